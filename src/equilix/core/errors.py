@@ -1,0 +1,21 @@
+"""Errors that a user can mend. Anything else that escapes is a fault in the program."""
+
+
+class EquilixError(Exception):
+    """Base of all errors whose message is one plain sentence meant for the user."""
+
+
+class MassPropertiesError(EquilixError):
+    """Mass, centre of gravity or inertia can't be formed from what was given."""
+
+
+class AssemblyError(EquilixError):
+    """A build's tree of parts doesn't hold together."""
+
+
+class EditError(EquilixError):
+    """An edit can't be applied to this book."""
+
+
+class FormatError(EquilixError):
+    """A file can't be read or written."""

@@ -1,0 +1,52 @@
+"""Frames, axes and signs, each written once.
+
+Rig frame: origin where the optical axis meets the sensor plane; x forward along
+the lens, y to the operator's left, z up; right-handed, as ISO 8855 and REP 103.
+It goes with the camera: when the camera slides back on its plate, everything
+else moves forward in it.
+
+Positive pitch is about +y: nose down. Positive roll is about +x: left side up.
+Positive yaw is about +z: to the left. Angles are radians; products of inertia
+carry the minus sign, ``I_xy = -sum m x y``.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+X, Y, Z = 0, 1, 2
+
+#: Standard acceleration of free fall, m/s2 (3rd CGPM 1901; ISO 80000-3).
+STANDARD_GRAVITY = 9.80665
+
+
+def rotation_about(axis: tuple[float, float, float], angle: float) -> np.ndarray:
+    """Return the (3, 3) matrix that turns vectors by `angle` (rad, right-hand rule) about `axis`.
+
+    The axis need not have unit length. Source: Rodrigues' rotation formula, as in
+    Murray, Li and Sastry, A Mathematical Introduction to Robotic Manipulation (1994), eq. 2.14.
+    """
+    if angle == 0.0:
+        return np.eye(3)
+    x, y, z = axis
+    length = math.sqrt(x * x + y * y + z * z)
+    x, y, z = x / length, y / length, z / length
+    c, s = math.cos(angle), math.sin(angle)
+    t = 1.0 - c
+    return np.array(
+        [
+            [t * x * x + c, t * x * y - s * z, t * x * z + s * y],
+            [t * x * y + s * z, t * y * y + c, t * y * z - s * x],
+            [t * x * z - s * y, t * y * z + s * x, t * z * z + c],
+        ]
+    )
+
+
+_QUARTER_TURNS = tuple(np.rint(rotation_about((0.0, 0.0, 1.0), math.pi / 2 * n)) for n in range(4))
+
+
+def quarter_turn(n: int) -> np.ndarray:
+    """Return the (3, 3) turn of `n` quarters to the left about +z, free of rounding."""
+    return _QUARTER_TURNS[n % 4]

@@ -1,0 +1,1 @@
+"""Mass, centre of gravity and inertia of solids and of bodies joined together."""

@@ -1,0 +1,1 @@
+"""Where a rig rests or hangs: one module per kind of support."""

@@ -1,0 +1,113 @@
+"""Each support reduced to a point: what gravity does to a rigid rig about it.
+
+All take the rig's mass properties and a point (3,) (m), both in the rig frame, and use
+d = CG - point and W = mass x standard gravity. Signs as in `equilix.core.frames`.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
+from equilix.core.massprops.bodies import MassProperties
+
+#: Complete elliptic integral of the first kind K(m = 1/2); Abramowitz and Stegun, ch. 17.
+ELLIPTIC_K_HALF = 1.8540746773
+
+
+@dataclass(frozen=True, slots=True)
+class ShoulderMoments:
+    """Moments about the pad (N m): pitch positive tips forward, roll negative tips to the left."""
+
+    pitch_moment: float
+    roll_moment: float
+
+
+@dataclass(frozen=True, slots=True)
+class Hang:
+    """Rest attitude below a free point (rad): pitch nose down +, roll left side up +; None if undefined."""
+
+    tension: float
+    stable: bool
+    pitch: float | None
+    roll: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class GimbalTorques:
+    """`offset` (3,) of the CG from the pivot, untilted (m); gravity's torques on the rig (N m)."""
+
+    offset: np.ndarray
+    tilt_torque: float
+    roll_torque: float
+
+
+@dataclass(frozen=True, slots=True)
+class SledFigures:
+    """Static lean (rad), drop time from horizontal (s, None if top-heavy), products I_xz and I_yz (kg m2)."""
+
+    pitch: float | None
+    roll: float | None
+    drop_time: float | None
+    pan_products: tuple[float, float]
+
+
+def shoulder_moments(body: MassProperties, pad: np.ndarray) -> ShoulderMoments:
+    """Return the weight's moments about `pad`: pitch W dx and roll -W dy."""
+    d = body.cg - pad
+    weight = body.mass * STANDARD_GRAVITY
+    return ShoulderMoments(float(weight * d[X]), float(-weight * d[Y]))
+
+
+def hang_angles(d: np.ndarray) -> tuple[float | None, float | None]:
+    """Return (pitch, roll) (rad) at which a rig with CG at `d` (3,) from its free point comes to rest.
+
+    The rest orientation is Rz(heading) Ry(pitch) Rx(roll) with the CG straight below the
+    point: pitch = atan2(dx, hypot(dy, dz)), roll = atan2(-dy, -dz). Neither exists with the
+    CG in the point itself; roll doesn't with the CG straight ahead of it.
+    """
+    dx, dy, dz = (float(v) for v in d)
+    if dx == dy == dz == 0.0:
+        return None, None
+    pitch = math.atan2(dx, math.hypot(dy, dz))
+    if dy == dz == 0.0:
+        return pitch, None
+    return pitch, math.atan2(-dy, -dz)
+
+
+def hang(body: MassProperties, hook: np.ndarray) -> Hang:
+    """Return tension (N) and rest attitude of a rig hung freely from `hook`; stable if the CG is below it."""
+    d = body.cg - hook
+    pitch, roll = hang_angles(d)
+    return Hang(body.mass * STANDARD_GRAVITY, bool(d[Z] < 0.0), pitch, roll)
+
+
+def gimbal_torques(body: MassProperties, pivot: np.ndarray, tilt: float) -> GimbalTorques:
+    """Return offset and gravity torques about `pivot` at `tilt` (rad, nose down positive).
+
+    Tilt: W (dx cos T + dz sin T) about +y. Roll: -W dy about +x.
+    """
+    d = body.cg - pivot
+    weight = body.mass * STANDARD_GRAVITY
+    torque = weight * (d[X] * math.cos(tilt) + d[Z] * math.sin(tilt))
+    return GimbalTorques(d, float(torque), float(-weight * d[Y]))
+
+
+def sled_figures(body: MassProperties, bearing: np.ndarray) -> SledFigures:
+    """Return the static lean, drop time and pan products of a sled on its `bearing`.
+
+    Drop time t = K sqrt(I_p/(W L)), L = hypot(dx, dz), I_p = I_yy + M L2: a compound
+    pendulum let go from horizontal reaches the vertical after a quarter period at 90 degrees
+    amplitude; Abramowitz and Stegun, Handbook of Mathematical Functions, ch. 17.
+    """
+    d = body.cg - bearing
+    pitch, roll = hang_angles(d)
+    drop_time = None
+    if d[Z] < 0.0:
+        lever = math.hypot(d[X], d[Z])
+        swing = float(body.inertia[Y, Y]) + body.mass * lever * lever
+        drop_time = ELLIPTIC_K_HALF * math.sqrt(swing / (body.mass * STANDARD_GRAVITY * lever))
+    return SledFigures(pitch, roll, drop_time, (float(body.inertia[X, Z]), float(body.inertia[Y, Z])))

@@ -1,0 +1,38 @@
+"""Exact factors from the units people use to SI. Inside the program everything is SI."""
+
+from __future__ import annotations
+
+#: Exact by definition: international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B.
+KG_PER_LB = 0.45359237
+KG_PER_OZ = KG_PER_LB / 16.0
+M_PER_IN = 0.0254
+M_PER_MM = 1e-3
+KG_PER_G = 1e-3
+N_PER_LBF = KG_PER_LB * 9.80665
+NM_PER_LBF_IN = N_PER_LBF * M_PER_IN
+
+#: SI value of one display unit.
+FACTORS = {
+    "mm": M_PER_MM,
+    "cm": 1e-2,
+    "m": 1.0,
+    "in": M_PER_IN,
+    "kg": 1.0,
+    "g": KG_PER_G,
+    "lb": KG_PER_LB,
+    "oz": KG_PER_OZ,
+    "N": 1.0,
+    "lbf": N_PER_LBF,
+    "N·m": 1.0,
+    "lbf·in": NM_PER_LBF_IN,
+}
+
+
+def to_display(value: float, unit: str) -> float:
+    """Return an SI `value` expressed in display `unit`, one of the keys of `FACTORS`."""
+    return value / FACTORS[unit]
+
+
+def from_display(value: float, unit: str) -> float:
+    """Return the SI value of `value` given in display `unit`."""
+    return value * FACTORS[unit]
