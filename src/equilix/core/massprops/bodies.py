@@ -89,9 +89,7 @@ def combine_arrays(mass: np.ndarray, cg: np.ndarray, inertia: np.ndarray) -> Mas
 
 def express_in(body: MassProperties, rotation: np.ndarray, translation: np.ndarray) -> MassProperties:
     """Return `body` in a new frame: `rotation` (3, 3) new_from_old, `translation` (3,) old origin in new (m)."""
-    return MassProperties(
-        body.mass, rotation @ body.cg + translation, rotate_inertia(body.inertia, rotation)
-    )
+    return MassProperties(body.mass, rotation @ body.cg + translation, rotate_inertia(body.inertia, rotation))
 
 
 def rotate_inertia(inertia: np.ndarray, rotation: np.ndarray) -> np.ndarray:

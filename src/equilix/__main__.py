@@ -1,0 +1,21 @@
+"""Command line: opens the window, or hands over to a subcommand that needs no display."""
+
+from __future__ import annotations
+
+import sys
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run Equilix with `argv` (without the program's name); return the exit code."""
+    arguments = sys.argv[1:] if argv is None else argv
+    if arguments and arguments[0] == "analyse":
+        from equilix.cli.analyse import run
+
+        return run(arguments[1:])
+    from equilix.cli.window import run as run_window
+
+    return run_window(arguments)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,267 @@
+"""One call from a build to all its figures: the entry that every front end uses."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from equilix.core.assembly.build import Build, Kit, Operator, Side
+from equilix.core.assembly.clash import Clash, find_clashes
+from equilix.core.assembly.parts import Category, MountKind
+from equilix.core.assembly.resolve import Assembly, Positions, prepare
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.operator_head import EASY_LEAN, Head, head_beside, lean_needed
+from equilix.core.supports.shoulder import (
+    SORE_PRESSURE,
+    Holding,
+    Rest,
+    hold_level,
+    pad_pressure,
+    rest,
+)
+from equilix.core.uncertainty import COVERAGE, Spread, spread
+
+#: kg. A rig from about here on tires any shoulder within a take; common practice.
+HEAVY_RIG = 12.0
+
+
+class FindingKind(StrEnum):
+    """What a user should look at."""
+
+    CLASH = "clash"
+    OUT_OF_TRAVEL = "out of travel"
+    PRESSES_ON_HEAD = "presses on head"
+    SORE_PAD = "sore pad"
+    SLIPS_OFF = "slips off"
+    NO_MASS = "no mass"
+    NO_SIZE = "no size"
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Finding:
+    """One thing to look at: the placed parts it concerns, an `amount` in SI and its standard uncertainty."""
+
+    kind: FindingKind
+    placed_ids: tuple[str, ...]
+    amount: float = 0.0
+    doubt: float = 0.0
+    clash: Clash | None = None
+
+
+class Certainty(StrEnum):
+    """Whether a limit is kept, given the doubt."""
+
+    CLEAR = "clear"
+    OVER = "over"
+    CANNOT_SAY = "cannot say"
+
+
+def certainty(margin: float, doubt: float) -> Certainty:
+    """Return whether a `margin` to a limit, with standard uncertainty `doubt`, is surely kept."""
+    if abs(margin) <= COVERAGE * doubt:
+        return Certainty.CANNOT_SAY
+    return Certainty.CLEAR if margin > 0.0 else Certainty.OVER
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class OnShoulder:
+    """How the rig lies on the shoulder: `pad` (3,) m, contact part, and all that the pad and hands carry.
+
+    `moment` (n,) N m is each part's share of the pitch about the pad, forward positive; `hand_doubt`
+    (N) the standard uncertainty of the larger hand's force; `lean` (m) how far the head must give way.
+    """
+
+    pad: np.ndarray
+    pad_part: int
+    rest: Rest
+    moment: np.ndarray
+    pitch_moment: float
+    roll_moment: float
+    moment_doubt: float
+    holding: Holding | None
+    hand_doubt: float
+    pressure: float
+    head: Head
+    lean: float
+    hands_off: Certainty
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Analysis:
+    """All figures of one build; `body`, `spread` and `shoulder` are None where they can't be worked out."""
+
+    build: Build
+    assembly: Assembly
+    positions: Positions
+    settings: np.ndarray
+    body: MassProperties | None
+    spread: Spread | None
+    shoulder: OnShoulder | None
+    findings: tuple[Finding, ...]
+
+
+def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | None = None) -> Analysis:
+    """Return all figures of `build` worn by `operator`.
+
+    `previous`, an earlier analysis, saves work when only slides have moved; it never changes the figures.
+
+    Raises
+    ------
+    AssemblyError
+        If the build doesn't hold together.
+    """
+    if previous is not None and previous.assembly.matches(build, kit):
+        assembly = previous.assembly
+    else:
+        assembly = prepare(build, kit)
+    settings = assembly.settings(build)
+    positions = assembly.at(settings)
+    body = _whole(assembly, positions)
+    doubt = None
+    shoulder = None
+    if body is not None:
+        doubt = spread(body, assembly.mass, positions.cg, assembly.rotation, assembly.doubts)
+        warm = previous.shoulder.holding if previous is not None and previous.shoulder is not None else None
+        shoulder = _on_shoulder(assembly, positions, body, doubt, build, operator, warm)
+    findings = _findings(assembly, positions, settings, shoulder, build, operator)
+    return Analysis(build, assembly, positions, settings, body, doubt, shoulder, findings)
+
+
+def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
+    total = float(assembly.mass.sum())
+    if total <= 0.0:
+        return None
+    cg = assembly.mass @ positions.cg / total
+    d = positions.cg - cg
+    second = (assembly.mass[:, None] * d).T @ d
+    inertia = assembly.own_inertia + np.trace(second) * np.eye(3) - second
+    return MassProperties(total, cg, inertia)
+
+
+def pad_contact(assembly: Assembly) -> int | None:
+    """Return the number of the touch point that rests on the shoulder, None if the build has no pad."""
+    for i, point in enumerate(assembly.touch_points):
+        if point.kind is MountKind.SHOULDER:
+            return i
+    return None
+
+
+def hand_points(assembly: Assembly, positions: Positions) -> tuple[int, ...]:
+    """Return the numbers of the touch points that the two hands hold: grips first, one on each side."""
+    grips = [(i, point) for i, point in enumerate(assembly.touch_points) if point.kind is MountKind.GRIP_POINT]
+    chosen = [pair for pair in grips if pair[1].category is Category.GRIP]
+    if not chosen:
+        chosen = [pair for pair in grips if pair[1].category is not Category.HANDLE]
+    if len(chosen) <= 2:
+        return tuple(i for i, _ in chosen)
+    by_side = sorted(chosen, key=lambda pair: float(positions.touch[pair[0], 1]))
+    return (by_side[0][0], by_side[-1][0])
+
+
+def _on_shoulder(
+    assembly: Assembly,
+    positions: Positions,
+    body: MassProperties,
+    doubt: Spread,
+    build: Build,
+    operator: Operator,
+    warm: Holding | None,
+) -> OnShoulder | None:
+    contact = pad_contact(assembly)
+    if contact is None:
+        return None
+    pad = positions.touch[contact]
+    weight = body.mass * STANDARD_GRAVITY
+    lies = rest(body, pad, build.shoulder)
+    moment = assembly.mass * STANDARD_GRAVITY * (positions.cg[:, 0] - pad[0])
+    grips = positions.touch[list(hand_points(assembly, positions))].reshape(-1, 3)
+    basis = warm.basis if warm is not None and len(warm.hands) == len(grips) else None
+    holding = hold_level(body, pad, build.shoulder, grips, basis=basis)
+    hand_doubt = 0.0
+    if holding is not None and holding.hands:
+        # One standard uncertainty further out in the direction in which it tips already.
+        step = math.copysign(float(doubt.cg[0]), lies.ahead)
+        farther = replace(body, cg=body.cg + np.array([step, 0.0, 0.0]))
+        shifted = hold_level(farther, pad, build.shoulder, grips, basis=holding.basis)
+        if shifted is not None:
+            hand_doubt = abs(_largest(shifted) - _largest(holding))
+    head = head_beside(pad, operator)
+    inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
+    lean = lean_needed(head, inward, positions.centre - assembly.edges, positions.centre + assembly.edges)
+    lean = np.where(assembly.sized, lean, 0.0)
+    margin_doubt = doubt.cg[0] if lies.margin_x <= lies.margin_y else doubt.cg[1]
+    # First-order: M_pitch = sum m g (x - pad).
+    lever = positions.cg[:, 0] - pad[0]
+    gain = assembly.doubts.gain @ lever
+    along_x = np.einsum("nj,nj->n", assembly.rotation[:, 0, :] ** 2, assembly.doubts.cg**2)
+    variance = float(((assembly.doubts.mass * lever) ** 2).sum() + (gain**2).sum() + (assembly.mass**2 * along_x).sum())
+    return OnShoulder(
+        pad=pad,
+        pad_part=assembly.touch_points[contact].part,
+        rest=lies,
+        moment=moment,
+        pitch_moment=weight * lies.ahead,
+        roll_moment=-weight * lies.left,
+        moment_doubt=STANDARD_GRAVITY * math.sqrt(variance),
+        holding=holding,
+        hand_doubt=hand_doubt,
+        pressure=pad_pressure(holding.pad_force, build.shoulder)
+        if holding is not None
+        else weight / (build.shoulder.span_x * build.shoulder.span_y),
+        head=head,
+        lean=float(lean.max(initial=0.0)),
+        hands_off=certainty(min(lies.margin_x, lies.margin_y), float(margin_doubt)),
+    )
+
+
+def _largest(holding: Holding) -> float:
+    return max((hand.size for hand in holding.hands), default=0.0)
+
+
+def _findings(
+    assembly: Assembly,
+    positions: Positions,
+    settings: np.ndarray,
+    shoulder: OnShoulder | None,
+    build: Build,
+    operator: Operator,
+) -> tuple[Finding, ...]:
+    ids = [placed.id for placed in build.parts]
+    found = [
+        Finding(FindingKind.CLASH, (ids[clash.first], ids[clash.second]), clash.depth, clash.doubt, clash)
+        for clash in find_clashes(assembly, positions)
+    ]
+    for part, mount, setting in zip(assembly.slide_parts, assembly.slide_mounts, settings, strict=True):
+        beyond = max(mount.low - setting, setting - mount.high)
+        if beyond > 1e-6:
+            found.append(Finding(FindingKind.OUT_OF_TRAVEL, (ids[part],), float(beyond)))
+    if shoulder is not None:
+        found.extend(_wearing_findings(assembly, positions, shoulder, build, operator, ids))
+    found.extend(Finding(FindingKind.NO_MASS, (ids[i],)) for i in np.flatnonzero(assembly.missing).tolist())
+    found.extend(Finding(FindingKind.NO_SIZE, (ids[i],)) for i in np.flatnonzero(~assembly.sized).tolist())
+    return tuple(found)
+
+
+def _wearing_findings(
+    assembly: Assembly,
+    positions: Positions,
+    shoulder: OnShoulder,
+    build: Build,
+    operator: Operator,
+    ids: list[str],
+) -> list[Finding]:
+    found = []
+    if shoulder.lean > EASY_LEAN:
+        inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
+        lean = lean_needed(shoulder.head, inward, positions.centre - assembly.edges, positions.centre + assembly.edges)
+        worst = int(np.where(assembly.sized, lean, 0.0).argmax())
+        found.append(Finding(FindingKind.PRESSES_ON_HEAD, (ids[worst],), shoulder.lean))
+    if shoulder.pressure > SORE_PRESSURE:
+        found.append(Finding(FindingKind.SORE_PAD, (ids[shoulder.pad_part],), shoulder.pressure))
+    if build.shoulder.friction < shoulder.rest.friction_needed:
+        found.append(Finding(FindingKind.SLIPS_OFF, (ids[shoulder.pad_part],), shoulder.rest.friction_needed))
+    return found

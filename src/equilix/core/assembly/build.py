@@ -1,0 +1,197 @@
+"""A build: parts of the kit joined into one rig, and the person who wears it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from equilix.core.assembly.parts import TOUCH_POINTS, Joint, Mount, Part
+from equilix.core.errors import AssemblyError
+from equilix.core.limits import (
+    BODY_MASS,
+    MAX_LENGTH,
+    STATURE,
+    check_name,
+    check_number,
+)
+
+
+class Side(StrEnum):
+    RIGHT = "right"
+    LEFT = "left"
+
+
+class SupportKind(StrEnum):
+    """What carries the rig. Only the shoulder for now; the others join it one by one."""
+
+    SHOULDER = "shoulder"
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """One part in a build: which mount of which placed part it sits on, and where.
+
+    `setting` is the slide's travel (m) or the turn's angle (rad); `foot` is the index of the foot
+    that holds it; `quarter_turns` turns the part to the left about its upright axis.
+    """
+
+    id: str
+    part_id: str
+    parent: str | None = None
+    mount: str = ""
+    foot: int = 0
+    setting: float = 0.0
+    quarter_turns: int = 0
+
+    def __post_init__(self) -> None:
+        check_name(self.id, "A placed part's id")
+        check_number(self.setting, -MAX_LENGTH, MAX_LENGTH, "A setting")
+        check_number(self.quarter_turns, 0, 3, "Quarter turns")
+        check_number(self.foot, 0, 1000, "A foot's number")
+
+
+@dataclass(frozen=True, slots=True)
+class Shoulder:
+    """How the rig rests on the shoulder: useful contact span (m) and friction.
+
+    Spans of 60 mm and friction 0.5 (foam on cloth 0.4 to 0.7, from memory) are common practice.
+    `slope` (rad) is how steeply the shoulder falls outwards (15 to 25 degrees, from memory).
+    """
+
+    span_x: float = 0.060
+    span_y: float = 0.060
+    friction: float = 0.5
+    slope: float = 0.3490658503988659
+
+    def __post_init__(self) -> None:
+        check_number(self.span_x, 0.005, 0.5, "The pad's span fore and aft", "m")
+        check_number(self.span_y, 0.005, 0.5, "The pad's span across", "m")
+        check_number(self.friction, 0.0, 2.0, "The pad's friction")
+        check_number(self.slope, 0.0, 1.0, "The shoulder's slope", "rad")
+
+
+@dataclass(frozen=True, slots=True)
+class Operator:
+    """Who wears the rig: stature (m) and body mass (kg)."""
+
+    id: str
+    name: str
+    stature: float = 1.75
+    body_mass: float = 75.0
+    shoulder: Side = Side.RIGHT
+
+    def __post_init__(self) -> None:
+        check_name(self.id, "An operator's id")
+        check_name(self.name, "An operator's name")
+        check_number(self.stature, *STATURE, "Stature", "m")
+        check_number(self.body_mass, *BODY_MASS, "Body mass", "kg")
+
+
+@dataclass(frozen=True, slots=True)
+class Build:
+    """One rig: its placed parts in part order, each after the part it sits on."""
+
+    id: str
+    name: str
+    parts: tuple[Placed, ...] = ()
+    support: SupportKind = SupportKind.SHOULDER
+    shoulder: Shoulder = Shoulder()
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        check_name(self.id, "A build's id")
+        check_name(self.name, "A build's name")
+        seen: set[str] = set()
+        for placed in self.parts:
+            if placed.id in seen:
+                raise AssemblyError(f"Build {self.name}: two placed parts have the id {placed.id!r}.")
+            if placed.parent is not None and placed.parent not in seen:
+                raise AssemblyError(
+                    f"Build {self.name}: {placed.id!r} stands before the part that it sits on, {placed.parent!r}."
+                )
+            seen.add(placed.id)
+        if sum(placed.parent is None for placed in self.parts) > 1:
+            raise AssemblyError(f"Build {self.name}: only the first part may sit on nothing.")
+
+    def placed(self, placed_id: str) -> Placed:
+        """Return the placed part called `placed_id`; AssemblyError if there is none."""
+        for placed in self.parts:
+            if placed.id == placed_id:
+                return placed
+        raise AssemblyError(f"Build {self.name} has no part {placed_id!r}.")
+
+    def carried_by(self, placed_id: str) -> tuple[str, ...]:
+        """Return the ids of `placed_id` and of all that sits on it, in part order."""
+        carried = {placed_id}
+        for placed in self.parts:
+            if placed.parent in carried:
+                carried.add(placed.id)
+        return tuple(placed.id for placed in self.parts if placed.id in carried)
+
+
+Kit = Mapping[str, Part]
+
+
+def check_build(build: Build, kit: Kit) -> None:
+    """Raise AssemblyError unless every part of `build` is in the `kit` and sits on a mount that fits it."""
+    by_id = {placed.id: placed for placed in build.parts}
+    used: dict[tuple[str, str], str] = {}
+    for placed in build.parts:
+        part = kit.get(placed.part_id)
+        if part is None:
+            raise AssemblyError(f"Build {build.name}: part {placed.part_id!r} is not in the kit.")
+        if placed.parent is None:
+            continue
+        parent = kit[by_id[placed.parent].part_id]
+        mount = parent.mount(placed.mount)
+        if placed.foot >= len(part.feet):
+            raise AssemblyError(f"Build {build.name}: {part.name} has no foot number {placed.foot + 1}.")
+        foot = part.feet[placed.foot]
+        if foot.kind is not mount.kind or mount.kind in TOUCH_POINTS:
+            raise AssemblyError(
+                f"Build {build.name}: {part.name} needs {foot.kind}, but {parent.name} offers {mount.kind} there."
+            )
+        if not mount.takes_many:
+            other = used.setdefault((placed.parent, placed.mount), placed.id)
+            if other != placed.id:
+                raise AssemblyError(
+                    f"Build {build.name}: {part.name} and {kit[by_id[other].part_id].name} "
+                    f"sit on the same mount of {parent.name}."
+                )
+
+
+@dataclass(frozen=True, slots=True)
+class FreeMount:
+    """A mount of a build that still takes a part."""
+
+    placed_id: str
+    mount: Mount
+
+
+def free_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
+    """Return the mounts of `build` that can still take a part, in part order."""
+    used = {(placed.parent, placed.mount) for placed in build.parts}
+    return tuple(
+        FreeMount(placed.id, mount)
+        for placed in build.parts
+        for mount in kit[placed.part_id].mounts
+        if mount.kind not in TOUCH_POINTS and (mount.takes_many or (placed.id, mount.id) not in used)
+    )
+
+
+def mount_of(placed: Placed, build: Build, kit: Kit) -> Mount | None:
+    """Return the mount that `placed` sits on, None for the first part of a build."""
+    if placed.parent is None:
+        return None
+    return kit[build.placed(placed.parent).part_id].mount(placed.mount)
+
+
+def slides(build: Build, kit: Kit) -> tuple[tuple[Placed, Mount], ...]:
+    """Return the placed parts that slide, each with its mount, in part order."""
+    found = []
+    for placed in build.parts:
+        mount = mount_of(placed, build, kit)
+        if mount is not None and mount.joint is Joint.SLIDE and mount.high > mount.low:
+            found.append((placed, mount))
+    return tuple(found)

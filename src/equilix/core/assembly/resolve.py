@@ -1,0 +1,278 @@
+"""Places every part of a build in the rig frame, affine in the slides.
+
+`prepare` walks the tree once: turns and fixed joints become rotations, slides become directions.
+`Assembly.at` then places everything for given slide settings with one cumulative sum, because the
+parts that a slide carries stand next to each other in depth-first order.
+
+Frames: "base" is the frame of the build's first part. The rig frame is parallel to it with its
+origin at the sensor mark of the first camera body, or at the base origin if there is no body.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.assembly.build import Build, Kit, Placed, check_build
+from equilix.core.assembly.parts import Category, HowKnown, Joint, Mount, MountKind, Part, Shape
+from equilix.core.frames import quarter_turn, rotation_about
+from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
+from equilix.core.uncertainty import Doubts, doubts_of
+
+_UPRIGHT = np.eye(3)
+
+
+@dataclass(frozen=True, slots=True)
+class TouchPoint:
+    """A grip, eyelet or shoulder contact of the build."""
+
+    placed_id: str
+    mount_id: str
+    kind: MountKind
+    part: int  # index in part order
+    category: Category
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Assembly:
+    """A build made ready: all arrays are read-only and in part order (n parts, k slides)."""
+
+    build: Build
+    kit: Kit
+    parts: tuple[Part, ...]
+    mass: np.ndarray  # (n,) kg, 0 where none is known
+    missing: np.ndarray  # (n,) bool, no mass known
+    guessed: np.ndarray  # (n,) bool, mass guessed
+    doubts: Doubts
+    rotation: np.ndarray  # (n, 3, 3) rig_from_part
+    half_size: np.ndarray  # (n, 3) m along the part's own axes; 0 where the size is unknown
+    sized: np.ndarray  # (n,) bool
+    inertia: np.ndarray  # (n, 3, 3) kg m2 about each CG, rig axes
+    own_inertia: np.ndarray  # (3, 3) sum of `inertia`
+    touch_points: tuple[TouchPoint, ...]
+    sensor: int | None  # index of the body whose mark is the rig's origin
+    slide_parts: tuple[int, ...]  # (k,) index of the part that each slide carries first
+    slide_mounts: tuple[Mount, ...]
+    slide_axes: np.ndarray  # (k, 3) unit, rig axes
+    _rank: np.ndarray  # (n,) part order -> depth-first order
+    _first: np.ndarray  # (k,) depth-first range that each slide carries
+    _after: np.ndarray
+    _origin0: np.ndarray  # (n, 3) part origins with all slides at 0, base frame
+    _cg0: np.ndarray  # (n, 3)
+    _centre0: np.ndarray  # (n, 3) outline middles
+    _touch0: np.ndarray  # (t, 3)
+    _touch_part: np.ndarray  # (t,)
+    _edges: np.ndarray  # (n, 3) half extents along the rig's axes
+
+    def settings(self, build: Build) -> np.ndarray:
+        """Return the slide settings (k,) (m) of `build`, which must match this assembly."""
+        return np.array([build.parts[i].setting for i in self.slide_parts], dtype=float)
+
+    def matches(self, build: Build, kit: Kit) -> bool:
+        """Whether `build` differs from this assembly's in slide settings alone, so that it can be used again."""
+        if kit is not self.kit or len(build.parts) != len(self.build.parts):
+            return False
+        sliding = set(self.slide_parts)
+        for index, (a, b) in enumerate(zip(build.parts, self.build.parts, strict=True)):
+            if a is not b and not (_same_place(a, b) and (index in sliding or a.setting == b.setting)):
+                return False
+        return True
+
+    def at(self, settings: np.ndarray) -> Positions:
+        """Return where everything is for slide `settings` (k,) (m)."""
+        n = len(self.parts)
+        if n == 0:
+            empty = np.zeros((0, 3))
+            return Positions(np.zeros(3), empty, empty, empty, self._touch0)
+        steps = np.zeros((n + 1, 3))
+        travel = settings[:, None] * self.slide_axes
+        np.add.at(steps, self._first, travel)
+        np.subtract.at(steps, self._after, travel)
+        moved = np.cumsum(steps[:-1], axis=0)[self._rank]
+        origin = self._origin0 + moved
+        sensor = origin[self.sensor].copy() if self.sensor is not None else np.zeros(3)
+        moved -= sensor
+        return Positions(
+            -sensor,
+            self._origin0 + moved,
+            self._cg0 + moved,
+            self._centre0 + moved,
+            self._touch0 + moved[self._touch_part],
+        )
+
+    def carried_mass(self) -> np.ndarray:
+        """Return the mass (k,) (kg) that each slide carries."""
+        by_rank = np.empty(len(self.parts))
+        by_rank[self._rank] = self.mass
+        total = np.concatenate([[0.0], np.cumsum(by_rank)])
+        return total[self._after] - total[self._first]
+
+    def carries(self, slide: int, part: int) -> bool:
+        """Whether slide number `slide` carries part number `part`."""
+        return bool(self._first[slide] <= self._rank[part] < self._after[slide])
+
+    @property
+    def edges(self) -> np.ndarray:
+        """Half extents (n, 3) (m) of every outline along the rig's axes."""
+        return self._edges
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Positions:
+    """Where everything is (m, rig frame): base origin (3,), part origins, CGs, outline middles (n, 3), touch points."""
+
+    base: np.ndarray
+    origin: np.ndarray
+    cg: np.ndarray
+    centre: np.ndarray
+    touch: np.ndarray
+
+
+def _same_place(a: Placed, b: Placed) -> bool:
+    return (
+        a.id == b.id
+        and a.part_id == b.part_id
+        and a.parent == b.parent
+        and a.mount == b.mount
+        and a.foot == b.foot
+        and a.quarter_turns == b.quarter_turns
+    )
+
+
+def own_inertia(part: Part) -> np.ndarray:
+    """Return the part's principal moments (3,) (kg m2) about its CG along its own axes.
+
+    A part without a size counts as a point.
+    """
+    if part.outline is None or not part.mass:
+        return np.zeros(3)
+    size = np.array(part.outline.size)
+    if part.outline.shape is Shape.CYLINDER:
+        return cylinder_inertia(part.mass, size[1] / 2.0, size[0])
+    return cuboid_inertia(part.mass, size)
+
+
+def prepare(build: Build, kit: Kit) -> Assembly:
+    """Return `build` made ready for fast placing.
+
+    Raises
+    ------
+    AssemblyError
+        If a part is not in the kit, or sits on a mount that is missing, of another kind or taken.
+    """
+    check_build(build, kit)
+    n = len(build.parts)
+    index = {placed.id: i for i, placed in enumerate(build.parts)}
+    parts = tuple(kit[placed.part_id] for placed in build.parts)
+    children: list[list[int]] = [[] for _ in range(n)]
+    for i, placed in enumerate(build.parts):
+        if placed.parent is not None:
+            children[index[placed.parent]].append(i)
+
+    rotation = np.zeros((n, 3, 3))
+    origin = np.zeros((n, 3))
+    slide_parts: list[int] = []
+    slide_mounts: list[Mount] = []
+    slide_axes: list[np.ndarray] = []
+    for i, placed in enumerate(build.parts):
+        turn = quarter_turn(placed.quarter_turns)
+        if placed.parent is None:
+            rotation[i] = turn
+            continue
+        parent = index[placed.parent]
+        base_from_parent = rotation[parent]
+        mount = parts[parent].mount(placed.mount)
+        if mount.joint is Joint.TURN:
+            turn = rotation_about(mount.unit_axis, placed.setting) @ turn
+        rotation[i] = base_from_parent @ turn
+        at = origin[parent] + base_from_parent @ mount.at
+        origin[i] = at - rotation[i] @ parts[i].feet[placed.foot].at
+        if mount.joint is Joint.SLIDE:
+            slide_parts.append(i)
+            slide_mounts.append(mount)
+            slide_axes.append(base_from_parent @ mount.unit_axis)
+
+    rank, end = _depth_first(children, n)
+    half = np.array([_half_size(part) for part in parts]).reshape(n, 3)
+    centre = np.array([part.outline.centre if part.outline else part.centre for part in parts]).reshape(n, 3)
+    cg = np.array([part.centre for part in parts]).reshape(n, 3)
+    principal = np.array([own_inertia(part) for part in parts]).reshape(n, 3)
+    inertia = np.einsum("nij,nj,nkj->nik", rotation, principal, rotation)
+
+    touch: list[TouchPoint] = []
+    touch_at: list[np.ndarray] = []
+    for i, part in enumerate(parts):
+        for mount in part.mounts:
+            if mount.kind in (MountKind.GRIP_POINT, MountKind.SHOULDER, MountKind.EYELET):
+                touch.append(TouchPoint(build.parts[i].id, mount.id, mount.kind, i, part.category))
+                touch_at.append(origin[i] + rotation[i] @ mount.at)
+    bodies = [i for i, part in enumerate(parts) if part.category is Category.BODY]
+    return Assembly(
+        build=build,
+        kit=kit,
+        parts=parts,
+        mass=np.array([part.mass or 0.0 for part in parts]),
+        missing=np.array([part.mass is None for part in parts], dtype=bool),
+        guessed=np.array([part.mass_known is HowKnown.GUESSED for part in parts], dtype=bool),
+        doubts=doubts_of(parts),
+        rotation=rotation,
+        half_size=half,
+        sized=np.array([part.outline is not None for part in parts], dtype=bool),
+        inertia=inertia,
+        own_inertia=inertia.sum(axis=0),
+        touch_points=tuple(touch),
+        sensor=bodies[0] if bodies else None,
+        slide_parts=tuple(slide_parts),
+        slide_mounts=tuple(slide_mounts),
+        slide_axes=np.array(slide_axes).reshape(-1, 3),
+        _rank=rank,
+        _first=rank[slide_parts] if slide_parts else np.zeros(0, dtype=int),
+        _after=end[slide_parts] if slide_parts else np.zeros(0, dtype=int),
+        _origin0=origin,
+        _cg0=origin + np.einsum("nij,nj->ni", rotation, cg),
+        _centre0=origin + np.einsum("nij,nj->ni", rotation, centre),
+        _touch0=np.array(touch_at).reshape(-1, 3),
+        _touch_part=np.array([point.part for point in touch], dtype=int),
+        _edges=np.einsum("nij,nj->ni", np.abs(rotation), half),
+    )
+
+
+def _half_size(part: Part) -> tuple[float, float, float]:
+    if part.outline is None:
+        return (0.0, 0.0, 0.0)
+    x, y, z = part.outline.size
+    return (x / 2.0, y / 2.0, z / 2.0)
+
+
+def _depth_first(children: list[list[int]], n: int) -> tuple[np.ndarray, np.ndarray]:
+    """Return each part's place in depth-first order and the place after the last part that it carries."""
+    rank = np.zeros(n, dtype=int)
+    end = np.zeros(n, dtype=int)
+    if n == 0:
+        return rank, end
+    count = 0
+    stack: list[tuple[int, bool]] = [(0, False)]
+    while stack:
+        i, done = stack.pop()
+        if done:
+            end[i] = count
+            continue
+        rank[i] = count
+        count += 1
+        stack.append((i, True))
+        stack.extend((child, False) for child in reversed(children[i]))
+    return rank, end
+
+
+def outline_corners(assembly: Assembly, positions: Positions, part: int) -> np.ndarray:
+    """Return the eight corners (8, 3) (m, rig frame) of part number `part`'s outline."""
+    signs = np.array([[a, b, c] for a in (-1, 1) for b in (-1, 1) for c in (-1, 1)], dtype=float)
+    corners: np.ndarray = positions.centre[part] + (signs * assembly.half_size[part]) @ assembly.rotation[part].T
+    return corners
+
+
+def tilt_of(rotation: np.ndarray) -> float:
+    """Return the turn (rad) about +y that a part's x axis shows in the side view, nose down positive."""
+    return math.atan2(-rotation[2, 0], rotation[0, 0])

@@ -1,0 +1,63 @@
+"""Where the wearer's head is beside a shoulder rig, and how far the rig pushes it aside."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.assembly.build import Operator, Side
+
+#: m: breadth and length of the head; NASA-STD-3000 anthropometry, from memory.
+HEAD_BREADTH = 0.155
+HEAD_LENGTH = 0.195
+#: m from the midline to the middle of the pad; common practice.
+PAD_FROM_MIDLINE = 0.10
+#: m. People lean the head aside by about this without noticing; common practice.
+EASY_LEAN = 0.040
+#: Heights over stature: Drillis and Contini (1966), in Winter, Biomechanics (2009), fig. 4.1.
+SHOULDER_HEIGHT = 0.818
+EYE_HEIGHT = 0.936
+CHIN_HEIGHT = 0.870
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Head:
+    """The upright head: `centre` (3,) at eye height, half axes along x and y, from `low` to `high` along z (m)."""
+
+    centre: np.ndarray
+    half_x: float
+    half_y: float
+    low: float
+    high: float
+
+
+def head_beside(pad: np.ndarray, operator: Operator) -> Head:
+    """Return the head (m, rig frame) of `operator` with the rig's `pad` (3,) on the shoulder.
+
+    The ear stands above the shoulder joint; the pad rests on the right shoulder (head to its left)
+    or on the left one.
+    """
+    inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
+    h = operator.stature
+    centre = pad + np.array([0.015, inward * PAD_FROM_MIDLINE, (EYE_HEIGHT - SHOULDER_HEIGHT) * h])
+    return Head(
+        centre,
+        HEAD_LENGTH / 2.0,
+        HEAD_BREADTH / 2.0,
+        float(pad[2]) + (CHIN_HEIGHT - SHOULDER_HEIGHT) * h,
+        float(pad[2]) + (1.0 - SHOULDER_HEIGHT) * h,
+    )
+
+
+def lean_needed(head: Head, inward: float, low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """Return how far (n,) (m) the head must move aside to clear each box from `low` to `high` (n, 3) (m).
+
+    `inward` is +1 if the head is to the left of the pad, -1 if to the right. Zero where a box is
+    above, below, before or behind the head.
+    """
+    near_x = np.clip(head.centre[0], low[:, 0], high[:, 0]) - head.centre[0]
+    beside = (np.abs(near_x) < head.half_x) & (low[:, 2] < head.high) & (high[:, 2] > head.low)
+    half = head.half_y * np.sqrt(np.clip(1.0 - (near_x / head.half_x) ** 2, 0.0, None))
+    inner = high[:, 1] if inward > 0.0 else -low[:, 1]
+    return np.where(beside, np.maximum(inner - (inward * head.centre[1] - half), 0.0), 0.0)

@@ -1,0 +1,208 @@
+"""A rig on the shoulder: what the pad and the hands must do to hold it level.
+
+Pad and two hands together are statically indeterminate, so the hand forces given are the least
+effort that works. The rig is rigid and level.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from equilix.core.assembly.build import Shoulder
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.solver.lp import LpStatus, solve_lp
+
+#: Pa. Sustained pressure on the shoulder above about this hurts; Holewijn, European Journal of
+#: Applied Physiology 61 (1990), from memory.
+SORE_PRESSURE = 14e3
+
+_OCTAGON = [(math.cos(math.pi / 4 * i), math.sin(math.pi / 4 * i)) for i in range(8)]
+
+
+@dataclass(frozen=True, slots=True)
+class HandLimits:
+    """What one hand readily gives: force (3,) (N) and couple (3,) (N m) along x, y, z; 0 rules one out.
+
+    Only their ratios steer the share between hands, directions and couples. Hands lift more
+    readily than they push level or twist: common practice.
+    """
+
+    force: tuple[float, float, float] = (20.0, 20.0, 100.0)
+    couple: tuple[float, float, float] = (1.0, 1.0, 1.0)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class HandLoad:
+    """What one hand gives to the rig at `point` (3,) (m): `force` (3,) (N) and `couple` (3,) (N m), rig axes."""
+
+    point: np.ndarray
+    force: np.ndarray
+    couple: np.ndarray
+
+    @property
+    def size(self) -> float:
+        """Size of the force (N)."""
+        return float(np.linalg.norm(self.force))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Holding:
+    """Least-effort equilibrium: hands, and the pad's `force` (3,) (N) and `moment` (3,) (N m) about its middle."""
+
+    hands: tuple[HandLoad, ...]
+    pad_force: np.ndarray
+    pad_moment: np.ndarray
+    basis: tuple[int, ...]
+
+    @property
+    def friction(self) -> float:
+        """Level force (N) that rests on friction at the pad."""
+        return float(np.hypot(self.pad_force[0], self.pad_force[1]))
+
+
+class Tip(StrEnum):
+    """Which way a rig goes if both hands let go."""
+
+    LEVEL = "level"
+    FORWARD = "forward"
+    BACK = "back"
+    LEFT = "left"
+    RIGHT = "right"
+
+
+@dataclass(frozen=True, slots=True)
+class Rest:
+    """How the CG lies over the pad.
+
+    `margin_x`, `margin_y`: distance (m) from the CG's plumb line to the nearer edge of the contact
+    patch, negative outside it. `tip_angle`: tilt (rad) at which it goes over fore or aft, None if it
+    already does or if the CG is not above the pad. `sideways`: friction needed on the sloping shoulder.
+    """
+
+    ahead: float
+    left: float
+    above: float
+    margin_x: float
+    margin_y: float
+    tip: Tip
+    tip_angle: float | None
+    friction_needed: float
+
+
+def rest(body: MassProperties, pad: np.ndarray, shoulder: Shoulder) -> Rest:
+    """Return how `body` lies over the middle of the contact patch at `pad` (3,) (m)."""
+    ahead, left, above = (float(v) for v in body.cg - pad)
+    margin_x = shoulder.span_x / 2.0 - abs(ahead)
+    margin_y = shoulder.span_y / 2.0 - abs(left)
+    tip = Tip.LEVEL
+    if min(margin_x, margin_y) < 0.0:
+        if margin_x <= margin_y:
+            tip = Tip.FORWARD if ahead > 0.0 else Tip.BACK
+        else:
+            tip = Tip.LEFT if left > 0.0 else Tip.RIGHT
+    tip_angle = math.atan2(margin_x, above) if above > 0.0 and margin_x >= 0.0 else None
+    return Rest(ahead, left, above, margin_x, margin_y, tip, tip_angle, math.tan(shoulder.slope))
+
+
+def hold_level(
+    body: MassProperties,
+    pad: np.ndarray,
+    shoulder: Shoulder,
+    grips: np.ndarray,
+    limits: HandLimits = HandLimits(),
+    basis: tuple[int, ...] | None = None,
+) -> Holding | None:
+    """Return the least-effort equilibrium of a level rig on `pad` (3,) with hands at `grips` (h, 3) (m).
+
+    None if no hands at those points can hold it.
+
+    Notes
+    -----
+    Linear programme: at each corner of the patch a force inside an octagonal friction cone (eight
+    rays), at each grip a force and a couple; six equations of equilibrium; minimise t with every hand
+    component at most t times its limit. A small weight on the sum picks one of several such optima
+    and puts it as an exact corner, so the equations hold to rounding. Friction cones as in Murray,
+    Li and Sastry, A Mathematical Introduction to Robotic Manipulation (1994), section 5.2.
+    """
+    weight = body.mass * STANDARD_GRAVITY
+    rays = _pad_rays(shoulder)
+    caps = np.array([*limits.force, *limits.couple])
+    used = np.flatnonzero(caps > 0.0)
+    hand_count = len(grips)
+    component = np.zeros((6, hand_count * len(used)))
+    for h, point in enumerate(grips):
+        lever = _cross_matrix(point - pad)
+        full = np.zeros((6, 6))
+        full[:3, :3] = np.eye(3)
+        full[3:, :3] = lever
+        full[3:, 3:] = np.eye(3)
+        component[:, h * len(used) : (h + 1) * len(used)] = full[:, used]
+    c = component.shape[1]
+    per_cap = np.tile(caps[used], hand_count) / 100.0
+    # Columns: pad rays, hands plus, hands minus, t, slacks. Forces in units of the weight.
+    k = rays.shape[1]
+    matrix = np.zeros((6 + c, k + 3 * c + 1))
+    matrix[:6, :k] = rays
+    matrix[:6, k : k + c] = component
+    matrix[:6, k + c : k + 2 * c] = -component
+    matrix[3:6] *= 10.0  # levers are about 0.1 m: bring moments to the size of forces
+    rows = np.arange(c)
+    matrix[6 + rows, k + rows] = 1.0
+    matrix[6 + rows, k + c + rows] = 1.0
+    matrix[6:, k + 2 * c] = -per_cap
+    matrix[6 + rows, k + 2 * c + 1 + rows] = 1.0
+    d = body.cg - pad
+    rhs = np.zeros(6 + c)
+    rhs[2] = 1.0
+    rhs[3] = 10.0 * d[1]
+    rhs[4] = -10.0 * d[0]
+    cost = np.zeros(matrix.shape[1])
+    cost[k : k + 2 * c] = 1e-4 / np.tile(per_cap, 2)
+    cost[k + 2 * c] = 1.0
+    solution = solve_lp(cost, matrix, rhs, basis)
+    if solution.status is not LpStatus.OPTIMAL:
+        return None
+    x = solution.x * weight
+    values = np.zeros((hand_count, 6))
+    if hand_count:
+        values[:, used] = (x[k : k + c] - x[k + c : k + 2 * c]).reshape(hand_count, len(used))
+    pad_wrench = rays @ x[:k]
+    hands = tuple(HandLoad(point, v[:3], v[3:]) for point, v in zip(grips, values, strict=True))
+    return Holding(hands, pad_wrench[:3], pad_wrench[3:], solution.basis)
+
+
+def _pad_rays(shoulder: Shoulder) -> np.ndarray:
+    """Return the wrenches (6, 32) about the patch's middle of unit upright force along each cone ray."""
+    rays = []
+    for sx in (-0.5, 0.5):
+        for sy in (-0.5, 0.5):
+            corner = (sx * shoulder.span_x, sy * shoulder.span_y, 0.0)
+            for cx, cy in _OCTAGON:
+                fx, fy = shoulder.friction * cx, shoulder.friction * cy
+                rays.append((fx, fy, 1.0, corner[1], -corner[0], corner[0] * fy - corner[1] * fx))
+    return np.array(rays).T
+
+
+def _cross_matrix(v: np.ndarray) -> np.ndarray:
+    x, y, z = (float(c) for c in v)
+    return np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+
+
+def residual(body: MassProperties, pad: np.ndarray, holding: Holding) -> np.ndarray:
+    """Return what is left (6,) of force (N) and moment about the pad (N m): zero in equilibrium."""
+    force = holding.pad_force + np.array([0.0, 0.0, -body.mass * STANDARD_GRAVITY])
+    moment = holding.pad_moment + np.cross(body.cg - pad, [0.0, 0.0, -body.mass * STANDARD_GRAVITY])
+    for hand in holding.hands:
+        force = force + hand.force
+        moment = moment + hand.couple + np.cross(hand.point - pad, hand.force)
+    return np.concatenate([force, moment])
+
+
+def pad_pressure(pad_force: np.ndarray, shoulder: Shoulder) -> float:
+    """Return the mean pressure (Pa) under the pad."""
+    return float(pad_force[2]) / (shoulder.span_x * shoulder.span_y)
