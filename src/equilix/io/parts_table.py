@@ -124,8 +124,10 @@ def _numbers(cells: tuple[str, ...], column: str, rows: list[int], path: Path) -
         with contextlib.suppress(ValueError):
             values = np.array(list(map(float, cells)))
     if values.size != len(cells):
-        bad = next(i for i, cell in enumerate(cells) if _NUMBER.fullmatch(cell.strip()) is None)
-        raise FormatError(f"{path.name}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is not a number.")
+        for cell, row in zip(cells, rows, strict=True):
+            if _NUMBER.fullmatch(cell.strip()) is None:
+                raise FormatError(f"{path.name}, row {row}, column {column}: {_quote(cell)} is not a number.")
+        values = np.array([float(cell) for cell in cells])
     finite = np.isfinite(values)
     if not finite.all():
         bad = int(np.flatnonzero(~finite)[0])

@@ -72,7 +72,9 @@ class Assembly:
 
     def matches(self, build: Build, kit: Kit) -> bool:
         """Whether `build` differs from this assembly's in slide settings alone, so that it can be used again."""
-        if kit is not self.kit or len(build.parts) != len(self.build.parts):
+        if len(build.parts) != len(self.build.parts):
+            return False
+        if any(kit.get(a.part_id) is not part for a, part in zip(build.parts, self.parts, strict=True)):
             return False
         sliding = set(self.slide_parts)
         for index, (a, b) in enumerate(zip(build.parts, self.build.parts, strict=True)):

@@ -1,0 +1,112 @@
+"""Which parts fit where, why others don't, and where on a slide a new part goes first."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from equilix.core.assembly.build import Build, FreeMount, Kit
+from equilix.core.assembly.parts import TOUCH_POINTS, Category, Joint, MountKind, Part
+
+#: Order in which people put a rig together; common practice.
+ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
+    (
+        "Foundation",
+        frozenset({Category.PLATE, Category.RODS, Category.BODY, Category.CAGE, Category.CLAMP, Category.PAD}),
+    ),
+    ("Battery", frozenset({Category.BATTERY_PLATE, Category.BATTERY, Category.SENDER})),
+    ("Handle, monitor", frozenset({Category.HANDLE, Category.MONITOR, Category.ARM, Category.AUDIO})),
+    ("Lens", frozenset({Category.LENS, Category.ADAPTER, Category.LENS_SUPPORT})),
+    ("Focus, matte box", frozenset({Category.FOCUS, Category.MATTE_BOX})),
+    ("Support", frozenset({Category.GRIP, Category.WEIGHT, Category.CABLE, Category.OTHER})),
+)
+
+#: Categories that a build can begin with: what rests on the shoulder, or what all else is bolted to.
+FOUNDATIONS = frozenset({Category.PLATE, Category.PAD, Category.CAGE, Category.BODY})
+
+
+def step_of(category: Category) -> int:
+    """Return the number (from 0) of the step in the order of work at which such a part goes on."""
+    return next(i for i, (_, kinds) in enumerate(ORDER_OF_WORK) if category in kinds)
+
+
+@dataclass(frozen=True, slots=True)
+class Misfit:
+    """A part that can't go on a mount, and why in words."""
+
+    part: Part
+    reason: str
+
+
+def sort_by_fit(build: Build, kit: Kit, free: FreeMount | None) -> tuple[tuple[Part, ...], tuple[Misfit, ...]]:
+    """Return the kit's parts that fit on `free` (None: as first part), by order of work, and the others."""
+    on_build = {placed.part_id for placed in build.parts}
+    fits: list[Part] = []
+    misfits: list[Misfit] = []
+    for part in kit.values():
+        if part.id in on_build:
+            misfits.append(Misfit(part, "is on the build already"))
+        elif free is None:
+            if part.category in FOUNDATIONS:
+                fits.append(part)
+            else:
+                misfits.append(Misfit(part, "needs something to sit on"))
+        elif any(foot.kind is free.mount.kind for foot in part.feet):
+            fits.append(part)
+        else:
+            misfits.append(Misfit(part, _needs(part)))
+    fits.sort(key=lambda part: _first_key(part) if free is None else step_of(part.category))
+    return tuple(fits), tuple(misfits)
+
+
+def _first_key(part: Part) -> int:
+    order = (Category.PLATE, Category.PAD, Category.CAGE, Category.BODY)
+    return order.index(part.category)
+
+
+def _needs(part: Part) -> str:
+    kinds = sorted({foot.kind for foot in part.feet if foot.kind not in TOUCH_POINTS})
+    return f"needs {' or '.join(kinds)}" if kinds else "has nothing to be held by"
+
+
+def first_setting(build: Build, kit: Kit, free: FreeMount, part: Part) -> float:
+    """Return where on `free` a new `part` goes: on a slide, the free place nearest the rig's middle (m)."""
+    mount = free.mount
+    if mount.joint is not Joint.SLIDE:
+        return mount.snap(0.0)
+    foot = next((foot for foot in part.feet if foot.kind is mount.kind), None)
+    if foot is None or part.outline is None or mount.kind is MountKind.DOVETAIL:
+        return mount.snap(0.0)
+    if part.category is Category.RODS:
+        outward = 1.0 if mount.low + mount.high >= 0.0 else -1.0
+        return mount.snap(outward * (part.outline.size[0] / 2.0 - 0.02))
+    taken = [
+        _reach(kit[placed.part_id], placed.foot, placed.setting)
+        for placed in build.parts
+        if placed.parent == free.placed_id and placed.mount == mount.id
+    ]
+    index = part.feet.index(foot)
+    for candidate in _candidates(mount.low, mount.high, _outward(build, kit, free)):
+        near, far = _reach(part, index, candidate)
+        if all(far <= a + 1e-9 or near >= b - 1e-9 for a, b in taken):
+            return mount.snap(candidate)
+    return mount.snap(0.0)
+
+
+def _reach(part: Part, foot: int, setting: float) -> tuple[float, float]:
+    if part.outline is None:
+        return (setting, setting)
+    middle = setting + part.outline.centre[0] - part.feet[foot].at[0]
+    half = part.outline.size[0] / 2.0
+    return (middle - half, middle + half)
+
+
+def _outward(build: Build, kit: Kit, free: FreeMount) -> float:
+    """Return +1 if the slide's carrier stands ahead of the rig's middle, -1 if behind."""
+    placed = build.placed(free.placed_id)
+    return -1.0 if placed.setting < 0.0 and kit[placed.part_id].category is Category.RODS else 1.0
+
+
+def _candidates(low: float, high: float, outward: float) -> list[float]:
+    count = int((high - low) / 0.005 + 1e-9)
+    places = [low + 0.005 * i for i in range(count + 1)]
+    return places if outward > 0.0 else [low + high - place for place in places]

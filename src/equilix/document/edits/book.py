@@ -1,0 +1,64 @@
+"""Edits of the book itself and of its operators."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.parts import Part
+from equilix.core.errors import AssemblyError, EditError
+from equilix.document.book import Book
+
+
+@dataclass(frozen=True, slots=True)
+class RenameBook:
+    """Give the book another title."""
+
+    title: str
+    label: ClassVar[str] = "Rename book"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        try:
+            return replace(book, title=self.title)
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+
+
+@dataclass(frozen=True, slots=True)
+class PutOperator:
+    """Add an operator, or put it in the place of the one with its id."""
+
+    operator: Operator
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return f"Change {self.operator.name}"
+
+    def apply(self, book: Book) -> Book:
+        if any(old.id == self.operator.id for old in book.operators):
+            operators = tuple(self.operator if old.id == self.operator.id else old for old in book.operators)
+        else:
+            operators = (*book.operators, self.operator)
+        return replace(book, operators=operators)
+
+
+@dataclass(frozen=True, slots=True)
+class AddStarter:
+    """Add a starting build with the parts that it needs."""
+
+    build: Build
+    parts: tuple[Part, ...]
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return f"Start from {self.build.name}"
+
+    def apply(self, book: Book) -> Book:
+        new = tuple(part for part in self.parts if part.id not in book.parts)
+        if any(old.id == self.build.id for old in book.builds):
+            raise EditError(f"There is a build with the id of {self.build.name} already.")
+        return replace(book, kit=(*book.kit, *new), builds=(*book.builds, self.build))

@@ -1,0 +1,239 @@
+"""Edits of builds: what is on them, where it sits and how it is set."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from equilix.core.assembly.build import Build, Placed, check_build, mount_of
+from equilix.core.assembly.parts import Joint
+from equilix.core.errors import AssemblyError, EditError
+from equilix.core.solver.trim import Remedy
+from equilix.document.book import Book, new_build_id, new_part_id, new_placed_id
+
+
+def _with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
+    """Return `book` with `build` made of `parts`; EditError if they don't hold together."""
+    try:
+        changed = replace(build, parts=parts)
+        check_build(changed, book.parts)
+    except AssemblyError as error:
+        raise EditError(str(error)) from None
+    return book.with_build(changed)
+
+
+@dataclass(frozen=True, slots=True)
+class AddBuild:
+    """Add an empty build, or a given one."""
+
+    build: Build
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return f"Add build {self.build.name}"
+
+    def apply(self, book: Book) -> Book:
+        if any(old.id == self.build.id for old in book.builds):
+            raise EditError(f"There is a build with the id of {self.build.name} already.")
+        return _with_parts(book.with_build(self.build), self.build, self.build.parts)
+
+
+@dataclass(frozen=True, slots=True)
+class DuplicateBuild:
+    """Add a copy of a build right after it, under a new name."""
+
+    build_id: str
+    name: str
+    label: ClassVar[str] = "Duplicate build"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        build = book.build(self.build_id)
+        at = book.builds.index(build) + 1
+        copy = replace(build, id=new_build_id(book), name=self.name)
+        return replace(book, builds=(*book.builds[:at], copy, *book.builds[at:]))
+
+
+@dataclass(frozen=True, slots=True)
+class RenameBuild:
+    """Give a build another name."""
+
+    build_id: str
+    name: str
+    label: ClassVar[str] = "Rename build"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        try:
+            return book.with_build(replace(book.build(self.build_id), name=self.name))
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+
+
+@dataclass(frozen=True, slots=True)
+class RemoveBuild:
+    """Take a build out of the book."""
+
+    build_id: str
+    label: ClassVar[str] = "Remove build"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        book.build(self.build_id)
+        return replace(book, builds=tuple(b for b in book.builds if b.id != self.build_id))
+
+
+@dataclass(frozen=True, slots=True)
+class PlacePart:
+    """Put a part of the kit on a mount of a build, or down as its first part (`parent` None)."""
+
+    build_id: str
+    part_id: str
+    parent: str | None = None
+    mount: str = ""
+    setting: float = 0.0
+    merge_key: ClassVar[None] = None
+    label: ClassVar[str] = "Add part to build"
+
+    def apply(self, book: Book) -> Book:
+        build = book.build(self.build_id)
+        part = book.part(self.part_id)
+        if any(placed.part_id == self.part_id for placed in build.parts):
+            raise EditError(f"{part.name} is on this build already; duplicate it in the kit if you own two.")
+        placed_id = new_placed_id(build)
+        if self.parent is None:
+            if build.parts:
+                raise EditError("Choose a mount: only the first part of a build sits on nothing.")
+            return _with_parts(book, build, (Placed(placed_id, part.id),))
+        try:
+            mount = book.part(build.placed(self.parent).part_id).mount(self.mount)
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+        foot = next((i for i, foot in enumerate(part.feet) if foot.kind is mount.kind), None)
+        if foot is None:
+            raise EditError(f"{part.name} has nothing that fits {mount.kind}.")
+        placed = Placed(placed_id, part.id, self.parent, self.mount, foot, mount.snap(self.setting))
+        return _with_parts(book, build, (*build.parts, placed))
+
+
+@dataclass(frozen=True, slots=True)
+class TakeOff:
+    """Take a part, and all that sits on it, off a build."""
+
+    build_id: str
+    placed_id: str
+    label: ClassVar[str] = "Take part off"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        build = book.build(self.build_id)
+        gone = set(build.carried_by(self.placed_id))
+        return book.with_build(replace(build, parts=tuple(p for p in build.parts if p.id not in gone)))
+
+
+@dataclass(frozen=True, slots=True)
+class SetSlide:
+    """Move a part along its slide (m) or turn it on its rosette (rad), to the nearest detent."""
+
+    build_id: str
+    placed_id: str
+    setting: float
+    name: str = ""
+
+    @property
+    def label(self) -> str:
+        return f"Move {self.name}" if self.name else "Move part"
+
+    @property
+    def merge_key(self) -> tuple[str, ...]:
+        return ("setting", self.build_id, self.placed_id)
+
+    def apply(self, book: Book) -> Book:
+        build = book.build(self.build_id)
+        try:
+            placed = build.placed(self.placed_id)
+            mount = mount_of(placed, build, book.parts)
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+        if mount is None or mount.joint is Joint.FIXED:
+            raise EditError(f"{book.name_of(placed)} is fixed; it neither slides nor turns.")
+        setting = mount.snap(self.setting)
+        parts = tuple(replace(p, setting=setting) if p.id == placed.id else p for p in build.parts)
+        return book.with_build(replace(build, parts=parts))
+
+
+@dataclass(frozen=True, slots=True)
+class QuarterTurn:
+    """Turn a part by a quarter to the left about its upright axis."""
+
+    build_id: str
+    placed_id: str
+    label: ClassVar[str] = "Turn part"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        build = book.build(self.build_id)
+        parts = tuple(
+            replace(p, quarter_turns=(p.quarter_turns + 1) % 4) if p.id == self.placed_id else p for p in build.parts
+        )
+        return book.with_build(replace(build, parts=parts))
+
+
+@dataclass(frozen=True, slots=True)
+class SwapOrder:
+    """Put a part one place earlier (`by` -1) or later (+1) in part order."""
+
+    build_id: str
+    placed_id: str
+    by: int
+    label: ClassVar[str] = "Change part order"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        build = book.build(self.build_id)
+        order = list(build.parts)
+        at = next((i for i, p in enumerate(order) if p.id == self.placed_id), None)
+        if at is None or not 0 <= at + self.by < len(order):
+            raise EditError("It stands at the end of the order already.")
+        order[at], order[at + self.by] = order[at + self.by], order[at]
+        return _with_parts(book, build, tuple(order))
+
+
+@dataclass(frozen=True, slots=True)
+class ApplyRemedy:
+    """Make the change that a remedy proposes."""
+
+    build_id: str
+    remedy: Remedy
+    label: ClassVar[str] = "Apply way to balance"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        build = book.build(self.build_id)
+        remedy = self.remedy
+        if remedy.added is not None and remedy.added_part is not None:
+            part = replace(remedy.added_part, id=new_part_id(book))
+            remedy = replace(
+                remedy, added_part=part, added=replace(remedy.added, id=new_placed_id(build), part_id=part.id)
+            )
+            book = book.with_part(part)
+        changed, _ = remedy.applied(build, book.parts)
+        return _with_parts(book, changed, changed.parts)
+
+
+@dataclass(frozen=True, slots=True)
+class ChangeBuild:
+    """Put `build` in the place of the one with its id, for its pad, note or support figures."""
+
+    build: Build
+    what: str
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return f"Change {self.what}"
+
+    def apply(self, book: Book) -> Book:
+        book.build(self.build.id)
+        return _with_parts(book, self.build, self.build.parts)

@@ -1,0 +1,88 @@
+"""Edits of the kit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from equilix.core.assembly.build import check_build
+from equilix.core.assembly.parts import Part
+from equilix.core.errors import AssemblyError, EditError
+from equilix.document.book import Book, new_part_id
+
+
+@dataclass(frozen=True, slots=True)
+class AddParts:
+    """Add parts at the end of the kit; their ids must be new."""
+
+    parts: tuple[Part, ...]
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return f"Add {self.parts[0].name}" if len(self.parts) == 1 else f"Add {len(self.parts)} parts"
+
+    def apply(self, book: Book) -> Book:
+        for part in self.parts:
+            if part.id in book.parts:
+                raise EditError(f"The kit has a part with the id of {part.name} already.")
+        return replace(book, kit=(*book.kit, *self.parts))
+
+
+@dataclass(frozen=True, slots=True)
+class ChangePart:
+    """Put `part` in the place of the one with its id; `what` names the figure for the undo step."""
+
+    part: Part
+    what: str
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return f"Change {self.what} of {self.part.name}"
+
+    def apply(self, book: Book) -> Book:
+        book.part(self.part.id)
+        changed = book.with_part(self.part)
+        for build in changed.builds:
+            if any(placed.part_id == self.part.id for placed in build.parts):
+                try:
+                    check_build(build, changed.parts)
+                except AssemblyError as error:
+                    raise EditError(f"{error} Take it off there first.") from None
+        return changed
+
+
+@dataclass(frozen=True, slots=True)
+class DuplicatePart:
+    """Add a copy of a part right below it."""
+
+    part_id: str
+    label: ClassVar[str] = "Duplicate part"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        part = book.part(self.part_id)
+        at = book.kit.index(part) + 1
+        copy = replace(part, id=new_part_id(book), name=f"{part.name} copy")
+        return replace(book, kit=(*book.kit[:at], copy, *book.kit[at:]))
+
+
+@dataclass(frozen=True, slots=True)
+class RemoveParts:
+    """Take parts out of the kit; refused while a build uses one."""
+
+    part_ids: tuple[str, ...]
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return "Remove part" if len(self.part_ids) == 1 else f"Remove {len(self.part_ids)} parts"
+
+    def apply(self, book: Book) -> Book:
+        gone = set(self.part_ids)
+        for build in book.builds:
+            for placed in build.parts:
+                if placed.part_id in gone:
+                    raise EditError(f"{book.name_of(placed)} is on build {build.name}: take it off there first.")
+        return replace(book, kit=tuple(part for part in book.kit if part.id not in gone))

@@ -1,0 +1,151 @@
+"""Made-up data to look around in: a small crew films the restoration of a wooden harbour ferry."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import cache
+
+from equilix.core.assembly.build import Build, Operator, Placed
+from equilix.core.assembly.parts import Category, HowKnown, Part
+from equilix.document.book import Book
+from equilix.io import part_shapes as s
+from equilix.io.catalogue import chain
+
+_W, _S, _G = HowKnown.WEIGHED, HowKnown.SHEET, HowKnown.GUESSED
+
+
+@cache
+def demo_book() -> Book:
+    """Return the demo book: one kit, three shoulder builds, two operators."""
+    kit = tuple(_kit())
+    return Book(
+        "Harbour ferry",
+        "€",
+        kit,
+        _builds({part.id: part for part in kit}),
+        (Operator("maren", "Maren", 1.71, 66.0), Operator("tove", "Tove", 1.84, 81.0)),
+    )
+
+
+def _kit() -> list[Part]:
+    return [
+        *_cameras_and_plates(),
+        *_power_and_top(),
+        *_optics(),
+        *_support(),
+    ]
+
+
+def _cameras_and_plates() -> list[Part]:
+    return [
+        s.known(s.body("body", "Cinema body, box type", 2.62, (166, 104, 130), 114, price=3900, draw=38), _W),
+        s.known(s.body("wide-body", "Documentary body, wide", 2.31, (180, 196, 138), 124, price=2600, draw=22), _S),
+        s.known(s.small_body("small-body", "Stills-shaped body", 0.74, (80, 134, 96), 22, price=1450, draw=9), _W),
+        s.known(s.base_plate("base", "Base plate, long dovetail", 0.94, 250, 229, price=310), _W),
+        s.known(s.base_plate("base-short", "Base plate, quick release", 0.44, 110, 76, price=140), _S),
+        s.known(s.pad("pad", "Shoulder pad, moulded", 0.38, (160, 110, 58), price=85), _W),
+        s.pad("pad-spare", "Shoulder pad, foam", 0.30, (140, 105, 58), price=40),
+        s.known(s.camera_plate("plate", "Camera plate, long", 0.27, 150), _W),
+        s.known(s.camera_plate("plate-short", "Camera plate, short", 0.13, 80), _W),
+        s.known(s.rods("rods-front", "Front rods 15 mm, 10 in", 0.14, 254.0, price=45), _W),
+        s.known(s.rods("rods-rear", "Rear rods 15 mm, 8 in", 0.11, 203.2, price=38), _W),
+        s.known(s.rods("rods-short", "Rods 15 mm, 4 in", 0.06, 101.6, price=24), _S),
+        s.cage("cage", "Cage, stills body", 0.36, (90, 165, 120)),
+    ]
+
+
+def _power_and_top() -> list[Part]:
+    return [
+        s.known(s.battery_plate("vplate", "V-lock plate, rod clamp", 0.29, price=120), _W),
+        s.known(s.battery("battery-98", "V-lock battery 98 Wh", 0.75, (52, 100, 150), 98, price=290), _W),
+        s.known(s.battery("battery-98b", "V-lock battery 98 Wh, second", 0.76, (52, 100, 150), 98, price=290), _W),
+        s.known(s.battery("battery-150", "V-lock battery 150 Wh", 1.16, (72, 100, 152), 150, price=410), _S),
+        s.known(s.handle("handle", "Top handle", 0.34, 150, price=95), _W),
+        s.arm("tilt", "Monitor tilt mount", 0.10, 12, 48),
+        s.arm("arm", "Monitor arm, 7 in", 0.24, 110, 46),
+        s.monitor("monitor", "Field monitor 5 in", 0.32, (24, 150, 92), 8, price=420),
+        s.known(s.monitor("finder", "Electronic viewfinder", 0.44, (130, 70, 64), 4, price=980), _S),
+        s.on_screw("sender", "Video sender", Category.SENDER, 0.20, (34, 68, 88), draw=7, price=540),
+        s.on_screw("mic", "Microphone, short, in mount", Category.AUDIO, 0.13, (150, 38, 58), price=210),
+        s.known(s.on_screw("receiver", "Audio receiver", Category.AUDIO, 0.09, (22, 45, 75), draw=1), _W),
+        s.known(s.on_screw("timecode", "Timecode box", Category.AUDIO, 0.06, (20, 40, 55)), _W),
+    ]
+
+
+def _optics() -> list[Part]:
+    return [
+        s.known(s.lens("zoom", "Zoom 28–105", 1.36, 207, 108, 0.45, price=1650), _S, cg=_S),
+        s.known(s.lens("zoom-short", "Zoom 35–70", 0.82, 132, 95, price=980), _W),
+        s.known(s.lens("prime-25", "Prime 25 mm", 1.02, 105, 95, price=720), _S),
+        s.known(s.lens("prime-50", "Prime 50 mm", 0.98, 100, 95, price=720), _S),
+        s.known(s.lens("prime-85", "Prime 85 mm", 1.14, 115, 95, price=760), _S),
+        s.known(s.adapter("adapter", "Lens adapter", 0.21, 26), _W),
+        s.known(s.on_rods("support", "Lens support, rods", Category.LENS_SUPPORT, 0.18, (24, 84, 56), (0, 0, 20)), _W),
+        s.known(
+            s.on_rods("motor", "Focus motor, rod clamp", Category.FOCUS, 0.22, (48, 42, 94), (0, 64, 30), draw=6), _S
+        ),
+        s.known(s.on_rods("focus", "Follow focus, hand", Category.FOCUS, 0.41, (50, 66, 75), (0, 58, 38)), _W),
+        s.matte_box("matte", "Matte box, clip-on", 0.48, (112, 150, 150), False, price=260),
+        s.matte_box("matte-rods", "Matte box, rod-mounted", 1.08, (140, 190, 158), True),
+    ]
+
+
+def _support() -> list[Part]:
+    return [
+        s.known(s.rosette_clamp("clamp", "Rosette clamp, rods", 0.26), _W),
+        s.known(s.grip("grip-l", "Handgrip, left", 0.18, 150, price=90), _W),
+        s.known(s.grip("grip-r", "Handgrip, right", 0.18, 150, price=90), _W),
+        s.known(s.on_rods("weight", "Counterweight block", Category.WEIGHT, 0.90, (40, 90, 40), (0, 0, 0)), _W),
+        replace(
+            s.make("cables", "Cable set", Category.CABLE, None, (120, 30, 30), feet=(s.Foot(s.MountKind.LIGHT_RODS),)),
+            note="Not weighed yet.",
+        ),
+    ]
+
+
+def _builds(kit: dict[str, Part]) -> tuple[Build, ...]:
+    heavy = chain(
+        (
+            ("base", "base", "", "", 0.0),
+            ("pad", "pad", "base", "slot", -0.01),
+            ("plate", "plate", "base", "dovetail", 0.005),
+            ("body", "body", "plate", "screw", 0.0),
+            ("rear", "rods-rear", "base", "rear rods", -0.14),
+            ("front", "rods-front", "base", "front rods", 0.14),
+            ("vplate", "vplate", "rear", "rods", -0.04),
+            ("battery", "battery-98", "vplate", "lock", 0.0),
+            ("handle", "handle", "body", "top rear", 0.0),
+            ("tilt", "tilt", "handle", "shoe", 0.0),
+            ("sender", "sender", "handle", "screw", 0.0),
+            ("monitor", "monitor", "tilt", "screw", 0.2617993877991494),
+            ("lens", "zoom", "body", "lens", 0.0),
+            ("support", "support", "front", "rods", 0.04),
+            ("matte", "matte", "lens", "front", 0.0),
+            ("clamp", "clamp", "front", "rods", 0.015),
+            ("grip-l", "grip-l", "clamp", "left", 0.0),
+            ("grip-r", "grip-r", "clamp", "right", 0.0),
+        ),
+        kit,
+    )
+    return (
+        Build("long-zoom", "A · Long zoom", heavy, note="Shoot day 2 · fore deck, morning"),
+        Build("trimmed", "B · Long zoom, trimmed", _trimmed(heavy), note="Shoot day 2 · fore deck, noon"),
+        Build("wide", "C · Wide body", _wide(heavy), note="Shoot day 3 · engine room"),
+    )
+
+
+def _trimmed(parts: tuple[Placed, ...]) -> tuple[Placed, ...]:
+    """Return the same build with the camera plate and the battery moved back."""
+    settings = {"plate": -0.072, "vplate": -0.075}
+    return tuple(replace(placed, setting=settings.get(placed.id, placed.setting)) for placed in parts)
+
+
+def _wide(parts: tuple[Placed, ...]) -> tuple[Placed, ...]:
+    """Return the build around the wide body, with a shorter zoom and a motor not yet in its place."""
+    swapped = {"body": "wide-body", "zoom": "zoom-short"}
+    gone = {"support"}
+    kept = (placed for placed in parts if placed.id not in gone)
+    return (
+        *(replace(placed, part_id=swapped.get(placed.part_id, placed.part_id)) for placed in kept),
+        Placed("motor", "motor", "front", "rods", 0, -0.012),
+    )

@@ -1,0 +1,231 @@
+"""A drawing as a list of paths and labels in pixels, for the screen and for paper alike.
+
+Colours are names of palette tokens. y grows downwards.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+Point = tuple[float, float]
+#: ("M", x, y), ("L", x, y), ("C", x1, y1, x2, y2, x, y) or ("Z",)
+Command = tuple[str | float, ...]
+
+_KAPPA = 0.5522847498  # circle by four cubics, error below 0.03 %
+
+
+class Anchor(StrEnum):
+    START = "start"
+    MIDDLE = "middle"
+    END = "end"
+
+
+@dataclass(frozen=True, slots=True)
+class PathItem:
+    """A path: `fill` and `stroke` are colour tokens, `dash` lengths in px, `opacity` of the fill."""
+
+    commands: tuple[Command, ...]
+    fill: str | None = None
+    stroke: str | None = None
+    width: float = 1.25
+    dash: tuple[float, ...] = ()
+    opacity: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class TextItem:
+    """One line of text; y is its baseline."""
+
+    x: float
+    y: float
+    text: str
+    size: float = 13.0
+    weight: int = 400
+    color: str = "ink"
+    anchor: Anchor = Anchor.START
+
+
+@dataclass(frozen=True, slots=True)
+class Region:
+    """Where the mouse meets something: `key` names it, `polygon` bounds it."""
+
+    key: tuple[str, ...]
+    polygon: tuple[Point, ...]
+
+    def contains(self, x: float, y: float) -> bool:
+        """Whether the point is inside, by counting crossings."""
+        inside = False
+        previous = self.polygon[-1]
+        for point in self.polygon:
+            if (point[1] > y) != (previous[1] > y):
+                across = (previous[0] - point[0]) * (y - point[1]) / (previous[1] - point[1]) + point[0]
+                if x < across:
+                    inside = not inside
+            previous = point
+        return inside
+
+
+@dataclass(slots=True)
+class Scene:
+    """Items back to front, and regions; later regions lie on top."""
+
+    items: list[PathItem | TextItem] = field(default_factory=list)
+    regions: list[Region] = field(default_factory=list)
+
+    def path(
+        self,
+        commands: Iterable[Command],
+        fill: str | None = None,
+        stroke: str | None = None,
+        width: float = 1.25,
+        dash: tuple[float, ...] = (),
+        opacity: float = 1.0,
+    ) -> None:
+        """Add a path."""
+        self.items.append(PathItem(tuple(commands), fill, stroke, width, dash, opacity))
+
+    def line(
+        self, x1: float, y1: float, x2: float, y2: float, stroke: str, width: float = 1.0, dash: tuple[float, ...] = ()
+    ) -> None:
+        """Add a straight line."""
+        self.path((("M", x1, y1), ("L", x2, y2)), None, stroke, width, dash)
+
+    def text(
+        self,
+        x: float,
+        y: float,
+        text: str,
+        size: float = 13.0,
+        weight: int = 400,
+        color: str = "ink",
+        anchor: Anchor = Anchor.START,
+    ) -> None:
+        """Add a line of text with its baseline at y."""
+        self.items.append(TextItem(x, y, text, size, weight, color, anchor))
+
+    def hit(self, x: float, y: float) -> tuple[str, ...] | None:
+        """Return the key of the topmost region at a point."""
+        for region in reversed(self.regions):
+            if region.contains(x, y):
+                return region.key
+        return None
+
+
+def polygon(points: Sequence[Point]) -> tuple[Command, ...]:
+    """Return a closed path through `points`."""
+    first, *others = points
+    return (("M", *first), *(("L", *point) for point in others), ("Z",))
+
+
+def polyline(points: Sequence[Point]) -> tuple[Command, ...]:
+    """Return an open path through `points`."""
+    first, *others = points
+    return (("M", *first), *(("L", *point) for point in others))
+
+
+def rect(x: float, y: float, w: float, h: float, r: float = 0.0) -> tuple[Command, ...]:
+    """Return a rectangle with corners rounded by `r`."""
+    r = min(r, abs(w) / 2.0, abs(h) / 2.0)
+    if r <= 0.0:
+        return polygon(((x, y), (x + w, y), (x + w, y + h), (x, y + h)))
+    k = r * (1.0 - _KAPPA)
+    return (
+        ("M", x + r, y),
+        ("L", x + w - r, y),
+        ("C", x + w - k, y, x + w, y + k, x + w, y + r),
+        ("L", x + w, y + h - r),
+        ("C", x + w, y + h - k, x + w - k, y + h, x + w - r, y + h),
+        ("L", x + r, y + h),
+        ("C", x + k, y + h, x, y + h - k, x, y + h - r),
+        ("L", x, y + r),
+        ("C", x, y + k, x + k, y, x + r, y),
+        ("Z",),
+    )
+
+
+def ellipse(cx: float, cy: float, rx: float, ry: float) -> tuple[Command, ...]:
+    """Return an ellipse."""
+    kx, ky = rx * _KAPPA, ry * _KAPPA
+    return (
+        ("M", cx + rx, cy),
+        ("C", cx + rx, cy + ky, cx + kx, cy + ry, cx, cy + ry),
+        ("C", cx - kx, cy + ry, cx - rx, cy + ky, cx - rx, cy),
+        ("C", cx - rx, cy - ky, cx - kx, cy - ry, cx, cy - ry),
+        ("C", cx + kx, cy - ry, cx + rx, cy - ky, cx + rx, cy),
+        ("Z",),
+    )
+
+
+def circle(cx: float, cy: float, r: float) -> tuple[Command, ...]:
+    """Return a circle."""
+    return ellipse(cx, cy, r, r)
+
+
+def arc(cx: float, cy: float, r: float, start: float, end: float) -> tuple[Command, ...]:
+    """Return an open arc from angle `start` to `end` (rad, clockwise on the screen from +x)."""
+    steps = max(1, math.ceil(abs(end - start) / (math.pi / 4)))
+    step = (end - start) / steps
+    k = 4.0 / 3.0 * math.tan(step / 4.0) * r
+    commands: list[Command] = [("M", cx + r * math.cos(start), cy + r * math.sin(start))]
+    for i in range(steps):
+        a, b = start + i * step, start + (i + 1) * step
+        x1, y1 = cx + r * math.cos(a), cy + r * math.sin(a)
+        x2, y2 = cx + r * math.cos(b), cy + r * math.sin(b)
+        commands.append(
+            (
+                "C",
+                x1 - k * math.sin(a),
+                y1 + k * math.cos(a),
+                x2 + k * math.sin(b),
+                y2 - k * math.cos(b),
+                x2,
+                y2,
+            )
+        )
+    return tuple(commands)
+
+
+def sector(cx: float, cy: float, r: float, start: float, end: float) -> tuple[Command, ...]:
+    """Return a closed pie piece."""
+    return (*arc(cx, cy, r, start, end), ("L", cx, cy), ("Z",))
+
+
+def hatch(points: Sequence[Point], gap: float, slope: float = 1.0) -> tuple[Command, ...]:
+    """Return parallel lines, `gap` px apart and rising at `slope` (+1 or -1), inside a polygon."""
+    lines: list[Command] = []
+    keys = [y + slope * x for x, y in points]
+    low, high = min(keys), max(keys)
+    key = low + gap / 2.0
+    while key < high:
+        crossings: list[Point] = []
+        for (x1, y1), (x2, y2) in zip(points, (*points[1:], points[0]), strict=True):
+            a, b = y1 + slope * x1 - key, y2 + slope * x2 - key
+            if (a < 0.0) != (b < 0.0):
+                t = a / (a - b)
+                crossings.append((x1 + t * (x2 - x1), y1 + t * (y2 - y1)))
+        crossings.sort()
+        for start, end in zip(crossings[::2], crossings[1::2], strict=False):
+            lines.append(("M", *start))
+            lines.append(("L", *end))
+        key += gap * math.sqrt(2.0)
+    return tuple(lines)
+
+
+def arrow_head(x: float, y: float, angle: float, size: float) -> tuple[Command, ...]:
+    """Return a filled head whose point is at (x, y), pointing along `angle` (rad, clockwise from +x)."""
+    spread = math.radians(155.0)
+    a = (x + size * math.cos(angle + spread), y + size * math.sin(angle + spread))
+    b = (x + size * math.cos(angle - spread), y + size * math.sin(angle - spread))
+    return polygon(((x, y), a, b))
+
+
+#: Rough advance of the type face over its size; only for keeping labels apart.
+ADVANCE = 0.54
+
+
+def text_width(text: str, size: float) -> float:
+    """Return about how wide `text` is (px)."""
+    return len(text) * size * ADVANCE

@@ -1,0 +1,175 @@
+"""Figures as people read and write them: units, signs, digits and what they type."""
+
+from __future__ import annotations
+
+import math
+import re
+from enum import StrEnum
+
+from equilix.core.errors import EditError
+from equilix.core.units import FACTORS, from_display, to_display
+
+MINUS = "−"
+
+
+class System(StrEnum):
+    METRIC = "metric"
+    IMPERIAL = "imperial"
+
+
+class Kind(StrEnum):
+    """What a figure is a figure of."""
+
+    MASS = "mass"
+    LENGTH = "length"
+    MOMENT = "moment"
+    FORCE = "force"
+    STATURE = "stature"
+
+
+_UNIT = {
+    (System.METRIC, Kind.MASS): "kg",
+    (System.METRIC, Kind.LENGTH): "mm",
+    (System.METRIC, Kind.MOMENT): "N·m",
+    (System.METRIC, Kind.FORCE): "N",
+    (System.METRIC, Kind.STATURE): "cm",
+    (System.IMPERIAL, Kind.MASS): "lb",
+    (System.IMPERIAL, Kind.LENGTH): "in",
+    (System.IMPERIAL, Kind.MOMENT): "lbf·in",
+    (System.IMPERIAL, Kind.FORCE): "lbf",
+    (System.IMPERIAL, Kind.STATURE): "in",
+}
+_DIGITS = {"kg": 2, "mm": 0, "N·m": 1, "N": 0, "cm": 0, "lb": 2, "in": 2, "lbf·in": 0, "lbf": 1}
+
+
+def unit_of(kind: Kind, system: System) -> str:
+    """Return the unit in which `system` shows a `kind` of figure."""
+    return _UNIT[system, kind]
+
+
+def number(value: float, digits: int, sign: bool = False) -> str:
+    """Return `value` with `digits` decimals, a true minus, and a plus if `sign`; never a minus zero."""
+    if not math.isfinite(value):
+        return "–"
+    text = f"{abs(value):.{digits}f}"
+    if float(text) == 0.0:
+        return text
+    if value < 0.0:
+        return MINUS + text
+    return "+" + text if sign else text
+
+
+def figure(value: float, kind: Kind, system: System, sign: bool = False, unit: bool = True, extra: int = 0) -> str:
+    """Return the SI `value` in the units of `system`, with `extra` decimals more than usual."""
+    name = unit_of(kind, system)
+    text = number(to_display(value, name), max(0, _DIGITS[name] + extra), sign)
+    return f"{text} {name}" if unit else text
+
+
+def doubt(standard: float, kind: Kind, system: System) -> str:
+    """Return "± x" for k = 2 from a standard uncertainty, with the figure's own decimals, at least one last digit."""
+    name = unit_of(kind, system)
+    digits = _DIGITS[name]
+    value = to_display(2.0 * standard, name)
+    least = 10.0**-digits
+    if 0.0 < value < least:
+        value = least
+    return f"± {number(value, digits)}"
+
+
+_TOKEN = re.compile(r"\s*([+\-−]?\s*(?:\d+(?:[.,]\d*)?|[.,]\d+))\s*([a-z'\"″′]*)\.?", re.IGNORECASE)
+_FRACTION = re.compile(r"^\s*(?:(\d+)[\s-]+)?(\d+)\s*/\s*(\d+)\s*(in|inch|inches|\"|″)?\s*$", re.IGNORECASE)
+_ALIASES = {
+    "pound": "lb",
+    "pounds": "lb",
+    "lbs": "lb",
+    "ounce": "oz",
+    "ounces": "oz",
+    "gram": "g",
+    "grams": "g",
+    "gr": "g",
+    "kilo": "kg",
+    "kilos": "kg",
+    "kgs": "kg",
+    "inch": "in",
+    "inches": "in",
+    '"': "in",
+    "″": "in",
+    "'": "ft",
+    "′": "ft",
+    "feet": "ft",
+    "foot": "ft",
+}
+_EXAMPLE = {
+    Kind.MASS: "2.4 kg, 410 g or 5 lb 3 oz",
+    Kind.LENGTH: "120 mm, 12 cm or 4 in",
+    Kind.STATURE: "172 cm or 5 ft 8 in",
+    Kind.MOMENT: "3.1 N·m",
+    Kind.FORCE: "11 N",
+}
+
+
+def parse(text: str, kind: Kind, system: System) -> float:
+    """Return the SI value of what someone typed; a bare number is in the units of `system`.
+
+    Understands sums such as "5 lb 3 oz", a decimal comma and fractions of an inch.
+
+    Raises
+    ------
+    EditError
+        If it isn't a figure of that kind; the message shows how to write one.
+    """
+    fraction = _FRACTION.match(text)
+    if fraction is not None and kind in (Kind.LENGTH, Kind.STATURE) and int(fraction[3]):
+        inches = int(fraction[1] or 0) + int(fraction[2]) / int(fraction[3])
+        return from_display(inches, "in")
+    position, total, count, sign = 0, 0.0, 0, 1.0
+    stripped = text.rstrip()
+    while position < len(stripped):
+        match = _TOKEN.match(stripped, position)
+        if match is None:
+            break
+        amount = float(match[1].replace(MINUS, "-").replace(",", ".").replace(" ", ""))
+        unit = match[2].lower()
+        if count == 0 and match[1].strip()[:1] in ("-", MINUS):
+            sign = -1.0
+        elif count and amount < 0.0:
+            break
+        if not unit and count:
+            break
+        total += abs(amount) * _si_factor(unit, kind, system, text)
+        count += 1
+        position = match.end()
+    if count == 0 or position < len(stripped) or not math.isfinite(total):
+        raise EditError(f'"{text.strip()[:40]}" is not a {kind}: write {_EXAMPLE[kind]}.')
+    return sign * total
+
+
+def _si_factor(unit: str, kind: Kind, system: System, text: str) -> float:
+    name = _ALIASES.get(unit, unit) or unit_of(kind, system)
+    known = FACTORS.get(name)
+    if known is not None and _dimension(name) is (Kind.LENGTH if kind is Kind.STATURE else kind):
+        return known
+    factor = _from_units_library(name, kind)
+    if factor is None:
+        raise EditError(f'"{text.strip()[:40]}" is not a {kind}: write {_EXAMPLE[kind]}.')
+    return factor
+
+
+def _dimension(unit: str) -> Kind:
+    if unit in ("kg", "g", "lb", "oz"):
+        return Kind.MASS
+    if unit in ("N", "lbf"):
+        return Kind.FORCE
+    return Kind.MOMENT if unit in ("N·m", "lbf·in") else Kind.LENGTH
+
+
+def _from_units_library(name: str, kind: Kind) -> float | None:
+    """Return the SI factor of a rarer unit (stone, ft, µm …), None if there is none of that kind."""
+    import pint  # slow to import, and rarely wanted
+
+    base = {Kind.MASS: "kg", Kind.MOMENT: "N*m", Kind.FORCE: "N"}.get(kind, "m")
+    try:
+        return float(pint.get_application_registry().Quantity(1.0, name).to(base).magnitude)
+    except (pint.errors.UndefinedUnitError, pint.errors.DimensionalityError, pint.errors.DefinitionSyntaxError):
+        return None
