@@ -11,7 +11,7 @@ from functools import cache
 
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.parts import Category, MountKind, Part
-from equilix.io import part_shapes as s
+from equilix.document import part_shapes as s
 
 IN = 25.4
 

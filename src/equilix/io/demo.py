@@ -7,8 +7,8 @@ from functools import cache
 
 from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.assembly.parts import Category, HowKnown, Part
+from equilix.document import part_shapes as s
 from equilix.document.book import Book
-from equilix.io import part_shapes as s
 from equilix.io.catalogue import chain
 
 _W, _S, _G = HowKnown.WEIGHED, HowKnown.SHEET, HowKnown.GUESSED
@@ -119,7 +119,7 @@ def _builds(kit: dict[str, Part]) -> tuple[Build, ...]:
             ("sender", "sender", "handle", "screw", 0.0),
             ("monitor", "monitor", "tilt", "screw", 0.2617993877991494),
             ("lens", "zoom", "body", "lens", 0.0),
-            ("support", "support", "front", "rods", 0.04),
+            ("support", "support", "front", "rods", 0.05),
             ("matte", "matte", "lens", "front", 0.0),
             ("clamp", "clamp", "front", "rods", 0.015),
             ("grip-l", "grip-l", "clamp", "left", 0.0),

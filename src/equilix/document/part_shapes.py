@@ -437,3 +437,119 @@ def cage(part_id: str, name: str, mass: float, size_mm: Size, wall_mm: float = 8
         ),
         feet=(Foot(MountKind.QUARTER_20, _m((0, 0, -wall_mm))), Foot(MountKind.DOVETAIL, _m((0, 0, -wall_mm)))),
     )
+
+
+_TYPICAL: dict[Category, tuple[float, Size]] = {
+    Category.BODY: (2.0, (150, 104, 125)),
+    Category.CAGE: (0.36, (90, 160, 118)),
+    Category.PLATE: (0.2, (120, 60, 10)),
+    Category.RODS: (0.1, (203.2, 75, 15)),
+    Category.PAD: (0.35, (150, 110, 60)),
+    Category.BATTERY_PLATE: (0.3, (18, 95, 150)),
+    Category.BATTERY: (0.72, (52, 100, 150)),
+    Category.HANDLE: (0.34, (160, 32, 60)),
+    Category.MONITOR: (0.3, (24, 150, 92)),
+    Category.ARM: (0.2, (100, 22, 46)),
+    Category.ADAPTER: (0.2, (26, 66, 66)),
+    Category.LENS: (1.0, (130, 90, 90)),
+    Category.LENS_SUPPORT: (0.18, (24, 80, 60)),
+    Category.FOCUS: (0.3, (48, 46, 94)),
+    Category.MATTE_BOX: (0.48, (112, 150, 150)),
+    Category.GRIP: (0.19, (36, 36, 145)),
+    Category.CLAMP: (0.25, (34, 142, 34)),
+    Category.AUDIO: (0.12, (150, 40, 60)),
+    Category.SENDER: (0.25, (34, 68, 110)),
+    Category.WEIGHT: (0.9, (40, 90, 40)),
+    Category.CABLE: (0.15, (120, 30, 30)),
+    Category.OTHER: (0.2, (60, 60, 60)),
+}
+
+
+def typical(category: Category, part_id: str, name: str, mass: float | None, size_mm: Size | None = None) -> Part:
+    """Return a part of `category` with the mounts and feet that such parts usually have.
+
+    A size that isn't given is the category's usual one, common practice.
+    """
+    _, usual = _TYPICAL[category]
+    size = size_mm or usual
+    made = _typical(category, part_id, name, mass or 0.0, size, name.casefold())
+    return replace(made, mass=mass, note="")
+
+
+def _typical(category: Category, part_id: str, name: str, mass: float, size: Size, words: str) -> Part:
+    length, width, height = size
+    match category:
+        case Category.BODY:
+            return body(part_id, name, mass, size, length * 0.68)
+        case Category.CAGE:
+            return cage(part_id, name, mass, size)
+        case Category.PLATE:
+            if "base" in words or "dovetail" in words:
+                return base_plate(part_id, name, mass, max(length, 80.0), max(length - 25.0, 60.0))
+            return camera_plate(part_id, name, mass, length, width)
+        case Category.RODS:
+            return rods(part_id, name, mass, length)
+        case Category.PAD:
+            return pad(part_id, name, mass, size)
+        case Category.BATTERY_PLATE:
+            return battery_plate(part_id, name, mass, length)
+        case Category.BATTERY:
+            return battery(part_id, name, mass, size, 0.0)
+        case Category.HANDLE:
+            return handle(part_id, name, mass, length, height)
+        case Category.MONITOR:
+            return monitor(part_id, name, mass, size, 0.0)
+        case Category.ARM:
+            return arm(part_id, name, mass, length, height)
+        case Category.ADAPTER:
+            return adapter(part_id, name, mass, length)
+        case Category.LENS:
+            return lens(part_id, name, mass, length, max(width, height))
+        case Category.MATTE_BOX:
+            return matte_box(part_id, name, mass, size, "rod" in words)
+        case Category.GRIP:
+            return grip(part_id, name, mass, height)
+        case Category.CLAMP:
+            return rosette_clamp(part_id, name, mass, width + 8)
+        case Category.LENS_SUPPORT | Category.WEIGHT:
+            return on_rods(part_id, name, category, mass, size, (0, 0, 20 if category is Category.LENS_SUPPORT else 0))
+        case Category.FOCUS:
+            return on_rods(part_id, name, category, mass, size, (0, 62, 32))
+        case Category.CABLE:
+            return make(
+                part_id, name, category, mass, size, feet=(Foot(MountKind.QUARTER_20), Foot(MountKind.LIGHT_RODS))
+            )
+        case _:
+            kinds = (MountKind.QUARTER_20, MountKind.COLD_SHOE)
+            return on_screw(part_id, name, category, mass, size, kinds)
+
+
+_NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
+    (Category.BATTERY_PLATE, ("battery plate", "v-lock plate", "v-plate", "vplate")),
+    (Category.LENS_SUPPORT, ("lens support",)),
+    (Category.MATTE_BOX, ("matte", "hood", "sunshade")),
+    (Category.ADAPTER, ("adapter",)),
+    (Category.FOCUS, ("focus", "motor")),
+    (Category.PAD, ("pad",)),
+    (Category.CLAMP, ("rosette", "clamp")),
+    (Category.RODS, ("rod",)),
+    (Category.CAGE, ("cage",)),
+    (Category.PLATE, ("plate", "dovetail")),
+    (Category.GRIP, ("handgrip", "hand grip", "grip")),
+    (Category.HANDLE, ("handle",)),
+    (Category.ARM, ("arm", "bracket", "tilt mount")),
+    (Category.MONITOR, ("monitor", "viewfinder", "screen", "finder")),
+    (Category.WEIGHT, ("weight",)),
+    (Category.BATTERY, ("battery",)),
+    (Category.SENDER, ("sender", "transmitter", "wireless")),
+    (Category.AUDIO, ("mic", "audio", "timecode", "recorder", "receiver")),
+    (Category.CABLE, ("cable",)),
+    (Category.LENS, ("lens", "zoom", "prime", "mm f", "anamorphic")),
+    (Category.BODY, ("body", "camera")),
+)
+
+
+def guess_category(name: str) -> Category:
+    """Return the category that a part's name speaks of, OTHER if it says nothing."""
+    words = name.casefold()
+    return next((category for category, keys in _NAME_WORDS if any(key in words for key in keys)), Category.OTHER)

@@ -1,0 +1,477 @@
+"""What the Balance view says: verdict, figures, ledger rows and ways to balance."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from equilix.core.analyse import Analysis, Certainty, FindingKind, analyse
+from equilix.core.assembly.build import Build, FreeMount, Kit, Operator
+from equilix.core.assembly.parts import HowKnown, MountKind
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.solver.problem import moment_form
+from equilix.core.solver.trim import (
+    MOST_DEAD_WEIGHT,
+    Remedy,
+    RemedyKind,
+    battery_slide,
+    camera_slide,
+    dead_weight_remedy,
+    slide_remedy,
+    weight_mounts,
+)
+from equilix.core.supports.shoulder import Tip
+from equilix.core.uncertainty import COVERAGE
+from equilix.present.rig_drawing import letter
+from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+
+#: N. Less than this in a hand is not worth a sentence; common practice.
+LIGHT_HAND = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """`head` is the answer in few words, `body` what it means; `leans` is "forward", "back" or ""."""
+
+    head: str
+    body: str
+    leans: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class FigureRow:
+    """One figure of the panel: what, how much, how sure."""
+
+    label: str
+    value: str
+    doubt: str
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class LedgerRow:
+    """One part's line in the ledger; `moment` (N m) sets its bar."""
+
+    placed_id: str
+    letter: str
+    name: str
+    moment: float
+    moment_text: str
+    mass_text: str
+    arm_text: str
+    guessed: bool
+    spoken: str
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """One way to balance, or why it can't be had (`remedy` None)."""
+
+    kind: RemedyKind
+    title: str
+    cost: str
+    before: float
+    after: float
+    after_text: str
+    note: str
+    remedy: Remedy | None
+    preview: Analysis | None
+
+
+@dataclass(frozen=True, slots=True)
+class BalanceModel:
+    """All that the Balance view shows."""
+
+    verdict: Verdict
+    figures: tuple[FigureRow, ...]
+    rows: tuple[LedgerRow, ...]
+    net: LedgerRow | None
+    net_doubt: float
+    cautions: tuple[str, ...]
+    cause: str
+    moment_unit: str
+    mass_unit: str
+    length_unit: str
+
+
+def verdict_of(analysis: Analysis, system: System) -> Verdict:
+    """Return the sentence that answers: does it balance, and what does it ask of the hands?"""
+    if not analysis.build.parts:
+        return Verdict("Nothing here yet.", "Add the first part, or open a kit book.")
+    missing = [
+        analysis.assembly.parts[i].name for i in range(len(analysis.build.parts)) if analysis.assembly.missing[i]
+    ]
+    shoulder, spread = analysis.shoulder, analysis.spread
+    if analysis.body is None or spread is None:
+        return Verdict("Cannot say yet.", f"{missing[0]} has no mass." if missing else "No part has a mass.")
+    if shoulder is None:
+        return Verdict("Cannot say yet.", "Put a shoulder pad on the build.")
+    tail = f" {missing[0]} has no mass and is left out." if missing else ""
+    rest = shoulder.rest
+    u = float(spread.cg[0])
+    if shoulder.holding is None:
+        return Verdict("Falls off the shoulder.", "There are no hands to hold it: add a grip." + tail, _leans(rest.tip))
+    hands = [hand for hand in shoulder.holding.hands if hand.size >= LIGHT_HAND]
+    if not hands and abs(rest.ahead) <= COVERAGE * u and shoulder.hands_off is not Certainty.OVER:
+        pm = doubt(u, Kind.LENGTH, system)
+        return Verdict("Level", f"within what is known ({pm} {unit_of(Kind.LENGTH, system)})." + tail)
+    if not hands:
+        side = "ahead of" if rest.ahead > 0.0 else "behind"
+        where = f"The CG is {figure(abs(rest.ahead), Kind.LENGTH, system)} {side} the pad's middle."
+        if shoulder.hands_off is Certainty.CANNOT_SAY:
+            return Verdict("May stay by itself.", f"{where} Too close to the pad's edge to say." + tail)
+        return Verdict("Stays by itself.", where + tail)
+    return Verdict(_tips(rest.tip), _hands_words(analysis, system) + tail, _leans(rest.tip))
+
+
+def _tips(tip: Tip) -> str:
+    return {
+        Tip.FORWARD: "Tips forward.",
+        Tip.BACK: "Tips back.",
+        Tip.LEFT: "Tips to the left.",
+        Tip.RIGHT: "Tips to the right.",
+        Tip.LEVEL: "Stays by itself.",
+    }[tip]
+
+
+def _leans(tip: Tip) -> str:
+    return {Tip.FORWARD: "forward", Tip.BACK: "back"}.get(tip, "")
+
+
+def _hands_words(analysis: Analysis, system: System) -> str:
+    holding = analysis.shoulder.holding if analysis.shoulder is not None else None
+    if holding is None:
+        return ""
+    hands = holding.hands
+    sizes = [hand.size for hand in hands]
+    up = sum(float(hand.force[2]) for hand in hands) >= 0.0
+    most = figure(max(sizes), Kind.FORCE, system)
+    if len(hands) == 2 and max(sizes) - min(sizes) <= 0.1 * max(sizes):
+        return f"Each hand holds {most} to keep it level." if up else f"You press down {most} with each hand."
+    if len(hands) == 1:
+        return f"One hand holds {most} to keep it level." if up else f"You press down {most} with one hand."
+    left, right = sorted(hands, key=lambda hand: -float(hand.point[1]))[:2]
+    return f"Left hand {figure(left.size, Kind.FORCE, system)}, right hand {figure(right.size, Kind.FORCE, system)}."
+
+
+def balance_model(analysis: Analysis, operator: Operator, system: System) -> BalanceModel:
+    """Return what the Balance view shows for `analysis`."""
+    rows: tuple[LedgerRow, ...] = ()
+    net = None
+    net_doubt = 0.0
+    if analysis.shoulder is not None and analysis.body is not None and analysis.spread is not None:
+        rows = tuple(_ledger_row(analysis, i, system) for i in range(len(analysis.build.parts)))
+        net_doubt = analysis.shoulder.moment_doubt
+        net = LedgerRow(
+            "",
+            "",
+            "Net",
+            analysis.shoulder.pitch_moment,
+            _moment(analysis.shoulder.pitch_moment, system),
+            figure(analysis.body.mass, Kind.MASS, system, unit=False),
+            figure(analysis.shoulder.rest.ahead, Kind.LENGTH, system, sign=True, unit=False),
+            False,
+            "",
+        )
+    return BalanceModel(
+        verdict_of(analysis, system),
+        _figures(analysis, system),
+        rows,
+        net,
+        net_doubt,
+        _cautions(analysis, operator, system),
+        _cause(analysis, system),
+        unit_of(Kind.MOMENT, system),
+        unit_of(Kind.MASS, system),
+        unit_of(Kind.LENGTH, system),
+    )
+
+
+def _moment(value: float, system: System) -> str:
+    return figure(value, Kind.MOMENT, system, sign=True, unit=False, extra=1)
+
+
+def _ledger_row(analysis: Analysis, i: int, system: System) -> LedgerRow:
+    part = analysis.assembly.parts[i]
+    shoulder = analysis.shoulder
+    moment = float(shoulder.moment[i]) if shoulder is not None else 0.0
+    pad_x = float(shoulder.pad[0]) if shoulder is not None else 0.0
+    arm = float(analysis.positions.cg[i, 0]) - pad_x
+    guessed = part.mass_known is HowKnown.GUESSED
+    mass = "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system, unit=False)
+    if guessed and part.mass is not None:
+        mass = f"≈ {mass}"
+    pulls = "pulls forward" if moment >= 0.0 else "pulls back"
+    spoken = (
+        f"{letter(i)}, {part.name}, {mass} {unit_of(Kind.MASS, system)} {part.mass_known}, "
+        f"{figure(abs(arm), Kind.LENGTH, system)} {'ahead of' if arm >= 0 else 'behind'} the pad, "
+        f"{pulls} {figure(abs(moment), Kind.MOMENT, system, extra=1)}"
+    )
+    return LedgerRow(
+        analysis.build.parts[i].id,
+        letter(i),
+        part.name,
+        moment,
+        "–" if part.mass is None else _moment(moment, system),
+        mass,
+        figure(arm, Kind.LENGTH, system, sign=True, unit=False),
+        guessed,
+        spoken,
+    )
+
+
+def _figures(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
+    body, spread, shoulder = analysis.body, analysis.spread, analysis.shoulder
+    if body is None or spread is None:
+        return ()
+    rows = [FigureRow("Total mass", figure(body.mass, Kind.MASS, system), doubt(spread.mass, Kind.MASS, system))]
+    if shoulder is None:
+        return tuple(rows)
+    rest = shoulder.rest
+    rows.append(
+        FigureRow(
+            "CG ahead of pad" if rest.ahead >= 0 else "CG behind pad",
+            figure(abs(rest.ahead), Kind.LENGTH, system),
+            doubt(float(spread.cg[0]), Kind.LENGTH, system),
+        )
+    )
+    rows.append(
+        FigureRow(
+            "Tip moment",
+            figure(abs(shoulder.pitch_moment), Kind.MOMENT, system),
+            doubt(shoulder.moment_doubt, Kind.MOMENT, system),
+        )
+    )
+    rows.append(
+        FigureRow(
+            "Hands-off margin",
+            figure(min(rest.margin_x, rest.margin_y), Kind.LENGTH, system, sign=True),
+            doubt(float(spread.cg[0]), Kind.LENGTH, system),
+            _hands_off_note(analysis),
+        )
+    )
+    side = "left" if rest.left > 0 else "right"
+    rows.append(
+        FigureRow(
+            f"CG to the {side}" if abs(rest.left) >= 0.0005 else "CG sideways",
+            figure(abs(rest.left), Kind.LENGTH, system),
+            doubt(float(spread.cg[1]), Kind.LENGTH, system),
+        )
+    )
+    if shoulder.holding is not None:
+        hands = shoulder.holding.hands
+        if hands:
+            rows.append(
+                FigureRow(
+                    "Larger hand",
+                    figure(max(hand.size for hand in hands), Kind.FORCE, system),
+                    doubt(shoulder.hand_doubt, Kind.FORCE, system),
+                )
+            )
+        rows.append(
+            FigureRow(
+                "On the shoulder",
+                figure(float(shoulder.holding.pad_force[2]), Kind.FORCE, system),
+                doubt(math.hypot(spread.mass * STANDARD_GRAVITY, len(hands) * shoulder.hand_doubt), Kind.FORCE, system),
+            )
+        )
+    return tuple(rows)
+
+
+def _hands_off_note(analysis: Analysis) -> str:
+    shoulder = analysis.shoulder
+    if shoulder is None:
+        return ""
+    if shoulder.hands_off is Certainty.OVER:
+        return "outside the pad: never let go"
+    if shoulder.hands_off is Certainty.CANNOT_SAY:
+        return "cannot say: the pad's edge is within the doubt"
+    if shoulder.rest.tip_angle is None:
+        return ""
+    return f"goes over past {math.degrees(shoulder.rest.tip_angle):.0f}° of tilt"
+
+
+def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[str, ...]:
+    said = []
+    for finding in analysis.findings:
+        if finding.kind is FindingKind.PRESSES_ON_HEAD:
+            part = analysis.assembly.parts[_index(analysis, finding.placed_ids[0])].name
+            lean = figure(finding.amount, Kind.LENGTH, system)
+            said.append(f"{part} presses on {operator.name}'s head: it must give way {lean}.")
+        elif finding.kind is FindingKind.SORE_PAD:
+            said.append(
+                f"Pad pressure about {finding.amount / 1000.0:.0f} kPa: over about 14 kPa hurts when it lasts. "
+                "Rest often; a larger, softer pad helps."
+            )
+        elif finding.kind is FindingKind.SLIPS_OFF:
+            said.append("The pad is too smooth for a sloping shoulder: keep a hand on the rig.")
+        elif finding.kind is FindingKind.CLASH:
+            first, second = (analysis.assembly.parts[_index(analysis, pid)].name for pid in finding.placed_ids)
+            said.append(f"{first} meets {second}: see Build.")
+        elif finding.kind is FindingKind.OUT_OF_TRAVEL:
+            part = analysis.assembly.parts[_index(analysis, finding.placed_ids[0])].name
+            said.append(f"{part} is {figure(finding.amount, Kind.LENGTH, system)} past the end of its slide.")
+    said.append("Hand and shoulder figures are the least effort that works, for planning; not medical advice.")
+    return tuple(said)
+
+
+def _index(analysis: Analysis, placed_id: str) -> int:
+    return next(i for i, placed in enumerate(analysis.build.parts) if placed.id == placed_id)
+
+
+def _cause(analysis: Analysis, system: System) -> str:
+    """Return why the CG is as doubtful as it is, for the status bar."""
+    spread = analysis.spread
+    if spread is None or not analysis.build.parts:
+        return ""
+    guessed = int((analysis.assembly.guessed & ~analysis.assembly.missing).sum())
+    pm = f"CG {doubt(float(spread.cg[0]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+    if not guessed:
+        return f"{pm}; every part is weighed or by its sheet."
+    worst = int(spread.share.argmax())
+    share = f"{100.0 * float(spread.share[worst]):.0f} % of the doubt is {analysis.assembly.parts[worst].name}"
+    many = "1 part is guessed" if guessed == 1 else f"{guessed} parts are guessed"
+    return f"{pm}, because {many}; {share}:"
+
+
+def ways_to_balance(
+    analysis: Analysis, kit: Kit, operator: Operator, system: System, chosen_mount: FreeMount | None = None
+) -> tuple[Way, ...]:
+    """Return the ways to bring the CG over the pad, least change first; empty when it is level."""
+    shoulder, body = analysis.shoulder, analysis.body
+    if shoulder is None or body is None or analysis.spread is None:
+        return ()
+    form = moment_form(analysis.assembly, analysis.positions, analysis.settings, shoulder.pad, shoulder.pad_part)
+    ways = []
+    for slide, kind in (
+        (camera_slide(analysis.assembly), RemedyKind.SLIDE_CAMERA),
+        (battery_slide(analysis.assembly), RemedyKind.MOVE_BATTERY),
+    ):
+        if slide is None:
+            ways.append(_no_way(kind, analysis, system))
+            continue
+        remedy = slide_remedy(form, analysis.assembly, slide, kind)
+        ways.append(_way(remedy, analysis, kit, operator, system) if remedy else _no_way(kind, analysis, system))
+    free = chosen_mount if chosen_mount is not None else best_weight_mount(analysis, kit)
+    weight = None
+    if free is not None:
+        weight = dead_weight_remedy(
+            form, analysis.assembly, analysis.positions, shoulder.pad, free, "weight-preview", "weight-preview"
+        )
+    if weight is not None:
+        ways.append(_way(weight, analysis, kit, operator, system))
+    else:
+        ways.append(_no_way(RemedyKind.DEAD_WEIGHT, analysis, system))
+    return tuple(sorted(ways, key=lambda way: way.remedy is None or not way.remedy.full))
+
+
+def best_weight_mount(analysis: Analysis, kit: Kit) -> FreeMount | None:
+    """Return the free mount on which the least dead weight does it; None if none helps."""
+    shoulder = analysis.shoulder
+    if shoulder is None:
+        return None
+    form = moment_form(analysis.assembly, analysis.positions, analysis.settings, shoulder.pad, shoulder.pad_part)
+    best: tuple[float, FreeMount] | None = None
+    for free in weight_mounts(analysis.build, kit):
+        remedy = dead_weight_remedy(
+            form, analysis.assembly, analysis.positions, shoulder.pad, free, "weight-preview", "weight-preview"
+        )
+        if remedy is None or remedy.added_part is None:
+            continue
+        mass = (remedy.added_part.mass or 0.0) + remedy.shortfall
+        if best is None or mass < best[0]:
+            best = (mass, free)
+    return best[1] if best is not None else None
+
+
+def mount_name(free: FreeMount, build: Build, kit: Kit) -> str:
+    """Return a mount's place in words: "rods of Rear rods 15 mm"."""
+    part = kit[build.placed(free.placed_id).part_id]
+    if free.mount.kind is MountKind.LIGHT_RODS:
+        return part.name
+    return f"{part.name}, {free.mount.name or free.mount.id}"
+
+
+def _way(remedy: Remedy, analysis: Analysis, kit: Kit, operator: Operator, system: System) -> Way:
+    build, changed_kit = remedy.applied(analysis.build, kit)
+    preview = analyse(build, changed_kit, operator)
+    return Way(
+        remedy.kind,
+        _title(remedy, analysis, system),
+        f"+{_added(remedy, system)}",
+        remedy.ahead_before,
+        remedy.ahead_after,
+        f"CG {number_mm(remedy.ahead_before, system)} to {figure(remedy.ahead_after, Kind.LENGTH, system, sign=True)}",
+        _note(remedy, analysis, preview, kit, system),
+        remedy,
+        preview,
+    )
+
+
+def number_mm(value: float, system: System) -> str:
+    """Return a length with its sign and without its unit."""
+    return figure(value, Kind.LENGTH, system, sign=True, unit=False)
+
+
+def _added(remedy: Remedy, system: System) -> str:
+    mass = remedy.added_part.mass if remedy.added_part is not None else 0.0
+    if system is System.METRIC:
+        return f"{number((mass or 0.0) * 1000.0, 0)} g"
+    return figure(mass or 0.0, Kind.MASS, system)
+
+
+def _title(remedy: Remedy, analysis: Analysis, system: System) -> str:
+    if remedy.kind is RemedyKind.DEAD_WEIGHT and remedy.added_part is not None:
+        return f"Add {figure(remedy.added_part.mass or 0.0, Kind.MASS, system)} dead weight"
+    i = _index(analysis, remedy.placed_id)
+    slide = analysis.assembly.slide_parts.index(i)
+    delta = (remedy.travel_after - remedy.travel_before) * float(analysis.assembly.slide_axes[slide, 0])
+    way = "forward" if delta > 0.0 else "back"
+    what = "Slide camera plate" if remedy.kind is RemedyKind.SLIDE_CAMERA else "Move battery"
+    return f"{what} {way} {figure(abs(delta), Kind.LENGTH, system)}"
+
+
+def _note(remedy: Remedy, analysis: Analysis, preview: Analysis, kit: Kit, system: System) -> str:
+    notes = []
+    if not remedy.full:
+        if remedy.kind is RemedyKind.DEAD_WEIGHT:
+            lacking = figure(remedy.shortfall, Kind.MASS, system)
+            notes.append(f"{figure(MOST_DEAD_WEIGHT, Kind.MASS, system)} is the most offered; {lacking} short")
+        else:
+            notes.append(f"the slide ends {figure(remedy.shortfall, Kind.LENGTH, system)} too soon")
+    if remedy.kind is RemedyKind.DEAD_WEIGHT and remedy.added is not None and remedy.added.parent is not None:
+        parent = analysis.build.placed(remedy.added.parent)
+        mount = kit[parent.part_id].mount(remedy.added.mount)
+        notes.append(f"on {mount_name(FreeMount(parent.id, mount), analysis.build, kit)}")
+        notes.append("does no other job")
+    elif remedy.kind is not RemedyKind.DEAD_WEIGHT:
+        i = _index(analysis, remedy.placed_id)
+        mount = analysis.assembly.slide_mounts[analysis.assembly.slide_parts.index(i)]
+        notes.append(f"to mark {figure(remedy.travel_after - mount.low, Kind.LENGTH, system)}")
+    old = {f.placed_ids for f in analysis.findings if f.kind is FindingKind.CLASH}
+    for finding in preview.findings:
+        if finding.kind is FindingKind.CLASH and finding.placed_ids not in old:
+            a, b = (preview.assembly.parts[_index(preview, pid)].name for pid in finding.placed_ids)
+            notes.append(f"then {a} meets {b}")
+            break
+    pressed = {FindingKind.PRESSES_ON_HEAD}
+    if any(f.kind in pressed for f in preview.findings) and not any(f.kind in pressed for f in analysis.findings):
+        notes.append("then it presses on the head")
+    text = "; ".join(notes)
+    return text[:1].upper() + text[1:]
+
+
+def _no_way(kind: RemedyKind, analysis: Analysis, system: System) -> Way:
+    titles = {
+        RemedyKind.SLIDE_CAMERA: ("Slide camera plate", "no slide carries the camera", camera_slide(analysis.assembly)),
+        RemedyKind.MOVE_BATTERY: ("Move battery", "no battery sits on a slide", battery_slide(analysis.assembly)),
+        RemedyKind.DEAD_WEIGHT: ("Add dead weight", "no free mount lies on the light side", None),
+    }
+    title, reason, slide = titles[kind]
+    shoulder = analysis.shoulder
+    ahead = shoulder.rest.ahead if shoulder is not None else 0.0
+    if abs(ahead) < 0.0005:
+        reason = "the CG is over the pad already"
+    elif slide is not None:
+        reason = "it stands at its stop; sliding it farther is not possible"
+    return Way(kind, title, "", ahead, ahead, "", reason[:1].upper() + reason[1:], None, None)

@@ -1,0 +1,371 @@
+"""The kit as a table: what each cell shows, and what typing into it means."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from equilix.core.assembly.parts import TOUCH_POINTS, Category, HowKnown, MountKind, Outline, Part, Shape
+from equilix.core.errors import AssemblyError, EditError
+from equilix.core.uncertainty import mass_doubt
+from equilix.document.book import Book, new_id
+from equilix.document.part_shapes import guess_category, typical
+from equilix.present.units import Kind, System, doubt, figure, number, parse, unit_of
+
+
+class Column(StrEnum):
+    """The kit table's columns, left to right."""
+
+    KIND = "kind"
+    NAME = "name"
+    MASS = "mass"
+    DOUBT = "±"
+    HOW = "how known"
+    CG = "CG"
+    SIZE = "size"
+    FITS = "fits on"
+    OFFERS = "offers"
+    POWER = "power"
+    PRICE = "price"
+
+
+COLUMNS = tuple(Column)
+EDITABLE = frozenset(
+    {
+        Column.KIND,
+        Column.NAME,
+        Column.MASS,
+        Column.DOUBT,
+        Column.HOW,
+        Column.CG,
+        Column.SIZE,
+        Column.POWER,
+        Column.PRICE,
+    }
+)
+_HOW_KEYS = {"w": HowKnown.WEIGHED, "s": HowKnown.SHEET, "g": HowKnown.GUESSED}
+#: Words in which the table shows how a figure is known.
+HOW_WORDS = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "maker’s sheet", HowKnown.GUESSED: "guessed"}
+
+
+def heading(column: Column, system: System, currency: str) -> str:
+    """Return a column's heading with its unit."""
+    match column:
+        case Column.KIND:
+            return ""
+        case Column.MASS:
+            return f"mass, {unit_of(Kind.MASS, system)}"
+        case Column.CG:
+            return f"CG, {unit_of(Kind.LENGTH, system)}"
+        case Column.SIZE:
+            return f"size, {unit_of(Kind.LENGTH, system)}"
+        case Column.PRICE:
+            return f"price, {currency}"
+        case _:
+            return column.value
+
+
+def cell(part: Part, column: Column, system: System) -> str:
+    """Return the text of a part's cell."""
+    match column:
+        case Column.KIND:
+            return part.category.value
+        case Column.NAME:
+            return part.name
+        case Column.MASS:
+            if part.mass is None:
+                return "no mass"
+            about = "≈ " if part.mass_known is HowKnown.GUESSED else ""
+            return about + figure(part.mass, Kind.MASS, system, unit=False)
+        case Column.DOUBT:
+            return doubt(mass_doubt(part), Kind.MASS, system) if part.mass is not None else ""
+        case Column.HOW:
+            return HOW_WORDS[part.mass_known] if part.mass is not None else "–"
+        case Column.CG:
+            return figure(part.centre[0], Kind.LENGTH, system, unit=False)
+        case Column.SIZE:
+            return size_text(part, system)
+        case Column.FITS:
+            kinds = [foot.kind.value for foot in part.feet]
+            return ", ".join(dict.fromkeys(kinds)) or "–"
+        case Column.OFFERS:
+            kinds = [mount.kind.value for mount in part.mounts if mount.kind not in TOUCH_POINTS]
+            return ", ".join(dict.fromkeys(kinds))
+        case Column.POWER:
+            return power_text(part)
+        case Column.PRICE:
+            return "" if part.price is None else f"{part.price:,.0f}".replace(",", "\u2009")
+
+
+def power_text(part: Part) -> str:
+    """Return a part's draw or capacity."""
+    if part.capacity:
+        return f"{part.capacity:g} Wh"
+    return f"{part.draw:g} W" if part.draw else ""
+
+
+def size_text(part: Part, system: System) -> str:
+    """Return length × width × height, or length × diameter of a cylinder."""
+    if part.outline is None:
+        return "–"
+    sizes = part.outline.size[:2] if part.outline.shape is Shape.CYLINDER else part.outline.size
+    texts = [figure(value, Kind.LENGTH, system, unit=False) for value in sizes]
+    return "×".join(texts) if part.outline.shape is Shape.BOX else f"{texts[0]}×ø{texts[1]}"
+
+
+def mount_kinds(part: Part) -> tuple[tuple[MountKind, ...], tuple[MountKind, ...]]:
+    """Return the kinds that a part needs and those that it offers to other parts, for their signs."""
+    needs = tuple(dict.fromkeys(foot.kind for foot in part.feet))
+    offers = tuple(mount.kind for mount in part.mounts if mount.kind not in TOUCH_POINTS)
+    return needs, offers
+
+
+def matches(part: Part, words: str) -> bool:
+    """Whether all `words` occur in the part's name, kind, mounts or note."""
+    text = " ".join(
+        (
+            part.name,
+            part.category,
+            part.mass_known,
+            part.note,
+            *(f.kind for f in part.feet),
+            *(m.kind for m in part.mounts),
+        )
+    ).casefold()
+    return all(word in text for word in words.casefold().split())
+
+
+def edit_text(part: Part, column: Column, system: System) -> str:
+    """Return what the editor of a cell starts with."""
+    text = cell(part, column, system)
+    if column is Column.MASS:
+        return "" if part.mass is None else text.removeprefix("≈ ")
+    if column is Column.DOUBT:
+        return text.removeprefix("± ")
+    if column is Column.SIZE:
+        return "" if text == "–" else text.replace("ø", "")
+    if column is Column.PRICE:
+        return "" if part.price is None else f"{part.price:g}"
+    return text
+
+
+def changed(part: Part, column: Column, text: str, system: System) -> Part:
+    """Return `part` with `text` typed into its cell.
+
+    Raises
+    ------
+    EditError
+        If the text doesn't make sense there; the message shows how to write it.
+    """
+    text = text.strip()
+    try:
+        return _changed(part, column, text, system)
+    except AssemblyError as error:
+        raise EditError(str(error)) from None
+
+
+def _changed(part: Part, column: Column, text: str, system: System) -> Part:
+    match column:
+        case Column.NAME:
+            return replace(part, name=text)
+        case Column.KIND:
+            return _with_category(part, _category(text))
+        case Column.MASS:
+            mass, how = parse_mass(text, system)
+            return replace(part, mass=mass, mass_known=how or part.mass_known, mass_u=None)
+        case Column.DOUBT:
+            if not text:
+                return replace(part, mass_u=None)
+            return replace(part, mass_u=parse(text.removeprefix("±"), Kind.MASS, system) / 2.0)
+        case Column.HOW:
+            return replace(part, mass_known=_how(text), mass_u=None)
+        case Column.CG:
+            x = parse(text, Kind.LENGTH, system)
+            _, y, z = part.centre
+            return replace(part, cg=(x, y, z))
+        case Column.SIZE:
+            return _with_size(part, parse_size(text, system) if text else None)
+        case Column.POWER:
+            return _with_power(part, text)
+        case Column.PRICE:
+            return replace(part, price=_plain(text, "price") if text else None)
+        case _:
+            raise EditError(f"The column {column} follows from the part's mounts; change them below the table.")
+
+
+def _with_category(part: Part, category: Category) -> Part:
+    """Return the part as another kind; mounts follow the kind unless the part has its own already."""
+    size = tuple(v * 1000.0 for v in part.outline.size) if part.outline is not None else None
+    usual = typical(part.category, part.id, part.name, part.mass, size)  # type: ignore[arg-type]
+    if part.mounts != usual.mounts or part.feet != usual.feet:
+        return replace(part, category=category)
+    made = typical(category, part.id, part.name, part.mass, size)  # type: ignore[arg-type]
+    return replace(part, category=category, mounts=made.mounts, feet=made.feet, outline=made.outline, cg=made.cg)
+
+
+def _with_size(part: Part, size: tuple[float, float, float] | None) -> Part:
+    if size is None:
+        return replace(part, outline=None)
+    if part.outline is None:
+        made = typical(part.category, part.id, part.name, part.mass, _mm(size))
+        return replace(part, outline=made.outline, cg=made.cg if part.cg is None else part.cg)
+    shape = part.outline.shape
+    if shape is Shape.CYLINDER and abs(size[1] - size[2]) > 1e-9:
+        raise EditError("A cylinder has one diameter: write length × diameter.")
+    old = part.outline
+    # The side that holds the part stays where it is: the middle moves in proportion.
+    centre = tuple(
+        c * (new / before) if before > 0.0 else c for c, new, before in zip(old.centre, size, old.size, strict=True)
+    )
+    return replace(part, outline=Outline(size, (centre[0], centre[1], centre[2]), shape))
+
+
+def _mm(size: tuple[float, float, float]) -> tuple[float, float, float]:
+    return (size[0] * 1000.0, size[1] * 1000.0, size[2] * 1000.0)
+
+
+def _with_power(part: Part, text: str) -> Part:
+    if not text:
+        return replace(part, draw=None, capacity=None)
+    match = re.fullmatch(r"([0-9.,]+)\s*(wh|w)?", text.casefold())
+    if match is None:
+        raise EditError(f'"{text[:40]}" is not a power: write 8 W or 98 Wh.')
+    value = _plain(match[1], "power")
+    stores = match[2] == "wh" or (match[2] is None and part.category is Category.BATTERY)
+    return replace(part, capacity=value, draw=None) if stores else replace(part, draw=value, capacity=None)
+
+
+def _plain(text: str, what: str) -> float:
+    try:
+        value = float(text.replace(",", ".").replace(" ", "").replace("\u2009", ""))
+    except ValueError:
+        raise EditError(f'"{text[:40]}" is not a {what}: write a number.') from None
+    return value
+
+
+def _how(text: str) -> HowKnown:
+    key = text.strip().casefold()[:1]
+    if key == "m":
+        key = "s"
+    if key not in _HOW_KEYS:
+        raise EditError("How known is W (weighed), S (maker's sheet) or G (guessed).")
+    return _HOW_KEYS[key]
+
+
+def _category(text: str) -> Category:
+    wanted = text.strip().casefold()
+    for category in Category:
+        if category.value == wanted:
+            return category
+    raise EditError(f'"{text[:40]}" is not a kind of part: choose one from the list.')
+
+
+def parse_mass(text: str, system: System) -> tuple[float | None, HowKnown | None]:
+    """Return the mass (kg) and, if a letter W, S or G follows or ≈ leads, how it is known; None for an empty text."""
+    how = None
+    text = text.strip()
+    if text.startswith(("≈", "~")):
+        how, text = HowKnown.GUESSED, text[1:].strip()
+    match = re.fullmatch(r"(.*[0-9a-z.])\s+([wsgWSG])", text) or re.fullmatch(r"(.*[0-9])([wsWS])", text)
+    if match is not None and not (match[2].casefold() == "g" and " " not in text):
+        spaced_gram = match[2] == "g" and re.fullmatch(r"[0-9.,]+\s+g", text)
+        if not spaced_gram:
+            text, how = match[1], _how(match[2])
+    if not text or text.casefold() == "no mass":
+        return None, how
+    mass = parse(text, Kind.MASS, system)
+    if mass < 0.0:
+        raise EditError("A mass can't be below zero.")
+    return mass, how
+
+
+def parse_size(text: str, system: System) -> tuple[float, float, float]:
+    """Return length, width and height (m) of "166×104×130", "207 x 108" (length x diameter) or "4 in x 2 in x 2 in"."""
+    cells = [c.strip(" ø") for c in re.split(r"[×xX*]", text) if c.strip(" ø")]
+    if len(cells) not in (2, 3):
+        raise EditError(f'"{text[:40]}" is not a size: write length × width × height, or length × diameter.')
+    if not re.search(r"[a-zA-Z\"″]", " ".join(cells[:-1])):
+        unit = re.search(r"[a-zA-Z\"″]+$", cells[-1])
+        if unit is not None:
+            cells = [*(c + " " + unit[0] for c in cells[:-1]), cells[-1]]
+    values = [parse(c, Kind.LENGTH, system) for c in cells]
+    if min(values) < 0.0:
+        raise EditError("A size can't be below zero.")
+    return (values[0], values[1], values[-1])
+
+
+def new_part(
+    book: Book,
+    name: str,
+    mass_text: str,
+    size: str,
+    system: System,
+    taken: frozenset[str] = frozenset(),
+    how: HowKnown | None = None,
+) -> Part:
+    """Return a part of what was typed in the entry row, with the usual mounts of its kind.
+
+    Raises
+    ------
+    EditError
+        If the name is empty or a figure can't be read.
+    """
+    name = name.strip()
+    if not name:
+        raise EditError("A part needs a name: type one in the first cell.")
+    mass, read_how = parse_mass(mass_text, system) if mass_text.strip() else (None, None)
+    known = read_how or how or HowKnown.WEIGHED
+    try:
+        measured = _mm(parse_size(size, system)) if size.strip() else None
+        part_id = new_id("part", set(book.parts) | taken)
+        part = typical(guess_category(name), part_id, name, mass, measured)
+        return replace(part, mass_known=known, cg_known=HowKnown.GUESSED)
+    except AssemblyError as error:
+        raise EditError(str(error)) from None
+
+
+@dataclass(frozen=True, slots=True)
+class Pasted:
+    """Parts read from pasted rows, and each row that couldn't be read with why."""
+
+    parts: tuple[Part, ...]
+    problems: tuple[str, ...]
+
+
+def paste(book: Book, text: str, system: System) -> Pasted:
+    """Return the parts in rows pasted from a spreadsheet: name, mass, size, how known.
+
+    A header row is skipped. Cells may carry their units.
+    """
+    dialect = "\t" if "\t" in text else ("," if text.count(",") >= text.strip().count("\n") + 1 else ";")
+    parts: list[Part] = []
+    problems: list[str] = []
+    rows = csv.reader(io.StringIO(text.strip("\r\n"), newline=""), delimiter=dialect)
+    for index, row in enumerate(rows, 1):
+        cells = [c.strip() for c in row]
+        if not any(cells):
+            continue
+        if index == 1 and cells[0].casefold() in ("name", "part", "item", "description"):
+            continue
+        padded = [*cells, "", "", ""]
+        try:
+            how = _how(padded[3]) if padded[3] else None
+            ids = frozenset(part.id for part in parts)
+            parts.append(new_part(book, padded[0], padded[1], padded[2], system, ids, how))
+        except EditError as error:
+            problems.append(f"Row {index}: {error}")
+    return Pasted(tuple(parts), tuple(problems))
+
+
+def summary(book: Book, system: System) -> str:
+    """Return the line beside the title: how many parts, how heavy, how many guessed."""
+    if not book.kit:
+        return "no parts yet"
+    total = sum(part.mass or 0.0 for part in book.kit)
+    guessed = sum(part.mass is not None and part.mass_known is HowKnown.GUESSED for part in book.kit)
+    missing = sum(part.mass is None for part in book.kit)
+    words = f"{number(len(book.kit), 0)} parts, {figure(total, Kind.MASS, system)}; {guessed} guessed"
+    return words + (f", {missing} without mass" if missing else "")

@@ -1,0 +1,168 @@
+"""Lettered tags beside the parts of a drawing, placed so that they meet neither each other nor the CG."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from equilix.core.assembly.parts import HowKnown, Part
+from equilix.present.rig_drawing import PartBox, letter
+from equilix.present.scene import Anchor, Scene, circle, text_width
+from equilix.present.units import Kind, System, figure
+
+_RING = 8.5
+_CLEAR = 4.0
+_LEADER = 40.0
+
+
+@dataclass(frozen=True, slots=True)
+class Rect:
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+    def meets(self, other: Rect) -> bool:
+        """Whether the two overlap."""
+        return (
+            self.left < other.right and other.left < self.right and self.top < other.bottom and other.top < self.bottom
+        )
+
+    def within(self, other: Rect) -> bool:
+        """Whether this one lies wholly inside `other`."""
+        return (
+            self.left >= other.left
+            and self.right <= other.right
+            and self.top >= other.top
+            and self.bottom <= other.bottom
+        )
+
+    def grown(self, by: float) -> Rect:
+        return Rect(self.left - by, self.top - by, self.right + by, self.bottom + by)
+
+
+def tag_text(part: Part, system: System) -> str:
+    """Return a part's mass as its tag shows it."""
+    if part.mass is None:
+        return "no mass"
+    about = "≈ " if part.mass_known is HowKnown.GUESSED else ""
+    return about + figure(part.mass, Kind.MASS, system)
+
+
+def draw_tags(
+    scene: Scene,
+    boxes: list[PartBox],
+    parts: tuple[Part, ...],
+    system: System,
+    area: Rect,
+    taken: list[Rect],
+    selected: int | None,
+) -> None:
+    """Add one tag for each of `boxes`; `taken` are places to keep clear, `area` bounds all."""
+    taken = list(taken)
+    outlines = {box.index: Rect(box.left, box.top, box.right, box.bottom) for box in boxes}
+    order = sorted(boxes, key=lambda box: (box.index != selected, -box.width * box.height))
+    for box in order:
+        text = tag_text(parts[box.index], system)
+        mark = letter(box.index)
+        full_width = 2 * _RING + 5 + text_width(text, 13)
+        place = _place(box, full_width, outlines, taken, area)
+        if place is None:
+            text = ""
+            place = _place(box, 2 * _RING, outlines, taken, area)
+        if place is None:
+            continue
+        rect, leader = place
+        taken.append(rect.grown(_CLEAR / 2))
+        chosen = box.index == selected
+        if leader:
+            _draw_leader(scene, box, rect)
+        _draw(scene, rect, mark, text, chosen)
+
+
+def _draw(scene: Scene, rect: Rect, mark: str, text: str, chosen: bool) -> None:
+    cx, cy = rect.left + _RING, (rect.top + rect.bottom) / 2
+    scene.path(circle(cx, cy, _RING), "accent" if chosen else "paper", "accent" if chosen else "ink", 1.1)
+    size = 11.5 if len(mark) == 1 else 9.0
+    scene.text(cx, cy + size * 0.35, mark, size, 600, "onaccent" if chosen else "ink", Anchor.MIDDLE)
+    if text:
+        scene.text(rect.left + 2 * _RING + 5, cy + 4.5, text, 13, 500, "accent" if chosen else "ink")
+
+
+def _draw_leader(scene: Scene, box: PartBox, rect: Rect) -> None:
+    bx, by = box.centre
+    x = min(max(bx, rect.left), rect.right)
+    y = rect.top if rect.top > by else rect.bottom
+    if rect.left > box.right or rect.right < box.left:
+        x, y = (rect.left if rect.left > bx else rect.right), (rect.top + rect.bottom) / 2
+    end_x = min(max(x, box.left + 3), box.right - 3)
+    end_y = min(max(y, box.top + 3), box.bottom - 3)
+    scene.line(x, y, end_x, end_y, "ink3", 0.9)
+    scene.path(circle(end_x, end_y, 1.8), "ink3")
+
+
+def _place(
+    box: PartBox, width: float, outlines: dict[int, Rect], taken: list[Rect], area: Rect
+) -> tuple[Rect, bool] | None:
+    cx, cy = box.centre
+    height = 2 * _RING
+    own = outlines[box.index]
+
+    def at(x: float, y: float) -> Rect:
+        return Rect(x, y - height / 2, x + width, y + height / 2)
+
+    def free(rect: Rect, inside: bool) -> bool:
+        if not rect.within(area) or any(rect.meets(other) for other in taken):
+            return False
+        return all(
+            not rect.meets(other)
+            for index, other in outlines.items()
+            if not (inside and (index == box.index or _encloses(other, own)))
+        )
+
+    if box.width >= width + 16 and box.height >= 30:
+        for y in (box.top + height, cy, box.bottom - height):
+            for x in (box.left + 8, cx - width / 2, box.right - width - 8):
+                rect = at(x, y)
+                if free(rect, True):
+                    return rect, False
+    near = _CLEAR + 2
+    close = [
+        at(cx - width / 2, box.top - near - height / 2),
+        at(box.left, box.top - near - height / 2),
+        at(box.right - width, box.top - near - height / 2),
+        at(box.right + near, cy),
+        at(box.left - near - width, cy),
+        at(box.right + near, box.top + height / 2),
+        at(box.right + near, box.bottom - height / 2),
+        at(box.left - near - width, box.top + height / 2),
+        at(box.left - near - width, box.bottom - height / 2),
+        at(cx - width / 2, box.bottom + near + height / 2),
+    ]
+    for rect in close:
+        if free(rect, False):
+            return rect, False
+    for away in (14.0, 26.0, _LEADER, 60.0, 85.0):
+        for rect in (
+            at(cx - width / 2, box.top - away - height / 2),
+            at(box.right - width, box.top - away - height / 2),
+            at(box.left, box.top - away - height / 2),
+            at(box.right + away, box.top - away / 2),
+            at(box.left - away - width, box.top - away / 2),
+            at(box.right + away, cy + away / 2),
+            at(box.left - away - width, cy + away / 2),
+            at(cx - width / 2, box.bottom + away + height / 2),
+            at(box.right + 4, box.bottom + away + height / 2),
+            at(box.left - width - 4, box.bottom + away + height / 2),
+        ):
+            if free(rect, False):
+                return rect, True
+    return None
+
+
+def _encloses(outer: Rect, inner: Rect) -> bool:
+    return (
+        outer.left <= inner.left + 1
+        and outer.right >= inner.right - 1
+        and outer.top <= inner.top + 1
+        and outer.bottom >= inner.bottom - 1
+    )
