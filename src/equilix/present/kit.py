@@ -216,6 +216,11 @@ def _with_size(part: Part, size: tuple[float, float, float] | None) -> Part:
     if shape is Shape.CYLINDER and abs(size[1] - size[2]) > 1e-9:
         raise EditError("A cylinder has one diameter: write length × diameter.")
     old = part.outline
+    usual = typical(part.category, part.id, part.name, part.mass, _mm(old.size))
+    if part.mounts == usual.mounts and part.feet == usual.feet:
+        made = typical(part.category, part.id, part.name, part.mass, _mm(size))
+        cg = made.cg if part.cg == usual.cg else part.cg
+        return replace(part, outline=made.outline, mounts=made.mounts, feet=made.feet, cg=cg)
     # The side that holds the part stays where it is: the middle moves in proportion.
     centre = tuple(
         c * (new / before) if before > 0.0 else c for c, new, before in zip(old.centre, size, old.size, strict=True)

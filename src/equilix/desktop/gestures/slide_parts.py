@@ -1,0 +1,244 @@
+"""Moving parts along their slides and turning them: by mouse, arrow keys and typed marks."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QLineEdit
+
+from equilix.core.assembly.build import Placed, mount_of
+from equilix.core.assembly.parts import Joint, Mount
+from equilix.core.errors import EditError
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.workspace import Workspace
+from equilix.document.edits.builds import SetSlide
+from equilix.present.elevation import SlideScale
+from equilix.present.units import Kind, figure, parse
+
+#: px. A press that moves less than this selects and doesn't drag.
+_DEAD_ZONE = 2.0
+#: rad per px when a part is turned by dragging.
+_TURN = 0.01
+
+
+class SlideParts(QObject):
+    """Ties one drawing to the slides of the chosen build.
+
+    `scale_and_slides` returns the drawing's scale (px per m) and the slide scales it shows. `settled`
+    follows the end of a drag. With `digits`, typing one opens the field for a mark.
+    """
+
+    settled = Signal()
+
+    def __init__(
+        self,
+        workspace: Workspace,
+        view: SceneView,
+        scale_and_slides: Callable[[], tuple[float, tuple[SlideScale, ...]]],
+        digits: bool = True,
+    ) -> None:
+        super().__init__(view)
+        self.workspace = workspace
+        self.view = view
+        self._drawing = scale_and_slides
+        self._digits = digits
+        self._grab_setting = 0.0
+        self._grab_x = 0.0
+        self._moved = False
+        self.editor = QLineEdit(view)
+        self.editor.setAccessibleName("Mark of the selected part")
+        self.editor.setFixedWidth(150)
+        self.editor.hide()
+        self.editor.returnPressed.connect(self._take_typed)
+        self.editor.installEventFilter(self)
+        view.pressed.connect(self._press)
+        view.dragged.connect(self._drag)
+        view.released.connect(self._release)
+        view.key_pressed.connect(self._key)
+
+    @property
+    def dragging(self) -> bool:
+        """Whether a part is being moved by the mouse."""
+        return self._moved and self.view.held is not None
+
+    def _mount(self, placed_id: str) -> tuple[Placed, Mount] | None:
+        build = self.workspace.build
+        if build is None or not any(p.id == placed_id for p in build.parts):
+            return None
+        placed = build.placed(placed_id)
+        mount = mount_of(placed, build, self.workspace.book.parts)
+        return None if mount is None or mount.joint is Joint.FIXED else (placed, mount)
+
+    # Mouse
+
+    def _press(self, key: tuple[str, ...], x: float, y: float) -> None:
+        self._moved = False
+        if not key:
+            self.workspace.select("")
+        if not key or key[0] not in ("part", "scale"):
+            return
+        self.workspace.close_group()
+        self.workspace.select(key[1])
+        found = self._mount(key[1])
+        if found is None:
+            return
+        placed, _ = found
+        self._grab_setting, self._grab_x = placed.setting, x
+        if key[0] == "scale":
+            scale = next((s for s in self._drawing()[1] if s.placed_id == key[1]), None)
+            if scale is not None and abs(scale.x(placed.setting) - x) > 10.0 and y < scale.y + 10.0:
+                self._grab_setting = min(max(scale.setting_at(x), scale.low), scale.high)
+                self.move_to(key[1], round(self._grab_setting, 3))
+
+    def _drag(self, key: tuple[str, ...], x: float, _y: float) -> None:
+        if not key or key[0] not in ("part", "scale") or (not self._moved and abs(x - self._grab_x) < _DEAD_ZONE):
+            return
+        found = self._mount(key[1])
+        if found is None:
+            return
+        self._moved = True
+        _, mount = found
+        px_per_m, scales = self._drawing()
+        scale = next((s for s in scales if s.placed_id == key[1]), None)
+        if key[0] == "scale" and scale is not None:
+            per_px = (scale.high - scale.low) / max(scale.right - scale.left, 1.0)
+        elif mount.joint is Joint.TURN:
+            per_px = _TURN
+        else:
+            per_px = self._direction(key[1]) / px_per_m
+        setting = self._grab_setting + (x - self._grab_x) * per_px
+        self.move_to(key[1], setting if mount.joint is Joint.TURN else round(setting, 3))
+
+    def _direction(self, placed_id: str) -> float:
+        """Return +1 if a greater setting moves the part to the right on the screen, else -1."""
+        analysis = self.workspace.analysis()
+        if analysis is None:
+            return 1.0
+        index = next(i for i, p in enumerate(analysis.build.parts) if p.id == placed_id)
+        if index not in analysis.assembly.slide_parts:
+            return 1.0
+        axis = analysis.assembly.slide_axes[analysis.assembly.slide_parts.index(index)]
+        return -1.0 if float(axis[0]) < 0.0 else 1.0
+
+    def _release(self, _key: tuple[str, ...], _x: float, _y: float) -> None:
+        self.workspace.close_group()
+        if self._moved:
+            self._moved = False
+            self.settled.emit()
+
+    # Moving
+
+    def move_to(self, placed_id: str, setting: float) -> None:
+        """Move a part to a setting (m or rad), as far as its slide goes."""
+        build = self.workspace.build
+        if build is not None:
+            name = self.workspace.book.name_of(build.placed(placed_id))
+            self.workspace.apply(SetSlide(build.id, placed_id, setting, name))
+
+    def nudge(self, millimetres: float) -> None:
+        """Move the selected part by that much, or turn it by a tooth, ten teeth for 10 mm and more."""
+        found = self._mount(self.workspace.selected)
+        if found is None:
+            if self.workspace.selected:
+                self.workspace.refused.emit("The selected part is fixed; it neither slides nor turns.")
+            return
+        placed, mount = found
+        if mount.joint is Joint.TURN:
+            teeth = math.copysign(max(1.0, abs(millimetres) / 2.0), millimetres)
+            self.move_to(placed.id, placed.setting + teeth * (mount.step or math.radians(1.0)))
+        else:
+            self.move_to(placed.id, placed.setting + millimetres / 1000.0)
+
+    def step_part(self, by: int) -> None:
+        """Select the next or the previous part in part order."""
+        build = self.workspace.build
+        if build is None or not build.parts:
+            return
+        ids = [placed.id for placed in build.parts]
+        now = ids.index(self.workspace.selected) if self.workspace.selected in ids else (-1 if by > 0 else 0)
+        self.workspace.select(ids[(now + by) % len(ids)])
+
+    # Keys
+
+    def _key(self, event: QKeyEvent) -> None:
+        key, modifiers = event.key(), event.modifiers()
+        control = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        shift = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
+        amount = 0.1 if control and shift else (10.0 if shift else 1.0)
+        if key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and (shift or not control):
+            self.nudge(-amount if key == Qt.Key.Key_Left else amount)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and not control:
+            self.step_part(-1 if key == Qt.Key.Key_Up else 1)
+        elif (
+            self._digits and event.text().isdigit() and not control and self._mount(self.workspace.selected) is not None
+        ):
+            self.type_mark(event.text())
+        else:
+            return
+        event.accept()
+
+    def type_mark(self, text: str = "") -> None:
+        """Open the field in which a mark or an angle can be typed."""
+        found = self._mount(self.workspace.selected)
+        if found is None:
+            self.workspace.refused.emit("Select a part that slides or turns first.")
+            return
+        placed, mount = found
+        kind = "angle" if mount.joint is Joint.TURN else "mark"
+        self.editor.setPlaceholderText(f"{kind} of {self.workspace.book.name_of(placed)}")
+        self.editor.setText(text)
+        scale = next((s for s in self._drawing()[1] if s.placed_id == placed.id), None)
+        x = (scale.left + scale.right) / 2.0 if scale is not None else self.view.width() / 2.0
+        y = scale.y - 44.0 if scale is not None else self.view.height() - 60.0
+        self.editor.move(round(min(max(x - 75.0, 4.0), self.view.width() - 154.0)), round(y))
+        self.editor.show()
+        self.editor.setFocus()
+
+    def _take_typed(self) -> None:
+        try:
+            self.set_typed(self.editor.text())
+        except EditError as error:
+            self.workspace.refused.emit(str(error))
+            return
+        self._close_editor()
+
+    def _close_editor(self) -> None:
+        self.editor.hide()
+        self.view.setFocus()
+
+    def eventFilter(self, watched: QObject, event: object) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == event.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
+            self._close_editor()
+            return True
+        return False
+
+    def set_typed(self, text: str) -> None:
+        """Move the selected part to the mark or angle in `text`; a mark counts from the slide's low end.
+
+        Raises
+        ------
+        EditError
+            If nothing that moves is selected, the text can't be read, or the slide doesn't reach so far.
+        """
+        found = self._mount(self.workspace.selected)
+        if found is None:
+            raise EditError("Select a part that slides or turns first.")
+        placed, mount = found
+        name = self.workspace.book.name_of(placed)
+        if mount.joint is Joint.TURN:
+            try:
+                setting = math.radians(float(text.strip().rstrip("°").replace("−", "-").replace(",", ".")))
+            except ValueError:
+                raise EditError(f'"{text[:30]}" is not an angle: write degrees, as in 30.') from None
+            limits = f"{math.degrees(mount.low):.0f}° to {math.degrees(mount.high):.0f}°"
+        else:
+            setting = mount.low + parse(text, Kind.LENGTH, self.workspace.system)
+            limits = f"0 to {figure(mount.high - mount.low, Kind.LENGTH, self.workspace.system)}"
+        if not mount.low - 1e-9 <= setting <= mount.high + 1e-9:
+            raise EditError(f"{name} goes from {limits}.")
+        self.workspace.close_group()
+        self.move_to(placed.id, setting)
+        self.workspace.close_group()

@@ -1,0 +1,172 @@
+"""Colours, type and style sheet for both themes. Contrast of every text pair is AA or better (WCAG 2.2)."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from importlib import resources
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+
+class Theme(StrEnum):
+    LIGHT = "light"
+    DARK = "dark"
+
+
+_TOKENS = {
+    "paper": ("#F6F4EE", "#15191B"),
+    "panel": ("#FCFBF8", "#1A1F22"),
+    "rail": ("#EFECE3", "#111416"),
+    "ink": ("#1C2329", "#E6DFD2"),
+    "ink2": ("#465159", "#BDB8AE"),
+    "ink3": ("#59636A", "#9A9A94"),
+    "accent": ("#0B616C", "#62B7BE"),
+    "onaccent": ("#FFFFFF", "#0E1517"),
+    "tint": ("#DDEAE8", "#17343A"),
+    "fwdT": ("#9A4708", "#EB9A52"),
+    "backT": ("#3A4A96", "#A3AFF2"),
+    "fwd": ("#BD560F", "#E08A3E"),
+    "back": ("#4456A8", "#8C9BEA"),
+    "ghostL": ("#867E6C", "#747D82"),
+    "p1": ("#E9E4D8", "#2A3034"),
+    "p2": ("#DCD6C8", "#343B40"),
+    "p3": ("#CBC4B4", "#434B51"),
+    "line": ("#2A333A", "#B9B4A8"),
+    "rule": ("#D9D4C8", "#2C3337"),
+    "rule2": ("#BDB7A9", "#4A5358"),
+}
+FAMILY = "Barlow"
+
+
+class Colors:
+    """The palette in force: token name to QColor."""
+
+    def __init__(self, theme: Theme) -> None:
+        self.theme = theme
+        column = 0 if theme is Theme.LIGHT else 1
+        self._colors = {name: QColor(values[column]) for name, values in _TOKENS.items()}
+
+    def __getitem__(self, token: str) -> QColor:
+        return self._colors[token]
+
+    def hex(self, token: str) -> str:
+        """Return a token as #RRGGBB."""
+        return self._colors[token].name()
+
+
+_current = Colors(Theme.LIGHT)
+
+
+def colors() -> Colors:
+    """Return the palette in force."""
+    return _current
+
+
+def load_fonts() -> None:
+    """Make the shipped type face known to Qt."""
+    folder = resources.files("equilix.data") / "fonts"
+    for weight in ("Regular", "Medium", "SemiBold", "Bold"):
+        QFontDatabase.addApplicationFontFromData((folder / f"Barlow-{weight}.ttf").read_bytes())
+
+
+#: Factor on every type size, from the desktop's text scale.
+_scale = 1.0
+
+
+def set_text_scale(scale: float) -> None:
+    """Set the factor on all type sizes, 1 to 1.5."""
+    global _scale
+    _scale = min(max(scale, 1.0), 1.5)
+
+
+def text_scale() -> float:
+    """Return the factor on all type sizes."""
+    return _scale
+
+
+def font(size: float, weight: int = 400) -> QFont:
+    """Return the type face at `size` px with tabular figures."""
+    made = QFont(FAMILY)
+    made.setPixelSize(max(1, round(size * _scale)))
+    made.setWeight(QFont.Weight(weight))
+    made.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
+    made.setFeature(QFont.Tag("tnum"), 1)
+    if size <= 13:
+        made.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, 0.12)
+    return made
+
+
+def apply_theme(app: QApplication, theme: Theme) -> None:
+    """Put `theme` in force for the whole application."""
+    global _current
+    _current = Colors(theme)
+    c = _current
+    palette = QPalette()
+    for role, token in (
+        (QPalette.ColorRole.Window, "paper"),
+        (QPalette.ColorRole.WindowText, "ink"),
+        (QPalette.ColorRole.Base, "panel"),
+        (QPalette.ColorRole.AlternateBase, "paper"),
+        (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.Button, "panel"),
+        (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.Highlight, "accent"),
+        (QPalette.ColorRole.HighlightedText, "onaccent"),
+        (QPalette.ColorRole.ToolTipBase, "panel"),
+        (QPalette.ColorRole.ToolTipText, "ink"),
+        (QPalette.ColorRole.PlaceholderText, "ink3"),
+        (QPalette.ColorRole.Link, "accent"),
+    ):
+        palette.setColor(role, c[token])
+    disabled = QPalette.ColorGroup.Disabled
+    for role in (QPalette.ColorRole.Text, QPalette.ColorRole.WindowText, QPalette.ColorRole.ButtonText):
+        palette.setColor(disabled, role, c["ink3"])
+    app.setPalette(palette)
+    app.setFont(font(14))
+    app.setStyleSheet(_style_sheet(c))
+
+
+def _style_sheet(c: Colors) -> str:
+    s = _scale
+    return f"""
+    QWidget {{ color: {c.hex("ink")}; }}
+    QMainWindow, QDialog {{ background: {c.hex("paper")}; }}
+    QToolTip {{ background: {c.hex("panel")}; color: {c.hex("ink")}; border: 1px solid {c.hex("rule2")};
+        padding: 4px; }}
+    QPushButton {{ background: {c.hex("panel")}; color: {c.hex("ink")}; border: 1px solid {c.hex("ghostL")};
+        border-radius: 4px; padding: 4px 12px; min-height: {round(20 * s)}px; }}
+    QPushButton:hover {{ background: {c.hex("tint")}; }}
+    QPushButton:focus {{ border: 2px solid {c.hex("accent")}; padding: 3px 11px; }}
+    QPushButton:disabled {{ color: {c.hex("ink3")}; border-color: {c.hex("rule2")}; }}
+    QPushButton[role="apply"] {{ background: {c.hex("accent")}; color: {c.hex("onaccent")};
+        border-color: {c.hex("accent")}; font-weight: 600; }}
+    QPushButton[role="link"] {{ background: transparent; border: none; color: {c.hex("accent")};
+        text-decoration: underline; padding: 0 2px; font-weight: 600; text-align: left; }}
+    QPushButton[role="link"]:focus {{ border: 2px solid {c.hex("accent")}; }}
+    QPushButton[role="flat"] {{ background: transparent; border: none; text-align: left; padding: 0 4px; }}
+    QPushButton[role="flat"]:hover {{ background: {c.hex("tint")}; }}
+    QPushButton[role="flat"]:focus {{ border: 2px solid {c.hex("accent")}; }}
+    QLineEdit, QPlainTextEdit, QComboBox {{ background: {c.hex("panel")}; border: 1px solid {c.hex("ghostL")};
+        border-radius: 4px; padding: 2px 6px; min-height: {round(20 * s)}px;
+        selection-background-color: {c.hex("accent")}; selection-color: {c.hex("onaccent")}; }}
+    QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 2px solid {c.hex("accent")}; padding: 1px 5px; }}
+    QComboBox QAbstractItemView {{ background: {c.hex("panel")}; border: 1px solid {c.hex("rule2")};
+        selection-background-color: {c.hex("tint")}; selection-color: {c.hex("ink")}; }}
+    QMenu {{ background: {c.hex("panel")}; border: 1px solid {c.hex("rule2")}; padding: 4px 0; }}
+    QMenu::item {{ padding: 5px 28px 5px 20px; }}
+    QMenu::item:selected {{ background: {c.hex("tint")}; }}
+    QMenu::item:disabled {{ color: {c.hex("ink3")}; }}
+    QMenu::separator {{ height: 1px; background: {c.hex("rule")}; margin: 4px 0; }}
+    QTableView {{ background: transparent; border: none; gridline-color: transparent; outline: none;
+        selection-background-color: {c.hex("tint")}; selection-color: {c.hex("ink")}; }}
+    QHeaderView {{ background: transparent; border: none; }}
+    QHeaderView::section {{ background: transparent; border: none; color: {c.hex("ink2")}; padding: 0 4px; }}
+    QScrollArea {{ border: none; background: transparent; }}
+    QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {c.hex("rule2")}; border-radius: 4px; min-height: 28px; margin: 1px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
+    QScrollBar::handle:horizontal {{ background: {c.hex("rule2")}; border-radius: 4px; min-width: 28px; margin: 1px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    """

@@ -1,0 +1,455 @@
+"""The Build view: order of work, side and top views with free mounts, and the tray of what fits."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+
+from equilix.core.assembly.build import Build, FreeMount
+from equilix.core.assembly.fit import Misfit
+from equilix.desktop.gestures.slide_parts import SlideParts
+from equilix.desktop.theme import text_scale
+from equilix.desktop.widgets.panel import SidePanel, label
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.widgets.tray import MIME, Tray
+from equilix.desktop.workspace import Workspace
+from equilix.document.book import new_build_id
+from equilix.document.edits.book import AddStarter
+from equilix.document.edits.builds import AddBuild, PlacePart, QuarterTurn, SwapOrder, TakeOff
+from equilix.io.catalogue import starter_parts, starters
+from equilix.present.balance import Verdict, mount_name
+from equilix.present.build_view import (
+    BuildDrawing,
+    BuildModel,
+    Offer,
+    StepModel,
+    build_model,
+    draw_build,
+    offers,
+)
+from equilix.present.elevation import SlideScale
+from equilix.present.scene import Anchor, Scene, circle, polygon, polyline, rect
+
+
+class BuildDrawingView(SceneView):
+    """The drawing, onto which parts of the tray can be dropped."""
+
+    dropped = Signal(str, float, float)
+
+    def __init__(self) -> None:
+        super().__init__("Side and top view of the build")
+        self.setAcceptDrops(True)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasFormat(MIME):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        place = event.position()
+        key = self.scene.hit(place.x(), place.y())
+        if key is not None and key[0] == "mount":
+            event.acceptProposedAction()
+        else:
+            event.ignore()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        place = event.position()
+        part_id = bytes(event.mimeData().data(MIME).data()).decode()
+        self.dropped.emit(part_id, place.x(), place.y())
+        event.acceptProposedAction()
+
+
+class BuildView(QWidget):
+    """Puts parts of the kit on the mounts of the chosen build."""
+
+    catalogue_wanted = Signal()
+
+    def __init__(self, workspace: Workspace, panel: SidePanel) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.panel = panel
+        self.model: BuildModel | None = None
+        self.drawn: BuildDrawing | None = None
+        self.offers: tuple[Offer, ...] = ()
+        self.chosen: FreeMount | None = None
+        self._misfits: tuple[Misfit, ...] = ()
+        self.steps = SceneView("Order of work")
+        self.steps.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.steps.setFixedHeight(round(122 * text_scale()))
+        self.drawing = BuildDrawingView()
+        self.slides = SlideParts(workspace, self.drawing, self._scale_and_slides, digits=False)
+        self.tray = Tray()
+        self.tray_title = label("", 16, 600)
+        self.tray_note = label("", 13, 400, "ink3")
+        self.why = QPushButton("show why")
+        self.why.setProperty("role", "link")
+        self.starters: list[QPushButton] = []
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(24, 0, 24, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.steps)
+        layout.addWidget(self.drawing, 1)
+        head = QHBoxLayout()
+        head.setContentsMargins(0, 6, 0, 4)
+        head.setSpacing(12)
+        head.addWidget(self.tray_title)
+        head.addWidget(self.tray_note, 1)
+        head.addWidget(self.why)
+        layout.addLayout(head)
+        layout.addWidget(self.tray)
+        self._connect()
+
+    def _connect(self) -> None:
+        self.slides.settled.connect(self.refresh)
+        self.drawing.pressed.connect(self._press)
+        self.drawing.resized.connect(self.draw)
+        self.drawing.key_pressed.connect(self._key)
+        self.drawing.dropped.connect(self._drop)
+        self.tray.wanted.connect(self.put_on)
+        self.steps.resized.connect(self._draw_steps)
+        self.why.clicked.connect(self._show_why)
+
+    def _scale_and_slides(self) -> tuple[float, tuple[SlideScale, ...]]:
+        if self.drawn is None:
+            return 700.0, ()
+        return self.drawn.side.scale, (self.drawn.scale,) if self.drawn.scale is not None else ()
+
+    # Showing
+
+    def refresh(self) -> None:
+        """Show the book as it is now. While a part is dragged only figures and drawings follow."""
+        analysis = self.workspace.analysis()
+        kit, system = self.workspace.book.parts, self.workspace.system
+        if analysis is None:
+            self._show_no_build()
+            return
+        self.model = build_model(analysis, kit, self.workspace.operator, system)
+        self._keep_chosen(self.model)
+        self.draw()
+        self._draw_steps()
+        if self.slides.dragging and self.panel.has_figures:
+            self.panel.refresh(self.model.verdict, self.model.figures)
+            return
+        self._fill_panel()
+        self._fill_tray()
+
+    def _keep_chosen(self, model: BuildModel) -> None:
+        keys = {(free.placed_id, free.mount.id): free for free in model.mounts}
+        old = self.chosen
+        self.chosen = keys.get((old.placed_id, old.mount.id)) if old is not None else None
+        if self.chosen is None and model.mounts:
+            self.chosen = next((f for f in model.mounts if f.placed_id == self.workspace.selected), model.mounts[0])
+
+    def _show_no_build(self) -> None:
+        self.model = None
+        self.chosen = None
+        scene = Scene()
+        scene.text(0, 26, "Build", 16, 600)
+        middle = self.drawing.width() / 2
+        height = self.drawing.height() / 2
+        scene.text(middle, height - 10, "No build yet.", 20, 600, "ink", Anchor.MIDDLE)
+        words = "Begin with an empty one, or adapt one of the starting builds at the right."
+        scene.text(middle, height + 16, words, 14, 400, "ink2", Anchor.MIDDLE)
+        self.drawing.show_scene(scene)
+        self.steps.show_scene(Scene())
+        self.tray_title.setText("")
+        self.tray_note.setText("")
+        self.why.hide()
+        self.offers = ()
+        self.tray.show_offers(())
+        self.panel.begin()
+        self.panel.add_verdict(Verdict("Nothing here yet.", "Begin a build, or start from one."))
+        self._add_starters()
+        self.panel.end()
+
+    def _add_starters(self) -> None:
+        self.starters = []
+        self.panel.add_heading("Begin", "guesses until weighed")
+        empty = QPushButton("Empty build")
+        empty.clicked.connect(self.begin_empty)
+        for button, note in [(empty, "Foundation first, then part by part from your kit.")] + [
+            (QPushButton(build.name), build.note) for build in starters()
+        ]:
+            holder = QVBoxLayout()
+            holder.setContentsMargins(24, 4, 24, 6)
+            holder.setSpacing(3)
+            holder.addWidget(button)
+            holder.addWidget(label(note, 13, 400, "ink2", wrap=True))
+            self.panel.rows.addLayout(holder)
+            if button is not empty:
+                self.starters.append(button)
+        for button, build in zip(self.starters, starters(), strict=True):
+            button.clicked.connect(lambda _checked=False, b=build: self.begin_with(b))
+
+    def begin_empty(self) -> None:
+        """Add an empty build and show it."""
+        book = self.workspace.book
+        build = Build(new_build_id(book), f"Build {len(book.builds) + 1}")
+        if self.workspace.apply(AddBuild(build)):
+            self.workspace.choose_build(build.id)
+
+    def begin_with(self, starter: Build) -> None:
+        """Add a copy of a starting build with the parts that it needs."""
+        book = self.workspace.book
+        build = replace(starter, id=new_build_id(book))
+        if self.workspace.apply(AddStarter(build, starter_parts(starter))):
+            self.workspace.choose_build(build.id)
+
+    def _draw_steps(self) -> None:
+        scene = Scene()
+        width = float(self.steps.width())
+        scene.text(0, 26, "Order of work", 16, 600)
+        scene.text(112 * text_scale(), 26, "battery early; the front last", 13, 400, "ink3")
+        height = self.steps.height()
+        scene.line(0, height - 0.5, width, height - 0.5, "rule", 1.0)
+        if self.model is not None:
+            wide = width / len(self.model.steps)
+            for i, step in enumerate(self.model.steps):
+                _draw_step(scene, step, i, i * wide, wide, i == self.model.current_step, text_scale())
+        self.steps.show_scene(scene)
+
+    def draw(self) -> None:
+        """Draw the side and top views for the widget's present size."""
+        analysis = self.workspace.analysis()
+        if analysis is None or self.drawing.width() < 50:
+            return
+        self.drawn = draw_build(
+            analysis,
+            self.workspace.book.parts,
+            self.workspace.system,
+            float(self.drawing.width()),
+            float(self.drawing.height()),
+            self.workspace.selected,
+            self.chosen,
+        )
+        scene = self.drawn.scene
+        scene.text(0, 22, "Side", 16, 600)
+        scene.text(38 * text_scale(), 22, "one scale in both views", 13, 400, "ink3")
+        top = round(self.drawing.height() * 0.68) + 22
+        scene.text(0, top, "Top", 16, 600)
+        scene.text(38 * text_scale(), top, "left side up", 13, 400, "ink3")
+        if not analysis.build.parts:
+            words = "Choose the first part below: a base plate or a pad."
+            scene.text(self.drawing.width() / 2, self.drawing.height() * 0.34, words, 15, 500, "ink2", Anchor.MIDDLE)
+        kit = self.workspace.book.parts
+        tips: dict[tuple[str, ...], str] = {
+            ("part", placed.id): kit[placed.part_id].name for placed in analysis.build.parts
+        }
+        if self.model is not None:
+            for free in self.model.mounts:
+                name = mount_name(free, analysis.build, kit)
+                tips["mount", free.placed_id, free.mount.id] = f"{name} ({free.mount.kind})"
+        self.drawing.tips = tips
+        self.drawing.show_scene(scene)
+
+    def _fill_panel(self) -> None:
+        if self.model is None:
+            return
+        panel = self.panel
+        panel.begin()
+        panel.add_verdict(self.model.verdict)
+        panel.add_figures(self.model.figures)
+        build = self.workspace.build
+        if build is not None and not build.parts and not self.workspace.book.kit:
+            panel.add_text("The kit is empty. List your parts on the Weigh page, or take typical ones:", "ink")
+            button = QPushButton("Choose from the catalogue")
+            button.clicked.connect(self.catalogue_wanted)
+            line = QHBoxLayout()
+            line.setContentsMargins(24, 4, 24, 8)
+            line.addWidget(button)
+            panel.rows.addLayout(line)
+        if self.model.problems:
+            panel.add_heading("To clear", "deepest first")
+            for title, words, placed_id in self.model.problems:
+                button = QPushButton(title)
+                button.setProperty("role", "flat")
+                button.setToolTip("Select it in the drawing")
+                button.clicked.connect(lambda _checked=False, pid=placed_id: self.workspace.select(pid))
+                holder = QVBoxLayout()
+                holder.setContentsMargins(20, 4, 24, 4)
+                holder.setSpacing(0)
+                holder.addWidget(button)
+                note = label(words, 13, 400, "ink2", wrap=True)
+                note.setContentsMargins(5, 0, 0, 2)
+                holder.addWidget(note)
+                panel.rows.addLayout(holder)
+                panel.add_rule()
+        panel.add_heading("Selected part")
+        self._add_selected()
+        panel.add_text("Drawn from the sizes in the kit; clashes are judged by boxes. Check on the rig itself.", "ink3")
+        panel.end()
+
+    def _add_selected(self) -> None:
+        build, selected = self.workspace.build, self.workspace.selected
+        if build is None or not selected:
+            self.panel.add_text("Click a part, or step through with Up and Down.")
+            return
+        placed = build.placed(selected)
+        self.panel.add_text(self.workspace.book.name_of(placed), "ink", 15)
+        row = QHBoxLayout()
+        row.setContentsMargins(24, 4, 24, 6)
+        row.setSpacing(8)
+        for text, tip, slot in (
+            ("Take off", "Delete; what sits on it comes off too", self.take_off),
+            ("Turn", "A quarter to the left (T)", self.turn),
+            ("Type mark", "Type where it stands on its slide, or its angle (M)", lambda: self.slides.type_mark()),
+        ):
+            button = QPushButton(text)
+            button.setToolTip(tip)
+            button.clicked.connect(slot)
+            row.addWidget(button)
+        row.addStretch()
+        self.panel.rows.addLayout(row)
+        self.panel.add_text("Left and Right move it 1 mm, with Shift 10 mm.", "ink3")
+
+    def _fill_tray(self) -> None:
+        analysis = self.workspace.analysis()
+        if analysis is None:
+            return
+        kit, system = self.workspace.book.parts, self.workspace.system
+        free = self.chosen
+        self.offers, self._misfits = offers(analysis, kit, self.workspace.operator, free, system)
+        if free is not None:
+            self.tray_title.setText(f"Fits {mount_name(free, analysis.build, kit)}")
+        else:
+            self.tray_title.setText("First part" if not analysis.build.parts else "No free mount")
+        note = f"{len(self.offers)} of {len(kit)} parts; drag one on, or press its number"
+        self.tray_note.setText(note if self.offers else "Nothing in the kit fits here.")
+        others = len(self._misfits)
+        self.why.setVisible(others > 0)
+        self.why.setText(f"{others} {'does' if others == 1 else 'do'} not fit: show why")
+        self.tray.setFixedHeight(round(92 * text_scale()))
+        self.tray.show_offers(self.offers)
+
+    def _show_why(self) -> None:
+        menu = QMenu(self)
+        for misfit in self._misfits[:40]:
+            action = menu.addAction(f"{misfit.part.name} {misfit.reason}")
+            action.setEnabled(False)
+        menu.exec(self.why.mapToGlobal(self.why.rect().topLeft()))
+
+    # Acting
+
+    def _press(self, key: tuple[str, ...], _x: float, _y: float) -> None:
+        if key and key[0] == "mount" and self.model is not None:
+            self.choose_mount(key[1], key[2])
+
+    def choose_mount(self, placed_id: str, mount_id: str) -> None:
+        """Make a free mount the one that the tray is about."""
+        if self.model is None:
+            return
+        self.chosen = next((f for f in self.model.mounts if (f.placed_id, f.mount.id) == (placed_id, mount_id)), None)
+        self.draw()
+        self._fill_tray()
+
+    def step_mount(self, by: int) -> None:
+        """Choose the next or previous free mount, in order of work."""
+        if self.model is None or not self.model.mounts:
+            return
+        mounts = self.model.mounts
+        now = mounts.index(self.chosen) if self.chosen in mounts else 0
+        free = mounts[(now + by) % len(mounts)]
+        self.choose_mount(free.placed_id, free.mount.id)
+
+    def put_on(self, number: int) -> None:
+        """Put offer `number` (from 0) on the chosen mount."""
+        if not 0 <= number < len(self.offers):
+            return
+        offer = self.offers[number]
+        QTimer.singleShot(0, lambda: self._place(offer.part.id, self.chosen, offer.setting))
+
+    def _place(self, part_id: str, free: FreeMount | None, setting: float) -> None:
+        build = self.workspace.build
+        if build is None:
+            return
+        parent, mount = (free.placed_id, free.mount.id) if free is not None else (None, "")
+        if self.workspace.apply(PlacePart(build.id, part_id, parent, mount, setting)):
+            now = self.workspace.build
+            if now is not None:
+                self.workspace.select(now.parts[-1].id)
+
+    def _drop(self, part_id: str, x: float, y: float) -> None:
+        key = self.drawing.scene.hit(x, y)
+        if key is None or key[0] != "mount":
+            return
+        self.choose_mount(key[1], key[2])
+        offer = next((o for o in self.offers if o.part.id == part_id), None)
+        if offer is None:
+            self.workspace.refused.emit(f"{self.workspace.book.part(part_id).name} does not fit there.")
+            return
+        self._place(part_id, self.chosen, offer.setting)
+
+    def take_off(self) -> None:
+        """Take the selected part, and what sits on it, off the build."""
+        build, selected = self.workspace.build, self.workspace.selected
+        if build is not None and selected:
+            QTimer.singleShot(0, lambda: self.workspace.apply(TakeOff(build.id, selected)))
+
+    def turn(self) -> None:
+        """Turn the selected part by a quarter."""
+        build, selected = self.workspace.build, self.workspace.selected
+        if build is not None and selected:
+            QTimer.singleShot(0, lambda: self.workspace.apply(QuarterTurn(build.id, selected)))
+
+    def _key(self, event: QKeyEvent) -> None:
+        key, modifiers = event.key(), event.modifiers()
+        both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+        build, selected = self.workspace.build, self.workspace.selected
+        single = self.workspace.preferences.single_keys
+        if key == Qt.Key.Key_Delete:
+            self.take_off()
+        elif key == Qt.Key.Key_T and single:
+            self.turn()
+        elif key in (Qt.Key.Key_BracketLeft, Qt.Key.Key_BracketRight):
+            self.step_mount(-1 if key == Qt.Key.Key_BracketLeft else 1)
+        elif key == Qt.Key.Key_M and single:
+            self.slides.type_mark()
+        elif event.text() in tuple("123456789"):
+            self.put_on(int(event.text()) - 1)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and modifiers & both == both and build is not None and selected:
+            self.workspace.apply(SwapOrder(build.id, selected, -1 if key == Qt.Key.Key_Up else 1))
+        elif key == Qt.Key.Key_Escape:
+            self.workspace.select("")
+        else:
+            return
+        event.accept()
+
+
+def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float, current: bool, s: float) -> None:
+    top = 40.0 * s
+    if current:
+        scene.path(rect(x, top - 2, wide, 80 * s), "tint")
+        scene.line(x, top - 2, x + wide, top - 2, "accent", 3.0)
+    elif number:
+        scene.line(x, top + 8, x, top + 72 * s, "rule", 1.0)
+    cx, cy = x + 14, top + 18 * s
+    if step.clashes:
+        scene.path(circle(cx, cy, 8.5), "paper", "fwd", 1.5)
+        scene.path(polygon(((cx, cy - 5), (cx - 5, cy + 3.5), (cx + 5, cy + 3.5))), "fwd")
+    elif step.done:
+        scene.path(circle(cx, cy, 8.5), "accent")
+        scene.path(polyline(((cx - 4, cy), (cx - 1, cy + 3), (cx + 4, cy - 3.5))), None, "onaccent", 1.8)
+    else:
+        scene.path(circle(cx, cy, 8.5), "paper", "ink3", 1.2)
+        scene.text(cx, cy + 4, str(number + 1), 11.5, 600, "ink2", Anchor.MIDDLE)
+    scene.text(
+        x + 28, cy + 5, step.name, 14, 500 if step.done or current else 400, "ink" if step.done or current else "ink2"
+    )
+    _draw_beam(scene, step, x + 6, cy + 22 * s, wide - 18)
+    scene.text(x + 6, cy + 46 * s, step.mass_text or "–", 13, 500, "ink" if step.done else "ink3")
+    scene.text(x + wide - 12, cy + 46 * s, step.ahead_text, 13, 500, "ink" if step.done else "ink3", Anchor.END)
+
+
+def _draw_beam(scene: Scene, step: StepModel, x: float, y: float, wide: float) -> None:
+    scene.line(x, y, x + wide, y, "rule2", 1.0)
+    zero = x + wide / 2
+    scene.path(polygon(((zero, y + 1), (zero - 5, y + 8), (zero + 5, y + 8))), "ink2")
+    if step.ahead is None:
+        return
+    reach = wide / 2 / 0.15
+    at = min(max(zero + step.ahead * reach, x), x + wide)
+    scene.line(zero, y, at, y, "back" if step.ahead < 0 else "fwd", 1.8)
+    scene.path(circle(at, y, 4.5), "accent" if step.done else "paper", "accent", 1.5)

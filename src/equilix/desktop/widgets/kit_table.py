@@ -1,0 +1,320 @@
+"""The kit as a table that is typed into."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QRect, QRectF, Qt, Signal
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QLineEdit,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
+
+from equilix.core.assembly.parts import Category, HowKnown, Part
+from equilix.core.errors import EditError
+from equilix.desktop.painters.scene_painter import paint_scene
+from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount
+from equilix.desktop.workspace import Workspace
+from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
+from equilix.present.kit import COLUMNS, EDITABLE, Column, cell, changed, edit_text, heading, matches, mount_kinds
+from equilix.present.rig_drawing import letter
+from equilix.present.scene import Anchor, Scene
+
+_Index = QModelIndex | QPersistentModelIndex
+_RIGHT = frozenset({Column.MASS, Column.DOUBT, Column.CG, Column.SIZE, Column.POWER, Column.PRICE})
+_WIDTHS = {
+    Column.KIND: 40,
+    Column.MASS: 70,
+    Column.DOUBT: 54,
+    Column.HOW: 116,
+    Column.CG: 46,
+    Column.SIZE: 100,
+    Column.FITS: 104,
+    Column.OFFERS: 84,
+    Column.POWER: 62,
+    Column.PRICE: 56,
+}
+
+
+class KitModel(QAbstractTableModel):
+    """The parts of the kit that pass filter and search, one a row."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.parts: list[Part] = []
+        self.letters: dict[str, str] = {}
+        self.words = ""
+        self.filter = "all"
+
+    def refresh(self) -> None:
+        """Take the kit as it is now."""
+        book, build = self.workspace.book, self.workspace.build
+        on_build = {placed.part_id: letter(i) for i, placed in enumerate(build.parts)} if build is not None else {}
+        parts = [part for part in book.kit if self._passes(part, on_build) and matches(part, self.words)]
+        if [part.id for part in parts] == [part.id for part in self.parts]:
+            self.parts, self.letters = parts, on_build
+            if parts:
+                self.dataChanged.emit(self.index(0, 0), self.index(len(parts) - 1, len(COLUMNS) - 1))
+            self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(COLUMNS) - 1)
+            return
+        self.beginResetModel()
+        self.parts, self.letters = parts, on_build
+        self.endResetModel()
+
+    def _passes(self, part: Part, on_build: dict[str, str]) -> bool:
+        if self.filter == "build":
+            return part.id in on_build
+        if self.filter == "guessed":
+            return part.mass is None or part.mass_known is HowKnown.GUESSED
+        return True
+
+    def rowCount(self, parent: _Index = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.parts)
+
+    def columnCount(self, parent: _Index = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(COLUMNS)
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        part, column = self.parts[index.row()], COLUMNS[index.column()]
+        system = self.workspace.system
+        if role == Qt.ItemDataRole.EditRole:
+            return edit_text(part, column, system)
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return cell(part, column, system)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            text = cell(part, column, system)
+            return f"{part.name}: {column.value} {text}" + (f"\n{part.note}" if part.note else "")
+        return None
+
+    def setData(self, index: _Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        part, column = self.parts[index.row()], COLUMNS[index.column()]
+        if str(value) == edit_text(part, column, self.workspace.system):
+            return False
+        return self.change(part, column, str(value))
+
+    def change(self, part: Part, column: Column, text: str) -> bool:
+        """Type `text` into a part's cell; say why if it can't be."""
+        try:
+            new = changed(part, column, text, self.workspace.system)
+        except EditError as error:
+            self.workspace.refused.emit(f"{part.name}: {error}")
+            return False
+        return self.workspace.apply(ChangePart(new, column.value))
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        column = COLUMNS[section] if orientation == Qt.Orientation.Horizontal else None
+        if column is None:
+            return None
+        if role == Qt.ItemDataRole.DisplayRole:
+            return heading(column, self.workspace.system, self.workspace.book.currency)
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignRight if column in _RIGHT else Qt.AlignmentFlag.AlignLeft
+            return side | Qt.AlignmentFlag.AlignVCenter
+        return None
+
+    def flags(self, index: _Index) -> Qt.ItemFlag:
+        base = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+        return base | Qt.ItemFlag.ItemIsEditable if COLUMNS[index.column()] in EDITABLE else base
+
+
+class KitDelegate(QStyledItemDelegate):
+    """Paints the kit's cells and makes their editors."""
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
+        model = index.model()
+        if not isinstance(model, KitModel):
+            return
+        part, column = model.parts[index.row()], COLUMNS[index.column()]
+        area: QRect = option.rect
+        state: QStyle.StateFlag = option.state
+        chosen = bool(state & QStyle.StateFlag.State_Selected)
+        if chosen:
+            painter.fillRect(area, colors()["tint"])
+        scene = Scene()
+        base = area.center().y() + 4.8 * text_scale()
+        text = cell(part, column, model.workspace.system)
+        match column:
+            case Column.KIND:
+                paint_category(painter, part.category, QRectF(area.left() + 2, area.top(), 24, area.height()), "ink")
+                mark = model.letters.get(part.id, "")
+                scene.text(area.left() + 29, base, mark, 13, 600, "accent" if chosen else "ink2")
+            case Column.HOW:
+                if part.mass is not None:
+                    paint_how(painter, part.mass_known, area.left() + 12, area.center().y() + 0.5)
+                scene.text(area.left() + 24, base, text, 13, 400, "ink2")
+            case Column.FITS | Column.OFFERS:
+                self._paint_mounts(painter, scene, part, column, area, base)
+            case _:
+                self._paint_text(painter, scene, text, column, area, base, chosen)
+        paint_scene(painter, scene, colors())
+        if state & QStyle.StateFlag.State_HasFocus:
+            painter.setPen(colors()["accent"])
+            painter.drawRect(area.adjusted(0, 0, -1, -1))
+
+    def _paint_text(
+        self, painter: QPainter, scene: Scene, text: str, column: Column, area: QRect, base: float, chosen: bool
+    ) -> None:
+        weight = 600 if column is Column.MASS or (column is Column.NAME and chosen) else 400
+        tone = {Column.DOUBT: "ink3", Column.NAME: "ink", Column.MASS: "ink"}.get(column, "ink2")
+        painter.setFont(font(13, weight))
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, area.width() - 6)
+        if column in _RIGHT:
+            scene.text(area.right() - 4, base, shown, 13, weight, tone, Anchor.END)
+        else:
+            scene.text(area.left() + 4, base, shown, 13, weight, tone)
+
+    def _paint_mounts(
+        self, painter: QPainter, scene: Scene, part: Part, column: Column, area: QRect, base: float
+    ) -> None:
+        needs, offered = mount_kinds(part)
+        x = area.left() + 12.0
+        y = area.center().y() + 0.5
+        if column is Column.FITS:
+            if not needs:
+                scene.text(area.left() + 4, base, "–", 13, 400, "ink3")
+                return
+            paint_mount(painter, needs[0], x, y)
+            painter.setFont(font(13))
+            words = needs[0].value + (f" +{len(needs) - 1}" if len(needs) > 1 else "")
+            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, area.width() - 26)
+            scene.text(area.left() + 23, base, words, 13, 400, "ink2")
+            return
+        for kind in offered[: max(1, int(area.width() / 17))]:
+            paint_mount(painter, kind, x, y)
+            x += 17.0
+
+    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: _Index) -> QWidget:
+        column = COLUMNS[index.column()]
+        if column is Column.KIND:
+            box = QComboBox(parent)
+            box.addItems([category.value for category in Category])
+            box.setMinimumWidth(150)
+            return box
+        editor = QLineEdit(parent)
+        editor.setFont(font(13))
+        editor.setStyleSheet("padding: 0 2px; min-height: 0;")
+        return editor
+
+    def setEditorData(self, editor: QWidget, index: _Index) -> None:
+        text = index.model().data(index, Qt.ItemDataRole.EditRole)
+        if isinstance(editor, QComboBox):
+            editor.setCurrentText(text)
+        elif isinstance(editor, QLineEdit):
+            editor.setText(text)
+
+    def setModelData(self, editor: QWidget, model: object, index: _Index) -> None:
+        if not isinstance(model, KitModel):
+            return
+        if isinstance(editor, QComboBox):
+            model.setData(index, editor.currentText())
+        elif isinstance(editor, QLineEdit):
+            model.setData(index, editor.text())
+
+
+class KitTable(QTableView):
+    """The table; `entry_wanted` asks for the entry row, `pasted` carries text from the clipboard."""
+
+    entry_wanted = Signal()
+    pasted = Signal(str)
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.kit_model = KitModel(workspace)
+        self.setModel(self.kit_model)
+        self.setItemDelegate(KitDelegate(self))
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setEditTriggers(
+            QAbstractItemView.EditTrigger.AnyKeyPressed
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+            | QAbstractItemView.EditTrigger.DoubleClicked
+        )
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        self.verticalHeader().hide()
+        self.verticalHeader().setMinimumSectionSize(14)
+        self.horizontalHeader().setHighlightSections(False)
+        self.horizontalHeader().setMinimumSectionSize(20)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setAccessibleName("Kit")
+        self.setTabKeyNavigation(True)
+
+    def restyle(self) -> None:
+        """Take row height and heading type from the text scale."""
+        self.verticalHeader().setDefaultSectionSize(round(20 * text_scale()))
+        self.horizontalHeader().setFont(font(12.5))
+        self.horizontalHeader().setFixedHeight(round(24 * text_scale()))
+        self._fit_columns()
+
+    def _fit_columns(self) -> None:
+        """Give the name what the other columns leave; drop price, then size, when it gets narrow."""
+        s = text_scale()
+        width = self.viewport().width()
+        hidden: set[Column] = set()
+        for column in (Column.PRICE, Column.SIZE, Column.POWER, Column.OFFERS):
+            if width - sum(w * s for c, w in _WIDTHS.items() if c not in hidden) >= 160 * s:
+                break
+            hidden.add(column)
+        used = sum(w * s for c, w in _WIDTHS.items() if c not in hidden)
+        for number, column in enumerate(COLUMNS):
+            self.setColumnHidden(number, column in hidden)
+            if column is Column.NAME:
+                self.setColumnWidth(number, max(int(width - used), 100))
+            else:
+                self.setColumnWidth(number, int(_WIDTHS[column] * s))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit_columns()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if not self.kit_model.parts:
+            painter = QPainter(self.viewport())
+            scene = Scene()
+            empty = not self.workspace.book.kit
+            words = "Add the first part below: name, mass, Enter." if empty else "No part matches."
+            scene.text(self.viewport().width() / 2, self.viewport().height() / 2, words, 15, 500, "ink2", Anchor.MIDDLE)
+            paint_scene(painter, scene, colors())
+            painter.end()
+
+    def selected_parts(self) -> tuple[Part, ...]:
+        """Return the parts whose rows are selected."""
+        rows = sorted({index.row() for index in self.selectionModel().selectedRows()})
+        return tuple(self.kit_model.parts[row] for row in rows if row < len(self.kit_model.parts))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, modifiers = event.key(), event.modifiers()
+        control = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        parts = self.selected_parts()
+        column = COLUMNS[self.currentIndex().column()] if self.currentIndex().isValid() else None
+        if event.matches(QKeySequence.StandardKey.Paste):
+            self.pasted.emit(QGuiApplication.clipboard().text())
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self._copy(parts)
+        elif key == Qt.Key.Key_Delete and parts:
+            self.workspace.apply(RemoveParts(tuple(part.id for part in parts)))
+        elif control and key == Qt.Key.Key_D and modifiers & Qt.KeyboardModifier.ShiftModifier and parts:
+            self.workspace.apply(DuplicatePart(parts[0].id))
+        elif key == Qt.Key.Key_Insert or (control and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)):
+            self.entry_wanted.emit()
+        elif column in (Column.HOW, Column.MASS) and event.text().casefold() in ("w", "s", "g") and parts:
+            self.kit_model.change(parts[0], Column.HOW, event.text())
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid():
+            self.edit(self.currentIndex())
+        else:
+            super().keyPressEvent(event)
+
+    def _copy(self, parts: tuple[Part, ...]) -> None:
+        wanted = (Column.NAME, Column.MASS, Column.SIZE, Column.HOW)
+        lines = ["\t".join(cell(part, column, self.workspace.system) for column in wanted) for part in parts]
+        QGuiApplication.clipboard().setText("\n".join(lines))

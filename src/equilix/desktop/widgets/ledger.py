@@ -1,0 +1,332 @@
+"""The moment ledger: a real table whose bars start at the support line."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QItemSelectionModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QRect,
+    QSignalBlocker,
+    Qt,
+    Signal,
+)
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from equilix.desktop.painters.scene_painter import paint_scene
+from equilix.desktop.theme import colors, font, text_scale
+from equilix.present.balance import BalanceModel, LedgerRow
+from equilix.present.elevation import support_line
+from equilix.present.scene import Anchor, Scene, hatch, polygon
+from equilix.present.units import Kind, System, figure
+
+_Index = QModelIndex | QPersistentModelIndex
+_NUMBERS = 66
+_COLUMNS = ("part", "pull", "moment", "mass", "arm")
+
+
+class LedgerModel(QAbstractTableModel):
+    """Rows of the ledger; column "pull" holds the moment (N m) for the bar."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: tuple[LedgerRow, ...] = ()
+
+    def show_rows(self, rows: tuple[LedgerRow, ...]) -> None:
+        """Show `rows`, keeping the selection when only figures have changed."""
+        if [row.placed_id for row in rows] == [row.placed_id for row in self.rows]:
+            self.rows = rows
+            if rows:
+                self.dataChanged.emit(self.index(0, 0), self.index(len(rows) - 1, len(_COLUMNS) - 1))
+            return
+        self.beginResetModel()
+        self.rows = rows
+        self.endResetModel()
+
+    def rowCount(self, parent: _Index = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.rows)
+
+    def columnCount(self, parent: _Index = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(_COLUMNS)
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        row = self.rows[index.row()]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return (f"{row.letter}  {row.name}", "", row.moment_text, row.mass_text, row.arm_text)[index.column()]
+        if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
+            return row.spoken
+        return None
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
+            return _COLUMNS[section]
+        return None
+
+
+class LedgerDelegate(QStyledItemDelegate):
+    """Paints a ledger cell; bars grow from the middle of the pull column."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.px_per_nm = 40.0
+        self.grid = 1.0
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
+        model = index.model()
+        if not isinstance(model, LedgerModel):
+            return
+        row = model.rows[index.row()]
+        rect: QRect = option.rect
+        state: QStyle.StateFlag = option.state
+        chosen = bool(state & QStyle.StateFlag.State_Selected)
+        if chosen:
+            painter.fillRect(rect, colors()["tint"])
+        elif state & QStyle.StateFlag.State_MouseOver:
+            half = colors()["tint"]
+            painter.save()
+            painter.setOpacity(0.5)
+            painter.fillRect(rect, half)
+            painter.restore()
+        scene = Scene()
+        base = rect.center().y() + 4.8 * text_scale()
+        column = index.column()
+        if column == 0:
+            scene.text(rect.left() + 2, base, row.letter, 13, 600, "accent" if chosen else "ink2")
+            name_left = rect.left() + 18 * text_scale() + (6 if len(row.letter) > 1 else 0)
+            metrics_room = rect.right() - name_left - 4
+            painter.setFont(font(13, 600 if chosen else 400))
+            name = painter.fontMetrics().elidedText(row.name, Qt.TextElideMode.ElideRight, int(metrics_room))
+            scene.text(name_left, base, name, 13, 600 if chosen else 400)
+        elif column == 1:
+            line = rect.left() + rect.width() / 2
+            paint_bar(scene, row.moment, line, rect.top() + 3.0, rect.height() - 6.0, self.px_per_nm, chosen)
+            _grid_lines(scene, line, rect, self.px_per_nm * self.grid)
+        else:
+            text = (row.moment_text, row.mass_text, row.arm_text)[column - 2]
+            weight = 500 if column == 2 else 400
+            scene.text(rect.right() - 2, base, text, 13, weight, "ink" if column == 2 else "ink2", Anchor.END)
+        paint_scene(painter, scene, colors())
+
+
+def _grid_lines(scene: Scene, line: float, rect: QRect, step: float) -> None:
+    items = scene.items
+    scene.items = []
+    count = int(rect.width() / 2 / step)
+    for n in range(-count, count + 1):
+        if n:
+            scene.line(line + n * step, rect.top(), line + n * step, rect.bottom() + 1, "rule", 1.0)
+    scene.items += items
+    scene.line(line, rect.top(), line, rect.bottom() + 1, "ink", 1.2)
+
+
+def paint_bar(
+    scene: Scene, moment: float, line: float, top: float, height: float, px_per_nm: float, chosen: bool = False
+) -> None:
+    """Add a pointed bar: solid to the right for forward, hatched to the left for back."""
+    length = max(abs(moment) * px_per_nm, 2.0)
+    forward = moment >= 0.0
+    sign = 1.0 if forward else -1.0
+    tip = min(6.0, length)
+    end = line + sign * length
+    points = (
+        (line, top),
+        (end - sign * tip, top),
+        (end, top + height / 2),
+        (end - sign * tip, top + height),
+        (line, top + height),
+    )
+    edge = "accent" if chosen else ("fwd" if forward else "back")
+    if forward:
+        scene.path(polygon(points), "fwd", edge if chosen else None, 2.0 if chosen else 1.0)
+    else:
+        scene.path(polygon(points), "paper", edge, 2.0 if chosen else 1.2)
+        scene.path(hatch(points, 3.0), None, "back", 1.0)
+
+
+class NetRow(QWidget):
+    """The ledger's last line: all parts together, with its doubt."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.model: BalanceModel | None = None
+        self.px_per_nm = 40.0
+        self.preview = ""
+        self.preview_moment: float | None = None
+        self.setFixedHeight(30)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        model = self.model
+        painter = QPainter(self)
+        scene = Scene()
+        width, line = float(self.width()), support_line(self.width())
+        scene.line(0, 1, width, 1, "ink", 1.6)
+        scene.line(line, 0, line, self.height(), "ink", 1.2)
+        if model is not None and model.net is not None:
+            net = model.net
+            base = self.height() / 2 + 5
+            scene.text(2, base, "Net", 14, 600)
+            scene.text(2 + 32 * text_scale(), base, "about the pad", 13, 400, "ink3")
+            length = net.moment * self.px_per_nm
+            end, tip = line + length, min(7.0, abs(length))
+            sign = 1.0 if length >= 0 else -1.0
+            points = ((line, 8.0), (end - sign * tip, 8.0), (end, 15.5), (end - sign * tip, 23.0), (line, 23.0))
+            scene.path(polygon(points), "p1", "ink", 1.2) if colors().theme == "dark" else scene.path(
+                polygon(points), "ink"
+            )
+            spread = 2.0 * model.net_doubt * self.px_per_nm
+            tone = "fwd" if length >= 0 else "back"
+            scene.line(end - spread, 15.5, end + spread, 15.5, tone, 1.6)
+            for x in (end - spread, end + spread):
+                scene.line(x, 11, x, 20, tone, 1.6)
+            if self.preview_moment is not None:
+                x = line + self.preview_moment * self.px_per_nm
+                scene.line(x, 5, x, 26, "accent", 1.4, (4, 3))
+                anchor, at = (Anchor.END, min(line, x) - 8) if length >= 0 else (Anchor.START, max(line, x) + 8)
+                scene.text(at, base, self.preview, 13, 500, "accent", anchor)
+            numbers = (net.moment_text, net.mass_text, net.arm_text)
+            for text, right in zip(numbers, (2 * _NUMBERS, _NUMBERS, 0), strict=True):
+                scene.text(width - right * text_scale() - 2, base, text, 14, 600, "ink", Anchor.END)
+        paint_scene(painter, scene, colors())
+        painter.end()
+
+
+class LedgerHead(QWidget):
+    """The ledger's title and column heads."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.model: BalanceModel | None = None
+        self.grid_text = ""
+        self.setFixedHeight(32)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        scene = Scene()
+        width, line, s = float(self.width()), support_line(self.width()), text_scale()
+        base = 21.0
+        scene.line(0, 0.5, width, 0.5, "rule", 1.0)
+        scene.text(0, base, "Moment ledger", 16, 600)
+        scene.text(112 * s, base, self.grid_text, 13, 400, "ink3")
+        for words, tone, sign, anchor in (
+            ("pulls back", "backT", -1.0, Anchor.END),
+            ("pulls forward", "fwdT", 1.0, Anchor.START),
+        ):
+            scene.text(line + sign * 14, base, words, 13, 600, tone, anchor)
+            x1 = line + sign * (14 + (72 if sign < 0 else 88) * s)
+            x2 = x1 + sign * 24
+            scene.line(x1, base - 4, x2, base - 4, tone, 1.4)
+            scene.line(x2, base - 4, x2 - sign * 5, base - 8, tone, 1.4)
+            scene.line(x2, base - 4, x2 - sign * 5, base, tone, 1.4)
+        scene.line(line, 0, line, self.height(), "ink", 1.2)
+        if self.model is not None:
+            heads = (
+                f"moment, {self.model.moment_unit}",
+                f"mass, {self.model.mass_unit}",
+                f"arm, {self.model.length_unit}",
+            )
+            for text, right in zip(heads, (2 * _NUMBERS, _NUMBERS, 0), strict=True):
+                scene.text(width - right * s - 2, base, text, 12.5, 400, "ink2", Anchor.END)
+        paint_scene(painter, scene, colors())
+        painter.end()
+
+
+class Ledger(QWidget):
+    """Head, table and net row; `part_chosen` carries the placed part's id."""
+
+    part_chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.head = LedgerHead()
+        self.table = QTableView()
+        self.net = NetRow()
+        self.rows = LedgerModel()
+        self.delegate = LedgerDelegate(self)
+        self.table.setModel(self.rows)
+        self.table.setItemDelegate(self.delegate)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setShowGrid(False)
+        self.table.setMouseTracking(True)
+        self.table.setTabKeyNavigation(False)
+        self.table.horizontalHeader().hide()
+        self.table.verticalHeader().hide()
+        self.table.verticalHeader().setMinimumSectionSize(12)
+        self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.table.setAccessibleName("Moment ledger")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.head)
+        layout.addWidget(self.table, 1)
+        layout.addWidget(self.net)
+        self.table.selectionModel().currentRowChanged.connect(self._choose)
+
+    def show_model(
+        self, model: BalanceModel, selected: str, system: System, preview_moment: float | None, grow_only: bool = False
+    ) -> None:
+        """Show the ledger; `grow_only` keeps the bars' scale unless one would not fit."""
+        half = self._half_bar() - 24.0
+        largest = max([abs(row.moment) for row in model.rows] + [1.0])
+        if model.net is not None:
+            largest = max(largest, abs(model.net.moment) + 2.0 * model.net_doubt)
+        px = half / largest
+        if grow_only:
+            px = min(px, self.delegate.px_per_nm)
+        grid = next((g for g in (0.5, 1.0, 2.0, 5.0, 10.0, 20.0) if g * px >= 28), 50.0)
+        if system is System.IMPERIAL:
+            grid *= 1.1298482902761668  # a grid of 5, 10 … lbf·in
+        self.delegate.px_per_nm, self.delegate.grid = px, grid
+        self.head.model = self.net.model = model
+        self.head.grid_text = f"grid {figure(grid, Kind.MOMENT, system)}"
+        self.net.px_per_nm = px
+        self.net.preview_moment = preview_moment
+        if preview_moment is not None:
+            self.net.preview = f"after: {figure(preview_moment, Kind.MOMENT, system, sign=True, unit=False)}"
+        with QSignalBlocker(self.table.selectionModel()):
+            self.rows.show_rows(model.rows)
+            index = next((i for i, row in enumerate(model.rows) if row.placed_id == selected), -1)
+            if index >= 0:
+                self.table.selectionModel().setCurrentIndex(
+                    self.rows.index(index, 0),
+                    QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows,
+                )
+                self.table.scrollTo(self.rows.index(index, 0))
+            else:
+                self.table.clearSelection()
+                self.table.selectionModel().clearCurrentIndex()
+        height = round(18 * text_scale())
+        self.table.verticalHeader().setDefaultSectionSize(height)
+        self.table.viewport().update()
+        self.head.update()
+        self.net.update()
+
+    def _half_bar(self) -> float:
+        line = support_line(self.width())
+        return max(min(self.width() - 3 * _NUMBERS * text_scale() - line, line - 90.0), 60.0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        line, half = support_line(self.width()), self._half_bar()
+        numbers = _NUMBERS * text_scale()
+        name = line - half
+        rest = self.width() - line - half
+        first = max(rest - 2 * numbers, numbers)
+        for column, width in enumerate((name, 2 * half, first, numbers, numbers)):
+            self.table.setColumnWidth(column, math.floor(width))
+
+    def _choose(self, current: QModelIndex, _previous: QModelIndex) -> None:
+        if current.isValid():
+            self.part_chosen.emit(self.rows.rows[current.row()].placed_id)

@@ -1,0 +1,275 @@
+"""The right panel: one plain sentence, the figures behind it, and what can be done."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from equilix.desktop.painters.scene_painter import paint_scene
+from equilix.desktop.theme import colors, font
+from equilix.present.balance import FigureRow, Verdict, Way
+from equilix.present.scene import Scene, arrow_head, circle, polygon, rect
+
+
+def label(text: str, size: float = 14, weight: int = 400, color: str = "ink", wrap: bool = False) -> QLabel:
+    """Return a label in the given type."""
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setFont(font(size, weight))
+    made.setStyleSheet(f"color: {colors().hex(color)}; background: transparent;")
+    made.setWordWrap(wrap)
+    return made
+
+
+def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
+    """Take everything out of a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        inner = item.layout()
+        if widget is not None:
+            widget.hide()
+            widget.setParent(None)
+            widget.deleteLater()
+        elif isinstance(inner, QVBoxLayout | QHBoxLayout | QGridLayout):
+            clear_layout(inner)
+
+
+class Rule(QFrame):
+    """A hairline across the panel."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(1)
+        self.setStyleSheet(f"background: {colors().hex('rule')};")
+
+
+class CgBeam(QWidget):
+    """Where the CG is now (ring) and would be (disc) about the pad's wedge, for one way to balance."""
+
+    def __init__(self, before: float, after: float) -> None:
+        super().__init__()
+        self._before, self._after = before, after
+        self.setFixedSize(QSize(106, 22))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        span = max(abs(self._before), abs(self._after), 0.02) * 1.25
+        scene = Scene()
+        y, zero = 8.0, 30.0 if self._before >= 0 else 76.0
+        px = 60.0 / span
+        before = min(max(zero + self._before * px, 6.0), 100.0)
+        after = min(max(zero + self._after * px, 6.0), 100.0)
+        scene.path(rect(zero - 9, y - 6, 18, 12), "accent", None, 0, (), 0.22)
+        scene.line(2, y, 104, y, "ink3", 1.0)
+        scene.path(polygon(((zero, y + 6), (zero - 5, y + 13), (zero + 5, y + 13))), "ink2")
+        if abs(after - before) > 10:
+            heading = 0.0 if after > before else 3.14159265
+            tip = after - 5 if after > before else after + 5
+            scene.line(before, y, tip, y, "accent", 1.6)
+            scene.path(arrow_head(tip, y, heading, 6), "accent")
+        scene.path(circle(before, y, 4.5), "panel", "fwd" if self._before >= 0 else "back", 1.6)
+        scene.path(circle(after, y, 4.5), "accent")
+        painter = QPainter(self)
+        paint_scene(painter, scene, colors())
+        painter.end()
+
+
+class WayCard(QWidget):
+    """One way to balance; a click or Enter chooses it, which previews it."""
+
+    chosen = Signal(int)
+    apply_wanted = Signal()
+
+    def __init__(self, number: int, way: Way, is_chosen: bool, extra: QWidget | None = None) -> None:
+        super().__init__()
+        self.number = number
+        self._is_chosen = is_chosen
+        self._possible = way.remedy is not None
+        self.setAccessibleName(f"{number}. {way.title}. {way.note}")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if self._possible else Qt.FocusPolicy.NoFocus)
+        if self._possible:
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(24, 8, 24, 9)
+        outer.setSpacing(3)
+        tone = "ink" if self._possible else "ink3"
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        head.addWidget(label(str(number), 15, 600, "accent" if self._possible else "ink3"))
+        head.addWidget(label(way.title, 15, 600, tone, wrap=True), 1)
+        outer.addLayout(head)
+        if self._possible:
+            row = QHBoxLayout()
+            row.setContentsMargins(16, 0, 0, 0)
+            row.setSpacing(6)
+            row.addWidget(CgBeam(way.before, way.after))
+            row.addWidget(label(way.after_text, 13), 1)
+            row.addWidget(label(way.cost, 14))
+            outer.addLayout(row)
+        note = QHBoxLayout()
+        note.setContentsMargins(16, 0, 0, 0)
+        note.addWidget(label(way.note, 13, 400, "ink2" if self._possible else "ink3", wrap=True))
+        outer.addLayout(note)
+        if extra is not None:
+            holder = QHBoxLayout()
+            holder.setContentsMargins(16, 2, 0, 0)
+            holder.addWidget(extra)
+            outer.addLayout(holder)
+        if is_chosen:
+            self._add_apply(outer)
+
+    def _add_apply(self, outer: QVBoxLayout) -> None:
+        row = QHBoxLayout()
+        row.setContentsMargins(16, 4, 0, 0)
+        row.setSpacing(12)
+        self.apply_button = QPushButton("Apply")
+        self.apply_button.setProperty("role", "apply")
+        self.apply_button.setToolTip("Make this change (Enter); Ctrl+Z takes it back")
+        self.apply_button.clicked.connect(self.apply_wanted)
+        row.addWidget(self.apply_button)
+        row.addWidget(label("shown dashed at left", 13, 400, "ink2"))
+        row.addStretch()
+        outer.addLayout(row)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        if self._is_chosen:
+            painter.fillRect(self.rect(), colors()["tint"])
+            painter.fillRect(QRectF(0, 0, 3, self.height()), colors()["accent"])
+        if self.hasFocus():
+            painter.setPen(QPen(colors()["accent"], 2))
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._possible:
+            self.chosen.emit(self.number - 1)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self._possible:
+            if self._is_chosen:
+                self.apply_wanted.emit()
+            else:
+                self.chosen.emit(self.number - 1)
+            return
+        super().keyPressEvent(event)
+
+
+class SidePanel(QScrollArea):
+    """The panel at the right; a view fills it from top to bottom."""
+
+    WIDTH = 336
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._inner = QWidget()
+        self.rows = QVBoxLayout(self._inner)
+        self.rows.setContentsMargins(0, 10, 0, 12)
+        self.rows.setSpacing(0)
+        self.setWidget(self._inner)
+        self._cells: list[tuple[QLabel, QLabel, QLabel, QLabel | None]] = []
+
+    @property
+    def has_figures(self) -> bool:
+        """Whether figures stand in the panel that `refresh` can renew."""
+        return bool(self._cells)
+
+    def begin(self) -> None:
+        """Empty the panel."""
+        clear_layout(self.rows)
+        self._cells = []
+        self.setStyleSheet(
+            f"QScrollArea {{ background: {colors().hex('panel')}; border-left: 1px solid {colors().hex('rule2')}; }}"
+        )
+        self._inner.setStyleSheet(f".QWidget {{ background: {colors().hex('panel')}; }}")
+
+    def add_verdict(self, verdict: Verdict) -> None:
+        """Add the sentence on top."""
+        tone = {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent")
+        box = QVBoxLayout()
+        box.setContentsMargins(24, 0, 24, 8)
+        box.setSpacing(0)
+        self.head = label(verdict.head, 24, 600, tone, wrap=True)
+        self.sentence = label(verdict.body, 24, 600, "ink", wrap=True)
+        box.addWidget(self.head)
+        box.addWidget(self.sentence)
+        self.rows.addLayout(box)
+
+    def add_figures(self, rows: tuple[FigureRow, ...]) -> None:
+        """Add the figures, each with its own doubt."""
+        if not rows:
+            return
+        grid = QGridLayout()
+        grid.setContentsMargins(24, 4, 24, 4)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(0)
+        grid.setColumnStretch(0, 1)
+        grid.setColumnMinimumWidth(2, 52)
+        line = 0
+        for row in rows:
+            grid.addWidget(Rule(), line, 0, 1, 3)
+            name = label(row.label, 14, 400, "ink2")
+            name.setContentsMargins(0, 4, 0, 1 if row.note else 4)
+            value = label(row.value, 15, 600)
+            pm = label(row.doubt, 13, 400, "ink3")
+            for widget in (value, pm):
+                widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(name, line + 1, 0)
+            grid.addWidget(value, line + 1, 1)
+            grid.addWidget(pm, line + 1, 2)
+            line += 2
+            note = None
+            if row.note:
+                note = label(row.note, 12.5, 400, "ink3", wrap=True)
+                note.setContentsMargins(0, 0, 0, 4)
+                grid.addWidget(note, line, 0, 1, 3)
+                line += 1
+            self._cells.append((name, value, pm, note))
+        grid.addWidget(Rule(), line, 0, 1, 3)
+        self.rows.addLayout(grid)
+
+    def refresh(self, verdict: Verdict, rows: tuple[FigureRow, ...]) -> None:
+        """Put new figures in the places of the old ones, without building anything: for dragging."""
+        tone = {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent")
+        self.head.setText(verdict.head)
+        self.head.setStyleSheet(f"color: {colors().hex(tone)}; background: transparent;")
+        self.sentence.setText(verdict.body)
+        for row, (name, value, pm, note) in zip(rows, self._cells, strict=False):
+            name.setText(row.label)
+            value.setText(row.value)
+            pm.setText(row.doubt)
+            if note is not None:
+                note.setText(row.note)
+
+    def add_heading(self, text: str, note: str = "") -> None:
+        """Add a section's heading."""
+        row = QHBoxLayout()
+        row.setContentsMargins(24, 10, 24, 6)
+        row.addWidget(label(text, 16, 600), 1)
+        if note:
+            row.addWidget(label(note, 13, 400, "ink3"))
+        self.rows.addLayout(row)
+
+    def add_text(self, text: str, color: str = "ink2", size: float = 13) -> None:
+        """Add a paragraph."""
+        made = label(text, size, 400, color, wrap=True)
+        made.setContentsMargins(24, 3, 24, 4)
+        self.rows.addWidget(made)
+
+    def add_rule(self) -> None:
+        """Add a hairline."""
+        row = QHBoxLayout()
+        row.setContentsMargins(24, 0, 24, 0)
+        row.addWidget(Rule())
+        self.rows.addLayout(row)
+
+    def add_widget(self, widget: QWidget) -> None:
+        """Add any widget across the whole width."""
+        self.rows.addWidget(widget)
+
+    def end(self) -> None:
+        """Fill what is left."""
+        self.rows.addStretch(1)

@@ -1,0 +1,82 @@
+"""A widget that shows a scene and tells what the mouse meets in it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from equilix.desktop.painters.scene_painter import paint_scene
+from equilix.desktop.theme import colors
+from equilix.present.scene import Scene
+
+
+class SceneView(QWidget):
+    """Shows one scene.
+
+    `pressed`, `dragged` and `released` carry the key of what the mouse went down on (empty for
+    nothing) and the place in px; `resized` asks for a scene of the new size.
+    """
+
+    pressed = Signal(tuple, float, float)
+    dragged = Signal(tuple, float, float)
+    released = Signal(tuple, float, float)
+    resized = Signal()
+    key_pressed = Signal(QKeyEvent)
+
+    def __init__(self, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.scene = Scene()
+        self.tips: dict[tuple[str, ...], str] = {}
+        self._held: tuple[str, ...] | None = None
+        self.setAccessibleName(name)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+
+    @property
+    def held(self) -> tuple[str, ...] | None:
+        """The key of what the mouse holds, None when it is up."""
+        return self._held
+
+    def show_scene(self, scene: Scene) -> None:
+        """Show `scene`."""
+        self.scene = scene
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        paint_scene(painter, self.scene, colors())
+        if self.hasFocus():
+            painter.setPen(QPen(colors()["accent"], 2))
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        painter.end()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.resized.emit()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            place = event.position()
+            self._held = self.scene.hit(place.x(), place.y()) or ()
+            self.pressed.emit(self._held, place.x(), place.y())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        place = event.position()
+        if self._held is not None:
+            self.dragged.emit(self._held, place.x(), place.y())
+            return
+        key = self.scene.hit(place.x(), place.y())
+        grips = key is not None and key[0] in ("scale", "part", "mount")
+        self.setCursor(Qt.CursorShape.PointingHandCursor if grips else Qt.CursorShape.ArrowCursor)
+        tip = self.tips.get(key, "") if key is not None else ""
+        QToolTip.showText(self.mapToGlobal(QPoint(int(place.x()) + 12, int(place.y()) + 12)), tip, self)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton and self._held is not None:
+            held, self._held = self._held, None
+            place = event.position()
+            self.released.emit(held, place.x(), place.y())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        event.ignore()
+        self.key_pressed.emit(event)

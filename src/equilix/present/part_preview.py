@@ -1,0 +1,104 @@
+"""One part drawn to scale from the side and from above, with its CG, mounts and sizes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from equilix.core.assembly.build import Build, Placed
+from equilix.core.assembly.parts import TOUCH_POINTS, Joint, Part
+from equilix.core.assembly.resolve import prepare
+from equilix.core.uncertainty import COVERAGE, cg_doubt
+from equilix.present.rig_drawing import Projection, draw_cg, draw_parts
+from equilix.present.scene import Anchor, Scene, rect
+from equilix.present.silhouettes import View
+from equilix.present.sockets import draw_socket
+from equilix.present.units import Kind, System, figure
+
+
+def draw_part_preview(part: Part, system: System, width: float, height: float) -> Scene:
+    """Return the drawing of `part` in an area of `width` by `height` px."""
+    scene = Scene()
+    if part.outline is None:
+        scene.text(width / 2, height / 2 - 8, "No size yet", 16, 600, "ink2", Anchor.MIDDLE)
+        words = "Type length × width × height in the size column."
+        scene.text(width / 2, height / 2 + 14, words, 13, 400, "ink3", Anchor.MIDDLE)
+        return scene
+    # Taken off everything, a part stands in its own frame.
+    build = Build("preview", "preview", (Placed("part", part.id),))
+    assembly = prepare(build, {part.id: part})
+    at_zero = assembly.at(assembly.settings(build))
+    shift = at_zero.origin[0]
+    length, wide, tall = part.outline.size
+    half = width / 2.0
+    room_w, room_h = half - 110.0, height - 84.0
+    scale = min(room_w / max(length, 0.01), room_h / max(tall, wide, 0.01), 2500.0)
+    cx, cy, cz = part.outline.centre
+    views = (
+        (
+            Projection(View.SIDE, scale, half / 2.0, 30.0 + room_h / 2.0, cx + float(shift[0]), cz + float(shift[2])),
+            tall,
+            "side",
+        ),
+        (
+            Projection(
+                View.TOP, scale, half + half / 2.0, 30.0 + room_h / 2.0, cx + float(shift[0]), cy + float(shift[1])
+            ),
+            wide,
+            "above",
+        ),
+    )
+    for projection, across, name in views:
+        draw_parts(scene, assembly, at_zero, projection)
+        _dimensions(scene, projection, system, length, across, name)
+        _mount_signs(scene, part, projection, shift)
+        _cg_mark(scene, part, projection, shift)
+    bar = next((b for b in (0.5, 0.2, 0.1, 0.05, 0.02) if b * scale <= 160), 0.01)
+    x, y = 2.0, height - 8.0
+    scene.path(rect(x, y - 4, bar * scale, 4), "ink2")
+    scene.text(x + bar * scale + 8, y, figure(bar, Kind.LENGTH, system), 12, 500, "ink2")
+    return scene
+
+
+def _dimensions(scene: Scene, projection: Projection, system: System, length: float, across: float, name: str) -> None:
+    w, h = length * projection.scale, across * projection.scale
+    left, right = projection.x0 - w / 2, projection.x0 + w / 2
+    top, bottom = projection.y0 - h / 2, projection.y0 + h / 2
+    y = bottom + 16
+    scene.line(left, y, right, y, "ink3", 0.9)
+    for x in (left, right):
+        scene.line(x, y - 4, x, y + 4, "ink3", 0.9)
+    scene.text(projection.x0, y + 16, f"{figure(length, Kind.LENGTH, system)}", 12, 500, "ink2", Anchor.MIDDLE)
+    x = right + 18
+    scene.line(x, top, x, bottom, "ink3", 0.9)
+    for edge in (top, bottom):
+        scene.line(x - 4, edge, x + 4, edge, "ink3", 0.9)
+    scene.text(x + 7, projection.y0 + 4, figure(across, Kind.LENGTH, system), 12, 500, "ink2")
+    scene.text(
+        projection.x0, 14, f"from the {name}" if name == "side" else f"from {name}", 12, 500, "ink3", Anchor.MIDDLE
+    )
+
+
+def _mount_signs(scene: Scene, part: Part, projection: Projection, shift: np.ndarray) -> None:
+    for foot in part.feet:
+        x, y = projection.point(np.array(foot.at) + shift)
+        scene.path(rect(x - 3, y - 3, 6, 6), "ink")
+    for mount in part.mounts:
+        if mount.kind in TOUCH_POINTS:
+            continue
+        axis = np.array(mount.unit_axis)
+        if mount.joint is Joint.SLIDE:
+            ends = [projection.point(np.array(mount.at) + s * axis + shift) for s in (mount.low, mount.high)]
+            scene.line(*ends[0], *ends[1], "accent", 1.4, (4, 3))
+        x, y = projection.point(
+            np.array(mount.at) + (mount.low + mount.high) / 2.0 * axis * (mount.joint is Joint.SLIDE) + shift
+        )
+        draw_socket(scene, mount.kind, x, y, "accent", 1.4)
+
+
+def _cg_mark(scene: Scene, part: Part, projection: Projection, shift: np.ndarray) -> None:
+    x, y = projection.point(np.array(part.centre) + shift)
+    spread = COVERAGE * cg_doubt(part)[0] * projection.scale
+    scene.line(x - spread, y, x + spread, y, "fwd", 1.6)
+    for end in (x - spread, x + spread):
+        scene.line(end, y - 5, end, y + 5, "fwd", 1.6)
+    draw_cg(scene, x, y, 8.0)
