@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from functools import lru_cache
 from importlib import resources
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -87,8 +88,14 @@ def text_scale() -> float:
 
 def font(size: float, weight: int = 400) -> QFont:
     """Return the type face at `size` px with tabular figures."""
+    return _font(size, weight, _scale)
+
+
+# Kept: making one costs more than painting with it.
+@lru_cache(maxsize=256)
+def _font(size: float, weight: int, scale: float) -> QFont:
     made = QFont(FAMILY)
-    made.setPixelSize(max(1, round(size * _scale)))
+    made.setPixelSize(max(1, round(size * scale)))
     made.setWeight(QFont.Weight(weight))
     made.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
     made.setFeature(QFont.Tag("tnum"), 1)

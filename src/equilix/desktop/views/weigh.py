@@ -56,12 +56,16 @@ class WeighView(QWidget):
         self.search.setPlaceholderText("Find a part   Ctrl F")
         self.search.setClearButtonEnabled(True)
         self.search.setAccessibleName("Find a part")
-        self.name = QLineEdit()
-        self.mass = QLineEdit()
-        self.size = QLineEdit()
-        self.name.setPlaceholderText("New part: name")
+        self.name_field = QLineEdit()
+        self.mass_field = QLineEdit()
+        self.size_field = QLineEdit()
+        self.name_field.setPlaceholderText("New part: name")
         self.how_note = label("Tab next, Enter adds; W S G after the mass: how known", 12.5, 400, "ink3")
-        for field, name in ((self.name, "Name of the new part"), (self.mass, "Its mass"), (self.size, "Its size")):
+        for field, name in (
+            (self.name_field, "Name of the new part"),
+            (self.mass_field, "Its mass"),
+            (self.size_field, "Its size"),
+        ):
             field.setAccessibleName(name)
         self.part_title = label("", 16, 600)
         self.part_note = label("", 13, 400, "ink3")
@@ -95,12 +99,12 @@ class WeighView(QWidget):
         entry = QHBoxLayout()
         entry.setContentsMargins(0, 5, 0, 6)
         entry.setSpacing(8)
-        self.entry_glyph = _EntryGlyph(self.name)
+        self.entry_glyph = _EntryGlyph(self.name_field)
         entry.addWidget(self.entry_glyph)
-        self.name.setFixedWidth(round(190 * text_scale()))
-        self.mass.setFixedWidth(round(110 * text_scale()))
-        self.size.setFixedWidth(round(150 * text_scale()))
-        for field in (self.name, self.mass, self.size):
+        self.name_field.setFixedWidth(round(190 * text_scale()))
+        self.mass_field.setFixedWidth(round(110 * text_scale()))
+        self.size_field.setFixedWidth(round(150 * text_scale()))
+        for field in (self.name_field, self.mass_field, self.size_field):
             entry.addWidget(field)
         entry.addWidget(self.how_note, 1)
         layout.addLayout(entry)
@@ -153,8 +157,8 @@ class WeighView(QWidget):
         self.table.pasted.connect(self.paste)
         self.table.selectionModel().currentRowChanged.connect(self._choose)
         self.preview.resized.connect(self._draw_preview)
-        self.name.textChanged.connect(lambda _text: self.entry_glyph.update())
-        for field in (self.name, self.mass, self.size):
+        self.name_field.textChanged.connect(lambda _text: self.entry_glyph.update())
+        for field in (self.name_field, self.mass_field, self.size_field):
             field.returnPressed.connect(self.add_entry)
         self.duplicate.clicked.connect(self._duplicate)
         self.remove.clicked.connect(self._remove)
@@ -165,8 +169,8 @@ class WeighView(QWidget):
         """Show the book as it is now."""
         system = self.workspace.system
         unit = unit_of(Kind.LENGTH, system)
-        self.mass.setPlaceholderText(f"mass, {unit_of(Kind.MASS, system)}")
-        self.size.setPlaceholderText(f"L × W × H, {unit}")
+        self.mass_field.setPlaceholderText(f"mass, {unit_of(Kind.MASS, system)}")
+        self.size_field.setPlaceholderText(f"L × W × H, {unit}")
         book = self.workspace.book
         self.title_note.setText(summary(book, system))
         self._counts()
@@ -313,24 +317,28 @@ class WeighView(QWidget):
 
     def focus_entry(self) -> None:
         """Put the cursor in the entry row."""
-        self.name.setFocus()
+        self.name_field.setFocus()
 
     def add_entry(self) -> None:
         """Add the part in the entry row and begin the next; say what is wrong and keep it otherwise."""
         try:
             part = new_part(
-                self.workspace.book, self.name.text(), self.mass.text(), self.size.text(), self.workspace.system
+                self.workspace.book,
+                self.name_field.text(),
+                self.mass_field.text(),
+                self.size_field.text(),
+                self.workspace.system,
             )
         except EditError as error:
             self.workspace.refused.emit(str(error))
             return
         if self.workspace.apply(AddParts((part,))):
-            for field in (self.name, self.mass, self.size):
+            for field in (self.name_field, self.mass_field, self.size_field):
                 field.clear()
             self.workspace.kit_selected = part.id
             self._keep_row()
             self.table.scrollToBottom()
-            self.name.setFocus()
+            self.name_field.setFocus()
 
     def paste(self, text: str) -> None:
         """Add the parts in rows pasted from a spreadsheet; say which rows could not be read."""

@@ -1,0 +1,51 @@
+"""Opens the window: on a file, on the demo data, or only to take pictures of it."""
+
+from __future__ import annotations
+
+import os
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+import click
+
+from equilix.cli.errors import run_command
+from equilix.core.errors import EquilixError
+
+
+@click.command(context_settings={"help_option_names": ["--help"]})
+@click.argument("file", required=False, type=click.Path(path_type=Path), metavar="[FILE]")
+@click.option("--demo", is_flag=True, help="Open the demo data.")
+@click.option("--shots", type=click.Path(path_type=Path), metavar="DIR", help="Write a picture of every view and exit.")
+@click.option("--theme", type=click.Choice(["light", "dark"]), help="Light or dark.")
+@click.option("--version", is_flag=True, help="Print the version and exit.")
+def window(file: Path | None, demo: bool, shots: Path | None, theme: str | None, version: bool) -> int:
+    """Open Equilix. `equilix analyse --help` tells about parts tables."""
+    if version:
+        from importlib.metadata import version as installed
+
+        click.echo(f"Equilix {installed('equilix')}")
+        return 0
+    if file is not None and demo:
+        raise EquilixError("give a file or --demo, not both.")
+    if shots is not None:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        from equilix.desktop.shots import take_shots
+
+        return take_shots(shots, theme or "light", demo=demo, file=file)
+    if not _has_display():
+        raise EquilixError("there is no display; run it in a desktop session, or set QT_QPA_PLATFORM=offscreen.")
+    from equilix.desktop.app import open_window
+
+    return open_window(file, demo=demo, theme=theme)
+
+
+def _has_display() -> bool:
+    return sys.platform != "linux" or any(
+        os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    )
+
+
+def run(arguments: Sequence[str]) -> int:
+    """Run with `arguments`; return the exit code."""
+    return run_command(window, arguments, "equilix")

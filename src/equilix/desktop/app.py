@@ -1,0 +1,70 @@
+"""Starts the application."""
+
+from __future__ import annotations
+
+import logging
+import sys
+from pathlib import Path
+from types import TracebackType
+
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
+
+from equilix.desktop.main_window import BALANCE, WEIGH, MainWindow
+from equilix.desktop.theme import Theme, apply_theme, load_fonts, set_text_scale
+from equilix.desktop.workspace import Workspace
+from equilix.io.preferences import load_preferences, recovery_folder
+from equilix.io.recovery import Journal, left_behind
+
+_ICON = Path(__file__).parent.parent / "data" / "icons" / "equilix.svg"
+
+
+def make_app(theme: Theme) -> QApplication:
+    """Return the application with fonts and theme in place."""
+    existing = QApplication.instance()
+    app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    app.setApplicationName("Equilix")
+    app.setDesktopFileName("equilix")
+    app.setStyle("Fusion")
+    size = app.font().pointSizeF()
+    set_text_scale(size / 10.0 if size > 11.0 else 1.0)
+    load_fonts()
+    apply_theme(app, theme)
+    if _ICON.exists():
+        app.setWindowIcon(QIcon(str(_ICON)))
+    return app
+
+
+def open_window(file: Path | None, demo: bool = False, theme: str | None = None) -> int:
+    """Open the window on `file`, the demo data or an empty book; return the exit code when it closes."""
+    preferences = load_preferences()
+    app = make_app(Theme(theme or preferences.theme))
+    folder = recovery_folder()
+    try:
+        journal: Journal | None = Journal(folder)
+        recovered = left_behind(folder)
+    except OSError:
+        journal, recovered = None, ()
+    workspace = Workspace(preferences, journal)
+    window = MainWindow(workspace)
+    sys.excepthook = _log_fault
+    if demo:
+        from equilix.io.demo import demo_book
+
+        workspace.open_book(demo_book(), None)
+    window.go(BALANCE if demo else WEIGH)
+    window.show()
+    if journal is None:
+        window.banner.say("Unsaved work can't be kept safe here: the state folder can't be written.")
+    if file is not None:
+        workspace.load(file)
+        window.go(BALANCE)
+    window.offer_recovered(recovered)
+    return app.exec()
+
+
+def _log_fault(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    logging.getLogger("equilix").error("fault", exc_info=(kind, error, trace))
+    for widget in QApplication.topLevelWidgets():
+        if isinstance(widget, MainWindow):
+            widget.banner.say("Something in Equilix failed. Your work is kept; save it now and start again.")

@@ -1,0 +1,155 @@
+"""Small windows: an operator's figures, a name, and the catalogue of typical parts."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QLabel,
+    QLineEdit,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from equilix.core.assembly.build import Operator, Side
+from equilix.core.assembly.parts import Part
+from equilix.core.errors import EquilixError
+from equilix.desktop.widgets.panel import label
+from equilix.document.book import Book
+from equilix.io.catalogue import catalogue
+from equilix.present.kit import matches, size_text
+from equilix.present.units import Kind, System, figure, parse
+
+
+class _FormDialog(QDialog):
+    """Fields above OK and Cancel, with room for a sentence when a field can't be read."""
+
+    def __init__(self, title: str, parent: QWidget | None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.setMinimumWidth(380)
+        self._column = QVBoxLayout(self)
+        self.form = QFormLayout()
+        self._column.addLayout(self.form)
+        self.problem: QLabel = label("", 13, 500, "fwdT", wrap=True)
+        self._column.addWidget(self.problem)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        self._column.addWidget(buttons)
+
+
+class OperatorDialog(_FormDialog):
+    """Name, stature, body mass and the shoulder that the rig rests on."""
+
+    def __init__(self, operator: Operator, system: System, parent: QWidget | None = None) -> None:
+        super().__init__("Operator", parent)
+        self.result_operator = operator
+        self._system = system
+        self.name = QLineEdit(operator.name)
+        self.stature = QLineEdit(figure(operator.stature, Kind.STATURE, system))
+        self.body_mass = QLineEdit(figure(operator.body_mass, Kind.MASS, system))
+        self.side = QComboBox()
+        self.side.addItems([f"{side.value} shoulder" for side in Side])
+        self.side.setCurrentIndex(list(Side).index(operator.shoulder))
+        self.form.addRow("Name", self.name)
+        self.form.addRow("Stature", self.stature)
+        self.form.addRow("Body mass", self.body_mass)
+        self.form.addRow("Rig rests on", self.side)
+
+    def accept(self) -> None:
+        try:
+            self.result_operator = replace(
+                self.result_operator,
+                name=self.name.text().strip(),
+                stature=parse(self.stature.text(), Kind.STATURE, self._system),
+                body_mass=parse(self.body_mass.text(), Kind.MASS, self._system),
+                shoulder=list(Side)[self.side.currentIndex()],
+            )
+        except EquilixError as error:
+            self.problem.setText(str(error))
+            return
+        super().accept()
+
+
+class NameDialog(_FormDialog):
+    """One name."""
+
+    def __init__(self, title: str, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(title, parent)
+        self.name = QLineEdit(name)
+        self.name.selectAll()
+        self.form.addRow("Name", self.name)
+
+    def accept(self) -> None:
+        if not self.name.text().strip():
+            self.problem.setText("The name must not be empty.")
+            return
+        super().accept()
+
+
+class CatalogueDialog(QDialog):
+    """Typical parts to put in the kit, by kind, with a search; `chosen_parts` are the ticked ones."""
+
+    def __init__(self, book: Book, system: System, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Typical parts")
+        self.resize(720, 560)
+        column = QVBoxLayout(self)
+        column.addWidget(
+            label("Guesses from common practice, to rough a rig out; weigh what you keep.", 14, 400, "ink2")
+        )
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find a part")
+        self.search.textChanged.connect(self._filter)
+        column.addWidget(self.search)
+        self.tree = QTreeWidget()
+        self.tree.setHeaderLabels(["part", "mass", "size", "in the kit"])
+        self.tree.setColumnWidth(0, 360)
+        column.addWidget(self.tree)
+        self._items: list[tuple[QTreeWidgetItem, Part]] = []
+        groups: dict[str, QTreeWidgetItem] = {}
+        for part in catalogue():
+            group = groups.get(part.category.value)
+            if group is None:
+                group = QTreeWidgetItem(self.tree, [part.category.value])
+                groups[part.category.value] = group
+            owned = part.id in book.parts
+            mass = "" if part.mass is None else f"≈ {figure(part.mass, Kind.MASS, system)}"
+            item = QTreeWidgetItem(group, [part.name, mass, size_text(part, system), "yes" if owned else ""])
+            item.setCheckState(0, Qt.CheckState.Unchecked)
+            item.setDisabled(owned)
+            self._items.append((item, part))
+        self.tree.expandAll()
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self.add = buttons.addButton("Add ticked parts", QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        column.addWidget(buttons)
+
+    @property
+    def chosen_parts(self) -> tuple[Part, ...]:
+        """The ticked parts."""
+        return tuple(part for item, part in self._items if item.checkState(0) == Qt.CheckState.Checked)
+
+    def tick(self, part_id: str) -> None:
+        """Tick the part called `part_id`."""
+        for item, part in self._items:
+            if part.id == part_id:
+                item.setCheckState(0, Qt.CheckState.Checked)
+
+    def _filter(self, words: str) -> None:
+        for item, part in self._items:
+            item.setHidden(not matches(part, words))
+        for i in range(self.tree.topLevelItemCount()):
+            group = self.tree.topLevelItem(i)
+            if group is not None:
+                members = [item for item, _ in self._items if item.parent() is group]
+                group.setHidden(all(item.isHidden() for item in members))

@@ -1,0 +1,548 @@
+"""The window: bars around the rooms, and the actions that belong to no single room."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from equilix.core.analyse import FindingKind
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.errors import EquilixError
+from equilix.desktop.theme import Theme, apply_theme
+from equilix.desktop.views.balance import BalanceView
+from equilix.desktop.views.build import BuildView
+from equilix.desktop.views.weigh import WeighView
+from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
+from equilix.desktop.widgets.panel import SidePanel
+from equilix.desktop.workspace import Workspace
+from equilix.document.book import Book, new_id
+from equilix.document.edits.book import PutOperator, RenameBook
+from equilix.document.edits.builds import DuplicateBuild, RemoveBuild, RenameBuild
+from equilix.document.edits.kit import AddParts
+from equilix.io.format import SUFFIX
+from equilix.io.recovery import Recovered, discard
+from equilix.present.units import System
+
+WEIGH, BUILD, BALANCE = 0, 1, 2
+_FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
+
+
+class MainWindow(QMainWindow):
+    """One window on one book."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.setMinimumSize(980, 640)
+        self.resize(1280, 800)
+        self.top = TopBar()
+        self.rail = Rail()
+        self.banner = Banner()
+        self.panel = SidePanel()
+        self.panel.setFixedWidth(SidePanel.WIDTH)
+        self.status = StatusBar()
+        self.rooms = QStackedWidget()
+        self.weigh = WeighView(workspace, self.panel)
+        self.build = BuildView(workspace, self.panel)
+        self.balance = BalanceView(workspace, self.panel)
+        for room in (self.weigh, self.build, self.balance):
+            self.rooms.addWidget(room)
+        self._lay_out()
+        self.actions_by_name: dict[str, QAction] = {}
+        self.menu = self._make_menu()
+        self._connect()
+        self._saved_at = ""
+        self.go(BALANCE)
+
+    def _lay_out(self) -> None:
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.rail)
+        middle.addWidget(self.rooms, 1)
+        middle.addWidget(self.panel)
+        column = QVBoxLayout()
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.top)
+        column.addWidget(self.banner)
+        column.addLayout(middle, 1)
+        column.addWidget(self.status)
+        centre = QWidget()
+        centre.setLayout(column)
+        self.setCentralWidget(centre)
+
+    def _connect(self) -> None:
+        w = self.workspace
+        w.book_changed.connect(self.refresh)
+        w.view_changed.connect(self.refresh)
+        w.refused.connect(self._refuse)
+        w.said.connect(self._say)
+        self.rail.chosen.connect(self.go)
+        self.top.brand.clicked.connect(self.open_menu)
+        self.top.book.clicked.connect(self.rename_book)
+        self.top.build.clicked.connect(self._choose_build)
+        self.top.operator.clicked.connect(self._choose_operator)
+        self.top.units.chosen.connect(lambda name: w.set_units(System(name)))
+        self.status.link.clicked.connect(self._weigh_them)
+        self.build.catalogue_wanted.connect(self.add_typical)
+
+    # Actions
+
+    def _action(
+        self, name: str, text: str, keys: QKeySequence | QKeySequence.StandardKey | str, slot: Callable[[], object]
+    ) -> QAction:
+        action = QAction(text, self)
+        action.setShortcut(QKeySequence(keys))
+        action.triggered.connect(lambda _checked=False: slot())
+        self.addAction(action)
+        self.actions_by_name[name] = action
+        return action
+
+    def _make_menu(self) -> QMenu:
+        menu = QMenu(self)
+        key = QKeySequence.StandardKey
+        menu.addAction(self._action("new", "New book", key.New, self.new_book))
+        menu.addAction(self._action("open", "Open…", key.Open, self.open_file))
+        self.recent_menu = menu.addMenu("Open recent")
+        menu.addAction(self._action("save", "Save", key.Save, self.save))
+        menu.addAction(self._action("save_as", "Save as…", "Ctrl+Shift+S", self.save_as))
+        menu.addSeparator()
+        export = menu.addMenu("Export")
+        export.addAction(self._action("pdf", "Build sheet, PDF…", "Ctrl+P", self.export_pdf))
+        export.addAction(self._action("csv", "Build as table, CSV…", "", self.export_csv))
+        export.addAction(self._action("json", "Whole book, JSON…", "", self.export_json))
+        menu.addSeparator()
+        menu.addAction(self._action("undo", "Undo", key.Undo, self.workspace.undo))
+        menu.addAction(self._action("redo", "Redo", "Ctrl+Shift+Z", self.workspace.redo))
+        menu.addSeparator()
+        menu.addAction(self._action("find", "Find a part", key.Find, self.find_part))
+        menu.addAction(self._action("typical", "Add typical parts…", "Ctrl+T", self.add_typical))
+        menu.addSeparator()
+        menu.addAction(self._action("theme", "Night theme", "Ctrl+D", self.switch_theme))
+        menu.addAction(self._action("units", "Switch units", "", self.switch_units))
+        self.single_keys = self._action("single", "Single-letter keys", "", self.switch_single_keys)
+        self.single_keys.setCheckable(True)
+        menu.addAction(self.single_keys)
+        menu.addAction(self._action("full", "Full screen", "F11", self.switch_full_screen))
+        menu.addAction(self._action("keys", "Keys", "F1", self.show_keys))
+        menu.addSeparator()
+        menu.addAction(self._action("quit", "Quit", key.Quit, self.close))
+        self._action("menu", "Menu", "F10", self.open_menu)
+        for index in range(3):
+            self._action(f"room{index}", f"Room {index + 1}", f"Alt+{index + 1}", partial(self.go, index))
+        menu.aboutToShow.connect(self._fill_recent)
+        return menu
+
+    def open_menu(self) -> None:
+        """Open the menu below the brand."""
+        self.menu.popup(self.top.brand.mapToGlobal(self.top.brand.rect().bottomLeft()))
+
+    def _fill_recent(self) -> None:
+        self.recent_menu.clear()
+        for name in self.workspace.preferences.recent:
+            path = Path(name)
+            action = self.recent_menu.addAction(f"{path.name}   {path.parent}")
+            action.triggered.connect(lambda _checked=False, p=path: self.open_path(p))
+        self.recent_menu.setEnabled(bool(self.workspace.preferences.recent))
+
+    # Showing
+
+    def go(self, room: int) -> None:
+        """Show a room."""
+        self.rooms.setCurrentIndex(room)
+        self.rail.buttons[room].setChecked(True)
+        self.refresh()
+        view = (self.weigh.table, self.build.drawing, self.balance.elevation)[room]
+        view.setFocus()
+
+    def refresh(self) -> None:
+        """Show the book as it is now in the bars and in the room that is open."""
+        room = self.rooms.currentIndex()
+        (self.weigh, self.build, self.balance)[room].refresh()
+        if self.balance.dragging or self.build.slides.dragging:
+            self._show_saved()
+            return
+        self._show_bars()
+
+    def _show_bars(self) -> None:
+        w = self.workspace
+        self.top.book.show_value(w.book.title)
+        build = w.build
+        self.top.build.show_value(build.name if build is not None else "none yet")
+        self.top.show_operator(w.operator, w.system)
+        self.top.units.show_system(w.system)
+        for name, label in (("undo", w.history.undo_label), ("redo", w.history.redo_label)):
+            action = self.actions_by_name[name]
+            action.setEnabled(bool(label))
+            action.setText(f"{name.capitalize()}: {label}" if label else name.capitalize())
+        for name in ("pdf", "csv"):
+            self.actions_by_name[name].setEnabled(build is not None and bool(build.parts))
+        dark = w.preferences.theme == Theme.DARK
+        self.actions_by_name["theme"].setText("Day theme" if dark else "Night theme")
+        self.single_keys.setChecked(w.preferences.single_keys)
+        self._show_marks()
+        self._show_status()
+        self.setWindowTitle(f"{w.book.title}{' *' if w.unsaved else ''} – Equilix")
+
+    def _show_marks(self) -> None:
+        book, analysis = self.workspace.book, self.workspace.analysis()
+        guessed = any(part.mass_known != "weighed" for part in book.kit)
+        self.rail.buttons[WEIGH].show_mark("none" if not book.kit else ("part" if guessed else "settled"))
+        if analysis is None or not analysis.build.parts:
+            self.rail.buttons[BUILD].show_mark("none")
+            self.rail.buttons[BALANCE].show_mark("none")
+            return
+        look = any(f.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL) for f in analysis.findings)
+        self.rail.buttons[BUILD].show_mark("look" if look else "settled")
+        shoulder = analysis.shoulder
+        if shoulder is None:
+            self.rail.buttons[BALANCE].show_mark("part")
+            return
+        pressed = any(f.kind is FindingKind.PRESSES_ON_HEAD for f in analysis.findings)
+        off = shoulder.hands_off == "over" or pressed
+        self.rail.buttons[BALANCE].show_mark("look" if off else "settled")
+
+    def _show_status(self) -> None:
+        self.status.restyle()
+        model = self.balance.model
+        on_balance = self.rooms.currentIndex() == BALANCE
+        cause = model.cause if model is not None and on_balance else ""
+        self.status.cause.setText(cause)
+        self.status.link.setVisible(cause.endswith(":"))
+        build = self.workspace.build
+        self.status.context.setText(build.note if build is not None else "")
+        self._show_saved()
+
+    def _show_saved(self) -> None:
+        w = self.workspace
+        if w.journal is not None and w.journal.problem:
+            self.status.saved.setText(w.journal.problem)
+        elif w.unsaved:
+            self.status.saved.setText("Not saved yet")
+        elif w.path is not None:
+            self.status.saved.setText(f"Saved {self._saved_at}".strip())
+        else:
+            self.status.saved.setText("Nothing to save")
+
+    def _refuse(self, text: str) -> None:
+        buttons: tuple[tuple[str, object], ...] = ()
+        if "Save a copy" in text:
+            buttons = (("Save a copy…", self.save_as),)
+        self.banner.say(text, buttons)
+
+    def _say(self, text: str) -> None:
+        self.status.context.setText(text)
+
+    # Book and builds
+
+    def rename_book(self) -> None:
+        """Ask for another title."""
+        title = ask_name("Kit book", self.workspace.book.title, self)
+        if title is not None:
+            self.workspace.apply(RenameBook(title))
+
+    def _choose_build(self) -> None:
+        menu = QMenu(self)
+        w = self.workspace
+        for build in w.book.builds:
+            action = menu.addAction(build.name)
+            action.setCheckable(True)
+            action.setChecked(build is w.build)
+            action.triggered.connect(lambda _checked=False, b=build.id: w.choose_build(b))
+        menu.addSeparator()
+        menu.addAction("New empty build").triggered.connect(lambda _c=False: self._new_build())
+        starters = menu.addMenu("Start from")
+        from equilix.io.catalogue import starters as starting_builds
+
+        for starter in starting_builds():
+            starters.addAction(starter.name).triggered.connect(lambda _c=False, s=starter: self._start_from(s))
+        if w.build is not None:
+            menu.addAction("Duplicate this build").triggered.connect(lambda _c=False: self._duplicate_build())
+            menu.addAction("Rename…").triggered.connect(lambda _c=False: self._rename_build())
+            menu.addAction("Remove this build").triggered.connect(lambda _c=False: self._remove_build())
+        menu.popup(self.top.build.mapToGlobal(self.top.build.rect().bottomLeft()))
+
+    def _new_build(self) -> None:
+        self.build.begin_empty()
+        self.go(BUILD)
+
+    def _start_from(self, starter: Build) -> None:
+        self.build.begin_with(starter)
+        self.go(BUILD)
+
+    def _duplicate_build(self) -> None:
+        build = self.workspace.build
+        if build is not None and self.workspace.apply(DuplicateBuild(build.id, f"{build.name}, copy")):
+            builds = self.workspace.book.builds
+            at = next(i for i, b in enumerate(builds) if b.id == build.id)
+            self.workspace.choose_build(builds[at + 1].id)
+
+    def _rename_build(self) -> None:
+        build = self.workspace.build
+        if build is not None:
+            name = ask_name("Build", build.name, self)
+            if name is not None:
+                self.workspace.apply(RenameBuild(build.id, name))
+
+    def _remove_build(self) -> None:
+        build = self.workspace.build
+        if build is not None:
+            self.workspace.apply(RemoveBuild(build.id))
+
+    def _choose_operator(self) -> None:
+        menu = QMenu(self)
+        w = self.workspace
+        for operator in w.book.operators:
+            action = menu.addAction(operator.name)
+            action.setCheckable(True)
+            action.setChecked(operator is w.operator)
+            action.triggered.connect(lambda _c=False, o=operator.id: w.choose_operator(o))
+        menu.addSeparator()
+        menu.addAction("Change…").triggered.connect(lambda _c=False: self._edit_operator(w.operator))
+        ids = {operator.id for operator in w.book.operators}
+        fresh = Operator(new_id("op", ids), "New operator")
+        menu.addAction("Add operator…").triggered.connect(lambda _c=False: self._edit_operator(fresh))
+        menu.popup(self.top.operator.mapToGlobal(self.top.operator.rect().bottomLeft()))
+
+    def _edit_operator(self, operator: Operator) -> None:
+        from equilix.desktop.dialogs import OperatorDialog
+
+        dialog = OperatorDialog(operator, self.workspace.system, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted and self.workspace.apply(PutOperator(dialog.result_operator)):
+            self.workspace.choose_operator(dialog.result_operator.id)
+
+    def add_typical(self) -> None:
+        """Let typical parts be chosen from the catalogue."""
+        from equilix.desktop.dialogs import CatalogueDialog
+
+        dialog = CatalogueDialog(self.workspace.book, self.workspace.system, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted and dialog.chosen_parts:
+            self.workspace.apply(AddParts(dialog.chosen_parts))
+
+    def find_part(self) -> None:
+        """Go to the kit's search."""
+        self.go(WEIGH)
+        self.weigh.search.setFocus()
+
+    def _weigh_them(self) -> None:
+        self.weigh.filter_buttons["guessed"].setChecked(True)
+        self.go(WEIGH)
+
+    # Files
+
+    def _may_drop_work(self) -> bool:
+        """Ask what to do with unsaved work; return whether to go on."""
+        if not self.workspace.unsaved:
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Equilix")
+        box.setText(f"“{self.workspace.book.title}” has changes that are not saved.")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        throw = box.addButton("Don’t save", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is save:
+            return self.save()
+        return box.clickedButton() is throw
+
+    def new_book(self) -> None:
+        """Begin an empty book."""
+        if self._may_drop_work():
+            self.workspace.open_book(Book(), None)
+            self.go(WEIGH)
+
+    def open_file(self) -> None:
+        """Ask for a file and open it."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open", self._folder(), _FILTER)
+        if name:
+            self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> None:
+        """Open the file at `path`, unless it can't be read; then what is open stays."""
+        if self._may_drop_work() and self.workspace.load(path):
+            self._saved_at = ""
+            self.banner.hide()
+            self._show_bars()
+
+    def save(self) -> bool:
+        """Save to the book's file; ask for one if it has none. Return whether it is saved."""
+        if self.workspace.path is None:
+            return self.save_as()
+        return self._save_to(self.workspace.path)
+
+    def save_as(self) -> bool:
+        """Ask for a file and save to it. Return whether it is saved."""
+        suggested = str(Path(self._folder()) / f"{self.workspace.book.title}{SUFFIX}")
+        name, _ = QFileDialog.getSaveFileName(self, "Save as", suggested, _FILTER)
+        if not name:
+            return False
+        path = Path(name)
+        return self._save_to(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def _save_to(self, path: Path) -> bool:
+        if not self.workspace.save(path):
+            return False
+        self._saved_at = time.strftime("%H:%M")
+        self.banner.hide()
+        self._show_bars()
+        return True
+
+    def _folder(self) -> str:
+        return str(self.workspace.path.parent if self.workspace.path is not None else Path.home())
+
+    def _export(self, title: str, suffix: str, write: Callable[[Path], None]) -> None:
+        build = self.workspace.build
+        stem = build.name if build is not None and suffix != ".json" else self.workspace.book.title
+        safe = stem.replace("/", "-")
+        name, _ = QFileDialog.getSaveFileName(self, title, str(Path(self._folder()) / f"{safe}{suffix}"), f"*{suffix}")
+        if not name:
+            return
+        path = Path(name)
+        path = path if path.suffix else path.with_suffix(suffix)
+        try:
+            write(path)
+        except EquilixError as error:
+            self._refuse(str(error))
+            return
+        self._say(f"Exported {path.name}")
+
+    def export_pdf(self) -> None:
+        """Export the build sheet."""
+        from equilix.io.export_pdf import write_build_sheet
+
+        analysis = self.workspace.analysis()
+        if analysis is not None:
+            w = self.workspace
+            self._export(
+                "Build sheet", ".pdf", lambda path: write_build_sheet(path, w.book, analysis, w.operator, w.system)
+            )
+
+    def export_csv(self) -> None:
+        """Export the build as the parts table that `equilix analyse` reads."""
+        from equilix.io.export_csv import write_build_csv
+
+        analysis = self.workspace.analysis()
+        if analysis is not None:
+            self._export("Build as table", ".csv", lambda path: write_build_csv(path, analysis))
+
+    def export_json(self) -> None:
+        """Export the whole book as JSON."""
+        from equilix.io.format import write_book
+
+        self._export("Whole book", ".json", lambda path: write_book(self.workspace.book, path))
+
+    def offer_recovered(self, recovered: tuple[Recovered, ...]) -> None:
+        """Offer the work that an earlier session left behind."""
+        if not recovered:
+            return
+        newest = recovered[0]
+        when = time.strftime("%d %B, %H:%M", time.localtime(newest.time))
+        more = f" {len(recovered) - 1} older ones wait behind it." if len(recovered) > 1 else ""
+
+        def restore() -> None:
+            self.workspace.open_book(newest.book, newest.path, unsaved=True)
+            discard(newest)
+            QTimer.singleShot(0, lambda: self.offer_recovered(recovered[1:]))
+
+        def throw_away() -> None:
+            discard(newest)
+            QTimer.singleShot(0, lambda: self.offer_recovered(recovered[1:]))
+
+        self.banner.say(
+            f"“{newest.book.title}” was not saved when Equilix last ended ({when}).{more}",
+            (("Restore", restore), ("Throw away", throw_away)),
+        )
+
+    # Looks
+
+    def set_theme(self, theme: Theme) -> None:
+        """Put a theme in force."""
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            apply_theme(app, theme)
+        self.weigh.how_note.setStyleSheet("")
+        self.refresh()
+        for widget in self.findChildren(QWidget):
+            widget.update()
+
+    def switch_theme(self) -> None:
+        """Change between day and night."""
+        now = self.workspace.preferences.theme
+        theme = Theme.DARK if now == Theme.LIGHT else Theme.LIGHT
+        self.workspace.set_preferences(replace(self.workspace.preferences, theme=theme.value))
+        self.set_theme(theme)
+
+    def switch_units(self) -> None:
+        """Change between metric and imperial."""
+        other = System.IMPERIAL if self.workspace.system is System.METRIC else System.METRIC
+        self.workspace.set_units(other)
+
+    def switch_single_keys(self) -> None:
+        """Turn single-letter keys on or off."""
+        preferences = self.workspace.preferences
+        self.workspace.set_preferences(replace(preferences, single_keys=not preferences.single_keys))
+
+    def switch_full_screen(self) -> None:
+        """Fill the screen, or stop doing so."""
+        if self.isFullScreen():
+            self.showNormal()
+        else:
+            self.showFullScreen()
+
+    def show_keys(self) -> None:
+        """Show the keys in a window."""
+        box = QMessageBox(self)
+        box.setWindowTitle("Keys")
+        box.setText(KEYS)
+        box.exec()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        typing = isinstance(self.focusWidget(), QLineEdit)
+        if event.text().casefold() == "u" and not typing and self.workspace.preferences.single_keys:
+            self.switch_units()
+            return
+        super().keyPressEvent(event)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self._may_drop_work():
+            event.ignore()
+            return
+        if self.workspace.journal is not None:
+            self.workspace.journal.close()
+            self.workspace.journal = None
+        event.accept()
+
+
+def ask_name(title: str, now: str, parent: QWidget) -> str | None:
+    """Return the name typed in a small window, None if it was cancelled."""
+    from equilix.desktop.dialogs import NameDialog
+
+    dialog = NameDialog(title, now, parent)
+    return dialog.name.text().strip() if dialog.exec() == QDialog.DialogCode.Accepted else None
+
+
+KEYS = """Alt+1, 2, 3: Weigh, Build, Balance
+Up, Down: part.  Left, Right: slide 1 mm; Shift 10 mm; Ctrl+Shift 0.1 mm
+Balance: digits type a mark.  P: next way to balance; Enter applies, Esc drops it
+Build: 1 to 9 put the numbered part on; [ and ] choose the mount; M types a mark; T turns; Delete takes off
+Kit: Insert new part; F2 edit; W, S, G how known; Ctrl+Shift+D duplicate; Ctrl+F find
+U: units.  Ctrl+D: night theme.  F10: menu.  Ctrl+Z, Ctrl+Shift+Z: undo, redo"""

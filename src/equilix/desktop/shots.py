@@ -1,0 +1,56 @@
+"""Takes one picture of every main view, for the documentation."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from equilix.core.errors import FormatError
+from equilix.desktop.app import make_app
+from equilix.desktop.main_window import BALANCE, BUILD, WEIGH, MainWindow
+from equilix.desktop.theme import Theme
+from equilix.desktop.workspace import Workspace
+from equilix.document.book import Book
+from equilix.io.demo import demo_book
+from equilix.io.format import read_book
+from equilix.io.preferences import Preferences
+
+
+def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
+    """Write 1280x800 PNGs of every main view to `folder`; return the exit code."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FormatError(f"{folder} can't be made: {error.strerror}.") from None
+    app = make_app(Theme(theme))
+    workspace = Workspace(Preferences(theme=theme))
+    window = MainWindow(workspace)
+    book = read_book(file) if file is not None else (demo_book() if demo else Book())
+    workspace.open_book(book, None)
+    window.resize(1280, 800)
+    window.show()
+    suffix = "" if theme == "light" else "-dark"
+
+    def shot(name: str) -> None:
+        app.processEvents()
+        app.processEvents()
+        path = folder / f"{name}{suffix}.png"
+        if not window.grab().save(str(path)):
+            raise FormatError(f"{path} can't be written.")
+
+    workspace.kit_selected = "zoom"
+    window.go(WEIGH)
+    shot("weigh")
+    window.go(BALANCE)
+    if window.balance.ways:
+        workspace.choose_way(window.balance.ways[0])
+    shot("balance")
+    workspace.choose_way(None)
+    if len(book.builds) > 2:
+        workspace.choose_build(book.builds[1].id)
+        shot("balance-trimmed")
+        workspace.choose_build(book.builds[2].id)
+    workspace.select("motor")
+    window.go(BUILD)
+    window.build.choose_mount("front", "rods")
+    shot("build")
+    return 0

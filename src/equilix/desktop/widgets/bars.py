@@ -1,0 +1,354 @@
+"""Top bar, rail and status bar."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from equilix.core.assembly.build import Operator
+from equilix.desktop.painters.scene_painter import paint_scene
+from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
+from equilix.desktop.widgets.panel import label
+from equilix.present.scene import Anchor, Scene, arc, circle, polyline, rect
+from equilix.present.units import Kind, System, figure
+
+RAIL_WIDTH = 112
+
+
+class BrandButton(QAbstractButton):
+    """The program's sign and name; opens the menu."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(RAIL_WIDTH)
+        self.setAccessibleName("Menu")
+        self.setToolTip("Menu (F10)")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        paint_brand(painter, 24, self.height() / 2)
+        scene = Scene()
+        scene.text(38, self.height() / 2 + 5.5, "Equilix", 15, 600)
+        paint_scene(painter, scene, colors())
+        paint_chevron(painter, 100, self.height() / 2 + 1)
+        _paint_focus(painter, self)
+        painter.end()
+
+
+class Chooser(QAbstractButton):
+    """A caption above what is chosen; a click opens a list."""
+
+    def __init__(self, caption: str, width: int) -> None:
+        super().__init__()
+        self.caption = caption
+        self.value = ""
+        self.note = ""
+        self.opens = True
+        self._base_width = width
+        self.setAccessibleName(caption)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_value(self, value: str, note: str = "") -> None:
+        """Show what is chosen."""
+        self.value, self.note = value, note
+        self.setAccessibleName(f"{self.caption}: {value}")
+        self.setToolTip(f"{self.caption}: {value} {note}".strip())
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(round(self._base_width * text_scale()), 52)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(round(self._base_width * 0.7 * text_scale()), 52)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        s = text_scale()
+        scene = Scene()
+        scene.text(4, 26 - 5 * s, self.caption, 12, 400, "ink2")
+        painter.setFont(font(15, 600))
+        room = self.width() - (26 if self.opens else 8)
+        value = painter.fontMetrics().elidedText(self.value, Qt.TextElideMode.ElideRight, room)
+        scene.text(4, 26 + 13 * s, value, 15, 600)
+        used = painter.fontMetrics().horizontalAdvance(value)
+        if self.note and used + 12 < room:
+            painter.setFont(font(14, 500))
+            note = painter.fontMetrics().elidedText(self.note, Qt.TextElideMode.ElideRight, room - used - 10)
+            scene.text(4 + used + 8, 26 + 13 * s, note, 14, 500)
+            used += 8 + painter.fontMetrics().horizontalAdvance(note)
+        paint_scene(painter, scene, colors())
+        if self.opens:
+            paint_chevron(painter, min(4 + used + 14, self.width() - 10), 26 + 9 * s)
+        _paint_focus(painter, self)
+        painter.end()
+
+
+class UnitSwitch(QWidget):
+    """Metric or imperial; the one in force is filled."""
+
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.system = System.METRIC
+        self.setFixedSize(round(170 * text_scale()), 32)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Units")
+        self.setToolTip("Units (U)")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_system(self, system: System) -> None:
+        self.system = system
+        self.setAccessibleName(f"Units: {system}")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        scene = Scene()
+        w, h = self.width() - 2.0, self.height() - 2.0
+        dark = colors().theme == "dark"
+        for i, (system, words) in enumerate(((System.METRIC, "mm · kg"), (System.IMPERIAL, "in · lb"))):
+            x = 1 + i * w / 2
+            on = system is self.system
+            if on:
+                scene.path(rect(x, 1, w / 2, h, 5), "tint" if dark else "accent", "accent", 1.2)
+            tone = ("ink" if dark else "onaccent") if on else "ink2"
+            scene.text(x + w / 4, h / 2 + 6, words, 14, 600 if on else 500, tone, Anchor.MIDDLE)
+        scene.path(rect(1, 1, w, h, 5), None, "ghostL", 1.2)
+        paint_scene(painter, scene, colors())
+        _paint_focus(painter, self)
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.chosen.emit(System.METRIC if event.position().x() < self.width() / 2 else System.IMPERIAL)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Space):
+            self.chosen.emit(System.IMPERIAL if self.system is System.METRIC else System.METRIC)
+        else:
+            super().keyPressEvent(event)
+
+
+class SupportSign(QWidget):
+    """What carries the rig; the shoulder, the one support there is so far."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(round(108 * text_scale()), 32)
+        self.setAccessibleName("Support: shoulder")
+        self.setToolTip("The rig rests on the shoulder")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        scene = Scene()
+        h = self.height()
+        scene.path(rect(1, 1, self.width() - 2, h - 2, 5), "tint", "accent", 1.2)
+        scene.path(circle(18, h / 2 - 3, 3.4), None, "ink", 1.4)
+        scene.path(rect(20, h / 2 - 10, 12, 5, 1), None, "ink", 1.4)
+        scene.path((*arc(18, h / 2 + 10, 8, 3.3, 6.1),), None, "ink", 1.4)
+        scene.path(polyline(((25, h / 2 + 4), (31, h / 2 - 2))), None, "ink", 1.4)
+        scene.text(40, h / 2 + 5, "Shoulder", 14, 600)
+        paint_scene(painter, scene, colors())
+        painter.end()
+
+
+class TopBar(QWidget):
+    """Brand, book, build, operator and units."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(52)
+        self.brand = BrandButton()
+        self.brand.setFixedHeight(52)
+        self.book = Chooser("Kit book", 150)
+        self.book.opens = False
+        self.build = Chooser("Build", 236)
+        self.support = SupportSign()
+        self.operator = Chooser("Operator", 230)
+        self.units = UnitSwitch()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 24, 0)
+        row.setSpacing(14)
+        row.addWidget(self.brand)
+        row.addSpacing(6)
+        row.addWidget(self.book)
+        row.addWidget(self.build)
+        row.addWidget(self.support)
+        row.addStretch(1)
+        row.addWidget(self.operator)
+        row.addStretch(1)
+        row.addWidget(self.units)
+
+    def show_operator(self, operator: Operator, system: System) -> None:
+        """Show who wears the rig."""
+        stature = figure(operator.stature, Kind.STATURE, system)
+        mass = figure(operator.body_mass, Kind.MASS, system, extra=-2)
+        self.operator.show_value(operator.name, f"{stature} · {mass}")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colors()["paper"])
+        painter.setPen(QPen(colors()["rule2"], 1))
+        painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
+        painter.drawLine(QPointF(RAIL_WIDTH - 0.5, 0), QPointF(RAIL_WIDTH - 0.5, self.height()))
+        painter.end()
+
+
+class RailButton(QAbstractButton):
+    """One room: its key, its verb, and a mark for how it stands."""
+
+    def __init__(self, number: int, text: str) -> None:
+        super().__init__()
+        self.number = number
+        self.mark = "none"
+        self.setText(text)
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setFixedSize(RAIL_WIDTH, 44)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip(f"{text} (Alt+{number})")
+
+    def show_mark(self, mark: str) -> None:
+        """Show how the room stands: "settled", "part", "look" or "none"."""
+        words = {"settled": "settled", "part": "in part", "look": "look here", "none": "not begun"}[mark]
+        self.mark = mark
+        self.setAccessibleName(f"{self.text()}, {words}")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        on = self.isChecked()
+        if on or self.underMouse():
+            painter.setOpacity(1.0 if on else 0.5)
+            painter.fillRect(self.rect(), colors()["tint"])
+            painter.setOpacity(1.0)
+        if on:
+            painter.fillRect(QRectF(0, 0, 3, self.height()), colors()["accent"])
+        scene = Scene()
+        base = self.height() / 2 + 5
+        scene.text(18, base, str(self.number), 13, 500, "ink2")
+        scene.text(34, base, self.text(), 15, 600 if on else 500, "accent" if on else "ink")
+        paint_scene(painter, scene, colors())
+        paint_state(painter, self.mark, 101, self.height() / 2)
+        _paint_focus(painter, self)
+        painter.end()
+
+
+class Rail(QWidget):
+    """The rooms, top to bottom, and the key to their marks."""
+
+    chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(RAIL_WIDTH)
+        self.buttons = [RailButton(i, text) for i, text in enumerate(("Weigh", "Build", "Balance"), 1)]
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 10, 0, 0)
+        column.setSpacing(4)
+        for index, button in enumerate(self.buttons):
+            column.addWidget(button)
+            button.clicked.connect(lambda _checked=False, i=index: self.chosen.emit(i))
+        column.addStretch(1)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colors()["rail"])
+        painter.setPen(QPen(colors()["rule2"], 1))
+        painter.drawLine(QPointF(self.width() - 0.5, 0), QPointF(self.width() - 0.5, self.height()))
+        scene = Scene()
+        keys = (("settled", "settled"), ("part", "in part"), ("look", "look here"), ("none", "not begun"))
+        y = self.height() - 92.0
+        for mark, words in keys:
+            paint_state(painter, mark, 22, y)
+            scene.text(34, y + 4.5, words, 13, 400, "ink2")
+            y += 19
+        paint_scene(painter, scene, colors())
+        painter.end()
+
+
+class StatusBar(QWidget):
+    """Whether all is saved, what was said last, and what the figures' doubt comes from."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(28)
+        self.saved = label("", 13, 500, "ink2")
+        self.cause = label("", 13, 400, "ink2")
+        self.link = QPushButton("weigh them")
+        self.link.setProperty("role", "link")
+        self.link.hide()
+        self.context = label("", 13, 400, "ink3")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(18, 0, 24, 0)
+        row.setSpacing(8)
+        self.saved.setMinimumWidth(106)
+        row.addWidget(self.saved)
+        row.addSpacing(8)
+        row.addWidget(self.cause)
+        row.addWidget(self.link)
+        row.addStretch(1)
+        row.addWidget(self.context)
+
+    def restyle(self) -> None:
+        """Take type and colours from the theme."""
+        for text, tone in ((self.saved, "ink2"), (self.cause, "ink2"), (self.context, "ink3")):
+            text.setFont(font(13, 500 if text is self.saved else 400))
+            text.setStyleSheet(f"color: {colors().hex(tone)}; background: transparent;")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colors()["rail"])
+        painter.setPen(QPen(colors()["rule2"], 1))
+        painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
+        painter.end()
+
+
+class Banner(QWidget):
+    """A sentence across the top that needs attention, with its buttons."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.text = label("", 14, 500, "ink", wrap=True)
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(24, 6, 24, 6)
+        self._row.setSpacing(10)
+        self._row.addWidget(self.text, 1)
+        self.buttons: list[QPushButton] = []
+        self.hide()
+
+    def say(self, text: str, buttons: tuple[tuple[str, object], ...] = ()) -> None:
+        """Show `text` and a button for each (words, what it calls); "Close" is added."""
+        self.text.setText(text)
+        self.text.setFont(font(14, 500))
+        self.text.setStyleSheet(f"color: {colors().hex('ink')}; background: transparent;")
+        self.setAccessibleName(text)
+        for old in self.buttons:
+            old.setParent(None)
+            old.deleteLater()
+        self.buttons = []
+        for words, call in (*buttons, ("Close", None)):
+            button = QPushButton(words)
+            button.clicked.connect(self.hide)
+            if callable(call):
+                button.clicked.connect(call)
+            self._row.addWidget(button)
+            self.buttons.append(button)
+        self.show()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colors()["tint"])
+        painter.fillRect(QRectF(0, 0, 4, self.height()), colors()["accent"])
+        painter.end()
+
+
+def _paint_focus(painter: QPainter, widget: QWidget) -> None:
+    if widget.hasFocus():
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colors()["accent"], 2))
+        painter.drawRect(widget.rect().adjusted(1, 1, -1, -1))
