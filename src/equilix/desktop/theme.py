@@ -168,7 +168,7 @@ def _style_sheet(c: Colors) -> str:
     QTableView {{ background: transparent; border: none; gridline-color: transparent; outline: none;
         selection-background-color: {c.hex("tint")}; selection-color: {c.hex("ink")}; }}
     QHeaderView {{ background: transparent; border: none; }}
-    QHeaderView::section {{ background: transparent; border: none; color: {c.hex("ink2")}; padding: 0 4px; }}
+    QHeaderView::section {{ background: transparent; border: none; color: {c.hex("ink2")}; padding: 0 3px; }}
     QScrollArea {{ border: none; background: transparent; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {c.hex("rule2")}; border-radius: 4px; min-height: 28px; margin: 1px; }}

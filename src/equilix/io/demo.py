@@ -119,9 +119,9 @@ def _builds(kit: dict[str, Part]) -> tuple[Build, ...]:
             ("sender", "sender", "handle", "screw", 0.0),
             ("monitor", "monitor", "tilt", "screw", 0.2617993877991494),
             ("lens", "zoom", "body", "lens", 0.0),
-            ("support", "support", "front", "rods", 0.05),
+            ("support", "support", "front", "rods", 0.025),
             ("matte", "matte", "lens", "front", 0.0),
-            ("clamp", "clamp", "front", "rods", 0.015),
+            ("clamp", "clamp", "front", "rods", 0.07),
             ("grip-l", "grip-l", "clamp", "left", 0.0),
             ("grip-r", "grip-r", "clamp", "right", 0.0),
         ),
@@ -147,5 +147,5 @@ def _wide(parts: tuple[Placed, ...]) -> tuple[Placed, ...]:
     kept = (placed for placed in parts if placed.id not in gone)
     return (
         *(replace(placed, part_id=swapped.get(placed.part_id, placed.part_id)) for placed in kept),
-        Placed("motor", "motor", "front", "rods", 0, -0.012),
+        Placed("motor", "motor", "front", "rods", 0, 0.045),
     )

@@ -11,6 +11,7 @@ from equilix.core.analyse import Analysis, Finding, FindingKind, analyse
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts, mount_of
 from equilix.core.assembly.fit import ORDER_OF_WORK, Misfit, first_setting, sort_by_fit, step_of
 from equilix.core.assembly.parts import Joint, Mount, MountKind, Part
+from equilix.document.book import Book
 from equilix.present.balance import FigureRow, Verdict
 from equilix.present.elevation import SlideScale, draw_scale
 from equilix.present.rig_drawing import Projection, bounds, draw_cg, draw_parts
@@ -18,7 +19,10 @@ from equilix.present.scene import Region, Scene, circle, hatch, polygon, rect, t
 from equilix.present.silhouettes import View
 from equilix.present.sockets import draw_socket
 from equilix.present.tags import Rect, draw_tags
-from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+from equilix.present.units import Kind, System, doubt, figure, unit_of
+
+#: Share of the drawing's height that the side view takes.
+SIDE_SHARE = 0.67
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,19 +70,19 @@ class BuildDrawing:
     scale: SlideScale | None
 
 
-def build_model(analysis: Analysis, kit: Kit, operator: Operator, system: System) -> BuildModel:
+def build_model(analysis: Analysis, book: Book, system: System) -> BuildModel:
     """Return what the Build view shows for `analysis`."""
     problems = tuple(_problems(analysis, system))
-    steps = tuple(_steps(analysis, kit, system))
+    steps = tuple(_steps(analysis, system))
     present = [step_of(part.category) for part in analysis.assembly.parts]
     current = min(max(present, default=-1) + 1, len(ORDER_OF_WORK) - 1) if present else 0
     return BuildModel(
         _verdict(analysis, problems, system),
-        _figures(analysis, system),
+        _figures(analysis, book.currency, system),
         steps,
         current,
         problems,
-        mounts_in_order(analysis.build, kit),
+        mounts_in_order(analysis.build, book.parts),
     )
 
 
@@ -96,7 +100,7 @@ def mounts_in_order(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
     return tuple(sorted(free_mounts(build, kit), key=lambda free: rank.get(free.mount.kind, 4)))
 
 
-def _steps(analysis: Analysis, kit: Kit, system: System) -> list[StepModel]:
+def _steps(analysis: Analysis, system: System) -> list[StepModel]:
     clashing = {pid for f in analysis.findings if f.kind is FindingKind.CLASH for pid in f.placed_ids[1:]}
     steps_of = np.array([step_of(part.category) for part in analysis.assembly.parts], dtype=int)
     mass = analysis.assembly.mass
@@ -173,7 +177,7 @@ def _name(analysis: Analysis, placed_id: str) -> str:
     )
 
 
-def _figures(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
+def _figures(analysis: Analysis, currency: str, system: System) -> tuple[FigureRow, ...]:
     rows = []
     if analysis.body is not None and analysis.spread is not None:
         rows.append(
@@ -202,7 +206,7 @@ def _figures(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
             rows.append(
                 FigureRow(
                     "Price of the build",
-                    number(sum(prices), 0),
+                    f"{currency}\u2009{sum(prices):,.0f}".replace(",", "\u2009"),
                     "",
                     f"{len(prices)} of {len(analysis.assembly.parts)} priced",
                 )
@@ -250,7 +254,7 @@ def _effect(
     words = f"CG {figure(change, Kind.LENGTH, system, sign=True)}"
     if meets is not None:
         other = next(pid for pid in meets.placed_ids if pid != "effect-preview")
-        return f"{words}; meets {_name(analysis, other).lower()}"
+        return f"{words}\nmeets {_name(analysis, other).lower()}"
     return words
 
 
@@ -266,8 +270,9 @@ def draw_build(
 ) -> BuildDrawing:
     """Return the side and top views at one scale, with free mounts, clashes and the selected part's slide."""
     scene = Scene()
-    side_height = round(height * 0.68)
-    side, top = _projections(analysis, width, height, side_height)
+    side_height = round(height * SIDE_SHARE)
+    sliding = _sliding(analysis, kit, selected)
+    side, top = _projections(analysis, width, height, side_height, 62.0 if sliding is not None else 22.0)
     scene.line(0, side_height, width, side_height, "rule", 1.0)
     boxes = draw_parts(scene, analysis.assembly, analysis.positions, side, selected)
     top_boxes = draw_parts(scene, analysis.assembly, analysis.positions, top, selected)
@@ -292,17 +297,19 @@ def draw_build(
             taken.append(Rect(x - 14, y - 14, x + 14, y + 14))
     taken += _draw_sockets(scene, analysis, kit, side, chosen)
     _draw_sockets(scene, analysis, kit, top, chosen)
-    taken += _draw_clashes(scene, analysis, system, side, top, width, side_height)
-    scale = _draw_slide(scene, analysis, kit, system, side, width, side_height, selected)
+    taken += _draw_clashes(scene, analysis, system, side, top, width)
+    scale = _scale_for(scene, analysis, system, side, width, side_height, *sliding) if sliding is not None else None
     index = next((i for i, p in enumerate(analysis.build.parts) if p.id == selected), None)
     bottom = side_height - (58 if scale is not None else 8)
     draw_tags(scene, boxes, analysis.assembly.parts, system, Rect(2, 30, width - 2, bottom), taken, index)
     return BuildDrawing(scene, side, top, scale)
 
 
-def _projections(analysis: Analysis, width: float, height: float, side_height: float) -> tuple[Projection, Projection]:
+def _projections(
+    analysis: Analysis, width: float, height: float, side_height: float, below: float
+) -> tuple[Projection, Projection]:
     low, high = bounds(analysis)
-    room_x, room_side, room_top = width - 90.0, side_height - 100.0, height - side_height - 34.0
+    room_x, room_side, room_top = width - 90.0, side_height - 30.0 - below, height - side_height - 34.0
     scale = min(
         room_x / max(float(high[0] - low[0]), 0.3),
         room_side / max(float(high[2] - low[2]), 0.15),
@@ -387,7 +394,6 @@ def _draw_clashes(
     side: Projection,
     top: Projection,
     width: float,
-    side_height: float,
 ) -> list[Rect]:
     taken: list[Rect] = []
     told = 0
@@ -407,7 +413,7 @@ def _draw_clashes(
                 radius = max(20.0, math.hypot(x2 - x1, y2 - y1) / 2 + 5)
                 scene.path(circle(cx, cy, radius), None, "ink", 1.4)
                 if told < 3:
-                    taken.append(_tell(scene, analysis, finding, system, cx, cy, radius, width, side_height, told))
+                    taken.append(_tell(scene, analysis, finding, system, cx, cy, radius, width, told))
                     told += 1
     return taken
 
@@ -421,20 +427,22 @@ def _tell(
     cy: float,
     radius: float,
     width: float,
-    side_height: float,
     line: int,
 ) -> Rect:
-    title = _clash_title(analysis, finding)
-    words = _clash_words(analysis, finding, system).split(":")[0]
-    wide = max(text_width(title, 13), text_width(words, 12)) + 26
-    x = max(8.0, width - wide - 8.0)
-    y = side_height - 70.0 - line * 42.0 if cy < side_height * 0.6 else 52.0 + line * 42.0
-    end_x = cx + radius * (1 if x > cx else 0.2)
-    scene.line(end_x, cy + (radius * 0.4 if y > cy else -radius * 0.4), x - 4, y - 4, "ink", 1.0)
+    first, second = (_name(analysis, pid) for pid in finding.placed_ids)
+    lines = (first, f"meets {second.lower()}", _clash_words(analysis, finding, system).split(":")[0])
+    wide = max(text_width(text, 13) for text in lines) + 26
+    x = max(8.0, width - wide - 4.0)
+    y = 52.0 + line * 62.0
+    end_x = cx + radius * 0.7
+    end_y = cy + radius * (0.7 if y > cy else -0.7)
+    scene.line(end_x, end_y, x - 4, y + 8, "ink", 1.0)
+    scene.path(rect(x - 4, y - 14, wide + 6, 54, 4), "paper", None, 0.0, (), 0.85)
     warning_mark(scene, x + 8, y - 4)
-    scene.text(x + 22, y, title, 13, 600)
-    scene.text(x + 22, y + 16, words, 12, 500, "ink2")
-    return Rect(x - 4, y - 16, x + wide, y + 22)
+    scene.text(x + 22, y, lines[0], 13, 600)
+    scene.text(x + 22, y + 16, lines[1], 13, 600)
+    scene.text(x + 22, y + 32, lines[2], 12, 500, "ink2")
+    return Rect(x - 4, y - 16, x + wide, y + 38)
 
 
 def warning_mark(scene: Scene, x: float, y: float) -> None:
@@ -444,26 +452,14 @@ def warning_mark(scene: Scene, x: float, y: float) -> None:
     scene.path(circle(x, y + 4.6, 1.0), "ink")
 
 
-def _draw_slide(
-    scene: Scene,
-    analysis: Analysis,
-    kit: Kit,
-    system: System,
-    side: Projection,
-    width: float,
-    side_height: float,
-    selected: str | None,
-) -> SlideScale | None:
-    """Draw the selected part's slide, or the first that is set beyond its stop."""
+def _sliding(analysis: Analysis, kit: Kit, selected: str | None) -> tuple[Placed, Mount] | None:
+    """Return the part whose slide is shown: the selected one, or the first that is set beyond its stop."""
     beyond = next((f.placed_ids[0] for f in analysis.findings if f.kind is FindingKind.OUT_OF_TRAVEL), None)
     for placed_id in (selected, beyond):
         placed = next((p for p in analysis.build.parts if p.id == placed_id), None)
-        if placed is None:
-            continue
-        mount = mount_of(placed, analysis.build, kit)
-        if mount is None or mount.joint is Joint.FIXED or mount.high <= mount.low:
-            continue
-        return _scale_for(scene, analysis, system, side, width, side_height, placed, mount)
+        mount = mount_of(placed, analysis.build, kit) if placed is not None else None
+        if placed is not None and mount is not None and mount.joint is not Joint.FIXED and mount.high > mount.low:
+            return placed, mount
     return None
 
 

@@ -99,6 +99,7 @@ def draw_elevation(
     scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
     floor = ruler_y - (_SCALES_ROOM + 10 if scales else 8)
     draw_operator(scene, analysis, projection, operator.stature, floor)
+    scene.path(rect(0, floor, width, height - floor), "paper")
     _draw_ruler(scene, analysis, projection, system, width, ruler_y)
     _draw_support_line(scene, line_x, projection.y(float(pad[2])), height)
     if analysis.shoulder is not None:
@@ -262,10 +263,11 @@ def _draw_tip(
     moment = shoulder.pitch_moment
     forward = moment > 0.0
     color = "fwd" if forward else "back"
-    radius = min(280.0, (width - px) * 0.72)
-    sweep = min(0.5, 0.14 + abs(moment) / 20.0)
-    start = 0.03 if forward else math.pi - 0.03
-    end = start + sweep if forward else start - sweep
+    radius = min(300.0, (width - px) * 0.72)
+    lowest = math.asin(min(max((floor - 14.0 - py) / radius, 0.02), 0.6))
+    sweep = min(0.5, 0.16 + abs(moment) / 20.0)
+    start = lowest - sweep if forward else math.pi - lowest + sweep
+    end = lowest if forward else math.pi - lowest
     weight = min(6.0, 2.0 + abs(moment) * 0.6)
     scene.path(arc(px, py, radius, start, end), None, color, weight)
     tip_x, tip_y = px + radius * math.cos(end), py + radius * math.sin(end)
@@ -277,7 +279,7 @@ def _draw_tip(
     words = "tips forward" if forward else "tips back"
     mid = start + sweep / 2 if forward else start - sweep / 2
     tx = px + (radius + 14) * math.cos(mid)
-    ty = py + radius * math.sin(mid)
+    ty = py + radius * math.sin(mid) - 8.0
     anchor = Anchor.START if forward else Anchor.END
     text_color = "fwdT" if forward else "backT"
     if forward:
@@ -288,7 +290,10 @@ def _draw_tip(
     left = tx if forward else tx - wide
     edge_x = px + radius * math.cos(start)
     return Rect(
-        min(left, edge_x - 8, tip_x - 8), py - 6, max(left + wide, edge_x + 8, tip_x + 8), max(ty + 22, tip_y + 10)
+        min(left, edge_x - 8, tip_x - 8),
+        py + radius * math.sin(start) - 8,
+        max(left + wide, edge_x + 8, tip_x + 8),
+        max(ty + 22, tip_y + 10),
     )
 
 

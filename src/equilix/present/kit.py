@@ -48,7 +48,7 @@ EDITABLE = frozenset(
 )
 _HOW_KEYS = {"w": HowKnown.WEIGHED, "s": HowKnown.SHEET, "g": HowKnown.GUESSED}
 #: Words in which the table shows how a figure is known.
-HOW_WORDS = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "maker’s sheet", HowKnown.GUESSED: "guessed"}
+HOW_WORDS = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "sheet", HowKnown.GUESSED: "guessed"}
 
 
 def heading(column: Column, system: System, currency: str) -> str:

@@ -29,23 +29,20 @@ def draw_part_preview(part: Part, system: System, width: float, height: float) -
     at_zero = assembly.at(assembly.settings(build))
     shift = at_zero.origin[0]
     length, wide, tall = part.outline.size
-    half = width / 2.0
-    room_w, room_h = half - 110.0, height - 84.0
-    scale = min(room_w / max(length, 0.01), room_h / max(tall, wide, 0.01), 2500.0)
+    across = max(tall, wide, 0.01)
+    # Side by side or one above the other, whichever lets the drawing be larger.
+    beside = min((width / 2.0 - 88.0) / max(length, 0.01), (height - 84.0) / across)
+    stacked = min((width - 90.0) / max(length, 0.01), (height / 2.0 - 66.0) / across)
+    scale = min(max(beside, stacked), 2500.0)
+    if beside >= stacked:
+        spots = ((width / 4.0 - 24.0, height / 2.0 - 14.0), (width * 0.75 - 24.0, height / 2.0 - 14.0))
+    else:
+        spots = ((width / 2.0 - 20.0, height / 4.0 - 6.0), (width / 2.0 - 20.0, height * 0.75 - 12.0))
     cx, cy, cz = part.outline.centre
+    at_x, at_y, at_z = cx + float(shift[0]), cy + float(shift[1]), cz + float(shift[2])
     views = (
-        (
-            Projection(View.SIDE, scale, half / 2.0, 30.0 + room_h / 2.0, cx + float(shift[0]), cz + float(shift[2])),
-            tall,
-            "side",
-        ),
-        (
-            Projection(
-                View.TOP, scale, half + half / 2.0, 30.0 + room_h / 2.0, cx + float(shift[0]), cy + float(shift[1])
-            ),
-            wide,
-            "above",
-        ),
+        (Projection(View.SIDE, scale, *spots[0], at_x, at_z), tall, "side"),
+        (Projection(View.TOP, scale, *spots[1], at_x, at_y), wide, "above"),
     )
     for projection, across, name in views:
         draw_parts(scene, assembly, at_zero, projection)
@@ -74,7 +71,7 @@ def _dimensions(scene: Scene, projection: Projection, system: System, length: fl
         scene.line(x - 4, edge, x + 4, edge, "ink3", 0.9)
     scene.text(x + 7, projection.y0 + 4, figure(across, Kind.LENGTH, system), 12, 500, "ink2")
     scene.text(
-        projection.x0, 14, f"from the {name}" if name == "side" else f"from {name}", 12, 500, "ink3", Anchor.MIDDLE
+        projection.x0, top - 8, f"from the {name}" if name == "side" else f"from {name}", 12, 500, "ink3", Anchor.MIDDLE
     )
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from equilix.core.assembly.parts import HowKnown, Part
 from equilix.present.rig_drawing import PartBox, letter
 from equilix.present.scene import Anchor, Scene, circle, text_width
+from equilix.present.scene import rect as rounded
 from equilix.present.units import Kind, System, figure
 
 _RING = 8.5
@@ -81,6 +82,14 @@ def draw_tags(
 
 def _draw(scene: Scene, rect: Rect, mark: str, text: str, chosen: bool) -> None:
     cx, cy = rect.left + _RING, (rect.top + rect.bottom) / 2
+    scene.path(
+        rounded(rect.left - 1, rect.top, rect.right - rect.left + 2, rect.bottom - rect.top, 8),
+        "paper",
+        None,
+        0,
+        (),
+        0.78,
+    )
     scene.path(circle(cx, cy, _RING), "accent" if chosen else "paper", "accent" if chosen else "ink", 1.1)
     size = 11.5 if len(mark) == 1 else 9.0
     scene.text(cx, cy + size * 0.35, mark, size, 600, "onaccent" if chosen else "ink", Anchor.MIDDLE)

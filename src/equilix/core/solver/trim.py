@@ -123,7 +123,7 @@ def camera_slide(assembly: Assembly) -> int | None:
 
 
 def battery_slide(assembly: Assembly) -> int | None:
-    """Return the number of the slide that carries a battery but not the camera, the heaviest first."""
+    """Return the number of the innermost slide that carries a battery but not the camera."""
     batteries = [i for i, part in enumerate(assembly.parts) if part.category is Category.BATTERY]
     mass = assembly.carried_mass()
     choices = [
@@ -132,7 +132,7 @@ def battery_slide(assembly: Assembly) -> int | None:
         if any(assembly.carries(j, i) for i in batteries)
         and not (assembly.sensor is not None and assembly.carries(j, assembly.sensor))
     ]
-    return max(choices, key=lambda j: mass[j]) if choices else None
+    return min(choices, key=lambda j: mass[j]) if choices else None
 
 
 def weight_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:

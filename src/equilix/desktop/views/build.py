@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent
@@ -12,7 +13,7 @@ from equilix.core.assembly.build import Build, FreeMount
 from equilix.core.assembly.fit import Misfit
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import text_scale
-from equilix.desktop.widgets.panel import SidePanel, label
+from equilix.desktop.widgets.panel import LinkLabel, SidePanel, label
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.tray import MIME, Tray
 from equilix.desktop.workspace import Workspace
@@ -22,6 +23,7 @@ from equilix.document.edits.builds import AddBuild, PlacePart, QuarterTurn, Swap
 from equilix.io.catalogue import starter_parts, starters
 from equilix.present.balance import Verdict, mount_name
 from equilix.present.build_view import (
+    SIDE_SHARE,
     BuildDrawing,
     BuildModel,
     Offer,
@@ -78,7 +80,7 @@ class BuildView(QWidget):
         self._misfits: tuple[Misfit, ...] = ()
         self.steps = SceneView("Order of work")
         self.steps.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.steps.setFixedHeight(round(122 * text_scale()))
+        self.steps.setFixedHeight(round(118 * text_scale()))
         self.drawing = BuildDrawingView()
         self.slides = SlideParts(workspace, self.drawing, self._scale_and_slides, digits=False)
         self.tray = Tray()
@@ -93,7 +95,7 @@ class BuildView(QWidget):
         layout.addWidget(self.steps)
         layout.addWidget(self.drawing, 1)
         head = QHBoxLayout()
-        head.setContentsMargins(0, 6, 0, 4)
+        head.setContentsMargins(0, 4, 0, 2)
         head.setSpacing(12)
         head.addWidget(self.tray_title)
         head.addWidget(self.tray_note, 1)
@@ -122,11 +124,11 @@ class BuildView(QWidget):
     def refresh(self) -> None:
         """Show the book as it is now. While a part is dragged only figures and drawings follow."""
         analysis = self.workspace.analysis()
-        kit, system = self.workspace.book.parts, self.workspace.system
+        system = self.workspace.system
         if analysis is None:
             self._show_no_build()
             return
-        self.model = build_model(analysis, kit, self.workspace.operator, system)
+        self.model = build_model(analysis, self.workspace.book, system)
         self._keep_chosen(self.model)
         self.draw()
         self._draw_steps()
@@ -228,7 +230,7 @@ class BuildView(QWidget):
         scene = self.drawn.scene
         scene.text(0, 22, "Side", 16, 600)
         scene.text(38 * text_scale(), 22, "one scale in both views", 13, 400, "ink3")
-        top = round(self.drawing.height() * 0.68) + 22
+        top = round(self.drawing.height() * SIDE_SHARE) + 22
         scene.text(0, top, "Top", 16, 600)
         scene.text(38 * text_scale(), top, "left side up", 13, 400, "ink3")
         if not analysis.build.parts:
@@ -264,16 +266,15 @@ class BuildView(QWidget):
         if self.model.problems:
             panel.add_heading("To clear", "deepest first")
             for title, words, placed_id in self.model.problems:
-                button = QPushButton(title)
-                button.setProperty("role", "flat")
-                button.setToolTip("Select it in the drawing")
-                button.clicked.connect(lambda _checked=False, pid=placed_id: self.workspace.select(pid))
+                link = LinkLabel(title)
+                link.setToolTip("Select it in the drawing")
+                link.clicked.connect(partial(self._select_later, placed_id))
                 holder = QVBoxLayout()
-                holder.setContentsMargins(20, 4, 24, 4)
+                holder.setContentsMargins(24, 5, 24, 4)
                 holder.setSpacing(0)
-                holder.addWidget(button)
+                holder.addWidget(link)
                 note = label(words, 13, 400, "ink2", wrap=True)
-                note.setContentsMargins(5, 0, 0, 2)
+                note.setContentsMargins(0, 0, 0, 2)
                 holder.addWidget(note)
                 panel.rows.addLayout(holder)
                 panel.add_rule()
@@ -281,6 +282,10 @@ class BuildView(QWidget):
         self._add_selected()
         panel.add_text("Drawn from the sizes in the kit; clashes are judged by boxes. Check on the rig itself.", "ink3")
         panel.end()
+
+    def _select_later(self, placed_id: str) -> None:
+        # Selecting rebuilds the panel, and with it the words that are being clicked.
+        QTimer.singleShot(0, lambda: self.workspace.select(placed_id))
 
     def _add_selected(self) -> None:
         build, selected = self.workspace.build, self.workspace.selected
@@ -321,7 +326,7 @@ class BuildView(QWidget):
         others = len(self._misfits)
         self.why.setVisible(others > 0)
         self.why.setText(f"{others} {'does' if others == 1 else 'do'} not fit: show why")
-        self.tray.setFixedHeight(round(92 * text_scale()))
+        self.tray.setFixedHeight(round(96 * text_scale()))
         self.tray.show_offers(self.offers)
 
     def _show_why(self) -> None:
@@ -425,7 +430,7 @@ def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float
         scene.line(x, top - 2, x + wide, top - 2, "accent", 3.0)
     elif number:
         scene.line(x, top + 8, x, top + 72 * s, "rule", 1.0)
-    cx, cy = x + 14, top + 18 * s
+    cx, cy = x + 12, top + 18 * s
     if step.clashes:
         scene.path(circle(cx, cy, 8.5), "paper", "fwd", 1.5)
         scene.path(polygon(((cx, cy - 5), (cx - 5, cy + 3.5), (cx + 5, cy + 3.5))), "fwd")
@@ -436,7 +441,7 @@ def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float
         scene.path(circle(cx, cy, 8.5), "paper", "ink3", 1.2)
         scene.text(cx, cy + 4, str(number + 1), 11.5, 600, "ink2", Anchor.MIDDLE)
     scene.text(
-        x + 28, cy + 5, step.name, 14, 500 if step.done or current else 400, "ink" if step.done or current else "ink2"
+        x + 25, cy + 5, step.name, 13, 500 if step.done or current else 400, "ink" if step.done or current else "ink2"
     )
     _draw_beam(scene, step, x + 6, cy + 22 * s, wide - 18)
     scene.text(x + 6, cy + 46 * s, step.mass_text or "–", 13, 500, "ink" if step.done else "ink3")

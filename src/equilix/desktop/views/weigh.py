@@ -60,7 +60,7 @@ class WeighView(QWidget):
         self.mass_field = QLineEdit()
         self.size_field = QLineEdit()
         self.name_field.setPlaceholderText("New part: name")
-        self.how_note = label("Tab next, Enter adds; W S G after the mass: how known", 12.5, 400, "ink3")
+        self.how_note = label("Enter adds; W, S or G after the mass", 12.5, 400, "ink3")
         for field, name in (
             (self.name_field, "Name of the new part"),
             (self.mass_field, "Its mass"),
@@ -256,9 +256,10 @@ class WeighView(QWidget):
         else:
             name, share = ranked[0]
             build = self.workspace.build
-            where = f" in {build.name}" if build is not None else ""
+            where = f" in {build.name.split(' ')[0]}" if build is not None else ""
+            short = name.split(",")[0]
             panel.add_verdict(
-                Verdict(f"Weigh the {name[:1].lower()}{name[1:]}.", f"It is {100 * share:.0f} % of the doubt{where}.")
+                Verdict(f"Weigh the {short[:1].lower()}{short[1:]}.", f"It is {100 * share:.0f} % of the doubt{where}.")
             )
         panel.add_figures(self._figures(system))
         if ranked:

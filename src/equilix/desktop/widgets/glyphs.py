@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter
 from equilix.core.assembly.parts import Category, HowKnown, MountKind, Shape
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors
-from equilix.present.scene import Scene, arc, circle, polygon, polyline
+from equilix.present.scene import Scene, arc, circle, polygon, polyline, rect
 from equilix.present.silhouettes import View, silhouette
 from equilix.present.sockets import draw_socket
 
@@ -47,6 +47,19 @@ def paint_category(painter: QPainter, category: Category, area: QRectF, color: s
         scene.path(circle(cx, cy - 5.5, 2.2), None, color, 1.3)
     elif category is Category.CABLE:
         scene.path((("M", cx - 9, cy + 4), ("C", cx - 2, cy - 12, cx + 2, cy + 14, cx + 9, cy - 4)), None, color, 1.3)
+    elif category is Category.BODY:
+        scene.path(rect(cx - 10, cy - 6, 15, 12, 2), None, color, 1.3)
+        scene.path(
+            polygon(((cx + 5, cy - 2.5), (cx + 10, cy - 4.5), (cx + 10, cy + 4.5), (cx + 5, cy + 2.5))),
+            None,
+            color,
+            1.3,
+        )
+    elif category is Category.LENS:
+        outline = ((cx - 10, cy - 4), (cx + 3, cy - 4), (cx + 5, cy - 6), (cx + 10, cy - 6))
+        scene.path(polygon((*outline, *((x, 2 * cy - y) for x, y in reversed(outline)))), None, color, 1.3)
+        for x in (cx - 6, cx - 2):
+            scene.line(x, cy - 4, x, cy + 4, color, 1.2)
     elif category is Category.CLAMP:
         draw_socket(scene, MountKind.ROSETTE, cx, cy, color, 1.3)
     else:

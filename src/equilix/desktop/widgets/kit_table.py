@@ -32,15 +32,15 @@ _Index = QModelIndex | QPersistentModelIndex
 _RIGHT = frozenset({Column.MASS, Column.DOUBT, Column.CG, Column.SIZE, Column.POWER, Column.PRICE})
 _WIDTHS = {
     Column.KIND: 40,
-    Column.MASS: 70,
-    Column.DOUBT: 54,
-    Column.HOW: 116,
-    Column.CG: 46,
-    Column.SIZE: 100,
-    Column.FITS: 104,
-    Column.OFFERS: 84,
-    Column.POWER: 62,
-    Column.PRICE: 56,
+    Column.MASS: 56,
+    Column.DOUBT: 46,
+    Column.HOW: 84,
+    Column.CG: 48,
+    Column.SIZE: 84,
+    Column.FITS: 94,
+    Column.OFFERS: 66,
+    Column.POWER: 48,
+    Column.PRICE: 48,
 }
 
 
@@ -176,7 +176,7 @@ class KitDelegate(QStyledItemDelegate):
         self, painter: QPainter, scene: Scene, part: Part, column: Column, area: QRect, base: float
     ) -> None:
         needs, offered = mount_kinds(part)
-        x = area.left() + 12.0
+        x = area.left() + 10.0
         y = area.center().y() + 0.5
         if column is Column.FITS:
             if not needs:
@@ -185,12 +185,12 @@ class KitDelegate(QStyledItemDelegate):
             paint_mount(painter, needs[0], x, y)
             painter.setFont(font(13))
             words = needs[0].value + (f" +{len(needs) - 1}" if len(needs) > 1 else "")
-            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, area.width() - 26)
-            scene.text(area.left() + 23, base, words, 13, 400, "ink2")
+            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, area.width() - 22)
+            scene.text(area.left() + 21, base, words, 13, 400, "ink2")
             return
-        for kind in offered[: max(1, int(area.width() / 17))]:
+        for kind in offered[: max(1, int(area.width() / 16))]:
             paint_mount(painter, kind, x, y)
-            x += 17.0
+            x += 16.0
 
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: _Index) -> QWidget:
         column = COLUMNS[index.column()]
@@ -261,7 +261,7 @@ class KitTable(QTableView):
         width = self.viewport().width()
         hidden: set[Column] = set()
         for column in (Column.PRICE, Column.SIZE, Column.POWER, Column.OFFERS):
-            if width - sum(w * s for c, w in _WIDTHS.items() if c not in hidden) >= 160 * s:
+            if width - sum(w * s for c, w in _WIDTHS.items() if c not in hidden) >= 130 * s:
                 break
             hidden.add(column)
         used = sum(w * s for c, w in _WIDTHS.items() if c not in hidden)

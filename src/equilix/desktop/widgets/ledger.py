@@ -34,7 +34,9 @@ from equilix.present.scene import Anchor, Scene, hatch, polygon
 from equilix.present.units import Kind, System, figure
 
 _Index = QModelIndex | QPersistentModelIndex
-_NUMBERS = 66
+_NUMBERS = 64
+#: px at the right that the scroll bar may take.
+_SCROLL = 12
 _COLUMNS = ("part", "pull", "moment", "mass", "arm")
 
 
@@ -198,7 +200,7 @@ class NetRow(QWidget):
                 scene.text(at, base, self.preview, 13, 500, "accent", anchor)
             numbers = (net.moment_text, net.mass_text, net.arm_text)
             for text, right in zip(numbers, (2 * _NUMBERS, _NUMBERS, 0), strict=True):
-                scene.text(width - right * text_scale() - 2, base, text, 14, 600, "ink", Anchor.END)
+                scene.text(width - _SCROLL - right * text_scale() - 2, base, text, 14, 600, "ink", Anchor.END)
         paint_scene(painter, scene, colors())
         painter.end()
 
@@ -238,7 +240,7 @@ class LedgerHead(QWidget):
                 f"arm, {self.model.length_unit}",
             )
             for text, right in zip(heads, (2 * _NUMBERS, _NUMBERS, 0), strict=True):
-                scene.text(width - right * s - 2, base, text, 12.5, 400, "ink2", Anchor.END)
+                scene.text(width - _SCROLL - right * s - 2, base, text, 12.5, 400, "ink2", Anchor.END)
         paint_scene(painter, scene, colors())
         painter.end()
 
@@ -316,13 +318,13 @@ class Ledger(QWidget):
 
     def _half_bar(self) -> float:
         line = support_line(self.width())
-        return max(min(self.width() - 3 * _NUMBERS * text_scale() - line, line - 90.0), 60.0)
+        return max(min(self.width() - _SCROLL - 3 * _NUMBERS * text_scale() - line, line - 90.0), 60.0)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         line, half = support_line(self.width()), self._half_bar()
         numbers = _NUMBERS * text_scale()
         name = line - half
-        rest = self.width() - line - half
+        rest = self.width() - _SCROLL - line - half
         first = max(rest - 2 * numbers, numbers)
         for column, width in enumerate((name, 2 * half, first, numbers, numbers)):
             self.table.setColumnWidth(column, math.floor(width))

@@ -174,6 +174,6 @@ class MountTable(QTableView):
         s = text_scale()
         self.horizontalHeader().setFont(font(12.5))
         self.verticalHeader().setDefaultSectionSize(round(22 * s))
-        for column, width in enumerate((46, 108, 38, 34, 34, 40, 40)):
+        for column, width in enumerate((48, 104, 46, 36, 36, 40, 40)):
             self.setColumnWidth(column, round(width * s))
         self.horizontalHeader().setStretchLastSection(True)

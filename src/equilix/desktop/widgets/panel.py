@@ -35,6 +35,38 @@ def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
             clear_layout(inner)
 
 
+class LinkLabel(QLabel):
+    """Words that wrap and can be clicked, or chosen with Enter."""
+
+    clicked = Signal()
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setWordWrap(True)
+        self.setFont(font(14, 600))
+        self.setStyleSheet(f"color: {colors().hex('accent')}; background: transparent;")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.clicked.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.clicked.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self.hasFocus():
+            painter = QPainter(self)
+            painter.setPen(QPen(colors()["accent"], 2))
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+            painter.end()
+
+
 class Rule(QFrame):
     """A hairline across the panel."""
 

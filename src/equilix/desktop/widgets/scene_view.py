@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from equilix.desktop.painters.scene_painter import paint_scene
@@ -29,6 +29,7 @@ class SceneView(QWidget):
         self.scene = Scene()
         self.tips: dict[tuple[str, ...], str] = {}
         self._held: tuple[str, ...] | None = None
+        self._by_key = False
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -46,10 +47,17 @@ class SceneView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         paint_scene(painter, self.scene, colors())
-        if self.hasFocus():
+        if self.hasFocus() and self._by_key:
             painter.setPen(QPen(colors()["accent"], 2))
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
         painter.end()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self._by_key = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.resized.emit()

@@ -26,8 +26,8 @@ class TrayPlace(QWidget):
         super().__init__()
         self.number, self.offer, self._chosen = number, offer, chosen
         self._pressed_at: QPoint | None = None
-        self.setFixedWidth(round(157 * text_scale()))
-        self.setMinimumHeight(round(76 * text_scale()))
+        self.setFixedWidth(round(156 * text_scale()))
+        self.setMinimumHeight(round(82 * text_scale()))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{number}: {offer.part.name}, {offer.mass_text}. {offer.effect}")
@@ -43,12 +43,17 @@ class TrayPlace(QWidget):
         scene = Scene()
         room = self.width() - 46
         painter.setFont(font(14, 600))
-        name = painter.fontMetrics().elidedText(self.offer.part.name, Qt.TextElideMode.ElideRight, room)
+        first, _, rest = self.offer.part.name.partition(", ")
+        name = painter.fontMetrics().elidedText(first, Qt.TextElideMode.ElideRight, room)
         scene.text(40, 22 * s, name, 14, 600)
-        scene.text(40, 39 * s, self.offer.mass_text, 13, 400, "ink2")
+        painter.setFont(font(13))
+        about = f"{self.offer.mass_text}, {rest}" if rest else self.offer.mass_text
+        about = painter.fontMetrics().elidedText(about, Qt.TextElideMode.ElideRight, room - 12)
+        scene.text(40, 39 * s, about, 13, 400, "ink2")
         painter.setFont(font(13, 500))
-        effect = painter.fontMetrics().elidedText(self.offer.effect, Qt.TextElideMode.ElideRight, self.width() - 16)
-        scene.text(8, 60 * s, effect, 13, 500)
+        for line, words in enumerate(self.offer.effect.split("\n")):
+            shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width() - 16)
+            scene.text(8, (58 + 16 * line) * s, shown, 13, 400 if line else 500, "ink2" if line else "ink")
         if self.number <= 9:
             scene.text(self.width() - 10, 39 * s, str(self.number), 13, 600, "accent", Anchor.END)
         scene.line(self.width() - 0.5, 10, self.width() - 0.5, self.height() - 8, "rule", 1.0)

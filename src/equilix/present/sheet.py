@@ -1,0 +1,114 @@
+"""What the printed build sheet says."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from equilix.core.analyse import Analysis
+from equilix.core.assembly.build import Operator, mount_of
+from equilix.core.assembly.fit import step_of
+from equilix.core.assembly.parts import Joint
+from equilix.core.uncertainty import mass_doubt
+from equilix.document.book import Book
+from equilix.present.balance import BalanceModel, balance_model
+from equilix.present.build_view import build_model
+from equilix.present.elevation import SlideScale, scale_words
+from equilix.present.kit import HOW_WORDS
+from equilix.present.rig_drawing import letter
+from equilix.present.units import Kind, System, doubt, figure
+
+
+@dataclass(frozen=True, slots=True)
+class SheetRow:
+    """One part: letter, name, mass with doubt, how known, what it sits on and its mark there."""
+
+    letter: str
+    name: str
+    mass: str
+    doubt: str
+    how: str
+    sits_on: str
+    mark: str
+
+
+@dataclass(frozen=True, slots=True)
+class SheetModel:
+    """All text of the build sheet."""
+
+    title: str
+    subtitle: str
+    balance: BalanceModel
+    rows: tuple[SheetRow, ...]
+    steps: tuple[tuple[str, tuple[str, ...], str], ...]  # name, what to do, balance so far
+    cautions: tuple[str, ...]
+    guesses: str
+
+
+#: Cautions that stand on every sheet; common practice and the rules that come first.
+STANDING_CAUTIONS = (
+    "Before letting go: one hand near the rig, feet apart, nobody below. Lock every clamp and tug at it.",
+    "Makers' limits, local work-safety rules and carriers' battery rules come first.",
+    "Body figures are estimates for planning; not medical advice. Stop when it hurts.",
+)
+
+
+def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: System) -> SheetModel:
+    """Return the sheet for one analysed build worn by `operator`."""
+    balance = balance_model(analysis, operator, system)
+    build = analysis.build
+    model = build_model(analysis, book, system)
+    rows = tuple(_row(book, analysis, i, system) for i in range(len(build.parts)))
+    steps = tuple(
+        (step.name, tuple(_doings(book, analysis, number, system)), f"{step.mass_text}, CG {step.ahead_text}")
+        for number, step in enumerate(model.steps)
+        if step.done
+    )
+    guessed = [row.letter for row in rows if row.how == "guessed"]
+    missing = [row.letter for row in rows if row.mass == "no mass"]
+    words = f"Guessed, so weigh before relying on it: {', '.join(guessed)}." if guessed else "Every mass is known."
+    if missing:
+        words += f" Without mass and left out: {', '.join(missing)}."
+    clashes = tuple(f"{title}: {words}" for title, words, _ in model.problems if title)
+    own = tuple(c for c in balance.cautions if "see Build" not in c)
+    return SheetModel(
+        build.name,
+        " · ".join(text for text in (book.title, build.note, f"worn by {operator.name}") if text),
+        balance,
+        rows,
+        steps,
+        (*clashes, *own[:-1], *STANDING_CAUTIONS),
+        words,
+    )
+
+
+def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
+    part, placed = analysis.assembly.parts[i], analysis.build.parts[i]
+    mount = mount_of(placed, analysis.build, book.parts)
+    sits_on, mark = "the shoulder", ""
+    if placed.parent is not None and mount is not None:
+        index = next(k for k, p in enumerate(analysis.build.parts) if p.id == placed.parent)
+        sits_on = f"{letter(index)}, {mount.name or mount.kind}"
+        if mount.joint is not Joint.FIXED and mount.high > mount.low:
+            turns = mount.joint is Joint.TURN
+            scale = SlideScale(placed.id, "", 0, 1, 0, mount.low, mount.high, placed.setting, None, turns)
+            mark = scale_words(scale, system)
+    return SheetRow(
+        letter(i),
+        part.name,
+        "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system),
+        "" if part.mass is None else doubt(mass_doubt(part), Kind.MASS, system),
+        "" if part.mass is None else HOW_WORDS[part.mass_known],
+        sits_on,
+        mark,
+    )
+
+
+def _doings(book: Book, analysis: Analysis, step: int, system: System) -> list[str]:
+    doings = []
+    for i, part in enumerate(analysis.assembly.parts):
+        if step_of(part.category) != step:
+            continue
+        row = _row(book, analysis, i, system)
+        where = "as the base" if row.sits_on == "the shoulder" else f"on {row.sits_on}"
+        doings.append(f"{row.letter} {row.name} {where}" + (f", mark {row.mark}" if row.mark else ""))
+    return doings
