@@ -136,7 +136,7 @@ def _builds(kit: dict[str, Part]) -> tuple[Build, ...]:
 
 def _trimmed(parts: tuple[Placed, ...]) -> tuple[Placed, ...]:
     """Return the same build with the camera plate and the battery moved back."""
-    settings = {"plate": -0.072, "vplate": -0.075}
+    settings = {"plate": -0.080, "vplate": -0.075}
     return tuple(replace(placed, setting=settings.get(placed.id, placed.setting)) for placed in parts)
 
 

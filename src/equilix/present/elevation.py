@@ -99,7 +99,8 @@ def draw_elevation(
     scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
     floor = ruler_y - (_SCALES_ROOM + 10 if scales else 8)
     draw_operator(scene, analysis, projection, operator.stature, floor)
-    scene.path(rect(0, floor, width, height - floor), "paper")
+    # The ghost is cut off here; what hangs lower than the drawing is covered too.
+    scene.path(rect(0, floor, width, height - floor + 400.0), "paper")
     _draw_ruler(scene, analysis, projection, system, width, ruler_y)
     _draw_support_line(scene, line_x, projection.y(float(pad[2])), height)
     if analysis.shoulder is not None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -32,15 +32,15 @@ _Index = QModelIndex | QPersistentModelIndex
 _RIGHT = frozenset({Column.MASS, Column.DOUBT, Column.CG, Column.SIZE, Column.POWER, Column.PRICE})
 _WIDTHS = {
     Column.KIND: 40,
-    Column.MASS: 56,
-    Column.DOUBT: 46,
+    Column.MASS: 62,
+    Column.DOUBT: 45,
     Column.HOW: 84,
-    Column.CG: 48,
+    Column.CG: 54,
     Column.SIZE: 84,
-    Column.FITS: 94,
+    Column.FITS: 91,
     Column.OFFERS: 66,
     Column.POWER: 48,
-    Column.PRICE: 48,
+    Column.PRICE: 54,
 }
 
 
@@ -310,9 +310,18 @@ class KitTable(QTableView):
         elif column in (Column.HOW, Column.MASS) and event.text().casefold() in ("w", "s", "g") and parts:
             self.kit_model.change(parts[0], Column.HOW, event.text())
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid():
-            self.edit(self.currentIndex())
+            # The editor stores what was typed once this key is dealt with; only then may the row change.
+            QTimer.singleShot(0, self._go_down)
         else:
             super().keyPressEvent(event)
+
+    def _go_down(self) -> None:
+        """Go to the row below: Enter has stored what was typed; on the last row it opens the entry row."""
+        row = self.currentIndex().row() + 1
+        if row < self.kit_model.rowCount():
+            self.setCurrentIndex(self.kit_model.index(row, self.currentIndex().column()))
+        else:
+            self.entry_wanted.emit()
 
     def _copy(self, parts: tuple[Part, ...]) -> None:
         wanted = (Column.NAME, Column.MASS, Column.SIZE, Column.HOW)

@@ -52,6 +52,9 @@ class MountModel(QAbstractTableModel):
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
             unit = unit_of(Kind.LENGTH, self.workspace.system)
             return ("", "kind", f"x, {unit}", "y", "z", "from", "to")[section]
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignRight if section >= _X else Qt.AlignmentFlag.AlignLeft
+            return side | Qt.AlignmentFlag.AlignVCenter
         return None
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:

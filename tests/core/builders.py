@@ -1,0 +1,89 @@
+"""Small builds for tests, made without the catalogue."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from equilix.core.assembly.build import Build, Operator, Placed
+from equilix.core.assembly.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
+
+OPERATOR = Operator("op", "Operator", 1.75, 75.0)
+
+
+def block(
+    part_id: str,
+    mass: float | None,
+    size: tuple[float, float, float] = (0.1, 0.1, 0.1),
+    category: Category = Category.OTHER,
+    known: HowKnown = HowKnown.WEIGHED,
+    mounts: tuple[Mount, ...] = (),
+    kind: MountKind = MountKind.LIGHT_RODS,
+    at: tuple[float, float, float] = (0.0, 0.0, 0.0),
+) -> Part:
+    """Return a box held by the point `at`."""
+    return Part(
+        part_id, part_id, category, mass, known, Outline(size), (0.0, 0.0, 0.0), known, mounts, (Foot(kind, at),)
+    )
+
+
+def rail(mount_id: str = "rail", half: float = 0.5, axis: tuple[float, float, float] = (1.0, 0.0, 0.0)) -> Mount:
+    """Return a slide that takes rod clamps."""
+    return Mount(mount_id, MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.SLIDE, axis, -half, half)
+
+
+def grip(part_id: str) -> Part:
+    """Return a massless-like grip held by its own point."""
+    hold = Mount("hand", MountKind.GRIP_POINT, (0.0, 0.0, 0.0))
+    return block(part_id, 0.001, (0.02, 0.02, 0.1), Category.GRIP, mounts=(hold,))
+
+
+def base(mass: float = 1.0) -> Part:
+    """Return a base whose shoulder contact lies in its origin, with a rail along x and one along y."""
+    mounts = (
+        Mount("shoulder", MountKind.SHOULDER, (0.0, 0.0, 0.0)),
+        rail(),
+        rail("across", 0.5, (0.0, 1.0, 0.0)),
+    )
+    return block("base", mass, (0.2, 0.1, 0.02), Category.PLATE, mounts=mounts)
+
+
+def shoulder_build(*blocks: tuple[Part, float]) -> tuple[Build, dict[str, Part]]:
+    """Return a base with `blocks` on its rail, each at its setting, and the kit."""
+    kit = {"base": base()}
+    placed = [Placed("base", "base")]
+    for part, setting in blocks:
+        kit[part.id] = part
+        placed.append(Placed(part.id, part.id, "base", "rail", 0, setting))
+    return Build("b", "Test build", tuple(placed)), kit
+
+
+def random_tree(rng: np.random.Generator, count: int) -> tuple[Build, dict[str, Part]]:
+    """Return a build of `count` boxes on random slides, turns and fixed mounts of each other."""
+    kit: dict[str, Part] = {}
+    placed: list[Placed] = []
+    for i in range(count):
+        size = tuple(float(v) for v in rng.uniform(0.02, 0.2, 3))
+        joints = (Joint.SLIDE, Joint.TURN, Joint.FIXED)
+        mounts = tuple(
+            Mount(
+                f"m{k}",
+                MountKind.LIGHT_RODS,
+                tuple(float(v) for v in rng.uniform(-0.1, 0.1, 3)),  # type: ignore[arg-type]
+                joints[k % 3],
+                tuple(float(v) for v in rng.normal(size=3)),  # type: ignore[arg-type]
+                -0.3,
+                0.3,
+            )
+            for k in range(3)
+        )
+        at = tuple(float(v) for v in rng.uniform(-0.05, 0.05, 3))
+        mass = float(rng.uniform(0.05, 2.0))
+        kit[f"p{i}"] = block(f"p{i}", mass, size, mounts=mounts, at=at)  # type: ignore[arg-type]
+        if i == 0:
+            placed.append(Placed("p0", "p0", quarter_turns=int(rng.integers(4))))
+            continue
+        # Fixed and turning mounts take one part only: go through the parents in turn.
+        parent, mount = (i - 1) // 3, f"m{(i - 1) % 3}"
+        setting = float(rng.uniform(-0.3, 0.3))
+        placed.append(Placed(f"p{i}", f"p{i}", f"p{parent}", mount, 0, setting, int(rng.integers(4))))
+    return Build("random", "Random", tuple(placed)), kit

@@ -1,0 +1,128 @@
+"""A real window, offscreen, driven by mouse and keys."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import unittest
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QWidget
+
+from equilix.desktop.app import make_app
+from equilix.desktop.main_window import MainWindow
+from equilix.desktop.theme import Theme, set_text_scale
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.workspace import Workspace
+from equilix.document.book import Book
+from equilix.io.demo import demo_book
+from equilix.io.preferences import Preferences
+
+
+class WindowTestCase(unittest.TestCase):
+    """Opens a window on an empty book; preferences and recovery files go to a folder of its own."""
+
+    book: Book | None = None
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
+            old = os.environ.get(name)
+            os.environ[name] = str(self.folder / name)
+            self.addCleanup(self._restore, name, old)
+        self.app = make_app(Theme.LIGHT)
+        set_text_scale(1.0)
+        self.workspace = Workspace(Preferences())
+        self.refusals: list[str] = []
+        self.workspace.refused.connect(self.refusals.append)
+        self.window = MainWindow(self.workspace)
+        self.workspace.open_book(self.book or Book(), None)
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.settle()
+        self.addCleanup(self._close)
+
+    @staticmethod
+    def _restore(name: str, old: str | None) -> None:
+        if old is None:
+            os.environ.pop(name, None)
+        else:
+            os.environ[name] = old
+
+    def _close(self) -> None:
+        self.workspace.saved_book = self.workspace.history.present
+        self.window.close()
+        self.window.deleteLater()
+        self.settle()
+        # Without an event loop nothing is deleted by itself, and every theme change would style it all again.
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+    def settle(self) -> None:
+        """Let the window do what it has put off."""
+        for _ in range(3):
+            self.app.processEvents()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+    def keys(self, widget: QWidget, text: str) -> None:
+        """Type text."""
+        QTest.keyClicks(widget, text)
+        self.settle()
+
+    def key(self, widget: QWidget, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        """Press one key."""
+        QTest.keyClick(widget, key, modifier)
+        self.settle()
+
+    def click(self, widget: QWidget) -> None:
+        """Click the middle of a widget."""
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton)
+        self.settle()
+
+    def spot(self, view: SceneView, key: tuple[str, ...]) -> QPoint:
+        """Return a place in a drawing where the mouse meets `key`."""
+        for region in reversed(view.scene.regions):
+            if region.key != key:
+                continue
+            xs = [p[0] for p in region.polygon]
+            ys = [p[1] for p in region.polygon]
+            for i in range(1, 20):
+                for j in range(1, 20):
+                    x = min(xs) + (max(xs) - min(xs)) * i / 20
+                    y = min(ys) + (max(ys) - min(ys)) * j / 20
+                    if view.scene.hit(x, y) == key:
+                        return QPointF(x, y).toPoint()
+        raise AssertionError(f"{key} is nowhere to be met in the drawing")
+
+    def press_at(self, view: SceneView, key: tuple[str, ...]) -> None:
+        """Click on something in a drawing."""
+        QTest.mouseClick(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.spot(view, key))
+        self.settle()
+
+    def drag(self, view: SceneView, key: tuple[str, ...], by: int, steps: int = 5) -> None:
+        """Drag something in a drawing sideways by `by` px."""
+        start = self.spot(view, key)
+        QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+        for step in range(1, steps + 1):
+            QTest.mouseMove(view, start + QPoint(by * step // steps, 0))
+            self.app.processEvents()
+        end = start + QPoint(by, 0)
+        QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
+        self.settle()
+
+    def focus(self) -> QWidget | None:
+        """Return the widget that has the keyboard."""
+        return QApplication.focusWidget()
+
+
+class DemoWindowTestCase(WindowTestCase):
+    """The same on the demo data."""
+
+    def setUp(self) -> None:
+        self.book = demo_book()
+        super().setUp()
