@@ -1,0 +1,380 @@
+"""Shoulder statics, linear programme, doubt and remedies against closed forms and SciPy."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import linprog
+
+from equilix.core.analyse import Certainty, analyse, certainty
+from equilix.core.assembly.build import FreeMount, Placed, Shoulder
+from equilix.core.assembly.parts import Category, HowKnown
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.solver.lp import LpStatus, solve_lp
+from equilix.core.solver.problem import moment_form
+from equilix.core.solver.trim import (
+    MOST_DEAD_WEIGHT,
+    RemedyKind,
+    battery_slide,
+    camera_slide,
+    dead_weight_remedy,
+    slide_remedy,
+    weight_mounts,
+)
+from equilix.core.supports.shoulder import HandLimits, Tip, hold_level, pad_pressure, residual, rest
+from equilix.core.uncertainty import SCALE_ACCURACY, mass_doubt
+from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
+
+UP_ONLY = HandLimits((0.0, 0.0, 100.0), (0.0, 0.0, 0.0))
+
+
+def rig(mass: float, ahead: float, above: float = 0.12, left: float = 0.0) -> MassProperties:
+    return MassProperties(mass, np.array([ahead, left, above]), np.eye(3) * 0.1)
+
+
+def pair(x: float, y: float = 0.1, z: float = -0.1) -> np.ndarray:
+    return np.array([[x, y, z], [x, -y, z]])
+
+
+class LinearProgramme(unittest.TestCase):
+    def test_worked_example(self) -> None:
+        """maximise 5x + 4y + 3z: Chvatal, Linear Programming (1983), ch. 2, optimum 13 at (2, 0, 1)."""
+        matrix = np.array([[2.0, 3, 1, 1, 0, 0], [4, 1, 2, 0, 1, 0], [3, 4, 2, 0, 0, 1]])
+        found = solve_lp(np.array([-5.0, -4, -3, 0, 0, 0]), matrix, np.array([5.0, 11, 8]))
+        self.assertIs(found.status, LpStatus.OPTIMAL)
+        np.testing.assert_allclose(found.x[:3], [2.0, 0.0, 1.0], atol=1e-12)
+        self.assertAlmostEqual(found.cost, -13.0)
+
+    @settings(max_examples=120, deadline=None)
+    @given(st.integers(0, 100_000))
+    def test_random_programmes_against_scipy(self, seed: int) -> None:
+        rng = np.random.default_rng(seed)
+        m, n = int(rng.integers(1, 7)), int(rng.integers(2, 14))
+        matrix = rng.normal(size=(m, n)).round(2)
+        rhs = matrix @ rng.uniform(0.0, 2.0, n) if seed % 3 else rng.normal(size=m)
+        cost = rng.normal(size=n) + (1.0 if seed % 2 else 0.0)
+        found = solve_lp(cost, matrix, rhs)
+        theirs = linprog(cost, A_eq=matrix, b_eq=rhs, method="highs")
+        expected = {0: LpStatus.OPTIMAL, 2: LpStatus.INFEASIBLE, 3: LpStatus.UNBOUNDED, 4: LpStatus.UNBOUNDED}
+        self.assertIs(found.status, expected[theirs.status])
+        if theirs.status == 0:
+            self.assertAlmostEqual(found.cost, theirs.fun, delta=1e-7 * max(1.0, abs(theirs.fun)))
+            np.testing.assert_allclose(matrix @ found.x, rhs, atol=1e-9)
+
+    def test_redundant_rows_and_warm_starts(self) -> None:
+        matrix = np.array([[1.0, 1, 1, 0], [2, 2, 2, 0], [0, 1, 0, 1]])
+        first = solve_lp(np.array([1.0, 2, 3, 4]), matrix, np.array([2.0, 4, 1]))
+        self.assertAlmostEqual(first.cost, 3.0)  # x = (1, 1, 0, 0)
+        full = np.array([[1.0, 1, 1, 0], [0, 1, 0, 1]])
+        cold = solve_lp(np.array([1.0, 2, 3, 4]), full, np.array([2.0, 1]))
+        warm = solve_lp(np.array([1.0, 2, 3, 4]), full, np.array([2.5, 1]), cold.basis)
+        again = solve_lp(np.array([1.0, 2, 3, 4]), full, np.array([2.5, 1]))
+        self.assertAlmostEqual(warm.cost, again.cost)
+
+    def test_a_degenerate_cycle_ends(self) -> None:
+        """The example on which Dantzig's rule alone cycles: Beale (1955), in Chvatal, ch. 3."""
+        matrix = np.array([[0.25, -60, -1 / 25, 9, 1, 0, 0], [0.5, -90, -1 / 50, 3, 0, 1, 0], [0, 0, 1, 0, 0, 0, 1]])
+        found = solve_lp(np.array([-0.75, 150, -0.02, 6, 0, 0, 0]), matrix, np.array([0.0, 0, 1]))
+        self.assertAlmostEqual(found.cost, -0.05)
+
+
+class HandForces(unittest.TestCase):
+    def test_one_lever_closed_form(self) -> None:
+        """F = W (x_c - x_end)/(x_grip - x_end): moments about the patch's front end; 8 kg gives 18.8 N."""
+        shoulder = Shoulder(span_x=0.060)
+        held = hold_level(rig(8.0, 0.060 + 0.030), np.zeros(3), shoulder, pair(0.250 + 0.030), UP_ONLY)
+        up = sum(float(hand.force[2]) for hand in held.hands)
+        self.assertAlmostEqual(up, 8.0 * STANDARD_GRAVITY * 0.060 / 0.250, places=9)
+        self.assertAlmostEqual(up, 18.8, places=1)
+        self.assertAlmostEqual(float(held.hands[0].force[2]), up / 2.0, places=9)
+
+    def test_a_tail_heavy_rig_is_pressed_down_and_the_shoulder_carries_more(self) -> None:
+        held = hold_level(rig(8.0, -0.10), np.zeros(3), Shoulder(), pair(0.2), UP_ONLY)
+        down = -sum(float(hand.force[2]) for hand in held.hands)
+        self.assertAlmostEqual(down, 8.0 * STANDARD_GRAVITY * 0.070 / 0.230, places=9)
+        self.assertAlmostEqual(float(held.pad_force[2]), 8.0 * STANDARD_GRAVITY + down, places=9)
+
+    @settings(max_examples=80, deadline=None)
+    @given(
+        st.floats(1.0, 20.0),
+        st.floats(-0.25, 0.25),
+        st.floats(-0.03, 0.03),
+        st.floats(0.05, 0.4),
+        st.floats(-0.3, 0.0),
+        st.floats(-0.15, 0.05),
+    )
+    def test_equilibrium_to_1e_9(
+        self, mass: float, ahead: float, left: float, grip_x: float, grip_z: float, offset: float
+    ) -> None:
+        body, pad = rig(mass, ahead + 0.3, 0.1, left - 0.2), np.array([0.3, -0.2, 0.01])
+        grips = np.array([[grip_x + 0.3, -0.1, grip_z], [grip_x + 0.3 + offset, -0.3, grip_z]])
+        held = hold_level(body, pad, Shoulder(), grips)
+        self.assertIsNotNone(held)
+        self.assertLess(np.abs(residual(body, pad, held)).max(), 1e-9)
+        self.assertGreaterEqual(held.pad_force[2], -1e-9)
+        self.assertLessEqual(held.friction, 0.5 * held.pad_force[2] + 1e-9)
+
+    def test_the_least_effort_is_that_of_scipy(self) -> None:
+        """The same programme written afresh: friction pyramid by inequalities, solved by HiGHS."""
+        limits = HandLimits()
+        body, pad, shoulder, grips = rig(9.0, 0.08), np.zeros(3), Shoulder(), pair(0.22)
+        held = hold_level(body, pad, shoulder, grips, limits)
+        caps = np.array([*limits.force, *limits.couple])
+        ours = max(float(np.abs(np.concatenate([hand.force, hand.couple]) / caps).max()) for hand in held.hands)
+        self.assertAlmostEqual(ours, _least_effort(body, shoulder, grips, caps), places=3)
+
+    def test_over_the_pad_the_hands_are_free(self) -> None:
+        held = hold_level(rig(8.0, 0.02), np.zeros(3), Shoulder(), pair(0.2))
+        self.assertLess(max(hand.size for hand in held.hands), 1e-9)
+        self.assertAlmostEqual(pad_pressure(held.pad_force, Shoulder()), 8.0 * STANDARD_GRAVITY / 0.0036)
+
+    def test_pressure_of_the_published_size(self) -> None:
+        """8 kg on 60 x 70 mm: 19 kPa, above the 14 kPa of Holewijn (1990), from memory."""
+        force = np.array([0.0, 0.0, 8.0 * STANDARD_GRAVITY])
+        self.assertAlmostEqual(pad_pressure(force, Shoulder(span_y=0.070)) / 1e3, 18.7, places=1)
+
+    def test_without_hands_a_tipping_rig_cannot_be_held(self) -> None:
+        none = np.zeros((0, 3))
+        self.assertIsNone(hold_level(rig(8.0, 0.1), np.zeros(3), Shoulder(), none))
+        self.assertIsNotNone(hold_level(rig(8.0, 0.01), np.zeros(3), Shoulder(), none))
+
+
+def _least_effort(body: MassProperties, shoulder: Shoulder, grips: np.ndarray, caps: np.ndarray) -> float:
+    corners = [(sx * shoulder.span_x / 2, sy * shoulder.span_y / 2, 0.0) for sx in (-1, 1) for sy in (-1, 1)]
+    n = 3 * 4 + 6 * len(grips) + 1
+    equal = np.zeros((6, n))
+    for i, point in enumerate([*corners, *grips]):
+        column = 3 * i if i < 4 else 12 + 6 * (i - 4)
+        x, y, z = point
+        equal[:3, column : column + 3] = np.eye(3)
+        equal[3:, column : column + 3] = [[0, -z, y], [z, 0, -x], [-y, x, 0]]
+        if i >= 4:
+            equal[3:, column + 3 : column + 6] = np.eye(3)
+    weight = np.array([0.0, 0.0, -body.mass * STANDARD_GRAVITY])
+    rhs = -np.concatenate([weight, np.cross(body.cg, weight)])
+    rows, bounds = [], []
+    for i in range(4):
+        for k in range(8):  # octagon's faces lie between its rays
+            row = np.zeros(n)
+            a = math.pi / 4 * (k + 0.5)
+            row[3 * i : 3 * i + 3] = [math.cos(a), math.sin(a), -shoulder.friction * math.cos(math.pi / 8)]
+            rows.append(row)
+    for h in range(len(grips)):
+        for k in range(6):
+            for sign in (-1.0, 1.0):
+                row = np.zeros(n)
+                row[12 + 6 * h + k], row[-1] = sign, -caps[k]
+                rows.append(row)
+    for i in range(n):
+        bounds.append((0, None) if i == n - 1 or (i < 12 and i % 3 == 2) else (None, None))
+    cost = np.zeros(n)
+    cost[-1] = 1.0
+    return float(linprog(cost, np.array(rows), np.zeros(len(rows)), equal, rhs, bounds=bounds).fun)
+
+
+class OverThePad(unittest.TestCase):
+    def test_margins_and_tip_angle(self) -> None:
+        """atan(margin/height): at 120 mm above the pad and 15 degrees the plumb line moves 31 mm."""
+        lies = rest(rig(8.0, 0.010, 0.120, -0.005), np.zeros(3), Shoulder())
+        self.assertAlmostEqual(lies.margin_x, 0.020)
+        self.assertAlmostEqual(lies.margin_y, 0.025)
+        self.assertAlmostEqual(lies.tip_angle, math.atan2(0.020, 0.120))
+        self.assertAlmostEqual(0.120 * math.sin(math.radians(15.0)) * 1e3, 31.0, delta=0.1)
+
+    def test_tip_directions(self) -> None:
+        for ahead, left, tip in (
+            (0.05, 0.0, Tip.FORWARD),
+            (-0.05, 0.0, Tip.BACK),
+            (0.0, 0.05, Tip.LEFT),
+            (0.0, -0.05, Tip.RIGHT),
+            (0.01, 0.01, Tip.LEVEL),
+        ):
+            self.assertIs(rest(rig(8.0, ahead, left=left), np.zeros(3), Shoulder()).tip, tip)
+
+    def test_a_slope_needs_friction(self) -> None:
+        lies = rest(rig(8.0, 0.0), np.zeros(3), Shoulder(slope=math.radians(20.0)))
+        self.assertAlmostEqual(lies.friction_needed, math.tan(math.radians(20.0)))
+
+    def test_the_moments_carry_the_stated_signs(self) -> None:
+        camera = block("camera", 3.0, category=Category.BODY)
+        build, kit = shoulder_build((camera, 0.10))
+        shoulder = analyse(build, kit, OPERATOR).shoulder
+        self.assertAlmostEqual(shoulder.pitch_moment, 3.0 * STANDARD_GRAVITY * 0.10, places=12)
+        self.assertAlmostEqual(float(shoulder.moment.sum()), shoulder.pitch_moment, places=12)
+        self.assertEqual(shoulder.roll_moment, 0.0)
+
+    def test_certainty(self) -> None:
+        self.assertIs(certainty(0.02, 0.004), Certainty.CLEAR)
+        self.assertIs(certainty(-0.02, 0.004), Certainty.OVER)
+        self.assertIs(certainty(0.007, 0.004), Certainty.CANNOT_SAY)
+
+
+class Doubt(unittest.TestCase):
+    def test_one_scale_for_all_adds_linearly(self) -> None:
+        """Four parts at 2 %: 0.068 kg together, 0.037 kg if taken as independent (JCGM 100, F.1.2.3)."""
+        masses = np.array([1.4, 1.0, 0.6, 0.4])
+        self.assertAlmostEqual(0.02 * masses.sum(), 0.068, places=12)
+        self.assertAlmostEqual(0.02 * math.hypot(*masses), 0.037, places=3)
+        blocks = [(replace(block(f"p{i}", float(m)), mass_u=None), 0.2 * i) for i, m in enumerate(masses)]
+        build, kit = shoulder_build(*blocks)
+        figures = analyse(build, kit, OPERATOR)
+        gain = SCALE_ACCURACY / math.sqrt(3.0) * figures.body.mass
+        steps = math.sqrt(5) * 0.010 / math.sqrt(12.0)
+        self.assertAlmostEqual(figures.spread.mass, math.hypot(gain, steps), places=12)
+
+    def test_a_common_gain_leaves_the_cg_alone(self) -> None:
+        blocks = [(replace(block(f"p{i}", 1.0 + i), cg_u=0.0), 0.3 * i - 0.4) for i in range(3)]
+        build, kit = shoulder_build(*blocks)
+        kit["base"] = replace(kit["base"], cg_u=0.0)
+        figures = analyse(build, kit, OPERATOR)
+        arms = (figures.positions.cg[:, 0] - figures.body.cg[0]) / figures.body.mass
+        steps = 0.010 / math.sqrt(12.0) * math.hypot(*arms)
+        self.assertAlmostEqual(float(figures.spread.cg[0]), steps, places=12)
+
+    def test_first_order_against_monte_carlo(self) -> None:
+        """JCGM 101:2008: 200,000 draws of masses and CGs scatter as the first order says."""
+        rng = np.random.default_rng(1)
+        guess = HowKnown.GUESSED
+        blocks = [
+            (block("a", 2.0, known=guess), -0.2),
+            (block("b", 1.2, known=HowKnown.SHEET), 0.1),
+            (block("c", 0.5, known=guess), 0.35),
+        ]
+        build, kit = shoulder_build(*blocks)
+        kit["base"] = replace(kit["base"], mass_u=0.0, cg_u=0.0)
+        figures = analyse(build, kit, OPERATOR)
+        doubts = figures.assembly.doubts
+        n = 200_000
+        mass = figures.assembly.mass + rng.normal(size=(n, 4)) * doubts.mass
+        x = figures.positions.cg[:, 0] + rng.normal(size=(n, 4)) * doubts.cg[:, 0]
+        cg = (mass * x).sum(axis=1) / mass.sum(axis=1)
+        self.assertAlmostEqual(cg.std() / float(figures.spread.cg[0]), 1.0, delta=0.02)
+        moment = STANDARD_GRAVITY * (mass * (x - figures.shoulder.pad[0])).sum(axis=1)
+        self.assertAlmostEqual(moment.std() / figures.shoulder.moment_doubt, 1.0, delta=0.02)
+        self.assertAlmostEqual(mass.sum(axis=1).std() / figures.spread.mass, 1.0, delta=0.02)
+
+    def test_shares_add_up_and_name_the_worst(self) -> None:
+        blocks = [(block("sure", 2.0), 0.0), (block("guess", 1.0, known=HowKnown.GUESSED), 0.4)]
+        build, kit = shoulder_build(*blocks)
+        share = analyse(build, kit, OPERATOR).spread.share
+        self.assertEqual(int(share.argmax()), 2)
+        self.assertLessEqual(float(share.sum()), 1.0 + 1e-12)
+        self.assertGreater(float(share[2]), 0.9)
+
+    def test_how_known_sets_the_doubt(self) -> None:
+        """Common practice: sheet 2 %, guess 15 %; weighed: step/sqrt(12), JCGM 100, 4.3.7."""
+        for known, expected in ((HowKnown.SHEET, 0.04), (HowKnown.GUESSED, 0.30), (HowKnown.WEIGHED, 0.0028868)):
+            self.assertAlmostEqual(mass_doubt(block("p", 2.0, known=known)), expected, places=6)
+        self.assertEqual(mass_doubt(replace(block("p", 2.0), mass_u=0.1)), 0.1)
+
+
+class Remedies(unittest.TestCase):
+    def setUp(self) -> None:
+        camera = block("camera", 3.0, category=Category.BODY)
+        battery = block("battery", 1.0, category=Category.BATTERY)
+        self.build, self.kit = shoulder_build((camera, 0.1), (battery, -0.15), (grip("g"), 0.2))
+        self.figures = analyse(self.build, self.kit, OPERATOR)
+        self.form = moment_form(
+            self.figures.assembly, self.figures.positions, self.figures.settings, self.figures.shoulder.pad, 0
+        )
+
+    def after(self, remedy: object) -> float:
+        build, kit = remedy.applied(self.build, self.kit)  # type: ignore[attr-defined]
+        return analyse(build, kit, OPERATOR).shoulder.rest.ahead
+
+    def test_the_form_agrees_with_the_analysis_anywhere(self) -> None:
+        rng = np.random.default_rng(2)
+        for _ in range(10):
+            q = rng.uniform(-0.4, 0.4, 3)
+            parts = (
+                self.build.parts[0],
+                *(replace(p, setting=float(s)) for p, s in zip(self.build.parts[1:], q, strict=True)),
+            )
+            shoulder = analyse(replace(self.build, parts=parts), self.kit, OPERATOR).shoulder
+            self.assertAlmostEqual(STANDARD_GRAVITY * float(self.form.at(q)[0]), shoulder.pitch_moment, places=12)
+
+    def test_sliding_the_camera_is_exact(self) -> None:
+        slide = camera_slide(self.figures.assembly)
+        remedy = slide_remedy(self.form, self.figures.assembly, slide, RemedyKind.SLIDE_CAMERA)
+        self.assertTrue(remedy.full)
+        self.assertAlmostEqual(self.after(remedy), 0.0, places=12)
+        # By hand: 3 q = 1.0 * 0.15 - 0.001 * 0.2.
+        self.assertAlmostEqual(remedy.travel_after, (0.15 - 0.0002) / 3.0, places=12)
+
+    def test_a_short_slide_goes_to_its_stop_and_says_what_lacks(self) -> None:
+        slide = battery_slide(self.figures.assembly)
+        remedy = slide_remedy(self.form, self.figures.assembly, slide, RemedyKind.MOVE_BATTERY)
+        self.assertTrue(remedy.full)
+        self.assertAlmostEqual(remedy.travel_after, -0.3002, places=12)
+        heavier = moment_form(
+            self.figures.assembly,
+            self.figures.positions,
+            self.figures.settings,
+            self.figures.shoulder.pad - np.array([0.2, 0, 0]),
+            0,
+        )
+        short = slide_remedy(heavier, self.figures.assembly, slide, RemedyKind.MOVE_BATTERY)
+        self.assertFalse(short.full)
+        self.assertEqual(short.travel_after, -0.5)
+        self.assertAlmostEqual(short.shortfall, 0.3002 + 5.001 * 0.2 - 0.5, places=9)
+
+    def test_dead_weight_is_exact_and_goes_to_the_end_that_needs_least(self) -> None:
+        free = next(f for f in weight_mounts(self.build, self.kit) if f.mount.id == "rail")
+        remedy = dead_weight_remedy(
+            self.form, self.figures.assembly, self.figures.positions, self.figures.shoulder.pad, free, "w", "w"
+        )
+        self.assertEqual(remedy.added.setting, -0.5)
+        self.assertAlmostEqual(remedy.added_part.mass, (3.0 * 0.1 - 0.15 + 0.0002) / 0.5, places=12)
+        self.assertAlmostEqual(self.after(remedy), 0.0, places=12)
+        self.assertLess(remedy.added_part.mass, MOST_DEAD_WEIGHT)
+
+    def test_weight_on_the_heavy_side_is_no_remedy(self) -> None:
+        rail = replace(base().mount("rail"), low=0.1)
+        kit = {**self.kit, "base": replace(base(), mounts=(base().mount("shoulder"), rail))}
+        parts = tuple(replace(p, setting=0.2) if p.id == "battery" else p for p in self.build.parts)
+        figures = analyse(replace(self.build, parts=parts), kit, OPERATOR)
+        form = moment_form(figures.assembly, figures.positions, figures.settings, figures.shoulder.pad, 0)
+        found = dead_weight_remedy(
+            form, figures.assembly, figures.positions, figures.shoulder.pad, FreeMount("base", rail), "w", "w"
+        )
+        self.assertIsNone(found)
+
+    def test_detents_are_kept(self) -> None:
+        mounts = tuple(replace(m, step=0.02) if m.id == "rail" else m for m in base().mounts)
+        kit = {**self.kit, "base": replace(base(), mounts=mounts)}
+        figures = analyse(self.build, kit, OPERATOR)
+        form = moment_form(figures.assembly, figures.positions, figures.settings, figures.shoulder.pad, 0)
+        remedy = slide_remedy(form, figures.assembly, camera_slide(figures.assembly), RemedyKind.SLIDE_CAMERA)
+        self.assertAlmostEqual(remedy.travel_after / 0.02, round(remedy.travel_after / 0.02), places=9)
+
+    def test_nothing_to_do_when_level(self) -> None:
+        level = replace(
+            self.build,
+            parts=tuple(replace(p, setting=0.0) if p.parent else p for p in self.build.parts),
+        )
+        figures = analyse(level, self.kit, OPERATOR)
+        form = moment_form(figures.assembly, figures.positions, figures.settings, figures.shoulder.pad, 0)
+        self.assertIsNone(slide_remedy(form, figures.assembly, 0, RemedyKind.SLIDE_CAMERA))
+        free = weight_mounts(level, self.kit)[0]
+        weight = dead_weight_remedy(form, figures.assembly, figures.positions, figures.shoulder.pad, free, "w", "w")
+        self.assertIsNone(weight)
+
+    def test_a_slide_that_carries_the_pad_moves_the_support(self) -> None:
+        """The pad on a slide of the base: moving it forward by d moves the CG back by d from the pad."""
+        pad_part = replace(block("pad", 0.0), mounts=(base().mount("shoulder"),))
+        plain = replace(base(), mounts=tuple(m for m in base().mounts if m.id != "shoulder"))
+        kit = {**self.kit, "base": plain, "pad": pad_part}
+        parts = (*self.build.parts, Placed("pad", "pad", "base", "rail", 0, 0.0))
+        build = replace(self.build, parts=parts)
+        figures = analyse(build, kit, OPERATOR)
+        form = moment_form(
+            figures.assembly, figures.positions, figures.settings, figures.shoulder.pad, figures.shoulder.pad_part
+        )
+        slide = figures.assembly.slide_parts.index(len(parts) - 1)
+        self.assertAlmostEqual(float(form.slope[slide, 0]), -figures.body.mass, places=12)
