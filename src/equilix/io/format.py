@@ -154,13 +154,16 @@ def json_schema() -> dict[str, Any]:
     book["properties"]["format"] = {"const": FORMAT}
     book["properties"]["version"] = {"const": VERSION}
     _add_bounds(components)
-    return {
+    schema = {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Equilix book, format 1",
         "description": "Lengths in m, masses in kg, angles in rad, forces in N. x forward, y left, z up.",
         "$ref": "#/$defs/Book",
         "$defs": components,
     }
+    # Through JSON and back, so that it equals the published file.
+    result: dict[str, Any] = msgspec.json.decode(msgspec.json.encode(schema))
+    return result
 
 
 def _add_bounds(components: dict[str, Any]) -> None:

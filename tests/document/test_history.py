@@ -1,0 +1,170 @@
+"""Edits and undo as values."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from equilix.core.analyse import analyse
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.parts import Category, Part
+from equilix.core.errors import EditError
+from equilix.core.solver.problem import moment_form
+from equilix.core.solver.trim import RemedyKind, camera_slide, dead_weight_remedy, slide_remedy, weight_mounts
+from equilix.document.book import Book
+from equilix.document.edits.book import AddStarter, PutOperator, RenameBook
+from equilix.document.edits.builds import (
+    AddBuild,
+    ApplyRemedy,
+    DuplicateBuild,
+    PlacePart,
+    QuarterTurn,
+    RemoveBuild,
+    RenameBuild,
+    SetSlide,
+    SwapOrder,
+    TakeOff,
+)
+from equilix.document.edits.kit import AddParts, ChangePart, DuplicatePart, RemoveParts
+from equilix.document.history import DEPTH, Edit, History
+from equilix.io.catalogue import starter_parts, starters
+from equilix.io.demo import demo_book
+
+BUILD = "long-zoom"
+
+
+def every_edit(book: Book) -> list[Edit]:
+    """Return one edit of each kind that can be done to the demo book."""
+    starter = replace(starters()[0], id="fresh")
+    analysis = analyse(book.builds[0], book.parts, book.operators[0])
+    form = moment_form(
+        analysis.assembly, analysis.positions, analysis.settings, analysis.shoulder.pad, analysis.shoulder.pad_part
+    )
+    slide = slide_remedy(form, analysis.assembly, camera_slide(analysis.assembly), RemedyKind.SLIDE_CAMERA)
+    free = next(f for f in weight_mounts(book.builds[0], book.parts) if f.placed_id == "rear")
+    weight = dead_weight_remedy(
+        form, analysis.assembly, analysis.positions, analysis.shoulder.pad, free, "preview", "preview"
+    )
+    return [
+        AddParts((Part("new", "New part", Category.OTHER, 0.1),)),
+        ChangePart(replace(book.part("zoom"), mass=1.5), "mass"),
+        DuplicatePart("weight"),
+        RemoveParts(("weight", "focus")),
+        AddBuild(Build("empty", "Empty")),
+        DuplicateBuild(BUILD, "Copy"),
+        RenameBuild(BUILD, "Another name"),
+        RemoveBuild("wide"),
+        PlacePart(BUILD, "focus", "front", "rods", 0.05),
+        TakeOff(BUILD, "handle"),
+        SetSlide(BUILD, "plate", 0.03, "Plate"),
+        QuarterTurn(BUILD, "sender"),
+        SwapOrder(BUILD, "sender", -1),
+        ApplyRemedy(BUILD, slide),
+        ApplyRemedy(BUILD, weight),
+        RenameBook("Another title"),
+        PutOperator(Operator("maren", "Maren", 1.72, 66.0)),
+        PutOperator(Operator("third", "Third", 1.6, 60.0)),
+        AddStarter(starter, starter_parts(starter)),
+    ]
+
+
+class Edits(unittest.TestCase):
+    def test_every_edit_changes_the_book_is_named_and_undoes_to_an_equal_one(self) -> None:
+        book = demo_book()
+        for edit in every_edit(book):
+            with self.subTest(type(edit).__name__):
+                done = History(book).push(edit)
+                self.assertNotEqual(done.present, book)
+                self.assertTrue(done.undo_label.strip())
+                self.assertEqual(done.undo().present, book)
+                self.assertEqual(done.undo().redo().present, done.present)
+                for build in done.present.builds:
+                    analyse(build, done.present.parts, done.present.operators[0])
+
+    def test_an_applied_remedy_levels_the_rig(self) -> None:
+        for edit in every_edit(demo_book()):
+            if isinstance(edit, ApplyRemedy):
+                book = edit.apply(demo_book())
+                ahead = analyse(book.builds[0], book.parts, book.operators[0]).shoulder.rest.ahead
+                self.assertAlmostEqual(ahead, 0.0, places=9)
+
+    def test_what_cannot_be_done_is_said_in_words(self) -> None:
+        book = demo_book()
+        for edit, words in (
+            (AddParts((book.kit[0],)), "already"),
+            (ChangePart(replace(book.part("zoom"), id="gone"), "mass"), "no longer in the kit"),
+            (ChangePart(replace(book.part("base"), mounts=()), "mounts"), "Take it off there first"),
+            (RemoveParts(("zoom",)), "take it off there first"),
+            (PlacePart(BUILD, "zoom", "front", "rods"), "on this build already"),
+            (PlacePart(BUILD, "mic", "front", "rods"), "nothing that fits"),
+            (PlacePart(BUILD, "mic", "front", "gone"), "no mount called"),
+            (PlacePart(BUILD, "mic"), "Choose a mount"),
+            (SetSlide(BUILD, "body", 0.1), "is fixed"),
+            (SetSlide("gone", "body", 0.1), "no longer in the book"),
+            (SwapOrder(BUILD, "base", -1), "end of the order"),
+            (SwapOrder(BUILD, "lens", 99), "end of the order"),
+            (RenameBuild(BUILD, " "), "must not be empty"),
+            (RenameBook("two\nlines"), "one line"),
+            (AddBuild(book.builds[0]), "already"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(EditError, words):
+                edit.apply(book)
+
+    def test_a_part_cannot_come_before_the_one_that_it_sits_on(self) -> None:
+        with self.assertRaisesRegex(EditError, "before the part that it sits on"):
+            SwapOrder(BUILD, "pad", -1).apply(demo_book())
+
+    def test_slides_stop_at_their_ends_and_snap(self) -> None:
+        book = SetSlide(BUILD, "plate", 9.0).apply(demo_book())
+        self.assertAlmostEqual(book.build(BUILD).placed("plate").setting, 0.1145)
+        turned = SetSlide(BUILD, "grip-l", 0.15).apply(book)
+        self.assertAlmostEqual(turned.build(BUILD).placed("grip-l").setting, 0.10471975511965977)
+
+
+class Undo(unittest.TestCase):
+    def test_one_drag_is_one_step_until_the_mouse_is_let_go(self) -> None:
+        history = History(demo_book())
+        for travel in (0.01, 0.02, 0.03):
+            history = history.push(SetSlide(BUILD, "plate", travel))
+        self.assertEqual(len(history.past), 1)
+        history = history.close_group().push(SetSlide(BUILD, "plate", 0.04))
+        self.assertEqual(len(history.past), 2)
+        history = history.push(SetSlide(BUILD, "vplate", 0.0))
+        self.assertEqual(len(history.past), 3)
+
+    def test_an_edit_that_changes_nothing_is_no_step(self) -> None:
+        history = History(demo_book())
+        self.assertIs(history.push(RenameBook("Harbour ferry")), history)
+
+    def test_a_new_edit_drops_what_was_undone(self) -> None:
+        history = History(demo_book()).push(RenameBook("A")).undo().push(RenameBook("B"))
+        self.assertEqual(history.future, ())
+        self.assertEqual(history.redo(), history)
+
+    def test_the_depth_is_bounded(self) -> None:
+        history = History(Book())
+        for i in range(DEPTH + 20):
+            history = history.push(RenameBook(f"Title {i}"))
+        self.assertEqual(len(history.past), DEPTH)
+
+    def test_steps_share_what_has_not_changed(self) -> None:
+        history = History(demo_book()).push(SetSlide(BUILD, "plate", 0.03))
+        self.assertIs(history.present.kit, history.past[-1].book.kit)
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.lists(st.integers(0, 18), min_size=1, max_size=12))
+    def test_any_run_of_edits_undoes_all_the_way(self, picks: list[int]) -> None:
+        start = demo_book()
+        history = History(start)
+        edits = every_edit(start)
+        for pick in picks:
+            try:
+                history = history.push(edits[pick]).close_group()
+            except EditError:
+                continue
+        while history.past:
+            history = history.undo()
+        self.assertEqual(history.present, start)

@@ -1,0 +1,190 @@
+"""View models and drawings of the demo, of an empty and of an overfull build."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Build, Placed
+from equilix.core.assembly.parts import Category
+from equilix.document.book import Book
+from equilix.io.demo import demo_book
+from equilix.present.balance import balance_model, verdict_of, ways_to_balance
+from equilix.present.build_view import build_model, draw_build, offers
+from equilix.present.elevation import draw_elevation, support_line
+from equilix.present.part_preview import draw_part_preview
+from equilix.present.rig_drawing import letter
+from equilix.present.scene import PathItem, Region, Scene, TextItem, arc, hatch
+from equilix.present.sheet import sheet_model
+from equilix.present.units import System
+from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
+
+METRIC, IMPERIAL = System.METRIC, System.IMPERIAL
+
+
+def demo(number: int = 0) -> tuple[Book, Analysis]:
+    book = demo_book()
+    return book, analyse(book.builds[number], book.parts, book.operators[0])
+
+
+class Verdicts(unittest.TestCase):
+    def say(self, *blocks: tuple, left_out: bool = False) -> str:
+        build, kit = shoulder_build(*blocks)
+        verdict = verdict_of(analyse(build, kit, OPERATOR), METRIC)
+        return f"{verdict.head} {verdict.body}"
+
+    def test_each_case_in_plain_words(self) -> None:
+        left, right = grip("left"), grip("right")
+        heavy = block("heavy", 4.0, category=Category.BODY)
+        self.assertRegex(self.say((heavy, 0.2), (left, 0.3), (right, 0.31)), r"Tips forward\. .* N")
+        self.assertRegex(
+            self.say((heavy, -0.2), (left, 0.3), (right, 0.3)), r"Tips back\. You press down .* N with each"
+        )
+        self.assertRegex(self.say((heavy, 0.2), (left, 0.4)), r"Tips forward\. One hand holds .* N")
+        self.assertRegex(self.say((heavy, 0.0), (left, 0.3), (right, 0.3)), r"Level within what is known")
+        self.assertIn("Falls off the shoulder", self.say((heavy, 0.2)))
+        self.assertIn("Stays by itself", self.say((heavy, 0.02), (left, 0.3)))
+        self.assertIn(
+            "nothing has no mass and is left out", self.say((heavy, 0.2), (left, 0.4), (block("nothing", None), -0.3))
+        )
+
+    def test_what_cannot_be_said(self) -> None:
+        empty = analyse(Build("b", "B"), {}, OPERATOR)
+        self.assertEqual(verdict_of(empty, METRIC).head, "Nothing here yet.")
+        bare = block("camera", 2.0, category=Category.BODY)
+        no_pad = analyse(Build("b", "B", (Placed("c", "camera"),)), {"camera": bare}, OPERATOR)
+        self.assertIn("shoulder pad", verdict_of(no_pad, METRIC).body)
+        weightless = analyse(Build("b", "B", (Placed("x", "x"),)), {"x": block("x", None)}, OPERATOR)
+        self.assertIn("has no mass", verdict_of(weightless, METRIC).body)
+
+
+class Balance(unittest.TestCase):
+    def test_the_ledger_adds_up_to_the_net(self) -> None:
+        book, analysis = demo()
+        model = balance_model(analysis, book.operators[0], METRIC)
+        self.assertAlmostEqual(sum(row.moment for row in model.rows), model.net.moment, places=9)
+        self.assertEqual([row.letter for row in model.rows][:9], list("ABCDEFGHJ"))
+        self.assertIn("pulls back", next(row.spoken for row in model.rows if row.placed_id == "battery"))
+
+    def test_figures_carry_units_and_doubt(self) -> None:
+        book, analysis = demo()
+        for system, unit in ((METRIC, "kg"), (IMPERIAL, "lb")):
+            model = balance_model(analysis, book.operators[0], system)
+            self.assertTrue(model.figures[0].value.endswith(unit))
+            self.assertTrue(all(row.doubt.startswith("±") for row in model.figures))
+
+    def test_cautions_stand_beside_the_figures(self) -> None:
+        book, analysis = demo()
+        cautions = " ".join(balance_model(analysis, book.operators[0], METRIC).cautions)
+        self.assertIn("kPa", cautions)
+        self.assertIn("not medical advice", cautions)
+
+    def test_ways_say_what_they_would_run_into(self) -> None:
+        book, analysis = demo()
+        ways = ways_to_balance(analysis, book.parts, book.operators[0], METRIC)
+        self.assertEqual(len(ways), 3)
+        self.assertTrue(ways[0].remedy.full)
+        self.assertIn("To mark", ways[0].note)
+        self.assertIn("meets", next(way.note for way in ways if "dead weight" in way.title))
+
+    def test_without_slides_the_ways_say_why_not(self) -> None:
+        camera = block("camera", 3.0, category=Category.BODY)
+        kit = {"base": replace(base(), mounts=(base().mount("shoulder"),)), "camera": camera}
+        build = Build("b", "B", (Placed("base", "base"),))
+        ways = ways_to_balance(analyse(build, kit, OPERATOR), kit, OPERATOR, METRIC)
+        self.assertTrue(all(way.remedy is None for way in ways))
+
+    def test_letters_skip_i_and_o(self) -> None:
+        letters = [letter(i) for i in range(50)]
+        self.assertEqual(len(set(letters)), 50)
+        self.assertFalse({"I", "O"} & set(letters))
+        self.assertEqual(letters[24], "A2")
+
+
+class Drawings(unittest.TestCase):
+    def check(self, scene: Scene, width: float, height: float) -> None:
+        for item in scene.items:
+            numbers = (
+                [v for command in item.commands for v in command[1:]]
+                if isinstance(item, PathItem)
+                else [item.x, item.y]
+            )
+            self.assertTrue(all(math.isfinite(float(v)) for v in numbers))
+        for item in scene.items:
+            if isinstance(item, TextItem):
+                self.assertTrue(-1 <= item.x <= width + 1 and 0 <= item.y <= height + 1, item.text)
+
+    def test_every_demo_build_in_every_size(self) -> None:
+        book = demo_book()
+        for number in range(3):
+            _, analysis = demo(number)
+            for width, height in ((784.0, 484.0), (520.0, 360.0), (1400.0, 800.0)):
+                drawing = draw_elevation(analysis, book.operators[0], METRIC, width, height, "plate")
+                self.check(drawing.scene, width, height)
+                built = draw_build(analysis, book.parts, METRIC, width, height, "motor", None)
+                self.check(built.scene, width, height)
+
+    def test_the_support_line_stands_under_the_pad(self) -> None:
+        book, analysis = demo()
+        drawing = draw_elevation(analysis, book.operators[0], METRIC, 784.0, 484.0)
+        self.assertEqual(drawing.line_x, support_line(784.0))
+        self.assertAlmostEqual(drawing.projection.x(float(analysis.shoulder.pad[0])), drawing.line_x)
+
+    def test_one_scale_both_ways(self) -> None:
+        _, analysis = demo()
+        book = demo_book()
+        p = draw_elevation(analysis, book.operators[0], METRIC, 784.0, 484.0).projection
+        self.assertAlmostEqual(p.x(0.1) - p.x(0.0), p.y(0.0) - p.y(0.1))
+
+    def test_an_empty_and_an_overfull_build(self) -> None:
+        empty = analyse(Build("b", "B"), {}, OPERATOR)
+        self.check(draw_build(empty, {}, METRIC, 784.0, 480.0, None, None).scene, 784.0, 480.0)
+        self.check(draw_elevation(empty, OPERATOR, METRIC, 784.0, 480.0).scene, 784.0, 480.0)
+        many = [(block(f"p{i}", 0.5, (0.02, 0.05, 0.05)), -0.5 + i / 120) for i in range(120)]
+        build, kit = shoulder_build(*many)
+        analysis = analyse(build, kit, OPERATOR)
+        self.check(draw_elevation(analysis, OPERATOR, METRIC, 784.0, 480.0).scene, 784.0, 480.0)
+        self.check(draw_build(analysis, kit, METRIC, 784.0, 480.0, "p3", None).scene, 784.0, 480.0)
+
+    def test_scales_read_back_what_they_show(self) -> None:
+        book, analysis = demo()
+        for scale in draw_elevation(analysis, book.operators[0], METRIC, 784.0, 484.0).scales:
+            self.assertAlmostEqual(scale.setting_at(scale.x(scale.setting)), scale.setting, places=9)
+
+    def test_every_kit_part_has_a_preview(self) -> None:
+        for part in demo_book().kit:
+            self.check(draw_part_preview(part, METRIC, 416.0, 240.0), 416.0, 240.0)
+        self.check(draw_part_preview(replace(block("x", 1.0), outline=None), METRIC, 416.0, 240.0), 416.0, 240.0)
+
+    def test_hits_and_hatching(self) -> None:
+        triangle = ((0.0, 0.0), (10.0, 0.0), (0.0, 10.0))
+        self.assertTrue(Region(("a",), triangle).contains(2.0, 2.0))
+        self.assertFalse(Region(("a",), triangle).contains(8.0, 8.0))
+        for command in hatch(triangle, 2.0):
+            x, y = float(command[1]), float(command[2])
+            self.assertTrue(x >= -1e-9 and y >= -1e-9 and x + y <= 10.0 + 1e-9)
+        x, y = (float(v) for v in arc(0.0, 0.0, 5.0, 0.0, 1.2)[-1][-2:])
+        self.assertAlmostEqual(math.hypot(x, y), 5.0)
+
+
+class BuildAndSheet(unittest.TestCase):
+    def test_effects_in_the_tray_come_true(self) -> None:
+        book, analysis = demo()
+        model = build_model(analysis, book, METRIC)
+        free = next(f for f in model.mounts if (f.placed_id, f.mount.id) == ("rear", "rods"))
+        found, misfits = offers(analysis, book.parts, book.operators[0], free, METRIC)
+        self.assertTrue(found)
+        self.assertTrue(all(misfit.reason for misfit in misfits))
+        weight = next(offer for offer in found if offer.part.id == "weight")
+        self.assertTrue(weight.effect.startswith("CG −"))
+
+    def test_the_sheet_lists_each_part_once_with_its_mark(self) -> None:
+        book, analysis = demo()
+        sheet = sheet_model(book, analysis, book.operators[0], METRIC)
+        self.assertEqual(len(sheet.rows), len(analysis.build.parts))
+        self.assertEqual(sum(len(doings) for _, doings, _ in sheet.steps), len(sheet.rows))
+        marks = {row.name: row.mark for row in sheet.rows}
+        self.assertEqual(marks["Camera plate, long"], "120 mm")
+        self.assertEqual(marks["Field monitor 5 in"], "+15°")
