@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -36,6 +37,12 @@ class WindowTestCase(unittest.TestCase):
             old = os.environ.get(name)
             os.environ[name] = str(self.folder / name)
             self.addCleanup(self._restore, name, old)
+        # What fails inside a paint or mouse event never reaches the test by itself.
+        self.faults: list[str] = []
+        old_hook = sys.excepthook
+        sys.excepthook = lambda kind, error, trace: self.faults.append(f"{kind.__name__}: {error}")
+        self.addCleanup(lambda: self.assertEqual(self.faults, []))
+        self.addCleanup(setattr, sys, "excepthook", old_hook)
         self.app = make_app(Theme.LIGHT)
         set_text_scale(1.0)
         self.workspace = Workspace(Preferences())

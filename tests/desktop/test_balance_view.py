@@ -89,6 +89,7 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.view.ledger.table.currentIndex().row(), 1)
 
     def test_choosing_a_ledger_row_selects_the_part(self) -> None:
+        self.view.ledger.table.setFocus()
         self.view.ledger.table.selectRow(6)
         self.settle()
         self.assertEqual(self.workspace.selected, self.workspace.build.parts[6].id)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from collections.abc import Sequence
@@ -35,6 +36,8 @@ def window(file: Path | None, demo: bool, shots: Path | None, theme: str | None,
         return take_shots(shots, theme or "light", demo=demo, file=file)
     if not _has_display():
         raise EquilixError("there is no display; run it in a desktop session, or set QT_QPA_PLATFORM=offscreen.")
+    # Nothing made while starting is garbage; looking for it would take a tenth of the time.
+    gc.disable()
     from equilix.desktop.app import open_window
 
     return open_window(file, demo=demo, theme=theme)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import sys
 from pathlib import Path
@@ -60,6 +61,7 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
         workspace.load(file)
         window.go(BALANCE)
     window.offer_recovered(recovered)
+    gc.enable()
     return app.exec()
 
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import replace
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
@@ -28,9 +29,6 @@ from equilix.core.analyse import FindingKind
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.errors import EquilixError
 from equilix.desktop.theme import Theme, apply_theme
-from equilix.desktop.views.balance import BalanceView
-from equilix.desktop.views.build import BuildView
-from equilix.desktop.views.weigh import WeighView
 from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.workspace import Workspace
@@ -41,6 +39,11 @@ from equilix.document.edits.kit import AddParts
 from equilix.io.format import SUFFIX
 from equilix.io.recovery import Recovered, discard
 from equilix.present.units import System
+
+if TYPE_CHECKING:
+    from equilix.desktop.views.balance import BalanceView
+    from equilix.desktop.views.build import BuildView
+    from equilix.desktop.views.weigh import WeighView
 
 WEIGH, BUILD, BALANCE = 0, 1, 2
 _FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
@@ -61,17 +64,48 @@ class MainWindow(QMainWindow):
         self.panel.setFixedWidth(SidePanel.WIDTH)
         self.status = StatusBar()
         self.rooms = QStackedWidget()
-        self.weigh = WeighView(workspace, self.panel)
-        self.build = BuildView(workspace, self.panel)
-        self.balance = BalanceView(workspace, self.panel)
-        for room in (self.weigh, self.build, self.balance):
-            self.rooms.addWidget(room)
         self._lay_out()
         self.actions_by_name: dict[str, QAction] = {}
         self.menu = self._make_menu()
         self._connect()
         self._saved_at = ""
-        self.go(BALANCE)
+        self._stale = True
+        self.room = BALANCE
+
+    # The rooms are made when they are first entered: most of a start is spent on what isn't looked at.
+
+    @cached_property
+    def weigh(self) -> WeighView:
+        """The kit."""
+        from equilix.desktop.views.weigh import WeighView
+
+        view = WeighView(self.workspace, self.panel)
+        self.rooms.addWidget(view)
+        return view
+
+    @cached_property
+    def build(self) -> BuildView:
+        """The build and its mounts."""
+        from equilix.desktop.views.build import BuildView
+
+        view = BuildView(self.workspace, self.panel)
+        self.rooms.addWidget(view)
+        view.catalogue_wanted.connect(self.add_typical)
+        return view
+
+    @cached_property
+    def balance(self) -> BalanceView:
+        """The balance on the shoulder."""
+        from equilix.desktop.views.balance import BalanceView
+
+        view = BalanceView(self.workspace, self.panel)
+        self.rooms.addWidget(view)
+        return view
+
+    @property
+    def view(self) -> WeighView | BuildView | BalanceView:
+        """The room that is open."""
+        return (lambda: self.weigh, lambda: self.build, lambda: self.balance)[self.room]()
 
     def _lay_out(self) -> None:
         middle = QHBoxLayout()
@@ -103,7 +137,6 @@ class MainWindow(QMainWindow):
         self.top.operator.clicked.connect(self._choose_operator)
         self.top.units.chosen.connect(lambda name: w.set_units(System(name)))
         self.status.link.clicked.connect(self._weigh_them)
-        self.build.catalogue_wanted.connect(self.add_typical)
 
     # Actions
 
@@ -168,20 +201,28 @@ class MainWindow(QMainWindow):
 
     def go(self, room: int) -> None:
         """Show a room."""
-        self.rooms.setCurrentIndex(room)
+        self.room = room
+        self.rooms.setCurrentWidget(self.view)
         self.rail.buttons[room].setChecked(True)
         self.refresh()
-        view = (self.weigh.table, self.build.drawing, self.balance.elevation)[room]
-        view.setFocus()
+        self.view.main_widget.setFocus()
 
     def refresh(self) -> None:
-        """Show the book as it is now in the bars and in the room that is open."""
-        room = self.rooms.currentIndex()
-        (self.weigh, self.build, self.balance)[room].refresh()
-        if self.balance.dragging or self.build.slides.dragging:
+        """Show the book as it is now in the bars and in the room that is open; later if nobody sees it yet."""
+        if not self.isVisible():
+            self._stale = True
+            return
+        self._stale = False
+        self.view.refresh()
+        if self.view.dragging:
             self._show_saved()
             return
         self._show_bars()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self._stale:
+            self.refresh()
 
     def _show_bars(self) -> None:
         w = self.workspace
@@ -223,9 +264,8 @@ class MainWindow(QMainWindow):
 
     def _show_status(self) -> None:
         self.status.restyle()
-        model = self.balance.model
-        on_balance = self.rooms.currentIndex() == BALANCE
-        cause = model.cause if model is not None and on_balance else ""
+        model = self.balance.model if self.room == BALANCE else None
+        cause = model.cause if model is not None else ""
         self.status.cause.setText(cause)
         self.status.link.setVisible(cause.endswith(":"))
         build = self.workspace.build
@@ -479,7 +519,6 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, theme)
-        self.weigh.how_note.setStyleSheet("")
         self.refresh()
         for widget in self.findChildren(QWidget):
             widget.update()

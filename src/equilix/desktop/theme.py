@@ -46,14 +46,15 @@ class Colors:
     def __init__(self, theme: Theme) -> None:
         self.theme = theme
         column = 0 if theme is Theme.LIGHT else 1
-        self._colors = {name: QColor(values[column]) for name, values in _TOKENS.items()}
+        self._hex = {name: values[column] for name, values in _TOKENS.items()}
+        self._colors = {name: QColor(code) for name, code in self._hex.items()}
 
     def __getitem__(self, token: str) -> QColor:
         return self._colors[token]
 
     def hex(self, token: str) -> str:
         """Return a token as #RRGGBB."""
-        return self._colors[token].name()
+        return self._hex[token]
 
 
 _current = Colors(Theme.LIGHT)

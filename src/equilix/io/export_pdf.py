@@ -236,7 +236,8 @@ def _path(pdf: FPDF, item: PathItem, left: float, top: float) -> None:
         path.style.auto_close = False
         for command in item.commands:
             values = [float(v) * _PX for v in command[1:]]
-            points = [v + (left if i % 2 == 0 else top) for i, v in enumerate(values)]
+            x, y = left + item.dx * _PX, top + item.dy * _PX
+            points = [v + (x if i % 2 == 0 else y) for i, v in enumerate(values)]
             match command[0]:
                 case "M":
                     path.move_to(*points)

@@ -22,9 +22,9 @@ from equilix.present.rig_drawing import (
     draw_operator,
     draw_parts,
 )
-from equilix.present.scene import Anchor, Region, Scene, arc, arrow_head, polygon, polyline, rect, text_width
+from equilix.present.scene import Anchor, Command, Region, Scene, arc, arrow_head, polygon, polyline, rect, text_width
 from equilix.present.silhouettes import View
-from equilix.present.tags import Rect, draw_tags
+from equilix.present.tags import Place, Rect, draw_tags
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 #: Share of the width at which the support line stands.
@@ -69,6 +69,7 @@ class Elevation:
     projection: Projection
     scales: tuple[SlideScale, ...]
     line_x: float
+    tags: dict[int, Place]
 
 
 def support_line(width: float) -> float:
@@ -84,17 +85,17 @@ def draw_elevation(
     height: float,
     selected: str | None = None,
     preview: Analysis | None = None,
-    hold_scale: float | None = None,
+    held: Elevation | None = None,
 ) -> Elevation:
     """Return the elevation of a shoulder build in an area of `width` by `height` px.
 
-    `preview` is the analysis of the build after the chosen remedy. `hold_scale` keeps the scale of
-    the drawing while something is dragged.
+    `preview` is the analysis of the build after the chosen remedy. `held` is the drawing before: its
+    scale and the places of its tags are kept while something is dragged.
     """
     scene = Scene()
     line_x = support_line(width)
     pad = analysis.shoulder.pad if analysis.shoulder is not None else np.zeros(3)
-    projection = _fit(analysis, pad, line_x, width, height, hold_scale)
+    projection = _fit(analysis, pad, line_x, width, height, held.projection if held is not None else None)
     ruler_y = height - _RULER_ROOM
     scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
     floor = ruler_y - (_SCALES_ROOM + 10 if scales else 8)
@@ -118,14 +119,21 @@ def draw_elevation(
         draw_scale(scene, scale, system)
     index = next((i for i, p in enumerate(analysis.build.parts) if p.id == selected), None)
     taken.append(Rect(line_x - 9, projection.y(float(pad[2])), line_x + 9, projection.y(float(pad[2])) + 40))
-    draw_tags(
-        scene, boxes, analysis.assembly.parts, system, Rect(2, _TITLE_ROOM - 6, width - 2, floor + 4), taken, index
+    tags = draw_tags(
+        scene,
+        boxes,
+        analysis.assembly.parts,
+        system,
+        Rect(2, _TITLE_ROOM - 6, width - 2, floor + 4),
+        taken,
+        index,
+        held.tags if held is not None else None,
     )
-    return Elevation(scene, projection, scales, line_x)
+    return Elevation(scene, projection, scales, line_x, tags)
 
 
 def _fit(
-    analysis: Analysis, pad: np.ndarray, line_x: float, width: float, height: float, hold: float | None
+    analysis: Analysis, pad: np.ndarray, line_x: float, width: float, height: float, hold: Projection | None
 ) -> Projection:
     low, high = bounds(analysis)
     top, bottom = _TITLE_ROOM + 14.0, height - _RULER_ROOM - _SCALES_ROOM - 26.0
@@ -133,9 +141,14 @@ def _fit(
     front = max(float(high[0] - pad[0]), 0.05)
     tall = max(float(high[2] - low[2]), 0.15)
     room = min((line_x - 26.0) / back, (width - line_x - 60.0) / front, (bottom - top) / tall, MAX_SCALE)
-    scale = hold if hold is not None else max(room, 50.0)
+    if hold is not None:
+        # The pad stays where it is on the screen.
+        return Projection(
+            View.SIDE, hold.scale, line_x, hold.y0, float(pad[0]), hold.at_v + float(pad[2]) - hold.pad_v, float(pad[2])
+        )
     middle = (top + bottom) / 2.0
-    return Projection(View.SIDE, scale, line_x, middle, float(pad[0]), float(low[2] + high[2]) / 2.0)
+    at_v = float(low[2] + high[2]) / 2.0
+    return Projection(View.SIDE, max(room, 50.0), line_x, middle, float(pad[0]), at_v, float(pad[2]))
 
 
 def _draw_ruler(
@@ -149,17 +162,23 @@ def _draw_ruler(
     last = math.floor((projection.at_x + (right - projection.x0) / projection.scale) / tick)
     step = tick * whole
     every = next((k for k in (1, 2, 5, 10, 20) if k * step * projection.scale >= 46), 50)
+    long: list[Command] = []
+    middle: list[Command] = []
+    short: list[Command] = []
     for n in range(first, last + 1):
         x = projection.x(n * tick)
         if n % whole == 0:
-            scene.line(x, y, x, y + 9, "ink", 1.2)
+            long += (("M", x, y), ("L", x, y + 9))
             if n % (whole * every) == 0:
                 label = number(to_display(n * tick, unit), 0, sign=n != 0)
                 scene.text(x, y + 22, label, 12, 500, "ink" if n == 0 else "ink2", Anchor.MIDDLE)
         elif n % half == 0:
-            scene.line(x, y, x, y + 6, "ink2", 1.0)
+            middle += (("M", x, y), ("L", x, y + 6))
         elif tick * projection.scale >= 4:
-            scene.line(x, y, x, y + 4, "ink3", 0.8)
+            short += (("M", x, y), ("L", x, y + 4))
+    scene.path(long, None, "ink", 1.2)
+    scene.path(middle, None, "ink2", 1.0)
+    scene.path(short, None, "ink3", 0.8)
     scene.text(
         right,
         y - 6,
@@ -409,9 +428,11 @@ def draw_scale(scene: Scene, scale: SlideScale, system: System) -> None:
     per_unit = math.radians(1.0) if scale.turns else 0.001
     px_per_unit = (scale.right - scale.left) / ((scale.high - scale.low) / per_unit)
     tick = next((t for t in (10, 20, 50, 100) if t * px_per_unit >= 5), 200)
+    ticks: list[Command] = []
     for n in range(int((scale.high - scale.low) / per_unit / tick + 1e-6) + 1):
         x = scale.left + n * tick * px_per_unit
-        scene.line(x, y, x, y - (6 if n % 5 == 0 else 4), "ink2", 0.9)
+        ticks += (("M", x, y), ("L", x, y - (6 if n % 5 == 0 else 4)))
+    scene.path(ticks, None, "ink2", 0.9)
     for x in (scale.left, scale.right):
         scene.line(x, y - 7, x, y + 3, "ink2", 1.4)
     if scale.preview is not None:

@@ -5,14 +5,15 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from equilix.core.analyse import Analysis
-from equilix.core.assembly.parts import HowKnown
+from equilix.core.assembly.parts import Category, HowKnown, Shape
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.present.scene import Command, Point, Region, Scene, arc, circle, ellipse, polygon, sector
-from equilix.present.silhouettes import View, depth_of, fill_of, silhouette
+from equilix.present.scene import Command, PathItem, Point, Region, Scene, arc, circle, ellipse, polygon, sector
+from equilix.present.silhouettes import Silhouette, Stroke, View, depth_of, fill_of, silhouette
 
 GUESSED_DASH = (2.4, 2.0)
 MISSING_DASH = (1.0, 2.5)
@@ -33,7 +34,7 @@ def letter(index: int) -> str:
 class Projection:
     """Rig frame (m) to pixels: side view shows x and z, top view x and y; `scale` in px per m.
 
-    (`x0`, `y0`) is the pixel of the rig frame point (`at_x`, `at_v`).
+    (`x0`, `y0`) is the pixel of the rig frame point (`at_x`, `at_v`); `pad_v` is the pad's height there.
     """
 
     view: View
@@ -42,6 +43,7 @@ class Projection:
     y0: float
     at_x: float
     at_v: float
+    pad_v: float = 0.0
 
     def x(self, value: float) -> float:
         return self.x0 + (value - self.at_x) * self.scale
@@ -83,8 +85,8 @@ _UNSIZED = 0.03
 
 def part_frame(
     assembly: Assembly, positions: Positions, index: int, projection: Projection
-) -> tuple[float, float, float, Callable[[float, float], Point]]:
-    """Return width and height in px, the angle and the map from a part's drawing to the screen."""
+) -> tuple[float, float, float, float, Callable[[float, float], Point]]:
+    """Return width and height in px, the angle, -1 if mirrored, and the map from a part's drawing to the screen."""
     rotation = assembly.rotation[index]
     half = assembly.half_size[index] if assembly.sized[index] else np.full(3, _UNSIZED)
     down = 2 if projection.view is View.SIDE else 1
@@ -108,16 +110,27 @@ def part_frame(
         u *= mirror
         return centre[0] + u * cos - v * sin, centre[1] - (u * sin + v * cos)
 
-    return width, height, angle, to_screen
+    return width, height, angle, mirror, to_screen
 
 
-def _mapped(commands: tuple[Command, ...], to_screen: Callable[[float, float], Point]) -> tuple[Command, ...]:
-    mapped: list[Command] = []
-    for command in commands:
-        values = [float(v) for v in command[1:]]
-        points = [to_screen(u, v) for u, v in zip(values[::2], values[1::2], strict=True)]
-        mapped.append((command[0], *(c for point in points for c in point)))
-    return tuple(mapped)
+@lru_cache(maxsize=2048)
+def _strokes(
+    category: Category, shape: Shape, view: View, width: float, height: float, angle: float, mirror: float
+) -> Silhouette:
+    """Return a part's silhouette turned as on the screen, about its own middle (px)."""
+    cos, sin = math.cos(angle), math.sin(angle)
+    return tuple(
+        Stroke(tuple(_turned(command, cos, sin, mirror) for command in stroke.commands), stroke.role)
+        for stroke in silhouette(category, shape, view, width, height)
+    )
+
+
+def _turned(command: Command, cos: float, sin: float, mirror: float) -> Command:
+    values = [float(v) for v in command[1:]]
+    turned: list[float] = []
+    for u, v in zip(values[::2], values[1::2], strict=True):
+        turned += (mirror * u * cos - v * sin, -(mirror * u * sin + v * cos))
+    return (command[0], *turned)
 
 
 def draw_parts(
@@ -159,7 +172,7 @@ def _draw_part(
     faint: bool,
 ) -> PartBox:
     part = assembly.parts[i]
-    width, height, _, to_screen = part_frame(assembly, positions, i, projection)
+    width, height, angle, mirror, to_screen = part_frame(assembly, positions, i, projection)
     shape = part.outline.shape if part.outline is not None else None
     chosen = assembly.build.parts[i].id == selected
     dash: tuple[float, ...] = ()
@@ -167,29 +180,27 @@ def _draw_part(
         dash = MISSING_DASH
     elif part.mass_known is HowKnown.GUESSED or shape is None:
         dash = GUESSED_DASH
-    strokes = silhouette(part.category, shape, projection.view, width, height) if shape is not None else None
-    if strokes is None:
-        w, h = width / 2, height / 2
-        commands = _mapped(polygon(((-w, -h), (w, -h), (w, h), (-w, h))), to_screen)
-        scene.path(commands, None, "accent" if preview or chosen else "line", 1.3, PREVIEW_DASH)
+    cx, cy = to_screen(0.0, 0.0)
+    outline = "accent" if preview or chosen else "line"
+    if shape is None:
+        corners = [to_screen(sx * width / 2, sy * height / 2) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+        scene.path(polygon(corners), None, outline, 1.3, PREVIEW_DASH)
+        strokes: Silhouette = ()
     else:
-        for stroke in strokes:
-            commands = _mapped(stroke.commands, to_screen)
-            if preview:
-                if stroke.role == "outline":
-                    scene.path(commands, None, "accent", 1.3, PREVIEW_DASH)
-            elif stroke.role == "detail":
-                scene.path(commands, None, "accent" if chosen else "ghostL", 1.0)
-            else:
-                fill = "tint" if chosen else ("p2" if stroke.role == "dark" else fill_of(part.category))
-                scene.path(
-                    commands,
-                    fill,
-                    "accent" if chosen else "line",
-                    2.0 if chosen else 1.25,
-                    dash,
-                    0.45 if faint else 1.0,
-                )
+        size = round(width, 2), round(height, 2)
+        strokes = _strokes(part.category, shape, projection.view, *size, round(angle, 6), mirror)
+    for stroke in strokes:
+        if preview and stroke.role == "outline":
+            item = PathItem(stroke.commands, None, "accent", 1.3, PREVIEW_DASH, 1.0, cx, cy)
+        elif preview:
+            continue
+        elif stroke.role == "detail":
+            item = PathItem(stroke.commands, None, "accent" if chosen else "ghostL", 1.0, (), 1.0, cx, cy)
+        else:
+            fill = "tint" if chosen else ("p2" if stroke.role == "dark" else fill_of(part.category))
+            weight = 2.0 if chosen else 1.25
+            item = PathItem(stroke.commands, fill, outline, weight, dash, 0.45 if faint else 1.0, cx, cy)
+        scene.items.append(item)
     corners = [to_screen(sx * width / 2, sy * height / 2) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
     if not preview:
         scene.regions.append(Region(("part", assembly.build.parts[i].id), tuple(_grown(corners))))

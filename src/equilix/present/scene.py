@@ -25,7 +25,10 @@ class Anchor(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class PathItem:
-    """A path: `fill` and `stroke` are colour tokens, `dash` lengths in px, `opacity` of the fill."""
+    """A path: `fill` and `stroke` are colour tokens, `dash` lengths in px, `opacity` of the fill.
+
+    The whole path is shifted by (`dx`, `dy`) px, so that equal shapes in many places share their commands.
+    """
 
     commands: tuple[Command, ...]
     fill: str | None = None
@@ -33,6 +36,8 @@ class PathItem:
     width: float = 1.25
     dash: tuple[float, ...] = ()
     opacity: float = 1.0
+    dx: float = 0.0
+    dy: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -49,6 +49,10 @@ def tag_text(part: Part, system: System) -> str:
     return about + figure(part.mass, Kind.MASS, system)
 
 
+#: A tag's place relative to its part's corner: dx, dy, width, whether the mass is shown, whether it has a leader.
+Place = tuple[float, float, float, bool, bool]
+
+
 def draw_tags(
     scene: Scene,
     boxes: list[PartBox],
@@ -57,13 +61,22 @@ def draw_tags(
     area: Rect,
     taken: list[Rect],
     selected: int | None,
-) -> None:
-    """Add one tag for each of `boxes`; `taken` are places to keep clear, `area` bounds all."""
+    held: dict[int, Place] | None = None,
+) -> dict[int, Place]:
+    """Add one tag for each of `boxes`; `taken` are places to keep clear, `area` bounds all.
+
+    Returns where each tag went; given back as `held`, tags stay by their parts while one is dragged.
+    """
+    places: dict[int, Place] = {}
     taken = list(taken)
     outlines = {box.index: Rect(box.left, box.top, box.right, box.bottom) for box in boxes}
     order = sorted(boxes, key=lambda box: (box.index != selected, -box.width * box.height))
     for box in order:
         text = tag_text(parts[box.index], system)
+        if held is not None:
+            if box.index in held:
+                _draw_held(scene, box, held[box.index], text, box.index == selected)
+            continue
         mark = letter(box.index)
         full_width = 2 * _RING + 5 + text_width(text, 13)
         place = _place(box, full_width, outlines, taken, area)
@@ -78,6 +91,18 @@ def draw_tags(
         if leader:
             _draw_leader(scene, box, rect)
         _draw(scene, rect, mark, text, chosen)
+        dx, dy = rect.left - box.left, rect.top - box.top
+        places[box.index] = (dx, dy, rect.right - rect.left, bool(text), leader)
+    return held if held is not None else places
+
+
+def _draw_held(scene: Scene, box: PartBox, place: Place, text: str, chosen: bool) -> None:
+    dx, dy, width, shown, leader = place
+    left, top = box.left + dx, box.top + dy
+    rect = Rect(left, top, left + width, top + 2 * _RING)
+    if leader:
+        _draw_leader(scene, box, rect)
+    _draw(scene, rect, letter(box.index), text if shown else "", chosen)
 
 
 def _draw(scene: Scene, rect: Rect, mark: str, text: str, chosen: bool) -> None:

@@ -62,49 +62,75 @@ def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
     """Return the pairs of parts that overlap by more than `SLACK`, deepest first."""
     low = positions.centre - assembly.edges
     high = positions.centre + assembly.edges
-    found = []
-    for a, b in _overlapping_pairs(low, high, assembly.sized):
-        if _may_touch(assembly, a, b):
-            continue
-        depth = _overlap(assembly, positions, a, b)
-        if depth > SLACK:
-            doubt = float(np.hypot(_size_doubt(assembly, a), _size_doubt(assembly, b)))
-            found.append(Clash(a, b, depth, doubt, np.maximum(low[a], low[b]), np.minimum(high[a], high[b])))
-    return tuple(sorted(found, key=lambda clash: -clash.depth))
+    first, second = _overlapping_pairs(low, high, assembly.sized)
+    if first.size:
+        apart = ~_may_touch(assembly, first, second)
+        first, second = first[apart], second[apart]
+    if first.size == 0:
+        return ()
+    depth = _overlap(assembly, positions, first, second)
+    order = np.argsort(-depth, kind="stable")
+    order = order[depth[order] > SLACK]
+    return tuple(
+        Clash(
+            int(first[k]),
+            int(second[k]),
+            float(depth[k]),
+            float(np.hypot(_size_doubt(assembly, int(first[k])), _size_doubt(assembly, int(second[k])))),
+            np.maximum(low[first[k]], low[second[k]]),
+            np.minimum(high[first[k]], high[second[k]]),
+        )
+        for k in order
+    )
 
 
-def _overlapping_pairs(low: np.ndarray, high: np.ndarray, sized: np.ndarray) -> list[tuple[int, int]]:
+def _overlapping_pairs(low: np.ndarray, high: np.ndarray, sized: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return the pairs of upright boxes that overlap, by sweeping along x; the lower number first."""
     order = np.flatnonzero(sized)
     order = order[np.argsort(low[order, 0], kind="stable")]
-    low, high = low[order], high[order]
-    pairs: list[tuple[int, int]] = []
+    low, high = low[order] + SLACK, high[order]
+    if len(order) <= _FEW:
+        hits = ((low[:, None] < high) & (low < high[:, None])).all(axis=2)
+        a, b = np.nonzero(np.triu(hits, 1))
+        a, b = order[a], order[b]
+        return np.minimum(a, b), np.maximum(a, b)
+    first: list[np.ndarray] = []
+    second: list[np.ndarray] = []
     live = np.arange(len(order))
     for step in range(1, len(order)):
-        live = live[live + step < len(order)]
-        near = low[live + step, 0] + SLACK < high[live, 0]
-        live = live[near]
+        live = live[: np.searchsorted(live, len(order) - step)]
+        live = live[low[live + step, 0] < high[live, 0]]
         if live.size == 0:
             break
         other = live + step
-        hit = (
-            (low[other, 1] + SLACK < high[live, 1])
-            & (low[live, 1] + SLACK < high[other, 1])
-            & (low[other, 2] + SLACK < high[live, 2])
-            & (low[live, 2] + SLACK < high[other, 2])
-            & (low[live, 0] + SLACK < high[other, 0])
-        )
-        for i in live[hit].tolist():
-            a, b = int(order[i]), int(order[i + step])
-            pairs.append((min(a, b), max(a, b)))
-    return pairs
+        hit = ((low[other] < high[live]) & (low[live] < high[other])).all(axis=1)
+        first.append(order[live[hit]])
+        second.append(order[other[hit]])
+    if not first:
+        return np.zeros(0, dtype=int), np.zeros(0, dtype=int)
+    a, b = np.concatenate(first), np.concatenate(second)
+    return np.minimum(a, b), np.maximum(a, b)
 
 
-def _may_touch(assembly: Assembly, a: int, b: int) -> bool:
-    first, second = assembly.build.parts[a], assembly.build.parts[b]
-    if second.parent == first.id or first.parent == second.id:
-        return True
-    kinds = frozenset((assembly.parts[a].category, assembly.parts[b].category))
-    return kinds in _NESTING or Category.CABLE in kinds
+#: Up to so many boxes it is quicker to try all pairs at once than to sweep.
+_FEW = 150
+
+_CODES = {category: code for code, category in enumerate(Category)}
+_NEST = np.zeros((len(_CODES), len(_CODES)), dtype=bool)
+for _pair in _NESTING:
+    _a, *_rest = (_CODES[category] for category in _pair)
+    _b = _rest[0] if _rest else _a
+    _NEST[_a, _b] = _NEST[_b, _a] = True
+_NEST[_CODES[Category.CABLE], :] = _NEST[:, _CODES[Category.CABLE]] = True
+
+
+def _may_touch(assembly: Assembly, first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    """Return for which pairs one sits on the other, or is made to reach into it."""
+    mounted = (assembly.parent[second] == first) | (assembly.parent[first] == second)
+    touched = np.concatenate([first, second])
+    codes = np.array([_CODES[assembly.parts[i].category] for i in touched.tolist()], dtype=int)
+    nests: np.ndarray = _NEST[codes[: first.size], codes[first.size :]]
+    return mounted | nests
 
 
 def _size_doubt(assembly: Assembly, i: int) -> float:
@@ -113,20 +139,17 @@ def _size_doubt(assembly: Assembly, i: int) -> float:
     return share * float(assembly.half_size[i].max())
 
 
-def _overlap(assembly: Assembly, positions: Positions, a: int, b: int) -> float:
-    """Return the least depth (m) over all separating axes; 0 or less when the boxes are apart."""
-    ra, rb = assembly.rotation[a], assembly.rotation[b]
-    axes = [ra[:, i] for i in range(3)] + [rb[:, i] for i in range(3)]
-    axes += [np.cross(ra[:, i], rb[:, j]) for i in range(3) for j in range(3)]
-    d = positions.centre[b] - positions.centre[a]
-    least = float("inf")
-    for axis in axes:
-        length = float(np.linalg.norm(axis))
-        if length < 1e-9:
-            continue
-        unit = axis / length
-        reach = np.abs(unit @ ra) @ assembly.half_size[a] + np.abs(unit @ rb) @ assembly.half_size[b]
-        least = min(least, float(reach - abs(unit @ d)))
-        if least <= 0.0:
-            return least
+def _overlap(assembly: Assembly, positions: Positions, first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    """Return the least depth (m) of each pair over all separating axes; 0 or less when the boxes are apart."""
+    ra, rb = assembly.rotation[first], assembly.rotation[second]
+    faces = np.concatenate([ra, rb], axis=2).transpose(0, 2, 1)
+    edges = np.cross(ra.transpose(0, 2, 1)[:, :, None, :], rb.transpose(0, 2, 1)[:, None, :, :]).reshape(-1, 9, 3)
+    axes = np.concatenate([faces, edges], axis=1)
+    length = np.linalg.norm(axes, axis=2)
+    parallel = length < 1e-9
+    unit = axes / np.where(parallel, 1.0, length)[:, :, None]
+    reach = np.einsum("pki,pi->pk", np.abs(unit @ ra), assembly.half_size[first])
+    reach += np.einsum("pki,pi->pk", np.abs(unit @ rb), assembly.half_size[second])
+    gap = np.abs(np.einsum("pki,pi->pk", unit, positions.centre[second] - positions.centre[first]))
+    least: np.ndarray = np.where(parallel, np.inf, reach - gap).min(axis=1)
     return least

@@ -51,6 +51,7 @@ class Assembly:
     sized: np.ndarray  # (n,) bool
     inertia: np.ndarray  # (n, 3, 3) kg m2 about each CG, rig axes
     own_inertia: np.ndarray  # (3, 3) sum of `inertia`
+    parent: np.ndarray  # (n,) index of the part that each sits on, -1 for the first
     touch_points: tuple[TouchPoint, ...]
     sensor: int | None  # index of the body whose mark is the rig's origin
     slide_parts: tuple[int, ...]  # (k,) index of the part that each slide carries first
@@ -224,6 +225,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         sized=np.array([part.outline is not None for part in parts], dtype=bool),
         inertia=inertia,
         own_inertia=inertia.sum(axis=0),
+        parent=np.array([-1 if p.parent is None else index[p.parent] for p in build.parts], dtype=int),
         touch_points=tuple(touch),
         sensor=bodies[0] if bodies else None,
         slide_parts=tuple(slide_parts),

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 
@@ -176,6 +177,7 @@ def hold_level(
     return Holding(hands, pad_wrench[:3], pad_wrench[3:], solution.basis)
 
 
+@lru_cache(maxsize=16)
 def _pad_rays(shoulder: Shoulder) -> np.ndarray:
     """Return the wrenches (6, 32) about the patch's middle of unit upright force along each cone ray."""
     rays = []
@@ -185,7 +187,9 @@ def _pad_rays(shoulder: Shoulder) -> np.ndarray:
             for cx, cy in _OCTAGON:
                 fx, fy = shoulder.friction * cx, shoulder.friction * cy
                 rays.append((fx, fy, 1.0, corner[1], -corner[0], corner[0] * fy - corner[1] * fx))
-    return np.array(rays).T
+    wrenches = np.array(rays).T
+    wrenches.flags.writeable = False
+    return wrenches
 
 
 def _cross_matrix(v: np.ndarray) -> np.ndarray:

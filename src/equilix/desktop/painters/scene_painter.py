@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QLineF, QPointF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 
 from equilix.desktop.theme import Colors, font
-from equilix.present.scene import Anchor, PathItem, Scene, TextItem
+from equilix.present.scene import Anchor, Command, PathItem, Scene, TextItem
 
 
 def paint_scene(painter: QPainter, scene: Scene, colors: Colors) -> None:
     """Paint `scene` back to front in the colours of `colors`."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setRenderHint(QPainter.RenderHint.TextAntialiasing)
     for item in scene.items:
         if isinstance(item, PathItem):
             _paint_path(painter, item, colors)
@@ -23,24 +23,44 @@ def paint_scene(painter: QPainter, scene: Scene, colors: Colors) -> None:
 
 
 def _paint_path(painter: QPainter, item: PathItem, colors: Colors) -> None:
-    path = path_of(item)
+    commands = item.commands
+    if item.fill is None and item.stroke is not None and len(commands) == 2 and commands[1][0] == "L":
+        ends: tuple[Any, ...] = (*commands[0][1:], *commands[1][1:])
+        painter.setPen(_pen(colors.hex(item.stroke), item.width, item.dash))
+        painter.drawLine(QLineF(*ends))
+        return
+    path = path_of(item.commands)
+    if item.dx or item.dy:
+        path = path.translated(item.dx, item.dy)
     if item.fill is not None:
-        fill = QColor(colors[item.fill])
-        fill.setAlphaF(item.opacity)
-        painter.fillPath(path, fill)
-    if item.stroke is not None:
-        pen = QPen(colors[item.stroke], item.width)
-        pen.setCapStyle(Qt.PenCapStyle.FlatCap if item.dash else Qt.PenCapStyle.RoundCap)
-        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-        if item.dash:
-            pen.setDashPattern([length / item.width for length in item.dash])
-        painter.strokePath(path, pen)
+        painter.fillPath(path, _fill(colors.hex(item.fill), item.opacity))
+    if item.stroke is not None and item.width > 0.0:
+        painter.strokePath(path, _pen(colors.hex(item.stroke), item.width, item.dash))
 
 
-def path_of(item: PathItem) -> QPainterPath:
-    """Return a path item as a QPainterPath."""
+# Pens and fills are kept: making one costs more than drawing with it.
+@lru_cache(maxsize=1024)
+def _pen(color: str, width: float, dash: tuple[float, ...]) -> QPen:
+    pen = QPen(QColor(color), width)
+    pen.setCapStyle(Qt.PenCapStyle.FlatCap if dash else Qt.PenCapStyle.RoundCap)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    if dash:
+        pen.setDashPattern([length / width for length in dash])
+    return pen
+
+
+@lru_cache(maxsize=256)
+def _fill(color: str, opacity: float) -> QColor:
+    fill = QColor(color)
+    fill.setAlphaF(opacity)
+    return fill
+
+
+@lru_cache(maxsize=2048)
+def path_of(commands: tuple[Command, ...]) -> QPainterPath:
+    """Return a path's commands as a QPainterPath; never change what it returns."""
     path = QPainterPath()
-    for command in item.commands:
+    for command in commands:
         values: tuple[Any, ...] = command[1:]
         match command[0]:
             case "M":
@@ -61,6 +81,11 @@ def paint_text(painter: QPainter, item: TextItem, colors: Colors) -> None:
     painter.setPen(colors[item.color])
     x = item.x
     if item.anchor is not Anchor.START:
-        width = QFontMetricsF(face).horizontalAdvance(item.text)
+        width = _advance(item.text, item.size, item.weight, face.pixelSize())
         x -= width if item.anchor is Anchor.END else width / 2.0
     painter.drawText(QPointF(x, item.y), item.text)
+
+
+@lru_cache(maxsize=4096)
+def _advance(text: str, size: float, weight: int, _pixels: int) -> float:
+    return QFontMetricsF(font(size, weight)).horizontalAdvance(text)

@@ -61,6 +61,11 @@ class BalanceView(QWidget):
             return 700.0, ()
         return self.drawing.projection.scale, self.drawing.scales
 
+    @property
+    def main_widget(self) -> QWidget:
+        """What takes the keyboard when the room is entered."""
+        return self.elevation
+
     def refresh(self) -> None:
         """Show the book as it is now. While a part is dragged only figures and drawings follow."""
         analysis = self.workspace.analysis()
@@ -102,7 +107,7 @@ class BalanceView(QWidget):
             float(self.elevation.height()),
             self.workspace.selected,
             way.preview if way is not None else None,
-            self.drawing.projection.scale if self.dragging and self.drawing is not None else None,
+            self.drawing if self.dragging else None,
         )
         scene = self.drawing.scene
         scene.text(0, 26, "Elevation", 16, 600)

@@ -121,6 +121,16 @@ class BuildView(QWidget):
 
     # Showing
 
+    @property
+    def main_widget(self) -> QWidget:
+        """What takes the keyboard when the room is entered."""
+        return self.drawing
+
+    @property
+    def dragging(self) -> bool:
+        """Whether a part is being moved by the mouse."""
+        return self.slides.dragging
+
     def refresh(self) -> None:
         """Show the book as it is now. While a part is dragged only figures and drawings follow."""
         analysis = self.workspace.analysis()

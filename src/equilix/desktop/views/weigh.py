@@ -165,6 +165,16 @@ class WeighView(QWidget):
 
     # Showing
 
+    @property
+    def main_widget(self) -> QWidget:
+        """What takes the keyboard when the room is entered."""
+        return self.table
+
+    @property
+    def dragging(self) -> bool:
+        """Whether a part is being moved by the mouse."""
+        return False
+
     def refresh(self) -> None:
         """Show the book as it is now."""
         system = self.workspace.system

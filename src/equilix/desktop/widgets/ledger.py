@@ -52,7 +52,8 @@ class LedgerModel(QAbstractTableModel):
         if [row.placed_id for row in rows] == [row.placed_id for row in self.rows]:
             self.rows = rows
             if rows:
-                self.dataChanged.emit(self.index(0, 0), self.index(len(rows) - 1, len(_COLUMNS) - 1))
+                # Names stay as they are, and are half the work of painting.
+                self.dataChanged.emit(self.index(0, 1), self.index(len(rows) - 1, len(_COLUMNS) - 1))
             return
         self.beginResetModel()
         self.rows = rows
@@ -115,23 +116,11 @@ class LedgerDelegate(QStyledItemDelegate):
         elif column == 1:
             line = rect.left() + rect.width() / 2
             paint_bar(scene, row.moment, line, rect.top() + 3.0, rect.height() - 6.0, self.px_per_nm, chosen)
-            _grid_lines(scene, line, rect, self.px_per_nm * self.grid)
         else:
             text = (row.moment_text, row.mass_text, row.arm_text)[column - 2]
             weight = 500 if column == 2 else 400
             scene.text(rect.right() - 2, base, text, 13, weight, "ink" if column == 2 else "ink2", Anchor.END)
         paint_scene(painter, scene, colors())
-
-
-def _grid_lines(scene: Scene, line: float, rect: QRect, step: float) -> None:
-    items = scene.items
-    scene.items = []
-    count = int(rect.width() / 2 / step)
-    for n in range(-count, count + 1):
-        if n:
-            scene.line(line + n * step, rect.top(), line + n * step, rect.bottom() + 1, "rule", 1.0)
-    scene.items += items
-    scene.line(line, rect.top(), line, rect.bottom() + 1, "ink", 1.2)
 
 
 def paint_bar(
@@ -156,6 +145,32 @@ def paint_bar(
     else:
         scene.path(polygon(points), "paper", edge, 2.0 if chosen else 1.2)
         scene.path(hatch(points, 3.0), None, "back", 1.0)
+
+
+class _Table(QTableView):
+    """The table with the bars' grid behind it and the support line before it."""
+
+    bars: LedgerDelegate
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        column = self.columnViewportPosition(1)
+        half = self.columnWidth(1) / 2.0
+        line, height = column + half, float(self.viewport().height())
+        step = self.bars.px_per_nm * self.bars.grid
+        count = int(half / step)
+        scene = Scene()
+        for n in range(-count, count + 1):
+            if n:
+                scene.line(line + n * step, 0.0, line + n * step, height, "rule", 1.0)
+        painter = QPainter(self.viewport())
+        paint_scene(painter, scene, colors())
+        painter.end()
+        super().paintEvent(event)
+        painter = QPainter(self.viewport())
+        scene = Scene()
+        scene.line(line, 0.0, line, height, "ink", 1.2)
+        paint_scene(painter, scene, colors())
+        painter.end()
 
 
 class NetRow(QWidget):
@@ -253,12 +268,13 @@ class Ledger(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.head = LedgerHead()
-        self.table = QTableView()
+        self.table = _Table()
         self.net = NetRow()
         self.rows = LedgerModel()
         self.delegate = LedgerDelegate(self)
         self.table.setModel(self.rows)
         self.table.setItemDelegate(self.delegate)
+        self.table.bars = self.delegate
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setShowGrid(False)
@@ -312,8 +328,9 @@ class Ledger(QWidget):
                 self.table.selectionModel().clearCurrentIndex()
         height = round(18 * text_scale())
         self.table.verticalHeader().setDefaultSectionSize(height)
-        self.table.viewport().update()
-        self.head.update()
+        if not grow_only:
+            self.table.viewport().update()
+            self.head.update()
         self.net.update()
 
     def _half_bar(self) -> float:
@@ -330,5 +347,6 @@ class Ledger(QWidget):
             self.table.setColumnWidth(column, math.floor(width))
 
     def _choose(self, current: QModelIndex, _previous: QModelIndex) -> None:
-        if current.isValid():
+        # Qt makes some row the current one by itself now and then; only the user's choice counts.
+        if current.isValid() and self.table.hasFocus():
             self.part_chosen.emit(self.rows.rows[current.row()].placed_id)

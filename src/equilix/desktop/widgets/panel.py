@@ -35,6 +35,12 @@ def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
             clear_layout(inner)
 
 
+def _renew(shown: QLabel, text: str) -> None:
+    """Change a label's text only if it differs: each change lays the panel out again."""
+    if shown.text() != text:
+        shown.setText(text)
+
+
 class LinkLabel(QLabel):
     """Words that wrap and can be clicked, or chosen with Enter."""
 
@@ -266,15 +272,17 @@ class SidePanel(QScrollArea):
     def refresh(self, verdict: Verdict, rows: tuple[FigureRow, ...]) -> None:
         """Put new figures in the places of the old ones, without building anything: for dragging."""
         tone = {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent")
-        self.head.setText(verdict.head)
-        self.head.setStyleSheet(f"color: {colors().hex(tone)}; background: transparent;")
-        self.sentence.setText(verdict.body)
+        style = f"color: {colors().hex(tone)}; background: transparent;"
+        if self.head.styleSheet() != style:
+            self.head.setStyleSheet(style)
+        _renew(self.head, verdict.head)
+        _renew(self.sentence, verdict.body)
         for row, (name, value, pm, note) in zip(rows, self._cells, strict=False):
-            name.setText(row.label)
-            value.setText(row.value)
-            pm.setText(row.doubt)
+            _renew(name, row.label)
+            _renew(value, row.value)
+            _renew(pm, row.doubt)
             if note is not None:
-                note.setText(row.note)
+                _renew(note, row.note)
 
     def add_heading(self, text: str, note: str = "") -> None:
         """Add a section's heading."""

@@ -1,0 +1,220 @@
+"""Speed, as ratios measured in one run: `.venv/bin/python benchmarks/run.py`.
+
+Each line gives a ratio, its goal and what was compared. Ratios of medians move little between
+machines; the times beside them are only to judge them by.
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+_STATE = tempfile.mkdtemp()
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = _STATE
+sys.path.insert(0, str(Path(__file__).parents[1]))
+
+from tests.core.builders import OPERATOR, base, block, grip, rail
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Build, Placed
+from equilix.core.assembly.parts import Category, Part
+
+BARE_WINDOW = """
+import sys
+import numpy
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication, QMainWindow
+app = QApplication(sys.argv)
+window = QMainWindow()
+window.resize(1280, 800)
+window.show()
+QTimer.singleShot(0, app.quit)
+app.exec()
+"""
+DEMO_WINDOW = """
+import sys
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+from equilix.__main__ import main
+real = QApplication.exec
+def once(*ignored):
+    QTimer.singleShot(0, QApplication.quit)
+    return real()
+QApplication.exec = once
+main(["--demo"])
+"""
+
+
+def median(action: Callable[[], object], repeats: int) -> float:
+    """Return the median time (s) of `action`."""
+    times = []
+    for _ in range(repeats):
+        start = time.perf_counter()
+        action()
+        times.append(time.perf_counter() - start)
+    return statistics.median(times)
+
+
+def long_rig(count: int) -> tuple[Build, dict[str, Part]]:
+    """Return a shoulder rig of `count` parts: rails of nine slides each, side by side, a camera and two grips."""
+    rng = np.random.default_rng(count)
+    rails = -(-count // 10)
+    lanes = tuple(
+        replace(rail(f"r{k}", half=0.6), at=(0.0, 0.06 * (k % 40), 0.06 * (k // 40 + 1))) for k in range(rails)
+    )
+    kit = {"base": replace(base(), mounts=(base().mount("shoulder"), *lanes))}
+    placed = [Placed("base", "base")]
+    for i in range(1, count - 2):
+        category = Category.BODY if i == 1 else Category.OTHER
+        part = block(f"p{i}", float(rng.uniform(0.1, 1.0)), (0.05, 0.05, 0.05), category)
+        kit[part.id] = part
+        setting = -0.5 + 0.1 * ((i - 1) % 9) + float(rng.uniform(0.0, 0.03))
+        placed.append(Placed(part.id, part.id, "base", f"r{(i - 1) // 9 % rails}", 0, setting))
+    for side in ("left", "right"):
+        kit[side] = grip(side)
+        placed.append(Placed(side, side, "base", "r0", 0, 0.55 if side == "left" else 0.5))
+    return Build("bench", "Bench", tuple(placed)), kit
+
+
+class Ticks:
+    """Moves one slide back and forth, as a mouse does, and works out all figures each time."""
+
+    def __init__(self, count: int) -> None:
+        self.build, self.kit = long_rig(count)
+        self.analysis: Analysis = analyse(self.build, self.kit, OPERATOR)
+        self.turn = 0
+
+    def __call__(self) -> None:
+        self.turn += 1
+        parts = list(self.build.parts)
+        parts[5] = replace(parts[5], setting=-0.1 + 0.001 * (self.turn % 20))
+        self.build = replace(self.build, parts=tuple(parts))
+        self.analysis = analyse(self.build, self.kit, OPERATOR, self.analysis)
+
+
+def mujoco_load(build: Build, kit: dict[str, Part]) -> Callable[[], object]:
+    """Return what loads the same rig, one body each on a slide, in MuJoCo."""
+    import mujoco
+
+    children: dict[str | None, list[Placed]] = {}
+    for placed in build.parts:
+        children.setdefault(placed.parent, []).append(placed)
+
+    def body(placed: Placed) -> str:
+        part = kit[placed.part_id]
+        half = " ".join(str(v / 2) for v in part.outline.size) if part.outline else "0.01 0.01 0.01"
+        joint = '<joint type="slide" axis="1 0 0"/>' if placed.parent else "<freejoint/>"
+        inner = "".join(body(child) for child in children.get(placed.id, []))
+        geom = f'<geom type="box" size="{half}" mass="{part.mass}"/>'
+        return f'<body name="{placed.id}" pos="{placed.setting} 0 0">{joint}{geom}{inner}</body>'
+
+    xml = f"<mujoco><worldbody>{body(build.parts[0])}</worldbody></mujoco>"
+    return lambda: mujoco.MjModel.from_xml_string(xml)
+
+
+def line(ratio: float, goal: str, what: str) -> None:
+    """Print one result."""
+    print(f"{ratio:7.2f}   goal {goal:<12} {what}")
+
+
+def tick_against_mujoco() -> None:
+    ticks = Ticks(60)
+    load = mujoco_load(*long_rig(60))
+    for action in (ticks, load):
+        median(action, 20)
+    ours, theirs = median(ticks, 300), median(load, 60)
+    line(
+        ours / theirs,
+        "at most 1",
+        f"slide tick to all figures, 60 parts, over MuJoCo's load of it ({ours * 1e3:.2f} ms, {theirs * 1e3:.2f} ms)",
+    )
+
+
+def growth() -> None:
+    small, large = Ticks(60), Ticks(5000)
+    median(small, 20)
+    a, b = median(small, 300), median(large, 12)
+    line(
+        b / a / (5000 / 60),
+        "about 1",
+        f"slide tick, 5,000 parts over 60, per part ({b * 1e3:.1f} ms, {a * 1e3:.2f} ms)",
+    )
+    first_small = median(lambda: analyse(*long_rig_60, OPERATOR), 20)
+    first_large = median(lambda: analyse(*long_rig_5000, OPERATOR), 3)
+    line(
+        first_large / first_small / (5000 / 60),
+        "about 1",
+        f"first analysis, 5,000 parts over 60, per part ({first_large * 1e3:.0f} ms, {first_small * 1e3:.2f} ms)",
+    )
+
+
+def painted_frame() -> None:
+    from PySide6.QtWidgets import QApplication
+
+    from equilix.desktop.app import make_app
+    from equilix.desktop.main_window import BALANCE, MainWindow
+    from equilix.desktop.theme import Theme
+    from equilix.desktop.workspace import Workspace
+    from equilix.document.edits.builds import SetSlide
+    from equilix.io.demo import demo_book
+    from equilix.io.preferences import Preferences
+
+    app = make_app(Theme.LIGHT)
+    workspace = Workspace(Preferences())
+    window = MainWindow(workspace)
+    workspace.open_book(demo_book(), None)
+    window.resize(1280, 800)
+    window.show()
+    window.go(BALANCE)
+    QApplication.processEvents()
+    window.balance.slides._moved = True
+    window.balance.elevation._held = ("part", "plate")
+    turn = 0
+
+    def tick() -> None:
+        nonlocal turn
+        turn += 1
+        workspace.apply(SetSlide("long-zoom", "plate", 0.001 * (turn % 40), "plate"))
+        app.processEvents()
+
+    median(tick, 20)
+    spent = median(tick, 150)
+    line(
+        spent / (1.0 / 60.0), "at most 1", f"slide tick to painted frame over a frame of 1/60 s ({spent * 1e3:.1f} ms)"
+    )
+    app.processEvents()
+
+
+def start_up() -> None:
+    def run(script: str) -> float:
+        start = time.perf_counter()
+        subprocess.run([sys.executable, "-c", script], check=True, capture_output=True)
+        return time.perf_counter() - start
+
+    pairs = [(run(DEMO_WINDOW), run(BARE_WINDOW)) for _ in range(7)]
+    ours, bare = (statistics.median(pair[i] for pair in pairs[1:]) for i in (0, 1))
+    line(
+        ours / bare,
+        "at most 2",
+        f"start of the demo window over a bare PySide6 and NumPy one ({ours:.2f} s, {bare:.2f} s)",
+    )
+
+
+long_rig_60, long_rig_5000 = long_rig(60), long_rig(5000)
+
+if __name__ == "__main__":
+    print("  ratio")
+    tick_against_mujoco()
+    painted_frame()
+    start_up()
+    growth()
