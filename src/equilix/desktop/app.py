@@ -27,8 +27,9 @@ def make_app(theme: Theme) -> QApplication:
     app.setApplicationName("Equilix")
     app.setDesktopFileName("equilix")
     app.setStyle("Fusion")
-    size = app.font().pointSizeF()
-    set_text_scale(size / 10.0 if size > 11.0 else 1.0)
+    screen = app.primaryScreen()
+    # The desktop's text scale reaches Qt as the screen's logical dots per inch; 96 stands for 100 %.
+    set_text_scale(screen.logicalDotsPerInch() / 96.0 if screen is not None else 1.0)
     load_fonts()
     apply_theme(app, theme)
     if _ICON.exists():

@@ -28,7 +28,7 @@ from PySide6.QtWidgets import (
 from equilix.core.analyse import FindingKind
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.errors import EquilixError
-from equilix.desktop.theme import Theme, apply_theme
+from equilix.desktop.theme import Theme, apply_theme, text_scale
 from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.workspace import Workspace
@@ -61,7 +61,7 @@ class MainWindow(QMainWindow):
         self.rail = Rail()
         self.banner = Banner()
         self.panel = SidePanel()
-        self.panel.setFixedWidth(SidePanel.WIDTH)
+        self.panel.setFixedWidth(round(SidePanel.WIDTH * (1.0 + (text_scale() - 1.0) * 0.7)))
         self.status = StatusBar()
         self.rooms = QStackedWidget()
         self._lay_out()
@@ -81,6 +81,8 @@ class MainWindow(QMainWindow):
 
         view = WeighView(self.workspace, self.panel)
         self.rooms.addWidget(view)
+        view.catalogue_wanted.connect(self.add_typical)
+        view.open_wanted.connect(self.open_file)
         return view
 
     @cached_property
@@ -100,6 +102,8 @@ class MainWindow(QMainWindow):
 
         view = BalanceView(self.workspace, self.panel)
         self.rooms.addWidget(view)
+        view.build_wanted.connect(lambda: self.go(BUILD))
+        view.open_wanted.connect(self.open_file)
         return view
 
     @property
@@ -519,7 +523,13 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, theme)
-        self.refresh()
+        # Labels carry their colours, so the rooms are made afresh.
+        for name in ("weigh", "build", "balance"):
+            old = self.__dict__.pop(name, None)
+            if old is not None:
+                self.rooms.removeWidget(old)
+                old.deleteLater()
+        self.go(self.room)
         for widget in self.findChildren(QWidget):
             widget.update()
 

@@ -87,9 +87,9 @@ def text_scale() -> float:
     return _scale
 
 
-def font(size: float, weight: int = 400) -> QFont:
-    """Return the type face at `size` px with tabular figures."""
-    return _font(size, weight, _scale)
+def font(size: float, weight: int = 400, scale: float | None = None) -> QFont:
+    """Return the type face at `size` px, times `scale` or the desktop's text scale, with tabular figures."""
+    return _font(size, weight, _scale if scale is None else scale)
 
 
 # Kept: making one costs more than painting with it.

@@ -94,6 +94,12 @@ class BalanceModel:
     length_unit: str
 
 
+def mid_sentence(name: str) -> str:
+    """Return a part's name as it stands inside a sentence: "V-lock" stays, "Matte box" becomes "matte box"."""
+    keeps = len(name) > 1 and not name[1].islower() and name[1] != " "
+    return name if keeps else name[:1].lower() + name[1:]
+
+
 def verdict_of(analysis: Analysis, system: System) -> Verdict:
     """Return the sentence that answers: does it balance, and what does it ask of the hands?"""
     if not analysis.build.parts:
@@ -307,7 +313,7 @@ def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[s
             said.append("The pad is too smooth for a sloping shoulder: keep a hand on the rig.")
         elif finding.kind is FindingKind.CLASH:
             first, second = (analysis.assembly.parts[_index(analysis, pid)].name for pid in finding.placed_ids)
-            said.append(f"{first} meets {second}: see Build.")
+            said.append(f"{first} meets {mid_sentence(second)}: see Build.")
         elif finding.kind is FindingKind.OUT_OF_TRAVEL:
             part = analysis.assembly.parts[_index(analysis, finding.placed_ids[0])].name
             said.append(f"{part} is {figure(finding.amount, Kind.LENGTH, system)} past the end of its slide.")
@@ -452,7 +458,7 @@ def _note(remedy: Remedy, analysis: Analysis, preview: Analysis, kit: Kit, syste
     for finding in preview.findings:
         if finding.kind is FindingKind.CLASH and finding.placed_ids not in old:
             a, b = (preview.assembly.parts[_index(preview, pid)].name for pid in finding.placed_ids)
-            notes.append(f"then {a} meets {b}")
+            notes.append(f"then {mid_sentence(a)} meets {mid_sentence(b)}")
             break
     pressed = {FindingKind.PRESSES_ON_HEAD}
     if any(f.kind in pressed for f in preview.findings) and not any(f.kind in pressed for f in analysis.findings):

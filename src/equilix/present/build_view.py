@@ -12,7 +12,7 @@ from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed,
 from equilix.core.assembly.fit import ORDER_OF_WORK, Misfit, first_setting, sort_by_fit, step_of
 from equilix.core.assembly.parts import Joint, Mount, MountKind, Part
 from equilix.document.book import Book
-from equilix.present.balance import FigureRow, Verdict
+from equilix.present.balance import FigureRow, Verdict, mid_sentence
 from equilix.present.elevation import SlideScale, draw_scale
 from equilix.present.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.scene import Region, Scene, circle, hatch, polygon, rect, text_width
@@ -160,7 +160,7 @@ def _problems(analysis: Analysis, system: System) -> list[tuple[str, str, str]]:
 
 
 def _clash_title(analysis: Analysis, finding: Finding) -> str:
-    return f"{_name(analysis, finding.placed_ids[0])} meets {_name(analysis, finding.placed_ids[1]).lower()}"
+    return f"{_name(analysis, finding.placed_ids[0])} meets {mid_sentence(_name(analysis, finding.placed_ids[1]))}"
 
 
 def _clash_words(analysis: Analysis, finding: Finding, system: System) -> str:
@@ -254,7 +254,7 @@ def _effect(
     words = f"CG {figure(change, Kind.LENGTH, system, sign=True)}"
     if meets is not None:
         other = next(pid for pid in meets.placed_ids if pid != "effect-preview")
-        return f"{words}\nmeets {_name(analysis, other).lower()}"
+        return f"{words}\nmeets {mid_sentence(_name(analysis, other))}"
     return words
 
 
@@ -411,8 +411,9 @@ def _draw_clashes(
             if projection.view is View.SIDE:
                 cx, cy = (x1 + x2) / 2, (y1 + y2) / 2
                 radius = max(20.0, math.hypot(x2 - x1, y2 - y1) / 2 + 5)
-                scene.path(circle(cx, cy, radius), None, "ink", 1.4)
                 if told < 3:
+                    scene.path(circle(cx, cy, radius), None, "ink", 1.4)
+                if told < 3 and width >= 640.0:
                     taken.append(_tell(scene, analysis, finding, system, cx, cy, radius, width, told))
                     told += 1
     return taken
@@ -430,7 +431,7 @@ def _tell(
     line: int,
 ) -> Rect:
     first, second = (_name(analysis, pid) for pid in finding.placed_ids)
-    lines = (first, f"meets {second.lower()}", _clash_words(analysis, finding, system).split(":")[0])
+    lines = (first, f"meets {mid_sentence(second)}", _clash_words(analysis, finding, system).split(":")[0])
     wide = max(text_width(text, 13) for text in lines) + 26
     x = max(8.0, width - wide - 4.0)
     y = 52.0 + line * 62.0

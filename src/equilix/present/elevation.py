@@ -10,6 +10,7 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Operator
 from equilix.core.assembly.parts import Category
+from equilix.core.operator_head import head_beside
 from equilix.core.solver.trim import battery_slide, camera_slide
 from equilix.core.units import to_display
 from equilix.present.rig_drawing import (
@@ -19,6 +20,7 @@ from equilix.present.rig_drawing import (
     Projection,
     bounds,
     draw_cg,
+    draw_ghost,
     draw_operator,
     draw_parts,
 )
@@ -132,6 +134,37 @@ def draw_elevation(
     return Elevation(scene, projection, scales, line_x, tags)
 
 
+def draw_nothing_yet(operator: Operator, width: float, height: float, words: str) -> Scene:
+    """Return what is seen before there is a rig: the wearer's ghost, the place of the pad, the ruler's line."""
+    scene = Scene()
+    line_x, pad_y = support_line(width), height * 0.52
+    scale = min(width * 0.6, height) / 0.75
+    projection = Projection(View.SIDE, scale, line_x, pad_y, 0.0, 0.0)
+    ruler_y = height - _RULER_ROOM
+    draw_ghost(scene, projection, np.zeros(3), head_beside(np.zeros(3), operator), ruler_y - 10.0)
+    half, deep = 0.075 * scale, 0.05 * scale
+    pad = (
+        ("M", line_x - half, pad_y - deep),
+        ("L", line_x + half, pad_y - deep),
+        ("L", line_x + half, pad_y + deep * 0.3),
+        (
+            "C",
+            line_x + half * 0.5,
+            pad_y - deep * 0.2,
+            line_x - half * 0.5,
+            pad_y - deep * 0.2,
+            line_x - half,
+            pad_y + deep * 0.3,
+        ),
+        ("Z",),
+    )
+    scene.path(pad, "p2", "line", 1.25, PREVIEW_DASH, 0.7)
+    _draw_support_line(scene, line_x, pad_y, height)
+    scene.line(24.0, ruler_y, width - 24.0, ruler_y, "ink", 1.2)
+    scene.text(line_x + 0.11 * scale, pad_y - deep, words, 15, 500, "ink2")
+    return scene
+
+
 def _fit(
     analysis: Analysis, pad: np.ndarray, line_x: float, width: float, height: float, hold: Projection | None
 ) -> Projection:
@@ -140,7 +173,7 @@ def _fit(
     back = max(float(pad[0] - low[0]), 0.05)
     front = max(float(high[0] - pad[0]), 0.05)
     tall = max(float(high[2] - low[2]), 0.15)
-    room = min((line_x - 26.0) / back, (width - line_x - 60.0) / front, (bottom - top) / tall, MAX_SCALE)
+    room = min((line_x - 26.0) / back, (width - line_x - 96.0) / front, (bottom - top) / tall, MAX_SCALE)
     if hold is not None:
         # The pad stays where it is on the screen.
         return Projection(
@@ -179,15 +212,11 @@ def _draw_ruler(
     scene.path(long, None, "ink", 1.2)
     scene.path(middle, None, "ink2", 1.0)
     scene.path(short, None, "ink3", 0.8)
-    scene.text(
-        right,
-        y - 6,
-        f"{unit} from sensor" if analysis.assembly.sensor is not None else unit,
-        12,
-        500,
-        "ink3",
-        Anchor.END,
-    )
+    words = f"{unit} from sensor" if analysis.assembly.sensor is not None else unit
+    if width >= 640.0:
+        scene.text(right, y - 6, words, 12, 500, "ink3", Anchor.END)
+    else:
+        scene.text(left, y - 6, words, 12, 500, "ink3")
 
 
 def _draw_support_line(scene: Scene, x: float, top: float, height: float) -> None:
@@ -302,8 +331,10 @@ def _draw_tip(
     ty = py + radius * math.sin(mid) - 8.0
     anchor = Anchor.START if forward else Anchor.END
     text_color = "fwdT" if forward else "backT"
-    if forward:
-        tx = min(tx, width - text_width(size, 13) - 4)
+    room = width - text_width(size, 13) - 4
+    if forward and tx > room:
+        # No room beside the arrow: the words go above where it begins.
+        tx, ty = room, py + radius * math.sin(start) - 30.0
     scene.text(tx, ty, words, 13, 600, text_color, anchor)
     scene.text(tx, ty + 17, size, 13, 500, text_color, anchor)
     wide = max(text_width(size, 13), text_width(words, 13))
@@ -311,7 +342,7 @@ def _draw_tip(
     edge_x = px + radius * math.cos(start)
     return Rect(
         min(left, edge_x - 8, tip_x - 8),
-        py + radius * math.sin(start) - 8,
+        min(py + radius * math.sin(start) - 8, ty - 16),
         max(left + wide, edge_x + 8, tip_x + 8),
         max(ty + 22, tip_y + 10),
     )
@@ -375,6 +406,8 @@ def _slide_scales(
                 new if new is not None and abs(new - float(analysis.settings[j])) > 1e-6 else None,
             )
         )
+    while len(made) > 1 and sum(_scale_room(scale) for scale in made) + 16.0 * len(made) > width:
+        made.pop()
     return _side_by_side(made, width)
 
 
@@ -391,6 +424,11 @@ def _wanted_slides(analysis: Analysis, selected: str | None) -> list[int]:
     return wanted
 
 
+def _scale_room(scale: SlideScale) -> float:
+    """Return how wide a scale and its words are (px)."""
+    return max(scale.right - scale.left, text_width(scale.name, 12.5) + 66.0)
+
+
 def _side_by_side(scales: list[SlideScale], width: float) -> tuple[SlideScale, ...]:
     """Return the scales shifted apart so that neither they nor their words meet, or squeezed to fit."""
     from dataclasses import replace
@@ -398,7 +436,7 @@ def _side_by_side(scales: list[SlideScale], width: float) -> tuple[SlideScale, .
     if not scales:
         return ()
     scales = sorted(scales, key=lambda s: (s.left + s.right) / 2)
-    widths = [max(s.right - s.left, text_width(s.name, 12.5) + 66) for s in scales]
+    widths = [_scale_room(scale) for scale in scales]
     gap = 16.0
     room = width - 16.0 - gap * (len(scales) - 1)
     if sum(widths) > room:

@@ -12,6 +12,7 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.parts import Category, HowKnown, Shape
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.operator_head import Head
 from equilix.present.scene import Command, PathItem, Point, Region, Scene, arc, circle, ellipse, polygon, sector
 from equilix.present.silhouettes import Silhouette, Stroke, View, depth_of, fill_of, silhouette
 
@@ -241,18 +242,25 @@ def draw_operator(scene: Scene, analysis: Analysis, projection: Projection, stat
     if shoulder is None:
         return
     px, pz = float(shoulder.pad[0]), float(shoulder.pad[2])
-    head = shoulder.head
+    draw_ghost(scene, projection, shoulder.pad, shoulder.head, floor)
+    hand = _near_hand(analysis)
+    if hand is not None:
+        _draw_arm(scene, projection, (px, pz - 0.045), hand, stature)
+
+
+def draw_ghost(scene: Scene, projection: Projection, pad: np.ndarray, head: Head, floor: float) -> None:
+    """Draw head and trunk of somebody on whose shoulder `pad` (3,) (m) rests, cut off at `floor` (px)."""
+    px, pz = float(pad[0]), float(pad[2])
     s = projection.scale
-    trunk_bottom = floor
     top = projection.y(pz)
     back, front = projection.x(px - 0.115), projection.x(px + 0.105)
     scene.path(
         (
-            ("M", back, trunk_bottom),
+            ("M", back, floor),
             ("L", back, top + 0.11 * s),
             ("C", back, top + 0.02 * s, projection.x(px - 0.07), top, projection.x(px), top),
             ("C", projection.x(px + 0.07), top + 0.01 * s, front, top + 0.05 * s, front, top + 0.13 * s),
-            ("L", projection.x(px + 0.085), trunk_bottom),
+            ("L", projection.x(px + 0.085), floor),
         ),
         "p1",
         "ghostL",
@@ -273,9 +281,6 @@ def draw_operator(scene: Scene, analysis: Analysis, projection: Projection, stat
         (),
         0.55,
     )
-    hand = _near_hand(analysis)
-    if hand is not None:
-        _draw_arm(scene, projection, (px, pz - 0.045), hand, stature)
 
 
 def _near_hand(analysis: Analysis) -> tuple[float, float] | None:

@@ -231,6 +231,15 @@ def arrow_head(x: float, y: float, angle: float, size: float) -> tuple[Command, 
 ADVANCE = 0.54
 
 
+def fitted(text: str, size: float, width: float) -> str:
+    """Return `text`, cut off with three dots if it is wider than `width` px."""
+    if text_width(text, size) <= width:
+        return text
+    while text and text_width(text + "…", size) > width:
+        text = text[:-1]
+    return text.rstrip(" ,") + "…"
+
+
 def text_width(text: str, size: float) -> float:
     """Return about how wide `text` is (px)."""
     return len(text) * size * ADVANCE

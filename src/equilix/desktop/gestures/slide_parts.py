@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QLineEdit
 from equilix.core.assembly.build import Placed, mount_of
 from equilix.core.assembly.parts import Joint, Mount
 from equilix.core.errors import EditError
+from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SetSlide
@@ -191,8 +192,9 @@ class SlideParts(QObject):
         self.editor.setPlaceholderText(f"{kind} of {self.workspace.book.name_of(placed)}")
         self.editor.setText(text)
         scale = next((s for s in self._drawing()[1] if s.placed_id == placed.id), None)
-        x = (scale.left + scale.right) / 2.0 if scale is not None else self.view.width() / 2.0
-        y = scale.y - 44.0 if scale is not None else self.view.height() - 60.0
+        zoom = text_scale()
+        x = (scale.left + scale.right) / 2.0 * zoom if scale is not None else self.view.width() / 2.0
+        y = (scale.y - 44.0) * zoom if scale is not None else self.view.height() - 60.0
         self.editor.move(round(min(max(x - 75.0, 4.0), self.view.width() - 154.0)), round(y))
         self.editor.show()
         self.editor.setFocus()

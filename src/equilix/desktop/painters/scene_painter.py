@@ -8,18 +8,22 @@ from typing import Any
 from PySide6.QtCore import QLineF, QPointF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from equilix.desktop.theme import Colors, font
+from equilix.desktop.theme import Colors, font, text_scale
 from equilix.present.scene import Anchor, Command, PathItem, Scene, TextItem
 
 
-def paint_scene(painter: QPainter, scene: Scene, colors: Colors) -> None:
-    """Paint `scene` back to front in the colours of `colors`."""
+def paint_scene(painter: QPainter, scene: Scene, colors: Colors, scale: float | None = None) -> None:
+    """Paint `scene` back to front in the colours of `colors`.
+
+    `scale` is the factor on type sizes, the desktop's text scale if it isn't given.
+    """
+    factor = text_scale() if scale is None else scale
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for item in scene.items:
         if isinstance(item, PathItem):
             _paint_path(painter, item, colors)
         else:
-            paint_text(painter, item, colors)
+            _paint_text(painter, item, colors, factor)
 
 
 def _paint_path(painter: QPainter, item: PathItem, colors: Colors) -> None:
@@ -27,7 +31,7 @@ def _paint_path(painter: QPainter, item: PathItem, colors: Colors) -> None:
     if item.fill is None and item.stroke is not None and len(commands) == 2 and commands[1][0] == "L":
         ends: tuple[Any, ...] = (*commands[0][1:], *commands[1][1:])
         painter.setPen(_pen(colors.hex(item.stroke), item.width, item.dash))
-        painter.drawLine(QLineF(*ends))
+        painter.drawLine(QLineF(*ends).translated(item.dx, item.dy))
         return
     path = path_of(item.commands)
     if item.dx or item.dy:
@@ -74,18 +78,17 @@ def path_of(commands: tuple[Command, ...]) -> QPainterPath:
     return path
 
 
-def paint_text(painter: QPainter, item: TextItem, colors: Colors) -> None:
-    """Paint one line of text."""
-    face = font(item.size, item.weight)
+def _paint_text(painter: QPainter, item: TextItem, colors: Colors, factor: float) -> None:
+    face = font(item.size, item.weight, factor)
     painter.setFont(face)
     painter.setPen(colors[item.color])
     x = item.x
     if item.anchor is not Anchor.START:
-        width = _advance(item.text, item.size, item.weight, face.pixelSize())
+        width = _advance(item.text, item.size, item.weight, factor)
         x -= width if item.anchor is Anchor.END else width / 2.0
     painter.drawText(QPointF(x, item.y), item.text)
 
 
 @lru_cache(maxsize=4096)
-def _advance(text: str, size: float, weight: int, _pixels: int) -> float:
-    return QFontMetricsF(font(size, weight)).horizontalAdvance(text)
+def _advance(text: str, size: float, weight: int, factor: float) -> float:
+    return QFontMetricsF(font(size, weight, factor)).horizontalAdvance(text)

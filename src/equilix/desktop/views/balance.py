@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis
 from equilix.core.solver.trim import RemedyKind, weight_mounts
@@ -23,12 +23,14 @@ from equilix.present.balance import (
     mount_name,
     ways_to_balance,
 )
-from equilix.present.elevation import Elevation, SlideScale, draw_elevation
-from equilix.present.scene import Scene
+from equilix.present.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
 
 
 class BalanceView(QWidget):
     """Shows how the chosen build balances on the shoulder and lets it be trimmed."""
+
+    build_wanted = Signal()
+    open_wanted = Signal()
 
     def __init__(self, workspace: Workspace, panel: SidePanel) -> None:
         super().__init__()
@@ -74,6 +76,7 @@ class BalanceView(QWidget):
             return
         operator, system = self.workspace.operator, self.workspace.system
         self.model = balance_model(analysis, operator, system)
+        self.ledger.show()
         self.draw()
         self._show_ledger()
         if self.dragging and self.cards:
@@ -84,27 +87,40 @@ class BalanceView(QWidget):
     def _show_empty(self) -> None:
         self.model = None
         self.ways = ()
-        scene = Scene()
-        width, height = self.elevation.width(), self.elevation.height()
-        scene.text(0, 26, "Elevation", 16, 600)
-        scene.text(width / 2 - 150, height / 2, "No build yet. Start one on the Build page.", 16, 500, "ink2")
-        self.elevation.show_scene(scene)
+        self.ledger.hide()
+        self._draw_empty()
         self.panel.begin()
         self.panel.add_verdict(Verdict("Nothing here yet.", "Add the first part, or open a kit book."))
+        holder = QVBoxLayout()
+        holder.setContentsMargins(24, 6, 24, 6)
+        holder.setSpacing(8)
+        for words, signal in (("Start a build", self.build_wanted), ("Open a kit book…", self.open_wanted)):
+            button = QPushButton(words)
+            button.clicked.connect(signal)
+            holder.addWidget(button)
+        self.panel.rows.addLayout(holder)
         self.panel.end()
+
+    def _draw_empty(self) -> None:
+        width, height = self.elevation.scene_width, self.elevation.scene_height
+        scene = draw_nothing_yet(self.workspace.operator, width, height, "The rig will rest here.")
+        scene.text(0, 26, "Elevation", 16, 600)
+        self.elevation.show_scene(scene)
 
     def draw(self) -> None:
         """Draw the elevation for the widget's present size."""
         analysis = self.workspace.analysis()
-        if analysis is None or self.elevation.width() < 50:
+        if analysis is None and self.elevation.scene_width >= 50 and self.isVisible():
+            self._draw_empty()
+        if analysis is None or self.elevation.scene_width < 50:
             return
         way = self.workspace.chosen_way
         self.drawing = draw_elevation(
             analysis,
             self.workspace.operator,
             self.workspace.system,
-            float(self.elevation.width()),
-            float(self.elevation.height()),
+            self.elevation.scene_width,
+            self.elevation.scene_height,
             self.workspace.selected,
             way.preview if way is not None else None,
             self.drawing if self.dragging else None,
@@ -141,7 +157,8 @@ class BalanceView(QWidget):
             self.workspace.weight_mount,
         )
         if self.ways:
-            panel.add_heading("Ways to balance", "least change first")
+            level = self.model.verdict.head == "Level"
+            panel.add_heading("Ways to balance", "finer than the doubt" if level else "least change first")
             chosen = self.workspace.chosen_way
             for number, way in enumerate(self.ways, 1):
                 is_chosen = chosen is not None and chosen.kind is way.kind and way.remedy is not None

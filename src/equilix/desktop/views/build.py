@@ -6,8 +6,8 @@ from dataclasses import replace
 from functools import partial
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from equilix.core.assembly.build import Build, FreeMount
 from equilix.core.assembly.fit import Misfit
@@ -33,7 +33,7 @@ from equilix.present.build_view import (
     offers,
 )
 from equilix.present.elevation import SlideScale
-from equilix.present.scene import Anchor, Scene, circle, polygon, polyline, rect
+from equilix.present.scene import Anchor, Scene, circle, fitted, polygon, polyline, rect
 
 
 class BuildDrawingView(SceneView):
@@ -86,6 +86,7 @@ class BuildView(QWidget):
         self.tray = Tray()
         self.tray_title = label("", 16, 600)
         self.tray_note = label("", 13, 400, "ink3")
+        self.tray_title.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
         self.why = QPushButton("show why")
         self.why.setProperty("role", "link")
         self.starters: list[QPushButton] = []
@@ -138,6 +139,7 @@ class BuildView(QWidget):
         if analysis is None:
             self._show_no_build()
             return
+        self.steps.show()
         self.model = build_model(analysis, self.workspace.book, system)
         self._keep_chosen(self.model)
         self.draw()
@@ -155,13 +157,18 @@ class BuildView(QWidget):
         if self.chosen is None and model.mounts:
             self.chosen = next((f for f in model.mounts if f.placed_id == self.workspace.selected), model.mounts[0])
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.tray_note.setVisible(self.width() >= 700 * text_scale())
+
     def _show_no_build(self) -> None:
         self.model = None
         self.chosen = None
+        self.steps.hide()
         scene = Scene()
         scene.text(0, 26, "Build", 16, 600)
-        middle = self.drawing.width() / 2
-        height = self.drawing.height() / 2
+        middle = self.drawing.scene_width / 2
+        height = self.drawing.scene_height / 2
         scene.text(middle, height - 10, "No build yet.", 20, 600, "ink", Anchor.MIDDLE)
         words = "Begin with an empty one, or adapt one of the starting builds at the right."
         scene.text(middle, height + 16, words, 14, 400, "ink2", Anchor.MIDDLE)
@@ -212,40 +219,42 @@ class BuildView(QWidget):
 
     def _draw_steps(self) -> None:
         scene = Scene()
-        width = float(self.steps.width())
+        width = self.steps.scene_width
         scene.text(0, 26, "Order of work", 16, 600)
-        scene.text(112 * text_scale(), 26, "battery early; the front last", 13, 400, "ink3")
-        height = self.steps.height()
+        scene.text(112, 26, "battery early; the front last", 13, 400, "ink3")
+        height = self.steps.scene_height
         scene.line(0, height - 0.5, width, height - 0.5, "rule", 1.0)
         if self.model is not None:
             wide = width / len(self.model.steps)
             for i, step in enumerate(self.model.steps):
-                _draw_step(scene, step, i, i * wide, wide, i == self.model.current_step, text_scale())
+                _draw_step(scene, step, i, i * wide, wide, i == self.model.current_step)
         self.steps.show_scene(scene)
 
     def draw(self) -> None:
         """Draw the side and top views for the widget's present size."""
         analysis = self.workspace.analysis()
-        if analysis is None or self.drawing.width() < 50:
+        if analysis is None or self.drawing.scene_width < 50:
             return
         self.drawn = draw_build(
             analysis,
             self.workspace.book.parts,
             self.workspace.system,
-            float(self.drawing.width()),
-            float(self.drawing.height()),
+            self.drawing.scene_width,
+            self.drawing.scene_height,
             self.workspace.selected,
             self.chosen,
         )
         scene = self.drawn.scene
         scene.text(0, 22, "Side", 16, 600)
-        scene.text(38 * text_scale(), 22, "one scale in both views", 13, 400, "ink3")
-        top = round(self.drawing.height() * SIDE_SHARE) + 22
+        scene.text(38, 22, "one scale in both views", 13, 400, "ink3")
+        top = round(self.drawing.scene_height * SIDE_SHARE) + 22
         scene.text(0, top, "Top", 16, 600)
-        scene.text(38 * text_scale(), top, "left side up", 13, 400, "ink3")
+        scene.text(38, top, "left side up", 13, 400, "ink3")
         if not analysis.build.parts:
             words = "Choose the first part below: a base plate or a pad."
-            scene.text(self.drawing.width() / 2, self.drawing.height() * 0.34, words, 15, 500, "ink2", Anchor.MIDDLE)
+            scene.text(
+                self.drawing.scene_width / 2, self.drawing.scene_height * 0.34, words, 15, 500, "ink2", Anchor.MIDDLE
+            )
         kit = self.workspace.book.parts
         tips: dict[tuple[str, ...], str] = {
             ("part", placed.id): kit[placed.part_id].name for placed in analysis.build.parts
@@ -433,14 +442,14 @@ class BuildView(QWidget):
         event.accept()
 
 
-def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float, current: bool, s: float) -> None:
-    top = 40.0 * s
+def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float, current: bool) -> None:
+    top = 40.0
     if current:
-        scene.path(rect(x, top - 2, wide, 80 * s), "tint")
+        scene.path(rect(x, top - 2, wide, 80), "tint")
         scene.line(x, top - 2, x + wide, top - 2, "accent", 3.0)
     elif number:
-        scene.line(x, top + 8, x, top + 72 * s, "rule", 1.0)
-    cx, cy = x + 12, top + 18 * s
+        scene.line(x, top + 8, x, top + 72, "rule", 1.0)
+    cx, cy = x + 12, top + 18
     if step.clashes:
         scene.path(circle(cx, cy, 8.5), "paper", "fwd", 1.5)
         scene.path(polygon(((cx, cy - 5), (cx - 5, cy + 3.5), (cx + 5, cy + 3.5))), "fwd")
@@ -451,11 +460,17 @@ def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float
         scene.path(circle(cx, cy, 8.5), "paper", "ink3", 1.2)
         scene.text(cx, cy + 4, str(number + 1), 11.5, 600, "ink2", Anchor.MIDDLE)
     scene.text(
-        x + 25, cy + 5, step.name, 13, 500 if step.done or current else 400, "ink" if step.done or current else "ink2"
+        x + 25,
+        cy + 5,
+        fitted(step.name, 13, wide - 27),
+        13,
+        500 if step.done or current else 400,
+        "ink" if step.done or current else "ink2",
     )
-    _draw_beam(scene, step, x + 6, cy + 22 * s, wide - 18)
-    scene.text(x + 6, cy + 46 * s, step.mass_text or "–", 13, 500, "ink" if step.done else "ink3")
-    scene.text(x + wide - 12, cy + 46 * s, step.ahead_text, 13, 500, "ink" if step.done else "ink3", Anchor.END)
+    _draw_beam(scene, step, x + 6, cy + 22, wide - 18)
+    if wide >= 112:
+        scene.text(x + 6, cy + 46, step.mass_text or "–", 13, 500, "ink" if step.done else "ink3")
+    scene.text(x + wide - 12, cy + 46, step.ahead_text, 13, 500, "ink" if step.done else "ink3", Anchor.END)
 
 
 def _draw_beam(scene: Scene, step: StepModel, x: float, y: float, wide: float) -> None:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, QRectF, Qt, QTimer
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QEvent, QObject, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis
@@ -43,6 +43,9 @@ class _Share(QWidget):
 
 class WeighView(QWidget):
     """Lists the kit and takes new parts in."""
+
+    catalogue_wanted = Signal()
+    open_wanted = Signal()
 
     def __init__(self, workspace: Workspace, panel: SidePanel) -> None:
         super().__init__()
@@ -91,7 +94,8 @@ class WeighView(QWidget):
             self.filter_buttons[key] = button
             head.addWidget(button)
         self.filter_buttons["all"].setChecked(True)
-        self.search.setFixedWidth(round(190 * text_scale()))
+        self.search.setMaximumWidth(round(190 * text_scale()))
+        self.search.setMinimumWidth(90)
         head.addWidget(self.search)
         layout.addLayout(head)
         layout.addWidget(self.table, 58)
@@ -101,12 +105,12 @@ class WeighView(QWidget):
         entry.setSpacing(8)
         self.entry_glyph = _EntryGlyph(self.name_field)
         entry.addWidget(self.entry_glyph)
-        self.name_field.setFixedWidth(round(190 * text_scale()))
-        self.mass_field.setFixedWidth(round(110 * text_scale()))
-        self.size_field.setFixedWidth(round(150 * text_scale()))
-        for field in (self.name_field, self.mass_field, self.size_field):
-            entry.addWidget(field)
-        entry.addWidget(self.how_note, 1)
+        for field, width, stretch in ((self.name_field, 220, 4), (self.mass_field, 120, 2), (self.size_field, 170, 3)):
+            field.setMinimumWidth(60)
+            field.setMaximumWidth(round(width * text_scale()))
+            entry.addWidget(field, stretch)
+        self.how_note.setMinimumWidth(0)
+        entry.addWidget(self.how_note, 3)
         layout.addLayout(entry)
         layout.addWidget(Rule())
         title = QHBoxLayout()
@@ -123,7 +127,7 @@ class WeighView(QWidget):
         layout.addLayout(title)
         lower = QHBoxLayout()
         lower.setSpacing(16)
-        lower.addWidget(self.preview, 1)
+        lower.addWidget(self.preview, 3)
         side = QVBoxLayout()
         side.setSpacing(4)
         side.addWidget(self.mounts, 1)
@@ -143,10 +147,11 @@ class WeighView(QWidget):
             buttons.addWidget(button)
         side.addLayout(buttons)
         holder = QWidget()
-        holder.setFixedWidth(round(352 * text_scale()))
+        holder.setMaximumWidth(round(352 * text_scale()))
+        self.preview.setMinimumWidth(150)
         side.setContentsMargins(0, 0, 0, 0)
         holder.setLayout(side)
-        lower.addWidget(holder)
+        lower.addWidget(holder, 3)
         layout.addLayout(lower, 42)
 
     def _connect(self) -> None:
@@ -174,6 +179,11 @@ class WeighView(QWidget):
     def dragging(self) -> bool:
         """Whether a part is being moved by the mouse."""
         return False
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.how_note.setVisible(self.width() >= 700 * text_scale())
+        self.title_note.setVisible(self.width() >= 640 * text_scale())
 
     def refresh(self) -> None:
         """Show the book as it is now."""
@@ -246,10 +256,10 @@ class WeighView(QWidget):
 
     def _draw_preview(self) -> None:
         part = self.workspace.book.parts.get(self.workspace.kit_selected)
-        if part is None or self.preview.width() < 60:
+        if part is None or self.preview.scene_width < 60:
             self.preview.show_scene(Scene())
             return
-        size = (float(self.preview.width()), float(self.preview.height()))
+        size = (self.preview.scene_width, self.preview.scene_height)
         self.preview.show_scene(draw_part_preview(part, self.workspace.system, *size))
 
     def _fill_panel(self) -> None:
@@ -261,6 +271,17 @@ class WeighView(QWidget):
         if not book.kit:
             panel.add_verdict(Verdict("The kit is empty.", "Type the first part, or take typical ones."))
             panel.add_text("Name, mass, Enter. The mass can be “2.4 kg”, “410 g” or “5 lb 3 oz”.", "ink", 14)
+            holder = QVBoxLayout()
+            holder.setContentsMargins(24, 6, 24, 6)
+            holder.setSpacing(8)
+            for words, signal in (
+                ("Take typical parts…", self.catalogue_wanted),
+                ("Open a kit book…", self.open_wanted),
+            ):
+                button = QPushButton(words)
+                button.clicked.connect(signal)
+                holder.addWidget(button)
+            panel.rows.addLayout(holder)
         elif not ranked:
             panel.add_verdict(Verdict("Every figure is sure", "enough: nothing to weigh for this build."))
         else:

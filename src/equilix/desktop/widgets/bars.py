@@ -14,7 +14,10 @@ from equilix.desktop.widgets.panel import label
 from equilix.present.scene import Anchor, Scene, arc, circle, polyline, rect
 from equilix.present.units import Kind, System, figure
 
-RAIL_WIDTH = 112
+
+def rail_width() -> int:
+    """Return the rail's width (px)."""
+    return round(112 * text_scale())
 
 
 class BrandButton(QAbstractButton):
@@ -22,7 +25,7 @@ class BrandButton(QAbstractButton):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedWidth(RAIL_WIDTH)
+        self.setFixedWidth(rail_width())
         self.setAccessibleName("Menu")
         self.setToolTip("Menu (F10)")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -31,9 +34,9 @@ class BrandButton(QAbstractButton):
         painter = QPainter(self)
         paint_brand(painter, 24, self.height() / 2)
         scene = Scene()
-        scene.text(38, self.height() / 2 + 5.5, "Equilix", 15, 600)
+        scene.text(38, self.height() / 2 + 5.5 * text_scale(), "Equilix", 15, 600)
         paint_scene(painter, scene, colors())
-        paint_chevron(painter, 100, self.height() / 2 + 1)
+        paint_chevron(painter, self.width() - 12, self.height() / 2 + 1)
         _paint_focus(painter, self)
         painter.end()
 
@@ -59,29 +62,30 @@ class Chooser(QAbstractButton):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(round(self._base_width * text_scale()), 52)
+        return QSize(round(self._base_width * (1.0 + (text_scale() - 1.0) * 0.3)), round(52 * text_scale()))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(round(self._base_width * 0.7 * text_scale()), 52)
+        return QSize(round(self._base_width * 0.6), round(52 * text_scale()))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         s = text_scale()
         scene = Scene()
-        scene.text(4, 26 - 5 * s, self.caption, 12, 400, "ink2")
+        middle = self.height() / 2
+        scene.text(4, middle - 5 * s, self.caption, 12, 400, "ink2")
         painter.setFont(font(15, 600))
         room = self.width() - (26 if self.opens else 8)
         value = painter.fontMetrics().elidedText(self.value, Qt.TextElideMode.ElideRight, room)
-        scene.text(4, 26 + 13 * s, value, 15, 600)
+        scene.text(4, middle + 13 * s, value, 15, 600)
         used = painter.fontMetrics().horizontalAdvance(value)
         if self.note and used + 12 < room:
             painter.setFont(font(14, 500))
             note = painter.fontMetrics().elidedText(self.note, Qt.TextElideMode.ElideRight, room - used - 10)
-            scene.text(4 + used + 8, 26 + 13 * s, note, 14, 500)
+            scene.text(4 + used + 8, middle + 13 * s, note, 14, 500)
             used += 8 + painter.fontMetrics().horizontalAdvance(note)
         paint_scene(painter, scene, colors())
         if self.opens:
-            paint_chevron(painter, min(4 + used + 14, self.width() - 10), 26 + 9 * s)
+            paint_chevron(painter, min(4 + used + 14, self.width() - 10), middle + 9 * s)
         _paint_focus(painter, self)
         painter.end()
 
@@ -94,7 +98,7 @@ class UnitSwitch(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.system = System.METRIC
-        self.setFixedSize(round(170 * text_scale()), 32)
+        self.setFixedSize(round(170 * text_scale()), round(32 * text_scale()))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Units")
         self.setToolTip("Units (U)")
@@ -116,7 +120,7 @@ class UnitSwitch(QWidget):
             if on:
                 scene.path(rect(x, 1, w / 2, h, 5), "tint" if dark else "accent", "accent", 1.2)
             tone = ("ink" if dark else "onaccent") if on else "ink2"
-            scene.text(x + w / 4, h / 2 + 6, words, 14, 600 if on else 500, tone, Anchor.MIDDLE)
+            scene.text(x + w / 4, h / 2 + 1 + 5 * text_scale(), words, 14, 600 if on else 500, tone, Anchor.MIDDLE)
         scene.path(rect(1, 1, w, h, 5), None, "ghostL", 1.2)
         paint_scene(painter, scene, colors())
         _paint_focus(painter, self)
@@ -137,7 +141,7 @@ class SupportSign(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedSize(round(108 * text_scale()), 32)
+        self.setFixedSize(round(78 * text_scale()) + 30, round(32 * text_scale()))
         self.setAccessibleName("Support: shoulder")
         self.setToolTip("The rig rests on the shoulder")
 
@@ -150,7 +154,7 @@ class SupportSign(QWidget):
         scene.path(rect(20, h / 2 - 10, 12, 5, 1), None, "ink", 1.4)
         scene.path((*arc(18, h / 2 + 10, 8, 3.3, 6.1),), None, "ink", 1.4)
         scene.path(polyline(((25, h / 2 + 4), (31, h / 2 - 2))), None, "ink", 1.4)
-        scene.text(40, h / 2 + 5, "Shoulder", 14, 600)
+        scene.text(40, h / 2 + 5 * text_scale(), "Shoulder", 14, 600)
         paint_scene(painter, scene, colors())
         painter.end()
 
@@ -160,7 +164,7 @@ class TopBar(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedHeight(52)
+        self.setFixedHeight(round(52 * text_scale()))
         self.brand = BrandButton()
         self.brand.setFixedHeight(52)
         self.book = Chooser("Kit book", 150)
@@ -193,7 +197,7 @@ class TopBar(QWidget):
         painter.fillRect(self.rect(), colors()["paper"])
         painter.setPen(QPen(colors()["rule2"], 1))
         painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
-        painter.drawLine(QPointF(RAIL_WIDTH - 0.5, 0), QPointF(RAIL_WIDTH - 0.5, self.height()))
+        painter.drawLine(QPointF(rail_width() - 0.5, 0), QPointF(rail_width() - 0.5, self.height()))
         painter.end()
 
 
@@ -207,7 +211,7 @@ class RailButton(QAbstractButton):
         self.setText(text)
         self.setCheckable(True)
         self.setAutoExclusive(True)
-        self.setFixedSize(RAIL_WIDTH, 44)
+        self.setFixedSize(rail_width(), round(44 * text_scale()))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setToolTip(f"{text} (Alt+{number})")
 
@@ -228,11 +232,11 @@ class RailButton(QAbstractButton):
         if on:
             painter.fillRect(QRectF(0, 0, 3, self.height()), colors()["accent"])
         scene = Scene()
-        base = self.height() / 2 + 5
-        scene.text(18, base, str(self.number), 13, 500, "ink2")
-        scene.text(34, base, self.text(), 15, 600 if on else 500, "accent" if on else "ink")
+        base = self.height() / 2 + 5 * text_scale()
+        scene.text(16, base, str(self.number), 13, 500, "ink2")
+        scene.text(16 + 16 * text_scale(), base, self.text(), 15, 600 if on else 500, "accent" if on else "ink")
         paint_scene(painter, scene, colors())
-        paint_state(painter, self.mark, 101, self.height() / 2)
+        paint_state(painter, self.mark, self.width() - 11, self.height() / 2)
         _paint_focus(painter, self)
         painter.end()
 
@@ -244,7 +248,7 @@ class Rail(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedWidth(RAIL_WIDTH)
+        self.setFixedWidth(rail_width())
         self.buttons = [RailButton(i, text) for i, text in enumerate(("Weigh", "Build", "Balance"), 1)]
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 10, 0, 0)
@@ -261,11 +265,11 @@ class Rail(QWidget):
         painter.drawLine(QPointF(self.width() - 0.5, 0), QPointF(self.width() - 0.5, self.height()))
         scene = Scene()
         keys = (("settled", "settled"), ("part", "in part"), ("look", "look here"), ("none", "not begun"))
-        y = self.height() - 92.0
+        y = self.height() - 92.0 * text_scale()
         for mark, words in keys:
-            paint_state(painter, mark, 22, y)
-            scene.text(34, y + 4.5, words, 13, 400, "ink2")
-            y += 19
+            paint_state(painter, mark, 20, y)
+            scene.text(32, y + 4.5, words, 13, 400, "ink2")
+            y += 19 * text_scale()
         paint_scene(painter, scene, colors())
         painter.end()
 
@@ -275,7 +279,7 @@ class StatusBar(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedHeight(28)
+        self.setFixedHeight(round(28 * text_scale()))
         self.saved = label("", 13, 500, "ink2")
         self.cause = label("", 13, 400, "ink2")
         self.link = QPushButton("weigh them")
@@ -285,7 +289,7 @@ class StatusBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 0, 24, 0)
         row.setSpacing(8)
-        self.saved.setMinimumWidth(106)
+        self.saved.setMinimumWidth(round(106 * text_scale()))
         row.addWidget(self.saved)
         row.addSpacing(8)
         row.addWidget(self.cause)

@@ -260,7 +260,7 @@ class KitTable(QTableView):
         s = text_scale()
         width = self.viewport().width()
         hidden: set[Column] = set()
-        for column in (Column.PRICE, Column.SIZE, Column.POWER, Column.OFFERS):
+        for column in (Column.PRICE, Column.SIZE, Column.POWER, Column.OFFERS, Column.FITS, Column.CG):
             if width - sum(w * s for c, w in _WIDTHS.items() if c not in hidden) >= 130 * s:
                 break
             hidden.add(column)

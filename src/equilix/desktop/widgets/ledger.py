@@ -40,6 +40,11 @@ _SCROLL = 12
 _COLUMNS = ("part", "pull", "moment", "mass", "arm")
 
 
+def number_columns(width: float) -> tuple[str, ...]:
+    """Return the figures for which a ledger `width` px wide has room."""
+    return ("moment", "mass", "arm") if width >= 620 * text_scale() else ("moment", "arm")
+
+
 class LedgerModel(QAbstractTableModel):
     """Rows of the ledger; column "pull" holds the moment (N m) for the bar."""
 
@@ -182,7 +187,7 @@ class NetRow(QWidget):
         self.px_per_nm = 40.0
         self.preview = ""
         self.preview_moment: float | None = None
-        self.setFixedHeight(30)
+        self.setFixedHeight(round(30 * text_scale()))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         model = self.model
@@ -213,8 +218,10 @@ class NetRow(QWidget):
                 scene.line(x, 5, x, 26, "accent", 1.4, (4, 3))
                 anchor, at = (Anchor.END, min(line, x) - 8) if length >= 0 else (Anchor.START, max(line, x) + 8)
                 scene.text(at, base, self.preview, 13, 500, "accent", anchor)
-            numbers = (net.moment_text, net.mass_text, net.arm_text)
-            for text, right in zip(numbers, (2 * _NUMBERS, _NUMBERS, 0), strict=True):
+            texts = {"moment": net.moment_text, "mass": net.mass_text, "arm": net.arm_text}
+            columns = number_columns(width)
+            for place, column in enumerate(columns):
+                text, right = texts[column], (len(columns) - 1 - place) * _NUMBERS
                 scene.text(width - _SCROLL - right * text_scale() - 2, base, text, 14, 600, "ink", Anchor.END)
         paint_scene(painter, scene, colors())
         painter.end()
@@ -227,7 +234,7 @@ class LedgerHead(QWidget):
         super().__init__()
         self.model: BalanceModel | None = None
         self.grid_text = ""
-        self.setFixedHeight(32)
+        self.setFixedHeight(round(32 * text_scale()))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -236,11 +243,15 @@ class LedgerHead(QWidget):
         base = 21.0
         scene.line(0, 0.5, width, 0.5, "rule", 1.0)
         scene.text(0, base, "Moment ledger", 16, 600)
-        scene.text(112 * s, base, self.grid_text, 13, 400, "ink3")
+        roomy = width >= 660 * s
+        if roomy:
+            scene.text(112 * s, base, self.grid_text, 13, 400, "ink3")
         for words, tone, sign, anchor in (
             ("pulls back", "backT", -1.0, Anchor.END),
             ("pulls forward", "fwdT", 1.0, Anchor.START),
         ):
+            if not roomy:
+                continue
             scene.text(line + sign * 14, base, words, 13, 600, tone, anchor)
             x1 = line + sign * (14 + (72 if sign < 0 else 88) * s)
             x2 = x1 + sign * 24
@@ -249,12 +260,10 @@ class LedgerHead(QWidget):
             scene.line(x2, base - 4, x2 - sign * 5, base, tone, 1.4)
         scene.line(line, 0, line, self.height(), "ink", 1.2)
         if self.model is not None:
-            heads = (
-                f"moment, {self.model.moment_unit}",
-                f"mass, {self.model.mass_unit}",
-                f"arm, {self.model.length_unit}",
-            )
-            for text, right in zip(heads, (2 * _NUMBERS, _NUMBERS, 0), strict=True):
+            units = {"moment": self.model.moment_unit, "mass": self.model.mass_unit, "arm": self.model.length_unit}
+            columns = number_columns(width)
+            for place, column in enumerate(columns):
+                text, right = f"{column}, {units[column]}", (len(columns) - 1 - place) * _NUMBERS
                 scene.text(width - _SCROLL - right * s - 2, base, text, 12.5, 400, "ink2", Anchor.END)
         paint_scene(painter, scene, colors())
         painter.end()
@@ -335,14 +344,21 @@ class Ledger(QWidget):
 
     def _half_bar(self) -> float:
         line = support_line(self.width())
-        return max(min(self.width() - _SCROLL - 3 * _NUMBERS * text_scale() - line, line - 90.0), 60.0)
+        return max(
+            min(
+                self.width() - _SCROLL - len(number_columns(self.width())) * _NUMBERS * text_scale() - line, line - 90.0
+            ),
+            60.0,
+        )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         line, half = support_line(self.width()), self._half_bar()
         numbers = _NUMBERS * text_scale()
         name = line - half
         rest = self.width() - _SCROLL - line - half
-        first = max(rest - 2 * numbers, numbers)
+        narrow = len(number_columns(self.width())) < 3
+        self.table.setColumnHidden(3, narrow)
+        first = max(rest - (1 if narrow else 2) * numbers, numbers)
         for column, width in enumerate((name, 2 * half, first, numbers, numbers)):
             self.table.setColumnWidth(column, math.floor(width))
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -12,9 +14,14 @@ from equilix.present.balance import FigureRow, Verdict, Way
 from equilix.present.scene import Scene, arrow_head, circle, polygon, rect
 
 
+def unbroken(text: str) -> str:
+    """Return `text` with spaces that don't break between a number and its unit or its sign."""
+    return re.sub(r"(?<=\d) (?=[a-zA-Z%°N])|(?<=±) (?=\d)", "\u00a0", text)
+
+
 def label(text: str, size: float = 14, weight: int = 400, color: str = "ink", wrap: bool = False) -> QLabel:
     """Return a label in the given type."""
-    made = QLabel(text)
+    made = QLabel(unbroken(text))
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setFont(font(size, weight))
     made.setStyleSheet(f"color: {colors().hex(color)}; background: transparent;")
@@ -37,8 +44,8 @@ def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
 
 def _renew(shown: QLabel, text: str) -> None:
     """Change a label's text only if it differs: each change lays the panel out again."""
-    if shown.text() != text:
-        shown.setText(text)
+    if shown.text() != unbroken(text):
+        shown.setText(unbroken(text))
 
 
 class LinkLabel(QLabel):

@@ -7,7 +7,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors
+from equilix.desktop.theme import colors, text_scale
 from equilix.present.scene import Scene
 
 
@@ -35,6 +35,16 @@ class SceneView(QWidget):
         self.setMouseTracking(True)
 
     @property
+    def scene_width(self) -> float:
+        """Width for which to draw a scene: with larger text the whole drawing is painted larger."""
+        return self.width() / text_scale()
+
+    @property
+    def scene_height(self) -> float:
+        """Height for which to draw a scene."""
+        return self.height() / text_scale()
+
+    @property
     def held(self) -> tuple[str, ...] | None:
         """The key of what the mouse holds, None when it is up."""
         return self._held
@@ -46,7 +56,10 @@ class SceneView(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        paint_scene(painter, self.scene, colors())
+        painter.save()
+        painter.scale(text_scale(), text_scale())
+        paint_scene(painter, self.scene, colors(), 1.0)
+        painter.restore()
         if self.hasFocus() and self._by_key:
             painter.setPen(QPen(colors()["accent"], 2))
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
@@ -64,12 +77,12 @@ class SceneView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            place = event.position()
+            place = event.position() / text_scale()
             self._held = self.scene.hit(place.x(), place.y()) or ()
             self.pressed.emit(self._held, place.x(), place.y())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        place = event.position()
+        place = event.position() / text_scale()
         if self._held is not None:
             self.dragged.emit(self._held, place.x(), place.y())
             return
@@ -77,12 +90,12 @@ class SceneView(QWidget):
         grips = key is not None and key[0] in ("scale", "part", "mount")
         self.setCursor(Qt.CursorShape.PointingHandCursor if grips else Qt.CursorShape.ArrowCursor)
         tip = self.tips.get(key, "") if key is not None else ""
-        QToolTip.showText(self.mapToGlobal(QPoint(int(place.x()) + 12, int(place.y()) + 12)), tip, self)
+        QToolTip.showText(self.mapToGlobal(event.position().toPoint() + QPoint(12, 12)), tip, self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton and self._held is not None:
             held, self._held = self._held, None
-            place = event.position()
+            place = event.position() / text_scale()
             self.released.emit(held, place.x(), place.y())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

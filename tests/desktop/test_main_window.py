@@ -1,0 +1,231 @@
+"""What belongs to no single room: files, exports, recovery, themes, prompts, pictures."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox
+
+from equilix.core.assembly.build import Operator, Side
+from equilix.desktop.dialogs import CatalogueDialog, NameDialog, OperatorDialog
+from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
+from equilix.desktop.theme import Theme, colors, set_text_scale
+from equilix.document.edits.book import RenameBook
+from equilix.io.demo import demo_book
+from equilix.io.format import read_book, write_book
+from equilix.io.preferences import Preferences, load_preferences
+from equilix.io.recovery import Recovered
+from equilix.present.units import System
+from tests.desktop.base import DemoWindowTestCase, WindowTestCase
+
+
+class Files(DemoWindowTestCase):
+    def save_as(self, path: Path) -> None:
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path), "")):
+            self.window.actions_by_name["save_as"].trigger()
+
+    def test_a_file_that_cannot_be_read_leaves_what_is_open(self) -> None:
+        bad = self.folder / "bad.equilix"
+        bad.write_text("nonsense")
+        book = self.workspace.book
+        self.window.open_path(bad)
+        self.assertIs(self.workspace.book, book)
+        self.assertTrue(self.window.banner.isVisible())
+        self.assertIn("bad.equilix is not an Equilix book", self.window.banner.text.text())
+
+    def test_saving_adds_the_suffix_and_remembers_the_file(self) -> None:
+        self.save_as(self.folder / "ferry")
+        path = self.folder / "ferry.equilix"
+        self.assertEqual(read_book(path), self.workspace.book)
+        self.assertEqual(load_preferences().recent, (str(path.resolve()),))
+        self.assertTrue(self.window.status.saved.text().startswith("Saved"))
+        self.workspace.apply(RenameBook("Other"))
+        self.assertEqual(self.window.status.saved.text(), "Not saved yet")
+        self.workspace.undo()
+        self.assertFalse(self.workspace.unsaved)
+
+    def test_a_save_that_fails_says_why_and_offers_a_copy(self) -> None:
+        self.workspace.path = self.folder / "gone" / "book.equilix"
+        self.workspace.apply(RenameBook("Other"))
+        self.assertFalse(self.window.save())
+        self.assertIn("can't be written", self.window.banner.text.text())
+        self.assertEqual(self.window.banner.buttons[0].text(), "Save a copy…")
+        self.assertTrue(self.workspace.unsaved)
+
+    def test_recent_files_open_from_the_menu(self) -> None:
+        path = self.folder / "other.equilix"
+        write_book(replace(demo_book(), title="Other"), path)
+        self.workspace.set_preferences(self.workspace.preferences.with_recent(path))
+        self.window._fill_recent()
+        self.window.recent_menu.actions()[0].trigger()
+        self.assertEqual(self.workspace.book.title, "Other")
+
+    def test_exports_write_what_they_say(self) -> None:
+        for name, suffix, head in (("pdf", ".pdf", b"%PDF"), ("csv", ".csv", b"name,mass_kg"), ("json", ".json", b"{")):
+            path = self.folder / f"out{suffix}"
+            with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path), "")):
+                self.window.actions_by_name[name].trigger()
+            self.assertTrue(path.read_bytes().startswith(head), name)
+
+    def test_closing_asks_about_unsaved_work(self) -> None:
+        self.workspace.apply(RenameBook("Other"))
+        for wanted, closes in (("Cancel", False), ("Don’t save", True)):
+
+            def answer(box: QMessageBox, wanted: str = wanted) -> int:
+                button = next(b for b in box.buttons() if b.text() == wanted)
+                button.click()
+                return 0
+
+            with mock.patch.object(QMessageBox, "exec", answer):
+                self.assertEqual(self.window.close(), closes)
+
+    def test_recovered_work_is_offered_and_restored_as_unsaved(self) -> None:
+        book = replace(demo_book(), title="Left behind")
+        left = Recovered(self.folder / "x.snapshot", book, self.folder / "a.equilix", 0.0)
+        left.snapshot.write_text("x")
+        self.window.offer_recovered((left,))
+        self.assertIn("Left behind", self.window.banner.text.text())
+        self.click(self.window.banner.buttons[0])
+        self.assertEqual(self.workspace.book.title, "Left behind")
+        self.assertTrue(self.workspace.unsaved)
+        self.assertFalse(left.snapshot.exists())
+
+
+class Looks(DemoWindowTestCase):
+    def test_night_theme_and_back(self) -> None:
+        self.window.actions_by_name["theme"].trigger()
+        self.assertIs(colors().theme, Theme.DARK)
+        self.assertEqual(load_preferences().theme, "dark")
+        self.assertEqual(self.window.grab().toImage().pixelColor(700, 20), colors()["paper"])
+        self.window.go(WEIGH)
+        self.settle()
+        self.assertIn(colors().hex("ink3"), self.window.weigh.title_note.styleSheet())
+        self.window.actions_by_name["theme"].trigger()
+        self.assertIs(colors().theme, Theme.LIGHT)
+        self.assertIn(colors().hex("ink3"), self.window.weigh.title_note.styleSheet())
+
+    def test_every_room_at_every_size_without_a_fault(self) -> None:
+        for width, height in ((1024, 700), (1600, 1000)):
+            self.window.resize(width, height)
+            for room in (WEIGH, BUILD, BALANCE):
+                self.key(self.window, Qt.Key(Qt.Key.Key_1 + room), Qt.KeyboardModifier.AltModifier)
+                self.settle()
+                self.assertFalse(self.window.grab().isNull())
+
+    def test_text_pairs_have_contrast(self) -> None:
+        """AA: at least 4.5 to 1 for text, WCAG 2.2, success criterion 1.4.3."""
+
+        def luminance(token: str) -> float:
+            parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in colors()[token].getRgbF()[:3]]
+            return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+        for theme in Theme:
+            self.window.set_theme(theme)
+            for text in ("ink", "ink2", "ink3", "accent", "fwdT", "backT"):
+                for ground in ("paper", "panel", "tint"):
+                    a, b = sorted((luminance(text), luminance(ground)))
+                    self.assertGreaterEqual((b + 0.05) / (a + 0.05), 4.5, f"{text} on {ground}, {theme}")
+        self.window.set_theme(Theme.LIGHT)
+
+    def test_units_are_remembered(self) -> None:
+        self.window.top.units.chosen.emit("imperial")
+        self.assertIs(self.workspace.system, System.IMPERIAL)
+        self.assertEqual(load_preferences().units, "imperial")
+
+    def test_single_letters_can_be_turned_off(self) -> None:
+        self.window.actions_by_name["single"].trigger()
+        self.keys(self.window.balance.elevation, "u")
+        self.assertIs(self.workspace.system, System.METRIC)
+
+    def test_guesses_lead_from_the_status_bar_to_the_kit(self) -> None:
+        self.window.go(BALANCE)
+        self.settle()
+        self.click(self.window.status.link)
+        self.assertEqual(self.window.room, WEIGH)
+        self.assertTrue(self.window.weigh.filter_buttons["guessed"].isChecked())
+
+
+class LargeText(DemoWindowTestCase):
+    def test_mouse_and_drawing_agree_at_150_percent(self) -> None:
+        set_text_scale(1.5)
+        self.addCleanup(set_text_scale, 1.0)
+        self.window.go(BUILD)
+        self.window.go(BALANCE)
+        self.settle()
+        view = self.window.balance.elevation
+        self.window.balance.draw()
+        spot = self.spot(view, ("part", "battery")) * 1.5
+        from PySide6.QtTest import QTest
+
+        QTest.mouseClick(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spot)
+        self.settle()
+        self.assertEqual(self.workspace.selected, "battery")
+
+
+class Dialogs(WindowTestCase):
+    def test_operator_figures_in_any_unit_and_refusals_in_place(self) -> None:
+        dialog = OperatorDialog(Operator("o", "Someone"), System.METRIC)
+        dialog.name.setText("Tove")
+        dialog.stature.setText("5 ft 11 in")
+        dialog.body_mass.setText("180 lb")
+        dialog.side.setCurrentIndex(1)
+        dialog.accept()
+        found = dialog.result_operator
+        self.assertEqual((found.name, found.shoulder), ("Tove", Side.LEFT))
+        self.assertAlmostEqual(found.stature, 1.8034)
+        self.assertAlmostEqual(found.body_mass, 81.6466266)
+        dialog.stature.setText("17 m")
+        dialog.setResult(QDialog.DialogCode.Rejected)
+        dialog.accept()
+        self.assertIn("Stature must be", dialog.problem.text())
+        self.assertEqual(dialog.result(), QDialog.DialogCode.Rejected)
+
+    def test_an_empty_name_is_refused(self) -> None:
+        dialog = NameDialog("Build", "A")
+        dialog.name.setText("  ")
+        dialog.accept()
+        self.assertIn("must not be empty", dialog.problem.text())
+
+    def test_typical_parts_are_ticked_searched_and_added_once(self) -> None:
+        def choose(dialog: CatalogueDialog) -> int:
+            dialog.search.setText("battery 98")
+            dialog.tick("c-battery-98")
+            return QDialog.DialogCode.Accepted
+
+        with mock.patch.object(CatalogueDialog, "exec", choose):
+            self.window.actions_by_name["typical"].trigger()
+        self.assertEqual([part.id for part in self.workspace.book.kit], ["c-battery-98"])
+        again = CatalogueDialog(self.workspace.book, System.METRIC)
+        self.assertTrue(next(item for item, part in again._items if part.id == "c-battery-98").isDisabled())
+
+
+class Pictures(unittest.TestCase):
+    def test_shots_are_one_picture_of_each_view(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            command = [sys.executable, "-m", "equilix", "--demo", "--shots", folder, "--theme", "dark"]
+            bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+            done = subprocess.run(command, capture_output=True, text=True, env=bare)
+            self.assertEqual((done.returncode, done.stdout), (0, ""), done.stderr)
+            names = sorted(path.name for path in Path(folder).iterdir())
+            self.assertEqual(
+                names, ["balance-dark.png", "balance-trimmed-dark.png", "build-dark.png", "weigh-dark.png"]
+            )
+            for name in names:
+                image = QImage(str(Path(folder) / name))
+                self.assertEqual((image.width(), image.height()), (1280, 800))
+
+    def test_preferences_survive_nonsense(self) -> None:
+        with tempfile.TemporaryDirectory() as folder, mock.patch.dict(os.environ, {"XDG_CONFIG_HOME": folder}):
+            target = Path(folder) / "equilix" / "preferences.json"
+            target.parent.mkdir()
+            target.write_text("{nonsense")
+            self.assertEqual(load_preferences(), Preferences())
