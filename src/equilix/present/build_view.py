@@ -97,7 +97,13 @@ def mounts_in_order(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
         MountKind.LENS_FRONT: 6,
         MountKind.ROSETTE: 8,
     }
-    return tuple(sorted(free_mounts(build, kit), key=lambda free: rank.get(free.mount.kind, 4)))
+    used = {(placed.parent, placed.mount) for placed in build.parts}
+
+    def order(free: FreeMount) -> tuple[bool, int]:
+        on_rods = free.mount.kind in (MountKind.LIGHT_RODS, MountKind.STUDIO_RODS, MountKind.RODS_19)
+        return (free.placed_id, free.mount.id) in used and not on_rods, rank.get(free.mount.kind, 4)
+
+    return tuple(sorted(free_mounts(build, kit), key=order))
 
 
 def _steps(analysis: Analysis, system: System) -> list[StepModel]:
