@@ -251,7 +251,8 @@ def starters() -> tuple[Build, ...]:
             "Cinema shoulder rig, long zoom",
             chain(
                 (
-                    *foundation,
+                    *foundation[:2],
+                    ("plate", "c-camplate-long", "base", "dovetail", -0.02),
                     ("body", "c-body-box-l", "plate", "screw", 0.0),
                     ("front", "c-rods-carbon-12", "base", "front rods", 0.16),
                     *rods_and_grips[1:],

@@ -368,7 +368,8 @@ def ways_to_balance(
         ways.append(_way(weight, analysis, kit, operator, system))
     else:
         ways.append(_no_way(RemedyKind.DEAD_WEIGHT, analysis, system))
-    return tuple(sorted(ways, key=lambda way: way.remedy is None or not way.remedy.full))
+    # Slides before the battery, dead weight last: common practice, even when a slide alone falls short.
+    return tuple(sorted(ways, key=lambda way: way.remedy is None))
 
 
 def best_weight_mount(analysis: Analysis, kit: Kit) -> FreeMount | None:

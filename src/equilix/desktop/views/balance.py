@@ -130,6 +130,7 @@ class BalanceView(QWidget):
         scene.text(78, 26, "right side, level; drag parts or marks", 13, 400, "ink3")
         if self.model is not None:
             self.elevation.tips = {("part", row.placed_id): row.spoken for row in self.model.rows}
+            self.elevation.setAccessibleDescription(". ".join(row.spoken for row in self.model.rows))
         self.elevation.show_scene(scene)
 
     def _show_ledger(self) -> None:

@@ -155,7 +155,17 @@ class BuildView(QWidget):
         old = self.chosen
         self.chosen = keys.get((old.placed_id, old.mount.id)) if old is not None else None
         if self.chosen is None and model.mounts:
-            self.chosen = next((f for f in model.mounts if f.placed_id == self.workspace.selected), model.mounts[0])
+            useful = [free for free in model.mounts if self._has_offers(free)] or list(model.mounts)
+            self.chosen = next((f for f in useful if f.placed_id == self.workspace.selected), useful[0])
+
+    def _has_offers(self, free: FreeMount) -> bool:
+        """Whether the kit has a part, not yet on the build, that fits `free`."""
+        build = self.workspace.build
+        on_build = {placed.part_id for placed in build.parts} if build is not None else set()
+        return any(
+            part.id not in on_build and any(foot.kind is free.mount.kind for foot in part.feet)
+            for part in self.workspace.book.kit
+        )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -341,7 +351,7 @@ class BuildView(QWidget):
         else:
             self.tray_title.setText("First part" if not analysis.build.parts else "No free mount")
         note = f"{len(self.offers)} of {len(kit)} parts; drag one on, or press its number"
-        self.tray_note.setText(note if self.offers else "Nothing in the kit fits here.")
+        self.tray_note.setText(note if self.offers else "Nothing in the kit fits here; Ctrl+T adds typical parts.")
         others = len(self._misfits)
         self.why.setVisible(others > 0)
         self.why.setText(f"{others} {'does' if others == 1 else 'do'} not fit: show why")
