@@ -12,6 +12,8 @@ from enum import StrEnum
 import numpy as np
 
 _TOLERANCE = 1e-10
+#: A reduced cost this near to zero may be nothing but rounding.
+_NOISE = 1e-7
 _MAX_STEPS = 2000
 
 
@@ -121,7 +123,11 @@ def _iterate(tableau: np.ndarray, columns: list[int], n: int) -> LpStatus:
         column = tableau[:m, entering]
         rows = np.flatnonzero(column > _TOLERANCE)
         if rows.size == 0:
-            return LpStatus.UNBOUNDED
+            if reduced[entering] < -_NOISE:
+                return LpStatus.UNBOUNDED
+            # Rounding alone makes it look worth entering.
+            tableau[m, entering] = 0.0
+            continue
         ratios = tableau[rows, -1] / column[rows]
         ties = rows[ratios <= ratios.min() + 1e-13]
         leaving = int(min(ties, key=columns.__getitem__))

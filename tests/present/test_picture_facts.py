@@ -1,0 +1,275 @@
+"""Facts of the drawings: what stands where, what must not meet, what keeps inside its box."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Build
+from equilix.core.assembly.parts import Category, HowKnown, MountKind, Shape
+from equilix.io.catalogue import catalogue, starters
+from equilix.io.demo import demo_book
+from equilix.present.balance import mid_sentence, number_mm, ways_to_balance
+from equilix.present.build_view import build_model, draw_build, mounts_in_order
+from equilix.present.elevation import Elevation, draw_elevation, draw_nothing_yet
+from equilix.present.rig_drawing import part_frame
+from equilix.present.scene import (
+    PathItem,
+    Scene,
+    TextItem,
+    circle,
+    ellipse,
+    fitted,
+    polygon,
+    rect,
+    sector,
+    text_width,
+)
+from equilix.present.silhouettes import View, depth_of, fill_of, silhouette
+from equilix.present.sockets import draw_socket
+from equilix.present.tags import Rect, tag_text
+from equilix.present.units import System
+from tests.core.builders import OPERATOR, block
+
+METRIC = System.METRIC
+
+
+def demo(number: int = 0) -> Analysis:
+    book = demo_book()
+    return analyse(book.builds[number], book.parts, book.operators[0])
+
+
+def drawn(analysis: Analysis, **more: object) -> Elevation:
+    return draw_elevation(analysis, demo_book().operators[0], METRIC, 784.0, 484.0, **more)  # type: ignore[arg-type]
+
+
+def texts(scene: Scene) -> list[TextItem]:
+    return [item for item in scene.items if isinstance(item, TextItem)]
+
+
+class ElevationFacts(unittest.TestCase):
+    def test_the_plumb_line_falls_at_the_cg(self) -> None:
+        analysis = demo()
+        drawing = drawn(analysis)
+        x = drawing.projection.x(float(analysis.body.cg[0]))
+        plumbs = [
+            item
+            for item in drawing.scene.items
+            if isinstance(item, PathItem) and item.stroke == "fwd" and len(item.commands) == 2 and item.width == 1.6
+        ]
+        self.assertTrue(any(abs(float(item.commands[0][1]) - x) < 1e-9 for item in plumbs))
+
+    def test_the_doubt_band_is_two_standard_uncertainties_each_way(self) -> None:
+        analysis = demo()
+        drawing = drawn(analysis)
+        band = next(
+            item
+            for item in drawing.scene.items
+            if isinstance(item, PathItem) and item.fill == "fwd" and item.opacity == 0.14
+        )
+        xs = [float(command[1]) for command in band.commands if command[0] != "Z"]
+        expected = 4.0 * float(analysis.spread.cg[0]) * drawing.projection.scale
+        self.assertAlmostEqual(max(xs) - min(xs), expected, places=6)
+
+    def test_words_follow_the_side_to_which_it_tips(self) -> None:
+        book = demo_book()
+        heavy = demo()
+        self.assertIn("tips forward", [item.text for item in texts(drawn(heavy).scene)])
+        parts = tuple(
+            replace(p, setting={"plate": -0.1145, "vplate": -0.0936}.get(p.id, p.setting)) for p in book.builds[0].parts
+        )
+        back = analyse(replace(book.builds[0], parts=parts), book.parts, book.operators[0])
+        words = [item.text for item in texts(drawn(back).scene)]
+        self.assertIn("tips back", words)
+        self.assertTrue(any("behind the pad" in word for word in words))
+        self.assertIn("level, within what is known", [item.text for item in texts(drawn(demo(1)).scene)])
+
+    def test_the_ruler_counts_from_the_sensor(self) -> None:
+        drawing = drawn(demo())
+        zero = next(item for item in texts(drawing.scene) if item.text == "0" and item.size == 12)
+        self.assertAlmostEqual(zero.x, drawing.projection.x(0.0))
+
+    def test_while_dragging_scale_and_tags_stay(self) -> None:
+        book = demo_book()
+        first = drawn(demo())
+        parts = tuple(replace(p, setting=-0.1) if p.id == "plate" else p for p in book.builds[0].parts)
+        moved = analyse(replace(book.builds[0], parts=parts), book.parts, book.operators[0])
+        second = drawn(moved, held=first)
+        self.assertEqual(second.projection.scale, first.projection.scale)
+        self.assertIs(second.tags, first.tags)
+        pad_before = first.projection.y(float(demo().shoulder.pad[2]))
+        self.assertAlmostEqual(second.projection.y(float(moved.shoulder.pad[2])), pad_before)
+
+    def test_a_preview_adds_dashed_outlines_of_what_moves_only(self) -> None:
+        book = demo_book()
+        analysis = demo()
+        way = ways_to_balance(analysis, book.parts, book.operators[0], METRIC)[0]
+        plain, ghost = drawn(analysis), drawn(analysis, preview=way.preview)
+
+        def dashed(drawing: Elevation) -> int:
+            return sum(
+                isinstance(i, PathItem) and i.stroke == "accent" and i.dash == (4.0, 3.0) for i in drawing.scene.items
+            )
+
+        self.assertEqual(dashed(plain), 0)
+        # Camera, lens, matte box, handle and what they carry; not the base, the pad, rods or grips.
+        self.assertGreater(dashed(ghost), 6)
+        self.assertLess(dashed(ghost), 20)
+
+    def test_tags_do_not_meet_each_other(self) -> None:
+        for number in range(3):
+            rings = [
+                item
+                for item in texts(drawn(demo(number)).scene)
+                if item.size == 11.5 and item.weight == 600 and len(item.text) == 1
+            ]
+            self.assertGreater(len(rings), 10)
+            for i, a in enumerate(rings):
+                for b in rings[i + 1 :]:
+                    self.assertGreater(math.hypot(a.x - b.x, a.y - b.y), 16.0, f"{a.text} and {b.text}, build {number}")
+
+    def test_guessed_parts_are_dashed_and_marked(self) -> None:
+        guess = block("g", 0.48)
+        self.assertEqual(tag_text(replace(guess, mass_known=HowKnown.GUESSED), METRIC), "≈ 0.48 kg")
+        self.assertEqual(tag_text(guess, METRIC), "0.48 kg")
+        self.assertEqual(tag_text(replace(guess, mass=None), METRIC), "no mass")
+        dashes = {item.dash for item in drawn(demo()).scene.items if isinstance(item, PathItem)}
+        self.assertIn((2.4, 2.0), dashes)
+
+    def test_nothing_yet_shows_somebody_and_the_place_of_the_pad(self) -> None:
+        scene = draw_nothing_yet(OPERATOR, 784.0, 600.0, "here")
+        self.assertGreater(len(scene.items), 4)
+        self.assertEqual([item.text for item in texts(scene)], ["here"])
+
+
+class Shapes(unittest.TestCase):
+    @settings(max_examples=150, deadline=None)
+    @given(
+        st.sampled_from(list(Category)),
+        st.sampled_from(list(Shape)),
+        st.sampled_from(list(View)),
+        st.floats(1.0, 400.0),
+        st.floats(1.0, 300.0),
+    )
+    def test_silhouettes_keep_inside_their_boxes(
+        self, category: Category, shape: Shape, view: View, w: float, h: float
+    ) -> None:
+        strokes = silhouette(category, shape, view, w, h)
+        self.assertTrue(any(stroke.role == "outline" for stroke in strokes))
+        for stroke in strokes:
+            for command in stroke.commands:
+                for u, v in zip(command[1::2], command[2::2], strict=True):
+                    self.assertLessEqual(abs(float(u)), w / 2 + 2.5)
+                    self.assertLessEqual(abs(float(v)), h / 2 + 2.5)
+
+    def test_every_category_has_fill_and_depth(self) -> None:
+        for category in Category:
+            self.assertIn(fill_of(category), ("p1", "p2", "p3"))
+            self.assertGreaterEqual(depth_of(category), 0)
+
+    def test_every_kind_of_mount_has_a_sign(self) -> None:
+        for kind in MountKind:
+            scene = Scene()
+            draw_socket(scene, kind, 0.0, 0.0, "accent")
+            self.assertTrue(scene.items)
+            for item in scene.items:
+                for command in item.commands:  # type: ignore[union-attr]
+                    self.assertTrue(all(abs(float(v)) <= 8.0 for v in command[1:]), kind)
+
+    def test_curves_go_where_they_should(self) -> None:
+        for x, y in ((c[-2], c[-1]) for c in circle(3.0, 4.0, 5.0) if c[0] != "Z"):
+            self.assertAlmostEqual(math.hypot(float(x) - 3.0, float(y) - 4.0), 5.0)
+        self.assertEqual(ellipse(0, 0, 2, 1)[0], ("M", 2, 0))
+        self.assertEqual(sector(0, 0, 5, 0, 1)[-1], ("Z",))
+        self.assertEqual(len(rect(0, 0, 10, 10)), 5)
+        self.assertEqual(len(rect(0, 0, 10, 10, 3)), 10)
+        self.assertEqual(polygon(((0, 0), (1, 0), (0, 1)))[-1], ("Z",))
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.text(min_size=1, max_size=60), st.floats(20.0, 300.0))
+    def test_cut_text_fits(self, text: str, width: float) -> None:
+        cut = fitted(text, 13.0, width)
+        if cut != text:
+            self.assertTrue(cut.endswith("…"))
+            self.assertLessEqual(text_width(cut, 13.0), width)
+
+    def test_rectangles(self) -> None:
+        a = Rect(0, 0, 10, 10)
+        self.assertTrue(a.meets(Rect(9, 9, 20, 20)))
+        self.assertFalse(a.meets(Rect(10, 0, 20, 10)))
+        self.assertTrue(Rect(2, 2, 3, 3).within(a))
+        self.assertEqual(a.grown(1), Rect(-1, -1, 11, 11))
+
+    def test_quarter_turned_parts_show_their_other_side(self) -> None:
+        book = demo_book()
+        parts = tuple(replace(p, quarter_turns=1) if p.id == "sender" else p for p in book.builds[0].parts)
+        analysis = analyse(replace(book.builds[0], parts=parts), book.parts, book.operators[0])
+        index = next(i for i, p in enumerate(parts) if p.id == "sender")
+        projection = drawn(analysis).projection
+        width, height, *_ = part_frame(analysis.assembly, analysis.positions, index, projection)
+        length, wide, tall = book.part("sender").outline.size
+        self.assertAlmostEqual(width, wide * projection.scale)
+        self.assertAlmostEqual(height, tall * projection.scale)
+        self.assertNotAlmostEqual(width, length * projection.scale)
+
+
+class BuildFacts(unittest.TestCase):
+    def test_steps_add_up_in_the_order_of_work(self) -> None:
+        book = demo_book()
+        model = build_model(demo(), book, METRIC)
+        self.assertEqual(
+            [step.name for step in model.steps],
+            ["Foundation", "Battery", "Handle, monitor", "Lens", "Focus, matte box", "Support"],
+        )
+        masses = [float(step.mass_text.split()[0]) for step in model.steps]
+        self.assertEqual(masses, sorted(masses))
+        # The battery pulls the balance back before anything hangs on the front: common practice.
+        self.assertLess(model.steps[1].ahead, model.steps[0].ahead)
+        self.assertGreater(model.steps[3].ahead, model.steps[1].ahead)
+
+    def test_free_mounts_come_before_used_slides(self) -> None:
+        book = demo_book()
+        build = book.builds[0]
+        used = {(p.parent, p.mount) for p in build.parts}
+        order = [
+            (f.placed_id, f.mount.id) in used for f in mounts_in_order(build, book.parts) if "rods" not in f.mount.kind
+        ]
+        self.assertEqual(order, sorted(order))
+
+    def test_signs_of_free_mounts_can_be_clicked(self) -> None:
+        book = demo_book()
+        drawing = draw_build(demo(), book.parts, METRIC, 784.0, 480.0, None, None)
+        keys = {region.key for region in drawing.scene.regions if region.key[0] == "mount"}
+        free = {("mount", f.placed_id, f.mount.id) for f in mounts_in_order(book.builds[0], book.parts)}
+        self.assertEqual(keys, free)
+
+    def test_an_empty_build_asks_for_its_first_part(self) -> None:
+        book = demo_book()
+        empty = analyse(Build("e", "E"), book.parts, book.operators[0])
+        model = build_model(empty, book, METRIC)
+        self.assertEqual(model.verdict.head, "Nothing here yet.")
+        self.assertEqual(model.current_step, 0)
+        self.assertEqual(model.mounts, ())
+
+    def test_starting_builds_have_hands_pad_and_a_verdict(self) -> None:
+        kit = {part.id: part for part in catalogue()}
+        for starter in starters():
+            analysis = analyse(starter, kit, OPERATOR)
+            self.assertEqual(len(analysis.shoulder.holding.hands), 2)
+            self.assertLess(abs(analysis.shoulder.rest.left), 0.005)
+            self.assertTrue(3.0 < analysis.body.mass < 12.0)
+
+    def test_names_inside_sentences(self) -> None:
+        for name, inside in (
+            ("Matte box, clip-on", "matte box, clip-on"),
+            ("V-lock battery", "V-lock battery"),
+            ("A", "a"),
+            ("LED light", "LED light"),
+        ):
+            self.assertEqual(mid_sentence(name), inside)
+        self.assertEqual(number_mm(-0.0381, METRIC), "−38")

@@ -1,0 +1,166 @@
+"""The shell side: what ./equilix and ./check do on machines that lack something."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import tempfile
+import unittest
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+
+
+class Launcher(unittest.TestCase):
+    """A copy of the scripts in a folder of its own, with a PATH on which only chosen commands exist."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.home = self.folder / "project"
+        (self.home / "packaging").mkdir(parents=True)
+        for name in (
+            "equilix",
+            "packaging/environment.sh",
+            "pyproject.toml",
+            "requirements.lock",
+            "requirements-dev.lock",
+        ):
+            shutil.copy(ROOT / name, self.home / name)
+        self.bin = self.folder / "bin"
+        self.bin.mkdir()
+        for command in ("sh", "cat", "sed", "sort", "tr", "readlink", "dirname", "mkdir", "rm", "env"):
+            (self.bin / command).symlink_to(shutil.which(command))
+        self.command("id", "echo 1000")
+
+    def command(self, name: str, body: str) -> None:
+        """Put a made-up command on the PATH."""
+        path = self.bin / name
+        path.unlink(missing_ok=True)
+        path.write_text(f"#!/bin/sh\n{body}\n")
+        path.chmod(0o755)
+
+    def ready_environment(self) -> None:
+        """Make it look as if the environment had been set up; pip in it only leaves a trace."""
+        python = self.home / ".venv" / "bin" / "python"
+        python.parent.mkdir(parents=True)
+        python.write_text(
+            f'#!/bin/sh\ncase "$*" in *pip*) echo used >> {self.folder}/network;; esac\n'
+            'case "$1" in -c) exit 0;; esac\necho "started $*"\n'
+        )
+        python.chmod(0o755)
+        wanted = (self.home / "pyproject.toml").read_text() + (self.home / "requirements.lock").read_text()
+        (self.home / ".venv" / "equilix-ready").write_text(wanted + str(self.home))
+
+    def library(self, *missing: str) -> None:
+        """Put Qt in the environment, with a linker that misses some libraries."""
+        qt = self.home / ".venv" / "lib" / "python3.11" / "site-packages" / "PySide6"
+        qt.mkdir(parents=True)
+        (qt / "QtGui.abi3.so").write_text("")
+        lines = "\n".join(f"echo '\t{name} => not found'" for name in missing)
+        self.command("ldd", lines or "true")
+
+    def run_it(self, *arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [str(self.home / "equilix"), *arguments],
+            capture_output=True,
+            text=True,
+            env={"PATH": str(self.bin), "HOME": str(self.folder), **environment},
+        )
+
+    def test_without_python_one_line_says_what_is_needed(self) -> None:
+        done = self.run_it("--demo")
+        self.assertEqual(done.returncode, 1)
+        self.assertEqual(done.stderr, "equilix: Python 3.11 or newer is needed; install it and start again.\n")
+
+    def test_an_old_python_is_not_taken(self) -> None:
+        self.command("python3", "exit 1")
+        self.assertIn("Python 3.11 or newer", self.run_it().stderr)
+
+    def test_a_python_without_venv_is_named_with_the_command(self) -> None:
+        self.command("python3", 'case "$2" in *venv*|*ensurepip*) exit 1;; *print*) echo 3.11;; esac')
+        done = self.run_it()
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("run: sudo apt-get install python3.11-venv", done.stderr)
+
+    def test_a_second_start_does_not_touch_the_network(self) -> None:
+        self.ready_environment()
+        self.library()
+        done = self.run_it("book.equilix", QT_QPA_PLATFORM="offscreen")
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        self.assertEqual(done.stdout, "started -m equilix book.equilix\n")
+        self.assertFalse((self.folder / "network").exists())
+
+    def test_changed_requirements_are_fetched_again(self) -> None:
+        self.ready_environment()
+        self.library()
+        self.command("python3", "exit 0")
+        (self.home / "requirements.lock").write_text("other==1\n")
+        done = self.run_it("--version")
+        self.assertIn("setting up", done.stderr)
+        self.assertTrue((self.folder / "network").exists())
+
+    def test_missing_libraries_are_named_in_one_command_for_others_than_root(self) -> None:
+        self.ready_environment()
+        self.library("libEGL.so.1", "libxcb-cursor.so.0", "libxkbcommon-x11.so.0")
+        self.command("apt-get", "exit 1")
+        done = self.run_it("--demo", DISPLAY=":0")
+        self.assertEqual(done.returncode, 1)
+        self.assertEqual(
+            done.stderr,
+            "equilix: shared libraries for the window are missing; "
+            "run: sudo apt-get install libegl1 libxcb-cursor0 libxkbcommon-x11-0\n",
+        )
+
+    def test_root_on_debian_installs_them(self) -> None:
+        self.ready_environment()
+        self.library("libEGL.so.1")
+        self.command("id", "echo 0")
+        trace = self.folder / "installed"
+        # Once installed the linker finds everything.
+        self.command("apt-get", f'echo "$@" >> {trace}\nprintf "#!/bin/sh\\ntrue\\n" > {self.bin}/ldd')
+        done = self.run_it("--demo", DISPLAY=":0")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("libegl1", trace.read_text())
+        self.assertIn("started -m equilix --demo", done.stdout)
+
+    def test_without_a_display_one_line_and_exit_code_2(self) -> None:
+        self.ready_environment()
+        self.library()
+        done = self.run_it("--demo")
+        self.assertEqual(done.returncode, 2)
+        self.assertEqual(done.stderr.count("\n"), 1)
+        self.assertIn("there is no display", done.stderr)
+
+    def test_tables_and_pictures_need_no_display_and_tables_no_libraries(self) -> None:
+        self.ready_environment()
+        self.library("libEGL.so.1")
+        self.assertEqual(self.run_it("analyse", "parts.csv").stdout, "started -m equilix analyse parts.csv\n")
+        self.command("ldd", "true")
+        self.assertEqual(self.run_it("--demo", "--shots", "out").returncode, 0)
+
+    def test_it_starts_through_a_link_from_anywhere(self) -> None:
+        self.ready_environment()
+        link = self.folder / "link"
+        link.symlink_to(self.home / "equilix")
+        done = subprocess.run([str(link), "analyse"], capture_output=True, text=True, env={"PATH": str(self.bin)})
+        self.assertEqual(done.stdout, "started -m equilix analyse\n")
+
+
+class Project(unittest.TestCase):
+    def test_every_locked_package_has_a_version(self) -> None:
+        for name in ("requirements.lock", "requirements-dev.lock"):
+            for line in (ROOT / name).read_text().split():
+                self.assertRegex(line, r"^[A-Za-z0-9_.\-]+==[0-9]")
+
+    def test_pictures_named_in_the_docs_exist(self) -> None:
+        for page in (ROOT / "README.md", *(ROOT / "docs").glob("*.md")):
+            for part in page.read_text("utf-8").split("](")[1:]:
+                target = part.split(")")[0]
+                self.assertTrue((page.parent / target).exists(), f"{page.name}: {target}")
+
+    def test_scripts_can_be_run(self) -> None:
+        for name in ("equilix", "check", ".ci/run", "docs/make-screenshots"):
+            self.assertTrue(os.access(ROOT / name, os.X_OK), name)
