@@ -15,7 +15,7 @@ from equilix.core.assembly.parts import Category
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.problem import moment_form
 from equilix.core.solver.trim import RemedyKind, slide_remedy
-from equilix.core.supports.shoulder import Holding, hold_level
+from equilix.core.supports.shoulder import Holding, hold_level, residual
 from tests.core.builders import OPERATOR, block, random_tree, shoulder_build
 
 MASS = st.floats(1.0, 20.0)
@@ -75,6 +75,23 @@ class Holds(unittest.TestCase):
     def test_over_the_patch_no_hand_is_needed(self, mass: float, ahead: float, left: float) -> None:
         grips = np.array([[0.2, 0.1, -0.1], [0.2, -0.1, -0.1]])
         self.assertLess(effort(hold(mass, ahead, left, grips)), 1e-9)
+
+
+class HardCases(unittest.TestCase):
+    def test_nearly_equal_grips_and_places_still_hold_exactly(self) -> None:
+        """Coordinates a hair apart or from zero make the programme ill-conditioned; the answer must not be."""
+        rng = np.random.default_rng(0)
+        for _ in range(700):
+            hair = float(rng.choice([0.0, 1e-12, 1e-9, 1e-7, 1e-3, 0.05]))
+            ahead = float(rng.choice([0.0, 1e-9, 0.03, -0.03, 0.0300001, rng.uniform(-0.25, 0.25)]))
+            left = float(rng.choice([0.0, 1e-10, rng.uniform(-0.03, 0.03)]))
+            grips = np.array([[0.25, float(rng.choice([0.1, 1e-9, 0.0])), -0.1], [0.25 + hair, -0.1, 0.0]])
+            grips = grips[: int(rng.choice([1, 2, 2, 2]))]
+            friction = float(rng.choice([0.0, 1e-12, 1e-4, 1e-3, 0.3, 0.5, 1.0]))
+            body = MassProperties(float(rng.uniform(0.5, 20.0)), np.array([ahead, left, 0.12]), np.eye(3))
+            held = hold_level(body, np.zeros(3), Shoulder(friction=friction), grips)
+            self.assertIsNotNone(held)
+            self.assertLess(np.abs(residual(body, np.zeros(3), held)).max(), 1e-9)
 
 
 class Ways(unittest.TestCase):

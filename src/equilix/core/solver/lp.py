@@ -12,6 +12,10 @@ from enum import StrEnum
 import numpy as np
 
 _TOLERANCE = 1e-10
+#: A pivot smaller than this would blow rounding up to the size of the answer.
+_PIVOT = 1e-6
+#: Greatest residual of an answer that counts as one, over the right-hand side.
+_EXACT = 1e-11
 #: A reduced cost this near to zero may be nothing but rounding.
 _NOISE = 1e-7
 _MAX_STEPS = 2000
@@ -79,15 +83,57 @@ def solve_lp(cost: np.ndarray, matrix: np.ndarray, rhs: np.ndarray, basis: tuple
     return _finish(cost, matrix, rhs, tableau, columns, n)
 
 
+def solve_surely(cost: np.ndarray, matrix: np.ndarray, rhs: np.ndarray, basis: tuple[int, ...] | None) -> LpSolution:
+    """Solve as `solve_lp` does, and ask SciPy's HiGHS if that finds no exact answer.
+
+    Nearly equal columns can defeat a plain simplex. The import takes a second, but only then.
+    """
+    found = solve_lp(cost, matrix, rhs, basis)
+    if found.status is LpStatus.OPTIMAL:
+        return found
+    from scipy.optimize import linprog
+
+    answer = linprog(cost, A_eq=matrix, b_eq=rhs, bounds=(0.0, None), method="highs-ds")
+    if answer.status != 0:
+        return (
+            found if found.status is not LpStatus.STALLED else LpSolution(LpStatus.INFEASIBLE, found.x, found.cost, ())
+        )
+    return LpSolution(LpStatus.OPTIMAL, _put_right(matrix, rhs, np.maximum(answer.x, 0.0)), float(answer.fun), ())
+
+
+def _put_right(matrix: np.ndarray, rhs: np.ndarray, x: np.ndarray) -> np.ndarray:
+    """Return `x` with the least change that makes the equations exact; zeros may leave zero by rounding."""
+    for _ in range(3):
+        x = x + np.linalg.lstsq(matrix, rhs - matrix @ x, rcond=1e-12)[0]
+    return x
+
+
 def _finish(
     cost: np.ndarray, matrix: np.ndarray, rhs: np.ndarray, tableau: np.ndarray, columns: list[int], n: int
 ) -> LpSolution:
     status = _iterate(tableau, columns, n)
     x = np.zeros(n)
     if status is LpStatus.OPTIMAL:
-        # Solving the basis afresh leaves no rounding from the pivots in the answer.
-        x[columns] = np.maximum(np.linalg.solve(matrix[:, columns], rhs), 0.0)
+        x[columns] = np.maximum(_basic_values(matrix[:, columns], rhs, tableau[: len(columns), -1]), 0.0)
+        if np.abs(matrix @ x - rhs).max(initial=0.0) > _EXACT * max(1.0, float(np.abs(rhs).max(initial=0.0))):
+            status = LpStatus.STALLED
     return LpSolution(status, x, float(cost @ x), tuple(columns))
+
+
+def _basic_values(basis: np.ndarray, rhs: np.ndarray, pivoted: np.ndarray) -> np.ndarray:
+    """Return the basis solved afresh, which leaves no rounding from the pivots in the answer.
+
+    Where two columns are all but the same the fresh solution is worse: then what the pivots gave, put
+    right by one step of least squares, is kept.
+    """
+    try:
+        fresh = np.linalg.solve(basis, rhs)
+    except np.linalg.LinAlgError:
+        fresh = pivoted
+    if np.isfinite(fresh).all() and (fresh >= -_NOISE).all() and np.abs(basis @ fresh - rhs).max(initial=0.0) < 1e-11:
+        return fresh
+    correction: np.ndarray = np.linalg.lstsq(basis, rhs - basis @ pivoted, rcond=1e-12)[0]
+    return pivoted + correction
 
 
 def _warm_tableau(cost: np.ndarray, matrix: np.ndarray, rhs: np.ndarray, basis: tuple[int, ...]) -> np.ndarray | None:
@@ -121,7 +167,7 @@ def _iterate(tableau: np.ndarray, columns: list[int], n: int) -> LpStatus:
                 return LpStatus.OPTIMAL
             entering = int(candidates[0])
         column = tableau[:m, entering]
-        rows = np.flatnonzero(column > _TOLERANCE)
+        rows = np.flatnonzero(column > _PIVOT)
         if rows.size == 0:
             if reduced[entering] < -_NOISE:
                 return LpStatus.UNBOUNDED
@@ -130,7 +176,8 @@ def _iterate(tableau: np.ndarray, columns: list[int], n: int) -> LpStatus:
             continue
         ratios = tableau[rows, -1] / column[rows]
         ties = rows[ratios <= ratios.min() + 1e-13]
-        leaving = int(min(ties, key=columns.__getitem__))
+        # The largest pivot keeps rounding small; the lowest number, once it stalls, keeps it from cycling.
+        leaving = int(min(ties, key=columns.__getitem__) if stalled >= 30 else ties[column[ties].argmax()])
         _pivot(tableau, leaving, entering)
         columns[leaving] = entering
         cost = -float(tableau[m, -1])

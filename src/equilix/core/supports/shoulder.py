@@ -16,7 +16,7 @@ import numpy as np
 from equilix.core.assembly.build import Shoulder
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.solver.lp import LpStatus, solve_lp
+from equilix.core.solver.lp import LpStatus, solve_lp, solve_surely
 
 #: Pa. Sustained pressure on the shoulder above about this hurts; Holewijn, European Journal of
 #: Applied Physiology 61 (1990), from memory.
@@ -165,7 +165,8 @@ def hold_level(
     cost = np.zeros(matrix.shape[1])
     cost[k : k + 2 * c] = 1e-4 / np.tile(per_cap, 2)
     cost[k + 2 * c] = 1.0
-    solution = solve_lp(cost, matrix, rhs, basis)
+    solve = solve_surely if hand_count else solve_lp
+    solution = solve(cost, matrix, rhs, basis)
     if solution.status is not LpStatus.OPTIMAL:
         return None
     x = solution.x * weight
@@ -180,12 +181,14 @@ def hold_level(
 @lru_cache(maxsize=16)
 def _pad_rays(shoulder: Shoulder) -> np.ndarray:
     """Return the wrenches (6, 32) about the patch's middle of unit upright force along each cone ray."""
+    # Next to no friction counts as none: rays a hair apart only make the programme ill-conditioned.
+    friction = shoulder.friction if shoulder.friction >= 1e-3 else 0.0
     rays = []
     for sx in (-0.5, 0.5):
         for sy in (-0.5, 0.5):
             corner = (sx * shoulder.span_x, sy * shoulder.span_y, 0.0)
             for cx, cy in _OCTAGON:
-                fx, fy = shoulder.friction * cx, shoulder.friction * cy
+                fx, fy = friction * cx, friction * cy
                 rays.append((fx, fy, 1.0, corner[1], -corner[0], corner[0] * fy - corner[1] * fx))
     wrenches = np.array(rays).T
     wrenches.flags.writeable = False
