@@ -148,7 +148,7 @@ class WayCard(QWidget):
             row.setContentsMargins(16, 0, 0, 0)
             row.setSpacing(6)
             row.addWidget(CgBeam(way.before, way.after))
-            row.addWidget(label(way.after_text, 13), 1)
+            row.addWidget(label(way.after_text, 13, wrap=True), 1)
             row.addWidget(label(way.cost, 14))
             outer.addLayout(row)
         note = QHBoxLayout()
