@@ -90,7 +90,7 @@ class Launcher(unittest.TestCase):
         self.library()
         done = self.run_it("book.equilix", QT_QPA_PLATFORM="offscreen")
         self.assertEqual((done.returncode, done.stderr), (0, ""))
-        self.assertEqual(done.stdout, "started -m equilix book.equilix\n")
+        self.assertEqual(done.stdout, "started -P -m equilix book.equilix\n")
         self.assertFalse((self.folder / "network").exists())
 
     def test_changed_requirements_are_fetched_again(self) -> None:
@@ -124,7 +124,7 @@ class Launcher(unittest.TestCase):
         done = self.run_it("--demo", DISPLAY=":0")
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertIn("libegl1", trace.read_text())
-        self.assertIn("started -m equilix --demo", done.stdout)
+        self.assertIn("started -P -m equilix --demo", done.stdout)
 
     def test_without_a_display_one_line_and_exit_code_2(self) -> None:
         self.ready_environment()
@@ -137,7 +137,7 @@ class Launcher(unittest.TestCase):
     def test_tables_and_pictures_need_no_display_and_tables_no_libraries(self) -> None:
         self.ready_environment()
         self.library("libEGL.so.1")
-        self.assertEqual(self.run_it("analyse", "parts.csv").stdout, "started -m equilix analyse parts.csv\n")
+        self.assertEqual(self.run_it("analyse", "parts.csv").stdout, "started -P -m equilix analyse parts.csv\n")
         self.command("ldd", "true")
         self.assertEqual(self.run_it("--demo", "--shots", "out").returncode, 0)
 
@@ -146,7 +146,7 @@ class Launcher(unittest.TestCase):
         link = self.folder / "link"
         link.symlink_to(self.home / "equilix")
         done = subprocess.run([str(link), "analyse"], capture_output=True, text=True, env={"PATH": str(self.bin)})
-        self.assertEqual(done.stdout, "started -m equilix analyse\n")
+        self.assertEqual(done.stdout, "started -P -m equilix analyse\n")
 
 
 class Project(unittest.TestCase):

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import sys
 
 
 def main(argv: list[str] | None = None) -> int:
     """Run Equilix with `argv` (without the program's name); return the exit code."""
     arguments = sys.argv[1:] if argv is None else argv
+    for stream in (sys.stdout, sys.stderr):
+        # A terminal that lacks a sign gets a stand-in for it, not an error.
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")
     if arguments and arguments[0] == "analyse":
         from equilix.cli.analyse import run
 

@@ -204,6 +204,32 @@ class Tables(TableTestCase):
         self.assertAlmostEqual(self.figures(f"{HEADER}\n{rows}")["cg_mm"][0], 199_999 / 2.0, places=6)
 
 
+class Surroundings(unittest.TestCase):
+    def test_terminals_without_the_signs_and_folders_with_odd_files(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            Path(folder, "parts.csv").write_text(GOOD)
+            Path(folder, "csv.py").write_text("raise SystemExit(99)\n")
+            done = subprocess.run(
+                [
+                    sys.executable,
+                    "-P",
+                    "-m",
+                    "equilix",
+                    "analyse",
+                    "parts.csv",
+                    "--support",
+                    "shoulder",
+                    "--pad",
+                    "900,0,0",
+                ],
+                capture_output=True,
+                cwd=folder,
+                env={**os.environ, "PYTHONIOENCODING": "ascii"},
+            )
+        self.assertEqual((done.returncode, done.stderr), (0, b""))
+        self.assertIn(b"Pitch moment", done.stdout)
+
+
 class WithoutTheInterface(unittest.TestCase):
     def test_nothing_but_the_desktop_needs_qt(self) -> None:
         """All other rooms import in a fresh interpreter that has no Qt, without its slow neighbours."""
