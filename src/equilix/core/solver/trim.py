@@ -145,7 +145,7 @@ def weight_block(mass: float, kind: MountKind, part_id: str) -> Part:
     side = (mass / STEEL) ** (1.0 / 3.0)
     return Part(
         part_id,
-        f"Dead weight {mass:.2f} kg",
+        "Dead weight",
         Category.WEIGHT,
         mass,
         HowKnown.SHEET,

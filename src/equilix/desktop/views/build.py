@@ -472,7 +472,7 @@ def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float
     scene.text(
         x + 25,
         cy + 5,
-        fitted(step.name, 13, wide - 27),
+        fitted(step.name, 13, wide - 18),
         13,
         500 if step.done or current else 400,
         "ink" if step.done or current else "ink2",

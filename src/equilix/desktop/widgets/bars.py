@@ -188,7 +188,7 @@ class TopBar(QWidget):
 
     def show_operator(self, operator: Operator, system: System) -> None:
         """Show who wears the rig."""
-        stature = figure(operator.stature, Kind.STATURE, system)
+        stature = figure(operator.stature, Kind.STATURE, system, extra=-2)
         mass = figure(operator.body_mass, Kind.MASS, system, extra=-2)
         self.operator.show_value(operator.name, f"{stature} · {mass}")
 
