@@ -115,7 +115,9 @@ def _finish(
     x = np.zeros(n)
     if status is LpStatus.OPTIMAL:
         x[columns] = np.maximum(_basic_values(matrix[:, columns], rhs, tableau[: len(columns), -1]), 0.0)
-        if np.abs(matrix @ x - rhs).max(initial=0.0) > _EXACT * max(1.0, float(np.abs(rhs).max(initial=0.0))):
+        # No answer can be more exact than rounding in the terms of its own sums.
+        allowed = _EXACT * np.maximum(1.0, np.abs(rhs)) + 1e-14 * (np.abs(matrix) @ x)
+        if (np.abs(matrix @ x - rhs) > allowed).any():
             status = LpStatus.STALLED
     return LpSolution(status, x, float(cost @ x), tuple(columns))
 
@@ -128,6 +130,9 @@ def _basic_values(basis: np.ndarray, rhs: np.ndarray, pivoted: np.ndarray) -> np
     """
     try:
         fresh = np.linalg.solve(basis, rhs)
+        rest = rhs - basis @ fresh
+        if np.abs(rest).max(initial=0.0) > 1e-13:
+            fresh = fresh + np.linalg.solve(basis, rest)
     except np.linalg.LinAlgError:
         fresh = pivoted
     if np.isfinite(fresh).all() and (fresh >= -_NOISE).all() and np.abs(basis @ fresh - rhs).max(initial=0.0) < 1e-11:
