@@ -33,7 +33,7 @@ Silhouette = tuple[Stroke, ...]
 def silhouette(category: Category, shape: Shape, view: View, w: float, h: float) -> Silhouette:
     """Return the strokes of a part of `category`, `w` long and `h` high (or wide, from above), in px."""
     draw = (_SIDE if view is View.SIDE else _TOP).get(category)
-    if draw is None or min(w, h) < 3.0:
+    if draw is None or min(w, h) < _LEAST.get(category, 3.0):
         draw = _barrel if shape is Shape.CYLINDER else _box
     return draw(w, h)
 
@@ -305,6 +305,9 @@ _TOP: dict[Category, _Draw] = {
     Category.CLAMP: _clamp_top,
     Category.SENDER: _sender,
 }
+
+#: px. Kinds with details of fixed size are drawn plain when smaller than this.
+_LEAST = {Category.BODY: 26.0, Category.AUDIO: 10.0, Category.CAGE: 18.0}
 
 #: Which fill a part gets: bodies light, fittings darker, what touches the operator darkest.
 FILL: dict[Category, str] = {
