@@ -16,7 +16,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox
 
 from equilix.core.assembly.build import Operator, Side
-from equilix.desktop.dialogs import CatalogueDialog, NameDialog, OperatorDialog
+from equilix.desktop.dialogs import BuildDialog, CatalogueDialog, NameDialog, OperatorDialog
 from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
 from equilix.desktop.theme import Theme, colors, set_text_scale
 from equilix.document.edits.book import RenameBook
@@ -188,6 +188,52 @@ class Dialogs(WindowTestCase):
         dialog.accept()
         self.assertIn("Stature must be", dialog.problem.text())
         self.assertEqual(dialog.result(), QDialog.DialogCode.Rejected)
+
+    def test_pad_and_note_of_a_build(self) -> None:
+        build = demo_book().builds[0]
+        dialog = BuildDialog(build, System.METRIC)
+        for field, text in (
+            (dialog.note, "Night, quay"),
+            (dialog.span_x, "4 in"),
+            (dialog.span_y, "75 mm"),
+            (dialog.friction, "0,6"),
+            (dialog.slope, "18°"),
+        ):
+            field.setText(text)
+        dialog.accept()
+        found = dialog.result_build
+        self.assertEqual((found.note, found.shoulder.span_x, found.shoulder.span_y), ("Night, quay", 0.1016, 0.075))
+        self.assertEqual(found.shoulder.friction, 0.6)
+        self.assertAlmostEqual(found.shoulder.slope, 0.3141592653589793)
+        for field, text, words in (
+            (dialog.span_x, "9 m", "span fore and aft must be"),
+            (dialog.friction, "rough", "is not a friction"),
+            (dialog.slope, "steep", "is not a slope"),
+            (dialog.name, " ", "name must not be empty"),
+        ):
+            old = field.text()
+            field.setText(text)
+            dialog.accept()
+            self.assertIn(words, dialog.problem.text())
+            field.setText(old)
+        self.assertEqual(dialog.result_build, found)
+
+    def test_a_longer_pad_gives_more_margin(self) -> None:
+        self.workspace.open_book(demo_book(), None)
+        self.settle()
+        before = self.workspace.analysis().shoulder.rest.margin_x
+
+        def lengthen(dialog: BuildDialog) -> int:
+            dialog.span_x.setText("100 mm")
+            dialog.accept()
+            return QDialog.DialogCode.Accepted
+
+        with mock.patch.object(BuildDialog, "exec", lengthen):
+            self.window._edit_build()
+        self.assertAlmostEqual(self.workspace.analysis().shoulder.rest.margin_x, before + 0.020)
+        self.assertEqual(self.workspace.history.undo_label, "Change build and pad")
+        self.workspace.undo()
+        self.assertAlmostEqual(self.workspace.analysis().shoulder.rest.margin_x, before)
 
     def test_an_empty_name_is_refused(self) -> None:
         dialog = NameDialog("Build", "A")

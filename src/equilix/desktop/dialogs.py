@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from PySide6.QtCore import Qt
@@ -18,9 +19,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.assembly.build import Operator, Side
+from equilix.core.assembly.build import Build, Operator, Shoulder, Side
 from equilix.core.assembly.parts import Part
-from equilix.core.errors import EquilixError
+from equilix.core.errors import EditError, EquilixError
 from equilix.desktop.widgets.panel import label
 from equilix.document.book import Book
 from equilix.io.catalogue import catalogue
@@ -77,6 +78,53 @@ class OperatorDialog(_FormDialog):
             self.problem.setText(str(error))
             return
         super().accept()
+
+
+class BuildDialog(_FormDialog):
+    """Name, note, and how the rig rests on the shoulder: the pad's useful span, friction and the shoulder's slope."""
+
+    def __init__(self, build: Build, system: System, parent: QWidget | None = None) -> None:
+        super().__init__("Build and pad", parent)
+        self.result_build = build
+        self._system = system
+        pad = build.shoulder
+        self.name = QLineEdit(build.name)
+        self.note = QLineEdit(build.note)
+        self.span_x = QLineEdit(figure(pad.span_x, Kind.LENGTH, system))
+        self.span_y = QLineEdit(figure(pad.span_y, Kind.LENGTH, system))
+        self.friction = QLineEdit(f"{pad.friction:g}")
+        self.slope = QLineEdit(f"{math.degrees(pad.slope):.0f}°")
+        for caption, field in (
+            ("Name", self.name),
+            ("Note", self.note),
+            ("Pad’s useful span, fore and aft", self.span_x),
+            ("Pad’s useful span, across", self.span_y),
+            ("Friction of pad on cloth", self.friction),
+            ("Slope of the shoulder", self.slope),
+        ):
+            self.form.addRow(caption, field)
+
+    def accept(self) -> None:
+        try:
+            pad = Shoulder(
+                parse(self.span_x.text(), Kind.LENGTH, self._system),
+                parse(self.span_y.text(), Kind.LENGTH, self._system),
+                _plain(self.friction.text(), "friction", "0.5"),
+                math.radians(_plain(self.slope.text().rstrip("° "), "slope", "20°")),
+            )
+            name, note = self.name.text().strip(), self.note.text().strip()
+            self.result_build = replace(self.result_build, name=name, note=note, shoulder=pad)
+        except EquilixError as error:
+            self.problem.setText(str(error))
+            return
+        super().accept()
+
+
+def _plain(text: str, what: str, example: str) -> float:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError:
+        raise EditError(f'"{text.strip()[:30]}" is not a {what}: write a number, as in {example}.') from None
 
 
 class NameDialog(_FormDialog):

@@ -34,7 +34,7 @@ from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book, new_id
 from equilix.document.edits.book import PutOperator, RenameBook
-from equilix.document.edits.builds import DuplicateBuild, RemoveBuild, RenameBuild
+from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBuild
 from equilix.document.edits.kit import AddParts
 from equilix.io.format import SUFFIX
 from equilix.io.recovery import Recovered, discard
@@ -321,7 +321,7 @@ class MainWindow(QMainWindow):
             starters.addAction(starter.name).triggered.connect(lambda _c=False, s=starter: self._start_from(s))
         if w.build is not None:
             menu.addAction("Duplicate this build").triggered.connect(lambda _c=False: self._duplicate_build())
-            menu.addAction("Rename…").triggered.connect(lambda _c=False: self._rename_build())
+            menu.addAction("Name, note and pad…").triggered.connect(lambda _c=False: self._edit_build())
             menu.addAction("Remove this build").triggered.connect(lambda _c=False: self._remove_build())
         menu.popup(self.top.build.mapToGlobal(self.top.build.rect().bottomLeft()))
 
@@ -340,12 +340,14 @@ class MainWindow(QMainWindow):
             at = next(i for i, b in enumerate(builds) if b.id == build.id)
             self.workspace.choose_build(builds[at + 1].id)
 
-    def _rename_build(self) -> None:
+    def _edit_build(self) -> None:
+        from equilix.desktop.dialogs import BuildDialog
+
         build = self.workspace.build
         if build is not None:
-            name = ask_name("Build", build.name, self)
-            if name is not None:
-                self.workspace.apply(RenameBuild(build.id, name))
+            dialog = BuildDialog(build, self.workspace.system, self)
+            if dialog.exec() == QDialog.DialogCode.Accepted:
+                self.workspace.apply(ChangeBuild(dialog.result_build, "build and pad"))
 
     def _remove_build(self) -> None:
         build = self.workspace.build

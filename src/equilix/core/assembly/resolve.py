@@ -10,7 +10,6 @@ origin at the sensor mark of the first camera body, or at the base origin if the
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -275,8 +274,3 @@ def outline_corners(assembly: Assembly, positions: Positions, part: int) -> np.n
     signs = np.array([[a, b, c] for a in (-1, 1) for b in (-1, 1) for c in (-1, 1)], dtype=float)
     corners: np.ndarray = positions.centre[part] + (signs * assembly.half_size[part]) @ assembly.rotation[part].T
     return corners
-
-
-def tilt_of(rotation: np.ndarray) -> float:
-    """Return the turn (rad) about +y that a part's x axis shows in the side view, nose down positive."""
-    return math.atan2(-rotation[2, 0], rotation[0, 0])

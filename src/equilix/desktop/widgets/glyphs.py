@@ -132,11 +132,3 @@ def paint_chevron(painter: QPainter, x: float, y: float, color: str = "ink2") ->
     scene = Scene()
     scene.path(polyline(((x - 4, y - 2), (x, y + 2.5), (x + 4, y - 2))), None, color, 1.5)
     paint_scene(painter, scene, colors())
-
-
-def paint_search(painter: QPainter, x: float, y: float) -> None:
-    """Paint a looking glass."""
-    scene = Scene()
-    scene.path(circle(x - 1.5, y - 1.5, 4.5), None, "ink2", 1.5)
-    scene.line(x + 2, y + 2, x + 6, y + 6, "ink2", 1.6)
-    paint_scene(painter, scene, colors())
