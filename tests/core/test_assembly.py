@@ -266,3 +266,26 @@ class Fitting(unittest.TestCase):
         detented = replace(rail(), step=0.02)
         self.assertAlmostEqual(detented.snap(0.031), 0.04)
         self.assertAlmostEqual(detented.snap(9.0), 0.5)
+
+
+class Sense(unittest.TestCase):
+    def test_cameras_are_not_offered_on_top_of_cameras(self) -> None:
+        kit = {part.id: part for part in catalogue()}
+        build = starters()[0]
+        for free in free_mounts(build, kit):
+            carrier = kit[build.placed(free.placed_id).part_id].category
+            fits, misfits = sort_by_fit(build, kit, free)
+            for part in fits:
+                if part.category is Category.BODY:
+                    self.assertIn(carrier, (Category.PLATE, Category.CAGE))
+            self.assertEqual(len(fits) + len(misfits), len(kit))
+
+    def test_a_new_part_on_rods_starts_clear_of_everything(self) -> None:
+        kit = {part.id: part for part in catalogue()}
+        build = starters()[0]
+        free = next(f for f in free_mounts(build, kit) if (f.placed_id, f.mount.id) == ("front", "rods"))
+        for part_id in ("c-weight-05", "c-support"):
+            setting = first_setting(build, kit, free, kit[part_id])
+            placed = Placed("new", part_id, "front", "rods", 0, setting)
+            found = analyse(replace(build, parts=(*build.parts, placed)), kit, OPERATOR).findings
+            self.assertFalse([f for f in found if f.kind is FindingKind.CLASH and "new" in f.placed_ids], part_id)

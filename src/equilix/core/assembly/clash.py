@@ -84,6 +84,21 @@ def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
     )
 
 
+def stands_free(assembly: Assembly, positions: Positions, part: int) -> bool:
+    """Return whether part number `part` overlaps no other by more than `SLACK`."""
+    if not assembly.sized[part]:
+        return True
+    low, high = positions.centre - assembly.edges + SLACK, positions.centre + assembly.edges
+    hit = ((low < high[part]) & (low[part] < high)).all(axis=1) & assembly.sized
+    hit[part] = False
+    others = np.flatnonzero(hit)
+    mine = np.full(others.size, part)
+    if others.size:
+        apart = ~_may_touch(assembly, mine, others)
+        mine, others = mine[apart], others[apart]
+    return others.size == 0 or float(_overlap(assembly, positions, mine, others).max()) <= SLACK
+
+
 def _overlapping_pairs(low: np.ndarray, high: np.ndarray, sized: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Return the pairs of upright boxes that overlap, by sweeping along x; the lower number first."""
     order = np.flatnonzero(sized)

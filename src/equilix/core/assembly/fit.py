@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from equilix.core.assembly.build import Build, FreeMount, Kit
+from equilix.core.assembly.build import Build, FreeMount, Kit, Placed
+from equilix.core.assembly.clash import stands_free
 from equilix.core.assembly.parts import TOUCH_POINTS, Category, Joint, MountKind, Part
+from equilix.core.assembly.resolve import prepare
 
 #: Order in which people put a rig together; common practice.
 ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
@@ -24,6 +26,14 @@ ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
 FOUNDATIONS = frozenset({Category.PLATE, Category.PAD, Category.CAGE, Category.BODY})
 
 
+#: What cameras and what they stand on are carried by, whatever else their screws fit; common practice.
+_CARRIED_BY: dict[Category, frozenset[Category]] = {
+    Category.BODY: frozenset({Category.PLATE, Category.CAGE}),
+    Category.CAGE: frozenset({Category.PLATE}),
+    Category.PLATE: frozenset({Category.PLATE, Category.CAGE, Category.BODY}),
+}
+
+
 def step_of(category: Category) -> int:
     """Return the number (from 0) of the step in the order of work at which such a part goes on."""
     return next(i for i, (_, kinds) in enumerate(ORDER_OF_WORK) if category in kinds)
@@ -40,6 +50,7 @@ class Misfit:
 def sort_by_fit(build: Build, kit: Kit, free: FreeMount | None) -> tuple[tuple[Part, ...], tuple[Misfit, ...]]:
     """Return the kit's parts that fit on `free` (None: as first part), by order of work, and the others."""
     on_build = {placed.part_id for placed in build.parts}
+    carrier = kit[build.placed(free.placed_id).part_id].category if free is not None else None
     fits: list[Part] = []
     misfits: list[Misfit] = []
     for part in kit.values():
@@ -50,10 +61,12 @@ def sort_by_fit(build: Build, kit: Kit, free: FreeMount | None) -> tuple[tuple[P
                 fits.append(part)
             else:
                 misfits.append(Misfit(part, "needs something to sit on"))
-        elif any(foot.kind is free.mount.kind for foot in part.feet):
-            fits.append(part)
-        else:
+        elif not any(foot.kind is free.mount.kind for foot in part.feet):
             misfits.append(Misfit(part, _needs(part)))
+        elif part.category in _CARRIED_BY and carrier not in _CARRIED_BY[part.category]:
+            misfits.append(Misfit(part, "fits, but nobody carries it there"))
+        else:
+            fits.append(part)
     fits.sort(key=lambda part: _first_key(part) if free is None else step_of(part.category))
     return tuple(fits), tuple(misfits)
 
@@ -68,36 +81,31 @@ def _needs(part: Part) -> str:
     return f"needs {' or '.join(kinds)}" if kinds else "has nothing to be held by"
 
 
+#: m between the places that are tried for a new part on a slide.
+_STEP = 0.005
+
+
 def first_setting(build: Build, kit: Kit, free: FreeMount, part: Part) -> float:
-    """Return where on `free` a new `part` goes: on a slide, the free place nearest the rig's middle (m)."""
+    """Return where on `free` a new `part` of the kit goes: the place nearest the rig's middle that is free (m).
+
+    Rods begin with one end in their clamp, cameras in the middle of their slide.
+    """
     mount = free.mount
-    if mount.joint is not Joint.SLIDE:
-        return mount.snap(0.0)
-    foot = next((foot for foot in part.feet if foot.kind is mount.kind), None)
-    if foot is None or part.outline is None or mount.kind is MountKind.DOVETAIL:
+    foot = next((i for i, foot in enumerate(part.feet) if foot.kind is mount.kind), None)
+    if mount.joint is not Joint.SLIDE or foot is None or part.outline is None or mount.kind is MountKind.DOVETAIL:
         return mount.snap(0.0)
     if part.category is Category.RODS:
         outward = 1.0 if mount.low + mount.high >= 0.0 else -1.0
         return mount.snap(outward * (part.outline.size[0] / 2.0 - 0.02))
-    taken = [
-        _reach(kit[placed.part_id], placed.foot, placed.setting)
-        for placed in build.parts
-        if placed.parent == free.placed_id and placed.mount == mount.id
-    ]
-    index = part.feet.index(foot)
+    trial = replace(build, parts=(*build.parts, Placed("first-setting", part.id, free.placed_id, mount.id, foot)))
+    assembly = prepare(trial, kit)
+    settings = assembly.settings(trial)
+    slide, new = len(settings) - 1, len(trial.parts) - 1
     for candidate in _candidates(mount.low, mount.high, _outward(build, kit, free)):
-        near, far = _reach(part, index, candidate)
-        if all(far <= a + 1e-9 or near >= b - 1e-9 for a, b in taken):
-            return mount.snap(candidate)
+        settings[slide] = mount.snap(candidate)
+        if stands_free(assembly, assembly.at(settings), new):
+            return float(settings[slide])
     return mount.snap(0.0)
-
-
-def _reach(part: Part, foot: int, setting: float) -> tuple[float, float]:
-    if part.outline is None:
-        return (setting, setting)
-    middle = setting + part.outline.centre[0] - part.feet[foot].at[0]
-    half = part.outline.size[0] / 2.0
-    return (middle - half, middle + half)
 
 
 def _outward(build: Build, kit: Kit, free: FreeMount) -> float:
@@ -107,6 +115,6 @@ def _outward(build: Build, kit: Kit, free: FreeMount) -> float:
 
 
 def _candidates(low: float, high: float, outward: float) -> list[float]:
-    count = int((high - low) / 0.005 + 1e-9)
-    places = [low + 0.005 * i for i in range(count + 1)]
+    count = int((high - low) / _STEP + 1e-9)
+    places = [low + _STEP * i for i in range(count + 1)]
     return places if outward > 0.0 else [low + high - place for place in places]

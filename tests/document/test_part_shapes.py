@@ -1,0 +1,142 @@
+"""Parts made from a few figures sit together as the real ones do."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from equilix.core.analyse import FindingKind, analyse
+from equilix.core.assembly.build import Build, Operator, free_mounts
+from equilix.core.assembly.fit import first_setting
+from equilix.core.assembly.parts import TOUCH_POINTS, Category, HowKnown, Joint, MountKind, Part
+from equilix.document import part_shapes as s
+from equilix.document.book import Book
+from equilix.document.edits.builds import PlacePart
+from equilix.io.catalogue import catalogue
+
+OPERATOR = Operator("o", "Someone")
+
+
+def put_together(*steps: tuple[Part, str, str]) -> tuple[Build, dict[str, Part]]:
+    """Return a build of (part, parent's part id, mount) put on one after the other, and the kit."""
+    book = Book(kit=tuple(part for part, _, _ in steps), builds=(Build("b", "B"),))
+    for part, parent, mount in steps:
+        build = book.builds[0]
+        placed = next((p.id for p in build.parts if p.part_id == parent), None)
+        setting = 0.0
+        if placed is not None:
+            free = next(f for f in free_mounts(build, book.parts) if (f.placed_id, f.mount.id) == (placed, mount))
+            setting = first_setting(build, book.parts, free, part)
+        book = PlacePart("b", part.id, placed, mount, setting).apply(book)
+    return book.builds[0], book.parts
+
+
+class ShoulderRig(unittest.TestCase):
+    def setUp(self) -> None:
+        self.build, self.kit = put_together(
+            (s.base_plate("base", "Base", 0.9, 250, 229), "", ""),
+            (s.pad("pad", "Pad", 0.4), "base", "slot"),
+            (s.camera_plate("plate", "Plate", 0.2, 150), "base", "dovetail"),
+            (s.body("body", "Body", 2.5, (160, 104, 130), 110), "plate", "screw"),
+            (s.lens("lens", "Lens", 1.4, 200, 100), "body", "lens"),
+            (s.matte_box("matte", "Matte box", 0.5, (110, 150, 150), False), "lens", "front"),
+            (s.rods("front", "Front rods", 0.1, 254), "base", "front rods"),
+            (s.rods("rear", "Rear rods", 0.1, 203.2), "base", "rear rods"),
+            (s.battery_plate("vplate", "V-lock plate", 0.3), "rear", "rods"),
+            (s.battery("battery", "Battery", 0.75, (52, 100, 150), 98), "vplate", "lock"),
+            (s.handle("handle", "Handle", 0.3, 150), "body", "top rear"),
+            (s.rosette_clamp("clamp", "Rosettes", 0.25), "front", "rods"),
+            (s.grip("left", "Left grip", 0.2), "clamp", "left"),
+            (s.grip("right", "Right grip", 0.2), "clamp", "right"),
+        )
+        self.figures = analyse(self.build, self.kit, OPERATOR)
+        self.number = {placed.part_id: i for i, placed in enumerate(self.build.parts)}
+
+    def box(self, part_id: str) -> tuple[np.ndarray, np.ndarray]:
+        i = self.number[part_id]
+        centre, half = self.figures.positions.centre[i], self.figures.assembly.edges[i]
+        return centre - half, centre + half
+
+    def test_rods_run_85_mm_below_the_optical_axis(self) -> None:
+        """Common practice for light 15 mm rods, with a body 130 mm tall."""
+        for name in ("front", "rear"):
+            low, high = self.box(name)
+            self.assertAlmostEqual(float(low[2] + high[2]) / 2.0, -0.085, places=6)
+
+    def test_lens_and_matte_box_lie_on_the_optical_axis(self) -> None:
+        for name in ("lens", "matte"):
+            low, high = self.box(name)
+            np.testing.assert_allclose((low + high)[1:], 0.0, atol=1e-12)
+        self.assertAlmostEqual(float(self.box("lens")[0][0]), float(self.box("body")[1][0]))
+
+    def test_things_lie_before_behind_above_and_below_each_other(self) -> None:
+        self.assertLess(self.box("battery")[1][0], self.box("body")[0][0])
+        self.assertAlmostEqual(float(self.box("battery")[1][0]), float(self.box("vplate")[0][0]))
+        self.assertAlmostEqual(float(self.box("handle")[0][2]), float(self.box("body")[1][2]))
+        self.assertLess(self.box("pad")[1][2], self.box("body")[0][2])
+        self.assertLess(self.box("rear")[1][0], self.box("front")[0][0] + 0.1)
+        self.assertGreater(self.box("left")[0][1], 0.0)
+        self.assertLess(self.box("right")[1][1], 0.0)
+
+    def test_nothing_clashes_where_parts_go_first(self) -> None:
+        kinds = [finding.kind for finding in self.figures.findings]
+        self.assertNotIn(FindingKind.CLASH, kinds)
+        self.assertNotIn(FindingKind.OUT_OF_TRAVEL, kinds)
+
+    def test_it_is_front_heavy_until_trimmed(self) -> None:
+        """Camera plate in its middle, long lens, matte box: common practice says front heavy."""
+        self.assertGreater(self.figures.shoulder.rest.ahead, 0.0)
+        self.assertEqual(len(self.figures.shoulder.holding.hands), 2)
+
+    def test_the_contact_lies_in_the_hollow_of_the_pad(self) -> None:
+        low, high = self.box("pad")
+        pad = self.figures.shoulder.pad
+        self.assertTrue(low[2] < pad[2] < high[2])
+        self.assertAlmostEqual(float(pad[0]), float(low[0] + high[0]) / 2.0)
+
+
+class Families(unittest.TestCase):
+    def test_feet_and_mounts_lie_on_or_in_the_part(self) -> None:
+        """A foot or mount may stand off by a bracket, but never by more than 12 cm."""
+        for part in catalogue():
+            half = np.array(part.outline.size) / 2.0
+            centre = np.array(part.outline.centre)
+            for item in (*part.feet, *part.mounts):
+                away = np.abs(np.array(item.at) - centre) - half
+                self.assertLess(float(away.max()), 0.12, f"{part.name}: {item}")
+
+    def test_every_part_can_be_held_and_something_offers_each_kind(self) -> None:
+        offered = {mount.kind for part in catalogue() for mount in part.mounts} - TOUCH_POINTS
+        for part in catalogue():
+            self.assertTrue(part.feet, part.name)
+            self.assertTrue(any(foot.kind in offered for foot in part.feet), part.name)
+
+    def test_slides_have_travel_and_rosettes_sixty_teeth(self) -> None:
+        for part in catalogue():
+            for mount in part.mounts:
+                if mount.joint is Joint.SLIDE:
+                    self.assertGreater(mount.high, mount.low, part.name)
+                if mount.kind is MountKind.ROSETTE:
+                    self.assertAlmostEqual(mount.step * 60.0, 2.0 * np.pi)
+
+    def test_the_long_plate_has_229_mm_and_the_short_one_76(self) -> None:
+        """Nine inches against 1.5 inches each way: common practice."""
+        for part_id, travel in (("c-base-long", 0.229), ("c-base-short", 0.076)):
+            part = next(p for p in catalogue() if p.id == part_id)
+            mount = part.mount("dovetail")
+            self.assertAlmostEqual(mount.high - mount.low, travel)
+
+    def test_known_parts_lose_the_guess(self) -> None:
+        guess = s.pad("p", "Pad", 0.4)
+        self.assertIs(guess.mass_known, HowKnown.GUESSED)
+        weighed = s.known(guess, HowKnown.WEIGHED, 0.38)
+        self.assertEqual((weighed.mass, weighed.mass_known, weighed.note), (0.38, HowKnown.WEIGHED, ""))
+
+    def test_names_that_say_more_choose_other_mounts(self) -> None:
+        clip = s.typical(Category.MATTE_BOX, "a", "Matte box, clip-on", 0.4)
+        stands = s.typical(Category.MATTE_BOX, "b", "Matte box, rod-mounted", 1.1)
+        self.assertIs(clip.feet[0].kind, MountKind.LENS_FRONT)
+        self.assertIs(stands.feet[0].kind, MountKind.LIGHT_RODS)
+        base = s.typical(Category.PLATE, "c", "Base plate", 0.9, (250, 90, 26))
+        self.assertIn(MountKind.DOVETAIL, [mount.kind for mount in base.mounts])
