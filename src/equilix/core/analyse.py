@@ -13,7 +13,7 @@ from equilix.core.assembly.clash import Clash, find_clashes
 from equilix.core.assembly.parts import Category, MountKind
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.massprops.bodies import MassProperties
+from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.operator_head import EASY_LEAN, Head, head_beside, lean_needed
 from equilix.core.supports.shoulder import (
     SORE_PRESSURE,
@@ -24,9 +24,6 @@ from equilix.core.supports.shoulder import (
     rest,
 )
 from equilix.core.uncertainty import COVERAGE, Spread, spread
-
-#: kg. A rig from about here on tires any shoulder within a take; common practice.
-HEAVY_RIG = 12.0
 
 
 class FindingKind(StrEnum):
@@ -72,7 +69,8 @@ class OnShoulder:
     """How the rig lies on the shoulder: `pad` (3,) m, contact part, and all that the pad and hands carry.
 
     `moment` (n,) N m is each part's share of the pitch about the pad, forward positive; `hand_doubt`
-    (N) the standard uncertainty of the larger hand's force; `lean` (m) how far the head must give way.
+    (N) the standard uncertainty of the larger hand's force; `lean` (m) how far the head must give way
+    to part number `lean_part`.
     """
 
     pad: np.ndarray
@@ -87,6 +85,7 @@ class OnShoulder:
     pressure: float
     head: Head
     lean: float
+    lean_part: int
     hands_off: Certainty
 
 
@@ -136,10 +135,7 @@ def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
     if total <= 0.0:
         return None
     cg = assembly.mass @ positions.cg / total
-    d = positions.cg - cg
-    second = (assembly.mass[:, None] * d).T @ d
-    inertia = assembly.own_inertia + np.trace(second) * np.eye(3) - second
-    return MassProperties(total, cg, inertia)
+    return MassProperties(total, cg, assembly.own_inertia + spread_inertia(assembly.mass, positions.cg - cg))
 
 
 def pad_contact(assembly: Assembly) -> int | None:
@@ -214,6 +210,7 @@ def _on_shoulder(
         else weight / (build.shoulder.span_x * build.shoulder.span_y),
         head=head,
         lean=float(lean.max(initial=0.0)),
+        lean_part=int(lean.argmax()),
         hands_off=certainty(min(lies.margin_x, lies.margin_y), float(margin_doubt)),
     )
 
@@ -256,10 +253,7 @@ def _wearing_findings(
 ) -> list[Finding]:
     found = []
     if shoulder.lean > EASY_LEAN:
-        inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
-        lean = lean_needed(shoulder.head, inward, positions.centre - assembly.edges, positions.centre + assembly.edges)
-        worst = int(np.where(assembly.sized, lean, 0.0).argmax())
-        found.append(Finding(FindingKind.PRESSES_ON_HEAD, (ids[worst],), shoulder.lean))
+        found.append(Finding(FindingKind.PRESSES_ON_HEAD, (ids[shoulder.lean_part],), shoulder.lean))
     if shoulder.pressure > SORE_PRESSURE:
         found.append(Finding(FindingKind.SORE_PAD, (ids[shoulder.pad_part],), shoulder.pressure))
     if build.shoulder.friction < shoulder.rest.friction_needed:

@@ -272,7 +272,6 @@ def draw_build(
     height: float,
     selected: str | None,
     chosen: FreeMount | None,
-    preview: Analysis | None = None,
 ) -> BuildDrawing:
     """Return the side and top views at one scale, with free mounts, clashes and the selected part's slide."""
     scene = Scene()

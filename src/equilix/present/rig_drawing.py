@@ -142,7 +142,6 @@ def draw_parts(
     selected: str | None = None,
     preview: bool = False,
     only: frozenset[int] | None = None,
-    faint: frozenset[int] = frozenset(),
 ) -> list[PartBox]:
     """Draw the parts back to front; return where each is. `preview` draws dashed accent outlines alone."""
     boxes = []
@@ -157,7 +156,7 @@ def draw_parts(
     for i in order:
         if only is not None and i not in only:
             continue
-        boxes.append(_draw_part(scene, assembly, positions, projection, i, selected, preview, i in faint))
+        boxes.append(_draw_part(scene, assembly, positions, projection, i, selected, preview))
     boxes.sort(key=lambda box: box.index)
     return boxes
 
@@ -170,7 +169,6 @@ def _draw_part(
     i: int,
     selected: str | None,
     preview: bool,
-    faint: bool,
 ) -> PartBox:
     part = assembly.parts[i]
     width, height, angle, mirror, to_screen = part_frame(assembly, positions, i, projection)
@@ -200,7 +198,7 @@ def _draw_part(
         else:
             fill = "tint" if chosen else ("p2" if stroke.role == "dark" else fill_of(part.category))
             weight = 2.0 if chosen else 1.25
-            item = PathItem(stroke.commands, fill, outline, weight, dash, 0.45 if faint else 1.0, cx, cy)
+            item = PathItem(stroke.commands, fill, outline, weight, dash, 1.0, cx, cy)
         scene.items.append(item)
     corners = [to_screen(sx * width / 2, sy * height / 2) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
     if not preview:

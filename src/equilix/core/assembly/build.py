@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from equilix.core.assembly.parts import TOUCH_POINTS, Joint, Mount, Part
@@ -120,6 +120,10 @@ class Build:
             if placed.id == placed_id:
                 return placed
         raise AssemblyError(f"Build {self.name} has no part {placed_id!r}.")
+
+    def with_placed(self, changed: Placed) -> Build:
+        """Return the build with `changed` in the place of the placed part with its id."""
+        return replace(self, parts=tuple(changed if placed.id == changed.id else placed for placed in self.parts))
 
     def carried_by(self, placed_id: str) -> tuple[str, ...]:
         """Return the ids of `placed_id` and of all that sits on it, in part order."""

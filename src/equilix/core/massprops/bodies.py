@@ -79,12 +79,17 @@ def combine_arrays(mass: np.ndarray, cg: np.ndarray, inertia: np.ndarray) -> Mas
     if not total > 0.0:
         raise MassPropertiesError(f"The total mass must be above zero, got {total:g} kg.")
     centre = mass @ cg / total
-    d = cg - centre
-    second = np.einsum("n,ni,nj->ij", mass, d, d)
-    steiner = np.trace(second) * np.eye(3) - second
+    steiner = spread_inertia(mass, cg - centre)
     own = np.diag(inertia.sum(axis=0)) if inertia.ndim == 2 else inertia.sum(axis=0)
     tensor = own + steiner
     return MassProperties(total, centre, (tensor + tensor.T) / 2.0)
+
+
+def spread_inertia(mass: np.ndarray, d: np.ndarray) -> np.ndarray:
+    """Return the inertia (3, 3) (kg m2) of point masses `mass` (n,) (kg) at `d` (n, 3) (m) about the origin."""
+    second = (mass[:, None] * d).T @ d
+    tensor: np.ndarray = np.trace(second) * np.eye(3) - second
+    return tensor
 
 
 def express_in(body: MassProperties, rotation: np.ndarray, translation: np.ndarray) -> MassProperties:

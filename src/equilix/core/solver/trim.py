@@ -78,11 +78,7 @@ class Remedy:
                 replace(build, parts=(*build.parts, self.added)),
                 {**kit, self.added_part.id: self.added_part},
             )
-        moved = tuple(
-            replace(placed, setting=self.travel_after) if placed.id == self.placed_id else placed
-            for placed in build.parts
-        )
-        return replace(build, parts=moved), kit
+        return build.with_placed(replace(build.placed(self.placed_id), setting=self.travel_after)), kit
 
 
 def slide_remedy(form: MomentForm, assembly: Assembly, slide: int, kind: RemedyKind) -> Remedy | None:

@@ -19,7 +19,6 @@ from equilix.present.balance import (
     Verdict,
     Way,
     balance_model,
-    best_weight_mount,
     mount_name,
     ways_to_balance,
 )
@@ -163,7 +162,7 @@ class BalanceView(QWidget):
             chosen = self.workspace.chosen_way
             for number, way in enumerate(self.ways, 1):
                 is_chosen = chosen is not None and chosen.kind is way.kind and way.remedy is not None
-                extra = self._mount_chooser(analysis) if way.kind is RemedyKind.DEAD_WEIGHT else None
+                extra = self._mount_chooser(analysis, way) if way.kind is RemedyKind.DEAD_WEIGHT else None
                 card = WayCard(number, way, is_chosen, extra)
                 card.chosen.connect(self.choose_way)
                 card.apply_wanted.connect(self.apply_way)
@@ -175,7 +174,7 @@ class BalanceView(QWidget):
             panel.add_text(caution)
         panel.end()
 
-    def _mount_chooser(self, analysis: Analysis) -> QComboBox | None:
+    def _mount_chooser(self, analysis: Analysis, way: Way) -> QComboBox | None:
         """Return the list of mounts on which dead weight can go."""
         kit, build = self.workspace.book.parts, analysis.build
         mounts = weight_mounts(build, kit)
@@ -184,10 +183,13 @@ class BalanceView(QWidget):
         box = QComboBox()
         box.setAccessibleName("Mount for the dead weight")
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        current = self.workspace.weight_mount or best_weight_mount(analysis, kit)
+        chosen, added = self.workspace.weight_mount, way.remedy.added if way.remedy is not None else None
+        current = (chosen.placed_id, chosen.mount.id) if chosen is not None else None
+        if current is None and added is not None and added.parent is not None:
+            current = (added.parent, added.mount)
         for free in mounts:
             box.addItem(mount_name(free, build, kit), free)
-            if current is not None and (free.placed_id, free.mount.id) == (current.placed_id, current.mount.id):
+            if current == (free.placed_id, free.mount.id):
                 box.setCurrentIndex(box.count() - 1)
         box.activated.connect(lambda index: self.workspace.choose_weight_mount(mounts[index]))
         self.mount_box = box

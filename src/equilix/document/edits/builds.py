@@ -158,9 +158,7 @@ class SetSlide:
             raise EditError(str(error)) from None
         if mount is None or mount.joint is Joint.FIXED:
             raise EditError(f"{book.name_of(placed)} is fixed; it neither slides nor turns.")
-        setting = mount.snap(self.setting)
-        parts = tuple(replace(p, setting=setting) if p.id == placed.id else p for p in build.parts)
-        return book.with_build(replace(build, parts=parts))
+        return book.with_build(build.with_placed(replace(placed, setting=mount.snap(self.setting))))
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,10 +172,11 @@ class QuarterTurn:
 
     def apply(self, book: Book) -> Book:
         build = book.build(self.build_id)
-        parts = tuple(
-            replace(p, quarter_turns=(p.quarter_turns + 1) % 4) if p.id == self.placed_id else p for p in build.parts
-        )
-        return book.with_build(replace(build, parts=parts))
+        try:
+            placed = build.placed(self.placed_id)
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+        return book.with_build(build.with_placed(replace(placed, quarter_turns=(placed.quarter_turns + 1) % 4)))
 
 
 @dataclass(frozen=True, slots=True)
