@@ -17,6 +17,10 @@ def main(argv: list[str] | None = None) -> int:
         from equilix.cli.analyse import run
 
         return run(arguments[1:])
+    if arguments and arguments[0] == "instrument":
+        from equilix.cli.instrument import run as run_instrument
+
+        return run_instrument(arguments[1:])
     from equilix.cli.window import run as run_window
 
     return run_window(arguments)

@@ -13,6 +13,14 @@ class AssemblyError(EquilixError):
     """A build's tree of parts doesn't hold together."""
 
 
+class MeasurementError(AssemblyError):
+    """A measurement can't be made, or its readings don't give a figure."""
+
+
+class DeviceError(EquilixError):
+    """An instrument can't be reached, or says something that isn't a reading."""
+
+
 class EditError(EquilixError):
     """An edit can't be applied to this book."""
 

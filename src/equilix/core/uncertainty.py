@@ -13,6 +13,7 @@ import numpy as np
 
 from equilix.core.assembly.parts import HowKnown, Part
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.measurement.records import Shared
 
 #: Relative standard uncertainty of a mass; common practice.
 SHEET_MASS = 0.02
@@ -35,13 +36,16 @@ COVERAGE = 2.0
 class Doubts:
     """Standard uncertainties of n parts: `mass` (n,) kg, `cg` (n, 3) m, part axes; and the scales' common gains.
 
-    `gain` (s, n) holds for each scale the mass error (kg) that its gain error would bring to each part:
-    one number moves them all, so they add linearly.
+    `gain` (s, n) holds for each common cause, such as a scale's gain error, the mass error (kg) that it
+    brings to each part: one number moves them all, so they add linearly. `gain_flat` (s,) marks the
+    rectangular ones and `mass_flat` (n,) masses whose own doubt is a scale's step; all else is normal.
     """
 
     mass: np.ndarray
     cg: np.ndarray
     gain: np.ndarray
+    gain_flat: np.ndarray
+    mass_flat: np.ndarray
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -67,8 +71,30 @@ def mass_doubt(part: Part) -> float:
     return part.mass * (SHEET_MASS if part.mass_known is HowKnown.SHEET else GUESSED_MASS)
 
 
+def shared_doubts(part: Part) -> tuple[Shared, ...]:
+    """Return the mass errors that the part has in common with others; a scale's gain if nothing else is known."""
+    if part.shared or part.mass is None:
+        return part.shared
+    if part.mass_known is HowKnown.WEIGHED and part.mass_u is None:
+        return (Shared(f"scale {part.scale}", part.mass * SCALE_ACCURACY / math.sqrt(3.0), flat=True),)
+    return ()
+
+
+def whole_mass_doubt(part: Part) -> float:
+    """Return the standard uncertainty (kg) of the part's mass, common causes included."""
+    return math.hypot(mass_doubt(part), *(shared.amount for shared in shared_doubts(part)))
+
+
 def cg_doubt(part: Part) -> tuple[float, float, float]:
     """Return the standard uncertainty (m) of the part's CG along its own axes."""
+    usual = _usual_cg_doubt(part)
+    if part.cg_axis_u == (None, None, None):
+        return usual
+    x, y, z = (own if own is not None else u for own, u in zip(part.cg_axis_u, usual, strict=True))
+    return (x, y, z)
+
+
+def _usual_cg_doubt(part: Part) -> tuple[float, float, float]:
     if part.cg_u is not None:
         return (part.cg_u,) * 3
     if part.cg_known is HowKnown.WEIGHED:
@@ -83,17 +109,19 @@ def cg_doubt(part: Part) -> tuple[float, float, float]:
 def doubts_of(parts: Sequence[Part]) -> Doubts:
     """Return the standard uncertainties of `parts`, in their order."""
     n = len(parts)
-    weighed = np.array([part.mass_known is HowKnown.WEIGHED and part.mass_u is None for part in parts], dtype=bool)
-    mass = np.array([part.mass or 0.0 for part in parts])
-    scales = sorted({part.scale for part, is_weighed in zip(parts, weighed, strict=True) if is_weighed})
-    gain = np.zeros((len(scales), n))
-    for row, scale in enumerate(scales):
-        on_it = np.array([part.scale == scale for part in parts], dtype=bool) & weighed
-        gain[row] = np.where(on_it, mass * SCALE_ACCURACY / math.sqrt(3.0), 0.0)
+    common = [shared_doubts(part) for part in parts]
+    sources = {shared.source: shared.flat for several in common for shared in several}
+    rows = {source: row for row, source in enumerate(sorted(sources))}
+    gain = np.zeros((len(rows), n))
+    for column, several in enumerate(common):
+        for shared in several:
+            gain[rows[shared.source], column] += shared.amount
     return Doubts(
         np.array([mass_doubt(part) for part in parts]),
         np.array([cg_doubt(part) for part in parts]).reshape(n, 3),
         gain,
+        np.array([sources[source] for source in rows], dtype=bool),
+        np.array([part.mass_known is HowKnown.WEIGHED and part.mass_u is None for part in parts], dtype=bool),
     )
 
 

@@ -9,6 +9,7 @@ from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import EditError
 from equilix.core.limits import check_name
+from equilix.core.measurement.records import Instrument, Measurement
 
 DEFAULT_OPERATOR = Operator("op1", "Operator")
 
@@ -22,6 +23,8 @@ class Book:
     kit: tuple[Part, ...] = ()
     builds: tuple[Build, ...] = ()
     operators: tuple[Operator, ...] = (DEFAULT_OPERATOR,)
+    instruments: tuple[Instrument, ...] = ()
+    measurements: tuple[Measurement, ...] = ()
 
     def __post_init__(self) -> None:
         check_name(self.title, "The book's title")
@@ -31,6 +34,11 @@ class Book:
     def parts(self) -> dict[str, Part]:
         """The kit by part id."""
         return {part.id: part for part in self.kit}
+
+    @cached_property
+    def scales(self) -> dict[str, Instrument]:
+        """The scales by id."""
+        return {instrument.id: instrument for instrument in self.instruments}
 
     def part(self, part_id: str) -> Part:
         """Return the part called `part_id`; EditError if the kit has none."""
@@ -83,6 +91,16 @@ def new_part_id(book: Book) -> str:
 def new_build_id(book: Book) -> str:
     """Return an id that no build of the book has."""
     return new_id("build", {build.id for build in book.builds})
+
+
+def new_measurement_ids(book: Book, count: int) -> tuple[str, ...]:
+    """Return `count` ids that no measurement of the book has."""
+    taken = {measurement.id for measurement in book.measurements}
+    found: list[str] = []
+    for _ in range(count):
+        found.append(new_id("m", taken))
+        taken.add(found[-1])
+    return tuple(found)
 
 
 def new_placed_id(build: Build) -> str:

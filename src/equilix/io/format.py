@@ -14,10 +14,11 @@ import msgspec
 from equilix.core.assembly.build import Build, Operator, check_build
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, FormatError
+from equilix.core.measurement.records import Instrument, Measurement
 from equilix.document.book import DEFAULT_OPERATOR, Book
 
 FORMAT = "equilix book"
-VERSION = 1
+VERSION = 2
 SUFFIX = ".equilix"
 #: Bytes. A book of 5,000 parts takes about 4 MB.
 MAX_FILE = 200_000_000
@@ -32,6 +33,8 @@ class _File:
     kit: tuple[Part, ...] = ()
     builds: tuple[Build, ...] = ()
     operators: tuple[Operator, ...] = (DEFAULT_OPERATOR,)
+    instruments: tuple[Instrument, ...] = ()
+    measurements: tuple[Measurement, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -42,7 +45,17 @@ class _Head:
 
 def encode_book(book: Book) -> bytes:
     """Return `book` as the UTF-8 JSON of a file, indented for people."""
-    content = _File(FORMAT, VERSION, book.title, book.currency, book.kit, book.builds, book.operators)
+    content = _File(
+        FORMAT,
+        VERSION,
+        book.title,
+        book.currency,
+        book.kit,
+        book.builds,
+        book.operators,
+        book.instruments,
+        book.measurements,
+    )
     return msgspec.json.format(msgspec.json.encode(content), indent=1) + b"\n"
 
 
@@ -71,7 +84,15 @@ def decode_book(data: bytes, name: str) -> Book:
         raise FormatError(f"{name} has a format number that never existed: {head.version}.")
     try:
         content = msgspec.json.decode(data, type=_File)
-        book = Book(content.title, content.currency, content.kit, content.builds, content.operators)
+        book = Book(
+            content.title,
+            content.currency,
+            content.kit,
+            content.builds,
+            content.operators,
+            content.instruments,
+            content.measurements,
+        )
         _check(book)
     except msgspec.ValidationError as error:
         raise FormatError(f"{name}: {_plain(str(error))}") from None
@@ -83,7 +104,13 @@ def decode_book(data: bytes, name: str) -> Book:
 
 
 def _check(book: Book) -> None:
-    for things, word in ((book.kit, "parts"), (book.builds, "builds"), (book.operators, "operators")):
+    for things, word in (
+        (book.kit, "parts"),
+        (book.builds, "builds"),
+        (book.operators, "operators"),
+        (book.instruments, "instruments"),
+        (book.measurements, "measurements"),
+    ):
         ids = [thing.id for thing in things]
         if len(set(ids)) != len(ids):
             raise AssemblyError(f"two {word} have the same id.")
@@ -91,6 +118,10 @@ def _check(book: Book) -> None:
         raise AssemblyError("there is no operator; the list operators must hold at least one.")
     for build in book.builds:
         check_build(build, book.parts)
+    for measurement in book.measurements:
+        for part_id in measurement.part_ids:
+            if part_id not in book.parts:
+                raise AssemblyError(f"measurement {measurement.id!r} is of a part {part_id!r} that is not in the kit.")
 
 
 def _plain(message: str) -> str:
@@ -156,7 +187,7 @@ def json_schema() -> dict[str, Any]:
     _add_bounds(components)
     schema = {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Equilix book, format 1",
+        "title": f"Equilix book, format {VERSION}",
         "description": "Lengths in m, masses in kg, angles in rad, forces in N. x forward, y left, z up.",
         "$ref": "#/$defs/Book",
         "$defs": components,

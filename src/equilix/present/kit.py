@@ -10,7 +10,7 @@ from enum import StrEnum
 
 from equilix.core.assembly.parts import TOUCH_POINTS, Category, HowKnown, MountKind, Outline, Part, Shape
 from equilix.core.errors import AssemblyError, EditError
-from equilix.core.uncertainty import mass_doubt
+from equilix.core.uncertainty import whole_mass_doubt
 from equilix.document.book import Book, new_id
 from equilix.document.part_shapes import guess_category, typical
 from equilix.present.units import Kind, System, doubt, figure, number, parse, unit_of
@@ -81,7 +81,7 @@ def cell(part: Part, column: Column, system: System) -> str:
             about = "≈ " if part.mass_known is HowKnown.GUESSED else ""
             return about + figure(part.mass, Kind.MASS, system, unit=False)
         case Column.DOUBT:
-            return doubt(mass_doubt(part), Kind.MASS, system) if part.mass is not None else ""
+            return doubt(whole_mass_doubt(part), Kind.MASS, system) if part.mass is not None else ""
         case Column.HOW:
             return HOW_WORDS[part.mass_known] if part.mass is not None else "–"
         case Column.CG:
@@ -175,17 +175,17 @@ def _changed(part: Part, column: Column, text: str, system: System) -> Part:
             return _with_category(part, _category(text))
         case Column.MASS:
             mass, how = parse_mass(text, system)
-            return replace(part, mass=mass, mass_known=how or part.mass_known, mass_u=None)
+            return replace(part, mass=mass, mass_known=how or part.mass_known, mass_u=None, shared=(), scale="")
         case Column.DOUBT:
             if not text:
-                return replace(part, mass_u=None)
-            return replace(part, mass_u=parse(text.removeprefix("±"), Kind.MASS, system) / 2.0)
+                return replace(part, mass_u=None, shared=())
+            return replace(part, mass_u=parse(text.removeprefix("±"), Kind.MASS, system) / 2.0, shared=())
         case Column.HOW:
-            return replace(part, mass_known=_how(text), mass_u=None)
+            return replace(part, mass_known=_how(text), mass_u=None, shared=())
         case Column.CG:
             x = parse(text, Kind.LENGTH, system)
             _, y, z = part.centre
-            return replace(part, cg=(x, y, z))
+            return replace(part, cg=(x, y, z), cg_axis_u=(None, *part.cg_axis_u[1:]))
         case Column.SIZE:
             return _with_size(part, parse_size(text, system) if text else None)
         case Column.POWER:

@@ -8,7 +8,7 @@ from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Operator, mount_of
 from equilix.core.assembly.fit import step_of
 from equilix.core.assembly.parts import Joint
-from equilix.core.uncertainty import mass_doubt
+from equilix.core.uncertainty import whole_mass_doubt
 from equilix.document.book import Book
 from equilix.present.balance import BalanceModel, balance_model
 from equilix.present.build_view import build_model
@@ -96,7 +96,7 @@ def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
         letter(i),
         part.name,
         "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system),
-        "" if part.mass is None else doubt(mass_doubt(part), Kind.MASS, system),
+        "" if part.mass is None else doubt(whole_mass_doubt(part), Kind.MASS, system),
         "" if part.mass is None else HOW_WORDS[part.mass_known],
         sits_on,
         mark,

@@ -12,16 +12,9 @@ from enum import StrEnum
 
 from equilix.core.errors import AssemblyError
 from equilix.core.limits import MAX_LENGTH, MAX_MASS, check_name, check_number, check_point
+from equilix.core.measurement.records import HowKnown, Point, Record, Shared
 
-Point = tuple[float, float, float]
-
-
-class HowKnown(StrEnum):
-    """Where a figure comes from."""
-
-    WEIGHED = "weighed"
-    SHEET = "sheet"
-    GUESSED = "guessed"
+__all__ = ["Category", "Foot", "HowKnown", "Joint", "Mount", "MountKind", "Outline", "Part", "Point", "Shape"]
 
 
 class Shape(StrEnum):
@@ -174,8 +167,10 @@ class Part:
 
     `mass` (kg) may be None: not known at all, so it is left out of every sum and said so. `cg` (m)
     is in the part frame, None meaning the middle of the outline. `mass_u` and `cg_u` are standard
-    uncertainties that replace the ones which `mass_known` and `cg_known` imply. `draw` and
-    `capacity` are electrical (W, Wh); `price` is in the book's currency.
+    uncertainties that replace the ones which `mass_known` and `cg_known` imply, `cg_axis_u` those along
+    single axes; `shared` are mass errors in common with other parts, and `records` all values that the
+    figures have had, newest last. `draw` and `capacity` are electrical (W, Wh); `price` is in the
+    book's currency.
     """
 
     id: str
@@ -195,6 +190,9 @@ class Part:
     draw: float | None = None
     capacity: float | None = None
     note: str = ""
+    cg_axis_u: tuple[float | None, float | None, float | None] = (None, None, None)
+    shared: tuple[Shared, ...] = ()
+    records: tuple[Record, ...] = ()
 
     def __post_init__(self) -> None:
         check_name(self.id, "A part's id")
@@ -204,6 +202,7 @@ class Part:
             (self.mass, MAX_MASS, "mass", "kg"),
             (self.mass_u, MAX_MASS, "doubt of the mass", "kg"),
             (self.cg_u, MAX_LENGTH, "doubt of the CG", "m"),
+            *((value, MAX_LENGTH, "doubt of the CG", "m") for value in self.cg_axis_u),
             (self.price, 1e7, "price", ""),
             (self.draw, 1e5, "power draw", "W"),
             (self.capacity, 1e5, "capacity", "Wh"),

@@ -16,7 +16,7 @@ import numpy as np
 from equilix.core.assembly.build import Shoulder
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.solver.lp import LpStatus, solve_lp, solve_surely
+from equilix.core.solver.lp import LpSolution, LpStatus, solve_lp, solve_surely
 
 #: Pa. Sustained pressure on the shoulder above about this hurts; Holewijn, European Journal of
 #: Applied Physiology 61 (1990), from memory.
@@ -131,51 +131,142 @@ def hold_level(
     Li and Sastry, A Mathematical Introduction to Robotic Manipulation (1994), section 5.2.
     """
     weight = body.mass * STANDARD_GRAVITY
-    rays = _pad_rays(shoulder)
-    caps = np.array([*limits.force, *limits.couple])
-    used = np.flatnonzero(caps > 0.0)
-    hand_count = len(grips)
-    component = np.zeros((6, hand_count * len(used)))
-    for h, point in enumerate(grips):
-        lever = _cross_matrix(point - pad)
-        full = np.zeros((6, 6))
-        full[:3, :3] = np.eye(3)
-        full[3:, :3] = lever
-        full[3:, 3:] = np.eye(3)
-        component[:, h * len(used) : (h + 1) * len(used)] = full[:, used]
-    c = component.shape[1]
-    per_cap = np.tile(caps[used], hand_count) / 100.0
-    # Columns: pad rays, hands plus, hands minus, t, slacks. Forces in units of the weight.
-    k = rays.shape[1]
-    matrix = np.zeros((6 + c, k + 3 * c + 1))
-    matrix[:6, :k] = rays
-    matrix[:6, k : k + c] = component
-    matrix[:6, k + c : k + 2 * c] = -component
-    matrix[3:6] *= 10.0  # levers are about 0.1 m: bring moments to the size of forces
-    rows = np.arange(c)
-    matrix[6 + rows, k + rows] = 1.0
-    matrix[6 + rows, k + c + rows] = 1.0
-    matrix[6:, k + 2 * c] = -per_cap
-    matrix[6 + rows, k + 2 * c + 1 + rows] = 1.0
-    d = body.cg - pad
-    rhs = np.zeros(6 + c)
-    rhs[2] = 1.0
-    rhs[3] = 10.0 * d[1]
-    rhs[4] = -10.0 * d[0]
-    cost = np.zeros(matrix.shape[1])
-    cost[k : k + 2 * c] = 1e-4 / np.tile(per_cap, 2)
-    cost[k + 2 * c] = 1.0
-    solve = solve_surely if hand_count else solve_lp
-    solution = solve(cost, matrix, rhs, basis)
+    programme = _Programme(pad, shoulder, grips, limits)
+    solution = programme.solve(body.cg - pad, basis)
     if solution.status is not LpStatus.OPTIMAL:
         return None
-    x = solution.x * weight
-    values = np.zeros((hand_count, 6))
-    if hand_count:
-        values[:, used] = (x[k : k + c] - x[k + c : k + 2 * c]).reshape(hand_count, len(used))
-    pad_wrench = rays @ x[:k]
+    values, pad_wrench = programme.read(solution.x * weight)
     hands = tuple(HandLoad(point, v[:3], v[3:]) for point, v in zip(grips, values, strict=True))
     return Holding(hands, pad_wrench[:3], pad_wrench[3:], solution.basis)
+
+
+class _Programme:
+    """The linear programme for one pad and its grips; only the right-hand side depends on the CG.
+
+    Columns: pad rays, hands plus, hands minus, t, slacks. Forces in units of the weight.
+    """
+
+    def __init__(self, pad: np.ndarray, shoulder: Shoulder, grips: np.ndarray, limits: HandLimits) -> None:
+        self.rays = _pad_rays(shoulder)
+        caps = np.array([*limits.force, *limits.couple])
+        self.used = np.flatnonzero(caps > 0.0)
+        self.hands = len(grips)
+        component = np.zeros((6, self.hands * len(self.used)))
+        for h, point in enumerate(grips):
+            lever = _cross_matrix(point - pad)
+            full = np.zeros((6, 6))
+            full[:3, :3] = np.eye(3)
+            full[3:, :3] = lever
+            full[3:, 3:] = np.eye(3)
+            component[:, h * len(self.used) : (h + 1) * len(self.used)] = full[:, self.used]
+        self.components = c = component.shape[1]
+        per_cap = np.tile(caps[self.used], self.hands) / 100.0
+        k = self.rays.shape[1]
+        matrix = np.zeros((6 + c, k + 3 * c + 1))
+        matrix[:6, :k] = self.rays
+        matrix[:6, k : k + c] = component
+        matrix[:6, k + c : k + 2 * c] = -component
+        matrix[3:6] *= 10.0  # levers are about 0.1 m: bring moments to the size of forces
+        rows = np.arange(c)
+        matrix[6 + rows, k + rows] = 1.0
+        matrix[6 + rows, k + c + rows] = 1.0
+        matrix[6:, k + 2 * c] = -per_cap
+        matrix[6 + rows, k + 2 * c + 1 + rows] = 1.0
+        self.matrix = matrix
+        self.cost = np.zeros(matrix.shape[1])
+        self.cost[k : k + 2 * c] = 1e-4 / np.tile(per_cap, 2)
+        self.cost[k + 2 * c] = 1.0
+
+    def rhs(self, offset: np.ndarray) -> np.ndarray:
+        """Return the right-hand side for a CG `offset` (3,) (m) from the pad."""
+        rhs = np.zeros(len(self.matrix))
+        rhs[2] = 1.0
+        rhs[3] = 10.0 * offset[1]
+        rhs[4] = -10.0 * offset[0]
+        return rhs
+
+    def solve(self, offset: np.ndarray, basis: tuple[int, ...] | None) -> LpSolution:
+        solve = solve_surely if self.hands else solve_lp
+        return solve(self.cost, self.matrix, self.rhs(offset), basis)
+
+    def read(self, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Return hand wrenches (..., h, 6) and the pad's (..., 6) from solutions `x` (..., n)."""
+        k, c = self.rays.shape[1], self.components
+        values = np.zeros((*x.shape[:-1], self.hands, 6))
+        if self.hands:
+            component = x[..., k : k + c] - x[..., k + c : k + 2 * c]
+            values[..., self.used] = component.reshape(*x.shape[:-1], self.hands, len(self.used))
+        return values, x[..., :k] @ self.rays.T
+
+
+class HandSweep:
+    """Larger hand force and pad force, in units of the weight, for many places of the CG at once.
+
+    One optimal basis serves every right-hand side for which it stays feasible, since the reduced costs
+    don't depend on it: parametric programming, Chvatal, Linear Programming (1983), ch. 10. So each basis
+    is found once, and all draws within its region are one small matrix product.
+    """
+
+    def __init__(self, pad: np.ndarray, shoulder: Shoulder, grips: np.ndarray) -> None:
+        self._programme = _Programme(pad, shoulder, grips, HandLimits())
+        self._bases: dict[tuple[int, ...], np.ndarray] = {}
+
+    def at(self, offset: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Return the larger hand's force (d,) and the pad's upward force (d,) for CG `offset` (d, 3) (m) from the pad.
+
+        Not a number where no hands at these grips can hold it.
+        """
+        hand = np.full(len(offset), np.nan)
+        pad = np.full(len(offset), np.nan)
+        left = np.arange(len(offset))
+        for basis in [*self._bases]:
+            left = self._fill(basis, offset, left, hand, pad)
+        while left.size:
+            first = int(left[left.size // 2])
+            solution = self._programme.solve(offset[first], None)
+            served = left.size
+            if solution.status is LpStatus.OPTIMAL and solution.basis:
+                if solution.basis not in self._bases:
+                    self._bases[solution.basis] = self._affine(solution.basis)
+                left = self._fill(solution.basis, offset, left, hand, pad)
+            if left.size == served or first in left:
+                # Infeasible, or on the very edge of its region: this one alone.
+                if solution.status is LpStatus.OPTIMAL:
+                    values, wrench = self._programme.read(solution.x)
+                    hand[first] = max((float(np.linalg.norm(v[:3])) for v in values), default=0.0)
+                    pad[first] = wrench[2]
+                left = left[left != first]
+        return hand, pad
+
+    def _affine(self, basis: tuple[int, ...]) -> np.ndarray:
+        """Return the basic values (m, 3) for unit weight and per m of offset forward and left."""
+        p = self._programme
+        origin = p.rhs(np.zeros(3))
+        parts = np.column_stack([origin, p.rhs(np.array([1.0, 0, 0])) - origin, p.rhs(np.array([0, 1.0, 0])) - origin])
+        values: np.ndarray = np.linalg.lstsq(p.matrix[:, list(basis)], parts, rcond=1e-13)[0]
+        return values
+
+    def _fill(
+        self, basis: tuple[int, ...], offset: np.ndarray, left: np.ndarray, hand: np.ndarray, pad: np.ndarray
+    ) -> np.ndarray:
+        """Serve those of `left` for which `basis` is feasible; return the others."""
+        if not left.size:
+            return left
+        affine = self._bases[basis]
+        level = np.column_stack([np.ones(left.size), offset[left, :2]])
+        basic = level @ affine.T
+        feasible = (basic >= -1e-11).all(axis=1)
+        served = left[feasible]
+        if served.size:
+            p = self._programme
+            # What is read depends on the basis alone: fold it into the three coefficients.
+            x = np.zeros((3, p.matrix.shape[1]))
+            x[:, list(basis)] = affine.T
+            values, wrench = p.read(x)
+            forces = np.einsum("dk,khf->dhf", level[feasible], values[:, :, :3])
+            hand[served] = np.sqrt((forces**2).sum(axis=2)).max(axis=1, initial=0.0)
+            pad[served] = level[feasible] @ wrench[:, 2]
+        return left[~feasible]
 
 
 @lru_cache(maxsize=16)

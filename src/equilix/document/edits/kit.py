@@ -8,14 +8,17 @@ from typing import ClassVar
 from equilix.core.assembly.build import check_build
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.measurement.records import Stamp
 from equilix.document.book import Book, new_part_id
+from equilix.document.provenance import stamped
 
 
 @dataclass(frozen=True, slots=True)
 class AddParts:
-    """Add parts at the end of the kit; their ids must be new."""
+    """Add parts at the end of the kit; their ids must be new. `stamp` says who gave their figures."""
 
     parts: tuple[Part, ...]
+    stamp: Stamp | None = None
     merge_key: ClassVar[None] = None
 
     @property
@@ -26,15 +29,21 @@ class AddParts:
         for part in self.parts:
             if part.id in book.parts:
                 raise EditError(f"The kit has a part with the id of {part.name} already.")
-        return replace(book, kit=(*book.kit, *self.parts))
+        stamp = self.stamp
+        parts = self.parts if stamp is None else tuple(stamped(None, part, stamp) for part in self.parts)
+        return replace(book, kit=(*book.kit, *parts))
 
 
 @dataclass(frozen=True, slots=True)
 class ChangePart:
-    """Put `part` in the place of the one with its id; `what` names the figure for the undo step."""
+    """Put `part` in the place of the one with its id; `what` names the figure for the undo step.
+
+    With a `stamp` every changed figure leaves a record.
+    """
 
     part: Part
     what: str
+    stamp: Stamp | None = None
     merge_key: ClassVar[None] = None
 
     @property
@@ -42,8 +51,8 @@ class ChangePart:
         return f"Change {self.what} of {self.part.name}"
 
     def apply(self, book: Book) -> Book:
-        book.part(self.part.id)
-        changed = book.with_part(self.part)
+        old = book.part(self.part.id)
+        changed = book.with_part(self.part if self.stamp is None else stamped(old, self.part, self.stamp))
         for build in changed.builds:
             if any(placed.part_id == self.part.id for placed in build.parts):
                 try:
@@ -64,13 +73,14 @@ class DuplicatePart:
     def apply(self, book: Book) -> Book:
         part = book.part(self.part_id)
         at = book.kit.index(part) + 1
-        copy = replace(part, id=new_part_id(book), name=f"{part.name} copy")
+        # What was measured was the other one.
+        copy = replace(part, id=new_part_id(book), name=f"{part.name} copy", records=())
         return replace(book, kit=(*book.kit[:at], copy, *book.kit[at:]))
 
 
 @dataclass(frozen=True, slots=True)
 class RemoveParts:
-    """Take parts out of the kit; refused while a build uses one."""
+    """Take parts out of the kit, with the measurements that they were in; refused while a build uses one."""
 
     part_ids: tuple[str, ...]
     merge_key: ClassVar[None] = None
@@ -85,4 +95,8 @@ class RemoveParts:
             for placed in build.parts:
                 if placed.part_id in gone:
                     raise EditError(f"{book.name_of(placed)} is on build {build.name}: take it off there first.")
-        return replace(book, kit=tuple(part for part in book.kit if part.id not in gone))
+        return replace(
+            book,
+            kit=tuple(part for part in book.kit if part.id not in gone),
+            measurements=tuple(m for m in book.measurements if gone.isdisjoint(m.part_ids)),
+        )

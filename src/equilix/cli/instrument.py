@@ -1,0 +1,55 @@
+"""`equilix instrument`: a stand-in scale for trying the bench without hardware."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import click
+
+from equilix.cli.errors import run_command
+
+
+@click.command(context_settings={"help_option_names": ["--help"]})
+@click.option("--step", type=click.FloatRange(1e-6, 10.0), default=0.002, help="Step of its display, kg.")
+@click.option("--capacity", type=click.FloatRange(0.001, 500.0), default=20.0, help="Most that it carries, kg.")
+@click.option("--load", type=click.FloatRange(0.0, 500.0), default=0.0, help="What hangs on it at the start, kg.")
+@click.option("--gain", type=click.FloatRange(-0.5, 0.5), default=0.0, help="Gain error, as a share.")
+@click.option("--noise", type=click.FloatRange(0.0, 10.0), default=0.0008, help="Noise, kg (standard deviation).")
+@click.option("--drift", type=click.FloatRange(-1.0, 1.0), default=0.0, help="Drift, kg/s.")
+@click.option("--unsteady", is_flag=True, help="It never comes to rest.")
+@click.option("--seed", type=int, default=1, help="Number from which its noise follows.")
+@click.option("--terminal", is_flag=True, help="Speak at a pseudo-terminal instead of a socket.")
+@click.option("--port", type=click.IntRange(0, 65535), default=0, help="Loopback port; 0 takes a free one.")
+def instrument(
+    step: float,
+    capacity: float,
+    load: float,
+    gain: float,
+    noise: float,
+    drift: float,
+    unsteady: bool,
+    seed: int,
+    terminal: bool,
+    port: int,
+) -> int:
+    """Run a simulated scale until it is stopped. Its first line says where to reach it."""
+    import time
+
+    from equilix.devices.simulated.program import run_socket, run_terminal
+    from equilix.devices.simulated.scale_model import ScaleFaults, ScaleModel
+
+    model = ScaleModel(step, capacity, ScaleFaults(gain, noise, drift, unsteady), seed)
+    model.put(load, time.monotonic())
+    try:
+        if terminal:
+            run_terminal(model)
+        else:
+            run_socket(model, port)
+    except KeyboardInterrupt:
+        return 0
+    return 0
+
+
+def run(arguments: Sequence[str]) -> int:
+    """Run with `arguments`; return the exit code."""
+    return run_command(instrument, arguments, "equilix instrument")

@@ -1,0 +1,230 @@
+"""The figures that a verdict rests on, as functions of a rig's mass and CG: for doubt, advice and Monte Carlo.
+
+Every figure is worked out from five numbers that the parts' figures enter linearly or as quotients: mass
+M, CG (x, y, z) and the mass that the camera's slide carries. First order and sampling use the same ones.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from equilix.core.analyse import Analysis, hand_points
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.solver.trim import camera_slide
+from equilix.core.supports.shoulder import SORE_PRESSURE, HandSweep
+
+
+class Gauge(StrEnum):
+    """A figure of the verdict."""
+
+    AHEAD = "CG ahead of the pad"
+    SLIDE = "slide to make it level"
+    MARGIN = "hands-off margin"
+    TIP_MOMENT = "tip moment"
+    LARGER_HAND = "larger hand"
+    ON_SHOULDER = "on the shoulder"
+    PRESSURE = "pad pressure"
+    LEFT = "CG to the left"
+    ABOVE = "CG above the pad"
+    MASS = "total mass"
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Draws:
+    """d draws of a rig: `mass` (d,) kg, `cg` (d, 3) m in the rig frame, `carried` (d,) kg on the camera's slide."""
+
+    mass: np.ndarray
+    cg: np.ndarray
+    carried: np.ndarray
+
+    @property
+    def rows(self) -> np.ndarray:
+        """All five numbers (d, 5): mass, CG, carried."""
+        return np.column_stack([self.mass, self.cg, self.carried])
+
+
+@dataclass(frozen=True, slots=True)
+class Threshold:
+    """A value (SI) at which the verdict changes, and the words for it."""
+
+    value: float
+    words: str
+
+
+@dataclass(frozen=True, eq=False)
+class Gauges:
+    """Works out every gauge of one analysed build for many draws of its mass and CG at once."""
+
+    analysis: Analysis
+    sweep: HandSweep | None
+    slide: int | None
+    offered: tuple[Gauge, ...]
+
+    def values(self, gauge: Gauge, draws: Draws) -> np.ndarray:
+        """Return the gauge (d,) in SI for `draws`.
+
+        The slide is the travel that brings the CG over the pad; it is endless here, whatever the plate's
+        own travel. Without hands that could hold it the hand's force is not a number.
+        """
+        return _EVALUATE[gauge](self, draws)
+
+    def thresholds(self, gauge: Gauge) -> tuple[Threshold, ...]:
+        """Return the values at which the verdict changes, those of the support and the maker's limits."""
+        shoulder = self.analysis.build.shoulder
+        half_x, half_y = shoulder.span_x / 2.0, shoulder.span_y / 2.0
+        match gauge:
+            case Gauge.AHEAD:
+                return (Threshold(-half_x, "tips back"), Threshold(0.0, "level"), Threshold(half_x, "tips forward"))
+            case Gauge.LEFT:
+                return (Threshold(-half_y, "tips right"), Threshold(half_y, "tips left"))
+            case Gauge.MARGIN:
+                return (Threshold(0.0, "never let go below"),)
+            case Gauge.PRESSURE:
+                return (Threshold(SORE_PRESSURE, "hurts above"),)
+            case Gauge.SLIDE:
+                return self._slide_stops()
+            case _:
+                return ()
+
+    def _slide_stops(self) -> tuple[Threshold, ...]:
+        if self.slide is None:
+            return ()
+        mount = self.analysis.assembly.slide_mounts[self.slide]
+        now = float(self.analysis.settings[self.slide])
+        return (Threshold(mount.low - now, "slide ends"), Threshold(mount.high - now, "slide ends"))
+
+    def now(self) -> Draws:
+        """Return the best estimates as the only draw."""
+        body = self.analysis.body
+        assert body is not None
+        carried = 0.0 if self.slide is None else float(self.analysis.assembly.carried_mass()[self.slide])
+        return Draws(np.array([body.mass]), body.cg[None, :].copy(), np.array([carried]))
+
+    def gradient(self, gauge: Gauge) -> np.ndarray:
+        """Return the gauge's derivatives (5,) by mass (1/kg), CG (1/m) and carried mass (1/kg), by central differences.
+
+        One step of 1e-5 m or kg: where the figure has a kink this is the slope at the estimate's own side.
+        """
+        base = self.now().rows[0]
+        step = 1e-5
+        rows = np.repeat(base[None, :], 10, axis=0)
+        for k in range(5):
+            rows[2 * k, k] += step
+            rows[2 * k + 1, k] -= step
+        values = self.values(gauge, Draws(rows[:, 0], rows[:, 1:4], rows[:, 4]))
+        return (values[0::2] - values[1::2]) / (2.0 * step)
+
+    # One function for each gauge
+
+    def _offset(self, draws: Draws) -> np.ndarray:
+        shoulder = self.analysis.shoulder
+        assert shoulder is not None
+        offset: np.ndarray = draws.cg - shoulder.pad
+        return offset
+
+    def _margin(self, draws: Draws) -> np.ndarray:
+        shoulder, offset = self.analysis.build.shoulder, np.abs(self._offset(draws))
+        return np.minimum(shoulder.span_x / 2.0 - offset[:, 0], shoulder.span_y / 2.0 - offset[:, 1])
+
+    def _slide(self, draws: Draws) -> np.ndarray:
+        assembly, shoulder = self.analysis.assembly, self.analysis.shoulder
+        assert self.slide is not None
+        assert shoulder is not None
+        moves_pad = assembly.carries(self.slide, shoulder.pad_part)
+        slope = (draws.carried - draws.mass * moves_pad) * assembly.slide_axes[self.slide, 0]
+        return -draws.mass * self._offset(draws)[:, 0] / slope
+
+    def _hand(self, draws: Draws) -> np.ndarray:
+        return self._held(draws)[0]
+
+    def _pad_force(self, draws: Draws) -> np.ndarray:
+        return self._held(draws)[1]
+
+    def _held(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
+        weight = draws.mass * STANDARD_GRAVITY
+        assert self.sweep is not None
+        hand, pad = self.sweep.at(self._offset(draws))
+        return hand * weight, pad * weight
+
+    def _pressure(self, draws: Draws) -> np.ndarray:
+        shoulder = self.analysis.build.shoulder
+        return self._pad_force(draws) / (shoulder.span_x * shoulder.span_y)
+
+
+_EVALUATE: dict[Gauge, Callable[[Gauges, Draws], np.ndarray]] = {
+    Gauge.MASS: lambda g, draws: draws.mass,
+    Gauge.AHEAD: lambda g, draws: g._offset(draws)[:, 0],
+    Gauge.LEFT: lambda g, draws: g._offset(draws)[:, 1],
+    Gauge.ABOVE: lambda g, draws: g._offset(draws)[:, 2],
+    Gauge.TIP_MOMENT: lambda g, draws: draws.mass * STANDARD_GRAVITY * g._offset(draws)[:, 0],
+    Gauge.MARGIN: Gauges._margin,
+    Gauge.SLIDE: Gauges._slide,
+    Gauge.LARGER_HAND: Gauges._hand,
+    Gauge.ON_SHOULDER: Gauges._pad_force,
+    Gauge.PRESSURE: Gauges._pressure,
+}
+
+
+def gauges_of(analysis: Analysis) -> Gauges | None:
+    """Return the gauges of a build that has a mass and rests on a shoulder, else None."""
+    shoulder = analysis.shoulder
+    if analysis.body is None or shoulder is None:
+        return None
+    offered = [Gauge.AHEAD, Gauge.MARGIN, Gauge.TIP_MOMENT, Gauge.LEFT, Gauge.ABOVE, Gauge.MASS]
+    sweep = None
+    if shoulder.holding is not None:
+        grips = analysis.positions.touch[list(hand_points(analysis.assembly, analysis.positions))].reshape(-1, 3)
+        sweep = HandSweep(shoulder.pad, analysis.build.shoulder, grips)
+        offered += [Gauge.ON_SHOULDER, Gauge.PRESSURE]
+        if len(grips):
+            offered.append(Gauge.LARGER_HAND)
+    slide = camera_slide(analysis.assembly)
+    if slide is not None:
+        moves_pad = analysis.assembly.carries(slide, shoulder.pad_part)
+        slope = analysis.assembly.carried_mass()[slide] - analysis.body.mass * moves_pad
+        if abs(float(slope * analysis.assembly.slide_axes[slide, 0])) > 1e-6:
+            offered.append(Gauge.SLIDE)
+        else:
+            slide = None
+    return Gauges(analysis, sweep, slide, tuple(g for g in Gauge if g in offered))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Inputs:
+    """First-order dependence of the five numbers on the n parts' figures.
+
+    `mass` (n, 5) by each mass (1/kg and so on), `cg` (n, 3, 5) by each CG along the part's own axes.
+    """
+
+    mass: np.ndarray
+    cg: np.ndarray
+
+
+def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
+    """Return how mass, CG and carried mass follow the parts' figures: dc/dm_i = (r_i - c)/M, dc/dr_i = m_i/M."""
+    assembly, body = analysis.assembly, analysis.body
+    assert body is not None
+    n = len(assembly.parts)
+    mass = np.zeros((n, 5))
+    mass[:, 0] = 1.0
+    mass[:, 1:4] = (analysis.positions.cg - body.cg) / body.mass
+    if slide is not None:
+        mass[:, 4] = [assembly.carries(slide, i) for i in range(n)]
+    cg = np.zeros((n, 3, 5))
+    # Part axis j lies along column j of rig_from_part.
+    cg[:, :, 1:4] = np.transpose(assembly.rotation, (0, 2, 1)) * (assembly.mass / body.mass)[:, None, None]
+    return Inputs(mass, cg)
+
+
+def covariance_of(analysis: Analysis, inputs: Inputs) -> np.ndarray:
+    """Return the covariance (5, 5) of the five numbers, first order: JCGM 100:2008 clause 5, H.2."""
+    doubts = analysis.assembly.doubts
+    by_mass = doubts.mass[:, None] * inputs.mass
+    common = doubts.gain @ inputs.mass
+    by_cg = (doubts.cg[:, :, None] * inputs.cg).reshape(-1, 5)
+    result: np.ndarray = by_mass.T @ by_mass + common.T @ common + by_cg.T @ by_cg
+    return result

@@ -1,0 +1,1 @@
+"""Weighing: formulas of the set-ups, steadiness, reconciling, and what to weigh next."""

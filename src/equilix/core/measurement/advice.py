@@ -1,0 +1,134 @@
+"""What to weigh next: the measurement that takes most doubt off the figure that is looked at.
+
+A measurement of a linear form a of the doubtful figures with standard uncertainty r, made while their
+covariance is P, leaves ``P - P a a'P/(a'P a + r^2)``: the least-squares update, as in Kalman,
+Journal of Basic Engineering 82 (1960). A figure with gradient g so loses ``(g'P a)^2/(a'P a + r^2)``.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from equilix.core.analyse import Analysis
+from equilix.core.gauges import Gauge, Gauges, inputs_of
+from equilix.core.measurement.methods import two_supports_doubt
+from equilix.core.measurement.records import Instrument
+
+#: A measurement that leaves more than this share of a figure's doubt changes nothing; common practice.
+WORTHWHILE = 0.97
+
+
+class Task(StrEnum):
+    """A thing to measure."""
+
+    PART_MASS = "weigh the part"
+    PART_CG = "part on two supports"
+    RIG_MASS = "weigh the whole rig"
+    RIG_CG = "whole rig on two supports"
+
+
+#: min that each takes an assistant; common practice.
+MINUTES = {Task.PART_MASS: 1, Task.PART_CG: 3, Task.RIG_MASS: 1, Task.RIG_CG: 4}
+
+
+@dataclass(frozen=True, slots=True)
+class Advice:
+    """One measurement: of part number `part` (None: the whole rig), along its own `axis` if of a CG.
+
+    `before` and `after` are the figure's standard uncertainty if done in the listed order, `share` what
+    it takes off the first variance.
+    """
+
+    task: Task
+    part: int | None
+    axis: int
+    before: float
+    after: float
+    share: float
+
+
+def weigh_next(
+    analysis: Analysis, gauges: Gauges, gauge: Gauge, scale: Instrument, most: int = 6
+) -> tuple[Advice, ...]:
+    """Return the measurements with `scale` that help the `gauge` most, each after those before it.
+
+    Greedy: the best first, then the best after it. It ends when nothing left is worthwhile.
+    """
+    problem = _Problem(analysis, gauges, gauge, scale)
+    found: list[Advice] = []
+    covariance = problem.covariance
+    first = problem.doubt(covariance)
+    before = first
+    while len(found) < most and before > 1e-12:
+        reached = problem.forms @ covariance
+        variance = np.einsum("ij,ij->i", reached, problem.forms) + problem.noise**2
+        gains = (reached @ problem.gradient) ** 2 / variance
+        best = int(gains.argmax())
+        after = math.sqrt(max(before**2 - float(gains[best]), 0.0))
+        if after > WORTHWHILE * before:
+            break
+        task, part, axis = problem.tasks[best]
+        found.append(Advice(task, part, axis, before, after, (before**2 - after**2) / first**2))
+        covariance = covariance - np.outer(reached[best], reached[best]) / variance[best]
+        before = after
+    return tuple(found)
+
+
+class _Problem:
+    """Doubtful figures: n masses, then n CGs of three axes each."""
+
+    def __init__(self, analysis: Analysis, gauges: Gauges, gauge: Gauge, scale: Instrument) -> None:
+        assembly, body = analysis.assembly, analysis.body
+        assert body is not None
+        n = len(assembly.parts)
+        doubts = assembly.doubts
+        self.covariance = np.diag(np.concatenate([doubts.mass**2, doubts.cg.ravel() ** 2]))
+        self.covariance[:n, :n] += doubts.gain.T @ doubts.gain
+        inputs = inputs_of(analysis, gauges.slide)
+        forms_of_five = np.concatenate([inputs.mass, inputs.cg.reshape(-1, 5)]).T
+        self.gradient = gauges.gradient(gauge) @ forms_of_five
+        rows: list[np.ndarray] = []
+        noise: list[float] = []
+        self.tasks: list[tuple[Task, int | None, int]] = []
+        for i, part in enumerate(assembly.parts):
+            row = np.zeros(4 * n)
+            row[i] = 1.0
+            rows.append(row)
+            noise.append(_mass_noise(scale, float(assembly.mass[i])))
+            self.tasks.append((Task.PART_MASS, i, 0))
+            if part.mass and part.outline is not None:
+                axis = int(np.abs(self.gradient[n + 3 * i : n + 3 * i + 3] * doubts.cg[i]).argmax())
+                row = np.zeros(4 * n)
+                row[n + 3 * i + axis] = 1.0
+                rows.append(row)
+                noise.append(_place_noise(scale, part.mass, part.outline.size[axis]))
+                self.tasks.append((Task.PART_CG, i, axis))
+        whole = np.zeros(4 * n)
+        whole[:n] = 1.0
+        rows.append(whole)
+        noise.append(_mass_noise(scale, body.mass))
+        self.tasks.append((Task.RIG_MASS, None, 0))
+        rows.append(forms_of_five[1])
+        length = float(np.ptp(analysis.positions.centre[:, 0])) + 0.2
+        noise.append(_place_noise(scale, body.mass, length))
+        self.tasks.append((Task.RIG_CG, None, 0))
+        self.forms = np.array(rows)
+        self.noise = np.array(noise)
+
+    def doubt(self, covariance: np.ndarray) -> float:
+        """Return the figure's standard uncertainty."""
+        return math.sqrt(max(float(self.gradient @ covariance @ self.gradient), 0.0))
+
+
+def _mass_noise(scale: Instrument, mass: float) -> float:
+    return math.hypot(scale.own_doubt(), mass * scale.gain_doubt)
+
+
+def _place_noise(scale: Instrument, mass: float, length: float) -> float:
+    """Return the doubt (m) of a CG on two supports a little farther apart than the part is long."""
+    half = max(mass, scale.step) / 2.0
+    return two_supports_doubt(half, half, max(length, 0.08) * 1.3, scale.own_doubt())

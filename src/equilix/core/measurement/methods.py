@@ -1,0 +1,213 @@
+"""The set-ups of the bench: from scale readings to a mass or a place of the CG, with its doubt.
+
+Distances are along the part's own forward axis unless said otherwise. Every `u` is a standard
+uncertainty. A common gain error of one scale changes no place: it cancels in the quotients.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.errors import MeasurementError
+
+#: m, reading a span or an offset off a tape on a marked board; common practice.
+TAPE_DOUBT = 0.0005
+#: rad, a phone's or a digital level's reading; common practice.
+TILT_DOUBT = math.radians(0.1)
+#: m, finding the balance on an edge by hand; common practice.
+EDGE_DOUBT = 0.0015
+#: m, marking a plumb line on the part; common practice.
+PLUMB_DOUBT = 0.0015
+#: Least tilt for the height: below it the doubt is more than ten times that of the level reading.
+LEAST_TILT = math.radians(6.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """A value in SI and its standard uncertainty `u`."""
+
+    value: float
+    u: float
+
+
+def difference(with_it: Measured, without_it: Measured) -> Measured:
+    """Return the mass (kg) of what was taken away between two readings; the same for a tared reading.
+
+    Raises
+    ------
+    MeasurementError
+        If it comes out at or below zero.
+    """
+    value = with_it.value - without_it.value
+    if value <= 0.0:
+        raise MeasurementError(
+            "Without the part the scale reads as much as with it: put the readings in the right order."
+        )
+    return Measured(value, math.hypot(with_it.u, without_it.u))
+
+
+@dataclass(frozen=True, slots=True)
+class SupportForces:
+    """Adjusted readings (kg) at the `back` and `front` support, and the `closure` by which they missed the whole."""
+
+    back: float
+    front: float
+    closure: float
+    closure_u: float
+
+    @property
+    def whole(self) -> float:
+        """The whole rig (kg)."""
+        return self.back + self.front
+
+    @property
+    def closes(self) -> bool:
+        """Whether ends and whole agree within what the scale can show (k = 2)."""
+        return abs(self.closure) <= 2.0 * self.closure_u
+
+
+def adjust_ends(whole: float, front: float, back: float | None, u: float) -> SupportForces:
+    """Return the support forces (kg) that agree best with the readings of the whole and of each end.
+
+    `u` (kg) is the standard uncertainty of one reading. With all three the excess is shared out in
+    equal parts, the least-squares adjustment of one condition with equal weights: Mikhail and
+    Ackermann, Observations and Least Squares (1976), ch. 9 (from memory).
+
+    Raises
+    ------
+    MeasurementError
+        If the readings can't belong to a part that lies on both supports.
+    """
+    if whole <= 0.0:
+        raise MeasurementError("The scale shows nothing: put the part on it.")
+    if back is None:
+        ends = SupportForces(whole - front, front, 0.0, math.sqrt(3.0) * u)
+    else:
+        excess = front + back - whole
+        ends = SupportForces(back - excess / 3.0, front - excess / 3.0, excess, math.sqrt(3.0) * u)
+    slack = 4.0 * u
+    if ends.front < -slack or ends.back < -slack:
+        raise MeasurementError(
+            "One end reads more than the whole: the CG lies outside the supports. Move the supports apart."
+        )
+    return ends
+
+
+def two_supports(
+    ends: SupportForces, span: float, u: float, span_u: float = TAPE_DOUBT, checked: bool = True
+) -> Measured:
+    """Return the CG's distance (m) ahead of the back support; `u` (kg) is that of one reading.
+
+    ``x = L F2/(F1 + F2)``: moments about the back support, Meriam and Kraige, Statics, ch. 3.
+    """
+    if span <= 0.0:
+        raise MeasurementError("The span between the supports must be above zero.")
+    place = span * ends.front / ends.whole
+    return Measured(place, two_supports_doubt(ends.back, ends.front, span, u, span_u, checked))
+
+
+def two_supports_doubt(
+    back: float, front: float, span: float, u: float, span_u: float = TAPE_DOUBT, checked: bool = True
+) -> float:
+    """Return the standard uncertainty (m) of the CG's place from the forces (kg) at both supports.
+
+    First order, JCGM 100:2008 clause 5.1.2. With whole and front read (`checked` False) F1 is their
+    difference: ``dx/dW = -L F2/W2``, ``dx/dF2 = L/W``. The third reading adjusts all by a third of
+    the excess: adjusted variances 2/3 and covariance of the ends -1/3 of ``u^2``, so with
+    ``dx/dF1 = -L F2/W2`` and ``dx/dF2 = L F1/W2``.
+    """
+    whole = back + front
+    by_span = front / whole * span_u
+    if not checked:
+        return math.hypot(span * front / whole**2 * u, span / whole * u, by_span)
+    a, b = -span * front / whole**2, span * back / whole**2
+    variance = (2.0 * a * a / 3.0 + 2.0 * b * b / 3.0 - 2.0 * a * b / 3.0) * u * u
+    return math.sqrt(variance + by_span**2)
+
+
+def tilted_height(level: Measured, tilted: Measured, tilt: float, tilt_u: float = TILT_DOUBT) -> Measured:
+    """Return the CG's height (m) above the line of contacts, from the two-support place level and nose down.
+
+    ``z = (x_t - x_0)/tan t`` with the true, unshortened span in both and the lifted end free to roll, so
+    that all forces are upright. The two places share the span's error, which is left in: a little cautious.
+
+    Raises
+    ------
+    MeasurementError
+        If the tilt is too small to tell a height.
+    """
+    if abs(tilt) < LEAST_TILT:
+        raise MeasurementError("Tilt it by at least 6°: less tells no height. 15° to 30° is best.")
+    slope = math.tan(tilt)
+    value = (tilted.value - level.value) / slope
+    by_tilt = value * (1.0 + slope * slope) / slope * tilt_u
+    return Measured(value, math.hypot(math.hypot(level.u, tilted.u) / slope, by_tilt))
+
+
+@dataclass(frozen=True, slots=True)
+class PlumbLine:
+    """A vertical through a hook, drawn on a part: a `point` (k,) (m) and the `direction` (k,) in which it runs down.
+
+    `point_u` (m) and `angle_u` (rad) say how well the hook's place and the direction are known.
+    """
+
+    point: tuple[float, ...]
+    direction: tuple[float, ...]
+    point_u: float = PLUMB_DOUBT
+    angle_u: float = TILT_DOUBT
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class PlumbCrossing:
+    """Where plumb lines cross: `point` (k,) (m), its covariance (k, k) (m2), and the greatest `miss` (m) of a line."""
+
+    point: np.ndarray
+    covariance: np.ndarray
+    miss: float
+
+
+def side_plumb_line(hook: tuple[float, float], pitch: float, **doubts: float) -> PlumbLine:
+    """Return the plumb line in the part's side plane (x, z) for a hang from `hook` (m), `pitch` (rad) nose down.
+
+    In the part's frame down is (sin pitch, -cos pitch).
+    """
+    return PlumbLine(hook, (math.sin(pitch), -math.cos(pitch)), **doubts)
+
+
+def cross_plumb_lines(lines: Sequence[PlumbLine]) -> PlumbCrossing:
+    """Return the point nearest to all `lines`, by weighted least squares; the CG lies on each.
+
+    Each line tells the place across it. Its doubt there grows with the distance from the hook:
+    ``u^2 = point_u^2 + (angle_u s)^2``, so the weights are found in a second round.
+
+    Raises
+    ------
+    MeasurementError
+        If there are fewer than two lines, or they run nearly the same way.
+    """
+    if len(lines) < 2:
+        raise MeasurementError("Hang it from a second point: one plumb line crosses nothing.")
+    points = np.array([line.point for line in lines], dtype=float)
+    directions = np.array([line.direction for line in lines], dtype=float)
+    directions /= np.linalg.norm(directions, axis=1)[:, None]
+    k = points.shape[1]
+    across = np.eye(k) - directions[:, :, None] * directions[:, None, :]
+    u = np.array([line.point_u for line in lines])
+    point = np.zeros(k)
+    covariance = np.eye(k)
+    for _ in range(3):
+        weights = across / (u**2)[:, None, None]
+        normal = weights.sum(axis=0)
+        spread = np.linalg.eigvalsh(normal)
+        if spread[0] < 1e-3 * spread[-1]:
+            raise MeasurementError("The plumb lines run nearly the same way: hang it from points farther apart.")
+        covariance = np.linalg.inv(normal)
+        point = covariance @ np.einsum("nij,nj->i", weights, points)
+        down = np.abs(np.einsum("nj,nj->n", point - points, directions))
+        u = np.hypot([line.point_u for line in lines], [line.angle_u for line in lines] * down)
+    misses = np.linalg.norm(np.einsum("nij,nj->ni", across, point - points), axis=1)
+    return PlumbCrossing(point, covariance, float(misses.max()))

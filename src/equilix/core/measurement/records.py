@@ -1,0 +1,185 @@
+"""What was measured, with what, when and by whom: plain values that a book stores."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+from equilix.core.errors import MeasurementError
+from equilix.core.limits import MAX_LENGTH, MAX_MASS, check_name, check_number, check_point
+
+Point = tuple[float, float, float]
+
+
+class HowKnown(StrEnum):
+    """Where a figure comes from."""
+
+    WEIGHED = "weighed"
+    SHEET = "sheet"
+    GUESSED = "guessed"
+
+
+class Quantity(StrEnum):
+    """A figure of a part: its mass, or its CG along one of its own axes."""
+
+    MASS = "mass"
+    CG_X = "CG fore and aft"
+    CG_Y = "CG sideways"
+    CG_Z = "CG height"
+
+
+#: Quantity of the CG along each of a part's axes.
+CG_QUANTITIES = (Quantity.CG_X, Quantity.CG_Y, Quantity.CG_Z)
+
+
+class Method(StrEnum):
+    """How a figure was come by."""
+
+    TYPED = "typed"
+    ONE_SCALE = "one scale"
+    TARED = "one scale, tared"
+    DIFFERENCE = "by difference"
+    TWO_SUPPORTS = "two supports"
+    TILTED = "two supports, tilted"
+    EDGE = "knife edge"
+    HUNG = "hung from points"
+    RECONCILED = "reconciled"
+    IMPORTED = "imported"
+
+
+@dataclass(frozen=True, slots=True)
+class Stamp:
+    """When (ISO 8601), by whom, how and with which instrument a figure is set; `source` names its measurements."""
+
+    date: str = ""
+    by: str = ""
+    method: Method = Method.TYPED
+    instrument: str = ""
+    source: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Record:
+    """One value that a part's figure has had: kg or m, `doubt` its standard uncertainty."""
+
+    quantity: Quantity
+    value: float | None
+    doubt: float
+    known: HowKnown
+    stamp: Stamp = Stamp()
+
+
+@dataclass(frozen=True, slots=True)
+class Shared:
+    """A mass error (kg, signed) that a part has in common with others: one unit draw of `source` moves them all.
+
+    `flat` marks a rectangular cause, such as a scale's accuracy limit.
+    """
+
+    source: str
+    amount: float
+    flat: bool = False
+
+    def __post_init__(self) -> None:
+        check_number(self.amount, -MAX_MASS, MAX_MASS, "A shared doubt", "kg")
+
+
+class ScaleKind(StrEnum):
+    HANGING = "hanging scale"
+    BENCH = "bench scale"
+
+
+@dataclass(frozen=True, slots=True)
+class Instrument:
+    """A scale: its `capacity` and `step` (kg), and its `accuracy` limit as a share of the reading.
+
+    `port` is where it speaks: a serial device, a socket on this machine, "simulated", or empty for a
+    scale that is read by eye.
+    """
+
+    id: str
+    name: str
+    kind: ScaleKind = ScaleKind.HANGING
+    capacity: float = 20.0
+    step: float = 0.010
+    accuracy: float = 0.005
+    port: str = ""
+    checked: str = ""
+
+    def __post_init__(self) -> None:
+        check_name(self.id, "A scale's id")
+        check_name(self.name, "A scale's name")
+        check_number(self.capacity, 1e-3, MAX_MASS, f"{self.name}: capacity", "kg")
+        check_number(self.step, 1e-6, 10.0, f"{self.name}: step", "kg")
+        check_number(self.accuracy, 0.0, 0.5, f"{self.name}: accuracy")
+
+    def own_doubt(self, readings: int = 1) -> float:
+        """Return the standard uncertainty (kg) of a sum or difference of `readings`, without the common gain error.
+
+        Resolution over sqrt(12) each: a rectangular distribution, JCGM 100:2008 F.2.2.1.
+        """
+        return self.step / math.sqrt(12.0) * math.sqrt(readings)
+
+    @property
+    def gain_doubt(self) -> float:
+        """Standard uncertainty of the gain: the accuracy limit over sqrt(3), JCGM 100:2008 clause 4.3.7."""
+        return self.accuracy / math.sqrt(3.0)
+
+
+class Sensed(StrEnum):
+    """What a measurement of an assembly senses."""
+
+    MASS = "mass"
+    CG = "CG"
+
+
+@dataclass(frozen=True, slots=True)
+class Member:
+    """A part in a measured assembly: `offset` (m) of its origin along the sensed direction, `axis` that in its frame.
+
+    The part's CG r adds ``offset + axis . r`` to where the assembly's CG lies along the direction.
+    """
+
+    part_id: str
+    offset: float = 0.0
+    axis: Point = (1.0, 0.0, 0.0)
+
+    def __post_init__(self) -> None:
+        check_number(self.offset, -MAX_LENGTH, MAX_LENGTH, "A measured part's place", "m")
+        check_point(self.axis, "A measured direction")
+
+
+@dataclass(frozen=True, slots=True)
+class Measurement:
+    """One measured value (kg, or m from the origin of the sensed direction) of parts taken together.
+
+    `u` is its standard uncertainty without what a scale's gain brings; `used` whether it counts.
+    """
+
+    id: str
+    sensed: Sensed
+    members: tuple[Member, ...]
+    value: float
+    u: float
+    method: Method = Method.ONE_SCALE
+    instrument: str = ""
+    date: str = ""
+    by: str = ""
+    note: str = ""
+    used: bool = True
+
+    def __post_init__(self) -> None:
+        check_name(self.id, "A measurement's id")
+        if not self.members:
+            raise MeasurementError("A measurement must be of at least one part.")
+        if len({member.part_id for member in self.members}) != len(self.members):
+            raise MeasurementError("A part can be on the scale only once.")
+        low, high, unit = (0.0, MAX_MASS, "kg") if self.sensed is Sensed.MASS else (-MAX_LENGTH, MAX_LENGTH, "m")
+        check_number(self.value, low, high, "A measured value", unit)
+        check_number(self.u, 0.0, high, "A measurement's doubt", unit)
+
+    @property
+    def part_ids(self) -> tuple[str, ...]:
+        """The parts that were on the scale."""
+        return tuple(member.part_id for member in self.members)

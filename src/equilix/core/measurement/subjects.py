@@ -1,0 +1,127 @@
+"""What lies on the bench: one part, several loose ones, or parts as they sit on a build."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.assembly.parts import Part
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.errors import MeasurementError
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.measurement.bench import Subject
+from equilix.core.measurement.records import Member
+from equilix.core.uncertainty import GUESSED_MASS, cg_doubt, doubts_of, spread, whole_mass_doubt
+
+#: kg, what a part without a mass is taken to weigh until it has been on the scale; common practice.
+UNKNOWN_MASS = 0.3
+
+
+@dataclass(frozen=True, eq=False)
+class Taken:
+    """Parts on the bench: `origin` (n, 3) (m) and `rotation` (n, 3, 3) of each in the bench frame.
+
+    The bench frame has the part's own axes, or the rig's; its zero is the part's own, the sensor mark of a
+    whole rig, or the origin of the part that a sub-assembly hangs from. `loose` parts have no places.
+    """
+
+    subject: Subject
+    parts: tuple[Part, ...]
+    origin: np.ndarray
+    rotation: np.ndarray
+    loose: bool = False
+
+    @property
+    def single(self) -> Part | None:
+        """The part, if it is one alone."""
+        return self.parts[0] if len(self.parts) == 1 else None
+
+    def on_the_scale(self) -> tuple[Member, ...]:
+        """Return the parts as members of a weighing."""
+        return tuple(Member(part.id) for part in self.parts)
+
+    def along(self, axis: int) -> tuple[Member, ...]:
+        """Return the parts as members of a CG measurement along one axis of the bench frame.
+
+        Raises
+        ------
+        MeasurementError
+            If the parts lie there loose.
+        """
+        if self.loose:
+            raise MeasurementError("Loose parts have no common CG: put them together, or choose one part.")
+        members = []
+        for part, origin, rotation in zip(self.parts, self.origin, self.rotation, strict=True):
+            x, y, z = (float(v) for v in rotation[axis])
+            members.append(Member(part.id, float(origin[axis]), (x, y, z)))
+        return tuple(members)
+
+
+def take_part(part: Part) -> Taken:
+    """Return one part in its own frame."""
+    size = part.outline.size if part.outline is not None else (0.1, 0.08, 0.08)
+    centre = part.outline.centre if part.outline is not None else part.centre
+    mass, u = _mass(part)
+    subject = Subject(part.name, mass, u, part.centre, cg_doubt(part), size, centre)
+    return Taken(subject, (part,), np.zeros((1, 3)), np.eye(3)[None, :, :])
+
+
+def take_loose(parts: Sequence[Part]) -> Taken:
+    """Return several parts that are weighed together in a heap.
+
+    Raises
+    ------
+    MeasurementError
+        If there are none.
+    """
+    if not parts:
+        raise MeasurementError("Choose at least one part to weigh.")
+    masses = [_mass(part) for part in parts]
+    sizes = np.array([part.outline.size if part.outline is not None else (0.1, 0.08, 0.08) for part in parts])
+    size = (float(sizes[:, 0].sum()), float(sizes[:, 1].max()), float(sizes[:, 2].max()))
+    zero = (0.0, 0.0, 0.0)
+    total = sum(mass for mass, _ in masses)
+    doubt = float(np.sqrt(sum(u * u for _, u in masses)))
+    subject = Subject(f"{len(parts)} parts together", total, doubt, zero, zero, size, zero)
+    n = len(parts)
+    return Taken(subject, tuple(parts), np.zeros((n, 3)), np.repeat(np.eye(3)[None], n, axis=0), loose=True)
+
+
+def take_placed(
+    assembly: Assembly, positions: Positions, indices: Sequence[int], reference: np.ndarray, name: str
+) -> Taken:
+    """Return the parts numbered `indices` as they sit on a build; `reference` (3,) (m) becomes the zero.
+
+    Raises
+    ------
+    MeasurementError
+        If none of them has a mass, so that nothing can be expected.
+    """
+    chosen = list(indices)
+    mass = assembly.mass[chosen]
+    total = float(mass.sum())
+    if total <= 0.0:
+        raise MeasurementError("None of these parts has a mass yet: weigh them one by one first.")
+    parts = tuple(assembly.parts[i] for i in chosen)
+    cg = mass @ positions.cg[chosen] / total
+    body = MassProperties(total, cg, np.zeros((3, 3)))
+    doubt = spread(body, mass, positions.cg[chosen], assembly.rotation[chosen], doubts_of(parts))
+    low = (positions.centre[chosen] - assembly.edges[chosen]).min(axis=0) - reference
+    high = (positions.centre[chosen] + assembly.edges[chosen]).max(axis=0) - reference
+    subject = Subject(
+        name, total, doubt.mass, _point(cg - reference), _point(doubt.cg), _point(high - low), _point((low + high) / 2)
+    )
+    return Taken(subject, parts, positions.origin[chosen] - reference, assembly.rotation[chosen])
+
+
+def _mass(part: Part) -> tuple[float, float]:
+    if part.mass is None:
+        return UNKNOWN_MASS, GUESSED_MASS * UNKNOWN_MASS
+    return part.mass, whole_mass_doubt(part)
+
+
+def _point(values: np.ndarray) -> tuple[float, float, float]:
+    x, y, z = (float(v) for v in values)
+    return (x, y, z)

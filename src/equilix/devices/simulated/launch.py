@@ -1,0 +1,92 @@
+"""Starts the stand-in scale as a program of its own and talks to it as to any other."""
+
+from __future__ import annotations
+
+import contextlib
+import select
+import subprocess
+import sys
+
+from equilix.core.errors import DeviceError
+from equilix.core.measurement.records import Instrument
+from equilix.devices.line_scale import LineScale
+from equilix.devices.ports import Reading
+
+#: s that the program may take to say where it is.
+_PATIENCE = 10.0
+
+
+class SimulatedScale:
+    """A `ScalePort` that brings its own scale; `put` hangs a load on it."""
+
+    def __init__(self, instrument: Instrument, seed: int = 1, gain: float = 0.0) -> None:
+        self._arguments = [
+            sys.executable,
+            "-P",
+            "-m",
+            "equilix",
+            "instrument",
+            "--step",
+            repr(instrument.step),
+            "--capacity",
+            repr(instrument.capacity),
+            "--seed",
+            str(seed),
+            "--gain",
+            repr(gain),
+        ]
+        self._program: subprocess.Popen[str] | None = None
+        self._scale: LineScale | None = None
+        self._load = 0.0
+
+    @property
+    def name(self) -> str:
+        return "simulated scale"
+
+    def open(self) -> None:
+        self.close()
+        try:
+            self._program = subprocess.Popen(self._arguments, stdout=subprocess.PIPE, text=True)
+        except OSError:
+            raise DeviceError("The simulated scale can't be started.") from None
+        out = self._program.stdout
+        if out is None or not select.select([out], [], [], _PATIENCE)[0]:
+            self.close()
+            raise DeviceError("The simulated scale does not start: try again.")
+        self._scale = LineScale(out.readline().strip())
+        self._scale.open()
+        self.put(self._load)
+
+    def poll(self) -> tuple[Reading, ...]:
+        return self._reached.poll()
+
+    def tare(self) -> None:
+        self._reached.tare()
+
+    def put(self, load: float) -> None:
+        """Hang `load` (kg) on it; kept for when it is opened."""
+        self._load = load
+        if self._scale is not None:
+            self._scale.say(f"put {load:.6f}")
+
+    def say(self, line: str) -> None:
+        """Send a line as it is, for faults: "shake on", "battery flat", "unplug"."""
+        self._reached.say(line)
+
+    def close(self) -> None:
+        if self._scale is not None:
+            self._scale.close()
+            self._scale = None
+        if self._program is not None:
+            self._program.terminate()
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                self._program.wait(2.0)
+            if self._program.stdout is not None:
+                self._program.stdout.close()
+            self._program = None
+
+    @property
+    def _reached(self) -> LineScale:
+        if self._scale is None:
+            raise DeviceError("The scale is not connected: connect it first.")
+        return self._scale

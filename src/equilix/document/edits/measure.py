@@ -1,0 +1,143 @@
+"""Edits of scales and measurements, and of part figures by them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from equilix.core.errors import AssemblyError, EditError
+from equilix.core.measurement.records import Instrument, Measurement, Quantity, Shared, Stamp
+from equilix.document.book import Book
+from equilix.document.provenance import with_figure
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A new value of a part's figure (SI), its own standard uncertainty, and mass errors in common with others."""
+
+    part_id: str
+    quantity: Quantity
+    value: float
+    u: float
+    shared: tuple[Shared, ...] = ()
+
+
+def _with_figures(book: Book, figures: tuple[Figure, ...], stamp: Stamp) -> Book:
+    parts = dict(book.parts)
+    for figure in figures:
+        part = parts.get(figure.part_id)
+        if part is None:
+            raise EditError("A measured part is no longer in the kit.")
+        try:
+            parts[part.id] = with_figure(part, figure.quantity, figure.value, figure.u, stamp, figure.shared)
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+    return replace(book, kit=tuple(parts[part.id] for part in book.kit))
+
+
+@dataclass(frozen=True, slots=True)
+class PutInstrument:
+    """Add a scale, or put it in the place of the one with its id."""
+
+    instrument: Instrument
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return f"Change {self.instrument.name}"
+
+    def apply(self, book: Book) -> Book:
+        if self.instrument.id in book.scales:
+            return replace(
+                book,
+                instruments=tuple(self.instrument if i.id == self.instrument.id else i for i in book.instruments),
+            )
+        return replace(book, instruments=(*book.instruments, self.instrument))
+
+
+@dataclass(frozen=True, slots=True)
+class RemoveInstrument:
+    """Take a scale out of the book; refused while measurements name it."""
+
+    instrument_id: str
+    label: ClassVar[str] = "Remove scale"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        if any(m.instrument == self.instrument_id for m in book.measurements):
+            raise EditError("Weighings were made with this scale: remove them first.")
+        return replace(book, instruments=tuple(i for i in book.instruments if i.id != self.instrument_id))
+
+
+@dataclass(frozen=True, slots=True)
+class StoreMeasurements:
+    """Add measurements, and set the figures of single parts that follow from them."""
+
+    measurements: tuple[Measurement, ...]
+    figures: tuple[Figure, ...]
+    stamp: Stamp
+    what: str
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return f"Store weighing of {self.what}"
+
+    def apply(self, book: Book) -> Book:
+        taken = {m.id for m in book.measurements}
+        for measurement in self.measurements:
+            if measurement.id in taken:
+                raise EditError("That weighing is stored already.")
+            if any(part_id not in book.parts for part_id in measurement.part_ids):
+                raise EditError("A measured part is no longer in the kit.")
+        book = replace(book, measurements=(*book.measurements, *self.measurements))
+        return _with_figures(book, self.figures, self.stamp)
+
+
+@dataclass(frozen=True, slots=True)
+class UseMeasurement:
+    """Count a measurement, or leave it out."""
+
+    measurement_id: str
+    used: bool
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return "Count weighing" if self.used else "Leave weighing out"
+
+    def apply(self, book: Book) -> Book:
+        return replace(
+            book,
+            measurements=tuple(
+                replace(m, used=self.used) if m.id == self.measurement_id else m for m in book.measurements
+            ),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class RemoveMeasurement:
+    """Throw a measurement away. Figures that came of it stay as they are."""
+
+    measurement_id: str
+    label: ClassVar[str] = "Remove weighing"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        return replace(book, measurements=tuple(m for m in book.measurements if m.id != self.measurement_id))
+
+
+@dataclass(frozen=True, slots=True)
+class AcceptFigures:
+    """Take reconciled values for the figures of parts."""
+
+    figures: tuple[Figure, ...]
+    stamp: Stamp
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return "Accept reconciled value" if len(self.figures) == 1 else f"Accept {len(self.figures)} reconciled values"
+
+    def apply(self, book: Book) -> Book:
+        return _with_figures(book, self.figures, self.stamp)
