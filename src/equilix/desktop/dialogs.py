@@ -22,10 +22,12 @@ from PySide6.QtWidgets import (
 from equilix.core.assembly.build import Build, Operator, Shoulder, Side
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import EditError, EquilixError
+from equilix.core.measurement.records import Instrument, ScaleKind
+from equilix.core.units import to_display
 from equilix.desktop.widgets.panel import label
 from equilix.document.book import Book
 from equilix.io.catalogue import catalogue
-from equilix.present.kit import matches, size_text
+from equilix.present.kit import history_rows, matches, size_text
 from equilix.present.units import Kind, System, figure, parse
 
 
@@ -201,3 +203,92 @@ class CatalogueDialog(QDialog):
             if group is not None:
                 members = [item for item, _ in self._items if item.parent() is group]
                 group.setHidden(all(item.isHidden() for item in members))
+
+
+class InstrumentDialog(_FormDialog):
+    """A scale: what it carries, its step and accuracy, and where it speaks."""
+
+    def __init__(self, instrument: Instrument, system: System, parent: QWidget | None = None) -> None:
+        super().__init__("Scale", parent)
+        self.result_instrument = instrument
+        self._system = system
+        self.name = QLineEdit(instrument.name)
+        self.kind = QComboBox()
+        self.kind.addItems([kind.value for kind in ScaleKind])
+        self.kind.setCurrentIndex(list(ScaleKind).index(instrument.kind))
+        self.capacity = QLineEdit(figure(instrument.capacity, Kind.MASS, system))
+        self.step = QLineEdit(_fine_mass(instrument.step, system))
+        self.accuracy = QLineEdit(f"{100.0 * instrument.accuracy:g} %")
+        self.port = QComboBox()
+        self.port.setEditable(True)
+        self.port.addItems(["", "simulated", *_serial_devices()])
+        self.port.setCurrentText(instrument.port)
+        self.port.setToolTip("Empty: read by eye. A serial device, or socket://127.0.0.1:PORT on this machine.")
+        self.checked = QLineEdit(instrument.checked)
+        self.checked.setPlaceholderText("as in: 1 kg block, 08:10")
+        for caption, field in (
+            ("Name", self.name),
+            ("Kind", self.kind),
+            ("Carries at most", self.capacity),
+            ("Step of the display", self.step),
+            ("Accuracy, share of the reading", self.accuracy),
+            ("Port", self.port),
+            ("Checked with", self.checked),
+        ):
+            self.form.addRow(caption, field)
+
+    def accept(self) -> None:
+        try:
+            port = self.port.currentText().strip()
+            if port and port != "simulated":
+                from equilix.devices.line_scale import check_port
+
+                check_port(port)
+            self.result_instrument = replace(
+                self.result_instrument,
+                name=self.name.text().strip(),
+                kind=list(ScaleKind)[self.kind.currentIndex()],
+                capacity=parse(self.capacity.text(), Kind.MASS, self._system),
+                step=parse(self.step.text(), Kind.MASS, self._system),
+                accuracy=_plain(self.accuracy.text().rstrip("% "), "accuracy", "0.5 %") / 100.0,
+                port=port,
+                checked=self.checked.text().strip(),
+            )
+        except EquilixError as error:
+            self.problem.setText(str(error))
+            return
+        super().accept()
+
+
+def _fine_mass(value: float, system: System) -> str:
+    if system is System.METRIC:
+        return f"{value * 1000.0:g} g"
+    return f"{to_display(value, 'oz'):.3g} oz"
+
+
+def _serial_devices() -> tuple[str, ...]:
+    from equilix.devices.line_scale import serial_devices
+
+    return serial_devices()
+
+
+class HistoryDialog(QDialog):
+    """All values that a part's figures have had, newest first."""
+
+    def __init__(self, part: Part, system: System, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"History of {part.name}")
+        self.resize(720, 360)
+        column = QVBoxLayout(self)
+        column.addWidget(label(f"{part.name}: where its figures come from, newest first", 14, 600))
+        self.tree = QTreeWidget()
+        self.tree.setRootIsDecorated(False)
+        self.tree.setHeaderLabels(["figure", "value", "known by", "how, on which scale, by whom", "when"])
+        for row in history_rows(part, system):
+            QTreeWidgetItem(self.tree, [row.quantity, row.value, row.known, row.how, row.when])
+        for i, width in enumerate((120, 130, 80, 240)):
+            self.tree.setColumnWidth(i, width)
+        column.addWidget(self.tree)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons.rejected.connect(self.reject)
+        column.addWidget(buttons)

@@ -41,6 +41,7 @@ from equilix.io.recovery import Recovered, discard
 from equilix.present.units import System
 
 if TYPE_CHECKING:
+    from equilix.desktop.bench_session import BenchSession
     from equilix.desktop.views.balance import BalanceView
     from equilix.desktop.views.build import BuildView
     from equilix.desktop.views.weigh import WeighView
@@ -79,11 +80,20 @@ class MainWindow(QMainWindow):
         """The kit."""
         from equilix.desktop.views.weigh import WeighView
 
-        view = WeighView(self.workspace, self.panel)
+        view = WeighView(self.workspace, self.panel, self.bench)
         self.rooms.addWidget(view)
         view.catalogue_wanted.connect(self.add_typical)
         view.open_wanted.connect(self.open_file)
+        view.import_wanted.connect(self.import_kit)
+        view.scale_wanted.connect(self._edit_scale)
         return view
+
+    @cached_property
+    def bench(self) -> BenchSession:
+        """The bench: keeps its readings while rooms change."""
+        from equilix.desktop.bench_session import BenchSession
+
+        return BenchSession(self.workspace)
 
     @cached_property
     def build(self) -> BuildView:
@@ -166,7 +176,10 @@ class MainWindow(QMainWindow):
         export = menu.addMenu("Export")
         export.addAction(self._action("pdf", "Build sheet, PDF…", "Ctrl+P", self.export_pdf))
         export.addAction(self._action("csv", "Build as table, CSV…", "", self.export_csv))
+        export.addAction(self._action("kit_xlsx", "Kit, XLSX…", "", lambda: self.export_kit(".xlsx")))
+        export.addAction(self._action("kit_csv", "Kit, CSV…", "", lambda: self.export_kit(".csv")))
         export.addAction(self._action("json", "Whole book, JSON…", "", self.export_json))
+        menu.addAction(self._action("import", "Import a kit…", "Ctrl+I", self.import_kit))
         menu.addSeparator()
         menu.addAction(self._action("undo", "Undo", key.Undo, self.workspace.undo))
         menu.addAction(self._action("redo", "Redo", "Ctrl+Shift+Z", self.workspace.redo))
@@ -384,6 +397,51 @@ class MainWindow(QMainWindow):
         if dialog.exec() == QDialog.DialogCode.Accepted and dialog.chosen_parts:
             self.workspace.apply(AddParts(dialog.chosen_parts))
 
+    def import_kit(self) -> None:
+        """Ask for a table of parts and take it in."""
+        pattern = "Tables (*.csv *.tsv *.txt *.xlsx *.xlsm);;All files (*)"
+        name, _ = QFileDialog.getOpenFileName(self, "Import a kit", self._folder(), pattern)
+        if name:
+            self.import_path(Path(name))
+
+    def import_path(self, path: Path) -> None:
+        """Show what the table at `path` would change, and do it if that is wanted."""
+        from equilix.core.measurement.records import Method
+        from equilix.desktop.import_dialog import ImportDialog
+        from equilix.document.edits.kit import MergeParts
+
+        w = self.workspace
+        try:
+            dialog = ImportDialog(path, w.book, self)
+        except EquilixError as error:
+            self._refuse(str(error))
+            return
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            stamp = replace(w.stamp(), method=Method.IMPORTED, instrument=path.name)
+            edit = MergeParts(dialog.chosen_new, dialog.chosen_changed, stamp)
+            if w.apply(edit):
+                self._say(edit.label.replace("Import", "Imported"))
+
+    def export_kit(self, suffix: str) -> None:
+        """Export the kit as a table."""
+        from equilix.io.export_kit import write_kit
+
+        self._export("Kit as table", suffix, lambda path: write_kit(self.workspace.book, path), book=True)
+
+    def _edit_scale(self, change: bool) -> None:
+        """Change the scale in use, or add one."""
+        from equilix.core.measurement.records import Instrument
+        from equilix.desktop.dialogs import InstrumentDialog
+        from equilix.document.edits.measure import PutInstrument
+
+        w = self.workspace
+        scale = self.bench.scale
+        if not change or scale.id not in w.book.scales:
+            scale = Instrument(new_id("scale", set(w.book.scales)), "Hanging scale")
+        dialog = InstrumentDialog(scale, w.system, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted and w.apply(PutInstrument(dialog.result_instrument)):
+            self.bench.choose_scale(dialog.result_instrument.id)
+
     def find_part(self) -> None:
         """Go to the kit's search."""
         self.go(WEIGH)
@@ -455,9 +513,9 @@ class MainWindow(QMainWindow):
     def _folder(self) -> str:
         return str(self.workspace.path.parent if self.workspace.path is not None else Path.home())
 
-    def _export(self, title: str, suffix: str, write: Callable[[Path], None]) -> None:
+    def _export(self, title: str, suffix: str, write: Callable[[Path], None], book: bool = False) -> None:
         build = self.workspace.build
-        stem = build.name if build is not None and suffix != ".json" else self.workspace.book.title
+        stem = build.name if build is not None and not book else self.workspace.book.title
         safe = stem.replace("/", "-")
         name, _ = QFileDialog.getSaveFileName(self, title, str(Path(self._folder()) / f"{safe}{suffix}"), f"*{suffix}")
         if not name:
@@ -494,7 +552,7 @@ class MainWindow(QMainWindow):
         """Export the whole book as JSON."""
         from equilix.io.format import write_book
 
-        self._export("Whole book", ".json", lambda path: write_book(self.workspace.book, path))
+        self._export("Whole book", ".json", lambda path: write_book(self.workspace.book, path), book=True)
 
     def offer_recovered(self, recovered: tuple[Recovered, ...]) -> None:
         """Offer the work that an earlier session left behind."""
@@ -577,6 +635,8 @@ class MainWindow(QMainWindow):
         if not self._may_drop_work():
             event.ignore()
             return
+        if "bench" in self.__dict__:
+            self.bench.close()
         if self.workspace.journal is not None:
             self.workspace.journal.close()
             self.workspace.journal = None

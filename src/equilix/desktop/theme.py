@@ -5,6 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 from functools import lru_cache
 from importlib import resources
+from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
@@ -137,6 +138,8 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
 
 def _style_sheet(c: Colors) -> str:
     s = _scale
+    icons = Path(__file__).parents[1] / "data" / "icons"
+    tick, chevron = ((icons / f"{name}-{c.theme}.svg").as_posix() for name in ("tick", "chevron"))
     return f"""
     QWidget {{ color: {c.hex("ink")}; }}
     QMainWindow, QDialog {{ background: {c.hex("paper")}; }}
@@ -159,6 +162,9 @@ def _style_sheet(c: Colors) -> str:
         border-radius: 4px; padding: 2px 6px; min-height: {round(20 * s)}px;
         selection-background-color: {c.hex("accent")}; selection-color: {c.hex("onaccent")}; }}
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 2px solid {c.hex("accent")}; padding: 1px 5px; }}
+    QComboBox {{ padding-right: 0; }}
+    QComboBox::drop-down {{ border: none; width: {round(20 * s)}px; }}
+    QComboBox::down-arrow {{ image: url({chevron}); width: {round(11 * s)}px; height: {round(11 * s)}px; }}
     QComboBox QAbstractItemView {{ background: {c.hex("panel")}; border: 1px solid {c.hex("rule2")};
         selection-background-color: {c.hex("tint")}; selection-color: {c.hex("ink")}; }}
     QMenu {{ background: {c.hex("panel")}; border: 1px solid {c.hex("rule2")}; padding: 4px 0; }}
@@ -166,6 +172,11 @@ def _style_sheet(c: Colors) -> str:
     QMenu::item:selected {{ background: {c.hex("tint")}; }}
     QMenu::item:disabled {{ color: {c.hex("ink3")}; }}
     QMenu::separator {{ height: 1px; background: {c.hex("rule")}; margin: 4px 0; }}
+    QTableView::indicator, QTreeView::indicator {{ width: {round(13 * s)}px; height: {round(13 * s)}px;
+        border: 1px solid {c.hex("ghostL")}; border-radius: 3px; background: {c.hex("panel")}; }}
+    QTableView::indicator:checked, QTreeView::indicator:checked {{ background: {c.hex("accent")};
+        border-color: {c.hex("accent")}; image: url({tick}); }}
+    QTreeView {{ background: {c.hex("panel")}; border: 1px solid {c.hex("rule2")}; }}
     QTableView {{ background: transparent; border: none; gridline-color: transparent; outline: none;
         selection-background-color: {c.hex("tint")}; selection-color: {c.hex("ink")}; }}
     QHeaderView {{ background: transparent; border: none; }}

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -10,6 +12,8 @@ from PySide6.QtCore import QObject, Signal
 from equilix.core.analyse import Analysis, analyse
 from equilix.core.assembly.build import Build, FreeMount, Operator
 from equilix.core.errors import EditError, EquilixError
+from equilix.core.gauges import Gauge
+from equilix.core.measurement.records import Stamp
 from equilix.document.book import Book
 from equilix.document.history import Edit, History
 from equilix.io.format import read_book, write_book
@@ -44,6 +48,8 @@ class Workspace(QObject):
         self.kit_selected = ""  # part of the kit
         self.chosen_way: Way | None = None
         self.weight_mount: FreeMount | None = None
+        self.gauge = Gauge.AHEAD  # the figure whose doubt is looked at
+        self.clock: Callable[[], datetime] = datetime.now
         self._analysis: Analysis | None = None
         self._analysed: tuple[Build, Operator, dict[str, object]] | None = None
 
@@ -69,6 +75,20 @@ class Workspace(QObject):
     @property
     def unsaved(self) -> bool:
         return self.history.present is not self.saved_book
+
+    @property
+    def date(self) -> str:
+        """Date and minute for records."""
+        return self.clock().strftime("%Y-%m-%d %H:%M")
+
+    @property
+    def by(self) -> str:
+        """Who weighs: the name in the preferences, else the operator's."""
+        return self.preferences.by or self.operator.name
+
+    def stamp(self) -> Stamp:
+        """Return the stamp of a figure that is typed now."""
+        return Stamp(self.date, self.by)
 
     def analysis(self) -> Analysis | None:
         """Return the figures of the chosen build, worked out when they are first asked for."""
@@ -205,6 +225,11 @@ class Workspace(QObject):
         if placed_id != self.selected:
             self.selected = placed_id
             self.close_group()
+            self.view_changed.emit()
+
+    def choose_gauge(self, gauge: Gauge) -> None:
+        if gauge is not self.gauge:
+            self.gauge = gauge
             self.view_changed.emit()
 
     def choose_way(self, way: Way | None) -> None:

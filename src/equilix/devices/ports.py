@@ -18,7 +18,7 @@ class ScaleState(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """One thing a scale said: `mass` (kg), None unless it is a reading; `time` (s) on a clock that only goes forward."""
+    """One thing a scale said at `time` (s, on a clock that only goes forward): `mass` (kg) only if it is a reading."""
 
     time: float
     state: ScaleState

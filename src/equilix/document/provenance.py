@@ -5,20 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 from equilix.core.assembly.parts import HowKnown, Part
+from equilix.core.measurement.figures import record_of
 from equilix.core.measurement.records import CG_QUANTITIES, Quantity, Record, Shared, Stamp
-from equilix.core.uncertainty import cg_doubt, whole_mass_doubt
 
 #: Records of one figure that are kept; the first one always is.
 KEPT = 40
-
-
-def record_of(part: Part, quantity: Quantity, stamp: Stamp = Stamp()) -> Record:
-    """Return the record of a figure as it is in `part`."""
-    if quantity is Quantity.MASS:
-        return Record(quantity, part.mass, whole_mass_doubt(part), part.mass_known, stamp)
-    axis = CG_QUANTITIES.index(quantity)
-    known = HowKnown.WEIGHED if part.cg_axis_u[axis] is not None else part.cg_known
-    return Record(quantity, part.centre[axis], cg_doubt(part)[axis], known, stamp)
 
 
 def latest(part: Part, quantity: Quantity) -> Record | None:

@@ -7,6 +7,17 @@ from functools import cache
 
 from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.assembly.parts import Category, HowKnown, Part
+from equilix.core.measurement.figures import record_of
+from equilix.core.measurement.records import (
+    Instrument,
+    Measurement,
+    Member,
+    Method,
+    Quantity,
+    ScaleKind,
+    Sensed,
+    Stamp,
+)
 from equilix.document import part_shapes as s
 from equilix.document.book import Book
 from equilix.io.catalogue import chain
@@ -17,13 +28,57 @@ _W, _S, _G = HowKnown.WEIGHED, HowKnown.SHEET, HowKnown.GUESSED
 @cache
 def demo_book() -> Book:
     """Return the demo book: one kit, three shoulder builds, two operators."""
-    kit = tuple(_kit())
+    kit = tuple(_recorded(part, number) for number, part in enumerate(_kit()))
+    builds = _builds({part.id: part for part in kit})
     return Book(
         "Harbour ferry",
         "€",
         kit,
-        _builds({part.id: part for part in kit}),
+        builds,
         (Operator("maren", "Maren", 1.71, 66.0), Operator("tove", "Tove", 1.84, 81.0)),
+        _SCALES,
+        _weighings(builds[0]),
+    )
+
+
+_SCALES = (
+    Instrument("hanging", "Hanging scale", ScaleKind.HANGING, 20.0, 0.002, 0.002, "simulated", "1 kg block, 08:10"),
+    Instrument("bench", "Bench scale", ScaleKind.BENCH, 6.0, 0.001, 0.001, "simulated"),
+    Instrument("luggage", "Luggage scale", ScaleKind.HANGING, 40.0, 0.010, 0.005),
+)
+
+
+def _recorded(part: Part, number: int) -> Part:
+    """Return a part with the record of its first weighing, if it was weighed."""
+    if part.mass_known is not _W or part.mass is None:
+        return part
+    day, minute = divmod(number * 3, 45)
+    stamp = Stamp(f"2026-11-{16 + day:02d} 08:{10 + minute:02d}", "Maren", Method.ONE_SCALE, "Luggage scale")
+    return replace(part, scale="Luggage scale", records=(record_of(part, Quantity.MASS, stamp),))
+
+
+def _weighings(heavy: Build) -> tuple[Measurement, ...]:
+    """Return weighings of assemblies on the second day: the zoom turns out heavier than its sheet."""
+    together = (
+        (("body", "plate"), 2.894, "16:02"),
+        (("zoom", "support"), 1.782, "16:04"),
+        (("body", "plate", "zoom", "matte"), 4.962, "16:09"),
+        (("vplate", "battery-98"), 1.038, "16:12"),
+        (tuple(placed.part_id for placed in heavy.parts), 9.418, "16:20"),
+    )
+    return tuple(
+        Measurement(
+            f"m{number}",
+            Sensed.MASS,
+            tuple(Member(part_id) for part_id in parts),
+            value,
+            _SCALES[0].own_doubt(),
+            Method.ONE_SCALE,
+            "hanging",
+            f"2026-11-23 {time}",
+            "Tove",
+        )
+        for number, (parts, value, time) in enumerate(together, 1)
     )
 
 

@@ -20,6 +20,7 @@ class Preferences:
     theme: str = "light"
     single_keys: bool = True
     recent: tuple[str, ...] = ()
+    by: str = ""  # who weighs, for the records
 
     def with_recent(self, path: Path) -> Preferences:
         """Return the preferences with `path` as the newest recent file."""

@@ -10,6 +10,7 @@ from enum import StrEnum
 
 from equilix.core.assembly.parts import TOUCH_POINTS, Category, HowKnown, MountKind, Outline, Part, Shape
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.measurement.records import Quantity, Stamp
 from equilix.core.uncertainty import whole_mass_doubt
 from equilix.document.book import Book, new_id
 from equilix.document.part_shapes import guess_category, typical
@@ -181,7 +182,7 @@ def _changed(part: Part, column: Column, text: str, system: System) -> Part:
                 return replace(part, mass_u=None, shared=())
             return replace(part, mass_u=parse(text.removeprefix("±"), Kind.MASS, system) / 2.0, shared=())
         case Column.HOW:
-            return replace(part, mass_known=_how(text), mass_u=None, shared=())
+            return replace(part, mass_known=known_of(text), mass_u=None, shared=())
         case Column.CG:
             x = parse(text, Kind.LENGTH, system)
             _, y, z = part.centre
@@ -251,7 +252,8 @@ def _plain(text: str, what: str) -> float:
     return value
 
 
-def _how(text: str) -> HowKnown:
+def known_of(text: str) -> HowKnown:
+    """Return how known a word or letter says; EditError if none."""
     key = text.strip().casefold()[:1]
     if key == "m":
         key = "s"
@@ -278,7 +280,7 @@ def parse_mass(text: str, system: System) -> tuple[float | None, HowKnown | None
     if match is not None and not (match[2].casefold() == "g" and " " not in text):
         spaced_gram = match[2] == "g" and re.fullmatch(r"[0-9.,]+\s+g", text)
         if not spaced_gram:
-            text, how = match[1], _how(match[2])
+            text, how = match[1], known_of(match[2])
     if not text or text.casefold() == "no mass":
         return None, how
     mass = parse(text, Kind.MASS, system)
@@ -357,12 +359,61 @@ def paste(book: Book, text: str, system: System) -> Pasted:
             continue
         padded = [*cells, "", "", ""]
         try:
-            how = _how(padded[3]) if padded[3] else None
+            how = known_of(padded[3]) if padded[3] else None
             ids = frozenset(part.id for part in parts)
             parts.append(new_part(book, padded[0], padded[1], padded[2], system, ids, how))
         except EditError as error:
             problems.append(f"Row {index}: {error}")
     return Pasted(tuple(parts), tuple(problems))
+
+
+def stamp_words(stamp: Stamp) -> str:
+    """Return when, by whom, how and on which scale."""
+    when = stamp.date
+    return ", ".join(
+        text for text in (stamp.method.value, stamp.instrument, f"by {stamp.by}" if stamp.by else "", when) if text
+    )
+
+
+def provenance_words(part: Part) -> str:
+    """Return in one line where a part's mass and CG come from."""
+    if part.mass is None:
+        return "no mass yet: weigh it"
+    last = next((r for r in reversed(part.records) if r.quantity is Quantity.MASS), None)
+    words = f"mass {HOW_WORDS[part.mass_known]}"
+    if last is not None and last.value == part.mass and stamp_words(last.stamp):
+        words = f"mass {stamp_words(last.stamp)}"
+    if part.cg_axis_u != (None, None, None):
+        axes = [name for name, u in zip(("x", "y", "z"), part.cg_axis_u, strict=True) if u is not None]
+        return f"{words}; CG {', '.join(axes)} measured"
+    return f"{words}; CG {HOW_WORDS[part.cg_known]}"
+
+
+@dataclass(frozen=True, slots=True)
+class HistoryRow:
+    """One record of a part's figure in words."""
+
+    quantity: str
+    value: str
+    known: str
+    how: str
+    when: str
+
+
+def history_rows(part: Part, system: System) -> tuple[HistoryRow, ...]:
+    """Return the records of a part, newest first."""
+    rows = []
+    for record in reversed(part.records):
+        kind = Kind.MASS if record.quantity is Quantity.MASS else Kind.LENGTH
+        value = "no mass"
+        if record.value is not None:
+            value = f"{figure(record.value, kind, system, extra=1)} {doubt(record.doubt, kind, system)}"
+        by = f" by {record.stamp.by}" if record.stamp.by else ""
+        how = record.stamp.method.value + (f", {record.stamp.instrument}" if record.stamp.instrument else "")
+        if record.stamp == Stamp():
+            how = "as it was before"
+        rows.append(HistoryRow(record.quantity.value, value, HOW_WORDS[record.known], how + by, record.stamp.date))
+    return tuple(rows)
 
 
 def summary(book: Book, system: System) -> str:

@@ -56,21 +56,25 @@ def weigh_next(
 ) -> tuple[Advice, ...]:
     """Return the measurements with `scale` that help the `gauge` most, each after those before it.
 
-    Greedy: the best first, then the best after it. It ends when nothing left is worthwhile.
+    Greedy: first what takes most off the variance for each minute it takes, then the same after it. It
+    ends when nothing left is worthwhile.
     """
     problem = _Problem(analysis, gauges, gauge, scale)
     found: list[Advice] = []
     covariance = problem.covariance
     first = problem.doubt(covariance)
     before = first
+    done = np.zeros(len(problem.tasks), dtype=bool)
     while len(found) < most and before > 1e-12:
         reached = problem.forms @ covariance
         variance = np.einsum("ij,ij->i", reached, problem.forms) + problem.noise**2
         gains = (reached @ problem.gradient) ** 2 / variance
-        best = int(gains.argmax())
-        after = math.sqrt(max(before**2 - float(gains[best]), 0.0))
-        if after > WORTHWHILE * before:
+        worthwhile = (gains > (1.0 - WORTHWHILE**2) * before**2) & ~done
+        if not worthwhile.any():
             break
+        best = int(np.where(worthwhile, gains / problem.minutes, 0.0).argmax())
+        after = math.sqrt(max(before**2 - float(gains[best]), 0.0))
+        done[best] = True
         task, part, axis = problem.tasks[best]
         found.append(Advice(task, part, axis, before, after, (before**2 - after**2) / first**2))
         covariance = covariance - np.outer(reached[best], reached[best]) / variance[best]
@@ -116,6 +120,7 @@ class _Problem:
         length = float(np.ptp(analysis.positions.centre[:, 0])) + 0.2
         noise.append(_place_noise(scale, body.mass, length))
         self.tasks.append((Task.RIG_CG, None, 0))
+        self.minutes = np.array([float(MINUTES[task]) for task, _, _ in self.tasks])
         self.forms = np.array(rows)
         self.noise = np.array(noise)
 

@@ -197,9 +197,11 @@ def axis_of(setup: Setup) -> int:
 def suggested_layout(setup: Setup, subject: Subject) -> Layout:
     """Return a layout that suits the subject: supports a little outside it, hooks on its upper side."""
     axis = 1 if setup is Setup.SIDEWAYS else 0
-    low = subject.centre[axis] - subject.size[axis] / 2.0
-    span = max(round((subject.size[axis] * 1.3 + 0.02) / 0.02) * 0.02, 0.10)
-    origin = round(((span - subject.size[axis]) / 2.0 - low) / 0.005) * 0.005
+    length = subject.size[axis]
+    low = subject.centre[axis] - length / 2.0
+    # Ahead of the part there must be room for hook, cord and hand.
+    span = max(round((length * 1.25 + 0.06) / 0.02) * 0.02, 0.12)
+    origin = round((0.1 * length + 0.01 - low) / 0.005) * 0.005
     bottom = subject.centre[2] - subject.size[2] / 2.0
     top = subject.centre[2] + subject.size[2] / 2.0
     back, front = subject.centre[0] - subject.size[0] / 2.0, subject.centre[0] + subject.size[0] / 2.0
@@ -248,7 +250,7 @@ def _support_steps(p: Procedure) -> tuple[Step, ...]:
     return (
         Step("whole", Unit.MASS, "Whole part on the hook" if hang else "Whole part on the scale", mass),
         Step("front", Unit.MASS, f"{first} {words}", front),
-        Step("back", Unit.MASS, f"{second} {words}, as a check", mass - read, optional=True),
+        Step("back", Unit.MASS, f"{second} end, as a check", mass - read, optional=True),
     )
 
 
@@ -258,21 +260,21 @@ def _height_steps(p: Procedure) -> tuple[Step, ...]:
     height = p.subject.cg[2] + p.layout.rise
     tilted = p.readings.get("front", front) + mass * height * math.tan(p.layout.tilt) / p.layout.span
     return (
-        Step("whole", Unit.MASS, "Whole part on the scale", mass),
-        Step("front", Unit.MASS, "Front end, board level", front),
-        Step("tilted", Unit.MASS, f"Front end, nose down {math.degrees(p.layout.tilt):.0f}°", tilted),
+        Step("whole", Unit.MASS, "Whole part", mass),
+        Step("front", Unit.MASS, "Front, board level", front),
+        Step("tilted", Unit.MASS, f"Front, {math.degrees(p.layout.tilt):.0f}° nose down", tilted),
     )
 
 
 def _edge_steps(p: Procedure) -> tuple[Step, ...]:
-    return (Step("place", Unit.LENGTH, "Edge ahead of the part’s zero when it balances", p.subject.cg[0]),)
+    return (Step("place", Unit.LENGTH, "Edge ahead of its zero", p.subject.cg[0]),)
 
 
 def _hang_steps(p: Procedure) -> tuple[Step, ...]:
     steps = []
     for i, (x, z) in enumerate(p.layout.hooks, 1):
         dx, dz = p.subject.cg[0] - x, p.subject.cg[2] - z
-        words = f"Hang {i}: nose down, by an angle gauge"
+        words = f"Hang {i}, nose down"
         steps.append(Step(f"hang{i}", Unit.ANGLE, words, math.atan2(dx, -dz)))
     return tuple(steps)
 

@@ -17,8 +17,8 @@ import numpy as np
 
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import MeasurementError
+from equilix.core.measurement.figures import record_of
 from equilix.core.measurement.records import CG_QUANTITIES, Instrument, Measurement, Quantity, Sensed
-from equilix.core.uncertainty import cg_doubt, whole_mass_doubt
 
 #: A normalised residual above this names a wrong value; one in 370 does so by chance.
 SUSPICIOUS = 3.0
@@ -108,15 +108,11 @@ def belief_of(part: Part, quantity: Quantity, sources: frozenset[str]) -> Belief
     for record in reversed(records):
         if record.value is not None and not sources.intersection(record.stamp.source):
             return Belief(part.id, quantity, record.value, record.doubt)
-    if quantity is Quantity.MASS:
-        if part.mass is None or records:
-            value = part.mass or 1.0
-            return Belief(part.id, quantity, value, 10.0 * max(value, 0.1))
-        return Belief(part.id, quantity, part.mass, max(whole_mass_doubt(part), 1e-6))
-    axis = CG_QUANTITIES.index(quantity)
-    size = part.outline.size[axis] if part.outline is not None else 0.2
-    u = size if records else cg_doubt(part)[axis]
-    return Belief(part.id, quantity, part.centre[axis], max(u, 1e-6))
+    now = record_of(part, quantity)
+    if records or now.value is None:
+        wild = max(now.value or 0.0, 0.1) * 10.0 if quantity is Quantity.MASS else 0.2
+        return Belief(part.id, quantity, 1.0 if now.value is None else now.value, wild)
+    return Belief(part.id, quantity, now.value, max(now.doubt, 1e-6))
 
 
 def reconcile(

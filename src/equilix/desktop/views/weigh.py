@@ -1,59 +1,78 @@
-"""The Weigh view: the kit as a table, fast entry, and the chosen part drawn to scale."""
+"""The Weigh view: the kit as a table, fast entry, and below it part, bench, weighings and how sure it all is."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QItemSelection, QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.parts import HowKnown
 from equilix.core.errors import EditError
+from equilix.core.gauges import Gauge, gauges_of
+from equilix.core.measurement.advice import Advice, Task, weigh_next
+from equilix.core.measurement.bench import Setup
+from equilix.desktop.bench_session import BenchSession
 from equilix.desktop.theme import colors, text_scale
+from equilix.desktop.widgets.advice_card import AdviceCard
+from equilix.desktop.widgets.bench_panel import BenchPanel
 from equilix.desktop.widgets.glyphs import paint_category
 from equilix.desktop.widgets.kit_table import KitTable
-from equilix.desktop.widgets.mount_table import MountTable
+from equilix.desktop.widgets.odds_panel import OddsPanel
 from equilix.desktop.widgets.panel import Rule, SidePanel, label
-from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.widgets.part_panel import PartPanel
+from equilix.desktop.widgets.tabs import WordRow
+from equilix.desktop.widgets.weighings_panel import WeighingsPanel
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.kit import AddParts, DuplicatePart, RemoveParts
+from equilix.document.edits.kit import AddParts
 from equilix.document.part_shapes import guess_category
+from equilix.present.advice import AdviceRow, advice_rows, after_words, gauge_words, weigh_verdict
 from equilix.present.balance import FigureRow, Verdict
 from equilix.present.kit import new_part, paste, summary
-from equilix.present.part_preview import draw_part_preview
-from equilix.present.scene import Scene
+from equilix.present.odds_view import odds_figures, odds_verdict
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 
-
-class _Share(QWidget):
-    """A bar for a part's share of the doubt."""
-
-    def __init__(self, share: float) -> None:
-        super().__init__()
-        self._share = share
-        self.setFixedHeight(9)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        wide = self.width() * 0.55
-        painter.fillRect(QRectF(0, 1, wide, 7), colors()["p1"])
-        painter.fillRect(QRectF(0, 1, wide * self._share, 7), colors()["accent"])
-        painter.end()
+PART, BENCH, WEIGHINGS, ODDS = "part", "bench", "weighings", "odds"
+_SETUP_OF = {
+    (Task.PART_MASS, 0): Setup.WHOLE,
+    (Task.RIG_MASS, 0): Setup.WHOLE,
+    (Task.RIG_CG, 0): Setup.FORE_AFT,
+    (Task.PART_CG, 0): Setup.FORE_AFT,
+    (Task.PART_CG, 1): Setup.SIDEWAYS,
+    (Task.PART_CG, 2): Setup.HEIGHT,
+}
 
 
 class WeighView(QWidget):
-    """Lists the kit and takes new parts in."""
+    """Lists the kit, takes new parts in, and weighs them."""
 
     catalogue_wanted = Signal()
     open_wanted = Signal()
+    import_wanted = Signal()
+    scale_wanted = Signal(bool)
 
-    def __init__(self, workspace: Workspace, panel: SidePanel) -> None:
+    def __init__(self, workspace: Workspace, panel: SidePanel, session: BenchSession) -> None:
         super().__init__()
         self.workspace = workspace
         self.panel = panel
+        self.session = session
         self.table = KitTable(workspace)
-        self.preview = SceneView("The part, to scale")
-        self.mounts = MountTable(workspace)
+        self.part_panel = PartPanel(workspace)
+        self.bench = BenchPanel(workspace, session)
+        self.weighings = WeighingsPanel(workspace)
+        self.odds = OddsPanel(workspace)
+        self.advice: tuple[AdviceRow, ...] = ()
+        self.cards: list[AdviceCard] = []
+        self.gauge_box: QComboBox | None = None
         self.title_note = label("", 13, 400, "ink3")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a part   Ctrl F")
@@ -70,8 +89,6 @@ class WeighView(QWidget):
             (self.size_field, "Its size"),
         ):
             field.setAccessibleName(name)
-        self.part_title = label("", 16, 600)
-        self.part_note = label("", 13, 400, "ink3")
         self._lay_out()
         self._connect()
 
@@ -84,22 +101,50 @@ class WeighView(QWidget):
         head.setSpacing(10)
         head.addWidget(label("Kit", 16, 600))
         head.addWidget(self.title_note, 1)
-        self.filters = QButtonGroup(self)
-        self.filter_buttons: dict[str, QPushButton] = {}
-        for key, text in (("all", "All"), ("build", "In this build"), ("guessed", "Guessed")):
-            button = QPushButton(text)
-            button.setCheckable(True)
-            button.setProperty("role", "flat")
-            self.filters.addButton(button)
-            self.filter_buttons[key] = button
-            head.addWidget(button)
-        self.filter_buttons["all"].setChecked(True)
+        self.filters = WordRow((("all", "All"), ("build", "In this build"), ("guessed", "Guessed")))
+        self.filter_buttons = self.filters.buttons
+        head.addWidget(self.filters)
         self.search.setMaximumWidth(round(190 * text_scale()))
         self.search.setMinimumWidth(90)
         head.addWidget(self.search)
         layout.addLayout(head)
-        layout.addWidget(self.table, 58)
-        layout.addWidget(Rule())
+        upper = QWidget()
+        above = QVBoxLayout(upper)
+        above.setContentsMargins(0, 0, 0, 0)
+        above.setSpacing(0)
+        above.addWidget(self.table, 1)
+        above.addWidget(Rule())
+        above.addLayout(self._entry_row())
+        lower = QWidget()
+        below = QVBoxLayout(lower)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(4)
+        below.addWidget(Rule())
+        tabs = QHBoxLayout()
+        tabs.setContentsMargins(0, 5, 0, 2)
+        self.tabs = WordRow((("part", "Part"), ("bench", "Bench"), ("weighings", "Weighings"), ("odds", "How sure")))
+        self.tab_note = label("", 13, 400, "ink3")
+        self.tab_note.setMinimumWidth(0)
+        tabs.addWidget(self.tabs)
+        tabs.addSpacing(16)
+        tabs.addWidget(self.tab_note, 1)
+        tabs.addWidget(self.bench.bar, 100)
+        below.addLayout(tabs)
+        self.stack = QStackedWidget()
+        for widget in (self.part_panel, self.bench, self.weighings, self.odds):
+            self.stack.addWidget(widget)
+        below.addWidget(self.stack, 1)
+        self.splitter = QSplitter(Qt.Orientation.Vertical)
+        self.splitter.setChildrenCollapsible(False)
+        self.splitter.setHandleWidth(3)
+        self.splitter.addWidget(upper)
+        self.splitter.addWidget(lower)
+        self.splitter.setStretchFactor(0, 50)
+        self.splitter.setStretchFactor(1, 50)
+        self.splitter.setSizes([318, 357])
+        layout.addWidget(self.splitter, 1)
+
+    def _entry_row(self) -> QHBoxLayout:
         entry = QHBoxLayout()
         entry.setContentsMargins(0, 5, 0, 6)
         entry.setSpacing(8)
@@ -111,62 +156,25 @@ class WeighView(QWidget):
             entry.addWidget(field, stretch)
         self.how_note.setMinimumWidth(0)
         entry.addWidget(self.how_note, 3)
-        layout.addLayout(entry)
-        layout.addWidget(Rule())
-        title = QHBoxLayout()
-        title.setContentsMargins(0, 8, 0, 4)
-        title.setSpacing(10)
-        title.addWidget(self.part_title)
-        title.addWidget(self.part_note, 1)
-        self.duplicate = QPushButton("Duplicate")
-        self.duplicate.setToolTip("Ctrl+Shift+D")
-        self.remove = QPushButton("Remove")
-        self.remove.setToolTip("Delete")
-        title.addWidget(self.duplicate)
-        title.addWidget(self.remove)
-        layout.addLayout(title)
-        lower = QHBoxLayout()
-        lower.setSpacing(16)
-        lower.addWidget(self.preview, 3)
-        side = QVBoxLayout()
-        side.setSpacing(4)
-        side.addWidget(self.mounts, 1)
-        buttons = QHBoxLayout()
-        buttons.setContentsMargins(0, 0, 0, 6)
-        self.mount_buttons: list[QPushButton] = []
-        for text, tip, slot in (
-            ("+ needs", "Add a foot that holds the part", lambda: self.mounts.mount_model.add(False)),
-            ("+ offers", "Add a mount for other parts", lambda: self.mounts.mount_model.add(True)),
-            ("+ slide", "Add a mount along which parts slide", lambda: self.mounts.mount_model.add(True, True)),
-            ("−", "Take the chosen row away", self._remove_mount),
-        ):
-            button = QPushButton(text)
-            button.setToolTip(tip)
-            button.clicked.connect(slot)
-            self.mount_buttons.append(button)
-            buttons.addWidget(button)
-        side.addLayout(buttons)
-        holder = QWidget()
-        holder.setMaximumWidth(round(352 * text_scale()))
-        self.preview.setMinimumWidth(150)
-        side.setContentsMargins(0, 0, 0, 0)
-        holder.setLayout(side)
-        lower.addWidget(holder, 3)
-        layout.addLayout(lower, 42)
+        return entry
 
     def _connect(self) -> None:
         self.search.textChanged.connect(self._filter)
         self.search.installEventFilter(self)
-        self.filters.buttonClicked.connect(lambda _button: self._filter())
+        self.filters.chosen.connect(lambda _key: self._filter())
         self.table.entry_wanted.connect(self.focus_entry)
         self.table.pasted.connect(self.paste)
+        self.table.bench_wanted.connect(self.to_bench)
         self.table.selectionModel().currentRowChanged.connect(self._choose)
-        self.preview.resized.connect(self._draw_preview)
+        self.table.selectionModel().selectionChanged.connect(self._select)
+        self.tabs.chosen.connect(self.show_tab)
+        self.bench.scale_wanted.connect(self.scale_wanted)
+        self.bench.stored.connect(self._after_storing)
+        self.weighings.reconciled.connect(self._fill_panel)
+        self.odds.changed.connect(self._fill_panel)
         self.name_field.textChanged.connect(lambda _text: self.entry_glyph.update())
         for field in (self.name_field, self.mass_field, self.size_field):
             field.returnPressed.connect(self.add_entry)
-        self.duplicate.clicked.connect(self._duplicate)
-        self.remove.clicked.connect(self._remove)
 
     # Showing
 
@@ -180,10 +188,22 @@ class WeighView(QWidget):
         """Whether a part is being moved by the mouse."""
         return False
 
+    @property
+    def preview(self) -> QWidget:
+        """The drawing of the chosen part."""
+        return self.part_panel.preview
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.how_note.setVisible(self.width() >= 700 * text_scale())
         self.title_note.setVisible(self.width() >= 640 * text_scale())
+
+    def show_tab(self, key: str) -> None:
+        """Show part, bench, weighings or odds below the table."""
+        self.tabs.choose(key)
+        self.stack.setCurrentIndex((PART, BENCH, WEIGHINGS, ODDS).index(key))
+        self._refresh_tab()
+        self._fill_panel()
 
     def refresh(self) -> None:
         """Show the book as it is now."""
@@ -195,10 +215,29 @@ class WeighView(QWidget):
         self.title_note.setText(summary(book, system))
         self._counts()
         self.table.restyle()
-        self.mounts.restyle()
         self._filter()
-        self._show_part()
+        self._refresh_tab()
         self._fill_panel()
+
+    def _refresh_tab(self) -> None:
+        if self.tabs.key == PART:
+            self.part_panel.refresh()
+        elif self.tabs.key == BENCH:
+            self.bench.follow(self.table.selected_parts())
+            self.bench.refresh()
+        elif self.tabs.key == WEIGHINGS:
+            self.weighings.refresh()
+        else:
+            self.odds.refresh()
+        notes = {
+            PART: "to scale; square = held here",
+            BENCH: "",
+            WEIGHINGS: "what was weighed together says something of each part",
+            ODDS: "first order, and rigs made up from the doubts",
+        }
+        self.tab_note.setText(notes[self.tabs.key])
+        self.tab_note.setVisible(self.tabs.key != BENCH)
+        self.bench.bar.setVisible(self.tabs.key == BENCH)
 
     def _counts(self) -> None:
         book, build = self.workspace.book, self.workspace.build
@@ -208,25 +247,23 @@ class WeighView(QWidget):
             ("build", "In this build", len(build.parts) if build is not None else 0),
             ("guessed", "Guessed", guessed),
         ):
-            button = self.filter_buttons[key]
-            button.setText(f"{text} {count}")
+            self.filter_buttons[key].setText(f"{text} {count}")
+        count = len(book.measurements)
+        self.tabs.buttons[WEIGHINGS].setText(f"Weighings {count}" if count else "Weighings")
 
     def _filter(self) -> None:
         model = self.table.kit_model
         model.words = self.search.text()
-        model.filter = next((key for key, button in self.filter_buttons.items() if button.isChecked()), "all")
-        for button in self.filter_buttons.values():
-            chosen = button.isChecked()
-            edge = f"border-bottom: 2px solid {colors().hex('accent')};" if chosen else ""
-            tone = colors().hex("accent" if chosen else "ink2")
-            button.setStyleSheet(f"color: {tone}; font-weight: {600 if chosen else 400}; border-radius: 0; {edge}")
+        model.filter = self.filters.key
+        self.filters.restyle()
+        self.tabs.restyle()
         model.refresh()
         self._keep_row()
         self.table.viewport().update()
 
     def _keep_row(self) -> None:
         parts = self.table.kit_model.parts
-        index = next((i for i, part in enumerate(parts) if part.id == self.workspace.kit_selected), None)
+        index = self.table.kit_model.row_of(self.workspace.kit_selected)
         if index is not None and self.table.currentIndex().row() != index:
             column = max(self.table.currentIndex().column(), 1)
             self.table.setCurrentIndex(self.table.kit_model.index(index, column))
@@ -237,86 +274,109 @@ class WeighView(QWidget):
         row = self.table.currentIndex().row()
         parts = self.table.kit_model.parts
         self.workspace.kit_selected = parts[row].id if 0 <= row < len(parts) else ""
-        self._show_part()
+        if self.tabs.key == PART:
+            self.part_panel.refresh()
 
-    def _show_part(self) -> None:
-        part = self.workspace.book.parts.get(self.workspace.kit_selected)
-        self.mounts.mount_model.show_part(part)
-        has = part is not None
-        for button in (self.duplicate, self.remove, *self.mount_buttons):
-            button.setVisible(has)
-        self.mounts.setVisible(has)
-        if part is not None:
-            self.part_title.setText(part.name)
-            self.part_note.setText("to scale; square = held here" + (f" · {part.note}" if part.note else ""))
-        else:
-            self.part_title.setText("")
-            self.part_note.setText("")
-        self._draw_preview()
+    def _select(self, _on: QItemSelection, _off: QItemSelection) -> None:
+        if self.tabs.key == BENCH:
+            self._refresh_tab()
 
-    def _draw_preview(self) -> None:
-        part = self.workspace.book.parts.get(self.workspace.kit_selected)
-        if part is None or self.preview.scene_width < 60:
-            self.preview.show_scene(Scene())
-            return
-        size = (self.preview.scene_width, self.preview.scene_height)
-        self.preview.show_scene(draw_part_preview(part, self.workspace.system, *size))
+    # The panel at the right
 
     def _fill_panel(self) -> None:
-        panel, system = self.panel, self.workspace.system
-        book = self.workspace.book
-        panel.begin()
-        analysis = self.workspace.analysis()
-        ranked = _ranked(analysis)
-        if not book.kit:
-            panel.add_verdict(Verdict("The kit is empty.", "Type the first part, or take typical ones."))
-            panel.add_text("Name, mass, Enter. The mass can be “2.4 kg”, “410 g” or “5 lb 3 oz”.", "ink", 14)
-            holder = QVBoxLayout()
-            holder.setContentsMargins(24, 6, 24, 6)
-            holder.setSpacing(8)
-            for words, signal in (
-                ("Take typical parts…", self.catalogue_wanted),
-                ("Open a kit book…", self.open_wanted),
-            ):
-                button = QPushButton(words)
-                button.clicked.connect(signal)
-                holder.addWidget(button)
-            panel.rows.addLayout(holder)
-        elif not ranked:
-            panel.add_verdict(Verdict("Every figure is sure", "enough: nothing to weigh for this build."))
-        else:
-            name, share = ranked[0]
-            build = self.workspace.build
-            where = f" in {build.name.split(' ')[0]}" if build is not None else ""
-            short = name.split(",")[0]
-            panel.add_verdict(
-                Verdict(f"Weigh the {short[:1].lower()}{short[1:]}.", f"It is {100 * share:.0f} % of the doubt{where}.")
+        self.panel.begin()
+        self.cards = []
+        self.gauge_box = None
+        if self.tabs.key == WEIGHINGS and self.weighings.model is not None and self.workspace.book.measurements:
+            model = self.weighings.model
+            self.panel.add_verdict(model.verdict)
+            self.panel.add_figures(model.rows)
+            self.panel.add_heading("Mind")
+            for remark in model.remarks:
+                self.panel.add_text(remark)
+        elif self.tabs.key == ODDS and self.odds.gauges is not None and self.odds.odds is not None:
+            odds = self.odds.odds[self.odds.gauge]
+            self.panel.add_verdict(odds_verdict(self.odds.gauges, odds, self.workspace.system))
+            self.panel.add_figures(odds_figures(self.odds.gauges, odds, self.workspace.system))
+            self.panel.add_text(
+                "Bars: drawn rigs, petrol inside the 95 % range. Dashed: what first order believes. "
+                "Method: JCGM 101:2008.",
+                "ink3",
             )
+        else:
+            self._fill_advice()
+        self.panel.end()
+
+    def _fill_advice(self) -> None:
+        panel, system = self.panel, self.workspace.system
+        book, analysis = self.workspace.book, self.workspace.analysis()
+        if not book.kit:
+            self._fill_empty()
+            return
+        gauge, found = self._advice(analysis)
+        self.advice = advice_rows(found, analysis, gauge, system) if analysis is not None else ()
+        panel.add_verdict(weigh_verdict(found, analysis, gauge))
         panel.add_figures(self._figures(system))
-        if ranked:
-            panel.add_heading("Weigh this next", "most doubt first")
-            for number, (name, share) in enumerate(ranked[:5], 1):
-                box = QVBoxLayout()
-                box.setContentsMargins(24, 6, 24, 6)
-                box.setSpacing(2)
-                row = QHBoxLayout()
-                row.addWidget(label(f"{number}  {name}", 15, 600 if number == 1 else 500, "ink"), 1)
-                row.addWidget(label(f"{100 * share:.0f} %", 15, 600))
-                box.addLayout(row)
-                box.addWidget(_Share(share))
-                panel.rows.addLayout(box)
+        if self.advice:
+            panel.add_heading("Weigh this next", "most doubt a minute first")
+            self._add_gauge_box(gauge)
+            for number, row in enumerate(self.advice, 1):
+                card = AdviceCard(number, row)
+                card.chosen.connect(self.follow_advice)
+                self.cards.append(card)
+                panel.add_widget(card)
                 panel.add_rule()
+            panel.add_text(after_words(found, gauge, system), "ink2")
         panel.add_text(
             "± is about 95 %. A maker’s sheet counts as ± 4 %, a guess as ± 30 % of the mass: common practice. "
             "Type another ± if you know better.",
             "ink3",
         )
-        panel.end()
+
+    def _advice(self, analysis: Analysis | None) -> tuple[Gauge, tuple[Advice, ...]]:
+        gauges = gauges_of(analysis) if analysis is not None else None
+        if analysis is None or gauges is None:
+            return self.workspace.gauge, ()
+        gauge = self.workspace.gauge if self.workspace.gauge in gauges.offered else gauges.offered[0]
+        return gauge, weigh_next(analysis, gauges, gauge, self.session.scale)
+
+    def _add_gauge_box(self, gauge: Gauge) -> None:
+        """Add the list from which the figure is chosen whose doubt counts."""
+        analysis = self.workspace.analysis()
+        gauges = gauges_of(analysis) if analysis is not None else None
+        if gauges is None:
+            return
+        box = QComboBox()
+        box.setAccessibleName("Figure whose doubt counts")
+        box.addItems(list(gauges.offered))
+        box.setCurrentIndex(gauges.offered.index(gauge))
+        box.activated.connect(lambda index: self.workspace.choose_gauge(gauges.offered[index]))
+        row = QHBoxLayout()
+        row.setContentsMargins(24, 0, 24, 6)
+        row.addWidget(label("for the", 13, 400, "ink2"))
+        row.addWidget(box, 1)
+        self.gauge_box = box
+        self.panel.rows.addLayout(row)
+
+    def _fill_empty(self) -> None:
+        panel = self.panel
+        panel.add_verdict(Verdict("The kit is empty.", "Type the first part, or take typical ones."))
+        panel.add_text("Name, mass, Enter. The mass can be “2.4 kg”, “410 g” or “5 lb 3 oz”.", "ink", 14)
+        holder = QVBoxLayout()
+        holder.setContentsMargins(24, 6, 24, 6)
+        holder.setSpacing(8)
+        for words, signal in (
+            ("Take typical parts…", self.catalogue_wanted),
+            ("Import a table…", self.import_wanted),
+            ("Open a kit book…", self.open_wanted),
+        ):
+            button = QPushButton(words)
+            button.clicked.connect(signal)
+            holder.addWidget(button)
+        panel.rows.addLayout(holder)
 
     def _figures(self, system: System) -> tuple[FigureRow, ...]:
         kit = self.workspace.book.kit
-        if not kit:
-            return ()
         known = [part.mass_known for part in kit if part.mass is not None]
         rows = [
             FigureRow("Parts weighed", f"{known.count(HowKnown.WEIGHED)} of {len(kit)}", ""),
@@ -326,8 +386,8 @@ class WeighView(QWidget):
         without = len(kit) - len(known)
         if without:
             rows.append(FigureRow("Without mass", str(without), ""))
-        analysis, build = self.workspace.analysis(), self.workspace.build
-        if analysis is not None and analysis.body is not None and analysis.spread is not None and build is not None:
+        analysis = self.workspace.analysis()
+        if analysis is not None and analysis.body is not None and analysis.spread is not None:
             rows.append(
                 FigureRow(
                     "This build, mass",
@@ -335,17 +395,40 @@ class WeighView(QWidget):
                     doubt(analysis.spread.mass, Kind.MASS, system),
                 )
             )
-            if analysis.shoulder is not None:
-                rows.append(
-                    FigureRow(
-                        "CG ahead of pad",
-                        figure(analysis.shoulder.rest.ahead, Kind.LENGTH, system, sign=True),
-                        doubt(float(analysis.spread.cg[0]), Kind.LENGTH, system),
-                    )
-                )
+            rows += gauge_words(analysis, system)
         return tuple(rows)
 
     # Acting
+
+    def to_bench(self) -> None:
+        """Lay the chosen parts on the bench."""
+        parts = self.table.selected_parts()
+        if not parts:
+            return
+        self.show_tab(BENCH)
+        self.bench.bring("part" if len(parts) == 1 else "parts", tuple(part.id for part in parts))
+        self.bench.reading.setFocus()
+
+    def follow_advice(self, index: int) -> None:
+        """Lay what an advice is of on the bench, ready to be measured in its way."""
+        row = self.advice[index]
+        setup = _SETUP_OF[row.advice.task, row.advice.axis]
+        if row.part_id:
+            self.workspace.kit_selected = row.part_id
+            self.filters.choose("all")
+            self.search.clear()
+            self._filter()
+        self.show_tab(BENCH)
+        self.bench.bring("part" if row.part_id else "rig", (row.part_id,) if row.part_id else (), setup)
+        self.bench.reading.setFocus()
+
+    def _after_storing(self) -> None:
+        """Go on with the next part of the list."""
+        if self.session.choice[0] == "part":
+            row = self.table.currentIndex().row() + 1
+            if row < self.table.kit_model.rowCount():
+                self.table.setCurrentIndex(self.table.kit_model.index(row, self.table.currentIndex().column()))
+        self._refresh_tab()
 
     def focus_entry(self) -> None:
         """Put the cursor in the entry row."""
@@ -364,7 +447,7 @@ class WeighView(QWidget):
         except EditError as error:
             self.workspace.refused.emit(str(error))
             return
-        if self.workspace.apply(AddParts((part,))):
+        if self.workspace.apply(AddParts((part,), self.workspace.stamp())):
             for field in (self.name_field, self.mass_field, self.size_field):
                 field.clear()
             self.workspace.kit_selected = part.id
@@ -378,25 +461,11 @@ class WeighView(QWidget):
             return
         pasted = paste(self.workspace.book, text, self.workspace.system)
         if pasted.parts:
-            self.workspace.apply(AddParts(pasted.parts))
+            self.workspace.apply(AddParts(pasted.parts, self.workspace.stamp()))
             self.workspace.said.emit(f"Pasted {len(pasted.parts)} parts")
         if pasted.problems:
             more = f" And {len(pasted.problems) - 3} more rows." if len(pasted.problems) > 3 else ""
             self.workspace.refused.emit(" ".join(pasted.problems[:3]) + more)
-
-    def _duplicate(self) -> None:
-        if self.workspace.kit_selected:
-            self.workspace.apply(DuplicatePart(self.workspace.kit_selected))
-
-    def _remove(self) -> None:
-        parts = self.table.selected_parts()
-        if parts:
-            QTimer.singleShot(0, lambda: self.workspace.apply(RemoveParts(tuple(part.id for part in parts))))
-
-    def _remove_mount(self) -> None:
-        row = self.mounts.currentIndex().row()
-        if row >= 0:
-            self.mounts.mount_model.replace_item(row, None)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if watched is self.search and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
@@ -428,16 +497,3 @@ class _EntryGlyph(QWidget):
             painter.drawLine(8, 12, 20, 12)
             painter.drawLine(14, 6, 14, 18)
         painter.end()
-
-
-def _ranked(analysis: Analysis | None) -> list[tuple[str, float]]:
-    """Return the parts with more than 1 % of the doubt in the CG, most first."""
-    if analysis is None or analysis.spread is None:
-        return []
-    shares = analysis.spread.share
-    order = sorted(range(len(shares)), key=lambda i: -float(shares[i]))
-    return [
-        (analysis.assembly.parts[i].name, float(shares[i]))
-        for i in order
-        if float(shares[i]) > 0.01 and analysis.assembly.parts[i].mass_known is not HowKnown.WEIGHED
-    ]

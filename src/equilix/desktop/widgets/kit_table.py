@@ -51,6 +51,7 @@ class KitModel(QAbstractTableModel):
         super().__init__()
         self.workspace = workspace
         self.parts: list[Part] = []
+        self._rows: dict[str, int] = {}
         self.letters: dict[str, str] = {}
         self.words = ""
         self.filter = "all"
@@ -60,14 +61,15 @@ class KitModel(QAbstractTableModel):
         book, build = self.workspace.book, self.workspace.build
         on_build = {placed.part_id: letter(i) for i, placed in enumerate(build.parts)} if build is not None else {}
         parts = [part for part in book.kit if self._passes(part, on_build) and matches(part, self.words)]
-        if [part.id for part in parts] == [part.id for part in self.parts]:
+        rows = {part.id: row for row, part in enumerate(parts)}
+        if list(rows) == list(self._rows):
             self.parts, self.letters = parts, on_build
             if parts:
                 self.dataChanged.emit(self.index(0, 0), self.index(len(parts) - 1, len(COLUMNS) - 1))
             self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(COLUMNS) - 1)
             return
         self.beginResetModel()
-        self.parts, self.letters = parts, on_build
+        self.parts, self.letters, self._rows = parts, on_build, rows
         self.endResetModel()
 
     def _passes(self, part: Part, on_build: dict[str, str]) -> bool:
@@ -76,6 +78,10 @@ class KitModel(QAbstractTableModel):
         if self.filter == "guessed":
             return part.mass is None or part.mass_known is HowKnown.GUESSED
         return True
+
+    def row_of(self, part_id: str) -> int | None:
+        """Return the row of a part, None if it isn't shown."""
+        return self._rows.get(part_id)
 
     def rowCount(self, parent: _Index = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.parts)
@@ -108,7 +114,7 @@ class KitModel(QAbstractTableModel):
         except EditError as error:
             self.workspace.refused.emit(f"{part.name}: {error}")
             return False
-        return self.workspace.apply(ChangePart(new, column.value))
+        return self.workspace.apply(ChangePart(new, column.value, self.workspace.stamp()))
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         column = COLUMNS[section] if orientation == Qt.Orientation.Horizontal else None
@@ -221,9 +227,10 @@ class KitDelegate(QStyledItemDelegate):
 
 
 class KitTable(QTableView):
-    """The table; `entry_wanted` asks for the entry row, `pasted` carries text from the clipboard."""
+    """The table; `entry_wanted` asks for the entry row, `bench_wanted` for the bench, `pasted` carries text."""
 
     entry_wanted = Signal()
+    bench_wanted = Signal()
     pasted = Signal(str)
 
     def __init__(self, workspace: Workspace) -> None:
@@ -309,6 +316,8 @@ class KitTable(QTableView):
             self.entry_wanted.emit()
         elif column in (Column.HOW, Column.MASS) and event.text().casefold() in ("w", "s", "g") and parts:
             self.kit_model.change(parts[0], Column.HOW, event.text())
+        elif event.text().casefold() == "b" and not control and parts and self.workspace.preferences.single_keys:
+            self.bench_wanted.emit()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid():
             # The editor stores what was typed once this key is dealt with; only then may the row change.
             QTimer.singleShot(0, self._go_down)

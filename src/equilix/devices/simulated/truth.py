@@ -13,9 +13,9 @@ import numpy as np
 
 from equilix.core.assembly.parts import Part
 from equilix.core.measurement.bench import Procedure, Setup
+from equilix.core.measurement.figures import record_of
 from equilix.core.measurement.records import CG_QUANTITIES, Quantity
 from equilix.core.measurement.subjects import UNKNOWN_MASS, Taken
-from equilix.document.provenance import record_of
 
 
 def true_part(part: Part) -> tuple[float, np.ndarray]:

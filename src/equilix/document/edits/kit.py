@@ -100,3 +100,35 @@ class RemoveParts:
             kit=tuple(part for part in book.kit if part.id not in gone),
             measurements=tuple(m for m in book.measurements if gone.isdisjoint(m.part_ids)),
         )
+
+
+@dataclass(frozen=True, slots=True)
+class MergeParts:
+    """Add new parts and put changed ones in the place of those with their ids, all or nothing."""
+
+    new: tuple[Part, ...]
+    changed: tuple[Part, ...]
+    stamp: Stamp
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        count = len(self.new) + len(self.changed)
+        return f"Import {count} part{'' if count == 1 else 's'}"
+
+    def apply(self, book: Book) -> Book:
+        for part in self.new:
+            if part.id in book.parts:
+                raise EditError(f"The kit has a part with the id of {part.name} already.")
+        changed = {part.id: stamped(book.part(part.id), part, self.stamp) for part in self.changed}
+        kit = (
+            *(changed.get(part.id, part) for part in book.kit),
+            *(stamped(None, part, self.stamp) for part in self.new),
+        )
+        merged = replace(book, kit=kit)
+        try:
+            for build in merged.builds:
+                check_build(build, merged.parts)
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+        return merged

@@ -1,0 +1,19 @@
+"""A part's figures, each as one value with its doubt."""
+
+from __future__ import annotations
+
+from equilix.core.assembly.parts import HowKnown, Part
+from equilix.core.measurement.records import CG_QUANTITIES, Quantity, Record, Stamp
+from equilix.core.uncertainty import cg_doubt, whole_mass_doubt
+
+#: The stamp of a figure of which nobody knows where it comes from.
+UNSTAMPED = Stamp()
+
+
+def record_of(part: Part, quantity: Quantity, stamp: Stamp = UNSTAMPED) -> Record:
+    """Return the record of a figure as it is in `part`."""
+    if quantity is Quantity.MASS:
+        return Record(quantity, part.mass, whole_mass_doubt(part), part.mass_known, stamp)
+    axis = CG_QUANTITIES.index(quantity)
+    known = HowKnown.WEIGHED if part.cg_axis_u[axis] is not None else part.cg_known
+    return Record(quantity, part.centre[axis], cg_doubt(part)[axis], known, stamp)

@@ -1,0 +1,284 @@
+"""Importing a kit: which column is what, what each row would change, and one button that does it all or nothing."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QHBoxLayout,
+    QSpinBox,
+    QTableWidget,
+    QTableWidgetItem,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from equilix.core.assembly.parts import HowKnown, Part
+from equilix.core.errors import FormatError
+from equilix.desktop.theme import colors, font
+from equilix.desktop.widgets.panel import label
+from equilix.document.book import Book
+from equilix.io.tables import RawTable, read_table, sheet_names
+from equilix.present.kit import HOW_WORDS
+from equilix.present.kit_import import (
+    Field,
+    ImportRow,
+    Match,
+    RowState,
+    guess_header,
+    guess_matches,
+    heading_text,
+    read_rows,
+    units_for,
+)
+
+#: Rows shown of each kind; more only make the list slow to read.
+_SHOWN = 400
+_ORDER = (RowState.PROBLEM, RowState.CHANGED, RowState.NEW, RowState.SAME)
+_TITLES = {
+    RowState.PROBLEM: "can’t be read and stay out",
+    RowState.CHANGED: "change parts of the kit",
+    RowState.NEW: "are new",
+    RowState.SAME: "are in the kit as they are",
+}
+
+
+class ImportDialog(QDialog):
+    """Shows the table at `path` against `book`; `chosen_new` and `chosen_changed` are the ticked parts.
+
+    Raises FormatError when it is made if the file can't be read.
+    """
+
+    def __init__(self, path: Path, book: Book, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"Import {path.name}")
+        self.resize(940, 660)
+        self._path, self._book = path, book
+        self.table: RawTable = read_table(path)
+        self.rows: tuple[ImportRow, ...] = ()
+        self._groups: dict[RowState, QTreeWidgetItem] = {}
+        self._unticked: set[int] = set()
+        self.sheet = QComboBox()
+        self.header = QSpinBox()
+        self.how = QComboBox()
+        self.columns = QTableWidget(0, 4)
+        self.tree = QTreeWidget()
+        self.problem = label("", 13, 500, "fwdT", wrap=True)
+        self._lay_out()
+        sheets = sheet_names(path)
+        self.sheet.addItems(sheets)
+        self.sheet.setVisible(len(sheets) > 1)
+        self._take_table()
+        self.sheet.activated.connect(self._change_sheet)
+        self.header.valueChanged.connect(lambda _value: self._guess())
+        self.how.currentIndexChanged.connect(lambda _index: self._read())
+        self.tree.itemChanged.connect(self._tick)
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(label("Which column is what?", 16, 600), 1)
+        head.addWidget(self.sheet)
+        head.addWidget(label("headings in row", 13, 400, "ink2"))
+        self.header.setMinimum(1)
+        self.header.setAccessibleName("Row of the headings")
+        head.addWidget(self.header)
+        head.addWidget(label("masses are known by", 13, 400, "ink2"))
+        self.how.addItems([HOW_WORDS[how] for how in HowKnown])
+        self.how.setCurrentIndex(list(HowKnown).index(HowKnown.SHEET))
+        self.how.setAccessibleName("How masses are known")
+        head.addWidget(self.how)
+        column.addLayout(head)
+        self.columns.setHorizontalHeaderLabels(["heading", "first rows", "taken as", "unit"])
+        self.columns.verticalHeader().hide()
+        self.columns.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.columns.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.columns.setShowGrid(False)
+        self.columns.setAccessibleName("Columns of the file")
+        for index, width in enumerate((210, 330, 190, 110)):
+            self.columns.setColumnWidth(index, width)
+        column.addWidget(self.columns, 42)
+        column.addWidget(label("What would change", 16, 600))
+        self.tree.setHeaderLabels(["part", "row", "what"])
+        self.tree.setAccessibleName("What would change")
+        self.tree.setUniformRowHeights(True)
+        self.tree.setColumnWidth(0, 330)
+        self.tree.setColumnWidth(1, 60)
+        column.addWidget(self.tree, 58)
+        column.addWidget(self.problem)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self.take = buttons.addButton("Take them in", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.take.setProperty("role", "apply")
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        column.addWidget(buttons)
+
+    # Columns
+
+    def _change_sheet(self, _index: int) -> None:
+        try:
+            self.table = read_table(self._path, self.sheet.currentText())
+        except FormatError as error:
+            self.problem.setText(str(error))
+            return
+        self._take_table()
+
+    def _take_table(self) -> None:
+        self.problem.setText("")
+        self.header.blockSignals(True)
+        self.header.setMaximum(len(self.table.rows))
+        self.header.setValue(guess_header(self.table) + 1)
+        self.header.blockSignals(False)
+        self._guess()
+
+    def _guess(self) -> None:
+        """Match columns anew by the chosen row of headings."""
+        header = self.header.value() - 1
+        matches = guess_matches(self.table, header)
+        self.columns.setRowCount(self.table.width)
+        self.field_boxes: list[QComboBox] = []
+        self.unit_boxes: list[QComboBox] = []
+        for i, match in enumerate(matches):
+            self.columns.setItem(i, 0, self._cell(heading_text(self.table, header, i)))
+            examples = [row[i] for row in self.table.rows[header + 1 : header + 40] if row[i] is not None][:3]
+            texts = (f"{v:g}" if isinstance(v, float) else v if isinstance(v, str) else v.text for v in examples if v)
+            self.columns.setItem(i, 1, self._cell("   ".join(texts), "ink2"))
+            fields = QComboBox()
+            fields.addItem("not taken", None)
+            for field in Field:
+                fields.addItem(field.value, field)
+            fields.setCurrentIndex(0 if match.field is None else list(Field).index(match.field) + 1)
+            fields.setAccessibleName(f"{heading_text(self.table, header, i)} is taken as")
+            units = QComboBox()
+            units.setAccessibleName(f"Unit of {heading_text(self.table, header, i)}")
+            self.field_boxes.append(fields)
+            self.unit_boxes.append(units)
+            self._fill_units(i, match.unit)
+            fields.currentIndexChanged.connect(lambda _index, k=i: self._change_field(k))
+            units.currentIndexChanged.connect(lambda _index: self._read())
+            self.columns.setCellWidget(i, 2, fields)
+            self.columns.setCellWidget(i, 3, units)
+        self._read()
+
+    @staticmethod
+    def _cell(text: str, tone: str = "ink") -> QTableWidgetItem:
+        item = QTableWidgetItem(text)
+        item.setFont(font(13))
+        item.setForeground(colors()[tone])
+        item.setToolTip(text)
+        return item
+
+    def _fill_units(self, i: int, unit: str) -> None:
+        box = self.unit_boxes[i]
+        units = units_for(self.field_boxes[i].currentData())
+        box.blockSignals(True)
+        box.clear()
+        box.addItems(units)
+        if unit in units:
+            box.setCurrentIndex(units.index(unit))
+        box.blockSignals(False)
+        box.setVisible(bool(units))
+
+    def _change_field(self, changed: int) -> None:
+        """A field is given to one column only: the other gives it up."""
+        field = self.field_boxes[changed].currentData()
+        for i, box in enumerate(self.field_boxes):
+            if i != changed and field is not None and box.currentData() is field:
+                box.blockSignals(True)
+                box.setCurrentIndex(0)
+                box.blockSignals(False)
+                self._fill_units(i, "")
+        self._fill_units(changed, "")
+        self._read()
+
+    def matches(self) -> tuple[Match, ...]:
+        """What each column is taken as."""
+        return tuple(
+            Match(fields.currentData(), units.currentText())
+            for fields, units in zip(self.field_boxes, self.unit_boxes, strict=True)
+        )
+
+    # Rows
+
+    def _read(self) -> None:
+        how = list(HowKnown)[self.how.currentIndex()]
+        self._unticked = set()
+        self.rows = read_rows(self.table, self.header.value() - 1, self.matches(), self._book, how)
+        self._show()
+
+    def _show(self) -> None:
+        self.tree.blockSignals(True)
+        self.tree.clear()
+        self._groups = {}
+        for state in _ORDER:
+            rows = [row for row in self.rows if row.state is state]
+            if not rows:
+                continue
+            count = len(rows)
+            words = f"{count} row{'' if count == 1 else 's'} {_TITLES[state]}"
+            if count == 1:
+                words = words.replace("are ", "is ").replace("change ", "changes ").replace("stay", "stays")
+                words = words.replace("as they are", "as it is")
+            group = QTreeWidgetItem(self.tree, [words])
+            group.setFirstColumnSpanned(True)
+            group.setFont(0, font(13, 600))
+            if state is RowState.PROBLEM:
+                group.setForeground(0, colors()["fwdT"])
+            ticks = state in (RowState.NEW, RowState.CHANGED)
+            items = []
+            for row in rows[:_SHOWN]:
+                item = QTreeWidgetItem([row.name, str(row.number), row.words])
+                item.setToolTip(2, row.words)
+                item.setData(0, Qt.ItemDataRole.UserRole, row.number)
+                if ticks:
+                    item.setCheckState(0, Qt.CheckState.Checked)
+                items.append(item)
+            if count > _SHOWN:
+                items.append(QTreeWidgetItem([f"and {count - _SHOWN} more", "", ""]))
+            group.addChildren(items)
+            group.setExpanded(state is not RowState.SAME)
+            self._groups[state] = group
+        self.tree.blockSignals(False)
+        self._count()
+
+    def _tick(self, item: QTreeWidgetItem, _column: int) -> None:
+        number = item.data(0, Qt.ItemDataRole.UserRole)
+        if not isinstance(number, int):
+            return
+        if item.checkState(0) == Qt.CheckState.Checked:
+            self._unticked.discard(number)
+        else:
+            self._unticked.add(number)
+        self._count()
+
+    def _count(self) -> None:
+        count = len(self.chosen_new) + len(self.chosen_changed)
+        self.take.setText(f"Take {count} part{'' if count == 1 else 's'} in")
+        self.take.setEnabled(count > 0)
+        fields = {match.field for match in self.matches()}
+        self.problem.setText("" if Field.NAME in fields else "Say which column holds the names.")
+
+    def _chosen(self, state: RowState) -> tuple[Part, ...]:
+        return tuple(
+            row.part
+            for row in self.rows
+            if row.state is state and row.part is not None and row.number not in self._unticked
+        )
+
+    @property
+    def chosen_new(self) -> tuple[Part, ...]:
+        """The new parts that are ticked."""
+        return self._chosen(RowState.NEW)
+
+    @property
+    def chosen_changed(self) -> tuple[Part, ...]:
+        """The changed parts that are ticked."""
+        return self._chosen(RowState.CHANGED)

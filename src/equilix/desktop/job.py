@@ -1,0 +1,86 @@
+"""Work that takes longer than a frame: in another thread, with progress, and stopped when no longer wanted."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+from equilix.core.errors import EquilixError
+
+#: Told how far the work is (0 to 1); returns whether to go on.
+Progress = Callable[[float], bool]
+
+
+class Job(QObject):
+    """One piece of work. `done` carries its result, `refused` a sentence; after `cancel` nothing more comes.
+
+    The work must not touch anything that changes: books and analyses are frozen.
+    """
+
+    progressed = Signal(float)
+    done = Signal(object)
+    refused = Signal(str)
+    failed = Signal(object)
+
+    def __init__(self, work: Callable[[Progress], object]) -> None:
+        super().__init__()
+        self._work = work
+        self._stop = threading.Event()
+        self.failed.connect(self._raise)
+
+    def start(self) -> None:
+        """Begin; returns at once."""
+        runner = _Runner(self)
+        # Nothing else holds it until it has run.
+        _running.add(runner)
+        QThreadPool.globalInstance().start(runner)
+
+    def cancel(self) -> None:
+        """Stop as soon as the work asks; its result is thrown away."""
+        self._stop.set()
+
+    @property
+    def cancelled(self) -> bool:
+        return self._stop.is_set()
+
+    def run(self) -> None:
+        """Do the work; called in the other thread."""
+        try:
+            result = self._work(self._go_on)
+        except EquilixError as error:
+            if not self.cancelled:
+                self.refused.emit(str(error))
+            return
+        except BaseException as error:  # noqa: BLE001 - carried to the window's thread and raised there
+            self.failed.emit(error)
+            return
+        if not self.cancelled:
+            self.done.emit(result)
+
+    def _go_on(self, share: float) -> bool:
+        if self.cancelled:
+            return False
+        self.progressed.emit(share)
+        return True
+
+    @staticmethod
+    def _raise(error: BaseException) -> None:
+        raise error
+
+
+class _Runner(QRunnable):
+    def __init__(self, job: Job) -> None:
+        super().__init__()
+        self.setAutoDelete(False)
+        self._job = job
+
+    def run(self) -> None:
+        try:
+            self._job.run()
+        finally:
+            _running.discard(self)
+
+
+_running: set[_Runner] = set()

@@ -1,0 +1,194 @@
+"""How sure the verdict's figures are: first order beside sampled rigs, with a histogram."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QShowEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from equilix.core.analyse import Analysis
+from equilix.core.gauges import Gauge, Gauges, covariance_of, gauges_of, inputs_of
+from equilix.core.montecarlo import DRAWS, Odds, sample
+from equilix.desktop.job import Job
+from equilix.desktop.theme import colors
+from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.widgets.weighings_panel import PlainTable
+from equilix.desktop.workspace import Workspace
+from equilix.present.odds_view import draw_histogram, odds_rows
+from equilix.present.scene import Scene
+from equilix.present.units import number
+
+
+class ProgressBar(QWidget):
+    """A thin bar, filled from the left."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.share = 0.0
+        self.setFixedHeight(8)
+        self.setAccessibleName("Progress")
+
+    def show_share(self, share: float) -> None:
+        """Fill it by a share, 0 to 1."""
+        self.share = share
+        self.setAccessibleDescription(f"{100 * share:.0f} %")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(QRectF(0, 1, self.width(), 6), colors()["p1"])
+        painter.fillRect(QRectF(0, 1, self.width() * self.share, 6), colors()["accent"])
+        painter.end()
+
+
+class OddsPanel(QWidget):
+    """`changed` follows new odds and another chosen figure, for the panel at the right."""
+
+    changed = Signal()
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.gauges: Gauges | None = None
+        self.odds: dict[Gauge, Odds] | None = None
+        self.job: Job | None = None
+        self._analysis: Analysis | None = None
+        self._firsts: dict[Gauge, tuple[float, float]] = {}
+        self.table = PlainTable(("figure", "first order, ± 95 %", "95 % of draws", ""), "Figures of the verdict")
+        self.histogram = SceneView("Histogram")
+        self.draw_button = QPushButton(f"Draw {number(DRAWS / 1000, 0)}\u2009000 rigs")
+        self.progress = ProgressBar()
+        self.note = label("", 13, 400, "ink3")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 8)
+        layout.setSpacing(20)
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        left.addWidget(self.table, 1)
+        row = QHBoxLayout()
+        row.addWidget(self.draw_button)
+        row.addWidget(self.progress, 1)
+        row.addWidget(self.note)
+        left.addLayout(row)
+        layout.addLayout(left, 54)
+        layout.addWidget(self.histogram, 46)
+        self.draw_button.clicked.connect(self._switch)
+        self.table.itemSelectionChanged.connect(self._choose)
+        self.histogram.resized.connect(self._draw)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the figures of the present build; odds of another one are dropped."""
+        if not self.isVisible():
+            return
+        analysis = self.workspace.analysis()
+        if analysis is not self._analysis:
+            self.stop()
+            self._analysis, self.odds = analysis, None
+            self.gauges = gauges_of(analysis) if analysis is not None else None
+            self._firsts = _first_order(analysis, self.gauges)
+        self._fill()
+
+    def _fill(self) -> None:
+        gauges = self.gauges
+        self.draw_button.setEnabled(gauges is not None)
+        self.table.restyle(0, {1: 124, 2: 132, 3: 22}, frozenset({1, 2}))
+        if gauges is None:
+            self.table.setRowCount(0)
+            self.note.setText("Put a pad and masses on the build first.")
+            self._draw()
+            return
+        rows = odds_rows(gauges, self._firsts, self.odds, self.workspace.system)
+        self.table.blockSignals(True)
+        self.table.setRowCount(len(rows))
+        for i, row in enumerate(rows):
+            chosen = row.gauge is self.gauge
+            self.table.put(i, 0, row.name, "ink", 600 if chosen else 400)
+            self.table.put(i, 1, row.first, "ink2" if row.agrees else "ink3", right=True)
+            self.table.put(i, 2, row.sampled, "ink", 600, right=True)
+            self.table.put(i, 3, "" if row.agrees else "≠", "fwdT", 700)
+            if chosen:
+                self.table.selectRow(i)
+        self.table.blockSignals(False)
+        if self.job is None:
+            self.note.setText("≠: ± would mislead" if any(not row.agrees for row in rows) else "")
+        self._draw()
+        self.changed.emit()
+
+    @property
+    def gauge(self) -> Gauge:
+        """The figure that is looked at."""
+        if self.gauges is not None and self.workspace.gauge not in self.gauges.offered:
+            return self.gauges.offered[0]
+        return self.workspace.gauge
+
+    def _choose(self) -> None:
+        row = self.table.currentRow()
+        if self.gauges is not None and 0 <= row < len(self.gauges.offered):
+            self.workspace.choose_gauge(self.gauges.offered[row])
+
+    def _draw(self) -> None:
+        width, height = self.histogram.scene_width, self.histogram.scene_height
+        if self.gauges is None or width < 80 or height < 80:
+            self.histogram.show_scene(Scene())
+            return
+        odds = self.odds.get(self.gauge) if self.odds is not None else None
+        self.histogram.show_scene(draw_histogram(self.gauges, odds, self.gauge, self.workspace.system, width, height))
+
+    # Drawing rigs
+
+    def _switch(self) -> None:
+        if self.job is not None:
+            self.stop()
+        else:
+            self.start()
+
+    def start(self) -> None:
+        """Begin to draw rigs."""
+        analysis, gauges = self._analysis, self.gauges
+        if analysis is None or gauges is None:
+            return
+        job = Job(lambda progress: sample(analysis, gauges, progress=progress))
+        job.progressed.connect(self.progress.show_share, Qt.ConnectionType.QueuedConnection)
+        job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
+        self.job = job
+        self.draw_button.setText("Stop")
+        self.progress.show_share(0.0)
+        job.start()
+
+    def stop(self) -> None:
+        """Stop drawing; what was drawn so far is dropped."""
+        if self.job is not None:
+            self.job.cancel()
+        self._finish()
+        self.progress.show_share(0.0)
+
+    def _done(self, found: object) -> None:
+        if self.sender() is not self.job or not isinstance(found, dict):
+            return
+        self._finish()
+        self.progress.show_share(1.0)
+        self.odds = found
+        self._fill()
+
+    def _finish(self) -> None:
+        self.job = None
+        self.draw_button.setText(f"Draw {number(DRAWS / 1000, 0)}\u2009000 rigs")
+
+
+def _first_order(analysis: Analysis | None, gauges: Gauges | None) -> dict[Gauge, tuple[float, float]]:
+    if analysis is None or gauges is None:
+        return {}
+    covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
+    found = {}
+    for gauge in gauges.offered:
+        gradient = gauges.gradient(gauge)
+        u = math.sqrt(max(float(gradient @ covariance @ gradient), 0.0))
+        found[gauge] = (float(gauges.values(gauge, gauges.now())[0]), u)
+    return found

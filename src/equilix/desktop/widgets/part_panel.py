@@ -1,0 +1,130 @@
+"""The chosen part of the kit: drawn to scale, its mounts, and where its figures come from."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from equilix.core.assembly.parts import Part
+from equilix.desktop.theme import text_scale
+from equilix.desktop.widgets.mount_table import MountTable
+from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.workspace import Workspace
+from equilix.document.edits.kit import DuplicatePart, RemoveParts
+from equilix.present.kit import provenance_words
+from equilix.present.part_preview import draw_part_preview
+from equilix.present.scene import Scene
+
+
+class PartPanel(QWidget):
+    """Shows the part chosen in the kit and changes what it mounts on."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.preview = SceneView("The part, to scale")
+        self.mounts = MountTable(workspace)
+        self.title = label("", 16, 600)
+        self.note = label("", 13, 400, "ink3")
+        self.duplicate = QPushButton("Duplicate")
+        self.duplicate.setToolTip("Ctrl+Shift+D")
+        self.remove = QPushButton("Remove")
+        self.remove.setToolTip("Delete")
+        self.history = QPushButton("History…")
+        self.history.setToolTip("All values that its figures have had")
+        self.mount_buttons: list[QPushButton] = []
+        self._lay_out()
+        self.preview.resized.connect(self.draw)
+        self.duplicate.clicked.connect(self._duplicate)
+        self.remove.clicked.connect(self._remove)
+        self.history.clicked.connect(self.show_history)
+
+    def _lay_out(self) -> None:
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        head = QHBoxLayout()
+        head.setContentsMargins(0, 2, 0, 4)
+        head.setSpacing(10)
+        self.note.setMinimumWidth(0)
+        head.addWidget(self.title)
+        head.addWidget(self.note, 1)
+        for button in (self.history, self.duplicate, self.remove):
+            head.addWidget(button)
+        layout.addLayout(head)
+        lower = QHBoxLayout()
+        lower.setSpacing(16)
+        self.preview.setMinimumWidth(150)
+        lower.addWidget(self.preview, 3)
+        side = QVBoxLayout()
+        side.setContentsMargins(0, 0, 0, 0)
+        side.setSpacing(4)
+        side.addWidget(self.mounts, 1)
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 0, 0, 6)
+        for text, tip, slot in (
+            ("+ needs", "Add a foot that holds the part", lambda: self.mounts.mount_model.add(False)),
+            ("+ offers", "Add a mount for other parts", lambda: self.mounts.mount_model.add(True)),
+            ("+ slide", "Add a mount along which parts slide", lambda: self.mounts.mount_model.add(True, True)),
+            ("−", "Take the chosen row away", self._remove_mount),
+        ):
+            button = QPushButton(text)
+            button.setToolTip(tip)
+            button.clicked.connect(slot)
+            self.mount_buttons.append(button)
+            row.addWidget(button)
+        side.addLayout(row)
+        holder = QWidget()
+        holder.setMaximumWidth(round(352 * text_scale()))
+        holder.setLayout(side)
+        lower.addWidget(holder, 3)
+        layout.addLayout(lower, 1)
+
+    @property
+    def part(self) -> Part | None:
+        """The part chosen in the kit."""
+        return self.workspace.book.parts.get(self.workspace.kit_selected)
+
+    def refresh(self) -> None:
+        """Show the chosen part as it is now."""
+        part = self.part
+        self.mounts.restyle()
+        self.mounts.mount_model.show_part(part)
+        for widget in (self.duplicate, self.remove, self.history, self.mounts, *self.mount_buttons):
+            widget.setVisible(part is not None)
+        self.title.setText(part.name if part is not None else "")
+        self.note.setText(provenance_words(part) if part is not None else "")
+        self.note.setToolTip(part.note if part is not None else "")
+        self.history.setEnabled(part is not None and bool(part.records))
+        self.draw()
+
+    def draw(self) -> None:
+        """Draw the part for the widget's present size."""
+        part = self.part
+        if part is None or self.preview.scene_width < 60:
+            self.preview.show_scene(Scene())
+            return
+        size = (self.preview.scene_width, self.preview.scene_height)
+        self.preview.show_scene(draw_part_preview(part, self.workspace.system, *size))
+
+    def show_history(self) -> None:
+        """Show all values that the part's figures have had."""
+        from equilix.desktop.dialogs import HistoryDialog
+
+        if self.part is not None:
+            HistoryDialog(self.part, self.workspace.system, self.window()).exec()
+
+    def _duplicate(self) -> None:
+        if self.workspace.kit_selected:
+            self.workspace.apply(DuplicatePart(self.workspace.kit_selected))
+
+    def _remove(self) -> None:
+        if self.workspace.kit_selected:
+            gone = (self.workspace.kit_selected,)
+            QTimer.singleShot(0, lambda: self.workspace.apply(RemoveParts(gone)))
+
+    def _remove_mount(self) -> None:
+        row = self.mounts.currentIndex().row()
+        if row >= 0:
+            self.mounts.mount_model.replace_item(row, None)

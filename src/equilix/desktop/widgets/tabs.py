@@ -1,0 +1,56 @@
+"""A row of words of which one is chosen, underlined: filters and lower views alike."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
+
+from equilix.desktop.theme import colors
+
+
+class WordRow(QWidget):
+    """Words by key; `chosen` carries the key of the one clicked."""
+
+    chosen = Signal(str)
+
+    def __init__(self, words: tuple[tuple[str, str], ...]) -> None:
+        super().__init__()
+        self.buttons: dict[str, QPushButton] = {}
+        self._group = QButtonGroup(self)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(10)
+        for key, text in words:
+            button = QPushButton(text)
+            button.setCheckable(True)
+            button.setProperty("role", "flat")
+            button.clicked.connect(lambda _checked=False, k=key: self._choose(k))
+            self._group.addButton(button)
+            self.buttons[key] = button
+            row.addWidget(button)
+        self.buttons[words[0][0]].setChecked(True)
+        self.restyle()
+
+    @property
+    def key(self) -> str:
+        """The key of the chosen word."""
+        return next(key for key, button in self.buttons.items() if button.isChecked())
+
+    def choose(self, key: str) -> None:
+        """Choose a word without saying so."""
+        self.buttons[key].setChecked(True)
+        self.restyle()
+
+    def _choose(self, key: str) -> None:
+        self.restyle()
+        self.chosen.emit(key)
+
+    def restyle(self) -> None:
+        """Underline the chosen word."""
+        for button in self.buttons.values():
+            chosen = button.isChecked()
+            edge = f"border-bottom: 2px solid {colors().hex('accent')};" if chosen else ""
+            tone = colors().hex("accent" if chosen else "ink2")
+            style = f"color: {tone}; font-weight: {600 if chosen else 400}; border-radius: 0; {edge}"
+            if button.styleSheet() != style:
+                button.setStyleSheet(style)

@@ -1,0 +1,235 @@
+"""Weighings, what they say of the parts, and taking it for true."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QBrush, QKeyEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QMenu,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from equilix.core.errors import MeasurementError
+from equilix.core.measurement.reconcile import Reconciled, reconcile
+from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.widgets.panel import label
+from equilix.desktop.workspace import Workspace
+from equilix.document.edits.measure import RemoveMeasurement, UseMeasurement
+from equilix.document.weighing import accepted
+from equilix.present.balance import mid_sentence
+from equilix.present.weighings import WeighingsModel, weighings_model
+
+
+class PlainTable(QTableWidget):
+    """A plain table whose Delete key and Space key are told."""
+
+    pressed_key = Signal(int)
+
+    def __init__(self, headings: tuple[str, ...], name: str) -> None:
+        super().__init__(0, len(headings))
+        self.setHorizontalHeaderLabels(headings)
+        self.setAccessibleName(name)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        self.verticalHeader().hide()
+        self.horizontalHeader().setHighlightSections(False)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+
+    def restyle(self, stretch: int, widths: dict[int, int], right: frozenset[int]) -> None:
+        """Take type and sizes from the text scale; column `stretch` takes what is left."""
+        s = text_scale()
+        self.verticalHeader().setMinimumSectionSize(14)
+        self.verticalHeader().setDefaultSectionSize(round(21 * s))
+        header = self.horizontalHeader()
+        header.setFont(font(12.5))
+        header.setMinimumSectionSize(20)
+        header.setFixedHeight(round(22 * s))
+        for column in range(self.columnCount()):
+            mode = QHeaderView.ResizeMode.Stretch if column == stretch else QHeaderView.ResizeMode.Fixed
+            header.setSectionResizeMode(column, mode)
+            if column != stretch:
+                self.setColumnWidth(column, round(widths[column] * s))
+            side = Qt.AlignmentFlag.AlignRight if column in right else Qt.AlignmentFlag.AlignLeft
+            item = self.horizontalHeaderItem(column)
+            if item is not None:
+                item.setTextAlignment(side | Qt.AlignmentFlag.AlignVCenter)
+
+    def put(
+        self,
+        row: int,
+        column: int,
+        text: str,
+        tone: str = "ink",
+        weight: int = 400,
+        right: bool = False,
+        tip: str = "",
+    ) -> None:
+        """Put text into a cell."""
+        item = QTableWidgetItem(text)
+        item.setFont(font(13, weight))
+        item.setForeground(QBrush(colors()[tone]))
+        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        item.setTextAlignment(side | Qt.AlignmentFlag.AlignVCenter)
+        item.setToolTip(tip or text)
+        self.setItem(row, column, item)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.pressed_key.emit(event.key())
+            event.accept()
+            return
+        super().keyPressEvent(event)
+
+
+class WeighingsPanel(QWidget):
+    """`reconciled` follows each new sum, for the panel at the right."""
+
+    reconciled = Signal()
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.found: Reconciled | None = None
+        self.model: WeighingsModel | None = None
+        self._key: object = None
+        self.weighings = PlainTable(("", "on the scale", "value", "to the rest"), "Weighings")
+        self.figures = PlainTable(("part", "believed", "alone", "reconciled"), "Reconciled figures")
+        self.accept_button = QPushButton("Accept chosen")
+        self.accept_button.setToolTip("Take the reconciled value of the chosen rows (Enter)")
+        self.accept_all = QPushButton("Accept all")
+        self.note = label("", 13, 400, "ink3")
+        self._lay_out()
+        self.accept_button.clicked.connect(self.accept_chosen)
+        self.accept_all.clicked.connect(self.accept_every)
+        self.weighings.pressed_key.connect(self._weighing_key)
+        self.figures.pressed_key.connect(self._figure_key)
+        self.weighings.itemClicked.connect(self._clicked)
+        self.weighings.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.weighings.customContextMenuRequested.connect(self._menu)
+
+    def _lay_out(self) -> None:
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 8)
+        layout.setSpacing(20)
+        left = QVBoxLayout()
+        left.setSpacing(2)
+        left.addWidget(self.weighings, 1)
+        left.addWidget(self.note)
+        layout.addLayout(left, 45)
+        right = QVBoxLayout()
+        right.setSpacing(4)
+        right.addWidget(self.figures, 1)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        row.addWidget(self.accept_button)
+        row.addWidget(self.accept_all)
+        right.addLayout(row)
+        layout.addLayout(right, 55)
+
+    def refresh(self) -> None:
+        """Reconcile anew if parts, scales or measurements differ, and show it."""
+        if not self.isVisible():
+            return
+        book = self.workspace.book
+        key = (book.measurements, book.instruments, id(book.parts), self.workspace.system, colors().theme)
+        if key == self._key:
+            return
+        try:
+            self.found = reconcile(book.parts, book.measurements, book.scales)
+        except MeasurementError as error:
+            self.workspace.refused.emit(str(error))
+            return
+        self._key = key
+        self.model = weighings_model(book, self.found, self.workspace.system)
+        self._show(self.model)
+        self.reconciled.emit()
+
+    def _show(self, model: WeighingsModel) -> None:
+        self.weighings.restyle(1, {0: 22, 2: 66, 3: 76}, frozenset({2}))
+        self.figures.restyle(0, {1: 92, 2: 50, 3: 112}, frozenset({1, 2, 3}))
+        self.weighings.setRowCount(len(model.weighings))
+        for i, weighing in enumerate(model.weighings):
+            tone = "ink" if weighing.used else "ink3"
+            box = QTableWidgetItem()
+            box.setCheckState(Qt.CheckState.Checked if weighing.used else Qt.CheckState.Unchecked)
+            box.setToolTip("Counts; click or Space leaves it out" if weighing.used else "Left out")
+            self.weighings.setItem(i, 0, box)
+            self.weighings.put(i, 1, weighing.what, tone, tip=f"{weighing.what}\n{weighing.how}")
+            self.weighings.put(i, 2, weighing.value, tone, 600, right=True)
+            fit = "fwdT" if weighing.suspect or weighing.fit not in ("fits", "left out") else "ink2"
+            self.weighings.put(i, 3, weighing.fit, fit, 600 if weighing.suspect else 400)
+        self.figures.setRowCount(len(model.figures))
+        for i, line in enumerate(model.figures):
+            tone = "fwdT" if line.suspect else "ink"
+            name = f"{line.name}, {mid_sentence(line.quantity)}" if line.quantity else line.name
+            self.figures.put(i, 0, name, tone, 600 if line.suspect else 400)
+            self.figures.put(i, 1, line.belief, "ink2", right=True)
+            self.figures.put(i, 2, line.measured, "ink2", right=True)
+            changed = line.changes
+            self.figures.put(i, 3, line.value, "ink" if changed else "ink2", 600 if changed else 400, right=True)
+        self.note.setText("Space or a click leaves one out; Delete removes it." if model.weighings else "")
+        self.accept_button.setEnabled(bool(model.figures))
+        self.accept_all.setEnabled(any(line.changes for line in model.figures))
+
+    # Acting
+
+    def accept_chosen(self) -> None:
+        """Take the reconciled values of the chosen rows."""
+        self._accept(tuple(sorted({index.row() for index in self.figures.selectedIndexes()})))
+
+    def accept_every(self) -> None:
+        """Take all reconciled values."""
+        if self.model is not None:
+            self._accept(tuple(line.index for line in self.model.figures))
+
+    def _accept(self, chosen: tuple[int, ...]) -> None:
+        if self.found is None:
+            return
+        if not chosen:
+            self.workspace.said.emit("Choose the rows to accept.")
+            return
+        self.workspace.apply(accepted(self.found, chosen, self.workspace.date, self.workspace.by))
+
+    def _chosen_weighing(self) -> str:
+        row = self.weighings.currentRow()
+        if self.model is None or not 0 <= row < len(self.model.weighings):
+            return ""
+        return self.model.weighings[row].measurement_id
+
+    def switch_use(self) -> None:
+        """Leave the chosen weighing out, or count it again."""
+        chosen = self._chosen_weighing()
+        if chosen:
+            used = next(m.used for m in self.workspace.book.measurements if m.id == chosen)
+            self.workspace.apply(UseMeasurement(chosen, not used))
+
+    def _clicked(self, item: QTableWidgetItem) -> None:
+        if item.column() == 0:
+            self.switch_use()
+
+    def _weighing_key(self, key: int) -> None:
+        if key == Qt.Key.Key_Delete and self._chosen_weighing():
+            self.workspace.apply(RemoveMeasurement(self._chosen_weighing()))
+        elif key == Qt.Key.Key_Space:
+            self.switch_use()
+
+    def _figure_key(self, key: int) -> None:
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.accept_chosen()
+
+    def _menu(self, place: QPoint) -> None:
+        if not self._chosen_weighing():
+            return
+        menu = QMenu(self)
+        menu.addAction("Count it, or leave it out").triggered.connect(lambda _c=False: self.switch_use())
+        menu.addAction("Remove it").triggered.connect(lambda _c=False: self._weighing_key(Qt.Key.Key_Delete))
+        menu.popup(self.weighings.viewport().mapToGlobal(place))
