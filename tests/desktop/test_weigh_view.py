@@ -112,7 +112,7 @@ class WeighView(DemoWindowTestCase):
 
     def test_duplicate_and_delete(self) -> None:
         self.at("weight", Column.NAME)
-        self.click(self.view.duplicate)
+        self.click(self.view.part_panel.duplicate)
         names = [part.name for part in self.workspace.book.kit]
         self.assertEqual(names[names.index("Counterweight block") + 1], "Counterweight block copy")
         self.key(self.table, Qt.Key.Key_Delete)
@@ -127,7 +127,7 @@ class WeighView(DemoWindowTestCase):
     def test_mount_of_a_used_part_cannot_change_its_kind(self) -> None:
         self.at("body", Column.NAME)
         self.settle()
-        model = self.view.mounts.mount_model
+        model = self.view.part_panel.mounts.mount_model
         row = next(i for i in range(model.rowCount()) if getattr(model.item(i), "id", "") == "lens")
         self.assertFalse(model.setData(model.index(row, 1), "cold shoe"))
         self.assertIn("Take it off there first", self.refusals[-1])
@@ -135,7 +135,7 @@ class WeighView(DemoWindowTestCase):
     def test_mounts_are_typed_in_place(self) -> None:
         self.at("prime-50", Column.NAME)
         self.settle()
-        model = self.view.mounts.mount_model
+        model = self.view.part_panel.mounts.mount_model
         self.assertTrue(model.setData(model.index(1, 2), "4 in"))
         self.assertAlmostEqual(self.workspace.book.part("prime-50").mounts[0].at[0], 0.1016)
 

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 
 from equilix.core.assembly.parts import HowKnown, Part
 from equilix.core.errors import FormatError
-from equilix.desktop.theme import colors, font
+from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.document.book import Book
 from equilix.io.tables import RawTable, read_table, sheet_names
@@ -103,7 +103,9 @@ class ImportDialog(QDialog):
         self.columns.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
         self.columns.setShowGrid(False)
         self.columns.setAccessibleName("Columns of the file")
-        for index, width in enumerate((210, 330, 190, 110)):
+        self.columns.verticalHeader().setDefaultSectionSize(round(34 * text_scale()))
+        self.columns.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        for index, width in enumerate((210, 350, 190, 100)):
             self.columns.setColumnWidth(index, width)
         column.addWidget(self.columns, 42)
         column.addWidget(label("What would change", 16, 600))
@@ -152,9 +154,7 @@ class ImportDialog(QDialog):
             texts = (f"{v:g}" if isinstance(v, float) else v if isinstance(v, str) else v.text for v in examples if v)
             self.columns.setItem(i, 1, self._cell("   ".join(texts), "ink2"))
             fields = QComboBox()
-            fields.addItem("not taken", None)
-            for field in Field:
-                fields.addItem(field.value, field)
+            fields.addItems(["not taken", *(field.value for field in Field)])
             fields.setCurrentIndex(0 if match.field is None else list(Field).index(match.field) + 1)
             fields.setAccessibleName(f"{heading_text(self.table, header, i)} is taken as")
             units = QComboBox()
@@ -164,8 +164,8 @@ class ImportDialog(QDialog):
             self._fill_units(i, match.unit)
             fields.currentIndexChanged.connect(lambda _index, k=i: self._change_field(k))
             units.currentIndexChanged.connect(lambda _index: self._read())
-            self.columns.setCellWidget(i, 2, fields)
-            self.columns.setCellWidget(i, 3, units)
+            for column, box in ((2, fields), (3, units)):
+                self.columns.setCellWidget(i, column, _padded(box))
         self._read()
 
     @staticmethod
@@ -178,20 +178,20 @@ class ImportDialog(QDialog):
 
     def _fill_units(self, i: int, unit: str) -> None:
         box = self.unit_boxes[i]
-        units = units_for(self.field_boxes[i].currentData())
+        units = units_for(self._field(i))
         box.blockSignals(True)
         box.clear()
         box.addItems(units)
         if unit in units:
             box.setCurrentIndex(units.index(unit))
         box.blockSignals(False)
-        box.setVisible(bool(units))
+        box.setEnabled(bool(units))
 
     def _change_field(self, changed: int) -> None:
         """A field is given to one column only: the other gives it up."""
-        field = self.field_boxes[changed].currentData()
+        field = self._field(changed)
         for i, box in enumerate(self.field_boxes):
-            if i != changed and field is not None and box.currentData() is field:
+            if i != changed and field is not None and self._field(i) is field:
                 box.blockSignals(True)
                 box.setCurrentIndex(0)
                 box.blockSignals(False)
@@ -199,19 +199,21 @@ class ImportDialog(QDialog):
         self._fill_units(changed, "")
         self._read()
 
+    def _field(self, i: int) -> Field | None:
+        index = self.field_boxes[i].currentIndex()
+        return list(Field)[index - 1] if index > 0 else None
+
     def matches(self) -> tuple[Match, ...]:
         """What each column is taken as."""
-        return tuple(
-            Match(fields.currentData(), units.currentText())
-            for fields, units in zip(self.field_boxes, self.unit_boxes, strict=True)
-        )
+        return tuple(Match(self._field(i), units.currentText()) for i, units in enumerate(self.unit_boxes))
 
     # Rows
 
     def _read(self) -> None:
         how = list(HowKnown)[self.how.currentIndex()]
-        self._unticked = set()
         self.rows = read_rows(self.table, self.header.value() - 1, self.matches(), self._book, how)
+        # A weighed mass doesn't give way to a sheet's unasked.
+        self._unticked = {row.number for row in self.rows if row.loses_weighing}
         self._show()
 
     def _show(self) -> None:
@@ -235,11 +237,13 @@ class ImportDialog(QDialog):
             ticks = state in (RowState.NEW, RowState.CHANGED)
             items = []
             for row in rows[:_SHOWN]:
-                item = QTreeWidgetItem([row.name, str(row.number), row.words])
+                words = f"{row.words}: tick it to give up the weighing" if row.loses_weighing else row.words
+                item = QTreeWidgetItem([row.name, str(row.number), words])
                 item.setToolTip(2, row.words)
                 item.setData(0, Qt.ItemDataRole.UserRole, row.number)
                 if ticks:
-                    item.setCheckState(0, Qt.CheckState.Checked)
+                    on = row.number not in self._unticked
+                    item.setCheckState(0, Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
                 items.append(item)
             if count > _SHOWN:
                 items.append(QTreeWidgetItem([f"and {count - _SHOWN} more", "", ""]))
@@ -282,3 +286,12 @@ class ImportDialog(QDialog):
     def chosen_changed(self) -> tuple[Part, ...]:
         """The changed parts that are ticked."""
         return self._chosen(RowState.CHANGED)
+
+
+def _padded(box: QComboBox) -> QWidget:
+    """Return a list with a little room around it, for a table's cell."""
+    holder = QWidget()
+    row = QHBoxLayout(holder)
+    row.setContentsMargins(0, 2, 10, 2)
+    row.addWidget(box)
+    return holder

@@ -473,6 +473,9 @@ def typical(category: Category, part_id: str, name: str, mass: float | None, siz
     _, usual = _TYPICAL[category]
     size = size_mm or usual
     made = _typical(category, part_id, name, mass or 0.0, size, name.casefold())
+    if size_mm is not None and made.outline is not None and made.outline.shape is Shape.BOX:
+        # What was measured holds, even where such parts usually are as wide as their mounts.
+        made = replace(made, outline=replace(made.outline, size=_m(size_mm)))
     return replace(made, mass=mass, note="")
 
 

@@ -200,13 +200,17 @@ class RowState(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class ImportRow:
-    """One row of the table: its number there, what would come of it, and the changes or the problem in words."""
+    """One row of the table: its number there, what would come of it, and the changes or the problem in words.
+
+    `loses_weighing`: a weighed mass would give way to one that was not weighed.
+    """
 
     number: int
     name: str
     state: RowState
     words: str
     part: Part | None = None
+    loses_weighing: bool = False
 
 
 def read_rows(
@@ -285,7 +289,8 @@ class _RowReader:
         words = difference(old, part)
         if not words:
             return ImportRow(number, name, RowState.SAME, "", old)
-        return ImportRow(number, name, RowState.CHANGED, words, part)
+        loses = old.mass_known is HowKnown.WEIGHED and part.mass_known is not HowKnown.WEIGHED
+        return ImportRow(number, name, RowState.CHANGED, words, part, loses)
 
     def _value(self, field: Field, value: Cell) -> float | str | None:
         """Return a cell's value: SI for masses and lengths, text for words."""
@@ -315,7 +320,7 @@ class _RowReader:
         if field is Field.PRICE:
             return value
         if unit not in units_for(field):
-            raise EditError(f"{unit or 'no unit'} is no unit of it.")
+            raise EditError(f"in {unit or 'which unit'}? Choose one of {', '.join(units_for(field))}.")
         si = from_display(value, unit)
         if field is not Field.CG_X and si < 0.0:
             raise EditError(f"{value:g} {unit} is below zero.")
@@ -413,9 +418,14 @@ def difference(old: Part, new: Part) -> str:
         return ""
     units = {Column.MASS: " kg", Column.CG: " mm", Column.SIZE: " mm"}
     words = []
+    if old.mass is not None and new.mass is not None and old.mass != new.mass:
+        texts = [cell(part, Column.MASS, System.METRIC) for part in (old, new)]
+        if texts[0] == texts[1]:
+            texts = [f"{part.mass:.4g}" for part in (old, new)]
+        words.append(f"mass {texts[0]} → {texts[1]} kg")
     for column in _SHOWN:
         before, after = cell(old, column, System.METRIC), cell(new, column, System.METRIC)
-        if before != after:
+        if before != after and not (column is Column.MASS and words):
             words.append(f"{column} {before or '–'} → {after or '–'}{units.get(column, '')}")
     if old.note != new.note:
         words.append("note")
