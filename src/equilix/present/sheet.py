@@ -8,8 +8,10 @@ from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Operator, mount_of
 from equilix.core.assembly.fit import step_of
 from equilix.core.assembly.parts import Joint
+from equilix.core.measurement.records import HowKnown, Quantity
 from equilix.core.uncertainty import whole_mass_doubt
 from equilix.document.book import Book
+from equilix.document.provenance import latest
 from equilix.present.balance import BalanceModel, balance_model
 from equilix.present.build_view import build_model
 from equilix.present.elevation import SlideScale, scale_words
@@ -66,6 +68,7 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
     guessed = [row.letter for row in rows if row.how == "guessed"]
     missing = [row.letter for row in rows if row.mass == "no mass"]
     words = f"Guessed, so weigh before relying on it: {', '.join(guessed)}." if guessed else "Every mass is known."
+    words += _weighed_words(analysis)
     if missing:
         words += f" Without mass and left out: {', '.join(missing)}."
     clashes = tuple(f"{title}: {words}" for title, words, _ in model.problems if title)
@@ -79,6 +82,20 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
         (*clashes, *own[:-1], *STANDING_CAUTIONS),
         words,
     )
+
+
+def _weighed_words(analysis: Analysis) -> str:
+    """Return when and by whom the parts were weighed last."""
+    stamps = []
+    for part in analysis.assembly.parts:
+        record = latest(part, Quantity.MASS)
+        if part.mass_known is HowKnown.WEIGHED and record is not None and record.stamp.date:
+            stamps.append(record.stamp)
+    if not stamps:
+        return ""
+    last = max(stamps, key=lambda stamp: stamp.date)
+    by = f" by {last.by}" if last.by else ""
+    return f" Last weighing {last.date}{by}."
 
 
 def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:

@@ -71,7 +71,8 @@ class Trace:
             return None
         since = self.samples[-1].time - min(self.steady_for, STEADY_TIME)
         inside = [s.value for s in self.samples if s.time >= since]
-        return sum(inside) / len(inside)
+        # No scale tells milligrams; what is finer is rounding of the mean.
+        return round(sum(inside) / len(inside), 6)
 
 
 def trace_of(band: float, samples: Iterable[Sample]) -> Trace:

@@ -24,7 +24,18 @@ from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
-from equilix.present.kit import COLUMNS, EDITABLE, Column, cell, changed, edit_text, heading, matches, mount_kinds
+from equilix.present.kit import (
+    COLUMNS,
+    EDITABLE,
+    Column,
+    cell,
+    changed,
+    edit_text,
+    heading,
+    matches,
+    mount_kinds,
+    provenance_words,
+)
 from equilix.present.rig_drawing import letter
 from equilix.present.scene import Anchor, Scene
 
@@ -98,7 +109,8 @@ class KitModel(QAbstractTableModel):
             return cell(part, column, system)
         if role == Qt.ItemDataRole.ToolTipRole:
             text = cell(part, column, system)
-            return f"{part.name}: {column.value} {text}" + (f"\n{part.note}" if part.note else "")
+            lines = [f"{part.name}: {column.value} {text}", provenance_words(part), part.note]
+            return "\n".join(line for line in lines if line)
         return None
 
     def setData(self, index: _Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
