@@ -210,6 +210,82 @@ def start_up() -> None:
     )
 
 
+def draws_against_numpy() -> None:
+    """All gauges of 100,000 drawn rigs against NumPy that draws the same numbers and multiplies them once."""
+    from equilix.core.gauges import gauges_of
+    from equilix.core.montecarlo import DRAWS, sample
+
+    build, kit = long_rig_60
+    # Sheet masses, so that every figure is drawn, as in the bare product.
+    kit = {i: replace(part, mass_u=0.02 * (part.mass or 0.0)) for i, part in kit.items()}
+    analysis = analyse(build, kit, OPERATOR)
+    gauges = gauges_of(analysis)
+    assert gauges is not None
+    assembly = analysis.assembly
+
+    def bare() -> object:
+        rng = np.random.default_rng(1)
+        mass = assembly.mass + assembly.doubts.mass * rng.standard_normal((DRAWS, 60))
+        place = analysis.positions.cg + assembly.doubts.cg * rng.standard_normal((DRAWS, 60, 3))
+        return np.einsum("di,dij->dj", mass, place) / mass.sum(axis=1)[:, None]
+
+    ours, theirs = median(lambda: sample(analysis, gauges), 5), median(bare, 5)
+    line(
+        ours / theirs,
+        "at most 2",
+        f"whole verdict of {DRAWS} drawn 60-part rigs over bare NumPy draws and product ({ours:.2f} s, {theirs:.2f} s)",
+    )
+
+
+def large_kit() -> None:
+    """One typed mass in the real window, in a kit of 5,000 parts over one of 42."""
+    from PySide6.QtWidgets import QApplication
+
+    from equilix.desktop.app import make_app
+    from equilix.desktop.main_window import WEIGH, MainWindow
+    from equilix.desktop.theme import Theme
+    from equilix.desktop.workspace import Workspace
+    from equilix.io.demo import demo_book
+    from equilix.io.preferences import Preferences
+    from equilix.present.kit import Column
+
+    make_app(Theme.LIGHT)
+    small = demo_book()
+    more = tuple(replace(small.kit[i % 42], id=f"more{i}", name=f"{small.kit[i % 42].name} {i}") for i in range(4958))
+    spent = {}
+    for name, book in (("small", small), ("large", replace(small, kit=(*small.kit, *more)))):
+        workspace = Workspace(Preferences())
+        window = MainWindow(workspace)
+        window.resize(1280, 800)
+        window.show()
+        window.go(WEIGH)
+        opened = time.perf_counter()
+        workspace.open_book(book, None)
+        QApplication.processEvents()
+        spent[f"{name} open"] = time.perf_counter() - opened
+        model = window.weigh.table.kit_model
+        turn = 0
+
+        def edit(model=model) -> None:
+            nonlocal turn
+            turn += 1
+            model.change(model.parts[20], Column.MASS, f"{1 + 0.001 * turn:.3f}")
+            QApplication.processEvents()
+
+        def search(window=window) -> None:
+            nonlocal turn
+            turn += 1
+            window.weigh.search.setText("zoom" if turn % 2 else "prime")
+            QApplication.processEvents()
+
+        spent[f"{name} edit"], spent[f"{name} search"] = median(edit, 15), median(search, 14)
+        workspace.saved_book = workspace.book
+        window.close()
+    for what in ("open", "search", "edit"):
+        large, little = spent[f"large {what}"], spent[f"small {what}"]
+        line(large / little, "at most 10", f"{what} in a kit of 5,000 over 42 parts ({large:.3f} s, {little:.3f} s)")
+
+
 long_rig_60, long_rig_5000 = long_rig(60), long_rig(5000)
 
 if __name__ == "__main__":
@@ -218,3 +294,5 @@ if __name__ == "__main__":
     painted_frame()
     start_up()
     growth()
+    draws_against_numpy()
+    large_kit()

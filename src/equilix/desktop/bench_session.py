@@ -11,10 +11,11 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from equilix.core.errors import DeviceError, EquilixError, MeasurementError
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Unit, suggested_layout
 from equilix.core.measurement.records import Instrument
-from equilix.core.measurement.steady import Sample, Trace
+from equilix.core.measurement.steady import Sample, Trace, trace_of
 from equilix.core.measurement.subjects import Taken
 from equilix.desktop.workspace import Workspace
 from equilix.devices.ports import Reading, ScalePort, ScaleState
+from equilix.devices.simulated.scale_model import ScaleModel
 from equilix.document.weighing import stored
 from equilix.present.bench_drawing import Laid
 from equilix.present.bench_subject import lay
@@ -56,6 +57,7 @@ class BenchSession(QObject):
         self.trace = Trace(BY_EYE.step)
         self.problem = ""
         self.lost_at = ""
+        self.shown_still = False
         self._scale_id = ""
         self._setup = Setup.WHOLE
         self._layouts: dict[Setup, Layout] = {}
@@ -80,7 +82,7 @@ class BenchSession(QObject):
 
     @property
     def connected(self) -> bool:
-        return self.port is not None
+        return self.port is not None or self.shown_still
 
     def put(self, key: str, part_ids: tuple[str, ...]) -> None:
         """Lay parts of the kit on the bench, by a `BenchChoice` key; readings of what lay there are dropped."""
@@ -308,6 +310,7 @@ class BenchSession(QObject):
     def _settle(self) -> None:
         """Start a new trace and, on a stand-in scale, hang what the present step asks for."""
         self.trace = Trace(self.scale.step)
+        self.shown_still = False
         put = getattr(self.port, "put", None)
         if put is not None and self.procedure is not None and self.taken is not None:
             from equilix.devices.simulated.truth import simulated_load
@@ -317,6 +320,14 @@ class BenchSession(QObject):
                 put(simulated_load(self.procedure, self.taken, step.key) if step is not None else 0.0)
             except DeviceError as error:
                 self._fail(str(error))
+        self.changed.emit()
+
+    def show_still(self, mass: float) -> None:
+        """Show a scale that has swung in to `mass` (kg): for pictures, made by the stand-in's own model."""
+        model = ScaleModel(self.scale.step, self.scale.capacity)
+        model.put(mass, 0.0)
+        self.trace = trace_of(self.scale.step, (Sample(0.1 * i, model.reading(0.1 * i)) for i in range(64)))
+        self.shown_still = True
         self.changed.emit()
 
     def close(self) -> None:

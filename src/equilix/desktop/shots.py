@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from equilix.core.errors import FormatError
+from equilix.core.measurement.bench import Setup
 from equilix.desktop.app import make_app
 from equilix.desktop.main_window import BALANCE, BUILD, WEIGH, MainWindow
 from equilix.desktop.theme import Theme
@@ -30,7 +32,9 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     window.show()
     suffix = "" if theme == "light" else "-dark"
 
-    def shot(name: str) -> None:
+    def shot(name: str, both: bool = True) -> None:
+        if not both and suffix:
+            return
         app.processEvents()
         app.processEvents()
         path = folder / f"{name}{suffix}.png"
@@ -39,7 +43,8 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
 
     workspace.kit_selected = "zoom"
     window.go(WEIGH)
-    shot("weigh")
+    shot("weigh", both=False)
+    _bench_shots(window, shot)
     window.go(BALANCE)
     if window.balance.ways:
         workspace.choose_way(window.balance.ways[0])
@@ -54,3 +59,22 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     window.build.choose_mount("front", "rods")
     shot("build")
     return 0
+
+
+def _bench_shots(window: MainWindow, shot: Callable[..., None]) -> None:
+    """Take the views below the kit: bench, weighings and odds."""
+    weigh = window.weigh
+    weigh.show_tab("bench")
+    weigh.bench.bring("part", ("matte",), Setup.FORE_AFT)
+    for reading in ("0.462", "0.208"):
+        window.bench.type_reading(reading)
+    # A scale that has just come to rest, as a connected one would show it.
+    window.bench.show_still(0.254)
+    shot("weigh-bench")
+    window.bench.clear()
+    weigh.show_tab("weighings")
+    shot("weigh-weighings", both=False)
+    weigh.show_tab("odds")
+    weigh.odds.draw_now()
+    shot("weigh-odds")
+    weigh.show_tab("part")

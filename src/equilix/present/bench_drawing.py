@@ -253,17 +253,21 @@ def _draw_supports(
     left_room, right_room = 44.0, 74.0
     # The scale hangs ahead of the part, so that both may be as tall as the picture.
     ahead = span - (subject.centre[along] + subject.size[along] / 2.0 + layout.origin)
+    small = height < 210.0
     head = 26.0
-    foot = 96.0 if hanging else 122.0
+    foot = (76.0 if small else 96.0) if hanging else 122.0
     drop = span * math.sin(tilt)
-    scale = min((width - left_room - right_room - 20) / span, (height - head - foot) / (tall + drop + 0.01), 2200.0)
-    if hanging and ahead * scale < 44.0:
-        head = 104.0
-        scale = min(scale, (height - head - foot) / (tall + drop + 0.01))
+    across = (width - left_room - right_room - 20) / span
+    scale = min(across, (height - head - foot) / (tall + drop + 0.01), 2200.0)
+    boxed = ahead * scale >= 44.0
+    if hanging and not boxed and not small:
+        head, boxed = 104.0, True
+        scale = min(across, (height - head - foot) / (tall + drop + 0.01), 2200.0)
+    scale = max(scale, 20.0)
     x_back = left_room + (width - left_room - right_room - span * scale) / 2.0
     board_y = height - foot - drop * scale
     frame = _Frame(x_back, board_y, scale)
-    ground = height - (56.0 if hanging else 46.0)
+    ground = height - ((46.0 if small else 56.0) if hanging else 46.0)
     cos, sin = math.cos(tilt), math.sin(tilt)
     front_x, front_y = x_back + span * scale * cos, board_y + span * scale * sin
     # Board
@@ -292,7 +296,7 @@ def _draw_supports(
     scene.path(polygon(((x_back, board_y + half), (x_back - 13, ground), (x_back + 13, ground))), "line")
     _ground(scene, ground, 8, width - 8)
     if hanging:
-        cord = _hanging_scale(scene, front_x, 14.0, shown, system)
+        cord = _hanging_scale(scene, front_x, 14.0, shown, system) if boxed else 4.0
         scene.line(front_x, cord, front_x, front_y, "line", 1.2)
         scene.path(circle(front_x, front_y, 3.2), "paper", "line", 1.3)
     else:

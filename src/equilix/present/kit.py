@@ -126,6 +126,8 @@ def mount_kinds(part: Part) -> tuple[tuple[MountKind, ...], tuple[MountKind, ...
 
 def matches(part: Part, words: str) -> bool:
     """Whether all `words` occur in the part's name, kind, mounts or note."""
+    if not words:
+        return True
     text = " ".join(
         (
             part.name,
@@ -380,13 +382,14 @@ def provenance_words(part: Part) -> str:
     if part.mass is None:
         return "no mass yet: weigh it"
     last = next((r for r in reversed(part.records) if r.quantity is Quantity.MASS), None)
-    words = f"mass {HOW_WORDS[part.mass_known]}"
+    by = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "by its sheet", HowKnown.GUESSED: "guessed"}
+    words = f"mass {by[part.mass_known]}"
     if last is not None and last.value == part.mass and stamp_words(last.stamp):
         words = f"mass {stamp_words(last.stamp)}"
     if part.cg_axis_u != (None, None, None):
         axes = [name for name, u in zip(("x", "y", "z"), part.cg_axis_u, strict=True) if u is not None]
         return f"{words}; CG {', '.join(axes)} measured"
-    return f"{words}; CG {HOW_WORDS[part.cg_known]}"
+    return f"{words}; CG {by[part.cg_known]}"
 
 
 @dataclass(frozen=True, slots=True)

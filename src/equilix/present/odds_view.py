@@ -115,7 +115,6 @@ def _capital(text: str) -> str:
 def odds_figures(gauges: Gauges, odds: Odds, system: System) -> tuple[FigureRow, ...]:
     """Return the figures beside the histogram."""
     rows = [
-        FigureRow("95 % of draws", range_text(odds, system), ""),
         FigureRow("Mean", gauge_text(odds.gauge, odds.mean, system), ""),
         FigureRow("Ends may move by", _small(odds, system), ""),
     ]

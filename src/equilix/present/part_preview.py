@@ -49,7 +49,7 @@ def draw_part_preview(part: Part, system: System, width: float, height: float) -
         _dimensions(scene, projection, system, length, across, name)
         _mount_signs(scene, part, projection, shift)
         _cg_mark(scene, part, projection, shift)
-    if height < 200.0:
+    if height < 200.0 or beside < stacked:
         return scene
     bar = next((b for b in (0.5, 0.2, 0.1, 0.05, 0.02) if b * scale <= 160), 0.01)
     x, y = 2.0, height - 8.0

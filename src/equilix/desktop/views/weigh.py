@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QEvent, QItemSelection, QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
+    QBoxLayout,
     QComboBox,
     QHBoxLayout,
     QLineEdit,
@@ -120,13 +121,13 @@ class WeighView(QWidget):
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(4)
         below.addWidget(Rule())
-        tabs = QHBoxLayout()
+        self.tab_row = tabs = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         tabs.setContentsMargins(0, 5, 0, 2)
         self.tabs = WordRow((("part", "Part"), ("bench", "Bench"), ("weighings", "Weighings"), ("odds", "How sure")))
         self.tab_note = label("", 13, 400, "ink3")
         self.tab_note.setMinimumWidth(0)
         tabs.addWidget(self.tabs)
-        tabs.addSpacing(16)
+        tabs.setSpacing(16)
         tabs.addWidget(self.tab_note, 1)
         tabs.addWidget(self.bench.bar, 100)
         below.addLayout(tabs)
@@ -197,6 +198,9 @@ class WeighView(QWidget):
         super().resizeEvent(event)
         self.how_note.setVisible(self.width() >= 700 * text_scale())
         self.title_note.setVisible(self.width() >= 640 * text_scale())
+        narrow = self.width() < 740 * text_scale()
+        self.tab_row.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)
+        self.tab_row.setSpacing(2 if narrow else 16)
 
     def show_tab(self, key: str) -> None:
         """Show part, bench, weighings or odds below the table."""

@@ -4,7 +4,16 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import EditError
@@ -88,20 +97,20 @@ class BenchPanel(QWidget):
         left = QVBoxLayout()
         left.setSpacing(2)
         left.addWidget(self.picture, 1)
-        row = QHBoxLayout()
-        row.setSpacing(6)
+        self._field_grid = QGridLayout()
+        self._field_grid.setHorizontalSpacing(6)
+        self._field_grid.setVerticalSpacing(2)
+        self._field_grid.setColumnStretch(20, 1)
         for name in ("span", "origin", "rise", "tilt", "hooks"):
             caption = label(FIELD_WORDS[name], 13, 400, "ink2")
-            field = QLineEdit()
+            caption.setParent(self)
+            field = QLineEdit(self)
             field.setAccessibleName(FIELD_WORDS[name])
             field.setToolTip(FIELD_TIPS[name])
             caption.setToolTip(FIELD_TIPS[name])
             field.setFixedWidth(round((230 if name == "hooks" else 66) * text_scale()))
             self._captions[name], self.fields[name] = caption, field
-            row.addWidget(caption)
-            row.addWidget(field)
-        row.addStretch(1)
-        left.addLayout(row)
+        left.addLayout(self._field_grid)
         middle.addLayout(left, 57)
         right = QVBoxLayout()
         right.setSpacing(4)
@@ -122,8 +131,8 @@ class BenchPanel(QWidget):
         right.addLayout(buttons)
         middle.addLayout(right, 43)
         layout.addLayout(middle, 1)
-        for view in (self.picture, self.reading):
-            view.setMinimumSize(120, 60)
+        self.picture.setMinimumSize(120, 60)
+        self.reading.setMinimumSize(round(268 * text_scale()), 60)
 
     def _connect(self) -> None:
         session = self.session
@@ -212,6 +221,11 @@ class BenchPanel(QWidget):
     def _fill_fields(self) -> None:
         procedure = self.session.procedure
         wanted = SETUP_FIELDS[procedure.setup] if procedure is not None else ()
+        per_row = 4 if self.width() >= 700 * text_scale() else 2
+        for place, name in enumerate(wanted):
+            row, column = divmod(place, per_row)
+            self._field_grid.addWidget(self._captions[name], row, 2 * column)
+            self._field_grid.addWidget(self.fields[name], row, 2 * column + 1)
         for name, field in self.fields.items():
             shown = name in wanted
             field.setVisible(shown)

@@ -162,6 +162,13 @@ class OddsPanel(QWidget):
         self.progress.show_share(0.0)
         job.start()
 
+    def draw_now(self) -> None:
+        """Draw rigs and wait for them: for pictures."""
+        if self._analysis is not None and self.gauges is not None:
+            self.odds = sample(self._analysis, self.gauges)
+            self.progress.show_share(1.0)
+            self._fill()
+
     def stop(self) -> None:
         """Stop drawing; what was drawn so far is dropped."""
         if self.job is not None:

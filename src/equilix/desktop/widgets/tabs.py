@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from equilix.desktop.theme import colors
 
@@ -28,6 +28,7 @@ class WordRow(QWidget):
             self._group.addButton(button)
             self.buttons[key] = button
             row.addWidget(button)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.buttons[words[0][0]].setChecked(True)
         self.restyle()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QBrush, QKeyEvent
+from PySide6.QtGui import QBrush, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -135,6 +135,13 @@ class WeighingsPanel(QWidget):
         right.addLayout(row)
         layout.addLayout(right, 55)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        narrow = self.width() < 700 * text_scale()
+        self.weighings.setColumnHidden(3, narrow)
+        for column in (1, 2):
+            self.figures.setColumnHidden(column, narrow)
+
     def refresh(self) -> None:
         """Reconcile anew if parts, scales or measurements differ, and show it."""
         if not self.isVisible():
@@ -164,14 +171,16 @@ class WeighingsPanel(QWidget):
             box.setToolTip("Counts; click or Space leaves it out" if weighing.used else "Left out")
             self.weighings.setItem(i, 0, box)
             self.weighings.put(i, 1, weighing.what, tone, tip=f"{weighing.what}\n{weighing.how}")
-            self.weighings.put(i, 2, weighing.value, tone, 600, right=True)
-            fit = "fwdT" if weighing.suspect or weighing.fit not in ("fits", "left out") else "ink2"
+            misfit = weighing.suspect or weighing.fit not in ("fits", "left out")
+            self.weighings.put(i, 2, weighing.value, "fwdT" if misfit else tone, 600, right=True, tip=weighing.fit)
+            fit = "fwdT" if misfit else "ink2"
             self.weighings.put(i, 3, weighing.fit, fit, 600 if weighing.suspect else 400)
         self.figures.setRowCount(len(model.figures))
         for i, line in enumerate(model.figures):
             tone = "fwdT" if line.suspect else "ink"
             name = f"{line.name}, {mid_sentence(line.quantity)}" if line.quantity else line.name
-            self.figures.put(i, 0, name, tone, 600 if line.suspect else 400)
+            tip = f"{name}: believed {line.belief}, weighed alone {line.measured}"
+            self.figures.put(i, 0, name, tone, 600 if line.suspect else 400, tip=tip)
             self.figures.put(i, 1, line.belief, "ink2", right=True)
             self.figures.put(i, 2, line.measured, "ink2", right=True)
             changed = line.changes
