@@ -263,7 +263,14 @@ class Pictures(unittest.TestCase):
             self.assertEqual((done.returncode, done.stdout), (0, ""), done.stderr)
             names = sorted(path.name for path in Path(folder).iterdir())
             self.assertEqual(
-                names, ["balance-dark.png", "balance-trimmed-dark.png", "build-dark.png", "weigh-dark.png"]
+                names,
+                [
+                    "balance-dark.png",
+                    "balance-trimmed-dark.png",
+                    "build-dark.png",
+                    "weigh-bench-dark.png",
+                    "weigh-odds-dark.png",
+                ],
             )
             for name in names:
                 image = QImage(str(Path(folder) / name))

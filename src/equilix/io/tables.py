@@ -122,11 +122,11 @@ def _csv_rows(path: Path) -> Iterator[list[Any]]:
             head = list(itertools.islice(file, 20))
             delimiter = _delimiter(head)
             lines = _no_zeros(itertools.chain(head, file), path)
-            yield from csv.reader(lines, delimiter=delimiter)
+            yield from csv.reader(lines, delimiter=delimiter, strict=True)
     except UnicodeDecodeError:
         raise FormatError(f"{path.name} is no text in a usual code: save the table as CSV in UTF-8.") from None
     except csv.Error:
-        raise FormatError(f"{path.name} has a cell that never ends: a quotation mark is not closed.") from None
+        raise FormatError(f"{path.name} has a quotation mark that is not closed, or stands inside a cell.") from None
     except OSError as error:
         raise FormatError(f"{path.name} can't be read: {error.strerror}.") from None
 
