@@ -168,9 +168,9 @@ class Part:
     `mass` (kg) may be None: not known at all, so it is left out of every sum and said so. `cg` (m)
     is in the part frame, None meaning the middle of the outline. `mass_u` and `cg_u` are standard
     uncertainties that replace the ones which `mass_known` and `cg_known` imply, `cg_axis_u` those along
-    single axes; `shared` are mass errors in common with other parts, and `records` all values that the
-    figures have had, newest last. `draw` and `capacity` are electrical (W, Wh); `price` is in the
-    book's currency.
+    single axes; `cg_travel` (m) is how far a zoom's CG goes forward to its long end; `shared` are mass
+    errors in common with other parts, and `records` all values that the figures have had, newest last.
+    `draw` and `capacity` are electrical (W, Wh); `price` is in the book's currency.
     """
 
     id: str
@@ -191,6 +191,7 @@ class Part:
     capacity: float | None = None
     note: str = ""
     cg_axis_u: tuple[float | None, float | None, float | None] = (None, None, None)
+    cg_travel: float = 0.0
     shared: tuple[Shared, ...] = ()
     records: tuple[Record, ...] = ()
 
@@ -209,6 +210,7 @@ class Part:
         ):
             if value is not None:
                 check_number(value, 0.0, high, who + word, unit)
+        check_number(self.cg_travel, -MAX_LENGTH, MAX_LENGTH, who + "the CG's way", "m")
         if self.cg is not None:
             check_point(self.cg, who + "CG")
         ids = [mount.id for mount in self.mounts]

@@ -28,6 +28,8 @@ from equilix.core.solver.problem import MomentForm
 STEEL = 7850.0
 #: kg. More than this on a shoulder rig cures nothing that hurts less than the cure; common practice.
 MOST_DEAD_WEIGHT = 6.0
+#: m from the middle of a rod or screw to the top of a block below it; common practice.
+_BELOW = 0.008
 #: kg m. A first moment below this is level: 1 mm on a 10 g part.
 LEVEL = 1e-5
 
@@ -137,7 +139,7 @@ def weight_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
 
 
 def weight_block(mass: float, kind: MountKind, part_id: str) -> Part:
-    """Return a cube of steel of `mass` (kg), held by its middle."""
+    """Return a cube of steel of `mass` (kg) that hangs right below what holds it."""
     side = (mass / STEEL) ** (1.0 / 3.0)
     return Part(
         part_id,
@@ -148,7 +150,7 @@ def weight_block(mass: float, kind: MountKind, part_id: str) -> Part:
         Outline((side, side, side)),
         (0.0, 0.0, 0.0),
         HowKnown.SHEET,
-        feet=(Foot(kind),),
+        feet=(Foot(kind, (0.0, 0.0, side / 2.0 + _BELOW)),),
         mass_u=0.005,
     )
 

@@ -1,0 +1,215 @@
+"""What may change on a build: slides that move, and parts that go on, come off or change places.
+
+A choice offers options of which at most one (or exactly one) is taken. An option is one part, or one part
+with all that sits on it, on one free mount of what stays. All figures are linear in the slides.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from equilix.core.assembly.build import Build, Kit, Placed, check_build
+from equilix.core.assembly.parts import Category, Joint, Mount, Part
+from equilix.core.assembly.resolve import Assembly, Positions, prepare
+from equilix.core.errors import AssemblyError
+from equilix.core.frames import quarter_turn, rotation_about
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """One way to fill a choice: `placed` goes on, with the parts `carried` that sit on it, in part order.
+
+    `part` is a part that the kit lacks, such as a block of dead weight; with `grows` (kg) its mass is
+    free up to that. `dead` marks mass that does no other job, `current` what is on the build now.
+    """
+
+    placed: Placed
+    carried: tuple[Placed, ...] = ()
+    part: Part | None = None
+    dead: bool = False
+    current: bool = False
+    grows: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """Options of which at most one is taken, exactly one if `needed`."""
+
+    options: tuple[Option, ...]
+    needed: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Follower:
+    """A slide that goes along with a leader's, as what is set to the lens does with the camera.
+
+    Its way less the leader's stays from `back` to `ahead` (m); both 0 for what must go along exactly.
+    """
+
+    leader: str
+    follower: str
+    back: float = 0.0
+    ahead: float = 0.0
+
+    @property
+    def exact(self) -> bool:
+        """Whether it goes along exactly, so that its move is none of its own."""
+        return self.back == self.ahead
+
+
+@dataclass(frozen=True, slots=True)
+class Freedom:
+    """What may change: the placed parts whose slides are free, and the choices.
+
+    Parts named in choices are not part of what stays.
+    """
+
+    slides: frozenset[str] = frozenset()
+    choices: tuple[Choice, ...] = ()
+    followers: tuple[Follower, ...] = ()
+
+    @property
+    def options(self) -> tuple[Option, ...]:
+        """All options, choice by choice."""
+        return tuple(option for choice in self.choices for option in choice.options)
+
+
+def what_stays(build: Build, freedom: Freedom) -> Build:
+    """Return `build` without the parts that the choices are about."""
+    gone = {
+        placed.id
+        for choice in freedom.choices
+        for option in choice.options
+        if option.current
+        for placed in (option.placed, *option.carried)
+    }
+    return replace(build, parts=tuple(placed for placed in build.parts if placed.id not in gone))
+
+
+def with_options(stays: Build, taken: Iterable[Option], settings: dict[str, float]) -> Build:
+    """Return the build with `taken` options on it and the slides at `settings` (m) by placed id."""
+    parts = list(stays.parts)
+    for option in taken:
+        parts += (option.placed, *option.carried)
+    return replace(stays, parts=tuple(replace(p, setting=settings[p.id]) if p.id in settings else p for p in parts))
+
+
+def in_old_order(changed: Build, old: Build) -> Build:
+    """Return `changed` with its parts in the order of `old` as far as each can stand after what carries it."""
+    rank = {placed.id: i for i, placed in enumerate(old.parts)}
+    waiting = sorted(changed.parts, key=lambda placed: rank.get(placed.id, len(rank)))
+    order: list[Placed] = []
+    done: set[str] = set()
+    while waiting:
+        step = next(p for p in waiting if p.parent is None or p.parent in done)
+        waiting.remove(step)
+        order.append(step)
+        done.add(step.id)
+    return replace(changed, parts=tuple(order))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Body:
+    """What one option adds: `mass` (kg) and `cg` (3,) (m, base frame, all slides at 0), and how it moves.
+
+    `carriers` (k,) bool: which of the staying build's slides carry it. `axis` (3,) and `low`, `high`,
+    `step` (m) belong to its own slide, None if it has none. `boxes` are outlines: middle and half size.
+    """
+
+    mass: float
+    cg: np.ndarray
+    carriers: np.ndarray
+    axis: np.ndarray | None
+    low: float
+    high: float
+    step: float
+
+
+class OptionPlacer:
+    """Works out options on one staying build without preparing each of them as a build of its own."""
+
+    def __init__(self, stays: Build, kit: Kit, assembly: Assembly, at_zero: Positions) -> None:
+        self._kit = kit
+        self._assembly = assembly
+        self._origin = at_zero.origin - at_zero.base
+        self._index = {placed.id: i for i, placed in enumerate(stays.parts)}
+        self._lumps: dict[tuple[Placed, ...], tuple[float, np.ndarray]] = {}
+
+    def body(self, option: Option) -> Body:
+        """Return what `option` adds, in the base frame.
+
+        Raises
+        ------
+        AssemblyError
+            If its mount is missing or of another kind.
+        """
+        placed = option.placed
+        part = option.part or self._kit[placed.part_id]
+        if placed.parent is None or placed.parent not in self._index:
+            raise AssemblyError(f"{part.name} has nothing to sit on.")
+        parent = self._index[placed.parent]
+        mount = self._assembly.parts[parent].mount(placed.mount)
+        foot = part.feet[placed.foot]
+        if foot.kind is not mount.kind:
+            raise AssemblyError(f"{part.name} needs {foot.kind}, but there is {mount.kind}.")
+        turn = quarter_turn(placed.quarter_turns)
+        if mount.joint is Joint.TURN:
+            turn = rotation_about(mount.unit_axis, placed.setting) @ turn
+        base_from_parent = self._assembly.rotation[parent]
+        rotation = base_from_parent @ turn
+        at = self._origin[parent] + base_from_parent @ np.array(mount.at)
+        mass, cg = self._lump(option, part)
+        place = at + rotation @ (cg - np.array(foot.at))
+        carriers = np.array(
+            [self._assembly.carries(j, parent) for j in range(len(self._assembly.slide_parts))], dtype=bool
+        )
+        slides = mount.joint is Joint.SLIDE and mount.high > mount.low and option.grows == 0.0
+        axis = base_from_parent @ np.array(mount.unit_axis) if mount.joint is Joint.SLIDE else None
+        if axis is not None and not slides:
+            place = place + (placed.setting if option.grows else mount.low) * axis
+            axis = None
+        return Body(mass, place, carriers, axis, mount.low, mount.high, mount.step)
+
+    def _lump(self, option: Option, part: Part) -> tuple[float, np.ndarray]:
+        """Return mass and CG (own frame) of a part with all that sits on it."""
+        if not option.carried:
+            return part.mass or 0.0, np.array(part.centre)
+        key = (option.placed, *option.carried)
+        if key not in self._lumps:
+            # Taken off its mount, the group stands in the frame of its first part.
+            first = replace(option.placed, parent=None, mount="", foot=0, setting=0.0, quarter_turns=0)
+            group = Build("group", "group", (first, *option.carried))
+            assembly = prepare(group, self._kit)
+            positions = assembly.at(assembly.settings(group))
+            cg = positions.cg - positions.origin[0]
+            total = float(assembly.mass.sum())
+            self._lumps[key] = (total, assembly.mass @ cg / total if total > 0.0 else np.zeros(3))
+        return self._lumps[key]
+
+
+def fits(part: Part, mount: Mount) -> int | None:
+    """Return the number of the foot with which `part` sits on `mount`, None if none does."""
+    return next((i for i, foot in enumerate(part.feet) if foot.kind is mount.kind), None)
+
+
+def holds_together(build: Build, kit: Kit) -> bool:
+    """Whether `build` can be put together."""
+    try:
+        check_build(build, kit)
+    except AssemblyError:
+        return False
+    return True
+
+
+def carried_parts(build: Build, placed_id: str) -> tuple[Placed, ...]:
+    """Return what sits on a placed part, without itself, in part order."""
+    ids = set(build.carried_by(placed_id)) - {placed_id}
+    return tuple(placed for placed in build.parts if placed.id in ids)
+
+
+def parts_of(build: Build, kit: Kit, kinds: Sequence[Category]) -> tuple[Placed, ...]:
+    """Return the placed parts of some kinds, in part order."""
+    return tuple(placed for placed in build.parts if kit[placed.part_id].category in kinds)

@@ -1,0 +1,216 @@
+"""Ways to clear parts that meet: slide, turn, hang elsewhere, swap; least change first. And slides out of travel."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from equilix.core.analyse import Analysis, FindingKind
+from equilix.core.assembly.build import Build, Kit, Placed, free_mounts, mount_of
+from equilix.core.assembly.clash import find_clashes
+from equilix.core.assembly.fit import first_setting
+from equilix.core.assembly.parts import Category, Joint
+from equilix.core.assembly.resolve import prepare
+from equilix.core.solver.choices import Freedom, carried_parts, fits, holds_together
+from equilix.core.solver.search import FEWEST_CHANGES, Limits, PlanStatus, Target, find_plan
+from equilix.core.solver.strategies import lens_followers
+
+_NO_TARGET = Target(np.zeros(3), None, (), 0.0)
+#: rad. Rosettes and joints are tried in steps no finer than this; common practice: 60 teeth.
+_LEAST_TURN = math.radians(6.0)
+#: Parts that people swap for a smaller one; a camera or a lens is not swapped to clear a clash.
+_SWAPPED = frozenset(
+    {
+        Category.MATTE_BOX,
+        Category.MONITOR,
+        Category.ARM,
+        Category.BATTERY,
+        Category.FOCUS,
+        Category.RODS,
+        Category.SENDER,
+    }
+)
+
+
+class ClearingKind(StrEnum):
+    """How a clash is cleared, in the order in which people would rather do it."""
+
+    SLIDE = "slide"
+    TURN = "turn"
+    HANG = "hang elsewhere"
+    SWAP = "swap"
+
+
+@dataclass(frozen=True, slots=True)
+class Clearing:
+    """A way to clear it: the changed `build`; `moved` are the placed parts that differ, `amount` the largest way
+    (m) or turn (rad)."""
+
+    kind: ClearingKind
+    build: Build
+    moved: tuple[str, ...]
+    amount: float
+
+
+def clearings(
+    analysis: Analysis, kit: Kit, pair: tuple[str, str], go_on: Callable[[], bool] = lambda: True
+) -> tuple[Clearing, ...]:
+    """Return ways to take two placed parts apart that bring no new clash, the least change first, one of each kind.
+
+    Sliding is solved for the fewest and shortest moves; turns, mounts and swaps are tried one by one.
+    """
+    build = analysis.build
+    known = _pairs(build, kit)
+    found = []
+    for search in (_by_sliding, _by_turning, _by_hanging, _by_swapping):
+        if not go_on():
+            break
+        way = search(analysis, kit, pair, known)
+        if way is not None:
+            found.append(way)
+    return tuple(found)
+
+
+def into_travel(analysis: Analysis) -> Build | None:
+    """Return the build with every slide that is out of its travel at its stop; None if all are within."""
+    out = {f.placed_ids[0] for f in analysis.findings if f.kind is FindingKind.OUT_OF_TRAVEL}
+    if not out:
+        return None
+    build = analysis.build
+    for i, mount in zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True):
+        placed = build.parts[i]
+        if placed.id in out:
+            build = build.with_placed(replace(placed, setting=mount.snap(placed.setting)))
+    return build
+
+
+def _pairs(build: Build, kit: Kit) -> frozenset[frozenset[str]]:
+    assembly = prepare(build, kit)
+    clashes = find_clashes(assembly, assembly.at(assembly.settings(build)))
+    return frozenset(frozenset((build.parts[c.first].id, build.parts[c.second].id)) for c in clashes)
+
+
+def _clears(build: Build, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]]) -> bool:
+    now = _pairs(build, kit)
+    return frozenset(pair) not in now and now <= known
+
+
+def _by_sliding(
+    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]]
+) -> Clearing | None:
+    assembly, build = analysis.assembly, analysis.build
+    index = {placed.id: i for i, placed in enumerate(build.parts)}
+    slides = {
+        build.parts[i].id
+        for j, i in enumerate(assembly.slide_parts)
+        # A slide that carries both moves neither against the other.
+        if assembly.carries(j, index[pair[0]]) != assembly.carries(j, index[pair[1]])
+    }
+    if not slides:
+        return None
+    freedom = Freedom(frozenset(slides), (), lens_followers(analysis))
+    plan = find_plan(build, kit, _NO_TARGET, freedom, (FEWEST_CHANGES,), Limits(apart=(pair,)))
+    if plan.status is not PlanStatus.PROVEN or not plan.moved or not _clears(plan.build, kit, pair, known):
+        return None
+    ways = [abs(setting - build.placed(placed_id).setting) for placed_id, setting in plan.moved.items()]
+    return Clearing(ClearingKind.SLIDE, plan.build, tuple(plan.moved), max(ways))
+
+
+def _chain(build: Build, placed_id: str) -> Iterator[Placed]:
+    """Go from a placed part down to what carries it."""
+    placed: Placed | None = build.placed(placed_id)
+    while placed is not None:
+        yield placed
+        placed = build.placed(placed.parent) if placed.parent is not None else None
+
+
+def _by_turning(
+    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]]
+) -> Clearing | None:
+    build = analysis.build
+    best: Clearing | None = None
+    for placed_id in pair:
+        for placed in _chain(build, placed_id):
+            mount = mount_of(placed, build, kit)
+            if mount is not None and mount.joint is Joint.TURN:
+                step = max(mount.step, _LEAST_TURN)
+                count = int((mount.high - mount.low) / step) + 1
+                for k in sorted(range(-count, count + 1), key=abs):
+                    if k == 0 or (best is not None and abs(k) * step >= best.amount):
+                        continue
+                    setting = mount.snap(placed.setting + k * step)
+                    turned = build.with_placed(replace(placed, setting=setting))
+                    if setting != placed.setting and _clears(turned, kit, pair, known):
+                        best = Clearing(ClearingKind.TURN, turned, (placed.id,), abs(setting - placed.setting))
+                        break
+            if placed.id != placed_id or kit[placed.part_id].category in (Category.LENS, Category.BODY):
+                continue
+            for quarters in (1, 3, 2):
+                amount = math.pi / 2 * min(quarters, 4 - quarters)
+                if best is not None and amount >= best.amount:
+                    continue
+                turned = build.with_placed(replace(placed, quarter_turns=(placed.quarter_turns + quarters) % 4))
+                if _clears(turned, kit, pair, known):
+                    best = Clearing(ClearingKind.TURN, turned, (placed.id,), amount)
+    return best
+
+
+def _by_hanging(
+    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]]
+) -> Clearing | None:
+    build = analysis.build
+    best: Clearing | None = None
+    for placed_id in pair:
+        placed = build.placed(placed_id)
+        part = kit[placed.part_id]
+        if placed.parent is None or part.category in (Category.BODY, Category.LENS, Category.PLATE, Category.PAD):
+            continue
+        carried = carried_parts(build, placed_id)
+        gone = {placed_id, *(p.id for p in carried)}
+        stays = replace(build, parts=tuple(p for p in build.parts if p.id not in gone))
+        at = analysis.positions.centre[next(i for i, p in enumerate(build.parts) if p.id == placed_id)]
+        for free in free_mounts(stays, kit):
+            foot = fits(part, free.mount)
+            if foot is None or (free.placed_id, free.mount.id) == (placed.parent, placed.mount):
+                continue
+            setting = first_setting(stays, kit, free, part)
+            moved = replace(placed, parent=free.placed_id, mount=free.mount.id, foot=foot, setting=setting)
+            changed = replace(stays, parts=(*stays.parts, moved, *carried))
+            if not holds_together(changed, kit) or not _clears(changed, kit, pair, known):
+                continue
+            assembly = prepare(changed, kit)
+            there = assembly.at(assembly.settings(changed)).centre[len(stays.parts)]
+            way = float(np.linalg.norm(there - at))
+            if best is None or way < best.amount:
+                best = Clearing(ClearingKind.HANG, changed, (placed_id,), way)
+    return best
+
+
+def _by_swapping(
+    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]]
+) -> Clearing | None:
+    build = analysis.build
+    on_build = {placed.part_id for placed in build.parts}
+    best: tuple[float, Clearing] | None = None
+    for placed_id in pair:
+        placed = build.placed(placed_id)
+        old = kit[placed.part_id]
+        if old.category not in _SWAPPED:
+            continue
+        for part in kit.values():
+            if part.category is not old.category or part.id in on_build or part.mass is None:
+                continue
+            foot = next((i for i, f in enumerate(part.feet) if f.kind is old.feet[placed.foot].kind), None)
+            if foot is None:
+                continue
+            changed = build.with_placed(replace(placed, part_id=part.id, foot=foot))
+            if not holds_together(changed, kit) or not _clears(changed, kit, pair, known):
+                continue
+            heavier = abs((part.mass or 0.0) - (old.mass or 0.0))
+            if best is None or heavier < best[0]:
+                best = (heavier, Clearing(ClearingKind.SWAP, changed, (placed_id,), heavier))
+    return best[1] if best is not None else None

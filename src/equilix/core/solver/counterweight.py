@@ -1,0 +1,59 @@
+"""A counterweight's lever: mass wanted at a place, or place for a mass. ``m a = -M``, M the first moment."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.analyse import Analysis
+from equilix.core.assembly.build import FreeMount
+from equilix.core.assembly.parts import Joint
+
+
+@dataclass(frozen=True, slots=True)
+class Lever:
+    """A mount as a lever about the pad: the arm (m, forward) is ``start + rise * setting``; `moment` kg m now."""
+
+    start: float
+    rise: float
+    low: float
+    high: float
+    moment: float
+
+    def arm(self, setting: float) -> float:
+        """Return the arm (m) ahead of the pad at a setting (m)."""
+        return self.start + self.rise * setting
+
+    def mass_at(self, setting: float) -> float | None:
+        """Return the mass (kg) that levels the rig from there; None if it pulls the wrong way."""
+        arm = self.arm(setting)
+        if abs(arm) < 1e-6 or arm * self.moment > 0.0:
+            return None
+        return -self.moment / arm
+
+    def place_for(self, mass: float) -> float | None:
+        """Return the setting (m) from which `mass` (kg) levels the rig, maybe beyond the ends; None if none does."""
+        if mass <= 0.0 or abs(self.rise) < 1e-9:
+            return None
+        return (-self.moment / mass - self.start) / self.rise
+
+    def beyond(self, setting: float) -> float:
+        """Return by how much (m) a setting lies beyond the ends, 0 inside."""
+        return max(self.low - setting, setting - self.high, 0.0)
+
+
+def lever_of(analysis: Analysis, free: FreeMount) -> Lever | None:
+    """Return the lever of a free mount; None without a pad."""
+    shoulder, body = analysis.shoulder, analysis.body
+    if shoulder is None or body is None:
+        return None
+    index = next((i for i, p in enumerate(analysis.build.parts) if p.id == free.placed_id), None)
+    if index is None:
+        return None
+    rotation, origin = analysis.assembly.rotation[index], analysis.positions.origin[index]
+    at = origin + rotation @ np.array(free.mount.at) - shoulder.pad
+    slides = free.mount.joint is Joint.SLIDE
+    rise = float((rotation @ np.array(free.mount.unit_axis))[0]) if slides else 0.0
+    low, high = (free.mount.low, free.mount.high) if slides else (0.0, 0.0)
+    return Lever(float(at[0]), rise, low, high, body.mass * shoulder.rest.ahead)

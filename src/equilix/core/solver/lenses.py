@@ -1,0 +1,237 @@
+"""The lens table: where the camera must stand for each lens, one place for all, and the fewest marks that serve.
+
+With slope s_j (kg carried less what moves the pad) and mark q_j of lens j the moment at q is ``g s_j (q - q_j)``.
+One place for all minimises the greatest ``s_j |q - q_j|``: for the worst pair it is ``s_j s_k |q_j - q_k| /
+(s_j + s_k)`` at ``(s_j q_j + s_k q_k)/(s_j + s_k)``, a weighted Chebyshev centre on a line (closed form). The fewest
+marks are the fewest points that meet all intervals ``q_j +- tolerance/(g s_j)``: take the earliest right end,
+drop those that it serves, repeat; Cormen et al., Introduction to Algorithms, on activity selection.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Build, Kit, Operator, Placed, check_build
+from equilix.core.assembly.parts import Category, Mount, Part
+from equilix.core.errors import AssemblyError
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.solver.choices import carried_parts
+from equilix.core.solver.problem import moment_form
+from equilix.core.solver.trim import camera_slide
+from equilix.core.uncertainty import COVERAGE
+
+
+@dataclass(frozen=True, slots=True)
+class LensMark:
+    """One lens on the build: `mark` (m, endless slide) and `stop` (m) where the slide can go nearest to it.
+
+    `slope` kg; `remaining` (N m) and `hand` (N) at the stop; `at_common` (N m) and `hand_common` (N) with the camera
+    at the common place. `long_end` marks a zoom at its long end. `reason` says why the lens can't go on.
+    """
+
+    part: Part
+    long_end: bool
+    mark: float
+    stop: float
+    slope: float
+    remaining: float
+    hand: float
+    half: float
+    at_common: float = 0.0
+    hand_common: float = 0.0
+    served_by: int = 0
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class LensTable:
+    """All lenses; `common` (m) is the one place, `marks` (m) the fewest that keep each lens within the tolerance."""
+
+    placed_id: str
+    mount: Mount
+    rows: tuple[LensMark, ...]
+    misfits: tuple[tuple[Part, str], ...]
+    common: float
+    marks: tuple[float, ...]
+
+
+def worst_pair(marks: Sequence[float], slopes: Sequence[float]) -> tuple[float, float]:
+    """Return the place q that makes the greatest ``s_j |q - q_j|`` least, and that value.
+
+    Marks in m, slopes in kg, above zero; the value in kg m.
+    """
+    if not marks:
+        return 0.0, 0.0
+    place, value = marks[0], 0.0
+    for j in range(len(marks)):
+        for k in range(j):
+            total = slopes[j] + slopes[k]
+            worst = slopes[j] * slopes[k] * abs(marks[j] - marks[k]) / total
+            if worst > value:
+                place, value = (slopes[j] * marks[j] + slopes[k] * marks[k]) / total, worst
+    return place, value
+
+
+def fewest_marks(intervals: Sequence[tuple[float, float]]) -> tuple[float, ...]:
+    """Return the fewest points such that each interval (low, high) holds one."""
+    points: list[float] = []
+    for low, high in sorted(intervals, key=lambda interval: interval[1]):
+        if not points or low > points[-1] + 1e-12:
+            points.append(high)
+    return tuple(points)
+
+
+def lens_table(
+    analysis: Analysis,
+    kit: Kit,
+    operator: Operator,
+    matte_box: bool = True,
+    tolerance: float | None = None,
+    go_on: Callable[[], bool] = lambda: True,
+) -> LensTable | None:
+    """Return the table for every lens of the kit in the place of the one on the build.
+
+    What sits on the lens goes along if it fits, without matte boxes if `matte_box` is False; an adapter
+    stays. Zooms whose CG travels stand twice. `tolerance` N m; None: the CG stays on the pad's useful span,
+    less its doubt. None if the build has no lens, no pad or no slide for the camera, or if told to stop.
+    """
+    slide = camera_slide(analysis.assembly)
+    lens = next(
+        (
+            p
+            for p, part in zip(analysis.build.parts, analysis.assembly.parts, strict=True)
+            if part.category is Category.LENS
+        ),
+        None,
+    )
+    if slide is None or lens is None or analysis.shoulder is None:
+        return None
+    camera = analysis.build.parts[analysis.assembly.slide_parts[slide]]
+    mount = analysis.assembly.slide_mounts[slide]
+    rows: list[LensMark] = []
+    misfits: list[tuple[Part, str]] = []
+    for part in kit.values():
+        if part.category is not Category.LENS:
+            continue
+        if not go_on():
+            return None
+        if part.mass is None:
+            misfits.append((part, "has no mass"))
+            continue
+        try:
+            variant = with_lens(analysis.build, kit, lens, part, matte_box)
+        except AssemblyError as error:
+            misfits.append((part, str(error)))
+            continue
+        for long_end in (False, True) if part.cg_travel else (False,):
+            rows.append(_row(variant, _at_end(kit, part, long_end), operator, part, long_end, camera, tolerance))
+    usable = [row for row in rows if row.slope > 1e-6]
+    place, _ = worst_pair([row.mark for row in usable], [row.slope for row in usable])
+    common = mount.snap(min(max(place, mount.low), mount.high))
+    marks = _centred(fewest_marks([_interval(row, mount) for row in usable]), usable, mount)
+    done = []
+    for row in rows:
+        if not go_on():
+            return None
+        variant = with_lens(analysis.build, kit, lens, row.part, matte_box)
+        held = analyse(_set(variant, camera, common), _at_end(kit, row.part, row.long_end), operator)
+        served = min(range(len(marks)), key=lambda k: abs(marks[k] - row.mark)) if marks else 0
+        done.append(
+            replace(row, at_common=_tip(held), hand_common=_hand(held), served_by=_serving(row, marks, mount, served))
+        )
+    order = sorted(done, key=lambda row: row.mark)
+    return LensTable(camera.id, mount, tuple(order), tuple(misfits), common, marks)
+
+
+def with_lens(build: Build, kit: Kit, lens: Placed, part: Part, matte_box: bool) -> Build:
+    """Return the build with another lens in the place of `lens`; AssemblyError if something doesn't fit."""
+    gone: set[str] = set()
+    if not matte_box:
+        for placed in carried_parts(build, lens.id):
+            if kit[placed.part_id].category is Category.MATTE_BOX:
+                gone |= set(build.carried_by(placed.id))
+    parts = tuple(
+        replace(placed, part_id=part.id) if placed.id == lens.id else placed
+        for placed in build.parts
+        if placed.id not in gone
+    )
+    changed = replace(build, parts=parts)
+    check_build(changed, kit)
+    return changed
+
+
+def _at_end(kit: Kit, part: Part, long_end: bool) -> Kit:
+    if not long_end:
+        return kit
+    x, y, z = part.centre
+    return {**kit, part.id: replace(part, cg=(x + part.cg_travel, y, z))}
+
+
+def _row(
+    variant: Build, kit: Kit, operator: Operator, part: Part, long_end: bool, camera: Placed, tolerance: float | None
+) -> LensMark:
+    now = analyse(variant, kit, operator)
+    shoulder, spread, body = now.shoulder, now.spread, now.body
+    slide = camera_slide(now.assembly)
+    assert shoulder is not None
+    assert spread is not None
+    assert body is not None
+    assert slide is not None
+    form = moment_form(now.assembly, now.positions, now.settings, shoulder.pad, shoulder.pad_part)
+    slope = float(form.slope[slide, 0])
+    mount = now.assembly.slide_mounts[slide]
+    setting = float(now.settings[slide])
+    mark = setting - float(form.moment[0]) / slope if abs(slope) > 1e-9 else setting
+    stop = mount.snap(mark)
+    there = analyse(_set(variant, camera, stop), kit, operator, now)
+    if tolerance is None:
+        room = max(variant.shoulder.span_x / 2.0 - COVERAGE * float(spread.cg[0]), 0.0)
+        allowed = body.mass * room
+    else:
+        allowed = tolerance / STANDARD_GRAVITY
+    half = allowed / abs(slope) if abs(slope) > 1e-9 else 0.0
+    return LensMark(part, long_end, mark, stop, abs(slope), _tip(there), _hand(there), half)
+
+
+def _centred(marks: Sequence[float], rows: Sequence[LensMark], mount: Mount) -> tuple[float, ...]:
+    """Return the marks moved to where the worst of the lenses that each serves is served best."""
+    groups: dict[int, list[LensMark]] = {}
+    for row in rows:
+        low, high = _interval(row, mount)
+        first = next((k for k, mark in enumerate(marks) if low - 1e-9 <= mark <= high + 1e-9), None)
+        if first is not None:
+            groups.setdefault(first, []).append(row)
+    moved = list(marks)
+    for k, group in groups.items():
+        place, _ = worst_pair([row.mark for row in group], [row.slope for row in group])
+        low = max(_interval(row, mount)[0] for row in group)
+        high = min(_interval(row, mount)[1] for row in group)
+        moved[k] = min(max(place, low), high)
+    return tuple(moved)
+
+
+def _interval(row: LensMark, mount: Mount) -> tuple[float, float]:
+    """Return the places (m) that keep a lens within its tolerance, inside the slide's travel."""
+    low, high = max(row.mark - row.half, mount.low), min(row.mark + row.half, mount.high)
+    return (low, high) if low <= high else (row.stop, row.stop)
+
+
+def _serving(row: LensMark, marks: Sequence[float], mount: Mount, nearest: int) -> int:
+    low, high = _interval(row, mount)
+    inside = [k for k, mark in enumerate(marks) if low - 1e-9 <= mark <= high + 1e-9]
+    return min(inside, key=lambda k: abs(marks[k] - row.mark)) if inside else nearest
+
+
+def _set(build: Build, camera: Placed, setting: float) -> Build:
+    return build.with_placed(replace(camera, setting=setting))
+
+
+def _tip(analysis: Analysis) -> float:
+    return analysis.shoulder.pitch_moment if analysis.shoulder is not None else 0.0
+
+
+def _hand(analysis: Analysis) -> float:
+    holding = analysis.shoulder.holding if analysis.shoulder is not None else None
+    return max((hand.size for hand in holding.hands), default=0.0) if holding is not None else float("nan")

@@ -1,0 +1,565 @@
+"""The ways to cure a rig that tips, side by side: slides, moved parts, another battery, dead weight, more steadiness.
+
+Each way is a freedom and an order of goals for the same search. Which categories may do what is common
+practice: grips, handle and screen stay where hands and eye want them.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts
+from equilix.core.assembly.parts import Category, Joint, Part
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.massprops.bodies import shift_inertia
+from equilix.core.solver.choices import Choice, Follower, Freedom, Option, carried_parts, fits, holds_together, parts_of
+from equilix.core.solver.search import (
+    Form,
+    Goal,
+    Limits,
+    Plan,
+    PlanStatus,
+    Target,
+    find_plan,
+)
+from equilix.core.solver.trim import MOST_DEAD_WEIGHT, camera_slide, weight_block, weight_mounts
+from equilix.core.uncertainty import COVERAGE
+
+#: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
+TOLERANCE = 0.10
+#: kg that a way to more steadiness may add; common practice.
+MOST_STEADYING = 2.5
+#: Things that are set to the lens and go along when the camera slides.
+_SET_TO_LENS = frozenset({Category.LENS_SUPPORT, Category.FOCUS, Category.MATTE_BOX})
+#: Things whose place hands, eye and head decide; slides that carry only these are not for balance.
+_SET_TO_BODY = frozenset({Category.GRIP, Category.CLAMP, Category.HANDLE, Category.MONITOR, Category.ARM})
+#: Things that may hang elsewhere without harm.
+_MOVABLE = (Category.BATTERY_PLATE, Category.BATTERY, Category.SENDER, Category.AUDIO, Category.WEIGHT)
+
+
+class StrategyKind(StrEnum):
+    SLIDES = "slides only"
+    MOVE = "move what is there"
+    BATTERY = "change the battery"
+    DEAD_WEIGHT = "dead weight"
+    STEADY = "as heavy as steadies it"
+
+
+@dataclass(frozen=True, slots=True)
+class Relaxation:
+    """The smallest change of what is given that would let a plan reach the tolerance.
+
+    `travel` (m) more on the slide of `placed_id`, or `lighter` (kg) less on it.
+    """
+
+    placed_id: str
+    travel: float = 0.0
+    lighter: float = 0.0
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Strategy:
+    """One way: its `plan`, the `after` analysis of the changed build, and how it compares.
+
+    `remaining` and `remaining_u` N m; `full` whether it is within the tolerance; `steadier` the pitch
+    inertia about the pad over what it is now; `relaxations` what else would do if it falls short.
+    """
+
+    kind: StrategyKind
+    plan: Plan
+    after: Analysis
+    remaining: float
+    remaining_u: float
+    full: bool
+    steadier: float
+    relaxations: tuple[Relaxation, ...]
+
+
+def shoulder_target(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
+    """Return the shoulder's condition: no pitch about the pad's middle (to `tolerance`, N m), CG sideways on the pad.
+
+    None without a pad.
+    """
+    shoulder = analysis.shoulder
+    if shoulder is None:
+        return None
+    holder = analysis.build.parts[shoulder.pad_part].id
+    half_y = analysis.build.shoulder.span_y / 2.0
+    forms = (
+        Form("pitch", np.array([1.0, 0.0, 0.0])),
+        Form("roll", np.array([0.0, 1.0, 0.0]), within=half_y),
+    )
+    return Target(shoulder.pad, holder, forms, tolerance / STANDARD_GRAVITY)
+
+
+def robust_target(analysis: Analysis, target: Target) -> Target:
+    """Return `target` with two forms more: the CG stays on the pad even if the masses are off by their doubt.
+
+    The likeliest way to be off by two standard uncertainties is ``dm_i = 2 u_i^2 a_i / sqrt(sum u^2 a^2)``, a the
+    arms: the design point of first-order reliability, Hasofer and Lind, J. Eng. Mech. Div. ASCE 100 (1974), from
+    memory. Arms are those of the present build.
+    """
+    assembly, shoulder = analysis.assembly, analysis.shoulder
+    if shoulder is None:
+        return target
+    arm = analysis.positions.cg[:, 0] - shoulder.pad[0]
+    variance = assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0)
+    spread = math.sqrt(float(variance @ arm**2))
+    if spread <= 0.0:
+        return target
+    off = COVERAGE * variance * arm / spread
+    half_x = analysis.build.shoulder.span_x / 2.0
+    forms = []
+    for sign in (1.0, -1.0):
+        heavier = tuple(
+            (placed.id, sign * float(kg))
+            for placed, kg in zip(analysis.build.parts, off, strict=True)
+            if abs(kg) > 1e-6
+        )
+        forms.append(Form("pitch if guesses are off", np.array([1.0, 0.0, 0.0]), half_x, heavier, strict=True))
+    return replace(target, forms=(*target.forms, *forms))
+
+
+# What each way may change
+
+
+def balance_slides(analysis: Analysis) -> frozenset[str]:
+    """Return the placed parts whose slides are for balance: those that carry more than hands, eye and lens set."""
+    assembly = analysis.assembly
+    found = set()
+    for j, i in enumerate(assembly.slide_parts):
+        carried = {assembly.parts[k].category for k in range(len(assembly.parts)) if assembly.carries(j, k)}
+        # Rods only carry what is set on them.
+        own = carried - {Category.RODS}
+        if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low and own - _SET_TO_LENS - _SET_TO_BODY:
+            found.add(analysis.build.parts[i].id)
+        elif own == set() and carried:
+            continue
+    return frozenset(found)
+
+
+def lens_followers(analysis: Analysis) -> tuple[Follower, ...]:
+    """Return what is set to the lens on slides that don't carry the camera.
+
+    A motor or a matte box on rods goes along exactly; a lens support may stay wherever the lens still lies
+    over it.
+    """
+    assembly = analysis.assembly
+    leader = camera_slide(assembly)
+    if leader is None or assembly.sensor is None:
+        return ()
+    lead = analysis.build.parts[assembly.slide_parts[leader]].id
+    followers = []
+    for j, i in enumerate(assembly.slide_parts):
+        if assembly.carries(j, assembly.sensor) or assembly.parts[i].category not in _SET_TO_LENS:
+            continue
+        placed_id = analysis.build.parts[i].id
+        back, ahead = (0.0, 0.0)
+        if assembly.parts[i].category is Category.LENS_SUPPORT:
+            back, ahead = _room_under_lens(analysis, i)
+        followers.append(Follower(lead, placed_id, back, ahead))
+    return tuple(followers)
+
+
+def _room_under_lens(analysis: Analysis, support: int) -> tuple[float, float]:
+    """Return how far (m) a lens support may go back and ahead of where it stands below the lens."""
+    assembly = analysis.assembly
+    lenses = [k for k, part in enumerate(assembly.parts) if part.category is Category.LENS]
+    if not lenses:
+        return (0.0, 0.0)
+    lens = lenses[0]
+    x = float(analysis.positions.centre[support, 0])
+    middle, half = float(analysis.positions.centre[lens, 0]), float(assembly.edges[lens, 0])
+    # Neither at the mount, where it relieves nothing, nor at the very front.
+    low, high = middle - 0.6 * half, middle + 0.9 * half
+    return (min(low - x, 0.0), max(high - x, 0.0))
+
+
+def slides_freedom(analysis: Analysis, pad: bool = False) -> Freedom:
+    """Return the freedom to slide what is there; with `pad` also the pad, and with it the rig on the body."""
+    slides = balance_slides(analysis)
+    if not pad and analysis.shoulder is not None:
+        assembly, holder = analysis.assembly, analysis.shoulder.pad_part
+        slides -= {
+            analysis.build.parts[i].id for j, i in enumerate(assembly.slide_parts) if assembly.carries(j, holder)
+        }
+    return Freedom(slides, (), lens_followers(analysis))
+
+
+def move_freedom(analysis: Analysis, kit: Kit) -> Freedom:
+    """Return the freedom to hang movable parts, with what sits on them, on other free mounts, and to slide all."""
+    build = analysis.build
+    base = slides_freedom(analysis, pad=True)
+    choices = []
+    movable = [
+        placed
+        for placed in parts_of(build, kit, _MOVABLE)
+        if placed.parent is not None and kit[build.placed(placed.parent).part_id].category not in _MOVABLE
+    ]
+    gone = {p.id for placed in movable for p in (placed, *carried_parts(build, placed.id))}
+    stays = replace(build, parts=tuple(p for p in build.parts if p.id not in gone))
+    mounts = free_mounts(stays, kit)
+    for placed in movable:
+        carried = carried_parts(build, placed.id)
+        options = [Option(placed, carried, current=True)]
+        part = kit[placed.part_id]
+        for free in mounts:
+            same = (free.placed_id, free.mount.id) == (placed.parent, placed.mount)
+            foot = fits(part, free.mount)
+            if same or foot is None or not _sensible(part, free, stays, kit):
+                continue
+            moved = replace(placed, parent=free.placed_id, mount=free.mount.id, foot=foot, setting=free.mount.snap(0.0))
+            options.append(Option(moved, carried))
+        if len(options) > 1:
+            choices.append(Choice(tuple(options), needed=True))
+    return Freedom(base.slides, tuple(choices), base.followers)
+
+
+def _sensible(part: Part, free: FreeMount, build: Build, kit: Kit) -> bool:
+    """Whether anybody would hang `part` there: a battery on rods or behind, not on the lens side of the rods."""
+    carrier = kit[build.placed(free.placed_id).part_id]
+    if part.category in (Category.BATTERY_PLATE, Category.BATTERY):
+        return carrier.category in (Category.RODS, Category.BODY, Category.PLATE, Category.CAGE)
+    return carrier.category not in (Category.GRIP, Category.LENS, Category.MATTE_BOX)
+
+
+def battery_freedom(analysis: Analysis, kit: Kit) -> Freedom:
+    """Return the freedom to put another battery of the kit in the place of the one on the build, and to slide."""
+    build = analysis.build
+    base = slides_freedom(analysis)
+    on_build = {placed.part_id for placed in build.parts}
+    choices = []
+    for placed in parts_of(build, kit, (Category.BATTERY,)):
+        if placed.parent is None or carried_parts(build, placed.id):
+            continue
+        mount = kit[build.placed(placed.parent).part_id].mount(placed.mount)
+        options = [Option(placed, current=True)]
+        for part in kit.values():
+            foot = fits(part, mount)
+            if part.category is Category.BATTERY and part.id not in on_build and part.mass and foot is not None:
+                options.append(Option(replace(placed, part_id=part.id, foot=foot)))
+        if len(options) > 1:
+            choices.append(Choice(tuple(options), needed=True))
+    return Freedom(base.slides, tuple(choices), base.followers)
+
+
+def weight_choices(analysis: Analysis, kit: Kit, blocks: bool = True) -> tuple[Choice, ...]:
+    """Return counterweights of the kit on free mounts, and with `blocks` steel of any mass at their ends."""
+    build = analysis.build
+    on_build = {placed.part_id for placed in build.parts}
+    mounts = weight_mounts(build, kit)
+    choices = []
+    taken = {placed.id for placed in build.parts}
+    for part in kit.values():
+        if part.category is not Category.WEIGHT or part.id in on_build or not part.mass:
+            continue
+        options = []
+        for free in mounts:
+            foot = fits(part, free.mount)
+            if foot is not None:
+                new = Placed(_fresh(f"weight {part.id}", taken), part.id, free.placed_id, free.mount.id, foot)
+                options.append(Option(new, dead=True))
+        if options:
+            choices.append(Choice(tuple(options)))
+    if blocks:
+        choices += _block_choices(mounts, taken)
+    return tuple(choices)
+
+
+def _block_choices(mounts: Sequence[FreeMount], taken: set[str]) -> list[Choice]:
+    choices = []
+    for free in mounts:
+        mount = free.mount
+        ends = (mount.low, mount.high) if mount.joint is Joint.SLIDE else (0.0,)
+        options = []
+        for end in ends:
+            name = f"block {free.placed_id} {free.mount.id} {end:g}"
+            part = weight_block(1.0, free.mount.kind, f"dead {name}")
+            placed = Placed(_fresh(name, taken), part.id, free.placed_id, free.mount.id, 0, end)
+            options.append(Option(placed, (), part, dead=True, grows=MOST_DEAD_WEIGHT))
+        choices.append(Choice(tuple(options)))
+    return choices
+
+
+def _fresh(wanted: str, taken: set[str]) -> str:
+    name = wanted
+    while name in taken:
+        name += "'"
+    taken.add(name)
+    return name
+
+
+def dead_freedom(analysis: Analysis, kit: Kit, slides: bool) -> Freedom:
+    """Return the freedom to add dead weight; with `slides` also to slide, but only what doesn't move a block."""
+    blocks = not slides
+    base = slides_freedom(analysis) if slides else Freedom()
+    return Freedom(base.slides, weight_choices(analysis, kit, blocks), base.followers)
+
+
+def steady_freedom(analysis: Analysis, kit: Kit) -> Freedom:
+    """Return the freedom to take heavier batteries and weights, and to slide."""
+    battery = battery_freedom(analysis, kit)
+    return Freedom(battery.slides, (*battery.choices, *weight_choices(analysis, kit, blocks=False)), battery.followers)
+
+
+# The ways
+
+
+def find_strategies(
+    analysis: Analysis,
+    kit: Kit,
+    operator: Operator,
+    tolerance: float = TOLERANCE,
+    go_on: Callable[[], bool] = lambda: True,
+) -> tuple[Strategy, ...]:
+    """Return the ways that change something, each with its proof; ways that come to the same plan stand once.
+
+    Fewer than all if `go_on` said to stop.
+    """
+    target = shoulder_target(analysis, tolerance)
+    if target is None or analysis.body is None:
+        return ()
+    found: list[Strategy] = []
+    seen: set[tuple[object, ...]] = set()
+    level = abs(_moment(analysis)) <= tolerance
+    for kind in StrategyKind:
+        if not go_on():
+            break
+        if level and kind is not StrategyKind.STEADY:
+            continue
+        plan = _plan(kind, analysis, kit, target, go_on)
+        if plan is None or plan.status is not PlanStatus.PROVEN or plan.changes == 0:
+            continue
+        key = _key(plan)
+        if key in seen:
+            continue
+        seen.add(key)
+        found.append(_strategy(kind, plan, analysis, kit, operator, target))
+    return tuple(found)
+
+
+def _plan(kind: StrategyKind, analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool]) -> Plan | None:
+    build = analysis.build
+    match kind:
+        case StrategyKind.SLIDES:
+            return find_plan(build, kit, target, slides_freedom(analysis), go_on=go_on)
+        case StrategyKind.MOVE:
+            freedom = move_freedom(analysis, kit)
+            return find_plan(build, kit, target, freedom, go_on=go_on)
+        case StrategyKind.BATTERY:
+            freedom = battery_freedom(analysis, kit)
+            if not freedom.choices:
+                return None
+            # Another battery is the point of this way: slides alone are another one.
+            others = tuple(
+                replace(choice, options=tuple(o for o in choice.options if not o.current)) for choice in freedom.choices
+            )
+            present = [option.placed.id for choice in freedom.choices for option in choice.options if option.current]
+            bare = replace(build, parts=tuple(p for p in build.parts if p.id not in present))
+            return find_plan(bare, kit, target, replace(freedom, choices=others), go_on=go_on)
+        case StrategyKind.DEAD_WEIGHT:
+            alone = find_plan(build, kit, target, dead_freedom(analysis, kit, slides=False), go_on=go_on)
+            if alone.status is PlanStatus.PROVEN and alone.remaining(target) <= target.tolerance * (1.0 + 1e-6):
+                return alone
+            both = find_plan(build, kit, target, dead_freedom(analysis, kit, slides=True), go_on=go_on)
+            better = both.status is PlanStatus.PROVEN and both.remaining(target) < alone.remaining(target) - 1e-9
+            return both if better else alone
+        case _:
+            goals = (Goal.BEYOND, Goal.STEADINESS, Goal.CHANGES, Goal.MOMENT)
+            limits = Limits(added=MOST_STEADYING)
+            exact = replace(target, tolerance=0.0)
+            return find_plan(build, kit, exact, steady_freedom(analysis, kit), goals, limits, go_on)
+
+
+def _key(plan: Plan) -> tuple[object, ...]:
+    return tuple(
+        (p.part_id if p.part_id not in plan.kit else "dead", p.parent, p.mount, round(p.setting, 5))
+        for p in sorted(plan.build.parts, key=lambda p: p.id)
+    )
+
+
+def _strategy(
+    kind: StrategyKind, plan: Plan, analysis: Analysis, kit: Kit, operator: Operator, target: Target
+) -> Strategy:
+    after = analyse(plan.build, {**kit, **plan.kit}, operator)
+    shoulder = after.shoulder
+    assert shoulder is not None
+    remaining = plan.remaining(target)
+    full = remaining <= target.tolerance * (1.0 + 1e-6) + 1e-9
+    return Strategy(
+        kind,
+        plan,
+        after,
+        shoulder.pitch_moment,
+        shoulder.moment_doubt,
+        full,
+        pitch_inertia(after) / pitch_inertia(analysis),
+        () if full else relaxations(after, remaining - target.tolerance),
+    )
+
+
+def pitch_inertia(analysis: Analysis) -> float:
+    """Return the moment of inertia (kg m2) about the pad's cross axis."""
+    body, shoulder = analysis.body, analysis.shoulder
+    if body is None or shoulder is None:
+        return math.nan
+    return float(shift_inertia(body, shoulder.pad)[1, 1])
+
+
+def relaxations(after: Analysis, lacking: float) -> tuple[Relaxation, ...]:
+    """Return what would take a moment of `lacking` (kg m) more off a plan that falls short, smallest first.
+
+    More travel for a slide that stands at its stop, or less mass on the part with the longest arm on the
+    heavy side.
+    """
+    assembly, shoulder = after.assembly, after.shoulder
+    if shoulder is None or after.body is None:
+        return ()
+    side = math.copysign(1.0, shoulder.pitch_moment)
+    found = []
+    mass = assembly.carried_mass()
+    names = balance_slides(after)
+    for j, i in enumerate(assembly.slide_parts):
+        placed_id = after.build.parts[i].id
+        if placed_id not in names:
+            continue
+        holds = assembly.carries(j, shoulder.pad_part)
+        slope = float(assembly.slide_axes[j, 0]) * (float(mass[j]) - after.body.mass * holds)
+        mount, now = assembly.slide_mounts[j], float(after.settings[j])
+        helpful = -side * slope
+        at_stop = now <= mount.low + 1e-6 if helpful < 0.0 else now >= mount.high - 1e-6
+        if at_stop and abs(slope) > 1e-6:
+            found.append(Relaxation(placed_id, travel=lacking / abs(slope)))
+    found.sort(key=lambda r: r.travel)
+    arms = side * (after.positions.cg[:, 0] - shoulder.pad[0])
+    heavy = [
+        (float(lacking / arms[i]), i)
+        for i, part in enumerate(assembly.parts)
+        if arms[i] > 1e-3
+        and part.category in (Category.LENS, Category.MATTE_BOX, Category.MONITOR, Category.BATTERY)
+        and part.mass is not None
+        and lacking / arms[i] < part.mass
+    ]
+    if heavy:
+        lighter, i = min(heavy)
+        found.append(Relaxation(after.build.parts[i].id, lighter=lighter))
+    return tuple(found[:3])
+
+
+# Added mass against remaining moment
+
+
+@dataclass(frozen=True, slots=True)
+class TradePoint:
+    """The least remaining moment (N m) with at most `added` kg of dead weight."""
+
+    added: float
+    remaining: float
+
+
+def trade_off(
+    analysis: Analysis, kit: Kit, slides: bool, points: int = 13, go_on: Callable[[], bool] = lambda: True
+) -> tuple[TradePoint, ...]:
+    """Return the curve of added dead weight against remaining moment, by an added-mass limit raised in steps.
+
+    Epsilon constraint: Haimes, Lasdon and Wismer, IEEE Trans. SMC 1 (1971). With `slides` the rig is first
+    slid as level as it gets; what then remains is what weight must do.
+    """
+    target = shoulder_target(analysis, 0.0)
+    if target is None:
+        return ()
+    build = analysis.build
+    if slides:
+        slid = find_plan(build, kit, target, slides_freedom(analysis), (Goal.MOMENT,), go_on=go_on)
+        if slid.status is not PlanStatus.PROVEN:
+            return ()
+        build = slid.build
+        target = replace(target, point=_pad_of(build, kit, target))
+    base = replace_build(analysis, build, kit)
+    freedom = dead_freedom(base, kit, slides=False)
+    if not freedom.choices:
+        return (TradePoint(0.0, abs(_moment(base))),)
+    goals = (Goal.MOMENT, Goal.ADDED_MASS)
+    whole = find_plan(build, kit, target, freedom, goals, go_on=go_on)
+    if whole.status is not PlanStatus.PROVEN:
+        return ()
+    most = max(whole.added_mass, 1e-3)
+    found = [TradePoint(0.0, abs(_moment(base)))]
+    for k in range(1, points):
+        if not go_on():
+            return ()
+        limit = most * k / (points - 1)
+        plan = find_plan(build, kit, target, freedom, goals, Limits(added=limit), go_on)
+        if plan.status is PlanStatus.PROVEN:
+            found.append(TradePoint(plan.added_mass, plan.remaining(target) * STANDARD_GRAVITY))
+    return tuple(found)
+
+
+def replace_build(analysis: Analysis, build: Build, kit: Kit) -> Analysis:
+    """Return the analysis of another build for the same person; body figures are not needed here."""
+    return analyse(build, kit, Operator("nobody", "Nobody"), analysis)
+
+
+def _pad_of(build: Build, kit: Kit, target: Target) -> np.ndarray:
+    after = analyse(build, kit, Operator("nobody", "Nobody"))
+    return after.shoulder.pad if after.shoulder is not None else target.point
+
+
+def _moment(analysis: Analysis) -> float:
+    return analysis.shoulder.pitch_moment if analysis.shoulder is not None else 0.0
+
+
+# Doubt
+
+
+@dataclass(frozen=True, slots=True)
+class Swayed:
+    """A part whose weighing may change the advice: by how far (m, k = 2) the camera's mark could move, and whether
+    the slide might then fall short, or no longer do so."""
+
+    part: int
+    shift: float
+    flips: bool
+
+
+def swayed_by(analysis: Analysis, least: float = 0.001) -> tuple[Swayed, ...]:
+    """Return the parts whose doubt moves the camera plate's mark by more than `least` (m), most first.
+
+    The mark is ``q = -M/S`` with slope S; one mass off by dm moves it by ``-dm a/S``, a its arm once the
+    rig is level: M and S both depend on it if the slide carries it.
+    """
+    assembly, shoulder, body = analysis.assembly, analysis.shoulder, analysis.body
+    slide = camera_slide(assembly)
+    if slide is None or shoulder is None or body is None:
+        return ()
+    holds = assembly.carries(slide, shoulder.pad_part)
+    slope = float(assembly.slide_axes[slide, 0]) * (float(assembly.carried_mass()[slide]) - body.mass * holds)
+    if abs(slope) < 1e-6:
+        return ()
+    mount, now = assembly.slide_mounts[slide], float(analysis.settings[slide])
+    wanted = now - body.mass * shoulder.rest.ahead / slope
+    # Arms with the camera at its mark.
+    along = float(assembly.slide_axes[slide, 0]) * (wanted - now)
+    carried = np.array([assembly.carries(slide, i) for i in range(len(assembly.parts))], dtype=float)
+    arm = analysis.positions.cg[:, 0] - shoulder.pad[0] + along * (carried - float(holds))
+    u = np.sqrt(assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0))
+    shift = COVERAGE * np.abs(u * arm / slope)
+    found = []
+    for i in np.argsort(-shift).tolist():
+        if shift[i] < least:
+            break
+        inside = mount.low <= wanted <= mount.high
+        ends = [mount.low <= wanted + sign * shift[i] <= mount.high for sign in (-1.0, 1.0)]
+        found.append(Swayed(i, float(shift[i]), any(end != inside for end in ends)))
+    return tuple(found)
+
+
+def valid(build: Build, kit: Kit) -> bool:
+    """Whether a plan's build can be put together from the kit."""
+    return holds_together(build, kit)
