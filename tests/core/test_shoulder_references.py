@@ -12,21 +12,14 @@ from hypothesis import strategies as st
 from scipy.optimize import linprog
 
 from equilix.core.analyse import Certainty, analyse, certainty
-from equilix.core.assembly.build import FreeMount, Placed, Shoulder
+from equilix.core.assembly.build import Placed, Shoulder
 from equilix.core.assembly.parts import Category, HowKnown
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.lp import LpStatus, solve_lp
 from equilix.core.solver.problem import moment_form
-from equilix.core.solver.trim import (
-    MOST_DEAD_WEIGHT,
-    RemedyKind,
-    battery_slide,
-    camera_slide,
-    dead_weight_remedy,
-    slide_remedy,
-    weight_mounts,
-)
+from equilix.core.solver.trim import weight_block, weight_mounts
 from equilix.core.supports.shoulder import HandLimits, Tip, hold_level, pad_pressure, residual, rest
 from equilix.core.uncertainty import SCALE_ACCURACY, mass_doubt
 from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
@@ -274,7 +267,7 @@ class Doubt(unittest.TestCase):
         self.assertEqual(mass_doubt(replace(block("p", 2.0), mass_u=0.1)), 0.1)
 
 
-class Remedies(unittest.TestCase):
+class Levers(unittest.TestCase):
     def setUp(self) -> None:
         camera = block("camera", 3.0, category=Category.BODY)
         battery = block("battery", 1.0, category=Category.BATTERY)
@@ -283,10 +276,6 @@ class Remedies(unittest.TestCase):
         self.form = moment_form(
             self.figures.assembly, self.figures.positions, self.figures.settings, self.figures.shoulder.pad, 0
         )
-
-    def after(self, remedy: object) -> float:
-        build, kit = remedy.applied(self.build, self.kit)  # type: ignore[attr-defined]
-        return analyse(build, kit, OPERATOR).shoulder.rest.ahead
 
     def test_the_form_agrees_with_the_analysis_anywhere(self) -> None:
         rng = np.random.default_rng(2)
@@ -299,71 +288,20 @@ class Remedies(unittest.TestCase):
             shoulder = analyse(replace(self.build, parts=parts), self.kit, OPERATOR).shoulder
             self.assertAlmostEqual(STANDARD_GRAVITY * float(self.form.at(q)[0]), shoulder.pitch_moment, places=12)
 
-    def test_sliding_the_camera_is_exact(self) -> None:
-        slide = camera_slide(self.figures.assembly)
-        remedy = slide_remedy(self.form, self.figures.assembly, slide, RemedyKind.SLIDE_CAMERA)
-        self.assertTrue(remedy.full)
-        self.assertAlmostEqual(self.after(remedy), 0.0, places=12)
-        # By hand: 3 q = 1.0 * 0.15 - 0.001 * 0.2.
-        self.assertAlmostEqual(remedy.travel_after, (0.15 - 0.0002) / 3.0, places=12)
-
-    def test_a_short_slide_goes_to_its_stop_and_says_what_lacks(self) -> None:
-        slide = battery_slide(self.figures.assembly)
-        remedy = slide_remedy(self.form, self.figures.assembly, slide, RemedyKind.MOVE_BATTERY)
-        self.assertTrue(remedy.full)
-        self.assertAlmostEqual(remedy.travel_after, -0.3002, places=12)
-        heavier = moment_form(
-            self.figures.assembly,
-            self.figures.positions,
-            self.figures.settings,
-            self.figures.shoulder.pad - np.array([0.2, 0, 0]),
-            0,
-        )
-        short = slide_remedy(heavier, self.figures.assembly, slide, RemedyKind.MOVE_BATTERY)
-        self.assertFalse(short.full)
-        self.assertEqual(short.travel_after, -0.5)
-        self.assertAlmostEqual(short.shortfall, 0.3002 + 5.001 * 0.2 - 0.5, places=9)
-
-    def test_dead_weight_is_exact_and_goes_to_the_end_that_needs_least(self) -> None:
+    def test_a_lever_says_mass_and_place_by_hand(self) -> None:
+        """m a = -M: 0.3 - 0.15 + 0.0002 kg m to undo, at the rail's end 0.5 m behind."""
         free = next(f for f in weight_mounts(self.build, self.kit) if f.mount.id == "rail")
-        remedy = dead_weight_remedy(
-            self.form, self.figures.assembly, self.figures.positions, self.figures.shoulder.pad, free, "w", "w"
-        )
-        self.assertEqual(remedy.added.setting, -0.5)
-        self.assertAlmostEqual(remedy.added_part.mass, (3.0 * 0.1 - 0.15 + 0.0002) / 0.5, places=12)
-        self.assertAlmostEqual(self.after(remedy), 0.0, places=12)
-        self.assertLess(remedy.added_part.mass, MOST_DEAD_WEIGHT)
-
-    def test_weight_on_the_heavy_side_is_no_remedy(self) -> None:
-        rail = replace(base().mount("rail"), low=0.1)
-        kit = {**self.kit, "base": replace(base(), mounts=(base().mount("shoulder"), rail))}
-        parts = tuple(replace(p, setting=0.2) if p.id == "battery" else p for p in self.build.parts)
-        figures = analyse(replace(self.build, parts=parts), kit, OPERATOR)
-        form = moment_form(figures.assembly, figures.positions, figures.settings, figures.shoulder.pad, 0)
-        found = dead_weight_remedy(
-            form, figures.assembly, figures.positions, figures.shoulder.pad, FreeMount("base", rail), "w", "w"
-        )
-        self.assertIsNone(found)
-
-    def test_detents_are_kept(self) -> None:
-        mounts = tuple(replace(m, step=0.02) if m.id == "rail" else m for m in base().mounts)
-        kit = {**self.kit, "base": replace(base(), mounts=mounts)}
-        figures = analyse(self.build, kit, OPERATOR)
-        form = moment_form(figures.assembly, figures.positions, figures.settings, figures.shoulder.pad, 0)
-        remedy = slide_remedy(form, figures.assembly, camera_slide(figures.assembly), RemedyKind.SLIDE_CAMERA)
-        self.assertAlmostEqual(remedy.travel_after / 0.02, round(remedy.travel_after / 0.02), places=9)
-
-    def test_nothing_to_do_when_level(self) -> None:
-        level = replace(
-            self.build,
-            parts=tuple(replace(p, setting=0.0) if p.parent else p for p in self.build.parts),
-        )
-        figures = analyse(level, self.kit, OPERATOR)
-        form = moment_form(figures.assembly, figures.positions, figures.settings, figures.shoulder.pad, 0)
-        self.assertIsNone(slide_remedy(form, figures.assembly, 0, RemedyKind.SLIDE_CAMERA))
-        free = weight_mounts(level, self.kit)[0]
-        weight = dead_weight_remedy(form, figures.assembly, figures.positions, figures.shoulder.pad, free, "w", "w")
-        self.assertIsNone(weight)
+        lever = lever_of(self.figures, free)
+        moment = 3.0 * 0.1 - 0.15 + 0.0002
+        self.assertAlmostEqual(lever.mass_at(-0.5), moment / 0.5, places=12)
+        self.assertIsNone(lever.mass_at(0.3))
+        self.assertAlmostEqual(lever.place_for(0.6), -moment / 0.6, places=12)
+        self.assertAlmostEqual(lever.beyond(lever.place_for(0.1)), moment / 0.1 - 0.5, places=12)
+        self.assertEqual(lever.beyond(0.1), 0.0)
+        block_part = weight_block(lever.mass_at(-0.5), free.mount.kind, "w")
+        placed = Placed("w", "w", "base", "rail", 0, -0.5)
+        after = analyse(replace(self.build, parts=(*self.build.parts, placed)), {**self.kit, "w": block_part}, OPERATOR)
+        self.assertAlmostEqual(after.shoulder.rest.ahead, 0.0, places=12)
 
     def test_a_slide_that_carries_the_pad_moves_the_support(self) -> None:
         """The pad on a slide of the base: moving it forward by d moves the CG back by d from the pad."""

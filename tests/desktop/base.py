@@ -5,8 +5,11 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+import time
 import unittest
+from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -22,6 +25,9 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
 from equilix.io.preferences import Preferences
+from equilix.present.ways import Way
+
+T = TypeVar("T")
 
 
 class WindowTestCase(unittest.TestCase):
@@ -75,6 +81,20 @@ class WindowTestCase(unittest.TestCase):
         for _ in range(3):
             self.app.processEvents()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+    def ways(self) -> tuple[Way, ...]:
+        """Wait until the ways to balance are there; return them."""
+        return self.wait_for(lambda: not self.window.balance.finder.busy and self.window.balance.ways)
+
+    def wait_for(self, ready: Callable[[], T], seconds: float = 20.0) -> T:
+        """Let the window work until `ready` gives something true; return that."""
+        end = time.monotonic() + seconds
+        while not (found := ready()):
+            if time.monotonic() > end:
+                raise AssertionError("it never came")
+            self.app.processEvents()
+        self.settle()
+        return found
 
     def keys(self, widget: QWidget, text: str) -> None:
         """Type text."""

@@ -7,6 +7,7 @@ from PySide6.QtGui import QDropEvent
 
 from equilix.desktop.main_window import BUILD
 from equilix.desktop.widgets.tray import MIME
+from equilix.document.edits.builds import SetSlide, TakeOff
 from tests.desktop.base import DemoWindowTestCase
 
 
@@ -118,3 +119,62 @@ class BuildView(DemoWindowTestCase):
         self.workspace.undo()
         self.workspace.undo()
         self.assertEqual(self.workspace.book, book)
+
+
+class ClearingAndNext(DemoWindowTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.workspace.choose_build("wide")
+        self.window.go(BUILD)
+        self.settle()
+        self.view = self.window.build
+
+    def test_a_clash_is_cleared_by_the_first_way_and_comes_back_with_undo(self) -> None:
+        advice = self.view.advice
+        self.wait_for(lambda: advice.ways)
+        clashes = len(self.view.model.problems)
+        plain = len(self.view.drawing.scene.items)
+        self.key(self.view.drawing, Qt.Key.Key_P)
+        self.assertGreater(len(self.view.drawing.scene.items), plain)
+        self.assertIs(advice.chosen, advice.ways[0])
+        before = self.workspace.book
+        self.click(advice.cards[0].apply_button)
+        self.assertLess(len(self.view.model.problems), clashes)
+        self.assertEqual(self.workspace.history.undo_label, "Clear clash")
+        self.workspace.undo()
+        self.assertEqual(self.workspace.book, before)
+
+    def test_escape_drops_the_preview(self) -> None:
+        self.wait_for(lambda: self.view.advice.ways)
+        self.key(self.view.drawing, Qt.Key.Key_P)
+        self.key(self.view.drawing, Qt.Key.Key_Escape)
+        self.assertIsNone(self.view.advice.chosen)
+
+    def test_what_goes_on_next_is_offered_with_its_effect_and_put_on(self) -> None:
+        self.workspace.choose_build("long-zoom")
+        for part in ("matte", "clamp", "support"):
+            self.workspace.apply(TakeOff("long-zoom", part))
+        self.settle()
+        advice = self.view.advice
+        self.assertEqual([one.part.id for one in advice.next], ["motor", "matte"])
+        self.assertEqual(advice.next[0].free.placed_id, "front")
+        self.assertEqual(advice.next[1].free.placed_id, "lens")
+        self.assertGreater(advice.next[1].after, advice.next[1].before)
+        self.key(advice.next_cards[1], Qt.Key.Key_Return)
+        self.assertIn("matte", [placed.part_id for placed in self.workspace.build.parts])
+
+    def test_the_strip_shows_the_rig_without_its_battery(self) -> None:
+        step = self.view.model.steps[3]
+        self.assertGreater(step.without, step.ahead)
+        self.assertIsNone(self.view.model.steps[0].without)
+
+    def test_parts_on_rods_are_put_in_the_usual_order(self) -> None:
+        order = next(o for o in self.view.advice.orders if o.holder == "front")
+        self.assertEqual(set(order.better), {"clamp", "motor"})
+        self.workspace.apply(SetSlide("wide", "motor", 0.119, "motor"))
+        self.settle()
+        order = next(o for o in self.view.advice.orders if o.holder == "front")
+        self.assertEqual((order.now, order.better), (("clamp", "motor"), ("motor", "clamp")))
+        self.click(self.view.advice.order_buttons[0])
+        order = next(o for o in self.view.advice.orders if o.holder == "front")
+        self.assertTrue(order.as_wanted)

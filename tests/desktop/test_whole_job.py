@@ -87,6 +87,7 @@ class WholeJob(WindowTestCase):
         # Preview the first way, then apply it: nothing changes before Apply.
         view = self.window.balance
         unchanged = self.workspace.book
+        self.ways()
         self.key(view.elevation, Qt.Key.Key_P)
         self.assertIs(self.workspace.book, unchanged)
         self.assertIsNotNone(self.workspace.chosen_way)
@@ -96,6 +97,7 @@ class WholeJob(WindowTestCase):
         for _ in range(3):
             if view.model.verdict.head == "Level":
                 break
+            self.ways()
             self.key(view.elevation, Qt.Key.Key_P)
             self.key(view.elevation, Qt.Key.Key_Return)
         after = view.model.verdict

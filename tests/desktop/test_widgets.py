@@ -153,6 +153,7 @@ class Panel(DemoWindowTestCase):
     def test_cards_are_chosen_and_applied_by_keys_alone(self) -> None:
         self.window.go(BALANCE)
         self.settle()
+        self.ways()
         card = self.window.balance.cards[0]
         self.assertIn("Slide camera plate", card.accessibleName())
         QTest.keyClick(card, Qt.Key.Key_Return)
@@ -163,10 +164,10 @@ class Panel(DemoWindowTestCase):
         self.assertEqual(self.workspace.history.undo_label, "Apply way to balance")
 
     def test_a_way_that_cannot_be_had_is_no_button(self) -> None:
-        from equilix.core.solver.trim import RemedyKind
-        from equilix.present.balance import Way
+        from equilix.core.solver.strategies import StrategyKind
+        from equilix.present.ways import Way
 
-        way = Way(RemedyKind.MOVE_BATTERY, "Move battery", "", 0.0, 0.0, "", "No battery sits on a slide", None, None)
+        way = Way(StrategyKind.BATTERY, "Move battery", "", 0.0, 0.0, "", ("No other battery fits",), None, None)
         card = WayCard(1, way, False)
         chosen: list[int] = []
         card.chosen.connect(chosen.append)

@@ -9,9 +9,10 @@ from dataclasses import replace
 from equilix.core.analyse import Analysis, analyse
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.parts import Category
+from equilix.core.solver.strategies import StrategyKind, find_strategies, swayed_by
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
-from equilix.present.balance import balance_model, verdict_of, ways_to_balance
+from equilix.present.balance import balance_model, verdict_of
 from equilix.present.build_view import build_model, draw_build, offers
 from equilix.present.elevation import draw_elevation, support_line
 from equilix.present.part_preview import draw_part_preview
@@ -19,6 +20,7 @@ from equilix.present.rig_drawing import letter
 from equilix.present.scene import PathItem, Region, Scene, TextItem, arc, hatch
 from equilix.present.sheet import sheet_model
 from equilix.present.units import System
+from equilix.present.ways import sway_words, ways_of
 from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
 
 METRIC, IMPERIAL = System.METRIC, System.IMPERIAL
@@ -81,20 +83,41 @@ class Balance(unittest.TestCase):
         self.assertIn("kPa", cautions)
         self.assertIn("not medical advice", cautions)
 
-    def test_ways_say_what_they_would_run_into(self) -> None:
+    def test_ways_say_what_to_change_what_is_left_and_what_it_does(self) -> None:
         book, analysis = demo()
-        ways = ways_to_balance(analysis, book.parts, book.operators[0], METRIC)
-        self.assertEqual(len(ways), 3)
-        self.assertTrue(ways[0].remedy.full)
-        self.assertIn("To mark", ways[0].note)
-        self.assertIn("meets", next(way.note for way in ways if "dead weight" in way.title))
+        found = find_strategies(analysis, book.parts, book.operators[0])
+        ways = ways_of(found, analysis, book.parts, METRIC)
+        self.assertEqual([way.kind for way in ways], list(StrategyKind))
+        self.assertIn("To mark", ways[0].lines[0])
+        self.assertIn("shoulder 77 → 89 N", ways[0].lines[1])
+        self.assertIn("proven least", ways[0].lines[2])
+        self.assertEqual(ways[2].cost, "+1160 g")
+        self.assertIn("instead of V-lock battery 98 Wh", ways[2].lines[0])
+        self.assertIn("dead weight on rear rods", ways[3].lines[0])
+        self.assertIn("no other job", ways[3].lines[1])
 
-    def test_without_slides_the_ways_say_why_not(self) -> None:
+    def test_a_way_that_falls_short_says_by_what(self) -> None:
+        book, _ = demo()
+        kit = dict(book.parts)
+        cut = replace(kit["base"].mount("dovetail"), low=-0.02)
+        kit["base"] = replace(kit["base"], mounts=tuple(cut if m.id == cut.id else m for m in kit["base"].mounts))
+        analysis = analyse(book.builds[0], kit, book.operators[0])
+        way = ways_of(find_strategies(analysis, kit, book.operators[0]), analysis, kit, METRIC)[0]
+        text = " ".join(way.lines)
+        self.assertIn("Falls short", text)
+        self.assertIn("more travel for the", text)
+        self.assertIn("camera plate at its stop", text)
+
+    def test_what_sways_the_advice_is_said(self) -> None:
+        _, analysis = demo()
+        self.assertRegex(sway_words(swayed_by(analysis), analysis, METRIC), r"Weigh the matte box first: .* ± \d mm")
+        self.assertEqual(sway_words((), analysis, METRIC), "")
+
+    def test_without_slides_there_are_no_ways(self) -> None:
         camera = block("camera", 3.0, category=Category.BODY)
         kit = {"base": replace(base(), mounts=(base().mount("shoulder"),)), "camera": camera}
         build = Build("b", "B", (Placed("base", "base"),))
-        ways = ways_to_balance(analyse(build, kit, OPERATOR), kit, OPERATOR, METRIC)
-        self.assertTrue(all(way.remedy is None for way in ways))
+        self.assertEqual(find_strategies(analyse(build, kit, OPERATOR), kit, OPERATOR), ())
 
     def test_letters_skip_i_and_o(self) -> None:
         letters = [letter(i) for i in range(50)]

@@ -12,9 +12,10 @@ from hypothesis import strategies as st
 from equilix.core.analyse import Analysis, analyse
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.parts import Category, HowKnown, MountKind, Shape
+from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
-from equilix.present.balance import mid_sentence, number_mm, ways_to_balance
+from equilix.present.balance import mid_sentence, number_mm
 from equilix.present.build_view import build_model, draw_build, mounts_in_order
 from equilix.present.elevation import Elevation, draw_elevation, draw_nothing_yet
 from equilix.present.rig_drawing import part_frame
@@ -108,8 +109,8 @@ class ElevationFacts(unittest.TestCase):
     def test_a_preview_adds_dashed_outlines_of_what_moves_only(self) -> None:
         book = demo_book()
         analysis = demo()
-        way = ways_to_balance(analysis, book.parts, book.operators[0], METRIC)[0]
-        plain, ghost = drawn(analysis), drawn(analysis, preview=way.preview)
+        way = find_strategies(analysis, book.parts, book.operators[0])[0]
+        plain, ghost = drawn(analysis), drawn(analysis, preview=way.after)
 
         def dashed(drawing: Elevation) -> int:
             return sum(

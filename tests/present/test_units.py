@@ -189,3 +189,10 @@ class KitCells(unittest.TestCase):
         pasted = paste(Book(), 'Clamp,120 g\n"Arm, long",240 g\n', METRIC)
         self.assertEqual([part.name for part in pasted.parts], ["Clamp", "Arm, long"])
         self.assertEqual(len({part.id for part in pasted.parts}), 2)
+
+
+class Moments(unittest.TestCase):
+    def test_what_is_shown_can_be_typed(self) -> None:
+        for text in ("0.10 N·m", "0.1 N m", "0.1 Nm", "0.1", "0,1 N.m"):
+            self.assertAlmostEqual(parse(text, Kind.MOMENT, System.METRIC), 0.1)
+        self.assertAlmostEqual(parse("2 lbf·in", Kind.MOMENT, System.METRIC), 0.2259696580552334)

@@ -173,9 +173,11 @@ def _style_sheet(c: Colors) -> str:
     QMenu::item:selected {{ background: {c.hex("tint")}; }}
     QMenu::item:disabled {{ color: {c.hex("ink3")}; }}
     QMenu::separator {{ height: 1px; background: {c.hex("rule")}; margin: 4px 0; }}
-    QTableView::indicator, QTreeView::indicator {{ width: {round(13 * s)}px; height: {round(13 * s)}px;
+    QTableView::indicator, QTreeView::indicator, QCheckBox::indicator {{
+        width: {round(13 * s)}px; height: {round(13 * s)}px;
         border: 1px solid {c.hex("ghostL")}; border-radius: 3px; background: {c.hex("panel")}; }}
-    QTableView::indicator:checked, QTreeView::indicator:checked {{ background: {c.hex("accent")};
+    QTableView::indicator:checked, QTreeView::indicator:checked, QCheckBox::indicator:checked {{
+        background: {c.hex("accent")};
         border-color: {c.hex("accent")}; image: url({tick}); }}
     QTreeView {{ background: {c.hex("panel")}; border: 1px solid {c.hex("rule2")}; }}
     QTableView {{ background: transparent; border: none; gridline-color: transparent; outline: none;

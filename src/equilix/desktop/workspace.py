@@ -19,12 +19,12 @@ from equilix.document.history import Edit, History
 from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences, store_preferences
 from equilix.io.recovery import Journal
-from equilix.present.balance import Way
 from equilix.present.units import System
+from equilix.present.ways import Way
 
 
 class Workspace(QObject):
-    """Holds history, file, chosen build and operator, selection and the chosen remedy.
+    """Holds history, file, chosen build and operator, selection and the chosen way.
 
     `book_changed` follows every edit, `view_changed` every change of what is looked at, `said` a plain
     sentence for the status bar and `refused` one that needs the user's attention.

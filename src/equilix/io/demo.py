@@ -129,8 +129,8 @@ def _power_and_top() -> list[Part]:
 
 def _optics() -> list[Part]:
     return [
-        s.known(s.lens("zoom", "Zoom 28–105", 1.36, 207, 108, 0.45, price=1650), _S, cg=_S),
-        s.known(s.lens("zoom-short", "Zoom 35–70", 0.82, 132, 95, price=980), _W),
+        replace(s.known(s.lens("zoom", "Zoom 28–105", 1.36, 207, 108, 0.45, price=1650), _S, cg=_S), cg_travel=0.018),
+        replace(s.known(s.lens("zoom-short", "Zoom 35–70", 0.82, 132, 95, price=980), _W), cg_travel=0.009),
         s.known(s.lens("prime-25", "Prime 25 mm", 1.02, 105, 95, price=720), _S),
         s.known(s.lens("prime-50", "Prime 50 mm", 0.98, 100, 95, price=720), _S),
         s.known(s.lens("prime-85", "Prime 85 mm", 1.14, 115, 95, price=760), _S),

@@ -21,6 +21,7 @@ class Preferences:
     single_keys: bool = True
     recent: tuple[str, ...] = ()
     by: str = ""  # who weighs, for the records
+    tolerance: float = 0.10  # N m of tip moment that counts as level
 
     def with_recent(self, path: Path) -> Preferences:
         """Return the preferences with `path` as the newest recent file."""

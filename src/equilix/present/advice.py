@@ -30,7 +30,7 @@ class AdviceRow:
     change: str
     note: str
     part_id: str
-    advice: Advice
+    advice: Advice | None
 
 
 def advice_rows(found: tuple[Advice, ...], analysis: Analysis, gauge: Gauge, system: System) -> tuple[AdviceRow, ...]:

@@ -5,25 +5,14 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from equilix.core.analyse import Analysis, Certainty, FindingKind, analyse
+from equilix.core.analyse import Analysis, Certainty, FindingKind
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator
 from equilix.core.assembly.parts import HowKnown, MountKind
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.solver.problem import moment_form
-from equilix.core.solver.trim import (
-    MOST_DEAD_WEIGHT,
-    Remedy,
-    RemedyKind,
-    battery_slide,
-    camera_slide,
-    dead_weight_remedy,
-    slide_remedy,
-    weight_mounts,
-)
 from equilix.core.supports.shoulder import Tip
 from equilix.core.uncertainty import COVERAGE
 from equilix.present.rig_drawing import letter
-from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+from equilix.present.units import Kind, System, doubt, figure, unit_of
 
 #: N. Less than this in a hand is not worth a sentence; common practice.
 LIGHT_HAND = 1.0
@@ -61,21 +50,6 @@ class LedgerRow:
     arm_text: str
     guessed: bool
     spoken: str
-
-
-@dataclass(frozen=True, slots=True)
-class Way:
-    """One way to balance, or why it can't be had (`remedy` None)."""
-
-    kind: RemedyKind
-    title: str
-    cost: str
-    before: float
-    after: float
-    after_text: str
-    note: str
-    remedy: Remedy | None
-    preview: Analysis | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -301,7 +275,7 @@ def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[s
     said = []
     for finding in analysis.findings:
         if finding.kind is FindingKind.PRESSES_ON_HEAD:
-            part = analysis.assembly.parts[_index(analysis, finding.placed_ids[0])].name
+            part = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
             lean = figure(finding.amount, Kind.LENGTH, system)
             said.append(f"{part} presses on {operator.name}'s head: it must give way {lean}.")
         elif finding.kind is FindingKind.SORE_PAD:
@@ -312,16 +286,17 @@ def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[s
         elif finding.kind is FindingKind.SLIPS_OFF:
             said.append("The pad is too smooth for a sloping shoulder: keep a hand on the rig.")
         elif finding.kind is FindingKind.CLASH:
-            first, second = (analysis.assembly.parts[_index(analysis, pid)].name for pid in finding.placed_ids)
+            first, second = (analysis.assembly.parts[index_of(analysis, pid)].name for pid in finding.placed_ids)
             said.append(f"{first} meets {mid_sentence(second)}: see Build.")
         elif finding.kind is FindingKind.OUT_OF_TRAVEL:
-            part = analysis.assembly.parts[_index(analysis, finding.placed_ids[0])].name
+            part = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
             said.append(f"{part} is {figure(finding.amount, Kind.LENGTH, system)} past the end of its slide.")
     said.append("Hand and shoulder figures are the least effort that works, for planning; not medical advice.")
     return tuple(said)
 
 
-def _index(analysis: Analysis, placed_id: str) -> int:
+def index_of(analysis: Analysis, placed_id: str) -> int:
+    """Return the number of a placed part."""
     return next(i for i, placed in enumerate(analysis.build.parts) if placed.id == placed_id)
 
 
@@ -340,57 +315,6 @@ def _cause(analysis: Analysis, system: System) -> str:
     return f"{pm}, because {many}; {share}:"
 
 
-def ways_to_balance(
-    analysis: Analysis, kit: Kit, operator: Operator, system: System, chosen_mount: FreeMount | None = None
-) -> tuple[Way, ...]:
-    """Return the ways to bring the CG over the pad, least change first; empty when it is level."""
-    shoulder, body = analysis.shoulder, analysis.body
-    if shoulder is None or body is None or analysis.spread is None:
-        return ()
-    form = moment_form(analysis.assembly, analysis.positions, analysis.settings, shoulder.pad, shoulder.pad_part)
-    ways = []
-    for slide, kind in (
-        (camera_slide(analysis.assembly), RemedyKind.SLIDE_CAMERA),
-        (battery_slide(analysis.assembly), RemedyKind.MOVE_BATTERY),
-    ):
-        if slide is None:
-            ways.append(_no_way(kind, analysis, system))
-            continue
-        remedy = slide_remedy(form, analysis.assembly, slide, kind)
-        ways.append(_way(remedy, analysis, kit, operator, system) if remedy else _no_way(kind, analysis, system))
-    free = chosen_mount if chosen_mount is not None else best_weight_mount(analysis, kit)
-    weight = None
-    if free is not None:
-        weight = dead_weight_remedy(
-            form, analysis.assembly, analysis.positions, shoulder.pad, free, "weight-preview", "weight-preview"
-        )
-    if weight is not None:
-        ways.append(_way(weight, analysis, kit, operator, system))
-    else:
-        ways.append(_no_way(RemedyKind.DEAD_WEIGHT, analysis, system))
-    # Slides before the battery, dead weight last: common practice, even when a slide alone falls short.
-    return tuple(sorted(ways, key=lambda way: way.remedy is None))
-
-
-def best_weight_mount(analysis: Analysis, kit: Kit) -> FreeMount | None:
-    """Return the free mount on which the least dead weight does it; None if none helps."""
-    shoulder = analysis.shoulder
-    if shoulder is None:
-        return None
-    form = moment_form(analysis.assembly, analysis.positions, analysis.settings, shoulder.pad, shoulder.pad_part)
-    best: tuple[float, FreeMount] | None = None
-    for free in weight_mounts(analysis.build, kit):
-        remedy = dead_weight_remedy(
-            form, analysis.assembly, analysis.positions, shoulder.pad, free, "weight-preview", "weight-preview"
-        )
-        if remedy is None or remedy.added_part is None:
-            continue
-        mass = (remedy.added_part.mass or 0.0) + remedy.shortfall
-        if best is None or mass < best[0]:
-            best = (mass, free)
-    return best[1] if best is not None else None
-
-
 def mount_name(free: FreeMount, build: Build, kit: Kit) -> str:
     """Return a mount's place in words: "rods of Rear rods 15 mm"."""
     part = kit[build.placed(free.placed_id).part_id]
@@ -399,86 +323,6 @@ def mount_name(free: FreeMount, build: Build, kit: Kit) -> str:
     return f"{part.name}, {free.mount.name or free.mount.id}"
 
 
-def _way(remedy: Remedy, analysis: Analysis, kit: Kit, operator: Operator, system: System) -> Way:
-    build, changed_kit = remedy.applied(analysis.build, kit)
-    preview = analyse(build, changed_kit, operator)
-    return Way(
-        remedy.kind,
-        _title(remedy, analysis, system),
-        f"+{_added(remedy, system)}",
-        remedy.ahead_before,
-        remedy.ahead_after,
-        f"CG {number_mm(remedy.ahead_before, system)} to {figure(remedy.ahead_after, Kind.LENGTH, system, sign=True)}",
-        _note(remedy, analysis, preview, kit, system),
-        remedy,
-        preview,
-    )
-
-
 def number_mm(value: float, system: System) -> str:
     """Return a length with its sign and without its unit."""
     return figure(value, Kind.LENGTH, system, sign=True, unit=False)
-
-
-def _added(remedy: Remedy, system: System) -> str:
-    mass = remedy.added_part.mass if remedy.added_part is not None else 0.0
-    if system is System.METRIC:
-        return f"{number((mass or 0.0) * 1000.0, 0)} g"
-    return figure(mass or 0.0, Kind.MASS, system)
-
-
-def _title(remedy: Remedy, analysis: Analysis, system: System) -> str:
-    if remedy.kind is RemedyKind.DEAD_WEIGHT and remedy.added_part is not None:
-        return f"Add {figure(remedy.added_part.mass or 0.0, Kind.MASS, system)} dead weight"
-    i = _index(analysis, remedy.placed_id)
-    slide = analysis.assembly.slide_parts.index(i)
-    delta = (remedy.travel_after - remedy.travel_before) * float(analysis.assembly.slide_axes[slide, 0])
-    way = "forward" if delta > 0.0 else "back"
-    what = "Slide camera plate" if remedy.kind is RemedyKind.SLIDE_CAMERA else "Move battery"
-    return f"{what} {way} {figure(abs(delta), Kind.LENGTH, system)}"
-
-
-def _note(remedy: Remedy, analysis: Analysis, preview: Analysis, kit: Kit, system: System) -> str:
-    notes = []
-    if not remedy.full:
-        if remedy.kind is RemedyKind.DEAD_WEIGHT:
-            lacking = figure(remedy.shortfall, Kind.MASS, system)
-            notes.append(f"{figure(MOST_DEAD_WEIGHT, Kind.MASS, system)} is the most offered; {lacking} short")
-        else:
-            notes.append(f"the slide ends {figure(remedy.shortfall, Kind.LENGTH, system)} too soon")
-    if remedy.kind is RemedyKind.DEAD_WEIGHT and remedy.added is not None and remedy.added.parent is not None:
-        parent = analysis.build.placed(remedy.added.parent)
-        mount = kit[parent.part_id].mount(remedy.added.mount)
-        notes.append(f"on {mount_name(FreeMount(parent.id, mount), analysis.build, kit)}")
-        notes.append("does no other job")
-    elif remedy.kind is not RemedyKind.DEAD_WEIGHT:
-        i = _index(analysis, remedy.placed_id)
-        mount = analysis.assembly.slide_mounts[analysis.assembly.slide_parts.index(i)]
-        notes.append(f"to mark {figure(remedy.travel_after - mount.low, Kind.LENGTH, system)}")
-    old = {f.placed_ids for f in analysis.findings if f.kind is FindingKind.CLASH}
-    for finding in preview.findings:
-        if finding.kind is FindingKind.CLASH and finding.placed_ids not in old:
-            a, b = (preview.assembly.parts[_index(preview, pid)].name for pid in finding.placed_ids)
-            notes.append(f"then {mid_sentence(a)} meets {mid_sentence(b)}")
-            break
-    pressed = {FindingKind.PRESSES_ON_HEAD}
-    if any(f.kind in pressed for f in preview.findings) and not any(f.kind in pressed for f in analysis.findings):
-        notes.append("then it presses on the head")
-    text = "; ".join(notes)
-    return text[:1].upper() + text[1:]
-
-
-def _no_way(kind: RemedyKind, analysis: Analysis, system: System) -> Way:
-    titles = {
-        RemedyKind.SLIDE_CAMERA: ("Slide camera plate", "no slide carries the camera", camera_slide(analysis.assembly)),
-        RemedyKind.MOVE_BATTERY: ("Move battery", "no battery sits on a slide", battery_slide(analysis.assembly)),
-        RemedyKind.DEAD_WEIGHT: ("Add dead weight", "no free mount lies on the light side", None),
-    }
-    title, reason, slide = titles[kind]
-    shoulder = analysis.shoulder
-    ahead = shoulder.rest.ahead if shoulder is not None else 0.0
-    if abs(ahead) < 0.0005:
-        reason = "the CG is over the pad already"
-    elif slide is not None:
-        reason = "it stands at its stop; sliding it farther is not possible"
-    return Way(kind, title, "", ahead, ahead, "", reason[:1].upper() + reason[1:], None, None)

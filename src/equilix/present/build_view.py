@@ -11,6 +11,7 @@ from equilix.core.analyse import Analysis, Finding, FindingKind, analyse
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts, mount_of
 from equilix.core.assembly.fit import ORDER_OF_WORK, Misfit, first_setting, sort_by_fit, step_of
 from equilix.core.assembly.parts import Joint, Mount, MountKind, Part
+from equilix.core.growth import BATTERY_STEP, ahead_without
 from equilix.document.book import Book
 from equilix.present.balance import FigureRow, Verdict, mid_sentence
 from equilix.present.elevation import SlideScale, draw_scale
@@ -27,7 +28,7 @@ SIDE_SHARE = 0.67
 
 @dataclass(frozen=True, slots=True)
 class StepModel:
-    """One step in the order of work and how the rig balances once it is done."""
+    """One step in the order of work and how the rig balances once it is done; `without` the battery (m)."""
 
     name: str
     done: bool
@@ -36,6 +37,7 @@ class StepModel:
     ahead_text: str
     ahead: float | None
     count: int
+    without: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,9 +129,16 @@ def _steps(analysis: Analysis, system: System) -> list[StepModel]:
                 figure(ahead, Kind.LENGTH, system, sign=True) if ahead is not None else "",
                 ahead,
                 int(own.sum()),
+                battery_late(analysis, number_of_step),
             )
         )
     return made
+
+
+def battery_late(analysis: Analysis, step: int) -> float | None:
+    """Return where the CG would be (m ahead of the pad) after a later step if the battery only came last."""
+    has = any(step_of(part.category) == BATTERY_STEP for part in analysis.assembly.parts)
+    return ahead_without(analysis, frozenset({BATTERY_STEP}), step) if has and step >= BATTERY_STEP else None
 
 
 def _verdict(analysis: Analysis, problems: tuple[tuple[str, str, str], ...], system: System) -> Verdict:
@@ -308,6 +317,13 @@ def draw_build(
     bottom = side_height - (58 if scale is not None else 8)
     draw_tags(scene, boxes, analysis.assembly.parts, system, Rect(2, 30, width - 2, bottom), taken, index)
     return BuildDrawing(scene, side, top, scale)
+
+
+def draw_moved(scene: Scene, after: Analysis, moved: tuple[str, ...], projection: Projection) -> None:
+    """Draw dashed where the parts that a way moves, and all they carry, would be."""
+    ids = {placed_id for one in moved for placed_id in after.build.carried_by(one)}
+    only = frozenset(i for i, placed in enumerate(after.build.parts) if placed.id in ids)
+    draw_parts(scene, after.assembly, after.positions, projection, preview=True, only=only)
 
 
 def _projections(

@@ -86,7 +86,10 @@ def cell(part: Part, column: Column, system: System) -> str:
         case Column.HOW:
             return HOW_WORDS[part.mass_known] if part.mass is not None else "–"
         case Column.CG:
-            return figure(part.centre[0], Kind.LENGTH, system, unit=False)
+            near = figure(part.centre[0], Kind.LENGTH, system, unit=False)
+            if part.cg_travel:
+                return f"{near}–{figure(part.centre[0] + part.cg_travel, Kind.LENGTH, system, unit=False)}"
+            return near
         case Column.SIZE:
             return size_text(part, system)
         case Column.FITS:
@@ -150,6 +153,8 @@ def edit_text(part: Part, column: Column, system: System) -> str:
         return text.removeprefix("± ")
     if column is Column.SIZE:
         return "" if text == "–" else text.replace("ø", "")
+    if column is Column.CG:
+        return text.replace("–", " to ")
     if column is Column.PRICE:
         return "" if part.price is None else f"{part.price:g}"
     return text
@@ -186,9 +191,14 @@ def _changed(part: Part, column: Column, text: str, system: System) -> Part:
         case Column.HOW:
             return replace(part, mass_known=known_of(text), mass_u=None, shared=())
         case Column.CG:
-            x = parse(text, Kind.LENGTH, system)
+            # A zoom has two: at its wide end and at its long end.
+            near, _, far = text.replace("–", " to ").partition(" to ")
+            x = parse(near, Kind.LENGTH, system)
+            travel = parse(far, Kind.LENGTH, system) - x if far.strip() else 0.0
             _, y, z = part.centre
-            return replace(part, cg=(x, y, z), cg_axis_u=(None, *part.cg_axis_u[1:]))
+            if abs(x - part.centre[0]) < 5e-7:
+                return replace(part, cg_travel=travel)
+            return replace(part, cg=(x, y, z), cg_axis_u=(None, *part.cg_axis_u[1:]), cg_travel=travel)
         case Column.SIZE:
             return _with_size(part, parse_size(text, system) if text else None)
         case Column.POWER:

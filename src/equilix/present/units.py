@@ -125,6 +125,8 @@ def parse(text: str, kind: Kind, system: System) -> float:
         return from_display(inches, "in")
     position, total, count, sign = 0, 0.0, 0, 1.0
     stripped = text.rstrip()
+    if kind is Kind.MOMENT:
+        stripped = re.sub(r"(?<=[a-zA-Z])[·. ](?=[a-zA-Z])", "", stripped)
     while position < len(stripped):
         match = _TOKEN.match(stripped, position)
         if match is None:
@@ -145,8 +147,14 @@ def parse(text: str, kind: Kind, system: System) -> float:
     return sign * total
 
 
+#: Moments as people type them, once the dot between the units is gone.
+_MOMENTS = {"nm": "N·m", "lbfin": "lbf·in", "inlbf": "lbf·in", "inlb": "lbf·in", "lbin": "lbf·in"}
+
+
 def _si_factor(unit: str, kind: Kind, system: System, text: str) -> float:
     name = _ALIASES.get(unit, unit) or unit_of(kind, system)
+    if kind is Kind.MOMENT:
+        name = _MOMENTS.get(name, name)
     known = FACTORS.get(name)
     if known is not None and _dimension(name) is (Kind.LENGTH if kind is Kind.STATURE else kind):
         return known

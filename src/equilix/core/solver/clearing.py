@@ -17,7 +17,7 @@ from equilix.core.assembly.parts import Category, Joint
 from equilix.core.assembly.resolve import prepare
 from equilix.core.solver.choices import Freedom, carried_parts, fits, holds_together
 from equilix.core.solver.search import FEWEST_CHANGES, Limits, PlanStatus, Target, find_plan
-from equilix.core.solver.strategies import lens_followers
+from equilix.core.solver.strategies import SET_TO_LENS, lens_followers
 
 _NO_TARGET = Target(np.zeros(3), None, (), 0.0)
 #: rad. Rosettes and joints are tried in steps no finer than this; common practice: 60 teeth.
@@ -34,6 +34,10 @@ _SWAPPED = frozenset(
         Category.SENDER,
     }
 )
+
+
+#: Parts whose mount is what they are for; hanging them elsewhere clears nothing that anybody wants.
+_STAYS_WHERE_IT_IS = SET_TO_LENS | {Category.BODY, Category.LENS, Category.PLATE, Category.PAD, Category.GRIP}
 
 
 class ClearingKind(StrEnum):
@@ -167,7 +171,7 @@ def _by_hanging(
     for placed_id in pair:
         placed = build.placed(placed_id)
         part = kit[placed.part_id]
-        if placed.parent is None or part.category in (Category.BODY, Category.LENS, Category.PLATE, Category.PAD):
+        if placed.parent is None or part.category in _STAYS_WHERE_IT_IS:
             continue
         carried = carried_parts(build, placed_id)
         gone = {placed_id, *(p.id for p in carried)}

@@ -36,7 +36,7 @@ TOLERANCE = 0.10
 #: kg that a way to more steadiness may add; common practice.
 MOST_STEADYING = 2.5
 #: Things that are set to the lens and go along when the camera slides.
-_SET_TO_LENS = frozenset({Category.LENS_SUPPORT, Category.FOCUS, Category.MATTE_BOX})
+SET_TO_LENS = frozenset({Category.LENS_SUPPORT, Category.FOCUS, Category.MATTE_BOX})
 #: Things whose place hands, eye and head decide; slides that carry only these are not for balance.
 _SET_TO_BODY = frozenset({Category.GRIP, Category.CLAMP, Category.HANDLE, Category.MONITOR, Category.ARM})
 #: Things that may hang elsewhere without harm.
@@ -137,7 +137,7 @@ def balance_slides(analysis: Analysis) -> frozenset[str]:
         carried = {assembly.parts[k].category for k in range(len(assembly.parts)) if assembly.carries(j, k)}
         # Rods only carry what is set on them.
         own = carried - {Category.RODS}
-        if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low and own - _SET_TO_LENS - _SET_TO_BODY:
+        if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low and own - SET_TO_LENS - _SET_TO_BODY:
             found.add(analysis.build.parts[i].id)
         elif own == set() and carried:
             continue
@@ -157,7 +157,7 @@ def lens_followers(analysis: Analysis) -> tuple[Follower, ...]:
     lead = analysis.build.parts[assembly.slide_parts[leader]].id
     followers = []
     for j, i in enumerate(assembly.slide_parts):
-        if assembly.carries(j, assembly.sensor) or assembly.parts[i].category not in _SET_TO_LENS:
+        if assembly.carries(j, assembly.sensor) or assembly.parts[i].category not in SET_TO_LENS:
             continue
         placed_id = analysis.build.parts[i].id
         back, ahead = (0.0, 0.0)

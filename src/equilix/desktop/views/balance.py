@@ -1,28 +1,32 @@
-"""The Balance view: elevation, ledger, verdict and ways to balance."""
+"""The Balance view: elevation, ledger, verdict, and the ways to balance with what they cost."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
+from dataclasses import replace
 
-from equilix.core.analyse import Analysis
-from equilix.core.solver.trim import RemedyKind, weight_mounts
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QHideEvent, QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from equilix.core.errors import EditError
 from equilix.desktop.gestures.slide_parts import SlideParts
+from equilix.desktop.ways_finder import WaysFinder
+from equilix.desktop.widgets.counterweight_panel import CounterweightPanel
 from equilix.desktop.widgets.ledger import Ledger
-from equilix.desktop.widgets.panel import SidePanel, WayCard
+from equilix.desktop.widgets.lens_panel import LensPanel
+from equilix.desktop.widgets.panel import SidePanel, WayCard, label
 from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.widgets.tabs import WordRow
+from equilix.desktop.widgets.trade_panel import TradePanel
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.builds import ApplyRemedy
-from equilix.present.balance import (
-    BalanceModel,
-    Verdict,
-    Way,
-    balance_model,
-    mount_name,
-    ways_to_balance,
-)
+from equilix.document.edits.builds import ApplyPlan
+from equilix.present.balance import BalanceModel, Verdict, balance_model
 from equilix.present.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
+from equilix.present.lens_view import tolerance_words
+from equilix.present.units import Kind, parse
+from equilix.present.ways import Way
+
+LEDGER, TRADE, LENSES, WEIGHT = "ledger", "trade", "lenses", "weight"
 
 
 class BalanceView(QWidget):
@@ -35,23 +39,45 @@ class BalanceView(QWidget):
         super().__init__()
         self.workspace = workspace
         self.panel = panel
-        self.ways: tuple[Way, ...] = ()
+        self.finder = WaysFinder(workspace)
         self.cards: list[WayCard] = []
-        self.mount_box: QComboBox | None = None
         self.drawing: Elevation | None = None
         self.model: BalanceModel | None = None
         self.elevation = SceneView("Elevation, right side")
         self.ledger = Ledger()
+        self.trade = TradePanel(workspace, self.finder)
+        self.lenses = LensPanel(workspace)
+        self.weight = CounterweightPanel(workspace)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 0, 24, 0)
         layout.setSpacing(0)
-        layout.addWidget(self.elevation, 67)
-        layout.addWidget(self.ledger, 33)
+        layout.addWidget(self.elevation, 64)
+        self.tabs = WordRow(
+            ((LEDGER, "Moments"), (TRADE, "Mass or moment"), (LENSES, "Lenses"), (WEIGHT, "Counterweight"))
+        )
+        self.tab_row = QWidget()
+        row = QHBoxLayout(self.tab_row)
+        row.setContentsMargins(0, 2, 0, 2)
+        row.addWidget(self.tabs)
+        row.addStretch(1)
+        layout.addWidget(self.tab_row)
+        self.stack = QStackedWidget()
+        for widget in (self.ledger, self.trade, self.lenses, self.weight):
+            self.stack.addWidget(widget)
+        layout.addWidget(self.stack, 36)
         self.slides = SlideParts(workspace, self.elevation, self._scale_and_slides)
         self.slides.settled.connect(self.refresh)
         self.elevation.resized.connect(self.draw)
         self.elevation.key_pressed.connect(self._key)
         self.ledger.part_chosen.connect(workspace.select)
+        self.tabs.chosen.connect(self.show_tab)
+        self.finder.changed.connect(self._ways_came)
+        self.trade.way_chosen.connect(self.choose_way)
+
+    @property
+    def ways(self) -> tuple[Way, ...]:
+        """The ways that are known by now."""
+        return self.finder.ways
 
     @property
     def dragging(self) -> bool:
@@ -67,6 +93,12 @@ class BalanceView(QWidget):
         """What takes the keyboard when the room is entered."""
         return self.elevation
 
+    def show_tab(self, key: str) -> None:
+        """Show ledger, trade-off, lenses or the counterweight below the elevation."""
+        self.tabs.choose(key)
+        self.stack.setCurrentIndex((LEDGER, TRADE, LENSES, WEIGHT).index(key))
+        self._refresh_tab()
+
     def refresh(self) -> None:
         """Show the book as it is now. While a part is dragged only figures and drawings follow."""
         analysis = self.workspace.analysis()
@@ -75,18 +107,32 @@ class BalanceView(QWidget):
             return
         operator, system = self.workspace.operator, self.workspace.system
         self.model = balance_model(analysis, operator, system)
-        self.ledger.show()
+        self.tab_row.show()
+        self.stack.show()
+        self.tabs.restyle()
         self.draw()
         self._show_ledger()
         if self.dragging and self.cards:
             self.panel.refresh(self.model.verdict, self.model.figures)
-        else:
-            self._fill_panel(analysis)
+            return
+        self.finder.seek(analysis)
+        self._fill_panel()
+        self._refresh_tab()
+
+    def _refresh_tab(self) -> None:
+        current = self.stack.currentWidget()
+        if isinstance(current, TradePanel | LensPanel | CounterweightPanel):
+            current.refresh()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.finder.stop()
 
     def _show_empty(self) -> None:
         self.model = None
-        self.ways = ()
-        self.ledger.hide()
+        self.finder.clear()
+        self.tab_row.hide()
+        self.stack.hide()
         self._draw_empty()
         self.panel.begin()
         self.panel.add_verdict(Verdict("Nothing here yet.", "Add the first part, or open a kit book."))
@@ -141,7 +187,14 @@ class BalanceView(QWidget):
             after = way.preview.shoulder.pitch_moment
         self.ledger.show_model(self.model, self.workspace.selected, self.workspace.system, after, self.dragging)
 
-    def _fill_panel(self, analysis: Analysis) -> None:
+    # The panel at the right
+
+    def _ways_came(self) -> None:
+        if self.isVisible() and self.model is not None and not self.dragging:
+            self._fill_panel()
+            self._refresh_tab()
+
+    def _fill_panel(self) -> None:
         if self.model is None:
             return
         panel = self.panel
@@ -149,59 +202,67 @@ class BalanceView(QWidget):
         panel.add_verdict(self.model.verdict)
         panel.add_figures(self.model.figures)
         self.cards = []
-        self.ways = ways_to_balance(
-            analysis,
-            self.workspace.book.parts,
-            self.workspace.operator,
-            self.workspace.system,
-            self.workspace.weight_mount,
-        )
-        if self.ways:
-            level = self.model.verdict.head == "Level"
-            panel.add_heading("Ways to balance", "finer than the doubt" if level else "least change first")
+        if self.finder.possible:
+            panel.add_heading("Ways to balance", "working…" if self.finder.busy else "least change first")
+            self._add_tolerance()
             chosen = self.workspace.chosen_way
             for number, way in enumerate(self.ways, 1):
-                is_chosen = chosen is not None and chosen.kind is way.kind and way.remedy is not None
-                extra = self._mount_chooser(analysis, way) if way.kind is RemedyKind.DEAD_WEIGHT else None
-                card = WayCard(number, way, is_chosen, extra)
+                is_chosen = chosen is not None and chosen.kind is way.kind and way.strategy is not None
+                card = WayCard(number, way, is_chosen)
                 card.chosen.connect(self.choose_way)
                 card.apply_wanted.connect(self.apply_way)
                 self.cards.append(card)
                 panel.add_widget(card)
                 panel.add_rule()
+            if self.finder.note:
+                panel.add_text(self.finder.note)
         panel.add_heading("Mind")
+        if self.finder.sway:
+            panel.add_text(self.finder.sway)
         for caution in self.model.cautions:
             panel.add_text(caution)
         panel.end()
 
-    def _mount_chooser(self, analysis: Analysis, way: Way) -> QComboBox | None:
-        """Return the list of mounts on which dead weight can go."""
-        kit, build = self.workspace.book.parts, analysis.build
-        mounts = weight_mounts(build, kit)
-        if not mounts:
-            return None
-        box = QComboBox()
-        box.setAccessibleName("Mount for the dead weight")
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        chosen, added = self.workspace.weight_mount, way.remedy.added if way.remedy is not None else None
-        current = (chosen.placed_id, chosen.mount.id) if chosen is not None else None
-        if current is None and added is not None and added.parent is not None:
-            current = (added.parent, added.mount)
-        for free in mounts:
-            box.addItem(mount_name(free, build, kit), free)
-            if current == (free.placed_id, free.mount.id):
-                box.setCurrentIndex(box.count() - 1)
-        box.activated.connect(lambda index: self.workspace.choose_weight_mount(mounts[index]))
-        self.mount_box = box
-        return box
+    def _add_tolerance(self) -> None:
+        """Add the field for the moment that counts as level."""
+        row = QHBoxLayout()
+        row.setContentsMargins(24, 0, 24, 4)
+        row.setSpacing(8)
+        row.addWidget(label("level enough within", 13, 400, "ink2"))
+        field = QLineEdit(tolerance_words(self.workspace.preferences.tolerance, self.workspace.system))
+        field.setAccessibleName("Moment that counts as level")
+        field.setToolTip("A tip moment below this isn’t felt: common practice 0.1 N·m")
+        field.setFixedWidth(100)
+        field.editingFinished.connect(lambda: self._set_tolerance(field))
+        row.addWidget(field)
+        row.addStretch(1)
+        self.tolerance_field = field
+        self.panel.rows.addLayout(row)
+
+    def _set_tolerance(self, field: QLineEdit) -> None:
+        w = self.workspace
+        if field.text() == tolerance_words(w.preferences.tolerance, w.system):
+            return
+        try:
+            value = parse(field.text(), Kind.MOMENT, w.system)
+            if not 0.0 <= value <= 20.0:
+                raise EditError("The moment that counts as level must be from 0 to 20 N·m.")
+        except EditError as error:
+            w.refused.emit(str(error))
+            field.setText(tolerance_words(w.preferences.tolerance, w.system))
+            return
+        # The field goes with the panel that is rebuilt.
+        QTimer.singleShot(0, lambda: w.set_preferences(replace(w.preferences, tolerance=value)))
 
     # Ways
 
     def choose_way(self, index: int) -> None:
         """Preview way number `index`; a second time drops the preview."""
+        if not 0 <= index < len(self.ways):
+            return
         way = self.ways[index]
         chosen = self.workspace.chosen_way
-        if way.remedy is None:
+        if way.strategy is None:
             return
         drop = chosen is not None and chosen.kind is way.kind
         # Rebuilding the panel deletes the card that is still handling its click.
@@ -209,8 +270,10 @@ class BalanceView(QWidget):
 
     def next_way(self) -> None:
         """Preview the next way that can be had."""
-        possible = [i for i, way in enumerate(self.ways) if way.remedy is not None]
+        possible = [i for i, way in enumerate(self.ways) if way.strategy is not None]
         if not possible:
+            if self.finder.busy:
+                self.workspace.said.emit("Still working the ways out.")
             return
         chosen = self.workspace.chosen_way
         now = next((i for i in possible if chosen is not None and self.ways[i].kind is chosen.kind), None)
@@ -220,10 +283,11 @@ class BalanceView(QWidget):
     def apply_way(self) -> None:
         """Make the previewed change."""
         way, build = self.workspace.chosen_way, self.workspace.build
-        if way is None or way.remedy is None or build is None:
+        if way is None or way.strategy is None or build is None:
             return
-        remedy = way.remedy
-        QTimer.singleShot(0, lambda: self.workspace.apply(ApplyRemedy(build.id, remedy)))
+        plan = way.strategy.plan
+        edit = ApplyPlan(plan.build, tuple(plan.kit.values()))
+        QTimer.singleShot(0, lambda: self.workspace.apply(edit))
 
     def _key(self, event: QKeyEvent) -> None:
         key, control = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)

@@ -6,11 +6,12 @@ from dataclasses import replace
 from functools import partial
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QResizeEvent
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QHideEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from equilix.core.assembly.build import Build, FreeMount
 from equilix.core.assembly.fit import Misfit
+from equilix.desktop.build_advice import BuildAdvice
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import LinkLabel, SidePanel, label
@@ -30,6 +31,7 @@ from equilix.present.build_view import (
     StepModel,
     build_model,
     draw_build,
+    draw_moved,
     offers,
 )
 from equilix.present.elevation import SlideScale
@@ -90,6 +92,7 @@ class BuildView(QWidget):
         self.why = QPushButton("show why")
         self.why.setProperty("role", "link")
         self.starters: list[QPushButton] = []
+        self.advice = BuildAdvice(workspace)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 0, 24, 0)
         layout.setSpacing(0)
@@ -114,6 +117,7 @@ class BuildView(QWidget):
         self.tray.wanted.connect(self.put_on)
         self.steps.resized.connect(self._draw_steps)
         self.why.clicked.connect(self._show_why)
+        self.advice.changed.connect(self._advice_came)
 
     def _scale_and_slides(self) -> tuple[float, tuple[SlideScale, ...]]:
         if self.drawn is None:
@@ -144,11 +148,22 @@ class BuildView(QWidget):
         self._keep_chosen(self.model)
         self.draw()
         self._draw_steps()
+        if not self.slides.dragging:
+            self.advice.seek(analysis, self.model)
         if self.slides.dragging and self.panel.has_figures:
             self.panel.refresh(self.model.verdict, self.model.figures)
             return
         self._fill_panel()
         self._fill_tray()
+
+    def _advice_came(self) -> None:
+        if self.isVisible() and self.model is not None and not self.slides.dragging:
+            self.draw()
+            self._fill_panel()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.advice.stop()
 
     def _keep_chosen(self, model: BuildModel) -> None:
         keys = {(free.placed_id, free.mount.id): free for free in model.mounts}
@@ -231,7 +246,10 @@ class BuildView(QWidget):
         scene = Scene()
         width = self.steps.scene_width
         scene.text(0, 26, "Order of work", 16, 600)
-        scene.text(112, 26, "battery early; the front last", 13, 400, "ink3")
+        words = "battery early; the front last"
+        if self.model is not None and any(step.without is not None for step in self.model.steps):
+            words += "; dashed ring: the CG without the battery"
+        scene.text(112, 26, words, 13, 400, "ink3")
         height = self.steps.scene_height
         scene.line(0, height - 0.5, width, height - 0.5, "rule", 1.0)
         if self.model is not None:
@@ -255,6 +273,10 @@ class BuildView(QWidget):
             self.chosen,
         )
         scene = self.drawn.scene
+        way = self.advice.chosen
+        if way is not None:
+            for projection in (self.drawn.side, self.drawn.top):
+                draw_moved(scene, way.preview, way.moved, projection)
         scene.text(0, 22, "Side", 16, 600)
         scene.text(38, 22, "one scale in both views", 13, 400, "ink3")
         top = round(self.drawing.scene_height * SIDE_SHARE) + 22
@@ -307,6 +329,7 @@ class BuildView(QWidget):
                 holder.addWidget(note)
                 panel.rows.addLayout(holder)
                 panel.add_rule()
+        self.advice.fill(panel)
         panel.add_heading("Selected part")
         self._add_selected()
         panel.add_text("Drawn from the sizes in the kit; clashes are judged by boxes. Check on the rig itself.", "ink3")
@@ -445,8 +468,15 @@ class BuildView(QWidget):
             self.put_on(int(event.text()) - 1)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and modifiers & both == both and build is not None and selected:
             self.workspace.apply(SwapOrder(build.id, selected, -1 if key == Qt.Key.Key_Up else 1))
+        elif key == Qt.Key.Key_P and single:
+            self.advice.next_way()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.advice.chosen is not None:
+            self.advice.apply_way()
         elif key == Qt.Key.Key_Escape:
-            self.workspace.select("")
+            if self.advice.chosen is not None:
+                self.advice.choose(None)
+            else:
+                self.workspace.select("")
         else:
             return
         event.accept()
@@ -491,5 +521,8 @@ def _draw_beam(scene: Scene, step: StepModel, x: float, y: float, wide: float) -
         return
     reach = wide / 2 / 0.15
     at = min(max(zero + step.ahead * reach, x), x + wide)
+    if step.without is not None:
+        late = min(max(zero + step.without * reach, x), x + wide)
+        scene.path(circle(late, y, 3.5), "paper", "ink3", 1.2, (2.0, 1.6))
     scene.line(zero, y, at, y, "back" if step.ahead < 0 else "fwd", 1.8)
     scene.path(circle(at, y, 4.5), "accent" if step.done else "paper", "accent", 1.5)

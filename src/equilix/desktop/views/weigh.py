@@ -416,6 +416,8 @@ class WeighView(QWidget):
     def follow_advice(self, index: int) -> None:
         """Lay what an advice is of on the bench, ready to be measured in its way."""
         row = self.advice[index]
+        if row.advice is None:
+            return
         setup = _SETUP_OF[row.advice.task, row.advice.axis]
         if row.part_id:
             self.workspace.kit_selected = row.part_id

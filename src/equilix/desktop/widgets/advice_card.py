@@ -27,15 +27,15 @@ class ShareBar(QWidget):
 
 
 class AdviceCard(QWidget):
-    """What to measure, how much doubt it takes, and how long; a click or Enter lays it on the bench."""
+    """What to measure, how much doubt it takes, and how long; a click or Enter acts on it."""
 
     chosen = Signal(int)
 
-    def __init__(self, number: int, row: AdviceRow) -> None:
+    def __init__(self, number: int, row: AdviceRow, tip: str = "Lay it on the bench") -> None:
         super().__init__()
         self.number = number
         self.setAccessibleName(f"{number}. {row.title}. {row.share}. {row.change}. {row.note}")
-        self.setToolTip("Lay it on the bench")
+        self.setToolTip(tip)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         box = QVBoxLayout(self)
@@ -47,7 +47,10 @@ class AdviceCard(QWidget):
         box.addLayout(head)
         middle = QHBoxLayout()
         middle.setSpacing(12)
-        middle.addWidget(ShareBar(row.amount), 1)
+        if row.amount > 0.0:
+            middle.addWidget(ShareBar(row.amount), 1)
+        else:
+            middle.addStretch(1)
         middle.addWidget(label(row.change, 13, 500, "ink2"))
         box.addLayout(middle)
         box.addWidget(label(row.note, 13, 400, "ink2", wrap=True))

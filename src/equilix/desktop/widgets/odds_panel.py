@@ -14,8 +14,8 @@ from equilix.core.montecarlo import DRAWS, Odds, sample
 from equilix.desktop.job import Job
 from equilix.desktop.theme import colors
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.widgets.scene_view import SceneView
-from equilix.desktop.widgets.weighings_panel import PlainTable
 from equilix.desktop.workspace import Workspace
 from equilix.present.odds_view import draw_histogram, odds_rows
 from equilix.present.scene import Scene

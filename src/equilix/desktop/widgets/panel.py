@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushBut
 
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font
-from equilix.present.balance import FigureRow, Verdict, Way
+from equilix.present.balance import FigureRow, Verdict
+from equilix.present.clear_view import ClearWay
 from equilix.present.scene import Scene, arrow_head, circle, polygon, rect
+from equilix.present.ways import Way
 
 
 def unbroken(text: str) -> str:
@@ -125,12 +127,12 @@ class WayCard(QWidget):
     chosen = Signal(int)
     apply_wanted = Signal()
 
-    def __init__(self, number: int, way: Way, is_chosen: bool, extra: QWidget | None = None) -> None:
+    def __init__(self, number: int, way: Way | ClearWay, is_chosen: bool) -> None:
         super().__init__()
         self.number = number
         self._is_chosen = is_chosen
-        self._possible = way.remedy is not None
-        self.setAccessibleName(f"{number}. {way.title}. {way.note}")
+        self._possible = way.possible
+        self.setAccessibleName(f"{number}. {way.title}. {' '.join(way.lines)}")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if self._possible else Qt.FocusPolicy.NoFocus)
         if self._possible:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -142,6 +144,8 @@ class WayCard(QWidget):
         head.setSpacing(8)
         head.addWidget(label(str(number), 15, 600, "accent" if self._possible else "ink3"))
         head.addWidget(label(way.title, 15, 600, tone, wrap=True), 1)
+        if self._possible:
+            head.addWidget(label(way.cost, 14, 400, "ink2"))
         outer.addLayout(head)
         if self._possible:
             row = QHBoxLayout()
@@ -149,17 +153,12 @@ class WayCard(QWidget):
             row.setSpacing(6)
             row.addWidget(CgBeam(way.before, way.after))
             row.addWidget(label(way.after_text, 13, wrap=True), 1)
-            row.addWidget(label(way.cost, 14))
             outer.addLayout(row)
-        note = QHBoxLayout()
-        note.setContentsMargins(16, 0, 0, 0)
-        note.addWidget(label(way.note, 13, 400, "ink2" if self._possible else "ink3", wrap=True))
-        outer.addLayout(note)
-        if extra is not None:
-            holder = QHBoxLayout()
-            holder.setContentsMargins(16, 2, 0, 0)
-            holder.addWidget(extra)
-            outer.addLayout(holder)
+        # What to do stands always; the rest when it is chosen.
+        for line in way.lines if is_chosen else way.lines[:1]:
+            note = label(line, 13, 400, "ink2" if self._possible else "ink3", wrap=True)
+            note.setContentsMargins(16, 0, 0, 0)
+            outer.addWidget(note)
         if is_chosen:
             self._add_apply(outer)
 

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QBrush, QKeyEvent, QResizeEvent
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
     QMenu,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -18,76 +15,14 @@ from PySide6.QtWidgets import (
 
 from equilix.core.errors import MeasurementError
 from equilix.core.measurement.reconcile import Reconciled, reconcile
-from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.theme import colors, text_scale
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.measure import RemoveMeasurement, UseMeasurement
 from equilix.document.weighing import accepted
 from equilix.present.balance import mid_sentence
 from equilix.present.weighings import WeighingsModel, weighings_model
-
-
-class PlainTable(QTableWidget):
-    """A plain table whose Delete key and Space key are told."""
-
-    pressed_key = Signal(int)
-
-    def __init__(self, headings: tuple[str, ...], name: str) -> None:
-        super().__init__(0, len(headings))
-        self.setHorizontalHeaderLabels(headings)
-        self.setAccessibleName(name)
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        self.verticalHeader().hide()
-        self.horizontalHeader().setHighlightSections(False)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-
-    def restyle(self, stretch: int, widths: dict[int, int], right: frozenset[int]) -> None:
-        """Take type and sizes from the text scale; column `stretch` takes what is left."""
-        s = text_scale()
-        self.verticalHeader().setMinimumSectionSize(14)
-        self.verticalHeader().setDefaultSectionSize(round(21 * s))
-        header = self.horizontalHeader()
-        header.setFont(font(12.5))
-        header.setMinimumSectionSize(20)
-        header.setFixedHeight(round(22 * s))
-        for column in range(self.columnCount()):
-            mode = QHeaderView.ResizeMode.Stretch if column == stretch else QHeaderView.ResizeMode.Fixed
-            header.setSectionResizeMode(column, mode)
-            if column != stretch:
-                self.setColumnWidth(column, round(widths[column] * s))
-            side = Qt.AlignmentFlag.AlignRight if column in right else Qt.AlignmentFlag.AlignLeft
-            item = self.horizontalHeaderItem(column)
-            if item is not None:
-                item.setTextAlignment(side | Qt.AlignmentFlag.AlignVCenter)
-
-    def put(
-        self,
-        row: int,
-        column: int,
-        text: str,
-        tone: str = "ink",
-        weight: int = 400,
-        right: bool = False,
-        tip: str = "",
-    ) -> None:
-        """Put text into a cell."""
-        item = QTableWidgetItem(text)
-        item.setFont(font(13, weight))
-        item.setForeground(QBrush(colors()[tone]))
-        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
-        item.setTextAlignment(side | Qt.AlignmentFlag.AlignVCenter)
-        item.setToolTip(tip or text)
-        self.setItem(row, column, item)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.pressed_key.emit(event.key())
-            event.accept()
-            return
-        super().keyPressEvent(event)
 
 
 class WeighingsPanel(QWidget):
@@ -101,6 +36,7 @@ class WeighingsPanel(QWidget):
         self.found: Reconciled | None = None
         self.model: WeighingsModel | None = None
         self._key: object = None
+        self._held: object = None
         self.weighings = PlainTable(("", "on the scale", "value", "to the rest"), "Weighings")
         self.figures = PlainTable(("part", "believed", "alone", "reconciled"), "Reconciled figures")
         self.accept_button = QPushButton("Accept chosen")
@@ -155,7 +91,8 @@ class WeighingsPanel(QWidget):
         except MeasurementError as error:
             self.workspace.refused.emit(str(error))
             return
-        self._key = key
+        # Held, so that no other object gets its identity.
+        self._key, self._held = key, book.parts
         self.model = weighings_model(book, self.found, self.workspace.system)
         self._show(self.model)
         self.reconciled.emit()

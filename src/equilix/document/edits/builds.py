@@ -6,10 +6,9 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from equilix.core.assembly.build import Build, Placed, check_build, mount_of
-from equilix.core.assembly.parts import Joint
+from equilix.core.assembly.parts import Joint, Part
 from equilix.core.errors import AssemblyError, EditError
-from equilix.core.solver.trim import Remedy
-from equilix.document.book import Book, new_build_id, new_part_id, new_placed_id
+from equilix.document.book import Book, new_build_id, new_id, new_part_id, new_placed_id
 
 
 def _with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
@@ -199,26 +198,37 @@ class SwapOrder:
         return _with_parts(book, build, tuple(order))
 
 
-@dataclass(frozen=True, slots=True)
-class ApplyRemedy:
-    """Make the change that a remedy proposes."""
+@dataclass(frozen=True, eq=False, slots=True)
+class ApplyPlan:
+    """Put a planned build in the place of the one it was made from, with the parts that the kit lacks."""
 
-    build_id: str
-    remedy: Remedy
-    label: ClassVar[str] = "Apply way to balance"
+    build: Build
+    new_parts: tuple[Part, ...] = ()
+    label: str = "Apply way to balance"
     merge_key: ClassVar[None] = None
 
     def apply(self, book: Book) -> Book:
-        build = book.build(self.build_id)
-        remedy = self.remedy
-        if remedy.added is not None and remedy.added_part is not None:
-            part = replace(remedy.added_part, id=new_part_id(book))
-            remedy = replace(
-                remedy, added_part=part, added=replace(remedy.added, id=new_placed_id(build), part_id=part.id)
+        old = book.build(self.build.id)
+        names: dict[str, str] = {}
+        for part in self.new_parts:
+            names[part.id] = new_part_id(book)
+            book = book.with_part(replace(part, id=names[part.id]))
+        taken = {placed.id for placed in old.parts}
+        placed_names: dict[str, str] = {}
+        for placed in self.build.parts:
+            if placed.id not in taken:
+                placed_names[placed.id] = new_id("p", taken)
+                taken.add(placed_names[placed.id])
+        parts = tuple(
+            replace(
+                placed,
+                id=placed_names.get(placed.id, placed.id),
+                part_id=names.get(placed.part_id, placed.part_id),
+                parent=placed_names.get(placed.parent, placed.parent) if placed.parent is not None else None,
             )
-            book = book.with_part(part)
-        changed, _ = remedy.applied(build, book.parts)
-        return _with_parts(book, changed, changed.parts)
+            for placed in self.build.parts
+        )
+        return _with_parts(book, old, parts)
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,169 @@
+"""How a rig grows: what goes on next and where first, what the battery does for balance, and the order on the rods.
+
+Orders and first mounts are common practice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed
+from equilix.core.assembly.clash import find_clashes
+from equilix.core.assembly.fit import first_setting, sort_by_fit, step_of
+from equilix.core.assembly.parts import Category, MountKind, Part
+from equilix.core.assembly.resolve import prepare
+from equilix.core.solver.choices import Freedom
+from equilix.core.solver.search import Goal, Limits, PlanStatus, Target, find_plan
+from equilix.core.solver.strategies import SET_TO_LENS
+
+_RODS = (MountKind.LIGHT_RODS, MountKind.STUDIO_RODS, MountKind.RODS_19)
+#: Order on rods from the camera outwards; common practice.
+_FROM_CAMERA = (
+    Category.LENS_SUPPORT,
+    Category.FOCUS,
+    Category.SENDER,
+    Category.AUDIO,
+    Category.BATTERY_PLATE,
+    Category.CLAMP,
+    Category.WEIGHT,
+    Category.MATTE_BOX,
+)
+#: The step of the order of work at which the battery goes on.
+BATTERY_STEP = step_of(Category.BATTERY)
+
+
+@dataclass(frozen=True, slots=True)
+class Suggestion:
+    """A part that could go on next and where first; CG ahead of the pad (m) before and after, None without a pad."""
+
+    part: Part
+    free: FreeMount
+    setting: float
+    before: float | None
+    after: float | None
+
+
+def suggestions(
+    analysis: Analysis, kit: Kit, operator: Operator, mounts: Sequence[FreeMount], step: int, most: int = 3
+) -> tuple[Suggestion, ...]:
+    """Return parts of one step of the order of work, one of a kind, each with its first free mount in `mounts`."""
+    found: list[Suggestion] = []
+    kinds: set[Category] = set()
+    fitting = {id(free): sort_by_fit(analysis.build, kit, free)[0] for free in mounts}
+    offered = {part.id for fits in fitting.values() for part in fits if step_of(part.category) == step}
+    parts = [part for part in kit.values() if part.id in offered]
+    for part in sorted(parts, key=lambda part: _rank(part.category)):
+        if part.mass is None or part.category in kinds or len(found) >= most:
+            continue
+        places = [free for free in mounts if part in fitting[id(free)] and _on_its_side(analysis, free, part)]
+        if not places:
+            continue
+        # A matte box clips on the lens before it is stood on rods.
+        free = min(places, key=lambda free: free.mount.kind is not MountKind.LENS_FRONT)
+        kinds.add(part.category)
+        setting = first_setting(analysis.build, kit, free, part)
+        found.append(_suggest(analysis, kit, operator, free, part, setting))
+    return tuple(found)
+
+
+def _on_its_side(analysis: Analysis, free: FreeMount, part: Part) -> bool:
+    """Whether a part that belongs before or behind the camera would be there on a pair of rods."""
+    if free.mount.kind not in _RODS:
+        return True
+    index = next(i for i, placed in enumerate(analysis.build.parts) if placed.id == free.placed_id)
+    ahead = float(analysis.positions.centre[index, 0]) >= _camera_x(analysis)
+    if part.category in SET_TO_LENS or part.category is Category.CLAMP:
+        return ahead
+    return not ahead if part.category in (Category.BATTERY_PLATE, Category.WEIGHT) else True
+
+
+def _suggest(
+    analysis: Analysis, kit: Kit, operator: Operator, free: FreeMount, part: Part, setting: float
+) -> Suggestion:
+    foot = next(i for i, foot in enumerate(part.feet) if foot.kind is free.mount.kind)
+    placed = Placed("suggested", part.id, free.placed_id, free.mount.id, foot, setting)
+    after = analyse(replace(analysis.build, parts=(*analysis.build.parts, placed)), kit, operator)
+    ahead = [a.shoulder.rest.ahead if a.shoulder is not None else None for a in (analysis, after)]
+    return Suggestion(part, free, setting, ahead[0], ahead[1])
+
+
+def ahead_without(analysis: Analysis, steps: frozenset[int], up_to: int) -> float | None:
+    """Return where the CG would be ahead of the pad (m) after step `up_to`, were the parts of `steps` not on yet."""
+    shoulder = analysis.shoulder
+    if shoulder is None:
+        return None
+    number = np.array([step_of(part.category) for part in analysis.assembly.parts])
+    here = (number <= up_to) & ~np.isin(number, list(steps))
+    mass = analysis.assembly.mass[here]
+    if mass.sum() <= 0.0:
+        return None
+    return float(mass @ analysis.positions.cg[here, 0] / mass.sum()) - float(shoulder.pad[0])
+
+
+@dataclass(frozen=True, slots=True)
+class RodOrder:
+    """Parts on one pair of rods from the camera outwards: as they stand, and as people set them."""
+
+    holder: str
+    now: tuple[str, ...]
+    better: tuple[str, ...]
+
+    @property
+    def as_wanted(self) -> bool:
+        """Whether they stand so already."""
+        return self.now == self.better
+
+
+def rod_orders(analysis: Analysis) -> tuple[RodOrder, ...]:
+    """Return the order on every pair of rods that holds at least two parts."""
+    build, assembly = analysis.build, analysis.assembly
+    index = {placed.id: i for i, placed in enumerate(build.parts)}
+    groups: dict[tuple[str, str], list[str]] = {}
+    for placed in build.parts:
+        if placed.parent is None:
+            continue
+        mount = assembly.parts[index[placed.parent]].mount(placed.mount)
+        if mount.kind in _RODS:
+            groups.setdefault((placed.parent, placed.mount), []).append(placed.id)
+    found = []
+    for (holder, _), ids in groups.items():
+        if len(ids) < 2:
+            continue
+        outward = 1.0 if float(analysis.positions.centre[index[holder], 0]) >= _camera_x(analysis) else -1.0
+        now = sorted(ids, key=lambda i: outward * float(analysis.positions.origin[index[i], 0]))
+        better = sorted(now, key=lambda i: _rank(assembly.parts[index[i]].category))
+        found.append(RodOrder(holder, tuple(now), tuple(better)))
+    return tuple(found)
+
+
+def _camera_x(analysis: Analysis) -> float:
+    sensor = analysis.assembly.sensor
+    return float(analysis.positions.centre[sensor, 0]) if sensor is not None else 0.0
+
+
+def _rank(category: Category) -> int:
+    return _FROM_CAMERA.index(category) if category in _FROM_CAMERA else len(_FROM_CAMERA)
+
+
+def reordered(analysis: Analysis, kit: Kit, order: RodOrder) -> Build | None:
+    """Return the build with the parts on one pair of rods in the better order and apart; None if that can't be.
+
+    They take each other's places, then as little more travel as keeps them apart.
+    """
+    build = analysis.build
+    settings = [build.placed(i).setting for i in order.now]
+    changed = build
+    for placed_id, setting in zip(order.better, settings, strict=True):
+        changed = changed.with_placed(replace(changed.placed(placed_id), setting=setting))
+    assembly = prepare(changed, kit)
+    ids = set(order.better)
+    clashes = find_clashes(assembly, assembly.at(assembly.settings(changed)))
+    pairs = [(changed.parts[c.first].id, changed.parts[c.second].id) for c in clashes]
+    apart = tuple(pair for pair in pairs if ids.intersection(pair))
+    target = Target(np.zeros(3), None, (), 0.0)
+    plan = find_plan(changed, kit, target, Freedom(frozenset(ids)), (Goal.TRAVEL,), Limits(apart=apart))
+    return plan.build if plan.status is PlanStatus.PROVEN else None

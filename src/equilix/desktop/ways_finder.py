@@ -1,0 +1,107 @@
+"""Seeks the ways to balance in another thread; keeps them while nothing they rest on changes; drops late answers."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Qt, Signal
+
+from equilix.core.analyse import Analysis
+from equilix.core.assembly.parts import Part
+from equilix.desktop.job import Job, Progress
+from equilix.desktop.workspace import Workspace
+from equilix.present.ways import Way
+
+
+class WaysFinder(QObject):
+    """`changed` follows new ways, also the first sign that they are sought."""
+
+    changed = Signal()
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.ways: tuple[Way, ...] = ()
+        self.note = ""
+        self.sway = ""
+        self.analysis: Analysis | None = None
+        self._kit: dict[str, Part] | None = None
+        self._key: object = None
+        self._strategies: tuple[object, ...] = ()
+        self._job: Job | None = None
+        self._words_key: object = None
+
+    @property
+    def busy(self) -> bool:
+        """Whether ways are being sought."""
+        return self._job is not None
+
+    @property
+    def possible(self) -> bool:
+        """Whether there is a rig on a pad for which ways can be sought."""
+        return self.analysis is not None and self.analysis.shoulder is not None
+
+    def clear(self) -> None:
+        """Forget everything: there is no build."""
+        self.stop()
+        self.analysis, self._key, self.ways, self.note, self.sway = None, None, (), "", ""
+
+    def seek(self, analysis: Analysis) -> None:
+        """Begin to seek the ways for `analysis`, unless they are known or being sought already."""
+        w = self.workspace
+        tolerance = w.preferences.tolerance
+        key = (id(analysis), id(w.book.parts), id(w.operator), tolerance)
+        self.analysis = analysis
+        if key == self._key:
+            self._say()
+            return
+        self.stop()
+        self._key, self._kit = key, w.book.parts
+        self.ways, self.note, self.sway, self._strategies = (), "", "", ()
+        if not self.possible:
+            return
+        kit, operator = w.book.parts, w.operator
+
+        def work(progress: Progress) -> object:
+            from equilix.core.solver.strategies import find_strategies, swayed_by
+
+            return find_strategies(analysis, kit, operator, tolerance, lambda: progress(0.5)), swayed_by(analysis)
+
+        job = Job(work)
+        job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
+        self._job = job
+        job.start()
+
+    def stop(self) -> None:
+        """Stop seeking; what is known stays."""
+        if self._job is not None:
+            self._job.cancel()
+            self._job = None
+            self._key = None
+
+    def _done(self, found: object) -> None:
+        if self.sender() is not self._job or not isinstance(found, tuple):
+            return
+        self._job = None
+        self._strategies, self._swayed = found
+        self._words_key = None
+        self._say()
+        self.changed.emit()
+
+    def _say(self) -> None:
+        """Put what was found in words, in the units in force."""
+        if self._job is not None or self.analysis is None or self._kit is None:
+            return
+        system = self.workspace.system
+        if (self._key, system) == self._words_key:
+            return
+        from equilix.core.solver.strategies import Strategy
+        from equilix.present.ways import sway_words, ways_of
+
+        found = tuple(s for s in self._strategies if isinstance(s, Strategy))
+        self.ways = ways_of(found, self.analysis, self._kit, system)
+        shoulder = self.analysis.shoulder
+        level = shoulder is not None and abs(shoulder.pitch_moment) <= self.workspace.preferences.tolerance
+        self.note = "It is level enough: nothing to cure." if level else ""
+        if not level and not found:
+            self.note = "Nothing on this build can be moved, and nothing in the kit would help."
+        self.sway = sway_words(self._swayed, self.analysis, system) if not level else ""
+        self._words_key = (self._key, system)

@@ -1,0 +1,182 @@
+"""The lens table: where the camera stands for each lens of the kit, and one place for all."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from equilix.core.errors import EditError
+from equilix.desktop.job import Job, Progress
+from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain_table import PlainTable
+from equilix.desktop.workspace import Workspace
+from equilix.document.edits.builds import SetSlide
+from equilix.present.lens_view import HEADINGS, LensModel, lens_model, tolerance_words
+from equilix.present.units import Kind, parse
+
+#: N m that a lens may leave and still count as served by a mark; common practice.
+USUAL_TOLERANCE = 0.5
+
+
+class LensPanel(QWidget):
+    """Works the table out when it is looked at; Enter on a row sets the camera to its mark."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.model: LensModel | None = None
+        self.tolerance = USUAL_TOLERANCE
+        self.job: Job | None = None
+        self._key: object = None
+        self._held: tuple[object, ...] = ()
+        self._placed_id = ""
+        self._common = 0.0
+        self.table = PlainTable(HEADINGS, "Lens table")
+        self.matte = QCheckBox("with matte box")
+        self.matte.setChecked(True)
+        self.field = QLineEdit()
+        self.field.setAccessibleName("Moment that a lens may leave")
+        self.field.setFixedWidth(96)
+        self.note = label("", 13, 400, "ink2")
+        self.common = label("", 13, 400, "ink2")
+        self.take = QPushButton("Set camera to chosen mark")
+        self.take_common = QPushButton("Set to one place")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 6)
+        layout.setSpacing(2)
+        layout.addWidget(self.table, 1)
+        words = QHBoxLayout()
+        words.addWidget(self.note)
+        words.addStretch(1)
+        words.addWidget(self.common)
+        layout.addLayout(words)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(self.matte)
+        row.addWidget(label("each mark keeps within", 13, 400, "ink2"))
+        row.addWidget(self.field)
+        row.addStretch(1)
+        row.addWidget(self.take)
+        row.addWidget(self.take_common)
+        layout.addLayout(row)
+        self.matte.toggled.connect(lambda _on: self.refresh())
+        self.field.editingFinished.connect(self._set_tolerance)
+        self.table.pressed_key.connect(self._press)
+        self.take.clicked.connect(self.take_mark)
+        self.take_common.clicked.connect(self.take_one_place)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.stop()
+
+    def refresh(self) -> None:
+        """Work the table out for the present build, unless it is known."""
+        if not self.isVisible():
+            return
+        w = self.workspace
+        analysis = w.analysis()
+        self.field.setText(tolerance_words(self.tolerance, w.system))
+        key = (id(analysis), id(w.book.parts), w.operator, self.matte.isChecked(), self.tolerance, w.system)
+        if key == self._key:
+            return
+        self.stop()
+        # Held, so that no other object gets their identity.
+        self._key, self._held = key, (analysis, w.book.parts)
+        if analysis is None:
+            self._show(None)
+            return
+        kit, operator, matte, tolerance = w.book.parts, w.operator, self.matte.isChecked(), self.tolerance
+
+        def work(progress: Progress) -> object:
+            from equilix.core.solver.lenses import lens_table
+
+            return lens_table(analysis, kit, operator, matte, tolerance, lambda: progress(0.5))
+
+        self.note.setText("working…")
+        self.job = Job(work)
+        self.job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
+        self.job.start()
+
+    def stop(self) -> None:
+        """Stop working it out."""
+        if self.job is not None:
+            self.job.cancel()
+            self.job = None
+            self._key = None
+
+    def _done(self, found: object) -> None:
+        if self.sender() is not self.job:
+            return
+        self.job = None
+        self._show(found)
+
+    def _show(self, found: object) -> None:
+        from equilix.core.solver.lenses import LensTable
+
+        self.table.restyle(0, {1: 118, 2: 86, 3: 86, 4: 92, 5: 82, 6: 56}, frozenset({1, 2, 3, 4, 5}))
+        if not isinstance(found, LensTable):
+            self.model = None
+            self.table.setRowCount(0)
+            self.note.setText("A lens, a pad and a slide that carries the camera are needed.")
+            self.common.setText("")
+            for button in (self.take, self.take_common):
+                button.setEnabled(False)
+            return
+        analysis = self.workspace.analysis()
+        now = ""
+        if analysis is not None:
+            now = next((part.id for part in analysis.assembly.parts if part.category == "lens"), "")
+        self.model = lens_model(found, now, self.workspace.system)
+        self._placed_id, self._common = found.placed_id, found.common
+        self.table.setRowCount(len(self.model.rows))
+        for i, row in enumerate(self.model.rows):
+            for k, text in enumerate(row.cells):
+                tone = "fwdT" if row.short and k == 1 else ("ink" if k < 2 else "ink2")
+                weight = 600 if k == 1 or (k == 0 and row.now) else 400
+                self.table.put(i, k, text, tone, weight, right=1 <= k <= 5)
+        self.note.setText(self.model.note)
+        self.common.setText(self.model.common)
+        for button in (self.take, self.take_common):
+            button.setEnabled(bool(self.model.rows))
+
+    def take_mark(self) -> None:
+        """Set the camera to the mark of the chosen row."""
+        row = self.table.currentRow()
+        if self.model is None or not 0 <= row < len(self.model.rows):
+            self.workspace.said.emit("Choose a lens first.")
+            return
+        self._set(self.model.rows[row].setting)
+
+    def take_one_place(self) -> None:
+        """Set the camera to the one place for all lenses."""
+        if self.model is not None:
+            self._set(self._common)
+
+    def _set(self, setting: float) -> None:
+        build = self.workspace.build
+        if build is not None:
+            self.workspace.apply(SetSlide(build.id, self._placed_id, setting, "camera"))
+
+    def _press(self, key: int) -> None:
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.take_mark()
+
+    def _set_tolerance(self) -> None:
+        text = tolerance_words(self.tolerance, self.workspace.system)
+        if self.field.text() == text:
+            return
+        try:
+            value = parse(self.field.text(), Kind.MOMENT, self.workspace.system)
+            if not 0.0 < value <= 50.0:
+                raise EditError("The moment that a lens may leave must be above 0 and at most 50 N·m.")
+        except EditError as error:
+            self.workspace.refused.emit(str(error))
+            self.field.setText(text)
+            return
+        self.tolerance = value
+        self.refresh()

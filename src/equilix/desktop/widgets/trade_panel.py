@@ -1,0 +1,125 @@
+"""Added mass against remaining moment, worked out when it is looked at."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from equilix.core.analyse import Analysis
+from equilix.desktop.job import Job, Progress
+from equilix.desktop.ways_finder import WaysFinder
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.workspace import Workspace
+from equilix.present.trade_view import draw_trade, draw_waiting
+
+
+class TradePanel(QWidget):
+    """`way_chosen` carries the number (from 0) of the way whose mark was clicked."""
+
+    way_chosen = Signal(int)
+
+    def __init__(self, workspace: Workspace, finder: WaysFinder) -> None:
+        super().__init__()
+        self.workspace, self.finder = workspace, finder
+        self.picture = SceneView("Added mass against remaining moment")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 6)
+        layout.addWidget(self.picture)
+        self.curves: tuple[tuple[object, ...], tuple[object, ...]] | None = None
+        self.job: Job | None = None
+        self._analysis: Analysis | None = None
+        self._share = 0.0
+        self.picture.resized.connect(self.draw)
+        self.picture.pressed.connect(self._press)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.stop()
+
+    def refresh(self) -> None:
+        """Work the curves out for the present build, unless they are known."""
+        if not self.isVisible():
+            return
+        analysis = self.workspace.analysis()
+        if analysis is not self._analysis:
+            self.stop()
+            self._analysis, self.curves = analysis, None
+            if analysis is not None and analysis.shoulder is not None:
+                self._start(analysis)
+        self.draw()
+
+    def _start(self, analysis: Analysis) -> None:
+        kit = self.workspace.book.parts
+
+        def work(progress: Progress) -> object:
+            from equilix.core.solver.strategies import trade_off
+
+            count = 0
+
+            def go_on() -> bool:
+                nonlocal count
+                count += 1
+                return progress(min(count / 60.0, 1.0))
+
+            return trade_off(analysis, kit, False, go_on=go_on), trade_off(analysis, kit, True, go_on=go_on)
+
+        self.job = Job(work)
+        self.job.progressed.connect(self._progress, Qt.ConnectionType.QueuedConnection)
+        self.job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
+        self.job.start()
+
+    def stop(self) -> None:
+        """Stop working it out."""
+        if self.job is not None:
+            self.job.cancel()
+            self.job = None
+            self._analysis = None
+
+    def _progress(self, share: float) -> None:
+        if self.sender() is self.job:
+            self._share = share
+            self.draw()
+
+    def _done(self, found: object) -> None:
+        if self.sender() is self.job and isinstance(found, tuple):
+            self.job = None
+            self.curves = found
+            self.draw()
+
+    def draw(self) -> None:
+        """Draw what is known for the widget's present size."""
+        width, height = self.picture.scene_width, self.picture.scene_height
+        if width < 120 or height < 80:
+            return
+        if self._analysis is None or self._analysis.shoulder is None:
+            self.picture.show_scene(draw_waiting("Put a pad and masses on the build first.", width, height))
+            return
+        if self.curves is None:
+            words = f"working… {100 * self._share:.0f} %"
+            self.picture.show_scene(draw_waiting(words, width, height))
+            return
+        still, slid = self.curves
+        chosen = self.workspace.chosen_way
+        number = next((i for i, w in enumerate(self.finder.ways) if chosen is not None and w.kind is chosen.kind), None)
+        tolerance = self.workspace.preferences.tolerance
+        scene, tips = draw_trade(
+            still,  # type: ignore[arg-type]
+            slid,  # type: ignore[arg-type]
+            self.finder.ways,
+            number,
+            tolerance,
+            self.workspace.system,
+            width,
+            height,
+        )
+        self.picture.tips = tips
+        self.picture.show_scene(scene)
+
+    def _press(self, key: tuple[str, ...], _x: float, _y: float) -> None:
+        if key and key[0] == "way":
+            self.way_chosen.emit(int(key[1]))

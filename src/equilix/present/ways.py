@@ -1,0 +1,272 @@
+"""The ways to balance in words: what to change, to which marks, what is left, what hands and shoulder feel."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from equilix.core.analyse import Analysis, Certainty, FindingKind
+from equilix.core.assembly.build import FreeMount, Kit, mount_of
+from equilix.core.assembly.parts import Category
+from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind, Swayed
+from equilix.present.balance import index_of, mid_sentence, mount_name, number_mm
+from equilix.present.units import Kind, System, doubt, figure, number
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Way:
+    """One way to balance, or why it can't be had (`strategy` None).
+
+    `lines` say what to change, what it does and what proves it; the first stands also when it isn't chosen.
+    """
+
+    kind: StrategyKind
+    title: str
+    cost: str
+    before: float
+    after: float
+    after_text: str
+    lines: tuple[str, ...]
+    strategy: Strategy | None
+    preview: Analysis | None
+
+    @property
+    def possible(self) -> bool:
+        """Whether it can be had."""
+        return self.strategy is not None
+
+
+_TITLES = {
+    StrategyKind.SLIDES: "Slide what is there",
+    StrategyKind.MOVE: "Move the rig on the pad",
+    StrategyKind.BATTERY: "Take another battery",
+    StrategyKind.DEAD_WEIGHT: "Add dead weight",
+    StrategyKind.STEADY: "As heavy as steadies it",
+}
+
+
+def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, system: System) -> tuple[Way, ...]:
+    """Return the ways in the order of least change: slides first, dead weight and added steadiness last."""
+    return tuple(_way(strategy, analysis, kit, system) for strategy in strategies)
+
+
+def short_name(name: str) -> str:
+    """Return a part's name up to its first comma, as said inside a sentence."""
+    return mid_sentence(name.split(",")[0])
+
+
+def _way(strategy: Strategy, analysis: Analysis, kit: Kit, system: System) -> Way:
+    ahead = analysis.shoulder.rest.ahead if analysis.shoulder is not None else 0.0
+    after = strategy.after.shoulder.rest.ahead if strategy.after.shoulder is not None else 0.0
+    changes = change_words(strategy, analysis, kit, system)
+    return Way(
+        strategy.kind,
+        _title(strategy, changes, kit),
+        f"{added_text(strategy.plan.added_mass, system)}",
+        ahead,
+        after,
+        f"CG {number_mm(ahead, system)} to {figure(after, Kind.LENGTH, system, sign=True)}",
+        tuple(line for line in _lines(strategy, analysis, changes, system) if line),
+        strategy,
+        strategy.after,
+    )
+
+
+def added_text(mass: float, system: System) -> str:
+    """Return an added mass with its sign, in grams or pounds."""
+    if system is System.METRIC:
+        text = number(mass * 1000.0, 0, sign=True)
+        return f"{text if text.startswith(('+', '−')) else '+' + text} g"
+    return figure(mass, Kind.MASS, system, sign=True)
+
+
+def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: System) -> tuple[str, ...]:
+    """Return each change in words: "camera plate back 87 mm to mark 15", "V-lock battery 150 Wh instead of …"."""
+    plan = strategy.plan
+    words = []
+    old = {placed.id: placed for placed in analysis.build.parts}
+    whole = {**kit, **plan.kit}
+    for option in plan.taken:
+        placed = option.placed
+        part = whole[placed.part_id]
+        before = old.get(placed.id)
+        if option.current and placed.id not in plan.moved:
+            continue
+        if before is None:
+            where = _where(strategy, placed.id, whole)
+            mass = figure(part.mass or 0.0, Kind.MASS, system)
+            what = f"{mass} of dead weight" if part.id in plan.kit else short_name(part.name)
+            words.append(f"{what} on {where}")
+        elif before.part_id != placed.part_id:
+            words.append(f"{mid_sentence(part.name)} instead of {mid_sentence(kit[before.part_id].name)}")
+        elif (before.parent, before.mount) != (placed.parent, placed.mount):
+            words.append(f"{short_name(part.name)} to {_where(strategy, placed.id, whole)}")
+    for placed_id, setting in plan.moved.items():
+        if placed_id in old:
+            words.append(move_words(placed_id, setting, analysis, system))
+    return tuple(words)
+
+
+def _where(strategy: Strategy, placed_id: str, kit: Kit) -> str:
+    build = strategy.plan.build
+    placed = build.placed(placed_id)
+    mount = mount_of(placed, build, kit)
+    if placed.parent is None or mount is None:
+        return "the body"
+    return mid_sentence(mount_name(FreeMount(placed.parent, mount), build, kit))
+
+
+def move_words(placed_id: str, setting: float, analysis: Analysis, system: System) -> str:
+    """Return a slide's move in words: "camera plate back 87 mm to mark 15 mm"."""
+    i = index_of(analysis, placed_id)
+    slide = analysis.assembly.slide_parts.index(i)
+    mount, axis = analysis.assembly.slide_mounts[slide], analysis.assembly.slide_axes[slide]
+    way = setting - analysis.build.parts[i].setting
+    k = max(range(3), key=lambda n: abs(float(axis[n])))
+    names = (("forward", "back"), ("left", "right"), ("up", "down"))[k]
+    direction = names[0] if way * float(axis[k]) > 0.0 else names[1]
+    mark = figure(setting - mount.low, Kind.LENGTH, system)
+    name = short_name(analysis.assembly.parts[i].name)
+    return f"{name} {direction} {figure(abs(way), Kind.LENGTH, system)} to mark {mark}"
+
+
+def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
+    plan = strategy.plan
+    if strategy.kind is StrategyKind.STEADY:
+        return f"Steadier: {strategy.steadier:.2f} × the inertia"
+    if strategy.kind is StrategyKind.DEAD_WEIGHT and plan.dead_mass > 0.0:
+        return f"Add {changes[0].split(' on ')[0]}" if changes else "Add dead weight"
+    if strategy.kind is StrategyKind.BATTERY:
+        taken = next(
+            (o for o in plan.taken if not o.current and kit[o.placed.part_id].category is Category.BATTERY), None
+        )
+        if taken is not None:
+            return kit[taken.placed.part_id].name
+    if len(changes) == 1 and " to mark " in changes[0]:
+        words = changes[0].split(" to mark ")[0]
+        return f"Slide {words}"
+    if strategy.kind is StrategyKind.SLIDES:
+        return f"Slide {changes[0].split(' to mark ')[0]}" if changes else _TITLES[strategy.kind]
+    return _TITLES[strategy.kind]
+
+
+def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], system: System) -> list[str]:
+    plan = strategy.plan
+    first = "; ".join(changes)
+    if len(changes) == 1 and " to mark " in first and strategy.kind in (StrategyKind.SLIDES, StrategyKind.MOVE):
+        first = "to mark " + first.split(" to mark ")[1]
+    lines = [first[:1].upper() + first[1:]]
+    if plan.dead_mass > 0.0 and strategy.kind is not StrategyKind.STEADY:
+        lines.append("It does no other job.")
+    lines.append(_effect(strategy, analysis, system))
+    left = figure(abs(strategy.remaining), Kind.MOMENT, system, unit=False, extra=1)
+    spread = figure(2.0 * strategy.remaining_u, Kind.MOMENT, system, extra=1)
+    proof = "proven least" if plan.gap < 1e-6 else f"within {100 * plan.gap:.1f} % of the least"
+    lines.append(f"Left over {left} ± {spread}, {proof}.")
+    if not strategy.full:
+        lines.append(_short(strategy.relaxations, strategy.after, system))
+    lines.append(_binding(strategy))
+    lines.append(_sureness(strategy.after))
+    lines.append(_then(strategy, analysis))
+    return lines
+
+
+def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
+    hands = [_largest_hand(a) for a in (analysis, strategy.after)]
+    loads = [_on_shoulder(a) for a in (analysis, strategy.after)]
+    words = []
+    if all(h is not None for h in hands):
+        a, b = (figure(h or 0.0, Kind.FORCE, system, unit=False) for h in hands)
+        words.append(
+            f"Larger hand {a} → {figure(hands[1] or 0.0, Kind.FORCE, system)}"
+            if a != b
+            else f"Larger hand stays {figure(hands[1] or 0.0, Kind.FORCE, system)}"
+        )
+    if all(load is not None for load in loads):
+        a = figure(loads[0] or 0.0, Kind.FORCE, system, unit=False)
+        words.append(f"shoulder {a} → {figure(loads[1] or 0.0, Kind.FORCE, system)}")
+    if strategy.kind is not StrategyKind.STEADY and abs(strategy.steadier - 1.0) >= 0.03:
+        words.append(f"inertia × {strategy.steadier:.2f}")
+    return ", ".join(words) + "." if words else ""
+
+
+def _largest_hand(analysis: Analysis) -> float | None:
+    holding = analysis.shoulder.holding if analysis.shoulder is not None else None
+    return max((h.size for h in holding.hands), default=0.0) if holding is not None else None
+
+
+def _on_shoulder(analysis: Analysis) -> float | None:
+    holding = analysis.shoulder.holding if analysis.shoulder is not None else None
+    return float(holding.pad_force[2]) if holding is not None else None
+
+
+def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System) -> str:
+    parts = []
+    for r in relaxations:
+        name = short_name(after.assembly.parts[index_of(after, r.placed_id)].name)
+        if r.travel > 0.0:
+            parts.append(f"{figure(r.travel, Kind.LENGTH, system)} more travel for the {name}")
+        elif r.lighter > 0.0:
+            parts.append(f"a {name} lighter by {added_text(r.lighter, system).lstrip('+')}")
+    if not parts:
+        return "It falls short, and no single change would do: combine it with another way."
+    return f"Falls short. What would do: {', or '.join(parts)}."
+
+
+def _binding(strategy: Strategy) -> str:
+    names = {
+        placed.id: part.name
+        for placed, part in zip(strategy.after.build.parts, strategy.after.assembly.parts, strict=True)
+    }
+    words = []
+    for ids in strategy.plan.binding:
+        known = [short_name(names[i]) for i in ids if i in names]
+        if len(ids) == 1 and known and ids[0] in strategy.plan.moved:
+            words.append(f"{known[0]} at its stop")
+        elif len(ids) == 2 and len(known) == 2:
+            words.append(f"{known[0]} touching {known[1]}")
+    return f"Held back by: {', '.join(words)}." if words and not strategy.full else ""
+
+
+def _sureness(after: Analysis) -> str:
+    shoulder, spread = after.shoulder, after.spread
+    if shoulder is None or spread is None:
+        return ""
+    if shoulder.hands_off is Certainty.CLEAR:
+        return "Holds even if the guesses are off."
+    worst = short_name(after.assembly.parts[int(spread.share.argmax())].name)
+    if shoulder.hands_off is Certainty.CANNOT_SAY:
+        return f"May not hold if the guesses are off: weigh the {worst} first."
+    return ""
+
+
+def _then(strategy: Strategy, analysis: Analysis) -> str:
+    old = {frozenset(f.placed_ids) for f in analysis.findings if f.kind is FindingKind.CLASH}
+    after = strategy.after
+    words = []
+    for finding in after.findings:
+        if finding.kind is FindingKind.CLASH and frozenset(finding.placed_ids) not in old:
+            a, b = (after.assembly.parts[index_of(after, pid)].name for pid in finding.placed_ids)
+            words.append(f"{short_name(a)} meets {short_name(b)}")
+    pressed = FindingKind.PRESSES_ON_HEAD
+    if any(f.kind is pressed for f in after.findings) and not any(f.kind is pressed for f in analysis.findings):
+        words.append("it presses on the head")
+    return f"Then {' and '.join(words)}." if words else ""
+
+
+def sway_words(swayed: tuple[Swayed, ...], analysis: Analysis, system: System) -> str:
+    """Return whether weighing a part would change the advice, "" if none would."""
+    if not swayed:
+        return ""
+    first = swayed[0]
+    name = short_name(analysis.assembly.parts[first.part].name)
+    shift = figure(first.shift, Kind.LENGTH, system)
+    tail = " and the slide may then fall short, or no longer" if first.flips else ""
+    return f"Weigh the {name} first: it can move the camera’s mark by ± {shift}{tail}."
+
+
+def remaining_words(value: float, u: float, system: System) -> str:
+    """Return a moment with its doubt."""
+    if not math.isfinite(value):
+        return "–"
+    return f"{figure(abs(value), Kind.MOMENT, system, extra=1)} {doubt(u, Kind.MOMENT, system)}"
