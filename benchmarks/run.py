@@ -286,9 +286,102 @@ def large_kit() -> None:
         line(large / little, "at most 10", f"{what} in a kit of 5,000 over 42 parts ({large:.3f} s, {little:.3f} s)")
 
 
+def search_against_highs() -> None:
+    """Eight free slides and twelve ballast choices: our five goals over one HiGHS call, and over brute force."""
+    from tests.core.test_search_references import BruteForce, rails
+
+    from equilix.core.assembly.parts import Mount, MountKind
+    from equilix.core.assembly.resolve import prepare
+    from equilix.core.solver import search
+    from equilix.core.solver.choices import Choice, Freedom, Option
+    from equilix.core.solver.search import Target, all_free_slides, find_plan
+    from equilix.core.solver.strategies import shoulder_target
+
+    def problem(slides: int, mounts: int) -> tuple[Build, dict[str, Part], tuple[Choice, ...]]:
+        rng = np.random.default_rng(7)
+        build, kit = rails(slides, rng)
+        spots = tuple(
+            Mount(f"m{k}", MountKind.QUARTER_20, (-0.3 + 0.1 * k, -0.5 * (k + 1), 0.0)) for k in range(mounts)
+        )
+        front = Mount("front", MountKind.QUARTER_20, (0.4, 0.0, 0.3))
+        kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, *spots, front))
+        kit["front"] = block("front", 3.0, kind=MountKind.QUARTER_20)
+        choices = []
+        for k in range(mounts):
+            options = []
+            for n in range(3):
+                part = block(f"c{k}{n}", 0.2 + 0.3 * n, (0.04, 0.04, 0.04), kind=MountKind.QUARTER_20)
+                kit[part.id] = part
+                options.append(Option(Placed(part.id, part.id, "base", f"m{k}"), dead=n == 2))
+            choices.append(Choice(tuple(options)))
+        build = replace(build, parts=(*build.parts, Placed("front", "front", "base", "front")))
+        return build, kit, tuple(choices)
+
+    def target_of(build: Build, kit: dict[str, Part]) -> Target:
+        found = shoulder_target(analyse(build, kit, OPERATOR), 0.0)
+        assert found is not None
+        return found
+
+    build, kit, choices = problem(8, 4)
+    target = target_of(build, kit)
+    freedom = Freedom(all_free_slides(analyse(build, kit, OPERATOR).assembly), choices)
+
+    # The same programme, its first goal alone: what HiGHS itself takes for it.
+    programme = search._Programme(build, kit, target, freedom, search.Limits(), prepare(build, kit))
+    terms = programme._terms(search.Goal.DEAD_MASS)
+    programme._terms(search.Goal.CHANGES)
+
+    def one_call() -> object:
+        return programme._milp(terms)
+
+    ours = median(lambda: find_plan(build, kit, target, freedom), 12)
+    theirs = median(one_call, 12)
+    line(
+        ours / theirs,
+        "at most 20",
+        f"plan over 8 slides and 12 ballast options, all goals, over one HiGHS call of that size "
+        f"({ours * 1e3:.0f} ms, {theirs * 1e3:.1f} ms)",
+    )
+    small, small_kit, small_choices = problem(4, 3)
+    small_target = target_of(small, small_kit)
+    small_freedom = Freedom(all_free_slides(analyse(small, small_kit, OPERATOR).assembly), small_choices)
+    ours = median(lambda: find_plan(small, small_kit, small_target, small_freedom), 8)
+    brute = median(lambda: BruteForce(small, small_kit, small_choices, 0.0), 3)
+    line(ours / brute, "below 1", f"the same for 4 slides and 9 options over brute force ({ours:.3f} s, {brute:.3f} s)")
+
+
+def strategies_of_forty_parts() -> None:
+    """All ways of a 40-part build over one whole analysis of it."""
+    from equilix.core.solver.strategies import find_strategies
+    from equilix.io.demo import demo_book
+
+    book = demo_book()
+    build, kit = book.builds[0], dict(book.parts)
+    # Small things screwed on all over, as on a rig that has grown.
+    spots = tuple(
+        replace(kit["cage"].mount("floor"), id=f"spot{k}", at=(0.0, -0.15 + 0.013 * k, 0.5)) for k in range(22)
+    )
+    kit["body"] = replace(kit["body"], mounts=(*kit["body"].mounts, *spots))
+    placed = list(build.parts)
+    for k in range(22):
+        kit[f"x{k}"] = block(f"x{k}", 0.03, (0.008, 0.008, 0.02), Category.AUDIO, kind=spots[k].kind)
+        placed.append(Placed(f"x{k}", f"x{k}", "body", f"spot{k}"))
+    build = replace(build, parts=tuple(placed))
+    analysis = analyse(build, kit, OPERATOR)
+    assert len(build.parts) == 40
+    ours = median(lambda: find_strategies(analysis, kit, OPERATOR), 6)
+    one = median(lambda: analyse(build, kit, OPERATOR), 20)
+    line(ours / 0.2, "below 1", f"all ways of a 40-part build over 0.2 s ({ours:.3f} s; {ours / one:.0f} analyses)")
+
+
 long_rig_60, long_rig_5000 = long_rig(60), long_rig(5000)
 
 if __name__ == "__main__":
+    only = sys.argv[1:]
+    if only:
+        for name in only:
+            globals()[name]()
+        sys.exit()
     print("  ratio")
     tick_against_mujoco()
     painted_frame()
@@ -296,3 +389,5 @@ if __name__ == "__main__":
     growth()
     draws_against_numpy()
     large_kit()
+    search_against_highs()
+    strategies_of_forty_parts()

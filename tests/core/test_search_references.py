@@ -213,6 +213,18 @@ class Independent(unittest.TestCase):
                         best = moment
             self.assertLessEqual(plan.remaining(target), best + 1e-6)
 
+    def test_an_assembly_kept_while_a_slide_moved_gives_the_same_plan(self) -> None:
+        book = demo_book()
+        first = analyse(book.builds[0], book.parts, book.operators[0])
+        build = book.builds[0].with_placed(replace(book.builds[0].placed("vplate"), setting=-0.09))
+        kept = analyse(build, book.parts, book.operators[0], first)
+        self.assertIs(kept.assembly, first.assembly)
+        plans = [
+            [s.plan.build for s in find_strategies(a, book.parts, book.operators[0])]
+            for a in (kept, analyse(build, book.parts, book.operators[0]))
+        ]
+        self.assertEqual(*plans)
+
     def test_followers_go_along_and_supports_stay_below_the_lens(self) -> None:
         book = demo_book()
         analysis = analyse(book.builds[2], book.parts, book.operators[0])

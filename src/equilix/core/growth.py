@@ -17,7 +17,7 @@ from equilix.core.assembly.fit import first_setting, sort_by_fit, step_of
 from equilix.core.assembly.parts import Category, MountKind, Part
 from equilix.core.assembly.resolve import prepare
 from equilix.core.solver.choices import Freedom
-from equilix.core.solver.search import Goal, Limits, PlanStatus, Target, find_plan
+from equilix.core.solver.search import Goal, Limits, Target, find_plan
 from equilix.core.solver.strategies import SET_TO_LENS
 
 _RODS = (MountKind.LIGHT_RODS, MountKind.STUDIO_RODS, MountKind.RODS_19)
@@ -166,4 +166,4 @@ def reordered(analysis: Analysis, kit: Kit, order: RodOrder) -> Build | None:
     apart = tuple(pair for pair in pairs if ids.intersection(pair))
     target = Target(np.zeros(3), None, (), 0.0)
     plan = find_plan(changed, kit, target, Freedom(frozenset(ids)), (Goal.TRAVEL,), Limits(apart=apart))
-    return plan.build if plan.status is PlanStatus.PROVEN else None
+    return plan.build if plan.found else None

@@ -11,6 +11,7 @@ from equilix.core.assembly.build import Operator
 from equilix.document.book import Book
 from equilix.io.format import write_whole
 from equilix.present.elevation import draw_elevation
+from equilix.present.lens_view import HEADINGS
 from equilix.present.scene import Anchor, PathItem, Scene, TextItem
 from equilix.present.sheet import SheetModel, sheet_model
 from equilix.present.units import System
@@ -66,6 +67,7 @@ def build_sheet(book: Book, analysis: Analysis, operator: Operator, system: Syst
     y = _figures(pdf, model, y)
     y = _parts(pdf, model, y)
     y = _steps(pdf, model, y)
+    y = _lenses(pdf, model, y)
     _cautions(pdf, model, y)
     return bytes(pdf.output())
 
@@ -185,6 +187,28 @@ def _steps(pdf: FPDF, model: SheetModel, y: float) -> float:
             y = _paragraph(pdf, doing, _LEFT + 5.0, y, _WIDE - 5.0)
         y += 1.6
     return y + 1.0
+
+
+def _lenses(pdf: FPDF, model: SheetModel, y: float) -> float:
+    """Print the lens table: where the camera stands for each lens."""
+    if model.lenses is None:
+        return y
+    # Heading and first rows stay together.
+    y = _heading(pdf, "Lens marks of the camera plate", _room(pdf, y, 30.0))
+    columns = (0.0, 62.0, 92.0, 112.0, 134.0, 156.0, 174.0)
+    widths = (61.0, 29.0, 19.0, 21.0, 21.0, 17.0, 10.0)
+    for x, width, text in zip(columns, widths, HEADINGS, strict=True):
+        _text(pdf, _LEFT + x, y, _cut(pdf, text, 8, width), 8, color="ink2")
+    y += 4.7
+    for row in model.lenses.rows:
+        y = _room(pdf, y, 5.0)
+        for k, (x, width, text) in enumerate(zip(columns, widths, row.cells, strict=True)):
+            bold = k == 1 or (k == 0 and row.now)
+            _text(pdf, _LEFT + x, y, _cut(pdf, text, 9, width, bold), 9, bold=bold)
+        y += 4.7
+    for words in (model.lenses.note, model.lenses.common):
+        y = _paragraph(pdf, words, _LEFT, y + 0.6, _WIDE, color="ink2")
+    return y + 3.0
 
 
 def _cautions(pdf: FPDF, model: SheetModel, y: float) -> float:

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Operator, mount_of
 from equilix.core.assembly.fit import step_of
-from equilix.core.assembly.parts import Joint
+from equilix.core.assembly.parts import Category, Joint
 from equilix.core.measurement.records import HowKnown, Quantity
+from equilix.core.solver.lenses import USUAL_TOLERANCE, lens_table
 from equilix.core.uncertainty import whole_mass_doubt
 from equilix.document.book import Book
 from equilix.document.provenance import latest
@@ -16,6 +17,7 @@ from equilix.present.balance import BalanceModel, balance_model
 from equilix.present.build_view import build_model
 from equilix.present.elevation import SlideScale, scale_words
 from equilix.present.kit import HOW_WORDS
+from equilix.present.lens_view import LensModel, lens_model
 from equilix.present.rig_drawing import letter
 from equilix.present.units import Kind, System, doubt, figure
 
@@ -44,6 +46,7 @@ class SheetModel:
     steps: tuple[tuple[str, tuple[str, ...], str], ...]  # name, what to do, balance so far
     cautions: tuple[str, ...]
     guesses: str
+    lenses: LensModel | None
 
 
 #: Cautions that stand on every sheet; common practice and the rules that come first.
@@ -81,7 +84,17 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
         steps,
         (*clashes, *own[:-1], *STANDING_CAUTIONS),
         words,
+        _lenses(book, analysis, operator, system),
     )
+
+
+def _lenses(book: Book, analysis: Analysis, operator: Operator, system: System) -> LensModel | None:
+    """Return the marks of all lenses of the kit on this build; None with fewer than two."""
+    table = lens_table(analysis, book.parts, operator, tolerance=USUAL_TOLERANCE)
+    if table is None or len(table.rows) < 2:
+        return None
+    now = next((part.id for part in analysis.assembly.parts if part.category is Category.LENS), "")
+    return lens_model(table, now, system)
 
 
 def _weighed_words(analysis: Analysis) -> str:

@@ -10,6 +10,7 @@ origin at the sensor mark of the first camera body, or at the base origin if the
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -143,17 +144,20 @@ def _same_place(a: Placed, b: Placed) -> bool:
     )
 
 
-def own_inertia(part: Part) -> np.ndarray:
-    """Return the part's principal moments (3,) (kg m2) about its CG along its own axes.
+def own_inertias(parts: Sequence[Part]) -> np.ndarray:
+    """Return the parts' principal moments (n, 3) (kg m2) about their CGs along their own axes.
 
-    A part without a size counts as a point.
+    A part without a size or a mass counts as a point.
     """
-    if part.outline is None or not part.mass:
-        return np.zeros(3)
-    size = np.array(part.outline.size)
-    if part.outline.shape is Shape.CYLINDER:
-        return cylinder_inertia(part.mass, size[1] / 2.0, size[0])
-    return cuboid_inertia(part.mass, size)
+    size = np.array([part.outline.size if part.outline is not None else (0.0, 0.0, 0.0) for part in parts]).reshape(
+        -1, 3
+    )
+    mass = np.array([(part.mass or 0.0) if part.outline is not None else 0.0 for part in parts])
+    moments = cuboid_inertia(mass, size)
+    rounds = [i for i, part in enumerate(parts) if part.outline is not None and part.outline.shape is Shape.CYLINDER]
+    if rounds:
+        moments[rounds] = cylinder_inertia(mass[rounds], size[rounds, 1] / 2.0, size[rounds, 0])
+    return moments
 
 
 def prepare(build: Build, kit: Kit) -> Assembly:
@@ -200,7 +204,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
     half = np.array([_half_size(part) for part in parts]).reshape(n, 3)
     centre = np.array([part.outline.centre if part.outline else part.centre for part in parts]).reshape(n, 3)
     cg = np.array([part.centre for part in parts]).reshape(n, 3)
-    principal = np.array([own_inertia(part) for part in parts]).reshape(n, 3)
+    principal = own_inertias(parts)
     inertia = np.einsum("nij,nj,nkj->nik", rotation, principal, rotation)
 
     touch: list[TouchPoint] = []

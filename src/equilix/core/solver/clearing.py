@@ -16,7 +16,7 @@ from equilix.core.assembly.fit import first_setting
 from equilix.core.assembly.parts import Category, Joint
 from equilix.core.assembly.resolve import prepare
 from equilix.core.solver.choices import Freedom, carried_parts, fits, holds_together
-from equilix.core.solver.search import FEWEST_CHANGES, Limits, PlanStatus, Target, find_plan
+from equilix.core.solver.search import FEWEST_CHANGES, Limits, Target, find_plan
 from equilix.core.solver.strategies import SET_TO_LENS, lens_followers
 
 _NO_TARGET = Target(np.zeros(3), None, (), 0.0)
@@ -118,7 +118,7 @@ def _by_sliding(
         return None
     freedom = Freedom(frozenset(slides), (), lens_followers(analysis))
     plan = find_plan(build, kit, _NO_TARGET, freedom, (FEWEST_CHANGES,), Limits(apart=(pair,)))
-    if plan.status is not PlanStatus.PROVEN or not plan.moved or not _clears(plan.build, kit, pair, known):
+    if not plan.found or not plan.moved or not _clears(plan.build, kit, pair, known):
         return None
     ways = [abs(setting - build.placed(placed_id).setting) for placed_id, setting in plan.moved.items()]
     return Clearing(ClearingKind.SLIDE, plan.build, tuple(plan.moved), max(ways))

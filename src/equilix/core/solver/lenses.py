@@ -22,6 +22,9 @@ from equilix.core.solver.problem import moment_form
 from equilix.core.solver.trim import camera_slide
 from equilix.core.uncertainty import COVERAGE
 
+#: N m that a lens may leave and still count as served by a mark; common practice.
+USUAL_TOLERANCE = 0.5
+
 
 @dataclass(frozen=True, slots=True)
 class LensMark:

@@ -44,6 +44,10 @@ _UNIT = 0.1
 _MARGIN = 1e-6
 #: Rounds in which parts that came to meet each other are kept apart.
 _ROUNDS = 12
+#: s that one goal may take; then the best plan so far stands with its gap. HiGHS can't be stopped in between.
+TIME_LIMIT = 4.0
+#: Relative gap up to which an optimum counts as proven: what rounding leaves.
+PROVEN_GAP = 1e-6
 #: m. A slide that moves less than this stays.
 STAYS = 1e-6
 
@@ -109,6 +113,7 @@ class Limits:
 
 class PlanStatus(StrEnum):
     PROVEN = "proven best"
+    GOOD = "good, not proven"
     STOPPED = "stopped"
     IMPOSSIBLE = "impossible"
 
@@ -134,6 +139,11 @@ class Plan:
     binding: tuple[tuple[str, ...], ...]
     rounds: int = 1
 
+    @property
+    def found(self) -> bool:
+        """Whether there is a plan at all, proven best or not."""
+        return self.status in (PlanStatus.PROVEN, PlanStatus.GOOD)
+
     def remaining(self, target: Target) -> float:
         """Return the largest free form's size (kg m)."""
         free = [abs(float(v)) for v, form in zip(self.values, target.forms, strict=True) if form.within is None]
@@ -148,22 +158,26 @@ def find_plan(
     goals: Sequence[Bundle] = USUAL_GOALS,
     limits: Limits = Limits(),
     go_on: Callable[[], bool] = lambda: True,
+    assembly: Assembly | None = None,
 ) -> Plan:
     """Return the best plan within `freedom`; its status says if it is proven, stopped or impossible.
 
     Parts that would newly meet are kept apart: the best plan without that condition is looked at, each
     pair that meets in it is added, and so on; the last one is the best of all that keep them apart.
-    Boxes stand for parts; turned ones by the upright box around them.
+    Boxes stand for parts; turned ones by the upright box around them. `assembly` is that of `build`, if it
+    is at hand.
     """
-    programme = _Programme(build, kit, target, freedom, limits)
-    known = _clashing(build, kit)
+    assembly = assembly or prepare(build, kit)
+    programme = _Programme(build, kit, target, freedom, limits, assembly)
+    known = _clashing(assembly, build)
     for pair in limits.apart:
         programme.keep_apart(pair)
     plan = programme.solve(goals, go_on)
     for rounds in range(2, _ROUNDS + 2):
-        if plan.status is not PlanStatus.PROVEN:
+        if not plan.found:
             return plan
-        new = [pair for pair in _clashing(plan.build, {**kit, **plan.kit}) if pair not in known]
+        after = prepare(plan.build, {**kit, **plan.kit})
+        new = [pair for pair in _clashing(after, plan.build) if pair not in known]
         fresh = [pair for pair in new if programme.keep_apart(pair)]
         if not fresh:
             return replace(plan, rounds=rounds - 1)
@@ -171,8 +185,8 @@ def find_plan(
     return plan
 
 
-def _clashing(build: Build, kit: Kit) -> list[tuple[str, str]]:
-    assembly = prepare(build, kit)
+def _clashing(assembly: Assembly, build: Build) -> list[tuple[str, str]]:
+    """Return the pairs that meet on `build`; the assembly may have been prepared at other slide settings."""
     clashes = find_clashes(assembly, assembly.at(assembly.settings(build)))
     return [(build.parts[c.first].id, build.parts[c.second].id) for c in clashes]
 
@@ -214,10 +228,11 @@ class _Programme:
     Slides and travels are counted from their lower ends, in `_UNIT`s; moments in kg x `_UNIT`.
     """
 
-    def __init__(self, build: Build, kit: Kit, target: Target, freedom: Freedom, limits: Limits) -> None:
+    def __init__(self, build: Build, kit: Kit, target: Target, freedom: Freedom, limits: Limits, old: Assembly) -> None:
+        self._old_assembly = old
         self.old, self.kit, self.target, self.freedom, self.limits = build, kit, target, freedom, limits
         self.stays = what_stays(build, freedom)
-        self.assembly = prepare(self.stays, kit)
+        self.assembly = old if len(self.stays.parts) == len(build.parts) else prepare(self.stays, kit)
         zero = np.zeros(len(self.assembly.slide_parts))
         self.at_zero = self.assembly.at(zero)
         self.now = self.assembly.settings(self.stays)
@@ -323,8 +338,7 @@ class _Programme:
         holder = self.target.holder
         index = next((i for i, p in enumerate(self.stays.parts) if p.id == holder), None)
         # The target's point is given for the build as it is: take it to the base frame with all slides at 0.
-        old_assembly = prepare(self.old, self.kit)
-        old_positions = old_assembly.at(old_assembly.settings(self.old))
+        old_positions = self._old_assembly.at(self._old_assembly.settings(self.old))
         point = self.target.point - old_positions.base
         if index is not None:
             point = point - self._carried_shift(index, self.now)
@@ -732,9 +746,9 @@ class _Programme:
             integrality=np.array(self.integer),
             bounds=Bounds(np.array(self.lower), np.array(self.upper)),
             constraints=constraints,
-            options={"mip_rel_gap": 0.0},
+            options={"mip_rel_gap": 0.0, "time_limit": TIME_LIMIT},
         )
-        if answer.status != 0 or answer.x is None:
+        if answer.status not in (0, 1) or answer.x is None:
             return None
         gap = getattr(answer, "mip_gap", None)
         return np.asarray(answer.x), float(gap) if gap is not None else 0.0
@@ -798,7 +812,7 @@ class _Programme:
         along = {self.ids[j] for j in self.following}
         changes = len(moved.keys() - along) + sum(not option.current for option in options) + self._gone(set(taken))
         return Plan(
-            PlanStatus.PROVEN,
+            PlanStatus.PROVEN if gap <= PROVEN_GAP else PlanStatus.GOOD,
             build,
             dict(new_parts),
             self._values(exact),

@@ -24,7 +24,6 @@ from equilix.core.solver.search import (
     Goal,
     Limits,
     Plan,
-    PlanStatus,
     Target,
     find_plan,
 )
@@ -39,6 +38,8 @@ MOST_STEADYING = 2.5
 SET_TO_LENS = frozenset({Category.LENS_SUPPORT, Category.FOCUS, Category.MATTE_BOX})
 #: Things whose place hands, eye and head decide; slides that carry only these are not for balance.
 _SET_TO_BODY = frozenset({Category.GRIP, Category.CLAMP, Category.HANDLE, Category.MONITOR, Category.ARM})
+#: So many of the heaviest are tried elsewhere: lighter ones balance nothing, and each doubles the search.
+_MOST_MOVED = 5
 #: Things that may hang elsewhere without harm.
 _MOVABLE = (Category.BATTERY_PLATE, Category.BATTERY, Category.SENDER, Category.AUDIO, Category.WEIGHT)
 
@@ -197,11 +198,12 @@ def move_freedom(analysis: Analysis, kit: Kit) -> Freedom:
     build = analysis.build
     base = slides_freedom(analysis, pad=True)
     choices = []
-    movable = [
+    free_to_move = [
         placed
         for placed in parts_of(build, kit, _MOVABLE)
         if placed.parent is not None and kit[build.placed(placed.parent).part_id].category not in _MOVABLE
     ]
+    movable = _heaviest(analysis, free_to_move)
     gone = {p.id for placed in movable for p in (placed, *carried_parts(build, placed.id))}
     stays = replace(build, parts=tuple(p for p in build.parts if p.id not in gone))
     mounts = free_mounts(stays, kit)
@@ -219,6 +221,14 @@ def move_freedom(analysis: Analysis, kit: Kit) -> Freedom:
         if len(options) > 1:
             choices.append(Choice(tuple(options), needed=True))
     return Freedom(base.slides, tuple(choices), base.followers)
+
+
+def _heaviest(analysis: Analysis, several: Sequence[Placed]) -> list[Placed]:
+    """Return those of `several` worth hanging elsewhere, with what they carry the heaviest first, in part order."""
+    mass = {p.id: m for p, m in zip(analysis.build.parts, analysis.assembly.mass.tolist(), strict=True)}
+    weight = {p.id: sum(mass[i] for i in analysis.build.carried_by(p.id)) for p in several}
+    chosen = sorted(several, key=lambda p: -weight[p.id])[:_MOST_MOVED]
+    return [p for p in several if p in chosen]
 
 
 def _sensible(part: Part, free: FreeMount, build: Build, kit: Kit) -> bool:
@@ -334,7 +344,7 @@ def find_strategies(
         if level and kind is not StrategyKind.STEADY:
             continue
         plan = _plan(kind, analysis, kit, target, go_on)
-        if plan is None or plan.status is not PlanStatus.PROVEN or plan.changes == 0:
+        if plan is None or not plan.found or plan.changes == 0:
             continue
         key = _key(plan)
         if key in seen:
@@ -345,13 +355,13 @@ def find_strategies(
 
 
 def _plan(kind: StrategyKind, analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool]) -> Plan | None:
-    build = analysis.build
+    build, whole = analysis.build, analysis.assembly
     match kind:
         case StrategyKind.SLIDES:
-            return find_plan(build, kit, target, slides_freedom(analysis), go_on=go_on)
+            return find_plan(build, kit, target, slides_freedom(analysis), go_on=go_on, assembly=whole)
         case StrategyKind.MOVE:
             freedom = move_freedom(analysis, kit)
-            return find_plan(build, kit, target, freedom, go_on=go_on)
+            return find_plan(build, kit, target, freedom, go_on=go_on, assembly=whole)
         case StrategyKind.BATTERY:
             freedom = battery_freedom(analysis, kit)
             if not freedom.choices:
@@ -364,17 +374,19 @@ def _plan(kind: StrategyKind, analysis: Analysis, kit: Kit, target: Target, go_o
             bare = replace(build, parts=tuple(p for p in build.parts if p.id not in present))
             return find_plan(bare, kit, target, replace(freedom, choices=others), go_on=go_on)
         case StrategyKind.DEAD_WEIGHT:
-            alone = find_plan(build, kit, target, dead_freedom(analysis, kit, slides=False), go_on=go_on)
-            if alone.status is PlanStatus.PROVEN and alone.remaining(target) <= target.tolerance * (1.0 + 1e-6):
+            alone = find_plan(
+                build, kit, target, dead_freedom(analysis, kit, slides=False), go_on=go_on, assembly=whole
+            )
+            if alone.found and alone.remaining(target) <= target.tolerance * (1.0 + 1e-6):
                 return alone
             both = find_plan(build, kit, target, dead_freedom(analysis, kit, slides=True), go_on=go_on)
-            better = both.status is PlanStatus.PROVEN and both.remaining(target) < alone.remaining(target) - 1e-9
+            better = both.found and both.remaining(target) < alone.remaining(target) - 1e-9
             return both if better else alone
         case _:
-            goals = (Goal.BEYOND, Goal.STEADINESS, Goal.CHANGES, Goal.MOMENT)
+            goals = (Goal.BEYOND, Goal.STEADINESS)
             limits = Limits(added=MOST_STEADYING)
             exact = replace(target, tolerance=0.0)
-            return find_plan(build, kit, exact, steady_freedom(analysis, kit), goals, limits, go_on)
+            return find_plan(build, kit, exact, steady_freedom(analysis, kit), goals, limits, go_on, whole)
 
 
 def _key(plan: Plan) -> tuple[object, ...]:
@@ -387,7 +399,7 @@ def _key(plan: Plan) -> tuple[object, ...]:
 def _strategy(
     kind: StrategyKind, plan: Plan, analysis: Analysis, kit: Kit, operator: Operator, target: Target
 ) -> Strategy:
-    after = analyse(plan.build, {**kit, **plan.kit}, operator)
+    after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis)
     shoulder = after.shoulder
     assert shoulder is not None
     remaining = plan.remaining(target)
@@ -477,7 +489,7 @@ def trade_off(
     build = analysis.build
     if slides:
         slid = find_plan(build, kit, target, slides_freedom(analysis), (Goal.MOMENT,), go_on=go_on)
-        if slid.status is not PlanStatus.PROVEN:
+        if not slid.found:
             return ()
         build = slid.build
         target = replace(target, point=_pad_of(build, kit, target))
@@ -487,7 +499,7 @@ def trade_off(
         return (TradePoint(0.0, abs(_moment(base))),)
     goals = (Goal.MOMENT, Goal.ADDED_MASS)
     whole = find_plan(build, kit, target, freedom, goals, go_on=go_on)
-    if whole.status is not PlanStatus.PROVEN:
+    if not whole.found:
         return ()
     most = max(whole.added_mass, 1e-3)
     found = [TradePoint(0.0, abs(_moment(base)))]
@@ -496,7 +508,7 @@ def trade_off(
             return ()
         limit = most * k / (points - 1)
         plan = find_plan(build, kit, target, freedom, goals, Limits(added=limit), go_on)
-        if plan.status is PlanStatus.PROVEN:
+        if plan.found:
             found.append(TradePoint(plan.added_mass, plan.remaining(target) * STANDARD_GRAVITY))
     return tuple(found)
 

@@ -7,6 +7,7 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.errors import EditError
+from equilix.core.solver.lenses import USUAL_TOLERANCE, LensTable, lens_table
 from equilix.desktop.job import Job, Progress
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
@@ -14,9 +15,6 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SetSlide
 from equilix.present.lens_view import HEADINGS, LensModel, lens_model, tolerance_words
 from equilix.present.units import Kind, parse
-
-#: N m that a lens may leave and still count as served by a mark; common practice.
-USUAL_TOLERANCE = 0.5
 
 
 class LensPanel(QWidget):
@@ -93,8 +91,6 @@ class LensPanel(QWidget):
         kit, operator, matte, tolerance = w.book.parts, w.operator, self.matte.isChecked(), self.tolerance
 
         def work(progress: Progress) -> object:
-            from equilix.core.solver.lenses import lens_table
-
             return lens_table(analysis, kit, operator, matte, tolerance, lambda: progress(0.5))
 
         self.note.setText("working…")
@@ -116,8 +112,6 @@ class LensPanel(QWidget):
         self._show(found)
 
     def _show(self, found: object) -> None:
-        from equilix.core.solver.lenses import LensTable
-
         self.table.restyle(0, {1: 118, 2: 86, 3: 86, 4: 92, 5: 82, 6: 56}, frozenset({1, 2, 3, 4, 5}))
         if not isinstance(found, LensTable):
             self.model = None
