@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
 
 from equilix.core.errors import FormatError
 from equilix.core.measurement.bench import Setup
@@ -46,19 +49,39 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     shot("weigh", both=False)
     _bench_shots(window, shot)
     window.go(BALANCE)
-    if window.balance.ways:
-        workspace.choose_way(window.balance.ways[0])
+    balance = window.balance
+    _wait(app, lambda: not balance.finder.busy)
+    if balance.ways:
+        workspace.choose_way(balance.ways[0])
     shot("balance")
     workspace.choose_way(None)
+    balance.show_tab("trade")
+    _wait(app, lambda: balance.trade.job is None)
+    shot("balance-trade", both=False)
+    balance.show_tab("lenses")
+    _wait(app, lambda: balance.lenses.job is None)
+    shot("balance-lenses", both=False)
+    balance.show_tab("ledger")
     if len(book.builds) > 2:
         workspace.choose_build(book.builds[1].id)
+        _wait(app, lambda: not balance.finder.busy)
         shot("balance-trimmed")
         workspace.choose_build(book.builds[2].id)
     workspace.select("motor")
     window.go(BUILD)
+    _wait(app, lambda: not window.build.advice.busy)
     window.build.choose_mount("front", "rods")
+    window.build.advice.next_way()
     shot("build")
     return 0
+
+
+def _wait(app: QApplication, ready: Callable[[], bool]) -> None:
+    """Let the window work until `ready`; gives up after a minute."""
+    end = time.monotonic() + 60.0
+    app.processEvents()
+    while not ready() and time.monotonic() < end:
+        app.processEvents()
 
 
 def _bench_shots(window: MainWindow, shot: Callable[..., None]) -> None:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QHideEvent, QResizeEvent, QShowEvent
+from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.errors import EditError
 from equilix.core.solver.lenses import USUAL_TOLERANCE, LensTable, lens_table
 from equilix.desktop.job import Job, Progress
+from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.workspace import Workspace
@@ -38,17 +39,16 @@ class LensPanel(QWidget):
         self.field.setFixedWidth(96)
         self.note = label("", 13, 400, "ink2")
         self.common = label("", 13, 400, "ink2")
-        self.take = QPushButton("Set camera to chosen mark")
-        self.take_common = QPushButton("Set to one place")
+        self.take = QPushButton("Set chosen mark")
+        self.take_common = QPushButton("Set one place")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 6)
         layout.setSpacing(2)
         layout.addWidget(self.table, 1)
-        words = QHBoxLayout()
-        words.addWidget(self.note)
-        words.addStretch(1)
-        words.addWidget(self.common)
-        layout.addLayout(words)
+        self._words = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._words.addWidget(self.note, 1)
+        self._words.addWidget(self.common)
+        layout.addLayout(self._words)
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(self.matte)
@@ -63,6 +63,15 @@ class LensPanel(QWidget):
         self.table.pressed_key.connect(self._press)
         self.take.clicked.connect(self.take_mark)
         self.take_common.clicked.connect(self.take_one_place)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        narrow = self.width() < 720 * text_scale()
+        for column in (3, 5):
+            self.table.setColumnHidden(column, narrow)
+        across, down = QBoxLayout.Direction.LeftToRight, QBoxLayout.Direction.TopToBottom
+        self._words.setDirection(down if narrow else across)
+        self._words.setSpacing(0 if narrow else 12)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -112,7 +121,7 @@ class LensPanel(QWidget):
         self._show(found)
 
     def _show(self, found: object) -> None:
-        self.table.restyle(0, {1: 118, 2: 86, 3: 86, 4: 92, 5: 82, 6: 56}, frozenset({1, 2, 3, 4, 5}))
+        self.table.restyle(0, {1: 118, 2: 86, 3: 86, 4: 92, 5: 92, 6: 62}, frozenset({1, 2, 3, 4, 5, 6}))
         if not isinstance(found, LensTable):
             self.model = None
             self.table.setRowCount(0)
@@ -132,7 +141,7 @@ class LensPanel(QWidget):
             for k, text in enumerate(row.cells):
                 tone = "fwdT" if row.short and k == 1 else ("ink" if k < 2 else "ink2")
                 weight = 600 if k == 1 or (k == 0 and row.now) else 400
-                self.table.put(i, k, text, tone, weight, right=1 <= k <= 5)
+                self.table.put(i, k, text, tone, weight, right=k >= 1)
         self.note.setText(self.model.note)
         self.common.setText(self.model.common)
         for button in (self.take, self.take_common):
