@@ -185,7 +185,9 @@ class Clearing(unittest.TestCase):
     def test_slides_beyond_their_stop_go_back_to_it(self) -> None:
         kit = {"base": base(1.0), "a": block("a", 1.0)}
         build = Build("b", "b", (Placed("base", "base"), Placed("a", "a", "base", "rail", 0, 0.7)))
-        self.assertEqual(into_travel(analyse(build, kit, OPERATOR)).placed("a").setting, 0.5)
+        way = into_travel(analyse(build, kit, OPERATOR))
+        self.assertEqual((way.build.placed("a").setting, way.moved), (0.5, ("a",)))
+        self.assertAlmostEqual(way.amount, 0.2)
         inside = build.with_placed(replace(build.placed("a"), setting=0.2))
         self.assertIsNone(into_travel(analyse(inside, kit, OPERATOR)))
 

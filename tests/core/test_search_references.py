@@ -421,6 +421,13 @@ class Ways(unittest.TestCase):
         self.assertGreater(margins[0], 0.030)
         self.assertLessEqual(margins[1], 0.030 + 1e-6)
 
+    def test_ways_hold_if_they_can(self) -> None:
+        """With a tolerance as wide as the pad a plan at its edge gives way to one that holds when guesses are off."""
+        weight = self.analysis.body.mass * STANDARD_GRAVITY
+        for strategy in find_strategies(self.analysis, self.book.parts, OPERATOR, 0.029 * weight):
+            if strategy.full and strategy.kind is not StrategyKind.STEADY:
+                self.assertEqual(strategy.after.shoulder.hands_off, "clear", strategy.kind)
+
     def test_what_sways_the_mark_is_what_moves_it(self) -> None:
         sway = swayed_by(self.analysis)[0]
         part = self.analysis.assembly.parts[sway.part]

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from equilix.core.errors import EditError
 from equilix.core.solver.strategies import StrategyKind
 from equilix.desktop.main_window import BALANCE
+from equilix.document.edits.builds import SetSlide
 from tests.desktop.base import DemoWindowTestCase
 
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -125,6 +126,16 @@ class BalanceView(DemoWindowTestCase):
         self.settle()
         moved = self.ways()[0].strategy.plan.moved
         self.assertIn("motor", moved)
+
+    def test_escape_stops_a_long_search(self) -> None:
+        self.view.finder.clear()
+        self.view.finder.seek(self.workspace.analysis())
+        self.key(self.view.elevation, Qt.Key.Key_Escape)
+        self.assertFalse(self.view.finder.busy)
+        self.assertIn("Stopped", self.view.finder.note)
+        self.workspace.apply(SetSlide("long-zoom", "plate", 0.01, "plate"))
+        self.settle()
+        self.assertTrue(self.ways())
 
     def test_the_moment_that_counts_as_level_is_typed(self) -> None:
         self.ways()

@@ -63,6 +63,11 @@ class BuildAdvice(QObject):
         if not model.problems and analysis.build.parts:
             self.next = suggestions(analysis, kit, operator, model.mounts, model.current_step)
         if pair is None:
+            from equilix.core.solver.clearing import into_travel
+
+            stop = into_travel(analysis)
+            if stop is not None:
+                self.ways = clear_ways((stop,), analysis, kit, operator, self.workspace.system)
             return
 
         def work(progress: Progress) -> object:
@@ -100,18 +105,19 @@ class BuildAdvice(QObject):
     def fill(self, panel: SidePanel) -> None:
         """Add what is advised to the panel."""
         self.cards, self.next_cards, self.order_buttons = [], [], []
-        if self._pair is not None:
+        if self._pair is not None or self.ways:
             self._fill_ways(panel)
         elif self.next and self._model is not None:
             self._fill_next(panel, self._model)
         self._fill_orders(panel)
 
     def _fill_ways(self, panel: SidePanel) -> None:
-        if self._analysis is None or self._pair is None:
+        if self._analysis is None:
             return
-        names = [short_name(self._analysis.assembly.parts[index_of(self._analysis, i)].name) for i in self._pair]
         panel.add_heading("Ways to clear it", "working…" if self.busy else "least change first")
-        panel.add_text(f"For {names[0]} and {names[1]}; select another part for its clash.")
+        if self._pair is not None:
+            names = [short_name(self._analysis.assembly.parts[index_of(self._analysis, i)].name) for i in self._pair]
+            panel.add_text(f"For {names[0]} and {names[1]}; select another part for its clash.")
         for number, way in enumerate(self.ways, 1):
             card = WayCard(number, way, way is self.chosen)
             card.chosen.connect(self._choose_number)

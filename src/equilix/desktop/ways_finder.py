@@ -77,6 +77,14 @@ class WaysFinder(QObject):
             self._job = None
             self._key = None
 
+    def give_up(self) -> None:
+        """Stop seeking because the user said so; the same build is not sought again until something changes."""
+        key = self._key
+        self.stop()
+        self._key, self.note = key, "Stopped. Any change seeks the ways again."
+        self._words_key = (key, self.workspace.system)
+        self.changed.emit()
+
     def _done(self, found: object) -> None:
         if self.sender() is not self._job or not isinstance(found, tuple):
             return

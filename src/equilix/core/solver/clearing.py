@@ -79,17 +79,20 @@ def clearings(
     return tuple(found)
 
 
-def into_travel(analysis: Analysis) -> Build | None:
-    """Return the build with every slide that is out of its travel at its stop; None if all are within."""
+def into_travel(analysis: Analysis) -> Clearing | None:
+    """Return every slide that is out of its travel set to its stop; None if all are within."""
     out = {f.placed_ids[0] for f in analysis.findings if f.kind is FindingKind.OUT_OF_TRAVEL}
     if not out:
         return None
-    build = analysis.build
+    build, moved, most = analysis.build, [], 0.0
     for i, mount in zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True):
         placed = build.parts[i]
         if placed.id in out:
-            build = build.with_placed(replace(placed, setting=mount.snap(placed.setting)))
-    return build
+            setting = mount.snap(placed.setting)
+            most = max(most, abs(setting - placed.setting))
+            moved.append(placed.id)
+            build = build.with_placed(replace(placed, setting=setting))
+    return Clearing(ClearingKind.SLIDE, build, tuple(moved), most)
 
 
 def _pairs(build: Build, kit: Kit) -> frozenset[frozenset[str]]:

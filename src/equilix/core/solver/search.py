@@ -145,8 +145,8 @@ class Plan:
         return self.status in (PlanStatus.PROVEN, PlanStatus.GOOD)
 
     def remaining(self, target: Target) -> float:
-        """Return the largest free form's size (kg m)."""
-        free = [abs(float(v)) for v, form in zip(self.values, target.forms, strict=True) if form.within is None]
+        """Return the largest free form's size (kg m); a robust target's extra forms come after those of `target`."""
+        free = [abs(float(v)) for v, form in zip(self.values, target.forms, strict=False) if form.within is None]
         return max(free, default=0.0)
 
 

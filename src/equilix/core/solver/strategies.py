@@ -13,7 +13,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, analyse
+from equilix.core.analyse import Analysis, Certainty, analyse
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts
 from equilix.core.assembly.parts import Category, Joint, Part
 from equilix.core.frames import STANDARD_GRAVITY
@@ -100,22 +100,25 @@ def shoulder_target(analysis: Analysis, tolerance: float = TOLERANCE) -> Target 
 
 
 def robust_target(analysis: Analysis, target: Target) -> Target:
-    """Return `target` with two forms more: the CG stays on the pad even if the masses are off by their doubt.
+    """Return `target` with two forms more: the CG stays on the pad even if masses and CGs are off by their doubt.
 
-    The likeliest way to be off by two standard uncertainties is ``dm_i = 2 u_i^2 a_i / sqrt(sum u^2 a^2)``, a the
-    arms: the design point of first-order reliability, Hasofer and Lind, J. Eng. Mech. Div. ASCE 100 (1974), from
-    memory. Arms are those of the present build.
+    The likeliest way to be off by two standard uncertainties in all is ``dm_i = 2 u_i^2 a_i / S`` with the arms
+    a and ``S^2 = sum u^2 a^2 + sum m^2 u_r^2``; the CGs' share, ``2 sum m^2 u_r^2 / S``, narrows the pad. Design
+    point of first-order reliability: Hasofer and Lind, J. Eng. Mech. Div. ASCE 100 (1974), from memory.
+    Arms are those of the present build.
     """
-    assembly, shoulder = analysis.assembly, analysis.shoulder
-    if shoulder is None:
+    assembly, shoulder, body = analysis.assembly, analysis.shoulder, analysis.body
+    if shoulder is None or body is None:
         return target
     arm = analysis.positions.cg[:, 0] - shoulder.pad[0]
     variance = assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0)
-    spread = math.sqrt(float(variance @ arm**2))
+    along_x = np.einsum("nj,nj->n", assembly.rotation[:, 0, :] ** 2, assembly.doubts.cg**2)
+    by_cg = float(assembly.mass**2 @ along_x)
+    spread = math.sqrt(float(variance @ arm**2) + by_cg)
     if spread <= 0.0:
         return target
     off = COVERAGE * variance * arm / spread
-    half_x = analysis.build.shoulder.span_x / 2.0
+    half_x = analysis.build.shoulder.span_x / 2.0 - COVERAGE * by_cg / spread / body.mass
     forms = []
     for sign in (1.0, -1.0):
         heavier = tuple(
@@ -123,7 +126,9 @@ def robust_target(analysis: Analysis, target: Target) -> Target:
             for placed, kg in zip(analysis.build.parts, off, strict=True)
             if abs(kg) > 1e-6
         )
-        forms.append(Form("pitch if guesses are off", np.array([1.0, 0.0, 0.0]), half_x, heavier, strict=True))
+        forms.append(
+            Form("pitch if guesses are off", np.array([1.0, 0.0, 0.0]), max(half_x, 0.0), heavier, strict=True)
+        )
     return replace(target, forms=(*target.forms, *forms))
 
 
@@ -350,8 +355,26 @@ def find_strategies(
         if key in seen:
             continue
         seen.add(key)
-        found.append(_strategy(kind, plan, analysis, kit, operator, target))
+        strategy = _strategy(kind, plan, analysis, kit, operator, target)
+        if strategy.full and kind is not StrategyKind.STEADY:
+            strategy = _surer(strategy, analysis, kit, operator, target, go_on)
+        found.append(strategy)
     return tuple(found)
+
+
+def _surer(
+    strategy: Strategy, analysis: Analysis, kit: Kit, operator: Operator, target: Target, go_on: Callable[[], bool]
+) -> Strategy:
+    """Return a way of the same kind that holds even if the guesses are off, if this one doesn't and there is one."""
+    after = strategy.after.shoulder
+    if after is None or after.hands_off is Certainty.CLEAR:
+        return strategy
+    plan = _plan(strategy.kind, analysis, kit, robust_target(analysis, target), go_on)
+    if plan is None or not plan.found or plan.changes == 0:
+        return strategy
+    surer = _strategy(strategy.kind, plan, analysis, kit, operator, target)
+    holds = surer.after.shoulder is not None and surer.after.shoulder.hands_off is Certainty.CLEAR
+    return surer if surer.full and holds else strategy
 
 
 def _plan(kind: StrategyKind, analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool]) -> Plan | None:

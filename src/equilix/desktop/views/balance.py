@@ -296,7 +296,10 @@ class BalanceView(QWidget):
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.apply_way()
         elif key == Qt.Key.Key_Escape:
-            self.workspace.choose_way(None)
+            if self.finder.busy:
+                self.finder.give_up()
+            else:
+                self.workspace.choose_way(None)
         else:
             return
         event.accept()
