@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import logging
 import sys
 from pathlib import Path
@@ -11,6 +10,7 @@ from types import TracebackType
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from equilix.desktop.garbage import Collector
 from equilix.desktop.main_window import BALANCE, WEIGH, MainWindow
 from equilix.desktop.theme import Theme, apply_theme, load_fonts, set_text_scale
 from equilix.desktop.workspace import Workspace
@@ -27,6 +27,8 @@ def make_app(theme: Theme) -> QApplication:
     app.setApplicationName("Equilix")
     app.setDesktopFileName("equilix")
     app.setStyle("Fusion")
+    if app.findChild(Collector) is None:
+        Collector(app)
     screen = app.primaryScreen()
     # The desktop's text scale reaches Qt as the screen's logical dots per inch; 96 stands for 100 %.
     set_text_scale(screen.logicalDotsPerInch() / 96.0 if screen is not None else 1.0)
@@ -62,7 +64,6 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
         workspace.load(file)
         window.go(BALANCE)
     window.offer_recovered(recovered)
-    gc.enable()
     return app.exec()
 
 

@@ -84,3 +84,8 @@ class _Runner(QRunnable):
 
 
 _running: set[_Runner] = set()
+
+
+def jobs_running() -> bool:
+    """Whether any work is under way, also work that is no longer wanted but hasn't noticed."""
+    return bool(_running)

@@ -23,9 +23,18 @@ class Side(StrEnum):
 
 
 class SupportKind(StrEnum):
-    """What carries the rig. Only the shoulder for now; the others join it one by one."""
+    """What carries the rig; the others join these one by one."""
 
     SHOULDER = "shoulder"
+    HANDHELD = "handheld"
+
+
+class Sex(StrEnum):
+    """For tables of strength, which know two; who would rather not say gets the mean of both."""
+
+    UNSAID = "rather not say"
+    FEMALE = "female"
+    MALE = "male"
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,20 +81,54 @@ class Shoulder:
 
 
 @dataclass(frozen=True, slots=True)
+class Take:
+    """A take and the rest after it (s)."""
+
+    length: float
+    rest: float
+
+    def __post_init__(self) -> None:
+        check_number(self.length, 1.0, 4 * 3600.0, "A take", "s")
+        check_number(self.rest, 0.0, 12 * 3600.0, "A rest", "s")
+
+
+@dataclass(frozen=True, slots=True)
 class Operator:
-    """Who wears the rig: stature (m) and body mass (kg)."""
+    """Who wears the rig: stature (m) and body mass (kg), and what was measured of the person.
+
+    `strength` is a factor on the tables' mean. Heights without shoes and `reach` from shoulder joint to a held
+    grip in m, `grip_strength` in N; None takes the usual share of the stature or the tables' mean.
+    """
 
     id: str
     name: str
     stature: float = 1.75
     body_mass: float = 75.0
     shoulder: Side = Side.RIGHT
+    sex: Sex = Sex.UNSAID
+    strength: float = 1.0
+    shoulder_height: float | None = None
+    eye_height: float | None = None
+    reach: float | None = None
+    grip_strength: float | None = None
 
     def __post_init__(self) -> None:
         check_name(self.id, "An operator's id")
         check_name(self.name, "An operator's name")
         check_number(self.stature, *STATURE, "Stature", "m")
         check_number(self.body_mass, *BODY_MASS, "Body mass", "kg")
+        check_number(self.strength, 0.2, 3.0, "Strength")
+        for value, low, high, word, unit in (
+            (self.shoulder_height, 0.7, 0.95, "Shoulder height", ""),
+            (self.eye_height, 0.85, 0.99, "Eye height", ""),
+            (self.reach, 0.25, 0.55, "Reach", ""),
+        ):
+            if value is not None and not low * self.stature <= value <= high * self.stature:
+                raise AssemblyError(
+                    f"{word} must be from {100 * low:.0f} to {100 * high:.0f} % of the stature, got {value:g} m{unit}."
+                )
+        if self.grip_strength is not None:
+            check_number(self.grip_strength, 50.0, 1200.0, "Grip strength", "N")
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +141,7 @@ class Build:
     support: SupportKind = SupportKind.SHOULDER
     shoulder: Shoulder = Shoulder()
     note: str = ""
+    takes: tuple[Take, ...] = ()
 
     def __post_init__(self) -> None:
         check_name(self.id, "A build's id")

@@ -147,7 +147,7 @@ class _Programme:
     """
 
     def __init__(self, pad: np.ndarray, shoulder: Shoulder, grips: np.ndarray, limits: HandLimits) -> None:
-        self.rays = _pad_rays(shoulder)
+        self.rays = pad_rays(shoulder)
         caps = np.array([*limits.force, *limits.couple])
         self.used = np.flatnonzero(caps > 0.0)
         self.hands = len(grips)
@@ -270,7 +270,7 @@ class HandSweep:
 
 
 @lru_cache(maxsize=16)
-def _pad_rays(shoulder: Shoulder) -> np.ndarray:
+def pad_rays(shoulder: Shoulder) -> np.ndarray:
     """Return the wrenches (6, 32) about the patch's middle of unit upright force along each cone ray."""
     # Next to no friction counts as none: rays a hair apart only make the programme ill-conditioned.
     friction = shoulder.friction if shoulder.friction >= 1e-3 else 0.0

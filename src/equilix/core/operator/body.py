@@ -1,0 +1,157 @@
+"""Segments of a standing body, and arms that reach a grip.
+
+Body frame: origin on the ground between the feet, x forward, y to the left, z up (m). Lengths are fractions
+of stature: Drillis and Contini (1966), in Winter, Biomechanics and Motor Control of Human Movement (2009), fig. 4.1;
+masses and centres: Winter, table 4.1 (trunk and head+neck+trunk splits, L5/S1 and C7/T1 heights from memory).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.assembly.build import Operator, Side
+
+EYE, SHOULDER, HIP = 0.936, 0.818, 0.530
+UPPER_ARM, FOREARM, HAND, HALF_SHOULDERS = 0.186, 0.146, 0.108, 0.129
+L5S1, C7T1 = 0.588, 0.848
+#: m that shoes add.
+SHOES = 0.027
+#: Segment mass over body mass, and its centre over its length from the upper end.
+HAND_MASS, HAND_CENTRE = 0.006, 0.506
+FOREARM_MASS, FOREARM_CENTRE = 0.016, 0.430
+UPPER_ARM_MASS, UPPER_ARM_CENTRE = 0.028, 0.436
+HEAD_MASS = 0.081
+#: Head, neck and what of the trunk lies above L5/S1, without the arms: 0.355 + 0.081.
+ABOVE_L5S1_MASS = 0.355 + HEAD_MASS
+#: Head, arms and trunk, above the hips, without the arms.
+ABOVE_HIP_MASS = 0.678 - 2.0 * (HAND_MASS + FOREARM_MASS + UPPER_ARM_MASS)
+#: Wrist to knuckle over stature: de Leva, Journal of Biomechanics 29 (1996), from memory.
+KNUCKLE_FROM_WRIST = 0.0495
+#: Wrist to the middle of what a fist holds, over stature: about 80 % of the way to the knuckles; common practice.
+GRIP_FROM_WRIST = 0.040
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Body:
+    """A standing body: joint centres (3,) and lengths (m), and masses (kg)."""
+
+    stature: float
+    mass: float
+    shoulder_left: np.ndarray
+    shoulder_right: np.ndarray
+    eye: np.ndarray
+    neck: np.ndarray
+    low_back: np.ndarray
+    hips: np.ndarray
+    upper_arm: float
+    forearm: float
+    to_grip: float
+
+    def shoulder(self, side: Side) -> np.ndarray:
+        """Return the shoulder joint's centre."""
+        return self.shoulder_left if side is Side.LEFT else self.shoulder_right
+
+    @property
+    def reach(self) -> float:
+        """From shoulder joint to a grip held with the arm straight (m)."""
+        return self.upper_arm + self.forearm + self.to_grip
+
+
+def body_of(operator: Operator) -> Body:
+    """Return the body of `operator`, with the measured heights and reach where they are given."""
+    h = operator.stature
+    shoulder = operator.shoulder_height or SHOULDER * h
+    eye = operator.eye_height or EYE * h
+    arms = (UPPER_ARM + FOREARM + GRIP_FROM_WRIST) * h
+    scale = operator.reach / arms if operator.reach else 1.0
+    # Heights between hip and shoulder follow the shoulder.
+    trunk = (shoulder - HIP * h) / ((SHOULDER - HIP) * h)
+
+    def at(height: float) -> float:
+        return (HIP + (height - HIP) * trunk) * h + SHOES
+
+    half = HALF_SHOULDERS * h
+    return Body(
+        h,
+        operator.body_mass,
+        np.array([0.0, half, shoulder + SHOES]),
+        np.array([0.0, -half, shoulder + SHOES]),
+        np.array([0.08, 0.0, eye + SHOES]),
+        np.array([0.0, 0.0, at(C7T1)]),
+        np.array([0.0, 0.0, at(L5S1)]),
+        np.array([0.0, 0.0, HIP * h + SHOES]),
+        UPPER_ARM * h * scale,
+        FOREARM * h * scale,
+        GRIP_FROM_WRIST * h * scale,
+    )
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Arm:
+    """An arm whose hand is at a grip: joint centres (3,), angles (rad), and whether the grip can be reached.
+
+    `elbow_angle` is 0 when straight; `elevation` 0 when the upper arm hangs; `tuck` its swing out to the side.
+    """
+
+    side: Side
+    shoulder: np.ndarray
+    elbow: np.ndarray
+    wrist: np.ndarray
+    grip: np.ndarray
+    elbow_angle: float
+    elevation: float
+    tuck: float
+    reached: bool
+
+
+def reach_for(body: Body, side: Side, grip: np.ndarray) -> Arm:
+    """Return the arm of `body` at `grip` (3,) (m, body frame), elbow as low as it goes, wrist straight.
+
+    Two links: law of cosines, any robotics text (Craig, Introduction to Robotics, ch. 4); the free swivel
+    about the line from shoulder to grip is settled by "elbow down". A grip out of reach is met with a straight
+    arm that points at it, and said so.
+    """
+    start = body.shoulder(side)
+    a, b = body.upper_arm, body.forearm + body.to_grip
+    line = grip - start
+    far = float(np.linalg.norm(line))
+    reached = abs(a - b) + 1e-6 < far < (a + b) * 0.9999
+    along = line / far if far > 1e-9 else np.array([0.0, 0.0, -1.0])
+    d = min(max(far, abs(a - b) + 1e-4), (a + b) * 0.9999)
+    cosine = (a * a + d * d - b * b) / (2.0 * a * d)
+    down = np.array([0.0, 0.0, -1.0])
+    aside = down - (down @ along) * along
+    if float(np.linalg.norm(aside)) < 1e-6:
+        aside = np.array([-1.0, 0.0, 0.0]) - (np.array([-1.0, 0.0, 0.0]) @ along) * along
+    aside = aside / np.linalg.norm(aside)
+    elbow = start + a * (cosine * along + math.sqrt(max(1.0 - cosine * cosine, 0.0)) * aside)
+    hand = start + d * along
+    wrist = hand + (elbow - hand) * (body.to_grip / b)
+    upper = (elbow - start) / a
+    fore = (hand - elbow) / b
+    bend = math.acos(float(np.clip(upper @ fore, -1.0, 1.0)))
+    elevation = math.acos(float(np.clip(-upper[2], -1.0, 1.0)))
+    outward = 1.0 if side is Side.LEFT else -1.0
+    tuck = math.atan2(outward * float(upper[1]), max(-float(upper[2]), 1e-9))
+    return Arm(side, start, elbow, wrist, hand, bend, elevation, tuck, reached)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Weight:
+    """A segment's mass (kg) and centre (3,) (m, body frame)."""
+
+    mass: float
+    centre: np.ndarray
+
+
+def arm_weights(body: Body, arm: Arm) -> tuple[Weight, Weight, Weight]:
+    """Return upper arm, forearm and hand."""
+    m = body.mass
+    return (
+        Weight(UPPER_ARM_MASS * m, arm.shoulder + UPPER_ARM_CENTRE * (arm.elbow - arm.shoulder)),
+        Weight(FOREARM_MASS * m, arm.elbow + FOREARM_CENTRE * (arm.wrist - arm.elbow)),
+        Weight(HAND_MASS * m, arm.wrist + HAND_CENTRE * KNUCKLE_FROM_WRIST / GRIP_FROM_WRIST * (arm.grip - arm.wrist)),
+    )

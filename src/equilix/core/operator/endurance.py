@@ -1,0 +1,93 @@
+"""How long a joint holds a share of its strength, by several published rules that disagree: ranges, never seconds.
+
+Power law: Frey-Law and Avin, Ergonomics 53 (2010) 109. Classic curve: Rohmert, Int. Z. angew. Physiol. 18 (1960).
+Posture limits: ISO 11226:2000 (for postures without outside force: an upper bound with a rig in hand).
+All coefficients from memory.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from equilix.core.operator.fatigue import time_to_failure
+from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
+
+#: Seconds and exponent of ``t = b0 f^b1``.
+POWER_LAW = {
+    Joint.SHOULDER: (14.86, -1.83),
+    Joint.ELBOW: (17.98, -2.14),
+    Joint.HAND: (33.55, -1.61),
+    Joint.WRIST: (33.55, -1.61),
+    Joint.LOW_BACK: (22.69, -2.27),
+    Joint.NECK: (22.69, -2.27),
+}
+#: Shares between which the power law was fitted.
+FITTED = (0.15, 0.85)
+
+
+def power_law(joint: Joint, share: float) -> float:
+    """Return the holding time (s) at `share` of capacity; endless for no load. Fitted from 0.15 to 0.85."""
+    if share <= 0.0:
+        return math.inf
+    b0, b1 = POWER_LAW[joint]
+    return b0 * share**b1
+
+
+def rohmert(share: float) -> float:
+    """Return the classic holding time (s): ``-1.5 + 2.1/f - 0.6/f^2 + 0.1/f^3`` minutes, endless below 15 %.
+
+    That there is no limit below 15 % is contradicted by later work: shown for comparison only.
+    """
+    if share < 0.15:
+        return math.inf
+    if share >= 1.0:
+        return 0.0
+    return 60.0 * max(-1.5 + 2.1 / share - 0.6 / share**2 + 0.1 / share**3, 0.0)
+
+
+def arm_posture_limit(elevation: float) -> float:
+    """Return ISO 11226's holding time (s) for an unsupported raised upper arm (rad): none up to 20 degrees.
+
+    From 20 to 60 degrees it falls from 3 to 1 min; beyond 60 it is not recommended (0).
+    """
+    degrees = math.degrees(elevation)
+    if degrees <= 20.0:
+        return math.inf
+    return 0.0 if degrees > 60.0 else 60.0 * (3.0 - 2.0 * (degrees - 20.0) / 40.0)
+
+
+@dataclass(frozen=True, slots=True)
+class HoldTime:
+    """About how long (s): `low` to `high` for a person of unknown strength, `likely` between, and the rules apart.
+
+    `beyond` is set when the share is below what the rules were fitted to: then `likely` is "more than".
+    """
+
+    low: float
+    likely: float
+    high: float
+    by_power: float
+    by_model: float
+    by_classic: float
+    beyond: bool
+
+
+def hold_time(joint: Joint, share: float) -> HoldTime:
+    """Return the holding time at `share` of capacity: the shorter of power law and fatigue model.
+
+    Low and high are for a capacity off by 30 % each way (k = 1).
+    """
+
+    def shorter(f: float) -> float:
+        return min(power_law(joint, f), time_to_failure(joint, f))
+
+    return HoldTime(
+        shorter(share / (1.0 - CAPACITY_DOUBT)),
+        shorter(share),
+        shorter(share / (1.0 + CAPACITY_DOUBT)),
+        power_law(joint, share),
+        time_to_failure(joint, share),
+        rohmert(share),
+        share < FITTED[0],
+    )

@@ -1,0 +1,135 @@
+"""Tiredness over takes and rests: the three-compartment model in closed form.
+
+Resting, active and tired muscle units sum to 1 (Xia and Frey-Law, J. Biomech. 41 (2008) 3046); F and R by joint
+from Frey-Law, Looft and Heitsman (2012), the rest factor r from Looft et al. (2018); from memory. With a fast
+controller the active share equals the target f while there are units left, so that in a take
+``M' = F f - R M`` and in a rest ``M' = -r R M`` for the tired share M: each block is one exponential.
+Once too few are left, all that are left work: ``M' = F (1 - M) - R M``.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.operator.strength import Joint
+
+#: 1/s: fatigue and recovery.
+RATES = {
+    Joint.SHOULDER: (0.0182, 0.00168),
+    Joint.ELBOW: (0.00912, 0.00094),
+    Joint.HAND: (0.0098, 0.00064),
+    Joint.WRIST: (0.0098, 0.00064),
+    Joint.LOW_BACK: (0.00755, 0.00075),
+    Joint.NECK: (0.00755, 0.00075),
+}
+#: How many times faster than under load a joint recovers at rest.
+REST_FACTOR = {joint: 30.0 if joint in (Joint.SHOULDER, Joint.HAND, Joint.WRIST) else 15.0 for joint in Joint}
+#: Share of the time to failure up to which a take is called safe; common practice.
+SAFE_SHARE = 0.5
+
+
+def critical_share(joint: Joint) -> float:
+    """Return the share of capacity below which the model never ends: R/(F + R)."""
+    fatigue, recovery = RATES[joint]
+    return recovery / (fatigue + recovery)
+
+
+def time_to_failure(joint: Joint, share: float, tired: float = 0.0) -> float:
+    """Return the time (s) until the capacity left, 1 - M, falls to `share`, from a tired share `tired`.
+
+    Closed form ``t = -ln((M_end - M_inf)/(M_0 - M_inf))/R`` with M_inf = F f/R; endless below the critical share.
+    """
+    if share <= 0.0:
+        return math.inf
+    fatigue, recovery = RATES[joint]
+    settles, ends = fatigue * share / recovery, 1.0 - share
+    if tired >= ends:
+        return 0.0
+    if settles <= ends:
+        return math.inf
+    return -math.log((ends - settles) / (tired - settles)) / recovery
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A take of `take` seconds and the rest after it."""
+
+    take: float
+    rest: float
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Reserve:
+    """What is left of a joint's capacity at `time` (n,) (s): `left` (n,) with the rest factor, `least` (n,) without.
+
+    `fails` is when the take in hand can't be held any more (s), None if that never comes.
+    """
+
+    joint: Joint
+    time: np.ndarray
+    left: np.ndarray
+    least: np.ndarray
+    fails: float | None
+    fails_least: float | None
+
+
+def reserve_over(joint: Joint, share: float, blocks: Sequence[Block], step: float = 1.0) -> Reserve:
+    """Return a joint's reserve over takes at `share` of capacity and rests, every `step` seconds."""
+    left, fails = _run(joint, share, blocks, step, REST_FACTOR[joint])
+    least, fails_least = _run(joint, share, blocks, step, 1.0)
+    return Reserve(joint, np.arange(len(left)) * step, left, least, fails, fails_least)
+
+
+def _run(
+    joint: Joint, share: float, blocks: Sequence[Block], step: float, factor: float
+) -> tuple[np.ndarray, float | None]:
+    """Return 1 - M on the grid of `step`, and when the load can't be held any more (s)."""
+    fatigue, recovery = RATES[joint]
+    total = sum(block.take + block.rest for block in blocks)
+    grid = np.arange(math.floor(total / step + 1e-9) + 1) * step
+    tired = np.zeros(len(grid))
+    now, m = 0.0, 0.0
+    fails: float | None = None
+
+    def fill(length: float, rate: float, settles: float) -> None:
+        nonlocal now, m
+        first, after = np.searchsorted(grid, [now - 1e-9, now + length - 1e-9])
+        inside = grid[first:after] - now
+        tired[first:after] = settles + (m - settles) * np.exp(-rate * inside)
+        m = settles + (m - settles) * math.exp(-rate * length)
+        now += length
+
+    for block in blocks:
+        end = time_to_failure(joint, share, m)
+        held = min(end, block.take)
+        fill(held, recovery, fatigue * share / recovery)
+        if end < block.take:
+            if fails is None:
+                fails = now
+            fill(block.take - held, fatigue + recovery, fatigue / (fatigue + recovery))
+        fill(block.rest, factor * recovery, 0.0)
+    tired[grid > now - 1e-9] = m
+    return 1.0 - tired, fails
+
+
+def rest_needed(joint: Joint, share: float, take: float, factor: float | None = None) -> float:
+    """Return the rest (s) after which a take as long can be repeated for ever with half its capacity in hand.
+
+    Solved for the tired share that the cycle settles at: a take may end no more tired than half-way from
+    fresh to failure.
+    """
+    fatigue, recovery = RATES[joint]
+    rate = recovery * (REST_FACTOR[joint] if factor is None else factor)
+    settles, allowed = fatigue * share / recovery, SAFE_SHARE * (1.0 - share)
+    decay = math.exp(-recovery * take)
+    # Begin: m0; end of take: settles + (m0 - settles) decay <= allowed.
+    begin = settles + (allowed - settles) / decay
+    if begin >= allowed:
+        return 0.0
+    if begin <= 0.0:
+        return math.inf
+    return math.log(allowed / begin) / rate
