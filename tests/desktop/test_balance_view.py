@@ -188,7 +188,9 @@ class BalanceView(DemoWindowTestCase):
         moment = self.view.model.net.moment / 9.80665
         self.assertAlmostEqual(panel.mass * -panel.lever.arm(panel.place), moment, places=9)
         panel.mass_field.selectAll()
-        self.keys(panel.mass_field, "4 kg")
+        self.keys(panel.mass_field, "4 k")
+        self.view.finder.changed.emit()  # ways that arrive meanwhile leave what is typed alone
+        self.keys(panel.mass_field, "g")
         self.key(panel.mass_field, Qt.Key.Key_Return)
         self.assertAlmostEqual(-panel.lever.arm(panel.place) * 4.0, moment, places=9)
         self.click(panel.add)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.assembly.build import Build, Operator, Shoulder, Side
+from equilix.core.assembly.build import Build, Operator, Sex, Shoulder, Side
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.measurement.records import Instrument, ScaleKind
@@ -50,7 +50,7 @@ class _FormDialog(QDialog):
 
 
 class OperatorDialog(_FormDialog):
-    """Name, stature, body mass and the shoulder that the rig rests on."""
+    """Name, proportions, the shoulder that the rig rests on, and how strong: from tables or measured."""
 
     def __init__(self, operator: Operator, system: System, parent: QWidget | None = None) -> None:
         super().__init__("Operator", parent)
@@ -62,19 +62,55 @@ class OperatorDialog(_FormDialog):
         self.side = QComboBox()
         self.side.addItems([f"{side.value} shoulder" for side in Side])
         self.side.setCurrentIndex(list(Side).index(operator.shoulder))
-        self.form.addRow("Name", self.name)
-        self.form.addRow("Stature", self.stature)
-        self.form.addRow("Body mass", self.body_mass)
-        self.form.addRow("Rig rests on", self.side)
+        self.sex = QComboBox()
+        self.sex.addItems([sex.value for sex in Sex])
+        self.sex.setCurrentIndex(list(Sex).index(operator.sex))
+        self.strength = QLineEdit(f"{100.0 * operator.strength:.0f} %")
+        for caption, field in (
+            ("Name", self.name),
+            ("Stature", self.stature),
+            ("Body mass", self.body_mass),
+            ("Rig rests on", self.side),
+            ("Strength tables for", self.sex),
+            ("Strength, of the tables’ mean", self.strength),
+        ):
+            self.form.addRow(caption, field)
+        self.form.addRow(label("Measured on the person; empty: from the tables", 13, 400, "ink2"))
+        self.measured: dict[str, QLineEdit] = {}
+        for caption, name, kind in self._MEASURED:
+            value = getattr(operator, name)
+            field = QLineEdit("" if value is None else figure(value, kind, system))
+            field.setPlaceholderText("not measured")
+            self.measured[name] = field
+            self.form.addRow(caption, field)
+
+    _MEASURED = (
+        ("Shoulder height, no shoes", "shoulder_height", Kind.STATURE),
+        ("Eye height, no shoes", "eye_height", Kind.STATURE),
+        ("Reach, shoulder to grip", "reach", Kind.STATURE),
+        ("Grip strength", "grip_strength", Kind.FORCE),
+    )
 
     def accept(self) -> None:
         try:
+            measured = {
+                name: parse(self.measured[name].text(), kind, self._system)
+                if self.measured[name].text().strip()
+                else None
+                for _, name, kind in self._MEASURED
+            }
             self.result_operator = replace(
                 self.result_operator,
                 name=self.name.text().strip(),
                 stature=parse(self.stature.text(), Kind.STATURE, self._system),
                 body_mass=parse(self.body_mass.text(), Kind.MASS, self._system),
                 shoulder=list(Side)[self.side.currentIndex()],
+                sex=list(Sex)[self.sex.currentIndex()],
+                strength=_plain(self.strength.text().rstrip("% "), "strength", "110 %") / 100.0,
+                shoulder_height=measured["shoulder_height"],
+                eye_height=measured["eye_height"],
+                reach=measured["reach"],
+                grip_strength=measured["grip_strength"],
             )
         except EquilixError as error:
             self.problem.setText(str(error))

@@ -25,8 +25,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.analyse import FindingKind
+from equilix.core.analyse import Analysis, FindingKind
 from equilix.core.assembly.build import Build, Operator
+from equilix.core.carry import Hindrance, carry
 from equilix.core.errors import EquilixError
 from equilix.desktop.theme import Theme, apply_theme, text_scale
 from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
@@ -44,9 +45,10 @@ if TYPE_CHECKING:
     from equilix.desktop.bench_session import BenchSession
     from equilix.desktop.views.balance import BalanceView
     from equilix.desktop.views.build import BuildView
+    from equilix.desktop.views.carry import CarryView
     from equilix.desktop.views.weigh import WeighView
 
-WEIGH, BUILD, BALANCE = 0, 1, 2
+WEIGH, BUILD, BALANCE, CARRY = 0, 1, 2, 3
 _FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
 
 
@@ -116,10 +118,20 @@ class MainWindow(QMainWindow):
         view.open_wanted.connect(self.open_file)
         return view
 
+    @cached_property
+    def carry(self) -> CarryView:
+        """What it costs the body."""
+        from equilix.desktop.views.carry import CarryView
+
+        view = CarryView(self.workspace, self.panel)
+        self.rooms.addWidget(view)
+        view.build_wanted.connect(lambda: self.go(BUILD))
+        return view
+
     @property
-    def view(self) -> WeighView | BuildView | BalanceView:
+    def view(self) -> WeighView | BuildView | BalanceView | CarryView:
         """The room that is open."""
-        return (lambda: self.weigh, lambda: self.build, lambda: self.balance)[self.room]()
+        return (lambda: self.weigh, lambda: self.build, lambda: self.balance, lambda: self.carry)[self.room]()
 
     def _lay_out(self) -> None:
         middle = QHBoxLayout()
@@ -197,7 +209,7 @@ class MainWindow(QMainWindow):
         menu.addSeparator()
         menu.addAction(self._action("quit", "Quit", key.Quit, self.close))
         self._action("menu", "Menu", "F10", self.open_menu)
-        for index in range(3):
+        for index in range(4):
             self._action(f"room{index}", f"Room {index + 1}", f"Alt+{index + 1}", partial(self.go, index))
         menu.aboutToShow.connect(self._fill_recent)
         return menu
@@ -246,6 +258,8 @@ class MainWindow(QMainWindow):
         self.top.book.show_value(w.book.title)
         build = w.build
         self.top.build.show_value(build.name if build is not None else "none yet")
+        if build is not None:
+            self.top.support.show_support(build.support)
         self.top.show_operator(w.operator, w.system)
         self.top.units.show_system(w.system)
         for name, label in (("undo", w.history.undo_label), ("redo", w.history.redo_label)):
@@ -268,7 +282,9 @@ class MainWindow(QMainWindow):
         if analysis is None or not analysis.build.parts:
             self.rail.buttons[BUILD].show_mark("none")
             self.rail.buttons[BALANCE].show_mark("none")
+            self.rail.buttons[CARRY].show_mark("none")
             return
+        self._mark_carry(analysis)
         look = any(f.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL) for f in analysis.findings)
         self.rail.buttons[BUILD].show_mark("look" if look else "settled")
         shoulder = analysis.shoulder
@@ -278,6 +294,15 @@ class MainWindow(QMainWindow):
         pressed = any(f.kind is FindingKind.PRESSES_ON_HEAD for f in analysis.findings)
         off = shoulder.hands_off == "over" or pressed
         self.rail.buttons[BALANCE].show_mark("look" if off else "settled")
+
+    def _mark_carry(self, analysis: Analysis) -> None:
+        """Mark whether the longest take can be held."""
+        carried = carry(analysis, self.workspace.operator, analysis.build.support)
+        if isinstance(carried, Hindrance):
+            self.rail.buttons[CARRY].show_mark("part")
+            return
+        longest = max((take.length for take in analysis.build.takes), default=0.0)
+        self.rail.buttons[CARRY].show_mark("look" if carried.worst.hold.likely < longest else "settled")
 
     def _show_status(self) -> None:
         self.status.restyle()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import cache
 
-from equilix.core.assembly.build import Build, Operator, Placed
+from equilix.core.assembly.build import Build, Operator, Placed, Take
 from equilix.core.assembly.parts import Category, HowKnown, Part
 from equilix.core.measurement.figures import record_of
 from equilix.core.measurement.records import (
@@ -183,10 +183,14 @@ def _builds(kit: dict[str, Part]) -> tuple[Build, ...]:
         kit,
     )
     return (
-        Build("long-zoom", "A · Long zoom", heavy, note="Shoot day 2 · fore deck, morning"),
-        Build("trimmed", "B · Long zoom, trimmed", _trimmed(heavy), note="Shoot day 2 · fore deck, noon"),
-        Build("wide", "C · Wide body", _wide(heavy), note="Shoot day 3 · engine room"),
+        Build("long-zoom", "A · Long zoom", heavy, note="Shoot day 2 · fore deck, morning", takes=_TAKES),
+        Build("trimmed", "B · Long zoom, trimmed", _trimmed(heavy), note="Shoot day 2 · fore deck, noon", takes=_TAKES),
+        Build("wide", "C · Wide body", _wide(heavy), note="Shoot day 3 · engine room", takes=_TAKES),
     )
+
+
+#: A morning on the fore deck.
+_TAKES = (Take(180.0, 180.0), Take(240.0, 240.0), Take(210.0, 240.0), Take(360.0, 300.0))
 
 
 def _trimmed(parts: tuple[Placed, ...]) -> tuple[Placed, ...]:

@@ -155,6 +155,8 @@ def _si_factor(unit: str, kind: Kind, system: System, text: str) -> float:
     name = _ALIASES.get(unit, unit) or unit_of(kind, system)
     if kind is Kind.MOMENT:
         name = _MOMENTS.get(name, name)
+    if kind is Kind.FORCE:
+        name = {"n": "N", "newton": "N", "lb": "lbf"}.get(name, name)
     known = FACTORS.get(name)
     if known is not None and _dimension(name) is (Kind.LENGTH if kind is Kind.STATURE else kind):
         return known

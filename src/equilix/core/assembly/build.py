@@ -118,14 +118,14 @@ class Operator:
         check_number(self.stature, *STATURE, "Stature", "m")
         check_number(self.body_mass, *BODY_MASS, "Body mass", "kg")
         check_number(self.strength, 0.2, 3.0, "Strength")
-        for value, low, high, word, unit in (
-            (self.shoulder_height, 0.7, 0.95, "Shoulder height", ""),
-            (self.eye_height, 0.85, 0.99, "Eye height", ""),
-            (self.reach, 0.25, 0.55, "Reach", ""),
+        for value, low, high, word in (
+            (self.shoulder_height, 0.7, 0.95, "Shoulder height"),
+            (self.eye_height, 0.85, 0.99, "Eye height"),
+            (self.reach, 0.25, 0.55, "Reach"),
         ):
             if value is not None and not low * self.stature <= value <= high * self.stature:
                 raise AssemblyError(
-                    f"{word} must be from {100 * low:.0f} to {100 * high:.0f} % of the stature, got {value:g} m{unit}."
+                    f"{word} must be from {100 * low:.0f} to {100 * high:.0f} % of the stature, got {value:.3g} m."
                 )
         if self.grip_strength is not None:
             check_number(self.grip_strength, 50.0, 1200.0, "Grip strength", "N")

@@ -61,7 +61,7 @@ def arm_posture_limit(elevation: float) -> float:
 class HoldTime:
     """About how long (s): `low` to `high` for a person of unknown strength, `likely` between, and the rules apart.
 
-    `beyond` is set when the share is below what the rules were fitted to: then `likely` is "more than".
+    `beyond` is set when the share is below what the rules were fitted to: all is extrapolated then.
     """
 
     low: float

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from equilix.core.assembly.build import Operator
+from equilix.core.assembly.build import Operator, SupportKind
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
@@ -137,13 +137,21 @@ class UnitSwitch(QWidget):
 
 
 class SupportSign(QWidget):
-    """What carries the rig; the shoulder, the one support there is so far."""
+    """What carries the rig."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedSize(round(78 * text_scale()) + 30, round(32 * text_scale()))
-        self.setAccessibleName("Support: shoulder")
-        self.setToolTip("The rig rests on the shoulder")
+        self.setFixedSize(round(78 * text_scale()) + 36, round(32 * text_scale()))
+        self.show_support(SupportKind.SHOULDER)
+
+    def show_support(self, support: SupportKind) -> None:
+        """Show another support."""
+        self.support = support
+        self.setAccessibleName(f"Support: {support}")
+        self.setToolTip(
+            "The rig rests on the shoulder" if support is SupportKind.SHOULDER else "The rig is held in the hands"
+        )
+        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -151,10 +159,15 @@ class SupportSign(QWidget):
         h = self.height()
         scene.path(rect(1, 1, self.width() - 2, h - 2, 5), "tint", "accent", 1.2)
         scene.path(circle(18, h / 2 - 3, 3.4), None, "ink", 1.4)
-        scene.path(rect(20, h / 2 - 10, 12, 5, 1), None, "ink", 1.4)
+        held = self.support is SupportKind.HANDHELD
+        scene.path(rect(24 if held else 20, h / 2 + (1 if held else -10), 12, 5, 1), None, "ink", 1.4)
         scene.path((*arc(18, h / 2 + 10, 8, 3.3, 6.1),), None, "ink", 1.4)
-        scene.path(polyline(((25, h / 2 + 4), (31, h / 2 - 2))), None, "ink", 1.4)
-        scene.text(40, h / 2 + 5 * text_scale(), "Shoulder", 14, 600)
+        if held:
+            scene.path(polyline(((24, h / 2 + 7), (30, h / 2 + 6))), None, "ink", 1.4)
+        else:
+            scene.path(polyline(((25, h / 2 + 4), (31, h / 2 - 2))), None, "ink", 1.4)
+        words = "Handheld" if held else "Shoulder"
+        scene.text(42, h / 2 + 5 * text_scale(), words, 14, 600)
         paint_scene(painter, scene, colors())
         painter.end()
 
@@ -249,7 +262,7 @@ class Rail(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedWidth(rail_width())
-        self.buttons = [RailButton(i, text) for i, text in enumerate(("Weigh", "Build", "Balance"), 1)]
+        self.buttons = [RailButton(i, text) for i, text in enumerate(("Weigh", "Build", "Balance", "Carry"), 1)]
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 10, 0, 0)
         column.setSpacing(4)

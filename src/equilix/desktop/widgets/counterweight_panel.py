@@ -119,9 +119,14 @@ class CounterweightPanel(QWidget):
         elif lever is not None and self.place is not None:
             self.mass = lever.mass_at(self.place)
         system = self.workspace.system
-        self.mass_field.setText("" if self.mass is None else figure(self.mass, Kind.MASS, system))
         at = None if self.place is None or lever is None else self.place - lever.low
-        self.place_field.setText("" if at is None else figure(at, Kind.LENGTH, system))
+        for field, text in (
+            (self.mass_field, "" if self.mass is None else figure(self.mass, Kind.MASS, system)),
+            (self.place_field, "" if at is None else figure(at, Kind.LENGTH, system)),
+        ):
+            # Ways that arrive meanwhile must not wipe out what is being typed.
+            if not field.isModified():
+                field.setText(text)
         self.words.setText(self._say())
         fits = lever is not None and self.mass is not None and self.place is not None
         within = fits and lever is not None and lever.beyond(self.place or 0.0) < 1e-6

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushBut
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font
 from equilix.present.balance import FigureRow, Verdict
+from equilix.present.carry_view import LightWay
 from equilix.present.clear_view import ClearWay
 from equilix.present.scene import Scene, arrow_head, circle, polygon, rect
 from equilix.present.ways import Way
@@ -121,13 +122,39 @@ class CgBeam(QWidget):
         painter.end()
 
 
+class ShareBeam(QWidget):
+    """Share of strength now (ring) and then (disc) on a scale that ends at its greater."""
+
+    def __init__(self, before: float, after: float) -> None:
+        super().__init__()
+        self._before, self._after = before, after
+        self.setFixedSize(QSize(106, 22))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        most = max(self._before, self._after, 0.05) * 1.1
+        scene = Scene()
+        y = 11.0
+        before, after = (8.0 + 90.0 * v / most for v in (self._before, self._after))
+        scene.line(4, y, 104, y, "ink3", 1.0)
+        scene.line(4, y - 6, 4, y + 6, "ink3", 1.2)
+        if abs(after - before) > 10:
+            scene.line(before, y, after + (5 if after < before else -5), y, "accent", 1.6)
+            heading = 3.14159265 if after < before else 0.0
+            scene.path(arrow_head(after + (5 if after < before else -5), y, heading, 6), "accent")
+        scene.path(circle(before, y, 4.5), "panel", "accent", 1.6)
+        scene.path(circle(after, y, 4.5), "accent")
+        painter = QPainter(self)
+        paint_scene(painter, scene, colors())
+        painter.end()
+
+
 class WayCard(QWidget):
-    """One way to balance; a click or Enter chooses it, which previews it."""
+    """One way to balance or to lighten; a click or Enter chooses it, which previews it."""
 
     chosen = Signal(int)
     apply_wanted = Signal()
 
-    def __init__(self, number: int, way: Way | ClearWay, is_chosen: bool) -> None:
+    def __init__(self, number: int, way: Way | ClearWay | LightWay, is_chosen: bool) -> None:
         super().__init__()
         self.number = number
         self._is_chosen = is_chosen
@@ -151,7 +178,8 @@ class WayCard(QWidget):
             row = QHBoxLayout()
             row.setContentsMargins(16, 0, 0, 0)
             row.setSpacing(6)
-            row.addWidget(CgBeam(way.before, way.after))
+            beam = ShareBeam if isinstance(way, LightWay) else CgBeam
+            row.addWidget(beam(way.before, way.after))
             row.addWidget(label(way.after_text, 13, wrap=True), 1)
             outer.addLayout(row)
         # What to do stands always; the rest when it is chosen.
@@ -159,10 +187,10 @@ class WayCard(QWidget):
             note = label(line, 13, 400, "ink2" if self._possible else "ink3", wrap=True)
             note.setContentsMargins(16, 0, 0, 0)
             outer.addWidget(note)
-        if is_chosen:
-            self._add_apply(outer)
+        if is_chosen and not (isinstance(way, LightWay) and way.build is None):
+            self._add_apply(outer, "shown at left" if isinstance(way, LightWay) else "shown dashed at left")
 
-    def _add_apply(self, outer: QVBoxLayout) -> None:
+    def _add_apply(self, outer: QVBoxLayout, words: str) -> None:
         row = QHBoxLayout()
         row.setContentsMargins(16, 4, 0, 0)
         row.setSpacing(12)
@@ -171,7 +199,7 @@ class WayCard(QWidget):
         self.apply_button.setToolTip("Make this change (Enter); Ctrl+Z takes it back")
         self.apply_button.clicked.connect(self.apply_wanted)
         row.addWidget(self.apply_button)
-        row.addWidget(label("shown dashed at left", 13, 400, "ink2"))
+        row.addWidget(label(words, 13, 400, "ink2"))
         row.addStretch()
         outer.addLayout(row)
 

@@ -1,0 +1,324 @@
+"""The Carry view: what the build costs the body, along the takes, and what would make it lighter."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QHideEvent, QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Build, Operator, SupportKind, Take
+from equilix.core.carry import Carry, Hindrance, carry
+from equilix.core.lighten import Lighter, ways_to_lighten
+from equilix.desktop.job import Job, Progress
+from equilix.desktop.widgets.panel import SidePanel, WayCard
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.widgets.takes_row import TakesRow
+from equilix.desktop.workspace import Workspace
+from equilix.document.edits.builds import ChangeBuild
+from equilix.present.balance import Verdict
+from equilix.present.carry_view import (
+    ONE_TAKE,
+    LightWay,
+    cautions,
+    draw_load,
+    draw_others,
+    draw_reserve,
+    figures,
+    light_ways,
+    reserve_story,
+    spoken,
+    verdict,
+)
+from equilix.present.scene import Scene
+
+
+class CarryView(QWidget):
+    """Shows the operator with the rig, the joints, the reserve over the takes, and the other supports."""
+
+    build_wanted = Signal()
+
+    def __init__(self, workspace: Workspace, panel: SidePanel) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.panel = panel
+        self.load = SceneView("Load on the operator")
+        self.reserve = SceneView("Reserve over the takes")
+        self.takes = TakesRow()
+        self.others = SceneView("The same build, carried otherwise")
+        self.others.setMinimumHeight(118)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(24, 10, 24, 8)
+        layout.setSpacing(4)
+        layout.addWidget(self.load, 50)
+        layout.addWidget(self.reserve, 26)
+        layout.addWidget(self.takes)
+        layout.addWidget(self.others, 22)
+        self.carried: Carry | Hindrance = Hindrance.NO_MASS
+        self.ways: tuple[LightWay, ...] = ()
+        self.cards: list[WayCard] = []
+        self.chosen: int | None = None
+        self.job: Job | None = None
+        self._found: tuple[Lighter, ...] = ()
+        self._sought: object = None
+        self._table_key: object = None
+        self._table: list[tuple[str, list[Carry | Hindrance]]] = []
+        self._operators: list[Operator] = []
+        self._builds: list[Build] = []
+        for view, draw in (
+            (self.load, self._draw_load),
+            (self.reserve, self._draw_reserve),
+            (self.others, self._draw_others),
+        ):
+            view.resized.connect(draw)
+            view.key_pressed.connect(self._key)
+        self.others.pressed.connect(self._press)
+        self.takes.changed.connect(self.set_takes)
+        self.takes.refused.connect(workspace.refused)
+
+    @property
+    def dragging(self) -> bool:
+        return False
+
+    @property
+    def main_widget(self) -> QWidget:
+        """What takes the keyboard when the room is entered."""
+        return self.load
+
+    @property
+    def support(self) -> SupportKind:
+        """What carries the rig."""
+        build = self.workspace.build
+        return build.support if build is not None else SupportKind.SHOULDER
+
+    def _takes(self) -> tuple[Take, ...]:
+        build = self.workspace.build
+        return build.takes if build is not None and build.takes else ONE_TAKE
+
+    def refresh(self) -> None:
+        """Show the book as it is now."""
+        analysis = self.workspace.analysis()
+        if analysis is None:
+            self.carried = Hindrance.NO_MASS
+            self.stop()
+            self._found, self.ways, self._sought = (), (), None
+        else:
+            self.carried = carry(analysis, self.workspace.operator, self.support)
+            self._seek(analysis)
+        self.takes.setVisible(analysis is not None)
+        build = self.workspace.build
+        self.takes.show_takes(build.takes if build is not None else ())
+        self._show()
+
+    def _show(self) -> None:
+        self._word_ways()
+        self._fill_panel()
+        self._draw_load()
+        self._draw_reserve()
+        self._draw_others()
+
+    # Ways to lighten, sought in another thread
+
+    def _seek(self, analysis: Analysis) -> None:
+        operator, support, takes = self.workspace.operator, self.support, analysis.build.takes
+        kit = self.workspace.book.parts
+        key = (id(analysis), id(kit), id(operator), support)
+        if key == self._sought:
+            return
+        self.stop()
+        self._sought, self._found, self.chosen = key, (), None
+
+        def work(progress: Progress) -> object:
+            return ways_to_lighten(analysis, kit, operator, support, takes, lambda: progress(0.5))
+
+        self._kept = (analysis, kit, operator)  # what the key's ids stand for
+        self.job = Job(work)
+        self.job.done.connect(self._came, Qt.ConnectionType.QueuedConnection)
+        self.job.start()
+
+    def _came(self, found: object) -> None:
+        if self.sender() is self.job and isinstance(found, tuple):
+            self.job = None
+            self._found = found
+            if self.isVisible():
+                self._show()
+
+    def stop(self) -> None:
+        """Stop seeking."""
+        if self.job is not None:
+            self.job.cancel()
+            self.job = None
+            self._sought = None
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.stop()
+
+    def _word_ways(self) -> None:
+        analysis = self.workspace.analysis()
+        self.ways = ()
+        if analysis is not None and isinstance(self.carried, Carry):
+            self.ways = light_ways(self._found, self.carried, analysis, self.workspace.system)
+        if self.chosen is not None and self.chosen >= len(self.ways):
+            self.chosen = None
+
+    @property
+    def shown(self) -> Carry | Hindrance:
+        """What is drawn: as it is, or as the chosen way would have it."""
+        return self.carried if self.chosen is None else self.ways[self.chosen].way.carried
+
+    def choose_way(self, index: int) -> None:
+        """Preview way number `index`; a second time drops the preview."""
+        if 0 <= index < len(self.ways):
+            self.chosen = None if self.chosen == index else index
+            # The card that is still handling its click goes with the panel.
+            QTimer.singleShot(0, self._show)
+
+    def apply_way(self) -> None:
+        """Make the previewed change."""
+        if self.chosen is None:
+            return
+        build = self.ways[self.chosen].build
+        if build is None:
+            self.workspace.said.emit("That is a posture: there is nothing to change on the build.")
+            return
+        edit = ChangeBuild(build, "grips and takes")
+        self.chosen = None
+        QTimer.singleShot(0, lambda: self.workspace.apply(edit))
+
+    def set_takes(self, takes: tuple[Take, ...]) -> None:
+        """Keep other takes with the build."""
+        build = self.workspace.build
+        if build is not None and takes != build.takes:
+            edit = ChangeBuild(replace(build, takes=takes), "takes")
+            QTimer.singleShot(0, lambda: self.workspace.apply(edit))
+
+    def choose_support(self, support: SupportKind) -> None:
+        """Carry the build otherwise."""
+        build = self.workspace.build
+        if build is not None and build.support is not support:
+            self.workspace.apply(ChangeBuild(replace(build, support=support), "support"))
+
+    # Showing
+
+    def _fill_panel(self) -> None:
+        panel, system = self.panel, self.workspace.system
+        panel.begin()
+        if self.workspace.build is None:
+            panel.add_verdict(Verdict("Nothing here yet.", "Put a build together, and this shows what it costs."))
+            holder = QHBoxLayout()
+            holder.setContentsMargins(24, 6, 24, 6)
+            button = QPushButton("Start a build")
+            button.clicked.connect(self.build_wanted)
+            holder.addWidget(button)
+            panel.rows.addLayout(holder)
+            panel.end()
+            return
+        panel.add_verdict(verdict(self.carried))
+        analysis = self.workspace.analysis()
+        self.cards = []
+        if isinstance(self.carried, Carry) and analysis is not None:
+            panel.add_figures(figures(self.carried, self._takes(), system))
+            panel.add_heading("Ways to lighten", "working…" if self.job is not None else "most gain first")
+            for number, way in enumerate(self.ways, 1):
+                card = WayCard(number, way, self.chosen == number - 1)
+                card.chosen.connect(self.choose_way)
+                card.apply_wanted.connect(self.apply_way)
+                self.cards.append(card)
+                panel.add_widget(card)
+                panel.add_rule()
+            if not self.ways and self.job is None:
+                panel.add_text("No other place for the grips, and no other hold, would last noticeably longer.")
+            panel.add_heading("Mind")
+            for caution in cautions(self.carried, analysis):
+                panel.add_text(caution)
+        panel.end()
+
+    def _draw_load(self) -> None:
+        width, height = self.load.scene_width, self.load.scene_height
+        if width < 200 or height < 120:
+            return
+        analysis, shown = self._previewed(), self.shown
+        if analysis is None or isinstance(shown, Hindrance):
+            scene = Scene()
+            scene.text(0, 18, "Load on the operator", 16, 600)
+            scene.text(0, 48, verdict(shown).body, 14, 400, "ink2")
+            self.load.show_scene(scene)
+            return
+        scene = draw_load(analysis, shown, self._takes(), self.workspace.system, width, height)
+        self.load.setAccessibleDescription(spoken(shown, self.workspace.system))
+        self.load.show_scene(scene)
+
+    def _previewed(self) -> Analysis | None:
+        """Return the analysis that goes with what is shown."""
+        analysis = self.workspace.analysis()
+        if analysis is not None and self.chosen is not None and self.ways[self.chosen].way.build is not None:
+            changed = self.ways[self.chosen].way.build
+            assert changed is not None
+            return analyse(changed, self.workspace.book.parts, self.workspace.operator, analysis)
+        return analysis
+
+    def _draw_reserve(self) -> None:
+        width, height = self.reserve.scene_width, self.reserve.scene_height
+        shown = self.shown
+        if width < 200 or height < 80 or isinstance(shown, Hindrance):
+            self.reserve.show_scene(Scene())
+            return
+        takes = self._takes()
+        if self.chosen is not None and self.ways[self.chosen].way.takes:
+            takes = self.ways[self.chosen].way.takes
+        build = self.workspace.build
+        made_up = build is None or not build.takes
+        self.reserve.show_scene(draw_reserve(reserve_story(shown, takes), takes, made_up, width, height))
+
+    def _draw_others(self) -> None:
+        width, height = self.others.scene_width, self.others.scene_height
+        analysis = self.workspace.analysis()
+        if width < 200 or height < 80 or analysis is None:
+            self.others.show_scene(Scene())
+            return
+        operator, book = self.workspace.operator, self.workspace.book
+        options = [(kind, carry(analysis, operator, kind)) for kind in SupportKind]
+        build = self.workspace.build
+        key = (id(book), self.support, id(operator), id(build))
+        if key != self._table_key:
+            self._table_key, self._kept_book = key, book
+            # Who and what is looked at comes first: there may be more than there is room for.
+            self._operators = sorted(book.operators, key=lambda o: o is not operator)[:4]
+            self._builds = sorted(book.builds, key=lambda b: b is not build)[:6]
+            self._table = [
+                (b.name, [carry(analyse(b, book.parts, o), o, self.support) for o in self._operators])
+                for b in self._builds
+            ]
+        scene = draw_others(options, self.support, self._table, self._operators, (0, 0), width, height)
+        self.others.show_scene(scene)
+
+    def _press(self, key: tuple[str, ...], _x: float, _y: float) -> None:
+        if not key:
+            return
+        if key[0] == "support":
+            self.choose_support(SupportKind(key[1]))
+        elif key[0] == "cell":
+            chosen, worn_by = self._builds[int(key[1])].id, self._operators[int(key[2])].id
+            self.workspace.choose_operator(worn_by)
+            self.workspace.choose_build(chosen)
+
+    def _key(self, event: QKeyEvent) -> None:
+        key, control = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if key == Qt.Key.Key_P and not control and self.workspace.preferences.single_keys:
+            if self.ways:
+                self.choose_way(0 if self.chosen is None else (self.chosen + 1) % len(self.ways))
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.apply_way()
+        elif key == Qt.Key.Key_Escape:
+            if self.chosen is not None:
+                self.choose_way(self.chosen)
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            kinds = list(SupportKind)
+            step = 1 if key == Qt.Key.Key_Right else -1
+            self.choose_support(kinds[(kinds.index(self.support) + step) % len(kinds)])
+        else:
+            return
+        event.accept()
