@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.core.analyse import Analysis, FindingKind
-from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.build import Build, Operator, SupportKind
 from equilix.core.carry import Hindrance, carry
 from equilix.core.errors import EquilixError
 from equilix.desktop.theme import Theme, apply_theme, text_scale
@@ -258,8 +258,7 @@ class MainWindow(QMainWindow):
         self.top.book.show_value(w.book.title)
         build = w.build
         self.top.build.show_value(build.name if build is not None else "none yet")
-        if build is not None:
-            self.top.support.show_support(build.support)
+        self.top.support.show_support(build.support if build is not None else SupportKind.SHOULDER)
         self.top.show_operator(w.operator, w.system)
         self.top.units.show_system(w.system)
         for name, label in (("undo", w.history.undo_label), ("redo", w.history.redo_label)):
@@ -676,10 +675,11 @@ def ask_name(title: str, now: str, parent: QWidget) -> str | None:
     return dialog.name.text().strip() if dialog.exec() == QDialog.DialogCode.Accepted else None
 
 
-KEYS = """Alt+1, 2, 3: Weigh, Build, Balance
+KEYS = """Alt+1, 2, 3, 4: Weigh, Build, Balance, Carry
 Up, Down: part.  Left, Right: slide 1 mm; Shift 10 mm; Ctrl+Shift 0.1 mm
 Balance: digits type a mark.  P: next way to balance; Enter applies, Esc drops it
 Build: 1 to 9 put the numbered part on; [ and ] choose the mount; M types a mark; T turns; Delete takes off
 Kit: Insert new part; F2 edit; W, S, G how known; Ctrl+Shift+D duplicate; Ctrl+F find; Ctrl+I import
 B lays it on the bench. Bench: Space or Ctrl+Enter takes a steady reading; Backspace takes it back; Enter stores it
+Carry: P next way to lighten; Left, Right: how it is carried
 U: units.  Ctrl+D: night theme.  F10: menu.  Ctrl+Z, Ctrl+Shift+Z: undo, redo"""

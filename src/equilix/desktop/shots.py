@@ -8,10 +8,11 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
 
+from equilix.core.assembly.build import SupportKind
 from equilix.core.errors import FormatError
 from equilix.core.measurement.bench import Setup
 from equilix.desktop.app import make_app
-from equilix.desktop.main_window import BALANCE, BUILD, WEIGH, MainWindow
+from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
@@ -38,8 +39,9 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     def shot(name: str, both: bool = True) -> None:
         if not both and suffix:
             return
-        app.processEvents()
-        app.processEvents()
+        # A panel that was just filled is laid out in turns.
+        for _ in range(5):
+            app.processEvents()
         path = folder / f"{name}{suffix}.png"
         if not window.grab().save(str(path)):
             raise FormatError(f"{path} can't be written.")
@@ -67,6 +69,8 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
         _wait(app, lambda: not balance.finder.busy)
         shot("balance-trimmed")
         workspace.choose_build(book.builds[2].id)
+        _carry_shots(window, shot)
+        window.go(BALANCE)
     workspace.select("motor")
     window.go(BUILD)
     _wait(app, lambda: not window.build.advice.busy)
@@ -74,6 +78,23 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     window.build.advice.next_way()
     shot("build")
     return 0
+
+
+def _carry_shots(window: MainWindow, shot: Callable[..., None]) -> None:
+    """Take the first build on the shoulder, then the third in the hands."""
+    workspace = window.workspace
+    workspace.choose_build(workspace.book.builds[0].id)
+    window.go(CARRY)
+    carry, app = window.carry, QApplication.instance()
+    assert isinstance(app, QApplication)
+    _wait(app, lambda: carry.job is None)
+    shot("carry")
+    workspace.choose_build(workspace.book.builds[2].id)
+    carry.choose_support(SupportKind.HANDHELD)
+    _wait(app, lambda: carry.job is None)
+    carry.choose_way(0)
+    shot("carry-handheld", both=False)
+    workspace.undo()
 
 
 def _wait(app: QApplication, ready: Callable[[], bool]) -> None:

@@ -32,6 +32,7 @@ from equilix.present.carry_view import (
     spoken,
     verdict,
 )
+from equilix.present.elevation import draw_nothing_yet
 from equilix.present.scene import Scene
 
 
@@ -107,7 +108,8 @@ class CarryView(QWidget):
         else:
             self.carried = carry(analysis, self.workspace.operator, self.support)
             self._seek(analysis)
-        self.takes.setVisible(analysis is not None)
+        for widget in (self.reserve, self.takes, self.others):
+            widget.setVisible(analysis is not None)
         build = self.workspace.build
         self.takes.show_takes(build.takes if build is not None else ())
         self._show()
@@ -242,9 +244,11 @@ class CarryView(QWidget):
             return
         analysis, shown = self._previewed(), self.shown
         if analysis is None or isinstance(shown, Hindrance):
-            scene = Scene()
+            words = "The rig will rest here." if analysis is None else ""
+            scene = draw_nothing_yet(self.workspace.operator, width, height, words)
             scene.text(0, 18, "Load on the operator", 16, 600)
-            scene.text(0, 48, verdict(shown).body, 14, 400, "ink2")
+            if analysis is not None:
+                scene.text(0, 44, verdict(shown).body, 14, 400, "ink2")
             self.load.show_scene(scene)
             return
         scene = draw_load(analysis, shown, self._takes(), self.workspace.system, width, height)
