@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from dataclasses import replace
 
+import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Operator, Sex, SupportKind, Take
-from equilix.core.carry import Carry, Hindrance, carry
+from equilix.core.assembly.parts import Category
+from equilix.core.carry import Carry, Hindrance, carry, head_lever, see_saw
 from equilix.core.errors import EditError
 from equilix.core.lighten import LighterKind, grip_slides, split_takes, ways_to_lighten
 from equilix.core.operator.holding import left_over
 from equilix.core.operator.strength import Joint
+from equilix.core.supports.points import hang_angles
 from equilix.core.supports.shoulder import pad_pressure
 from equilix.desktop.dialogs import OperatorDialog
 from equilix.desktop.main_window import CARRY
@@ -68,6 +72,39 @@ class CoreOnDemoBuilds(unittest.TestCase):
         held = self.carried("long-zoom", self.book.operators[0], SupportKind.HANDHELD)
         self.assertAlmostEqual(sum(h.force[2] for h in held.held.hands), held.mass * 9.80665, places=6)
         self.assertIs(held.joints[0].joint, Joint.NECK)
+
+    def test_the_see_saw_is_the_weight_times_the_way_to_the_line_and_staggering_ends_it(self) -> None:
+        """W times the distance in plan from the CG to the line, times the cosine of the line's slope."""
+        rng = np.random.default_rng(5)
+        for _ in range(100):
+            cg, a, b = rng.uniform(-0.3, 0.3, (3, 3))
+            plan = (a - b)[:2]
+            away = abs(plan[0] * (cg - b)[1] - plan[1] * (cg - b)[0]) / np.linalg.norm(plan)
+            slope = np.linalg.norm(plan) / np.linalg.norm(a - b)
+            self.assertAlmostEqual(abs(see_saw(8.0, cg, a, b)), 8.0 * 9.80665 * away * slope, delta=1e-9)
+        cg = np.array([0.05, 0.0, 0.1])
+        self.assertAlmostEqual(
+            see_saw(8.0, cg, np.array([0.0, 0.1, 0.0]), np.array([0.0, -0.1, 0.0])), 8.0 * 9.80665 * 0.05
+        )
+        self.assertAlmostEqual(see_saw(8.0, cg, np.array([0.15, 0.1, 0.0]), np.array([-0.05, -0.1, 0.0])), 0.0)
+
+    def test_the_rig_hangs_by_its_handle_as_a_pendulum_does(self) -> None:
+        carried = self.carried("long-zoom", self.book.operators[0], SupportKind.HANDHELD)
+        analysis = analyse(self.book.build("long-zoom"), self.book.parts, self.book.operators[0])
+        handle = next(
+            analysis.positions.touch[i]
+            for i, point in enumerate(analysis.assembly.touch_points)
+            if point.category is Category.HANDLE
+        )
+        pitch, _ = hang_angles(np.array([1.0, 0.0, 1.0]) * (analysis.body.cg - handle))
+        self.assertAlmostEqual(carried.handle.pitch, pitch, places=12)
+        self.assertFalse(carried.handle.turns_over)
+
+    def test_looking_up_and_far_down_strain_the_neck(self) -> None:
+        """Vasavada (2001), from memory: 0.03 m upright, 0.11 m at 30 degrees; the eyes alone do 0 to 30 (practice)."""
+        self.assertAlmostEqual(head_lever(math.radians(15)), 0.03)
+        self.assertAlmostEqual(head_lever(math.radians(60)), 0.11)
+        self.assertAlmostEqual(head_lever(math.radians(-30)), -0.05)
 
     def test_without_grips_pad_or_mass_it_says_why(self) -> None:
         operator = self.book.operators[0]

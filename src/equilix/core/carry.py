@@ -14,6 +14,7 @@ import numpy as np
 
 from equilix.core.analyse import Analysis, hand_points
 from equilix.core.assembly.build import Operator, Side, SupportKind, Take
+from equilix.core.assembly.parts import Category, MountKind
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.operator.body import ABOVE_L5S1_MASS, HEAD_MASS, Arm, Body, arm_weights, body_of, reach_for
@@ -31,6 +32,12 @@ EXTENSOR, ABDOMINAL, LATERAL = 0.050, 0.080, 0.075
 FLEXION_SHARE = 0.57
 #: m: the head's centre ahead of C7/T1; Vasavada, from memory.
 HEAD_AHEAD = 0.03
+#: m: the same with the head bent 30 degrees; Vasavada, from memory.
+HEAD_AHEAD_BENT = 0.11
+#: rad: how far below level the eyes look without the head; common practice.
+EASY_GAZE = math.radians(30.0)
+#: m between the feet; common practice.
+STANCE = 0.30
 #: N: NIOSH's (1981) action limit for the lowest disc. To be under it is not to be safe.
 DISC_LIMIT = 3400.0
 #: The middle of the grips ahead of the shoulders and below them over the stature; common practice: elbows near 90 deg.
@@ -62,6 +69,20 @@ class JointLoad:
         return self.load / self.capacity
 
 
+@dataclass(frozen=True, slots=True)
+class Hung:
+    """A rig in one hand by its top handle: `pitch` (rad) nose down without a wrist couple, `ahead` (m) of the CG.
+
+    Sliding the handle by `ahead` forward levels it; `holds` (N m) is the couple that holds it level until then.
+    `turns_over` if the CG is not below the grip.
+    """
+
+    pitch: float
+    ahead: float
+    holds: float
+    turns_over: bool
+
+
 @dataclass(frozen=True, eq=False, slots=True)
 class Carry:
     """A rig on a body. All vectors in the body frame (m, N, N m); `shift` (3,) takes rig to body coordinates.
@@ -86,6 +107,10 @@ class Carry:
     compression: float
     posture: float
     steady: tuple[float, float, float] | None
+    gaze: float | None
+    see_saw: float | None
+    right_leg: float
+    handle: Hung | None
 
     @property
     def worst(self) -> JointLoad:
@@ -177,7 +202,8 @@ def _carry(
         if each:
             found.append(max(each, key=lambda j: j.share))
     lean = analysis.shoulder.lean if pad is not None and analysis.shoulder is not None else 0.0
-    head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(HEAD_AHEAD, lean)
+    gaze = gaze_to_screen(analysis, body, shift)
+    head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(head_lever(gaze or 0.0), lean)
     found.insert(0, _joint(Joint.NECK, None, head, capacity(operator, Joint.NECK)))
     moment, down = back_load(body, arms, held.hands, pad, held.pad_force, held.pad_moment)
     strength = capacity(operator, Joint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
@@ -198,7 +224,64 @@ def _carry(
         disc_compression(down, moment),
         posture,
         steadiness(analysis, (pad if pad is not None else np.mean(points, axis=0)) - shift),
+        gaze,
+        see_saw(rig.mass, cg, points[0], points[1]) if len(points) == 2 else None,
+        0.5 - rig.mass * float(cg[1]) / (rig.mass + body.mass) / STANCE,
+        by_the_handle(analysis, rig),
     )
+
+
+def gaze_to_screen(analysis: Analysis, body: Body, shift: np.ndarray) -> float | None:
+    """Return how far below level (rad) the eye looks at the middle of the nearest screen ahead of it, None if none."""
+    assembly = analysis.assembly
+    spots = [
+        analysis.positions.centre[i] + shift - body.eye
+        for i, part in enumerate(assembly.parts)
+        if part.category is Category.MONITOR
+    ]
+    ahead = [d for d in spots if d[0] > 0.02]
+    if not ahead:
+        return None
+    d = min(ahead, key=lambda v: float(v @ v))
+    return math.atan2(-float(d[2]), math.hypot(float(d[0]), float(d[1])))
+
+
+def head_lever(gaze: float) -> float:
+    """Return how far (m) the head's centre lies ahead of C7/T1 for a `gaze` (rad) below level.
+
+    The eyes do 30 degrees of it, the neck the rest; looking up bends it back, which moves the centre back alike.
+    Between upright and 30 degrees linear.
+    """
+    bend = gaze - EASY_GAZE if gaze > EASY_GAZE else min(gaze, 0.0)
+    return HEAD_AHEAD + (HEAD_AHEAD_BENT - HEAD_AHEAD) * min(bend, math.radians(60.0)) / math.radians(30.0)
+
+
+def see_saw(mass: float, cg: np.ndarray, first: np.ndarray, second: np.ndarray) -> float:
+    """Return the weight's moment (N m) about the line through two grips, positive where the CG lies ahead of it.
+
+    ``u . ((c - g1) x (0, 0, -W))`` with u along the line from right to left. Zero if the line, seen from above,
+    passes under the CG: so staggered grips can end it.
+    """
+    left, right = (first, second) if first[1] >= second[1] else (second, first)
+    line = left - right
+    size = float(np.linalg.norm(line))
+    if size < 1e-9:
+        return 0.0
+    pull = np.array([0.0, 0.0, -mass * STANDARD_GRAVITY])
+    return float(line / size @ np.cross(cg - right, pull))
+
+
+def by_the_handle(analysis: Analysis, rig: MassProperties) -> Hung | None:
+    """Return how the rig hangs by its top handle, None without one. Nose down by ``atan2(dx, -dz)``."""
+    spots = [
+        analysis.positions.touch[i]
+        for i, point in enumerate(analysis.assembly.touch_points)
+        if point.kind is MountKind.GRIP_POINT and point.category is Category.HANDLE
+    ]
+    if not spots:
+        return None
+    dx, _, dz = (float(v) for v in rig.cg - max(spots, key=lambda spot: float(spot[2])))
+    return Hung(math.atan2(dx, -dz), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0)
 
 
 def _joint(joint: Joint, side: Side | None, load: float, most: float) -> JointLoad:

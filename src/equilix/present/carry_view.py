@@ -10,8 +10,10 @@ import numpy as np
 
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Build, Operator, Side, SupportKind, Take
+from equilix.core.assembly.parts import Category
 from equilix.core.assembly.resolve import outline_corners
 from equilix.core.carry import DISC_LIMIT, Carry, Hindrance, JointLoad, reserves, rest_for, usual_hold
+from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.lighten import Lighter, LighterKind
 from equilix.core.operator.endurance import HoldTime, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
@@ -113,7 +115,39 @@ def figures(carried: Carry, takes: Sequence[Take], system: System) -> tuple[Figu
     rows.append(FigureRow("Low back", figure(back, Kind.MOMENT, system), ""))
     limit = figure(DISC_LIMIT, Kind.FORCE, system)
     note = f"action limit {limit} (NIOSH 1981); less is not yet safe"
-    rows.append(FigureRow("Lowest disc pressed", figure(carried.compression, Kind.FORCE, system), "", note))
+    rows.append(FigureRow("Lowest disc", figure(carried.compression, Kind.FORCE, system), "", note))
+    if carried.see_saw is not None and carried.pad is None:
+        side = "ahead of" if carried.see_saw >= 0.0 else "behind"
+        note = (
+            f"CG {side} the line through the grips: wrists hold it. Stagger or slide them until it passes under the CG"
+        )
+        level = abs(carried.see_saw) < 0.05
+        rows.append(FigureRow("See-saw", figure(abs(carried.see_saw), Kind.MOMENT, system), "", "" if level else note))
+    if carried.gaze is not None:
+        degrees = math.degrees(carried.gaze)
+        note = (
+            ""
+            if 0.0 <= degrees <= 30.0
+            else ("raise" if degrees > 30.0 else "lower") + " the screen: easy is level to 30° down"
+        )
+        rows.append(
+            FigureRow("Gaze to the screen", f"{abs(degrees):.0f}° {'down' if degrees >= 0.0 else 'up'}", "", note)
+        )
+    heavier = max(carried.right_leg, 1.0 - carried.right_leg)
+    if heavier >= 0.515:
+        leg = "right" if carried.right_leg > 0.5 else "left"
+        rows.append(FigureRow(f"On the {leg} leg", f"{100 * heavier:.0f} %", "", "of body and rig, feet 30 cm apart"))
+    hung = carried.handle
+    if hung is not None and carried.pad is None:
+        if hung.turns_over:
+            rows.append(FigureRow("By the handle", "turns over", "", "the CG is not below the grip"))
+        else:
+            way = "forward" if hung.ahead > 0.0 else "back"
+            by, couple = figure(abs(hung.ahead), Kind.LENGTH, system), figure(abs(hung.holds), Kind.MOMENT, system)
+            pull = figure(STANDARD_GRAVITY * weight, Kind.FORCE, system)
+            note = f"low mode: slide the handle {by} {way}, or hold {couple} with the wrist; {pull} in one hand"
+            nose = "nose down" if hung.pitch >= 0.0 else "nose up"
+            rows.append(FigureRow("By the handle", f"{abs(math.degrees(hung.pitch)):.0f}° {nose}", "", note))
     if takes:
         longest = max(take.length for take in takes)
         rest = rest_for(carried, longest)
@@ -138,11 +172,13 @@ def figures(carried: Carry, takes: Sequence[Take], system: System) -> tuple[Figu
     return tuple(rows)
 
 
-def cautions(carried: Carry, build_shoulder: Analysis) -> tuple[str, ...]:
+def cautions(carried: Carry, analysis: Analysis) -> tuple[str, ...]:
     """Return what stands beside the figures."""
     said = []
     if carried.out_of_reach:
         said.append("A grip is out of this operator’s reach: the arm is drawn as far as it goes.")
+    if carried.gaze is None and any(part.category is Category.MONITOR for part in analysis.assembly.parts):
+        said.append("The screen is beside or behind the eye: it can’t be watched like this. Move it forward.")
     if math.isfinite(carried.posture):
         if carried.posture == 0.0:
             said.append("An upper arm is raised beyond 60°: not recommended at all (ISO 11226). Lower the grips.")
@@ -151,7 +187,7 @@ def cautions(carried: Carry, build_shoulder: Analysis) -> tuple[str, ...]:
                 f"Arms raised like this alone: {minutes(carried.posture)} at most (ISO 11226), without any rig."
             )
     if carried.pad is not None:
-        pressure = pad_pressure(carried.held.pad_force, build_shoulder.build.shoulder)
+        pressure = pad_pressure(carried.held.pad_force, analysis.build.shoulder)
         if pressure > SORE_PRESSURE:
             said.append(
                 f"The pad presses with {pressure / 1e3:.0f} kPa; over {SORE_PRESSURE / 1e3:.0f} kPa gets sore. "
