@@ -10,7 +10,7 @@ import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from equilix.core.analyse import analyse
+from equilix.core.analyse import Analysis, analyse
 from equilix.core.assembly.build import Operator, Sex, SupportKind, Take
 from equilix.core.assembly.parts import Category
 from equilix.core.carry import Carry, Hindrance, carry, head_lever, see_saw
@@ -106,19 +106,27 @@ class CoreOnDemoBuilds(unittest.TestCase):
         self.assertAlmostEqual(head_lever(math.radians(60)), 0.11)
         self.assertAlmostEqual(head_lever(math.radians(-30)), -0.05)
 
+    def first_parts(self, count: int) -> Analysis:
+        build = self.book.build("long-zoom")
+        return analyse(replace(build, parts=build.parts[:count]), self.book.parts, self.book.operators[0])
+
     def test_without_grips_pad_or_mass_it_says_why(self) -> None:
         operator = self.book.operators[0]
-        build = self.book.build("wide")
-        bare = replace(build, parts=tuple(p for p in build.parts if not p.id.startswith("grip")))
-        grips = [p.id for p in build.parts if p.id.startswith("grip")]
-        self.assertEqual(len(grips), 2)
-        analysis = analyse(bare, self.book.parts, operator)
-        found = carry(analysis, operator, SupportKind.HANDHELD)
-        # The top handle is no place for two hands, but a hand is a hand.
-        self.assertTrue(isinstance(found, Carry | Hindrance))
-        alone = analyse(replace(build, parts=build.parts[:1]), self.book.parts, operator)
-        self.assertIs(carry(alone, operator, SupportKind.SHOULDER), Hindrance.NO_PAD)
-        self.assertIs(carry(alone, operator, SupportKind.HANDHELD), Hindrance.NO_GRIPS)
+        self.assertIs(carry(self.first_parts(1), operator, SupportKind.SHOULDER), Hindrance.NO_PAD)
+        self.assertIs(carry(self.first_parts(1), operator, SupportKind.HANDHELD), Hindrance.NO_GRIPS)
+        # The front-heavy rig before its grips are on.
+        bare = self.first_parts(16)
+        self.assertLess(bare.shoulder.rest.margin_x, 0.0)
+        self.assertIs(carry(bare, operator, SupportKind.SHOULDER), Hindrance.NOT_HELD)
+        kit = {key: replace(part, mass=None) for key, part in self.book.parts.items()}
+        empty = analyse(self.book.build("wide"), kit, operator)
+        self.assertIs(carry(empty, operator, SupportKind.SHOULDER), Hindrance.NO_MASS)
+
+    def test_a_rig_that_rests_without_hands_strains_no_arm(self) -> None:
+        found = carry(self.first_parts(3), self.book.operators[0], SupportKind.SHOULDER)
+        assert isinstance(found, Carry)
+        self.assertEqual([j.joint for j in found.joints], [Joint.NECK, Joint.LOW_BACK])
+        self.assertLess(abs(left_over(found.mass, found.cg, found.held, found.pad)).max(), 1e-9)
 
     def test_the_grips_go_where_they_are_held_the_longest(self) -> None:
         """No other place along the slide, tried one by one, lasts longer without a clash."""

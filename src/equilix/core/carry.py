@@ -290,8 +290,8 @@ def _joint(joint: Joint, side: Side | None, load: float, most: float) -> JointLo
 
 def _sides(points: Sequence[np.ndarray], operator: Operator) -> tuple[Side, ...]:
     """Return which hand takes which grip: the one farther left the left hand; a single one the dominant side."""
-    if len(points) == 1:
-        return (operator.shoulder,)
+    if len(points) < 2:
+        return (operator.shoulder,) * len(points)
     left = int(np.argmax([p[1] for p in points]))
     return tuple(Side.LEFT if i == left else Side.RIGHT for i in range(len(points)))
 
