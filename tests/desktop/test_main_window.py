@@ -268,6 +268,7 @@ class Pictures(unittest.TestCase):
                     "balance-dark.png",
                     "balance-trimmed-dark.png",
                     "build-dark.png",
+                    "carry-dark.png",
                     "weigh-bench-dark.png",
                     "weigh-odds-dark.png",
                 ],
