@@ -198,6 +198,21 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.workspace.history.undo_label, "Add counterweight")
         self.assertIn("level", panel.words.text())
 
+    def test_a_drag_before_the_ways_arrive_builds_nothing_and_seeks_nothing(self) -> None:
+        self.workspace.choose_build("wide")
+        self.assertTrue(self.view.finder.busy)
+        head = self.window.panel.head
+        self.view.slides._moved = True
+        self.view.elevation._held = ("part", "plate")
+        for k in range(3):
+            self.workspace.apply(SetSlide("wide", "plate", 0.002 * k, "plate"))
+            self.settle()
+            self.assertIs(self.window.panel.head, head)
+            self.assertFalse(self.view.finder.busy)
+        self.view.elevation._held = None
+        self.view.refresh()
+        self.assertTrue(self.ways())
+
     def test_units_switch_everywhere_and_back(self) -> None:
         self.keys(self.view.elevation, "u")
         self.assertEqual(self.view.model.mass_unit, "lb")

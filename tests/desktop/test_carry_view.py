@@ -27,7 +27,8 @@ from equilix.document.edits.book import PutOperator
 from equilix.document.edits.builds import ChangeBuild
 from equilix.io.demo import demo_book
 from equilix.io.format import decode_book, encode_book
-from equilix.present.carry_view import draw_load, hold_words, minutes, share_for
+from equilix.present.carry_drawing import draw_load
+from equilix.present.carry_view import hold_words, minutes, share_for
 from equilix.present.scene import PathItem, TextItem
 from equilix.present.units import System
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase

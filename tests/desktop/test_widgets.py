@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import threading
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QWidget
 
 from equilix.core.assembly.parts import Category, HowKnown, MountKind
+from equilix.desktop.job import Latest, Progress, jobs_running
 from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
 from equilix.desktop.theme import Theme, colors, font
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount, paint_state
@@ -15,7 +18,7 @@ from equilix.desktop.widgets.ledger import number_columns
 from equilix.desktop.widgets.panel import LinkLabel, WayCard, unbroken
 from equilix.present.elevation import support_line
 from equilix.present.units import System
-from tests.desktop.base import DemoWindowTestCase
+from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
 def near(image: QImage, x: int, y: int, color: QColor, slack: int = 40) -> bool:
@@ -282,3 +285,36 @@ class Bars(DemoWindowTestCase):
                 self.settle()
                 image = self.window.grab().toImage()
                 self.assertTrue(near(image, 130, 400, colors()["paper"], 6))
+
+
+class LatestWork(WindowTestCase):
+    """`Latest`: one piece of work at a time."""
+
+    def test_only_the_newest_is_heard(self) -> None:
+        heard: list[object] = []
+        work = Latest(self.window)
+        work.done.connect(heard.append)
+        gate = threading.Event()
+
+        def first(progress: Progress) -> object:
+            gate.wait(5.0)
+            return "first"
+
+        work.start(first)
+        self.settle()
+        work.start(lambda progress: "second")
+        gate.set()
+        self.wait_for(lambda: not work.busy)
+        self.wait_for(lambda: not jobs_running() or None)
+        self.settle()
+        self.assertEqual(heard, ["second"])
+
+    def test_what_is_stopped_before_its_delay_never_begins(self) -> None:
+        begun: list[int] = []
+        work = Latest(self.window, delay=20)
+        work.start(lambda progress: begun.append(1))
+        self.assertTrue(work.busy)
+        self.assertTrue(work.stop())
+        self.assertFalse(work.stop())
+        QTest.qWait(60)
+        self.assertEqual((begun, work.busy), ([], False))

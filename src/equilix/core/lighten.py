@@ -32,14 +32,14 @@ class LighterKind(StrEnum):
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Lighter:
-    """One way: the `build` with moved grips, the place `held_at`, or other `takes`; `carried` is how it is then.
+    """One way: the build with moved grips, `after`, the place `held_at`, or other `takes`; `carried` is how it is then.
 
     `moved` gives placed part and way (m) of each slide that moves.
     """
 
     kind: LighterKind
     carried: Carry
-    build: Build | None = None
+    after: Analysis | None = None
     held_at: tuple[float, float] | None = None
     takes: tuple[Take, ...] = ()
     moved: tuple[tuple[str, float], ...] = ()
@@ -113,7 +113,7 @@ def best_grips(
     slides = grip_slides(analysis)
     assembly = analysis.assembly
     clashes = len(analysis.findings)
-    best = analysis.build
+    best = analysis
     now = carry(analysis, operator, support)
     if isinstance(now, Hindrance) or not slides:
         return None
@@ -126,7 +126,7 @@ def best_grips(
             for setting in np.arange(mount.low, mount.high + 1e-9, max(mount.step, STEP)):
                 if not go_on():
                     return None
-                build = _set(best, placed.id, float(setting))
+                build = _set(best.build, placed.id, float(setting))
                 tried = analyse(build, kit, operator, analysis)
                 if len(tried.findings) > clashes:
                     continue
@@ -134,15 +134,15 @@ def best_grips(
                 if isinstance(carried, Hindrance) or carried.out_of_reach:
                     continue
                 if carried.worst.hold.likely > lasts * 1.001:
-                    best, found, lasts = build, carried, carried.worst.hold.likely
+                    best, found, lasts = tried, carried, carried.worst.hold.likely
     if lasts <= first * 1.001:
         return None
     moved = tuple(
         (new.id, new.setting - old.setting)
-        for old, new in zip(analysis.build.parts, best.parts, strict=True)
+        for old, new in zip(analysis.build.parts, best.build.parts, strict=True)
         if abs(new.setting - old.setting) > 1e-9
     )
-    return Lighter(LighterKind.GRIPS, found, build=best, moved=moved)
+    return Lighter(LighterKind.GRIPS, found, after=best, moved=moved)
 
 
 def _set(build: Build, placed_id: str, setting: float) -> Build:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from equilix.core.assembly.build import Operator, Side
+from equilix.core.operator.body import EYE, SHOULDER
 
 #: m: breadth and length of the head; NASA-STD-3000 anthropometry, from memory.
 HEAD_BREADTH = 0.155
@@ -15,10 +16,8 @@ HEAD_LENGTH = 0.195
 PAD_FROM_MIDLINE = 0.10
 #: m. People lean the head aside by about this without noticing; common practice.
 EASY_LEAN = 0.040
-#: Heights over stature: Drillis and Contini (1966), in Winter, Biomechanics (2009), fig. 4.1.
-SHOULDER_HEIGHT = 0.818
-EYE_HEIGHT = 0.936
-CHIN_HEIGHT = 0.870
+#: Height over stature: Drillis and Contini (1966), in Winter, Biomechanics (2009), fig. 4.1.
+CHIN = 0.870
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -40,13 +39,13 @@ def head_beside(pad: np.ndarray, operator: Operator) -> Head:
     """
     inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
     h = operator.stature
-    centre = pad + np.array([0.015, inward * PAD_FROM_MIDLINE, (EYE_HEIGHT - SHOULDER_HEIGHT) * h])
+    centre = pad + np.array([0.015, inward * PAD_FROM_MIDLINE, (EYE - SHOULDER) * h])
     return Head(
         centre,
         HEAD_LENGTH / 2.0,
         HEAD_BREADTH / 2.0,
-        float(pad[2]) + (CHIN_HEIGHT - SHOULDER_HEIGHT) * h,
-        float(pad[2]) + (1.0 - SHOULDER_HEIGHT) * h,
+        float(pad[2]) + (CHIN - SHOULDER) * h,
+        float(pad[2]) + (1.0 - SHOULDER) * h,
     )
 
 

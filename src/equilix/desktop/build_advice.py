@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton
 
 from equilix.core.analyse import Analysis, FindingKind
 from equilix.core.assembly.fit import ORDER_OF_WORK
 from equilix.core.growth import RodOrder, Suggestion, reordered, rod_orders, suggestions
-from equilix.desktop.job import Job, Progress
+from equilix.desktop.job import Latest, Progress
 from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
 from equilix.desktop.workspace import Workspace
@@ -41,12 +41,13 @@ class BuildAdvice(QObject):
         self._analysis: Analysis | None = None
         self._pair: tuple[str, str] | None = None
         self._model: BuildModel | None = None
-        self._job: Job | None = None
+        self._work = Latest(self)
+        self._work.done.connect(self._done)
 
     @property
     def busy(self) -> bool:
         """Whether ways are being sought."""
-        return self._job is not None
+        return self._work.busy
 
     def seek(self, analysis: Analysis, model: BuildModel) -> None:
         """Take the build as it is now; ways to clear its clash are sought in another thread."""
@@ -75,9 +76,7 @@ class BuildAdvice(QObject):
 
             return clearings(analysis, kit, pair, lambda: progress(0.5))
 
-        self._job = Job(work)
-        self._job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
-        self._job.start()
+        self._work.start(work)
 
     def _pair_of(self, analysis: Analysis) -> tuple[str, str] | None:
         """Return the clash of the selected part, else the deepest."""
@@ -87,15 +86,12 @@ class BuildAdvice(QObject):
 
     def stop(self) -> None:
         """Stop seeking."""
-        if self._job is not None:
-            self._job.cancel()
-            self._job = None
+        if self._work.stop():
             self._analysis = None
 
     def _done(self, found: object) -> None:
-        if self.sender() is not self._job or self._analysis is None or not isinstance(found, tuple):
+        if self._analysis is None or not isinstance(found, tuple):
             return
-        self._job = None
         w = self.workspace
         self.ways = clear_ways(found, self._analysis, w.book.parts, w.operator, w.system)
         self.changed.emit()

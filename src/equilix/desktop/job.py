@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
 
 from equilix.core.errors import EquilixError
 
@@ -84,6 +84,57 @@ class _Runner(QRunnable):
 
 
 _running: set[_Runner] = set()
+
+
+class Latest(QObject):
+    """One piece of work at a time: new work puts an end to the old, and only the newest is heard."""
+
+    progressed = Signal(float)
+    done = Signal(object)
+
+    def __init__(self, parent: QObject, delay: int = 0) -> None:
+        """Wait `delay` ms before work begins, so that quick changes and the first frame don't pay for it."""
+        super().__init__(parent)
+        self.job: Job | None = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(delay)
+        self._timer.timeout.connect(self._begin)
+
+    @property
+    def busy(self) -> bool:
+        """Whether work is wanted and hasn't answered yet."""
+        return self.job is not None
+
+    def start(self, work: Callable[[Progress], object]) -> None:
+        """Begin `work` in place of what runs."""
+        self.stop()
+        self.job = Job(work)
+        self.job.progressed.connect(self._progress, Qt.ConnectionType.QueuedConnection)
+        self.job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
+        self._timer.start()
+
+    def stop(self) -> bool:
+        """Stop; return whether anything was under way."""
+        if self.job is None:
+            return False
+        self._timer.stop()
+        self.job.cancel()
+        self.job = None
+        return True
+
+    def _begin(self) -> None:
+        if self.job is not None:
+            self.job.start()
+
+    def _progress(self, share: float) -> None:
+        if self.sender() is self.job:
+            self.progressed.emit(share)
+
+    def _done(self, found: object) -> None:
+        if self.sender() is self.job:
+            self.job = None
+            self.done.emit(found)
 
 
 def jobs_running() -> bool:

@@ -25,9 +25,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.analyse import Analysis, FindingKind
+from equilix.core.analyse import FindingKind
 from equilix.core.assembly.build import Build, Operator, SupportKind
-from equilix.core.carry import Hindrance, carry
 from equilix.core.errors import EquilixError
 from equilix.desktop.theme import Theme, apply_theme, text_scale
 from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
@@ -49,6 +48,8 @@ if TYPE_CHECKING:
     from equilix.desktop.views.weigh import WeighView
 
 WEIGH, BUILD, BALANCE, CARRY = 0, 1, 2, 3
+#: ms.
+_MARK_DELAY = 60
 _FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
 
 
@@ -74,6 +75,11 @@ class MainWindow(QMainWindow):
         self._saved_at = ""
         self._stale = True
         self.room = BALANCE
+        # The body takes longer than all other marks: not at the start, nor while a key slides a part.
+        self._carry_mark = QTimer(self)
+        self._carry_mark.setSingleShot(True)
+        self._carry_mark.setInterval(_MARK_DELAY)
+        self._carry_mark.timeout.connect(self._mark_carry)
 
     # The rooms are made when they are first entered: most of a start is spent on what isn't looked at.
 
@@ -283,7 +289,7 @@ class MainWindow(QMainWindow):
             self.rail.buttons[BALANCE].show_mark("none")
             self.rail.buttons[CARRY].show_mark("none")
             return
-        self._mark_carry(analysis)
+        self._carry_mark.start()
         look = any(f.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL) for f in analysis.findings)
         self.rail.buttons[BUILD].show_mark("look" if look else "settled")
         shoulder = analysis.shoulder
@@ -294,13 +300,18 @@ class MainWindow(QMainWindow):
         off = shoulder.hands_off == "over" or pressed
         self.rail.buttons[BALANCE].show_mark("look" if off else "settled")
 
-    def _mark_carry(self, analysis: Analysis) -> None:
+    def _mark_carry(self) -> None:
         """Mark whether the longest take can be held."""
-        carried = carry(analysis, self.workspace.operator, analysis.build.support)
+        from equilix.core.carry import Hindrance
+
+        build = self.workspace.build
+        if build is None or not build.parts:
+            return
+        carried = self.workspace.carried(build.support)
         if isinstance(carried, Hindrance):
             self.rail.buttons[CARRY].show_mark("part")
             return
-        longest = max((take.length for take in analysis.build.takes), default=0.0)
+        longest = max((take.length for take in build.takes), default=0.0)
         self.rail.buttons[CARRY].show_mark("look" if carried.worst.hold.likely < longest else "settled")
 
     def _show_status(self) -> None:

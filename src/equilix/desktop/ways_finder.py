@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Signal
 
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.parts import Part
-from equilix.desktop.job import Job, Progress
+from equilix.desktop.job import Latest, Progress
 from equilix.desktop.workspace import Workspace
 from equilix.present.ways import Way
+
+#: ms without a change after which ways are sought.
+SETTLED = 60
 
 
 class WaysFinder(QObject):
@@ -26,13 +29,14 @@ class WaysFinder(QObject):
         self._kit: dict[str, Part] | None = None
         self._key: object = None
         self._strategies: tuple[object, ...] = ()
-        self._job: Job | None = None
+        self._work = Latest(self, delay=SETTLED)
+        self._work.done.connect(self._done)
         self._words_key: object = None
 
     @property
     def busy(self) -> bool:
         """Whether ways are being sought."""
-        return self._job is not None
+        return self._work.busy
 
     @property
     def possible(self) -> bool:
@@ -65,16 +69,11 @@ class WaysFinder(QObject):
 
             return find_strategies(analysis, kit, operator, tolerance, lambda: progress(0.5)), swayed_by(analysis)
 
-        job = Job(work)
-        job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
-        self._job = job
-        job.start()
+        self._work.start(work)
 
     def stop(self) -> None:
         """Stop seeking; what is known stays."""
-        if self._job is not None:
-            self._job.cancel()
-            self._job = None
+        if self._work.stop():
             self._key = None
 
     def give_up(self) -> None:
@@ -86,9 +85,8 @@ class WaysFinder(QObject):
         self.changed.emit()
 
     def _done(self, found: object) -> None:
-        if self.sender() is not self._job or not isinstance(found, tuple):
+        if not isinstance(found, tuple):
             return
-        self._job = None
         self._strategies, self._swayed = found
         self._words_key = None
         self._say()
@@ -96,7 +94,7 @@ class WaysFinder(QObject):
 
     def _say(self) -> None:
         """Put what was found in words, in the units in force."""
-        if self._job is not None or self.analysis is None or self._kit is None:
+        if self.busy or self.analysis is None or self._kit is None:
             return
         system = self.workspace.system
         if (self._key, system) == self._words_key:

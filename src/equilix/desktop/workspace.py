@@ -6,11 +6,12 @@ from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from equilix.core.analyse import Analysis, analyse
-from equilix.core.assembly.build import Build, FreeMount, Operator
+from equilix.core.assembly.build import Build, FreeMount, Operator, SupportKind
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.gauges import Gauge
 from equilix.core.measurement.records import Stamp
@@ -21,6 +22,9 @@ from equilix.io.preferences import Preferences, store_preferences
 from equilix.io.recovery import Journal
 from equilix.present.units import System
 from equilix.present.ways import Way
+
+if TYPE_CHECKING:
+    from equilix.core.carry import Carry, Hindrance
 
 
 class Workspace(QObject):
@@ -52,6 +56,8 @@ class Workspace(QObject):
         self.clock: Callable[[], datetime] = datetime.now
         self._analysis: Analysis | None = None
         self._analysed: tuple[Build, Operator, dict[str, object]] | None = None
+        self._carried: dict[SupportKind, Carry | Hindrance] = {}
+        self._carried_of: Analysis | None = None
 
     # What is open
 
@@ -101,6 +107,19 @@ class Workspace(QObject):
             self._analysis = analyse(build, self.book.parts, self.operator, self._analysis)
             self._analysed = key  # type: ignore[assignment]
         return self._analysis
+
+    def carried(self, support: SupportKind) -> Carry | Hindrance:
+        """Return what the chosen build costs its operator on `support`, worked out when it is first asked for."""
+        from equilix.core.carry import Hindrance, carry
+
+        analysis = self.analysis()
+        if analysis is None:
+            return Hindrance.NO_MASS
+        if analysis is not self._carried_of:
+            self._carried_of, self._carried = analysis, {}
+        if support not in self._carried:
+            self._carried[support] = carry(analysis, self.operator, support)
+        return self._carried[support]
 
     # Edits
 

@@ -12,6 +12,7 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.parts import Category, HowKnown, Shape
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.operator.body import FOREARM, UPPER_ARM
 from equilix.core.operator_head import Head
 from equilix.present.scene import Command, PathItem, Point, Region, Scene, arc, circle, ellipse, polygon, sector
 from equilix.present.silhouettes import Silhouette, Stroke, View, depth_of, fill_of, silhouette
@@ -293,7 +294,7 @@ def _draw_arm(
     scene: Scene, projection: Projection, joint: tuple[float, float], hand: tuple[float, float], stature: float
 ) -> None:
     """Draw upper arm and forearm, elbow down; segment lengths by Drillis and Contini (1966)."""
-    upper, fore = 0.186 * stature, (0.146 + 0.05) * stature
+    upper, fore = UPPER_ARM * stature, (FOREARM + 0.05) * stature
     dx, dz = hand[0] - joint[0], hand[1] - joint[1]
     reach = min(math.hypot(dx, dz), (upper + fore) * 0.999)
     cos = (upper * upper + reach * reach - fore * fore) / (2.0 * upper * max(reach, 1e-6))

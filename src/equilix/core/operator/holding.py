@@ -18,7 +18,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.operator.body import Arm, Body, arm_weights
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.solver.lp import LpStatus, solve_surely
-from equilix.core.supports.shoulder import HandLoad, pad_rays
+from equilix.core.supports.shoulder import HandLoad, hand_map, pad_rays
 
 #: Skin on a rubber grip, low end; from memory. A hand squeezes W/(2 mu) to hold a load along an upright handle.
 GRIP_FRICTION = 0.8
@@ -113,13 +113,7 @@ def hold(
     rays = pad_rays(shoulder) if pad is not None and shoulder is not None else np.zeros((6, 0))
     origin = pad if pad is not None else cg
     k, c = rays.shape[1], 6 * len(grips)
-    component = np.zeros((6, c))
-    for h, point in enumerate(grips):
-        block = component[:, 6 * h : 6 * h + 6]
-        block[:3, :3] = np.eye(3)
-        for j in range(3):
-            block[3:, j] = np.cross(point - origin, np.eye(3)[j])
-        block[3:, 3:] = np.eye(3)
+    component = hand_map(grips, origin)
     rows = [(h, m) for h, arm in enumerate(asked) for m in arm]
     load = np.zeros((len(rows), c))
     own = np.zeros(len(rows))

@@ -7,6 +7,7 @@ effort that works. The rig is rigid and level.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import lru_cache
@@ -151,14 +152,7 @@ class _Programme:
         caps = np.array([*limits.force, *limits.couple])
         self.used = np.flatnonzero(caps > 0.0)
         self.hands = len(grips)
-        component = np.zeros((6, self.hands * len(self.used)))
-        for h, point in enumerate(grips):
-            lever = _cross_matrix(point - pad)
-            full = np.zeros((6, 6))
-            full[:3, :3] = np.eye(3)
-            full[3:, :3] = lever
-            full[3:, 3:] = np.eye(3)
-            component[:, h * len(self.used) : (h + 1) * len(self.used)] = full[:, self.used]
+        component = hand_map(grips, pad).reshape(6, self.hands, 6)[:, :, self.used].reshape(6, -1)
         self.components = c = component.shape[1]
         per_cap = np.tile(caps[self.used], self.hands) / 100.0
         k = self.rays.shape[1]
@@ -284,6 +278,15 @@ def pad_rays(shoulder: Shoulder) -> np.ndarray:
     wrenches = np.array(rays).T
     wrenches.flags.writeable = False
     return wrenches
+
+
+def hand_map(points: Sequence[np.ndarray] | np.ndarray, origin: np.ndarray) -> np.ndarray:
+    """Return the matrix (6, 6 h) from hands' forces and couples at `points` (h, 3) (m) to the wrench about `origin`."""
+    found = np.zeros((6, len(points), 6))
+    for h, point in enumerate(points):
+        found[:3, h, :3] = found[3:, h, 3:] = np.eye(3)
+        found[3:, h, :3] = _cross_matrix(point - origin)
+    return found.reshape(6, -1)
 
 
 def _cross_matrix(v: np.ndarray) -> np.ndarray:

@@ -112,7 +112,9 @@ class BalanceView(QWidget):
         self.tabs.restyle()
         self.draw()
         self._show_ledger()
-        if self.dragging and self.cards:
+        if self.dragging and self.panel.has_figures:
+            # Not even ways that are on their way still count: they would only slow the hand.
+            self.finder.stop()
             self.panel.refresh(self.model.verdict, self.model.figures)
             return
         self.finder.seek(analysis)

@@ -12,20 +12,19 @@ from equilix.core.analyse import Analysis, analyse
 from equilix.core.assembly.build import Build, Operator, SupportKind, Take
 from equilix.core.carry import Carry, Hindrance, carry
 from equilix.core.lighten import Lighter, ways_to_lighten
-from equilix.desktop.job import Job, Progress
-from equilix.desktop.widgets.panel import SidePanel, WayCard
+from equilix.desktop.job import Job, Latest, Progress
+from equilix.desktop.widgets.panel import ShareBeam, SidePanel, WayCard
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.takes_row import TakesRow
 from equilix.desktop.workspace import Workspace
+from equilix.document.book import Book
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.balance import Verdict
+from equilix.present.carry_drawing import draw_load, draw_others, draw_reserve
 from equilix.present.carry_view import (
     ONE_TAKE,
     LightWay,
     cautions,
-    draw_load,
-    draw_others,
-    draw_reserve,
     figures,
     light_ways,
     reserve_story,
@@ -61,10 +60,11 @@ class CarryView(QWidget):
         self.ways: tuple[LightWay, ...] = ()
         self.cards: list[WayCard] = []
         self.chosen: int | None = None
-        self.job: Job | None = None
+        self._work = Latest(self)
+        self._work.done.connect(self._came)
         self._found: tuple[Lighter, ...] = ()
-        self._sought: object = None
-        self._table_key: object = None
+        self._sought: Analysis | None = None
+        self._compared: tuple[Book, Analysis] | None = None
         self._table: list[tuple[str, list[Carry | Hindrance]]] = []
         self._operators: list[Operator] = []
         self._builds: list[Build] = []
@@ -78,6 +78,11 @@ class CarryView(QWidget):
         self.others.pressed.connect(self._press)
         self.takes.changed.connect(self.set_takes)
         self.takes.refused.connect(workspace.refused)
+
+    @property
+    def job(self) -> Job | None:
+        """The work under way, None if there is none."""
+        return self._work.job
 
     @property
     def dragging(self) -> bool:
@@ -101,13 +106,8 @@ class CarryView(QWidget):
     def refresh(self) -> None:
         """Show the book as it is now."""
         analysis = self.workspace.analysis()
-        if analysis is None:
-            self.carried = Hindrance.NO_MASS
-            self.stop()
-            self._found, self.ways, self._sought = (), (), None
-        else:
-            self.carried = carry(analysis, self.workspace.operator, self.support)
-            self._seek(analysis)
+        self.carried = self.workspace.carried(self.support)
+        self._seek(analysis)
         for widget in (self.reserve, self.takes, self.others):
             widget.setVisible(analysis is not None)
         build = self.workspace.build
@@ -123,35 +123,30 @@ class CarryView(QWidget):
 
     # Ways to lighten, sought in another thread
 
-    def _seek(self, analysis: Analysis) -> None:
-        operator, support, takes = self.workspace.operator, self.support, analysis.build.takes
-        kit = self.workspace.book.parts
-        key = (id(analysis), id(kit), id(operator), support)
-        if key == self._sought:
+    def _seek(self, analysis: Analysis | None) -> None:
+        # An analysis is of one build, with its support and takes, one operator and one kit.
+        if analysis is self._sought:
             return
         self.stop()
-        self._sought, self._found, self.chosen = key, (), None
+        self._sought, self._found, self.chosen = analysis, (), None
+        if analysis is None:
+            return
+        operator, kit, build = self.workspace.operator, self.workspace.book.parts, analysis.build
 
         def work(progress: Progress) -> object:
-            return ways_to_lighten(analysis, kit, operator, support, takes, lambda: progress(0.5))
+            return ways_to_lighten(analysis, kit, operator, build.support, build.takes, lambda: progress(0.5))
 
-        self._kept = (analysis, kit, operator)  # what the key's ids stand for
-        self.job = Job(work)
-        self.job.done.connect(self._came, Qt.ConnectionType.QueuedConnection)
-        self.job.start()
+        self._work.start(work)
 
     def _came(self, found: object) -> None:
-        if self.sender() is self.job and isinstance(found, tuple):
-            self.job = None
+        if isinstance(found, tuple):
             self._found = found
             if self.isVisible():
                 self._show()
 
     def stop(self) -> None:
         """Stop seeking."""
-        if self.job is not None:
-            self.job.cancel()
-            self.job = None
+        if self._work.stop():
             self._sought = None
 
     def hideEvent(self, event: QHideEvent) -> None:
@@ -225,7 +220,8 @@ class CarryView(QWidget):
             panel.add_figures(figures(self.carried, self._takes(), system))
             panel.add_heading("Ways to lighten", "working…" if self.job is not None else "most gain first")
             for number, way in enumerate(self.ways, 1):
-                card = WayCard(number, way, self.chosen == number - 1)
+                shown = "shown at left" if way.build is not None else ""
+                card = WayCard(number, way, self.chosen == number - 1, ShareBeam, shown)
                 card.chosen.connect(self.choose_way)
                 card.apply_wanted.connect(self.apply_way)
                 self.cards.append(card)
@@ -252,17 +248,13 @@ class CarryView(QWidget):
             self.load.show_scene(scene)
             return
         scene = draw_load(analysis, shown, self._takes(), self.workspace.system, width, height)
-        self.load.setAccessibleDescription(spoken(shown, self.workspace.system))
+        self.load.setAccessibleDescription(spoken(shown))
         self.load.show_scene(scene)
 
     def _previewed(self) -> Analysis | None:
         """Return the analysis that goes with what is shown."""
-        analysis = self.workspace.analysis()
-        if analysis is not None and self.chosen is not None and self.ways[self.chosen].way.build is not None:
-            changed = self.ways[self.chosen].way.build
-            assert changed is not None
-            return analyse(changed, self.workspace.book.parts, self.workspace.operator, analysis)
-        return analysis
+        after = self.ways[self.chosen].way.after if self.chosen is not None else None
+        return after if after is not None else self.workspace.analysis()
 
     def _draw_reserve(self) -> None:
         width, height = self.reserve.scene_width, self.reserve.scene_height
@@ -284,11 +276,10 @@ class CarryView(QWidget):
             self.others.show_scene(Scene())
             return
         operator, book = self.workspace.operator, self.workspace.book
-        options = [(kind, carry(analysis, operator, kind)) for kind in SupportKind]
+        options = [(kind, self.workspace.carried(kind)) for kind in SupportKind]
         build = self.workspace.build
-        key = (id(book), self.support, id(operator), id(build))
-        if key != self._table_key:
-            self._table_key, self._kept_book = key, book
+        if self._compared is None or self._compared[0] is not book or self._compared[1] is not analysis:
+            self._compared = (book, analysis)
             # Who and what is looked at comes first: there may be more than there is room for.
             self._operators = sorted(book.operators, key=lambda o: o is not operator)[:4]
             self._builds = sorted(book.builds, key=lambda b: b is not build)[:6]

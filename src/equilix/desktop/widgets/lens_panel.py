@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPu
 
 from equilix.core.errors import EditError
 from equilix.core.solver.lenses import USUAL_TOLERANCE, LensTable, lens_table
-from equilix.desktop.job import Job, Progress
+from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
@@ -26,7 +26,8 @@ class LensPanel(QWidget):
         self.workspace = workspace
         self.model: LensModel | None = None
         self.tolerance = USUAL_TOLERANCE
-        self.job: Job | None = None
+        self._work = Latest(self)
+        self._work.done.connect(self._show)
         self._key: object = None
         self._held: tuple[object, ...] = ()
         self._placed_id = ""
@@ -63,6 +64,11 @@ class LensPanel(QWidget):
         self.table.pressed_key.connect(self._press)
         self.take.clicked.connect(self.take_mark)
         self.take_common.clicked.connect(self.take_one_place)
+
+    @property
+    def job(self) -> Job | None:
+        """The work under way, None if there is none."""
+        return self._work.job
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -103,22 +109,12 @@ class LensPanel(QWidget):
             return lens_table(analysis, kit, operator, matte, tolerance, lambda: progress(0.5))
 
         self.note.setText("working…")
-        self.job = Job(work)
-        self.job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
-        self.job.start()
+        self._work.start(work)
 
     def stop(self) -> None:
         """Stop working it out."""
-        if self.job is not None:
-            self.job.cancel()
-            self.job = None
+        if self._work.stop():
             self._key = None
-
-    def _done(self, found: object) -> None:
-        if self.sender() is not self.job:
-            return
-        self.job = None
-        self._show(found)
 
     def _show(self, found: object) -> None:
         self.table.restyle(0, {1: 118, 2: 86, 3: 86, 4: 92, 5: 92, 6: 62}, frozenset({1, 2, 3, 4, 5, 6}))

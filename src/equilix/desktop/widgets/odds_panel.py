@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtCore import QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis
 from equilix.core.gauges import Gauge, Gauges, covariance_of, gauges_of, inputs_of
 from equilix.core.montecarlo import DRAWS, Odds, sample
-from equilix.desktop.job import Job
+from equilix.desktop.job import Job, Latest
 from equilix.desktop.theme import colors
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
@@ -54,7 +54,7 @@ class OddsPanel(QWidget):
         self.workspace = workspace
         self.gauges: Gauges | None = None
         self.odds: dict[Gauge, Odds] | None = None
-        self.job: Job | None = None
+        self._work = Latest(self)
         self._analysis: Analysis | None = None
         self._firsts: dict[Gauge, tuple[float, float]] = {}
         self.table = PlainTable(("figure", "first order, ± 95 %", "95 % of draws", ""), "Figures of the verdict")
@@ -75,9 +75,16 @@ class OddsPanel(QWidget):
         left.addLayout(row)
         layout.addLayout(left, 54)
         layout.addWidget(self.histogram, 46)
+        self._work.progressed.connect(self.progress.show_share)
+        self._work.done.connect(self._done)
         self.draw_button.clicked.connect(self._switch)
         self.table.itemSelectionChanged.connect(self._choose)
         self.histogram.resized.connect(self._draw)
+
+    @property
+    def job(self) -> Job | None:
+        """The work under way, None if there is none."""
+        return self._work.job
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -154,13 +161,9 @@ class OddsPanel(QWidget):
         analysis, gauges = self._analysis, self.gauges
         if analysis is None or gauges is None:
             return
-        job = Job(lambda progress: sample(analysis, gauges, progress=progress))
-        job.progressed.connect(self.progress.show_share, Qt.ConnectionType.QueuedConnection)
-        job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
-        self.job = job
         self.draw_button.setText("Stop")
         self.progress.show_share(0.0)
-        job.start()
+        self._work.start(lambda progress: sample(analysis, gauges, progress=progress))
 
     def draw_now(self) -> None:
         """Draw rigs and wait for them: for pictures."""
@@ -171,13 +174,12 @@ class OddsPanel(QWidget):
 
     def stop(self) -> None:
         """Stop drawing; what was drawn so far is dropped."""
-        if self.job is not None:
-            self.job.cancel()
+        self._work.stop()
         self._finish()
         self.progress.show_share(0.0)
 
     def _done(self, found: object) -> None:
-        if self.sender() is not self.job or not isinstance(found, dict):
+        if not isinstance(found, dict):
             return
         self._finish()
         self.progress.show_share(1.0)
@@ -185,7 +187,6 @@ class OddsPanel(QWidget):
         self._fill()
 
     def _finish(self) -> None:
-        self.job = None
         self.draw_button.setText(f"Draw {number(DRAWS / 1000, 0)}\u2009000 rigs")
 
 

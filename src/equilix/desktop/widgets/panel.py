@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Protocol
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -11,10 +12,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushBut
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font
 from equilix.present.balance import FigureRow, Verdict
-from equilix.present.carry_view import LightWay
-from equilix.present.clear_view import ClearWay
 from equilix.present.scene import Scene, arrow_head, circle, polygon, rect
-from equilix.present.ways import Way
 
 
 def unbroken(text: str) -> str:
@@ -148,13 +146,42 @@ class ShareBeam(QWidget):
         painter.end()
 
 
+class CardWords(Protocol):
+    """What a card says of one way, whatever it cures."""
+
+    @property
+    def title(self) -> str: ...
+    @property
+    def cost(self) -> str: ...
+    @property
+    def before(self) -> float: ...
+    @property
+    def after(self) -> float: ...
+    @property
+    def after_text(self) -> str: ...
+    @property
+    def lines(self) -> tuple[str, ...]: ...
+    @property
+    def possible(self) -> bool: ...
+
+
 class WayCard(QWidget):
-    """One way to balance or to lighten; a click or Enter chooses it, which previews it."""
+    """One way to balance, clear or lighten; a click or Enter chooses it, which previews it.
+
+    `beam` draws before and after. `shown` says how a preview shows; without it there is nothing to apply.
+    """
 
     chosen = Signal(int)
     apply_wanted = Signal()
 
-    def __init__(self, number: int, way: Way | ClearWay | LightWay, is_chosen: bool) -> None:
+    def __init__(
+        self,
+        number: int,
+        way: CardWords,
+        is_chosen: bool,
+        beam: type[CgBeam | ShareBeam] = CgBeam,
+        shown: str = "shown dashed at left",
+    ) -> None:
         super().__init__()
         self.number = number
         self._is_chosen = is_chosen
@@ -178,7 +205,6 @@ class WayCard(QWidget):
             row = QHBoxLayout()
             row.setContentsMargins(16, 0, 0, 0)
             row.setSpacing(6)
-            beam = ShareBeam if isinstance(way, LightWay) else CgBeam
             row.addWidget(beam(way.before, way.after))
             row.addWidget(label(way.after_text, 13, wrap=True), 1)
             outer.addLayout(row)
@@ -187,8 +213,8 @@ class WayCard(QWidget):
             note = label(line, 13, 400, "ink2" if self._possible else "ink3", wrap=True)
             note.setContentsMargins(16, 0, 0, 0)
             outer.addWidget(note)
-        if is_chosen and not (isinstance(way, LightWay) and way.build is None):
-            self._add_apply(outer, "shown at left" if isinstance(way, LightWay) else "shown dashed at left")
+        if is_chosen and shown:
+            self._add_apply(outer, shown)
 
     def _add_apply(self, outer: QVBoxLayout, words: str) -> None:
         row = QHBoxLayout()

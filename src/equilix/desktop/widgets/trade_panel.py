@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis
-from equilix.desktop.job import Job, Progress
+from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.ways_finder import WaysFinder
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
@@ -27,11 +27,18 @@ class TradePanel(QWidget):
         layout.setContentsMargins(0, 0, 0, 6)
         layout.addWidget(self.picture)
         self.curves: tuple[tuple[object, ...], tuple[object, ...]] | None = None
-        self.job: Job | None = None
+        self._work = Latest(self)
+        self._work.progressed.connect(self._progress)
+        self._work.done.connect(self._done)
         self._analysis: Analysis | None = None
         self._share = 0.0
         self.picture.resized.connect(self.draw)
         self.picture.pressed.connect(self._press)
+
+    @property
+    def job(self) -> Job | None:
+        """The work under way, None if there is none."""
+        return self._work.job
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -68,26 +75,19 @@ class TradePanel(QWidget):
 
             return trade_off(analysis, kit, False, go_on=go_on), trade_off(analysis, kit, True, go_on=go_on)
 
-        self.job = Job(work)
-        self.job.progressed.connect(self._progress, Qt.ConnectionType.QueuedConnection)
-        self.job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
-        self.job.start()
+        self._work.start(work)
 
     def stop(self) -> None:
         """Stop working it out."""
-        if self.job is not None:
-            self.job.cancel()
-            self.job = None
+        if self._work.stop():
             self._analysis = None
 
     def _progress(self, share: float) -> None:
-        if self.sender() is self.job:
-            self._share = share
-            self.draw()
+        self._share = share
+        self.draw()
 
     def _done(self, found: object) -> None:
-        if self.sender() is self.job and isinstance(found, tuple):
-            self.job = None
+        if isinstance(found, tuple):
             self.curves = found
             self.draw()
 
