@@ -6,6 +6,9 @@ import numpy as np
 
 from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.assembly.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.operator.holding import Held
+from equilix.core.supports.shoulder import Holding
 
 OPERATOR = Operator("op", "Operator", 1.75, 75.0)
 
@@ -87,3 +90,18 @@ def random_tree(rng: np.random.Generator, count: int) -> tuple[Build, dict[str, 
         setting = float(rng.uniform(-0.3, 0.3))
         placed.append(Placed(f"p{i}", f"p{i}", f"p{parent}", mount, 0, setting, int(rng.integers(4))))
     return Build("random", "Random", tuple(placed)), kit
+
+
+def left_over(mass: float, cg: np.ndarray, pad: np.ndarray | None, held: Holding | Held) -> np.ndarray:
+    """Return what is left (6,) of force (N) and of moment about the CG (N m) of all that holds a rig: zero at rest."""
+    given = [(hand.point, hand.force, hand.couple) for hand in held.hands]
+    if pad is not None:
+        given.append((pad, held.pad_force, held.pad_moment))
+    if isinstance(held, Held):
+        given += [(push.point, push.force, push.moment) for push in held.braced]
+    force = np.array([0.0, 0.0, -mass * STANDARD_GRAVITY])
+    moment = np.zeros(3)
+    for point, push, couple in given:
+        force = force + push
+        moment = moment + couple + np.cross(point - cg, push)
+    return np.concatenate([force, moment])

@@ -23,10 +23,11 @@ from equilix.core.operator.fatigue import (
     rest_needed,
     time_to_failure,
 )
-from equilix.core.operator.holding import hold, left_over, measures
+from equilix.core.operator.holding import hold, measures
 from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.supports.shoulder import HandLoad
+from tests.core.builders import left_over
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)
 WOMAN = Operator("w", "W", 1.62, 60.0, sex=Sex.FEMALE)
@@ -260,7 +261,7 @@ class HoldingTest(unittest.TestCase):
         asked = [measures(body, operator, arm) for arm in arms]
         held = hold(mass, cg, points, asked, spot, Shoulder())
         assert held is not None
-        np.testing.assert_allclose(left_over(mass, cg, held, spot), 0.0, atol=1e-9)
+        np.testing.assert_allclose(left_over(mass, cg, spot, held), 0.0, atol=1e-9)
         shares: dict[Joint, float] = {}
         for hand, arm in zip(held.hands, asked, strict=True):
             for m in arm:

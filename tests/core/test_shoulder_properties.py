@@ -14,8 +14,8 @@ from equilix.core.assembly.build import Shoulder
 from equilix.core.assembly.parts import Category
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.problem import moment_form
-from equilix.core.supports.shoulder import Holding, hold_level, residual
-from tests.core.builders import OPERATOR, block, random_tree, shoulder_build
+from equilix.core.supports.shoulder import Holding, hold_level
+from tests.core.builders import OPERATOR, block, left_over, random_tree, shoulder_build
 
 MASS = st.floats(1.0, 20.0)
 AHEAD = st.floats(-0.2, 0.2)
@@ -90,7 +90,7 @@ class HardCases(unittest.TestCase):
             body = MassProperties(float(rng.uniform(0.5, 20.0)), np.array([ahead, left, 0.12]), np.eye(3))
             held = hold_level(body, np.zeros(3), Shoulder(friction=friction), grips)
             self.assertIsNotNone(held)
-            self.assertLess(np.abs(residual(body, np.zeros(3), held)).max(), 1e-9)
+            self.assertLess(np.abs(left_over(body.mass, body.cg, np.zeros(3), held)).max(), 1e-9)
 
 
 class Ways(unittest.TestCase):

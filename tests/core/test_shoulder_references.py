@@ -20,9 +20,9 @@ from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.lp import LpStatus, solve_lp
 from equilix.core.solver.problem import moment_form
 from equilix.core.solver.trim import weight_block, weight_mounts
-from equilix.core.supports.shoulder import HandLimits, Tip, hold_level, pad_pressure, residual, rest
+from equilix.core.supports.shoulder import HandLimits, Tip, hold_level, pad_pressure, rest
 from equilix.core.uncertainty import SCALE_ACCURACY, mass_doubt
-from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
+from tests.core.builders import OPERATOR, base, block, grip, left_over, shoulder_build
 
 UP_ONLY = HandLimits((0.0, 0.0, 100.0), (0.0, 0.0, 0.0))
 
@@ -109,7 +109,7 @@ class HandForces(unittest.TestCase):
         grips = np.array([[grip_x + 0.3, -0.1, grip_z], [grip_x + 0.3 + offset, -0.3, grip_z]])
         held = hold_level(body, pad, Shoulder(), grips)
         self.assertIsNotNone(held)
-        self.assertLess(np.abs(residual(body, pad, held)).max(), 1e-9)
+        self.assertLess(np.abs(left_over(body.mass, body.cg, pad, held)).max(), 1e-9)
         self.assertGreaterEqual(held.pad_force[2], -1e-9)
         self.assertLessEqual(held.friction, 0.5 * held.pad_force[2] + 1e-9)
 

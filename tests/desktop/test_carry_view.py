@@ -16,7 +16,6 @@ from equilix.core.assembly.parts import Category
 from equilix.core.carry import Carry, Hindrance, carry, head_lever, see_saw
 from equilix.core.errors import EditError
 from equilix.core.lighten import LighterKind, grip_slides, split_takes, ways_to_lighten
-from equilix.core.operator.holding import left_over
 from equilix.core.operator.strength import Joint
 from equilix.core.supports.points import hang_angles
 from equilix.core.supports.shoulder import pad_pressure
@@ -31,6 +30,7 @@ from equilix.present.carry_drawing import draw_load
 from equilix.present.carry_view import hold_words, minutes, share_for
 from equilix.present.scene import PathItem, TextItem
 from equilix.present.units import System
+from tests.core.builders import left_over
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
@@ -48,7 +48,7 @@ class CoreOnDemoBuilds(unittest.TestCase):
             for operator in self.book.operators:
                 for support in SupportKind:
                     c = self.carried(build.id, operator, support)
-                    self.assertLess(abs(left_over(c.mass, c.cg, c.held, c.pad)).max(), 1e-9)
+                    self.assertLess(abs(left_over(c.mass, c.cg, c.pad, c.held)).max(), 1e-9)
                     self.assertGreater(c.compression, 0.35 * operator.body_mass * 9.8)
 
     def test_the_shoulder_outlasts_the_hands(self) -> None:
@@ -127,7 +127,7 @@ class CoreOnDemoBuilds(unittest.TestCase):
         found = carry(self.first_parts(3), self.book.operators[0], SupportKind.SHOULDER)
         assert isinstance(found, Carry)
         self.assertEqual([j.joint for j in found.joints], [Joint.NECK, Joint.LOW_BACK])
-        self.assertLess(abs(left_over(found.mass, found.cg, found.held, found.pad)).max(), 1e-9)
+        self.assertLess(abs(left_over(found.mass, found.cg, found.pad, found.held)).max(), 1e-9)
 
     def test_the_grips_go_where_they_are_held_the_longest(self) -> None:
         """No other place along the slide, tried one by one, lasts longer without a clash."""

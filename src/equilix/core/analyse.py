@@ -10,9 +10,10 @@ import numpy as np
 
 from equilix.core.assembly.build import Build, Kit, Operator, Side
 from equilix.core.assembly.clash import Clash, find_clashes
-from equilix.core.assembly.parts import Category, MountKind
+from equilix.core.assembly.parts import MountKind
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.grasps import hand_points
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.operator_head import EASY_LEAN, Head, head_beside, lean_needed
 from equilix.core.supports.shoulder import (
@@ -146,18 +147,6 @@ def pad_contact(assembly: Assembly) -> int | None:
     return None
 
 
-def hand_points(assembly: Assembly, positions: Positions) -> tuple[int, ...]:
-    """Return the numbers of the touch points that the two hands hold: grips first, one on each side."""
-    grips = [(i, point) for i, point in enumerate(assembly.touch_points) if point.kind is MountKind.GRIP_POINT]
-    chosen = [pair for pair in grips if pair[1].category is Category.GRIP]
-    if not chosen:
-        chosen = [pair for pair in grips if pair[1].category is not Category.HANDLE]
-    if len(chosen) <= 2:
-        return tuple(i for i, _ in chosen)
-    by_side = sorted(chosen, key=lambda pair: float(positions.touch[pair[0], 1]))
-    return (by_side[0][0], by_side[-1][0])
-
-
 def _on_shoulder(
     assembly: Assembly,
     positions: Positions,
@@ -174,7 +163,7 @@ def _on_shoulder(
     weight = body.mass * STANDARD_GRAVITY
     lies = rest(body, pad, build.shoulder)
     moment = assembly.mass * STANDARD_GRAVITY * (positions.cg[:, 0] - pad[0])
-    grips = positions.touch[list(hand_points(assembly, positions))].reshape(-1, 3)
+    grips = hand_points(assembly, positions, build.hold)
     basis = warm.basis if warm is not None and len(warm.hands) == len(grips) else None
     holding = hold_level(body, pad, build.shoulder, grips, basis=basis)
     hand_doubt = 0.0

@@ -7,20 +7,33 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, hand_points
-from equilix.core.assembly.build import Operator, Side, SupportKind, Take
+from equilix.core.analyse import Analysis
+from equilix.core.assembly.build import Brace, Hold, Operator, Side, SupportKind, Take
 from equilix.core.assembly.parts import Category, MountKind
-from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.frames import STANDARD_GRAVITY, cross
+from equilix.core.grasps import Place, hands_at, thickness_of
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
-from equilix.core.operator.body import ABOVE_L5S1_MASS, HEAD_MASS, Arm, Body, arm_weights, body_of, reach_for
+from equilix.core.operator.body import (
+    ABOVE_HIP_MASS,
+    ABOVE_L5S1_MASS,
+    DEPTH,
+    HEAD_MASS,
+    RIBS,
+    Arm,
+    Body,
+    arm_weights,
+    body_of,
+    reach_for,
+)
 from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_time
 from equilix.core.operator.fatigue import Block, Reserve, reserve_over, rest_needed
-from equilix.core.operator.holding import Held, hold, measures
+from equilix.core.operator.holding import Contact, Held, Measure, Prop, Push, hold, measures, propped_load
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.operator_head import PAD_FROM_MIDLINE
 from equilix.core.supports.shoulder import HandLoad
@@ -42,6 +55,10 @@ STANCE = 0.30
 DISC_LIMIT = 3400.0
 #: The middle of the grips ahead of the shoulders and below them over the stature; common practice: elbows near 90 deg.
 HELD_AHEAD, HELD_BELOW = 0.17, 0.15
+#: m: an elbow this near to the ribs can be tucked in; an upper arm's half thickness over the stature. Assumed.
+TUCKED, ARM_RADIUS = 0.060, 0.021
+#: Grips on the thighs, ahead of the hips, over the stature; and m that their ends may differ in height. Assumed.
+ON_THIGHS, LEVEL_ENDS = 0.19, 0.040
 
 
 class Hindrance(StrEnum):
@@ -84,10 +101,29 @@ class Hung:
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Carry:
-    """A rig on a body. All vectors in the body frame (m, N, N m); `shift` (3,) takes rig to body coordinates.
+class Pose:
+    """How a body takes a rig: all in the body frame (m); `shift` (3,) takes rig to body coordinates.
 
-    `joints` are ordered from neck to low back, of a pair the side that is loaded more; `worst` gives out first.
+    `props` are the ribs at tucked elbows, `contacts` chest, hip or thighs. `missed`: the brace that was asked for
+    can't be reached.
+    """
+
+    body: Body
+    places: tuple[Place, ...]
+    arms: tuple[Arm, ...]
+    asked: tuple[tuple[Measure, ...], ...]
+    shift: np.ndarray
+    pad: np.ndarray | None
+    contacts: tuple[Contact, ...]
+    props: tuple[Prop, ...]
+    missed: bool
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Carry:
+    """A rig on a body. All vectors in the body frame (m, N, N m).
+
+    `joints` are ordered from neck to hips, of a pair the side that is loaded more; `worst` gives out first.
     `back_moment` (3,) is that of all above L5/S1 (roll, pitch, yaw); `compression` (N) of the disc.
     `posture` (s) is how long ISO 11226 would have the arms raised like this without any rig. `steady` is the inertia
     in roll, pitch and yaw over the bare camera's, None without a camera that has mass and size.
@@ -95,11 +131,9 @@ class Carry:
 
     support: SupportKind
     operator: Operator
-    body: Body
-    arms: tuple[Arm, ...]
+    hold: Hold
+    pose: Pose
     held: Held
-    pad: np.ndarray | None
-    shift: np.ndarray
     cg: np.ndarray
     mass: float
     joints: tuple[JointLoad, ...]
@@ -113,6 +147,22 @@ class Carry:
     handle: Hung | None
 
     @property
+    def body(self) -> Body:
+        return self.pose.body
+
+    @property
+    def arms(self) -> tuple[Arm, ...]:
+        return self.pose.arms
+
+    @property
+    def pad(self) -> np.ndarray | None:
+        return self.pose.pad
+
+    @property
+    def shift(self) -> np.ndarray:
+        return self.pose.shift
+
+    @property
     def worst(self) -> JointLoad:
         """The joint that gives out first."""
         return min(self.joints, key=lambda j: (j.hold.likely, -j.share))
@@ -123,32 +173,104 @@ class Carry:
         return not all(arm.reached for arm in self.arms)
 
 
-def carry(
-    analysis: Analysis, operator: Operator, support: SupportKind, held_at: tuple[float, float] | None = None
-) -> Carry | Hindrance:
+def carry(analysis: Analysis, operator: Operator, support: SupportKind, held: Hold | None = None) -> Carry | Hindrance:
     """Return what the build costs `operator` carried on the shoulder or in the hands, or why that can't be said.
 
-    On the shoulder the pad lies on top of it, 10 cm off the midline. In the hands, the middle of the grips is
-    `held_at` (ahead of, below) the shoulders (m), by default usual shares of the stature.
+    `held` is how the hands hold it, the build's own hold by default. On the shoulder the pad lies on top of it,
+    10 cm off the midline, and only tucked elbows brace.
     """
     rig = analysis.body
     if rig is None:
         return Hindrance.NO_MASS
-    if support is SupportKind.SHOULDER and analysis.shoulder is None:
+    way = analysis.build.hold if held is None else held
+    posed = pose(analysis, operator, support, way)
+    if isinstance(posed, Hindrance):
+        return posed
+    return _carry(analysis, rig, operator, support, way, posed)
+
+
+def pose(analysis: Analysis, operator: Operator, support: SupportKind, way: Hold) -> Pose | Hindrance:
+    """Return where the rig is on the body, and what holds and braces it there."""
+    on_shoulder = analysis.shoulder if support is SupportKind.SHOULDER else None
+    if support is SupportKind.SHOULDER and on_shoulder is None:
         return Hindrance.NO_PAD
-    numbers = hand_points(analysis.assembly, analysis.positions)
-    grips = analysis.positions.touch[list(numbers)].reshape(-1, 3)
-    if support is SupportKind.HANDHELD and len(grips) == 0:
+    places = hands_at(analysis.assembly, analysis.positions, way, bare=on_shoulder is None)
+    if on_shoulder is None and not places:
         return Hindrance.NO_GRIPS
-    body = body_of(operator)
-    if support is SupportKind.SHOULDER and analysis.shoulder is not None:
+    seated = on_shoulder is None and way.brace is Brace.KNEES
+    body = body_of(operator, seated)
+    pad: np.ndarray | None = None
+    contacts: tuple[Contact, ...] = ()
+    if on_shoulder is not None:
         outward = 1.0 if operator.shoulder is Side.LEFT else -1.0
-        spot = np.array([0.0, outward * PAD_FROM_MIDLINE, body.shoulder(operator.shoulder)[2]])
-        return _carry(analysis, rig, operator, body, support, grips, spot - analysis.shoulder.pad, spot)
-    middle = grips.mean(axis=0)
-    ahead, below = held_at or usual_hold(operator)
-    spot = np.array([ahead, 0.0, body.shoulder_right[2] - below])
-    return _carry(analysis, rig, operator, body, support, grips, spot - middle, None)
+        pad = np.array([0.0, outward * PAD_FROM_MIDLINE, body.shoulder(operator.shoulder)[2]])
+        shift = pad - on_shoulder.pad
+    else:
+        shift, contacts = _in_the_hands(analysis, operator, body, places, way)
+    sides = [place.side or operator.shoulder for place in places]
+    arms = tuple(reach_for(body, side, place.point + shift) for side, place in zip(sides, places, strict=True))
+    asked = tuple(
+        measures(body, operator, arm, thickness_of(analysis.assembly, place, way))
+        for arm, place in zip(arms, places, strict=True)
+    )
+    props = (
+        tuple(prop for h, arm in enumerate(arms) if (prop := _rib_at(body, arm, h)) is not None)
+        if way.brace is Brace.ELBOWS
+        else ()
+    )
+    braced = bool(contacts) or bool(props)
+    missed = way.brace is not Brace.NONE and not braced and (on_shoulder is None or way.brace is Brace.ELBOWS)
+    return Pose(body, places, arms, asked, shift, pad, contacts, props, missed)
+
+
+def _in_the_hands(
+    analysis: Analysis, operator: Operator, body: Body, places: Sequence[Place], way: Hold
+) -> tuple[np.ndarray, tuple[Contact, ...]]:
+    """Return the shift (3,) from rig to body, and what the rig rests against."""
+    middle = np.mean([place.point for place in places], axis=0)
+    usual = usual_hold(operator)
+    ahead = usual[0] if way.ahead is None else way.ahead
+    below = usual[1] if way.below is None else way.below
+    shift = np.array([ahead, 0.0, body.shoulder_right[2] - below]) - middle
+    assembly, positions = analysis.assembly, analysis.positions
+    if way.brace is Brace.KNEES:
+        ends = []
+        for place in places:
+            grip = assembly.parts[place.part].category is Category.GRIP and assembly.sized[place.part]
+            drop = positions.centre[place.part] - [0.0, 0.0, assembly.edges[place.part, 2]] if grip else place.point
+            ends.append(np.array(drop))
+        lowest = min(float(end[2]) for end in ends)
+        shift = np.array([ON_THIGHS * body.stature - middle[0], -middle[1], body.thigh_top - lowest])
+        up = np.array([0.0, 0.0, 1.0])
+        return shift, tuple(Contact(end + shift, up) for end in ends if end[2] < lowest + LEVEL_ENDS)
+    if way.brace not in (Brace.CHEST, Brace.HIP) or not assembly.sized.any():
+        return shift, ()
+    rear = np.where(assembly.sized, positions.centre[:, 0] - assembly.edges[:, 0], np.inf)
+    last = int(rear.argmin())
+    spot = np.array([rear[last], positions.centre[last, 1], positions.centre[last, 2]])
+    if way.brace is Brace.HIP:
+        spot[2] -= assembly.edges[last, 2]
+        shift[0] = body.chest - spot[0]
+        shift[2] = body.hips[2] + 0.03 * body.stature - spot[2]
+        return shift, (Contact(spot + shift, np.array([1.0, 0.0, 1.0]) / math.sqrt(2.0)),)
+    shift[0] = body.chest - spot[0]
+    low, high = body.hips[2] + 0.16 * body.stature, body.shoulder_right[2] - 0.03 * body.stature
+    shift[2] += min(max(spot[2] + shift[2], low), high) - (spot[2] + shift[2])
+    return shift, (Contact(spot + shift, np.array([1.0, 0.0, 0.0])),)
+
+
+def _rib_at(body: Body, arm: Arm, hand: int) -> Prop | None:
+    """Return the ribs at an elbow that is near enough to be tucked in: the trunk an ellipse, seen from above."""
+    deep, broad = DEPTH * body.stature, RIBS * body.stature
+    x, y, z = (float(v) for v in arm.elbow)
+    outside = math.hypot(x / deep, y / broad)
+    if outside < 1e-6 or not body.hips[2] < z < body.shoulder_right[2]:
+        return None
+    gap = math.hypot(x, y) * (1.0 - 1.0 / outside) - ARM_RADIUS * body.stature
+    if gap > TUCKED:
+        return None
+    normal = np.array([x / deep**2, y / broad**2, 0.0])
+    return Prop(hand, normal / np.linalg.norm(normal), arm.elbow - arm.shoulder)
 
 
 def usual_hold(operator: Operator) -> tuple[float, float]:
@@ -156,93 +278,99 @@ def usual_hold(operator: Operator) -> tuple[float, float]:
     return HELD_AHEAD * operator.stature, HELD_BELOW * operator.stature
 
 
-def best_hold(analysis: Analysis, operator: Operator) -> tuple[float, float] | None:
-    """Return where (ahead of, below the shoulders; m) the rig is held the longest in the hands, None if it can't be.
+def best_hold(analysis: Analysis, operator: Operator) -> Hold | None:
+    """Return the place where the rig is held the longest in the hands, None if it can't be or a brace settles it.
 
     Tries places 30 mm apart within reach that leave room for the chest; the eye is not asked.
     """
-    found: tuple[float, tuple[float, float]] | None = None
+    now = analysis.build.hold
+    if now.brace not in (Brace.NONE, Brace.ELBOWS):
+        return None
+    found: tuple[float, Hold] | None = None
     for ahead in np.arange(0.22, 0.47, 0.03):
         for below in np.arange(0.05, 0.50, 0.03):
-            place = (float(ahead), float(below))
-            carried = carry(analysis, operator, SupportKind.HANDHELD, place)
+            tried = replace(now, ahead=round(float(ahead), 3), below=round(float(below), 3))
+            carried = carry(analysis, operator, SupportKind.HANDHELD, tried)
             if isinstance(carried, Hindrance):
                 return None
             lasts = carried.worst.hold.likely
             if not carried.out_of_reach and (found is None or lasts > found[0]):
-                found = lasts, place
+                found = lasts, tried
     return found[1] if found is not None else None
 
 
 def _carry(
-    analysis: Analysis,
-    rig: MassProperties,
-    operator: Operator,
-    body: Body,
-    support: SupportKind,
-    grips: np.ndarray,
-    shift: np.ndarray,
-    pad: np.ndarray | None,
+    analysis: Analysis, rig: MassProperties, operator: Operator, support: SupportKind, way: Hold, posed: Pose
 ) -> Carry | Hindrance:
-    points = [g + shift for g in grips]
-    arms = tuple(reach_for(body, side, p) for side, p in zip(_sides(points, operator), points, strict=True))
-    asked = [measures(body, operator, arm) for arm in arms]
+    body, pad, shift, arms = posed.body, posed.pad, posed.shift, posed.arms
+    points = [place.point + shift for place in posed.places]
     cg = rig.cg + shift
-    held = hold(rig.mass, cg, points, asked, pad, analysis.build.shoulder)
+    held = hold(rig.mass, cg, points, posed.asked, pad, analysis.build.shoulder, posed.contacts, posed.props)
     if held is None:
         return Hindrance.NOT_HELD
+    ribs = list(zip(posed.props, held.propped, strict=True))
     found: list[JointLoad] = []
     for joint in (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND):
         each = [
-            _joint(joint, arm.side, abs(m.load(hand)), m.capacity)
-            for arm, hand, ms in zip(arms, held.hands, asked, strict=True)
+            _joint(joint, arm.side, abs(propped_load(m, hand, [r for r in ribs if r[0].hand == h])), m.capacity)
+            for h, (arm, hand, ms) in enumerate(zip(arms, held.hands, posed.asked, strict=True))
             for m in ms
             if m.joint is joint
         ]
         if each:
             found.append(max(each, key=lambda j: j.share))
     lean = analysis.shoulder.lean if pad is not None and analysis.shoulder is not None else 0.0
-    gaze = gaze_to_screen(analysis, body, shift)
+    screen = screen_from_eye(analysis.assembly, analysis.positions, body, shift)
+    gaze = gaze_down(screen) if screen is not None else None
     head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(head_lever(gaze or 0.0), lean)
     found.insert(0, _joint(Joint.NECK, None, head, capacity(operator, Joint.NECK)))
-    moment, down = back_load(body, arms, held.hands, pad, held.pad_force, held.pad_moment)
+    pushes = list(held.braced) if way.brace in (Brace.CHEST, Brace.HIP) else []
+    if pad is not None:
+        pushes.append(Push(pad, held.pad_force, held.pad_moment))
+    on_back = pushes if way.brace is not Brace.HIP else []
+    moment, down = load_above(body, arms, held.hands, on_back, body.low_back, ABOVE_L5S1_MASS)
     strength = capacity(operator, Joint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
     found.append(_joint(Joint.LOW_BACK, None, math.hypot(moment[0], moment[1]), strength))
+    right_leg = 0.5 - rig.mass * float(cg[1]) / (rig.mass + body.mass) / STANCE if not body.seated else 0.5
+    about_hips, _ = load_above(body, arms, held.hands, pushes, body.hips, ABOVE_HIP_MASS)
+    leg = Side.RIGHT if right_leg > 0.505 else Side.LEFT if right_leg < 0.495 else None
+    heavier = max(right_leg, 1.0 - right_leg)
+    found.append(_joint(Joint.HIP, leg, heavier * abs(float(about_hips[1])), capacity(operator, Joint.HIP)))
     posture = min((arm_posture_limit(arm.elevation) for arm in arms), default=math.inf)
+    pivot = pad if pad is not None else np.mean(points, axis=0)
     return Carry(
         support,
         operator,
-        body,
-        arms,
+        way,
+        posed,
         held,
-        pad,
-        shift,
         cg,
         rig.mass,
         tuple(found),
         moment,
         disc_compression(down, moment),
         posture,
-        steadiness(analysis, (pad if pad is not None else np.mean(points, axis=0)) - shift),
+        steadiness(analysis, pivot - shift),
         gaze,
         see_saw(rig.mass, cg, points[0], points[1]) if len(points) == 2 else None,
-        0.5 - rig.mass * float(cg[1]) / (rig.mass + body.mass) / STANCE,
+        right_leg,
         by_the_handle(analysis, rig),
     )
 
 
-def gaze_to_screen(analysis: Analysis, body: Body, shift: np.ndarray) -> float | None:
-    """Return how far below level (rad) the eye looks at the middle of the nearest screen ahead of it, None if none."""
-    assembly = analysis.assembly
+def screen_from_eye(assembly: Assembly, positions: Positions, body: Body, shift: np.ndarray) -> np.ndarray | None:
+    """Return the way (3,) (m) from the eye to the middle of the nearest screen ahead of it, None if there is none."""
     spots = [
-        analysis.positions.centre[i] + shift - body.eye
+        positions.centre[i] + shift - body.eye
         for i, part in enumerate(assembly.parts)
         if part.category is Category.MONITOR
     ]
     ahead = [d for d in spots if d[0] > 0.02]
-    if not ahead:
-        return None
-    d = min(ahead, key=lambda v: float(v @ v))
+    return min(ahead, key=lambda v: float(v @ v)) if ahead else None
+
+
+def gaze_down(d: np.ndarray) -> float:
+    """Return how far below level (rad) a direction (3,) points."""
     return math.atan2(-float(d[2]), math.hypot(float(d[0]), float(d[1])))
 
 
@@ -268,7 +396,7 @@ def see_saw(mass: float, cg: np.ndarray, first: np.ndarray, second: np.ndarray) 
     if size < 1e-9:
         return 0.0
     pull = np.array([0.0, 0.0, -mass * STANDARD_GRAVITY])
-    return float(line / size @ np.cross(cg - right, pull))
+    return float(line / size @ cross(cg - right, pull))
 
 
 def by_the_handle(analysis: Analysis, rig: MassProperties) -> Hung | None:
@@ -288,35 +416,27 @@ def _joint(joint: Joint, side: Side | None, load: float, most: float) -> JointLo
     return JointLoad(joint, side, load, most, hold_time(joint, load / most))
 
 
-def _sides(points: Sequence[np.ndarray], operator: Operator) -> tuple[Side, ...]:
-    """Return which hand takes which grip: the one farther left the left hand; a single one the dominant side."""
-    if len(points) < 2:
-        return (operator.shoulder,) * len(points)
-    left = int(np.argmax([p[1] for p in points]))
-    return tuple(Side.LEFT if i == left else Side.RIGHT for i in range(len(points)))
-
-
-def back_load(
+def load_above(
     body: Body,
     arms: Sequence[Arm],
     hands: Sequence[HandLoad],
-    pad: np.ndarray | None,
-    pad_force: np.ndarray,
-    pad_moment: np.ndarray,
+    pushes: Sequence[Push],
+    centre: np.ndarray,
+    mass: float,
 ) -> tuple[np.ndarray, float]:
-    """Return moment (3,) (N m) about L5/S1 of the rig and of all of the body above it, and the weight (N) on it.
+    """Return moment (3,) (N m) about `centre` (3,) of the rig and all of the body above it, and the weight (N) on it.
 
-    The trunk stands upright, its own centre over the joint. Pitch positive bends forward. Arms that hold no
-    grip hang straight down.
+    `pushes` are what the body above `centre` gives the rig besides the hands; `mass` is that of head and trunk above
+    it, over the body's. The trunk stands upright, its own centre over the joint. Pitch positive bends forward. Arms
+    that hold no grip hang straight down. What the ribs give the elbows stays inside.
     """
-    moment = -pad_moment.copy()
-    down = ABOVE_L5S1_MASS * body.mass * STANDARD_GRAVITY
-    if pad is not None:
-        moment -= np.cross(pad - body.low_back, pad_force)
-        down += float(pad_force[2])
-    moment += np.cross([HEAD_AHEAD, 0.0, 0.0], [0.0, 0.0, -HEAD_MASS * body.mass * STANDARD_GRAVITY])
+    down = mass * body.mass * STANDARD_GRAVITY
+    moment = cross([HEAD_AHEAD, 0.0, 0.0], [0.0, 0.0, -HEAD_MASS * body.mass * STANDARD_GRAVITY])
+    for push in pushes:
+        moment -= push.moment + cross(push.point - centre, push.force)
+        down += float(push.force[2])
     for hand in hands:
-        moment -= hand.couple + np.cross(hand.point - body.low_back, hand.force)
+        moment -= hand.couple + cross(hand.point - centre, hand.force)
         down += float(hand.force[2])
     hanging = [
         reach_for(body, side, body.shoulder(side) - np.array([0.0, 0.0, body.reach]))
@@ -326,7 +446,7 @@ def back_load(
     for arm in (*arms, *hanging):
         for weight in arm_weights(body, arm):
             pull = np.array([0.0, 0.0, -weight.mass * STANDARD_GRAVITY])
-            moment += np.cross(weight.centre - body.low_back, pull)
+            moment += cross(weight.centre - centre, pull)
             down -= pull[2]
     return moment, down
 
@@ -366,3 +486,129 @@ def reserves(carried: Carry, takes: Sequence[Take], step: float = 1.0) -> tuple[
 def rest_for(carried: Carry, take: float) -> float:
     """Return the rest (s) that the joint that needs most of it needs for takes of `take` seconds, the longer band."""
     return max(rest_needed(j.joint, j.share, take) for j in carried.joints)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Stagger:
+    """Two grips as they might be: `by` (m) the one ahead of the other, `moved` (m) both; and what that would cost.
+
+    `see_saw` (N m) is signed as in `Carry.see_saw`.
+    """
+
+    by: float
+    moved: float
+    see_saw: float
+    worst: JointLoad
+
+
+#: m: a stagger that rods and rosettes commonly allow; common practice.
+USUAL_STAGGER = 0.150
+
+
+def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
+    """Return the grips side by side, as they are, staggered, and moved until their line passes under the CG.
+
+    Each is held about the same middle, without asking whether the rig's slides and rosettes allow it. The
+    staggered ones have that hand ahead that lasts longer. None without two hands off the shoulder, or on the thighs.
+    """
+    places = carried.pose.places
+    if analysis.body is None or carried.pad is not None or len(places) != 2 or carried.hold.brace is Brace.KNEES:
+        return ()
+    # Against chest or hip the rig stays, and the hands move along it; held free, the hands stay.
+    braced = bool(carried.pose.contacts)
+    first, second = (place.point for place in places)
+    now = float(first[0] - second[0])
+    middle = (first + second) / 2.0
+
+    def at(by: float, moved: float) -> Stagger | None:
+        shifts = (middle[0] + by / 2.0 + moved - first[0], middle[0] - by / 2.0 + moved - second[0])
+        shift = carried.shift if braced else carried.shift - [moved, 0.0, 0.0]
+        moved_places = tuple(
+            replace(place, point=place.point + np.array([x, 0.0, 0.0])) for place, x in zip(places, shifts, strict=True)
+        )
+        arms = tuple(
+            reach_for(carried.body, arm.side, place.point + shift)
+            for arm, place in zip(carried.arms, moved_places, strict=True)
+        )
+        asked = tuple(
+            measures(carried.body, carried.operator, arm, thickness_of(analysis.assembly, place, carried.hold))
+            for arm, place in zip(arms, places, strict=True)
+        )
+        posed = replace(carried.pose, places=moved_places, arms=arms, asked=asked, shift=shift, props=())
+        assert analysis.body is not None
+        found = _carry(analysis, analysis.body, carried.operator, carried.support, carried.hold, posed)
+        if isinstance(found, Hindrance):
+            return None
+        return Stagger(by, moved, found.see_saw or 0.0, found.worst)
+
+    ways = [at(0.0, 0.0)]
+    if abs(now) > 0.005:
+        ways.append(at(now, 0.0))
+    apart = max((at(USUAL_STAGGER, 0.0), at(-USUAL_STAGGER, 0.0)), key=lambda s: s.worst.hold.likely if s else 0.0)
+    ways.append(apart)
+    # Where the line passes beside the CG, at the CG's own way across.
+    across = float(first[1] - second[1])
+    slope = now / across if abs(across) > 1e-6 else 0.0
+    on_line = middle[0] + slope * (analysis.body.cg[1] - middle[1])
+    ways.append(at(now, float(analysis.body.cg[0] - on_line)))
+    return tuple(way for way in ways if way is not None)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class CarryDoubts:
+    """Standard uncertainties of a Carry's figures that come from the rig's mass and CG; those of the body come on top.
+
+    `joints` of each joint's load, `hands` of the forces' sizes, in the order of the Carry's; `hang` (rad), `ahead` (m)
+    and `holds` (N m) of the rig by its handle.
+    """
+
+    joints: tuple[float, ...]
+    hands: tuple[float, ...]
+    on_pad: float
+    back: float
+    compression: float
+    see_saw: float
+    right_leg: float
+    hang: float
+    ahead: float
+    holds: float
+
+
+def doubts_of(analysis: Analysis, carried: Carry) -> CarryDoubts | None:
+    """Return how sure the figures of `carried` are, first order: JCGM 100:2008 (GUM), clause 5.
+
+    Mass and the CG's axes are each moved by their standard uncertainty; taken as independent. None where a rig that
+    differs so little can't be held.
+    """
+    rig, doubt = analysis.body, analysis.spread
+    if rig is None or doubt is None:
+        return None
+    now = _sizes(carried)
+    variance = np.zeros(len(now))
+    for k, u in enumerate((doubt.mass, *doubt.cg)):
+        if u <= 0.0:
+            continue
+        moved = replace(rig, mass=rig.mass + u) if k == 0 else replace(rig, cg=rig.cg + float(u) * np.eye(3)[k - 1])
+        other = _carry(analysis, moved, carried.operator, carried.support, carried.hold, carried.pose)
+        if isinstance(other, Hindrance):
+            return None
+        variance += (_sizes(other) - now) ** 2
+    j, h = len(carried.joints), len(carried.held.hands)
+    found = [float(u) for u in np.sqrt(variance)]
+    return CarryDoubts(tuple(found[:j]), tuple(found[j : j + h]), *found[j + h :])
+
+
+def _sizes(carried: Carry) -> np.ndarray:
+    hung = carried.handle
+    return np.array(
+        [
+            *(joint.load for joint in carried.joints),
+            *(hand.size for hand in carried.held.hands),
+            float(carried.held.pad_force[2]),
+            math.hypot(float(carried.back_moment[0]), float(carried.back_moment[1])),
+            carried.compression,
+            carried.see_saw or 0.0,
+            carried.right_leg,
+            *((hung.pitch, hung.ahead, hung.holds) if hung is not None else (0.0, 0.0, 0.0)),
+        ]
+    )

@@ -12,8 +12,9 @@ from enum import StrEnum
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, hand_points
+from equilix.core.analyse import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.grasps import hand_points
 from equilix.core.solver.trim import camera_slide
 from equilix.core.supports.shoulder import SORE_PRESSURE, HandSweep
 
@@ -177,7 +178,7 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
     offered = [Gauge.AHEAD, Gauge.MARGIN, Gauge.TIP_MOMENT, Gauge.LEFT, Gauge.ABOVE, Gauge.MASS]
     sweep = None
     if shoulder.holding is not None:
-        grips = analysis.positions.touch[list(hand_points(analysis.assembly, analysis.positions))].reshape(-1, 3)
+        grips = hand_points(analysis.assembly, analysis.positions, analysis.build.hold)
         sweep = HandSweep(shoulder.pad, analysis.build.shoulder, grips)
         offered += [Gauge.ON_SHOULDER, Gauge.PRESSURE]
         if len(grips):

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from equilix.core.assembly.build import Operator, Side
-from equilix.core.operator.body import EYE, SHOULDER
+from equilix.core.operator.body import EYE, body_of
 
 #: m: breadth and length of the head; NASA-STD-3000 anthropometry, from memory.
 HEAD_BREADTH = 0.155
@@ -34,18 +34,20 @@ class Head:
 def head_beside(pad: np.ndarray, operator: Operator) -> Head:
     """Return the head (m, rig frame) of `operator` with the rig's `pad` (3,) on the shoulder.
 
-    The ear stands above the shoulder joint; the pad rests on the right shoulder (head to its left)
-    or on the left one.
+    Measured heights of shoulder and eye count. The ear stands above the shoulder joint; the pad rests on the right
+    shoulder (head to its left) or on the left one.
     """
     inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
     h = operator.stature
-    centre = pad + np.array([0.015, inward * PAD_FROM_MIDLINE, (EYE - SHOULDER) * h])
+    body = body_of(operator)
+    eye = float(body.eye[2] - body.shoulder(operator.shoulder)[2])
+    centre = pad + np.array([0.015, inward * PAD_FROM_MIDLINE, eye])
     return Head(
         centre,
         HEAD_LENGTH / 2.0,
         HEAD_BREADTH / 2.0,
-        float(pad[2]) + (CHIN - SHOULDER) * h,
-        float(pad[2]) + (1.0 - SHOULDER) * h,
+        float(centre[2]) - (EYE - CHIN) * h,
+        float(centre[2]) + (1.0 - EYE) * h,
     )
 
 

@@ -18,7 +18,7 @@ from equilix.core.measurement.records import Instrument, Measurement
 from equilix.document.book import DEFAULT_OPERATOR, Book
 
 FORMAT = "equilix book"
-VERSION = 3
+VERSION = 4
 SUFFIX = ".equilix"
 #: Bytes. A book of 5,000 parts takes about 4 MB.
 MAX_FILE = 200_000_000

@@ -10,8 +10,8 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Operator, Side, SupportKind, Take
 from equilix.core.assembly.resolve import outline_corners
-from equilix.core.carry import Carry, Hindrance, JointLoad
-from equilix.core.operator.body import HALF_SHOULDERS, Arm
+from equilix.core.carry import Carry, Hindrance, JointLoad, screen_from_eye
+from equilix.core.operator.body import HALF_SHOULDERS, KNEE, Arm, Body
 from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
 from equilix.core.operator_head import HEAD_BREADTH, HEAD_LENGTH
 from equilix.present.carry_view import (
@@ -25,7 +25,19 @@ from equilix.present.carry_view import (
     share_for,
 )
 from equilix.present.rig_drawing import draw_cg
-from equilix.present.scene import Anchor, Region, Scene, circle, ellipse, fitted, polygon, polyline, rect
+from equilix.present.scene import (
+    Anchor,
+    Region,
+    Scene,
+    arrow_head,
+    circle,
+    ellipse,
+    fitted,
+    polygon,
+    polyline,
+    rect,
+    text_width,
+)
 from equilix.present.units import MINUS, Kind, System, figure, unit_of
 
 
@@ -37,7 +49,7 @@ def draw_load(
     narrow = width < 640.0
     left = 150.0 if narrow else min(330.0, width * 0.42)
     tallest = max(float(p[2] + analysis.assembly.edges[i, 2]) for i, p in enumerate(analysis.positions.centre))
-    tallest = max(tallest + float(carried.shift[2]), 1.04 * carried.body.stature)
+    tallest = max(tallest + float(carried.shift[2]), 1.04 * carried.operator.stature)
     scale = (height - 50.0) / tallest
     floor = height - 14.0
     front_x, side_x = left * 0.22, left * (0.5 if narrow else 0.60)
@@ -48,6 +60,13 @@ def draw_load(
         scene.text(middle, height - 1.0, words, 12, 400, "ink3", Anchor.MIDDLE)
     scene.line(0.0, floor, left - 8, floor, "ink3", 1.2)
     _draw_bars(scene, carried, takes, system, left, width, height, side_x, floor, scale)
+    way = screen_from_eye(analysis.assembly, analysis.positions, carried.body, carried.shift)
+    if way is not None and carried.gaze is not None:
+        # After the leaders, which may run here.
+        degrees = math.degrees(carried.gaze)
+        x, y = _across(carried.body.eye + way, 0, side_x, floor, scale)
+        words = f"{abs(degrees):.0f}° {'down' if degrees >= 0.0 else 'up'}"
+        scene.note(x + 9.0, max(y - 6.0, 34.0), words, 12, "ink2" if 0.0 <= degrees <= 30.0 else "fwdT")
     return scene
 
 
@@ -84,18 +103,7 @@ def _draw_figure(
         return _across(np.array([x, y, z]), axis, middle, floor, scale)
 
     hip, top = float(body.hips[2]), float(body.shoulder_left[2])
-    foot = 0.5 * 0.152 * h
-    for side in (-1.0, 1.0):
-        y = side * 0.055 * h
-        _limb(scene, at(0.0, y, hip), at(0.0, y, 0.285 * h), 0.045 * h * scale, 0.032 * h * scale)
-        _limb(scene, at(0.0, y, 0.285 * h), at(-0.01, y, 0.045 * h), 0.032 * h * scale, 0.02 * h * scale)
-        heel, toe = at(-0.4 * foot, y, 0.0), at(1.5 * foot, y, 0.0)
-        if axis == 0:
-            ankle = at(-0.01, y, 0.05 * h)
-            scene.path(polygon((heel, (heel[0], ankle[1]), (ankle[0] + 5, ankle[1]), toe)), "p1", "ghostL", 1.0)
-        else:
-            x, z = at(0.0, y, 0.025 * h)
-            scene.path(ellipse(x, z, 0.028 * h * scale, 0.025 * h * scale), "p1", "ghostL", 1.0)
+    _draw_legs(scene, body, axis, middle, floor, scale)
     deep, broad = 0.062 * h, (HALF_SHOULDERS + 0.012) * h
     half = deep if axis == 0 else broad
     waist = 0.055 * h if axis == 0 else 0.085 * h
@@ -140,9 +148,89 @@ def _draw_figure(
     for arm in order:
         if arm not in behind:
             _draw_arm(scene, arm, axis, middle, floor, scale, h)
+    _draw_braces(scene, carried, axis, middle, floor, scale)
     x, y = _across(carried.cg, axis, middle, floor, scale)
     scene.line(x, y, x, floor, "fwd", 1.1, (4.0, 3.0))
     draw_cg(scene, x, y, 5.0)
+    if axis == 0:
+        _draw_eye_line(scene, analysis, carried, middle, floor, scale)
+
+
+def _draw_legs(scene: Scene, body: Body, axis: int, middle: float, floor: float, scale: float) -> None:
+    """Draw legs and feet: standing, or seated on a block with the thighs level."""
+    h = body.stature
+
+    def at(x: float, y: float, z: float) -> tuple[float, float]:
+        return _across(np.array([x, y, z]), axis, middle, floor, scale)
+
+    hip, ankle_x, apart = float(body.hips[2]), -0.01, 0.055 * h
+    if body.seated:
+        ankle_x, apart = 0.245 * h, 0.10 * h
+        back, front = (at(-0.09 * h, 0.13 * h, 0.0)[0], at(0.17 * h, -0.13 * h, 0.0)[0])
+        if axis == 1:
+            back, front = at(0.0, -0.13 * h, 0.0)[0], at(0.0, 0.13 * h, 0.0)[0]
+        seat = at(0.0, 0.0, hip - 0.045 * h)[1]
+        scene.path(rect(back, seat, front - back, floor - seat, 2), "p2", "rule2", 1.0)
+    knee = (ankle_x + 0.01, KNEE * h)
+    thick = 0.045 * h * scale
+    for side in (-1.0, 1.0):
+        y = side * apart
+        if body.seated and axis == 1:
+            x, z = at(0.0, y, hip)
+            scene.path(circle(x, z, thick), "p1", "ghostL", 1.0)
+        else:
+            _limb(scene, at(0.0, y, hip), at(knee[0], y, knee[1]), thick, 0.032 * h * scale)
+        _limb(scene, at(knee[0], y, knee[1]), at(ankle_x, y, 0.045 * h), 0.032 * h * scale, 0.02 * h * scale)
+        foot = 0.5 * 0.152 * h
+        if axis == 0:
+            heel, toe = at(ankle_x + 0.01 - 0.4 * foot, y, 0.0), at(ankle_x + 0.01 + 1.5 * foot, y, 0.0)
+            ankle = at(ankle_x, y, 0.05 * h)
+            scene.path(polygon((heel, (heel[0], ankle[1]), (ankle[0] + 5, ankle[1]), toe)), "p1", "ghostL", 1.0)
+        else:
+            x, z = at(0.0, y, 0.025 * h)
+            scene.path(ellipse(x, z, 0.028 * h * scale, 0.025 * h * scale), "p1", "ghostL", 1.0)
+
+
+def _draw_eye_line(scene: Scene, analysis: Analysis, carried: Carry, middle: float, floor: float, scale: float) -> None:
+    """Draw where the eye looks, and the easy range below level when it is missed."""
+    way = screen_from_eye(analysis.assembly, analysis.positions, carried.body, carried.shift)
+    if way is None or carried.gaze is None:
+        return
+    eye = carried.body.eye
+    x, y = _across(eye, 0, middle, floor, scale)
+    ex, ey = _across(eye + way, 0, middle, floor, scale)
+    degrees = math.degrees(carried.gaze)
+    easy = 0.0 <= degrees <= 30.0
+    if not easy:
+        length = max(40.0, math.hypot(ex - x, ey - y))
+        corners = [(x, y)] + [
+            (x + length * math.cos(math.radians(a)), y + length * math.sin(math.radians(a))) for a in (0.0, 15.0, 30.0)
+        ]
+        scene.path(polygon(corners), "accent", None, 0.0, (), 0.16)
+    color = "accent" if easy else "fwd"
+    scene.line(x, y, ex, ey, color, 1.4, (2.0, 2.5))
+    scene.path(circle(x, y, 2.0), color)
+    scene.path(circle(ex, ey, 2.6), "panel", color, 1.4)
+
+
+def _draw_braces(scene: Scene, carried: Carry, axis: int, middle: float, floor: float, scale: float) -> None:
+    """Draw where the body pushes besides the hands: an arrow into the rig, or into a tucked elbow."""
+    pushes = [(push.point, push.force) for push in carried.held.braced]
+    pushes += [
+        (carried.arms[prop.hand].elbow, force)
+        for prop, force in zip(carried.pose.props, carried.held.propped, strict=True)
+    ]
+    for point, force in pushes:
+        x, y = _across(point, axis, middle, floor, scale)
+        scene.path(circle(x, y, 4.0), "accent", "panel", 1.2)
+        dx, dz = float(force[axis]), float(force[2])
+        size = math.hypot(dx, dz)
+        if size < 2.0:
+            continue
+        long = min(10.0 + 0.15 * size, 26.0)
+        tip = (x + long * dx / size, y - long * dz / size)
+        scene.line(x, y, *tip, "accent", 2.0)
+        scene.path(arrow_head(*tip, math.atan2(-dz, dx), 6.0), "accent")
 
 
 def _draw_arm(scene: Scene, arm: Arm, axis: int, middle: float, floor: float, scale: float, stature: float) -> None:
@@ -162,6 +250,8 @@ def _joint_place(carried: Carry, joint: JointLoad) -> np.ndarray:
             return carried.body.neck
         case Joint.LOW_BACK:
             return carried.body.low_back
+        case Joint.HIP:
+            return carried.body.hips
     assert arm is not None
     return {
         Joint.SHOULDER: arm.shoulder,
@@ -248,7 +338,10 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
     name = JOINT_NAMES[joint.joint][1]
     scene.text(0, 18, "Reserve over the takes", 16, 600)
     note = f"{name}; of fresh strength; band: slow to quick recovery"
-    scene.text(196, 18, ("one take of 10 min, until you add yours; " if made_up else "") + note, 13, 400, "ink3")
+    if width < 560.0:
+        note = f"{name}; band: slow to quick rest"
+    note = ("one take of 10 min, until you add yours; " if made_up else "") + note
+    scene.text(190, 18, fitted(note, 13, width - 196.0), 13, 400, "ink3")
 
     def x(time: float) -> float:
         return left + (right - left) * time / total
@@ -269,17 +362,18 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
     need = y(min(joint.share, 1.0))
     scene.line(left, need, right, need, "fwd", 1.4)
     below = need + 14.0 if need + 14.0 < base else need - 4.0
-    scene.text(right - 4, below, "can’t be held below this", 12.5, 500, "fwdT", Anchor.END)
+    scene.note(right - 4, below, "can’t be held below this", 12.5, "fwdT", Anchor.END)
     safe = y(story.safe)
     scene.line(left, safe, right, safe, "ink2", 1.0, (5.0, 4.0))
-    scene.text(right - 4, safe - 4, "safe down to here", 12.5, 500, "ink2", Anchor.END)
+    scene.note(right - 4, safe - 4, "safe down to here", 12.5, "ink2", Anchor.END)
     now = 0.0
     for k, take in enumerate(takes):
         a, b = x(now), x(now + take.length)
         over = run.fails_least is not None and now < run.fails_least + 1e-6 <= now + take.length + 1e-6
         scene.path(rect(a, base + 5, max(b - a, 2), 19, 2), "fwd" if over else "accent")
-        if b - a > 46:
-            scene.text((a + b) / 2, base + 19, f"Take {k + 1}", 12.5, 600, "onaccent", Anchor.MIDDLE)
+        words = f"Take {k + 1}" if b - a > 46 else str(k + 1)
+        if b - a > 14:
+            scene.text((a + b) / 2, base + 19, words, 12.5, 600, "onaccent", Anchor.MIDDLE)
         scene.regions.append(Region(("take", str(k)), ((a, base + 3), (b, base + 3), (b, base + 26), (a, base + 26))))
         now += take.length
         if take.rest > 0.0 and x(now + take.rest) - b > 40:
@@ -348,7 +442,8 @@ def _draw_table(
     width: float,
     height: float,
 ) -> None:
-    wide = 90.0 if width < 640.0 else 130.0
+    longest = max((text_width(name, 13) for name, _ in table), default=0.0) + 12.0
+    wide = 90.0 if width < 640.0 else min(max(longest, 110.0), 190.0)
     shown = operators[: max(1, int((width - left - wide) / 92))]
     scene.text(left, 18, fitted("Other builds, other shoulders", 16, width - left), 16, 600)
     column = (width - left - wide) / max(len(shown), 1)

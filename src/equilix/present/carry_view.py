@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from equilix.core.analyse import Analysis
-from equilix.core.assembly.build import Build, SupportKind, Take
+from equilix.core.assembly.build import Brace, SupportKind, Take
 from equilix.core.assembly.parts import Category
-from equilix.core.carry import DISC_LIMIT, Carry, Hindrance, JointLoad, reserves, rest_for, usual_hold
+from equilix.core.carry import DISC_LIMIT, Carry, CarryDoubts, Hindrance, Hung, JointLoad, reserves, rest_for
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.lighten import Lighter, LighterKind
+from equilix.core.operator.body import body_of
 from equilix.core.operator.endurance import HoldTime, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
 from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
 from equilix.core.supports.shoulder import SORE_PRESSURE, pad_pressure
 from equilix.present.balance import FigureRow, Verdict
-from equilix.present.units import Kind, System, figure, number
-from equilix.present.ways import short_name
+from equilix.present.units import Kind, System, doubt, figure, number
 
 #: The drawing when a build has no takes yet.
 ONE_TAKE = (Take(600.0, 300.0),)
@@ -32,7 +34,16 @@ JOINT_NAMES = {
     Joint.WRIST: ("Wrists", "wrists", True),
     Joint.HAND: ("Grip", "grip", False),
     Joint.LOW_BACK: ("Low back", "low back", False),
+    Joint.HIP: ("Hips", "hips", True),
 }
+BRACE_WORDS = {
+    Brace.NONE: "no brace",
+    Brace.ELBOWS: "elbows tucked to the ribs",
+    Brace.CHEST: "its rear against the chest",
+    Brace.HIP: "its rear on the hip",
+    Brace.KNEES: "sitting, grips on the thighs",
+}
+_PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES: "By the thighs"}
 SUPPORT_WORDS = {SupportKind.SHOULDER: "Shoulder", SupportKind.HANDHELD: "Handheld"}
 HINDRANCES = {
     Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
@@ -83,8 +94,8 @@ def share_for(joint: Joint, seconds: float) -> float:
     return low
 
 
-def verdict(carried: Carry | Hindrance) -> Verdict:
-    """Return the answer in a sentence."""
+def verdict(carried: Carry | Hindrance, previewed: bool = False) -> Verdict:
+    """Return the answer in a sentence; of a previewed change it says so."""
     if isinstance(carried, Hindrance):
         return Verdict(*HINDRANCES[carried])
     worst = carried.worst
@@ -92,58 +103,17 @@ def verdict(carried: Carry | Hindrance) -> Verdict:
     time = hold_words(worst.hold)
     head = f"{'Over' if worst.hold.beyond else 'About'} {time.removeprefix('over ').removeprefix('about ')}."
     gives = "give" if several else "gives"
-    return Verdict(head, f"The {words} {gives} out first.", "forward" if worst.hold.likely < 60.0 else "")
+    then = "Then the" if previewed else "The"
+    return Verdict(head, f"{then} {words} {gives} out first.", "forward" if worst.hold.likely < 60.0 else "")
 
 
-def figures(carried: Carry, takes: Sequence[Take], system: System) -> tuple[FigureRow, ...]:
-    """Return the figures of the panel."""
-    weight = carried.mass
-    rows = []
-    if carried.pad is not None:
-        rows.append(FigureRow("On the shoulder", figure(float(carried.held.pad_force[2]), Kind.FORCE, system), ""))
-    for arm, hand in zip(carried.arms, carried.held.hands, strict=True):
-        up = "up" if hand.force[2] >= 0.0 else "down"
-        words = f"{figure(hand.size, Kind.FORCE, system)} {up}"
-        if hand.size > 0.5 and abs(hand.force[2]) < 0.5 * hand.size:
-            words = f"{figure(hand.size, Kind.FORCE, system)} level"
-        rows.append(FigureRow(f"In the {arm.side} hand", words, ""))
-    back = math.hypot(float(carried.back_moment[0]), float(carried.back_moment[1]))
-    rows.append(FigureRow("Low back", figure(back, Kind.MOMENT, system), ""))
-    limit = figure(DISC_LIMIT, Kind.FORCE, system)
-    note = f"action limit {limit} (NIOSH 1981); less is not yet safe"
-    rows.append(FigureRow("Lowest disc", figure(carried.compression, Kind.FORCE, system), "", note))
-    if carried.see_saw is not None and carried.pad is None:
-        side = "ahead of" if carried.see_saw >= 0.0 else "behind"
-        note = (
-            f"CG {side} the line through the grips: wrists hold it. Stagger or slide them until it passes under the CG"
-        )
-        level = abs(carried.see_saw) < 0.05
-        rows.append(FigureRow("See-saw", figure(abs(carried.see_saw), Kind.MOMENT, system), "", "" if level else note))
-    if carried.gaze is not None:
-        degrees = math.degrees(carried.gaze)
-        note = (
-            ""
-            if 0.0 <= degrees <= 30.0
-            else ("raise" if degrees > 30.0 else "lower") + " the screen: easy is level to 30° down"
-        )
-        rows.append(
-            FigureRow("Gaze to the screen", f"{abs(degrees):.0f}° {'down' if degrees >= 0.0 else 'up'}", "", note)
-        )
-    heavier = max(carried.right_leg, 1.0 - carried.right_leg)
-    if heavier >= 0.515:
-        leg = "right" if carried.right_leg > 0.5 else "left"
-        rows.append(FigureRow(f"On the {leg} leg", f"{100 * heavier:.0f} %", "", "of body and rig, feet 30 cm apart"))
-    hung = carried.handle
-    if hung is not None and carried.pad is None:
-        if hung.turns_over:
-            rows.append(FigureRow("By the handle", "turns over", "", "the CG is not below the grip"))
-        else:
-            way = "forward" if hung.ahead > 0.0 else "back"
-            by, couple = figure(abs(hung.ahead), Kind.LENGTH, system), figure(abs(hung.holds), Kind.MOMENT, system)
-            pull = figure(STANDARD_GRAVITY * weight, Kind.FORCE, system)
-            note = f"low mode: slide the handle {by} {way}, or hold {couple} with the wrist; {pull} in one hand"
-            nose = "nose down" if hung.pitch >= 0.0 else "nose up"
-            rows.append(FigureRow("By the handle", f"{abs(math.degrees(hung.pitch)):.0f}° {nose}", "", note))
+def figures(
+    carried: Carry, takes: Sequence[Take], system: System, sure: CarryDoubts | None = None
+) -> tuple[FigureRow, ...]:
+    """Return the figures of the panel, each with its own doubt from the rig where `sure` gives it."""
+    rows = [*_hand_rows(carried, system, sure), *_body_rows(carried, system, sure)]
+    if carried.handle is not None and carried.pad is None:
+        rows.append(_handle_row(carried.handle, carried.mass, system, sure))
     if takes:
         longest = max(take.length for take in takes)
         rest = rest_for(carried, longest)
@@ -153,19 +123,129 @@ def figures(carried: Carry, takes: Sequence[Take], system: System) -> tuple[Figu
         roll, pitch, yaw = carried.steady
         note = f"roll × {number(roll, 0)}, pan × {number(yaw, 0)}; the bare camera is 1"
         rows.append(FigureRow("Steadier in tilt", f"× {number(pitch, 0)}", "", note))
+    rows.append(_lift_row(carried, system))
+    return tuple(rows)
+
+
+def _pm(standard: float | None, kind: Kind, system: System) -> str:
+    return doubt(standard, kind, system) if standard is not None else ""
+
+
+def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list[FigureRow]:
+    rows = []
+    if carried.pad is not None:
+        words = figure(float(carried.held.pad_force[2]), Kind.FORCE, system)
+        rows.append(
+            FigureRow("On the shoulder", words, _pm(sure.on_pad if sure is not None else None, Kind.FORCE, system))
+        )
+    for h, (arm, hand) in enumerate(zip(carried.arms, carried.held.hands, strict=True)):
+        up = "up" if hand.force[2] >= 0.0 else "down"
+        if hand.size > 0.5 and abs(hand.force[2]) < 0.5 * hand.size:
+            up = "level"
+        words = f"{figure(hand.size, Kind.FORCE, system)} {up}"
+        rows.append(
+            FigureRow(
+                f"In the {arm.side} hand", words, _pm(sure.hands[h] if sure is not None else None, Kind.FORCE, system)
+            )
+        )
+    if carried.pose.missed:
+        rows.append(FigureRow("Brace", "out of reach", "", f"{BRACE_WORDS[carried.hold.brace]}: not like this"))
+    elif carried.pose.props:
+        push = max(float(np.linalg.norm(force)) for force in carried.held.propped)
+        rows.append(FigureRow("By the ribs", figure(push, Kind.FORCE, system), "", "on each tucked elbow, at most"))
+    elif carried.held.braced:
+        push = float(np.linalg.norm(sum(p.force for p in carried.held.braced)))
+        note = "" if push > 1.0 else "it adds nothing where the grips are: the CG is not over them"
+        rows.append(FigureRow(_PUSHED_BY[carried.hold.brace], figure(push, Kind.FORCE, system), "", note))
+    return rows
+
+
+def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list[FigureRow]:
+    back = math.hypot(float(carried.back_moment[0]), float(carried.back_moment[1]))
+    limit = figure(DISC_LIMIT, Kind.FORCE, system)
+    rows = [
+        FigureRow(
+            "Low back",
+            figure(back, Kind.MOMENT, system),
+            _pm(sure.back if sure is not None else None, Kind.MOMENT, system),
+        ),
+        FigureRow(
+            "Lowest disc",
+            figure(carried.compression, Kind.FORCE, system),
+            _pm(sure.compression if sure is not None else None, Kind.FORCE, system),
+            f"action limit {limit} (NIOSH 1981); less is not yet safe",
+        ),
+    ]
+    if carried.see_saw is not None and carried.pad is None:
+        side = "ahead of" if carried.see_saw >= 0.0 else "behind"
+        note = f"the CG is {side} the line through the hands"
+        if abs(carried.see_saw) < 0.05:
+            note = ""
+        words = figure(abs(carried.see_saw), Kind.MOMENT, system)
+        rows.append(
+            FigureRow("See-saw", words, _pm(sure.see_saw if sure is not None else None, Kind.MOMENT, system), note)
+        )
+    if carried.gaze is not None:
+        degrees = math.degrees(carried.gaze)
+        note = (
+            ""
+            if 0.0 <= degrees <= 30.0
+            else ("raise" if degrees > 30.0 else "lower") + " the screen: easy is level to 30° down"
+        )
+        way = "down" if degrees >= 0.0 else "up"
+        rows.append(FigureRow("Gaze to the screen", f"{abs(degrees):.0f}° {way}", "", note))
+    heavier = max(carried.right_leg, 1.0 - carried.right_leg)
+    if heavier >= 0.515:
+        leg = "right" if carried.right_leg > 0.5 else "left"
+        pm = f"± {max(round(200.0 * sure.right_leg), 1)}" if sure is not None else ""
+        rows.append(FigureRow(f"On the {leg} leg", f"{100 * heavier:.0f} %", pm, "of body and rig, feet 30 cm apart"))
+    return rows
+
+
+def _handle_row(hung: Hung, mass: float, system: System, sure: CarryDoubts | None) -> FigureRow:
+    if hung.turns_over:
+        return FigureRow("By the handle", "turns over", "", "the CG is not below the grip")
+    way = "forward" if hung.ahead > 0.0 else "back"
+    by, couple = figure(abs(hung.ahead), Kind.LENGTH, system), figure(abs(hung.holds), Kind.MOMENT, system)
+    pull = figure(STANDARD_GRAVITY * mass, Kind.FORCE, system)
+    note = f"low mode: slide the handle {by} {way}, or hold {couple} with the wrist; {pull} in one hand"
+    nose = "nose down" if hung.pitch >= 0.0 else "nose up"
+    pm = f"± {max(round(math.degrees(2.0 * sure.hang)), 1)}°" if sure is not None else ""
+    return FigureRow("By the handle", f"{abs(math.degrees(hung.pitch)):.0f}° {nose}", pm, note)
+
+
+def _lift_row(carried: Carry, system: System) -> FigureRow:
     lifts = []
+    standing = float(body_of(carried.operator).shoulder_right[2])
     for place in PLACES:
-        begin, end = lift_from(place, float(carried.body.shoulder_right[2]))
+        begin, end = lift_from(place, standing)
         lifts.append((place, min(recommended_limit(begin), recommended_limit(end))))
     place, least = min(lifts, key=lambda pair: pair[1])
-    good = [name for name, most in lifts if weight <= most]
-    note = (
-        f"from the {place}, the worst place; for {figure(weight, Kind.MASS, system, extra=-1)}, rare two-handed lifts"
-    )
-    if weight > least:
+    good = [name for name, most in lifts if carried.mass <= most]
+    weight = figure(carried.mass, Kind.MASS, system, extra=-1)
+    note = f"from the {place}, the worst place; for {weight}, rare two-handed lifts, standing"
+    if carried.mass > least:
         note += f"; from {' or '.join(good)} it is within" if good else "; let two people lift it"
-    rows.append(FigureRow("To lift, NIOSH", f"up to {figure(least, Kind.MASS, system, extra=-1)}", "", note))
-    return tuple(rows)
+    return FigureRow("To lift, NIOSH", f"up to {figure(least, Kind.MASS, system, extra=-1)}", "", note)
+
+
+_NUMBER = re.compile(r"^((?:× )?[\d.]+)(\D*)$")
+
+
+def changed_figures(before: Sequence[FigureRow], after: Sequence[FigureRow]) -> tuple[FigureRow, ...]:
+    """Return the figures `after` a previewed change, with what they were where they differ."""
+    was = {row.label: row.value for row in before}
+    found = []
+    for row in after:
+        old = was.get(row.label)
+        if old is not None and old != row.value:
+            first, second = _NUMBER.match(old), _NUMBER.match(row.value)
+            if first and second and first[2] == second[2]:
+                row = replace(row, value=f"{first[1]} → {row.value}")
+            else:
+                row = replace(row, note=f"was {old}" + (f"; {row.note}" if row.note else ""))
+        found.append(row)
+    return tuple(found)
 
 
 def cautions(carried: Carry, analysis: Analysis) -> tuple[str, ...]:
@@ -173,6 +253,10 @@ def cautions(carried: Carry, analysis: Analysis) -> tuple[str, ...]:
     said = []
     if carried.out_of_reach:
         said.append("A grip is out of this operator’s reach: the arm is drawn as far as it goes.")
+    if carried.hold.brace is Brace.CHEST and carried.held.braced:
+        said.append("Braced by the chest, breathing moves the rig: hold your breath for short takes only.")
+    if carried.hold.brace is Brace.KNEES and carried.body.seated:
+        said.append("Sitting is for a locked-off shot: nobody walks with it, and getting up takes a helper.")
     if carried.gaze is None and any(part.category is Category.MONITOR for part in analysis.assembly.parts):
         said.append("The screen is beside or behind the eye: it can’t be watched like this. Move it forward.")
     if math.isfinite(carried.posture):
@@ -210,80 +294,6 @@ def spoken(carried: Carry) -> str:
     return ". ".join(
         f"{JOINT_NAMES[j.joint][0]} {100 * j.share:.0f} % of strength, {hold_words(j.hold)}" for j in carried.joints
     )
-
-
-# What would make it lighter
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class LightWay:
-    """One way to lighten, as a card: shares of strength `before` and `after`, and the edit's build if there is one."""
-
-    way: Lighter
-    title: str
-    cost: str
-    before: float
-    after: float
-    after_text: str
-    lines: tuple[str, ...]
-    build: Build | None
-
-    @property
-    def possible(self) -> bool:
-        return True
-
-    @property
-    def kind(self) -> LighterKind:
-        return self.way.kind
-
-
-def light_ways(found: Sequence[Lighter], now: Carry, analysis: Analysis, system: System) -> tuple[LightWay, ...]:
-    """Return the ways as cards."""
-    return tuple(_light_way(way, now, analysis, system) for way in found)
-
-
-def _light_way(way: Lighter, now: Carry, analysis: Analysis, system: System) -> LightWay:
-    before, after = now.worst, way.carried.worst
-    was, then = (f"{100 * joint.share:.0f} %" for joint in (before, after))
-    words = f"{JOINT_NAMES[after.joint][1]} {was} to {then}"
-    if before.joint is not after.joint:
-        words = f"{JOINT_NAMES[before.joint][1]} {was}, then {JOINT_NAMES[after.joint][1]} {then}"
-    gain = said_span(after.hold) - said_span(before.hold)
-    cost = f"+{minutes(gain)}" if gain >= 10.0 else ""
-    time = f"Holds {hold_words(after.hold)} instead of {hold_words(before.hold)}."
-    build: Build | None = None
-    lines: tuple[str, ...]
-    match way.kind:
-        case LighterKind.GRIPS:
-            build = way.after.build if way.after is not None else None
-            pairs = zip(analysis.build.parts, analysis.assembly.parts, strict=True)
-            names = {placed.id: short_name(part.name) for placed, part in pairs}
-            moves = [
-                f"{names[placed_id]} {figure(abs(by), Kind.LENGTH, system)} {'forward' if by > 0 else 'back'}"
-                for placed_id, by in way.moved
-            ]
-            title = f"Slide {' and '.join(moves)}"
-            elbow = max((arm.elbow_angle for arm in way.carried.arms), default=0.0)
-            lines = (time, f"Elbows are bent to {180.0 - math.degrees(elbow):.0f}° then. Look at the balance again.")
-        case LighterKind.HOLD:
-            at = way.held_at or (0.0, 0.0)
-            usual = usual_hold(now.operator)
-            nearer, lower = usual[0] - at[0], at[1] - usual[1]
-            parts = []
-            if abs(nearer) > 0.008:
-                parts.append(f"{figure(abs(nearer), Kind.LENGTH, system)} {'closer' if nearer > 0 else 'farther out'}")
-            if abs(lower) > 0.008:
-                parts.append(f"{figure(abs(lower), Kind.LENGTH, system)} {'lower' if lower > 0 else 'higher'}")
-            title = f"Hold it {' and '.join(parts) or 'as it is'}"
-            lines = (time, "A posture, nothing on the build changes; mind that the eye still meets the screen.")
-        case LighterKind.SPLIT:
-            build = replace(analysis.build, takes=way.takes)
-            extra = sum(t.rest for t in way.takes) - sum(t.rest for t in analysis.build.takes)
-            title = f"Split into {len(way.takes)} takes"
-            cost = f"+{minutes(extra)} rest" if extra >= 30.0 else ""
-            words = f"longest {minutes(max(t.length for t in way.takes))}"
-            lines = ("No take goes beyond the safe half, with the rests that this needs.",)
-    return LightWay(way, title, cost, before.share, after.share, words, lines, build)
 
 
 # The reserve

@@ -111,6 +111,13 @@ class Scene:
         """Add a line of text with its baseline at y."""
         self.items.append(TextItem(x, y, text, size, weight, color, anchor))
 
+    def note(self, x: float, y: float, text: str, size: float, color: str, anchor: Anchor = Anchor.START) -> None:
+        """Add a line of text that stays legible on whatever lies below it."""
+        wide = text_width(text, size)
+        left = {Anchor.START: x, Anchor.MIDDLE: x - wide / 2.0, Anchor.END: x - wide}[anchor]
+        self.path(rect(left - 2.0, y - size + 1.0, wide + 4.0, size + 3.0, 2), "paper", None, 0.0, (), 0.86)
+        self.text(x, y, text, size, 600, color, anchor)
+
     def hit(self, x: float, y: float) -> tuple[str, ...] | None:
         """Return the key of the topmost region at a point."""
         for region in reversed(self.regions):

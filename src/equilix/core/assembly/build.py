@@ -92,12 +92,67 @@ class Take:
         check_number(self.rest, 0.0, 12 * 3600.0, "A rest", "s")
 
 
+class Brace(StrEnum):
+    """What else steadies a rig in the hands. Elbows: tucked against the ribs, also below a shoulder rig."""
+
+    NONE = "none"
+    ELBOWS = "elbows"
+    CHEST = "chest"
+    HIP = "hip"
+    KNEES = "knees"  # sitting, the grips' ends on the thighs
+
+
+@dataclass(frozen=True, slots=True)
+class Grasp:
+    """A place to take hold of: a touch point `mount_id` of a placed part, or one of GRASP_SPOTS on the part itself."""
+
+    placed_id: str
+    mount_id: str
+
+    def __post_init__(self) -> None:
+        check_name(self.placed_id, "A grasp's placed part")
+        check_name(self.mount_id, "A grasp's place")
+
+
+#: Places on a part that no mount is needed for.
+UNDER, LEFT_SIDE, RIGHT_SIDE = "under it", "its left side", "its right side"
+GRASP_SPOTS = (UNDER, LEFT_SIDE, RIGHT_SIDE)
+
+
+@dataclass(frozen=True, slots=True)
+class Hold:
+    """How a rig is held: the hands' places (None: by themselves, the outermost grips), and what braces it.
+
+    `ahead`, `below`: the middle of the hands from the shoulders (m), None where people usually hold it.
+    `thickness` (m) of the handgrips, None from their own size.
+    """
+
+    left: Grasp | None = None
+    right: Grasp | None = None
+    brace: Brace = Brace.NONE
+    ahead: float | None = None
+    below: float | None = None
+    thickness: float | None = None
+
+    def __post_init__(self) -> None:
+        for value, low, high, word in (
+            (self.ahead, 0.05, 1.0, "How far ahead of the shoulders it is held"),
+            (self.below, -0.5, 1.0, "How far below the shoulders it is held"),
+            (self.thickness, 0.010, 0.080, "A grip's thickness"),
+        ):
+            if value is not None:
+                check_number(value, low, high, word, "m")
+        if self.left is not None and self.left == self.right:
+            raise AssemblyError("Both hands can't be at the same place: choose another for one of them.")
+
+
 @dataclass(frozen=True, slots=True)
 class Operator:
     """Who wears the rig: stature (m) and body mass (kg), and what was measured of the person.
 
-    `strength` is a factor on the tables' mean. Heights without shoes and `reach` from shoulder joint to a held
-    grip in m, `grip_strength` in N; None takes the usual share of the stature or the tables' mean.
+    `strength` is a factor on what the tables give for `percentile` of people, 50 being the mean. Heights without
+    shoes and `reach` from shoulder joint to a held grip in m, `grip_strength` in N; None takes the usual share of
+    the stature or the tables' mean.
     """
 
     id: str
@@ -111,6 +166,7 @@ class Operator:
     eye_height: float | None = None
     reach: float | None = None
     grip_strength: float | None = None
+    percentile: float = 50.0
 
     def __post_init__(self) -> None:
         check_name(self.id, "An operator's id")
@@ -118,6 +174,7 @@ class Operator:
         check_number(self.stature, *STATURE, "Stature", "m")
         check_number(self.body_mass, *BODY_MASS, "Body mass", "kg")
         check_number(self.strength, 0.2, 3.0, "Strength")
+        check_number(self.percentile, 1.0, 99.0, "A strength percentile")
         for value, low, high, word in (
             (self.shoulder_height, 0.7, 0.95, "Shoulder height"),
             (self.eye_height, 0.85, 0.99, "Eye height"),
@@ -142,6 +199,7 @@ class Build:
     shoulder: Shoulder = Shoulder()
     note: str = ""
     takes: tuple[Take, ...] = ()
+    hold: Hold = Hold()
 
     def __post_init__(self) -> None:
         check_name(self.id, "A build's id")

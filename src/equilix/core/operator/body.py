@@ -17,6 +17,8 @@ from equilix.core.assembly.build import Operator, Side
 EYE, SHOULDER, HIP = 0.936, 0.818, 0.530
 UPPER_ARM, FOREARM, HAND, HALF_SHOULDERS = 0.186, 0.146, 0.108, 0.129
 L5S1, C7T1 = 0.588, 0.848
+#: Knee joint's height; half the width at ribs and at waist, and half the trunk's depth: the last three drawn, practice.
+KNEE, RIBS, DEPTH = 0.285, 0.088, 0.062
 #: m that shoes add.
 SHOES = 0.027
 #: Segment mass over body mass, and its centre over its length from the upper end.
@@ -36,7 +38,7 @@ GRIP_FROM_WRIST = 0.040
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Body:
-    """A standing body: joint centres (3,) and lengths (m), and masses (kg)."""
+    """A standing or seated body, trunk upright: joint centres (3,) and lengths (m), and mass (kg)."""
 
     stature: float
     mass: float
@@ -49,6 +51,7 @@ class Body:
     upper_arm: float
     forearm: float
     to_grip: float
+    seated: bool = False
 
     def shoulder(self, side: Side) -> np.ndarray:
         """Return the shoulder joint's centre."""
@@ -59,9 +62,22 @@ class Body:
         """From shoulder joint to a grip held with the arm straight (m)."""
         return self.upper_arm + self.forearm + self.to_grip
 
+    @property
+    def chest(self) -> float:
+        """How far ahead of the joints (m) chest and belly begin."""
+        return DEPTH * self.stature
 
-def body_of(operator: Operator) -> Body:
-    """Return the body of `operator`, with the measured heights and reach where they are given."""
+    @property
+    def thigh_top(self) -> float:
+        """Height (m) of the thighs' upper side of a seated body: half a thigh's thickness above the joints."""
+        return float(self.hips[2]) + 0.045 * self.stature
+
+
+def body_of(operator: Operator, seated: bool = False) -> Body:
+    """Return the body of `operator`, with the measured heights and reach where they are given.
+
+    Seated on a seat as high as the knees: hip joints as high as knee joints.
+    """
     h = operator.stature
     shoulder = operator.shoulder_height or SHOULDER * h
     eye = operator.eye_height or EYE * h
@@ -74,18 +90,20 @@ def body_of(operator: Operator) -> Body:
         return (HIP + (height - HIP) * trunk) * h + SHOES
 
     half = HALF_SHOULDERS * h
+    down = (HIP - KNEE) * h if seated else 0.0
     return Body(
         h,
         operator.body_mass,
-        np.array([0.0, half, shoulder + SHOES]),
-        np.array([0.0, -half, shoulder + SHOES]),
-        np.array([0.08, 0.0, eye + SHOES]),
-        np.array([0.0, 0.0, at(C7T1)]),
-        np.array([0.0, 0.0, at(L5S1)]),
-        np.array([0.0, 0.0, HIP * h + SHOES]),
+        np.array([0.0, half, shoulder + SHOES - down]),
+        np.array([0.0, -half, shoulder + SHOES - down]),
+        np.array([0.08, 0.0, eye + SHOES - down]),
+        np.array([0.0, 0.0, at(C7T1) - down]),
+        np.array([0.0, 0.0, at(L5S1) - down]),
+        np.array([0.0, 0.0, HIP * h + SHOES - down]),
         UPPER_ARM * h * scale,
         FOREARM * h * scale,
         GRIP_FROM_WRIST * h * scale,
+        seated,
     )
 
 

@@ -17,7 +17,7 @@ import numpy as np
 
 from equilix.core.operator.strength import Joint
 
-#: 1/s: fatigue and recovery.
+#: 1/s: fatigue and recovery. Hand and trunk stand for wrist, neck and hip.
 RATES = {
     Joint.SHOULDER: (0.0182, 0.00168),
     Joint.ELBOW: (0.00912, 0.00094),
@@ -25,6 +25,7 @@ RATES = {
     Joint.WRIST: (0.0098, 0.00064),
     Joint.LOW_BACK: (0.00755, 0.00075),
     Joint.NECK: (0.00755, 0.00075),
+    Joint.HIP: (0.00755, 0.00075),
 }
 #: How many times faster than under load a joint recovers at rest.
 REST_FACTOR = {joint: 30.0 if joint in (Joint.SHOULDER, Joint.HAND, Joint.WRIST) else 15.0 for joint in Joint}

@@ -61,9 +61,15 @@ def solve_lp(cost: np.ndarray, matrix: np.ndarray, rhs: np.ndarray, basis: tuple
     tableau[:m, :n] = matrix * sign[:, None]
     tableau[:m, n : n + m] = np.eye(m)
     tableau[:m, -1] = rhs * sign
-    tableau[m, :n] = -tableau[:m, :n].sum(axis=0)
-    tableau[m, -1] = -tableau[:m, -1].sum()
     columns = list(range(n, n + m))
+    # A row whose slack is 1 needs no artificial column to start from.
+    for column in np.flatnonzero(((matrix != 0.0).sum(axis=0) == 1) & (cost == 0.0)).tolist():
+        row = int(np.abs(matrix[:, column]).argmax())
+        if columns[row] >= n and tableau[row, column] == 1.0:
+            columns[row] = column
+    artificial = [row for row in range(m) if columns[row] >= n]
+    tableau[m, :n] = -tableau[artificial, :n].sum(axis=0)
+    tableau[m, -1] = -tableau[artificial, -1].sum()
     status = _iterate(tableau, columns, n)
     scale = max(1.0, float(np.abs(rhs).max(initial=0.0)))
     if status is not LpStatus.OPTIMAL or -tableau[m, -1] > 1e-8 * scale:

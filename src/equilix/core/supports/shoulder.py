@@ -294,16 +294,6 @@ def _cross_matrix(v: np.ndarray) -> np.ndarray:
     return np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
 
 
-def residual(body: MassProperties, pad: np.ndarray, holding: Holding) -> np.ndarray:
-    """Return what is left (6,) of force (N) and moment about the pad (N m): zero in equilibrium."""
-    force = holding.pad_force + np.array([0.0, 0.0, -body.mass * STANDARD_GRAVITY])
-    moment = holding.pad_moment + np.cross(body.cg - pad, [0.0, 0.0, -body.mass * STANDARD_GRAVITY])
-    for hand in holding.hands:
-        force = force + hand.force
-        moment = moment + hand.couple + np.cross(hand.point - pad, hand.force)
-    return np.concatenate([force, moment])
-
-
 def pad_pressure(pad_force: np.ndarray, shoulder: Shoulder) -> float:
     """Return the mean pressure (Pa) under the pad."""
     return float(pad_force[2]) / (shoulder.span_x * shoulder.span_y)

@@ -9,10 +9,13 @@ from PySide6.QtGui import QHideEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis, analyse
-from equilix.core.assembly.build import Build, Operator, SupportKind, Take
-from equilix.core.carry import Carry, Hindrance, carry
+from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Operator, SupportKind, Take
+from equilix.core.assembly.parts import Category
+from equilix.core.carry import Carry, Hindrance, Stagger, carry, doubts_of, staggers
+from equilix.core.grasps import hands_at, places, thickness_of
 from equilix.core.lighten import Lighter, ways_to_lighten
 from equilix.desktop.job import Job, Latest, Progress
+from equilix.desktop.widgets.hold_row import HoldRow
 from equilix.desktop.widgets.panel import ShareBeam, SidePanel, WayCard
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.takes_row import TakesRow
@@ -23,16 +26,18 @@ from equilix.present.balance import Verdict
 from equilix.present.carry_drawing import draw_load, draw_others, draw_reserve
 from equilix.present.carry_view import (
     ONE_TAKE,
-    LightWay,
     cautions,
+    changed_figures,
     figures,
-    light_ways,
     reserve_story,
     spoken,
     verdict,
 )
 from equilix.present.elevation import draw_nothing_yet
+from equilix.present.grip_plan import draw_grip_plan, place_name
+from equilix.present.light_ways import LightWay, light_ways
 from equilix.present.scene import Scene
+from equilix.present.units import Kind, figure
 
 
 class CarryView(QWidget):
@@ -46,16 +51,23 @@ class CarryView(QWidget):
         self.panel = panel
         self.load = SceneView("Load on the operator")
         self.reserve = SceneView("Reserve over the takes")
+        self.plan = SceneView("The hands, from above")
+        self.hold = HoldRow()
         self.takes = TakesRow()
         self.others = SceneView("The same build, carried otherwise")
-        self.others.setMinimumHeight(118)
+        self.others.setMinimumHeight(134)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 10, 24, 8)
         layout.setSpacing(4)
         layout.addWidget(self.load, 50)
-        layout.addWidget(self.reserve, 26)
+        layout.addWidget(self.hold)
+        middle = QHBoxLayout()
+        middle.setSpacing(18)
+        middle.addWidget(self.reserve, 57)
+        middle.addWidget(self.plan, 43)
+        layout.addLayout(middle, 30)
         layout.addWidget(self.takes)
-        layout.addWidget(self.others, 22)
+        layout.addWidget(self.others, 18)
         self.carried: Carry | Hindrance = Hindrance.NO_MASS
         self.ways: tuple[LightWay, ...] = ()
         self.cards: list[WayCard] = []
@@ -71,11 +83,16 @@ class CarryView(QWidget):
         for view, draw in (
             (self.load, self._draw_load),
             (self.reserve, self._draw_reserve),
+            (self.plan, self._draw_plan),
             (self.others, self._draw_others),
         ):
             view.resized.connect(draw)
             view.key_pressed.connect(self._key)
         self.others.pressed.connect(self._press)
+        self.plan.pressed.connect(self._press)
+        self.hold.changed.connect(self.set_hold)
+        self.hold.refused.connect(workspace.refused)
+        self._staggers: tuple[Carry, tuple[Stagger, ...]] | None = None
         self.takes.changed.connect(self.set_takes)
         self.takes.refused.connect(workspace.refused)
 
@@ -108,17 +125,35 @@ class CarryView(QWidget):
         analysis = self.workspace.analysis()
         self.carried = self.workspace.carried(self.support)
         self._seek(analysis)
-        for widget in (self.reserve, self.takes, self.others):
+        for widget in (self.reserve, self.takes, self.others, self.hold):
             widget.setVisible(analysis is not None)
+        self.plan.setVisible(analysis is not None and self.support is SupportKind.HANDHELD)
         build = self.workspace.build
+        if analysis is not None:
+            self._show_hold(analysis)
         self.takes.show_takes(build.takes if build is not None else ())
         self._show()
+
+    def _show_hold(self, analysis: Analysis) -> None:
+        hold, system = analysis.build.hold, self.workspace.system
+        offered = [
+            (place.grasp, place_name(place, analysis)) for place in places(analysis.assembly, analysis.positions)
+        ]
+        thick = [
+            thickness_of(analysis.assembly, place, replace(hold, thickness=None))
+            for place in hands_at(analysis.assembly, analysis.positions, hold)
+            if analysis.assembly.parts[place.part].category is Category.GRIP
+        ]
+        usual = figure(thick[0], Kind.LENGTH, system) if thick else ""
+        braces = tuple(Brace) if self.support is SupportKind.HANDHELD else (Brace.NONE, Brace.ELBOWS)
+        self.hold.show_hold(hold, offered, braces, usual, system)
 
     def _show(self) -> None:
         self._word_ways()
         self._fill_panel()
         self._draw_load()
         self._draw_reserve()
+        self._draw_plan()
         self._draw_others()
 
     # Ways to lighten, sought in another thread
@@ -179,9 +214,8 @@ class CarryView(QWidget):
             return
         build = self.ways[self.chosen].build
         if build is None:
-            self.workspace.said.emit("That is a posture: there is nothing to change on the build.")
             return
-        edit = ChangeBuild(build, "grips and takes")
+        edit = ChangeBuild(build, self.ways[self.chosen].title)
         self.chosen = None
         QTimer.singleShot(0, lambda: self.workspace.apply(edit))
 
@@ -191,6 +225,25 @@ class CarryView(QWidget):
         if build is not None and takes != build.takes:
             edit = ChangeBuild(replace(build, takes=takes), "takes")
             QTimer.singleShot(0, lambda: self.workspace.apply(edit))
+
+    def set_hold(self, hold: Hold) -> None:
+        """Hold the rig otherwise."""
+        build = self.workspace.build
+        if build is not None and hold != build.hold:
+            self.workspace.apply(ChangeBuild(replace(build, hold=hold), "hold"))
+
+    def take_hold(self, grasp: Grasp) -> None:
+        """Put a hand to a place: the hand on whose side it is, the other one's grasp as it was."""
+        analysis, build = self.workspace.analysis(), self.workspace.build
+        if analysis is None or build is None:
+            return
+        place = next((p for p in places(analysis.assembly, analysis.positions) if p.grasp == grasp), None)
+        if place is None or any(grasp == p.grasp for p in hands_at(analysis.assembly, analysis.positions, build.hold)):
+            return
+        # What lies in the middle, such as a lens, is for the left hand: the right one stays at the controls.
+        left = float(place.point[1]) > -0.020
+        hold = build.hold
+        self.set_hold(replace(hold, left=grasp) if left else replace(hold, right=grasp))
 
     def choose_support(self, support: SupportKind) -> None:
         """Carry the build otherwise."""
@@ -213,15 +266,17 @@ class CarryView(QWidget):
             panel.rows.addLayout(holder)
             panel.end()
             return
-        panel.add_verdict(verdict(self.carried))
-        analysis = self.workspace.analysis()
+        shown, analysis = self.shown, self.workspace.analysis()
+        panel.add_verdict(verdict(shown, previewed=self.chosen is not None))
         self.cards = []
-        if isinstance(self.carried, Carry) and analysis is not None:
-            panel.add_figures(figures(self.carried, self._takes(), system))
+        if isinstance(self.carried, Carry) and isinstance(shown, Carry) and analysis is not None:
+            rows = figures(shown, self._shown_takes(), system, doubts_of(self._previewed() or analysis, shown))
+            if self.chosen is not None:
+                rows = changed_figures(figures(self.carried, self._takes(), system), rows)
+            panel.add_figures(rows)
             panel.add_heading("Ways to lighten", "working…" if self.job is not None else "most gain first")
             for number, way in enumerate(self.ways, 1):
-                shown = "shown at left" if way.build is not None else ""
-                card = WayCard(number, way, self.chosen == number - 1, ShareBeam, shown)
+                card = WayCard(number, way, self.chosen == number - 1, ShareBeam, "shown at left")
                 card.chosen.connect(self.choose_way)
                 card.apply_wanted.connect(self.apply_way)
                 self.cards.append(card)
@@ -230,7 +285,7 @@ class CarryView(QWidget):
             if not self.ways and self.job is None:
                 panel.add_text("No other place for the grips, and no other hold, would last noticeably longer.")
             panel.add_heading("Mind")
-            for caution in cautions(self.carried, analysis):
+            for caution in cautions(shown, analysis):
                 panel.add_text(caution)
         panel.end()
 
@@ -262,12 +317,25 @@ class CarryView(QWidget):
         if width < 200 or height < 80 or isinstance(shown, Hindrance):
             self.reserve.show_scene(Scene())
             return
-        takes = self._takes()
-        if self.chosen is not None and self.ways[self.chosen].way.takes:
-            takes = self.ways[self.chosen].way.takes
+        takes = self._shown_takes()
         build = self.workspace.build
         made_up = build is None or not build.takes
         self.reserve.show_scene(draw_reserve(reserve_story(shown, takes), takes, made_up, width, height))
+
+    def _shown_takes(self) -> tuple[Take, ...]:
+        """Return the takes as they are, or as the chosen way would have them."""
+        takes = self.ways[self.chosen].way.takes if self.chosen is not None else ()
+        return takes or self._takes()
+
+    def _draw_plan(self) -> None:
+        width, height = self.plan.scene_width, self.plan.scene_height
+        analysis, shown = self._previewed(), self.shown
+        if not self.plan.isVisible() or width < 120 or height < 80 or analysis is None or isinstance(shown, Hindrance):
+            self.plan.show_scene(Scene())
+            return
+        if self._staggers is None or self._staggers[0] is not shown:
+            self._staggers = (shown, staggers(analysis, shown))
+        self.plan.show_scene(draw_grip_plan(analysis, shown, self._staggers[1], self.workspace.system, width, height))
 
     def _draw_others(self) -> None:
         width, height = self.others.scene_width, self.others.scene_height
@@ -295,6 +363,9 @@ class CarryView(QWidget):
             return
         if key[0] == "support":
             self.choose_support(SupportKind(key[1]))
+        elif key[0] == "grasp":
+            grasp = Grasp(key[1], key[2])
+            QTimer.singleShot(0, lambda: self.take_hold(grasp))
         elif key[0] == "cell":
             chosen, worn_by = self._builds[int(key[1])].id, self._operators[int(key[2])].id
             self.workspace.choose_operator(worn_by)
