@@ -93,6 +93,8 @@ class WindowTestCase(unittest.TestCase):
             if time.monotonic() > end:
                 raise AssertionError("it never came")
             self.app.processEvents()
+            # Work in another thread needs the interpreter too.
+            time.sleep(0.002)
         self.settle()
         return found
 

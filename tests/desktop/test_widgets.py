@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QWidget
 
 from equilix.core.assembly.parts import Category, HowKnown, MountKind
+from equilix.core.errors import EditError
 from equilix.desktop.job import Latest, Progress, jobs_running
 from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
 from equilix.desktop.theme import Theme, colors, font
@@ -289,6 +290,22 @@ class Bars(DemoWindowTestCase):
 
 class LatestWork(WindowTestCase):
     """`Latest`: one piece of work at a time."""
+
+    def test_work_that_comes_to_nothing_is_over_and_heard_of(self) -> None:
+        work = Latest(self.window)
+
+        def refuses(_progress: object) -> object:
+            raise EditError("it can't be done")
+
+        def breaks(_progress: object) -> object:
+            raise ZeroDivisionError("a fault")
+
+        for what in (refuses, breaks):
+            work.start(what)
+            self.assertTrue(work.busy)
+            self.wait_for(lambda: not work.busy)
+        self.assertEqual(self.faults, ["ZeroDivisionError: a fault"])
+        self.faults.clear()
 
     def test_only_the_newest_is_heard(self) -> None:
         heard: list[object] = []

@@ -173,11 +173,17 @@ class Carry:
         return not all(arm.reached for arm in self.arms)
 
 
-def carry(analysis: Analysis, operator: Operator, support: SupportKind, held: Hold | None = None) -> Carry | Hindrance:
+def carry(
+    analysis: Analysis,
+    operator: Operator,
+    support: SupportKind,
+    held: Hold | None = None,
+    like: Carry | None = None,
+) -> Carry | Hindrance:
     """Return what the build costs `operator` carried on the shoulder or in the hands, or why that can't be said.
 
     `held` is how the hands hold it, the build's own hold by default. On the shoulder the pad lies on top of it,
-    10 cm off the midline, and only tucked elbows brace.
+    10 cm off the midline, and only tucked elbows brace. `like`, a similar one, saves work.
     """
     rig = analysis.body
     if rig is None:
@@ -186,7 +192,7 @@ def carry(analysis: Analysis, operator: Operator, support: SupportKind, held: Ho
     posed = pose(analysis, operator, support, way)
     if isinstance(posed, Hindrance):
         return posed
-    return _carry(analysis, rig, operator, support, way, posed)
+    return _carry(analysis, rig, operator, support, way, posed, like)
 
 
 def pose(analysis: Analysis, operator: Operator, support: SupportKind, way: Hold) -> Pose | Hindrance:
@@ -281,31 +287,65 @@ def usual_hold(operator: Operator) -> tuple[float, float]:
 def best_hold(analysis: Analysis, operator: Operator) -> Hold | None:
     """Return the place where the rig is held the longest in the hands, None if it can't be or a brace settles it.
 
-    Tries places 30 mm apart within reach that leave room for the chest; the eye is not asked.
+    Tries places 60 mm apart within reach that leave room for the chest, then 30 mm apart about the best; the eye is
+    not asked.
     """
     now = analysis.build.hold
     if now.brace not in (Brace.NONE, Brace.ELBOWS):
         return None
-    found: tuple[float, Hold] | None = None
-    for ahead in np.arange(0.22, 0.47, 0.03):
-        for below in np.arange(0.05, 0.50, 0.03):
-            tried = replace(now, ahead=round(float(ahead), 3), below=round(float(below), 3))
-            carried = carry(analysis, operator, SupportKind.HANDHELD, tried)
-            if isinstance(carried, Hindrance):
-                return None
-            lasts = carried.worst.hold.likely
-            if not carried.out_of_reach and (found is None or lasts > found[0]):
-                found = lasts, tried
-    return found[1] if found is not None else None
+    found: Carry | None = None
+    like: Carry | None = None
+    tried: set[tuple[int, int]] = set()
+
+    def try_at(ahead: int, below: int) -> None:
+        nonlocal found, like
+        if (ahead, below) in tried or not 220 <= ahead <= 460 or not 50 <= below <= 500:
+            return
+        tried.add((ahead, below))
+        held = replace(now, ahead=ahead / 1000.0, below=below / 1000.0)
+        carried = carry(analysis, operator, SupportKind.HANDHELD, held, like)
+        if isinstance(carried, Hindrance):
+            return
+        like = carried
+        if not carried.out_of_reach and (found is None or carried.worst.hold.likely > found.worst.hold.likely):
+            found = carried
+
+    for ahead in range(220, 461, 60):
+        for below in range(50, 500, 60):
+            try_at(ahead, below)
+    for _ in range(2):
+        if found is None or found.hold.ahead is None or found.hold.below is None:
+            return None
+        ahead, below = round(1000.0 * found.hold.ahead), round(1000.0 * found.hold.below)
+        for dx in (-30, 0, 30):
+            for dz in (-30, 0, 30):
+                try_at(ahead + dx, below + dz)
+    return found.hold if found is not None else None
 
 
 def _carry(
-    analysis: Analysis, rig: MassProperties, operator: Operator, support: SupportKind, way: Hold, posed: Pose
+    analysis: Analysis,
+    rig: MassProperties,
+    operator: Operator,
+    support: SupportKind,
+    way: Hold,
+    posed: Pose,
+    like: Carry | None = None,
 ) -> Carry | Hindrance:
     body, pad, shift, arms = posed.body, posed.pad, posed.shift, posed.arms
     points = [place.point + shift for place in posed.places]
     cg = rig.cg + shift
-    held = hold(rig.mass, cg, points, posed.asked, pad, analysis.build.shoulder, posed.contacts, posed.props)
+    held = hold(
+        rig.mass,
+        cg,
+        points,
+        posed.asked,
+        pad,
+        analysis.build.shoulder,
+        posed.contacts,
+        posed.props,
+        like.held.basis if like is not None else (),
+    )
     if held is None:
         return Hindrance.NOT_HELD
     ribs = list(zip(posed.props, held.propped, strict=True))
@@ -536,7 +576,7 @@ def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
         )
         posed = replace(carried.pose, places=moved_places, arms=arms, asked=asked, shift=shift, props=())
         assert analysis.body is not None
-        found = _carry(analysis, analysis.body, carried.operator, carried.support, carried.hold, posed)
+        found = _carry(analysis, analysis.body, carried.operator, carried.support, carried.hold, posed, carried)
         if isinstance(found, Hindrance):
             return None
         return Stagger(by, moved, found.see_saw or 0.0, found.worst)
@@ -589,7 +629,7 @@ def doubts_of(analysis: Analysis, carried: Carry) -> CarryDoubts | None:
         if u <= 0.0:
             continue
         moved = replace(rig, mass=rig.mass + u) if k == 0 else replace(rig, cg=rig.cg + float(u) * np.eye(3)[k - 1])
-        other = _carry(analysis, moved, carried.operator, carried.support, carried.hold, carried.pose)
+        other = _carry(analysis, moved, carried.operator, carried.support, carried.hold, carried.pose, carried)
         if isinstance(other, Hindrance):
             return None
         variance += (_sizes(other) - now) ** 2

@@ -378,7 +378,7 @@ class _GripSearch:
         tried = analyse(replace(self.best.build, parts=parts), self._kit, self._operator, self.best)
         if len(tried.findings) > self._clashes:
             return False
-        carried = carry(tried, self._operator, self._support)
+        carried = carry(tried, self._operator, self._support, like=self.carried)
         if isinstance(carried, Hindrance) or carried.out_of_reach:
             return False
         lasts = carried.worst.hold.likely

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import replace
 
 from PySide6.QtCore import Qt
@@ -65,14 +66,15 @@ class OperatorDialog(_FormDialog):
         self.sex = QComboBox()
         self.sex.addItems([sex.value for sex in Sex])
         self.sex.setCurrentIndex(list(Sex).index(operator.sex))
-        self.strength = QLineEdit(f"{100.0 * operator.strength:.0f} %")
+        self.strength = QLineEdit(strength_text(operator))
+        self.strength.setToolTip("A share of the tables’ mean, as in 110 %, or a percentile of people, as in 25th")
         for caption, field in (
             ("Name", self.name),
             ("Stature", self.stature),
             ("Body mass", self.body_mass),
             ("Rig rests on", self.side),
             ("Strength tables for", self.sex),
-            ("Strength, of the tables’ mean", self.strength),
+            ("Strength: % of mean, or percentile", self.strength),
         ):
             self.form.addRow(caption, field)
         self.form.addRow(label("Measured on the person; empty: from the tables", 13, 400, "ink2"))
@@ -92,6 +94,7 @@ class OperatorDialog(_FormDialog):
     )
 
     def accept(self) -> None:
+        operator = self.result_operator
         try:
             measured = {
                 name: parse(self.measured[name].text(), kind, self._system)
@@ -99,14 +102,18 @@ class OperatorDialog(_FormDialog):
                 else None
                 for _, name, kind in self._MEASURED
             }
+            strength, percentile = operator.strength, operator.percentile
+            if self.strength.text() != strength_text(operator):
+                strength, percentile = parse_strength(self.strength.text())
             self.result_operator = replace(
-                self.result_operator,
+                operator,
                 name=self.name.text().strip(),
                 stature=parse(self.stature.text(), Kind.STATURE, self._system),
                 body_mass=parse(self.body_mass.text(), Kind.MASS, self._system),
                 shoulder=list(Side)[self.side.currentIndex()],
                 sex=list(Sex)[self.sex.currentIndex()],
-                strength=_plain(self.strength.text().rstrip("% "), "strength", "110 %") / 100.0,
+                strength=strength,
+                percentile=percentile,
                 shoulder_height=measured["shoulder_height"],
                 eye_height=measured["eye_height"],
                 reach=measured["reach"],
@@ -116,6 +123,32 @@ class OperatorDialog(_FormDialog):
             self.problem.setText(str(error))
             return
         super().accept()
+
+
+_PERCENTILE = re.compile(r"^\s*(?:(\d+(?:[.,]\d+)?)\s*(?:st|nd|rd|th)|p\s*(\d+(?:[.,]\d+)?))\s*$", re.IGNORECASE)
+
+
+def parse_strength(text: str) -> tuple[float, float]:
+    """Return factor and percentile from "110 %", "25th" or "P25".
+
+    Raises
+    ------
+    EditError
+        If it is none of these.
+    """
+    match = _PERCENTILE.match(text)
+    if match is not None:
+        return 1.0, float((match[1] or match[2]).replace(",", "."))
+    return _plain(text.rstrip("% "), "strength", "110 %, or a percentile as in 25th") / 100.0, 50.0
+
+
+def strength_text(operator: Operator) -> str:
+    """Return an operator's strength as one would type it."""
+    if operator.percentile == 50.0:
+        return f"{100.0 * operator.strength:.0f} %"
+    number = f"{operator.percentile:g}"
+    teen = number[-2:] in ("11", "12", "13")
+    return number + ("th" if teen else {"1": "st", "2": "nd", "3": "rd"}.get(number[-1], "th"))
 
 
 class BuildDialog(_FormDialog):

@@ -112,6 +112,8 @@ class Latest(QObject):
         self.job = Job(work)
         self.job.progressed.connect(self._progress, Qt.ConnectionType.QueuedConnection)
         self.job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
+        self.job.refused.connect(self._ended, Qt.ConnectionType.QueuedConnection)
+        self.job.failed.connect(self._ended, Qt.ConnectionType.QueuedConnection)
         self._timer.start()
 
     def stop(self) -> bool:
@@ -135,6 +137,11 @@ class Latest(QObject):
         if self.sender() is self.job:
             self.job = None
             self.done.emit(found)
+
+    def _ended(self, _why: object) -> None:
+        """Work that came to nothing is over too."""
+        if self.sender() is self.job:
+            self.job = None
 
 
 def jobs_running() -> bool:

@@ -151,7 +151,7 @@ class Held:
     """Forces on the rig: by the hands, and by the pad `pad_force` (3,) (N), `pad_moment` (3,) (N m) about its middle.
 
     `braced` are those by contacts, `propped` (3,) (N) those on the elbows by the ribs. `worst` is the greatest share
-    of capacity in the arms.
+    of capacity in the arms; `basis` starts the search for a similar hold.
     """
 
     hands: tuple[HandLoad, ...]
@@ -160,6 +160,7 @@ class Held:
     worst: float
     braced: tuple[Push, ...] = ()
     propped: tuple[np.ndarray, ...] = ()
+    basis: tuple[int, ...] = ()
 
 
 def hold(
@@ -171,12 +172,14 @@ def hold(
     shoulder: Shoulder | None = None,
     contacts: Sequence[Contact] = (),
     props: Sequence[Prop] = (),
+    basis: tuple[int, ...] = (),
 ) -> Held | None:
     """Return the forces that hold a level rig of `mass` (kg) with CG `cg` (3,) (m) with the least worst share.
 
     `grips` are the points (3,) (m) of the hands, `asked` the measures of their arms; `pad` (3,) (m) is the middle
     of the patch on the shoulder, None for a rig in the hands alone; `contacts` and `props` help. None if nothing
-    holds it. A small weight on the sum of the joints' shares picks one of several such optima.
+    holds it. `basis` of a similar hold saves work. A small weight on the sum of the joints' shares picks one of
+    several such optima.
     """
     weight = mass * STANDARD_GRAVITY
     origin = pad if pad is not None else cg
@@ -230,7 +233,7 @@ def hold(
     matrix[:6, k : k + c] = component
     matrix[:6, k + c : k + 2 * c] = -component
     matrix[3:6] *= 10.0  # levers are about 0.1 m: bring moments to the size of forces
-    matrix[6:, : t + 1] = rows
+    matrix[6:, : t + 1] = np.array(rows).reshape(n, t + 1)
     matrix[6 + np.arange(n), t + 1 + np.arange(n)] = 1.0
     offset = cg - origin
     right = np.concatenate([[0.0, 0.0, 1.0, 10.0 * offset[1], -10.0 * offset[0], 0.0], rhs])
@@ -238,7 +241,7 @@ def hold(
     cost[t] = 1.0
     cost[list(share_of.values())] = 1e-3
     cost[k : k + 2 * c + p] = 1e-6
-    solution = solve_surely(cost, matrix, right, None)
+    solution = solve_surely(cost, matrix, right, basis or None)
     if solution.status is not LpStatus.OPTIMAL:
         return None
     x = solution.x
@@ -256,7 +259,7 @@ def hold(
     propped = tuple(
         np.array(cone).T @ x[k + 2 * c + 8 * n : k + 2 * c + 8 * n + 8] * weight for n, cone in enumerate(cones)
     )
-    return Held(hands, by_pad[:3], by_pad[3:], float(x[t]), braced, propped)
+    return Held(hands, by_pad[:3], by_pad[3:], float(x[t]), braced, propped, solution.basis)
 
 
 def propped_load(measure: Measure, hand: HandLoad, props: Sequence[tuple[Prop, np.ndarray]]) -> float:

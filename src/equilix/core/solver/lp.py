@@ -44,7 +44,7 @@ def solve_lp(cost: np.ndarray, matrix: np.ndarray, rhs: np.ndarray, basis: tuple
     Parameters
     ----------
     cost, matrix, rhs : (n,), (m, n), (m,); rows should be scaled to about one.
-    basis : the m columns of an earlier solution. If they are still feasible the search starts there.
+    basis : the m columns of an earlier solution. If they fit and are still feasible the search starts there.
 
     Notes
     -----
@@ -52,7 +52,7 @@ def solve_lp(cost: np.ndarray, matrix: np.ndarray, rhs: np.ndarray, basis: tuple
     Chvatal, Linear Programming (1983), chapters 2, 3 and 8.
     """
     m, n = matrix.shape
-    if basis is not None and len(basis) == m:
+    if basis is not None and len(basis) == m and max(basis, default=0) < n:
         warm = _warm_tableau(cost, matrix, rhs, basis)
         if warm is not None:
             return _finish(cost, matrix, rhs, warm, list(basis), n)

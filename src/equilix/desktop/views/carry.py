@@ -13,7 +13,7 @@ from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Operator, Sup
 from equilix.core.assembly.parts import Category
 from equilix.core.carry import Carry, Hindrance, Stagger, carry, doubts_of, staggers
 from equilix.core.grasps import hands_at, places, thickness_of
-from equilix.core.lighten import Lighter, ways_to_lighten
+from equilix.core.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.widgets.hold_row import HoldRow
 from equilix.desktop.widgets.panel import ShareBeam, SidePanel, WayCard
@@ -38,6 +38,15 @@ from equilix.present.grip_plan import draw_grip_plan, place_name
 from equilix.present.light_ways import LightWay, light_ways
 from equilix.present.scene import Scene
 from equilix.present.units import Kind, figure
+
+#: What each way changes, for undo.
+_CHANGED = {
+    LighterKind.GRIPS: "grips",
+    LighterKind.HOLD: "hold",
+    LighterKind.BRACE: "brace",
+    LighterKind.SCREEN: "screen’s place",
+    LighterKind.SPLIT: "takes",
+}
 
 
 class CarryView(QWidget):
@@ -215,7 +224,7 @@ class CarryView(QWidget):
         build = self.ways[self.chosen].build
         if build is None:
             return
-        edit = ChangeBuild(build, self.ways[self.chosen].title)
+        edit = ChangeBuild(build, _CHANGED[self.ways[self.chosen].kind])
         self.chosen = None
         QTimer.singleShot(0, lambda: self.workspace.apply(edit))
 
@@ -230,7 +239,7 @@ class CarryView(QWidget):
         """Hold the rig otherwise."""
         build = self.workspace.build
         if build is not None and hold != build.hold:
-            self.workspace.apply(ChangeBuild(replace(build, hold=hold), "hold"))
+            self.workspace.apply(ChangeBuild(replace(build, hold=hold), "hold", merges=True))
 
     def take_hold(self, grasp: Grasp) -> None:
         """Put a hand to a place: the hand on whose side it is, the other one's grasp as it was."""

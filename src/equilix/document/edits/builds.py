@@ -233,11 +233,18 @@ class ApplyPlan:
 
 @dataclass(frozen=True, slots=True)
 class ChangeBuild:
-    """Put `build` in the place of the one with its id, for its pad, note or support figures."""
+    """Put `build` in the place of the one with its id, for its pad, note or support figures.
+
+    With `merges`, changes of the same thing in a row are one step: arrow keys run through a list's entries.
+    """
 
     build: Build
     what: str
-    merge_key: ClassVar[None] = None
+    merges: bool = False
+
+    @property
+    def merge_key(self) -> tuple[str, ...] | None:
+        return ("change", self.build.id, self.what) if self.merges else None
 
     @property
     def label(self) -> str:

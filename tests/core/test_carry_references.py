@@ -1,0 +1,130 @@
+"""What the demo builds cost the body, against statics and common practice."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Operator, Sex, SupportKind, Take
+from equilix.core.assembly.parts import Category
+from equilix.core.carry import Carry, Hindrance, carry, head_lever, see_saw
+from equilix.core.lighten import split_takes
+from equilix.core.operator.strength import Joint
+from equilix.core.supports.points import hang_angles
+from equilix.io.demo import demo_book
+from tests.core.builders import left_over
+
+
+class CoreOnDemoBuilds(unittest.TestCase):
+    def setUp(self) -> None:
+        self.book = demo_book()
+
+    def carried(self, build_id: str, operator: Operator, support: SupportKind) -> Carry:
+        found = carry(analyse(self.book.build(build_id), self.book.parts, operator), operator, support)
+        assert isinstance(found, Carry)
+        return found
+
+    def test_everything_is_in_equilibrium(self) -> None:
+        for build in self.book.builds:
+            for operator in self.book.operators:
+                for support in SupportKind:
+                    c = self.carried(build.id, operator, support)
+                    self.assertLess(abs(left_over(c.mass, c.cg, c.pad, c.held)).max(), 1e-9)
+                    self.assertGreater(c.compression, 0.35 * operator.body_mass * 9.8)
+
+    def test_the_shoulder_outlasts_the_hands(self) -> None:
+        """Common practice: the same rig lasts several times longer on the shoulder than in two hands."""
+        for build in self.book.builds:
+            hands, shoulder = (
+                self.carried(build.id, self.book.operators[0], s).worst.hold
+                for s in (SupportKind.HANDHELD, SupportKind.SHOULDER)
+            )
+            self.assertGreater(shoulder.likely, 3.0 * hands.likely)
+
+    def test_the_stronger_person_lasts_longer_and_left_mirrors_right(self) -> None:
+        one = self.book.operators[0]
+        weak, strong = (
+            self.carried("wide", replace(one, strength=s), SupportKind.HANDHELD).worst.hold.likely for s in (0.8, 1.2)
+        )
+        self.assertGreater(strong, 1.3 * weak)
+        woman, man = (self.carried("wide", replace(one, sex=s), SupportKind.HANDHELD) for s in (Sex.FEMALE, Sex.MALE))
+        self.assertGreater(woman.worst.share, man.worst.share)
+
+    def test_half_of_the_weight_in_each_hand_when_held_beside_the_cg(self) -> None:
+        held = self.carried("long-zoom", self.book.operators[0], SupportKind.HANDHELD)
+        self.assertAlmostEqual(sum(h.force[2] for h in held.held.hands), held.mass * 9.80665, places=6)
+        self.assertIs(held.joints[0].joint, Joint.NECK)
+
+    def test_the_see_saw_is_the_weight_times_the_way_to_the_line_and_staggering_ends_it(self) -> None:
+        """W times the distance in plan from the CG to the line, times the cosine of the line's slope."""
+        rng = np.random.default_rng(5)
+        for _ in range(100):
+            cg, a, b = rng.uniform(-0.3, 0.3, (3, 3))
+            plan = (a - b)[:2]
+            away = abs(plan[0] * (cg - b)[1] - plan[1] * (cg - b)[0]) / np.linalg.norm(plan)
+            slope = np.linalg.norm(plan) / np.linalg.norm(a - b)
+            self.assertAlmostEqual(abs(see_saw(8.0, cg, a, b)), 8.0 * 9.80665 * away * slope, delta=1e-9)
+        cg = np.array([0.05, 0.0, 0.1])
+        self.assertAlmostEqual(
+            see_saw(8.0, cg, np.array([0.0, 0.1, 0.0]), np.array([0.0, -0.1, 0.0])), 8.0 * 9.80665 * 0.05
+        )
+        self.assertAlmostEqual(see_saw(8.0, cg, np.array([0.15, 0.1, 0.0]), np.array([-0.05, -0.1, 0.0])), 0.0)
+
+    def test_the_rig_hangs_by_its_handle_as_a_pendulum_does(self) -> None:
+        carried = self.carried("long-zoom", self.book.operators[0], SupportKind.HANDHELD)
+        analysis = analyse(self.book.build("long-zoom"), self.book.parts, self.book.operators[0])
+        handle = next(
+            analysis.positions.touch[i]
+            for i, point in enumerate(analysis.assembly.touch_points)
+            if point.category is Category.HANDLE
+        )
+        pitch, _ = hang_angles(np.array([1.0, 0.0, 1.0]) * (analysis.body.cg - handle))
+        self.assertAlmostEqual(carried.handle.pitch, pitch, places=12)
+        self.assertFalse(carried.handle.turns_over)
+
+    def test_looking_up_and_far_down_strain_the_neck(self) -> None:
+        """Vasavada (2001), from memory: 0.03 m upright, 0.11 m at 30 degrees; the eyes alone do 0 to 30 (practice)."""
+        self.assertAlmostEqual(head_lever(math.radians(15)), 0.03)
+        self.assertAlmostEqual(head_lever(math.radians(60)), 0.11)
+        self.assertAlmostEqual(head_lever(math.radians(-30)), -0.05)
+
+    def first_parts(self, count: int) -> Analysis:
+        build = self.book.build("long-zoom")
+        return analyse(replace(build, parts=build.parts[:count]), self.book.parts, self.book.operators[0])
+
+    def test_without_grips_pad_or_mass_it_says_why(self) -> None:
+        operator = self.book.operators[0]
+        self.assertIs(carry(self.first_parts(1), operator, SupportKind.SHOULDER), Hindrance.NO_PAD)
+        self.assertIs(carry(self.first_parts(1), operator, SupportKind.HANDHELD), Hindrance.NO_GRIPS)
+        # The front-heavy rig before its grips are on.
+        bare = self.first_parts(16)
+        self.assertLess(bare.shoulder.rest.margin_x, 0.0)
+        self.assertIs(carry(bare, operator, SupportKind.SHOULDER), Hindrance.NOT_HELD)
+        kit = {key: replace(part, mass=None) for key, part in self.book.parts.items()}
+        empty = analyse(self.book.build("wide"), kit, operator)
+        self.assertIs(carry(empty, operator, SupportKind.SHOULDER), Hindrance.NO_MASS)
+
+    def test_a_rig_that_rests_without_hands_strains_no_arm(self) -> None:
+        found = carry(self.first_parts(3), self.book.operators[0], SupportKind.SHOULDER)
+        assert isinstance(found, Carry)
+        self.assertEqual([j.joint for j in found.joints], [Joint.NECK, Joint.LOW_BACK, Joint.HIP])
+        self.assertLess(abs(left_over(found.mass, found.cg, found.pad, found.held)).max(), 1e-9)
+
+    def test_split_takes_keep_their_length_and_stay_within_the_safe_half(self) -> None:
+        carried = self.carried("wide", replace(self.book.operators[0], strength=1.6), SupportKind.HANDHELD)
+        safe = 0.5 * carried.worst.hold.likely
+        takes = (Take(round(1.7 * safe), 60.0), Take(round(0.5 * safe), 60.0))
+        cut = split_takes(carried, takes)
+        assert cut is not None
+        self.assertEqual(len(cut), 3)
+        self.assertLessEqual(max(t.length for t in cut), safe)
+        self.assertAlmostEqual(sum(t.length for t in cut), sum(t.length for t in takes), delta=3)
+        self.assertIsNone(split_takes(carried, (Take(0.4 * safe, 60.0),)))
+
+
+if __name__ == "__main__":
+    unittest.main()
