@@ -97,7 +97,9 @@ def ways_to_lighten(
     if isinstance(now, Hindrance):
         return ()
     found: list[Lighter | None] = []
-    if go_on():
+    # No hold of the hands spares a neck.
+    by_the_arms = now.worst.joint is not BodyJoint.NECK
+    if by_the_arms and go_on():
         moved = best_grips(analysis, kit, operator, support, go_on)
         if moved is not None:
             found.append(moved)
@@ -105,9 +107,9 @@ def ways_to_lighten(
         place = best_hold(analysis, operator)
         if place is not None:
             found.append(_held_so(LighterKind.HOLD, analysis, kit, operator, support, place))
-    if go_on():
+    if by_the_arms and go_on():
         found.append(best_brace(analysis, kit, operator, support))
-    if now.worst.joint is BodyJoint.NECK and go_on():
+    if not by_the_arms and go_on():
         found.append(best_screen(analysis, kit, operator, support))
     good = [
         way

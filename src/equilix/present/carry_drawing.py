@@ -40,26 +40,60 @@ from equilix.present.scene import (
 )
 from equilix.present.units import MINUS, Kind, System, figure, unit_of
 
+#: px: below this width what stands side by side is stacked; the height of the figure then.
+STACKED, _FIGURE = 480.0, 230.0
+_OTHERS = 134.0
+
+
+def load_height(width: float) -> float:
+    """Return the least height (px) at which figure and bars of `width` px can be read."""
+    return _FIGURE + 8.0 + 50.0 + 7.0 * 34.0 if width < STACKED else 50.0 + 7.0 * 25.0
+
+
+def _others_columns(width: float, count: int) -> tuple[float, float, bool]:
+    """Return where the cards of `count` supports begin, how wide each is, and whether the table goes below them."""
+    left = 80.0 if width < 640.0 else 96.0
+    card = min(150.0 if width >= 640.0 else 112.0, (width - left) / max(count, 1))
+    return left, card, width - left - count * card < 260.0
+
+
+def others_height(width: float, count: int) -> float:
+    """Return the height (px) that the other supports, `count` in all, and the builds need at `width` px."""
+    return 2.0 * _OTHERS if _others_columns(width, count)[2] else _OTHERS
+
 
 def draw_load(
     analysis: Analysis, carried: Carry, takes: Sequence[Take], system: System, width: float, height: float
 ) -> Scene:
     """Return figure and joint bars."""
     scene = Scene()
-    narrow = width < 640.0
-    left = 150.0 if narrow else min(330.0, width * 0.42)
+    stacked, narrow = width < STACKED, width < 640.0
+    left = 0.0 if stacked else 150.0 if narrow else min(330.0, width * 0.42)
+    tall = _FIGURE if stacked else height
     tallest = max(float(p[2] + analysis.assembly.edges[i, 2]) for i, p in enumerate(analysis.positions.centre))
     tallest = max(tallest + float(carried.shift[2]), 1.04 * carried.operator.stature)
-    scale = (height - 50.0) / tallest
-    floor = height - 14.0
-    front_x, side_x = left * 0.22, left * (0.5 if narrow else 0.60)
+    scale = (tall - 50.0) / tallest
+    floor = tall - 14.0
+    beside = width if stacked else left
+    front_x, side_x = beside * (0.3 if stacked else 0.22), beside * (0.5 if narrow and not stacked else 0.60)
     scene.text(0, 18, "Load on the operator", 16, 600)
     views = ((1, front_x, "front"), (0, side_x, "right side"))
-    for axis, middle, words in views[1:] if narrow else views:
+    for axis, middle, words in views[1:] if narrow and not stacked else views:
         _draw_figure(scene, analysis, carried, axis, middle, floor, scale)
-        scene.text(middle, height - 1.0, words, 12, 400, "ink3", Anchor.MIDDLE)
-    scene.line(0.0, floor, left - 8, floor, "ink3", 1.2)
-    _draw_bars(scene, carried, takes, system, left, width, height, side_x, floor, scale)
+        scene.text(middle, tall - 1.0, words, 12, 400, "ink3", Anchor.MIDDLE)
+    scene.line(0.0, floor, beside - 8, floor, "ink3", 1.2)
+    places = [_across(_joint_place(carried, joint), 0, side_x, floor, scale) for joint in carried.joints]
+    _draw_bars(
+        scene,
+        carried,
+        takes,
+        system,
+        places,
+        left - 28.0 if stacked else left,
+        tall + 8.0 if stacked else 0.0,
+        width,
+        height,
+    )
     way = screen_from_eye(analysis.assembly, analysis.positions, carried.body, carried.shift)
     if way is not None and carried.gaze is not None:
         # After the leaders, which may run here.
@@ -266,64 +300,72 @@ def _draw_bars(
     carried: Carry,
     takes: Sequence[Take],
     system: System,
+    places: Sequence[tuple[float, float]],
     left: float,
+    above: float,
     width: float,
     height: float,
-    side_x: float,
-    floor: float,
-    scale: float,
 ) -> None:
+    """Draw the joints' bars from x `left` and y `above` on, with leaders to the joints at `places` beside them."""
     name_x, bar_x, right = left + 28.0, left + 136.0, width - 112.0
     most = max(0.4, *(1.3 * j.share for j in carried.joints))
     most = math.ceil(most * 10.0 + 0.2) / 10.0
     longest = max(take.length for take in takes) if takes else ONE_TAKE[0].length
     px = (right - bar_x) / most
-    top = 34.0
-    pitch = (height - top - 16.0) / max(len(carried.joints), 1)
-    scene.text(name_x, 20, "of strength", 12.5, 400, "ink3")
+    top = above + 34.0
+    pitch = min((height - top - 16.0) / max(len(carried.joints), 1), 60.0)
+    two_lines = pitch >= 33.0
+    scene.text(name_x, above + 20, "of strength", 12.5, 400, "ink3")
     step = next((s for s in (0.1, 0.2, 0.5, 1.0) if s * px >= 40.0), 2.0)
     for k in range(int(most / step + 1e-9) + 1):
         x = bar_x + k * step * px
         scene.line(x, top - 6, x, top + pitch * len(carried.joints) - 8, "rule", 1.0)
         text = f"{100 * k * step:.0f} %" if k else "0"
-        scene.text(x, 20, text, 12, 500, "ink3", Anchor.MIDDLE)
-    scene.text(width, 20, "holds", 12.5, 400, "ink3", Anchor.END)
+        scene.text(x, above + 20, text, 12, 500, "ink3", Anchor.MIDDLE)
+    scene.text(width, above + 20, "holds", 12.5, 400, "ink3", Anchor.END)
     worst = carried.worst
-    for row, joint in enumerate(carried.joints):
+    for row, (joint, place) in enumerate(zip(carried.joints, places, strict=True)):
         y = top + row * pitch
         on = joint is worst
-        place = _across(_joint_place(carried, joint), 0, side_x, floor, scale)
         color = "accent" if on else "ink3"
-        scene.path(polyline((place, (left - 4, y + 9), (name_x - 8, y + 9))), None, color, 1.6 if on else 0.8)
+        if above == 0.0:
+            scene.path(polyline((place, (left - 4, y + 9), (name_x - 8, y + 9))), None, color, 1.6 if on else 0.8)
         scene.path(circle(*place, 3.6), "accent" if on else "panel", color, 1.2)
         if on:
             scene.path(rect(name_x - 8, y - 5, width - name_x + 8, min(pitch - 2, 46), 3), "tint")
+        _draw_bar(scene, joint, share_for(joint.joint, longest), bar_x, y, px, most)
         name = JOINT_NAMES[joint.joint][0]
         scene.text(name_x, y + 11, name, 15, 600, "ink")
+        scene.text(width, y + 12, hold_words(joint.hold), 14, 600, "ink", Anchor.END)
+        if not two_lines:
+            if joint.side is not None:
+                scene.text(bar_x - 6.0, y + 11, joint.side.value, 12, 400, "ink2", Anchor.END)
+            continue
         if joint.side is not None:
             scene.text(name_x, y + 28, f"{joint.side} more", 12.5, 400, "ink2")
-        limit = share_for(joint.joint, longest)
-        over = joint.share > limit
-        scene.path(rect(bar_x, y + 1, max(joint.share * px, 1.5), 12), "fwd" if over else "accent")
-        low, high = joint.share / (1.0 + CAPACITY_DOUBT), joint.share / (1.0 - CAPACITY_DOUBT)
-        high = min(high, most)
-        scene.line(bar_x + low * px, y + 7, bar_x + high * px, y + 7, "ink", 1.2)
-        for end in (low, high):
-            scene.line(bar_x + end * px, y + 3, bar_x + end * px, y + 11, "ink", 1.2)
-        if limit < most:
-            x = bar_x + limit * px
-            scene.line(x, y - 3, x, y + 17, "ink", 2.4)
         kind = Kind.FORCE if joint.joint is Joint.HAND else Kind.MOMENT
         words = (
             f"{figure(joint.load, kind, system, unit=False)} of {figure(joint.capacity, kind, system, unit=False)} "
             f"{unit_of(kind, system)}"
         )
         scene.text(bar_x, y + 28, words, 12.5, 400, "ink2")
-        scene.text(width, y + 12, hold_words(joint.hold), 14, 600, "ink", Anchor.END)
         scene.text(width, y + 28, f"{100 * joint.share:.0f} %", 12.5, 400, "ink2", Anchor.END)
     x, y = min(bar_x, width - 270.0), height - 4.0
     scene.line(x + 1, y - 11, x + 1, y + 1, "ink", 2.4)
     scene.text(x + 9, y, f"gives out in {minutes(longest)}; bracket: strength ± 30 %", 12.5, 400, "ink2")
+
+
+def _draw_bar(scene: Scene, joint: JointLoad, limit: float, bar_x: float, y: float, px: float, most: float) -> None:
+    """Draw one share of strength with its bracket, and the heavy line where the longest take would end."""
+    scene.path(rect(bar_x, y + 1, max(joint.share * px, 1.5), 12), "fwd" if joint.share > limit else "accent")
+    low, high = joint.share / (1.0 + CAPACITY_DOUBT), joint.share / (1.0 - CAPACITY_DOUBT)
+    high = min(high, most)
+    scene.line(bar_x + low * px, y + 7, bar_x + high * px, y + 7, "ink", 1.2)
+    for end in (low, high):
+        scene.line(bar_x + end * px, y + 3, bar_x + end * px, y + 11, "ink", 1.2)
+    if limit < most:
+        x = bar_x + limit * px
+        scene.line(x, y - 3, x, y + 17, "ink", 2.4)
 
 
 # The reserve
@@ -402,12 +444,16 @@ def draw_others(
     current: tuple[int, int],
     width: float,
     height: float,
+    builds: int = 0,
 ) -> Scene:
-    """Return the supports side by side, regions ("support", kind), and builds by operators, ("cell", row, column)."""
+    """Return the supports side by side, regions ("support", kind), and builds by operators, ("cell", row, column).
+
+    `builds` is how many there are in all; the table may hold fewer.
+    """
     scene = Scene()
     scene.text(0, 18, "The same build, carried otherwise", 16, 600)
-    narrow = width < 640.0
-    left, card = (80.0, 112.0) if narrow else (96.0, 150.0)
+    left, card, stacked = _others_columns(width, len(options))
+    whole, height = height, min(height, _OTHERS) if stacked else height
     rows = ("Hold time", "Gives out", "Of strength", "Steadier")
     pitch = min(24.0, (height - 56.0) / len(rows))
     first = 62.0
@@ -429,7 +475,10 @@ def draw_others(
             (hold_words(worst.hold), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
         ):
             scene.text(x, first + k * pitch, words, 14, 600 if k == 0 else 400)
-    _draw_table(scene, table, operators, current, left + len(options) * card + 20, width, height)
+    if stacked:
+        _draw_table(scene, table, operators, current, 0.0, height, width, whole, builds)
+    else:
+        _draw_table(scene, table, operators, current, left + len(options) * card + 20, 0.0, width, whole, builds)
     return scene
 
 
@@ -439,21 +488,23 @@ def _draw_table(
     operators: Sequence[Operator],
     current: tuple[int, int],
     left: float,
+    above: float,
     width: float,
     height: float,
+    builds: int,
 ) -> None:
     longest = max((text_width(name, 13) for name, _ in table), default=0.0) + 12.0
-    wide = 90.0 if width < 640.0 else min(max(longest, 110.0), 190.0)
+    wide = 90.0 if width - left < 330.0 else min(max(longest, 110.0), 190.0)
     shown = operators[: max(1, int((width - left - wide) / 92))]
-    scene.text(left, 18, fitted("Other builds, other shoulders", 16, width - left), 16, 600)
+    scene.text(left, above + 18, fitted("Other builds, other shoulders", 16, width - left), 16, 600)
     column = (width - left - wide) / max(len(shown), 1)
     for j, operator in enumerate(shown):
         x = left + wide + j * column
-        scene.text(x, 45, fitted(operator.name, 13, column - 8), 13, 600, "ink2")
-    pitch = min(24.0, (height - 56.0) / 4)
-    room = int((height - 62.0) / pitch) + 1
+        scene.text(x, above + 45, fitted(operator.name, 13, column - 8), 13, 600, "ink2")
+    pitch = min(24.0, max((height - above - 56.0) / 4, 14.0))
+    room = max(int((height - above - 62.0) / pitch) + 1, 0)
     for i, (name, cells) in enumerate(table[:room]):
-        y = 62.0 + i * pitch
+        y = above + 62.0 + i * pitch
         scene.text(left, y, fitted(name, 13, wide - 6), 13, 400, "ink2")
         for j, carried in enumerate(cells[: len(shown)]):
             x = left + wide + j * column
@@ -466,5 +517,6 @@ def _draw_table(
             scene.text(x, y, words, 13, 600 if here else 400)
             box = ((x - 6, y - 15), (x + column - 10, y - 15), (x + column - 10, y + 5), (x - 6, y + 5))
             scene.regions.append(Region(("cell", str(i), str(j)), box))
-    if len(table) > room:
-        scene.text(left, height - 2, f"and {len(table) - room} more builds", 12, 400, "ink3")
+    more = max(builds, len(table)) - min(room, len(table))
+    if more > 0:
+        scene.text(left, height - 2, f"and {more} more builds", 12, 400, "ink3")

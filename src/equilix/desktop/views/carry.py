@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QHideEvent, QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QHideEvent, QKeyEvent, QResizeEvent
+from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis, analyse
 from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Operator, SupportKind, Take
@@ -15,6 +15,7 @@ from equilix.core.carry import Carry, Hindrance, Stagger, carry, doubts_of, stag
 from equilix.core.grasps import hands_at, places, thickness_of
 from equilix.core.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.desktop.job import Job, Latest, Progress
+from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.hold_row import HoldRow
 from equilix.desktop.widgets.panel import ShareBeam, SidePanel, WayCard
 from equilix.desktop.widgets.scene_view import SceneView
@@ -23,7 +24,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.balance import Verdict
-from equilix.present.carry_drawing import draw_load, draw_others, draw_reserve
+from equilix.present.carry_drawing import STACKED, draw_load, draw_others, draw_reserve, load_height, others_height
 from equilix.present.carry_view import (
     ONE_TAKE,
     cautions,
@@ -64,17 +65,26 @@ class CarryView(QWidget):
         self.hold = HoldRow()
         self.takes = TakesRow()
         self.others = SceneView("The same build, carried otherwise")
-        self.others.setMinimumHeight(134)
-        layout = QVBoxLayout(self)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        self.scroller = QScrollArea()
+        self.scroller.setWidgetResizable(True)
+        self.scroller.setFrameShape(QScrollArea.Shape.NoFrame)
+        self.scroller.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scroller.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        whole.addWidget(self.scroller)
+        inner = QWidget()
+        self.scroller.setWidget(inner)
+        layout = QVBoxLayout(inner)
         layout.setContentsMargins(24, 10, 24, 8)
         layout.setSpacing(4)
         layout.addWidget(self.load, 50)
         layout.addWidget(self.hold)
-        middle = QHBoxLayout()
-        middle.setSpacing(18)
-        middle.addWidget(self.reserve, 57)
-        middle.addWidget(self.plan, 43)
-        layout.addLayout(middle, 30)
+        self._middle = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._middle.setSpacing(18)
+        self._middle.addWidget(self.reserve, 57)
+        self._middle.addWidget(self.plan, 43)
+        layout.addLayout(self._middle, 30)
         layout.addWidget(self.takes)
         layout.addWidget(self.others, 18)
         self.carried: Carry | Hindrance = Hindrance.NO_MASS
@@ -187,6 +197,24 @@ class CarryView(QWidget):
             self._found = found
             if self.isVisible():
                 self._show()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """Give every drawing the height that it needs at this width; what does not fit scrolls."""
+        scale = text_scale()
+        width = (self.width() - 48) / scale
+        self.load.setMinimumHeight(round(load_height(width) * scale))
+        self.others.setMinimumHeight(round(others_height(width, len(SupportKind)) * scale))
+        stacked = width < STACKED
+        direction = QBoxLayout.Direction.TopToBottom if stacked else QBoxLayout.Direction.LeftToRight
+        if self._middle.direction() is not direction:
+            self._middle.setDirection(direction)
+        for view in (self.reserve, self.plan):
+            view.setMinimumHeight(round(140 * scale))
+        self.hold.fold(width < 700)
 
     def stop(self) -> None:
         """Stop seeking."""
@@ -364,7 +392,9 @@ class CarryView(QWidget):
                 (b.name, [carry(analyse(b, book.parts, o), o, self.support) for o in self._operators])
                 for b in self._builds
             ]
-        scene = draw_others(options, self.support, self._table, self._operators, (0, 0), width, height)
+        scene = draw_others(
+            options, self.support, self._table, self._operators, (0, 0), width, height, len(book.builds)
+        )
         self.others.show_scene(scene)
 
     def _press(self, key: tuple[str, ...], _x: float, _y: float) -> None:

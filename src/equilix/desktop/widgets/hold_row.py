@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from PySide6.QtCore import QTimer, Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
 from equilix.core.assembly.build import Brace, Grasp, Hold
 from equilix.core.errors import EquilixError
@@ -31,35 +31,56 @@ class HoldRow(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 2, 0, 4)
-        row.setSpacing(5)
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 2, 0, 4)
+        self._grid.setHorizontalSpacing(5)
+        self._grid.setVerticalSpacing(4)
         self.left, self.right, self.brace = QComboBox(), QComboBox(), QComboBox()
         self.thickness = QLineEdit()
         self._caption = label("Held", 14, 600)
-        row.addWidget(self._caption)
+        self._pairs: list[tuple[QWidget, QWidget]] = []
+        self._folded: bool | None = None
         for words, box, name in (
             ("left", self.left, "Left hand at"),
             ("right", self.right, "Right hand at"),
             ("brace", self.brace, "Brace"),
         ):
-            row.addWidget(label(words, 13, 400, "ink2"))
             box.setAccessibleName(name)
             box.setToolTip(name)
             box.setMinimumContentsLength(8)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.activated.connect(self._chosen)
-            row.addWidget(box, 1)
-        row.addWidget(label("grips", 13, 400, "ink2"))
+            self._pairs.append((label(words, 13, 400, "ink2"), box))
         self.thickness.setAccessibleName("Thickness of the grips")
         self.thickness.setToolTip("How thick the handgrips are; empty: from their own size in the kit")
         self.thickness.setFixedWidth(round(62 * text_scale()))
         self.thickness.editingFinished.connect(self._typed)
-        row.addWidget(self.thickness)
+        self._pairs.append((label("grips", 13, 400, "ink2"), self.thickness))
+        self.fold(False)
         self._hold = Hold()
         self._system = System.METRIC
         self._offered: tuple[Grasp, ...] = ()
         self._offered_names: tuple[str, ...] = ()
+
+    def fold(self, folded: bool) -> None:
+        """Lay the fields out in one row, or `folded` in two."""
+        if folded is self._folded:
+            return
+        self._folded = folded
+        while self._grid.takeAt(0) is not None:
+            pass
+        for column in range(self._grid.columnCount()):
+            self._grid.setColumnStretch(column, 0)
+        self._grid.addWidget(self._caption, 0, 0)
+        for k, (words, field) in enumerate(self._pairs):
+            line, column = (k // 2, k % 2) if folded else (0, k)
+            self._grid.addWidget(words, line, 1 + 2 * column)
+            if field is self.thickness:
+                # Aligned, or its fixed width would hold the column's.
+                self._grid.addWidget(field, line, 2 + 2 * column, Qt.AlignmentFlag.AlignLeft)
+            else:
+                self._grid.addWidget(field, line, 2 + 2 * column)
+                self._grid.setColumnStretch(2 + 2 * column, 1)
 
     def show_hold(
         self,
