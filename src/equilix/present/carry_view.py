@@ -21,7 +21,7 @@ from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
 from equilix.core.supports.shoulder import SORE_PRESSURE, pad_pressure
 from equilix.present.balance import FigureRow, Verdict
-from equilix.present.units import Kind, System, doubt, figure, number
+from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 #: The drawing when a build has no takes yet.
 ONE_TAKE = (Take(600.0, 300.0),)
@@ -111,13 +111,18 @@ def figures(
     carried: Carry, takes: Sequence[Take], system: System, sure: CarryDoubts | None = None
 ) -> tuple[FigureRow, ...]:
     """Return the figures of the panel, each with its own doubt from the rig where `sure` gives it."""
-    rows = [*_hand_rows(carried, system, sure), *_body_rows(carried, system, sure)]
+    rows = [*_hand_rows(carried, system, sure)]
+    if carried.arms:
+        rows.append(_arms_row(carried))
+    rows += _body_rows(carried, system, sure)
     if carried.handle is not None and carried.pad is None:
         rows.append(_handle_row(carried.handle, carried.mass, system, sure))
     if takes:
         longest = max(take.length for take in takes)
         rest = rest_for(carried, longest)
         words = "split it" if math.isinf(rest) else ("none to speak of" if rest < 5.0 else f"{minutes(rest)} or more")
+        safe = minutes(min(SAFE_SHARE * said_span(carried.worst.hold), MOST_SAID))
+        rows.append(FigureRow("Safe take, about", safe, "", "half of the time to the end; common practice"))
         rows.append(FigureRow(f"Rest after {minutes(longest)}", words, ""))
     if carried.steady is not None:
         roll, pitch, yaw = carried.steady
@@ -158,6 +163,19 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
         note = "" if push > 1.0 else "it adds nothing where the grips are: the CG is not over them"
         rows.append(FigureRow(_PUSHED_BY[carried.hold.brace], figure(push, Kind.FORCE, system), "", note))
     return rows
+
+
+def _arms_row(carried: Carry) -> FigureRow:
+    """Return elbow angles, how far the upper arms are raised and how far they stand out."""
+
+    def both(values: Sequence[float]) -> str:
+        texts = list(dict.fromkeys(f"{math.degrees(v):.0f}" for v in values))
+        return " and ".join(texts) + "°"
+
+    bent = both([math.pi - arm.elbow_angle for arm in carried.arms])
+    raised = both([arm.elevation for arm in carried.arms])
+    out = both([max(arm.tuck, 0.0) for arm in carried.arms])
+    return FigureRow("Elbows at", bent, "", f"upper arms raised {raised}, {out} out; easy is 90° and tucked")
 
 
 def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list[FigureRow]:
@@ -220,10 +238,10 @@ def _lift_row(carried: Carry, system: System) -> FigureRow:
     for place in PLACES:
         begin, end = lift_from(place, standing)
         lifts.append((place, min(recommended_limit(begin), recommended_limit(end))))
-    place, least = min(lifts, key=lambda pair: pair[1])
+    _, least = min(lifts, key=lambda pair: pair[1])
+    each = ", ".join(f"{place} {figure(most, Kind.MASS, system, extra=-1, unit=False)}" for place, most in lifts)
     good = [name for name, most in lifts if carried.mass <= most]
-    weight = figure(carried.mass, Kind.MASS, system, extra=-1)
-    note = f"from the {place}, the worst place; for {weight}, rare two-handed lifts, standing"
+    note = f"{each} {unit_of(Kind.MASS, system)}; rare two-handed lifts, standing"
     if carried.mass > least:
         note += f"; from {' or '.join(good)} it is within" if good else "; let two people lift it"
     return FigureRow("To lift, NIOSH", f"up to {figure(least, Kind.MASS, system, extra=-1)}", "", note)
