@@ -5,10 +5,12 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
-from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Operator, Sex, SupportKind, Take
-from equilix.core.carry import Carry, carry
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, SupportKind, Take
+from equilix.core.carry import Carry, carry, staggers
 from equilix.core.errors import EditError
+from equilix.core.grasps import places
+from equilix.core.lighten import ways_to_lighten
 from equilix.core.operator.strength import Joint
 from equilix.core.supports.shoulder import pad_pressure
 from equilix.desktop.widgets.takes_row import parse_time, time_text
@@ -16,9 +18,12 @@ from equilix.document.edits.book import PutOperator
 from equilix.document.edits.builds import ChangeBuild
 from equilix.io.demo import demo_book
 from equilix.io.format import decode_book, encode_book
-from equilix.present.carry_drawing import draw_load
-from equilix.present.carry_view import hold_words, minutes, share_for
-from equilix.present.scene import PathItem
+from equilix.present.balance import FigureRow
+from equilix.present.carry_drawing import draw_load, draw_others, load_height, others_height
+from equilix.present.carry_view import changed_figures, hold_words, minutes, share_for
+from equilix.present.grip_plan import draw_grip_plan, place_name
+from equilix.present.light_ways import light_ways
+from equilix.present.scene import Anchor, PathItem, Scene, TextItem, text_width
 from equilix.present.units import System
 
 
@@ -83,6 +88,109 @@ class Words(unittest.TestCase):
                             )
             pressed = pad_pressure(carried.held.pad_force, analysis.build.shoulder)
             self.assertGreater(pressed, 0.0)
+
+    def test_ways_say_what_to_do_in_plain_words(self) -> None:
+        book = demo_book()
+        build, operator = book.build("wide"), book.operators[0]
+        held = replace(build, hold=Hold(ahead=0.45, below=0.02))
+        for made, support in ((build, SupportKind.HANDHELD), (held, SupportKind.HANDHELD)):
+            analysis = analyse(made, book.parts, operator)
+            now = carry(analysis, operator, support)
+            assert isinstance(now, Carry)
+            found = ways_to_lighten(analysis, book.parts, operator, support, made.takes)
+            self.assertTrue(found)
+            for card in light_ways(found, now, analysis, System.METRIC):
+                self.assertRegex(card.title, r"^(Slide|Turn|Hold it|Tuck|Rest|Sit|Split|Put) ")
+                self.assertIsNotNone(card.build)
+                for line in card.lines:
+                    self.assertTrue(line.endswith("."), line)
+        titles = [w.title for w in light_ways(found, now, analysis, System.IMPERIAL)]
+        self.assertTrue(all(" mm" not in title for title in titles), titles)
+
+    def test_what_changes_is_written_from_old_to_new(self) -> None:
+        before = (FigureRow("A", "41 N up", "± 2"), FigureRow("B", "2° nose up", ""), FigureRow("C", "5", ""))
+        after = (
+            FigureRow("A", "22 N up", "± 2"),
+            FigureRow("B", "3° nose down", "", "low mode"),
+            FigureRow("C", "5", ""),
+        )
+        rows = changed_figures(before, after)
+        self.assertEqual(rows[0].value, "41 → 22 N up")
+        self.assertEqual((rows[1].value, rows[1].note), ("3° nose down", "was 2° nose up; low mode"))
+        self.assertEqual(rows[2], after[2])
+
+    def test_a_place_has_a_name_that_can_be_told_from_the_others(self) -> None:
+        book = demo_book()
+        analysis = analyse(book.build("wide"), book.parts, book.operators[0])
+        names = [place_name(place, analysis) for place in places(analysis.assembly, analysis.positions)]
+        self.assertEqual(len(set(names)), len(names))
+        self.assertIn("Under the zoom 35–70", names)
+
+
+def boxes(scene: Scene) -> list[tuple[float, float, float, float, str]]:
+    """Return left, top, right and bottom of every text, a little less than it may take."""
+    found = []
+    for item in scene.items:
+        if isinstance(item, TextItem) and item.text:
+            wide = 0.82 * text_width(item.text, item.size)
+            left = {Anchor.START: item.x, Anchor.MIDDLE: item.x - wide / 2, Anchor.END: item.x - wide}[item.anchor]
+            found.append((left, item.y - 0.72 * item.size, left + wide, item.y, item.text))
+    return found
+
+
+class Legible(unittest.TestCase):
+    """No text on another, none outside, at every width and height that a window gives."""
+
+    SIZES = ((780.0, 330.0), (900.0, 420.0), (560.0, 225.0), (520.0, 240.0), (430.0, 540.0))
+
+    def check(self, scene: Scene, width: float, height: float, what: str) -> None:
+        found = boxes(scene)
+        for k, (left, top, right, bottom, text) in enumerate(found):
+            self.assertGreaterEqual(left, -1.0, (what, text))
+            self.assertLessEqual(right, width + 1.0, (what, text))
+            self.assertLessEqual(bottom, height + 1.0, (what, text))
+            for other in found[k + 1 :]:
+                apart = right <= other[0] or other[2] <= left or bottom <= other[1] or other[3] <= top
+                self.assertTrue(apart, (what, text, other[4]))
+
+    def carried(self, operator: Operator, support: SupportKind, hold: Hold) -> tuple[Analysis, Carry]:
+        book = demo_book()
+        analysis = analyse(replace(book.build("wide"), hold=hold), book.parts, operator)
+        found = carry(analysis, operator, support)
+        assert isinstance(found, Carry)
+        return analysis, found
+
+    def test_figure_and_bars(self) -> None:
+        for operator in (Operator("s", "S", 1.45, 45.0), Operator("t", "T", 2.05, 110.0)):
+            for support, hold in (
+                (SupportKind.SHOULDER, Hold()),
+                (SupportKind.HANDHELD, Hold()),
+                (SupportKind.HANDHELD, Hold(brace=Brace.KNEES)),
+            ):
+                analysis, found = self.carried(operator, support, hold)
+                for width, height in self.SIZES:
+                    self.assertLessEqual(load_height(width), height + 20.0)
+                    scene = draw_load(analysis, found, (), System.METRIC, width, height)
+                    self.check(scene, width, height, f"{operator.name} {support} {hold.brace} {width}")
+
+    def test_the_hands_from_above(self) -> None:
+        for hold in (Hold(), Hold(left=Grasp("lens", "under it"))):
+            analysis, found = self.carried(demo_book().operators[0], SupportKind.HANDHELD, hold)
+            for width, height in ((330.0, 175.0), (430.0, 200.0), (230.0, 140.0)):
+                scene = draw_grip_plan(analysis, found, staggers(analysis, found), System.METRIC, width, height)
+                self.check(scene, width, height, f"plan {width} {hold.left}")
+
+    def test_the_other_supports_and_builds(self) -> None:
+        """Also with five supports, which there will be."""
+        book = demo_book()
+        _, found = self.carried(book.operators[0], SupportKind.HANDHELD, Hold())
+        for count in (2, 5):
+            options = [(list(SupportKind)[k % 2], found) for k in range(count)]
+            table = [(build.name, [found, found]) for build in book.builds]
+            for width in (780.0, 560.0, 430.0):
+                height = others_height(width, count)
+                scene = draw_others(options, SupportKind.HANDHELD, table, book.operators[:2], (0, 0), width, height, 3)
+                self.check(scene, width, height, f"others {count} {width}")
 
 
 if __name__ == "__main__":

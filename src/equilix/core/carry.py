@@ -32,7 +32,7 @@ from equilix.core.operator.body import (
     reach_for,
 )
 from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_time
-from equilix.core.operator.fatigue import Block, Reserve, reserve_over, rest_needed
+from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
 from equilix.core.operator.holding import Contact, Held, Measure, Prop, Push, hold, measures, propped_load
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.operator_head import PAD_FROM_MIDLINE
@@ -166,6 +166,28 @@ class Carry:
     def worst(self) -> JointLoad:
         """The joint that gives out first."""
         return min(self.joints, key=lambda j: (j.hold.likely, -j.share))
+
+    def better_than(self, other: Carry) -> bool:
+        """Whether takes can be noticeably longer than with `other`, or as long and it ends noticeably later."""
+        if abs(self.safe - other.safe) > 0.001 * other.safe:
+            return self.safe > other.safe
+        return self.worst.hold.cautious > 1.001 * other.worst.hold.cautious
+
+    @property
+    def unsupported(self) -> bool:
+        """Whether the arms hold themselves up: no shoulder carries the rig, nothing the elbows or the grips."""
+        return self.pose.pad is None and not self.pose.props and not self.body.seated
+
+    @property
+    def safe(self) -> float:
+        """How long (s) a take may be: half of the time to the end, and no longer than ISO 11226 has arms raised so."""
+        half = SAFE_SHARE * self.worst.hold.cautious
+        return min(half, self.posture) if self.unsupported else half
+
+    @property
+    def by_posture(self) -> bool:
+        """Whether raised arms rather than the load set the length of a take."""
+        return self.unsupported and self.posture < SAFE_SHARE * self.worst.hold.cautious
 
     @property
     def out_of_reach(self) -> bool:
@@ -307,7 +329,7 @@ def best_hold(analysis: Analysis, operator: Operator) -> Hold | None:
         if isinstance(carried, Hindrance):
             return
         like = carried
-        if not carried.out_of_reach and (found is None or carried.worst.hold.likely > found.worst.hold.likely):
+        if not carried.out_of_reach and (found is None or carried.better_than(found)):
             found = carried
 
     for ahead in range(220, 461, 60):

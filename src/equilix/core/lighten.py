@@ -37,7 +37,6 @@ from equilix.core.carry import (
     screen_from_eye,
 )
 from equilix.core.grasps import hands_at
-from equilix.core.operator.fatigue import SAFE_SHARE
 from equilix.core.operator.strength import Joint as BodyJoint
 
 #: m between the places tried along a slide.
@@ -89,7 +88,7 @@ def ways_to_lighten(
     takes: Sequence[Take],
     go_on: Callable[[], bool] = lambda: True,
 ) -> tuple[Lighter, ...]:
-    """Return the ways that make the first joint to give out last at least 5 % longer, the best first.
+    """Return the ways that make takes at least 5 % longer safe at less of the strength, the longest first.
 
     Splitting takes comes last: it costs the day rather than the rig. `go_on` is asked between steps.
     """
@@ -111,18 +110,19 @@ def ways_to_lighten(
         found.append(best_brace(analysis, kit, operator, support))
     if not by_the_arms and go_on():
         found.append(best_screen(analysis, kit, operator, support))
-    good = [
-        way
-        for way in found
-        if way is not None
-        and way.carried.worst.hold.likely >= WORTH * now.worst.hold.likely
-        and way.carried.worst.share <= now.worst.share - LEAST_SHARE
-    ]
-    good.sort(key=lambda way: -way.carried.worst.hold.likely)
+    good = [way for way in found if way is not None and _worth(way.carried, now)]
+    good.sort(key=lambda way: -way.carried.safe)
     split = split_takes(now, takes)
     if split is not None:
         good.append(Lighter(LighterKind.SPLIT, now, takes=split))
     return tuple(good)
+
+
+def _worth(then: Carry, now: Carry) -> bool:
+    """Whether takes are so much longer that it is worth a change; a hair less of a light load is not."""
+    if then.safe < WORTH * now.safe or then.safe <= 0.0:
+        return False
+    return now.by_posture or then.worst.share <= now.worst.share - LEAST_SHARE
 
 
 def _held_so(
@@ -148,7 +148,7 @@ def best_brace(analysis: Analysis, kit: Kit, operator: Operator, support: Suppor
         and not way.carried.out_of_reach
         and not way.carried.pose.missed
     ]
-    return max(found, key=lambda way: way.carried.worst.hold.likely, default=None)
+    return max(found, key=lambda way: way.carried.safe, default=None)
 
 
 def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: SupportKind) -> Lighter | None:
@@ -201,7 +201,7 @@ def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: Suppo
         carried = carry(after, operator, support)
         if isinstance(carried, Hindrance) or carried.gaze is None or len(after.findings) > len(analysis.findings):
             continue
-        if carried.worst.hold.likely > now.worst.hold.likely:
+        if carried.better_than(now):
             return Lighter(LighterKind.SCREEN, carried, after)
     return None
 
@@ -298,7 +298,7 @@ def best_grips(
         for _ in range(3):
             if not search.round(fine):
                 break
-    if not go_on() or search.lasts <= now.worst.hold.likely * 1.001:
+    if not go_on() or search.carried is now:
         return None
     start = {placed.id: placed.setting for placed in analysis.build.parts}
     changes = [
@@ -326,7 +326,7 @@ class _GripSearch:
         support: SupportKind,
         go_on: Callable[[], bool],
     ) -> None:
-        self.best, self.carried, self.lasts = analysis, now, now.worst.hold.likely
+        self.best, self.carried = analysis, now
         self.joints, self.settings = joints, [analysis.build.placed(j.placed_id).setting for j in joints]
         self._kit, self._operator, self._support, self._go_on = kit, operator, support, go_on
         self._clashes = len(analysis.findings)
@@ -383,19 +383,20 @@ class _GripSearch:
         carried = carry(tried, self._operator, self._support, like=self.carried)
         if isinstance(carried, Hindrance) or carried.out_of_reach:
             return False
-        lasts = carried.worst.hold.likely
-        if lasts <= self.lasts * 1.001:
+        if not carried.better_than(self.carried):
             return False
-        self.best, self.carried, self.lasts, self.settings = tried, carried, lasts, settings
+        self.best, self.carried, self.settings = tried, carried, settings
         return True
 
 
 def split_takes(carried: Carry, takes: Sequence[Take]) -> tuple[Take, ...] | None:
-    """Return the takes with those cut that last longer than the safe half of what the first joint to give out holds.
+    """Return the takes with those cut that last longer than a safe take.
 
     None if none needs it, if one would have to be cut more than four times, or if it fails even so.
     """
-    safe = SAFE_SHARE * carried.worst.hold.likely
+    safe = carried.safe
+    if safe <= 0.0:
+        return None
     cut: list[Take] = []
     for take in takes:
         pieces = math.ceil(take.length / safe - 1e-9)

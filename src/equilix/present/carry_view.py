@@ -111,19 +111,39 @@ def figures(
     carried: Carry, takes: Sequence[Take], system: System, sure: CarryDoubts | None = None
 ) -> tuple[FigureRow, ...]:
     """Return the figures of the panel, each with its own doubt from the rig where `sure` gives it."""
-    rows = [*_hand_rows(carried, system, sure)]
-    if carried.arms:
-        rows.append(_arms_row(carried))
-    rows += _body_rows(carried, system, sure)
-    if carried.handle is not None and carried.pad is None:
-        rows.append(_handle_row(carried.handle, carried.mass, system, sure))
+    rows = [*_hand_rows(carried, system, sure), *_body_rows(carried, system, sure)]
     if takes:
         longest = max(take.length for take in takes)
         rest = rest_for(carried, longest)
         words = "split it" if math.isinf(rest) else ("none to speak of" if rest < 5.0 else f"{minutes(rest)} or more")
-        safe = minutes(min(SAFE_SHARE * said_span(carried.worst.hold), MOST_SAID))
-        rows.append(FigureRow("Safe take, about", safe, "", "half of the time to the end; common practice"))
+        safe = minutes(min(carried.safe, MOST_SAID)) if carried.safe > 0.0 else "none"
+        note = "half of the time to the end; common practice"
+        if carried.by_posture:
+            note = "arms raised like this, unsupported (ISO 11226)"
+        rows.append(FigureRow("Safe take, about", safe, "", note))
         rows.append(FigureRow(f"Rest after {minutes(longest)}", words, ""))
+    return tuple(rows)
+
+
+def more_figures(carried: Carry, system: System, sure: CarryDoubts | None = None) -> tuple[FigureRow, ...]:
+    """Return the figures that stand below the ways: posture, eye, legs, top handle, steadiness and lifting."""
+    rows = [_arms_row(carried)] if carried.arms else []
+    if carried.gaze is not None:
+        degrees = math.degrees(carried.gaze)
+        note = (
+            ""
+            if 0.0 <= degrees <= 30.0
+            else ("raise" if degrees > 30.0 else "lower") + " the screen: easy is level to 30° down"
+        )
+        way = "down" if degrees >= 0.0 else "up"
+        rows.append(FigureRow("Gaze to the screen", f"{abs(degrees):.0f}° {way}", "", note))
+    heavier = max(carried.right_leg, 1.0 - carried.right_leg)
+    if heavier >= 0.515:
+        leg = "right" if carried.right_leg > 0.5 else "left"
+        pm = f"± {max(round(200.0 * sure.right_leg), 1)}" if sure is not None else ""
+        rows.append(FigureRow(f"On the {leg} leg", f"{100 * heavier:.0f} %", pm, "of body and rig, feet 30 cm apart"))
+    if carried.handle is not None and carried.pad is None:
+        rows.append(_handle_row(carried.handle, carried.mass, system, sure))
     if carried.steady is not None:
         roll, pitch, yaw = carried.steady
         note = f"roll × {number(roll, 0)}, pan × {number(yaw, 0)}; the bare camera is 1"
@@ -203,20 +223,6 @@ def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
         rows.append(
             FigureRow("See-saw", words, _pm(sure.see_saw if sure is not None else None, Kind.MOMENT, system), note)
         )
-    if carried.gaze is not None:
-        degrees = math.degrees(carried.gaze)
-        note = (
-            ""
-            if 0.0 <= degrees <= 30.0
-            else ("raise" if degrees > 30.0 else "lower") + " the screen: easy is level to 30° down"
-        )
-        way = "down" if degrees >= 0.0 else "up"
-        rows.append(FigureRow("Gaze to the screen", f"{abs(degrees):.0f}° {way}", "", note))
-    heavier = max(carried.right_leg, 1.0 - carried.right_leg)
-    if heavier >= 0.515:
-        leg = "right" if carried.right_leg > 0.5 else "left"
-        pm = f"± {max(round(200.0 * sure.right_leg), 1)}" if sure is not None else ""
-        rows.append(FigureRow(f"On the {leg} leg", f"{100 * heavier:.0f} %", pm, "of body and rig, feet 30 cm apart"))
     return rows
 
 

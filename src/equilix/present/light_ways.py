@@ -12,7 +12,7 @@ from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Brace, Build
 from equilix.core.carry import Carry, usual_hold
 from equilix.core.lighten import Lighter, LighterKind
-from equilix.present.carry_view import JOINT_NAMES, hold_words, minutes, said_span
+from equilix.present.carry_view import JOINT_NAMES, MOST_SAID, hold_words, minutes
 from equilix.present.units import Kind, System, figure
 from equilix.present.ways import short_name
 
@@ -58,9 +58,10 @@ def _light_way(way: Lighter, now: Carry, analysis: Analysis, system: System) -> 
     words = f"{JOINT_NAMES[after.joint][1]} {was} to {then}"
     if before.joint is not after.joint:
         words = f"{JOINT_NAMES[before.joint][1]} {was}, then {JOINT_NAMES[after.joint][1]} {then}"
-    gain = said_span(after.hold) - said_span(before.hold)
+    gain = min(way.carried.safe, MOST_SAID) - min(now.safe, MOST_SAID)
     cost = f"+{minutes(gain)}" if gain >= 10.0 else ""
-    time = f"Holds {hold_words(after.hold)} instead of {hold_words(before.hold)}."
+    takes = (minutes(min(c.safe, MOST_SAID)) if c.safe > 0.0 else "none" for c in (way.carried, now))
+    time = f"Holds {hold_words(after.hold)}, takes of {' instead of '.join(takes)}."
     build = way.after.build if way.after is not None else None
     lines: tuple[str, ...]
     match way.kind:

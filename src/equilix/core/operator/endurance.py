@@ -73,6 +73,11 @@ class HoldTime:
     by_classic: float
     beyond: bool
 
+    @property
+    def cautious(self) -> float:
+        """The time (s) to plan with: the likely one, the low end where all is extrapolated."""
+        return self.low if self.beyond else self.likely
+
 
 def hold_time(joint: Joint, share: float) -> HoldTime:
     """Return the holding time at `share` of capacity: the shorter of power law and fatigue model.

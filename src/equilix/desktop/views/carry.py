@@ -30,6 +30,7 @@ from equilix.present.carry_view import (
     cautions,
     changed_figures,
     figures,
+    more_figures,
     reserve_story,
     spoken,
     verdict,
@@ -307,11 +308,13 @@ class CarryView(QWidget):
         panel.add_verdict(verdict(shown, previewed=self.chosen is not None))
         self.cards = []
         if isinstance(self.carried, Carry) and isinstance(shown, Carry) and analysis is not None:
-            rows = figures(shown, self._shown_takes(), system, doubts_of(self._previewed() or analysis, shown))
+            sure = doubts_of(self._previewed() or analysis, shown)
+            rows, more = figures(shown, self._shown_takes(), system, sure), more_figures(shown, system, sure)
             if self.chosen is not None:
                 rows = changed_figures(figures(self.carried, self._takes(), system), rows)
+                more = changed_figures(more_figures(self.carried, system), more)
             panel.add_figures(rows)
-            panel.add_heading("Ways to lighten", "working…" if self.job is not None else "most gain first")
+            panel.add_heading("Ways to lighten", "working…" if self.job is not None else "longest takes first")
             for number, way in enumerate(self.ways, 1):
                 card = WayCard(number, way, self.chosen == number - 1, ShareBeam, "shown at left")
                 card.chosen.connect(self.choose_way)
@@ -321,6 +324,8 @@ class CarryView(QWidget):
                 panel.add_rule()
             if not self.ways and self.job is None:
                 panel.add_text("No other place for the grips, and no other hold, would last noticeably longer.")
+            panel.add_heading("And also")
+            panel.add_figures(more)
             panel.add_heading("Mind")
             for caution in cautions(shown, analysis):
                 panel.add_text(caution)
