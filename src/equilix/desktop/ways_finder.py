@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QObject, Signal
 
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.parts import Part
 from equilix.desktop.job import Latest, Progress
 from equilix.desktop.workspace import Workspace
-from equilix.present.ways import Way
+
+if TYPE_CHECKING:
+    from equilix.present.ways import Way
 
 #: ms without a change after which ways are sought.
 SETTLED = 60

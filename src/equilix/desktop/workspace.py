@@ -21,10 +21,10 @@ from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences, store_preferences
 from equilix.io.recovery import Journal
 from equilix.present.units import System
-from equilix.present.ways import Way
 
 if TYPE_CHECKING:
     from equilix.core.carry import Carry, Hindrance
+    from equilix.present.ways import Way
 
 
 class Workspace(QObject):

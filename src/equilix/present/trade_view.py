@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from equilix.core.solver.strategies import TradePoint
+from typing import TYPE_CHECKING
+
 from equilix.core.units import to_display
 from equilix.present.scene import Anchor, Region, Scene, circle, polygon, polyline, rect, text_width
 from equilix.present.units import Kind, System, figure, number, unit_of
-from equilix.present.ways import Way
+
+if TYPE_CHECKING:
+    from equilix.core.solver.strategies import TradePoint
+    from equilix.present.ways import Way
 
 
 def draw_trade(

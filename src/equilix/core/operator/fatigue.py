@@ -90,31 +90,33 @@ def _run(
 ) -> tuple[np.ndarray, float | None]:
     """Return 1 - M on the grid of `step`, and when the load can't be held any more (s)."""
     fatigue, recovery = RATES[joint]
-    total = sum(block.take + block.rest for block in blocks)
-    grid = np.arange(math.floor(total / step + 1e-9) + 1) * step
-    tired = np.zeros(len(grid))
+    pieces: list[tuple[float, float, float, float]] = []  # begins, tired then, rate, settles at
     now, m = 0.0, 0.0
     fails: float | None = None
 
-    def fill(length: float, rate: float, settles: float) -> None:
+    def go(length: float, rate: float, settles: float) -> None:
         nonlocal now, m
-        first, after = np.searchsorted(grid, [now - 1e-9, now + length - 1e-9])
-        inside = grid[first:after] - now
-        tired[first:after] = settles + (m - settles) * np.exp(-rate * inside)
-        m = settles + (m - settles) * math.exp(-rate * length)
-        now += length
+        if length > 0.0:
+            pieces.append((now, m, rate, settles))
+            m = settles + (m - settles) * math.exp(-rate * length)
+            now += length
 
     for block in blocks:
         end = time_to_failure(joint, share, m)
         held = min(end, block.take)
-        fill(held, recovery, fatigue * share / recovery)
+        go(held, recovery, fatigue * share / recovery)
         if end < block.take:
             if fails is None:
                 fails = now
-            fill(block.take - held, fatigue + recovery, fatigue / (fatigue + recovery))
-        fill(block.rest, factor * recovery, 0.0)
-    tired[grid > now - 1e-9] = m
-    return 1.0 - tired, fails
+            go(block.take - held, fatigue + recovery, fatigue / (fatigue + recovery))
+        go(block.rest, factor * recovery, 0.0)
+    grid = np.arange(math.floor(now / step + 1e-9) + 1) * step
+    if not pieces:
+        return np.ones(len(grid)), fails
+    begin, tired, rate, settles = np.array(pieces).T
+    at = np.searchsorted(begin, grid + 1e-9, side="right") - 1
+    ends = settles[at]
+    return 1.0 - (ends + (tired[at] - ends) * np.exp(-rate[at] * (grid - begin[at]))), fails
 
 
 def rest_needed(joint: Joint, share: float, take: float, factor: float | None = None) -> float:

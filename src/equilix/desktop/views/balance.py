@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QKeyEvent
@@ -24,7 +25,9 @@ from equilix.present.balance import BalanceModel, Verdict, balance_model
 from equilix.present.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
 from equilix.present.lens_view import tolerance_words
 from equilix.present.units import Kind, parse
-from equilix.present.ways import Way
+
+if TYPE_CHECKING:
+    from equilix.present.ways import Way
 
 LEDGER, TRADE, LENSES, WEIGHT = "ledger", "trade", "lenses", "weight"
 
