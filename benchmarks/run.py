@@ -11,7 +11,6 @@ import statistics
 import subprocess
 import sys
 import tempfile
-import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import replace

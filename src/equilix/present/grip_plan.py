@@ -84,7 +84,9 @@ def draw_grip_plan(
         words = f"{arm.side} {figure(load.size, Kind.FORCE, system)}"
         anchor = Anchor.MIDDLE if 40.0 < x < right - 40.0 else Anchor.END if x > 40.0 else Anchor.START
         edge = 12.0 if anchor is Anchor.END else -12.0 if anchor is Anchor.START else 0.0
-        scene.text(x + edge, y + (21.0 if arm.side is Side.RIGHT else -11.0), words, 12.5, 600, "ink", anchor)
+        # Beside the rig, where no other place for a hand is covered.
+        outside = at(least)[1] + 22.0 if arm.side is Side.RIGHT else at(most)[1] - 11.0
+        scene.text(x + edge, outside, words, 12.5, 600, "ink", anchor)
     if right < width:
         _draw_arrangements(scene, carried, arrangements, system, right + 12.0, width, top)
     return scene
@@ -113,8 +115,10 @@ def _draw_line(
         off = (carried.cg - carried.shift - first)[:2]
         away = abs(float(line[0] * off[1] - line[1] * off[0])) / float(np.linalg.norm(line))
         words = figure(away, Kind.LENGTH, system)
-        low = max(fy, cg[1]) + 18.0
-        scene.text((fx + cg[0]) / 2, low, words, 12.5, 600, "fwdT", Anchor.MIDDLE)
+        # On the CG's far side: between it and the line the hands are near.
+        behind = cg[0] < fx
+        anchor = Anchor.END if behind else Anchor.START
+        scene.note(cg[0] + (-11.0 if behind else 11.0), cg[1] + 4.5, words, 12.5, "fwdT", anchor)
 
 
 def _draw_arrangements(

@@ -164,6 +164,8 @@ def screen_title(way: Lighter, analysis: Analysis, system: System) -> str:
         if new:
             on = parts[new[0].parent or ""]
             mount = on.mount(new[0].mount)
+            if new[0].parent == old.parent:
+                return f"Put {short_name(holder.name)} between {short_name(on.name)} and {name}"
             return f"Put {name} on {short_name(holder.name)}, that on {short_name(on.name)}, {mount.name or mount.id}"
         mount = holder.mount(placed.mount)
         return f"Put {name} on {short_name(holder.name)}, {mount.name or mount.id}"
