@@ -13,7 +13,14 @@ from scipy.integrate import solve_ivp
 from equilix.core.assembly.build import Operator, Sex, Shoulder, Side
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.operator.body import Arm, Body, arm_weights, body_of, reach_for
-from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_time, power_law, rohmert
+from equilix.core.operator.endurance import (
+    HoldTime,
+    arm_posture_limit,
+    head_posture_limit,
+    hold_time,
+    power_law,
+    rohmert,
+)
 from equilix.core.operator.fatigue import (
     RATES,
     REST_FACTOR,
@@ -114,6 +121,12 @@ class EnduranceTest(unittest.TestCase):
         limits = [arm_posture_limit(math.radians(a)) for a in (20.0, 20.001, 40.0, 59.999, 61.0)]
         self.assertEqual(limits[0], math.inf)
         np.testing.assert_allclose(limits[1:], [180.0, 120.0, 60.0, 0.0], atol=0.02)
+
+    def test_posture_limits_of_the_head(self) -> None:
+        """ISO 11226:2000, head inclination: 25 to 85 degrees, 8 to 1 min; bent back only with support. From memory."""
+        limits = [head_posture_limit(math.radians(a)) for a in (-1.0, 0.0, 25.0, 55.0, 84.999, 86.0)]
+        self.assertEqual([limits[0], limits[1], limits[2], limits[5]], [0.0, math.inf, math.inf, 0.0])
+        np.testing.assert_allclose(limits[3:5], [270.0, 60.0], atol=0.02)
 
     def test_a_guess_of_strength_gives_a_wide_range(self) -> None:
         held = hold_time(Joint.SHOULDER, 0.4)

@@ -109,7 +109,7 @@ class CarryRoom(DemoWindowTestCase):
 
     def test_the_cautions_stand_beside_the_figures(self) -> None:
         said = self.panel_text()
-        for words in ("not medical advice", "Makers’ limits", "NIOSH", "ISO 11226"):
+        for words in ("The head bends back by", "not medical advice", "Makers’ limits", "NIOSH", "ISO 11226"):
             self.assertIn(words, said)
 
     def test_the_operator_dialog_takes_measured_figures(self) -> None:

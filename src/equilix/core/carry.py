@@ -436,13 +436,20 @@ def gaze_down(d: np.ndarray) -> float:
     return math.atan2(-float(d[2]), math.hypot(float(d[0]), float(d[1])))
 
 
+def head_bend(gaze: float) -> float:
+    """Return how far (rad) the head bends forward for a `gaze` below level; negative: back.
+
+    The eyes do 30 degrees of looking down and nothing of looking up; the neck does the rest.
+    """
+    return gaze - EASY_GAZE if gaze > EASY_GAZE else min(gaze, 0.0)
+
+
 def head_lever(gaze: float) -> float:
     """Return how far (m) the head's centre lies ahead of C7/T1 for a `gaze` (rad) below level.
 
-    The eyes do 30 degrees of it, the neck the rest; looking up bends it back, which moves the centre back alike.
-    Between upright and 30 degrees linear.
+    Bending back moves the centre back alike. Between upright and 30 degrees linear.
     """
-    bend = gaze - EASY_GAZE if gaze > EASY_GAZE else min(gaze, 0.0)
+    bend = head_bend(gaze)
     return HEAD_AHEAD + (HEAD_AHEAD_BENT - HEAD_AHEAD) * min(bend, math.radians(60.0)) / math.radians(30.0)
 
 

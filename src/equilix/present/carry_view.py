@@ -12,10 +12,10 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Brace, SupportKind, Take
 from equilix.core.assembly.parts import Category
-from equilix.core.carry import DISC_LIMIT, Carry, CarryDoubts, Hindrance, Hung, JointLoad, reserves, rest_for
+from equilix.core.carry import DISC_LIMIT, Carry, CarryDoubts, Hindrance, Hung, JointLoad, head_bend, reserves, rest_for
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.operator.body import body_of
-from equilix.core.operator.endurance import HoldTime, hold_time
+from equilix.core.operator.endurance import HoldTime, head_posture_limit, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
 from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
@@ -290,6 +290,17 @@ def cautions(carried: Carry, analysis: Analysis) -> tuple[str, ...]:
             said.append(
                 f"Arms raised like this alone: {minutes(carried.posture)} at most (ISO 11226), without any rig."
             )
+    if carried.gaze is not None:
+        bend = head_bend(carried.gaze)
+        limit = head_posture_limit(bend)
+        if bend < -math.radians(5.0):
+            said.append(
+                f"The head bends back by {-math.degrees(bend):.0f}°: ISO 11226 recommends that only with the head "
+                "fully supported. Lower the screen or bring it forward."
+            )
+        elif math.isfinite(limit):
+            words = f"{minutes(limit)} at most" if limit > 0.0 else "not recommended at all"
+            said.append(f"The head bends forward by {math.degrees(bend):.0f}°: {words} (ISO 11226).")
     if carried.pad is not None:
         pressure = pad_pressure(carried.held.pad_force, analysis.build.shoulder)
         if pressure > SORE_PRESSURE:

@@ -58,6 +58,17 @@ def arm_posture_limit(elevation: float) -> float:
     return 0.0 if degrees > 60.0 else 60.0 * (3.0 - 2.0 * (degrees - 20.0) / 40.0)
 
 
+def head_posture_limit(bend: float) -> float:
+    """Return ISO 11226's holding time (s) for a head bent forward by `bend` (rad): none up to 25 degrees.
+
+    From 25 to 85 degrees it falls from 8 to 1 min; beyond, or bent back without full support, not recommended (0).
+    """
+    degrees = math.degrees(bend)
+    if degrees < 0.0 or degrees > 85.0:
+        return 0.0
+    return math.inf if degrees <= 25.0 else 60.0 * (8.0 - 7.0 * (degrees - 25.0) / 60.0)
+
+
 @dataclass(frozen=True, slots=True)
 class HoldTime:
     """About how long (s): `low` to `high` for a person of unknown strength, `likely` between, and the rules apart.
