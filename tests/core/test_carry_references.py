@@ -11,9 +11,10 @@ import numpy as np
 from equilix.core.analyse import Analysis, analyse
 from equilix.core.assembly.build import Operator, Sex, SupportKind, Take
 from equilix.core.assembly.parts import Category
-from equilix.core.carry import Carry, Hindrance, carry, head_lever, see_saw
+from equilix.core.carry import Carry, carry, head_lever, see_saw
 from equilix.core.lighten import split_takes
 from equilix.core.operator.strength import Joint
+from equilix.core.pose import Hindrance
 from equilix.core.supports.points import hang_angles
 from equilix.io.demo import demo_book
 from tests.core.builders import left_over

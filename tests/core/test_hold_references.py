@@ -11,9 +11,10 @@ import numpy as np
 from scipy.optimize import linprog
 
 from equilix.core.analyse import Analysis, analyse
+from equilix.core.arrangements import doubts_of, staggers
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side, SupportKind
 from equilix.core.assembly.parts import Category
-from equilix.core.carry import Carry, carry, doubts_of, load_above, staggers
+from equilix.core.carry import Carry, carry, load_above
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.grasps import hand_points, hands_at, places, thickness_of

@@ -6,8 +6,9 @@ import unittest
 from dataclasses import replace
 
 from equilix.core.analyse import Analysis, analyse
+from equilix.core.arrangements import staggers
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, SupportKind, Take
-from equilix.core.carry import Carry, carry, staggers
+from equilix.core.carry import Carry, carry
 from equilix.core.errors import EditError
 from equilix.core.grasps import places
 from equilix.core.lighten import ways_to_lighten

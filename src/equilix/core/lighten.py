@@ -25,19 +25,10 @@ from equilix.core.assembly.build import (
 )
 from equilix.core.assembly.parts import Category, Joint, Mount, Part
 from equilix.core.assembly.resolve import prepare
-from equilix.core.carry import (
-    Carry,
-    Hindrance,
-    best_hold,
-    carry,
-    gaze_down,
-    head_lever,
-    reserves,
-    rest_for,
-    screen_from_eye,
-)
+from equilix.core.carry import Carry, carry, gaze_down, head_lever, reserves, rest_for, screen_from_eye
 from equilix.core.grasps import hands_at
 from equilix.core.operator.strength import Joint as BodyJoint
+from equilix.core.pose import Hindrance
 
 #: m between the places tried along a slide.
 STEP = 0.010
@@ -131,6 +122,45 @@ def _held_so(
     after = analyse(replace(analysis.build, hold=held), kit, operator, analysis)
     carried = carry(after, operator, support)
     return None if isinstance(carried, Hindrance) else Lighter(kind, carried, after, held)
+
+
+def best_hold(analysis: Analysis, operator: Operator) -> Hold | None:
+    """Return the place where the rig is held the longest in the hands, None if it can't be or a brace settles it.
+
+    Tries places 60 mm apart within reach that leave room for the chest, then 30 mm apart about the best; the eye is
+    not asked.
+    """
+    now = analysis.build.hold
+    if now.brace not in (Brace.NONE, Brace.ELBOWS):
+        return None
+    found: Carry | None = None
+    like: Carry | None = None
+    tried: set[tuple[int, int]] = set()
+
+    def try_at(ahead: int, below: int) -> None:
+        nonlocal found, like
+        if (ahead, below) in tried or not 220 <= ahead <= 460 or not 50 <= below <= 500:
+            return
+        tried.add((ahead, below))
+        held = replace(now, ahead=ahead / 1000.0, below=below / 1000.0)
+        carried = carry(analysis, operator, SupportKind.HANDHELD, held, like)
+        if isinstance(carried, Hindrance):
+            return
+        like = carried
+        if not carried.out_of_reach and (found is None or carried.better_than(found)):
+            found = carried
+
+    for ahead in range(220, 461, 60):
+        for below in range(50, 500, 60):
+            try_at(ahead, below)
+    for _ in range(2):
+        if found is None or found.hold.ahead is None or found.hold.below is None:
+            return None
+        ahead, below = round(1000.0 * found.hold.ahead), round(1000.0 * found.hold.below)
+        for dx in (-30, 0, 30):
+            for dz in (-30, 0, 30):
+                try_at(ahead + dx, below + dz)
+    return found.hold if found is not None else None
 
 
 def best_brace(analysis: Analysis, kit: Kit, operator: Operator, support: SupportKind) -> Lighter | None:

@@ -302,7 +302,7 @@ class MainWindow(QMainWindow):
 
     def _mark_carry(self) -> None:
         """Mark whether the longest take can be held."""
-        from equilix.core.carry import Hindrance
+        from equilix.core.pose import Hindrance
 
         build = self.workspace.build
         if build is None or not build.parts:

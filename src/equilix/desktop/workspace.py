@@ -23,7 +23,8 @@ from equilix.io.recovery import Journal
 from equilix.present.units import System
 
 if TYPE_CHECKING:
-    from equilix.core.carry import Carry, Hindrance
+    from equilix.core.carry import Carry
+    from equilix.core.pose import Hindrance
     from equilix.present.ways import Way
 
 
@@ -110,7 +111,8 @@ class Workspace(QObject):
 
     def carried(self, support: SupportKind) -> Carry | Hindrance:
         """Return what the chosen build costs its operator on `support`, worked out when it is first asked for."""
-        from equilix.core.carry import Hindrance, carry
+        from equilix.core.carry import carry
+        from equilix.core.pose import Hindrance
 
         analysis = self.analysis()
         if analysis is None:

@@ -10,10 +10,11 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Operator, Side, SupportKind, Take
 from equilix.core.assembly.resolve import outline_corners
-from equilix.core.carry import Carry, Hindrance, JointLoad, screen_from_eye
+from equilix.core.carry import Carry, JointLoad, screen_from_eye
 from equilix.core.operator.body import HALF_SHOULDERS, KNEE, Arm, Body
 from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
 from equilix.core.operator_head import HEAD_BREADTH, HEAD_LENGTH
+from equilix.core.pose import Hindrance
 from equilix.present.carry_view import (
     HINDRANCES,
     JOINT_NAMES,

@@ -10,15 +10,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from equilix.core.analyse import Analysis
+from equilix.core.arrangements import CarryDoubts
 from equilix.core.assembly.build import Brace, SupportKind, Take
 from equilix.core.assembly.parts import Category
-from equilix.core.carry import DISC_LIMIT, Carry, CarryDoubts, Hindrance, Hung, JointLoad, head_bend, reserves, rest_for
+from equilix.core.carry import DISC_LIMIT, Carry, Hung, JointLoad, head_bend, reserves, rest_for
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.operator.body import body_of
 from equilix.core.operator.endurance import HoldTime, head_posture_limit, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
 from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
+from equilix.core.pose import Hindrance
 from equilix.core.supports.shoulder import SORE_PRESSURE, pad_pressure
 from equilix.present.balance import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of

@@ -8,9 +8,10 @@ from collections.abc import Sequence
 import numpy as np
 
 from equilix.core.analyse import Analysis
+from equilix.core.arrangements import Stagger
 from equilix.core.assembly.build import GRASP_SPOTS, LEFT_SIDE, UNDER, Side
 from equilix.core.assembly.parts import Category
-from equilix.core.carry import Carry, Stagger
+from equilix.core.carry import Carry
 from equilix.core.grasps import Place, places
 from equilix.present.carry_view import hold_words
 from equilix.present.rig_drawing import draw_cg

@@ -10,8 +10,9 @@ import numpy as np
 
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Brace, Build
-from equilix.core.carry import Carry, usual_hold
+from equilix.core.carry import Carry
 from equilix.core.lighten import Lighter, LighterKind
+from equilix.core.pose import usual_hold
 from equilix.present.carry_view import JOINT_NAMES, MOST_SAID, hold_words, minutes
 from equilix.present.units import Kind, System, figure
 from equilix.present.ways import short_name

@@ -9,11 +9,13 @@ from PySide6.QtGui import QHideEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis, analyse
+from equilix.core.arrangements import Stagger, doubts_of, staggers
 from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Operator, SupportKind, Take
 from equilix.core.assembly.parts import Category
-from equilix.core.carry import Carry, Hindrance, Stagger, carry, doubts_of, staggers
+from equilix.core.carry import Carry, carry
 from equilix.core.grasps import hands_at, places, thickness_of
 from equilix.core.lighten import Lighter, LighterKind, ways_to_lighten
+from equilix.core.pose import Hindrance
 from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.hold_row import HoldRow
