@@ -15,8 +15,9 @@ from equilix.desktop.job import Latest, Progress, jobs_running
 from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
 from equilix.desktop.theme import Theme, colors, font
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount, paint_state
-from equilix.desktop.widgets.ledger import number_columns
+from equilix.desktop.widgets.ledger import LedgerModel, number_columns
 from equilix.desktop.widgets.panel import LinkLabel, WayCard, unbroken
+from equilix.present.balance import LedgerRow
 from equilix.present.elevation import support_line
 from equilix.present.units import System
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
@@ -286,6 +287,20 @@ class Bars(DemoWindowTestCase):
                 self.settle()
                 image = self.window.grab().toImage()
                 self.assertTrue(near(image, 130, 400, colors()["paper"], 6))
+
+
+class LedgerRows(WindowTestCase):
+    def test_only_rows_that_changed_are_painted_anew(self) -> None:
+        def row(name: str, moment: float) -> LedgerRow:
+            return LedgerRow(name, name, name, moment, f"{moment:.1f}", "1", "2", False, "")
+
+        model = LedgerModel()
+        model.show_rows(tuple(row(n, 1.0) for n in "ABCDE"))
+        heard: list[tuple[int, int]] = []
+        model.dataChanged.connect(lambda first, last: heard.append((first.row(), last.row())))
+        model.show_rows((row("A", 1.0), row("B", 2.0), row("C", 3.0), row("D", 1.0 + 1e-12), row("E", 4.0)))
+        self.assertEqual(heard, [(1, 2), (4, 4)])
+        self.assertEqual(model.rows[4].moment, 4.0)
 
 
 class LatestWork(WindowTestCase):

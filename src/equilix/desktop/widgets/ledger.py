@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
+from itertools import groupby
 from typing import Any
 
 from PySide6.QtCore import (
@@ -45,6 +47,11 @@ def number_columns(width: float) -> tuple[str, ...]:
     return ("moment", "mass", "arm") if width >= 620 * text_scale() else ("moment", "arm")
 
 
+def _differs(old: LedgerRow, new: LedgerRow) -> bool:
+    """Whether a row looks other than before; moments come out of sums that round differently each time."""
+    return abs(old.moment - new.moment) > 1e-6 or replace(old, moment=new.moment) != new
+
+
 class LedgerModel(QAbstractTableModel):
     """Rows of the ledger; column "pull" holds the moment (N m) for the bar."""
 
@@ -55,10 +62,12 @@ class LedgerModel(QAbstractTableModel):
     def show_rows(self, rows: tuple[LedgerRow, ...]) -> None:
         """Show `rows`, keeping the selection when only figures have changed."""
         if [row.placed_id for row in rows] == [row.placed_id for row in self.rows]:
+            changed = [i for i, (old, new) in enumerate(zip(self.rows, rows, strict=True)) if _differs(old, new)]
             self.rows = rows
-            if rows:
-                # Names stay as they are, and are half the work of painting.
-                self.dataChanged.emit(self.index(0, 1), self.index(len(rows) - 1, len(_COLUMNS) - 1))
+            # Only these are painted anew, and of them not the names, which are half the work.
+            for _, run in groupby(enumerate(changed), lambda pair: pair[1] - pair[0]):
+                lines = [line for _, line in run]
+                self.dataChanged.emit(self.index(lines[0], 1), self.index(lines[-1], len(_COLUMNS) - 1))
             return
         self.beginResetModel()
         self.rows = rows
@@ -316,6 +325,7 @@ class Ledger(QWidget):
         grid = next((g for g in (0.5, 1.0, 2.0, 5.0, 10.0, 20.0) if g * px >= 28), 50.0)
         if system is System.IMPERIAL:
             grid *= 1.1298482902761668  # a grid of 5, 10 … lbf·in
+        rescaled = px != self.delegate.px_per_nm
         self.delegate.px_per_nm, self.delegate.grid = px, grid
         self.head.model = self.net.model = model
         self.head.grid_text = f"grid {figure(grid, Kind.MOMENT, system)}"
@@ -336,8 +346,9 @@ class Ledger(QWidget):
                 self.table.clearSelection()
                 self.table.selectionModel().clearCurrentIndex()
         height = round(18 * text_scale())
-        self.table.verticalHeader().setDefaultSectionSize(height)
-        if not grow_only:
+        if self.table.verticalHeader().defaultSectionSize() != height:
+            self.table.verticalHeader().setDefaultSectionSize(height)
+        if not grow_only or rescaled:
             self.table.viewport().update()
             self.head.update()
         self.net.update()
