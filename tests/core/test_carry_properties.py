@@ -1,0 +1,108 @@
+"""Any operator, hold and rest of a build: an answer in equilibrium or a reason, and never an error."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.arrangements import doubts_of, staggers
+from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side, SupportKind
+from equilix.core.carry import Carry, carry, reserves
+from equilix.core.grasps import places
+from equilix.core.pose import Hindrance
+from equilix.io.demo import demo_book
+from equilix.present.carry_drawing import draw_load
+from equilix.present.carry_view import figures, more_figures, verdict
+from equilix.present.grip_plan import draw_grip_plan
+from equilix.present.units import System
+from tests.core.builders import left_over
+
+BOOK = demo_book()
+
+operators = st.builds(
+    Operator,
+    st.just("o"),
+    st.just("O"),
+    st.floats(1.30, 2.10),
+    st.floats(40.0, 140.0),
+    st.sampled_from(Side),
+    st.sampled_from(Sex),
+    st.floats(0.3, 2.0),
+    percentile=st.floats(1.0, 99.0),
+)
+
+
+@st.composite
+def analyses(draw: st.DrawFn) -> tuple[Analysis, Operator]:
+    """A demo build that may lack parts, some of unknown size or mass, held in some way by somebody."""
+    build = draw(st.sampled_from(BOOK.builds))
+    operator = draw(operators)
+    gone = draw(st.sets(st.sampled_from([p.id for p in build.parts[1:]]), max_size=6))
+    lost = {i for placed_id in gone for i in build.carried_by(placed_id)}
+    build = replace(build, parts=tuple(p for p in build.parts if p.id not in lost))
+    used = sorted({p.part_id for p in build.parts})
+    kit = dict(BOOK.parts)
+    for part_id in draw(st.sets(st.sampled_from(used), max_size=4)):
+        kit[part_id] = replace(kit[part_id], outline=None)
+    for part_id in draw(st.sets(st.sampled_from(used), max_size=3)):
+        kit[part_id] = replace(kit[part_id], mass=None)
+    first = analyse(build, kit, operator)
+    offered = [place.grasp for place in places(first.assembly, first.positions)]
+    chosen = st.none() | st.sampled_from([*offered, Grasp("gone", "hand")])
+    left, right = draw(chosen), draw(chosen)
+    hold = Hold(
+        left,
+        None if right == left else right,
+        draw(st.sampled_from(Brace)),
+        draw(st.none() | st.floats(0.05, 1.0)),
+        draw(st.none() | st.floats(-0.5, 1.0)),
+        draw(st.none() | st.floats(0.010, 0.080)),
+    )
+    return analyse(replace(build, hold=hold), kit, operator), operator
+
+
+class AnyCarry(unittest.TestCase):
+    @settings(max_examples=200, deadline=None)
+    @given(analyses(), st.sampled_from(SupportKind))
+    def test_an_answer_in_equilibrium_or_a_reason(
+        self, analysed: tuple[Analysis, Operator], support: SupportKind
+    ) -> None:
+        analysis, operator = analysed
+        found = carry(analysis, operator, support)
+        self.assertTrue(verdict(found).head)
+        if isinstance(found, Hindrance):
+            return
+        self.assertLess(abs(left_over(found.mass, found.cg, found.pad, found.held)).max(), 1e-8)
+        for joint in found.joints:
+            self.assertTrue(math.isfinite(joint.load) and joint.capacity > 0.0, joint)
+            self.assertLessEqual(joint.hold.low, joint.hold.high)
+        self.assertGreaterEqual(found.safe, 0.0)
+        self.assertLessEqual(found.safe, 0.5 * found.worst.hold.cautious + 1e-9)
+        self.assertGreater(found.compression, 0.0)
+        sure = doubts_of(analysis, found)
+        for row in (*figures(found, (), System.METRIC, sure), *more_figures(found, System.IMPERIAL, sure)):
+            self.assertNotIn("nan", row.value)
+        for run in reserves(found, analysis.build.takes, 30.0):
+            self.assertTrue(np.isfinite(run.least).all())
+        draw_load(analysis, found, (), System.METRIC, 780.0, 330.0)
+        draw_grip_plan(analysis, found, staggers(analysis, found), System.METRIC, 330.0, 170.0)
+
+    @settings(max_examples=40, deadline=None)
+    @given(analyses(), st.floats(1.05, 1.45))
+    def test_the_stronger_of_two_lasts_no_shorter(self, analysed: tuple[Analysis, Operator], factor: float) -> None:
+        analysis, operator = analysed
+        weak = carry(analysis, operator, SupportKind.HANDHELD)
+        strong = carry(analysis, replace(operator, strength=operator.strength * factor), SupportKind.HANDHELD)
+        if isinstance(weak, Carry) and isinstance(strong, Carry):
+            # The grip's own strength scales as well, so every share falls by the same factor.
+            self.assertAlmostEqual(strong.held.worst * factor, weak.held.worst, delta=2e-3 * weak.held.worst + 1e-6)
+
+
+if __name__ == "__main__":
+    unittest.main()
