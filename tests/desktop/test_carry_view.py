@@ -75,6 +75,19 @@ class CarryRoom(DemoWindowTestCase):
         self.workspace.undo()
         self.assertEqual(self.workspace.build.parts, parts)
 
+    def test_a_joint_is_chosen_by_mouse_and_keys_and_its_reserve_shown(self) -> None:
+        self.assertIn("neck", self.texts(self.view.reserve))
+        self.press_at(self.view.load, ("joint", "shoulder"))
+        self.assertIs(self.view.joint, Joint.SHOULDER)
+        self.assertIn("shoulders", self.texts(self.view.reserve))
+        self.key(self.view.load, Qt.Key.Key_Down)
+        self.assertIs(self.view.joint, Joint.ELBOW)
+        self.key(self.view.load, Qt.Key.Key_Escape)
+        self.assertIsNone(self.view.joint)
+        self.assertIn("neck", self.texts(self.view.reserve))
+        self.key(self.view.load, Qt.Key.Key_Up)
+        self.assertIs(self.view.joint, self.view.carried.worst.joint)
+
     def test_takes_are_typed_added_and_emptied(self) -> None:
         row = self.view.takes
         length, _ = row.fields[0]

@@ -64,9 +64,15 @@ def others_height(width: float, count: int) -> float:
 
 
 def draw_load(
-    analysis: Analysis, carried: Carry, takes: Sequence[Take], system: System, width: float, height: float
+    analysis: Analysis,
+    carried: Carry,
+    takes: Sequence[Take],
+    system: System,
+    width: float,
+    height: float,
+    chosen: Joint | None = None,
 ) -> Scene:
-    """Return figure and joint bars."""
+    """Return figure and joint bars, regions ("joint", name); the `chosen` joint is outlined."""
     scene = Scene()
     stacked, narrow = width < STACKED, width < 640.0
     left = 0.0 if stacked else 150.0 if narrow else min(330.0, width * 0.42)
@@ -94,6 +100,7 @@ def draw_load(
         tall + 8.0 if stacked else 0.0,
         width,
         height,
+        chosen,
     )
     way = screen_from_eye(analysis.assembly, analysis.positions, carried.body, carried.shift)
     if way is not None and carried.gaze is not None:
@@ -306,6 +313,7 @@ def _draw_bars(
     above: float,
     width: float,
     height: float,
+    chosen: Joint | None,
 ) -> None:
     """Draw the joints' bars from x `left` and y `above` on, with leaders to the joints at `places` beside them."""
     name_x, bar_x, right = left + 28.0, left + 136.0, width - 112.0
@@ -334,6 +342,11 @@ def _draw_bars(
         scene.path(circle(*place, 3.6), "accent" if on else "panel", color, 1.2)
         if on:
             scene.path(rect(name_x - 8, y - 5, width - name_x + 8, min(pitch - 2, 46), 3), "tint")
+        box = (name_x - 8.0, y - 5.0, width, y - 5.0 + min(pitch - 2.0, 46.0))
+        if joint.joint is chosen:
+            scene.path(rect(box[0] + 1, box[1], box[2] - box[0] - 2, box[3] - box[1], 3), None, "accent", 1.4)
+        corners = ((box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3]))
+        scene.regions.append(Region(("joint", joint.joint.value), corners))
         _draw_bar(scene, joint, share_for(joint.joint, longest), bar_x, y, px, most)
         name = JOINT_NAMES[joint.joint][0]
         scene.text(name_x, y + 11, name, 15, 600, "ink")
@@ -380,7 +393,7 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
     joint = story.joint
     name = JOINT_NAMES[joint.joint][1]
     scene.text(0, 18, "Reserve over the takes", 16, 600)
-    note = f"{name}; of fresh strength; band: slow to quick recovery"
+    note = f"{name}; band: slow to quick recovery; thin: the other joints"
     if width < 560.0:
         note = f"{name}; band: slow to quick rest"
     note = ("one take of 10 min, until you add yours; " if made_up else "") + note
@@ -401,6 +414,15 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
     lower = [(x(float(t)), y(float(v))) for t, v in zip(run.time[::stride], run.least[::stride], strict=True)]
     scene.path(polygon((*upper, *reversed(lower))), "accent", None, 0.0, (), 0.16)
     scene.path(polyline(upper), None, "accent", 1.2)
+    for other in story.others:
+        scene.path(
+            polyline(
+                [(x(float(t)), y(float(v))) for t, v in zip(other.time[::stride], other.least[::stride], strict=True)]
+            ),
+            None,
+            "ink3",
+            0.8,
+        )
     scene.path(polyline(lower), None, "accent", 2.0)
     need = y(min(joint.share, 1.0))
     scene.line(left, need, right, need, "fwd", 1.4)

@@ -274,8 +274,8 @@ def changed_figures(before: Sequence[FigureRow], after: Sequence[FigureRow]) -> 
     return tuple(found)
 
 
-def cautions(carried: Carry, analysis: Analysis) -> tuple[str, ...]:
-    """Return what stands beside the figures."""
+def cautions(carried: Carry, analysis: Analysis, chosen: Joint | None = None) -> tuple[str, ...]:
+    """Return what stands beside the figures; the rules for holding are compared for the `chosen` joint."""
     said = []
     if carried.out_of_reach:
         said.append("A grip is out of this operator’s reach: the arm is drawn as far as it goes.")
@@ -310,7 +310,7 @@ def cautions(carried: Carry, analysis: Analysis) -> tuple[str, ...]:
                 f"The pad presses with {pressure / 1e3:.0f} kPa; over {SORE_PRESSURE / 1e3:.0f} kPa gets sore. "
                 "A wider pad helps."
             )
-    worst = carried.worst
+    worst = next((joint for joint in carried.joints if joint.joint is chosen), carried.worst)
     classic, power, model = worst.hold.by_classic, worst.hold.by_power, worst.hold.by_model
     if any(joint.hold.beyond for joint in carried.joints):
         said.append(
@@ -338,10 +338,11 @@ def spoken(carried: Carry) -> str:
 
 @dataclass(frozen=True, slots=True)
 class ReserveStory:
-    """The joint that comes closest to its end over the takes, its reserve, and what is needed of it."""
+    """A joint, by itself the one that comes closest to its end over the takes, its reserve, and the other joints'."""
 
     joint: JointLoad
     reserve: Reserve
+    others: tuple[Reserve, ...] = ()
 
     @property
     def safe(self) -> float:
@@ -349,8 +350,8 @@ class ReserveStory:
         return 1.0 - SAFE_SHARE * (1.0 - min(self.joint.share, 1.0))
 
 
-def reserve_story(carried: Carry, takes: Sequence[Take]) -> ReserveStory:
-    """Return the reserve of the joint that fails first, or else comes closest to it."""
+def reserve_story(carried: Carry, takes: Sequence[Take], chosen: Joint | None = None) -> ReserveStory:
+    """Return the reserve of the `chosen` joint, else of the one that fails first or comes closest to it."""
     runs = reserves(carried, takes, max(1.0, sum(t.length + t.rest for t in takes) / 1500.0))
 
     def closeness(pair: tuple[JointLoad, Reserve]) -> tuple[float, float]:
@@ -358,5 +359,7 @@ def reserve_story(carried: Carry, takes: Sequence[Take]) -> ReserveStory:
         end = run.fails_least if run.fails_least is not None else math.inf
         return end, float(run.least.min()) - joint.share
 
-    joint, run = min(zip(carried.joints, runs, strict=True), key=closeness)
-    return ReserveStory(joint, run)
+    pairs = list(zip(carried.joints, runs, strict=True))
+    wanted = [pair for pair in pairs if pair[0].joint is chosen]
+    joint, run = wanted[0] if wanted else min(pairs, key=closeness)
+    return ReserveStory(joint, run, tuple(other for other in runs if other is not run))

@@ -15,6 +15,7 @@ from equilix.core.assembly.parts import Category
 from equilix.core.carry import Carry, carry
 from equilix.core.grasps import hands_at, places, thickness_of
 from equilix.core.lighten import Lighter, LighterKind, ways_to_lighten
+from equilix.core.operator.strength import Joint
 from equilix.core.pose import Hindrance
 from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.theme import text_scale
@@ -94,6 +95,8 @@ class CarryView(QWidget):
         self.ways: tuple[LightWay, ...] = ()
         self.cards: list[WayCard] = []
         self.chosen: int | None = None
+        #: The joint whose reserve is shown; None for the one that comes closest to its end.
+        self.joint: Joint | None = None
         self._work = Latest(self)
         self._work.done.connect(self._came)
         self._found: tuple[Lighter, ...] = ()
@@ -111,6 +114,7 @@ class CarryView(QWidget):
             view.resized.connect(draw)
             view.key_pressed.connect(self._key)
         self.others.pressed.connect(self._press)
+        self.load.pressed.connect(self._press)
         self.plan.pressed.connect(self._press)
         self.hold.changed.connect(self.set_hold)
         self.hold.refused.connect(workspace.refused)
@@ -285,6 +289,12 @@ class CarryView(QWidget):
         hold = build.hold
         self.set_hold(replace(hold, left=grasp) if left else replace(hold, right=grasp))
 
+    def choose_joint(self, joint: Joint | None) -> None:
+        """Show the reserve of `joint`, None for the one that comes closest to its end."""
+        if joint is not self.joint:
+            self.joint = joint
+            self._show()
+
     def choose_support(self, support: SupportKind) -> None:
         """Carry the build otherwise."""
         build = self.workspace.build
@@ -329,7 +339,7 @@ class CarryView(QWidget):
             panel.add_heading("And also")
             panel.add_figures(more)
             panel.add_heading("Mind")
-            for caution in cautions(shown, analysis):
+            for caution in cautions(shown, analysis, self.joint):
                 panel.add_text(caution)
         panel.end()
 
@@ -346,7 +356,7 @@ class CarryView(QWidget):
                 scene.text(0, 44, verdict(shown).body, 14, 400, "ink2")
             self.load.show_scene(scene)
             return
-        scene = draw_load(analysis, shown, self._takes(), self.workspace.system, width, height)
+        scene = draw_load(analysis, shown, self._takes(), self.workspace.system, width, height, self.joint)
         self.load.setAccessibleDescription(spoken(shown))
         self.load.show_scene(scene)
 
@@ -364,7 +374,7 @@ class CarryView(QWidget):
         takes = self._shown_takes()
         build = self.workspace.build
         made_up = build is None or not build.takes
-        self.reserve.show_scene(draw_reserve(reserve_story(shown, takes), takes, made_up, width, height))
+        self.reserve.show_scene(draw_reserve(reserve_story(shown, takes, self.joint), takes, made_up, width, height))
 
     def _shown_takes(self) -> tuple[Take, ...]:
         """Return the takes as they are, or as the chosen way would have them."""
@@ -407,7 +417,10 @@ class CarryView(QWidget):
     def _press(self, key: tuple[str, ...], _x: float, _y: float) -> None:
         if not key:
             return
-        if key[0] == "support":
+        if key[0] == "joint":
+            joint = Joint(key[1])
+            QTimer.singleShot(0, lambda: self.choose_joint(None if joint is self.joint else joint))
+        elif key[0] == "support":
             self.choose_support(SupportKind(key[1]))
         elif key[0] == "grasp":
             grasp = Grasp(key[1], key[2])
@@ -427,6 +440,13 @@ class CarryView(QWidget):
         elif key == Qt.Key.Key_Escape:
             if self.chosen is not None:
                 self.choose_way(self.chosen)
+            else:
+                self.choose_joint(None)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and isinstance(self.shown, Carry):
+            joints = [joint.joint for joint in self.shown.joints]
+            step = 1 if key == Qt.Key.Key_Down else -1
+            now = joints.index(self.joint) if self.joint in joints else joints.index(self.shown.worst.joint) - step
+            self.choose_joint(joints[(now + step) % len(joints)])
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             kinds = list(SupportKind)
             step = 1 if key == Qt.Key.Key_Right else -1

@@ -87,7 +87,7 @@ class SceneView(QWidget):
             self.dragged.emit(self._held, place.x(), place.y())
             return
         key = self.scene.hit(place.x(), place.y())
-        grips = key is not None and key[0] in ("scale", "part", "mount", "grasp", "cell", "support")
+        grips = key is not None and key[0] in ("scale", "part", "mount", "grasp", "cell", "support", "joint")
         self.setCursor(Qt.CursorShape.PointingHandCursor if grips else Qt.CursorShape.ArrowCursor)
         tip = self.tips.get(key, "") if key is not None else ""
         QToolTip.showText(self.mapToGlobal(event.position().toPoint() + QPoint(12, 12)), tip, self)
