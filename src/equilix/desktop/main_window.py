@@ -690,8 +690,7 @@ KEYS = """Alt+1, 2, 3, 4: Weigh, Build, Balance, Carry
 Up, Down: part.  Left, Right: slide 1 mm; Shift 10 mm; Ctrl+Shift 0.1 mm
 Balance: digits type a mark.  P: next way to balance; Enter applies, Esc drops it
 Build: 1 to 9 put the numbered part on; [ and ] choose the mount; M types a mark; T turns; Delete takes off
-Carry: Up and Down a joint’s reserve; Left and Right another support; P next way, Enter apply, Esc drop
 Kit: Insert new part; F2 edit; W, S, G how known; Ctrl+Shift+D duplicate; Ctrl+F find; Ctrl+I import
 B lays it on the bench. Bench: Space or Ctrl+Enter takes a steady reading; Backspace takes it back; Enter stores it
-Carry: P next way to lighten; Left, Right: how it is carried
+Carry: P next way to lighten; Left, Right: how it is carried; Up, Down: whose reserve is shown
 U: units.  Ctrl+D: night theme.  F10: menu.  Ctrl+Z, Ctrl+Shift+Z: undo, redo"""
