@@ -1,0 +1,110 @@
+"""Clashes against the hull of the Minkowski difference, and the sweep against trying all pairs."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from scipy.spatial import ConvexHull
+
+from equilix.core.assembly import clash
+from equilix.core.assembly.clash import SLACK, find_clashes, stands_free
+from equilix.core.assembly.parts import Category
+from equilix.core.assembly.resolve import Assembly, Positions, outline_corners, prepare
+from tests.core.builders import random_tree
+
+
+def depth_by_hull(assembly: Assembly, positions: Positions, first: int, second: int) -> float:
+    """Return how far two boxes must move apart at least: from the origin to the hull of all corner differences.
+
+    Ericson, Real-Time Collision Detection (2005), section 9.5: convex bodies overlap if their Minkowski difference
+    holds the origin, and the nearest facet is the shortest way out. Zero or less when they are apart.
+    """
+    a, b = (outline_corners(assembly, positions, part) for part in (first, second))
+    hull = ConvexHull((a[:, None, :] - b[None, :, :]).reshape(-1, 3))
+    return float(-hull.equations[:, 3].max())
+
+
+class Depths(unittest.TestCase):
+    def setUp(self) -> None:
+        self.made = []
+        for seed in range(8):
+            build, kit = random_tree(np.random.default_rng(seed), 14)
+            assembly = prepare(build, kit)
+            self.made.append((assembly, assembly.at(assembly.settings(build))))
+
+    def test_depth_of_turned_boxes_is_the_shortest_way_out(self) -> None:
+        checked = 0
+        for assembly, positions in self.made:
+            for found in find_clashes(assembly, positions):
+                hull = depth_by_hull(assembly, positions, found.first, found.second)
+                self.assertAlmostEqual(found.depth, hull, delta=1e-9)
+                checked += 1
+        self.assertGreater(checked, 40)
+
+    def test_no_pair_that_overlaps_is_missed_and_none_is_made_up(self) -> None:
+        for assembly, positions in self.made:
+            found = {(c.first, c.second) for c in find_clashes(assembly, positions)}
+            count = len(assembly.parts)
+            for a in range(count):
+                for b in range(a + 1, count):
+                    mounted = assembly.parent[b] == a or assembly.parent[a] == b
+                    deep = depth_by_hull(assembly, positions, a, b)
+                    if abs(deep - SLACK) > 1e-9:
+                        self.assertEqual((a, b) in found, not mounted and deep > SLACK, (a, b, deep))
+
+    def test_a_part_stands_free_if_it_is_in_no_clash(self) -> None:
+        for assembly, positions in self.made:
+            clashing = {i for c in find_clashes(assembly, positions) for i in (c.first, c.second)}
+            for part in range(len(assembly.parts)):
+                self.assertEqual(stands_free(assembly, positions, part), part not in clashing)
+
+    def test_deepest_first_and_within_the_shared_box(self) -> None:
+        for assembly, positions in self.made:
+            found = find_clashes(assembly, positions)
+            depths = [c.depth for c in found]
+            self.assertEqual(depths, sorted(depths, reverse=True))
+            for c in found:
+                self.assertTrue((c.low < c.high).all())
+                for part in (c.first, c.second):
+                    reach = assembly.edges[part] + 1e-12
+                    self.assertTrue((np.abs(c.low - positions.centre[part]) <= reach).all())
+                    self.assertTrue((np.abs(c.high - positions.centre[part]) <= reach).all())
+
+
+class Sweep(unittest.TestCase):
+    def test_many_boxes_swept_along_x_give_the_pairs_of_trying_all(self) -> None:
+        """The sweep serves more boxes than are tried pair by pair."""
+        rng = np.random.default_rng(4)
+        count = clash._FEW + 120
+        for spread in (0.3, 1.5, 6.0):
+            centre, half = rng.uniform(-spread, spread, (count, 3)), rng.uniform(0.01, 0.25, (count, 3))
+            low, high = centre - half, centre + half
+            sized = rng.random(count) > 0.1
+            first, second = clash._overlapping_pairs(low, high, sized)
+            found = set(zip(first.tolist(), second.tolist(), strict=True))
+            self.assertEqual(len(found), len(first))
+            hits = ((low[:, None] + SLACK < high) & (low + SLACK < high[:, None])).all(axis=2)
+            hits &= sized[:, None] & sized[None, :]
+            a, b = np.nonzero(np.triu(hits, 1))
+            self.assertEqual(found, set(zip(a.tolist(), b.tolist(), strict=True)))
+
+    def test_nothing_overlaps_nothing(self) -> None:
+        low = np.arange(600.0).reshape(200, 3) * 3.0
+        for sized in (np.ones(200, dtype=bool), np.zeros(200, dtype=bool)):
+            first, second = clash._overlapping_pairs(low, low + 0.5, sized)
+            self.assertEqual((first.size, second.size), (0, 0))
+
+
+class MadeToTouch(unittest.TestCase):
+    def test_pairs_that_reach_into_each_other_are_the_same_both_ways(self) -> None:
+        self.assertTrue((clash._NEST == clash._NEST.T).all())
+        codes = clash._CODES
+        self.assertTrue(clash._NEST[codes[Category.LENS], codes[Category.MATTE_BOX]])
+        self.assertFalse(clash._NEST[codes[Category.MONITOR], codes[Category.MATTE_BOX]])
+        # Cables lie anywhere.
+        self.assertTrue(clash._NEST[codes[Category.CABLE]].all())
+
+
+if __name__ == "__main__":
+    unittest.main()
