@@ -60,8 +60,7 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
     window.show()
     if journal is None:
         window.banner.say("Unsaved work can't be kept safe here: the state folder can't be written.")
-    if file is not None:
-        workspace.load(file)
+    if file is not None and workspace.load(file):
         window.go(BALANCE)
     window.offer_recovered(recovered)
     return app.exec()
