@@ -3,22 +3,23 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QResizeEvent, QShowEvent
-from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
 
 from equilix.core.errors import EditError
 from equilix.core.solver.lenses import USUAL_TOLERANCE, LensTable, lens_table
-from equilix.desktop.job import Job, Latest, Progress
+from equilix.desktop.job import Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
+from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SetSlide
 from equilix.present.lens_view import HEADINGS, LensModel, lens_model, tolerance_words
 from equilix.present.units import Kind, parse
 
 
-class LensPanel(QWidget):
+class LensPanel(Worker):
     """Works the table out when it is looked at; Enter on a row sets the camera to its mark."""
 
     def __init__(self, workspace: Workspace) -> None:
@@ -26,8 +27,6 @@ class LensPanel(QWidget):
         self.workspace = workspace
         self.model: LensModel | None = None
         self.tolerance = USUAL_TOLERANCE
-        self._work = Latest(self)
-        self._work.done.connect(self._show)
         self._key: object = None
         self._held: tuple[object, ...] = ()
         self._placed_id = ""
@@ -65,11 +64,6 @@ class LensPanel(QWidget):
         self.take.clicked.connect(self.take_mark)
         self.take_common.clicked.connect(self.take_one_place)
 
-    @property
-    def job(self) -> Job | None:
-        """The work under way, None if there is none."""
-        return self._work.job
-
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         narrow = self.width() < 720 * text_scale()
@@ -78,14 +72,6 @@ class LensPanel(QWidget):
         across, down = QBoxLayout.Direction.LeftToRight, QBoxLayout.Direction.TopToBottom
         self._words.setDirection(down if narrow else across)
         self._words.setSpacing(0 if narrow else 12)
-
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self.refresh()
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        super().hideEvent(event)
-        self.stop()
 
     def refresh(self) -> None:
         """Work the table out for the present build, unless it is known."""
@@ -101,7 +87,7 @@ class LensPanel(QWidget):
         # Held, so that no other object gets their identity.
         self._key, self._held = key, (analysis, w.book.parts)
         if analysis is None:
-            self._show(None)
+            self.came(None)
             return
         kit, operator, matte, tolerance = w.book.parts, w.operator, self.matte.isChecked(), self.tolerance
 
@@ -111,12 +97,10 @@ class LensPanel(QWidget):
         self.note.setText("working…")
         self._work.start(work)
 
-    def stop(self) -> None:
-        """Stop working it out."""
-        if self._work.stop():
-            self._key = None
+    def forget(self) -> None:
+        self._key = None
 
-    def _show(self, found: object) -> None:
+    def came(self, found: object) -> None:
         self.table.restyle(0, {1: 118, 2: 86, 3: 86, 4: 92, 5: 92, 6: 62}, frozenset({1, 2, 3, 4, 5, 6}))
         if not isinstance(found, LensTable):
             self.model = None

@@ -5,17 +5,17 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QRectF, Signal
-from PySide6.QtGui import QPainter, QPaintEvent, QShowEvent
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis
 from equilix.core.gauges import Gauge, Gauges, covariance_of, gauges_of, inputs_of
 from equilix.core.montecarlo import DRAWS, Odds, sample
-from equilix.desktop.job import Job, Latest
 from equilix.desktop.theme import colors
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
 from equilix.present.odds_view import draw_histogram, odds_rows
 from equilix.present.scene import Scene
@@ -44,17 +44,17 @@ class ProgressBar(QWidget):
         painter.end()
 
 
-class OddsPanel(QWidget):
+class OddsPanel(Worker):
     """`changed` follows new odds and another chosen figure, for the panel at the right."""
 
     changed = Signal()
+    works_hidden = True
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
         self.workspace = workspace
         self.gauges: Gauges | None = None
         self.odds: dict[Gauge, Odds] | None = None
-        self._work = Latest(self)
         self._analysis: Analysis | None = None
         self._firsts: dict[Gauge, tuple[float, float]] = {}
         self.table = PlainTable(("figure", "first order, ± 95 %", "95 % of draws", ""), "Figures of the verdict")
@@ -76,19 +76,9 @@ class OddsPanel(QWidget):
         layout.addLayout(left, 54)
         layout.addWidget(self.histogram, 46)
         self._work.progressed.connect(self.progress.show_share)
-        self._work.done.connect(self._done)
         self.draw_button.clicked.connect(self._switch)
         self.table.itemSelectionChanged.connect(self._choose)
         self.histogram.resized.connect(self._draw)
-
-    @property
-    def job(self) -> Job | None:
-        """The work under way, None if there is none."""
-        return self._work.job
-
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self.refresh()
 
     def refresh(self) -> None:
         """Show the figures of the present build; odds of another one are dropped."""
@@ -178,7 +168,7 @@ class OddsPanel(QWidget):
         self._finish()
         self.progress.show_share(0.0)
 
-    def _done(self, found: object) -> None:
+    def came(self, found: object) -> None:
         if not isinstance(found, dict):
             return
         self._finish()

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout
 
 from equilix.core.analyse import Analysis
-from equilix.desktop.job import Job, Latest, Progress
+from equilix.desktop.job import Progress
 from equilix.desktop.ways_finder import WaysFinder
 from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
 from equilix.present.trade_view import draw_trade, draw_waiting
 
 
-class TradePanel(QWidget):
+class TradePanel(Worker):
     """`way_chosen` carries the number (from 0) of the way whose mark was clicked."""
 
     way_chosen = Signal(int)
@@ -27,26 +27,11 @@ class TradePanel(QWidget):
         layout.setContentsMargins(0, 0, 0, 6)
         layout.addWidget(self.picture)
         self.curves: tuple[tuple[object, ...], tuple[object, ...]] | None = None
-        self._work = Latest(self)
         self._work.progressed.connect(self._progress)
-        self._work.done.connect(self._done)
         self._analysis: Analysis | None = None
         self._share = 0.0
         self.picture.resized.connect(self.draw)
         self.picture.pressed.connect(self._press)
-
-    @property
-    def job(self) -> Job | None:
-        """The work under way, None if there is none."""
-        return self._work.job
-
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self.refresh()
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        super().hideEvent(event)
-        self.stop()
 
     def refresh(self) -> None:
         """Work the curves out for the present build, unless they are known."""
@@ -77,16 +62,14 @@ class TradePanel(QWidget):
 
         self._work.start(work)
 
-    def stop(self) -> None:
-        """Stop working it out."""
-        if self._work.stop():
-            self._analysis = None
+    def forget(self) -> None:
+        self._analysis = None
 
     def _progress(self, share: float) -> None:
         self._share = share
         self.draw()
 
-    def _done(self, found: object) -> None:
+    def came(self, found: object) -> None:
         if isinstance(found, tuple):
             self.curves = found
             self.draw()
