@@ -202,7 +202,7 @@ def _arms_row(carried: Carry) -> FigureRow:
 
 def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list[FigureRow]:
     back = math.hypot(float(carried.back_moment[0]), float(carried.back_moment[1]))
-    limit = figure(DISC_LIMIT, Kind.FORCE, system)
+    limit = figure(DISC_LIMIT, Kind.FORCE, system, extra=-1)
     rows = [
         FigureRow(
             "Low back",
@@ -211,7 +211,7 @@ def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
         ),
         FigureRow(
             "Lowest disc",
-            figure(carried.compression, Kind.FORCE, system),
+            figure(carried.compression, Kind.FORCE, system, extra=-1),
             _pm(sure.compression if sure is not None else None, Kind.FORCE, system),
             f"action limit {limit} (NIOSH 1981); less is not yet safe",
         ),
