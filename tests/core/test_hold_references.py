@@ -320,6 +320,31 @@ class BracesTest(unittest.TestCase):
         self.assertFalse(in_hands("wide", Hold(brace=Brace.ELBOWS)).pose.missed)
 
 
+class LowModeTest(unittest.TestCase):
+    def test_in_one_hand_the_grip_holds_the_weight_and_the_wrist_what_is_out_of_line(self) -> None:
+        """Statics: W across the fingers; W times the CG's way from under the handle turns the wrist."""
+        analysis = analysed("wide", operator=MAN)
+        found = carry(analysis, MAN, SupportKind.HANDHELD)
+        assert isinstance(found, Carry)
+        handle = next(p for p in places(analysis.assembly, analysis.positions) if p.grasp.placed_id == "handle")
+        weight = analysis.body.mass * STANDARD_GRAVITY
+        off = analysis.body.cg - handle.point
+        self.assertAlmostEqual(found.handle.holds, weight * float(off[0]), delta=1e-9)
+        grip = capacity(MAN, Joint.HAND) * squeeze_factor(0.032, HAND * MAN.stature)
+        squeezed = max(weight, weight * abs(float(off[0])) / 0.055, weight * abs(float(off[1])) / (0.8 * 0.032)) / grip
+        self.assertIs(found.handle.worst.joint, Joint.HAND)
+        self.assertAlmostEqual(found.handle.worst.share, squeezed, delta=1e-9)
+
+    def test_a_handle_that_lies_level_is_held_across_an_upright_one_along(self) -> None:
+        """Coulomb: along a handle two opposed pads hold 2 mu of the squeeze, across it the fingers hold it whole."""
+        body = body_of(MAN)
+        arm = reach_for(body, Side.RIGHT, body.shoulder(Side.RIGHT) + np.array([0.1, 0.0, -0.45]))
+        lifting = np.array([0.0, 0.0, 100.0])
+        for along, squeeze in ((0, 100.0), (2, 100.0 / (2.0 * 0.8))):
+            grips = [m for m in measures(body, MAN, arm, None, along) if m.joint is Joint.HAND]
+            self.assertAlmostEqual(max(abs(float(m.row[:3] @ lifting)) for m in grips), squeeze)
+
+
 class BodyAboveAJointTest(unittest.TestCase):
     """Whatever hands and pads pass inside, what bends a joint is all the weight beyond it times its lever."""
 

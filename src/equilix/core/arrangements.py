@@ -10,7 +10,7 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Brace
 from equilix.core.carry import Carry, JointLoad, carry_posed
-from equilix.core.grasps import thickness_of
+from equilix.core.grasps import handle_axis, thickness_of
 from equilix.core.operator.body import reach_for
 from equilix.core.operator.holding import measures
 from equilix.core.pose import Hindrance
@@ -59,7 +59,13 @@ def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
             for arm, place in zip(carried.arms, moved_places, strict=True)
         )
         asked = tuple(
-            measures(carried.body, carried.operator, arm, thickness_of(analysis.assembly, place, carried.hold))
+            measures(
+                carried.body,
+                carried.operator,
+                arm,
+                thickness_of(analysis.assembly, place, carried.hold),
+                handle_axis(analysis.assembly, place),
+            )
             for arm, place in zip(arms, places, strict=True)
         )
         posed = replace(carried.pose, places=moved_places, arms=arms, asked=asked, shift=shift, props=())

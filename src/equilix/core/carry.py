@@ -13,9 +13,10 @@ import numpy as np
 
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Brace, Hold, Operator, Side, SupportKind, Take
-from equilix.core.assembly.parts import Category, MountKind
+from equilix.core.assembly.parts import Category
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY, cross
+from equilix.core.grasps import handle_axis, places, thickness_of
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.operator.body import (
     ABOVE_HIP_MASS,
@@ -24,11 +25,12 @@ from equilix.core.operator.body import (
     Arm,
     Body,
     arm_weights,
+    body_of,
     reach_for,
 )
 from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
-from equilix.core.operator.holding import Held, Push, hold, propped_load
+from equilix.core.operator.holding import Held, Push, hold, measures, propped_load
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.pose import Hindrance, Pose, pose
 from equilix.core.supports.shoulder import HandLoad
@@ -71,13 +73,14 @@ class Hung:
     """A rig in one hand by its top handle: `pitch` (rad) nose down without a wrist couple, `ahead` (m) of the CG.
 
     Sliding the handle by `ahead` forward levels it; `holds` (N m) is the couple that holds it level until then.
-    `turns_over` if the CG is not below the grip.
+    `turns_over` if the CG is not below the grip. `worst` gives out first in the arm that hangs down and holds it level.
     """
 
     pitch: float
     ahead: float
     holds: float
     turns_over: bool
+    worst: JointLoad
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -250,7 +253,7 @@ def carry_posed(
         gaze,
         see_saw(rig.mass, cg, points[0], points[1]) if len(points) == 2 else None,
         right_leg,
-        by_the_handle(analysis, rig),
+        by_the_handle(analysis, rig, operator),
     )
 
 
@@ -302,17 +305,32 @@ def see_saw(mass: float, cg: np.ndarray, first: np.ndarray, second: np.ndarray) 
     return float(line / size @ cross(cg - right, pull))
 
 
-def by_the_handle(analysis: Analysis, rig: MassProperties) -> Hung | None:
-    """Return how the rig hangs by its top handle, None without one. Nose down by ``atan2(dx, -dz)``."""
-    spots = [
-        analysis.positions.touch[i]
-        for i, point in enumerate(analysis.assembly.touch_points)
-        if point.kind is MountKind.GRIP_POINT and point.category is Category.HANDLE
+def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -> Hung | None:
+    """Return how the rig hangs by its top handle in the stronger hand, None without one.
+
+    Nose down by ``atan2(dx, -dz)``. The arm hangs straight down beside the standing body.
+    """
+    held = [
+        place
+        for place in places(analysis.assembly, analysis.positions)
+        if analysis.assembly.parts[place.part].category is Category.HANDLE
     ]
-    if not spots:
+    if not held:
         return None
-    dx, _, dz = (float(v) for v in rig.cg - max(spots, key=lambda spot: float(spot[2])))
-    return Hung(math.atan2(dx, -dz), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0)
+    place = max(held, key=lambda p: float(p.point[2]))
+    offset = rig.cg - place.point
+    pull = np.array([0.0, 0.0, -rig.mass * STANDARD_GRAVITY])
+    body = body_of(operator)
+    side = operator.shoulder
+    grip = body.shoulder(side) - np.array([0.0, 0.0, 0.999 * body.reach])
+    arm = reach_for(body, side, grip)
+    hand = HandLoad(grip, -pull, -cross(offset, pull))
+    thick = thickness_of(analysis.assembly, place, analysis.build.hold)
+    asked = measures(body, operator, arm, thick, handle_axis(analysis.assembly, place))
+    joints = [_joint(m.joint, side, abs(m.load(hand)), m.capacity) for m in asked]
+    worst = min(joints, key=lambda j: (j.hold.likely, -j.share))
+    dx, dz = float(offset[0]), float(offset[2])
+    return Hung(math.atan2(dx, -dz), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0, worst)
 
 
 def _joint(joint: Joint, side: Side | None, load: float, most: float) -> JointLoad:

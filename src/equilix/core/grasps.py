@@ -9,6 +9,7 @@ import numpy as np
 from equilix.core.assembly.build import LEFT_SIDE, RIGHT_SIDE, UNDER, Grasp, Hold, Side
 from equilix.core.assembly.parts import Category, MountKind
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.frames import X, Z
 
 #: m: what a hand is taken to close round where the part's own size doesn't tell; common practice.
 USUAL_THICKNESS = 0.035
@@ -84,6 +85,12 @@ def thickness_of(assembly: Assembly, place: Place, hold: Hold) -> float:
     if not assembly.sized[place.part]:
         return USUAL_THICKNESS
     return float(np.clip(2.0 * assembly.half_size[place.part].min(), *THICKNESS))
+
+
+def handle_axis(assembly: Assembly, place: Place) -> int:
+    """Return the axis (x 0, z 2) along which what the hand holds lies: top handles and lenses fore and aft."""
+    level = assembly.parts[place.part].category is Category.HANDLE or place.grasp.mount_id == UNDER
+    return X if level else Z
 
 
 def _usual(assembly: Assembly, positions: Positions) -> tuple[Place, ...]:

@@ -12,7 +12,7 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Brace, Hold, Operator, Side, SupportKind
 from equilix.core.assembly.parts import Category
-from equilix.core.grasps import Place, hands_at, thickness_of
+from equilix.core.grasps import Place, handle_axis, hands_at, thickness_of
 from equilix.core.operator.body import DEPTH, RIBS, Arm, Body, body_of, reach_for
 from equilix.core.operator.holding import Contact, Measure, Prop, measures
 from equilix.core.operator_head import PAD_FROM_MIDLINE
@@ -74,7 +74,9 @@ def pose(analysis: Analysis, operator: Operator, support: SupportKind, way: Hold
     sides = [place.side or operator.shoulder for place in places]
     arms = tuple(reach_for(body, side, place.point + shift) for side, place in zip(sides, places, strict=True))
     asked = tuple(
-        measures(body, operator, arm, thickness_of(analysis.assembly, place, way))
+        measures(
+            body, operator, arm, thickness_of(analysis.assembly, place, way), handle_axis(analysis.assembly, place)
+        )
         for arm, place in zip(arms, places, strict=True)
     )
     props = (

@@ -234,7 +234,11 @@ def _handle_row(hung: Hung, mass: float, system: System, sure: CarryDoubts | Non
     way = "forward" if hung.ahead > 0.0 else "back"
     by, couple = figure(abs(hung.ahead), Kind.LENGTH, system), figure(abs(hung.holds), Kind.MOMENT, system)
     pull = figure(STANDARD_GRAVITY * mass, Kind.FORCE, system)
-    note = f"low mode: slide the handle {by} {way}, or hold {couple} with the wrist; {pull} in one hand"
+    time, joint = hold_words(hung.worst.hold), JOINT_NAMES[hung.worst.joint][1]
+    note = (
+        f"low mode: slide the handle {by} {way}, or hold {couple} with the wrist; {pull} in one hand, arm down: "
+        f"{time}, {joint} first"
+    )
     nose = "nose down" if hung.pitch >= 0.0 else "nose up"
     pm = f"± {max(round(math.degrees(2.0 * sure.hang)), 1)}°" if sure is not None else ""
     return FigureRow("By the handle", f"{abs(math.degrees(hung.pitch)):.0f}° {nose}", pm, note)

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from equilix.core.assembly.build import Operator, Shoulder
-from equilix.core.frames import STANDARD_GRAVITY, cross
+from equilix.core.frames import STANDARD_GRAVITY, Z, cross
 from equilix.core.operator.body import HAND, Arm, Body, arm_weights
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, squeeze_factor
 from equilix.core.solver.lp import LpStatus, solve_surely
@@ -52,12 +52,15 @@ class Measure:
         return float(self.row[:3] @ hand.force + self.row[3:] @ hand.couple) + self.own
 
 
-def measures(body: Body, operator: Operator, arm: Arm, thickness: float | None = None) -> tuple[Measure, ...]:
+def measures(
+    body: Body, operator: Operator, arm: Arm, thickness: float | None = None, along: int = Z
+) -> tuple[Measure, ...]:
     """Return what is asked of one arm: hand six components, wrist three, elbow one, shoulder three.
 
-    The hand closes round an upright handle of `thickness` (m), None for the best one: level forces are held by the
-    fingers, those along it and turning about it by friction, and couples across it by both ends of the palm. A force
-    F squeezes W/(2 mu), a couple about the handle C/(mu d), as two opposed pads; couples are given in N of squeeze.
+    The hand closes round a handle of `thickness` (m), None for the best one, that lies `along` the x, y or z axis:
+    forces across it are held by the fingers, those along it and turning about it by friction, and couples across it by
+    both ends of the palm. A force F squeezes F/(2 mu), a couple about the handle C/(mu d), as two opposed pads; couples
+    are given in N of squeeze.
     """
     weights = arm_weights(body, arm)
     upper = _unit(arm.elbow - arm.shoulder)
@@ -79,10 +82,12 @@ def measures(body: Body, operator: Operator, arm: Arm, thickness: float | None =
     best = BEST_THICKNESS * HAND * body.stature
     thick = best if thickness is None else thickness
     grip = capacity(operator, Joint.HAND) * squeeze_factor(thick, HAND * body.stature)
-    turn = GRIP_FRICTION * thick
-    for k, squeeze in enumerate((1.0, 1.0, 0.5 / GRIP_FRICTION, 1.0 / PALM_LEVER, 1.0 / PALM_LEVER, 1.0 / turn)):
+    for k in range(6):
         row = np.zeros(6)
-        row[k] = squeeze
+        if k < 3:
+            row[k] = 0.5 / GRIP_FRICTION if k == along else 1.0
+        else:
+            row[k] = 1.0 / (GRIP_FRICTION * thick) if k - 3 == along else 1.0 / PALM_LEVER
         found.append(Measure(Joint.HAND, row, 0.0, grip))
     wrist = capacity(operator, Joint.WRIST)
     about(Joint.WRIST, arm.wrist, hinge, wrist, 1)
