@@ -21,6 +21,11 @@ def main(argv: list[str] | None = None) -> int:
         from equilix.cli.instrument import run as run_instrument
 
         return run_instrument(arguments[1:])
+    from equilix.cli import display
+
+    # What nearly every start asks for needs no reading of options, which takes as long as opening a book.
+    if display.has_display() and (not arguments or arguments == ["--demo"]):
+        return display.open_it(None, demo=bool(arguments), theme=None)
     from equilix.cli.window import run as run_window
 
     return run_window(arguments)

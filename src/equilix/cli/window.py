@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import gc
 import os
-import sys
 from collections.abc import Sequence
 from pathlib import Path
 
 import click
 
+from equilix.cli.display import has_display, open_it
 from equilix.cli.errors import run_command
 from equilix.core.errors import EquilixError
 
@@ -34,19 +33,9 @@ def window(file: Path | None, demo: bool, shots: Path | None, theme: str | None,
         from equilix.desktop.shots import take_shots
 
         return take_shots(shots, theme or "light", demo=demo, file=file)
-    if not _has_display():
+    if not has_display():
         raise EquilixError("there is no display; run it in a desktop session, or set QT_QPA_PLATFORM=offscreen.")
-    # Nothing made while starting is garbage; looking for it would take a tenth of the time.
-    gc.disable()
-    from equilix.desktop.app import open_window
-
-    return open_window(file, demo=demo, theme=theme)
-
-
-def _has_display() -> bool:
-    return sys.platform != "linux" or any(
-        os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
-    )
+    return open_it(file, demo=demo, theme=theme)
 
 
 def run(arguments: Sequence[str]) -> int:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from enum import StrEnum
 from functools import lru_cache
-from importlib import resources
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -68,7 +67,7 @@ def colors() -> Colors:
 
 def load_fonts() -> None:
     """Make the shipped type face known to Qt."""
-    folder = resources.files("equilix.data") / "fonts"
+    folder = Path(__file__).parent.parent / "data" / "fonts"
     for weight in ("Regular", "Medium", "SemiBold", "Bold"):
         QFontDatabase.addApplicationFontFromData((folder / f"Barlow-{weight}.ttf").read_bytes())
 

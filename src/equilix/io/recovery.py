@@ -11,7 +11,6 @@ import fcntl
 import os
 import threading
 import time
-import uuid
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -45,7 +44,7 @@ class Journal:
 
     def __init__(self, folder: Path) -> None:
         folder.mkdir(parents=True, exist_ok=True)
-        self.snapshot = folder / f"{uuid.uuid4().hex}.snapshot"
+        self.snapshot = folder / f"{os.urandom(16).hex()}.snapshot"
         self._lock_path = self.snapshot.with_suffix(".lock")
         self._lock = self._lock_path.open("w")
         fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)

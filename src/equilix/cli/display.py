@@ -1,0 +1,24 @@
+"""Whether there is a display, and the window on it."""
+
+from __future__ import annotations
+
+import gc
+import os
+import sys
+from pathlib import Path
+
+
+def has_display() -> bool:
+    """Return whether a window can be shown."""
+    return sys.platform != "linux" or any(
+        os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    )
+
+
+def open_it(file: Path | None, demo: bool, theme: str | None) -> int:
+    """Open the window; return the exit code when it closes."""
+    # Nothing made while starting is garbage; looking for it would take a tenth of the time.
+    gc.disable()
+    from equilix.desktop.app import open_window
+
+    return open_window(file, demo=demo, theme=theme)
