@@ -248,6 +248,43 @@ class CarryRoom(DemoWindowTestCase):
         self.assertAlmostEqual(self.workspace.build.hold.thickness, 0.018)
         self.assertEqual(field.text(), "18 mm")
 
+    def test_where_the_hands_are_is_typed_and_an_emptied_field_is_the_usual_place(self) -> None:
+        row = self.view.hold
+        self.assertFalse(row.ahead.isVisible())
+        self.in_hands()
+        self.assertTrue(row.ahead.isVisible())
+        self.assertEqual(row.ahead.placeholderText(), "291 mm")
+        usual = self.view.carried.cg[0]
+        self.keys(row.ahead, "35 cm")
+        self.key(row.ahead, Qt.Key.Key_Return)
+        self.settled()
+        self.assertAlmostEqual(self.workspace.build.hold.ahead, 0.35)
+        self.assertAlmostEqual(self.view.carried.cg[0] - usual, 0.35 - 0.17 * 1.71, delta=1e-9)
+        row.below.selectAll()
+        self.keys(row.below, "2 km")
+        self.key(row.below, Qt.Key.Key_Return)
+        self.assertIsNone(self.workspace.build.hold.below)
+        self.assertEqual(row.below.text(), "")
+        self.assertTrue(self.refusals)
+        row.ahead.selectAll()
+        self.key(row.ahead, Qt.Key.Key_Delete)
+        self.key(row.ahead, Qt.Key.Key_Return)
+        self.settled()
+        self.assertIsNone(self.workspace.build.hold.ahead)
+        self.assertAlmostEqual(self.view.carried.cg[0], usual)
+
+    def test_fields_fold_as_the_window_narrows_and_nothing_is_cut(self) -> None:
+        self.in_hands()
+        for width in (1800, 1280, 1024):
+            self.window.resize(width, 760)
+            self.settle()
+            row = self.view.hold
+            for _, field in row._shown_pairs:
+                self.assertTrue(field.isVisible())
+                self.assertLessEqual(field.geometry().right(), row.width())
+            lines = {field.geometry().top() // 20 for _, field in row._shown_pairs}
+            self.assertEqual(len(lines), {1800: 1, 1280: 2, 1024: 3}[width])
+
     def test_a_preview_changes_every_figure_and_dropping_it_puts_them_back(self) -> None:
         self.in_hands()
         before = self.panel_text()

@@ -170,7 +170,7 @@ class Legible(unittest.TestCase):
             ):
                 analysis, found = self.carried(operator, support, hold)
                 for width, height in self.SIZES:
-                    self.assertLessEqual(load_height(width), height + 20.0)
+                    self.assertLessEqual(load_height(width, 0.0), height + 20.0)
                     scene = draw_load(analysis, found, (), System.METRIC, width, height)
                     self.check(scene, width, height, f"{operator.name} {support} {hold.brace} {width}")
 

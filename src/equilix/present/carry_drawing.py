@@ -43,12 +43,19 @@ from equilix.present.units import MINUS, Kind, System, figure, unit_of
 
 #: px: below this width what stands side by side is stacked; the height of the figure then.
 STACKED, _FIGURE = 480.0, 230.0
-_OTHERS = 134.0
+_OTHERS = 130.0
 
 
-def load_height(width: float) -> float:
-    """Return the least height (px) at which figure and bars of `width` px can be read."""
-    return _FIGURE + 8.0 + 50.0 + 7.0 * 34.0 if width < STACKED else 50.0 + 7.0 * 25.0
+def load_height(width: float, room: float = math.inf) -> float:
+    """Return the least height (px) at which figure and bars of `width` px can be read.
+
+    A bar takes two lines if `room` (px) allows, else one. Below a certain width the figure stands above the bars,
+    and the room scrolls.
+    """
+    full = 50.0 + 7.0 * 33.5
+    if width < STACKED:
+        return _FIGURE + 8.0 + 50.0 + 7.0 * 34.0
+    return full if room >= full else 50.0 + 7.0 * 25.0
 
 
 def _others_columns(width: float, count: int) -> tuple[float, float, bool]:

@@ -16,7 +16,7 @@ from equilix.core.carry import Carry, carry
 from equilix.core.grasps import hands_at, places, thickness_of
 from equilix.core.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.core.operator.strength import Joint
-from equilix.core.pose import Hindrance
+from equilix.core.pose import Hindrance, usual_hold
 from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.hold_row import HoldRow
@@ -170,9 +170,11 @@ class CarryView(QWidget):
             for place in hands_at(analysis.assembly, analysis.positions, hold)
             if analysis.assembly.parts[place.part].category is Category.GRIP
         ]
-        usual = figure(thick[0], Kind.LENGTH, system) if thick else ""
+        places_usual = (figure(value, Kind.LENGTH, system) for value in usual_hold(self.workspace.operator))
+        usual = (figure(thick[0], Kind.LENGTH, system) if thick else "", *places_usual)
         braces = tuple(Brace) if self.support is SupportKind.HANDHELD else (Brace.NONE, Brace.ELBOWS)
-        self.hold.show_hold(hold, offered, braces, usual, system)
+        self.hold.show_hold(hold, offered, braces, usual, self.support is SupportKind.HANDHELD, system)
+        self._make_room()
 
     def _show(self) -> None:
         self._word_ways()
@@ -213,15 +215,17 @@ class CarryView(QWidget):
         """Give every drawing the height that it needs at this width; what does not fit scrolls."""
         scale = text_scale()
         width = (self.width() - 48) / scale
-        self.load.setMinimumHeight(round(load_height(width) * scale))
-        self.others.setMinimumHeight(round(others_height(width, len(SupportKind)) * scale))
+        self.hold.make_room(width)
+        others = others_height(width, len(SupportKind))
+        below = self.hold.sizeHint().height() / scale + 140.0 + 46.0 + others + 40.0
+        self.load.setMinimumHeight(round(load_height(width, self.height() / scale - below) * scale))
+        self.others.setMinimumHeight(round(others * scale))
         stacked = width < STACKED
         direction = QBoxLayout.Direction.TopToBottom if stacked else QBoxLayout.Direction.LeftToRight
         if self._middle.direction() is not direction:
             self._middle.setDirection(direction)
         for view in (self.reserve, self.plan):
             view.setMinimumHeight(round(140 * scale))
-        self.hold.fold(width < 700)
 
     def stop(self) -> None:
         """Stop seeking."""

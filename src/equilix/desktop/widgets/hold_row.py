@@ -36,10 +36,10 @@ class HoldRow(QWidget):
         self._grid.setHorizontalSpacing(5)
         self._grid.setVerticalSpacing(4)
         self.left, self.right, self.brace = QComboBox(), QComboBox(), QComboBox()
-        self.thickness = QLineEdit()
+        self.thickness, self.ahead, self.below = QLineEdit(), QLineEdit(), QLineEdit()
         self._caption = label("Held", 14, 600)
         self._pairs: list[tuple[QWidget, QWidget]] = []
-        self._folded: bool | None = None
+        self._per_line, self._free = 0, True
         for words, box, name in (
             ("left", self.left, "Left hand at"),
             ("right", self.right, "Right hand at"),
@@ -51,47 +51,76 @@ class HoldRow(QWidget):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.activated.connect(self._chosen)
             self._pairs.append((label(words, 13, 400, "ink2"), box))
-        self.thickness.setAccessibleName("Thickness of the grips")
-        self.thickness.setToolTip("How thick the handgrips are; empty: from their own size in the kit")
-        self.thickness.setFixedWidth(round(62 * text_scale()))
-        self.thickness.editingFinished.connect(self._typed)
-        self._pairs.append((label("grips", 13, 400, "ink2"), self.thickness))
-        self.fold(False)
+        for words, field, name, tip in (
+            ("grips", self.thickness, "Thickness of the grips", "empty: from their own size in the kit"),
+            ("held ahead", self.ahead, "How far the hands are ahead of the shoulders", "empty: as usual"),
+            ("held below", self.below, "How far the hands are below the shoulders", "empty: as usual"),
+        ):
+            field.setAccessibleName(name)
+            field.setToolTip(f"{name}; {tip}")
+            field.setFixedWidth(round(74 * text_scale()))
+            field.editingFinished.connect(self._typed)
+            self._pairs.append((label(words, 13, 400, "ink2"), field))
+        self.fold(4)
         self._hold = Hold()
         self._system = System.METRIC
         self._offered: tuple[Grasp, ...] = ()
         self._offered_names: tuple[str, ...] = ()
 
-    def fold(self, folded: bool) -> None:
-        """Lay the fields out in one row, or `folded` in two."""
-        if folded is self._folded:
+    @property
+    def _shown_pairs(self) -> list[tuple[QWidget, QWidget]]:
+        return self._pairs if self._free else self._pairs[:4]
+
+    def fold(self, per_line: int) -> None:
+        """Lay the fields out, `per_line` to a line."""
+        if per_line == self._per_line:
             return
-        self._folded = folded
+        self._per_line = per_line
         while self._grid.takeAt(0) is not None:
             pass
         for column in range(self._grid.columnCount()):
             self._grid.setColumnStretch(column, 0)
         self._grid.addWidget(self._caption, 0, 0)
-        for k, (words, field) in enumerate(self._pairs):
-            line, column = (k // 2, k % 2) if folded else (0, k)
+        shown = self._shown_pairs
+        for k, (words, field) in enumerate(shown):
+            line, column = k // per_line, k % per_line
             self._grid.addWidget(words, line, 1 + 2 * column)
-            if field is self.thickness:
+            if isinstance(field, QLineEdit):
                 # Aligned, or its fixed width would hold the column's.
                 self._grid.addWidget(field, line, 2 + 2 * column, Qt.AlignmentFlag.AlignLeft)
             else:
                 self._grid.addWidget(field, line, 2 + 2 * column)
                 self._grid.setColumnStretch(2 + 2 * column, 1)
+        for pair in self._pairs:
+            for widget in pair:
+                # Shown before it has a parent it would be a window of its own.
+                widget.setParent(self)
+                widget.setVisible(pair in shown)
+
+    def make_room(self, width: float) -> None:
+        """Lay the fields out for a row `width` px wide, at text of 100 %."""
+        if self._free:
+            self.fold(6 if width >= 1000.0 else 3 if width >= 700.0 else 2)
+        else:
+            self.fold(4 if width >= 700.0 else 2)
 
     def show_hold(
         self,
         hold: Hold,
         offered: Sequence[tuple[Grasp, str]],
         braces: Sequence[Brace],
-        usual_thickness: str,
+        usual: Sequence[str],
+        free: bool,
         system: System,
     ) -> None:
-        """Show `hold`, the places that are `offered` with their names, and the `braces` that there are."""
+        """Show `hold`, the places that are `offered` with their names, and the `braces` that there are.
+
+        `usual` are thickness, ahead and below where nothing is typed; `free` whether the hands alone place the rig.
+        """
         self._hold, self._system = hold, system
+        if free is not self._free:
+            self._free, self._per_line = free, 0
+            self.make_room(self.width() / text_scale())
         self._offered = tuple(grasp for grasp, _ in offered)
         for box, grasp in ((self.left, hold.left), (self.right, hold.right)):
             box.clear()
@@ -104,9 +133,14 @@ class HoldRow(QWidget):
         self.brace.clear()
         self.brace.addItems([BRACES[brace] for brace in braces])
         self.brace.setCurrentIndex(self._braces.index(hold.brace) if hold.brace in self._braces else 0)
-        self.thickness.setText("" if hold.thickness is None else figure(hold.thickness, Kind.LENGTH, system))
-        self.thickness.setPlaceholderText(usual_thickness)
-        self.thickness.setModified(False)
+        for (field, name), words in zip(self._fields(), usual, strict=True):
+            value = getattr(hold, name)
+            field.setText("" if value is None else figure(value, Kind.LENGTH, system))
+            field.setPlaceholderText(words)
+            field.setModified(False)
+
+    def _fields(self) -> tuple[tuple[QLineEdit, str], ...]:
+        return ((self.thickness, "thickness"), (self.ahead, "ahead"), (self.below, "below"))
 
     def _chosen(self) -> None:
         def grasp(box: QComboBox) -> Grasp | None:
@@ -123,19 +157,20 @@ class HoldRow(QWidget):
         self._say(replace(self._hold, left=left, right=right, brace=brace))
 
     def _typed(self) -> None:
-        if not self.thickness.isModified():
-            return
-        self.thickness.setModified(False)
-        text = self.thickness.text().strip()
-        try:
-            thick = parse(text, Kind.LENGTH, self._system) if text else None
-            hold = replace(self._hold, thickness=thick)
-        except EquilixError as error:
-            self.refused.emit(str(error))
-            old = self._hold.thickness
-            self.thickness.setText("" if old is None else figure(old, Kind.LENGTH, self._system))
-            return
-        self._say(hold)
+        for field, name in self._fields():
+            if not field.isModified():
+                continue
+            field.setModified(False)
+            text = field.text().strip()
+            try:
+                value = parse(text, Kind.LENGTH, self._system) if text else None
+                hold = replace(self._hold, **{name: value})  # type: ignore[arg-type]
+            except EquilixError as error:
+                self.refused.emit(str(error))
+                old = getattr(self._hold, name)
+                field.setText("" if old is None else figure(old, Kind.LENGTH, self._system))
+                continue
+            self._say(hold)
 
     def _say(self, hold: Hold) -> None:
         if hold != self._hold:
