@@ -79,11 +79,6 @@ def hold_words(hold: HoldTime) -> str:
     return f"{low.split()[0]} to {high}" if low.split()[1] == high.split()[1] else f"{low} to {high}"
 
 
-def said_span(hold: HoldTime) -> float:
-    """Return the time (s) that stands for a hold in comparisons: no more than is said."""
-    return min(hold.low, MOST_SAID) if hold.beyond else hold.likely
-
-
 def share_for(joint: Joint, seconds: float) -> float:
     """Return the share of capacity that a joint holds for about `seconds` (bisection: longer is less)."""
     low, high = 0.001, 2.0

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 from equilix.core.analyse import Analysis, Certainty, FindingKind
@@ -10,7 +9,7 @@ from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.assembly.parts import Category
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind, Swayed
 from equilix.present.balance import index_of, mid_sentence, mount_name, number_mm
-from equilix.present.units import Kind, System, doubt, figure, number
+from equilix.present.units import Kind, System, figure, number
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -263,10 +262,3 @@ def sway_words(swayed: tuple[Swayed, ...], analysis: Analysis, system: System) -
     shift = figure(first.shift, Kind.LENGTH, system)
     tail = " and the slide may then fall short, or no longer" if first.flips else ""
     return f"Weigh the {name} first: it can move the camera’s mark by ± {shift}{tail}."
-
-
-def remaining_words(value: float, u: float, system: System) -> str:
-    """Return a moment with its doubt."""
-    if not math.isfinite(value):
-        return "–"
-    return f"{figure(abs(value), Kind.MOMENT, system, extra=1)} {doubt(u, Kind.MOMENT, system)}"

@@ -18,7 +18,7 @@ from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed,
 from equilix.core.assembly.parts import Category, Joint, Part
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import shift_inertia
-from equilix.core.solver.choices import Choice, Follower, Freedom, Option, carried_parts, fits, holds_together, parts_of
+from equilix.core.solver.choices import Choice, Follower, Freedom, Option, carried_parts, fits, parts_of
 from equilix.core.solver.search import (
     Form,
     Goal,
@@ -593,8 +593,3 @@ def swayed_by(analysis: Analysis, least: float = 0.001) -> tuple[Swayed, ...]:
         ends = [mount.low <= wanted + sign * shift[i] <= mount.high for sign in (-1.0, 1.0)]
         found.append(Swayed(i, float(shift[i]), any(end != inside for end in ends)))
     return tuple(found)
-
-
-def valid(build: Build, kit: Kit) -> bool:
-    """Whether a plan's build can be put together from the kit."""
-    return holds_together(build, kit)
