@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import tempfile
 import time
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QApplication, QDialog
+from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
 from equilix.core.assembly.parts import HowKnown
 from equilix.core.errors import DeviceError
 from equilix.core.gauges import Gauge
 from equilix.core.measurement.bench import Setup
 from equilix.core.measurement.records import Method
-from equilix.desktop.dialogs import HistoryDialog, InstrumentDialog
+from equilix.desktop.dialogs import HistoryDialog, InstrumentDialog, OperatorDialog
 from equilix.desktop.import_dialog import ImportDialog
 from equilix.desktop.main_window import BALANCE, WEIGH
 from equilix.devices.ports import Reading, ScaleState
@@ -414,6 +415,50 @@ class Dialogs(BenchCase):
         dialog.accept()
         self.assertEqual(dialog.result(), QDialog.DialogCode.Accepted)
         self.assertAlmostEqual(dialog.result_instrument.step, 0.005)
+
+    def answered(self, press: str) -> None:
+        """Press a button of the window that opens."""
+
+        def answer() -> None:
+            dialog = QApplication.activeModalWidget()
+            buttons = {b.text(): b for b in dialog.findChildren(QPushButton)}
+            # A window that lacks the button must not wait for ever.
+            buttons.get(press, buttons["Cancel"]).click()
+
+        QTimer.singleShot(50, answer)
+
+    def test_a_scale_is_removed_unless_weighings_were_made_with_it(self) -> None:
+        before = self.workspace.book
+        used = {m.instrument for m in before.measurements}
+        for scale in before.instruments:
+            self.session.choose_scale(scale.id)
+            self.answered("Remove")
+            self.window.weigh.scale_wanted.emit(True)
+            self.settle()
+            if scale.id in used:
+                self.assertIn("Weighings were made with this scale", self.refusals[-1])
+                self.assertIn(scale.id, self.workspace.book.scales)
+            else:
+                self.assertNotIn(scale.id, self.workspace.book.scales)
+                self.assertNotEqual(self.session.scale.id, scale.id)
+        while self.workspace.history.past:
+            self.workspace.undo()
+        self.assertEqual(self.workspace.book, before)
+
+    def test_an_operator_is_removed_but_not_the_last_one(self) -> None:
+        first, second = self.workspace.book.operators[:2]
+        self.workspace.choose_operator(second.id)
+        for operator in self.workspace.book.operators[1:]:
+            self.answered("Remove")
+            self.window._edit_operator(operator)
+        self.assertEqual(self.workspace.book.operators, (first,))
+        self.assertIs(self.workspace.operator, first)
+        self.answered("Remove")
+        self.window._edit_operator(first)
+        self.assertIn("Somebody must wear the rig", self.refusals[-1])
+        self.assertEqual(self.workspace.book.operators, (first,))
+        fresh = OperatorDialog(replace(first, id="new"), System.METRIC)
+        self.assertFalse(hasattr(fresh, "remove"))
 
     def test_history_lists_the_records(self) -> None:
         dialog = HistoryDialog(self.workspace.book.part("body"), System.METRIC)

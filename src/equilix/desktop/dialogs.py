@@ -33,10 +33,14 @@ from equilix.present.units import Kind, System, figure, parse
 
 
 class _FormDialog(QDialog):
-    """Fields above OK and Cancel, with room for a sentence when a field can't be read."""
+    """Fields above OK and Cancel, with room for a sentence when a field can't be read.
 
-    def __init__(self, title: str, parent: QWidget | None) -> None:
+    With `removable` there is a button that closes it with `removed` set: what it shows is not wanted any more.
+    """
+
+    def __init__(self, title: str, parent: QWidget | None, removable: bool = False) -> None:
         super().__init__(parent)
+        self.removed = False
         self.setWindowTitle(title)
         self.setMinimumWidth(380)
         self._column = QVBoxLayout(self)
@@ -47,14 +51,23 @@ class _FormDialog(QDialog):
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
+        if removable:
+            self.remove = buttons.addButton("Remove", QDialogButtonBox.ButtonRole.DestructiveRole)
+            self.remove.clicked.connect(self._remove)
         self._column.addWidget(buttons)
+
+    def _remove(self) -> None:
+        self.removed = True
+        QDialog.accept(self)
 
 
 class OperatorDialog(_FormDialog):
     """Name, proportions, the shoulder that the rig rests on, and how strong: from tables or measured."""
 
-    def __init__(self, operator: Operator, system: System, parent: QWidget | None = None) -> None:
-        super().__init__("Operator", parent)
+    def __init__(
+        self, operator: Operator, system: System, parent: QWidget | None = None, removable: bool = False
+    ) -> None:
+        super().__init__("Operator", parent, removable)
         self.result_operator = operator
         self._system = system
         self.name = QLineEdit(operator.name)
@@ -277,8 +290,10 @@ class CatalogueDialog(QDialog):
 class InstrumentDialog(_FormDialog):
     """A scale: what it carries, its step and accuracy, and where it speaks."""
 
-    def __init__(self, instrument: Instrument, system: System, parent: QWidget | None = None) -> None:
-        super().__init__("Scale", parent)
+    def __init__(
+        self, instrument: Instrument, system: System, parent: QWidget | None = None, removable: bool = False
+    ) -> None:
+        super().__init__("Scale", parent, removable)
         self.result_instrument = instrument
         self._system = system
         self.name = QLineEdit(instrument.name)

@@ -33,7 +33,7 @@ from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book, new_id
-from equilix.document.edits.book import PutOperator, RenameBook
+from equilix.document.edits.book import PutOperator, RemoveOperator, RenameBook
 from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBuild
 from equilix.document.edits.kit import AddParts
 from equilix.io.format import SUFFIX
@@ -420,9 +420,16 @@ class MainWindow(QMainWindow):
     def _edit_operator(self, operator: Operator) -> None:
         from equilix.desktop.dialogs import OperatorDialog
 
-        dialog = OperatorDialog(operator, self.workspace.system, self)
-        if dialog.exec() == QDialog.DialogCode.Accepted and self.workspace.apply(PutOperator(dialog.result_operator)):
-            self.workspace.choose_operator(dialog.result_operator.id)
+        w = self.workspace
+        known = any(operator.id == other.id for other in w.book.operators)
+        dialog = OperatorDialog(operator, w.system, self, removable=known)
+        if dialog.exec() != QDialog.DialogCode.Accepted:
+            return
+        if dialog.removed:
+            if w.apply(RemoveOperator(operator.id)):
+                w.choose_operator(w.book.operators[0].id)
+        elif w.apply(PutOperator(dialog.result_operator)):
+            w.choose_operator(dialog.result_operator.id)
 
     def add_typical(self) -> None:
         """Let typical parts be chosen from the catalogue."""
@@ -467,14 +474,21 @@ class MainWindow(QMainWindow):
         """Change the scale in use, or add one."""
         from equilix.core.measurement.records import Instrument
         from equilix.desktop.dialogs import InstrumentDialog
-        from equilix.document.edits.measure import PutInstrument
+        from equilix.document.edits.measure import PutInstrument, RemoveInstrument
 
         w = self.workspace
         scale = self.bench.scale
-        if not change or scale.id not in w.book.scales:
+        known = change and scale.id in w.book.scales
+        if not known:
             scale = Instrument(new_id("scale", set(w.book.scales)), "Hanging scale")
-        dialog = InstrumentDialog(scale, w.system, self)
-        if dialog.exec() == QDialog.DialogCode.Accepted and w.apply(PutInstrument(dialog.result_instrument)):
+        dialog = InstrumentDialog(scale, w.system, self, removable=known)
+        if dialog.exec() != QDialog.DialogCode.Accepted:
+            return
+        if dialog.removed:
+            self.bench.disconnect_scale()
+            if w.apply(RemoveInstrument(scale.id)):
+                self.bench.choose_scale(next(iter(w.book.scales), "eye"))
+        elif w.apply(PutInstrument(dialog.result_instrument)):
             self.bench.choose_scale(dialog.result_instrument.id)
 
     def find_part(self) -> None:

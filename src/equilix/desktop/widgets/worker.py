@@ -35,11 +35,9 @@ class Worker(QWidget):
 
     def refresh(self) -> None:
         """Begin what the present build wants, unless it is known."""
-        raise NotImplementedError
 
     def came(self, found: object) -> None:
         """Show what was found."""
-        raise NotImplementedError
 
     def stop(self) -> None:
         """Stop working."""

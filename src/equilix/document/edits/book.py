@@ -46,6 +46,21 @@ class PutOperator:
 
 
 @dataclass(frozen=True, slots=True)
+class RemoveOperator:
+    """Take a person out of the book; refused for the only one."""
+
+    operator_id: str
+    label: ClassVar[str] = "Remove operator"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        others = tuple(old for old in book.operators if old.id != self.operator_id)
+        if not others:
+            raise EditError("Somebody must wear the rig: add another operator before you remove this one.")
+        return replace(book, operators=others)
+
+
+@dataclass(frozen=True, slots=True)
 class AddStarter:
     """Add a starting build with the parts that it needs."""
 
