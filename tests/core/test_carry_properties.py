@@ -68,7 +68,7 @@ def analyses(draw: st.DrawFn) -> tuple[Analysis, Operator]:
 
 
 class AnyCarry(unittest.TestCase):
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=80, deadline=None)
     @given(analyses(), st.sampled_from(SupportKind))
     def test_an_answer_in_equilibrium_or_a_reason(
         self, analysed: tuple[Analysis, Operator], support: SupportKind

@@ -509,7 +509,7 @@ class AdvisorTest(unittest.TestCase):
         joints = grip_joints(analysis)
         self.assertEqual({j.placed_id for j in joints}, {"clamp", "grip-l", "grip-r"})
         rng = np.random.default_rng(7)
-        for _ in range(120):
+        for _ in range(60):
             wanted = {j.placed_id: j.mount.snap(rng.uniform(j.mount.low, j.mount.high)) for j in joints}
             parts = tuple(replace(p, setting=wanted.get(p.id, p.setting)) for p in analysis.build.parts)
             tried = analyse(replace(analysis.build, parts=parts), BOOK.parts, MAREN, analysis)
