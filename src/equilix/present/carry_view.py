@@ -39,11 +39,11 @@ JOINT_NAMES = {
     Joint.HIP: ("Hips", "hips", True),
 }
 BRACE_WORDS = {
-    Brace.NONE: "no brace",
-    Brace.ELBOWS: "elbows tucked to the ribs",
-    Brace.CHEST: "its rear against the chest",
-    Brace.HIP: "its rear on the hip",
-    Brace.KNEES: "sitting, grips on the thighs",
+    Brace.NONE: "none",
+    Brace.ELBOWS: "elbows on ribs",
+    Brace.CHEST: "on the chest",
+    Brace.HIP: "on the hip",
+    Brace.KNEES: "sitting, on thighs",
 }
 _PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES: "By the thighs"}
 SUPPORT_WORDS = {SupportKind.SHOULDER: "Shoulder", SupportKind.HANDHELD: "Handheld"}

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -73,6 +74,7 @@ class Body:
         return float(self.hips[2]) + 0.045 * self.stature
 
 
+@lru_cache(maxsize=64)
 def body_of(operator: Operator, seated: bool = False) -> Body:
     """Return the body of `operator`, with the measured heights and reach where they are given.
 

@@ -18,7 +18,7 @@ from equilix.core.frames import STANDARD_GRAVITY, Z, cross
 from equilix.core.operator.body import HAND, Arm, Body, arm_weights
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, squeeze_factor
 from equilix.core.solver.lp import LpStatus, solve_surely
-from equilix.core.supports.shoulder import HandLoad, hand_map, pad_rays
+from equilix.core.supports.shoulder import HandLoad, cone_rays, hand_map, pad_rays, patch_rays
 
 #: Skin on a rubber grip, low end; from memory. A hand squeezes W/(2 mu) to hold a load along an upright handle.
 GRIP_FRICTION = 0.8
@@ -110,18 +110,8 @@ class Contact:
 
     def rays(self, origin: np.ndarray) -> np.ndarray:
         """Return the wrenches (6, 32) about `origin` (3,) of unit pushes at the corners, along each cone ray."""
-        side = cross(self.normal, [0.0, 0.0, 1.0])
-        if float(np.linalg.norm(side)) < 1e-6:
-            side = np.array([0.0, 1.0, 0.0])
-        side = _unit(side)
-        up = cross(self.normal, side)
-        found = []
-        for a in (-0.5, 0.5):
-            for b in (-0.5, 0.5):
-                corner = self.point - origin + CONTACT_SPAN * (a * side + b * up)
-                for ray in friction_cone(self.normal, CONTACT_FRICTION):
-                    found.append(np.concatenate([ray, cross(corner, ray)]))
-        return np.array(found).T
+        side, up = _tangents(self.normal)
+        return patch_rays(self.point - origin, side, up, (CONTACT_SPAN, CONTACT_SPAN), CONTACT_FRICTION)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -133,13 +123,11 @@ class Prop:
     lever: np.ndarray
 
 
-def friction_cone(normal: np.ndarray, friction: float) -> tuple[np.ndarray, ...]:
-    """Return eight rays (3,), each of unit push along `normal` (3,), on the octagon inside the friction cone."""
+def _tangents(normal: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return two unit vectors (3,) across `normal` (3,), with ``side x up`` along it."""
     side = cross(normal, [0.0, 0.0, 1.0])
-    side = _unit(side) if float(np.linalg.norm(side)) > 1e-6 else np.array([1.0, 0.0, 0.0])
-    up = cross(normal, side)
-    angles = [math.pi / 4.0 * k for k in range(8)]
-    return tuple(normal + friction * (math.cos(a) * side + math.sin(a) * up) for a in angles)
+    side = _unit(side) if float(np.linalg.norm(side)) > 1e-6 else np.array([0.0, 1.0, 0.0])
+    return side, cross(normal, side)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -191,7 +179,7 @@ def hold(
     pushes = [pad_rays(shoulder)] if pad is not None and shoulder is not None else []
     pushes += [contact.rays(origin) for contact in contacts]
     rays = np.concatenate(pushes, axis=1) if pushes else np.zeros((6, 0))
-    cones = [friction_cone(prop.normal, CONTACT_FRICTION) for prop in props]
+    cones = [cone_rays(*_tangents(prop.normal), CONTACT_FRICTION) for prop in props]
     k, c, p = rays.shape[1], 6 * len(grips), 8 * len(props)
     component = hand_map(grips, origin)
     # Columns: pushes, hands plus, hands minus, ribs on elbows, a share per joint, the worst share, slacks.

@@ -15,7 +15,7 @@ from functools import lru_cache
 import numpy as np
 
 from equilix.core.assembly.build import Shoulder
-from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.lp import LpSolution, LpStatus, solve_lp, solve_surely
 
@@ -268,16 +268,33 @@ def pad_rays(shoulder: Shoulder) -> np.ndarray:
     """Return the wrenches (6, 32) about the patch's middle of unit upright force along each cone ray."""
     # Next to no friction counts as none: rays a hair apart only make the programme ill-conditioned.
     friction = shoulder.friction if shoulder.friction >= 1e-3 else 0.0
-    rays = []
-    for sx in (-0.5, 0.5):
-        for sy in (-0.5, 0.5):
-            corner = (sx * shoulder.span_x, sy * shoulder.span_y, 0.0)
-            for cx, cy in _OCTAGON:
-                fx, fy = friction * cx, friction * cy
-                rays.append((fx, fy, 1.0, corner[1], -corner[0], corner[0] * fy - corner[1] * fx))
-    wrenches = np.array(rays).T
+    x, y, _ = np.eye(3)
+    wrenches = patch_rays(np.zeros(3), x, y, (shoulder.span_x, shoulder.span_y), friction)
     wrenches.flags.writeable = False
     return wrenches
+
+
+def patch_rays(
+    middle: np.ndarray, side: np.ndarray, up: np.ndarray, span: tuple[float, float], friction: float
+) -> np.ndarray:
+    """Return the wrenches (6, 32) about the origin of unit pushes at the corners of a patch, along each cone ray.
+
+    The patch of `span` (m) lies about `middle` (3,) (m) along the unit vectors `side` and `up` (3,); it pushes along
+    ``side x up``.
+    """
+    rays = cone_rays(side, up, friction)
+    found = []
+    for a in (-0.5, 0.5):
+        for b in (-0.5, 0.5):
+            corner = middle + a * span[0] * side + b * span[1] * up
+            found += [np.concatenate([ray, cross(corner, ray)]) for ray in rays]
+    return np.array(found).T
+
+
+def cone_rays(side: np.ndarray, up: np.ndarray, friction: float) -> tuple[np.ndarray, ...]:
+    """Return eight rays (3,), each of unit push along ``side x up``, on the octagon inside the friction cone."""
+    normal = cross(side, up)
+    return tuple(normal + friction * (c * side + s * up) for c, s in _OCTAGON)
 
 
 def hand_map(points: Sequence[np.ndarray] | np.ndarray, origin: np.ndarray) -> np.ndarray:

@@ -9,7 +9,7 @@ from PySide6.QtGui import QHideEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis, analyse
-from equilix.core.arrangements import Stagger, doubts_of, staggers
+from equilix.core.arrangements import CarryDoubts, Stagger, doubts_of, staggers
 from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Operator, SupportKind, Take
 from equilix.core.assembly.parts import Category
 from equilix.core.carry import Carry, carry
@@ -119,6 +119,7 @@ class CarryView(QWidget):
         self.hold.changed.connect(self.set_hold)
         self.hold.refused.connect(workspace.refused)
         self._staggers: tuple[Carry, tuple[Stagger, ...]] | None = None
+        self._sure: tuple[Carry, CarryDoubts | None] | None = None
         self.takes.changed.connect(self.set_takes)
         self.takes.refused.connect(workspace.refused)
 
@@ -324,7 +325,9 @@ class CarryView(QWidget):
         panel.add_verdict(verdict(shown, previewed=self.chosen is not None))
         self.cards = []
         if isinstance(self.carried, Carry) and isinstance(shown, Carry) and analysis is not None:
-            sure = doubts_of(self._previewed() or analysis, shown)
+            if self._sure is None or self._sure[0] is not shown:
+                self._sure = (shown, doubts_of(self._previewed() or analysis, shown))
+            sure = self._sure[1]
             rows, more = figures(shown, self._shown_takes(), system, sure), more_figures(shown, system, sure)
             if self.chosen is not None:
                 rows = changed_figures(figures(self.carried, self._takes(), system), rows)

@@ -12,15 +12,8 @@ from equilix.core.assembly.build import Brace, Grasp, Hold
 from equilix.core.errors import EquilixError
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
+from equilix.present.carry_view import BRACE_WORDS
 from equilix.present.units import Kind, System, figure, parse
-
-BRACES = {
-    Brace.NONE: "none",
-    Brace.ELBOWS: "elbows on ribs",
-    Brace.CHEST: "on the chest",
-    Brace.HIP: "on the hip",
-    Brace.KNEES: "sitting, on thighs",
-}
 
 
 class HoldRow(QWidget):
@@ -131,7 +124,7 @@ class HoldRow(QWidget):
             box.view().setMinimumWidth(widest + 40)
         self._braces = tuple(braces)
         self.brace.clear()
-        self.brace.addItems([BRACES[brace] for brace in braces])
+        self.brace.addItems([BRACE_WORDS[brace] for brace in braces])
         self.brace.setCurrentIndex(self._braces.index(hold.brace) if hold.brace in self._braces else 0)
         for (field, name), words in zip(self._fields(), usual, strict=True):
             value = getattr(hold, name)
