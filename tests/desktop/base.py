@@ -7,15 +7,17 @@ import sys
 import tempfile
 import time
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeVar
+from unittest import mock
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from equilix.desktop.app import make_app
 from equilix.desktop.main_window import MainWindow
@@ -143,6 +145,26 @@ class WindowTestCase(unittest.TestCase):
         end = start + QPoint(by, 0)
         QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
         self.settle()
+
+    @contextmanager
+    def answering(self, *answers: str) -> Iterator[list[str]]:
+        """While it lasts, questions are answered with these words in turn; yields the questions that were asked."""
+        asked: list[str] = []
+        waiting = list(answers)
+
+        def answer(box: QMessageBox) -> int:
+            asked.append(box.text())
+            wanted = waiting.pop(0)
+            next(b for b in box.buttons() if b.text().replace("&&", "&") == wanted).click()
+            return 0
+
+        with mock.patch.object(QMessageBox, "exec", answer):
+            yield asked
+        self.assertEqual(waiting, [], "questions that were not asked")
+
+    def banner_button(self, words: str) -> QWidget:
+        """Return the banner's button with these words."""
+        return next(button for button in self.window.banner.buttons if button.text() == words)
 
     def focus(self) -> QWidget | None:
         """Return the widget that has the keyboard."""

@@ -101,8 +101,7 @@ class Start(unittest.TestCase):
             QTest.qWait(10)
         self.assertTrue(journal.snapshot.exists())
         # The lock goes with the process; the snapshot stays.
-        journal._lock.close()
-        journal._lock_path.unlink()
+        journal._claim.leave()
 
     def test_left_work_is_offered_and_restored(self) -> None:
         application.make_app(application.Theme.LIGHT)

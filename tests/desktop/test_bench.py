@@ -394,7 +394,7 @@ class Dialogs(BenchCase):
 
         QTimer.singleShot(50, answer)
         before = self.workspace.book
-        self.window.import_path(path)
+        self.window.files.import_path(path)
         self.assertEqual(len(seen), 1)
         self.assertAlmostEqual(self.workspace.book.part("zoom").mass, 1.598)
         self.assertEqual(len(self.workspace.book.kit), len(before.kit))
@@ -402,7 +402,7 @@ class Dialogs(BenchCase):
         self.assertEqual(self.workspace.book, before)
 
     def test_a_file_that_is_no_table_changes_nothing(self) -> None:
-        self.window.import_path(Path("/nonexistent/list.csv"))
+        self.window.files.import_path(Path("/nonexistent/list.csv"))
         self.assertIn("list.csv is not there", self.window.banner.text.text())
 
     def test_a_scale_is_changed_and_bad_figures_are_said(self) -> None:
@@ -410,7 +410,7 @@ class Dialogs(BenchCase):
         dialog.step.setText("5 g")
         dialog.port.setCurrentText("socket://192.0.2.7:1")
         dialog.accept()
-        self.assertIn("only sockets at 127.0.0.1", dialog.problem.text())
+        self.assertIn("is not on this machine", dialog.problem.text())
         dialog.port.setCurrentText("")
         dialog.accept()
         self.assertEqual(dialog.result(), QDialog.DialogCode.Accepted)

@@ -23,7 +23,6 @@ from equilix.document.edits.book import RenameBook
 from equilix.io.demo import demo_book
 from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences, load_preferences
-from equilix.io.recovery import Recovered
 from equilix.present.units import System
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
@@ -37,7 +36,7 @@ class Files(DemoWindowTestCase):
         bad = self.folder / "bad.equilix"
         bad.write_text("nonsense")
         book = self.workspace.book
-        self.window.open_path(bad)
+        self.window.files.open(bad)
         self.assertIs(self.workspace.book, book)
         self.assertTrue(self.window.banner.isVisible())
         self.assertIn("bad.equilix is not an Equilix book", self.window.banner.text.text())
@@ -56,7 +55,7 @@ class Files(DemoWindowTestCase):
     def test_a_save_that_fails_says_why_and_offers_a_copy(self) -> None:
         self.workspace.path = self.folder / "gone" / "book.equilix"
         self.workspace.apply(RenameBook("Other"))
-        self.assertFalse(self.window.save())
+        self.assertFalse(self.window.files.save())
         self.assertIn("can't be written", self.window.banner.text.text())
         self.assertEqual(self.window.banner.buttons[0].text(), "Save a copy…")
         self.assertTrue(self.workspace.unsaved)
@@ -70,7 +69,11 @@ class Files(DemoWindowTestCase):
         self.assertEqual(self.workspace.book.title, "Other")
 
     def test_exports_write_what_they_say(self) -> None:
-        for name, suffix, head in (("pdf", ".pdf", b"%PDF"), ("csv", ".csv", b"name,mass_kg"), ("json", ".json", b"{")):
+        for name, suffix, head in (
+            ("pdf", ".pdf", b"%PDF"),
+            ("csv", ".csv", b'"name","mass_kg"'),
+            ("json", ".json", b"{"),
+        ):
             path = self.folder / f"out{suffix}"
             with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path), "")):
                 self.window.actions_by_name[name].trigger()
@@ -87,17 +90,6 @@ class Files(DemoWindowTestCase):
 
             with mock.patch.object(QMessageBox, "exec", answer):
                 self.assertEqual(self.window.close(), closes)
-
-    def test_recovered_work_is_offered_and_restored_as_unsaved(self) -> None:
-        book = replace(demo_book(), title="Left behind")
-        left = Recovered(self.folder / "x.snapshot", book, self.folder / "a.equilix", 0.0)
-        left.snapshot.write_text("x")
-        self.window.offer_recovered((left,))
-        self.assertIn("Left behind", self.window.banner.text.text())
-        self.click(self.window.banner.buttons[0])
-        self.assertEqual(self.workspace.book.title, "Left behind")
-        self.assertTrue(self.workspace.unsaved)
-        self.assertFalse(left.snapshot.exists())
 
 
 class Looks(DemoWindowTestCase):

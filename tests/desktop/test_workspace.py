@@ -25,7 +25,7 @@ class FakeJournal:
         self.calls: list[str] = []
         self.problem = ""
 
-    def keep(self, book: Book, path: Path | None) -> None:
+    def keep(self, book: Book, path: Path | None, known: object = None) -> None:
         self.calls.append(f"keep {book.title}")
 
     def forget(self) -> None:

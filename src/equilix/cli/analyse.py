@@ -14,6 +14,7 @@ from equilix.cli.errors import run_command
 from equilix.core.errors import EquilixError
 from equilix.core.massprops.bodies import MassProperties, combine_arrays, cuboid_inertia, cylinder_inertia
 from equilix.core.supports.points import gimbal_torques, hang, shoulder_moments, sled_figures
+from equilix.io.files import shown
 from equilix.io.parts_table import PartsTable, read_parts_table
 
 _POINT_OF = {"shoulder": "--pad", "harness": "--hook", "gimbal": "--pivot", "vest": "--bearing"}
@@ -112,7 +113,7 @@ def _chosen_point(
 
 def _combined(table: PartsTable, path: Path) -> MassProperties:
     if not table.mass.any():
-        raise EquilixError(f"{path.name}, column mass_kg: the total mass is zero; give at least one part a mass.")
+        raise EquilixError(f"{shown(path)}, column mass_kg: the total mass is zero; give at least one part a mass.")
     round_ones = cylinder_inertia(table.mass, table.size[:, 1] / 2.0, table.size[:, 0])
     boxes = cuboid_inertia(table.mass, table.size)
     return combine_arrays(table.mass, table.cg, np.where(table.cylinder[:, None], round_ones, boxes))

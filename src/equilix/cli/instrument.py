@@ -19,6 +19,7 @@ from equilix.cli.errors import run_command
 @click.option("--unsteady", is_flag=True, help="It never comes to rest.")
 @click.option("--seed", type=int, default=1, help="Number from which its noise follows.")
 @click.option("--terminal", is_flag=True, help="Speak at a pseudo-terminal instead of a socket.")
+@click.option("--leash", is_flag=True, help="End when stdin is closed.")
 @click.option("--port", type=click.IntRange(0, 65535), default=0, help="Loopback port; 0 takes a free one.")
 def instrument(
     step: float,
@@ -30,14 +31,17 @@ def instrument(
     unsteady: bool,
     seed: int,
     terminal: bool,
+    leash: bool,
     port: int,
 ) -> int:
     """Run a simulated scale until it is stopped. Its first line says where to reach it."""
     import time
 
-    from equilix.devices.simulated.program import run_socket, run_terminal
+    from equilix.devices.simulated.program import end_with_parent, run_socket, run_terminal
     from equilix.devices.simulated.scale_model import ScaleFaults, ScaleModel
 
+    if leash:
+        end_with_parent()
     model = ScaleModel(step, capacity, ScaleFaults(gain, noise, drift, unsteady), seed)
     model.put(load, time.monotonic())
     try:

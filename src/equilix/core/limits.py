@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sized
 
 from equilix.core.errors import AssemblyError
 
@@ -10,7 +11,13 @@ from equilix.core.errors import AssemblyError
 MAX_MASS = 500.0
 #: m.
 MAX_LENGTH = 10.0
+#: Characters of a name, and of a note or another free text.
 MAX_NAME = 200
+MAX_TEXT = 5_000
+#: Things of one kind in a book, in a build or on a part: far more than anybody owns, few enough to be worked out.
+MAX_THINGS = 20_000
+MAX_PLACED = 1_000
+MAX_ON_PART = 1_000
 #: m and kg, for operators.
 STATURE = (1.2, 2.3)
 BODY_MASS = (30.0, 250.0)
@@ -32,11 +39,44 @@ def check_point(point: tuple[float, float, float], what: str) -> None:
         check_number(value, -MAX_LENGTH, MAX_LENGTH, what, "m")
 
 
+def is_plain(sign: str) -> bool:
+    """Whether a character may stand in a text: printable, or one of those that only join or mark others.
+
+    Zero-width joiner and non-joiner make up emoji and Persian words, tag letters the flags of regions (Unicode 16.0,
+    ch. 23). Marks that turn the direction of writing stay out: they make a name look like another.
+    """
+    return sign.isprintable() or sign in "\u200c\u200d" or "\U000e0020" <= sign <= "\U000e007f"
+
+
 def check_name(name: str, what: str) -> None:
     """Raise AssemblyError unless `name` is printable text of one line, not empty."""
     if not name.strip():
         raise AssemblyError(f"{what} must not be empty.")
-    if len(name) > MAX_NAME:
+    check_line(name, what)
+
+
+def check_line(text: str, what: str) -> None:
+    """Raise AssemblyError unless `text` is one line of printable text, or empty."""
+    if len(text) > MAX_NAME:
         raise AssemblyError(f"{what} must have at most {MAX_NAME} characters.")
-    if not name.isprintable():
+    if not text.isprintable() and not all(map(is_plain, text)):
         raise AssemblyError(f"{what} must be one line of plain text.")
+
+
+def check_text(text: str, what: str) -> None:
+    """Raise AssemblyError unless `text` is printable text, of any number of lines."""
+    if len(text) > MAX_TEXT:
+        raise AssemblyError(f"{what} must have at most {MAX_TEXT} characters.")
+    if not text.isprintable() and not all(is_plain(sign) or sign in "\n\t" for sign in text):
+        raise AssemblyError(f"{what} must be plain text.")
+
+
+def check_count(things: Sized, most: int, what: str) -> None:
+    """Raise AssemblyError if there are more than `most` things."""
+    if len(things) > most:
+        raise AssemblyError(f"{what}: {len(things)} are more than the {most} that are taken in.")
+
+
+def shortened(name: str, more: str = "") -> str:
+    """Return `name` with `more` behind it, cut so that both fit into a name."""
+    return name if not more and len(name) <= MAX_NAME else f"{name[: MAX_NAME - len(more)].rstrip()}{more}"

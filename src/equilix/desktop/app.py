@@ -3,20 +3,28 @@
 from __future__ import annotations
 
 import logging
+import os
 import sys
+import time
 from pathlib import Path
 from types import TracebackType
 
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from equilix.desktop.errand import Errand
 from equilix.desktop.garbage import Collector
+from equilix.desktop.job import jobs_running, stop_all
 from equilix.desktop.main_window import BALANCE, WEIGH, MainWindow
+from equilix.desktop.signals import signals_close
 from equilix.desktop.theme import Theme, apply_theme, load_fonts, set_text_scale
 from equilix.desktop.workspace import Workspace
-from equilix.io.preferences import load_preferences, recovery_folder
+from equilix.io.claims import tidy_claims
+from equilix.io.preferences import claims_folder, load_preferences, recovery_folder
 from equilix.io.recovery import Journal, left_behind
 
+#: s that work in other threads gets to notice that the window is closed.
+_PATIENCE = 0.2
 _ICON = Path(__file__).parent.parent / "data" / "icons" / "equilix.svg"
 
 
@@ -46,9 +54,8 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
     folder = recovery_folder()
     try:
         journal: Journal | None = Journal(folder)
-        recovered = left_behind(folder)
     except OSError:
-        journal, recovered = None, ()
+        journal = None
     workspace = Workspace(preferences, journal)
     window = MainWindow(workspace)
     sys.excepthook = _log_fault
@@ -60,10 +67,30 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
     window.show()
     if journal is None:
         window.banner.say("Unsaved work can't be kept safe here: the state folder can't be written.")
-    if file is not None and workspace.load(file):
+    if file is not None and window.files.load(file):
         window.go(BALANCE)
-    window.offer_recovered(recovered)
-    return app.exec()
+    # Left work may lie beside a file on a disk that doesn't answer: it is looked for while the window lives.
+    tidy_claims(claims_folder())
+    left = Errand(lambda _go_on: left_behind(folder))
+    left.then(window.files.offer_recovered)
+    with signals_close(window):
+        code = app.exec()
+    return _end(code)
+
+
+def _end(code: int) -> int:
+    """End all that still works in other threads; return the exit code."""
+    stop_all()
+    end = time.monotonic() + _PATIENCE
+    while jobs_running() and time.monotonic() < end:
+        time.sleep(0.01)
+    if jobs_running():
+        # A solver or a disk that can't be interrupted; all that matters is on the disk.
+        logging.shutdown()
+        sys.stdout.flush()
+        sys.stderr.flush()
+        os._exit(code)
+    return code
 
 
 def _log_fault(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:

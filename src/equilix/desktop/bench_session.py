@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -13,10 +14,13 @@ from equilix.core.measurement.bench import Layout, Procedure, Setup, Unit, sugge
 from equilix.core.measurement.records import Instrument
 from equilix.core.measurement.steady import Sample, Trace, trace_of
 from equilix.core.measurement.subjects import Taken
+from equilix.desktop.errand import run_errand
+from equilix.desktop.job import Progress
 from equilix.desktop.workspace import Workspace
 from equilix.devices.ports import Reading, ScalePort, ScaleState
 from equilix.devices.simulated.scale_model import ScaleModel
 from equilix.document.weighing import stored
+from equilix.io.files import Stopped
 from equilix.present.bench_drawing import Laid
 from equilix.present.bench_subject import lay
 from equilix.present.bench_view import parse_reading
@@ -37,6 +41,12 @@ def open_port(instrument: Instrument) -> ScalePort:
     from equilix.devices.line_scale import LineScale
 
     return LineScale(instrument.port)
+
+
+def _reach(port: ScalePort, go_on: Progress) -> None:
+    port.open()
+    if not go_on(1.0):
+        port.close()  # nobody waits for it any more
 
 
 class BenchSession(QObject):
@@ -178,7 +188,10 @@ class BenchSession(QObject):
             return
         try:
             port = self._ports(self.scale)
-            port.open()
+            run_errand(f"Reaching {self.scale.name}", partial(_reach, port))
+        except Stopped:
+            self.changed.emit()
+            return
         except DeviceError as error:
             self._fail(str(error))
             return

@@ -13,6 +13,7 @@ from equilix.core.growth import RodOrder, Suggestion, reordered, rod_orders, sug
 from equilix.desktop.job import Latest, Progress
 from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
+from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan, PlacePart
 from equilix.present.advice import AdviceRow
@@ -159,7 +160,7 @@ class BuildAdvice(QObject):
             text = f"{holder}: {', '.join(names)}"
             row.addWidget(label(text[:1].upper() + text[1:], 13, 400, "ink2", wrap=True), 1)
             button = QPushButton("Reorder")
-            button.setToolTip("Common practice: what is set to the lens next to the camera, the matte box last")
+            set_tip(button, "Common practice: what is set to the lens next to the camera, the matte box last")
             button.clicked.connect(partial(self._reorder_later, order))
             row.addWidget(button)
             self.order_buttons.append(button)

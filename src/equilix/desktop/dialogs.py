@@ -26,6 +26,7 @@ from equilix.core.errors import EditError, EquilixError
 from equilix.core.measurement.records import Instrument, ScaleKind
 from equilix.core.units import to_display
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import as_title, set_tip
 from equilix.document.book import Book
 from equilix.io.catalogue import catalogue
 from equilix.present.kit import history_rows, matches, size_text
@@ -80,7 +81,7 @@ class OperatorDialog(_FormDialog):
         self.sex.addItems([sex.value for sex in Sex])
         self.sex.setCurrentIndex(list(Sex).index(operator.sex))
         self.strength = QLineEdit(strength_text(operator))
-        self.strength.setToolTip("A share of the tables’ mean, as in 110 %, or a percentile of people, as in 25th")
+        set_tip(self.strength, "A share of the tables’ mean, as in 110 %, or a percentile of people, as in 25th")
         for caption, field in (
             ("Name", self.name),
             ("Stature", self.stature),
@@ -307,7 +308,7 @@ class InstrumentDialog(_FormDialog):
         self.port.setEditable(True)
         self.port.addItems(["", "simulated", *_serial_devices()])
         self.port.setCurrentText(instrument.port)
-        self.port.setToolTip("Empty: read by eye. A serial device, or socket://127.0.0.1:PORT on this machine.")
+        set_tip(self.port, "Empty: read by eye. A serial device, or socket://127.0.0.1:PORT on this machine.")
         self.checked = QLineEdit(instrument.checked)
         self.checked.setPlaceholderText("as in: 1 kg block, 08:10")
         for caption, field in (
@@ -361,7 +362,7 @@ class HistoryDialog(QDialog):
 
     def __init__(self, part: Part, system: System, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle(f"History of {part.name}")
+        self.setWindowTitle(as_title(f"History of {part.name}"))
         self.resize(720, 360)
         column = QVBoxLayout(self)
         column.addWidget(label(f"{part.name}: where its figures come from, newest first", 14, 600))

@@ -10,7 +10,7 @@ import gc
 
 from PySide6.QtCore import QObject, QTimer
 
-from equilix.desktop.job import jobs_running
+from equilix.desktop.job import jobs_running, let_go
 
 #: ms between looks.
 _EVERY = 500
@@ -30,6 +30,7 @@ class Collector(QObject):
 
     def look(self) -> None:
         """Collect what is due, by Python's own counts, unless work is running."""
+        let_go()
         if jobs_running():
             return
         counts = gc.get_count()

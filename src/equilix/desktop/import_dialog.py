@@ -21,11 +21,14 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.core.assembly.parts import HowKnown, Part
-from equilix.core.errors import FormatError
+from equilix.core.errors import EquilixError
+from equilix.desktop.errand import run_errand
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import as_tip, as_title, set_tip
 from equilix.document.book import Book
-from equilix.io.tables import RawTable, read_table, sheet_names
+from equilix.io.files import shown
+from equilix.io.tables import RawTable, read_table
 from equilix.present.kit import HOW_WORDS
 from equilix.present.kit_import import (
     Field,
@@ -58,10 +61,10 @@ class ImportDialog(QDialog):
 
     def __init__(self, path: Path, book: Book, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle(f"Import {path.name}")
+        self.setWindowTitle(as_title(f"Import {shown(path)}"))
         self.resize(940, 660)
         self._path, self._book = path, book
-        self.table: RawTable = read_table(path)
+        self.table: RawTable = self._fetch("", parent)
         self.rows: tuple[ImportRow, ...] = ()
         self._groups: dict[RowState, QTreeWidgetItem] = {}
         self._unticked: set[int] = set()
@@ -72,9 +75,8 @@ class ImportDialog(QDialog):
         self.tree = QTreeWidget()
         self.problem = label("", 13, 500, "fwdT", wrap=True)
         self._lay_out()
-        sheets = sheet_names(path)
-        self.sheet.addItems(sheets)
-        self.sheet.setVisible(len(sheets) > 1)
+        self.sheet.addItems(self.table.sheets)
+        self.sheet.setVisible(len(self.table.sheets) > 1)
         self._take_table()
         self.sheet.activated.connect(self._change_sheet)
         self.header.valueChanged.connect(lambda _value: self._guess())
@@ -125,10 +127,14 @@ class ImportDialog(QDialog):
 
     # Columns
 
+    def _fetch(self, sheet: str, parent: QWidget | None) -> RawTable:
+        path = self._path
+        return run_errand(f"Reading {shown(path)}", lambda go_on: read_table(path, sheet, go_on), parent)
+
     def _change_sheet(self, _index: int) -> None:
         try:
-            self.table = read_table(self._path, self.sheet.currentText())
-        except FormatError as error:
+            self.table = self._fetch(self.sheet.currentText(), self)
+        except EquilixError as error:
             self.problem.setText(str(error))
             return
         self._take_table()
@@ -173,7 +179,7 @@ class ImportDialog(QDialog):
         item = QTableWidgetItem(text)
         item.setFont(font(13))
         item.setForeground(colors()[tone])
-        item.setToolTip(text)
+        set_tip(item, text)
         return item
 
     def _fill_units(self, i: int, unit: str) -> None:
@@ -239,7 +245,7 @@ class ImportDialog(QDialog):
             for row in rows[:_SHOWN]:
                 words = f"{row.words}: tick it to give up the weighing" if row.loses_weighing else row.words
                 item = QTreeWidgetItem([row.name, str(row.number), words])
-                item.setToolTip(2, row.words)
+                item.setToolTip(2, as_tip(row.words))
                 item.setData(0, Qt.ItemDataRole.UserRole, row.number)
                 if ticks:
                     on = row.number not in self._unticked

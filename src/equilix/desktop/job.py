@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import threading
+import time
+from collections import deque
 from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
@@ -33,8 +35,10 @@ class Job(QObject):
     def start(self) -> None:
         """Begin; returns at once."""
         runner = _Runner(self)
+        outlive(self)
+        outlive(runner)
         # Nothing else holds it until it has run.
-        _running.add(runner)
+        working.add(runner)
         QThreadPool.globalInstance().start(runner)
 
     def cancel(self) -> None:
@@ -80,10 +84,41 @@ class _Runner(QRunnable):
         try:
             self._job.run()
         finally:
-            _running.discard(self)
+            working.discard(self)
+            bury(self)
+            bury(self._job)
+
+    def cancel(self) -> None:
+        """Tell the work that it is no longer wanted."""
+        self._job.cancel()
 
 
-_running: set[_Runner] = set()
+#: All work under way in other threads.
+working: set[object] = set()
+
+# What belongs to the window's thread must not be destroyed in another, which may well hold it last. So all that another
+# thread has to do with is kept here, is buried when that thread has done with it, and is let go in the window's thread
+# only when it has lain for a while: a thread that buries something still stands beside the grave.
+_kept: set[object] = set()
+_graves: deque[tuple[float, object]] = deque()
+#: s
+_REST = 1.0
+
+
+def outlive(thing: object) -> None:
+    """Keep `thing` alive until it is buried."""
+    _kept.add(thing)
+
+
+def bury(thing: object) -> None:
+    """Have `thing` let go in the window's thread, some time after now; called in any thread."""
+    _graves.append((time.monotonic(), thing))
+
+
+def let_go() -> None:
+    """Let go of what was buried long enough ago; called in the window's thread."""
+    while _graves and time.monotonic() - _graves[0][0] > _REST:
+        _kept.discard(_graves.popleft()[1])
 
 
 class Latest(QObject):
@@ -146,4 +181,12 @@ class Latest(QObject):
 
 def jobs_running() -> bool:
     """Whether any work is under way, also work that is no longer wanted but hasn't noticed."""
-    return bool(_running)
+    return bool(working)
+
+
+def stop_all() -> None:
+    """Tell all work that it is no longer wanted, and take nothing up that hasn't begun."""
+    QThreadPool.globalInstance().clear()
+    for work in tuple(working):
+        if isinstance(work, _Runner):
+            work.cancel()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 from dataclasses import replace
 from functools import cached_property, partial
@@ -14,12 +13,10 @@ from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShowEv
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
-    QFileDialog,
     QHBoxLayout,
     QLineEdit,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -27,17 +24,19 @@ from PySide6.QtWidgets import (
 
 from equilix.core.analyse import FindingKind
 from equilix.core.assembly.build import Build, Operator, SupportKind
-from equilix.core.errors import EquilixError
+from equilix.core.limits import shortened
+from equilix.desktop.ask import plain_box
+from equilix.desktop.book_files import BookFiles
 from equilix.desktop.theme import Theme, apply_theme, text_scale
 from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
 from equilix.desktop.widgets.panel import SidePanel
+from equilix.desktop.widgets.plain import as_item, as_title
 from equilix.desktop.workspace import Workspace
-from equilix.document.book import Book, new_id
+from equilix.document.book import new_id
 from equilix.document.edits.book import PutOperator, RemoveOperator, RenameBook
 from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBuild
 from equilix.document.edits.kit import AddParts
-from equilix.io.format import SUFFIX
-from equilix.io.recovery import Recovered, discard
+from equilix.io.files import Obstacle
 from equilix.present.units import System
 
 if TYPE_CHECKING:
@@ -50,7 +49,6 @@ if TYPE_CHECKING:
 WEIGH, BUILD, BALANCE, CARRY = 0, 1, 2, 3
 #: ms.
 _MARK_DELAY = 60
-_FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
 
 
 class MainWindow(QMainWindow):
@@ -68,12 +66,13 @@ class MainWindow(QMainWindow):
         self.panel.setFixedWidth(round(SidePanel.WIDTH * (1.0 + (text_scale() - 1.0) * 0.7)))
         self.status = StatusBar()
         self.rooms = QStackedWidget()
+        self.files = BookFiles(self)
         self._lay_out()
         self.actions_by_name: dict[str, QAction] = {}
         self.menu = self._make_menu()
         self._connect()
-        self._saved_at = ""
         self._stale = True
+        self._ended = False
         self.room = BALANCE
         # The body takes longer than all other marks: not at the start, nor while a key slides a part.
         self._carry_mark = QTimer(self)
@@ -91,8 +90,8 @@ class MainWindow(QMainWindow):
         view = WeighView(self.workspace, self.panel, self.bench)
         self.rooms.addWidget(view)
         view.catalogue_wanted.connect(self.add_typical)
-        view.open_wanted.connect(self.open_file)
-        view.import_wanted.connect(self.import_kit)
+        view.open_wanted.connect(self.files.choose)
+        view.import_wanted.connect(self.files.import_kit)
         view.scale_wanted.connect(self._edit_scale)
         return view
 
@@ -121,7 +120,7 @@ class MainWindow(QMainWindow):
         view = BalanceView(self.workspace, self.panel)
         self.rooms.addWidget(view)
         view.build_wanted.connect(lambda: self.go(BUILD))
-        view.open_wanted.connect(self.open_file)
+        view.open_wanted.connect(self.files.choose)
         return view
 
     @cached_property
@@ -160,8 +159,8 @@ class MainWindow(QMainWindow):
         w = self.workspace
         w.book_changed.connect(self.refresh)
         w.view_changed.connect(self.refresh)
-        w.refused.connect(self._refuse)
-        w.said.connect(self._say)
+        w.refused.connect(self.refuse)
+        w.said.connect(self.say)
         self.rail.chosen.connect(self.go)
         self.top.brand.clicked.connect(self.open_menu)
         self.top.book.clicked.connect(self.rename_book)
@@ -185,19 +184,20 @@ class MainWindow(QMainWindow):
     def _make_menu(self) -> QMenu:
         menu = QMenu(self)
         key = QKeySequence.StandardKey
-        menu.addAction(self._action("new", "New book", key.New, self.new_book))
-        menu.addAction(self._action("open", "Open…", key.Open, self.open_file))
+        menu.addAction(self._action("new", "New book", key.New, self.files.new))
+        menu.addAction(self._action("open", "Open…", key.Open, self.files.choose))
         self.recent_menu = menu.addMenu("Open recent")
-        menu.addAction(self._action("save", "Save", key.Save, self.save))
-        menu.addAction(self._action("save_as", "Save as…", "Ctrl+Shift+S", self.save_as))
+        menu.addAction(self._action("save", "Save", key.Save, self.files.save))
+        menu.addAction(self._action("save_as", "Save as…", "Ctrl+Shift+S", self.files.save_as))
         menu.addSeparator()
         export = menu.addMenu("Export")
-        export.addAction(self._action("pdf", "Build sheet, PDF…", "Ctrl+P", self.export_pdf))
-        export.addAction(self._action("csv", "Build as table, CSV…", "", self.export_csv))
-        export.addAction(self._action("kit_xlsx", "Kit, XLSX…", "", lambda: self.export_kit(".xlsx")))
-        export.addAction(self._action("kit_csv", "Kit, CSV…", "", lambda: self.export_kit(".csv")))
-        export.addAction(self._action("json", "Whole book, JSON…", "", self.export_json))
-        menu.addAction(self._action("import", "Import a kit…", "Ctrl+I", self.import_kit))
+        export.addAction(self._action("pdf", "Build sheet, PDF…", "Ctrl+P", self.files.export_sheet))
+        export.addAction(self._action("csv", "Build as table, CSV…", "", self.files.export_build))
+        export.addAction(self._action("kit_xlsx", "Kit, XLSX…", "", lambda: self.files.export_kit(".xlsx")))
+        export.addAction(self._action("kit_ods", "Kit, ODS…", "", lambda: self.files.export_kit(".ods")))
+        export.addAction(self._action("kit_csv", "Kit, CSV…", "", lambda: self.files.export_kit(".csv")))
+        export.addAction(self._action("json", "Whole book, JSON…", "", self.files.export_json))
+        menu.addAction(self._action("import", "Import a kit…", "Ctrl+I", self.files.import_kit))
         menu.addSeparator()
         menu.addAction(self._action("undo", "Undo", key.Undo, self.workspace.undo))
         menu.addAction(self._action("redo", "Redo", "Ctrl+Shift+Z", self.workspace.redo))
@@ -228,8 +228,8 @@ class MainWindow(QMainWindow):
         self.recent_menu.clear()
         for name in self.workspace.preferences.recent:
             path = Path(name)
-            action = self.recent_menu.addAction(f"{path.name}   {path.parent}")
-            action.triggered.connect(lambda _checked=False, p=path: self.open_path(p))
+            action = self.recent_menu.addAction(as_item(f"{path.name}   {path.parent}"))
+            action.triggered.connect(lambda _checked=False, p=path: self.files.open(p))
         self.recent_menu.setEnabled(bool(self.workspace.preferences.recent))
 
     # Showing
@@ -250,16 +250,17 @@ class MainWindow(QMainWindow):
         self._stale = False
         self.view.refresh()
         if self.view.dragging:
-            self._show_saved()
+            self._show_undo()
+            self.show_saved()
             return
-        self._show_bars()
+        self.show_bars()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         if self._stale:
             self.refresh()
 
-    def _show_bars(self) -> None:
+    def show_bars(self) -> None:
         w = self.workspace
         self.top.book.show_value(w.book.title)
         build = w.build
@@ -267,10 +268,7 @@ class MainWindow(QMainWindow):
         self.top.support.show_support(build.support if build is not None else SupportKind.SHOULDER)
         self.top.show_operator(w.operator, w.system)
         self.top.units.show_system(w.system)
-        for name, label in (("undo", w.history.undo_label), ("redo", w.history.redo_label)):
-            action = self.actions_by_name[name]
-            action.setEnabled(bool(label))
-            action.setText(f"{name.capitalize()}: {label}" if label else name.capitalize())
+        self._show_undo()
         for name in ("pdf", "csv"):
             self.actions_by_name[name].setEnabled(build is not None and bool(build.parts))
         dark = w.preferences.theme == Theme.DARK
@@ -278,7 +276,14 @@ class MainWindow(QMainWindow):
         self.single_keys.setChecked(w.preferences.single_keys)
         self._show_marks()
         self._show_status()
-        self.setWindowTitle(f"{w.book.title}{' *' if w.unsaved else ''} – Equilix")
+        self.setWindowTitle(as_title(f"{w.book.title}{' *' if w.unsaved else ''} – Equilix"))
+
+    def _show_undo(self) -> None:
+        history = self.workspace.history
+        for name, label in (("undo", history.undo_label), ("redo", history.redo_label)):
+            action = self.actions_by_name[name]
+            action.setEnabled(bool(label))
+            action.setText(as_item(f"{name.capitalize()}: {label}" if label else name.capitalize()))
 
     def _show_marks(self) -> None:
         book, analysis = self.workspace.book, self.workspace.analysis()
@@ -322,26 +327,32 @@ class MainWindow(QMainWindow):
         self.status.link.setVisible(cause.endswith(":"))
         build = self.workspace.build
         self.status.context.setText(build.note if build is not None else "")
-        self._show_saved()
+        self.show_saved()
 
-    def _show_saved(self) -> None:
+    def show_saved(self) -> None:
         w = self.workspace
         if w.journal is not None and w.journal.problem:
             self.status.saved.setText(w.journal.problem)
+        elif w.reading:
+            self.status.saved.setText("Read only")
+        elif self.files.trouble is Obstacle.CHANGED:
+            self.status.saved.setText("Changed by others")
+        elif self.files.trouble is Obstacle.GONE:
+            self.status.saved.setText("File gone")
         elif w.unsaved:
             self.status.saved.setText("Not saved yet")
         elif w.path is not None:
-            self.status.saved.setText(f"Saved {self._saved_at}".strip())
+            self.status.saved.setText(f"Saved {self.files.saved_at}".strip())
         else:
             self.status.saved.setText("Nothing to save")
 
-    def _refuse(self, text: str) -> None:
+    def refuse(self, text: str) -> None:
         buttons: tuple[tuple[str, object], ...] = ()
         if "Save a copy" in text:
-            buttons = (("Save a copy…", self.save_as),)
+            buttons = (("Save a copy…", self.files.save_as),)
         self.banner.say(text, buttons)
 
-    def _say(self, text: str) -> None:
+    def say(self, text: str) -> None:
         self.status.context.setText(text)
 
     # Book and builds
@@ -356,7 +367,7 @@ class MainWindow(QMainWindow):
         menu = QMenu(self)
         w = self.workspace
         for build in w.book.builds:
-            action = menu.addAction(build.name)
+            action = menu.addAction(as_item(build.name))
             action.setCheckable(True)
             action.setChecked(build is w.build)
             action.triggered.connect(lambda _checked=False, b=build.id: w.choose_build(b))
@@ -366,7 +377,7 @@ class MainWindow(QMainWindow):
         from equilix.io.catalogue import starters as starting_builds
 
         for starter in starting_builds():
-            starters.addAction(starter.name).triggered.connect(lambda _c=False, s=starter: self._start_from(s))
+            starters.addAction(as_item(starter.name)).triggered.connect(lambda _c=False, s=starter: self._start_from(s))
         if w.build is not None:
             menu.addAction("Duplicate this build").triggered.connect(lambda _c=False: self._duplicate_build())
             menu.addAction("Name, note and pad…").triggered.connect(lambda _c=False: self._edit_build())
@@ -383,7 +394,7 @@ class MainWindow(QMainWindow):
 
     def _duplicate_build(self) -> None:
         build = self.workspace.build
-        if build is not None and self.workspace.apply(DuplicateBuild(build.id, f"{build.name}, copy")):
+        if build is not None and self.workspace.apply(DuplicateBuild(build.id, shortened(build.name, ", copy"))):
             builds = self.workspace.book.builds
             at = next(i for i, b in enumerate(builds) if b.id == build.id)
             self.workspace.choose_build(builds[at + 1].id)
@@ -406,7 +417,7 @@ class MainWindow(QMainWindow):
         menu = QMenu(self)
         w = self.workspace
         for operator in w.book.operators:
-            action = menu.addAction(operator.name)
+            action = menu.addAction(as_item(operator.name))
             action.setCheckable(True)
             action.setChecked(operator is w.operator)
             action.triggered.connect(lambda _c=False, o=operator.id: w.choose_operator(o))
@@ -439,37 +450,6 @@ class MainWindow(QMainWindow):
         if dialog.exec() == QDialog.DialogCode.Accepted and dialog.chosen_parts:
             self.workspace.apply(AddParts(dialog.chosen_parts))
 
-    def import_kit(self) -> None:
-        """Ask for a table of parts and take it in."""
-        pattern = "Tables (*.csv *.tsv *.txt *.xlsx *.xlsm);;All files (*)"
-        name, _ = QFileDialog.getOpenFileName(self, "Import a kit", self._folder(), pattern)
-        if name:
-            self.import_path(Path(name))
-
-    def import_path(self, path: Path) -> None:
-        """Show what the table at `path` would change, and do it if that is wanted."""
-        from equilix.core.measurement.records import Method
-        from equilix.desktop.import_dialog import ImportDialog
-        from equilix.document.edits.kit import MergeParts
-
-        w = self.workspace
-        try:
-            dialog = ImportDialog(path, w.book, self)
-        except EquilixError as error:
-            self._refuse(str(error))
-            return
-        if dialog.exec() == QDialog.DialogCode.Accepted:
-            stamp = replace(w.stamp(), method=Method.IMPORTED, instrument=path.name)
-            edit = MergeParts(dialog.chosen_new, dialog.chosen_changed, stamp)
-            if w.apply(edit):
-                self._say(edit.label.replace("Import", "Imported"))
-
-    def export_kit(self, suffix: str) -> None:
-        """Export the kit as a table."""
-        from equilix.io.export_kit import write_kit
-
-        self._export("Kit as table", suffix, lambda path: write_kit(self.workspace.book, path), book=True)
-
     def _edit_scale(self, change: bool) -> None:
         """Change the scale in use, or add one."""
         from equilix.core.measurement.records import Instrument
@@ -499,131 +479,6 @@ class MainWindow(QMainWindow):
     def _weigh_them(self) -> None:
         self.weigh.filter_buttons["guessed"].setChecked(True)
         self.go(WEIGH)
-
-    # Files
-
-    def _may_drop_work(self) -> bool:
-        """Ask what to do with unsaved work; return whether to go on."""
-        if not self.workspace.unsaved:
-            return True
-        box = QMessageBox(self)
-        box.setWindowTitle("Equilix")
-        box.setText(f"“{self.workspace.book.title}” has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        throw = box.addButton("Don’t save", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is throw
-
-    def new_book(self) -> None:
-        """Begin an empty book."""
-        if self._may_drop_work():
-            self.workspace.open_book(Book(), None)
-            self.go(WEIGH)
-
-    def open_file(self) -> None:
-        """Ask for a file and open it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open", self._folder(), _FILTER)
-        if name:
-            self.open_path(Path(name))
-
-    def open_path(self, path: Path) -> None:
-        """Open the file at `path`, unless it can't be read; then what is open stays."""
-        if self._may_drop_work() and self.workspace.load(path):
-            self._saved_at = ""
-            self.banner.hide()
-            self._show_bars()
-
-    def save(self) -> bool:
-        """Save to the book's file; ask for one if it has none. Return whether it is saved."""
-        if self.workspace.path is None:
-            return self.save_as()
-        return self._save_to(self.workspace.path)
-
-    def save_as(self) -> bool:
-        """Ask for a file and save to it. Return whether it is saved."""
-        suggested = str(Path(self._folder()) / f"{self.workspace.book.title}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(self, "Save as", suggested, _FILTER)
-        if not name:
-            return False
-        path = Path(name)
-        return self._save_to(path if path.suffix else path.with_suffix(SUFFIX))
-
-    def _save_to(self, path: Path) -> bool:
-        if not self.workspace.save(path):
-            return False
-        self._saved_at = time.strftime("%H:%M")
-        self.banner.hide()
-        self._show_bars()
-        return True
-
-    def _folder(self) -> str:
-        return str(self.workspace.path.parent if self.workspace.path is not None else Path.home())
-
-    def _export(self, title: str, suffix: str, write: Callable[[Path], None], book: bool = False) -> None:
-        build = self.workspace.build
-        stem = build.name if build is not None and not book else self.workspace.book.title
-        safe = stem.replace("/", "-")
-        name, _ = QFileDialog.getSaveFileName(self, title, str(Path(self._folder()) / f"{safe}{suffix}"), f"*{suffix}")
-        if not name:
-            return
-        path = Path(name)
-        path = path if path.suffix else path.with_suffix(suffix)
-        try:
-            write(path)
-        except EquilixError as error:
-            self._refuse(str(error))
-            return
-        self._say(f"Exported {path.name}")
-
-    def export_pdf(self) -> None:
-        """Export the build sheet."""
-        from equilix.io.export_pdf import write_build_sheet
-
-        analysis = self.workspace.analysis()
-        if analysis is not None:
-            w = self.workspace
-            self._export(
-                "Build sheet", ".pdf", lambda path: write_build_sheet(path, w.book, analysis, w.operator, w.system)
-            )
-
-    def export_csv(self) -> None:
-        """Export the build as the parts table that `equilix analyse` reads."""
-        from equilix.io.export_csv import write_build_csv
-
-        analysis = self.workspace.analysis()
-        if analysis is not None:
-            self._export("Build as table", ".csv", lambda path: write_build_csv(path, analysis))
-
-    def export_json(self) -> None:
-        """Export the whole book as JSON."""
-        from equilix.io.format import write_book
-
-        self._export("Whole book", ".json", lambda path: write_book(self.workspace.book, path), book=True)
-
-    def offer_recovered(self, recovered: tuple[Recovered, ...]) -> None:
-        """Offer the work that an earlier session left behind."""
-        if not recovered:
-            return
-        newest = recovered[0]
-        when = time.strftime("%d %B, %H:%M", time.localtime(newest.time))
-        more = f" {len(recovered) - 1} older ones wait behind it." if len(recovered) > 1 else ""
-
-        def restore() -> None:
-            self.workspace.open_book(newest.book, newest.path, unsaved=True)
-            discard(newest)
-            QTimer.singleShot(0, lambda: self.offer_recovered(recovered[1:]))
-
-        def throw_away() -> None:
-            discard(newest)
-            QTimer.singleShot(0, lambda: self.offer_recovered(recovered[1:]))
-
-        self.banner.say(
-            f"“{newest.book.title}” was not saved when Equilix last ended ({when}).{more}",
-            (("Restore", restore), ("Throw away", throw_away)),
-        )
 
     # Looks
 
@@ -668,10 +523,7 @@ class MainWindow(QMainWindow):
 
     def show_keys(self) -> None:
         """Show the keys in a window."""
-        box = QMessageBox(self)
-        box.setWindowTitle("Keys")
-        box.setText(KEYS)
-        box.exec()
+        plain_box(KEYS, self).exec()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         typing = isinstance(self.focusWidget(), QLineEdit)
@@ -681,15 +533,26 @@ class MainWindow(QMainWindow):
         super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_drop_work():
-            event.ignore()
-            return
+        if not self._ended:
+            if not self.files.may_drop_work():
+                event.ignore()
+                return
+            self._let_go(keep_work=False)
+        event.accept()
+
+    def end_at_once(self) -> None:
+        """Let go of everything without a question; unsaved work is left for the next start to offer."""
+        if not self._ended:
+            self._let_go(keep_work=self.workspace.unsaved)
+
+    def _let_go(self, keep_work: bool) -> None:
+        self._ended = True
         if "bench" in self.__dict__:
             self.bench.close()
+        self.files.close()
         if self.workspace.journal is not None:
-            self.workspace.journal.close()
+            self.workspace.journal.close(keep=keep_work)
             self.workspace.journal = None
-        event.accept()
 
 
 def ask_name(title: str, now: str, parent: QWidget) -> str | None:

@@ -15,10 +15,14 @@ from equilix.core.assembly.build import Build, FreeMount, Operator, SupportKind
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.gauges import Gauge
 from equilix.core.measurement.records import Stamp
+from equilix.desktop.errand import run_errand
 from equilix.document.book import Book
+from equilix.document.edits.book import TakeTheirs
 from equilix.document.history import Edit, History
-from equilix.io.format import read_book, write_book
-from equilix.io.preferences import Preferences, store_preferences
+from equilix.io.claims import Claim, claim_book
+from equilix.io.files import UNCHECKED, ChangedOnDisk, Fingerprint, shown, tidy
+from equilix.io.format import DamagedBook, Opened, open_book, write_book
+from equilix.io.preferences import Preferences, claims_folder, store_preferences
 from equilix.io.recovery import Journal
 from equilix.present.units import System
 
@@ -39,6 +43,8 @@ class Workspace(QObject):
     view_changed = Signal()
     said = Signal(str)
     refused = Signal(str)
+    damaged = Signal(Path, str)  # a book that can't be read as a whole, and why
+    overtaken = Signal()  # the file is not what it was when it was opened
 
     def __init__(self, preferences: Preferences, journal: Journal | None = None) -> None:
         super().__init__()
@@ -47,6 +53,9 @@ class Workspace(QObject):
         self.history = History(Book())
         self.saved_book = self.history.present
         self.path: Path | None = None
+        self.known: Fingerprint | None = None  # the file as it was last read or written here
+        self.elsewhere: str | None = None  # since when another window has the book; None: it is ours
+        self._claim: Claim | None = None
         self.build_id = ""
         self.operator_id = ""
         self.selected = ""  # placed part
@@ -127,6 +136,9 @@ class Workspace(QObject):
 
     def apply(self, edit: Edit) -> bool:
         """Apply `edit`; say why if it can't be done. Return whether it could."""
+        if self.reading:
+            self.refused.emit(self.reading_words + " To change it, save a copy.")
+            return False
         try:
             history = self.history.push(edit)
         except EditError as error:
@@ -156,7 +168,7 @@ class Workspace(QObject):
         self._drop_lost_selection()
         if self.journal is not None:
             if self.unsaved:
-                self.journal.keep(self.book, self.path)
+                self.journal.keep(self.book, self.path, self.known)
             else:
                 self.journal.forget()
         self.book_changed.emit()
@@ -173,11 +185,27 @@ class Workspace(QObject):
 
     # Files
 
-    def open_book(self, book: Book, path: Path | None, unsaved: bool = False) -> None:
-        """Put `book` in the place of what is open."""
+    @property
+    def reading(self) -> bool:
+        """Whether the book may only be read: another window has it."""
+        return self.elsewhere is not None
+
+    @property
+    def reading_words(self) -> str:
+        """Why the book may only be read."""
+        since = f" since {self.elsewhere}" if self.elsewhere else ""
+        return f"“{self._file_name}” is open in another window{since}: here it can be read only."
+
+    @property
+    def _file_name(self) -> str:
+        return shown(self.path) if self.path is not None else self.book.title
+
+    def open_book(self, book: Book, path: Path | None, unsaved: bool = False, known: Fingerprint | None = None) -> None:
+        """Put `book` in the place of what is open; its file, if it has one, was `known` when it was read."""
+        self._claim_path(path)
         self.history = History(book)
         self.saved_book = Book() if unsaved else book
-        self.path = path
+        self.path, self.known = path, known
         self.build_id = book.builds[0].id if book.builds else ""
         self.operator_id = book.operators[0].id
         self.selected = self.kit_selected = ""
@@ -186,37 +214,96 @@ class Workspace(QObject):
         self._analysis = self._analysed = None
         if self.journal is not None:
             if unsaved:
-                self.journal.keep(book, path)
+                self.journal.keep(book, path, known)
             else:
                 self.journal.forget()
         self.book_changed.emit()
 
+    def _claim_path(self, path: Path | None) -> None:
+        """Give up the old book's claim and take that of the one at `path`."""
+        self.give_up_claim()
+        self.elsewhere = None
+        if path is not None:
+            found = claim_book(claims_folder(), path, self.clock().strftime("%H:%M"))
+            if isinstance(found, Claim):
+                self._claim = found
+            else:
+                self.elsewhere = found
+
+    def give_up_claim(self) -> None:
+        """Let other windows change the book."""
+        if self._claim is not None:
+            self._claim.release()
+            self._claim = None
+
+    def claim_again(self) -> bool:
+        """Try to have a book that another window had, as its file is now; return whether it worked."""
+        return self.path is not None and self.load(self.path) and not self.reading
+
     def load(self, path: Path) -> bool:
         """Open the file at `path`; say why if it can't be read. Return whether it could."""
         try:
-            book = read_book(path)
+            opened = run_errand(f"Opening {shown(path)}", lambda go_on: open_book(path, go_on))
+        except DamagedBook as error:
+            self.damaged.emit(path, str(error))
+            return False
         except EquilixError as error:
             self.refused.emit(str(error))
             return False
-        self.open_book(book, path)
+        self.open_book(opened.book, path, known=opened.known)
         self.set_preferences(self.preferences.with_recent(path))
+        if opened.mended:
+            self.refused.emit(f"{shown(path)} was put right: {'; '.join(opened.mended)}.")
         return True
 
-    def save(self, path: Path) -> bool:
-        """Write the book to `path`; say why if it can't be written. Return whether it could."""
-        try:
-            write_book(self.book, path)
-        except EquilixError as error:
-            self.refused.emit(str(error))
+    def save(self, path: Path, replace_it: bool = False) -> bool:
+        """Write the book to `path`; say why if it can't be written. Return whether it could.
+
+        The book's own file is replaced only if it is what it was, unless `replace_it`; `overtaken` tells if it isn't.
+        """
+        own = path == self.path
+        if own and self.reading:
+            self.refused.emit(f"{self.reading_words} Save a copy somewhere else.")
             return False
-        self.path = path
-        self.saved_book = self.history.present
+        claim = None if own else claim_book(claims_folder(), path, self.clock().strftime("%H:%M"))
+        if isinstance(claim, str):
+            self.refused.emit(f"{shown(path)} is open in another window. Save a copy somewhere else.")
+            return False
+        book = self.book
+        known = self.known if own and not replace_it else UNCHECKED
+        try:
+            written = run_errand(f"Saving {shown(path)}", lambda go_on: write_book(book, path, known, go_on))
+        except EquilixError as error:
+            if claim is not None:
+                claim.release()
+            if isinstance(error, ChangedOnDisk):
+                self.overtaken.emit()
+            else:
+                self.refused.emit(str(error))
+            return False
+        if not own:
+            self.give_up_claim()
+            self._claim, self.elsewhere = claim, None
+        self.path, self.known = path, written
+        self.saved_book = book
         self.close_group()
         if self.journal is not None:
-            self.journal.forget()
+            if self.unsaved:  # changed while it was written
+                self.journal.keep(self.book, path, written)
+            else:
+                self.journal.forget()
         self.set_preferences(self.preferences.with_recent(path))
-        self.said.emit(f"Saved {path.name}")
+        self.said.emit(f"Saved {shown(path)}")
+        run_errand("Tidying", lambda _go_on: tidy(path))
         return True
+
+    def take_theirs(self, theirs: Opened) -> None:
+        """Put the file's present state in the place of the book; undo brings the book back."""
+        self.history = self.history.close_group()
+        self.known = theirs.known
+        history = self.history.push(TakeTheirs(theirs.book))
+        self.saved_book = history.present
+        self._set_history(history)
 
     # What is looked at
 

@@ -96,6 +96,8 @@ def new_build_id(book: Book) -> str:
 def new_measurement_ids(book: Book, count: int) -> tuple[str, ...]:
     """Return `count` ids that no measurement of the book has."""
     taken = {measurement.id for measurement in book.measurements}
+    # Figures go on naming weighings that were thrown away: a new one must not pass for such.
+    taken.update(name for part in book.kit for record in part.records for name in record.stamp.source)
     found: list[str] = []
     for _ in range(count):
         found.append(new_id("m", taken))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Protocol
 
+from equilix.core.errors import AssemblyError, EditError
 from equilix.document.book import Book
 
 DEPTH = 500
@@ -41,7 +42,11 @@ class History:
 
     def push(self, edit: Edit) -> History:
         """Return the history after `edit`; the same one if it changes nothing. EditError if it can't be done."""
-        book = edit.apply(self.present)
+        try:
+            book = edit.apply(self.present)
+        except AssemblyError as error:
+            # What an edit is made of checks itself, wherever it is put together.
+            raise EditError(str(error)) from None
         if book == self.present:
             return self
         key = edit.merge_key

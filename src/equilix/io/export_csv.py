@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from pathlib import Path
 
 import numpy as np
 
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.parts import Shape
-from equilix.io.format import write_whole
+from equilix.io.export_kit import csv_text
+from equilix.io.files import write_whole
 from equilix.io.parts_table import COLUMNS
 
 
@@ -21,9 +20,7 @@ def build_csv(analysis: Analysis) -> str:
     quarter turns is that of the upright box around them. A cylinder keeps its shape while its axis
     lies along x.
     """
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow([*COLUMNS, "shape"])
+    rows: list[list[str | float | None]] = [[*COLUMNS, "shape"]]
     assembly, positions = analysis.assembly, analysis.positions
     for i, part in enumerate(assembly.parts):
         if part.mass is None:
@@ -35,8 +32,8 @@ def build_csv(analysis: Analysis) -> str:
             size[1:] = 2000.0 * assembly.half_size[i, 1]
         numbers = [part.mass, *(1000.0 * positions.cg[i]), *size]
         shape = "cylinder" if round_part and along else "box"
-        writer.writerow([part.name, *(f"{float(value):.10g}" for value in numbers), shape])
-    return out.getvalue()
+        rows.append([part.name, *(float(value) for value in numbers), shape])
+    return csv_text(rows)
 
 
 def write_build_csv(path: Path, analysis: Analysis) -> None:

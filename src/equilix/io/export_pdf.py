@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Operator
 from equilix.document.book import Book
-from equilix.io.format import write_whole
+from equilix.io.files import write_whole
 from equilix.present.elevation import draw_elevation
 from equilix.present.lens_view import HEADINGS
 from equilix.present.scene import Anchor, PathItem, Scene, TextItem

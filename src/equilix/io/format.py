@@ -2,26 +2,36 @@
 
 from __future__ import annotations
 
-import contextlib
-import os
-import tempfile
+import re
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
-from equilix.core.assembly.build import Build, Operator, check_build
+from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.measurement.records import Instrument, Measurement
 from equilix.document.book import DEFAULT_OPERATOR, Book
+from equilix.document.wholeness import check_book, without_lost_names
+from equilix.io.files import (
+    UNCHECKED,
+    Fingerprint,
+    GoOn,
+    Unchecked,
+    always,
+    go_on_or_stop,
+    read_ordinary,
+    shown,
+    write_whole,
+)
 
 FORMAT = "equilix book"
 VERSION = 4
 SUFFIX = ".equilix"
 #: Bytes. A book of 5,000 parts takes about 4 MB.
-MAX_FILE = 200_000_000
+MAX_FILE = 50_000_000
 
 
 @dataclass(frozen=True)
@@ -43,20 +53,50 @@ class _Head:
     version: int
 
 
+#: The lists of the file and what they hold.
+ITEMS: dict[str, type] = {
+    "kit": Part,
+    "builds": Build,
+    "operators": Operator,
+    "instruments": Instrument,
+    "measurements": Measurement,
+}
+_MARK = re.compile(rb'"format"\s*:\s*"equilix book"')
+
+
+class DamagedBook(FormatError):
+    """A file that is, or was, an Equilix book, of which something may still be read."""
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """A book that was read, what its file is known by, and what was put right in it, in words."""
+
+    book: Book
+    known: Fingerprint
+    mended: tuple[str, ...] = ()
+
+
 def encode_book(book: Book) -> bytes:
     """Return `book` as the UTF-8 JSON of a file, indented for people."""
-    content = _File(
-        FORMAT,
-        VERSION,
-        book.title,
-        book.currency,
-        book.kit,
-        book.builds,
-        book.operators,
-        book.instruments,
-        book.measurements,
-    )
-    return msgspec.json.format(msgspec.json.encode(content), indent=1) + b"\n"
+    return msgspec.json.format(encode_compact(book), indent=1) + b"\n"
+
+
+def encode_compact(book: Book, before: dict[str, tuple[object, msgspec.Raw]] | None = None) -> bytes:
+    """Return `book` as JSON in one line; `before` keeps lists that stay the same from call to call."""
+    before = {} if before is None else before
+    content: dict[str, object] = {
+        "format": FORMAT,
+        "version": VERSION,
+        "title": book.title,
+        "currency": book.currency,
+    }
+    for key in ITEMS:
+        things = getattr(book, key)
+        if key not in before or before[key][0] is not things:
+            before[key] = (things, msgspec.Raw(msgspec.json.encode(things)))
+        content[key] = before[key][1]
+    return msgspec.json.encode(content)
 
 
 def decode_book(data: bytes, name: str) -> Book:
@@ -64,15 +104,40 @@ def decode_book(data: bytes, name: str) -> Book:
 
     Raises
     ------
+    DamagedBook
+        If it is an Equilix book that was cut off, is damaged or doesn't hold together.
     FormatError
-        If it isn't an Equilix book, was written by a newer version, or doesn't hold together.
+        If it isn't an Equilix book, or was written by a newer version.
     """
-    if not data.strip():
+    return decode_mended(data, name)[0]
+
+
+def decode_mended(data: bytes, name: str) -> tuple[Book, tuple[str, ...]]:
+    """Return the book in `data` as `decode_book` does, and what was put right in it, in words."""
+    if not data.strip(b"\0 \t\r\n"):
         raise FormatError(f"{name} is empty.")
+    _check_head(data, name)
+    try:
+        content = msgspec.json.decode(data, type=_File)
+        book = Book(content.title, content.currency, *(getattr(content, key) for key in ITEMS))
+        book, mended = without_lost_names(book)
+        check_book(book)
+    except (msgspec.ValidationError, AssemblyError, RecursionError) as error:
+        from equilix.io.damage import explained
+
+        raise DamagedBook(f"{name}: {explained(data, error)}") from None
+    except (msgspec.DecodeError, UnicodeDecodeError) as error:
+        raise DamagedBook(f"{name} {_where(data, error)}") from None
+    return book, mended
+
+
+def _check_head(data: bytes, name: str) -> None:
     try:
         head = msgspec.json.decode(data, type=_Head)
-    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
-        raise FormatError(f"{name} is not an Equilix book.") from None
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        if isinstance(error, msgspec.ValidationError) or not _looks_like_a_book(data):
+            raise FormatError(f"{name} is not an Equilix book.") from None
+        raise DamagedBook(f"{name} {_where(data, error)}") from None
     if head.format != FORMAT:
         raise FormatError(f"{name} is not an Equilix book.")
     if head.version > VERSION:
@@ -82,99 +147,57 @@ def decode_book(data: bytes, name: str) -> Book:
         )
     if head.version < 1:
         raise FormatError(f"{name} has a format number that never existed: {head.version}.")
+
+
+def _looks_like_a_book(data: bytes) -> bool:
+    start = msgspec.json.format(msgspec.json.encode({"format": FORMAT}), indent=1).removesuffix(b"\n}")
+    # The very start of one counts too: a file can be cut off anywhere.
+    return _MARK.search(data) is not None or start.startswith(data.strip(b"\0 \t\r\n"))
+
+
+def _where(data: bytes, error: Exception) -> str:
+    """Return in words where a file stops making sense."""
+    whole = data.rstrip(b"\0 \t\r\n")
     try:
-        content = msgspec.json.decode(data, type=_File)
-        book = Book(
-            content.title,
-            content.currency,
-            content.kit,
-            content.builds,
-            content.operators,
-            content.instruments,
-            content.measurements,
-        )
-        _check(book)
-    except msgspec.ValidationError as error:
-        raise FormatError(f"{name}: {_plain(str(error))}") from None
-    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
-        raise FormatError(f"{name} is damaged: it is not complete JSON.") from None
-    except AssemblyError as error:
-        raise FormatError(f"{name}: {error}") from None
-    return book
-
-
-def _check(book: Book) -> None:
-    for things, word in (
-        (book.kit, "parts"),
-        (book.builds, "builds"),
-        (book.operators, "operators"),
-        (book.instruments, "instruments"),
-        (book.measurements, "measurements"),
-    ):
-        ids = [thing.id for thing in things]
-        if len(set(ids)) != len(ids):
-            raise AssemblyError(f"two {word} have the same id.")
-    if not book.operators:
-        raise AssemblyError("there is no operator; the list operators must hold at least one.")
-    for build in book.builds:
-        check_build(build, book.parts)
-    for measurement in book.measurements:
-        for part_id in measurement.part_ids:
-            if part_id not in book.parts:
-                raise AssemblyError(f"measurement {measurement.id!r} is of a part {part_id!r} that is not in the kit.")
-
-
-def _plain(message: str) -> str:
-    """Return a decoder's message in plain words: where it is and what is wrong."""
-    text, _, path = message.partition(" - at `")
-    where = path.rstrip("`").replace("$.", "").replace("[...]", "")
-    return f"{where or 'the document'}: {text[:1].lower()}{text[1:]}."
+        msgspec.json.decode(whole)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as again:
+        error = again
+    byte = re.search(r"byte (\d+)", str(error))
+    at = int(byte[1]) if byte is not None else 0
+    # A letter or a number can be cut in two; then its rest is what makes no sense.
+    if "truncated" in str(error) or at >= len(whole) - 4:
+        line = whole.count(b"\n") + 1
+        return f"was cut off in line {line}: its end is missing. Take a copy from before, or open what can be read."
+    line = data[:at].count(b"\n") + 1
+    return f"is damaged in line {line}. Take a copy from before, or open what can be read."
 
 
 def read_book(path: Path) -> Book:
     """Return the book in the file at `path`; FormatError if it can't be read."""
-    try:
-        if path.stat().st_size > MAX_FILE:
-            raise FormatError(f"{path.name} is too large to be an Equilix book.")
-        data = path.read_bytes()
-    except FileNotFoundError:
-        raise FormatError(f"{path.name} is not there; it may have been moved or renamed.") from None
-    except IsADirectoryError:
-        raise FormatError(f"{path.name} is a folder; choose a file.") from None
-    except PermissionError:
-        raise FormatError(f"{path.name} may not be read; check its permissions.") from None
-    except OSError as error:
-        raise FormatError(f"{path.name} can't be read: {error.strerror}.") from None
-    return decode_book(data, path.name)
+    return open_book(path).book
 
 
-def write_book(book: Book, path: Path) -> None:
-    """Write `book` to `path` so that the file is either wholly old or wholly new."""
-    write_whole(encode_book(book), path)
+def open_book(path: Path, go_on: GoOn = always) -> Opened:
+    """Return the book in the file at `path` and what it is known by.
+
+    Raises
+    ------
+    FormatError
+        If it can't be read; DamagedBook if something of it may be.
+    Stopped
+        If `go_on` says so.
+    """
+    data, known = read_ordinary(path, MAX_FILE, go_on)
+    book, mended = decode_mended(data, shown(path))
+    go_on_or_stop(go_on, 1.0)
+    return Opened(book, known, mended)
 
 
-def write_whole(data: bytes, path: Path) -> None:
-    """Write `data` to `path` in one move; FormatError, with the old file untouched, if that fails."""
-    target = path.resolve()  # a link stays a link
-    temporary = ""
-    try:
-        mode = target.stat().st_mode & 0o777 if target.exists() else None
-        handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=f".{target.name}.")
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        if mode is None:
-            mask = os.umask(0)
-            os.umask(mask)
-            mode = 0o666 & ~mask
-        os.chmod(temporary, mode)
-        os.replace(temporary, target)
-    except OSError as error:
-        if temporary:
-            with contextlib.suppress(OSError):
-                os.unlink(temporary)
-        raise FormatError(f"{path.name} can't be written: {error.strerror}. Save a copy somewhere else.") from None
+def write_book(
+    book: Book, path: Path, known: Fingerprint | Unchecked | None = UNCHECKED, go_on: GoOn = always
+) -> Fingerprint:
+    """Write `book` to `path` so that the file is either wholly old or wholly new; see `write_whole`."""
+    return write_whole(encode_book(book), path, known, go_on)
 
 
 def json_schema() -> dict[str, Any]:

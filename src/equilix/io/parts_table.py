@@ -12,7 +12,11 @@ from pathlib import Path
 import numpy as np
 
 from equilix.core.errors import FormatError
+from equilix.io.files import read_ordinary, shown
+from equilix.present.harmless import as_it_was
 
+#: Bytes and rows; a rig has some dozen parts.
+MAX_BYTES, MAX_ROWS = 30_000_000, 200_000
 COLUMNS = ("name", "mass_kg", "x_mm", "y_mm", "z_mm", "length_mm", "width_mm", "height_mm")
 _NUMBERS = COLUMNS[1:]
 _NOT_NEGATIVE = {"mass_kg", "length_mm", "width_mm", "height_mm"}
@@ -46,17 +50,17 @@ def read_parts_table(path: Path) -> PartsTable:
     header = [cell.strip().casefold() for cell in rows[0]]
     for column in (*COLUMNS, "shape"):
         if header.count(column) > 1:
-            raise FormatError(f"{path.name}: column {column} is there twice; keep one.")
+            raise FormatError(f"{shown(path)}: column {column} is there twice; keep one.")
     missing = [column for column in COLUMNS if column not in header]
     if missing:
-        raise FormatError(f"{path.name}: row 1 lacks the column {', '.join(missing)}.")
+        raise FormatError(f"{shown(path)}: row 1 lacks the column {', '.join(missing)}.")
     body = rows[1:]
     if not body:
-        raise FormatError(f"{path.name}: there are no parts below the header.")
+        raise FormatError(f"{shown(path)}: there are no parts below the header.")
     for row, number in zip(body, numbers[1:], strict=True):
         if len(row) != len(header):
             raise FormatError(
-                f"{path.name}, row {number}: {len(row)} cells, but the header has {len(header)}; "
+                f"{shown(path)}, row {number}: {len(row)} cells, but the header has {len(header)}; "
                 "check for a missing or extra comma."
             )
     columns = list(zip(*body, strict=True))
@@ -65,7 +69,7 @@ def read_parts_table(path: Path) -> PartsTable:
     shapes = columns[header.index("shape")] if "shape" in header else ("",) * len(body)
     cylinder = _cylinders(shapes, values, numbers[1:], path)
     return PartsTable(
-        tuple(by_name["name"]),
+        tuple(as_it_was(name) for name in by_name["name"]),
         values["mass_kg"],
         np.column_stack([values[name] for name in ("x_mm", "y_mm", "z_mm")]) / 1000.0,
         np.column_stack([values[name] for name in ("length_mm", "width_mm", "height_mm")]) / 1000.0,
@@ -74,25 +78,22 @@ def read_parts_table(path: Path) -> PartsTable:
 
 
 def _read_text(path: Path) -> str:
-    try:
-        data = path.read_bytes()
-    except IsADirectoryError:
-        raise FormatError(f"{path.name or path} is a folder; name a CSV file in it.") from None
-    except FileNotFoundError:
-        raise FormatError(f"{path.name} is not there; check its name and folder.") from None
-    except PermissionError:
-        raise FormatError(f"{path.name} may not be read; check its permissions.") from None
-    except (OSError, ValueError):
-        raise FormatError(f"{path.name} can't be read.") from None
+    data, _ = read_ordinary(path, MAX_BYTES)
+    name = shown(path)
     if not data.strip():
-        raise FormatError(f"{path.name} is empty.")
+        raise FormatError(f"{name} is empty.")
     if b"\0" in data:
-        raise FormatError(f"{path.name} is not text; save the table as CSV in UTF-8.")
+        raise FormatError(f"{name} is not text; save the table as CSV in UTF-8.")
+    # Counted before anything is read from them: each would cost time and memory.
+    if max(data.count(b"\n"), data.count(b"\r")) > MAX_ROWS + 1:
+        raise FormatError(f"{name} has more than {MAX_ROWS} rows: that is no rig. Cut it down and try again.")
+    if data.count(b",") + data.count(b";") + data.count(b"\t") > MAX_ROWS * 2 * len(COLUMNS):
+        raise FormatError(f"{name} has more cells than any rig needs. Cut it down and try again.")
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         row = data[: error.start].count(b"\n") + 1
-        raise FormatError(f"{path.name}, row {row}: not UTF-8 text; save the table as CSV in UTF-8.") from None
+        raise FormatError(f"{name}, row {row}: not UTF-8 text; save the table as CSV in UTF-8.") from None
 
 
 def _read_rows(text: str, path: Path) -> tuple[list[list[str]], list[int]]:
@@ -110,10 +111,10 @@ def _read_rows(text: str, path: Path) -> tuple[list[list[str]], list[int]]:
                 numbers.append(number)
     except csv.Error:
         raise FormatError(
-            f"{path.name}, row {number + 1}: a quotation mark is not closed or stands in a cell."
+            f"{shown(path)}, row {number + 1}: a quotation mark is not closed or stands in a cell."
         ) from None
     if not rows:
-        raise FormatError(f"{path.name} is empty.")
+        raise FormatError(f"{shown(path)} is empty.")
     return rows, numbers
 
 
@@ -126,15 +127,15 @@ def _numbers(cells: tuple[str, ...], column: str, rows: list[int], path: Path) -
     if values.size != len(cells):
         for cell, row in zip(cells, rows, strict=True):
             if _NUMBER.fullmatch(cell.strip()) is None:
-                raise FormatError(f"{path.name}, row {row}, column {column}: {_quote(cell)} is not a number.")
+                raise FormatError(f"{shown(path)}, row {row}, column {column}: {_quote(cell)} is not a number.")
         values = np.array([float(cell) for cell in cells])
     finite = np.isfinite(values)
     if not finite.all():
         bad = int(np.flatnonzero(~finite)[0])
-        raise FormatError(f"{path.name}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is too large.")
+        raise FormatError(f"{shown(path)}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is too large.")
     if column in _NOT_NEGATIVE and (values < 0.0).any():
         bad = int(np.flatnonzero(values < 0.0)[0])
-        raise FormatError(f"{path.name}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is below zero.")
+        raise FormatError(f"{shown(path)}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is below zero.")
     return values
 
 
@@ -142,14 +143,14 @@ def _cylinders(shapes: tuple[str, ...], values: dict[str, np.ndarray], rows: lis
     names = [shape.strip().casefold() or "box" for shape in shapes]
     for shape, cell, row in zip(names, shapes, rows, strict=True):
         if shape not in _SHAPES:
-            raise FormatError(f"{path.name}, row {row}, column shape: {_quote(cell)} is not box or cylinder.")
+            raise FormatError(f"{shown(path)}, row {row}, column shape: {_quote(cell)} is not box or cylinder.")
     cylinder = np.array([shape == "cylinder" for shape in names])
     width, height = values["width_mm"], values["height_mm"]
     uneven = cylinder & (np.abs(width - height) > 1e-9 * np.maximum(width, height))
     if uneven.any():
         bad = int(np.flatnonzero(uneven)[0])
         raise FormatError(
-            f"{path.name}, row {rows[bad]}, columns width_mm and height_mm: must be the same for a cylinder."
+            f"{shown(path)}, row {rows[bad]}, columns width_mm and height_mm: must be the same for a cylinder."
         )
     return cylinder
 

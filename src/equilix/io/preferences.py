@@ -9,7 +9,15 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
+from equilix.core.errors import FormatError
+from equilix.core.limits import MAX_NAME
+from equilix.io.files import read_ordinary, write_whole
+
 _RECENT = 8
+UNITS = ("metric", "imperial")
+THEMES = ("light", "dark")
+#: N m.
+MAX_TOLERANCE = 20.0
 
 
 @dataclass(frozen=True)
@@ -25,7 +33,9 @@ class Preferences:
 
     def with_recent(self, path: Path) -> Preferences:
         """Return the preferences with `path` as the newest recent file."""
-        name = str(path.resolve())
+        name = str(path.absolute())
+        if not name.isprintable():
+            return self  # it could not be written down, or not be read in a menu
         return replace(self, recent=(name, *(old for old in self.recent if old != name))[:_RECENT])
 
 
@@ -39,15 +49,32 @@ def recovery_folder() -> Path:
     return Path(platformdirs.user_state_dir("equilix")) / "recovery"
 
 
+def claims_folder() -> Path:
+    """Return where it is noted which books are open in a window."""
+    return Path(platformdirs.user_state_dir("equilix")) / "open"
+
+
 def load_preferences() -> Preferences:
     """Return the stored preferences, or the usual ones if there are none that can be read."""
-    with contextlib.suppress(OSError, msgspec.DecodeError):
-        return msgspec.json.decode(config_file().read_bytes(), type=Preferences)
-    return Preferences()
+    try:
+        data, _ = read_ordinary(config_file(), 1_000_000)
+        found = msgspec.json.decode(data, type=Preferences)
+    except (FormatError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+        return Preferences()
+    usual = Preferences()
+    # A word of another version, or of somebody's editor, must not stop the start.
+    return replace(
+        found,
+        units=found.units if found.units in UNITS else usual.units,
+        theme=found.theme if found.theme in THEMES else usual.theme,
+        recent=tuple(name for name in found.recent if name.isprintable())[:_RECENT],
+        by=found.by if len(found.by) <= MAX_NAME and found.by.isprintable() else usual.by,
+        tolerance=found.tolerance if 0.0 < found.tolerance <= MAX_TOLERANCE else usual.tolerance,
+    )
 
 
 def store_preferences(preferences: Preferences) -> None:
     """Store `preferences`; a folder that can't be written only means that they aren't remembered."""
-    with contextlib.suppress(OSError):
+    with contextlib.suppress(OSError, FormatError, UnicodeEncodeError):
         config_file().parent.mkdir(parents=True, exist_ok=True)
-        config_file().write_bytes(msgspec.json.encode(preferences))
+        write_whole(msgspec.json.encode(preferences), config_file())

@@ -1,138 +1,240 @@
 """Keeps a copy of unsaved work that outlives a crash.
 
-Every session owns one snapshot file and holds a lock on it while it lives. A snapshot whose lock is
-free belongs to a session that ended without tidying up: its work is offered at the next start.
+Every session owns one snapshot file and holds a claim on it while it lives. A snapshot whose claim is
+free belongs to a session that ended without tidying up: its work is offered at the next start, to one window only.
 """
 
 from __future__ import annotations
 
 import contextlib
-import fcntl
 import os
 import threading
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import msgspec
 
 from equilix.core.errors import FormatError
 from equilix.document.book import Book
-from equilix.io.format import decode_book, encode_book
+from equilix.io.claims import Claim
+from equilix.io.files import Fingerprint, read_ordinary, why
+from equilix.io.format import MAX_FILE, decode_book, encode_compact
+
+#: s between two snapshots, after a failed one, and between two that are forced onto the disk.
+_PAUSE, _RETRY, _SYNC = 0.04, 1.0, 3.0
 
 
 @dataclass(frozen=True)
 class _Note:
-    """The snapshot's first line: the file that the book was opened from, and when."""
+    """The snapshot's first line: the file that the book was opened from, what that was then, and when."""
 
     path: str | None
     time: float
+    known: Fingerprint | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Recovered:
-    """Work that a session left behind."""
+    """Work that a session left behind, claimed by this one; `book` is None if it can't be read, for a `reason`."""
 
     snapshot: Path
+    claim: Claim = field(compare=False)
+    time: float
+    book: Book | None = None
+    path: Path | None = None
+    known: Fingerprint | None = None
+    reason: str = ""
+
+    def discard(self) -> None:
+        """Delete the work."""
+        for path in (self.snapshot, self.snapshot.with_suffix(".new")):
+            with contextlib.suppress(OSError):
+                path.unlink(missing_ok=True)
+        self.claim.release()
+
+
+@dataclass(frozen=True, slots=True)
+class _Work:
     book: Book
     path: Path | None
-    time: float
+    known: Fingerprint | None
 
 
 class Journal:
-    """Writes the newest book of one session to its snapshot, in a thread of its own."""
+    """Writes the newest book of one session to its snapshot, in a thread of its own.
+
+    Raises OSError when it is made if the folder can't be written.
+    """
 
     def __init__(self, folder: Path) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         self.snapshot = folder / f"{os.urandom(16).hex()}.snapshot"
-        self._lock_path = self.snapshot.with_suffix(".lock")
-        self._lock = self._lock_path.open("w")
-        fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        self._wanted: tuple[Book, Path | None] | None = None
+        claim = Claim.take(self.snapshot.with_suffix(".lock"))
+        if claim is None:  # nobody else draws the same 128 bits
+            raise OSError("the snapshot is claimed")
+        self._claim = claim
         self._ready = threading.Condition()
+        self._wanted: _Work | None = None
+        self._asked = 0  # numbers of what was asked for and of what was done last
+        self._done = 0
         self._closing = False
+        self._synced = 0.0
+        self._encoded: dict[str, tuple[object, msgspec.Raw]] = {}
         self.problem = ""
         self._thread = threading.Thread(target=self._run, name="journal", daemon=True)
         self._thread.start()
 
-    def keep(self, book: Book, path: Path | None) -> None:
-        """Have `book` written soon; only the newest counts."""
-        with self._ready:
-            self._wanted = (book, path)
-            self._ready.notify()
+    def keep(self, book: Book, path: Path | None, known: Fingerprint | None = None) -> None:
+        """Have `book` written soon, with the file it belongs to; only the newest counts."""
+        self._ask(_Work(book, path, known))
 
     def forget(self) -> None:
-        """Drop the snapshot: the work is saved or not wanted."""
-        with self._ready:
-            self._wanted = None
-            with contextlib.suppress(OSError):
-                self.snapshot.unlink(missing_ok=True)
+        """Drop the snapshot soon: the work is saved or not wanted."""
+        self._ask(None)
 
-    def close(self) -> None:
-        """End the session tidily."""
+    def _ask(self, work: _Work | None) -> None:
+        with self._ready:
+            self._wanted = work
+            self._asked += 1
+            self._ready.notify_all()
+
+    @property
+    def settled(self) -> bool:
+        """Whether what was asked for last is on the disk."""
+        with self._ready:
+            return self._done == self._asked
+
+    def wait(self, seconds: float) -> bool:
+        """Wait until what was asked for last is on the disk, at most so long; return whether it is."""
+        with self._ready:
+            return self._ready.wait_for(lambda: self._done == self._asked, seconds)
+
+    def close(self, keep: bool = False, seconds: float = 5.0) -> None:
+        """End the session; with `keep`, leave the work for the next one to offer."""
+        if not keep:
+            self.forget()
+        self.wait(seconds)
         with self._ready:
             self._closing = True
-            self._ready.notify()
-        self._thread.join(timeout=5.0)
-        self.forget()
-        self._lock.close()
-        self._lock_path.unlink(missing_ok=True)
+            self._ready.notify_all()
+        self._thread.join(timeout=1.0)
+        if keep:
+            self._claim.leave()
+        else:
+            self._claim.release()
 
     def _run(self) -> None:
         while True:
             with self._ready:
-                while self._wanted is None and not self._closing:
-                    self._ready.wait()
+                self._ready.wait_for(lambda: self._asked != self._done or self._closing)
                 if self._closing:
                     return
-                wanted = self._wanted
-                self._wanted = None
-            if wanted is None:
-                continue
-            book, path = wanted
-            note = msgspec.json.encode(_Note(str(path) if path is not None else None, time.time()))
-            data = note + b"\n" + encode_book(book)
+                work, number = self._wanted, self._asked
+            problem = self._drop() if work is None else self._write(work)
             with self._ready:
-                if self._wanted is not None or self._closing:
-                    continue
-                self._write(data)
+                self.problem = problem
+                if not problem:
+                    # What came in meanwhile is newer; this one is on the disk all the same.
+                    self._done = number
+                    self._ready.notify_all()
+                self._ready.wait_for(self._is_urgent, _PAUSE)
+                if problem and self._asked == number:
+                    # A new wish is reason to try again, and so is time.
+                    self._ready.wait(_RETRY)
 
-    def _write(self, data: bytes) -> None:
+    def _is_urgent(self) -> bool:
+        """Whether it is to end, or to drop the snapshot: neither waits for its turn."""
+        return self._closing or (self._wanted is None and self._asked != self._done)
+
+    def _drop(self) -> str:
+        with contextlib.suppress(OSError):
+            self.snapshot.unlink(missing_ok=True)
+        return ""
+
+    def _write(self, work: _Work) -> str:
+        # A file's name is bytes, of any code.
+        name = os.fsencode(work.path).decode("latin-1") if work.path is not None else None
+        note = _Note(name, time.time(), work.known)
         temporary = self.snapshot.with_suffix(".new")
         try:
+            data = msgspec.json.encode(note) + b"\n" + encode_compact(work.book, self._encoded)
+            temporary.parent.mkdir(parents=True, exist_ok=True)
             temporary.write_bytes(data)
             os.replace(temporary, self.snapshot)
-            self.problem = ""
         except OSError as error:
-            self.problem = f"Unsaved work is not being kept safe: {error.strerror}."
+            with contextlib.suppress(OSError):
+                temporary.unlink(missing_ok=True)
+            return f"Unsaved work is not being kept safe: {why(error)}."
+        if time.monotonic() - self._synced > _SYNC:
+            self._synced = time.monotonic()
+            # A slow disk must not hold up the next snapshot: what a kill could lose is in memory, not on the disk.
+            threading.Thread(target=self._sync, name="journal sync", daemon=True).start()
+        return ""
+
+    def _sync(self) -> None:
+        with contextlib.suppress(OSError):
+            handle = os.open(self.snapshot, os.O_RDONLY | os.O_CLOEXEC)
+            try:
+                os.fsync(handle)
+            finally:
+                os.close(handle)
 
 
 def left_behind(folder: Path) -> tuple[Recovered, ...]:
-    """Return the work of sessions that ended without tidying up, newest first."""
+    """Claim and return the work of sessions that ended without tidying up, newest first; what else they left is tidied.
+
+    Work that its file holds already was saved: it is tidied too.
+    """
     found = []
-    for snapshot in folder.glob("*.snapshot"):
-        if _is_held(snapshot.with_suffix(".lock")):
+    for snapshot in sorted(folder.glob("*.snapshot")):
+        with contextlib.suppress(OSError):
+            claim = Claim.take(snapshot.with_suffix(".lock"))
+            if claim is None:
+                continue
+            work = _read(snapshot, claim)
+            if work.book is not None and _is_saved(work):
+                work.discard()
+            else:
+                found.append(work)
+    claimed = {work.snapshot for work in found}
+    for left in (*folder.glob("*.lock"), *folder.glob("*.new")):
+        if left.with_suffix(".snapshot") in claimed:
             continue
-        with contextlib.suppress(OSError, FormatError, msgspec.DecodeError):
-            head, _, body = snapshot.read_bytes().partition(b"\n")
-            note = msgspec.json.decode(head, type=_Note)
-            book = decode_book(body, "The recovered work")
-            found.append(Recovered(snapshot, book, Path(note.path) if note.path else None, note.time))
-    return tuple(sorted(found, key=lambda recovered: -recovered.time))
+        with contextlib.suppress(OSError):
+            claim = Claim.take(left.with_suffix(".lock"))
+            if claim is not None:
+                if not left.with_suffix(".snapshot").exists():
+                    left.with_suffix(".new").unlink(missing_ok=True)
+                claim.release()
+    return tuple(sorted(found, key=lambda work: -work.time))
 
 
-def discard(recovered: Recovered) -> None:
-    """Delete the work that a session left behind."""
-    for suffix in (".snapshot", ".lock", ".new"):
-        recovered.snapshot.with_suffix(suffix).unlink(missing_ok=True)
-
-
-def _is_held(lock: Path) -> bool:
+def _read(snapshot: Path, claim: Claim) -> Recovered:
+    when = snapshot.stat().st_mtime
     try:
-        with lock.open("r+") as file:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except FileNotFoundError:
+        data, _ = read_ordinary(snapshot, MAX_FILE)
+        head, _, body = data.partition(b"\n")
+        note = msgspec.json.decode(head, type=_Note)
+        path = _path(note.path)
+        book = decode_book(body, "the recovered work")
+    except FormatError as error:
+        return Recovered(snapshot, claim, when, reason=str(error))
+    except (msgspec.DecodeError, UnicodeError, RecursionError):
+        return Recovered(snapshot, claim, when, reason="its first line is damaged.")
+    return Recovered(snapshot, claim, note.time, book, path, note.known)
+
+
+def _path(name: str | None) -> Path | None:
+    return Path(os.fsdecode(name.encode("latin-1"))) if name else None
+
+
+def _is_saved(work: Recovered) -> bool:
+    """Whether the book's file holds this work: killed right after a save, a session leaves its snapshot."""
+    if work.path is None:
         return False
-    except OSError:
-        return True
-    return False
+    try:
+        data, _ = read_ordinary(work.path, MAX_FILE)
+        return decode_book(data, "") == work.book
+    except FormatError:
+        return False

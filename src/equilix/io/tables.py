@@ -1,24 +1,28 @@
-"""Reads a table as it is in a CSV or XLSX file: rows of texts and numbers, with bounds on what is taken in."""
+"""Reads a table as it is in a text file or a workbook: rows of texts and numbers, with bounds on what is taken in."""
 
 from __future__ import annotations
 
 import csv
-import itertools
-import zipfile
-from collections.abc import Iterable, Iterator
+import io
+import os
+import subprocess
+import sys
+import time
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from equilix.core.errors import FormatError
+from equilix.io.files import GoOn, always, go_on_or_stop, read_ordinary, shown
 
 #: A kit has some hundred parts; what is larger is something else, or an attack.
-MAX_ROWS = 20_000
+MAX_ROWS = 10_000
 MAX_COLUMNS = 200
-MAX_CELL = 500
-MAX_BYTES = 60_000_000
-#: Bytes that a workbook may unfold to.
-MAX_UNFOLDED = 400_000_000
+MAX_CELL = 5_000
+MAX_BYTES = 30_000_000
+#: Letters of a line of text.
+_MAX_LINE = 200_000
+#: s that a workbook may take to be read.
+_PATIENCE = 15.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,10 +37,11 @@ Cell = str | float | Formula | None
 
 @dataclass(frozen=True, slots=True)
 class RawTable:
-    """Rows as a spreadsheet numbers them from 1; short ones are filled with None."""
+    """Rows as a spreadsheet numbers them from 1, short ones filled with None, and a workbook's `sheets`."""
 
     name: str
     rows: tuple[tuple[Cell, ...], ...]
+    sheets: tuple[str, ...] = ()
 
     @property
     def width(self) -> int:
@@ -44,121 +49,100 @@ class RawTable:
         return len(self.rows[0]) if self.rows else 0
 
 
-def sheet_names(path: Path) -> tuple[str, ...]:
-    """Return the sheets of a workbook; empty for a file that has none. FormatError if it can't be read."""
-    if not is_workbook(path):
-        return ()
-    book = _workbook(path, values=True)
-    try:
-        return tuple(str(name) for name in book.sheetnames)
-    finally:
-        book.close()
-
-
 def is_workbook(path: Path) -> bool:
-    """Whether the file is to be read as XLSX."""
-    return path.suffix.casefold() in (".xlsx", ".xlsm")
+    """Whether a file of that name is to be written as a workbook."""
+    return path.suffix.casefold() in (".xlsx", ".xlsm", ".ods")
 
 
-def read_table(path: Path, sheet: str = "") -> RawTable:
-    """Return the table in the file at `path`, of the named or the first sheet.
+def read_table(path: Path, sheet: str = "", go_on: GoOn = always) -> RawTable:
+    """Return the table in the file at `path`, of the named or the first sheet. What kind it is, its contents tell.
 
     Raises
     ------
     FormatError
         If it can't be read, is no table, or is larger than any kit; the message names the file.
+    Stopped
+        If `go_on` says so.
     """
-    _check_size(path)
-    rows = _workbook_rows(path, sheet) if is_workbook(path) else _csv_rows(path)
-    taken: list[tuple[Cell, ...]] = []
-    for row in rows:
-        if len(taken) >= MAX_ROWS:
-            raise FormatError(f"{path.name} has more than {MAX_ROWS} rows: that is no kit. Cut it down and try again.")
-        if len(row) > MAX_COLUMNS:
-            raise FormatError(f"{path.name}, row {len(taken) + 1} has more than {MAX_COLUMNS} cells: that is no kit.")
-        taken.append(tuple(_cell(value) for value in row))
-    while taken and all(cell is None for cell in taken[-1]):
-        taken.pop()
-    if not taken:
-        raise FormatError(f"{path.name} has no rows.")
-    width = max(len(row) - next((i for i, c in enumerate(reversed(row)) if c is not None), len(row)) for row in taken)
-    filled = tuple((row + (None,) * width)[:width] for row in taken)
-    return RawTable(path.name, filled)
+    data, _ = read_ordinary(path, MAX_BYTES, go_on)
+    name = shown(path)
+    if not data.strip():
+        raise FormatError(f"{name} is empty.")
+    sheets: tuple[str, ...] = ()
+    if data.startswith((b"PK\x03\x04", b"PK\x05\x06", b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1")):
+        sheets, rows = _read_workbook(data, name, sheet, go_on)
+    else:
+        rows = _read_text(data, name, go_on)
+    while rows and all(cell is None for cell in rows[-1]):
+        rows.pop()
+    if not rows:
+        raise FormatError(f"{name} has no rows.")
+    width = max(len(row) - next((i for i, c in enumerate(reversed(row)) if c is not None), len(row)) for row in rows)
+    return RawTable(name, tuple((row + (None,) * width)[:width] for row in rows), sheets)
 
 
-def _check_size(path: Path) -> None:
-    try:
-        size = path.stat().st_size
-    except FileNotFoundError:
-        raise FormatError(f"{path.name} is not there; it may have been moved or renamed.") from None
-    except OSError as error:
-        raise FormatError(f"{path.name} can't be read: {error.strerror}.") from None
-    if path.is_dir():
-        raise FormatError(f"{path.name} is a folder; choose a file.")
-    if size == 0:
-        raise FormatError(f"{path.name} is empty.")
-    if size > MAX_BYTES:
-        raise FormatError(f"{path.name} is larger than {MAX_BYTES // 1_000_000} MB: that is no kit.")
-
-
-def _cell(value: Any) -> Cell:
-    if value is None or isinstance(value, Formula):
-        return value
+def _cell(value: str | float | bool | None) -> Cell:
     if isinstance(value, bool):
         return "yes" if value else "no"
-    if isinstance(value, int | float):
-        return float(value)
-    text = " ".join(str(value).split())
-    return text[:MAX_CELL] or None
+    if value is None or isinstance(value, float):
+        return value
+    return value.strip()[:MAX_CELL] or None
 
 
-# CSV
+# Text
 
 
-def _csv_rows(path: Path) -> Iterator[list[Any]]:
-    encoding = _encoding(path)
+def _read_text(data: bytes, name: str, go_on: GoOn) -> list[tuple[Cell, ...]]:
+    text = _decoded(data, name)
+    if "\0" in text:
+        raise FormatError(f"{name} is not text; save the table as CSV in UTF-8, or as a workbook.")
+    lines = list(io.StringIO(text, newline=""))
+    for number, line in enumerate(lines, 1):
+        if len(line) > _MAX_LINE:
+            raise FormatError(f"{name}, line {number} is longer than any kit's. Cut it down and try again.")
+    reader = csv.reader(lines, delimiter=_delimiter(lines[:20]), strict=True)
+    rows: list[tuple[Cell, ...]] = []
     try:
-        with path.open(encoding=encoding, newline="") as file:
-            head = list(itertools.islice(file, 20))
-            delimiter = _delimiter(head)
-            lines = _no_zeros(itertools.chain(head, file), path)
-            yield from csv.reader(lines, delimiter=delimiter, strict=True)
-    except UnicodeDecodeError:
-        raise FormatError(f"{path.name} is no text in a usual code: save the table as CSV in UTF-8.") from None
+        for row in reader:
+            if len(rows) >= MAX_ROWS:
+                raise FormatError(f"{name} has more than {MAX_ROWS} rows: that is no kit. Cut it down and try again.")
+            if len(row) > MAX_COLUMNS:
+                raise FormatError(f"{name}, row {len(rows) + 1} has more than {MAX_COLUMNS} cells: that is no kit.")
+            if len(rows) % 500 == 0:
+                go_on_or_stop(go_on, reader.line_num / len(lines))
+            rows.append(tuple(_cell(value) for value in row))
     except csv.Error:
-        raise FormatError(f"{path.name} has a quotation mark that is not closed, or stands inside a cell.") from None
-    except OSError as error:
-        raise FormatError(f"{path.name} can't be read: {error.strerror}.") from None
+        raise FormatError(
+            f"{name}, line {reader.line_num}: a quotation mark is not closed, or stands inside a cell."
+        ) from None
+    return rows
 
 
-def _no_zeros(lines: Iterable[str], path: Path) -> Iterator[str]:
-    for line in lines:
-        if "\0" in line:
-            raise FormatError(f"{path.name} is not text; save the table as CSV in UTF-8, or as XLSX.")
-        yield line
-
-
-def _encoding(path: Path) -> str:
-    """Return the text's code: UTF-8, UTF-16 if it is marked so, else what older spreadsheets write."""
-    with path.open("rb") as file:
-        start = file.read(4)
-        if start[:2] in (b"\xff\xfe", b"\xfe\xff"):
-            return "utf-16"
-        file.seek(0)
+def _decoded(data: bytes, name: str) -> str:
+    """Return the text: in UTF-16 or UTF-32 if it is marked so, in UTF-8, else in what older spreadsheets write."""
+    codes: tuple[str, ...]
+    if data[:4] in (b"\xff\xfe\0\0", b"\0\0\xfe\xff"):
+        codes = ("utf-32",)
+    elif data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        codes = ("utf-16",)
+    else:
+        codes = ("utf-8-sig", "cp1252")
+    for code in codes:
         try:
-            for piece in iter(lambda: file.read(1 << 20), b""):
-                # A letter cut by the end of a piece is seen whole with the next bytes.
-                (piece + file.read(4) if len(piece) == 1 << 20 else piece).decode("utf-8")
+            return data.decode(code)
         except UnicodeDecodeError:
-            return "cp1252"
-    return "utf-8-sig"
+            continue
+    raise FormatError(f"{name} is no text in a usual code: save the table as CSV in UTF-8.")
 
 
 def _delimiter(lines: list[str]) -> str:
     """Return the mark that cuts the first lines into most cells of equal number."""
     best, best_score = ",", (0, 0)
     for mark in (";", "\t", ","):
-        counts = [len(row) for row in csv.reader(lines, delimiter=mark) if any(cell.strip() for cell in row)]
+        try:
+            counts = [len(row) for row in csv.reader(lines, delimiter=mark) if any(cell.strip() for cell in row)]
+        except csv.Error:
+            continue
         if not counts:
             continue
         usual = max(set(counts), key=counts.count)
@@ -168,49 +152,56 @@ def _delimiter(lines: list[str]) -> str:
     return best
 
 
-# XLSX
+# Workbooks
 
 
-def _workbook(path: Path, values: bool) -> Any:
-    import openpyxl  # slow to import, and rarely wanted
+def _read_workbook(data: bytes, name: str, sheet: str, go_on: GoOn) -> tuple[tuple[str, ...], list[tuple[Cell, ...]]]:
+    import msgspec
 
+    from equilix.io.table_reader import ERROR, FORMULA, Answer
+
+    answer = _outcome([sys.executable, "-P", "-m", "equilix.io.table_reader", sheet], data, name, go_on)
     try:
-        with zipfile.ZipFile(path) as archive:
-            if sum(info.file_size for info in archive.infolist()) > MAX_UNFOLDED:
-                raise FormatError(
-                    f"{path.name} unfolds to more than any kit needs; save only the sheet with the parts."
-                )
-        return openpyxl.load_workbook(path, read_only=True, data_only=values)
-    except (zipfile.BadZipFile, KeyError, ValueError, TypeError, OSError, EOFError) as error:
-        raise FormatError(f"{path.name} is no workbook that can be read ({type(error).__name__}).") from None
+        found = msgspec.json.decode(answer, type=Answer)
+    except msgspec.DecodeError:
+        raise FormatError(f"{name} can't be read without harm: it is damaged, or no workbook. Save it anew.") from None
+    if found.wrong:
+        raise FormatError(f"{name} {found.wrong}")
+
+    def cell(value: str | float | bool | None) -> Cell:
+        if isinstance(value, str) and value.startswith(FORMULA):
+            return Formula(value[1:])
+        if isinstance(value, str) and value.startswith(ERROR):
+            return value[1:] or "#ERR"
+        return _cell(value)
+
+    return tuple(found.sheets), [tuple(cell(value) for value in row) for row in found.rows]
 
 
-def _workbook_rows(path: Path, sheet: str) -> Iterator[list[Any]]:
-    values, formulas = _workbook(path, values=True), _workbook(path, values=False)
+def _outcome(command: list[str], data: bytes, name: str, go_on: GoOn) -> bytes:
+    """Run the reader on `data` and return what it wrote. It ends with this process, and when it is stopped."""
     try:
-        names = values.sheetnames
-        if sheet and sheet not in names:
-            raise FormatError(f"{path.name} has no sheet {sheet!r}.")
-        chosen = sheet or names[0]
-        if not hasattr(values[chosen], "iter_rows"):
-            raise FormatError(f"{path.name}: sheet {chosen!r} holds no table.")
-        pairs = zip(_rows(values[chosen]), _rows(formulas[chosen]), strict=False)
-        for shown, written in pairs:
-            yield [_resolved(v, w) for v, w in zip(shown, written, strict=False)]
-    except (zipfile.BadZipFile, KeyError, ValueError, TypeError, EOFError, SyntaxError) as error:
-        raise FormatError(f"{path.name} is damaged ({type(error).__name__}): save it anew.") from None
+        # Through memory, not a pipe: it need not be fed while it is waited for.
+        memory = os.memfd_create("table")
+        try:
+            with os.fdopen(os.dup(memory), "wb") as file:
+                file.write(data)
+            os.lseek(memory, 0, os.SEEK_SET)
+            reader = subprocess.Popen(command, stdin=memory, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
+        finally:
+            os.close(memory)
+    except OSError:
+        raise FormatError(f"{name} can't be read: no reader can be started. Close other programs first.") from None
+    end = time.monotonic() + _PATIENCE
+    try:
+        while True:
+            try:
+                return reader.communicate(timeout=0.05)[0]
+            except subprocess.TimeoutExpired:
+                go_on_or_stop(go_on, 0.0)
+            if time.monotonic() > end:
+                raise FormatError(f"{name} takes longer to read than any kit; save only the sheet with the parts.")
     finally:
-        values.close()
-        formulas.close()
-
-
-def _rows(sheet: Any) -> Iterator[tuple[Any, ...]]:
-    # The size that a file claims for its sheet may be wrong.
-    sheet.reset_dimensions()
-    yield from sheet.iter_rows(values_only=True)
-
-
-def _resolved(shown: Any, written: Any) -> Any:
-    if shown is None and written is not None:
-        return Formula(str(written)[:MAX_CELL])
-    return shown
+        if reader.poll() is None:
+            reader.kill()
+            reader.communicate()

@@ -10,6 +10,7 @@ from enum import StrEnum
 
 from equilix.core.assembly.parts import Category, HowKnown, Part
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.limits import is_plain
 from equilix.core.measurement.records import Quantity
 from equilix.core.uncertainty import COVERAGE, whole_mass_doubt
 from equilix.core.units import from_display
@@ -17,6 +18,7 @@ from equilix.document.book import Book, new_id
 from equilix.document.part_shapes import guess_category, typical
 from equilix.document.provenance import latest
 from equilix.io.tables import Cell, Formula, RawTable
+from equilix.present.harmless import as_it_was
 from equilix.present.kit import Column, cell, changed, known_of, power_text
 from equilix.present.units import System
 
@@ -53,6 +55,8 @@ _HEADINGS: tuple[tuple[Field, tuple[str, ...]], ...] = (
     (Field.POWER, ("power", "draw", "capacity", "watt")),
     (Field.NOTE, ("note", "remark", "comment")),
 )
+#: Letters of a heading that are looked at.
+_HEADING = 200
 MASS_UNITS = ("kg", "g", "lb", "oz")
 LENGTH_UNITS = ("mm", "cm", "m", "in")
 _LENGTHS = frozenset({Field.LENGTH, Field.WIDTH, Field.HEIGHT, Field.SIZE, Field.CG_X})
@@ -101,7 +105,7 @@ def guess_matches(table: RawTable, header: int) -> tuple[Match, ...]:
 def _field_of(value: Cell) -> Field | None:
     if not isinstance(value, str):
         return None
-    words = value.casefold()
+    words = value[:_HEADING].casefold()
     best: tuple[int, Field] | None = None
     for field, names in _HEADINGS:
         for name in names:
@@ -117,7 +121,7 @@ def _unit_of(value: Cell, field: Field | None) -> str:
     units = units_for(field)
     if not units or not isinstance(value, str):
         return ""
-    found = re.findall(r"(?<![a-z])(kg|g|lbs?|oz|mm|cm|m|in|inch|grams?|pounds?)(?![a-z])", value.casefold())
+    found = re.findall(r"(?<![a-z])(kg|g|lbs?|oz|mm|cm|m|in|inch|grams?|pounds?)(?![a-z])", value[:_HEADING].casefold())
     names = {"lbs": "lb", "inch": "in", "gram": "g", "grams": "g", "pound": "lb", "pounds": "lb"}
     for unit in found:
         if names.get(unit, unit) in units:
@@ -128,7 +132,7 @@ def _unit_of(value: Cell, field: Field | None) -> str:
 def heading_text(table: RawTable, header: int, column: int) -> str:
     """Return a column's heading, or its letter if it has none, as under a merged one."""
     value = table.rows[header][column]
-    return value if isinstance(value, str) else f"column {column_letter(column)}"
+    return " ".join(value[:_HEADING].split()) if isinstance(value, str) else f"column {column_letter(column)}"
 
 
 def column_letter(column: int) -> str:
@@ -262,7 +266,9 @@ class _RowReader:
     def read(self, number: int, row: tuple[Cell, ...]) -> ImportRow:
         raw = row[self.columns[Field.NAME]]
         name = "" if raw is None or isinstance(raw, Formula) else (f"{raw:g}" if isinstance(raw, float) else raw)
-        name = name.removeprefix("'") if name[1:2] in _DANGEROUS else name
+        name = as_it_was(name)
+        if not all(map(is_plain, name)):
+            name = " ".join(name.split())  # spreadsheets break lines in a cell
         try:
             if isinstance(raw, Formula):
                 raise EditError(f"name: {_no_result(raw)}")
@@ -298,6 +304,8 @@ class _RowReader:
             raise EditError(f"{field}: {_no_result(value)}")
         if value is None or field is Field.NAME:
             return value
+        if isinstance(value, str):
+            value = as_it_was(value)
         if isinstance(value, str) and value.startswith("#") and value.rstrip("!?/0AN").isupper():
             raise EditError(f"{field}: the spreadsheet shows the error {value}.")
         if field not in (Field.MASS, Field.PRICE, *_LENGTHS) or field is Field.SIZE:
@@ -443,9 +451,6 @@ def _summary(part: Part) -> str:
     return ", ".join(texts)
 
 
-#: Signs with which a spreadsheet takes a text for a formula.
-_DANGEROUS = ("=", "+", "-", "@")
-
 EXPORT_HEADINGS = (
     "name",
     "kind",
@@ -490,10 +495,3 @@ def export_rows(book: Book) -> list[list[str | float | None]]:
             ]
         )
     return rows
-
-
-def harmless(value: str | float | None) -> str | float | None:
-    """Return a cell that no spreadsheet takes for a formula: a text that looks like one gets an apostrophe."""
-    if isinstance(value, str) and value.startswith((*_DANGEROUS, "\t")):
-        return f"'{value}"
-    return value

@@ -11,9 +11,13 @@ from equilix.core.errors import AssemblyError
 from equilix.core.limits import (
     BODY_MASS,
     MAX_LENGTH,
+    MAX_PLACED,
     STATURE,
+    check_count,
+    check_line,
     check_name,
     check_number,
+    check_text,
 )
 
 
@@ -55,6 +59,8 @@ class Placed:
 
     def __post_init__(self) -> None:
         check_name(self.id, "A placed part's id")
+        check_name(self.part_id, "The id of a part of the kit")
+        check_line(self.mount, "A mount's id")
         check_number(self.setting, -MAX_LENGTH, MAX_LENGTH, "A setting")
         check_number(self.quarter_turns, 0, 3, "Quarter turns")
         check_number(self.foot, 0, 1000, "A foot's number")
@@ -204,6 +210,9 @@ class Build:
     def __post_init__(self) -> None:
         check_name(self.id, "A build's id")
         check_name(self.name, "A build's name")
+        check_text(self.note, f"Build {self.name}: note")
+        check_count(self.parts, MAX_PLACED, f"Build {self.name}: parts")
+        check_count(self.takes, MAX_PLACED, f"Build {self.name}: takes")
         seen: set[str] = set()
         for placed in self.parts:
             if placed.id in seen:
@@ -242,6 +251,15 @@ Kit = Mapping[str, Part]
 def check_build(build: Build, kit: Kit) -> None:
     """Raise AssemblyError unless every part of `build` is in the `kit` and sits on a mount that fits it."""
     by_id = {placed.id: placed for placed in build.parts}
+    on_it: set[str] = set()
+    for placed in build.parts:
+        if placed.part_id in on_it:
+            name = kit[placed.part_id].name if placed.part_id in kit else placed.part_id
+            raise AssemblyError(f"Build {build.name}: {name} is on it twice; there is only one in the kit.")
+        on_it.add(placed.part_id)
+    for grasp in (build.hold.left, build.hold.right):
+        if grasp is not None and not _is_there(grasp, by_id, kit):
+            raise AssemblyError(f"Build {build.name}: a hand holds something that is not on it.")
     used: dict[tuple[str, str], str] = {}
     for placed in build.parts:
         part = kit.get(placed.part_id)
@@ -265,6 +283,23 @@ def check_build(build: Build, kit: Kit) -> None:
                     f"Build {build.name}: {part.name} and {kit[by_id[other].part_id].name} "
                     f"sit on the same mount of {parent.name}."
                 )
+
+
+def _is_there(grasp: Grasp, by_id: Mapping[str, Placed], kit: Kit) -> bool:
+    placed = by_id.get(grasp.placed_id)
+    part = kit.get(placed.part_id) if placed is not None else None
+    if part is None:
+        return False
+    return grasp.mount_id in GRASP_SPOTS or any(mount.id == grasp.mount_id for mount in part.mounts)
+
+
+def without_lost_grasps(build: Build, kit: Kit) -> Build:
+    """Return `build` with hands by themselves where they would hold what is not on it any more."""
+    by_id = {placed.id: placed for placed in build.parts}
+    left, right = (g if g is None or _is_there(g, by_id, kit) else None for g in (build.hold.left, build.hold.right))
+    if left is build.hold.left and right is build.hold.right:
+        return build
+    return replace(build, hold=replace(build.hold, left=left, right=right))
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,17 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from equilix.core.errors import AssemblyError
-from equilix.core.limits import MAX_LENGTH, MAX_MASS, check_name, check_number, check_point
+from equilix.core.limits import (
+    MAX_LENGTH,
+    MAX_MASS,
+    MAX_ON_PART,
+    check_count,
+    check_line,
+    check_name,
+    check_number,
+    check_point,
+    check_text,
+)
 from equilix.core.measurement.records import HowKnown, Point, Record, Shared
 
 __all__ = ["Category", "Foot", "HowKnown", "Joint", "Mount", "MountKind", "Outline", "Part", "Point", "Shape"]
@@ -122,6 +132,7 @@ class Mount:
 
     def __post_init__(self) -> None:
         check_name(self.id, "A mount's id")
+        check_line(self.name, f"Mount {self.id}: name")
         check_point(self.at, f"Mount {self.id}: place")
         check_point(self.axis, f"Mount {self.id}: axis")
         if math.hypot(*self.axis) < 1e-9:
@@ -213,6 +224,15 @@ class Part:
         check_number(self.cg_travel, -MAX_LENGTH, MAX_LENGTH, who + "the CG's way", "m")
         if self.cg is not None:
             check_point(self.cg, who + "CG")
+        check_line(self.scale, who + "the scale's name")
+        check_text(self.note, who + "note")
+        for things, word in (
+            (self.mounts, "mounts"),
+            (self.feet, "feet"),
+            (self.shared, "shared doubts"),
+            (self.records, "records"),
+        ):
+            check_count(things, MAX_ON_PART, who + word)
         ids = [mount.id for mount in self.mounts]
         if len(set(ids)) != len(ids):
             raise AssemblyError(f"{who}two mounts have the same id.")

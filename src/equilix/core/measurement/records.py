@@ -7,7 +7,17 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from equilix.core.errors import MeasurementError
-from equilix.core.limits import MAX_LENGTH, MAX_MASS, check_name, check_number, check_point
+from equilix.core.limits import (
+    MAX_LENGTH,
+    MAX_MASS,
+    MAX_ON_PART,
+    check_count,
+    check_line,
+    check_name,
+    check_number,
+    check_point,
+    check_text,
+)
 
 Point = tuple[float, float, float]
 
@@ -58,6 +68,14 @@ class Stamp:
     instrument: str = ""
     source: tuple[str, ...] = ()
 
+    def __post_init__(self) -> None:
+        check_line(self.date, "A record's date")
+        check_line(self.by, "Who measured")
+        check_line(self.instrument, "A record's instrument")
+        check_count(self.source, MAX_ON_PART, "A record's weighings")
+        for name in self.source:
+            check_name(name, "A record's weighing")
+
 
 @dataclass(frozen=True, slots=True)
 class Record:
@@ -68,6 +86,13 @@ class Record:
     doubt: float
     known: HowKnown
     stamp: Stamp = Stamp()
+
+    def __post_init__(self) -> None:
+        mass = self.quantity is Quantity.MASS
+        low, high, unit = (0.0, MAX_MASS, "kg") if mass else (-MAX_LENGTH, MAX_LENGTH, "m")
+        if self.value is not None:
+            check_number(self.value, low, high, "A recorded value", unit)
+        check_number(self.doubt, 0.0, MAX_MASS if mass else MAX_LENGTH, "A recorded doubt", unit)
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +107,7 @@ class Shared:
     flat: bool = False
 
     def __post_init__(self) -> None:
+        check_text(self.source, "The cause of a shared doubt")
         check_number(self.amount, -MAX_MASS, MAX_MASS, "A shared doubt", "kg")
 
 
@@ -110,6 +136,8 @@ class Instrument:
     def __post_init__(self) -> None:
         check_name(self.id, "A scale's id")
         check_name(self.name, "A scale's name")
+        check_line(self.port, f"{self.name}: port")
+        check_line(self.checked, f"{self.name}: when it was checked")
         check_number(self.capacity, 1e-3, MAX_MASS, f"{self.name}: capacity", "kg")
         check_number(self.step, 1e-6, 10.0, f"{self.name}: step", "kg")
         check_number(self.accuracy, 0.0, 0.5, f"{self.name}: accuracy")
@@ -171,6 +199,11 @@ class Measurement:
 
     def __post_init__(self) -> None:
         check_name(self.id, "A measurement's id")
+        check_line(self.instrument, "A weighing's scale")
+        check_line(self.date, "A weighing's date")
+        check_line(self.by, "Who weighed")
+        check_text(self.note, "A weighing's note")
+        check_count(self.members, MAX_ON_PART, "Parts on the scale")
         if not self.members:
             raise MeasurementError("A measurement must be of at least one part.")
         if len({member.part_id for member in self.members}) != len(self.members):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLineEdit
 
@@ -28,11 +28,9 @@ _TURN = 0.01
 class SlideParts(QObject):
     """Ties one drawing to the slides of the chosen build.
 
-    `scale_and_slides` returns the drawing's scale (px per m) and the slide scales it shows. `settled`
-    follows the end of a drag. With `digits`, typing one opens the field for a mark.
+    `scale_and_slides` returns the drawing's scale (px per m) and the slide scales it shows. With `digits`,
+    typing one opens the field for a mark.
     """
-
-    settled = Signal()
 
     def __init__(
         self,
@@ -128,7 +126,8 @@ class SlideParts(QObject):
         self.workspace.close_group()
         if self._moved:
             self._moved = False
-            self.settled.emit()
+            # All that stood still while it was dragged follows now, in every bar.
+            self.workspace.view_changed.emit()
 
     # Moving
 

@@ -16,6 +16,7 @@ from equilix.desktop.widgets.counterweight_panel import CounterweightPanel
 from equilix.desktop.widgets.ledger import Ledger
 from equilix.desktop.widgets.lens_panel import LensPanel
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
+from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.widgets.trade_panel import TradePanel
@@ -69,7 +70,6 @@ class BalanceView(QWidget):
             self.stack.addWidget(widget)
         layout.addWidget(self.stack, 36)
         self.slides = SlideParts(workspace, self.elevation, self._scale_and_slides)
-        self.slides.settled.connect(self.refresh)
         self.elevation.resized.connect(self.draw)
         self.elevation.key_pressed.connect(self._key)
         self.ledger.part_chosen.connect(workspace.select)
@@ -236,7 +236,7 @@ class BalanceView(QWidget):
         row.addWidget(label("level enough within", 13, 400, "ink2"))
         field = QLineEdit(tolerance_words(self.workspace.preferences.tolerance, self.workspace.system))
         field.setAccessibleName("Moment that counts as level")
-        field.setToolTip("A tip moment below this isn’t felt: common practice 0.1 N·m")
+        set_tip(field, "A tip moment below this isn’t felt: common practice 0.1 N·m")
         field.setFixedWidth(100)
         field.editingFinished.connect(lambda: self._set_tolerance(field))
         row.addWidget(field)

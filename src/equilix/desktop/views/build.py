@@ -15,6 +15,7 @@ from equilix.desktop.build_advice import BuildAdvice
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import LinkLabel, SidePanel, label
+from equilix.desktop.widgets.plain import as_item, set_tip
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.tray import MIME, Tray
 from equilix.desktop.workspace import Workspace
@@ -109,7 +110,6 @@ class BuildView(QWidget):
         self._connect()
 
     def _connect(self) -> None:
-        self.slides.settled.connect(self.refresh)
         self.drawing.pressed.connect(self._press)
         self.drawing.resized.connect(self.draw)
         self.drawing.key_pressed.connect(self._key)
@@ -215,7 +215,7 @@ class BuildView(QWidget):
         empty = QPushButton("Empty build")
         empty.clicked.connect(self.begin_empty)
         for button, note in [(empty, "Foundation first, then part by part from your kit.")] + [
-            (QPushButton(build.name), build.note) for build in starters()
+            (QPushButton(as_item(build.name)), build.note) for build in starters()
         ]:
             holder = QVBoxLayout()
             holder.setContentsMargins(24, 4, 24, 6)
@@ -318,7 +318,7 @@ class BuildView(QWidget):
             panel.add_heading("To clear", "deepest first")
             for title, words, placed_id in self.model.problems:
                 link = LinkLabel(title)
-                link.setToolTip("Select it in the drawing")
+                set_tip(link, "Select it in the drawing")
                 link.clicked.connect(partial(self._select_later, placed_id))
                 holder = QVBoxLayout()
                 holder.setContentsMargins(24, 5, 24, 4)
@@ -355,7 +355,7 @@ class BuildView(QWidget):
             ("Type mark", "Type where it stands on its slide, or its angle (M)", lambda: self.slides.type_mark()),
         ):
             button = QPushButton(text)
-            button.setToolTip(tip)
+            set_tip(button, tip)
             button.clicked.connect(slot)
             row.addWidget(button)
         row.addStretch()
@@ -384,7 +384,7 @@ class BuildView(QWidget):
     def _show_why(self) -> None:
         menu = QMenu(self)
         for misfit in self._misfits[:40]:
-            action = menu.addAction(f"{misfit.part.name} {misfit.reason}")
+            action = menu.addAction(as_item(f"{misfit.part.name} {misfit.reason}"))
             action.setEnabled(False)
         menu.exec(self.why.mapToGlobal(self.why.rect().topLeft()))
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from equilix.desktop.theme import colors
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import set_tip
 from equilix.present.advice import AdviceRow
 
 
@@ -35,7 +36,7 @@ class AdviceCard(QWidget):
         super().__init__()
         self.number = number
         self.setAccessibleName(f"{number}. {row.title}. {row.share}. {row.change}. {row.note}")
-        self.setToolTip(tip)
+        set_tip(self, tip)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         box = QVBoxLayout(self)

@@ -11,6 +11,7 @@ from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import set_tip
 from equilix.present.scene import Anchor, Scene, arc, circle, polyline, rect
 from equilix.present.units import Kind, System, figure
 
@@ -27,7 +28,7 @@ class BrandButton(QAbstractButton):
         super().__init__()
         self.setFixedWidth(rail_width())
         self.setAccessibleName("Menu")
-        self.setToolTip("Menu (F10)")
+        set_tip(self, "Menu (F10)")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -58,7 +59,7 @@ class Chooser(QAbstractButton):
         """Show what is chosen."""
         self.value, self.note = value, note
         self.setAccessibleName(f"{self.caption}: {value}")
-        self.setToolTip(f"{self.caption}: {value} {note}".strip())
+        set_tip(self, f"{self.caption}: {value} {note}".strip())
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -101,7 +102,7 @@ class UnitSwitch(QWidget):
         self.setFixedSize(round(170 * text_scale()), round(32 * text_scale()))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Units")
-        self.setToolTip("Units (U)")
+        set_tip(self, "Units (U)")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def show_system(self, system: System) -> None:
@@ -148,8 +149,8 @@ class SupportSign(QWidget):
         """Show another support."""
         self.support = support
         self.setAccessibleName(f"Support: {support}")
-        self.setToolTip(
-            "The rig rests on the shoulder" if support is SupportKind.SHOULDER else "The rig is held in the hands"
+        set_tip(
+            self, "The rig rests on the shoulder" if support is SupportKind.SHOULDER else "The rig is held in the hands"
         )
         self.update()
 
@@ -226,7 +227,7 @@ class RailButton(QAbstractButton):
         self.setAutoExclusive(True)
         self.setFixedSize(rail_width(), round(44 * text_scale()))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setToolTip(f"{text} (Alt+{number})")
+        set_tip(self, f"{text} (Alt+{number})")
 
     def show_mark(self, mark: str) -> None:
         """Show how the room stands: "settled", "part", "look" or "none"."""

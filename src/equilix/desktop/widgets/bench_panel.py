@@ -22,6 +22,7 @@ from equilix.core.measurement.steady import Trace
 from equilix.desktop.bench_session import LOOSE_SETUPS, BenchSession
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.present.bench_drawing import draw_bench, draw_reading
@@ -85,7 +86,7 @@ class BenchPanel(QWidget):
             (self.scale_box, "Scale", 90),
         ):
             box.setAccessibleName(name)
-            box.setToolTip(name)
+            set_tip(box, name)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumWidth(least)
         head.addWidget(self.subject_box, 4)
@@ -106,8 +107,8 @@ class BenchPanel(QWidget):
             caption.setParent(self)
             field = QLineEdit(self)
             field.setAccessibleName(FIELD_WORDS[name])
-            field.setToolTip(FIELD_TIPS[name])
-            caption.setToolTip(FIELD_TIPS[name])
+            set_tip(field, FIELD_TIPS[name])
+            set_tip(caption, FIELD_TIPS[name])
             field.setFixedWidth(round((230 if name == "hooks" else 66) * text_scale()))
             self._captions[name], self.fields[name] = caption, field
         left.addLayout(self._field_grid)
@@ -120,10 +121,10 @@ class BenchPanel(QWidget):
         self.typed.setAccessibleName("Typed reading")
         self.typed.setMinimumWidth(70)
         self.take_button.setProperty("role", "apply")
-        self.take_button.setToolTip("Space, or Ctrl+Enter")
-        self.back_button.setToolTip("Repeat the last step (Backspace)")
+        set_tip(self.take_button, "Space, or Ctrl+Enter")
+        set_tip(self.back_button, "Repeat the last step (Backspace)")
         self.store_button.setProperty("role", "apply")
-        self.store_button.setToolTip("Store what came out and go on (Enter)")
+        set_tip(self.store_button, "Store what came out and go on (Enter)")
         buttons.addWidget(self.typed, 1)
         buttons.addWidget(self.take_button)
         buttons.addWidget(self.store_button)

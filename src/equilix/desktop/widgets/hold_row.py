@@ -12,6 +12,7 @@ from equilix.core.assembly.build import Brace, Grasp, Hold
 from equilix.core.errors import EquilixError
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import set_tip
 from equilix.present.carry_view import BRACE_WORDS
 from equilix.present.units import Kind, System, figure, parse
 
@@ -39,7 +40,7 @@ class HoldRow(QWidget):
             ("brace", self.brace, "Brace"),
         ):
             box.setAccessibleName(name)
-            box.setToolTip(name)
+            set_tip(box, name)
             box.setMinimumContentsLength(8)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.activated.connect(self._chosen)
@@ -50,7 +51,7 @@ class HoldRow(QWidget):
             ("held below", self.below, "How far the hands are below the shoulders", "empty: as usual"),
         ):
             field.setAccessibleName(name)
-            field.setToolTip(f"{name}; {tip}")
+            set_tip(field, f"{name}; {tip}")
             field.setFixedWidth(round(74 * text_scale()))
             field.editingFinished.connect(self._typed)
             self._pairs.append((label(words, 13, 400, "ink2"), field))

@@ -22,6 +22,7 @@ from equilix.core.errors import EditError
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount
+from equilix.desktop.widgets.plain import as_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
 from equilix.present.kit import (
@@ -110,7 +111,7 @@ class KitModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             text = cell(part, column, system)
             lines = [f"{part.name}: {column.value} {text}", provenance_words(part), part.note]
-            return "\n".join(line for line in lines if line)
+            return as_tip("\n".join(line for line in lines if line))
         return None
 
     def setData(self, index: _Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:

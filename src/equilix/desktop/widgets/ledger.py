@@ -30,6 +30,7 @@ from PySide6.QtWidgets import (
 
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.widgets.plain import as_tip
 from equilix.present.balance import BalanceModel, LedgerRow
 from equilix.present.elevation import support_line
 from equilix.present.scene import Anchor, Scene, hatch, polygon
@@ -83,8 +84,10 @@ class LedgerModel(QAbstractTableModel):
         row = self.rows[index.row()]
         if role == Qt.ItemDataRole.DisplayRole:
             return (f"{row.letter}  {row.name}", "", row.moment_text, row.mass_text, row.arm_text)[index.column()]
-        if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
+        if role == Qt.ItemDataRole.AccessibleTextRole:
             return row.spoken
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return as_tip(row.spoken)
         return None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QStyledItemDelegate, QStyleOptionViewIt
 from equilix.core.assembly.parts import Foot, Joint, Mount, MountKind, Part
 from equilix.core.errors import AssemblyError, EditError
 from equilix.desktop.theme import font, text_scale
+from equilix.desktop.widgets.plain import as_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart
 from equilix.present.units import Kind, figure, parse, unit_of
@@ -66,7 +67,7 @@ class MountModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.FontRole:
             return font(13)
         if role == Qt.ItemDataRole.ToolTipRole and isinstance(item, Mount):
-            return f"{item.name or item.id}: {item.joint}"
+            return as_tip(f"{item.name or item.id}: {item.joint}")
         if role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             return None
         column, system = index.column(), self.workspace.system

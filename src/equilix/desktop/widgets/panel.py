@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushBut
 
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font
+from equilix.desktop.widgets.plain import set_tip
 from equilix.present.balance import FigureRow, Verdict
 from equilix.present.scene import Scene, arrow_head, circle, polygon, rect
 
@@ -222,7 +223,7 @@ class WayCard(QWidget):
         row.setSpacing(12)
         self.apply_button = QPushButton("Apply")
         self.apply_button.setProperty("role", "apply")
-        self.apply_button.setToolTip("Make this change (Enter); Ctrl+Z takes it back")
+        set_tip(self.apply_button, "Make this change (Enter); Ctrl+Z takes it back")
         self.apply_button.clicked.connect(self.apply_wanted)
         row.addWidget(self.apply_button)
         row.addWidget(label(words, 13, 400, "ink2"))

@@ -9,6 +9,7 @@ from equilix.core.assembly.parts import Part
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.mount_table import MountTable
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import DuplicatePart, RemoveParts
@@ -28,11 +29,11 @@ class PartPanel(QWidget):
         self.title = label("", 16, 600)
         self.note = label("", 13, 400, "ink3")
         self.duplicate = QPushButton("Duplicate")
-        self.duplicate.setToolTip("Ctrl+Shift+D")
+        set_tip(self.duplicate, "Ctrl+Shift+D")
         self.remove = QPushButton("Remove")
-        self.remove.setToolTip("Delete")
+        set_tip(self.remove, "Delete")
         self.history = QPushButton("History…")
-        self.history.setToolTip("All values that its figures have had")
+        set_tip(self.history, "All values that its figures have had")
         self.mount_buttons: list[QPushButton] = []
         self._lay_out()
         self.preview.resized.connect(self.draw)
@@ -70,7 +71,7 @@ class PartPanel(QWidget):
             ("−", "Take the chosen row away", self._remove_mount),
         ):
             button = QPushButton(text)
-            button.setToolTip(tip)
+            set_tip(button, tip)
             button.clicked.connect(slot)
             self.mount_buttons.append(button)
             row.addWidget(button)
@@ -95,7 +96,7 @@ class PartPanel(QWidget):
             widget.setVisible(part is not None)
         self.title.setText(part.name if part is not None else "")
         self.note.setText(provenance_words(part) if part is not None else "")
-        self.note.setToolTip(part.note if part is not None else "")
+        set_tip(self.note, part.note if part is not None else "")
         self.history.setEnabled(part is not None and bool(part.records))
         self.draw()
 

@@ -7,6 +7,7 @@ from PySide6.QtGui import QBrush, QKeyEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.widgets.plain import set_tip
 
 
 class PlainTable(QTableWidget):
@@ -61,7 +62,7 @@ class PlainTable(QTableWidget):
         item.setForeground(QBrush(colors()[tone]))
         side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
         item.setTextAlignment(side | Qt.AlignmentFlag.AlignVCenter)
-        item.setToolTip(tip or text)
+        set_tip(item, tip or text)
         self.setItem(row, column, item)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

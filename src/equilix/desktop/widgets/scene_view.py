@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, text_scale
+from equilix.desktop.widgets.plain import show_tip
 from equilix.present.scene import Scene
 
 
@@ -83,6 +84,8 @@ class SceneView(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         place = event.position() / text_scale()
+        if self._held is not None and not event.buttons() & Qt.MouseButton.LeftButton:
+            self._let_go(place.x(), place.y())  # it was released where nobody told, as behind a dialog
         if self._held is not None:
             self.dragged.emit(self._held, place.x(), place.y())
             return
@@ -90,13 +93,17 @@ class SceneView(QWidget):
         grips = key is not None and key[0] in ("scale", "part", "mount", "grasp", "cell", "support", "joint")
         self.setCursor(Qt.CursorShape.PointingHandCursor if grips else Qt.CursorShape.ArrowCursor)
         tip = self.tips.get(key, "") if key is not None else ""
-        QToolTip.showText(self.mapToGlobal(event.position().toPoint() + QPoint(12, 12)), tip, self)
+        show_tip(self.mapToGlobal(event.position().toPoint() + QPoint(12, 12)), tip, self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton and self._held is not None:
-            held, self._held = self._held, None
             place = event.position() / text_scale()
-            self.released.emit(held, place.x(), place.y())
+            self._let_go(place.x(), place.y())
+
+    def _let_go(self, x: float, y: float) -> None:
+        held, self._held = self._held, None
+        if held is not None:
+            self.released.emit(held, x, y)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         event.ignore()

@@ -11,6 +11,7 @@ from equilix.core.assembly.build import Take
 from equilix.core.errors import EditError, EquilixError
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import clear_layout, label
+from equilix.desktop.widgets.plain import set_tip
 
 _TIME = re.compile(r"^\s*(?:(\d+):([0-5]\d)|(\d+(?:[.,]\d*)?)\s*(min|m|s|sec|h)?\.?)\s*$", re.IGNORECASE)
 MOST_TAKES = 40
@@ -79,7 +80,7 @@ class TakesRow(QScrollArea):
                 self._row.addWidget(label(str(k) if least == "take" else "rest", 13, 400, "ink2"))
                 field = QLineEdit(time_text(seconds))
                 field.setAccessibleName(words)
-                field.setToolTip(f"{words}: 3 min, 90 s or 1:30" + ("; empty to remove it" if least == "take" else ""))
+                set_tip(field, f"{words}: 3 min, 90 s or 1:30" + ("; empty to remove it" if least == "take" else ""))
                 field.setFixedWidth(round(54 * text_scale()))
                 field.editingFinished.connect(self._typed)
                 self._row.addWidget(field)

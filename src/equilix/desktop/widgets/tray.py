@@ -10,6 +10,7 @@ from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_category
 from equilix.desktop.widgets.panel import clear_layout
+from equilix.desktop.widgets.plain import set_tip
 from equilix.present.build_view import Offer
 from equilix.present.scene import Anchor, Scene
 
@@ -31,7 +32,7 @@ class TrayPlace(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{number}: {offer.part.name}, {offer.mass_text}. {offer.effect}")
-        self.setToolTip(f"{offer.part.name}, {offer.mass_text}\n{offer.effect}".strip())
+        set_tip(self, f"{offer.part.name}, {offer.mass_text}\n{offer.effect}".strip())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -17,6 +17,7 @@ from equilix.core.errors import MeasurementError
 from equilix.core.measurement.reconcile import Reconciled, reconcile
 from equilix.desktop.theme import colors, text_scale
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.measure import RemoveMeasurement, UseMeasurement
@@ -40,7 +41,7 @@ class WeighingsPanel(QWidget):
         self.weighings = PlainTable(("", "on the scale", "value", "to the rest"), "Weighings")
         self.figures = PlainTable(("part", "believed", "alone", "reconciled"), "Reconciled figures")
         self.accept_button = QPushButton("Accept chosen")
-        self.accept_button.setToolTip("Take the reconciled value of the chosen rows (Enter)")
+        set_tip(self.accept_button, "Take the reconciled value of the chosen rows (Enter)")
         self.accept_all = QPushButton("Accept all")
         self.note = label("", 13, 400, "ink3")
         self._lay_out()
@@ -105,7 +106,7 @@ class WeighingsPanel(QWidget):
             tone = "ink" if weighing.used else "ink3"
             box = QTableWidgetItem()
             box.setCheckState(Qt.CheckState.Checked if weighing.used else Qt.CheckState.Unchecked)
-            box.setToolTip("Counts; click or Space leaves it out" if weighing.used else "Left out")
+            set_tip(box, "Counts; click or Space leaves it out" if weighing.used else "Left out")
             self.weighings.setItem(i, 0, box)
             self.weighings.put(i, 1, weighing.what, tone, tip=f"{weighing.what}\n{weighing.how}")
             misfit = weighing.suspect or weighing.fit not in ("fits", "left out")

@@ -6,6 +6,7 @@ import contextlib
 import select
 import subprocess
 import sys
+import threading
 
 from equilix.core.errors import DeviceError
 from equilix.core.measurement.records import Instrument
@@ -26,6 +27,7 @@ class SimulatedScale:
             "-m",
             "equilix",
             "instrument",
+            "--leash",
             "--step",
             repr(instrument.step),
             "--capacity",
@@ -46,15 +48,23 @@ class SimulatedScale:
     def open(self) -> None:
         self.close()
         try:
-            self._program = subprocess.Popen(self._arguments, stdout=subprocess.PIPE, text=True)
+            # It ends when our end of its stdin closes, however this process ends.
+            self._program = subprocess.Popen(
+                self._arguments, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+            )
         except OSError:
             raise DeviceError("The simulated scale can't be started.") from None
         out = self._program.stdout
         if out is None or not select.select([out], [], [], _PATIENCE)[0]:
             self.close()
             raise DeviceError("The simulated scale does not start: try again.")
-        self._scale = LineScale(out.readline().strip())
-        self._scale.open()
+        try:
+            scale = LineScale(out.readline().strip())
+            scale.open()
+        except DeviceError:
+            self.close()
+            raise DeviceError("The simulated scale does not start: try again.") from None
+        self._scale = scale
         self.put(self._load)
 
     def poll(self) -> tuple[Reading, ...]:
@@ -78,15 +88,20 @@ class SimulatedScale:
             self._scale.close()
             self._scale = None
         if self._program is not None:
-            self._program.terminate()
-            with contextlib.suppress(subprocess.TimeoutExpired):
-                self._program.wait(2.0)
-            if self._program.stdout is not None:
-                self._program.stdout.close()
-            self._program = None
+            program, self._program = self._program, None
+            program.kill()  # it has nothing to lose
+            threading.Thread(target=_reap, args=(program,), name="stand-in's end", daemon=True).start()
 
     @property
     def _reached(self) -> LineScale:
         if self._scale is None:
             raise DeviceError("The scale is not connected: connect it first.")
         return self._scale
+
+
+def _reap(program: subprocess.Popen[str]) -> None:
+    program.wait()
+    for pipe in (program.stdin, program.stdout):
+        if pipe is not None:
+            with contextlib.suppress(OSError):
+                pipe.close()

@@ -6,11 +6,13 @@ It serves one caller at a time and never listens beyond this machine.
 from __future__ import annotations
 
 import contextlib
+import math
 import os
 import pty
 import select
 import socket
 import sys
+import threading
 import time
 import tty
 from dataclasses import replace
@@ -23,6 +25,8 @@ from equilix.devices.simulated.scale_model import ScaleModel
 #: s between two lines.
 PACE = 0.1
 HOST = "127.0.0.1"
+#: s that a caller may take to take a line in.
+_PATIENCE = 2.0
 
 
 class _Link(Protocol):
@@ -85,7 +89,7 @@ class Conversation:
         """Return the answers to what came in."""
         *lines, self._rest = (self._rest + data[: 8 * MAX_LINE]).split(b"\n")
         self._rest = self._rest[:MAX_LINE]
-        return [self._answer(line.decode("ascii", "replace").strip(), now) for line in lines if line.strip()]
+        return [self._answer(line.decode("ascii", "backslashreplace").strip(), now) for line in lines if line.strip()]
 
     def _answer(self, text: str, now: float) -> str:
         word, _, rest = text.partition(" ")
@@ -97,8 +101,10 @@ class Conversation:
                 return "done"
             case "put":
                 with contextlib.suppress(ValueError):
-                    self.model.put(min(max(float(rest), 0.0), 1000.0), now)
-                    return "done"
+                    load = float(rest)
+                    if math.isfinite(load):
+                        self.model.put(min(max(load, 0.0), 1000.0), now)
+                        return "done"
             case "shake":
                 self.model.faults = replace(self.model.faults, unsteady=rest.strip() == "on")
                 return "done"
@@ -108,7 +114,7 @@ class Conversation:
                     return {"full": "done", "low": "battery low", "flat": "off"}[rest.strip()]
             case "unplug":
                 raise Unplugged
-        return f"what? {text[:40]}"
+        return f"what? {''.join(sign if ' ' <= sign <= '~' else '?' for sign in text[:40])}"
 
 
 def serve_link(link: _Link, model: ScaleModel) -> None:
@@ -127,6 +133,17 @@ def serve_link(link: _Link, model: ScaleModel) -> None:
             link.send(answer.encode("ascii") + b"\n")
 
 
+def end_with_parent() -> None:
+    """End this program as soon as its stdin is closed, as it is when the program that started it ends."""
+
+    def watch() -> None:
+        while os.read(0, 1024):
+            pass
+        os._exit(0)
+
+    threading.Thread(target=watch, name="leash", daemon=True).start()
+
+
 def run_socket(model: ScaleModel, port: int = 0) -> None:
     """Serve at a loopback socket; prints its address first. Returns when it is told to unplug."""
     with socket.socket() as server:
@@ -141,6 +158,8 @@ def run_socket(model: ScaleModel, port: int = 0) -> None:
             connection, _ = server.accept()
             with connection:
                 connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+                # A caller that doesn't listen is not waited for.
+                connection.settimeout(_PATIENCE)
                 try:
                     serve_link(_SocketLink(connection), model)
                 except Unplugged:

@@ -27,6 +27,18 @@ class RenameBook:
 
 
 @dataclass(frozen=True, slots=True)
+class TakeTheirs:
+    """Put the book as somebody else saved it in the place of this one."""
+
+    theirs: Book
+    label: ClassVar[str] = "Take the file’s state"
+    merge_key: ClassVar[None] = None
+
+    def apply(self, book: Book) -> Book:
+        return self.theirs
+
+
+@dataclass(frozen=True, slots=True)
 class PutOperator:
     """Add an operator, or put it in the place of the one with its id."""
 

@@ -5,16 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
-from equilix.core.assembly.build import Build, Placed, check_build, mount_of
+from equilix.core.assembly.build import Build, Placed, check_build, mount_of, without_lost_grasps
 from equilix.core.assembly.parts import Joint, Part
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.limits import shortened
 from equilix.document.book import Book, new_build_id, new_id, new_part_id, new_placed_id
 
 
 def _with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
     """Return `book` with `build` made of `parts`; EditError if they don't hold together."""
     try:
-        changed = replace(build, parts=parts)
+        changed = without_lost_grasps(replace(build, parts=parts), book.parts)
         check_build(changed, book.parts)
     except AssemblyError as error:
         raise EditError(str(error)) from None
@@ -50,7 +51,7 @@ class DuplicateBuild:
     def apply(self, book: Book) -> Book:
         build = book.build(self.build_id)
         at = book.builds.index(build) + 1
-        copy = replace(build, id=new_build_id(book), name=self.name)
+        copy = replace(build, id=new_build_id(book), name=shortened(self.name))
         return replace(book, builds=(*book.builds[:at], copy, *book.builds[at:]))
 
 
@@ -128,7 +129,7 @@ class TakeOff:
     def apply(self, book: Book) -> Book:
         build = book.build(self.build_id)
         gone = set(build.carried_by(self.placed_id))
-        return book.with_build(replace(build, parts=tuple(p for p in build.parts if p.id not in gone)))
+        return _with_parts(book, build, tuple(p for p in build.parts if p.id not in gone))
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,12 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
-from equilix.core.assembly.build import check_build
+from equilix.core.assembly.build import check_build, without_lost_grasps
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.limits import shortened
 from equilix.core.measurement.records import Stamp
 from equilix.document.book import Book, new_part_id
 from equilix.document.provenance import stamped
+
+
+def _settled(book: Book) -> Book:
+    """Return `book` with no hand on a place that its part doesn't offer any more."""
+    builds = tuple(without_lost_grasps(build, book.parts) for build in book.builds)
+    changed = any(new is not old for new, old in zip(builds, book.builds, strict=True))
+    return replace(book, builds=builds) if changed else book
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +60,7 @@ class ChangePart:
 
     def apply(self, book: Book) -> Book:
         old = book.part(self.part.id)
-        changed = book.with_part(self.part if self.stamp is None else stamped(old, self.part, self.stamp))
+        changed = _settled(book.with_part(self.part if self.stamp is None else stamped(old, self.part, self.stamp)))
         for build in changed.builds:
             if any(placed.part_id == self.part.id for placed in build.parts):
                 try:
@@ -74,7 +82,7 @@ class DuplicatePart:
         part = book.part(self.part_id)
         at = book.kit.index(part) + 1
         # What was measured was the other one.
-        copy = replace(part, id=new_part_id(book), name=f"{part.name} copy", records=())
+        copy = replace(part, id=new_part_id(book), name=shortened(part.name, " copy"), records=())
         return replace(book, kit=(*book.kit[:at], copy, *book.kit[at:]))
 
 
@@ -125,7 +133,7 @@ class MergeParts:
             *(changed.get(part.id, part) for part in book.kit),
             *(stamped(None, part, self.stamp) for part in self.new),
         )
-        merged = replace(book, kit=kit)
+        merged = _settled(replace(book, kit=kit))
         try:
             for build in merged.builds:
                 check_build(build, merged.parts)

@@ -1,0 +1,414 @@
+"""The window's dealings with files: opening, saving, exporting, importing, and what others do to the book's file."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer
+from PySide6.QtWidgets import QDialog, QFileDialog
+
+from equilix.core.errors import EquilixError
+from equilix.desktop.ask import ask
+from equilix.desktop.book_watch import BookWatch
+from equilix.desktop.errand import run_errand
+from equilix.document.book import Book
+from equilix.io.files import Obstacle, Stopped, obstacle, offered_name, shown
+from equilix.io.format import SUFFIX, Opened, open_book
+from equilix.io.recovery import Recovered
+
+if TYPE_CHECKING:
+    from equilix.desktop.main_window import MainWindow
+
+_FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
+_TABLES = "Tables (*.csv *.tsv *.txt *.xlsx *.xlsm *.xls *.ods);;All files (*)"
+#: ms between looks whether restored work is on the disk.
+_KEPT = 100
+
+
+class BookFiles(QObject):
+    """Opens, saves and exports for one window; asks before anybody's work would be lost."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__(window)
+        self.window = window
+        self.workspace = window.workspace
+        self.saved_at = ""
+        self.trouble: Obstacle | None = None  # what others did to the file since it was last read or written
+        self._agreed: set[tuple[Path, Obstacle]] = set()
+        self.watch = BookWatch(self.workspace, self)
+        self.watch.found.connect(self._tell)
+        self.workspace.overtaken.connect(self._ask_whose)
+        self.workspace.damaged.connect(self._offer_remains)
+
+    # Opening
+
+    def may_drop_work(self) -> bool:
+        """Ask what to do with unsaved work; return whether to go on."""
+        if not self.workspace.unsaved:
+            return True
+        answer = ask(
+            f"“{self.workspace.book.title}” has changes that are not saved.",
+            ("Save", "Don’t save", "Cancel"),
+            self.window,
+        )
+        return self.save() if answer == "Save" else answer == "Don’t save"
+
+    def new(self) -> None:
+        """Begin an empty book."""
+        if self.may_drop_work():
+            self.workspace.open_book(Book(), None)
+            self.opened()
+            self.window.go(0)
+
+    def choose(self) -> None:
+        """Ask for a file and open it."""
+        name, _ = QFileDialog.getOpenFileName(self.window, "Open", self.folder(), _FILTER)
+        if name:
+            self.open(Path(name))
+
+    def open(self, path: Path) -> None:
+        """Open the file at `path`, unless it can't be read; then what is open stays."""
+        if self.may_drop_work() and self.load(path):
+            self.window.show_bars()
+
+    def load(self, path: Path) -> bool:
+        """Open the file at `path` without a question; return whether it could be read."""
+        self.window.banner.hide()
+        if not self.workspace.load(path):
+            return False
+        self.opened()
+        return True
+
+    def opened(self) -> None:
+        """Take note that another book is open."""
+        self.saved_at, self.trouble = "", None
+        self.watch.follow()
+        if self.workspace.reading:
+            self.window.banner.say(
+                self.workspace.reading_words, (("Try again", self._claim_again), ("Save a copy…", self.save_as))
+            )
+
+    def _claim_again(self) -> None:
+        self.workspace.claim_again()
+        self.opened()
+        self.window.show_bars()
+
+    def _offer_remains(self, path: Path, words: str) -> None:
+        self.window.banner.say(words, (("Open what can be read", lambda: self.open_remains(path)),))
+
+    def open_remains(self, path: Path) -> None:
+        """Open what can be read of a damaged book, as a copy that has no file yet."""
+        from equilix.io.salvage import salvage
+
+        if not self.may_drop_work():
+            return
+        try:
+            found = run_errand(f"Reading what is left of {shown(path)}", lambda go_on: salvage(path, go_on))
+        except EquilixError as error:
+            self.window.refuse(str(error))
+            return
+        self.workspace.open_book(found.book, None, unsaved=True)
+        self.opened()
+        lost = f" Lost: {', '.join(found.lost)}." if found.lost else " Nothing seems to be lost."
+        self.window.banner.say(f"This is what could be read of {shown(path)}, as a copy.{lost} The file is unchanged.")
+
+    # Saving
+
+    def save(self) -> bool:
+        """Save to the book's file; ask for one if it has none. Return whether it is saved."""
+        path = self.workspace.path
+        if path is None or self.workspace.reading:
+            return self.save_as()
+        return self.save_to(path)
+
+    def save_as(self) -> bool:
+        """Ask for a file and save to it. Return whether it is saved."""
+        suggested = str(Path(self.folder()) / offered_name(self.workspace.book.title, SUFFIX))
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save as", suggested, _FILTER)
+        if not name:
+            return False
+        path = Path(name)
+        return self.save_to(path if path.suffix else path.with_name(path.name + SUFFIX))
+
+    def save_to(self, path: Path) -> bool:
+        """Save to `path`; ask where that would replace what is not ours to replace. Return whether it is saved."""
+        known = self.workspace.known if path == self.workspace.path else None
+        try:
+            found = run_errand(f"Looking at {shown(path)}", lambda _go_on: obstacle(path, known))
+        except Stopped:
+            return False
+        if found is Obstacle.CHANGED:
+            return self._ask_whose()
+        if found is not None and (path, found) not in self._agreed:
+            words = {
+                Obstacle.GONE: f"{shown(path)} is no longer there: it was moved, renamed or deleted.",
+                Obstacle.PROTECTED: f"{shown(path)} is write-protected.",
+                Obstacle.FOREIGN: f"{shown(path)} belongs to somebody else.",
+            }[found]
+            again = "Save it there again" if found is Obstacle.GONE else "Replace it all the same"
+            answer = ask(words, (again, "Save as…", "Cancel"), self.window)
+            if answer != again:
+                return self.save_as() if answer == "Save as…" else False
+            if found is not Obstacle.GONE:
+                self._agreed.add((path, found))
+        return self._write(path, replace_it=found is not None)
+
+    def _write(self, path: Path, replace_it: bool = False) -> bool:
+        if not self.workspace.save(path, replace_it):
+            return False
+        self.saved_at, self.trouble = time.strftime("%H:%M"), None
+        self.watch.follow()
+        self.window.banner.hide()
+        self.window.show_bars()
+        return True
+
+    # What others do to the file
+
+    def _tell(self, found: Obstacle) -> None:
+        """Say at once that somebody changed the file."""
+        path = self.workspace.path
+        if path is None:
+            return
+        self.trouble = found
+        if found is Obstacle.GONE:
+            self.window.banner.say(
+                f"{shown(path)} is no longer there: it was moved, renamed or deleted. Your work is kept here.",
+                (("Save it there again", self.save), ("Save as…", self.save_as)),
+            )
+        elif not self.workspace.unsaved:
+            self.window.banner.say(
+                f"{shown(path)} was changed by somebody else.",
+                (("Show their state", self.take_theirs), ("What differs", self.show_differences)),
+            )
+        else:
+            self.window.banner.say(
+                f"{shown(path)} was changed by somebody else. Your changes are kept here, theirs in the file.",
+                (
+                    ("What differs", self.show_differences),
+                    ("Take theirs", self.take_theirs),
+                    ("Save mine as…", self.save_as),
+                ),
+            )
+        self.window.show_saved()
+
+    def _ask_whose(self) -> bool:
+        """Ask whose state the file is to hold; return whether the book is saved."""
+        path = self.workspace.path
+        if path is None:
+            return False
+        self.trouble = Obstacle.CHANGED
+        while True:
+            answer = ask(
+                f"{shown(path)} was changed by somebody else since it was opened. Saving would overwrite that.",
+                ("Save mine as…", "Take theirs", "What differs", "Overwrite theirs", "Cancel"),
+                self.window,
+            )
+            if answer != "What differs":
+                break
+            self.show_differences()
+        if answer == "Save mine as…":
+            return self.save_as()
+        if answer == "Take theirs":
+            return self.take_theirs()
+        return answer == "Overwrite theirs" and self._write(path, replace_it=True)
+
+    def take_theirs(self) -> bool:
+        """Show the file's present state; undo brings this window's back. Return whether it could be read."""
+        theirs = self._theirs()
+        if theirs is None:
+            return False
+        self.trouble = None
+        self.workspace.take_theirs(theirs)
+        self.watch.follow()
+        self.window.show_bars()
+        self.window.say("Took the file’s state; Ctrl+Z brings yours back")
+        return True
+
+    def show_differences(self) -> None:
+        """Show in what the file differs from the book."""
+        from equilix.desktop.differences_dialog import DifferencesDialog
+        from equilix.present.book_compare import differences
+
+        theirs = self._theirs()
+        if theirs is not None:
+            rows = differences(self.workspace.book, theirs.book)
+            DifferencesDialog(rows, self.window).exec()
+
+    def _theirs(self) -> Opened | None:
+        path = self.workspace.path
+        if path is None:
+            return None
+        try:
+            return run_errand(f"Reading {shown(path)}", lambda go_on: open_book(path, go_on))
+        except EquilixError as error:
+            self.window.refuse(str(error))
+            return None
+
+    # Work of sessions that ended without tidying up
+
+    def offer_recovered(self, recovered: tuple[Recovered, ...]) -> None:
+        """Offer the work that earlier sessions left behind, one by one."""
+        if not recovered:
+            return
+        newest, others = recovered[0], recovered[1:]
+        when = time.strftime("%d %B, %H:%M", time.localtime(newest.time))
+        more = f" {len(others)} older {'one waits' if len(others) == 1 else 'ones wait'} behind it." if others else ""
+
+        def go_on() -> None:
+            QTimer.singleShot(0, self, lambda: self.offer_recovered(others))
+
+        def restore() -> None:
+            if self._restore(newest):
+                go_on()
+            else:
+                self.offer_recovered(recovered)
+
+        def throw_away() -> None:
+            newest.discard()
+            go_on()
+
+        if newest.book is None:
+            words = f"Unsaved work of {when} can’t be read: {newest.reason}{more}"
+            self.window.banner.say(words, (("Open what can be read", restore), ("Throw away", throw_away)))
+            return
+        self.window.banner.say(
+            f"“{newest.book.title}” was not saved when Equilix last ended ({when}).{more}",
+            (("Restore", restore), ("Throw away", throw_away)),
+        )
+
+    def _restore(self, work: Recovered) -> bool:
+        """Open left work; its snapshot goes only when the new one is on the disk. Return whether it was opened."""
+        if not self.may_drop_work():
+            return False
+        if work.book is None:
+            from equilix.io.salvage import salvage
+
+            try:
+                found = run_errand("Reading what is left", lambda go_on: salvage(work.snapshot, go_on))
+            except EquilixError as error:
+                self.window.refuse(str(error))
+                return False
+            book, path = found.book, None
+        else:
+            book, path = work.book, work.path
+        self.workspace.open_book(book, path, unsaved=True, known=work.known)
+        self.opened()
+        self.watch.look()
+        self._discard_when_kept(work)
+        return True
+
+    def _discard_when_kept(self, work: Recovered) -> None:
+        journal = self.workspace.journal
+        if journal is None:
+            return  # nothing keeps it but the old snapshot
+        if journal.settled:
+            work.discard()
+        else:
+            QTimer.singleShot(_KEPT, self, lambda: self._discard_when_kept(work))
+
+    # Tables and sheets
+
+    def import_kit(self) -> None:
+        """Ask for a table of parts and take it in."""
+        name, _ = QFileDialog.getOpenFileName(self.window, "Import a kit", self.folder(), _TABLES)
+        if name:
+            self.import_path(Path(name))
+
+    def import_path(self, path: Path) -> None:
+        """Show what the table at `path` would change, and do it if that is wanted."""
+        from equilix.core.measurement.records import Method
+        from equilix.desktop.import_dialog import ImportDialog
+        from equilix.document.edits.kit import MergeParts
+
+        w = self.workspace
+        try:
+            dialog = ImportDialog(path, w.book, self.window)
+        except EquilixError as error:
+            self.window.refuse(str(error))
+            return
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            stamp = replace(w.stamp(), method=Method.IMPORTED, instrument=shown(path))
+            edit = MergeParts(dialog.chosen_new, dialog.chosen_changed, stamp)
+            if w.apply(edit):
+                self.window.say(edit.label.replace("Import", "Imported"))
+        dialog.deleteLater()
+
+    def export_kit(self, suffix: str) -> None:
+        """Export the kit as a table."""
+        book = self.workspace.book
+
+        def write(path: Path) -> None:
+            from equilix.io.export_kit import write_kit
+
+            write_kit(book, path)
+
+        self.export("Kit as table", suffix, write, book.title)
+
+    def export_sheet(self) -> None:
+        """Export the build sheet."""
+        w = self.workspace
+        analysis, book, operator, system = w.analysis(), w.book, w.operator, w.system
+        if analysis is None:
+            return
+
+        def write(path: Path) -> None:
+            from equilix.io.export_pdf import write_build_sheet
+
+            write_build_sheet(path, book, analysis, operator, system)
+
+        self.export("Build sheet", ".pdf", write, analysis.build.name)
+
+    def export_build(self) -> None:
+        """Export the build as the parts table that `equilix analyse` reads."""
+        analysis = self.workspace.analysis()
+        if analysis is None:
+            return
+
+        def write(path: Path) -> None:
+            from equilix.io.export_csv import write_build_csv
+
+            write_build_csv(path, analysis)
+
+        self.export("Build as table", ".csv", write, analysis.build.name)
+
+    def export_json(self) -> None:
+        """Export the whole book as JSON."""
+        book = self.workspace.book
+
+        def write(path: Path) -> None:
+            from equilix.io.format import write_book
+
+            write_book(book, path)
+
+        self.export("Whole book", ".json", write, book.title)
+
+    def export(self, title: str, suffix: str, write: Callable[[Path], None], stem: str) -> None:
+        """Ask for a file and have it written."""
+        suggested = str(Path(self.folder()) / offered_name(stem, suffix))
+        name, _ = QFileDialog.getSaveFileName(self.window, title, suggested, f"*{suffix}")
+        if not name:
+            return
+        path = Path(name)
+        path = path if path.suffix else path.with_name(path.name + suffix)
+        if self.workspace.path is not None and path == self.workspace.path:
+            self.window.refuse(f"{shown(path)} is the book itself. Export to another file.")
+            return
+        try:
+            run_errand(f"Writing {shown(path)}", lambda _go_on: write(path))
+        except EquilixError as error:
+            self.window.refuse(str(error))
+            return
+        self.window.say(f"Exported {shown(path)}")
+
+    def folder(self) -> str:
+        """Return the folder that files are first looked for in."""
+        return str(self.workspace.path.parent if self.workspace.path is not None else Path.home())
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self.watch.close()
+        self.workspace.give_up_claim()

@@ -1,0 +1,49 @@
+"""Ctrl+C in the terminal, and the system's wish that the program end: the window closes, its work is kept."""
+
+from __future__ import annotations
+
+import contextlib
+import signal
+import socket
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QSocketNotifier
+from PySide6.QtWidgets import QApplication
+
+if TYPE_CHECKING:
+    from equilix.desktop.main_window import MainWindow
+
+_WANTED = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
+
+
+@contextlib.contextmanager
+def signals_close(window: MainWindow) -> Iterator[None]:
+    """While it lasts, a signal ends the application with the shell's exit code for it; unsaved work stays kept.
+
+    Python runs its handlers only between statements of its own, which a waiting window never comes to; the signal's
+    number is sent through a socket that the window's loop listens to.
+    """
+    ear, mouth = socket.socketpair()
+    ear.setblocking(False)
+    mouth.setblocking(False)
+    notifier = QSocketNotifier(ear.fileno(), QSocketNotifier.Type.Read)
+
+    def heard() -> None:
+        numbers = ear.recv(64)
+        if numbers:
+            window.end_at_once()
+            QApplication.exit(128 + numbers[0])
+
+    notifier.activated.connect(heard)
+    old_wakeup = signal.set_wakeup_fd(mouth.fileno(), warn_on_full_buffer=False)
+    old = {number: signal.signal(number, lambda _number, _frame: None) for number in _WANTED}
+    try:
+        yield
+    finally:
+        notifier.setEnabled(False)
+        signal.set_wakeup_fd(old_wakeup)
+        for number, handler in old.items():
+            signal.signal(number, handler)
+        ear.close()
+        mouth.close()

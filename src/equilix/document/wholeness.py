@@ -1,0 +1,59 @@
+"""What holds for every book, wherever it comes from: ids are unique, and nothing names what is not there."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from equilix.core.assembly.build import check_build, without_lost_grasps
+from equilix.core.errors import AssemblyError
+from equilix.core.limits import MAX_THINGS, check_count
+from equilix.document.book import Book
+
+#: The book's lists and the word for one thing in each.
+LISTS = {
+    "kit": "part",
+    "builds": "build",
+    "operators": "operator",
+    "instruments": "scale",
+    "measurements": "weighing",
+}
+
+
+def check_book(book: Book) -> None:
+    """Raise AssemblyError unless `book` holds together."""
+    for name, word in LISTS.items():
+        things = getattr(book, name)
+        check_count(things, MAX_THINGS, f"{word.capitalize()}s")
+        ids = [thing.id for thing in things]
+        if len(set(ids)) != len(ids):
+            twice = next(thing for thing in things if ids.count(thing.id) > 1)
+            raise AssemblyError(f"two {word}s have the same id, {twice.id!r}; give one of them another.")
+    if not book.operators:
+        raise AssemblyError("there is no operator; the list operators must hold at least one.")
+    for build in book.builds:
+        check_build(build, book.parts)
+    for weighing in book.measurements:
+        for part_id in weighing.part_ids:
+            if part_id not in book.parts:
+                raise AssemblyError(f"weighing {weighing.id!r} is of a part {part_id!r} that is not in the kit.")
+        if weighing.instrument and weighing.instrument not in book.scales:
+            raise AssemblyError(f"weighing {weighing.id!r} names a scale {weighing.instrument!r} that is not there.")
+
+
+def without_lost_names(book: Book) -> tuple[Book, tuple[str, ...]]:
+    """Return `book` without what names things that are not there but can be left out, and what was left out in words.
+
+    Earlier versions kept a hand on a part that was taken off, and the scale of a weighing after the scale had gone.
+    """
+    said: list[str] = []
+    builds = tuple(without_lost_grasps(build, book.parts) for build in book.builds)
+    for build, mended in zip(book.builds, builds, strict=True):
+        if mended is not build:
+            said.append(f"on build {build.name} a hand held what is not on it any more; now it is by itself")
+    weighings = tuple(
+        replace(m, instrument="") if m.instrument and m.instrument not in book.scales else m for m in book.measurements
+    )
+    lost = sum(m is not old for m, old in zip(weighings, book.measurements, strict=True))
+    if lost:
+        said.append(f"{lost} weighing{'s name' if lost > 1 else ' names'} a scale that is not in the book any more")
+    return (replace(book, builds=builds, measurements=weighings), tuple(said)) if said else (book, ())

@@ -1,0 +1,407 @@
+"""Files on disk: only ordinary ones are read, within bounds; they are written whole or not at all, and known again."""
+
+from __future__ import annotations
+
+import contextlib
+import errno
+import hashlib
+import os
+import re
+import socket
+import stat
+import time
+import unicodedata
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+from pathlib import Path
+
+from equilix.core.errors import EquilixError, FormatError
+from equilix.core.limits import is_plain
+
+#: Told how far the work is (0 to 1); returns whether to go on.
+GoOn = Callable[[float], bool]
+_PIECE = 1 << 20
+#: s after which a leftover of a killed save is old enough to be tidied.
+_STALE = 60.0
+#: Bytes of a file's name, on every usual file system.
+_MAX_NAME = 255
+
+
+class Stopped(EquilixError):
+    """The user stopped the work."""
+
+
+class ChangedOnDisk(FormatError):
+    """The file isn't what it was when it was opened."""
+
+
+def always(_share: float) -> bool:
+    """Go on."""
+    return True
+
+
+def go_on_or_stop(go_on: GoOn, share: float) -> None:
+    """Raise Stopped if the work is no longer wanted."""
+    if not go_on(share):
+        raise Stopped("Stopped.")
+
+
+def shown(path: Path) -> str:
+    """Return a file's name as it may stand in a sentence: one line, printable, of a bearable length."""
+    name = path.name or str(path)
+    name = "".join(c if is_plain(c) else "?" for c in name)
+    return name if len(name) <= 80 else f"{name[:50]}…{name[-20:]}"
+
+
+_WHY = {
+    errno.ENOSPC: "the disk is full",
+    errno.EDQUOT: "your share of the disk is used up",
+    errno.EROFS: "the disk is write-protected",
+    errno.EACCES: "its folder may not be written",
+    errno.EPERM: "its folder may not be written",
+    errno.ENOENT: "its folder is not there",
+    errno.ENOTDIR: "its folder is not there",
+    errno.EISDIR: "it is a folder",
+    errno.EIO: "the disk reports a fault",
+    errno.ENAMETOOLONG: "its name is too long",
+    errno.EFBIG: "it is larger than this disk takes",
+    errno.ELOOP: "it is a link that leads in a circle",
+    errno.ESTALE: "the network folder has gone",
+    errno.ENOTCONN: "the network folder has gone",
+    errno.EHOSTDOWN: "the network folder has gone",
+}
+
+
+def why(error: OSError) -> str:
+    """Return what went wrong with a file in plain words."""
+    return _WHY.get(error.errno or 0, (error.strerror or "it can't be reached").lower())
+
+
+# Knowing a file again
+
+
+@dataclass(frozen=True, slots=True)
+class Fingerprint:
+    """What a file was when it was last read or written; `digest` is BLAKE2 over its bytes, in hex."""
+
+    size: int
+    modified: int  # ns
+    inode: int
+    device: int
+    digest: str
+
+
+def _fingerprint(status: os.stat_result, data: bytes) -> Fingerprint:
+    return Fingerprint(status.st_size, status.st_mtime_ns, status.st_ino, status.st_dev, digest(data))
+
+
+def digest(data: bytes) -> str:
+    """Return the BLAKE2 digest of `data`, in hex."""
+    return hashlib.blake2b(data, digest_size=20).hexdigest()
+
+
+class Obstacle(StrEnum):
+    """Why a file can't be replaced without a question."""
+
+    CHANGED = "changed"
+    GONE = "gone"
+    PROTECTED = "protected"
+    FOREIGN = "foreign"
+
+
+def obstacle(path: Path, known: Fingerprint | None) -> Obstacle | None:
+    """Return what stands in the way of replacing `path`, which was `known` when last seen (None: never seen)."""
+    try:
+        status = path.stat()
+    except FileNotFoundError:
+        return Obstacle.GONE if known is not None else None
+    except OSError:
+        return None  # writing will say why
+    if known is not None and not is_still(path, known):
+        return Obstacle.CHANGED
+    if stat.S_ISREG(status.st_mode):
+        # Root may write anything; the bits still say what somebody wanted.
+        if not status.st_mode & 0o222 or not os.access(path, os.W_OK):
+            return Obstacle.PROTECTED
+        if status.st_uid != os.geteuid():
+            return Obstacle.FOREIGN
+    return None
+
+
+def is_still(path: Path, known: Fingerprint) -> bool:
+    """Whether the file at `path` holds what it held when it was `known`; a file written anew with the same is."""
+    try:
+        status = path.stat()
+        if (status.st_size, status.st_mtime_ns, status.st_ino, status.st_dev) == (
+            known.size,
+            known.modified,
+            known.inode,
+            known.device,
+        ):
+            return True
+        return status.st_size == known.size and digest(read_ordinary(path, known.size)[0]) == known.digest
+    except (OSError, FormatError):
+        return False
+
+
+# Reading
+
+
+def open_ordinary(path: Path) -> tuple[int, os.stat_result]:
+    """Open a file for reading and return its descriptor and status.
+
+    Raises
+    ------
+    FormatError
+        If it is not there, may not be read, or is no ordinary file: a pipe or a device would never end.
+    """
+    name = shown(path)
+    handle = -1
+    try:
+        _refuse_odd(path.stat(), name)
+        # What it is may change between the look and the opening; then it must not wait either.
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_NOCTTY | os.O_CLOEXEC)
+        status = os.fstat(handle)
+        _refuse_odd(status, name)
+    except FormatError:
+        if handle >= 0:
+            os.close(handle)
+        raise
+    except FileNotFoundError:
+        raise FormatError(f"{name} is not there; it may have been moved or renamed.") from None
+    except PermissionError:
+        raise FormatError(f"{name} may not be read; check its permissions.") from None
+    except ValueError:
+        raise FormatError(f"{name} is no name of a file.") from None
+    except OSError as error:
+        if error.errno == errno.ELOOP:
+            raise FormatError(f"{name} is a link that leads in a circle; choose a file.") from None
+        raise FormatError(f"{name} can't be read: {why(error)}.") from None
+    return handle, status
+
+
+def _refuse_odd(status: os.stat_result, name: str) -> None:
+    if stat.S_ISDIR(status.st_mode):
+        raise FormatError(f"{name} is a folder; choose a file.")
+    if not stat.S_ISREG(status.st_mode):
+        raise FormatError(f"{name} is no ordinary file but a pipe or a device; choose a file.")
+
+
+def read_ordinary(path: Path, limit: int, go_on: GoOn = always) -> tuple[bytes, Fingerprint]:
+    """Return the bytes of an ordinary file and what it is known by.
+
+    Raises
+    ------
+    FormatError
+        If it can't be read, or holds more than `limit` bytes.
+    Stopped
+        If `go_on` says so.
+    """
+    handle, status = open_ordinary(path)
+    with os.fdopen(handle, "rb", buffering=0) as file:
+        too_large = FormatError(
+            f"{shown(path)} is larger than {max(limit // 1_000_000, 1)} MB: more than was ever needed. Choose another."
+        )
+        if status.st_size > limit:
+            raise too_large
+        pieces = bytearray()
+        while True:
+            go_on_or_stop(go_on, min(len(pieces) / max(status.st_size, 1), 1.0))
+            try:
+                piece = file.read(_PIECE)
+            except OSError as error:
+                raise FormatError(f"{shown(path)} can't be read: {why(error)}.") from None
+            if not piece:
+                break
+            pieces += piece
+            # It may grow while it is read.
+            if len(pieces) > limit:
+                raise too_large
+    data = bytes(pieces)
+    return data, _fingerprint(status, data)
+
+
+# Writing
+
+
+class Unchecked:
+    """Stands for: replace whatever is there."""
+
+
+UNCHECKED = Unchecked()
+
+
+def write_whole(
+    data: bytes, path: Path, known: Fingerprint | Unchecked | None = UNCHECKED, go_on: GoOn = always
+) -> Fingerprint:
+    """Write `data` to `path` in one move and return what the new file is known by.
+
+    With `known`, the file must still be that one (None: must not be there) at the moment it is replaced.
+
+    Raises
+    ------
+    FormatError
+        If it can't be written; the old file is untouched.
+    ChangedOnDisk
+        If the file is not `known` any more.
+    Stopped
+        If `go_on` says so before the old file is replaced.
+    """
+    temporary: Path | None = None
+    handle = -1
+    try:
+        target = path.resolve()  # a link stays a link
+        old = target.stat() if target.exists() else None
+        if old is not None and not stat.S_ISREG(old.st_mode):
+            kind = "a folder" if stat.S_ISDIR(old.st_mode) else "no ordinary file"
+            raise FormatError(f"{shown(path)} is {kind}; choose another name.")
+        go_on_or_stop(go_on, 0.0)
+        handle, temporary = _nameless(target.parent)
+        _write_all(handle, data, go_on)
+        _take_after(handle, old)
+        os.fsync(handle)
+        written = os.fstat(handle)
+        if temporary is None:
+            temporary = _give_name(handle, target.parent)
+        go_on_or_stop(go_on, 1.0)
+        if not isinstance(known, Unchecked):
+            _check_known(target, known, path)
+        os.replace(temporary, target)
+        temporary = None
+        _sync_folder(target.parent)
+    except ValueError:
+        raise FormatError(f"{shown(path)} is no name of a file; choose another.") from None
+    except (OSError, RuntimeError) as error:  # resolve() tells of a circle by a RuntimeError
+        reason = why(error) if isinstance(error, OSError) else _WHY[errno.ELOOP]
+        raise FormatError(f"{shown(path)} can't be written: {reason}. Save a copy somewhere else.") from None
+    finally:
+        if handle >= 0:
+            os.close(handle)
+        if temporary is not None:
+            with contextlib.suppress(OSError):
+                temporary.unlink(missing_ok=True)
+    return _fingerprint(written, data)
+
+
+def _check_known(target: Path, known: Fingerprint | None, path: Path) -> None:
+    there = target.exists()
+    if known is None:
+        if there:
+            raise ChangedOnDisk(f"{shown(path)} has come into being meanwhile.")
+    elif there and not is_still(target, known):
+        raise ChangedOnDisk(f"{shown(path)} was changed by somebody else.")
+
+
+_OPEN_FILES = "/proc/self/fd"
+
+
+def _nameless(folder: Path) -> tuple[int, Path | None]:
+    """Return a file that vanishes with the process; where the disk knows none, one with a name that is tidied."""
+    with contextlib.suppress(OSError):
+        if os.path.isdir(_OPEN_FILES):
+            return os.open(folder, os.O_TMPFILE | os.O_RDWR | os.O_CLOEXEC, 0o600), None
+    name = _temporary_name(folder)
+    return os.open(name, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600), name
+
+
+def _give_name(handle: int, folder: Path) -> Path:
+    """Give a nameless file a name, so that it can take another's place."""
+    name = _temporary_name(folder)
+    # Only with a folder's descriptor does Python follow the link that stands for the open file.
+    open_files = os.open(_OPEN_FILES, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
+    try:
+        os.link(str(handle), name, src_dir_fd=open_files, follow_symlinks=True)
+    finally:
+        os.close(open_files)
+    return name
+
+
+def _host() -> str:
+    return hashlib.blake2b(socket.gethostname().encode(), digest_size=4).hexdigest()
+
+
+def _temporary_name(folder: Path) -> Path:
+    return folder / f".equilix-{_host()}-{os.getpid()}-{os.urandom(4).hex()}.saving"
+
+
+def _write_all(handle: int, data: bytes, go_on: GoOn) -> None:
+    view = memoryview(data)
+    at = 0
+    while at < len(view):
+        at += os.write(handle, view[at : at + _PIECE])
+        go_on_or_stop(go_on, 0.9 * at / len(view))
+
+
+def _take_after(handle: int, old: os.stat_result | None) -> None:
+    """Give the new file the permissions, and where that is allowed the owner, of the old one."""
+    if old is None:
+        os.fchmod(handle, 0o666 & ~_mask())
+        return
+    if (old.st_uid, old.st_gid) != (os.geteuid(), os.getegid()):
+        with contextlib.suppress(OSError):
+            os.fchown(handle, old.st_uid, old.st_gid)
+    os.fchmod(handle, old.st_mode & 0o777)
+
+
+def _mask() -> int:
+    """Return the process's file mode mask without setting it, which would be seen by other threads."""
+    with contextlib.suppress(OSError, ValueError, IndexError):
+        status = Path("/proc/self/status").read_text()
+        return int(status.split("Umask:", 1)[1].split(None, 1)[0], 8)
+    return 0o022
+
+
+def _sync_folder(folder: Path) -> None:
+    """Make the new name outlive a power cut; not every disk can."""
+    with contextlib.suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+# Tidying
+
+_SAVING = re.compile(r"\.equilix-(?P<host>[0-9a-f]{8})-(?P<pid>\d+)-[0-9a-f]{8}\.saving")
+
+
+def tidy(path: Path) -> None:
+    """Remove what killed saves left beside the file at `path`: only our own, and only of processes that are gone."""
+    older = re.compile(rf"\.{re.escape(path.name)}\.[a-z0-9_]{{8}}")  # names of version 0.2
+    with contextlib.suppress(OSError):
+        for entry in os.scandir(path.parent):
+            mark = _SAVING.fullmatch(entry.name)
+            if mark is None and older.fullmatch(entry.name) is None:
+                continue
+            if mark is not None and (mark["host"] != _host() or _lives(int(mark["pid"]))):
+                continue
+            status = entry.stat(follow_symlinks=False)
+            old_enough = time.time() - status.st_mtime > (_STALE if mark is not None else 3600.0)
+            if stat.S_ISREG(status.st_mode) and status.st_uid == os.geteuid() and old_enough:
+                os.unlink(entry.path)
+
+
+def _lives(pid: int) -> bool:
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except OSError:
+        return True
+    return True
+
+
+# Names
+
+
+def offered_name(title: str, suffix: str) -> str:
+    """Return a file's name made from a title: no path, no sign that a disk or a shell stumbles over, short enough."""
+    text = unicodedata.normalize("NFC", title)
+    text = "".join("-" if c in '/\\:*?"<>|' else c if is_plain(c) else " " for c in text)
+    text = " ".join(text.split()).strip(" .-~")
+    room = _MAX_NAME - len(suffix.encode())
+    while len(text.encode("utf-8", "replace")) > room:
+        text = text[:-1]
+    return f"{text.rstrip(' .-') or 'book'}{suffix}"
