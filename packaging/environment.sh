@@ -1,20 +1,46 @@
 # Shared by ./equilix and ./check: makes .venv and finds the shared libraries that Qt needs.
 # Sourced by sh; `say` must be defined.
 
+# The user's own Python settings must change neither what is set up nor what runs.
+unset PYTHONPATH PYTHONHOME PYTHONUSERBASE PYTHONSTARTUP PYTHONPLATLIBDIR PYTHONEXECUTABLE PYTHONCASEOK \
+    PYTHONINSPECT PYTHONOPTIMIZE PYTHONWARNINGS PYTHONSAFEPATH VIRTUAL_ENV 2>/dev/null || true
+PYTHONNOUSERSITE=1
+export PYTHONNOUSERSITE
+
+# Free space in MB that the set-up takes, without and with the tools for ./check.
+SPACE=900
+SPACE_DEV=1500
+
 is_debian() { command -v apt-get >/dev/null 2>&1; }
 is_root() { [ "$(id -u)" = 0 ]; }
 
+# may_install PACKAGE...: asks, where somebody is there to ask.
+may_install() {
+    if [ ! -t 0 ] || [ ! -t 2 ]; then
+        say "installing $*"
+        return 0
+    fi
+    say "the system lacks $*."
+    printf 'Install with apt-get? [Y/n] ' >&2
+    read -r answer || return 1
+    case "$answer" in '' | [YyJj]*) return 0 ;; esac
+    return 1
+}
+
+# install_packages PACKAGE...: says why if that fails.
 install_packages() {
     # Try without refreshing the lists first: that needs no network when the packages are there.
-    DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "$@" >/dev/null 2>&1 ||
-        { apt-get update >/dev/null 2>&1 &&
-            DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "$@" >/dev/null 2>&1; }
+    report=$(DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "$@" 2>&1) && return 0
+    report=$(apt-get update 2>&1 &&
+        DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "$@" 2>&1) && return 0
+    say "apt-get could not install $*: $(printf '%s\n' "$report" | tail -n 1)"
+    return 1
 }
 
 find_python() {
     for candidate in python3 python3.14 python3.13 python3.12 python3.11; do
         if command -v "$candidate" >/dev/null 2>&1 &&
-            "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then
+            "$candidate" -I -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then
             command -v "$candidate"
             return 0
         fi
@@ -22,50 +48,96 @@ find_python() {
     return 1
 }
 
+# check_space FOLDER MB
+check_space() {
+    free=$(df -Pk "$1" 2>/dev/null | tail -n 1 | sed 's/.* \([0-9][0-9]*\)  *[0-9][0-9]*%.*/\1/')
+    case "$free" in '' | *[!0-9]*) return 0 ;; esac
+    if [ "$free" -lt "$(($2 * 1024))" ]; then
+        say "the set-up needs $2 MB on the disk of this folder, $((free / 1024)) MB are free; make room and start again."
+        return 1
+    fi
+}
+
+# run_pip ARGUMENT...: pip without the user's settings, but for the way to the package registry.
+run_pip() {
+    for name in index-url extra-index-url cert client-cert proxy trusted-host; do
+        value=$(printf '%s\n' "$pip_settings" | sed -n "s/^[a-z:]*\.$name='\(.*\)'\$/\1/p" | tail -n 1)
+        case "$value" in
+            '' | *\\n*) ;;
+            *) set -- "$@" "--$name" "$value" ;;
+        esac
+    done
+    "$venv/bin/python" -I -m pip --isolated --disable-pip-version-check "$@" >"$venv/pip.log" 2>&1
+}
+
+# explain_pip WORDS: says why pip failed.
+explain_pip() {
+    if grep -q 'No space left' "$venv/pip.log"; then
+        say "$1: the disk is full; make room and start again."
+    elif grep -q 'DO NOT MATCH THE HASHES' "$venv/pip.log"; then
+        say "$1: what was fetched is not what this version was tested with; see .venv/pip.log."
+    elif grep -qiE 'connection|resolve|timed out|retrying|No matching distribution|Network' "$venv/pip.log"; then
+        say "$1: there is no way to the package registry; check the network connection and start again."
+    else
+        say "$1: $(grep . "$venv/pip.log" | tail -n 1); see .venv/pip.log."
+    fi
+}
+
 # prepare_environment FOLDER EXTRA: EXTRA is "dev" for the tools that ./check needs.
 prepare_environment() {
     folder=$1
-    extra=$2
     venv="$folder/.venv"
-    locks="$folder/requirements.lock"
-    stamp="$venv/equilix-ready"
-    if [ "$extra" = dev ]; then
-        locks="$locks $folder/requirements-dev.lock"
+    if [ "$2" = dev ]; then
+        set -- "$folder/requirements.lock" "$folder/requirements-dev.lock"
         stamp="$venv/equilix-ready-dev"
+        space=$SPACE_DEV
+    else
+        set -- "$folder/requirements.lock"
+        stamp="$venv/equilix-ready"
+        space=$SPACE
     fi
-    # shellcheck disable=SC2086
-    wanted=$(cat "$folder/pyproject.toml" $locks && printf '%s' "$folder")
-    if [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && "$venv/bin/python" -c '' 2>/dev/null; then
+    wanted=$(cat "$folder/pyproject.toml" "$@" && printf '%s' "$folder")
+    if [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && "$venv/bin/python" -I -c '' 2>/dev/null; then
         return 0
     fi
     python=$(find_python) || {
         say "Python 3.11 or newer is needed; install it and start again."
         return 1
     }
-    if ! "$python" -c 'import ensurepip, venv' 2>/dev/null; then
-        version=$("$python" -c 'import sys; print("%d.%d" % sys.version_info[:2])')
-        if is_root && is_debian; then
-            say "installing python$version-venv"
+    if ! "$python" -I -c 'import ensurepip, venv' 2>/dev/null; then
+        version=$("$python" -I -c 'import sys; print("%d.%d" % sys.version_info[:2])')
+        if is_root && is_debian && may_install "python$version-venv"; then
             install_packages "python$version-venv" || install_packages python3-venv || true
         fi
-        "$python" -c 'import ensurepip' 2>/dev/null || {
+        "$python" -I -c 'import ensurepip' 2>/dev/null || {
             say "Python's venv module is missing; run: sudo apt-get install python$version-venv"
             return 1
         }
     fi
+    [ -d "$venv/lib" ] || check_space "$folder" "$space" || return 1
     say "setting up in .venv, once"
-    "$venv/bin/python" -c '' 2>/dev/null || { rm -rf "$venv" && "$python" -m venv "$venv"; } || {
+    rm -f "$stamp"
+    "$venv/bin/python" -I -c 'import pip' 2>/dev/null ||
+        { rm -rf "$venv" && "$python" -I -m venv "$venv" >/dev/null 2>&1; } || {
         say "the environment can't be made in .venv; check that this folder can be written."
         return 1
     }
-    for lock in $locks; do
-        "$venv/bin/python" -m pip install --quiet --disable-pip-version-check -r "$lock" || {
-            say "the packages can't be fetched; check the network connection and start again."
+    pip_settings=$("$venv/bin/python" -I -m pip config list 2>/dev/null) || pip_settings=
+    # The smallest package first, without patience: a machine without a network is told so in seconds.
+    grep -A 9 '^platformdirs==' "$folder/requirements.lock" | sed '1!{/^[^ ]/,$d;}' >"$venv/first.txt"
+    run_pip install --no-deps --require-hashes --retries 0 --timeout 10 -r "$venv/first.txt" || {
+        explain_pip "the packages can't be fetched"
+        return 1
+    }
+    for lock in "$@"; do
+        # All that is needed is in the list, with its hash; what has to be built is built by the tool in the list.
+        run_pip install --no-deps --require-hashes --no-build-isolation -r "$lock" || {
+            explain_pip "the packages can't be fetched"
             return 1
         }
     done
-    "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-deps -e "$folder" || {
-        say "Equilix can't be set up in .venv; delete that folder and start again."
+    run_pip install --no-deps --no-build-isolation --no-index -e "$folder" || {
+        explain_pip "Equilix can't be set up in .venv"
         return 1
     }
     printf '%s' "$wanted" >"$stamp"
@@ -112,10 +184,11 @@ package_of() {
 }
 
 missing_libraries() {
-    qt=$(echo "$1"/.venv/lib/python3*/site-packages/PySide6)
-    for file in "$qt"/QtCore.abi3.so "$qt"/QtGui.abi3.so "$qt"/QtWidgets.abi3.so \
-        "$qt"/Qt/plugins/platforms/libqxcb.so "$qt"/Qt/plugins/platforms/libqoffscreen.so; do
-        if [ -f "$file" ]; then ldd "$file" 2>/dev/null || true; fi
+    for qt in "$1"/.venv/lib/python3*/site-packages/PySide6; do
+        for file in "$qt"/QtCore.abi3.so "$qt"/QtGui.abi3.so "$qt"/QtWidgets.abi3.so \
+            "$qt"/Qt/plugins/platforms/libqxcb.so "$qt"/Qt/plugins/platforms/libqoffscreen.so; do
+            if [ -f "$file" ]; then ldd "$file" 2>/dev/null || true; fi
+        done
     done | sed -n 's/^[[:space:]]*\([^ ]*\) => not found.*/\1/p' | sort -u
 }
 
@@ -128,9 +201,8 @@ prepare_qt() {
         if [ -n "$missing" ]; then
             packages=$(for library in $missing; do package_of "$library"; done | sort -u | tr '\n' ' ')
             packages=${packages% }
-            if is_root && is_debian; then
-                say "installing $packages"
-                # shellcheck disable=SC2086
+            # shellcheck disable=SC2086 # names of packages have no spaces
+            if is_root && is_debian && may_install $packages; then
                 install_packages $packages || true
                 missing=$(missing_libraries "$1")
             fi
