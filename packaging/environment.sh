@@ -130,14 +130,17 @@ prepare_environment() {
         return 1
     }
     for lock in "$@"; do
-        # All that is needed is in the list, with its hash; what has to be built is built by the tool in the list.
+        # All that is needed is in the lists, with its hash; what has to be built is built by the tool in the lists.
         run_pip install --no-deps --require-hashes --no-build-isolation -r "$lock" || {
             explain_pip "the packages can't be fetched"
             return 1
         }
     done
-    run_pip install --no-deps --no-build-isolation --no-index -e "$folder" || {
-        explain_pip "Equilix can't be set up in .venv"
+    # The sources stay where they are; Python is told so in letters that every locale reads alike.
+    "$venv/bin/python" -I -c 'import sys, sysconfig
+with open(sysconfig.get_paths()["purelib"] + "/equilix.pth", "w", encoding="ascii") as file:
+    file.write("import sys; sys.path.append(%s)\n" % ascii(sys.argv[1]))' "$folder/src" || {
+        say "Equilix can't be set up in .venv; delete that folder and start again."
         return 1
     }
     printf '%s' "$wanted" >"$stamp"

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import click
 
+from equilix import __version__
 from equilix.cli.display import has_display, open_it
 from equilix.cli.errors import run_command
 from equilix.core.errors import EquilixError
@@ -22,9 +23,7 @@ from equilix.core.errors import EquilixError
 def window(file: Path | None, demo: bool, shots: Path | None, theme: str | None, version: bool) -> int:
     """Open Equilix. `equilix analyse --help` tells about parts tables."""
     if version:
-        from importlib.metadata import version as installed
-
-        click.echo(f"Equilix {installed('equilix')}")
+        click.echo(f"Equilix {__version__}")
         return 0
     if file is not None and demo:
         raise EquilixError("give a file or --demo, not both.")
