@@ -155,10 +155,12 @@ class Whole(unittest.TestCase):
         self.assertIn("a scale that is not in the book", mended[0])
 
     def test_one_part_is_on_a_build_only_once(self) -> None:
+        def twice(content: dict[str, Any]) -> None:
+            parts = content["builds"][0]["parts"]
+            parts.append({**next(p for p in parts if p["id"] == "motor"), "id": "new"})  # on rods, where many sit
+
         with self.assertRaisesRegex(FormatError, "is on it twice; there is only one in the kit"):
-            decode_book(
-                changed(lambda c: c["builds"][0]["parts"].append({**c["builds"][0]["parts"][-1], "id": "n"})), "x"
-            )
+            decode_book(changed(twice), "x")
 
     def test_taking_a_part_off_frees_the_hand_that_held_it(self) -> None:
         book = demo_book()

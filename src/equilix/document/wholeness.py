@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from equilix.core.assembly.build import check_build, without_lost_grasps
+from equilix.core.assembly.build import check_build, check_grasps, without_lost_grasps
 from equilix.core.errors import AssemblyError
 from equilix.core.limits import MAX_THINGS, check_count
 from equilix.document.book import Book
@@ -32,6 +32,7 @@ def check_book(book: Book) -> None:
         raise AssemblyError("there is no operator; the list operators must hold at least one.")
     for build in book.builds:
         check_build(build, book.parts)
+        check_grasps(build, book.parts)
     for weighing in book.measurements:
         for part_id in weighing.part_ids:
             if part_id not in book.parts:

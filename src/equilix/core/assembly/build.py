@@ -251,15 +251,6 @@ Kit = Mapping[str, Part]
 def check_build(build: Build, kit: Kit) -> None:
     """Raise AssemblyError unless every part of `build` is in the `kit` and sits on a mount that fits it."""
     by_id = {placed.id: placed for placed in build.parts}
-    on_it: set[str] = set()
-    for placed in build.parts:
-        if placed.part_id in on_it:
-            name = kit[placed.part_id].name if placed.part_id in kit else placed.part_id
-            raise AssemblyError(f"Build {build.name}: {name} is on it twice; there is only one in the kit.")
-        on_it.add(placed.part_id)
-    for grasp in (build.hold.left, build.hold.right):
-        if grasp is not None and not _is_there(grasp, by_id, kit):
-            raise AssemblyError(f"Build {build.name}: a hand holds something that is not on it.")
     used: dict[tuple[str, str], str] = {}
     for placed in build.parts:
         part = kit.get(placed.part_id)
@@ -283,6 +274,23 @@ def check_build(build: Build, kit: Kit) -> None:
                     f"Build {build.name}: {part.name} and {kit[by_id[other].part_id].name} "
                     f"sit on the same mount of {parent.name}."
                 )
+    _check_no_part_twice(build, kit)
+
+
+def _check_no_part_twice(build: Build, kit: Kit) -> None:
+    """Raise AssemblyError if a part of the kit, of which there is one, is on `build` more than once."""
+    seen: set[str] = set()
+    for placed in build.parts:
+        if placed.part_id in seen:
+            name = kit[placed.part_id].name
+            raise AssemblyError(f"Build {build.name}: {name} is on it twice; there is only one in the kit.")
+        seen.add(placed.part_id)
+
+
+def check_grasps(build: Build, kit: Kit) -> None:
+    """Raise AssemblyError if a hand holds something that is not on `build`."""
+    if without_lost_grasps(build, kit) is not build:
+        raise AssemblyError(f"Build {build.name}: a hand holds something that is not on it.")
 
 
 def _is_there(grasp: Grasp, by_id: Mapping[str, Placed], kit: Kit) -> bool:
