@@ -157,7 +157,8 @@ class Whole(unittest.TestCase):
     def test_one_part_is_on_a_build_only_once(self) -> None:
         def twice(content: dict[str, Any]) -> None:
             parts = content["builds"][0]["parts"]
-            parts.append({**next(p for p in parts if p["id"] == "motor"), "id": "new"})  # on rods, where many sit
+            on_rods = next(p for p in parts if p["mount"] == "rods" and p["id"] != parts[0]["id"])
+            parts.append({**on_rods, "id": "new"})  # many sit on rods
 
         with self.assertRaisesRegex(FormatError, "is on it twice; there is only one in the kit"):
             decode_book(changed(twice), "x")

@@ -75,10 +75,10 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
     left.then(window.files.offer_recovered)
     with signals_close(window):
         code = app.exec()
-    return _end(code)
+    return end(code)
 
 
-def _end(code: int) -> int:
+def end(code: int) -> int:
     """End all that still works in other threads; return the exit code."""
     stop_all()
     end = time.monotonic() + _PATIENCE

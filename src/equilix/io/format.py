@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -82,21 +83,26 @@ def encode_book(book: Book) -> bytes:
     return msgspec.json.format(encode_compact(book), indent=1) + b"\n"
 
 
-def encode_compact(book: Book, before: dict[str, tuple[object, msgspec.Raw]] | None = None) -> bytes:
-    """Return `book` as JSON in one line; `before` keeps lists that stay the same from call to call."""
-    before = {} if before is None else before
-    content: dict[str, object] = {
-        "format": FORMAT,
-        "version": VERSION,
-        "title": book.title,
-        "currency": book.currency,
-    }
+def encode_compact(book: Book, lists: Mapping[str, msgspec.Raw] | None = None) -> bytes:
+    """Return `book` as JSON in one line; `lists` are its lists where they are encoded already."""
+    if lists is None:
+        lists = {key: raw for key, (_, raw) in encoded_lists(book, {}).items()}
+    head: dict[str, object] = {"format": FORMAT, "version": VERSION, "title": book.title, "currency": book.currency}
+    return msgspec.json.encode(head | dict(lists))
+
+
+def encoded_lists(
+    book: Book, before: Mapping[str, tuple[object, msgspec.Raw]]
+) -> dict[str, tuple[object, msgspec.Raw]]:
+    """Return each of the book's lists with its JSON, taken from `before` where the list is the same one."""
+    found = {}
     for key in ITEMS:
         things = getattr(book, key)
-        if key not in before or before[key][0] is not things:
-            before[key] = (things, msgspec.Raw(msgspec.json.encode(things)))
-        content[key] = before[key][1]
-    return msgspec.json.encode(content)
+        known = before.get(key)
+        if known is None or known[0] is not things:
+            known = (things, msgspec.Raw(msgspec.json.encode(things)))
+        found[key] = known
+    return found
 
 
 def decode_book(data: bytes, name: str) -> Book:

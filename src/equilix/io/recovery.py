@@ -2,11 +2,16 @@
 
 Every session owns one snapshot file and holds a claim on it while it lives. A snapshot whose claim is
 free belongs to a session that ended without tidying up: its work is offered at the next start, to one window only.
+
+A snapshot is lines of JSON: where the book belongs, the whole book, and then for each state that followed the lists
+that changed in it. So a slide that is dragged in a book of thousands of parts costs the disk some kilobytes, and a line
+that a kill cut short costs that one state.
 """
 
 from __future__ import annotations
 
 import contextlib
+import errno
 import os
 import threading
 import time
@@ -19,15 +24,17 @@ from equilix.core.errors import FormatError
 from equilix.document.book import Book
 from equilix.io.claims import Claim
 from equilix.io.files import Fingerprint, read_ordinary, why
-from equilix.io.format import MAX_FILE, decode_book, encode_compact
+from equilix.io.format import MAX_FILE, decode_book, encode_compact, encoded_lists
 
 #: s between two snapshots, after a failed one, and between two that are forced onto the disk.
 _PAUSE, _RETRY, _SYNC = 0.04, 1.0, 3.0
+#: Bytes that a snapshot may grow by before it is written anew.
+_ROOM = 4_000_000
 
 
 @dataclass(frozen=True)
 class _Note:
-    """The snapshot's first line: the file that the book was opened from, what that was then, and when."""
+    """A snapshot's first line: the file that the book was opened from, what that was then, and when."""
 
     path: str | None
     time: float
@@ -80,7 +87,11 @@ class Journal:
         self._done = 0
         self._closing = False
         self._synced = 0.0
-        self._encoded: dict[str, tuple[object, msgspec.Raw]] = {}
+        # What the snapshot holds: each list with its JSON, and what else a state is made of.
+        self._lists: dict[str, tuple[object, msgspec.Raw]] = {}
+        self._head: object = None
+        self._file = -1
+        self._grown, self._room = 0, 0  # bytes
         self.problem = ""
         self._thread = threading.Thread(target=self._run, name="journal", daemon=True)
         self._thread.start()
@@ -148,29 +159,67 @@ class Journal:
         return self._closing or (self._wanted is None and self._asked != self._done)
 
     def _drop(self) -> str:
+        self._let_go()
         with contextlib.suppress(OSError):
             self.snapshot.unlink(missing_ok=True)
         return ""
 
     def _write(self, work: _Work) -> str:
-        # A file's name is bytes, of any code.
-        name = os.fsencode(work.path).decode("latin-1") if work.path is not None else None
-        note = _Note(name, time.time(), work.known)
-        temporary = self.snapshot.with_suffix(".new")
+        lists = encoded_lists(work.book, self._lists)
+        head = (work.path, work.known, work.book.currency)
+        before, self._lists = self._lists, {}  # not known to be on the disk until it is
         try:
-            data = msgspec.json.encode(note) + b"\n" + encode_compact(work.book, self._encoded)
-            temporary.parent.mkdir(parents=True, exist_ok=True)
-            temporary.write_bytes(data)
-            os.replace(temporary, self.snapshot)
-        except OSError as error:
-            with contextlib.suppress(OSError):
-                temporary.unlink(missing_ok=True)
-            return f"Unsaved work is not being kept safe: {why(error)}."
+            if before and head == self._head and self._file >= 0 and self._grown < self._room:
+                changed = {key: raw for key, (things, raw) in lists.items() if before[key][0] is not things}
+                line = msgspec.json.encode({"time": time.time(), "title": work.book.title, **changed}) + b"\n"
+                self._append(line)
+            else:
+                self._begin(work, {key: raw for key, (_, raw) in lists.items()})
+        except (OSError, MemoryError) as error:
+            self._let_go()
+            reason = why(error) if isinstance(error, OSError) else "there is no memory left"
+            return f"Unsaved work is not being kept safe: {reason}."
+        self._lists, self._head = lists, head
         if time.monotonic() - self._synced > _SYNC:
             self._synced = time.monotonic()
-            # A slow disk must not hold up the next snapshot: what a kill could lose is in memory, not on the disk.
+            # A slow disk must not hold up the next state: what a kill could lose is in memory, not on the disk.
             threading.Thread(target=self._sync, name="journal sync", daemon=True).start()
         return ""
+
+    def _begin(self, work: _Work, lists: dict[str, msgspec.Raw]) -> None:
+        """Put a new snapshot in the place of the old one."""
+        # A file's name is bytes, of any code.
+        name = os.fsencode(work.path).decode("latin-1") if work.path is not None else None
+        note = msgspec.json.encode(_Note(name, time.time(), work.known))
+        data = note + b"\n" + encode_compact(work.book, lists) + b"\n"
+        self._let_go()
+        temporary = self.snapshot.with_suffix(".new")
+        temporary.parent.mkdir(parents=True, exist_ok=True)
+        try:
+            temporary.write_bytes(data)
+            os.replace(temporary, self.snapshot)
+        except OSError:
+            with contextlib.suppress(OSError):
+                temporary.unlink(missing_ok=True)
+            raise
+        self._file = os.open(self.snapshot, os.O_WRONLY | os.O_APPEND | os.O_CLOEXEC)
+        self._grown, self._room = 0, max(_ROOM, 2 * len(data))
+
+    def _append(self, line: bytes) -> None:
+        """Add a state; one that does not fit any more leaves no trace, and a snapshot that was deleted is noticed."""
+        if os.fstat(self._file).st_nlink == 0:
+            raise FileNotFoundError(errno.ENOENT, "the snapshot is gone")
+        view = memoryview(line)
+        while view:
+            view = view[os.write(self._file, view) :]
+        self._grown += len(line)
+
+    def _let_go(self) -> None:
+        """Forget what is on the disk; the next state is written whole."""
+        self._lists = {}
+        if self._file >= 0:
+            os.close(self._file)
+            self._file = -1
 
     def _sync(self) -> None:
         with contextlib.suppress(OSError):
@@ -214,15 +263,35 @@ def _read(snapshot: Path, claim: Claim) -> Recovered:
     when = snapshot.stat().st_mtime
     try:
         data, _ = read_ordinary(snapshot, MAX_FILE)
-        head, _, body = data.partition(b"\n")
-        note = msgspec.json.decode(head, type=_Note)
+        note, content, when = _newest(data, when)
         path = _path(note.path)
-        book = decode_book(body, "the recovered work")
+        book = decode_book(content, "the recovered work")
     except FormatError as error:
         return Recovered(snapshot, claim, when, reason=str(error))
-    except (msgspec.DecodeError, UnicodeError, RecursionError):
+    except (msgspec.DecodeError, UnicodeError, RecursionError, IndexError):
         return Recovered(snapshot, claim, when, reason="its first line is damaged.")
-    return Recovered(snapshot, claim, note.time, book, path, note.known)
+    return Recovered(snapshot, claim, when, book, path, note.known)
+
+
+def _newest(data: bytes, when: float) -> tuple[_Note, bytes, float]:
+    """Return a snapshot's note, the newest whole state in it as a book's JSON, and when that was."""
+    lines = data.split(b"\n")
+    note = msgspec.json.decode(lines[0], type=_Note)
+    content: dict[str, msgspec.Raw] = {}
+    with contextlib.suppress(msgspec.DecodeError, UnicodeError):
+        content = msgspec.json.decode(lines[1], type=dict[str, msgspec.Raw])
+    if not content:
+        return note, lines[1], when
+    when = note.time
+    # What stands behind the last line's end was cut short.
+    for line in lines[2:-1]:
+        try:
+            change = msgspec.json.decode(line, type=dict[str, msgspec.Raw])
+            when = msgspec.json.decode(change.pop("time"), type=float)
+        except (msgspec.DecodeError, UnicodeError, KeyError):
+            break
+        content |= change
+    return note, msgspec.json.encode(content), when
 
 
 def _path(name: str | None) -> Path | None:

@@ -155,7 +155,9 @@ class Mount:
         return (self.axis[0] / length, self.axis[1] / length, self.axis[2] / length)
 
     def snap(self, setting: float) -> float:
-        """Return the nearest setting that the mount's detents and travel allow."""
+        """Return the nearest setting that the mount's detents and travel allow; AssemblyError if it is no number."""
+        if not math.isfinite(setting):
+            raise AssemblyError("A setting must be a number.")
         if self.step > 0.0:
             setting = round(setting / self.step) * self.step
         return min(max(setting, self.low), self.high)
@@ -221,6 +223,8 @@ class Part:
         ):
             if value is not None:
                 check_number(value, 0.0, high, who + word, unit)
+        if len(self.cg_axis_u) != 3:
+            raise AssemblyError(f"{who}doubts of the CG must be given for three axes.")
         check_number(self.cg_travel, -MAX_LENGTH, MAX_LENGTH, who + "the CG's way", "m")
         if self.cg is not None:
             check_point(self.cg, who + "CG")

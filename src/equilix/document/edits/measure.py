@@ -90,6 +90,8 @@ class StoreMeasurements:
                 raise EditError("That weighing is stored already.")
             if any(part_id not in book.parts for part_id in measurement.part_ids):
                 raise EditError("A measured part is no longer in the kit.")
+            if measurement.instrument and measurement.instrument not in book.scales:
+                raise EditError("The scale of that weighing is no longer in the book.")
         book = replace(book, measurements=(*book.measurements, *self.measurements))
         return _with_figures(book, self.figures, self.stamp)
 
