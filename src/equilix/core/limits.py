@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import unicodedata
 from collections.abc import Sized
 
 from equilix.core.errors import AssemblyError
@@ -40,12 +41,14 @@ def check_point(point: tuple[float, float, float], what: str) -> None:
 
 
 def is_plain(sign: str) -> bool:
-    """Whether a character may stand in a text: printable, or one of those that only join or mark others.
+    """Whether a character may stand in a text: printable, a space of any width, or one that only joins or marks others.
 
     Zero-width joiner and non-joiner make up emoji and Persian words, tag letters the flags of regions (Unicode 16.0,
     ch. 23). Marks that turn the direction of writing stay out: they make a name look like another.
     """
-    return sign.isprintable() or sign in "\u200c\u200d" or "\U000e0020" <= sign <= "\U000e007f"
+    if sign.isprintable() or unicodedata.category(sign) == "Zs":
+        return True
+    return sign in "\u200c\u200d" or "\U000e0020" <= sign <= "\U000e007f"
 
 
 def check_name(name: str, what: str) -> None:
