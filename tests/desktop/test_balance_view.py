@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from equilix.core.errors import EditError
 from equilix.core.solver.strategies import StrategyKind
@@ -33,6 +36,49 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.workspace.history.undo_label, "Move Camera plate, long")
         self.workspace.undo()
         self.assertEqual(self.setting("plate"), before)
+
+    def test_undo_works_the_moment_a_drag_ends_and_all_bars_follow(self) -> None:
+        before = self.setting("plate")
+        self.drag(self.view.elevation, ("scale", "plate"), 30)
+        self.assertNotEqual(self.setting("plate"), before)
+        self.assertTrue(self.window.actions_by_name["undo"].isEnabled())
+        self.assertIn("Move Camera plate", self.window.actions_by_name["undo"].text())
+        self.assertIn("*", self.window.windowTitle())
+        self.assertEqual(self.window.status.saved.text(), "Not saved yet")
+        self.key(self.view.elevation, Qt.Key.Key_Z, CONTROL)
+        self.assertEqual(self.setting("plate"), before)
+        self.assertNotIn("*", self.window.windowTitle())
+
+    def test_undo_works_while_the_mouse_still_holds_it(self) -> None:
+        before = self.setting("plate")
+        spot = self.spot(self.view.elevation, ("scale", "plate"))
+        QTest.mousePress(self.view.elevation, Qt.MouseButton.LeftButton, pos=spot)
+        QTest.mouseMove(self.view.elevation, spot + QPoint(25, 0))
+        self.settle()
+        self.key(self.view.elevation, Qt.Key.Key_Z, CONTROL)
+        self.assertEqual(self.setting("plate"), before)
+        QTest.mouseRelease(self.view.elevation, Qt.MouseButton.LeftButton, pos=spot)
+
+    def test_a_mouse_released_behind_a_dialog_holds_nothing_any_more(self) -> None:
+        view = self.view.elevation
+        spot = self.spot(view, ("scale", "plate"))
+        QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=spot)
+        QTest.mouseMove(view, spot + QPoint(25, 0))
+        held = self.setting("plate")
+        place = QPointF(spot + QPoint(80, 0))
+        moved = QMouseEvent(
+            QEvent.Type.MouseMove,
+            place,
+            view.mapToGlobal(place),
+            Qt.MouseButton.NoButton,
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
+        QApplication.sendEvent(view, moved)
+        self.settle()
+        self.assertEqual(self.setting("plate"), held)
+        self.assertIsNone(view.held)
+        self.assertFalse(self.view.dragging)
 
     def test_dragging_a_scale_stops_at_the_end_of_travel(self) -> None:
         self.drag(self.view.elevation, ("scale", "vplate"), 700)

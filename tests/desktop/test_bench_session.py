@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import threading
+import time
 from dataclasses import replace
+from itertools import pairwise
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
 
 from equilix.core.errors import DeviceError
 from equilix.core.measurement.bench import Setup
 from equilix.core.measurement.records import Instrument
 from equilix.desktop.bench_session import BenchSession, open_port
+from equilix.desktop.errand import ErrandDialog
 from equilix.devices.ports import Reading, ScaleState
 from equilix.document.edits.kit import RemoveParts
 from tests.desktop.base import DemoWindowTestCase
@@ -41,6 +48,39 @@ class Session(DemoWindowTestCase):
         self.session.connect_scale()
         self.assertTrue(self.session.connected)
         self.assertEqual((self.session.problem, self.session.lost_at), ("", ""))
+
+    def test_a_scale_that_takes_no_caller_leaves_the_window_alive_and_can_be_given_up(self) -> None:
+        release = threading.Event()
+        self.addCleanup(release.set)
+        closed = threading.Event()
+
+        class Slow(HeldScale):
+            def open(self) -> None:
+                release.wait(20.0)
+
+            def close(self) -> None:
+                closed.set()
+
+        self.held = Slow()
+        ticks: list[float] = []
+        timer = QTimer()
+        timer.timeout.connect(lambda: ticks.append(time.monotonic()))
+        timer.start(20)
+
+        def stop() -> None:
+            dialog = QApplication.activeModalWidget()
+            if isinstance(dialog, ErrandDialog):
+                self.assertIn("Reaching", dialog.accessibleName())
+                dialog.stop.click()
+            else:
+                QTimer.singleShot(30, stop)
+
+        QTimer.singleShot(30, stop)
+        self.session.connect_scale()
+        self.assertFalse(self.session.connected)
+        self.assertLess(max(b - a for a, b in pairwise(ticks)), 0.3)
+        release.set()
+        self.assertTrue(closed.wait(5.0), "a port that nobody wants any more is closed when it is reached")
 
     def test_a_scale_read_by_eye_has_nothing_to_connect(self) -> None:
         self.session.choose_scale("eye")

@@ -37,7 +37,6 @@ import sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
 from equilix.desktop import app
-QTimer.singleShot(0, lambda: None)
 real = app.MainWindow
 class Told(real):
     def showEvent(self, event):

@@ -104,6 +104,14 @@ class BuildView(DemoWindowTestCase):
         self.drag(self.view.drawing, ("part", "support"), 20)
         self.assertGreater(self.workspace.build.placed("support").setting, before)
 
+    def test_undo_works_the_moment_a_drag_ends(self) -> None:
+        before = self.workspace.book
+        view = self.view.drawing
+        self.drag(view, ("part", "support"), 20)
+        self.assertIsNot(self.workspace.book, before)
+        self.key(view, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(self.workspace.book, before)
+
     def test_order_strip_counts_up_to_the_whole_rig(self) -> None:
         steps = self.view.model.steps
         self.assertEqual(sum(step.count for step in steps), len(self.workspace.build.parts))

@@ -275,3 +275,16 @@ class Pictures(unittest.TestCase):
             target.parent.mkdir()
             target.write_text("{nonsense")
             self.assertEqual(load_preferences(), Preferences())
+            target.write_text(
+                '{"units": "cubits", "theme": "sepia", "tolerance": -3, "by": "a\\u0000", "recent": ["/a", "b\\n"]}'
+            )
+            found = load_preferences()
+            self.assertEqual((found.units, found.theme, found.tolerance, found.by), ("metric", "light", 0.1, ""))
+            self.assertEqual(found.recent, ("/a",))
+            target.unlink()
+            os.mkfifo(target)
+            self.assertEqual(load_preferences(), Preferences())
+
+    def test_a_file_with_a_name_in_another_code_is_opened_and_not_remembered(self) -> None:
+        odd = Path(os.fsdecode(b"/somewhere/k\xe4se.equilix"))
+        self.assertEqual(Preferences().with_recent(odd), Preferences())

@@ -6,9 +6,11 @@ import contextlib
 import math
 import os
 import pty
+import random
 import socket
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 import tty
@@ -119,6 +121,27 @@ class StandIn(unittest.TestCase):
         self.assertEqual(talk.answers(b"put lots\n", 1.0), ["what? put lots"])
         with self.assertRaises(Unplugged):
             talk.answers(b"unplug\n", 1.0)
+
+    def test_any_line_gets_an_answer_that_can_be_sent(self) -> None:
+        talk = Conversation(ScaleModel())
+        draw = random.Random(4)
+        lines = [
+            b"put nan",
+            b"put inf",
+            b"put -inf",
+            b"put 1e400",
+            "gr\u00fc\u00df".encode(),
+            b"\xff\xfe",
+            b"put",
+            b"shake",
+        ]
+        lines += [draw.randbytes(draw.randrange(1, 60)).replace(b"\n", b"") for _ in range(300)]
+        for line in lines:
+            for answer in talk.answers(line + b"\n", 0.5):
+                self.assertTrue(answer.encode("ascii").isascii())
+                self.assertTrue(answer.isprintable())
+            self.assertRegex(talk.line(1.0) or "", "^mass |^overload|^$")
+        self.assertEqual(talk.answers(b"put nan\n", 0.0), ["what? put nan"])
 
 
 class Patient(unittest.TestCase):
@@ -246,6 +269,53 @@ class Link(Patient):
         threading.Thread(target=cut).start()
         with self.assertRaisesRegex(DeviceError, "unplugged"):
             self.until(lambda: self.scale.poll() and None, 5.0)
+
+    def test_a_reading_is_as_old_as_its_coming_not_as_the_look_at_it(self) -> None:
+        for second in range(3):
+            self.now = 0.3 * second
+            os.write(self.master, b"mass 0.%d kg\n" % (second + 1))
+            time.sleep(0.12)
+        self.now = 1.5
+        found = self.scale.poll()
+        self.assertEqual([reading.mass for reading in found], [0.1, 0.2, 0.3])
+        for reading, came in zip(found, (0.0, 0.3, 0.6), strict=True):
+            self.assertAlmostEqual(reading.time, came)
+
+    def test_of_readings_that_come_in_a_heap_only_the_last_counts(self) -> None:
+        os.write(self.master, b"".join(b"mass 0.%03d kg\n" % n for n in range(40)) + b"battery low\n")
+        found = self.until(self.scale.poll)
+        self.assertEqual([r.mass for r in found if r.state is ScaleState.READING], [0.039])
+        self.assertIn(ScaleState.BATTERY_LOW, [r.state for r in found])
+
+    def test_a_scale_that_reads_nothing_does_not_hold_up_the_caller(self) -> None:
+        start = time.monotonic()
+        for _ in range(5_000):
+            self.scale.say("x" * 100)
+        self.assertLess(time.monotonic() - start, 1.0)
+
+    def test_ports_that_are_no_ports_are_told_in_plain_words(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        ordinary = f"{folder.name}/file"
+        open(ordinary, "w").close()
+        pipe = f"{folder.name}/pipe"
+        os.mkfifo(pipe)
+        for port, words in (
+            ("socket://[bad:1", "not on this machine"),
+            ("socket://127.0.0.1:99999", "not on this machine|names no port"),
+            ("socket://127.0.0.1", "names no port"),
+            (ordinary, "is no serial device|check its plug"),
+            (pipe, "is no serial device|check its plug"),
+            (folder.name, "is a folder|check its plug"),
+            ("/dev/no-such-scale", "there is no such device"),
+            ("/dev/tty\0", "check its plug"),
+        ):
+            start = time.monotonic()
+            with self.subTest(port), self.assertRaisesRegex(DeviceError, words) as caught:
+                LineScale(port).open()
+            self.assertLess(time.monotonic() - start, 2.0)
+            self.assertNotIn("Errno", str(caught.exception))
+            self.assertNotIn("(", str(caught.exception))
 
     def test_nobody_there(self) -> None:
         with contextlib.closing(socket.socket()) as probe:

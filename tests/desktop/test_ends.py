@@ -1,0 +1,112 @@
+"""How it ends: Ctrl+C, a signal, a search under way, a kill; and that nothing of it stays."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import tempfile
+import time
+import unittest
+from pathlib import Path
+
+from equilix.io.recovery import left_behind
+from tests.children import child
+
+#: Opens the demo in the real window; edits, starts what it is told to and says when.
+PROGRAM = """
+import sys
+from PySide6.QtCore import QTimer
+from equilix.desktop import app
+from equilix.desktop.main_window import BALANCE, WEIGH
+from equilix.document.edits.book import RenameBook
+what = sys.argv[1]
+made = []
+real = app.MainWindow
+class Window(real):
+    def __init__(self, workspace):
+        super().__init__(workspace)
+        made.append(self)
+        QTimer.singleShot(200, begin)
+app.MainWindow = Window
+def begin():
+    window = made[0]
+    if what == "edit":
+        window.workspace.apply(RenameBook("Unsaved"))
+        QTimer.singleShot(400, lambda: print("ready", flush=True))
+    elif what == "search":
+        window.go(BALANCE)
+        def look():
+            from equilix.desktop.job import jobs_running
+            if jobs_running() and "scipy.optimize._highspy._highs_wrapper" in sys.modules:
+                print("ready", flush=True)
+                window.close()
+            else:
+                QTimer.singleShot(1, look)
+        look()
+        QTimer.singleShot(15000, lambda: print("late", flush=True))
+    elif what == "scale":
+        window.go(WEIGH)
+        scale = next(s for s in window.workspace.book.instruments if s.port)
+        window.bench.choose_scale(scale.id)
+        window.bench.connect_scale()
+        print(window.bench.port._program.pid, flush=True)
+sys.exit(app.open_window(None, demo=True))
+"""
+
+
+class Ends(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def start(self, what: str) -> tuple[subprocess.Popen[str], str]:
+        program = child("-c", PROGRAM, what, folder=self.folder, stderr=subprocess.PIPE)
+        self.addCleanup(program.stdout.close)
+        self.addCleanup(program.stderr.close)
+        self.addCleanup(program.wait)
+        self.addCleanup(program.kill)
+        return program, program.stdout.readline().strip()
+
+    def test_ctrl_c_and_other_signals_close_the_window_and_keep_the_work(self) -> None:
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            with self.subTest(number.name):
+                program, said = self.start("edit")
+                self.assertEqual(said, "ready")
+                program.send_signal(number)
+                self.assertEqual(program.wait(5.0), 128 + number)
+                self.assertNotIn("Traceback", program.stderr.read())
+                left = left_behind(self.folder / "equilix" / "recovery")
+                self.assertEqual([work.book.title for work in left], ["Unsaved"])
+                for work in left:
+                    work.discard()
+                self.assertEqual(os.listdir(self.folder / "equilix" / "recovery"), [])
+
+    def test_closed_in_the_midst_of_a_search_it_ends_at_once(self) -> None:
+        for _ in range(3):
+            program, said = self.start("search")
+            self.assertEqual(said, "ready")
+            start = time.monotonic()
+            self.assertEqual(program.wait(5.0), 0)
+            self.assertLess(time.monotonic() - start, 2.0)
+            self.assertEqual([line for line in program.stderr.read().splitlines() if "Error" in line], [])
+
+    def test_a_killed_window_takes_its_simulated_scale_along(self) -> None:
+        program, said = self.start("scale")
+        scale = int(said)
+        os.kill(scale, 0)
+        program.kill()
+        program.wait()
+        end = time.monotonic() + 3.0
+        while time.monotonic() < end:
+            state = Path(f"/proc/{scale}/stat")
+            # One that nobody waits for any more stays as a name only.
+            if not state.exists() or state.read_text().rsplit(")", 1)[1].split()[0] == "Z":
+                return
+            time.sleep(0.02)
+        self.fail("the simulated scale lives on")
+
+
+if __name__ == "__main__":
+    unittest.main()
