@@ -20,7 +20,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from equilix.desktop.app import make_app
-from equilix.desktop.main_window import MainWindow
+from equilix.desktop.main_window import BALANCE, MainWindow
 from equilix.desktop.theme import Theme, set_text_scale
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
@@ -36,6 +36,8 @@ class WindowTestCase(unittest.TestCase):
     """Opens a window on an empty book; preferences and recovery files go to a folder of its own."""
 
     book: Book | None = None
+    #: The room that is open first: each costs its making.
+    room = BALANCE
 
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
@@ -51,14 +53,16 @@ class WindowTestCase(unittest.TestCase):
         sys.excepthook = lambda kind, error, trace: self.faults.append(f"{kind.__name__}: {error}")
         self.addCleanup(lambda: self.assertEqual(self.faults, []))
         self.addCleanup(setattr, sys, "excepthook", old_hook)
-        self.app = make_app(Theme.LIGHT)
         set_text_scale(1.0)
+        self.app = make_app(Theme.LIGHT)
         self.workspace = Workspace(Preferences())
         self.refusals: list[str] = []
         self.workspace.refused.connect(self.refusals.append)
         self.window = MainWindow(self.workspace)
         self.workspace.open_book(self.book or Book(), None)
         self.window.resize(1280, 800)
+        if self.room != BALANCE:
+            self.window.go(self.room)
         self.window.show()
         self.settle()
         self.addCleanup(self._close)

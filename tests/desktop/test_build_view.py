@@ -12,9 +12,10 @@ from tests.desktop.base import DemoWindowTestCase
 
 
 class BuildView(DemoWindowTestCase):
+    room = BUILD
+
     def setUp(self) -> None:
         super().setUp()
-        self.window.go(BUILD)
         self.settle()
         self.view = self.window.build
 

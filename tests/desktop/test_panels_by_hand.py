@@ -13,9 +13,10 @@ from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
 class Mounts(DemoWindowTestCase):
+    room = WEIGH
+
     def setUp(self) -> None:
         super().setUp()
-        self.window.go(WEIGH)
         self.window.weigh.show_tab("part")
         self.settle()
         self.choose("matte")
@@ -101,9 +102,10 @@ class Mounts(DemoWindowTestCase):
 
 
 class TrayByHand(DemoWindowTestCase):
+    room = BUILD
+
     def setUp(self) -> None:
         super().setUp()
-        self.window.go(BUILD)
         self.settle()
         self.view = self.window.build
         self.press_at(self.view.drawing, ("mount", "front", "rods"))

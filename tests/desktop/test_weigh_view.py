@@ -13,9 +13,10 @@ from tests.desktop.base import DemoWindowTestCase
 
 
 class WeighView(DemoWindowTestCase):
+    room = WEIGH
+
     def setUp(self) -> None:
         super().setUp()
-        self.window.go(WEIGH)
         self.settle()
         self.view = self.window.weigh
         self.table = self.view.table

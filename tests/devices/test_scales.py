@@ -169,8 +169,9 @@ class Program(Patient):
         return program, program.stdout.readline().strip()
 
     def test_a_socket_and_a_terminal_weigh_the_same(self) -> None:
-        for arguments in (("--load", "1.25"), ("--load", "1.25", "--terminal")):
-            _, port = self.start(*arguments)
+        ports = [self.start(*arguments)[1] for arguments in (("--load", "1.25"), ("--load", "1.25", "--terminal"))]
+        time.sleep(2.0)  # both swing in meanwhile
+        for port in ports:
             scale = LineScale(port)
             scale.open()
             self.addCleanup(scale.close)

@@ -117,6 +117,9 @@ class Edits(unittest.TestCase):
         self.assertAlmostEqual(turned.build(BUILD).placed("grip-l").setting, 0.10471975511965977)
 
 
+EVERY_EDIT = every_edit(demo_book())
+
+
 class Undo(unittest.TestCase):
     def test_one_drag_is_one_step_until_the_mouse_is_let_go(self) -> None:
         history = History(demo_book())
@@ -152,7 +155,7 @@ class Undo(unittest.TestCase):
     def test_any_run_of_edits_undoes_all_the_way(self, picks: list[int]) -> None:
         start = demo_book()
         history = History(start)
-        edits = every_edit(start)
+        edits = EVERY_EDIT
         for pick in picks:
             try:
                 history = history.push(edits[pick]).close_group()

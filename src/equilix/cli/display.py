@@ -19,6 +19,6 @@ def open_it(file: Path | None, demo: bool, theme: str | None) -> int:
     """Open the window; return the exit code when it closes."""
     # Nothing made while starting is garbage; looking for it would take a tenth of the time.
     gc.disable()
-    from equilix.desktop.app import open_window
+    from equilix.desktop.app import end, open_window
 
-    return open_window(file, demo=demo, theme=theme)
+    return end(open_window(file, demo=demo, theme=theme))

@@ -34,7 +34,8 @@ def make_app(theme: Theme) -> QApplication:
     app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("Equilix")
     app.setDesktopFileName("equilix")
-    app.setStyle("Fusion")
+    if app.style().name() != "fusion":
+        app.setStyle("Fusion")
     if app.findChild(Collector) is None:
         Collector(app)
     screen = app.primaryScreen()
@@ -74,12 +75,11 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
     left = Errand(lambda _go_on: left_behind(folder))
     left.then(window.files.offer_recovered)
     with signals_close(window):
-        code = app.exec()
-    return end(code)
+        return app.exec()
 
 
 def end(code: int) -> int:
-    """End all that still works in other threads; return the exit code."""
+    """End the program with `code`: what still works in other threads gets a moment, and then no say."""
     stop_all()
     end = time.monotonic() + _PATIENCE
     while jobs_running() and time.monotonic() < end:

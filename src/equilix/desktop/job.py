@@ -185,8 +185,10 @@ def jobs_running() -> bool:
 
 
 def stop_all() -> None:
-    """Tell all work that it is no longer wanted, and take nothing up that hasn't begun."""
-    QThreadPool.globalInstance().clear()
+    """Tell all work that it is no longer wanted; what hasn't begun never does."""
+    pool = QThreadPool.globalInstance()
     for work in tuple(working):
         if isinstance(work, _Runner):
             work.cancel()
+            if pool.tryTake(work):
+                working.discard(work)

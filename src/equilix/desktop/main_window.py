@@ -27,6 +27,7 @@ from equilix.core.assembly.build import Build, Operator, SupportKind
 from equilix.core.limits import shortened
 from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
+from equilix.desktop.job import stop_all
 from equilix.desktop.theme import Theme, apply_theme, text_scale
 from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
 from equilix.desktop.widgets.panel import SidePanel
@@ -547,6 +548,7 @@ class MainWindow(QMainWindow):
 
     def _let_go(self, keep_work: bool) -> None:
         self._ended = True
+        stop_all()
         if "bench" in self.__dict__:
             self.bench.close()
         self.files.close()

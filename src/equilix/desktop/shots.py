@@ -103,6 +103,7 @@ def _wait(app: QApplication, ready: Callable[[], bool]) -> None:
     app.processEvents()
     while not ready() and time.monotonic() < end:
         app.processEvents()
+        time.sleep(0.002)  # the work in another thread needs the interpreter too
 
 
 def _bench_shots(window: MainWindow, shot: Callable[..., None]) -> None:

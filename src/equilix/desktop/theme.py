@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from functools import lru_cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -65,6 +65,7 @@ def colors() -> Colors:
     return _current
 
 
+@cache
 def load_fonts() -> None:
     """Make the shipped type face known to Qt."""
     folder = Path(__file__).parent.parent / "data" / "fonts"
