@@ -18,7 +18,8 @@ class DifferencesDialog(QDialog):
     def __init__(self, rows: tuple[Difference, ...], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("What differs")
-        self.resize(900, 480)
+        # As high as its rows, up to what a small screen shows.
+        self.resize(900, min(150 + 22 * (len(rows) + 1), 480))
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 20, 24, 16)
         column.setSpacing(12)

@@ -143,6 +143,9 @@ def _style_sheet(c: Colors) -> str:
     return f"""
     QWidget {{ color: {c.hex("ink")}; }}
     QMainWindow, QDialog {{ background: {c.hex("paper")}; }}
+    QProgressBar {{ background: {c.hex("panel")}; border: 1px solid {c.hex("ghostL")}; border-radius: 4px;
+        min-height: 14px; max-height: 14px; }}
+    QProgressBar::chunk {{ background: {c.hex("accent")}; border-radius: 3px; }}
     QToolTip {{ background: {c.hex("panel")}; color: {c.hex("ink")}; border: 1px solid {c.hex("rule2")};
         padding: 4px; }}
     QPushButton {{ background: {c.hex("panel")}; color: {c.hex("ink")}; border: 1px solid {c.hex("ghostL")};

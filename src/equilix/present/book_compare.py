@@ -6,9 +6,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from equilix.core.assembly.build import Build
+from equilix.core.assembly.parts import Part
 from equilix.document.book import Book
 from equilix.document.wholeness import LISTS
-from equilix.present.kit_import import difference
+from equilix.present.kit_import import difference, differing
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,12 +56,14 @@ def _states(mine: Any, theirs: Any, here: Book, there: Book) -> tuple[str, str]:
     """Return how two states of one thing differ, as far as a line tells."""
     if isinstance(mine, Build) and isinstance(theirs, Build):
         return _build_states(mine, theirs, here, there)
-    if type(mine).__name__ == "Part":
-        words = difference(mine, theirs)
-        pairs = [part.split(" → ") for part in words.split("; ") if " → " in part]
-        if pairs:
-            return "; ".join(pair[0] for pair in pairs), "; ".join(pair[-1] for pair in pairs)
-        return "as it is", words
+    if isinstance(mine, Part) and isinstance(theirs, Part):
+        found = differing(mine, theirs)
+        if found:
+            return (
+                "; ".join(f"{c.what} {c.before}{c.unit}" for c in found),
+                "; ".join(f"{c.what} {c.after}{c.unit}" for c in found),
+            )
+        return "as it is", difference(mine, theirs)
     fields = [
         name for name in type(mine).__dataclass_fields__ if getattr(mine, name, None) != getattr(theirs, name, None)
     ]

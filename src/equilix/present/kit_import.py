@@ -420,21 +420,37 @@ def _differ(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
 _SHOWN = (Column.NAME, Column.MASS, Column.HOW, Column.CG, Column.SIZE, Column.POWER, Column.PRICE)
 
 
-def difference(old: Part, new: Part) -> str:
-    """Return what differs between two states of a part, "mass 1.36 → 1.60 kg", empty if nothing does."""
-    if old == new:
-        return ""
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """A figure of a part that differs: before and after, in words, and their unit."""
+
+    what: str
+    before: str
+    after: str
+    unit: str = ""
+
+
+def differing(old: Part, new: Part) -> tuple[Changed, ...]:
+    """Return the figures in which two states of a part differ as they are shown."""
     units = {Column.MASS: " kg", Column.CG: " mm", Column.SIZE: " mm"}
-    words = []
+    found = []
     if old.mass is not None and new.mass is not None and old.mass != new.mass:
         texts = [cell(part, Column.MASS, System.METRIC) for part in (old, new)]
         if texts[0] == texts[1]:
             texts = [f"{part.mass:.4g}" for part in (old, new)]
-        words.append(f"mass {texts[0]} → {texts[1]} kg")
+        found.append(Changed("mass", texts[0], texts[1], " kg"))
     for column in _SHOWN:
         before, after = cell(old, column, System.METRIC), cell(new, column, System.METRIC)
-        if before != after and not (column is Column.MASS and words):
-            words.append(f"{column} {before or '–'} → {after or '–'}{units.get(column, '')}")
+        if before != after and not (column is Column.MASS and found):
+            found.append(Changed(column.value, before or "–", after or "–", units.get(column, "")))
+    return tuple(found)
+
+
+def difference(old: Part, new: Part) -> str:
+    """Return what differs between two states of a part, "mass 1.36 → 1.60 kg", empty if nothing does."""
+    if old == new:
+        return ""
+    words = [f"{c.what} {c.before} → {c.after}{c.unit}" for c in differing(old, new)]
     if old.note != new.note:
         words.append("note")
     return "; ".join(words) or "finer than shown"
