@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import resource
 import signal
@@ -205,9 +206,6 @@ class Leftovers(Folder):
             data = self.path.read_bytes() if self.path.exists() else b""
             self.assertLessEqual(len(set(data)), 1)
         # In the instant between a new file's naming and its taking the old one's place a name may be left.
-        long_ago = time.time() - 3600
-        for path in self.folder.glob(".equilix-*"):
-            os.utime(path, (long_ago, long_ago))
         tidy(self.path)
         self.assertEqual(os.listdir(self.folder), ["book.equilix"])
 
@@ -219,7 +217,8 @@ class Leftovers(Folder):
         gone.stdout.close()
         host = files._host()
         mine = self.folder / f".equilix-{host}-{gone.pid}-0123abcd.saving"
-        fresh = self.folder / f".equilix-{host}-{gone.pid}-89abcdef.saving"
+        held = self.folder / f".equilix-{host}-{gone.pid}-89abcdef.saving"  # as of another container on this machine
+        begun = self.folder / f".equilix-{host}-{gone.pid}-01234567.saving"
         others = (
             self.folder / f".equilix-{host}-{os.getpid()}-0123abcd.saving",
             self.folder / f".equilix-00000000-{gone.pid}-0123abcd.saving",
@@ -231,9 +230,12 @@ class Leftovers(Folder):
         for path in (mine, older, *others):
             path.write_text("x")
             os.utime(path, (long_ago, long_ago))
-        fresh.write_text("x")
-        tidy(self.path)
-        self.assertEqual(set(self.folder.iterdir()), {*others, fresh})
+        held.write_text("x")
+        begun.write_text("")
+        with held.open() as file:
+            fcntl.flock(file, fcntl.LOCK_EX)
+            tidy(self.path)
+        self.assertEqual(set(self.folder.iterdir()), {*others, held, begun})
 
 
 class OfferedNames(unittest.TestCase):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import errno
+import fcntl
 import hashlib
 import os
 import re
@@ -23,7 +24,7 @@ from equilix.core.limits import is_plain
 GoOn = Callable[[float], bool]
 _PIECE = 1 << 20
 #: s after which a leftover of a killed save is old enough to be tidied.
-_STALE = 60.0
+_STALE = 3600.0
 #: Bytes of a file's name, on every usual file system.
 _MAX_NAME = 255
 
@@ -262,11 +263,11 @@ def write_whole(
         _take_after(handle, old)
         os.fsync(handle)
         written = os.fstat(handle)
-        if temporary is None:
-            temporary = _give_name(handle, target.parent)
         go_on_or_stop(go_on, 1.0)
         if not isinstance(known, Unchecked):
             _check_known(target, known, path)
+        if temporary is None:
+            temporary = _give_name(handle, target.parent)
         os.replace(temporary, target)
         temporary = None
         _sync_folder(target.parent)
@@ -298,11 +299,17 @@ _OPEN_FILES = "/proc/self/fd"
 
 def _nameless(folder: Path) -> tuple[int, Path | None]:
     """Return a file that vanishes with the process; where the disk knows none, one with a name that is tidied."""
+    handle, name = -1, None
     with contextlib.suppress(OSError):
         if os.path.isdir(_OPEN_FILES):
-            return os.open(folder, os.O_TMPFILE | os.O_RDWR | os.O_CLOEXEC, 0o600), None
-    name = _temporary_name(folder)
-    return os.open(name, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600), name
+            handle = os.open(folder, os.O_TMPFILE | os.O_RDWR | os.O_CLOEXEC, 0o600)
+    if handle < 0:
+        name = _temporary_name(folder)
+        handle = os.open(name, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600)
+    # The lock ends with the process: so a leftover is told from a file that is being written.
+    with contextlib.suppress(OSError):
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    return handle, name
 
 
 def _give_name(handle: int, folder: Path) -> Path:
@@ -368,8 +375,8 @@ _SAVING = re.compile(r"\.equilix-(?P<host>[0-9a-f]{8})-(?P<pid>\d+)-[0-9a-f]{8}\
 
 
 def tidy(path: Path) -> None:
-    """Remove what killed saves left beside the file at `path`: only our own, and only of processes that are gone."""
-    older = re.compile(rf"\.{re.escape(path.name)}\.[a-z0-9_]{{8}}")  # names of version 0.2
+    """Remove what killed saves left beside the file at `path`: only our own, and only what nobody writes any more."""
+    older = re.compile(rf"\.{re.escape(path.name)}\.[a-z0-9_]{{8}}")  # names of version 0.2, an hour old
     with contextlib.suppress(OSError):
         for entry in os.scandir(path.parent):
             mark = _SAVING.fullmatch(entry.name)
@@ -378,9 +385,23 @@ def tidy(path: Path) -> None:
             if mark is not None and (mark["host"] != _host() or _lives(int(mark["pid"]))):
                 continue
             status = entry.stat(follow_symlinks=False)
-            old_enough = time.time() - status.st_mtime > (_STALE if mark is not None else 3600.0)
-            if stat.S_ISREG(status.st_mode) and status.st_uid == os.geteuid() and old_enough:
+            if not stat.S_ISREG(status.st_mode) or status.st_uid != os.geteuid():
+                continue
+            age = time.time() - status.st_mtime
+            if age > _STALE if mark is None else (status.st_size > 0 or age > _STALE) and _is_left(entry.path):
                 os.unlink(entry.path)
+
+
+def _is_left(path: str) -> bool:
+    """Whether nobody holds the lock of a file that is being written; what can't be told counts as held."""
+    with contextlib.suppress(OSError):
+        handle = os.open(path, os.O_RDWR | os.O_NOFOLLOW | os.O_CLOEXEC)
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        finally:
+            os.close(handle)
+        return True
+    return False
 
 
 def _lives(pid: int) -> bool:
