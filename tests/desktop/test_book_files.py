@@ -443,6 +443,39 @@ class Errands(DemoWindowTestCase):
             time.sleep(0.1)
         self.assertEqual(read_book(path), Book())
 
+    def test_an_export_replaces_no_write_protected_file_and_not_the_book(self) -> None:
+        target = self.folder / "kit.csv"
+        target.write_text("precious")
+        os.chmod(target, 0o444)
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
+            self.window.files.export_kit(".csv")
+        self.assertIn("kit.csv is write-protected", self.window.banner.text.text())
+        self.assertEqual(target.read_text(), "precious")
+        self.workspace.open_book(demo_book(), self.folder / "ferry.json")
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.workspace.path), "")):
+            self.window.files.export_json()
+        self.assertIn("is the book itself", self.window.banner.text.text())
+
+    def test_ten_thousand_rows_are_read_while_the_window_lives_and_can_be_stopped(self) -> None:
+        table = self.folder / "long.csv"
+        rows = "".join(f"Clamp {n},clamp,0.12,100,20,20\n" for n in range(9_990))
+        table.write_text("name,kind,mass kg,length mm,width mm,height mm\n" + rows)
+
+        def stop() -> None:
+            dialog = QApplication.activeModalWidget()
+            if isinstance(dialog, ErrandDialog):
+                said.append(dialog.accessibleName())
+                dialog.stop.click()
+            else:
+                QTimer.singleShot(30, stop)
+
+        said: list[str] = []
+        QTimer.singleShot(30, stop)
+        dialog = ImportDialog(table, self.workspace.book)
+        self.addCleanup(dialog.deleteLater)
+        self.assertTrue(said)
+        self.assertEqual(dialog.rows, ())
+
     def test_import_reads_in_another_thread_and_can_be_stopped(self) -> None:
         with mock.patch("equilix.desktop.import_dialog.read_table", side_effect=Stopped("Stopped.")):
             with self.assertRaises(Stopped):

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QDialog, QFileDialog
 
-from equilix.core.errors import EquilixError
+from equilix.core.errors import EquilixError, FormatError
 from equilix.desktop.ask import ask
 from equilix.desktop.book_watch import BookWatch
 from equilix.desktop.errand import run_errand
@@ -398,11 +398,19 @@ class BookFiles(QObject):
             self.window.refuse(f"{shown(path)} is the book itself. Export to another file.")
             return
         try:
-            run_errand(f"Writing {shown(path)}", lambda _go_on: write(path))
+            run_errand(f"Writing {shown(path)}", lambda _go_on: self._write_out(write, path))
         except EquilixError as error:
             self.window.refuse(str(error))
             return
         self.window.say(f"Exported {shown(path)}")
+
+    @staticmethod
+    def _write_out(write: Callable[[Path], None], path: Path) -> None:
+        found = obstacle(path, None)
+        if found is not None:
+            why = "is write-protected" if found is Obstacle.PROTECTED else "belongs to somebody else"
+            raise FormatError(f"{shown(path)} {why}. Export to another file.")
+        write(path)
 
     def folder(self) -> str:
         """Return the folder that files are first looked for in."""

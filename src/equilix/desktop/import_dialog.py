@@ -27,7 +27,7 @@ from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import as_tip, as_title, set_tip
 from equilix.document.book import Book
-from equilix.io.files import shown
+from equilix.io.files import Stopped, shown
 from equilix.io.tables import RawTable, read_table
 from equilix.present.kit import HOW_WORDS
 from equilix.present.kit_import import (
@@ -217,7 +217,15 @@ class ImportDialog(QDialog):
 
     def _read(self) -> None:
         how = list(HowKnown)[self.how.currentIndex()]
-        self.rows = read_rows(self.table, self.header.value() - 1, self.matches(), self._book, how)
+        table, header, matches, book = self.table, self.header.value() - 1, self.matches(), self._book
+        try:
+            self.rows = run_errand(
+                f"Reading {len(table.rows)} rows",
+                lambda go_on: read_rows(table, header, matches, book, how, go_on),
+                self,
+            )
+        except Stopped:
+            self.rows = ()
         # A weighed mass doesn't give way to a sheet's unasked.
         self._unticked = {row.number for row in self.rows if row.loses_weighing}
         self._show()

@@ -20,7 +20,7 @@ from equilix.document.book import Book
 from equilix.document.edits.book import TakeTheirs
 from equilix.document.history import Edit, History
 from equilix.io.claims import Claim, claim_book
-from equilix.io.files import UNCHECKED, ChangedOnDisk, Fingerprint, shown, tidy
+from equilix.io.files import UNCHECKED, ChangedOnDisk, Fingerprint, Stopped, shown, tidy
 from equilix.io.format import DamagedBook, Opened, open_book, write_book
 from equilix.io.preferences import Preferences, claims_folder, store_preferences
 from equilix.io.recovery import Journal
@@ -224,11 +224,19 @@ class Workspace(QObject):
         self.give_up_claim()
         self.elsewhere = None
         if path is not None:
-            found = claim_book(claims_folder(), path, self.clock().strftime("%H:%M"))
+            found = self._claim_of(path)
             if isinstance(found, Claim):
                 self._claim = found
             else:
                 self.elsewhere = found
+
+    def _claim_of(self, path: Path) -> Claim | str | None:
+        """Claim the book at `path`, which may lie on a disk that doesn't answer: see `claim_book`."""
+        since = self.clock().strftime("%H:%M")
+        try:
+            return run_errand(f"Looking at {shown(path)}", lambda _go_on: claim_book(claims_folder(), path, since))
+        except Stopped:
+            return None
 
     def give_up_claim(self) -> None:
         """Let other windows change the book."""
@@ -265,7 +273,7 @@ class Workspace(QObject):
         if own and self.reading:
             self.refused.emit(f"{self.reading_words} Save a copy somewhere else.")
             return False
-        claim = None if own else claim_book(claims_folder(), path, self.clock().strftime("%H:%M"))
+        claim = None if own else self._claim_of(path)
         if isinstance(claim, str):
             self.refused.emit(f"{shown(path)} is open in another window. Save a copy somewhere else.")
             return False

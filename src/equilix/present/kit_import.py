@@ -17,6 +17,7 @@ from equilix.core.units import from_display
 from equilix.document.book import Book, new_id
 from equilix.document.part_shapes import guess_category, typical
 from equilix.document.provenance import latest
+from equilix.io.files import GoOn, always, go_on_or_stop
 from equilix.io.tables import Cell, Formula, RawTable
 from equilix.present.harmless import as_it_was
 from equilix.present.kit import Column, cell, changed, known_of, power_text
@@ -218,12 +219,17 @@ class ImportRow:
 
 
 def read_rows(
-    table: RawTable, header: int, matches: Sequence[Match], book: Book, how: HowKnown = HowKnown.SHEET
+    table: RawTable,
+    header: int,
+    matches: Sequence[Match],
+    book: Book,
+    how: HowKnown = HowKnown.SHEET,
+    go_on: GoOn = always,
 ) -> tuple[ImportRow, ...]:
     """Return what each row below the header would do to the kit of `book`.
 
     Parts are known again by their name, whatever its case and spaces. Empty cells change nothing. `how`
-    says how masses are known where no column does.
+    says how masses are known where no column does. Raises Stopped if `go_on` says so.
     """
     columns = {match.field: i for i, match in enumerate(matches) if match.field is not None}
     if Field.NAME not in columns:
@@ -237,11 +243,13 @@ def read_rows(
     for part in book.kit:
         by_name.setdefault(plain_name(part.name), []).append(part)
     reader = _RowReader(book, columns, units, marks, how, by_name)
-    return tuple(
-        reader.read(number, row)
-        for number, row in enumerate(table.rows[header + 1 :], header + 2)
-        if any(value is not None for value in row)
-    )
+    found = []
+    for number, row in enumerate(table.rows[header + 1 :], header + 2):
+        if number % 100 == 0:
+            go_on_or_stop(go_on, number / len(table.rows))
+        if any(value is not None for value in row):
+            found.append(reader.read(number, row))
+    return tuple(found)
 
 
 def plain_name(name: str) -> str:
