@@ -27,7 +27,9 @@ from equilix.io.files import Fingerprint, read_ordinary, why
 from equilix.io.format import MAX_FILE, decode_book, encode_compact, encoded_lists
 
 #: s between two snapshots, after a failed one, and between two that are forced onto the disk.
-_PAUSE, _RETRY, _SYNC = 0.04, 1.0, 3.0
+_PAUSE, _RETRY, _SYNC = 0.02, 1.0, 3.0
+#: s between looks whether the snapshot is still there.
+_LOOK = 1.0
 #: Bytes that a snapshot may grow by before it is written anew.
 _ROOM = 4_000_000
 
@@ -92,6 +94,7 @@ class Journal:
         self._head: object = None
         self._file = -1
         self._grown, self._room = 0, 0  # bytes
+        self._looked = 0.0
         self.problem = ""
         self._thread = threading.Thread(target=self._run, name="journal", daemon=True)
         self._thread.start()
@@ -207,11 +210,14 @@ class Journal:
 
     def _append(self, line: bytes) -> None:
         """Add a state; one that does not fit any more leaves no trace, and a snapshot that was deleted is noticed."""
-        if os.fstat(self._file).st_nlink == 0:
-            raise FileNotFoundError(errno.ENOENT, "the snapshot is gone")
-        view = memoryview(line)
-        while view:
-            view = view[os.write(self._file, view) :]
+        # Seldom: each call to the system means to wait for the interpreter again, which a drag keeps busy.
+        if time.monotonic() - self._looked > _LOOK:
+            self._looked = time.monotonic()
+            if os.fstat(self._file).st_nlink == 0:
+                raise FileNotFoundError(errno.ENOENT, "the snapshot is gone")
+        written = os.write(self._file, line)
+        while written < len(line):
+            written += os.write(self._file, memoryview(line)[written:])
         self._grown += len(line)
 
     def _let_go(self) -> None:
