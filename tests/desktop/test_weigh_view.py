@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from equilix.core.assembly.parts import Category, HowKnown, MountKind
 from equilix.desktop.main_window import WEIGH
+from equilix.document.edits.kit import ChangePart
 from equilix.present.kit import COLUMNS, Column
 from tests.desktop.base import DemoWindowTestCase
 
@@ -110,6 +113,26 @@ class WeighView(DemoWindowTestCase):
             (copy.name, copy.mass, copy.mass_known, copy.category, copy.outline.size),
             (original.name, original.mass, original.mass_known, original.category, original.outline.size),
         )
+
+    def test_a_copied_row_is_harmless_in_a_spreadsheet_and_comes_back_as_it_was(self) -> None:
+        part = self.workspace.book.part("matte")
+        self.workspace.apply(ChangePart(replace(part, name="=1+1"), "name"))
+        self.at("matte", Column.NAME)
+        self.key(self.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        self.assertTrue(QGuiApplication.clipboard().text().startswith("'=1+1\t"))
+        self.key(self.table, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(self.workspace.book.kit[-1].name, "=1+1")
+
+    def test_what_is_pasted_has_bounds_and_odd_names_are_told(self) -> None:
+        before = self.workspace.book
+        self.view.paste("a,1\n" * 5_000)
+        self.assertIn("more than 2000 rows: save them as a table and import it", self.refusals[-1])
+        self.view.paste('"' + "x" * 200_000 + "\t1")
+        self.assertIn("is no table", self.refusals[-1])
+        self.view.paste("n" * 300 + "\t1\nGood\t1 kg\na\u202eb\t1")
+        self.assertIn("Row 1: A part's name must have at most 200 characters", self.refusals[-1])
+        self.assertIn("Row 3:", self.refusals[-1])
+        self.assertEqual([part.name for part in self.workspace.book.kit[len(before.kit) :]], ["Good"])
 
     def test_duplicate_and_delete(self) -> None:
         self.at("weight", Column.NAME)

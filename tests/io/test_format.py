@@ -18,8 +18,8 @@ from equilix.core.assembly.parts import Category, HowKnown, Outline, Part
 from equilix.core.errors import FormatError
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
-from equilix.io.files import write_whole
-from equilix.io.format import VERSION, decode_book, encode_book, json_schema, read_book, write_book
+from equilix.io.files import Stopped, write_whole
+from equilix.io.format import VERSION, decode_book, decode_mended, encode_book, json_schema, read_book, write_book
 
 SCHEMA = Path(__file__).parents[2] / "docs" / "equilix-book.schema.json"
 NAMES = st.text(st.characters(categories=("L", "N", "P", "Zs")), min_size=1, max_size=30).filter(lambda s: s.strip())
@@ -97,6 +97,23 @@ class Refusals(unittest.TestCase):
                 read_book(Path(folder) / "gone.equilix")
             with self.assertRaisesRegex(FormatError, "is a folder"):
                 read_book(Path(folder))
+
+
+class PieceByPiece(unittest.TestCase):
+    def test_a_long_book_lets_others_work_and_can_be_stopped(self) -> None:
+        book = demo_book()
+        data = encode_book(replace(book, kit=(*book.kit, *(replace(book.kit[0], id=f"x{n}") for n in range(500)))))
+        shares: list[float] = []
+        decode_mended(data, "x", lambda share: bool(shares.append(share)) or True)
+        self.assertGreater(len(shares), 10)
+        with self.assertRaises(Stopped):
+            decode_mended(data, "x", lambda _share: len(shares) > 10_000)
+
+    def test_more_things_than_anybody_owns_are_refused(self) -> None:
+        content = json.loads(encode_book(Book()))
+        content["measurements"] = [{}] * 20_001
+        with self.assertRaisesRegex(FormatError, "20001 are more than the 20000"):
+            decode_book(json.dumps(content).encode(), "x")
 
 
 class Schema(unittest.TestCase):

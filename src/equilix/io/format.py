@@ -13,6 +13,7 @@ import msgspec
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, FormatError
+from equilix.core.limits import MAX_THINGS, check_count
 from equilix.core.measurement.records import Instrument, Measurement
 from equilix.document.book import DEFAULT_OPERATOR, Book
 from equilix.document.wholeness import check_book, without_lost_names
@@ -46,6 +47,21 @@ class _File:
     operators: tuple[Operator, ...] = (DEFAULT_OPERATOR,)
     instruments: tuple[Instrument, ...] = ()
     measurements: tuple[Measurement, ...] = ()
+
+
+@dataclass(frozen=True)
+class _RawFile:
+    """The same with its lists as they are written, to be read piece by piece."""
+
+    format: str
+    version: int
+    title: str
+    currency: str = "€"
+    kit: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
+    builds: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
+    operators: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
+    instruments: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
+    measurements: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
 
 
 @dataclass(frozen=True)
@@ -118,14 +134,15 @@ def decode_book(data: bytes, name: str) -> Book:
     return decode_mended(data, name)[0]
 
 
-def decode_mended(data: bytes, name: str) -> tuple[Book, tuple[str, ...]]:
-    """Return the book in `data` as `decode_book` does, and what was put right in it, in words."""
+def decode_mended(data: bytes, name: str, go_on: GoOn = always) -> tuple[Book, tuple[str, ...]]:
+    """Return the book in `data` as `decode_book` does, and what was put right in it, in words; Stopped if told to."""
     if not data.strip(b"\0 \t\r\n"):
         raise FormatError(f"{name} is empty.")
     _check_head(data, name)
     try:
-        content = msgspec.json.decode(data, type=_File)
-        book = Book(content.title, content.currency, *(getattr(content, key) for key in ITEMS))
+        content = msgspec.json.decode(data, type=_RawFile)
+        found = {key: _things(content, key, go_on) for key in ITEMS if getattr(content, key) is not msgspec.UNSET}
+        book = Book(content.title, content.currency, **found)
         book, mended = without_lost_names(book)
         check_book(book)
     except (msgspec.ValidationError, AssemblyError, RecursionError) as error:
@@ -135,6 +152,26 @@ def decode_mended(data: bytes, name: str) -> tuple[Book, tuple[str, ...]]:
     except (msgspec.DecodeError, UnicodeDecodeError) as error:
         raise DamagedBook(f"{name} {_where(data, error)}") from None
     return book, mended
+
+
+#: Things that are read in one go: the window gets its turn between two.
+_AT_ONCE = 50
+
+
+def _things(content: _RawFile, key: str, go_on: GoOn) -> tuple[Any, ...]:
+    decoder: msgspec.json.Decoder[Any] = msgspec.json.Decoder(ITEMS[key])
+    raws: list[msgspec.Raw] = getattr(content, key)
+    check_count(raws, MAX_THINGS, "Things in one list")
+    found = []
+    for number, raw in enumerate(raws):
+        if number % _AT_ONCE == 0:
+            go_on_or_stop(go_on, number / len(raws))
+        try:
+            found.append(decoder.decode(raw))
+        except msgspec.ValidationError as error:
+            text, _, path = str(error).partition(" - at `$")
+            raise msgspec.ValidationError(f"{text} - at `$.{key}[{number}]{path or '`'}") from None
+    return tuple(found)
 
 
 def _check_head(data: bytes, name: str) -> None:
@@ -194,7 +231,7 @@ def open_book(path: Path, go_on: GoOn = always) -> Opened:
         If `go_on` says so.
     """
     data, known = read_ordinary(path, MAX_FILE, go_on)
-    book, mended = decode_mended(data, shown(path))
+    book, mended = decode_mended(data, shown(path), go_on)
     go_on_or_stop(go_on, 1.0)
     return Opened(book, known, mended)
 

@@ -14,6 +14,7 @@ from equilix.core.measurement.records import Quantity, Stamp
 from equilix.core.uncertainty import whole_mass_doubt
 from equilix.document.book import Book, new_id
 from equilix.document.part_shapes import guess_category, typical
+from equilix.present.harmless import as_it_was
 from equilix.present.units import Kind, System, doubt, figure, number, parse, unit_of
 
 
@@ -354,17 +355,27 @@ class Pasted:
     problems: tuple[str, ...]
 
 
+#: Rows and letters that are pasted at once.
+MAX_PASTED, _MAX_LETTERS = 2_000, 2_000_000
+
+
 def paste(book: Book, text: str, system: System) -> Pasted:
     """Return the parts in rows pasted from a spreadsheet: name, mass, size, how known.
 
     A header row is skipped. Cells may carry their units.
     """
+    if len(text) > _MAX_LETTERS or text.count("\n") > MAX_PASTED:
+        return Pasted((), (f"That is more than {MAX_PASTED} rows: save them as a table and import it with Ctrl+I.",))
     dialect = "\t" if "\t" in text else ("," if text.count(",") >= text.strip().count("\n") + 1 else ";")
     parts: list[Part] = []
     problems: list[str] = []
     rows = csv.reader(io.StringIO(text.strip("\r\n"), newline=""), delimiter=dialect)
-    for index, row in enumerate(rows, 1):
-        cells = [c.strip() for c in row]
+    try:
+        listed = list(rows)
+    except csv.Error:
+        return Pasted((), ("What was copied is no table: a cell in it never ends. Copy the rows anew.",))
+    for index, row in enumerate(listed, 1):
+        cells = [as_it_was(c.strip()) for c in row]
         if not any(cells):
             continue
         if index == 1 and cells[0].casefold() in ("name", "part", "item", "description"):
@@ -374,7 +385,7 @@ def paste(book: Book, text: str, system: System) -> Pasted:
             how = known_of(padded[3]) if padded[3] else None
             ids = frozenset(part.id for part in parts)
             parts.append(new_part(book, padded[0], padded[1], padded[2], system, ids, how))
-        except EditError as error:
+        except (EditError, AssemblyError) as error:
             problems.append(f"Row {index}: {error}")
     return Pasted(tuple(parts), tuple(problems))
 

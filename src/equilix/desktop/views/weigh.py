@@ -23,6 +23,7 @@ from equilix.core.gauges import Gauge, gauges_of
 from equilix.core.measurement.advice import Advice, Task, weigh_next
 from equilix.core.measurement.bench import Setup
 from equilix.desktop.bench_session import BenchSession
+from equilix.desktop.errand import run_errand
 from equilix.desktop.theme import colors, text_scale
 from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.bench_panel import BenchPanel
@@ -36,6 +37,7 @@ from equilix.desktop.widgets.weighings_panel import WeighingsPanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import AddParts
 from equilix.document.part_shapes import guess_category
+from equilix.io.files import Stopped
 from equilix.present.advice import AdviceRow, advice_rows, after_words, gauge_words, weigh_verdict
 from equilix.present.balance import FigureRow, Verdict
 from equilix.present.kit import new_part, paste, summary
@@ -465,7 +467,11 @@ class WeighView(QWidget):
         """Add the parts in rows pasted from a spreadsheet; say which rows could not be read."""
         if not text.strip():
             return
-        pasted = paste(self.workspace.book, text, self.workspace.system)
+        book, system = self.workspace.book, self.workspace.system
+        try:
+            pasted = run_errand("Reading what was copied", lambda _go_on: paste(book, text, system), self)
+        except Stopped:
+            return
         if pasted.parts:
             self.workspace.apply(AddParts(pasted.parts, self.workspace.stamp()))
             self.workspace.said.emit(f"Pasted {len(pasted.parts)} parts")

@@ -25,6 +25,7 @@ from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_moun
 from equilix.desktop.widgets.plain import as_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
+from equilix.present.harmless import harmless
 from equilix.present.kit import (
     COLUMNS,
     EDITABLE,
@@ -347,5 +348,6 @@ class KitTable(QTableView):
 
     def _copy(self, parts: tuple[Part, ...]) -> None:
         wanted = (Column.NAME, Column.MASS, Column.SIZE, Column.HOW)
-        lines = ["\t".join(cell(part, column, self.workspace.system) for column in wanted) for part in parts]
+        system = self.workspace.system
+        lines = ["\t".join(str(harmless(cell(part, column, system))) for column in wanted) for part in parts]
         QGuiApplication.clipboard().setText("\n".join(lines))
