@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
 import threading
 import time
 from collections import deque
@@ -11,6 +13,8 @@ from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
 
 from equilix.core.errors import EquilixError
 
+#: How far work in other threads gives way to the window's, as nice(2) counts.
+_NICE = 5
 #: Told how far the work is (0 to 1); returns whether to go on.
 Progress = Callable[[float], bool]
 
@@ -81,6 +85,9 @@ class _Runner(QRunnable):
         self._job = job
 
     def run(self) -> None:
+        with contextlib.suppress(OSError):
+            # Of this thread alone: the window, and the thread that keeps unsaved work, come before any search.
+            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
         try:
             self._job.run()
         finally:
