@@ -162,6 +162,7 @@ class MainWindow(QMainWindow):
         w.view_changed.connect(self.refresh)
         w.refused.connect(self.refuse)
         w.said.connect(self.say)
+        self.panel.focus_lost.connect(lambda: self.view.main_widget.setFocus())
         self.rail.chosen.connect(self.go)
         self.top.brand.clicked.connect(self.open_menu)
         self.top.book.clicked.connect(self.rename_book)
@@ -201,7 +202,9 @@ class MainWindow(QMainWindow):
         menu.addAction(self._action("import", "Import a kit…", "Ctrl+I", self.files.import_kit))
         menu.addSeparator()
         menu.addAction(self._action("undo", "Undo", key.Undo, self.workspace.undo))
-        menu.addAction(self._action("redo", "Redo", "Ctrl+Shift+Z", self.workspace.redo))
+        redo = self._action("redo", "Redo", "Ctrl+Shift+Z", self.workspace.redo)
+        redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        menu.addAction(redo)
         menu.addSeparator()
         menu.addAction(self._action("find", "Find a part", key.Find, self.find_part))
         menu.addAction(self._action("typical", "Add typical parts…", "Ctrl+T", self.add_typical))
@@ -489,7 +492,7 @@ class MainWindow(QMainWindow):
         if isinstance(app, QApplication):
             apply_theme(app, theme)
         # Labels carry their colours, so the rooms are made afresh.
-        for name in ("weigh", "build", "balance"):
+        for name in ("weigh", "build", "balance", "carry"):
             old = self.__dict__.pop(name, None)
             if old is not None:
                 self.rooms.removeWidget(old)
@@ -572,4 +575,4 @@ Build: 1 to 9 put the numbered part on; [ and ] choose the mount; M types a mark
 Kit: Insert new part; F2 edit; W, S, G how known; Ctrl+Shift+D duplicate; Ctrl+F find; Ctrl+I import
 B lays it on the bench. Bench: Space or Ctrl+Enter takes a steady reading; Backspace takes it back; Enter stores it
 Carry: P next way to lighten; Left, Right: how it is carried; Up, Down: whose reserve is shown
-U: units.  Ctrl+D: night theme.  F10: menu.  Ctrl+Z, Ctrl+Shift+Z: undo, redo"""
+U: units.  Ctrl+D: night theme.  F10: menu.  Ctrl+Z, Ctrl+Shift+Z or Ctrl+Y: undo, redo"""

@@ -5,9 +5,20 @@ from __future__ import annotations
 import re
 from typing import Protocol
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font
@@ -254,10 +265,18 @@ class WayCard(QWidget):
         super().keyPressEvent(event)
 
 
+def _sign(widget: QWidget) -> tuple[str, str]:
+    """Return by what a widget of the panel is known again when the panel is filled anew."""
+    words = widget.text() if isinstance(widget, QAbstractButton) else ""
+    return type(widget).__name__, widget.accessibleName() or words
+
+
 class SidePanel(QScrollArea):
     """The panel at the right; a view fills it from top to bottom."""
 
     WIDTH = 336
+    #: The keyboard was in the panel, and what had it is gone.
+    focus_lost = Signal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -277,13 +296,29 @@ class SidePanel(QScrollArea):
         return bool(self._cells)
 
     def begin(self) -> None:
-        """Empty the panel."""
+        """Empty the panel; what had the keyboard gets it back once the panel is filled again."""
+        focused = QApplication.focusWidget() if self.has_keyboard() else None
+        if focused is not None:
+            sign = _sign(focused)
+            QTimer.singleShot(0, self, lambda: self._give_back(sign))
         clear_layout(self.rows)
         self._cells = []
         self.setStyleSheet(
             f"QScrollArea {{ background: {colors().hex('panel')}; border-left: 1px solid {colors().hex('rule2')}; }}"
         )
         self._inner.setStyleSheet(f".QWidget {{ background: {colors().hex('panel')}; }}")
+
+    def has_keyboard(self) -> bool:
+        """Whether the keyboard is in the panel."""
+        focused = QApplication.focusWidget()
+        return focused is not None and self._inner.isAncestorOf(focused)
+
+    def _give_back(self, sign: tuple[str, str]) -> None:
+        for widget in self._inner.findChildren(QWidget):
+            if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and widget.isEnabled() and _sign(widget) == sign:
+                widget.setFocus(Qt.FocusReason.OtherFocusReason)
+                return
+        self.focus_lost.emit()
 
     def add_verdict(self, verdict: Verdict) -> None:
         """Add the sentence on top."""
