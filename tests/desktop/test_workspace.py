@@ -28,8 +28,8 @@ class FakeJournal:
     def keep(self, book: Book, path: Path | None, known: object = None) -> None:
         self.calls.append(f"keep {book.title}")
 
-    def forget(self) -> None:
-        self.calls.append("forget")
+    def settle(self, book: Book, path: Path | None, known: object = None) -> None:
+        self.calls.append("settle")
 
 
 class WorkspaceTests(unittest.TestCase):
@@ -66,7 +66,7 @@ class WorkspaceTests(unittest.TestCase):
         self.workspace.apply(RenameBook("A"))
         self.workspace.undo()
         self.assertFalse(self.workspace.unsaved)
-        self.assertEqual(self.journal.calls[-1], "forget")
+        self.assertEqual(self.journal.calls[-1], "settle")
         self.workspace.undo()
         self.workspace.redo()
         self.assertEqual(self.workspace.book.title, "A")

@@ -15,6 +15,7 @@ from pathlib import Path
 from unittest import mock
 
 from equilix.document.book import Book
+from equilix.document.edits.builds import SetSlide
 from equilix.io.demo import demo_book
 from equilix.io.format import write_book
 from equilix.io.recovery import Journal, left_behind
@@ -135,6 +136,61 @@ class Recovery(unittest.TestCase):
         self.assertEqual(left_behind(self.folder), ())
         journal.close()
         self.assertEqual(list(self.folder.iterdir()), [])
+
+    def test_a_small_change_is_on_the_disk_when_the_call_returns(self) -> None:
+        journal = Journal(self.folder)
+        self.addCleanup(journal.close)
+        book = demo_book()
+        journal.settle(book, None)
+        self.wait_for(journal)
+        for number in range(50):
+            book = SetSlide("long-zoom", "plate", 0.0005 * number).apply(book)
+            journal.keep(book, None)
+            self.assertTrue(journal.settled)
+        journal.close(keep=True)
+        self.assertEqual([work.book for work in left_behind(self.folder)], [book])
+
+    def test_a_disk_that_was_slow_once_never_holds_up_the_caller_again(self) -> None:
+        journal = Journal(self.folder)
+        self.addCleanup(journal.close)
+        book = demo_book()
+        journal.settle(book, None)
+        self.wait_for(journal)
+        real = os.write
+
+        def slow(handle: int, data: bytes) -> int:
+            time.sleep(0.2)
+            return real(handle, data)
+
+        with mock.patch("os.write", slow):
+            journal.keep(replace(book, title="A"), None)
+            start = time.monotonic()
+            for title in ("B", "C", "D"):
+                journal.keep(replace(book, title=title), None)
+            self.assertLess(time.monotonic() - start, 0.1)
+            self.wait_for(journal)
+        journal.close(keep=True)
+        self.assertEqual([work.book.title for work in left_behind(self.folder)], ["D"])
+
+    def test_a_book_that_is_open_and_saved_leaves_nothing_to_offer(self) -> None:
+        journal = Journal(self.folder)
+        journal.settle(demo_book(), None)
+        self.wait_for(journal)
+        journal.keep(replace(demo_book(), title="Edited"), None)
+        journal.settle(demo_book(), None)  # undone
+        journal.close(keep=True)
+        self.assertEqual(left_behind(self.folder), ())
+        self.assertEqual(list(self.folder.iterdir()), [])
+
+    def test_a_state_that_was_cut_short_costs_that_state_alone(self) -> None:
+        journal = Journal(self.folder)
+        for title in ("A", "B", "C"):
+            journal.keep(replace(demo_book(), title=title), None)
+            self.wait_for(journal)
+        journal.close(keep=True)
+        whole = journal.snapshot.read_bytes()
+        journal.snapshot.write_bytes(whole[:-10])
+        self.assertEqual([work.book.title for work in left_behind(self.folder)], ["B"])
 
     def test_saved_work_is_forgotten_also_while_it_is_being_written(self) -> None:
         journal = Journal(self.folder)

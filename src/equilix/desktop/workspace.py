@@ -170,7 +170,7 @@ class Workspace(QObject):
             if self.unsaved:
                 self.journal.keep(self.book, self.path, self.known)
             else:
-                self.journal.forget()
+                self.journal.settle(self.book, self.path, self.known)
         self.book_changed.emit()
 
     def _drop_lost_selection(self) -> None:
@@ -216,7 +216,7 @@ class Workspace(QObject):
             if unsaved:
                 self.journal.keep(book, path, known)
             else:
-                self.journal.forget()
+                self.journal.settle(book, path, known)
         self.book_changed.emit()
 
     def _claim_path(self, path: Path | None) -> None:
@@ -299,7 +299,7 @@ class Workspace(QObject):
             if self.unsaved:  # changed while it was written
                 self.journal.keep(self.book, path, written)
             else:
-                self.journal.forget()
+                self.journal.settle(self.book, path, written)
         self.set_preferences(self.preferences.with_recent(path))
         self.said.emit(f"Saved {shown(path)}")
         run_errand("Tidying", lambda _go_on: tidy(path))

@@ -15,7 +15,7 @@ import errno
 import os
 import threading
 import time
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import msgspec
@@ -32,6 +32,8 @@ _PAUSE, _RETRY, _SYNC = 0.02, 1.0, 3.0
 _LOOK = 1.0
 #: Bytes that a snapshot may grow by before it is written anew.
 _ROOM = 4_000_000
+#: Things in a list that are written at once when one of them changes, and s that this may take.
+_SMALL, _SLOW = 500, 0.05
 
 
 @dataclass(frozen=True)
@@ -41,6 +43,7 @@ class _Note:
     path: str | None
     time: float
     known: Fingerprint | None = None
+    clean: bool = False  # nothing in it is unsaved
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,10 +71,14 @@ class _Work:
     book: Book
     path: Path | None
     known: Fingerprint | None
+    clean: bool = False
 
 
 class Journal:
-    """Writes the newest book of one session to its snapshot, in a thread of its own.
+    """Writes the newest book of one session to its snapshot.
+
+    A small change to what is on the disk already is added at once, by whoever makes it: so it is safe however busy all
+    other threads are. What is long, or was slow, is left to a thread.
 
     Raises OSError when it is made if the folder can't be written.
     """
@@ -95,17 +102,50 @@ class Journal:
         self._file = -1
         self._grown, self._room = 0, 0  # bytes
         self._looked = 0.0
+        self._disk = threading.Lock()  # held by whoever writes
+        self._slow = False
         self.problem = ""
         self._thread = threading.Thread(target=self._run, name="journal", daemon=True)
         self._thread.start()
 
     def keep(self, book: Book, path: Path | None, known: Fingerprint | None = None) -> None:
-        """Have `book` written soon, with the file it belongs to; only the newest counts."""
-        self._ask(_Work(book, path, known))
+        """Have `book` written, with the file it belongs to; only the newest counts."""
+        self._keep(_Work(book, path, known))
+
+    def settle(self, book: Book, path: Path | None, known: Fingerprint | None = None) -> None:
+        """Note that `book` is saved, or not worth it: nothing is to be offered. What follows is added to it."""
+        self._keep(_Work(book, path, known, clean=True))
 
     def forget(self) -> None:
-        """Drop the snapshot soon: the work is saved or not wanted."""
+        """Drop the snapshot soon."""
         self._ask(None)
+
+    def _keep(self, work: _Work) -> None:
+        if not self._add_at_once(work):
+            self._ask(work)
+
+    def _add_at_once(self, work: _Work) -> bool:
+        """Add a small change to what is on the disk, and return whether that was done."""
+        if self._slow or not self._disk.acquire(blocking=False):
+            return False
+        try:
+            if not self._goes_on(work) or any(
+                len(getattr(work.book, key)) > _SMALL and getattr(work.book, key) is not things
+                for key, (things, _) in self._lists.items()
+            ):
+                return False
+            began = time.monotonic()
+            if self._write(work):
+                return False  # the thread tries again, and says why if it can't either
+            self._slow = time.monotonic() - began > _SLOW
+            with self._ready:
+                self._wanted, self.problem = work, ""
+                self._asked += 1
+                self._done = self._asked
+                self._ready.notify_all()
+            return True
+        finally:
+            self._disk.release()
 
     def _ask(self, work: _Work | None) -> None:
         with self._ready:
@@ -144,14 +184,19 @@ class Journal:
                 self._ready.wait_for(lambda: self._asked != self._done or self._closing)
                 if self._closing:
                     return
-                work, number = self._wanted, self._asked
-            problem = self._drop() if work is None else self._write(work)
+            with self._disk:
+                with self._ready:
+                    work, number = self._wanted, self._asked
+                    if number == self._done:
+                        continue  # it was added at once meanwhile
+                problem = self._drop() if work is None else self._write(work)
+                with self._ready:
+                    self.problem = problem
+                    if not problem:
+                        # What came in meanwhile is newer; this one is on the disk all the same.
+                        self._done = number
+                        self._ready.notify_all()
             with self._ready:
-                self.problem = problem
-                if not problem:
-                    # What came in meanwhile is newer; this one is on the disk all the same.
-                    self._done = number
-                    self._ready.notify_all()
                 self._ready.wait_for(self._is_urgent, _PAUSE)
                 if problem and self._asked == number:
                     # A new wish is reason to try again, and so is time.
@@ -167,14 +212,19 @@ class Journal:
             self.snapshot.unlink(missing_ok=True)
         return ""
 
+    def _goes_on(self, work: _Work) -> bool:
+        """Whether a state can be added to what is on the disk."""
+        return bool(self._lists) and self._head == _head(work) and self._file >= 0 and self._grown < self._room
+
     def _write(self, work: _Work) -> str:
+        goes_on = self._goes_on(work)
         lists = encoded_lists(work.book, self._lists)
-        head = (work.path, work.known, work.book.currency)
         before, self._lists = self._lists, {}  # not known to be on the disk until it is
         try:
-            if before and head == self._head and self._file >= 0 and self._grown < self._room:
+            if goes_on:
                 changed = {key: raw for key, (things, raw) in lists.items() if before[key][0] is not things}
-                line = msgspec.json.encode({"time": time.time(), "title": work.book.title, **changed}) + b"\n"
+                state = {"time": time.time(), "clean": work.clean, "title": work.book.title, **changed}
+                line = msgspec.json.encode(state) + b"\n"
                 self._append(line)
             else:
                 self._begin(work, {key: raw for key, (_, raw) in lists.items()})
@@ -182,7 +232,7 @@ class Journal:
             self._let_go()
             reason = why(error) if isinstance(error, OSError) else "there is no memory left"
             return f"Unsaved work is not being kept safe: {reason}."
-        self._lists, self._head = lists, head
+        self._lists, self._head = lists, _head(work)
         if time.monotonic() - self._synced > _SYNC:
             self._synced = time.monotonic()
             # A slow disk must not hold up the next state: what a kill could lose is in memory, not on the disk.
@@ -193,7 +243,7 @@ class Journal:
         """Put a new snapshot in the place of the old one."""
         # A file's name is bytes, of any code.
         name = os.fsencode(work.path).decode("latin-1") if work.path is not None else None
-        note = msgspec.json.encode(_Note(name, time.time(), work.known))
+        note = msgspec.json.encode(_Note(name, time.time(), work.known, work.clean))
         data = note + b"\n" + encode_compact(work.book, lists) + b"\n"
         self._let_go()
         temporary = self.snapshot.with_suffix(".new")
@@ -236,6 +286,11 @@ class Journal:
                 os.close(handle)
 
 
+def _head(work: _Work) -> object:
+    """Return what all states of one snapshot have in common."""
+    return (work.path, work.known, work.book.currency)
+
+
 def left_behind(folder: Path) -> tuple[Recovered, ...]:
     """Claim and return the work of sessions that ended without tidying up, newest first; what else they left is tidied.
 
@@ -247,8 +302,8 @@ def left_behind(folder: Path) -> tuple[Recovered, ...]:
             claim = Claim.take(snapshot.with_suffix(".lock"))
             if claim is None:
                 continue
-            work = _read(snapshot, claim)
-            if work.book is not None and _is_saved(work):
+            work, clean = _read(snapshot, claim)
+            if clean or (work.book is not None and _is_saved(work)):
                 work.discard()
             else:
                 found.append(work)
@@ -265,18 +320,21 @@ def left_behind(folder: Path) -> tuple[Recovered, ...]:
     return tuple(sorted(found, key=lambda work: -work.time))
 
 
-def _read(snapshot: Path, claim: Claim) -> Recovered:
+def _read(snapshot: Path, claim: Claim) -> tuple[Recovered, bool]:
+    """Return what a snapshot holds, and whether that is nothing unsaved."""
     when = snapshot.stat().st_mtime
     try:
         data, _ = read_ordinary(snapshot, MAX_FILE)
         note, content, when = _newest(data, when)
+        if note.clean:
+            return Recovered(snapshot, claim, when), True
         path = _path(note.path)
         book = decode_book(content, "the recovered work")
     except FormatError as error:
-        return Recovered(snapshot, claim, when, reason=str(error))
+        return Recovered(snapshot, claim, when, reason=str(error)), False
     except (msgspec.DecodeError, UnicodeError, RecursionError, IndexError):
-        return Recovered(snapshot, claim, when, reason="its first line is damaged.")
-    return Recovered(snapshot, claim, when, book, path, note.known)
+        return Recovered(snapshot, claim, when, reason="its first line is damaged."), False
+    return Recovered(snapshot, claim, when, book, path, note.known), False
 
 
 def _newest(data: bytes, when: float) -> tuple[_Note, bytes, float]:
@@ -294,8 +352,10 @@ def _newest(data: bytes, when: float) -> tuple[_Note, bytes, float]:
         try:
             change = msgspec.json.decode(line, type=dict[str, msgspec.Raw])
             when = msgspec.json.decode(change.pop("time"), type=float)
+            clean = msgspec.json.decode(change.pop("clean"), type=bool)
         except (msgspec.DecodeError, UnicodeError, KeyError):
             break
+        note = replace(note, clean=clean)
         content |= change
     return note, msgspec.json.encode(content), when
 
