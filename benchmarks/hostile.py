@@ -40,7 +40,7 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "src"))
 TABLES = ROOT / "tests" / "data" / "tables"
 WHOLE = {"kills": 200, "inputs": 10_000, "edits": 20_000, "ticks": 20_000}
-SHARE = {"kills": 0.38, "inputs": 0.17, "edits": 0.1, "ticks": 0.35}
+SHARE = {"kills": 0.36, "inputs": 0.2, "edits": 0.04, "ticks": 0.4}
 SLOW = 2.0
 
 

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication
 from equilix.core.errors import EditError
 from equilix.core.solver.strategies import StrategyKind
 from equilix.desktop.main_window import BALANCE
+from equilix.desktop.widgets.panel import WayCard
 from equilix.document.edits.builds import SetSlide
 from tests.desktop.base import DemoWindowTestCase
 
@@ -36,6 +37,29 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.workspace.history.undo_label, "Move Camera plate, long")
         self.workspace.undo()
         self.assertEqual(self.setting("plate"), before)
+
+    def test_enter_enter_applies_a_way_and_the_keyboard_stays_at_the_work(self) -> None:
+        self.ways()
+        card = next(card for card in self.window.panel.findChildren(WayCard) if card.number == 1)
+        title = card.accessibleName()
+        card.setFocus()
+        before = self.workspace.book
+        self.key(self.focus(), Qt.Key.Key_Return)
+        self.assertIsNotNone(self.workspace.chosen_way)
+        focused = self.focus()
+        self.assertIsInstance(focused, WayCard)
+        self.assertEqual(focused.accessibleName(), title)
+        self.key(focused, Qt.Key.Key_Return)
+        self.assertIsNot(self.workspace.book, before)
+        # That card is gone: the keyboard goes to the drawing, never to the menu.
+        self.assertIn(self.focus(), (self.view.elevation, *self.window.panel.findChildren(WayCard)))
+
+    def test_ctrl_y_does_again_what_was_undone(self) -> None:
+        self.drag(self.view.elevation, ("scale", "plate"), 30)
+        moved = self.workspace.book
+        self.key(self.view.elevation, Qt.Key.Key_Z, CONTROL)
+        self.key(self.view.elevation, Qt.Key.Key_Y, CONTROL)
+        self.assertEqual(self.workspace.book, moved)
 
     def test_undo_works_the_moment_a_drag_ends_and_all_bars_follow(self) -> None:
         before = self.setting("plate")

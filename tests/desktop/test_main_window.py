@@ -11,13 +11,13 @@ from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLabel, QMessageBox
 
 from equilix.core.assembly.build import Operator, Side
 from equilix.desktop.dialogs import BuildDialog, CatalogueDialog, NameDialog, OperatorDialog
-from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
+from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme, colors, set_text_scale
 from equilix.document.edits.book import RenameBook
 from equilix.io.demo import demo_book
@@ -104,6 +104,29 @@ class Looks(DemoWindowTestCase):
         self.window.actions_by_name["theme"].trigger()
         self.assertIs(colors().theme, Theme.LIGHT)
         self.assertIn(colors().hex("ink3"), self.window.weigh.title_note.styleSheet())
+
+    def test_night_reaches_a_room_that_was_visited_by_day(self) -> None:
+        self.window.go(CARRY)
+        self.settle()
+        self.window.actions_by_name["theme"].trigger()
+        self.settle()
+        for label in self.window.carry.findChildren(QLabel):
+            if label.isVisible() and label.text():
+                self.assertNotIn("#1c2329", label.styleSheet().casefold())  # the day's ink
+        self.window.actions_by_name["theme"].trigger()
+
+    def test_the_title_names_the_book_and_its_file(self) -> None:
+        path = self.folder / "ferry.equilix"
+        write_book(demo_book(), path)
+        self.window.files.open(path)
+        self.assertEqual(self.window.windowTitle(), "Harbour ferry – ferry.equilix – Equilix")
+
+    def test_the_window_fits_the_screen_that_it_is_given(self) -> None:
+        small = mock.Mock()
+        small.availableSize.return_value = QSize(1280, 800)
+        with mock.patch.object(QApplication, "primaryScreen", return_value=small):
+            size = MainWindow._first_size()
+        self.assertEqual((size.width(), size.height()), (1280, 760))
 
     def test_every_room_at_every_size_without_a_fault(self) -> None:
         for width, height in ((1024, 700), (1600, 1000)):

@@ -142,6 +142,17 @@ class WeighView(DemoWindowTestCase):
         self.key(self.table, Qt.Key.Key_Delete)
         self.assertNotIn("Counterweight block", [part.name for part in self.workspace.book.kit])
 
+    def test_of_all_parts_those_on_builds_stay_and_are_named_and_the_others_go(self) -> None:
+        self.table.selectAll()
+        self.key(self.table, Qt.Key.Key_Delete)
+        used = {placed.part_id for build in self.workspace.book.builds for placed in build.parts}
+        self.assertEqual({part.id for part in self.workspace.book.kit}, used)
+        self.assertRegex(
+            self.refusals[-1], r"^Removed \d+\. .* and \d+ more are on builds: take them off there first\.$"
+        )
+        self.workspace.undo()
+        self.assertEqual(len(self.workspace.book.kit), 42)
+
     def test_a_part_on_a_build_is_not_removed(self) -> None:
         self.at("zoom", Column.NAME)
         self.key(self.table, Qt.Key.Key_Delete)

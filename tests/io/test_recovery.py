@@ -182,6 +182,22 @@ class Recovery(unittest.TestCase):
         self.assertEqual(left_behind(self.folder), ())
         self.assertEqual(list(self.folder.iterdir()), [])
 
+    def test_where_it_was_saved_last_goes_along_and_a_long_log_is_written_anew(self) -> None:
+        journal = Journal(self.folder)
+        path, known = self.folder / "b.equilix", write_book(demo_book(), self.folder / "b.equilix")
+        journal.settle(demo_book(), None)
+        self.wait_for(journal)
+        journal.settle(replace(demo_book(), title="Saved"), path, known)
+        with mock.patch("equilix.io.recovery._ROOM", 100_000):
+            for number in range(60):
+                journal.keep(SetSlide("long-zoom", "plate", 0.001 * number).apply(demo_book()), path, known)
+                self.wait_for(journal)
+        journal.keep(replace(demo_book(), currency="$"), path, known)
+        self.wait_for(journal)
+        journal.close(keep=True)
+        found = left_behind(self.folder)[0]
+        self.assertEqual((found.book.currency, found.path, found.known), ("$", path, known))
+
     def test_a_state_that_was_cut_short_costs_that_state_alone(self) -> None:
         journal = Journal(self.folder)
         for title in ("A", "B", "C"):

@@ -402,7 +402,7 @@ class BookFiles(QObject):
         except EquilixError as error:
             self.window.refuse(str(error))
             return
-        self.window.say(f"Exported {shown(path)}")
+        self.window.say(f"Exported {shown(path)} to {path.parent}")
 
     @staticmethod
     def _write_out(write: Callable[[Path], None], path: Path) -> None:

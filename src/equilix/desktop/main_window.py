@@ -8,7 +8,7 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QSize, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -37,7 +37,7 @@ from equilix.document.book import new_id
 from equilix.document.edits.book import PutOperator, RemoveOperator, RenameBook
 from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBuild
 from equilix.document.edits.kit import AddParts
-from equilix.io.files import Obstacle
+from equilix.io.files import Obstacle, shown
 from equilix.present.units import System
 
 if TYPE_CHECKING:
@@ -50,6 +50,8 @@ if TYPE_CHECKING:
 WEIGH, BUILD, BALANCE, CARRY = 0, 1, 2, 3
 #: ms.
 _MARK_DELAY = 60
+#: px that a window manager adds above a window, common practice.
+_TITLE_BAR = 40
 
 
 class MainWindow(QMainWindow):
@@ -59,7 +61,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.workspace = workspace
         self.setMinimumSize(980, 640)
-        self.resize(1280, 800)
+        self.resize(self._first_size())
         self.top = TopBar()
         self.rail = Rail()
         self.banner = Banner()
@@ -80,6 +82,16 @@ class MainWindow(QMainWindow):
         self._carry_mark.setSingleShot(True)
         self._carry_mark.setInterval(_MARK_DELAY)
         self._carry_mark.timeout.connect(self._mark_carry)
+
+    @staticmethod
+    def _first_size() -> QSize:
+        """Return 1280 x 800 px, or what the screen leaves below a title bar."""
+        wanted = QSize(1280, 800)
+        screen = QApplication.primaryScreen()
+        if screen is None:
+            return wanted
+        room = screen.availableSize()
+        return wanted.boundedTo(QSize(room.width(), room.height() - _TITLE_BAR))
 
     # The rooms are made when they are first entered: most of a start is spent on what isn't looked at.
 
@@ -280,7 +292,8 @@ class MainWindow(QMainWindow):
         self.single_keys.setChecked(w.preferences.single_keys)
         self._show_marks()
         self._show_status()
-        self.setWindowTitle(as_title(f"{w.book.title}{' *' if w.unsaved else ''} – Equilix"))
+        file = f" – {shown(w.path)}" if w.path is not None else ""
+        self.setWindowTitle(as_title(f"{w.book.title}{' *' if w.unsaved else ''}{file} – Equilix"))
 
     def _show_undo(self) -> None:
         history = self.workspace.history

@@ -31,7 +31,7 @@ _PAUSE, _RETRY, _SYNC = 0.02, 1.0, 3.0
 #: s between looks whether the snapshot is still there.
 _LOOK = 1.0
 #: Bytes that a snapshot may grow by before it is written anew.
-_ROOM = 4_000_000
+_ROOM = 24_000_000
 #: Things in a list that are written at once when one of them changes, and s that this may take.
 _SMALL, _SLOW = 500, 0.05
 
@@ -214,7 +214,7 @@ class Journal:
 
     def _goes_on(self, work: _Work) -> bool:
         """Whether a state can be added to what is on the disk."""
-        return bool(self._lists) and self._head == _head(work) and self._file >= 0 and self._grown < self._room
+        return bool(self._lists) and self._file >= 0 and self._grown < self._room
 
     def _write(self, work: _Work) -> str:
         goes_on = self._goes_on(work)
@@ -223,8 +223,10 @@ class Journal:
         try:
             if goes_on:
                 changed = {key: raw for key, (things, raw) in lists.items() if before[key][0] is not things}
-                state = {"time": time.time(), "clean": work.clean, "title": work.book.title, **changed}
-                line = msgspec.json.encode(state) + b"\n"
+                state: dict[str, object] = {"time": time.time(), "clean": work.clean, "title": work.book.title}
+                if self._head != _head(work):  # it was saved, perhaps elsewhere
+                    state |= {"note": _note(work), "currency": work.book.currency}
+                line = msgspec.json.encode(state | changed) + b"\n"
                 self._append(line)
             else:
                 self._begin(work, {key: raw for key, (_, raw) in lists.items()})
@@ -241,10 +243,7 @@ class Journal:
 
     def _begin(self, work: _Work, lists: dict[str, msgspec.Raw]) -> None:
         """Put a new snapshot in the place of the old one."""
-        # A file's name is bytes, of any code.
-        name = os.fsencode(work.path).decode("latin-1") if work.path is not None else None
-        note = msgspec.json.encode(_Note(name, time.time(), work.known, work.clean))
-        data = note + b"\n" + encode_compact(work.book, lists) + b"\n"
+        data = msgspec.json.encode(_note(work)) + b"\n" + encode_compact(work.book, lists) + b"\n"
         self._let_go()
         temporary = self.snapshot.with_suffix(".new")
         temporary.parent.mkdir(parents=True, exist_ok=True)
@@ -256,7 +255,7 @@ class Journal:
                 temporary.unlink(missing_ok=True)
             raise
         self._file = os.open(self.snapshot, os.O_WRONLY | os.O_APPEND | os.O_CLOEXEC)
-        self._grown, self._room = 0, max(_ROOM, 2 * len(data))
+        self._grown, self._room = 0, _ROOM
 
     def _append(self, line: bytes) -> None:
         """Add a state; one that does not fit any more leaves no trace, and a snapshot that was deleted is noticed."""
@@ -286,8 +285,14 @@ class Journal:
                 os.close(handle)
 
 
+def _note(work: _Work) -> _Note:
+    # A file's name is bytes, of any code.
+    name = os.fsencode(work.path).decode("latin-1") if work.path is not None else None
+    return _Note(name, time.time(), work.known, work.clean)
+
+
 def _head(work: _Work) -> object:
-    """Return what all states of one snapshot have in common."""
+    """Return what stays the same from state to state until the book is saved."""
     return (work.path, work.known, work.book.currency)
 
 
@@ -324,7 +329,7 @@ def _read(snapshot: Path, claim: Claim) -> tuple[Recovered, bool]:
     """Return what a snapshot holds, and whether that is nothing unsaved."""
     when = snapshot.stat().st_mtime
     try:
-        data, _ = read_ordinary(snapshot, MAX_FILE)
+        data, _ = read_ordinary(snapshot, MAX_FILE + 2 * _ROOM)
         note, content, when = _newest(data, when)
         if note.clean:
             return Recovered(snapshot, claim, when), True
@@ -353,6 +358,8 @@ def _newest(data: bytes, when: float) -> tuple[_Note, bytes, float]:
             change = msgspec.json.decode(line, type=dict[str, msgspec.Raw])
             when = msgspec.json.decode(change.pop("time"), type=float)
             clean = msgspec.json.decode(change.pop("clean"), type=bool)
+            if "note" in change:
+                note = msgspec.json.decode(change.pop("note"), type=_Note)
         except (msgspec.DecodeError, UnicodeError, KeyError):
             break
         note = replace(note, clean=clean)

@@ -67,14 +67,16 @@ def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: G
     if not found or analysis is None:
         return Verdict("Every figure is sure", "enough: nothing to weigh for this build.")
     first = found[0]
-    where = f" in\u00a0{analysis.build.name.split(' ')[0]}"
+    # Builds are often called "A · Long zoom": then the letter is enough.
+    name = analysis.build.name.split(" · ")[0]
+    where = f" in {name if len(name) <= 24 else name[:23].rstrip() + '…'}"
     what = "doubt" if gauge is Gauge.AHEAD else f"doubt in the {gauge.value}"
     tail = f"It is {100.0 * first.share:.0f} % of the {what}{where}."
     if first.part is None:
         head = "Weigh the whole rig." if first.task is Task.RIG_MASS else "Lay the rig on two supports."
         return Verdict(head, tail.replace("It is", "That takes off"))
-    name = mid_sentence(analysis.assembly.parts[first.part].name.split(",")[0])
-    head = f"Weigh the {name}." if first.task is Task.PART_MASS else f"Find the CG of the {name}."
+    part = mid_sentence(analysis.assembly.parts[first.part].name.split(",")[0])
+    head = f"Weigh the {part}." if first.task is Task.PART_MASS else f"Find the CG of the {part}."
     return Verdict(head, tail)
 
 

@@ -443,7 +443,16 @@ class BuildView(QWidget):
         """Take the selected part, and what sits on it, off the build."""
         build, selected = self.workspace.build, self.workspace.selected
         if build is not None and selected:
-            QTimer.singleShot(0, lambda: self.workspace.apply(TakeOff(build.id, selected)))
+            QTimer.singleShot(0, lambda: self._take_off(build, selected))
+
+    def _take_off(self, build: Build, placed_id: str) -> None:
+        w = self.workspace
+        gone = build.carried_by(placed_id)
+        name = w.book.name_of(build.placed(placed_id))
+        if w.apply(TakeOff(build.id, placed_id)):
+            along = len(gone) - 1
+            more = f" and {'the part' if along == 1 else f'the {along} parts'} on it" if along else ""
+            w.said.emit(f"Took off {name}{more}; Ctrl+Z brings {'them' if along else 'it'} back")
 
     def turn(self) -> None:
         """Turn the selected part by a quarter."""

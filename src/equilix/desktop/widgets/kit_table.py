@@ -323,7 +323,7 @@ class KitTable(QTableView):
         elif event.matches(QKeySequence.StandardKey.Copy):
             self._copy(parts)
         elif key == Qt.Key.Key_Delete and parts:
-            self.workspace.apply(RemoveParts(tuple(part.id for part in parts)))
+            self._remove(parts)
         elif control and key == Qt.Key.Key_D and modifiers & Qt.KeyboardModifier.ShiftModifier and parts:
             self.workspace.apply(DuplicatePart(parts[0].id))
         elif key == Qt.Key.Key_Insert or (control and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)):
@@ -345,6 +345,19 @@ class KitTable(QTableView):
             self.setCurrentIndex(self.kit_model.index(row, self.currentIndex().column()))
         else:
             self.entry_wanted.emit()
+
+    def _remove(self, parts: tuple[Part, ...]) -> None:
+        """Remove the parts that no build uses; say which stay, and why."""
+        build_of = {placed.part_id: build.name for build in self.workspace.book.builds for placed in build.parts}
+        free = tuple(part.id for part in parts if part.id not in build_of)
+        stay = [part for part in parts if part.id in build_of]
+        if free and not self.workspace.apply(RemoveParts(free)):
+            return
+        if stay:
+            removed = f"Removed {len(free)}. " if free else ""
+            more = f" and {len(stay) - 1} more" if len(stay) > 1 else ""
+            verb = "are on builds: take them" if len(stay) > 1 else f"is on build {build_of[stay[0].id]}: take it"
+            self.workspace.refused.emit(f"{removed}{stay[0].name}{more} {verb} off there first.")
 
     def _copy(self, parts: tuple[Part, ...]) -> None:
         wanted = (Column.NAME, Column.MASS, Column.SIZE, Column.HOW)
