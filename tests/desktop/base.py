@@ -9,17 +9,19 @@ import time
 import unittest
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from itertools import pairwise
 from pathlib import Path
 from typing import TypeVar
 from unittest import mock
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from equilix.desktop.app import make_app
+from equilix.desktop.errand import ErrandDialog
 from equilix.desktop.main_window import BALANCE, MainWindow
 from equilix.desktop.theme import Theme, set_text_scale
 from equilix.desktop.widgets.scene_view import SceneView
@@ -165,6 +167,32 @@ class WindowTestCase(unittest.TestCase):
         with mock.patch.object(QMessageBox, "exec", answer):
             yield asked
         self.assertEqual(waiting, [], "questions that were not asked")
+
+    def stop_errand(self) -> list[str]:
+        """Press Stop as soon as the window says what it waits for; return a list that gets what it said."""
+        said: list[str] = []
+
+        def look() -> None:
+            dialog = QApplication.activeModalWidget()
+            if isinstance(dialog, ErrandDialog):
+                said.append(dialog.accessibleName())
+                dialog.stop.click()
+            else:
+                QTimer.singleShot(30, look)
+
+        QTimer.singleShot(30, look)
+        return said
+
+    @contextmanager
+    def alive(self) -> Iterator[None]:
+        """Fail if the window's loop stands still for longer than 0.3 s while it lasts."""
+        ticks: list[float] = []
+        timer = QTimer()
+        timer.timeout.connect(lambda: ticks.append(time.monotonic()))
+        timer.start(20)
+        yield
+        timer.stop()
+        self.assertLess(max(b - a for a, b in pairwise(ticks)), 0.3)
 
     def banner_button(self, words: str) -> QWidget:
         """Return the banner's button with these words."""

@@ -3,18 +3,12 @@
 from __future__ import annotations
 
 import threading
-import time
 from dataclasses import replace
-from itertools import pairwise
-
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication
 
 from equilix.core.errors import DeviceError
 from equilix.core.measurement.bench import Setup
 from equilix.core.measurement.records import Instrument
 from equilix.desktop.bench_session import BenchSession, open_port
-from equilix.desktop.errand import ErrandDialog
 from equilix.devices.ports import Reading, ScaleState
 from equilix.document.edits.kit import RemoveParts
 from tests.desktop.base import DemoWindowTestCase
@@ -62,23 +56,11 @@ class Session(DemoWindowTestCase):
                 closed.set()
 
         self.held = Slow()
-        ticks: list[float] = []
-        timer = QTimer()
-        timer.timeout.connect(lambda: ticks.append(time.monotonic()))
-        timer.start(20)
-
-        def stop() -> None:
-            dialog = QApplication.activeModalWidget()
-            if isinstance(dialog, ErrandDialog):
-                self.assertIn("Reaching", dialog.accessibleName())
-                dialog.stop.click()
-            else:
-                QTimer.singleShot(30, stop)
-
-        QTimer.singleShot(30, stop)
-        self.session.connect_scale()
+        said = self.stop_errand()
+        with self.alive():
+            self.session.connect_scale()
         self.assertFalse(self.session.connected)
-        self.assertLess(max(b - a for a, b in pairwise(ticks)), 0.3)
+        self.assertEqual(said, [f"Reaching {self.scale.name}"])
         release.set()
         self.assertTrue(closed.wait(5.0), "a port that nobody wants any more is closed when it is reached")
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
@@ -16,8 +18,9 @@ from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
+from equilix.document.edits.book import RenameBook
 from equilix.io.demo import demo_book
-from equilix.io.format import read_book
+from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences
 
 
@@ -77,6 +80,8 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     window.build.choose_mount("front", "rods")
     window.build.advice.next_way()
     shot("build")
+    if not suffix:
+        _file_shot(window, book, shot)
     return 0
 
 
@@ -104,6 +109,23 @@ def _wait(app: QApplication, ready: Callable[[], bool]) -> None:
     while not ready() and time.monotonic() < end:
         app.processEvents()
         time.sleep(0.002)  # the work in another thread needs the interpreter too
+
+
+def _file_shot(window: MainWindow, book: Book, shot: Callable[..., None]) -> None:
+    """Take what is said when somebody else changes the file of a book that is open."""
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "harbour-ferry.equilix"
+        write_book(book, path)
+        window.files.load(path)
+        window.workspace.apply(RenameBook("Harbour ferry, my changes"))
+        write_book(replace(book, title="Harbour ferry, day 2"), path)
+        window.go(BALANCE)
+        window.files.watch.look()
+        _wait(app, lambda: window.banner.isVisible() and not window.balance.finder.busy)
+        shot("changed-by-others")
+        window.end_at_once()
 
 
 def _bench_shots(window: MainWindow, shot: Callable[..., None]) -> None:
