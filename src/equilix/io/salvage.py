@@ -58,6 +58,8 @@ def salvaged(data: bytes, name: str, go_on: GoOn = always) -> Salvaged:
     weighings = [m for m in found["measurements"] if {part.id for part in kit}.issuperset(m.part_ids)]
     if len(weighings) < len(found["measurements"]):
         lost.append("weighings of parts that are lost")
+    if whole is None:
+        lost.append("whatever stood behind the damage")
     if not kit and not found["operators"] and not builds:
         raise FormatError(f"Nothing can be read of {name}; take a copy from before.")
     book = Book(
