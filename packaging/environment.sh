@@ -62,8 +62,11 @@ check_space() {
 run_pip() {
     for name in index-url extra-index-url cert client-cert proxy trusted-host; do
         value=$(printf '%s\n' "$pip_settings" | sed -n "s/^[a-z:]*\.$name='\(.*\)'\$/\1/p" | tail -n 1)
-        case "$value" in
-            '' | *\\n*) ;;
+        case "$name:$value" in
+            *: | *\\n*) ;;
+            extra-index-url:* | trusted-host:*) # several, and without spaces
+                for one in $value; do set -- "$@" "--$name" "$one"; done
+                ;;
             *) set -- "$@" "--$name" "$value" ;;
         esac
     done
