@@ -268,6 +268,27 @@ class Dialogs(WindowTestCase):
         again = CatalogueDialog(self.workspace.book, System.METRIC)
         self.assertTrue(next(item for item, part in again._items if part.id == "c-battery-98").isDisabled())
 
+    def test_enter_in_the_search_finds_and_adds_nothing_and_the_button_counts(self) -> None:
+        dialog = CatalogueDialog(self.workspace.book, System.METRIC, self.window)
+        self.addCleanup(dialog.deleteLater)
+        dialog.show()
+        self.settle()
+        self.assertFalse(dialog.add.isEnabled())
+        dialog.search.setFocus()
+        self.keys(dialog.search, "battery 98")
+        self.key(dialog.search, Qt.Key.Key_Return)
+        self.assertTrue(dialog.isVisible())
+        self.assertIn("98", dialog.tree.currentItem().text(0))
+        self.key(dialog.tree, Qt.Key.Key_Space)
+        self.assertEqual(dialog.add.text(), "Add 1 part")
+        self.assertTrue(dialog.add.isEnabled())
+
+    def test_a_refusal_goes_once_something_was_done_after_it(self) -> None:
+        self.workspace.apply(RenameBook(""))
+        self.assertTrue(self.window.banner.isVisible())
+        self.workspace.apply(RenameBook("Good"))
+        self.assertFalse(self.window.banner.isVisible())
+
 
 class Pictures(unittest.TestCase):
     def test_shots_are_one_picture_of_each_view(self) -> None:

@@ -242,8 +242,11 @@ class CatalogueDialog(QDialog):
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a part")
         self.search.textChanged.connect(self._filter)
+        self.search.returnPressed.connect(self._to_first)
+        self.search.setAccessibleName("Find a part")
         column.addWidget(self.search)
         self.tree = QTreeWidget()
+        self.tree.setAccessibleName("Typical parts")
         self.tree.setHeaderLabels(["part", "mass", "size", "in the kit"])
         self.tree.setColumnWidth(0, 360)
         column.addWidget(self.tree)
@@ -263,9 +266,25 @@ class CatalogueDialog(QDialog):
         self.tree.expandAll()
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.add = buttons.addButton("Add ticked parts", QDialogButtonBox.ButtonRole.AcceptRole)
+        for button in buttons.findChildren(QPushButton):
+            button.setAutoDefault(False)  # Enter in the search finds, and adds nothing
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
+        self.tree.itemChanged.connect(lambda _item, _column: self._count())
+        self._count()
+
+    def _count(self) -> None:
+        count = len(self.chosen_parts)
+        self.add.setText(f"Add {count} part{'' if count == 1 else 's'}" if count else "Add ticked parts")
+        self.add.setEnabled(count > 0)
+
+    def _to_first(self) -> None:
+        """Go from the search to the first part that it left."""
+        first = next((item for item, _ in self._items if not item.isHidden()), None)
+        if first is not None:
+            self.tree.setCurrentItem(first)
+            self.tree.setFocus()
 
     @property
     def chosen_parts(self) -> tuple[Part, ...]:

@@ -76,6 +76,7 @@ class MainWindow(QMainWindow):
         self._connect()
         self._stale = True
         self._ended = False
+        self._refusal = ""
         self.room = BALANCE
         # The body takes longer than all other marks: not at the start, nor while a key slides a part.
         self._carry_mark = QTimer(self)
@@ -171,6 +172,7 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         w = self.workspace
         w.book_changed.connect(self.refresh)
+        w.book_changed.connect(self._mended)
         w.view_changed.connect(self.refresh)
         w.refused.connect(self.refuse)
         w.said.connect(self.say)
@@ -368,6 +370,14 @@ class MainWindow(QMainWindow):
         if "Save a copy" in text:
             buttons = (("Save a copy…", self.files.save_as),)
         self.banner.say(text, buttons)
+        # One with a button waits for its answer.
+        self._refusal = "" if buttons else text
+
+    def _mended(self) -> None:
+        """Take a refusal away once something was done after it."""
+        if self._refusal and self.banner.text.text() == self._refusal:
+            self.banner.hide()
+        self._refusal = ""
 
     def say(self, text: str) -> None:
         self.status.context.setText(text)

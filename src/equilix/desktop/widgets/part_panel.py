@@ -72,6 +72,7 @@ class PartPanel(QWidget):
         ):
             button = QPushButton(text)
             set_tip(button, tip)
+            button.setAccessibleName(tip)
             button.clicked.connect(slot)
             self.mount_buttons.append(button)
             row.addWidget(button)
