@@ -158,6 +158,17 @@ def integrate(joint: Joint, share: float, blocks: list[Block], times: np.ndarray
     return out
 
 
+class MoreLoadIsNeverBetter(unittest.TestCase):
+    def test_the_time_to_plan_with_never_rises_with_the_share(self) -> None:
+        """Less of the same load is never held for a shorter time: a fact of the body, whatever rule is used."""
+        shares = np.concatenate([np.linspace(0.01, 0.99, 600), np.linspace(0.149, 0.151, 41)])
+        shares.sort()
+        for joint in Joint:
+            times = [hold_time(joint, float(share)).cautious for share in shares]
+            for share, before, after in zip(shares[1:], times, times[1:], strict=False):
+                self.assertLessEqual(after, before * (1.0 + 1e-9), (joint, share))
+
+
 class FatigueTest(unittest.TestCase):
     def test_critical_shares_and_time_to_failure(self) -> None:
         """Frey-Law, Looft and Heitsman (2012), rates from memory: R/(F + R), and 57.6 s for a shoulder at half."""

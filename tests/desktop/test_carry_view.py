@@ -289,7 +289,7 @@ class CarryRoom(CarryCase):
         self.assertIn("lbf·in", self.texts(self.view.load))
         self.window.switch_theme()
         self.settle()
-        self.assertFalse(self.view.load.grab().isNull())
+        self.assertFalse(self.window.carry.load.grab().isNull())
 
 
 class CarryWays(CarryCase):

@@ -93,14 +93,16 @@ class HoldTime:
 def hold_time(joint: Joint, share: float) -> HoldTime:
     """Return the holding time at `share` of capacity: the shorter of power law and fatigue model.
 
-    Low and high are for a capacity off by 30 % each way (k = 1).
+    Low and high are for a capacity off by 30 % each way (k = 1). Below the fitted range the low end is a bound: no
+    less than is likely where the range begins, for less load is never held for a shorter time.
     """
 
     def shorter(f: float) -> float:
         return min(power_law(joint, f), time_to_failure(joint, f))
 
+    low = shorter(share / (1.0 - CAPACITY_DOUBT))
     return HoldTime(
-        shorter(share / (1.0 - CAPACITY_DOUBT)),
+        max(low, shorter(FITTED[0])) if share < FITTED[0] else low,
         shorter(share),
         shorter(share / (1.0 + CAPACITY_DOUBT)),
         power_law(joint, share),
