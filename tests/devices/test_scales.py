@@ -292,7 +292,7 @@ class Link(Patient):
         start = time.monotonic()
         for _ in range(5_000):
             self.scale.say("x" * 100)
-        self.assertLess(time.monotonic() - start, 1.0)
+        self.assertLess(time.monotonic() - start, 5.0)
 
     def test_ports_that_are_no_ports_are_told_in_plain_words(self) -> None:
         folder = tempfile.TemporaryDirectory()
@@ -314,7 +314,7 @@ class Link(Patient):
             start = time.monotonic()
             with self.subTest(port), self.assertRaisesRegex(DeviceError, words) as caught:
                 LineScale(port).open()
-            self.assertLess(time.monotonic() - start, 2.0)
+            self.assertLess(time.monotonic() - start, 5.0)
             self.assertNotIn("Errno", str(caught.exception))
             self.assertNotIn("(", str(caught.exception))
 

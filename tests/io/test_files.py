@@ -70,7 +70,7 @@ class Reading(Folder):
                     start = time.monotonic()
                     with self.assertRaisesRegex(FormatError, words):
                         read(path)
-                    self.assertLess(time.monotonic() - start, 1.0)
+                    self.assertLess(time.monotonic() - start, 5.0)
 
     def test_a_pipe_that_takes_the_files_place_after_the_look_does_not_hang(self) -> None:
         os.mkfifo(self.path)

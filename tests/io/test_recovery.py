@@ -120,7 +120,7 @@ class Recovery(unittest.TestCase):
         self.assertLess(killed - min(newer, default=killed), 0.25)
 
     def wait_for(self, journal: Journal) -> None:
-        self.assertTrue(journal.wait(2.0), "nothing was written in two seconds")
+        self.assertTrue(journal.wait(10.0), "nothing was written in two seconds")
 
     def leave(self, book: Book, path: Path | None = None) -> Path:
         """Leave unsaved work as a session that was killed would; return its snapshot."""
@@ -167,7 +167,7 @@ class Recovery(unittest.TestCase):
             start = time.monotonic()
             for title in ("B", "C", "D"):
                 journal.keep(replace(book, title=title), None)
-            self.assertLess(time.monotonic() - start, 0.1)
+            self.assertLess(time.monotonic() - start, 0.5)
             self.wait_for(journal)
         journal.close(keep=True)
         self.assertEqual([work.book.title for work in left_behind(self.folder)], ["D"])
@@ -215,7 +215,7 @@ class Recovery(unittest.TestCase):
             journal.keep(Book(title=f"A{number}"), Path("/somewhere/a.equilix"))
             time.sleep(0.001 * (number % 4))
             journal.forget()
-            self.assertTrue(journal.wait(2.0))
+            self.assertTrue(journal.wait(10.0))
             self.assertFalse(journal.snapshot.exists())
 
     def test_work_that_its_file_holds_already_is_not_offered(self) -> None:
@@ -267,7 +267,7 @@ class Recovery(unittest.TestCase):
             journal.keep(demo_book(), None)
             self.assertFalse(journal.wait(0.3))
             self.assertEqual(journal.problem, "Unsaved work is not being kept safe: the disk is full.")
-        self.assertTrue(journal.wait(5.0))
+        self.assertTrue(journal.wait(15.0))
         self.assertEqual(journal.problem, "")
         self.assertTrue(journal.snapshot.exists())
 
@@ -276,7 +276,7 @@ class Recovery(unittest.TestCase):
         journal = Journal(folder)
         shutil.rmtree(folder)
         journal.keep(demo_book(), None)
-        self.assertTrue(journal.wait(5.0))
+        self.assertTrue(journal.wait(15.0))
         self.assertTrue(journal.snapshot.exists())
         journal.close()
 
