@@ -28,12 +28,15 @@ from equilix.io.format import MAX_FILE, decode_book, encode_compact, encoded_lis
 
 #: s between two snapshots, after a failed one, and between two that are forced onto the disk.
 _PAUSE, _RETRY, _SYNC = 0.02, 1.0, 3.0
+#: s that is waited for the thread to finish what it writes.
+_TURN = 0.02
 #: s between looks whether the snapshot is still there.
 _LOOK = 1.0
 #: Bytes that a snapshot may grow by before it is written anew.
 _ROOM = 24_000_000
-#: Things in a list that are written at once when one of them changes, and s that this may take.
-_SMALL, _SLOW = 500, 0.05
+#: Things in a list that are written at once when one of them changes; s that this may take, also on a busy machine,
+#: and for which it is then left to the thread.
+_SMALL, _SLOW, _SLOW_FOR = 500, 0.25, 30.0
 
 
 @dataclass(frozen=True)
@@ -103,7 +106,7 @@ class Journal:
         self._grown, self._room = 0, 0  # bytes
         self._looked = 0.0
         self._disk = threading.Lock()  # held by whoever writes
-        self._slow = False
+        self._slow_until = 0.0
         self.problem = ""
         self._thread = threading.Thread(target=self._run, name="journal", daemon=True)
         self._thread.start()
@@ -126,7 +129,7 @@ class Journal:
 
     def _add_at_once(self, work: _Work) -> bool:
         """Add a small change to what is on the disk, and return whether that was done."""
-        if self._slow or not self._disk.acquire(blocking=False):
+        if time.monotonic() < self._slow_until or not self._disk.acquire(timeout=_TURN):
             return False
         try:
             if not self._goes_on(work) or any(
@@ -137,7 +140,8 @@ class Journal:
             began = time.monotonic()
             if self._write(work):
                 return False  # the thread tries again, and says why if it can't either
-            self._slow = time.monotonic() - began > _SLOW
+            if time.monotonic() - began > _SLOW:
+                self._slow_until = time.monotonic() + _SLOW_FOR
             with self._ready:
                 self._wanted, self.problem = work, ""
                 self._asked += 1
