@@ -16,6 +16,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import copy
 import ctypes
 import io
 import json
@@ -279,14 +280,15 @@ def inputs(counts: Counts, draw: random.Random, seconds: float, folder: Path) ->
         (0.15, lambda: feed_lines(mutated(draw, draw.choice(LINES)), draw)),
     ]
     while counts["inputs"] < WHOLE["inputs"] and time.monotonic() < end:
-        feed = draw.choices([kind for _, kind in kinds], [weight for weight, _ in kinds])[0]
+        number = draw.choices(range(len(kinds)), [weight for weight, _ in kinds])[0]
+        feed = kinds[number][1]
         start = time.monotonic()
         try:
             feed()
         except Exception as error:  # noqa: BLE001 - what is counted here is whatever comes
             counts.complain("tracebacks", repr(error))
         if time.monotonic() - start > SLOW:
-            counts.complain("over_2_s", f"{time.monotonic() - start:.1f} s")
+            counts.complain("over_2_s", f"kind {number}: {time.monotonic() - start:.1f} s")
         counts["inputs"] += 1
 
 
@@ -337,7 +339,7 @@ def mutated_book(draw: random.Random, data: bytes) -> bytes:
                 if action == 0:
                     del inner[key]
                 elif action == 1 and isinstance(inner, list):
-                    inner.append(inner[key])
+                    inner.append(copy.deepcopy(inner[key]))
                 else:
                     inner[key] = draw.choice(_VALUES)
                 break
