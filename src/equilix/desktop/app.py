@@ -23,8 +23,6 @@ from equilix.io.claims import tidy_claims
 from equilix.io.preferences import claims_folder, load_preferences, recovery_folder
 from equilix.io.recovery import Journal, left_behind
 
-#: s after which a busy thread lets another one have the interpreter; Python's own 5 ms add up.
-_TURN = 0.001
 #: s that work in other threads gets to notice that the window is closed.
 _PATIENCE = 0.2
 _ICON = Path(__file__).parent.parent / "data" / "icons" / "equilix.svg"
@@ -35,8 +33,6 @@ def make_app(theme: Theme) -> QApplication:
     existing = QApplication.instance()
     app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("Equilix")
-    # The thread that keeps unsaved work gets its turn between two strokes of a drag, not after some.
-    sys.setswitchinterval(_TURN)
     app.setDesktopFileName("equilix")
     if app.style().name() != "fusion":
         app.setStyle("Fusion")
