@@ -341,7 +341,7 @@ def mutated_book(draw: random.Random, data: bytes) -> bytes:
                 elif action == 1 and isinstance(inner, list):
                     inner.append(copy.deepcopy(inner[key]))
                 else:
-                    inner[key] = draw.choice(_VALUES)
+                    inner[key] = copy.deepcopy(draw.choice(_VALUES))
                 break
             inner = inner[key]
     return json.dumps(content, ensure_ascii=draw.random() < 0.5, indent=draw.choice((None, 1))).encode(
