@@ -73,6 +73,9 @@ run_pip() {
     "$venv/bin/python" -I -m pip --isolated --disable-pip-version-check "$@" >"$venv/pip.log" 2>&1
 }
 
+# one_of PACKAGE LIST: what the list of pinned packages says of one of them.
+one_of() { grep -A 9 "^$1==" "$2" | sed '1!{/^[^ ]/,$d;}'; }
+
 # explain_pip WORDS: says why pip failed.
 explain_pip() {
     if grep -q 'No space left' "$venv/pip.log"; then
@@ -127,12 +130,18 @@ prepare_environment() {
     }
     pip_settings=$("$venv/bin/python" -I -m pip config list 2>/dev/null) || pip_settings=
     # The smallest package first, without patience: a machine without a network is told so in seconds.
-    grep -A 9 '^platformdirs==' "$folder/requirements.lock" | sed '1!{/^[^ ]/,$d;}' >"$venv/first.txt"
+    one_of platformdirs "$folder/requirements.lock" >"$venv/first.txt"
     run_pip install --no-deps --require-hashes --retries 0 --timeout 10 -r "$venv/first.txt" || {
         explain_pip "the packages can't be fetched"
         return 1
     }
     for lock in "$@"; do
+        # The tool that builds goes first: what has to be built is looked at before anything of the list is there.
+        one_of setuptools "$lock" >"$venv/first.txt"
+        [ ! -s "$venv/first.txt" ] || run_pip install --no-deps --require-hashes -r "$venv/first.txt" || {
+            explain_pip "the packages can't be fetched"
+            return 1
+        }
         # All that is needed is in the lists, with its hash; what has to be built is built by the tool in the lists.
         run_pip install --no-deps --require-hashes --no-build-isolation -r "$lock" || {
             explain_pip "the packages can't be fetched"
