@@ -115,10 +115,12 @@ class Refusals(unittest.TestCase):
                 prepare(bad, bad_kit)
 
     def test_trees_are_checked_as_they_are_made(self) -> None:
-        with self.assertRaisesRegex(AssemblyError, "before the part that it sits on"):
+        with self.assertRaisesRegex(AssemblyError, "which is not on it"):
             Build("b", "B", (Placed("x", "a", "later", "m"),))
-        with self.assertRaisesRegex(AssemblyError, "only the first part"):
+        with self.assertRaisesRegex(AssemblyError, "only one part"):
             Build("b", "B", (Placed("x", "a"), Placed("y", "a")))
+        with self.assertRaisesRegex(AssemblyError, "in a circle"):
+            Build("b", "B", (Placed("x", "a"), Placed("y", "a", "z", "m"), Placed("z", "a", "y", "m")))
         with self.assertRaisesRegex(AssemblyError, "have the id"):
             Build("b", "B", (Placed("x", "a"), Placed("x", "a", "x", "m")))
 

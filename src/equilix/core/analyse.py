@@ -12,6 +12,7 @@ from equilix.core.assembly.build import Build, Kit, Operator, Side
 from equilix.core.assembly.clash import Clash, find_clashes
 from equilix.core.assembly.parts import MountKind
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
+from equilix.core.assembly.rooting import upright
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.grasps import hand_points
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
@@ -105,7 +106,7 @@ class Analysis:
 
 
 def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | None = None) -> Analysis:
-    """Return all figures of `build` worn by `operator`.
+    """Return all figures of `build` worn by `operator`; what it is told to hang on makes no difference.
 
     `previous`, an earlier analysis, saves work when only slides have moved; it never changes the figures.
 
@@ -114,6 +115,7 @@ def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | Non
     AssemblyError
         If the build doesn't hold together.
     """
+    build = upright(build)
     if previous is not None and previous.assembly.matches(build, kit):
         assembly = previous.assembly
     else:

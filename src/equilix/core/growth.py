@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from equilix.core.analyse import Analysis, analyse
-from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed
+from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, mount_of
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.fit import first_setting, sort_by_fit, step_of
 from equilix.core.assembly.parts import Category, MountKind, Part
@@ -124,9 +124,9 @@ def rod_orders(analysis: Analysis) -> tuple[RodOrder, ...]:
     index = {placed.id: i for i, placed in enumerate(build.parts)}
     groups: dict[tuple[str, str], list[str]] = {}
     for placed in build.parts:
-        if placed.parent is None:
+        mount = mount_of(placed, build, analysis.assembly.kit)
+        if mount is None or placed.parent is None or placed.reversed:
             continue
-        mount = assembly.parts[index[placed.parent]].mount(placed.mount)
         if mount.kind in _RODS:
             groups.setdefault((placed.parent, placed.mount), []).append(placed.id)
     found = []

@@ -198,7 +198,8 @@ def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: Suppo
             root = placed
             while root.parent is not None and assembly.parts[index[root.parent]].category is Category.ARM:
                 root = build.placed(root.parent)
-            moved[root.id] = root
+            if root.parent is not None and not root.reversed and root.own is None:
+                moved[root.id] = root
     tried: list[tuple[tuple[float, float], Build]] = []
 
     def try_it(other: Build) -> None:
@@ -259,20 +260,10 @@ def _free_id(build: Build, wanted: str) -> str:
 
 
 def _reseated(build: Build, changed: Placed, holder: Placed | None = None) -> Build:
-    """Return the build with `changed` on another parent, it and all it carries behind that parent in part order.
-
-    `holder`, if given, is a new part between that parent and `changed`.
-    """
-    riding = set(build.carried_by(changed.id))
-    moving = [changed if placed.id == changed.id else placed for placed in build.parts if placed.id in riding]
-    if holder is not None:
-        moving.insert(0, holder)
-    others = [placed for placed in build.parts if placed.id not in riding]
-    first = next(i for i, placed in enumerate(build.parts) if placed.id == changed.id)
-    before = sum(placed.id not in riding for placed in build.parts[:first])
-    parent = next(i for i, placed in enumerate(others) if placed.id == moving[0].parent)
-    at = max(before, parent + 1)
-    return replace(build, parts=(*others[:at], *moving, *others[at:]))
+    """Return the build with `changed` on another parent; `holder`, if given, is a new part between the two."""
+    new = (holder,) if holder is not None else ()
+    others = tuple(changed if placed.id == changed.id else placed for placed in build.parts)
+    return replace(build, parts=(*others, *new))
 
 
 @dataclass(frozen=True, slots=True)
@@ -298,7 +289,8 @@ def grip_joints(analysis: Analysis) -> tuple[GripJoint, ...]:
             gear = all(assembly.parts[i].category in GRIP_GEAR for i in carried)
             if not gear or float(assembly.mass[carried].sum()) > MOST_ON_GRIP_SLIDE:
                 break
-            mount = assembly.parts[index[placed.parent]].mount(placed.mount)
+            mount = mount_of(placed, build, assembly.kit)
+            assert mount is not None
             if mount.joint is not Joint.FIXED and mount.high > mount.low:
                 found.setdefault(placed.id, GripJoint(placed.id, mount))
             placed = build.parts[index[placed.parent]]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from equilix.core.assembly.build import check_build, check_grasps, without_lost_grasps
+from equilix.core.assembly.build import Build, check_build, check_grasps, without_lost_grasps
+from equilix.core.assembly.rooting import levelled, upright
 from equilix.core.errors import AssemblyError
 from equilix.core.limits import MAX_THINGS, check_count
 from equilix.document.book import Book
@@ -41,6 +42,18 @@ def check_book(book: Book) -> None:
             raise AssemblyError(f"weighing {weighing.id!r} names a scale {weighing.instrument!r} that is not there.")
 
 
+def as_put_together(book: Book) -> Book:
+    """Return `book` with every build hanging on the part from which it is put together; nothing about a rig changes."""
+    builds = tuple(levelled(upright(build), book.parts) for build in book.builds)
+    same = all(new is old for new, old in zip(builds, book.builds, strict=True))
+    return book if same else replace(book, builds=builds)
+
+
+def _level_there(build: Build) -> Build:
+    there = not build.level or any(placed.id == build.level for placed in build.parts)
+    return build if there else replace(build, level="")
+
+
 def without_lost_names(book: Book) -> tuple[Book, tuple[str, ...]]:
     """Return `book` without what names things that are not there but can be left out, and what was left out in words.
 
@@ -51,6 +64,11 @@ def without_lost_names(book: Book) -> tuple[Book, tuple[str, ...]]:
     for build, mended in zip(book.builds, builds, strict=True):
         if mended is not build:
             said.append(f"on build {build.name} a hand held what is not on it any more; now it is by itself")
+    levels = tuple(_level_there(build) for build in builds)
+    for build, mended in zip(builds, levels, strict=True):
+        if mended is not build:
+            said.append(f"build {build.name} named a part as level that is not on it; now its first part is")
+    builds = levels
     weighings = tuple(
         replace(m, instrument="") if m.instrument and m.instrument not in book.scales else m for m in book.measurements
     )

@@ -16,7 +16,7 @@ from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.limits import MAX_THINGS, check_count
 from equilix.core.measurement.records import Instrument, Measurement
 from equilix.document.book import DEFAULT_OPERATOR, Book
-from equilix.document.wholeness import check_book, without_lost_names
+from equilix.document.wholeness import as_put_together, check_book, without_lost_names
 from equilix.io.files import (
     UNCHECKED,
     Fingerprint,
@@ -28,9 +28,10 @@ from equilix.io.files import (
     shown,
     write_whole,
 )
+from equilix.io.migrations import brought_up, unknown_fields
 
 FORMAT = "equilix book"
-VERSION = 4
+VERSION = 5
 SUFFIX = ".equilix"
 #: Bytes. A book of 5,000 parts takes about 4 MB.
 MAX_FILE = 50_000_000
@@ -138,22 +139,50 @@ def decode_mended(data: bytes, name: str, go_on: GoOn = always) -> tuple[Book, t
     """Return the book in `data` as `decode_book` does, and what was put right in it, in words; Stopped if told to."""
     if not data.strip(b"\0 \t\r\n"):
         raise FormatError(f"{name} is empty.")
-    _check_head(data, name)
+    version = _check_head(data, name)
     try:
+        data, unknown = _present(data, version)
         content = msgspec.json.decode(data, type=_RawFile)
         found = {key: _things(content, key, go_on) for key in ITEMS if getattr(content, key) is not msgspec.UNSET}
         book = Book(content.title, content.currency, **found)
         book, mended = without_lost_names(book)
         check_book(book)
+        book = as_put_together(book)
     except (msgspec.ValidationError, AssemblyError, RecursionError) as error:
         from equilix.io.damage import explained
 
         raise DamagedBook(f"{name}: {explained(data, error)}") from None
     except (msgspec.DecodeError, UnicodeDecodeError) as error:
         raise DamagedBook(f"{name} {_where(data, error)}") from None
-    return book, mended
+    return book, (*mended, *unknown)
 
 
+def _present(data: bytes, version: int) -> tuple[bytes, tuple[str, ...]]:
+    """Return the contents in the present format, and in words what is in them that it has no place for."""
+    content = msgspec.json.decode(data)
+    if version < VERSION:
+        brought_up(content, VERSION)
+        data = msgspec.json.encode(content)
+    said = []
+    for (thing, field), count in unknown_fields(content, _File).items():
+        many = f", {count} times" if count > 1 else ""
+        said.append(f"the field {field!r} of {_THING.get(thing, thing.lower())} is unknown here and left out{many}")
+    return data, tuple(said)
+
+
+#: Where the class of a thing is no word of the trade.
+_THING = {
+    "File": "the book",
+    "Part": "a part",
+    "Build": "a build",
+    "Placed": "a placed part",
+    "Operator": "an operator",
+    "Instrument": "a scale",
+    "Measurement": "a weighing",
+    "Mount": "a mount",
+    "Foot": "a foot",
+    "Outline": "an outline",
+}
 #: Things that are read in one go: the window gets its turn between two.
 _AT_ONCE = 50
 
@@ -174,7 +203,7 @@ def _things(content: _RawFile, key: str, go_on: GoOn) -> tuple[Any, ...]:
     return tuple(found)
 
 
-def _check_head(data: bytes, name: str) -> None:
+def _check_head(data: bytes, name: str) -> int:
     try:
         head = msgspec.json.decode(data, type=_Head)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
@@ -190,6 +219,7 @@ def _check_head(data: bytes, name: str) -> None:
         )
     if head.version < 1:
         raise FormatError(f"{name} has a format number that never existed: {head.version}.")
+    return head.version
 
 
 def _looks_like_a_book(data: bytes) -> bool:

@@ -16,9 +16,10 @@ from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.limits import MAX_THINGS, check_name, shortened
 from equilix.document.book import DEFAULT_OPERATOR, Book
-from equilix.document.wholeness import LISTS, check_book, without_lost_names
+from equilix.document.wholeness import LISTS, as_put_together, check_book, without_lost_names
 from equilix.io.files import GoOn, always, go_on_or_stop, read_ordinary, shown
-from equilix.io.format import ITEMS, MAX_FILE
+from equilix.io.format import ITEMS, MAX_FILE, VERSION
+from equilix.io.migrations import brought_up
 
 _DECODER = json.JSONDecoder()
 #: Parts on a build up to which each is tried by itself.
@@ -42,6 +43,8 @@ def salvaged(data: bytes, name: str, go_on: GoOn = always) -> Salvaged:
     """Return what can be read in the contents `data` of a damaged book; `name` stands in messages."""
     text = data.rstrip(b"\0 \t\r\n").decode("utf-8", "replace")
     whole = _whole(text)
+    if whole is not None:
+        _bring_up(whole)
     found: dict[str, list[Any]] = {}
     lost: list[str] = []
     for number, (key, kind) in enumerate(ITEMS.items()):
@@ -73,6 +76,7 @@ def salvaged(data: bytes, name: str, go_on: GoOn = always) -> Salvaged:
     )
     book, _ = without_lost_names(book)
     check_book(book)
+    book = as_put_together(book)
     return Salvaged(book, tuple(lost))
 
 
@@ -83,6 +87,12 @@ def _whole(text: str) -> dict[str, Any] | None:
     except (msgspec.DecodeError, RecursionError):
         return None
     return content if isinstance(content, dict) else None
+
+
+def _bring_up(whole: dict[str, Any]) -> None:
+    version = whole.get("version")
+    if isinstance(version, int) and 1 <= version < VERSION:
+        brought_up(whole, VERSION)
 
 
 def _listed(things: Any) -> list[Any]:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from equilix.core.assembly.parts import TOUCH_POINTS, Joint, Mount, Part
+from equilix.core.assembly.parts import TOUCH_POINTS, Foot, Joint, Mount, MountKind, Part, Point
 from equilix.core.errors import AssemblyError
 from equilix.core.limits import (
     BODY_MASS,
@@ -17,6 +18,7 @@ from equilix.core.limits import (
     check_line,
     check_name,
     check_number,
+    check_point,
     check_text,
 )
 
@@ -43,10 +45,13 @@ class Sex(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """One part in a build: which mount of which placed part it sits on, and where.
+    """One part in a build and the joint that ties it to its `parent`: a foot on a mount.
 
-    `setting` is the slide's travel (m) or the turn's angle (rad); `foot` is the index of the foot
-    that holds it; `quarter_turns` turns the part to the left about its upright axis.
+    Usually the parent has the mount and this part the foot; `reversed` tells that it is the other way round.
+    `setting` is the slide's travel (m) or the turn's angle (rad); `foot` is the index of the foot;
+    `quarter_turns` turns what has the foot to the left about the upright axis of what has the mount. `own` is a
+    connection that only this build has, in the frame of what has the mount; then `own_foot` (m) is where the other
+    part meets it, and `mount` and `foot` say nothing. The root has no joint: its quarter turns are the whole rig's.
     """
 
     id: str
@@ -56,6 +61,9 @@ class Placed:
     foot: int = 0
     setting: float = 0.0
     quarter_turns: int = 0
+    reversed: bool = False
+    own: Mount | None = None
+    own_foot: Point = (0.0, 0.0, 0.0)
 
     def __post_init__(self) -> None:
         check_name(self.id, "A placed part's id")
@@ -64,6 +72,14 @@ class Placed:
         check_number(self.setting, -MAX_LENGTH, MAX_LENGTH, "A setting")
         check_number(self.quarter_turns, 0, 3, "Quarter turns")
         check_number(self.foot, 0, 1000, "A foot's number")
+        check_point(self.own_foot, "Where an own connection meets")
+        if self.own is not None and self.own.kind is not MountKind.OWN:
+            raise AssemblyError("A connection of one build must be of the kind 'own connection'.")
+
+    @property
+    def joint(self) -> tuple[str, int, float, int, Mount | None, Point]:
+        """What ties it to its parent, whichever of the two has the mount."""
+        return (self.mount, self.foot, self.setting, self.quarter_turns, self.own, self.own_foot)
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,7 +212,10 @@ class Operator:
 
 @dataclass(frozen=True, slots=True)
 class Build:
-    """One rig: its placed parts in part order, each after the part it sits on."""
+    """One rig: its placed parts in part order.
+
+    `level` names the part that stands level; the root does if it is empty or not on the build.
+    """
 
     id: str
     name: str
@@ -206,6 +225,7 @@ class Build:
     note: str = ""
     takes: tuple[Take, ...] = ()
     hold: Hold = Hold()
+    level: str = ""
 
     def __post_init__(self) -> None:
         check_name(self.id, "A build's id")
@@ -213,17 +233,36 @@ class Build:
         check_text(self.note, f"Build {self.name}: note")
         check_count(self.parts, MAX_PLACED, f"Build {self.name}: parts")
         check_count(self.takes, MAX_PLACED, f"Build {self.name}: takes")
-        seen: set[str] = set()
+        ids: set[str] = set()
         for placed in self.parts:
-            if placed.id in seen:
+            if placed.id in ids:
                 raise AssemblyError(f"Build {self.name}: two placed parts have the id {placed.id!r}.")
-            if placed.parent is not None and placed.parent not in seen:
-                raise AssemblyError(
-                    f"Build {self.name}: {placed.id!r} stands before the part that it sits on, {placed.parent!r}."
-                )
-            seen.add(placed.id)
+            ids.add(placed.id)
+        for placed in self.parts:
+            if placed.parent is not None and placed.parent not in ids:
+                raise AssemblyError(f"Build {self.name}: {placed.id!r} sits on {placed.parent!r}, which is not on it.")
         if sum(placed.parent is None for placed in self.parts) > 1:
-            raise AssemblyError(f"Build {self.name}: only the first part may sit on nothing.")
+            raise AssemblyError(f"Build {self.name}: only one part may sit on nothing.")
+        if len(self.from_root()) != len(self.parts):
+            raise AssemblyError(f"Build {self.name}: its parts sit on each other in a circle.")
+
+    def from_root(self) -> tuple[int, ...]:
+        """Return the numbers of the parts that hang together with the root, each after its parent."""
+        children = self._children()
+        order: list[int] = []
+        waiting = [i for i, placed in enumerate(self.parts) if placed.parent is None]
+        while waiting:
+            i = waiting.pop()
+            order.append(i)
+            waiting.extend(reversed(children.get(self.parts[i].id, ())))
+        return tuple(order)
+
+    def _children(self) -> dict[str, list[int]]:
+        children: dict[str, list[int]] = {}
+        for i, placed in enumerate(self.parts):
+            if placed.parent is not None:
+                children.setdefault(placed.parent, []).append(i)
+        return children
 
     def placed(self, placed_id: str) -> Placed:
         """Return the placed part called `placed_id`; AssemblyError if there is none."""
@@ -237,11 +276,14 @@ class Build:
         return replace(self, parts=tuple(changed if placed.id == changed.id else placed for placed in self.parts))
 
     def carried_by(self, placed_id: str) -> tuple[str, ...]:
-        """Return the ids of `placed_id` and of all that sits on it, in part order."""
+        """Return the ids of `placed_id` and of all that hangs on it, away from the root, in part order."""
+        children = self._children()
         carried = {placed_id}
-        for placed in self.parts:
-            if placed.parent in carried:
-                carried.add(placed.id)
+        waiting = [placed_id]
+        while waiting:
+            for i in children.get(waiting.pop(), ()):
+                carried.add(self.parts[i].id)
+                waiting.append(self.parts[i].id)
         return tuple(placed.id for placed in self.parts if placed.id in carried)
 
 
@@ -250,15 +292,19 @@ Kit = Mapping[str, Part]
 
 def check_build(build: Build, kit: Kit) -> None:
     """Raise AssemblyError unless every part of `build` is in the `kit` and sits on a mount that fits it."""
-    by_id = {placed.id: placed for placed in build.parts}
     used: dict[tuple[str, str], str] = {}
+    feet: set[tuple[str, int]] = set()
     for placed in build.parts:
-        part = kit.get(placed.part_id)
-        if part is None:
+        if placed.part_id not in kit:
             raise AssemblyError(f"Build {build.name}: part {placed.part_id!r} is not in the kit.")
-        if placed.parent is None:
+    by_id = {placed.id: placed for placed in build.parts}
+    for placed in build.parts:
+        if placed.parent is None or placed.own is not None:
             continue
-        parent = kit[by_id[placed.parent].part_id]
+        holder, sitter = by_id[placed.parent], placed
+        if placed.reversed:
+            holder, sitter = sitter, holder
+        part, parent = kit[sitter.part_id], kit[holder.part_id]
         mount = parent.mount(placed.mount)
         if placed.foot >= len(part.feet):
             raise AssemblyError(f"Build {build.name}: {part.name} has no foot number {placed.foot + 1}.")
@@ -268,12 +314,15 @@ def check_build(build: Build, kit: Kit) -> None:
                 f"Build {build.name}: {part.name} needs {foot.kind}, but {parent.name} offers {mount.kind} there."
             )
         if not mount.takes_many:
-            other = used.setdefault((placed.parent, placed.mount), placed.id)
-            if other != placed.id:
+            other = used.setdefault((holder.id, placed.mount), sitter.id)
+            if other != sitter.id:
                 raise AssemblyError(
                     f"Build {build.name}: {part.name} and {kit[by_id[other].part_id].name} "
                     f"sit on the same mount of {parent.name}."
                 )
+        if (sitter.id, placed.foot) in feet:
+            raise AssemblyError(f"Build {build.name}: foot number {placed.foot + 1} of {part.name} is taken already.")
+        feet.add((sitter.id, placed.foot))
     _check_no_part_twice(build, kit)
 
 
@@ -311,6 +360,28 @@ def without_lost_grasps(build: Build, kit: Kit) -> Build:
 
 
 @dataclass(frozen=True, slots=True)
+class Link:
+    """How two placed parts are tied: `sitter` has a foot at `foot_at` (m, in its frame) on a `mount` of `holder`."""
+
+    holder: str
+    sitter: str
+    mount: Mount
+    foot_at: Point
+
+
+def link_of(placed: Placed, build: Build, kit: Kit) -> Link | None:
+    """Return the joint between `placed` and its parent, None for the root; AssemblyError if its mount is missing."""
+    if placed.parent is None:
+        return None
+    holder, sitter = build.placed(placed.parent), placed
+    if placed.reversed:
+        holder, sitter = sitter, holder
+    if placed.own is not None:
+        return Link(holder.id, sitter.id, placed.own, placed.own_foot)
+    return Link(holder.id, sitter.id, kit[holder.part_id].mount(placed.mount), kit[sitter.part_id].feet[placed.foot].at)
+
+
+@dataclass(frozen=True, slots=True)
 class FreeMount:
     """A mount of a build that still takes a part."""
 
@@ -318,9 +389,27 @@ class FreeMount:
     mount: Mount
 
 
+@dataclass(frozen=True, slots=True)
+class FreeFoot:
+    """A foot of a build's part under which another part can still go."""
+
+    placed_id: str
+    number: int
+    foot: Foot
+
+
+def used_mounts(build: Build) -> frozenset[tuple[str, str]]:
+    """Return (placed id, mount id) of every mount that something sits on."""
+    return frozenset(
+        (placed.id if placed.reversed else placed.parent, placed.mount)
+        for placed in build.parts
+        if placed.parent is not None and placed.own is None
+    )
+
+
 def free_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
     """Return the mounts of `build` that can still take a part, in part order."""
-    used = {(placed.parent, placed.mount) for placed in build.parts}
+    used = used_mounts(build)
     return tuple(
         FreeMount(placed.id, mount)
         for placed in build.parts
@@ -329,15 +418,33 @@ def free_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
     )
 
 
+def free_feet(build: Build, kit: Kit) -> tuple[FreeFoot, ...]:
+    """Return the feet of `build` that nothing holds yet, in part order.
+
+    Feet at one place are ways to be held there: with one of them in use none is free.
+    """
+    by_id = {placed.id: placed for placed in build.parts}
+    used: dict[str, list[Point]] = {}
+    for placed in build.parts:
+        if placed.parent is not None and placed.own is None:
+            sitter = by_id[placed.parent] if placed.reversed else placed
+            used.setdefault(sitter.id, []).append(kit[sitter.part_id].feet[placed.foot].at)
+    return tuple(
+        FreeFoot(placed.id, number, foot)
+        for placed in build.parts
+        for number, foot in enumerate(kit[placed.part_id].feet)
+        if foot.kind not in TOUCH_POINTS and not any(math.dist(foot.at, at) < 1e-3 for at in used.get(placed.id, ()))
+    )
+
+
 def mount_of(placed: Placed, build: Build, kit: Kit) -> Mount | None:
-    """Return the mount that `placed` sits on, None for the first part of a build."""
-    if placed.parent is None:
-        return None
-    return kit[build.placed(placed.parent).part_id].mount(placed.mount)
+    """Return the mount of the joint between `placed` and its parent, None for the root of a build."""
+    link = link_of(placed, build, kit)
+    return link.mount if link is not None else None
 
 
 def slides(build: Build, kit: Kit) -> tuple[tuple[Placed, Mount], ...]:
-    """Return the placed parts that slide, each with its mount, in part order."""
+    """Return the placed parts whose joints slide, each with its mount, in part order."""
     found = []
     for placed in build.parts:
         mount = mount_of(placed, build, kit)

@@ -81,6 +81,7 @@ class MountKind(StrEnum):
     EYELET = "eyelet"
     GRIP_POINT = "grip point"
     SHOULDER = "shoulder"
+    OWN = "own connection"  # of one build, where nothing else joins two parts
 
 
 #: Points that the operator or a hook takes hold of; no part sits on them.

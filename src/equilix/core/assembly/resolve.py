@@ -1,11 +1,12 @@
 """Places every part of a build in the rig frame, affine in the slides.
 
-`prepare` walks the tree once: turns and fixed joints become rotations, slides become directions.
+`prepare` walks the tree from its root once: turns and fixed joints become rotations, slides become directions.
 `Assembly.at` then places everything for given slide settings with one cumulative sum, because the
 parts that a slide carries stand next to each other in depth-first order.
 
-Frames: "base" is the frame of the build's first part. The rig frame is parallel to it with its
-origin at the sensor mark of the first camera body, or at the base origin if there is no body.
+Frames: "base" has its origin at that of the build's root and stands as the part that is level. The rig frame is
+parallel to it with its origin at the sensor mark of the first camera body, or at the base origin if there is no
+body.
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from equilix.core.assembly.build import Build, Kit, Placed, check_build
+from equilix.core.assembly.build import Build, Kit, Placed, check_build, link_of
 from equilix.core.assembly.parts import Category, HowKnown, Joint, Mount, MountKind, Part, Shape
 from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
@@ -73,7 +74,7 @@ class Assembly:
 
     def matches(self, build: Build, kit: Kit) -> bool:
         """Whether `build` differs from this assembly's in slide settings alone, so that it can be used again."""
-        if len(build.parts) != len(self.build.parts):
+        if len(build.parts) != len(self.build.parts) or build.level != self.build.level:
             return False
         if any(kit.get(a.part_id) is not part for a, part in zip(build.parts, self.parts, strict=True)):
             return False
@@ -116,6 +117,24 @@ class Assembly:
         """Whether slide number `slide` carries part number `part`."""
         return bool(self._first[slide] <= self._rank[part] < self._after[slide])
 
+    def parts_two(self, slide: int, first: int, second: int) -> bool:
+        """Whether slide number `slide` lies between two parts, so that it moves one against the other."""
+        return self.carries(slide, first) != self.carries(slide, second)
+
+    def slides_between(self, first: int, second: int) -> tuple[int, ...]:
+        """Return the slides between two parts, in the order in which they are met on the way from `first`."""
+        up, down = self._to_root(first), self._to_root(second)
+        way = [i for i in up if i not in down] + [i for i in reversed(down) if i not in up]
+        number = {part: j for j, part in enumerate(self.slide_parts)}
+        return tuple(number[i] for i in way if i in number)
+
+    def _to_root(self, part: int) -> list[int]:
+        way = []
+        while part >= 0:
+            way.append(part)
+            part = int(self.parent[part])
+        return way
+
     @property
     def edges(self) -> np.ndarray:
         """Half extents (n, 3) (m) of every outline along the rig's axes."""
@@ -141,6 +160,9 @@ def _same_place(a: Placed, b: Placed) -> bool:
         and a.mount == b.mount
         and a.foot == b.foot
         and a.quarter_turns == b.quarter_turns
+        and a.reversed == b.reversed
+        and a.own == b.own
+        and a.own_foot == b.own_foot
     )
 
 
@@ -179,28 +201,36 @@ def prepare(build: Build, kit: Kit) -> Assembly:
 
     rotation = np.zeros((n, 3, 3))
     origin = np.zeros((n, 3))
-    slide_parts: list[int] = []
-    slide_mounts: list[Mount] = []
-    slide_axes: list[np.ndarray] = []
-    for i, placed in enumerate(build.parts):
+    slide_of: dict[int, tuple[Mount, np.ndarray]] = {}
+    for i in build.from_root():
+        placed = build.parts[i]
         turn = quarter_turn(placed.quarter_turns)
-        if placed.parent is None:
-            rotation[i] = turn
+        link = link_of(placed, build, kit)
+        if link is None:
+            rotation[i] = _UPRIGHT
             continue
-        parent = index[placed.parent]
-        base_from_parent = rotation[parent]
-        mount = parts[parent].mount(placed.mount)
+        parent, mount = index[placed.parent or ""], link.mount
         if mount.joint is Joint.TURN:
             turn = rotation_about(mount.unit_axis, placed.setting) @ turn
-        rotation[i] = base_from_parent @ turn
-        at = origin[parent] + base_from_parent @ mount.at
-        origin[i] = at - rotation[i] @ parts[i].feet[placed.foot].at
+        if placed.reversed:
+            rotation[i] = rotation[parent] @ turn.T
+            at = origin[parent] + rotation[parent] @ link.foot_at
+            origin[i] = at - rotation[i] @ mount.at
+            axis = -(rotation[i] @ mount.unit_axis)
+        else:
+            rotation[i] = rotation[parent] @ turn
+            at = origin[parent] + rotation[parent] @ mount.at
+            origin[i] = at - rotation[i] @ link.foot_at
+            axis = rotation[parent] @ mount.unit_axis
         if mount.joint is Joint.SLIDE:
-            slide_parts.append(i)
-            slide_mounts.append(mount)
-            slide_axes.append(base_from_parent @ mount.unit_axis)
+            slide_of[i] = (mount, axis)
+    if n:
+        _make_level(build, rotation, origin, slide_of)
+    slide_parts = sorted(slide_of)
+    slide_mounts = [slide_of[i][0] for i in slide_parts]
+    slide_axes = [slide_of[i][1] for i in slide_parts]
 
-    rank, end = _depth_first(children, n)
+    rank, end = _depth_first(children, next((i for i, p in enumerate(build.parts) if p.parent is None), 0))
     half = np.array([_half_size(part) for part in parts]).reshape(n, 3)
     centre = np.array([part.outline.centre if part.outline else part.centre for part in parts]).reshape(n, 3)
     cg = np.array([part.centre for part in parts]).reshape(n, 3)
@@ -246,6 +276,21 @@ def prepare(build: Build, kit: Kit) -> Assembly:
     )
 
 
+def _make_level(
+    build: Build, rotation: np.ndarray, origin: np.ndarray, slide_of: dict[int, tuple[Mount, np.ndarray]]
+) -> None:
+    """Turn everything about the root's origin so that the level part stands level, then by the rig's quarter turns."""
+    root = next(placed for placed in build.parts if placed.parent is None)
+    level = next((i for i, placed in enumerate(build.parts) if placed.id == build.level), None)
+    turn = quarter_turn(root.quarter_turns) @ (rotation[level].T if level is not None else _UPRIGHT)
+    if np.array_equal(turn, _UPRIGHT):
+        return
+    rotation[:] = turn @ rotation
+    origin[:] = origin @ turn.T
+    for i, (mount, axis) in slide_of.items():
+        slide_of[i] = (mount, turn @ axis)
+
+
 def _half_size(part: Part) -> tuple[float, float, float]:
     if part.outline is None:
         return (0.0, 0.0, 0.0)
@@ -253,14 +298,15 @@ def _half_size(part: Part) -> tuple[float, float, float]:
     return (x / 2.0, y / 2.0, z / 2.0)
 
 
-def _depth_first(children: list[list[int]], n: int) -> tuple[np.ndarray, np.ndarray]:
+def _depth_first(children: list[list[int]], root: int) -> tuple[np.ndarray, np.ndarray]:
     """Return each part's place in depth-first order and the place after the last part that it carries."""
+    n = len(children)
     rank = np.zeros(n, dtype=int)
     end = np.zeros(n, dtype=int)
     if n == 0:
         return rank, end
     count = 0
-    stack: list[tuple[int, bool]] = [(0, False)]
+    stack: list[tuple[int, bool]] = [(root, False)]
     while stack:
         i, done = stack.pop()
         if done:

@@ -98,17 +98,9 @@ def with_options(stays: Build, taken: Iterable[Option], settings: dict[str, floa
 
 
 def in_old_order(changed: Build, old: Build) -> Build:
-    """Return `changed` with its parts in the order of `old` as far as each can stand after what carries it."""
+    """Return `changed` with its parts in the order of `old`, new ones last."""
     rank = {placed.id: i for i, placed in enumerate(old.parts)}
-    waiting = sorted(changed.parts, key=lambda placed: rank.get(placed.id, len(rank)))
-    order: list[Placed] = []
-    done: set[str] = set()
-    while waiting:
-        step = next(p for p in waiting if p.parent is None or p.parent in done)
-        waiting.remove(step)
-        order.append(step)
-        done.add(step.id)
-    return replace(changed, parts=tuple(order))
+    return replace(changed, parts=tuple(sorted(changed.parts, key=lambda placed: rank.get(placed.id, len(rank)))))
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -148,7 +140,7 @@ class OptionPlacer:
         """
         placed = option.placed
         part = option.part or self._kit[placed.part_id]
-        if placed.parent is None or placed.parent not in self._index:
+        if placed.parent is None or placed.parent not in self._index or placed.reversed or placed.own is not None:
             raise AssemblyError(f"{part.name} has nothing to sit on.")
         parent = self._index[placed.parent]
         mount = self._assembly.parts[parent].mount(placed.mount)

@@ -115,7 +115,7 @@ def _by_sliding(
         build.parts[i].id
         for j, i in enumerate(assembly.slide_parts)
         # A slide that carries both moves neither against the other.
-        if assembly.carries(j, index[pair[0]]) != assembly.carries(j, index[pair[1]])
+        if assembly.parts_two(j, index[pair[0]], index[pair[1]])
     }
     if not slides:
         return None
@@ -174,7 +174,7 @@ def _by_hanging(
     for placed_id in pair:
         placed = build.placed(placed_id)
         part = kit[placed.part_id]
-        if placed.parent is None or part.category in _STAYS_WHERE_IT_IS:
+        if placed.parent is None or placed.reversed or part.category in _STAYS_WHERE_IT_IS:
             continue
         carried = carried_parts(build, placed_id)
         gone = {placed_id, *(p.id for p in carried)}
@@ -185,7 +185,7 @@ def _by_hanging(
             if foot is None or (free.placed_id, free.mount.id) == (placed.parent, placed.mount):
                 continue
             setting = first_setting(stays, kit, free, part)
-            moved = replace(placed, parent=free.placed_id, mount=free.mount.id, foot=foot, setting=setting)
+            moved = replace(placed, parent=free.placed_id, mount=free.mount.id, foot=foot, setting=setting, own=None)
             changed = replace(stays, parts=(*stays.parts, moved, *carried))
             if not holds_together(changed, kit) or not _clears(changed, kit, pair, known):
                 continue
@@ -206,7 +206,7 @@ def _by_swapping(
     for placed_id in pair:
         placed = build.placed(placed_id)
         old = kit[placed.part_id]
-        if old.category not in _SWAPPED:
+        if old.category not in _SWAPPED or placed.parent is None or placed.own is not None or placed.reversed:
             continue
         for part in kit.values():
             if part.category is not old.category or part.id in on_build or part.mass is None:

@@ -14,7 +14,7 @@ from enum import StrEnum
 import numpy as np
 
 from equilix.core.analyse import Analysis, Certainty, analyse
-from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts
+from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts, mount_of
 from equilix.core.assembly.parts import Category, Joint, Part
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import shift_inertia
@@ -162,8 +162,8 @@ def lens_followers(analysis: Analysis) -> tuple[Follower, ...]:
         return ()
     lead = analysis.build.parts[assembly.slide_parts[leader]].id
     followers = []
-    for j, i in enumerate(assembly.slide_parts):
-        if assembly.carries(j, assembly.sensor) or assembly.parts[i].category not in SET_TO_LENS:
+    for i in assembly.slide_parts:
+        if assembly.parts[i].category not in SET_TO_LENS or not assembly.parts_two(leader, i, assembly.sensor):
             continue
         placed_id = analysis.build.parts[i].id
         back, ahead = (0.0, 0.0)
@@ -206,7 +206,10 @@ def move_freedom(analysis: Analysis, kit: Kit) -> Freedom:
     free_to_move = [
         placed
         for placed in parts_of(build, kit, _MOVABLE)
-        if placed.parent is not None and kit[build.placed(placed.parent).part_id].category not in _MOVABLE
+        if placed.parent is not None
+        and not placed.reversed
+        and placed.own is None
+        and kit[build.placed(placed.parent).part_id].category not in _MOVABLE
     ]
     movable = _heaviest(analysis, free_to_move)
     gone = {p.id for placed in movable for p in (placed, *carried_parts(build, placed.id))}
@@ -251,9 +254,9 @@ def battery_freedom(analysis: Analysis, kit: Kit) -> Freedom:
     on_build = {placed.part_id for placed in build.parts}
     choices = []
     for placed in parts_of(build, kit, (Category.BATTERY,)):
-        if placed.parent is None or carried_parts(build, placed.id):
+        mount = mount_of(placed, build, kit)
+        if mount is None or placed.reversed or placed.own is not None or carried_parts(build, placed.id):
             continue
-        mount = kit[build.placed(placed.parent).part_id].mount(placed.mount)
         options = [Option(placed, current=True)]
         for part in kit.values():
             foot = fits(part, mount)

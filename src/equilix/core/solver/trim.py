@@ -30,11 +30,16 @@ WEIGHT_MOUNTS = (
 
 
 def camera_slide(assembly: Assembly) -> int | None:
-    """Return the number of the slide that carries the camera, the innermost if there are several."""
+    """Return the number of the slide nearest to the camera between it and what rests on the shoulder.
+
+    Without a pad: of those that carry the camera.
+    """
     if assembly.sensor is None:
         return None
-    carrying = [j for j in range(len(assembly.slide_parts)) if assembly.carries(j, assembly.sensor)]
-    return carrying[-1] if carrying else None
+    pads = [point.part for point in assembly.touch_points if point.kind is MountKind.SHOULDER]
+    root = next(i for i, parent in enumerate(assembly.parent.tolist()) if parent < 0)
+    between = assembly.slides_between(assembly.sensor, pads[0] if pads else root)
+    return next((j for j in between if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low), None)
 
 
 def battery_slide(assembly: Assembly) -> int | None:

@@ -6,17 +6,22 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from equilix.core.assembly.build import Build, Placed, check_build, mount_of, without_lost_grasps
-from equilix.core.assembly.parts import Joint, Part
+from equilix.core.assembly.parts import Category, Joint, Mount, Part, Point
+from equilix.core.assembly.rooting import levelled, taken_off, upright, without
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.limits import shortened
 from equilix.document.book import Book, new_build_id, new_id, new_part_id, new_placed_id
 
 
 def _with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
-    """Return `book` with `build` made of `parts`; EditError if they don't hold together."""
+    """Return `book` with `build` made of `parts`; EditError if they don't hold together.
+
+    The tree is turned so that what has the mount comes before what has the foot, as far as that can be.
+    """
     try:
-        changed = without_lost_grasps(replace(build, parts=parts), book.parts)
+        changed = replace(build, parts=parts)
         check_build(changed, book.parts)
+        changed = levelled(upright(without_lost_grasps(changed, book.parts)), book.parts)
     except AssemblyError as error:
         raise EditError(str(error)) from None
     return book.with_build(changed)
@@ -86,13 +91,17 @@ class RemoveBuild:
 
 @dataclass(frozen=True, slots=True)
 class PlacePart:
-    """Put a part of the kit on a mount of a build, or down as its first part (`parent` None)."""
+    """Put a part of the kit on a mount of a build, or down as its first part (`parent` None).
+
+    With `under`, the number of a free foot of `parent`, the new part goes below it: that foot on its own `mount`.
+    """
 
     build_id: str
     part_id: str
     parent: str | None = None
     mount: str = ""
     setting: float = 0.0
+    under: int | None = None
     merge_key: ClassVar[None] = None
     label: ClassVar[str] = "Add part to build"
 
@@ -106,6 +115,8 @@ class PlacePart:
             if build.parts:
                 raise EditError("Choose a mount: only the first part of a build sits on nothing.")
             return _with_parts(book, build, (Placed(placed_id, part.id),))
+        if self.under is not None:
+            return self._below(book, build, part, placed_id)
         try:
             mount = book.part(build.placed(self.parent).part_id).mount(self.mount)
         except AssemblyError as error:
@@ -116,10 +127,61 @@ class PlacePart:
         placed = Placed(placed_id, part.id, self.parent, self.mount, foot, mount.snap(self.setting))
         return _with_parts(book, build, (*build.parts, placed))
 
+    def _below(self, book: Book, build: Build, part: Part, placed_id: str) -> Book:
+        try:
+            setting = part.mount(self.mount).snap(self.setting)
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+        foot = self.under or 0
+        placed = Placed(placed_id, part.id, self.parent, self.mount, foot, setting, reversed=True)
+        return _with_parts(book, build, (*build.parts, placed))
+
+
+@dataclass(frozen=True, slots=True)
+class JoinOwn:
+    """Put a part of the kit on a build by a connection of the user's own: `own` in the frame of `parent` and
+    `own_foot` (m) in the part's own, for what no mount is known for."""
+
+    build_id: str
+    part_id: str
+    parent: str
+    own: Mount
+    own_foot: Point
+    quarter_turns: int = 0
+    merge_key: ClassVar[None] = None
+    label: ClassVar[str] = "Add part to build"
+
+    def apply(self, book: Book) -> Book:
+        build = book.build(self.build_id)
+        part = book.part(self.part_id)
+        if any(placed.part_id == self.part_id for placed in build.parts):
+            raise EditError(f"{part.name} is on this build already; duplicate it in the kit if you own two.")
+        try:
+            build.placed(self.parent)
+            placed = Placed(
+                new_placed_id(build),
+                part.id,
+                self.parent,
+                setting=self.own.snap(0.0),
+                quarter_turns=self.quarter_turns,
+                own=self.own,
+                own_foot=self.own_foot,
+            )
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+        return _with_parts(book, build, (*build.parts, placed))
+
+
+def heart_of(build: Build, book: Book) -> str:
+    """Return the placed part that a rig is built round: the first camera, else the root; "" for an empty build."""
+    cameras = [p.id for p in build.parts if book.part(p.part_id).category is Category.BODY]
+    roots = [p.id for p in build.parts if p.parent is None]
+    return (cameras or roots or [""])[0]
+
 
 @dataclass(frozen=True, slots=True)
 class TakeOff:
-    """Take a part, and all that sits on it, off a build."""
+    """Take a part off a build, and what then hangs on the camera no more."""
 
     build_id: str
     placed_id: str
@@ -128,8 +190,12 @@ class TakeOff:
 
     def apply(self, book: Book) -> Book:
         build = book.build(self.build_id)
-        gone = set(build.carried_by(self.placed_id))
-        return _with_parts(book, build, tuple(p for p in build.parts if p.id not in gone))
+        try:
+            build.placed(self.placed_id)
+            left = without(build, frozenset(taken_off(build, self.placed_id, heart_of(build, book))))
+        except AssemblyError as error:
+            raise EditError(str(error)) from None
+        return _with_parts(book, left, left.parts)
 
 
 @dataclass(frozen=True, slots=True)
@@ -229,7 +295,7 @@ class ApplyPlan:
             )
             for placed in self.build.parts
         )
-        return _with_parts(book, old, parts)
+        return _with_parts(book, replace(old, level=self.build.level), parts)
 
 
 @dataclass(frozen=True, slots=True)

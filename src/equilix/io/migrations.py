@@ -1,0 +1,106 @@
+"""Books of older formats brought up to the present one, step by step, on the raw JSON and before it is checked.
+
+A step only knows the two formats that it lies between, so that an old step never has to change again.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import types
+import typing
+from collections import Counter
+from collections.abc import Callable
+from functools import cache
+from typing import Any
+
+#: A book as its file says it: objects, lists, text, numbers.
+Content = dict[str, Any]
+
+
+def _to_2(content: Content) -> None:
+    """Format 2 brought scales and weighings, and the records of a part's figures."""
+    content.setdefault("instruments", [])
+    content.setdefault("measurements", [])
+    for part in _objects(content, "kit"):
+        part.setdefault("records", [])
+
+
+def _to_3(content: Content) -> None:
+    """Format 3 brought takes, and more about operators than their size."""
+    for build in _objects(content, "builds"):
+        build.setdefault("takes", [])
+    for operator in _objects(content, "operators"):
+        operator.setdefault("sex", "rather not say")
+        operator.setdefault("strength", 1.0)
+
+
+def _to_4(content: Content) -> None:
+    """Format 4 brought the hold, and how strong a person is among others."""
+    for build in _objects(content, "builds"):
+        build.setdefault("hold", {})
+    for operator in _objects(content, "operators"):
+        operator.setdefault("percentile", 50.0)
+
+
+def _to_5(content: Content) -> None:
+    """Format 5 lets any part be the root: joints may be reversed or a build's own, and a part is named as level."""
+    for build in _objects(content, "builds"):
+        build.setdefault("level", "")
+        for placed in _objects(build, "parts"):
+            placed.setdefault("reversed", False)
+
+
+#: By the format that a step begins with.
+STEPS: dict[int, Callable[[Content], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5}
+
+
+def brought_up(content: Content, to: int) -> None:
+    """Change `content` step by step to format `to`; it says itself which format it is of."""
+    for version in range(int(content["version"]), to):
+        STEPS[version](content)
+        content["version"] = version + 1
+
+
+def _objects(content: Content, key: str) -> list[Content]:
+    things = content.get(key)
+    return [thing for thing in things if isinstance(thing, dict)] if isinstance(things, list) else []
+
+
+# Fields that nobody knows
+
+
+def unknown_fields(content: object, kind: type) -> Counter[tuple[str, str]]:
+    """Return how often `content`, raw JSON of a `kind`, names fields that the kind does not have.
+
+    Keys are the word for the thing, such as "Part", and the field's name.
+    """
+    found: Counter[tuple[str, str]] = Counter()
+    _look(content, kind, found)
+    return found
+
+
+def _look(content: object, kind: type, found: Counter[tuple[str, str]]) -> None:
+    fields = _fields(kind)
+    if not isinstance(content, dict):
+        return
+    for name, value in content.items():
+        if name not in fields:
+            found[kind.__name__.strip("_"), name] += 1
+        elif (inner := fields[name]) is not None:
+            for one in value if isinstance(value, list) else (value,):
+                _look(one, inner, found)
+
+
+@cache
+def _fields(kind: type) -> dict[str, type | None]:
+    """Return the dataclass that each field of `kind` holds, one or many of, None where it holds none."""
+    hints = typing.get_type_hints(kind)
+    return {field.name: _dataclass_in(hints[field.name]) for field in dataclasses.fields(kind)}
+
+
+def _dataclass_in(hint: object) -> type | None:
+    if isinstance(hint, type) and dataclasses.is_dataclass(hint):
+        return hint
+    if typing.get_origin(hint) in (tuple, list, typing.Union, types.UnionType):
+        return next((found for one in typing.get_args(hint) if (found := _dataclass_in(one)) is not None), None)
+    return None

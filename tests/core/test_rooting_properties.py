@@ -1,0 +1,229 @@
+"""A build hangs on whatever part one likes: nothing about the rig depends on it."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+from itertools import combinations
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Build, Placed, check_build, free_feet, free_mounts
+from equilix.core.assembly.parts import Category, Foot, Joint, Mount, MountKind, Part
+from equilix.core.assembly.resolve import prepare
+from equilix.core.assembly.rooting import between, levelled, reroot, side, taken_off, upright, without
+from equilix.core.errors import AssemblyError
+from equilix.core.solver.lenses import lens_table
+from equilix.core.solver.strategies import find_strategies
+from equilix.core.solver.trim import camera_slide
+from equilix.io.demo import demo_book
+from tests.core.builders import OPERATOR, block
+
+BOOK = demo_book()
+KINDS = (MountKind.LIGHT_RODS, MountKind.QUARTER_20, MountKind.ROSETTE)
+
+
+@st.composite
+def trees(draw: st.DrawFn) -> tuple[Build, dict[str, Part]]:
+    """Draw a build of parts with mounts and feet anywhere, tied by slides, turns, fixed and own joints either way."""
+    number = st.floats(-0.2, 0.2)
+    point = st.tuples(number, number, number)
+    axis = point.filter(lambda v: math.hypot(*v) > 0.05)
+    kit: dict[str, Part] = {}
+    parts: list[Placed] = []
+    for i in range(draw(st.integers(2, 7))):
+        mounts = tuple(
+            Mount(f"m{k}", kind, draw(point), joint, draw(axis), -1.0, 1.0)
+            for k, (kind, joint) in enumerate(zip(KINDS, (Joint.SLIDE, Joint.FIXED, Joint.TURN), strict=True))
+        )
+        part = block(f"p{i}", draw(st.floats(0.05, 3.0)), mounts=mounts)
+        kit[part.id] = replace(part, feet=tuple(Foot(kind, draw(point)) for kind in KINDS), cg=draw(point))
+        if i == 0:
+            parts.append(Placed("0", "p0", quarter_turns=draw(st.integers(0, 3))))
+            continue
+        k, turned, own = draw(st.integers(0, 2)), draw(st.booleans()), draw(st.booleans())
+        parts.append(
+            Placed(
+                str(i),
+                part.id,
+                str(draw(st.integers(0, i - 1))),
+                f"m{k}",
+                k,
+                draw(st.floats(-1.0, 1.0)),
+                draw(st.integers(0, 3)),
+                turned,
+                Mount("own", MountKind.OWN, draw(point), Joint.SLIDE, draw(axis), -1.0, 1.0) if own else None,
+                draw(point) if own else (0.0, 0.0, 0.0),
+            )
+        )
+    build = Build("b", "Any", tuple(parts))
+    return build, kit
+
+
+def _holds(build: Build, kit: dict[str, Part]) -> bool:
+    try:
+        check_build(build, kit)
+    except AssemblyError:
+        return False
+    return True
+
+
+def _places(build: Build, kit: dict[str, Part]) -> tuple[np.ndarray, np.ndarray]:
+    """Return every part's CG from the first one's, and its rotation, in part order."""
+    assembly = prepare(build, kit)
+    positions = assembly.at(assembly.settings(build))
+    return positions.cg - positions.cg[0], assembly.rotation
+
+
+class Anywhere(unittest.TestCase):
+    @settings(max_examples=150)
+    @given(trees().filter(lambda drawn: _holds(*drawn)), st.data())
+    def test_nothing_moves_when_the_tree_is_turned_round(
+        self, drawn: tuple[Build, dict[str, Part]], data: st.DataObject
+    ) -> None:
+        build, kit = drawn
+        there, stands = _places(build, kit)
+        other = data.draw(st.sampled_from(build.parts)).id
+        turned = reroot(build, other)
+        check_build(turned, kit)
+        again, stand = _places(turned, kit)
+        np.testing.assert_allclose(again, there, atol=1e-12)
+        np.testing.assert_allclose(stand, stands, atol=1e-12)
+        self.assertEqual([p.id for p in turned.parts], [p.id for p in build.parts])
+        self.assertEqual(reroot(turned, build.parts[0].id), build)
+        for one in (upright(turned), levelled(turned, kit)):
+            now, way = _places(one, kit)
+            np.testing.assert_allclose(now, there, atol=1e-12)
+            np.testing.assert_allclose(way, stands, atol=1e-12)
+
+    @settings(max_examples=100)
+    @given(trees().filter(lambda drawn: _holds(*drawn)), st.data())
+    def test_a_slide_moves_the_same_parts_against_each_other(
+        self, drawn: tuple[Build, dict[str, Part]], data: st.DataObject
+    ) -> None:
+        """Against placing anew: distances that change when a setting does are those across the joint."""
+        build, kit = drawn
+        build = reroot(build, data.draw(st.sampled_from(build.parts)).id)
+        assembly = prepare(build, kit)
+        now = assembly.settings(build)
+        before = assembly.at(now).cg
+        for j, keeper in enumerate(assembly.slide_parts):
+            moved = now.copy()
+            moved[j] += 0.1
+            after = assembly.at(moved).cg
+            joint = build.parts[keeper].id
+            for a, b in combinations(range(len(build.parts)), 2):
+                way = (after[a] - after[b]) - (before[a] - before[b])
+                apart = between(build, joint, build.parts[a].id, build.parts[b].id)
+                self.assertEqual(assembly.parts_two(j, a, b), apart)
+                self.assertAlmostEqual(float(np.linalg.norm(way)), 0.1 if apart else 0.0, places=12)
+                self.assertEqual(j in assembly.slides_between(a, b), apart)
+            self.assertTrue(side(build, joint, joint))
+
+    def test_upright_reverses_as_few_joints_as_can_be(self) -> None:
+        for placed in BOOK.builds[0].parts:
+            turned = upright(reroot(BOOK.builds[0], placed.id))
+            self.assertEqual(turned, BOOK.builds[0])
+
+    def test_a_plate_goes_below_a_camera_worked_by_hand(self) -> None:
+        """The foot at 40 mm below meets the mount at 5 mm above: the plate hangs 45 mm lower, 0.1 m along its slide."""
+        foot = Foot(MountKind.DOVETAIL, (0.0, 0.0, -0.04))
+        camera = replace(block("camera", 2.0, category=Category.BODY), feet=(foot,))
+        slot = Mount("slot", MountKind.DOVETAIL, (0.0, 0.0, 0.005), Joint.SLIDE, low=-0.2, high=0.2)
+        plate = block("plate", 1.0, mounts=(slot,))
+        kit = {"camera": camera, "plate": plate}
+        below = Placed("2", "plate", "1", "slot", 0, 0.1, reversed=True)
+        build = Build("b", "B", (Placed("1", "camera"), below))
+        for one in (build, upright(build)):
+            assembly = prepare(one, kit)
+            origin = assembly.at(assembly.settings(one)).origin
+            np.testing.assert_allclose(origin[1] - origin[0], (-0.1, 0.0, -0.045), atol=1e-15)
+        self.assertEqual(upright(build).parts[0], Placed("1", "camera", "2", "slot", 0, 0.1))
+
+    def test_a_mount_and_a_foot_that_are_used_are_not_free(self) -> None:
+        build, kit = BOOK.builds[0], BOOK.parts
+        for placed in build.parts:
+            turned = reroot(build, placed.id)
+            self.assertEqual(free_mounts(turned, kit), free_mounts(build, kit))
+            self.assertEqual(free_feet(turned, kit), free_feet(build, kit))
+        # The handle stands on its screw: its other foot, at the same place, holds nothing more.
+        self.assertNotIn("handle", {free.placed_id for free in free_feet(build, kit)})
+
+    def test_what_comes_off_hangs_on_the_camera_no_more(self) -> None:
+        build = BOOK.builds[0]
+        for root in (p.id for p in build.parts):
+            turned = reroot(build, root)
+            self.assertEqual(taken_off(turned, "handle", "body"), ("handle", "tilt", "sender", "monitor"))
+            off = taken_off(turned, "base", "body")
+            self.assertEqual(set(build.carried_by("plate")), {p.id for p in build.parts} - set(off))
+            left = without(turned, frozenset(off))
+            self.assertEqual({p.id for p in left.parts if p.parent is None}, {"plate"})
+            # The camera itself: the largest group that is left.
+            self.assertIn("base", {p.id for p in build.parts} - set(taken_off(turned, "body", "body")))
+
+
+class DemoReRooted(unittest.TestCase):
+    """The demo hung on each of its parts: verdict, camera slide, lens table and ways are the same."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.kit = BOOK.parts
+        cls.build = BOOK.builds[0]
+        cls.now = analyse(cls.build, cls.kit, OPERATOR)
+
+    def _turned(self) -> list[Analysis]:
+        return [analyse(reroot(self.build, p.id), self.kit, OPERATOR) for p in self.build.parts]
+
+    def test_figures_and_camera_slide(self) -> None:
+        slide = camera_slide(self.now.assembly)
+        assert slide is not None
+        self.assertEqual(self.now.build.parts[self.now.assembly.slide_parts[slide]].id, "plate")
+        for placed in self.build.parts:
+            # As it is turned, not as analyse would set it upright first.
+            turned = reroot(self.build, placed.id)
+            assembly = prepare(turned, self.kit)
+            np.testing.assert_allclose(
+                assembly.at(assembly.settings(turned)).cg, self.now.positions.cg, atol=1e-13, err_msg=placed.id
+            )
+            found = camera_slide(assembly)
+            assert found is not None
+            keeper = turned.parts[assembly.slide_parts[found]].id
+            # One and the same joint, kept by either of its two parts.
+            self.assertIn(keeper, ("plate", "base"))
+            self.assertTrue(between(turned, keeper, "plate", "base"))
+        for after in self._turned():
+            assert after.shoulder is not None
+            assert self.now.shoulder is not None
+            self.assertAlmostEqual(after.shoulder.pitch_moment, self.now.shoulder.pitch_moment, places=12)
+            self.assertEqual(after.shoulder.hands_off, self.now.shoulder.hands_off)
+            self.assertEqual(
+                [(f.kind, f.placed_ids) for f in after.findings], [(f.kind, f.placed_ids) for f in self.now.findings]
+            )
+
+    def test_lens_table(self) -> None:
+        table = lens_table(self.now, self.kit, OPERATOR)
+        assert table is not None
+        for after in self._turned():
+            other = lens_table(after, self.kit, OPERATOR)
+            assert other is not None
+            self.assertEqual(
+                [(r.part.id, r.long_end) for r in other.rows], [(r.part.id, r.long_end) for r in table.rows]
+            )
+            np.testing.assert_allclose([r.mark for r in other.rows], [r.mark for r in table.rows], atol=1e-9)
+
+    def test_ways(self) -> None:
+        found = find_strategies(self.now, self.kit, OPERATOR)
+        for root in ("pad", "monitor"):
+            after = analyse(reroot(self.build, root), self.kit, OPERATOR)
+            again = find_strategies(after, self.kit, OPERATOR)
+            self.assertEqual([w.kind for w in again], [w.kind for w in found])
+            for one, other in zip(found, again, strict=True):
+                self.assertEqual(set(one.plan.moved), set(other.plan.moved))
+
+
+if __name__ == "__main__":
+    unittest.main()
