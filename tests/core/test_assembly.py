@@ -10,7 +10,7 @@ import numpy as np
 
 from equilix.core.analyse import FindingKind, analyse
 from equilix.core.assembly.build import Build, Placed, Side, free_mounts
-from equilix.core.assembly.fit import first_setting, sort_by_fit, step_of
+from equilix.core.assembly.fit import FOUNDATIONS, first_setting, sort_by_fit
 from equilix.core.assembly.parts import Category, Foot, Joint, Mount, MountKind, Outline, Part, Shape
 from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
@@ -243,11 +243,13 @@ class Fitting(unittest.TestCase):
         setting = first_setting(build, kit, free, kit["c"])
         self.assertGreaterEqual(setting, -0.29 - 1e-9)
 
-    def test_first_part_is_a_foundation(self) -> None:
+    def test_any_part_may_be_first_and_foundations_are_offered_first(self) -> None:
         kit = {part.id: part for part in catalogue()}
         fits, misfits = sort_by_fit(Build("b", "B"), kit, None)
-        self.assertTrue(all(step_of(part.category) == 0 for part in fits))
-        self.assertEqual(len(fits) + len(misfits), len(kit))
+        self.assertEqual((len(fits), misfits), (len(kit), ()))
+        first = [part.category in FOUNDATIONS for part in fits]
+        self.assertEqual(first, sorted(first, reverse=True))
+        self.assertIs(fits[0].category, Category.PLATE)
 
     def test_outline_corners_of_a_turned_part(self) -> None:
         build, kit = shoulder_build((block("a", 1.0, (0.4, 0.1, 0.2)), 0.0))

@@ -13,14 +13,13 @@ from scipy.optimize import linprog
 from equilix.core.analyse import FindingKind, analyse
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes
-from equilix.core.assembly.fit import step_of
+from equilix.core.assembly.fit import best_seats, step_of
 from equilix.core.assembly.parts import Category, Joint, Mount, MountKind
 from equilix.core.assembly.resolve import prepare
 from equilix.core.growth import ahead_without, reordered, rod_orders, suggestions
 from equilix.core.solver.clearing import ClearingKind, clearings, into_travel
 from equilix.core.solver.lenses import fewest_marks, lens_table, worst_pair
 from equilix.io.demo import demo_book
-from equilix.present.build_view import mounts_in_order
 from tests.core.builders import OPERATOR, base, block
 
 
@@ -216,10 +215,10 @@ class Growth(unittest.TestCase):
         gone = {"matte", "clamp", "grip-l", "grip-r", "support"}
         build = replace(build, parts=tuple(p for p in build.parts if p.id not in gone))
         analysis = analyse(build, self.book.parts, OPERATOR)
-        mounts = mounts_in_order(build, self.book.parts)
-        for one in suggestions(analysis, self.book.parts, OPERATOR, mounts, 4):
-            foot = next(i for i, f in enumerate(one.part.feet) if f.kind is one.free.mount.kind)
-            placed = Placed("new", one.part.id, one.free.placed_id, one.free.mount.id, foot, one.setting)
+        found = suggestions(analysis, self.book.parts, OPERATOR, best_seats(build, self.book.parts), 4)
+        self.assertEqual(len(found), 4)
+        for one in found:
+            placed = one.seat.placed("new", one.setting)
             after = analyse(replace(build, parts=(*build.parts, placed)), self.book.parts, OPERATOR)
             self.assertAlmostEqual(after.shoulder.rest.ahead, one.after, places=12)
             self.assertFalse([f for f in after.findings if f.kind is FindingKind.CLASH and "new" in f.placed_ids])

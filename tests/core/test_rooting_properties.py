@@ -80,7 +80,7 @@ def _places(build: Build, kit: dict[str, Part]) -> tuple[np.ndarray, np.ndarray]
 
 
 class Anywhere(unittest.TestCase):
-    @settings(max_examples=150)
+    @settings(max_examples=150, deadline=None)
     @given(trees().filter(lambda drawn: _holds(*drawn)), st.data())
     def test_nothing_moves_when_the_tree_is_turned_round(
         self, drawn: tuple[Build, dict[str, Part]], data: st.DataObject
@@ -100,7 +100,7 @@ class Anywhere(unittest.TestCase):
             np.testing.assert_allclose(now, there, atol=1e-12)
             np.testing.assert_allclose(way, stands, atol=1e-12)
 
-    @settings(max_examples=100)
+    @settings(max_examples=100, deadline=None)
     @given(trees().filter(lambda drawn: _holds(*drawn)), st.data())
     def test_a_slide_moves_the_same_parts_against_each_other(
         self, drawn: tuple[Build, dict[str, Part]], data: st.DataObject

@@ -165,12 +165,12 @@ class ClearingAndNext(DemoWindowTestCase):
             self.workspace.apply(TakeOff("long-zoom", part))
         self.settle()
         advice = self.view.advice
-        self.assertEqual([one.part.id for one in advice.next], ["motor", "matte"])
-        self.assertEqual(advice.next[0].free.placed_id, "front")
-        self.assertEqual(advice.next[1].free.placed_id, "lens")
-        self.assertGreater(advice.next[1].after, advice.next[1].before)
-        self.key(advice.next_cards[1], Qt.Key.Key_Return)
-        self.assertIn("matte", [placed.part_id for placed in self.workspace.build.parts])
+        # In order of work: the clamp for the grips, the lens support, then what is set to the lens.
+        self.assertEqual([one.seat.part.id for one in advice.next], ["clamp", "mic", "support"])
+        self.assertEqual(advice.next[2].seat.spot.placed_id, "front")
+        self.assertGreater(advice.next[2].after, advice.next[2].before)
+        self.key(advice.next_cards[2], Qt.Key.Key_Return)
+        self.assertIn("support", [placed.part_id for placed in self.workspace.build.parts])
 
     def test_the_strip_shows_the_rig_without_its_battery(self) -> None:
         step = self.view.model.steps[3]

@@ -13,13 +13,13 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies, swayed
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
 from equilix.present.balance import balance_model, verdict_of
-from equilix.present.build_view import build_model, draw_build, offers
+from equilix.present.build_view import build_model, draw_build, offers, spot_key
 from equilix.present.elevation import draw_elevation, support_line
 from equilix.present.part_preview import draw_part_preview
 from equilix.present.rig_drawing import letter
 from equilix.present.scene import PathItem, Region, Scene, TextItem, arc, hatch
 from equilix.present.sheet import sheet_model
-from equilix.present.units import System
+from equilix.present.units import Kind, System, figure
 from equilix.present.ways import sway_words, ways_of
 from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
 
@@ -196,12 +196,21 @@ class BuildAndSheet(unittest.TestCase):
     def test_effects_in_the_tray_come_true(self) -> None:
         book, analysis = demo()
         model = build_model(analysis, book, METRIC)
-        free = next(f for f in model.mounts if (f.placed_id, f.mount.id) == ("rear", "rods"))
-        found, misfits = offers(analysis, book.parts, book.operators[0], free, METRIC)
+        free = next(spot for spot in model.mounts if spot_key(spot) == ("mount", "rear", "rods"))
+        found, misfits = offers(analysis, book.parts, free, model.seats, METRIC)
         self.assertTrue(found)
         self.assertTrue(all(misfit.reason for misfit in misfits))
         weight = next(offer for offer in found if offer.part.id == "weight")
         self.assertTrue(weight.effect.startswith("CG −"))
+        for offer in found:
+            if offer.part.mass is None:
+                continue
+            placed = offer.seat.placed("new", offer.setting)
+            after = analyse(
+                replace(analysis.build, parts=(*analysis.build.parts, placed)), book.parts, book.operators[0]
+            )
+            change = after.shoulder.rest.ahead - analysis.shoulder.rest.ahead
+            self.assertEqual(offer.effect.split("\n")[0], f"CG {figure(change, Kind.LENGTH, METRIC, sign=True)}")
 
     def test_the_sheet_lists_each_part_once_with_its_mark(self) -> None:
         book, analysis = demo()

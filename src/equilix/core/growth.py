@@ -11,16 +11,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from equilix.core.analyse import Analysis, analyse
-from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, mount_of
+from equilix.core.assembly.build import Build, Kit, Operator, mount_of
 from equilix.core.assembly.clash import find_clashes
-from equilix.core.assembly.fit import first_setting, sort_by_fit, step_of
-from equilix.core.assembly.parts import Category, MountKind, Part
+from equilix.core.assembly.fit import Seat, first_setting, step_of
+from equilix.core.assembly.parts import RODS, Category
 from equilix.core.assembly.resolve import prepare
 from equilix.core.solver.choices import Freedom
 from equilix.core.solver.search import Goal, Limits, Target, find_plan
-from equilix.core.solver.strategies import SET_TO_LENS
 
-_RODS = (MountKind.LIGHT_RODS, MountKind.STUDIO_RODS, MountKind.RODS_19)
 #: Order on rods from the camera outwards; common practice.
 _FROM_CAMERA = (
     Category.LENS_SUPPORT,
@@ -40,55 +38,32 @@ BATTERY_STEP = step_of(Category.BATTERY)
 class Suggestion:
     """A part that could go on next and where first; CG ahead of the pad (m) before and after, None without a pad."""
 
-    part: Part
-    free: FreeMount
+    seat: Seat
     setting: float
     before: float | None
     after: float | None
 
 
 def suggestions(
-    analysis: Analysis, kit: Kit, operator: Operator, mounts: Sequence[FreeMount], step: int, most: int = 3
+    analysis: Analysis, kit: Kit, operator: Operator, seats: Sequence[Seat], most: int = 3
 ) -> tuple[Suggestion, ...]:
-    """Return parts of one step of the order of work, one of a kind, each with its first free mount in `mounts`."""
+    """Return the first of `seats` in order of work, one of each kind that the build still lacks."""
+    there = {part.category for part in analysis.assembly.parts}
     found: list[Suggestion] = []
-    kinds: set[Category] = set()
-    fitting = {id(free): sort_by_fit(analysis.build, kit, free)[0] for free in mounts}
-    offered = {part.id for fits in fitting.values() for part in fits if step_of(part.category) == step}
-    parts = [part for part in kit.values() if part.id in offered]
-    for part in sorted(parts, key=lambda part: _rank(part.category)):
-        if part.mass is None or part.category in kinds or len(found) >= most:
+    for seat in seats:
+        part = seat.part
+        if seat.spot is None or part.mass is None or part.category in there or len(found) >= most:
             continue
-        places = [free for free in mounts if part in fitting[id(free)] and _on_its_side(analysis, free, part)]
-        if not places:
-            continue
-        # A matte box clips on the lens before it is stood on rods.
-        free = min(places, key=lambda free: free.mount.kind is not MountKind.LENS_FRONT)
-        kinds.add(part.category)
-        setting = first_setting(analysis.build, kit, free, part)
-        found.append(_suggest(analysis, kit, operator, free, part, setting))
+        there.add(part.category)
+        found.append(_suggest(analysis, kit, operator, seat, first_setting(analysis.build, kit, seat.spot, part)))
     return tuple(found)
 
 
-def _on_its_side(analysis: Analysis, free: FreeMount, part: Part) -> bool:
-    """Whether a part that belongs before or behind the camera would be there on a pair of rods."""
-    if free.mount.kind not in _RODS:
-        return True
-    index = next(i for i, placed in enumerate(analysis.build.parts) if placed.id == free.placed_id)
-    ahead = float(analysis.positions.centre[index, 0]) >= _camera_x(analysis)
-    if part.category in SET_TO_LENS or part.category is Category.CLAMP:
-        return ahead
-    return not ahead if part.category in (Category.BATTERY_PLATE, Category.WEIGHT) else True
-
-
-def _suggest(
-    analysis: Analysis, kit: Kit, operator: Operator, free: FreeMount, part: Part, setting: float
-) -> Suggestion:
-    foot = next(i for i, foot in enumerate(part.feet) if foot.kind is free.mount.kind)
-    placed = Placed("suggested", part.id, free.placed_id, free.mount.id, foot, setting)
+def _suggest(analysis: Analysis, kit: Kit, operator: Operator, seat: Seat, setting: float) -> Suggestion:
+    placed = seat.placed("suggested", setting)
     after = analyse(replace(analysis.build, parts=(*analysis.build.parts, placed)), kit, operator)
     ahead = [a.shoulder.rest.ahead if a.shoulder is not None else None for a in (analysis, after)]
-    return Suggestion(part, free, setting, ahead[0], ahead[1])
+    return Suggestion(seat, setting, ahead[0], ahead[1])
 
 
 def ahead_without(analysis: Analysis, steps: frozenset[int], up_to: int) -> float | None:
@@ -127,7 +102,7 @@ def rod_orders(analysis: Analysis) -> tuple[RodOrder, ...]:
         mount = mount_of(placed, build, analysis.assembly.kit)
         if mount is None or placed.parent is None or placed.reversed:
             continue
-        if mount.kind in _RODS:
+        if mount.kind in RODS:
             groups.setdefault((placed.parent, placed.mount), []).append(placed.id)
     found = []
     for (holder, _), ids in groups.items():

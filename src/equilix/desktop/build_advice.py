@@ -15,10 +15,10 @@ from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.builds import ApplyPlan, PlacePart
+from equilix.document.edits.builds import ApplyPlan, placing
 from equilix.present.advice import AdviceRow
-from equilix.present.balance import index_of, mid_sentence, mount_name
-from equilix.present.build_view import BuildModel
+from equilix.present.balance import index_of, mid_sentence
+from equilix.present.build_view import BuildModel, spot_name
 from equilix.present.clear_view import ClearWay, clear_ways
 from equilix.present.units import Kind, figure
 from equilix.present.ways import short_name
@@ -63,7 +63,7 @@ class BuildAdvice(QObject):
         self.orders = rod_orders(analysis)
         self.next = ()
         if not model.problems and analysis.build.parts:
-            self.next = suggestions(analysis, kit, operator, model.mounts, model.current_step)
+            self.next = suggestions(analysis, kit, operator, model.seats)
         if pair is None:
             from equilix.core.solver.clearing import into_travel
 
@@ -132,13 +132,16 @@ class BuildAdvice(QObject):
             return
         panel.add_heading(f"Next: {mid_sentence(ORDER_OF_WORK[model.current_step][0])}")
         for number, one in enumerate(self.next, 1):
-            where = mid_sentence(mount_name(one.free, analysis.build, kit))
+            part, spot = one.seat.part, one.seat.spot
+            assert spot is not None
+            where = mid_sentence(spot_name(spot, analysis.build, kit))
             change = ""
             if one.before is not None and one.after is not None:
                 before = figure(one.before, Kind.LENGTH, system, sign=True, unit=False)
                 change = f"CG {before} → {figure(one.after, Kind.LENGTH, system, sign=True)}"
-            mass = figure(one.part.mass or 0.0, Kind.MASS, system)
-            row = AdviceRow(one.part.name, mass, 0.0, change, f"on {where}", one.part.id, None)
+            mass = figure(part.mass or 0.0, Kind.MASS, system)
+            place = where if where.startswith("below") else f"on {where}"
+            row = AdviceRow(part.name, mass, 0.0, change, place, part.id, None)
             card = AdviceCard(number, row, "Put it on there")
             card.chosen.connect(self._put_on)
             self.next_cards.append(card)
@@ -195,7 +198,7 @@ class BuildAdvice(QObject):
     def _put_on(self, number: int) -> None:
         one, build = self.next[number], self.workspace.build
         if build is not None:
-            edit = PlacePart(build.id, one.part.id, one.free.placed_id, one.free.mount.id, one.setting)
+            edit = placing(build.id, one.seat, one.setting)
             QTimer.singleShot(0, lambda: self.workspace.apply(edit))
 
     def _reorder_later(self, order: RodOrder) -> None:

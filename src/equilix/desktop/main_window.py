@@ -38,7 +38,8 @@ from equilix.document.edits.book import PutOperator, RemoveOperator, RenameBook
 from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBuild
 from equilix.document.edits.kit import AddParts
 from equilix.io.files import Obstacle, shown
-from equilix.present.units import System
+from equilix.present.build_view import still_to_come
+from equilix.present.units import System, readable
 
 if TYPE_CHECKING:
     from equilix.desktop.bench_session import BenchSession
@@ -107,6 +108,7 @@ class MainWindow(QMainWindow):
         view.open_wanted.connect(self.files.choose)
         view.import_wanted.connect(self.files.import_kit)
         view.scale_wanted.connect(self._edit_scale)
+        view.starter_wanted.connect(self._begin_with)
         return view
 
     @cached_property
@@ -203,6 +205,7 @@ class MainWindow(QMainWindow):
         menu.addAction(self._action("new", "New book", key.New, self.files.new))
         menu.addAction(self._action("open", "Open…", key.Open, self.files.choose))
         self.recent_menu = menu.addMenu("Open recent")
+        menu.addAction(self._action("new_build", "New empty build", "Ctrl+Shift+N", self._new_build))
         menu.addAction(self._action("save", "Save", key.Save, self.files.save))
         menu.addAction(self._action("save_as", "Save as…", "Ctrl+Shift+S", self.files.save_as))
         menu.addSeparator()
@@ -254,6 +257,8 @@ class MainWindow(QMainWindow):
 
     def go(self, room: int) -> None:
         """Show a room."""
+        if room != self.room:
+            self._mended()  # a refusal belongs to the room in which it was met
         self.room = room
         self.rooms.setCurrentWidget(self.view)
         self.rail.buttons[room].setChecked(True)
@@ -315,7 +320,8 @@ class MainWindow(QMainWindow):
             return
         self._carry_mark.start()
         look = any(f.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL) for f in analysis.findings)
-        self.rail.buttons[BUILD].show_mark("look" if look else "settled")
+        lacks = bool(still_to_come(analysis, book.parts))
+        self.rail.buttons[BUILD].show_mark("look" if look else "part" if lacks else "settled")
         shoulder = analysis.shoulder
         if shoulder is None:
             self.rail.buttons[BALANCE].show_mark("part")
@@ -369,6 +375,7 @@ class MainWindow(QMainWindow):
         buttons: tuple[tuple[str, object], ...] = ()
         if "Save a copy" in text:
             buttons = (("Save a copy…", self.files.save_as),)
+        text = readable(text, self.workspace.system)
         self.banner.say(text, buttons)
         # One with a button waits for its answer.
         self._refusal = "" if buttons else text
@@ -418,6 +425,11 @@ class MainWindow(QMainWindow):
     def _start_from(self, starter: Build) -> None:
         self.build.begin_with(starter)
         self.go(BUILD)
+
+    def _begin_with(self, starter: Build) -> None:
+        """Begin an empty book with a typical build, and show at once how it balances."""
+        self.build.begin_with(starter)
+        self.go(BALANCE)
 
     def _duplicate_build(self) -> None:
         build = self.workspace.build

@@ -77,7 +77,7 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     workspace.select("motor")
     window.go(BUILD)
     _wait(app, lambda: not window.build.advice.busy)
-    window.build.choose_mount("front", "rods")
+    window.build.choose_spot(("mount", "front", "rods"))
     window.build.advice.next_way()
     shot("build")
     if not suffix:

@@ -8,6 +8,7 @@ below it; all such distances are common practice.
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -223,6 +224,18 @@ def rods(part_id: str, name: str, mass: float, length_mm: float, **more: Any) ->
         feet=(Foot(MountKind.LIGHT_ROD_CLAMP),),
         **more,
     )
+
+
+def is_single(words: str) -> bool:
+    """Whether a name speaks of one rod and not of a pair."""
+    return re.search(r"\b(single|one|centre|center|middle)\b", words) is not None
+
+
+def _single(part: Part) -> Part:
+    """Return one rod in the middle in place of a pair."""
+    assert part.outline is not None
+    length, _, height = part.outline.size
+    return replace(part, outline=Outline((length, height, height), part.outline.centre))
 
 
 def pad(part_id: str, name: str, mass: float, size_mm: Size = (150, 110, 60), **more: Any) -> Part:
@@ -491,7 +504,8 @@ def _typical(category: Category, part_id: str, name: str, mass: float, size: Siz
                 return base_plate(part_id, name, mass, max(length, 80.0), max(length - 25.0, 60.0))
             return camera_plate(part_id, name, mass, length, width)
         case Category.RODS:
-            return rods(part_id, name, mass, length)
+            made = rods(part_id, name, mass, length)
+            return _single(made) if is_single(words) else made
         case Category.PAD:
             return pad(part_id, name, mass, size)
         case Category.BATTERY_PLATE:
@@ -552,7 +566,18 @@ _NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
 )
 
 
+#: Handles that are held at the side, and not on top.
+_SIDE_HANDLE = re.compile(r"\b(left|right|side|pair|front|lower|rubber|rosette)\b")
+
+
+def is_pair(part: Part) -> bool:
+    """Whether a part of the kit is two that are used as one, as rods are."""
+    return part.category is Category.RODS and part.outline is not None and part.outline.size[1] > 0.030
+
+
 def guess_category(name: str) -> Category:
     """Return the category that a part's name speaks of, OTHER if it says nothing."""
     words = name.casefold()
+    if "handle" in words and "top" not in words and _SIDE_HANDLE.search(words):
+        return Category.GRIP
     return next((category for category, keys in _NAME_WORDS if any(key in words for key in keys)), Category.OTHER)

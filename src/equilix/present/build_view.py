@@ -3,17 +3,32 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, Finding, FindingKind, analyse
-from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts, mount_of
-from equilix.core.assembly.fit import ORDER_OF_WORK, Misfit, first_setting, sort_by_fit, step_of
-from equilix.core.assembly.parts import Joint, Mount, MountKind, Part
+from equilix.core.analyse import Analysis, Finding, FindingKind
+from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, SupportKind, mount_of
+from equilix.core.assembly.clash import touched_by
+from equilix.core.assembly.fit import (
+    ORDER_OF_WORK,
+    Misfit,
+    Seat,
+    Spot,
+    best_seats,
+    first_setting,
+    kind_of,
+    seat_at,
+    sort_by_fit,
+    spots,
+    step_of,
+)
+from equilix.core.assembly.parts import RODS, Category, Joint, Mount, MountKind, Part
+from equilix.core.assembly.resolve import prepare
 from equilix.core.growth import BATTERY_STEP, ahead_without
 from equilix.document.book import Book
-from equilix.present.balance import FigureRow, Verdict, mid_sentence
+from equilix.present.balance import FigureRow, Verdict, mid_sentence, mount_name
 from equilix.present.elevation import SlideScale, draw_scale
 from equilix.present.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.scene import Region, Scene, circle, hatch, polygon, rect, text_width
@@ -48,6 +63,7 @@ class Offer:
     setting: float
     mass_text: str
     effect: str
+    seat: Seat
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +75,8 @@ class BuildModel:
     steps: tuple[StepModel, ...]
     current_step: int
     problems: tuple[tuple[str, str, str], ...]  # title, explanation, placed id
-    mounts: tuple[FreeMount, ...]
+    mounts: tuple[Spot, ...]
+    seats: tuple[Seat, ...]  # what is still loose and can go on, each at its best place, in order of work
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,35 +94,59 @@ def build_model(analysis: Analysis, book: Book, system: System) -> BuildModel:
     problems = tuple(_problems(analysis, system))
     steps = tuple(_steps(analysis, system))
     present = [step_of(part.category) for part in analysis.assembly.parts]
-    current = min(max(present, default=-1) + 1, len(ORDER_OF_WORK) - 1) if present else 0
+    seats = best_seats(analysis.build, book.parts)
+    there = {part.category for part in analysis.assembly.parts}
+    # The first step for which the kit has something that the build lacks; else the one after the last that is done.
+    lacking = [step_of(seat.part.category) for seat in seats if seat.part.category not in there]
+    current = min([*lacking, min(max(present, default=-1) + 1, len(ORDER_OF_WORK) - 1)]) if present else 0
     return BuildModel(
-        _verdict(analysis, problems, system),
+        _verdict(analysis, problems, system, still_to_come(analysis, book.parts)),
         _figures(analysis, book.currency, system),
         steps,
         current,
         problems,
-        mounts_in_order(analysis.build, book.parts),
+        places_left(analysis.build, book.parts),
+        seats,
     )
 
 
-def mounts_in_order(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
-    """Return the free mounts in the order in which people fill them."""
-    rank = {
-        MountKind.DOVETAIL: 0,
-        MountKind.WEDGE_PLATE: 1,
-        MountKind.LIGHT_ROD_CLAMP: 2,
-        MountKind.V_LOCK: 3,
-        MountKind.LENS_MOUNT: 5,
-        MountKind.LENS_FRONT: 6,
-        MountKind.ROSETTE: 8,
-    }
-    used = {(placed.parent, placed.mount) for placed in build.parts}
+def places_left(build: Build, kit: Kit) -> tuple[Spot, ...]:
+    """Return the places of `build` where a part can still go, in part order: all mounts, and feet with a taker.
 
-    def order(free: FreeMount) -> tuple[bool, int]:
-        on_rods = free.mount.kind in (MountKind.LIGHT_RODS, MountKind.STUDIO_RODS, MountKind.RODS_19)
-        return (free.placed_id, free.mount.id) in used and not on_rods, rank.get(free.mount.kind, 4)
+    The order never depends on what is chosen or loose, so that walking through it always goes the same way.
+    """
+    loose = {part.id: part for part in kit.values()}
+    for placed in build.parts:
+        loose.pop(placed.part_id, None)
+    rank = {placed.id: i for i, placed in enumerate(build.parts)}
+    found = [
+        spot
+        for spot in spots(build, kit)
+        if isinstance(spot, FreeMount) or any(seat_at(build, kit, spot, part) is not None for part in loose.values())
+    ]
+    return tuple(sorted(found, key=lambda spot: rank[spot.placed_id]))
 
-    return tuple(sorted(free_mounts(build, kit), key=order))
+
+#: What every rig needs in the end, the word for it, and whether only a rig on the shoulder does.
+_NEEDED: tuple[tuple[Category, str], ...] = (
+    (Category.BODY, "a camera"),
+    (Category.LENS, "a lens"),
+    (Category.BATTERY, "a battery"),
+)
+
+
+def still_to_come(analysis: Analysis, kit: Kit) -> tuple[str, ...]:
+    """Return in words what the kit holds loose that a rig can't do without, and what is lacking altogether."""
+    on_build = {placed.part_id for placed in analysis.build.parts}
+    there = {part.category for part in analysis.assembly.parts}
+    loose = {part.category for part in kit.values() if part.id not in on_build}
+    found = [word for category, word in _NEEDED if category not in there and category in loose]
+    touches = {point.kind for point in analysis.assembly.touch_points}
+    if analysis.build.support is SupportKind.SHOULDER and MountKind.SHOULDER not in touches:
+        found.append("a shoulder pad")
+    if MountKind.GRIP_POINT not in touches:
+        found.append("something to hold it by")
+    return tuple(found)
 
 
 def _steps(analysis: Analysis, system: System) -> list[StepModel]:
@@ -141,9 +182,11 @@ def battery_late(analysis: Analysis, step: int) -> float | None:
     return ahead_without(analysis, frozenset({BATTERY_STEP}), step) if has and step >= BATTERY_STEP else None
 
 
-def _verdict(analysis: Analysis, problems: tuple[tuple[str, str, str], ...], system: System) -> Verdict:
+def _verdict(
+    analysis: Analysis, problems: tuple[tuple[str, str, str], ...], system: System, to_come: tuple[str, ...]
+) -> Verdict:
     if not analysis.build.parts:
-        return Verdict("Nothing here yet.", "Choose the first part below.")
+        return Verdict("Nothing here yet.", "Choose the first part below: any will do.")
     if problems:
         count = {1: "One thing", 2: "Two things", 3: "Three things"}.get(len(problems), f"{len(problems)} things")
         words = f"{count} to clear." if len(problems) > 1 else "One thing to clear."
@@ -151,11 +194,18 @@ def _verdict(analysis: Analysis, problems: tuple[tuple[str, str, str], ...], sys
     if analysis.body is None:
         return Verdict("Fits.", "No part has a mass yet.")
     mass = figure(analysis.body.mass, Kind.MASS, system)
+    if to_come:
+        return Verdict("Fits so far.", f"{mass}. Still to come: {listed(to_come)}.")
     if analysis.shoulder is None:
-        return Verdict("Fits.", f"{mass}. A shoulder pad is still to come.")
+        return Verdict("Fits.", f"{mass}.")
     ahead = analysis.shoulder.rest.ahead
     where = "ahead of" if ahead >= 0 else "behind"
     return Verdict("Fits.", f"{mass}, {figure(abs(ahead), Kind.LENGTH, system)} {where} the pad.")
+
+
+def listed(words: Sequence[str]) -> str:
+    """Return "a, b and c"."""
+    return " and ".join([", ".join(words[:-1]), words[-1]] if len(words) > 1 else list(words))
 
 
 def _problems(analysis: Analysis, system: System) -> list[tuple[str, str, str]]:
@@ -229,47 +279,55 @@ def _figures(analysis: Analysis, currency: str, system: System) -> tuple[FigureR
     return tuple(rows)
 
 
+#: Offers whose effect is worked out: what the tray can show at once.
+_WORKED_OUT = 12
+
+
 def offers(
-    analysis: Analysis, kit: Kit, operator: Operator, free: FreeMount | None, system: System, limit: int = 60
+    analysis: Analysis,
+    kit: Kit,
+    spot: Spot | None,
+    seats: Sequence[Seat],
+    system: System,
+    limit: int = 60,
 ) -> tuple[tuple[Offer, ...], tuple[Misfit, ...]]:
-    """Return what fits on `free` (None: as first part) with its effect on the CG, and what doesn't and why."""
-    fits, misfits = sort_by_fit(analysis.build, kit, free)
-    made = []
-    for part in fits[:limit]:
-        setting = first_setting(analysis.build, kit, free, part) if free is not None else 0.0
-        made.append(
-            Offer(
-                part,
-                setting,
-                "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system),
-                _effect(analysis, kit, operator, free, part, setting, system),
-            )
-        )
+    """Return what fits at `spot` (None: as first part) with its effect on the CG, and what doesn't and why.
+
+    Parts that belong there more than anywhere else, by `seats`, come first.
+    """
+    fits, misfits = sort_by_fit(analysis.build, kit, spot)
+    here = {seat.part.id for seat in seats if seat.spot == spot}
+    ordered = sorted(fits, key=lambda part: part.id not in here)
+    made: list[Offer] = []
+    for part in ordered[:limit]:
+        seat = seat_at(analysis.build, kit, spot, part)
+        assert seat is not None
+        setting = first_setting(analysis.build, kit, spot, part) if spot is not None else 0.0
+        mass = "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system)
+        effect = _effect(analysis, kit, seat, setting, system) if len(made) < _WORKED_OUT else ""
+        made.append(Offer(part, setting, mass, effect, seat))
     return tuple(made), misfits
 
 
-def _effect(
-    analysis: Analysis, kit: Kit, operator: Operator, free: FreeMount | None, part: Part, setting: float, system: System
-) -> str:
-    """Return how far the part would bring the CG forward or back."""
-    if free is None or part.mass is None:
+def _effect(analysis: Analysis, kit: Kit, seat: Seat, setting: float, system: System) -> str:
+    """Return how far the part would bring the CG forward or back, and what it would meet."""
+    if seat.spot is None:
         return ""
-    if analysis.shoulder is None or analysis.body is None:
-        return "carries the rig" if part.mass and any(m.kind is MountKind.SHOULDER for m in part.mounts) else ""
-    foot = next(i for i, foot in enumerate(part.feet) if foot.kind is free.mount.kind)
-    placed = Placed("effect-preview", part.id, free.placed_id, free.mount.id, foot, setting)
-    build = Build(
-        analysis.build.id, analysis.build.name, (*analysis.build.parts, placed), shoulder=analysis.build.shoulder
-    )
-    after = analyse(build, kit, operator)
-    if after.shoulder is None:
-        return ""
-    change = after.shoulder.rest.ahead - analysis.shoulder.rest.ahead
-    meets = next((f for f in after.findings if f.kind is FindingKind.CLASH and "effect-preview" in f.placed_ids), None)
-    words = f"CG {figure(change, Kind.LENGTH, system, sign=True)}"
-    if meets is not None:
-        other = next(pid for pid in meets.placed_ids if pid != "effect-preview")
-        return f"{words}\nmeets {mid_sentence(_name(analysis, other))}"
+    pad = "carries the rig" if any(m.kind is MountKind.SHOULDER for m in seat.part.mounts) else ""
+    trial = replace(analysis.build, parts=(*analysis.build.parts, seat.placed("effect-preview", setting)))
+    assembly = prepare(trial, kit)
+    positions = assembly.at(assembly.settings(trial))
+    words = pad
+    if analysis.shoulder is not None and analysis.body is not None and seat.part.mass is not None:
+        # What is there stays as it is: the CG comes nearer to the new part by its share of the whole.
+        far = positions.cg[-1, 0] - positions.cg[:-1] @ np.array([1.0, 0.0, 0.0]) @ assembly.mass[:-1] / float(
+            assembly.mass[:-1].sum()
+        )
+        change = float(far) * seat.part.mass / float(assembly.mass.sum())
+        words = f"CG {figure(change, Kind.LENGTH, system, sign=True)}"
+    other = touched_by(assembly, positions, len(trial.parts) - 1)
+    if other is not None:
+        return f"{words}\nmeets {mid_sentence(assembly.parts[other].name)}".strip()
     return words
 
 
@@ -280,7 +338,7 @@ def draw_build(
     width: float,
     height: float,
     selected: str | None,
-    chosen: FreeMount | None,
+    chosen: Spot | None,
 ) -> BuildDrawing:
     """Return the side and top views at one scale, with free mounts, clashes and the selected part's slide."""
     scene = Scene()
@@ -364,12 +422,15 @@ def _draw_pad(
     return [Rect(x - 11, y, x + 11, y + 20)]
 
 
-def mount_point(analysis: Analysis, placed_id: str, mount: Mount) -> np.ndarray:
-    """Return where a mount is (3,) (m, rig frame): a slide's at its end farther from the pad."""
-    index = next(i for i, placed in enumerate(analysis.build.parts) if placed.id == placed_id)
+def spot_point(analysis: Analysis, spot: Spot) -> np.ndarray:
+    """Return where a place for a part is (3,) (m, rig frame): a pair of rods at its end farther from the pad."""
+    index = next(i for i, placed in enumerate(analysis.build.parts) if placed.id == spot.placed_id)
     rotation, origin = analysis.assembly.rotation[index], analysis.positions.origin[index]
-    setting = 0.0
-    if mount.joint is Joint.SLIDE and mount.kind in (MountKind.LIGHT_RODS, MountKind.STUDIO_RODS, MountKind.RODS_19):
+    if isinstance(spot, FreeFoot):
+        below: np.ndarray = origin + rotation @ np.array(spot.foot.at)
+        return below
+    mount, setting = spot.mount, 0.0
+    if mount.joint is Joint.SLIDE and mount.kind in RODS:
         pad_x = float(analysis.shoulder.pad[0]) if analysis.shoulder is not None else 0.0
         ends = [
             origin + rotation @ (np.array(mount.at) + s * np.array(mount.unit_axis)) for s in (mount.low, mount.high)
@@ -381,26 +442,39 @@ def mount_point(analysis: Analysis, placed_id: str, mount: Mount) -> np.ndarray:
     return point
 
 
+def spot_key(spot: Spot) -> tuple[str, str, str]:
+    """Return by what a drawing knows a place again."""
+    if isinstance(spot, FreeFoot):
+        return ("foot", spot.placed_id, str(spot.number))
+    return ("mount", spot.placed_id, spot.mount.id)
+
+
+def spot_name(spot: Spot, build: Build, kit: Kit) -> str:
+    """Return a place in words: "rods of Rear rods 15 mm", "below Camera, 1/4-20"."""
+    if isinstance(spot, FreeMount):
+        return mount_name(spot, build, kit)
+    return f"below {kit[build.placed(spot.placed_id).part_id].name}, {spot.foot.kind}"
+
+
 def _draw_sockets(
-    scene: Scene, analysis: Analysis, kit: Kit, projection: Projection, chosen: FreeMount | None
+    scene: Scene, analysis: Analysis, kit: Kit, projection: Projection, chosen: Spot | None
 ) -> list[Rect]:
     taken: list[Rect] = []
-    spots: list[tuple[float, float]] = []
-    for free in free_mounts(analysis.build, kit):
-        x, y = projection.point(mount_point(analysis, free.placed_id, free.mount))
-        while any(math.hypot(x - a, y - b) < 15.0 for a, b in spots):
+    drawn: list[tuple[float, float]] = []
+    for spot in places_left(analysis.build, kit):
+        x, y = projection.point(spot_point(analysis, spot))
+        while any(math.hypot(x - a, y - b) < 15.0 for a, b in drawn):
             x += 15.5
-        spots.append((x, y))
-        is_chosen = chosen is not None and (free.placed_id, free.mount.id) == (chosen.placed_id, chosen.mount.id)
-        if is_chosen:
+        drawn.append((x, y))
+        if chosen is not None and spot_key(spot) == spot_key(chosen):
             scene.path(circle(x, y, 12), "accent")
-            draw_socket(scene, free.mount.kind, x, y, "onaccent", 1.5)
+            draw_socket(scene, kind_of(spot), x, y, "onaccent", 1.5)
         else:
             scene.path(circle(x, y, 8.5), "paper", None, 0.0, (), 0.85)
-            draw_socket(scene, free.mount.kind, x, y, "accent", 1.5)
+            draw_socket(scene, kind_of(spot), x, y, "accent", 1.5)
         scene.regions.append(
             Region(
-                ("mount", free.placed_id, free.mount.id),
+                spot_key(spot),
                 ((x - 12, y - 12), (x + 12, y - 12), (x + 12, y + 12), (x - 12, y + 12)),
             )
         )

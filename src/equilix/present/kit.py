@@ -13,7 +13,7 @@ from equilix.core.errors import AssemblyError, EditError
 from equilix.core.measurement.records import Quantity, Stamp
 from equilix.core.uncertainty import whole_mass_doubt
 from equilix.document.book import Book, new_id
-from equilix.document.part_shapes import guess_category, typical
+from equilix.document.part_shapes import guess_category, is_single, typical
 from equilix.present.harmless import as_it_was
 from equilix.present.units import Kind, System, doubt, figure, number, parse, unit_of
 
@@ -216,8 +216,33 @@ def _with_category(part: Part, category: Category) -> Part:
     usual = typical(part.category, part.id, part.name, part.mass, size)  # type: ignore[arg-type]
     if part.mounts != usual.mounts or part.feet != usual.feet:
         return replace(part, category=category)
+    if part.outline is None or part.outline == usual_outline(part):
+        size = None  # nobody measured it: the new kind has its own usual size
+    elif size is not None:
+        size = _laid(category, size)
     made = typical(category, part.id, part.name, part.mass, size)  # type: ignore[arg-type]
     return replace(part, category=category, mounts=made.mounts, feet=made.feet, outline=made.outline, cg=made.cg)
+
+
+def usual_outline(part: Part) -> Outline | None:
+    """Return the outline that a part of its kind gets when no size is given."""
+    return typical(part.category, part.id, part.name, part.mass).outline
+
+
+def _laid(category: Category, size: tuple[float, ...]) -> tuple[float, ...]:
+    """Return a size with its longest side where such parts are longest: grips hang, handles and rods lie."""
+    longest = max(range(3), key=lambda k: size[k])
+    wanted = {Category.GRIP: 2, Category.HANDLE: 0, Category.RODS: 0, Category.LENS: 0}.get(category, longest)
+    sides = list(size)
+    sides[longest], sides[wanted] = sides[wanted], sides[longest]
+    return tuple(sides)
+
+
+def kind_words(category: Category, name: str) -> str:
+    """Return what a kind is called in the entry row: rods are a pair unless their name says otherwise."""
+    if category is Category.RODS:
+        return "one rod" if is_single(name.casefold()) else "rods, a pair"
+    return {Category.HANDLE: "top handle", Category.GRIP: "side handle, grip"}.get(category, category.value)
 
 
 def _with_size(part: Part, size: tuple[float, float, float] | None) -> Part:
@@ -325,8 +350,9 @@ def new_part(
     system: System,
     taken: frozenset[str] = frozenset(),
     how: HowKnown | None = None,
+    category: Category | None = None,
 ) -> Part:
-    """Return a part of what was typed in the entry row, with the usual mounts of its kind.
+    """Return a part of what was typed in the entry row, with the usual mounts of its kind: `category`, or its name's.
 
     Raises
     ------
@@ -341,7 +367,7 @@ def new_part(
     try:
         measured = _mm(parse_size(size, system)) if size.strip() else None
         part_id = new_id("part", set(book.parts) | taken)
-        part = typical(guess_category(name), part_id, name, mass, measured)
+        part = typical(category or guess_category(name), part_id, name, mass, measured)
         return replace(part, mass_known=known, cg_known=HowKnown.GUESSED)
     except AssemblyError as error:
         raise EditError(str(error)) from None

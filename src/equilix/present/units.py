@@ -7,6 +7,7 @@ import re
 from enum import StrEnum
 
 from equilix.core.errors import EditError
+from equilix.core.limits import MAX_LENGTH, MAX_MASS
 from equilix.core.units import FACTORS, from_display, to_display
 
 MINUS = "−"
@@ -123,6 +124,9 @@ def parse(text: str, kind: Kind, system: System) -> float:
     if fraction is not None and kind in (Kind.LENGTH, Kind.STATURE) and int(fraction[3]):
         inches = int(fraction[1] or 0) + int(fraction[2]) / int(fraction[3])
         return from_display(inches, "in")
+    question = _doubtful(text, kind, system)
+    if question:
+        raise EditError(question)
     position, total, count, sign = 0, 0.0, 0, 1.0
     stripped = text.rstrip()
     if kind is Kind.MOMENT:
@@ -145,6 +149,39 @@ def parse(text: str, kind: Kind, system: System) -> float:
     if count == 0 or position < len(stripped) or not math.isfinite(total):
         raise EditError(f'"{text.strip()[:40]}" is not a {kind}: write {_EXAMPLE[kind]}.')
     return sign * total
+
+
+#: A comma before three figures: a decimal comma for some, a mark of thousands for others.
+_THOUSANDS = re.compile(r"(?<![\d.,])([1-9]\d{0,2}),(\d{3})(?![\d.,])\s*([a-z]*)", re.IGNORECASE)
+
+
+def _doubtful(text: str, kind: Kind, system: System) -> str:
+    """Return a question where a figure may be meant in two ways, both of them possible; "" where it is clear."""
+    match = _THOUSANDS.search(text)
+    if match is None:
+        return ""
+    most = {Kind.MASS: MAX_MASS, Kind.LENGTH: MAX_LENGTH}.get(kind, math.inf)
+    if 1000.0 * float(f"{match[1]}.{match[2]}") * _si_factor(match[3].lower(), kind, system, text) > most:
+        return ""
+    unit = f" {match[3] or unit_of(kind, system)}"
+    whole, part = f"{match[1]}{match[2]}{unit}", f"{match[1]}.{match[2]}{unit}"
+    return f'"{text.strip()[:40]}" can be {whole} or {part}: write {whole} or {part}.'
+
+
+_BOUNDS = re.compile(r"from (-?[\d.e+-]+) to (-?[\d.e+-]+) (kg|m), got (-?[\d.e+-]+)\.")
+_WHOSE = re.compile(r"(?P<name>[^:]*): Part (['\"])(?P=name)\2: |Part (['\"])(?P<other>.*?)\3: ")
+
+
+def readable(message: str, system: System) -> str:
+    """Return a refusal of the core in the user's units, and without the words of the program for things."""
+
+    def bounds(match: re.Match[str]) -> str:
+        kind = Kind.MASS if match[3] == "kg" else Kind.LENGTH
+        low, high, got = (figure(float(match[k]), kind, system) for k in (1, 2, 4))
+        return f"from {low} to {high}, not {got}."
+
+    named = _WHOSE.sub(lambda match: f"{match['name'] or match['other']}: ", message)
+    return _BOUNDS.sub(bounds, named)
 
 
 #: Moments as people type them, once the dot between the units is gone.

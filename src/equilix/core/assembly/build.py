@@ -414,7 +414,7 @@ def free_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
         FreeMount(placed.id, mount)
         for placed in build.parts
         for mount in kit[placed.part_id].mounts
-        if mount.kind not in TOUCH_POINTS and (mount.takes_many or (placed.id, mount.id) not in used)
+        if mount.kind not in TOUCH_POINTS and (mount.shared or (placed.id, mount.id) not in used)
     )
 
 

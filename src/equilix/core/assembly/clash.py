@@ -86,8 +86,13 @@ def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
 
 def stands_free(assembly: Assembly, positions: Positions, part: int) -> bool:
     """Return whether part number `part` overlaps no other by more than `SLACK`."""
+    return touched_by(assembly, positions, part) is None
+
+
+def touched_by(assembly: Assembly, positions: Positions, part: int) -> int | None:
+    """Return the number of the part that part number `part` overlaps deepest, None if none by more than `SLACK`."""
     if not assembly.sized[part]:
-        return True
+        return None
     low, high = positions.centre - assembly.edges + SLACK, positions.centre + assembly.edges
     hit = ((low < high[part]) & (low[part] < high)).all(axis=1) & assembly.sized
     hit[part] = False
@@ -96,7 +101,11 @@ def stands_free(assembly: Assembly, positions: Positions, part: int) -> bool:
     if others.size:
         apart = ~_may_touch(assembly, mine, others)
         mine, others = mine[apart], others[apart]
-    return others.size == 0 or float(_overlap(assembly, positions, mine, others).max()) <= SLACK
+    if others.size == 0:
+        return None
+    depth = _overlap(assembly, positions, mine, others)
+    deepest = int(depth.argmax())
+    return int(others[deepest]) if float(depth[deepest]) > SLACK else None
 
 
 def _overlapping_pairs(low: np.ndarray, high: np.ndarray, sized: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

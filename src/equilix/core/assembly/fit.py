@@ -1,13 +1,14 @@
-"""Which parts fit where, why others don't, and where on a slide a new part goes first."""
+"""Which parts fit where, why others don't, what is missing between, and where on a slide a new part goes first."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from equilix.core.assembly.build import Build, FreeMount, Kit, Placed
+from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, free_feet, free_mounts
 from equilix.core.assembly.clash import stands_free
-from equilix.core.assembly.parts import TOUCH_POINTS, Category, Joint, MountKind, Part
-from equilix.core.assembly.resolve import prepare
+from equilix.core.assembly.parts import RODS, TOUCH_POINTS, Category, Foot, Joint, Mount, MountKind, Part
+from equilix.core.assembly.resolve import Assembly, prepare
 
 #: Order in which people put a rig together; common practice.
 ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
@@ -22,16 +23,33 @@ ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
     ("Support", frozenset({Category.GRIP, Category.WEIGHT, Category.CABLE, Category.OTHER})),
 )
 
-#: Categories that a build can begin with: what rests on the shoulder, or what all else is bolted to.
-FOUNDATIONS = frozenset({Category.PLATE, Category.PAD, Category.CAGE, Category.BODY})
+#: What builds most often begin with: what rests on the shoulder, or what all else is bolted to. Any part may.
+FOUNDATIONS = (Category.PLATE, Category.CAGE, Category.BODY, Category.PAD)
 
 
 #: What cameras and what they stand on are carried by, whatever else their screws fit; common practice.
 _CARRIED_BY: dict[Category, frozenset[Category]] = {
-    Category.BODY: frozenset({Category.PLATE, Category.CAGE}),
-    Category.CAGE: frozenset({Category.PLATE}),
-    Category.PLATE: frozenset({Category.PLATE, Category.CAGE, Category.BODY}),
+    Category.BODY: frozenset({Category.PLATE, Category.CAGE, Category.OTHER}),
+    Category.CAGE: frozenset({Category.PLATE, Category.OTHER}),
+    Category.PLATE: frozenset({Category.PLATE, Category.CAGE, Category.BODY, Category.PAD, Category.OTHER}),
 }
+
+#: Where people put a part first if several places fit, best first; common practice.
+_RATHER_ON: dict[Category, tuple[Category, ...]] = {
+    Category.BODY: (Category.PLATE, Category.CAGE),
+    Category.LENS: (Category.ADAPTER, Category.BODY),
+    Category.BATTERY: (Category.BATTERY_PLATE, Category.BODY),
+    Category.MONITOR: (Category.ARM, Category.HANDLE, Category.CAGE, Category.BODY),
+    Category.ARM: (Category.HANDLE, Category.CAGE, Category.BODY),
+    Category.HANDLE: (Category.CAGE, Category.BODY),
+    Category.GRIP: (Category.CLAMP, Category.CAGE, Category.RODS),
+    Category.SENDER: (Category.CAGE, Category.HANDLE, Category.BODY),
+    Category.AUDIO: (Category.CAGE, Category.HANDLE, Category.BODY),
+    Category.MATTE_BOX: (Category.LENS, Category.RODS),
+}
+
+#: A place of a build where a part can still go: on a mount, or under a foot.
+Spot = FreeMount | FreeFoot
 
 
 def step_of(category: Category) -> int:
@@ -47,33 +65,76 @@ class Misfit:
     reason: str
 
 
-def sort_by_fit(build: Build, kit: Kit, free: FreeMount | None) -> tuple[tuple[Part, ...], tuple[Misfit, ...]]:
-    """Return the kit's parts that fit on `free` (None: as first part), by order of work, and the others."""
+@dataclass(frozen=True, slots=True)
+class Seat:
+    """A `part` at a `spot`, None as the first of a build: by which mount, of the spot or its own, and which foot."""
+
+    part: Part
+    spot: Spot | None
+    mount: str = ""
+    foot: int = 0
+
+    def placed(self, placed_id: str, setting: float = 0.0) -> Placed:
+        """Return the part as it is placed there."""
+        if self.spot is None:
+            return Placed(placed_id, self.part.id)
+        under = isinstance(self.spot, FreeFoot)
+        return Placed(placed_id, self.part.id, self.spot.placed_id, self.mount, self.foot, setting, reversed=under)
+
+
+def spots(build: Build, kit: Kit) -> tuple[Spot, ...]:
+    """Return all places of `build` where a part can still go: its free mounts, then its free feet."""
+    return (*free_mounts(build, kit), *free_feet(build, kit))
+
+
+def kind_of(spot: Spot) -> MountKind:
+    """Return the kind of joint at a spot."""
+    return spot.mount.kind if isinstance(spot, FreeMount) else spot.foot.kind
+
+
+def seat_at(build: Build, kit: Kit, spot: Spot | None, part: Part) -> Seat | None:
+    """Return how `part` goes to `spot`, None if it does not fit or nobody would have it carried so."""
+    if spot is None:
+        return Seat(part, None) if not build.parts else None
+    there = kit[build.placed(spot.placed_id).part_id].category
+    if isinstance(spot, FreeMount):
+        foot = next((i for i, foot in enumerate(part.feet) if foot.kind is spot.mount.kind), None)
+        return Seat(part, spot, spot.mount.id, foot) if foot is not None and _carries(there, part.category) else None
+    mount = next((m.id for m in part.mounts if m.kind is spot.foot.kind), None)
+    return Seat(part, spot, mount, spot.number) if mount is not None and _carries(part.category, there) else None
+
+
+def _carries(carrier: Category, carried: Category) -> bool:
+    return carried not in _CARRIED_BY or carrier in _CARRIED_BY[carried]
+
+
+def sort_by_fit(build: Build, kit: Kit, spot: Spot | None) -> tuple[tuple[Part, ...], tuple[Misfit, ...]]:
+    """Return the kit's parts that fit at `spot` (None: as first part), by order of work, and the others."""
     on_build = {placed.part_id for placed in build.parts}
-    carrier = kit[build.placed(free.placed_id).part_id].category if free is not None else None
     fits: list[Part] = []
     misfits: list[Misfit] = []
     for part in kit.values():
         if part.id in on_build:
             misfits.append(Misfit(part, "is on the build already"))
-        elif free is None:
-            if part.category in FOUNDATIONS:
-                fits.append(part)
-            else:
-                misfits.append(Misfit(part, "needs something to sit on"))
-        elif not any(foot.kind is free.mount.kind for foot in part.feet):
-            misfits.append(Misfit(part, _needs(part)))
-        elif part.category in _CARRIED_BY and carrier not in _CARRIED_BY[part.category]:
+        elif seat_at(build, kit, spot, part) is not None:
+            fits.append(part)
+        elif spot is not None and _joins(spot, part):
             misfits.append(Misfit(part, "fits, but nobody carries it there"))
         else:
-            fits.append(part)
-    fits.sort(key=lambda part: _first_key(part) if free is None else step_of(part.category))
+            misfits.append(Misfit(part, _needs(part)))
+    fits.sort(key=lambda part: (_first_key(part), 0) if spot is None else work_key(part))
     return tuple(fits), tuple(misfits)
 
 
+def _joins(spot: Spot, part: Part) -> bool:
+    own: Sequence[Foot | Mount] = part.feet if isinstance(spot, FreeMount) else part.mounts
+    return any(thing.kind is kind_of(spot) for thing in own)
+
+
 def _first_key(part: Part) -> int:
-    order = (Category.PLATE, Category.PAD, Category.CAGE, Category.BODY)
-    return order.index(part.category)
+    return (
+        FOUNDATIONS.index(part.category) if part.category in FOUNDATIONS else len(FOUNDATIONS) + step_of(part.category)
+    )
 
 
 def _needs(part: Part) -> str:
@@ -81,27 +142,207 @@ def _needs(part: Part) -> str:
     return f"needs {' or '.join(kinds)}" if kinds else "has nothing to be held by"
 
 
+# Where people would put the parts that are still loose
+
+
+def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
+    """Return the parts of the kit that can go on `build` now, each at its best place, in order of work.
+
+    For the first `checked` of them that is the best place at which the part meets no other, if there is one.
+    """
+    on_build = {placed.part_id for placed in build.parts}
+    loose = [part for part in kit.values() if part.id not in on_build]
+    if not build.parts:
+        return tuple(Seat(part, None) for part in sorted(loose, key=_first_key))
+    assembly = prepare(build, kit)
+    positions = assembly.at(assembly.settings(build))
+    where = {placed.id: i for i, placed in enumerate(build.parts)}
+    camera = float(positions.centre[assembly.sensor, 0]) if assembly.sensor is not None else 0.0
+    free = spots(build, kit)
+    found: list[list[Seat]] = []
+    for part in loose:
+        several = [seat for spot in free if (seat := seat_at(build, kit, spot, part)) is not None]
+        several.sort(key=lambda seat: _preference(assembly, positions.centre, where, camera, seat))
+        if several:
+            found.append(several)
+    there = {part.category for part in assembly.parts}
+    found.sort(key=lambda several: (several[0].part.category in _ONE_IS_ENOUGH & there, work_key(several[0].part)))
+    return tuple(
+        _clear(build, kit, several) if number < checked else several[0] for number, several in enumerate(found)
+    )
+
+
+#: Places of one part that are looked at for others in the way.
+_MOST_TRIED = 6
+
+
+def _clear(build: Build, kit: Kit, several: Sequence[Seat]) -> Seat:
+    """Return the first place at which the part meets no other, else the first."""
+    for seat in several[:_MOST_TRIED]:
+        assert seat.spot is not None
+        trial = replace(
+            build, parts=(*build.parts, seat.placed("trial", first_setting(build, kit, seat.spot, seat.part)))
+        )
+        assembly = prepare(trial, kit)
+        if stands_free(assembly, assembly.at(assembly.settings(trial)), len(trial.parts) - 1):
+            return seat
+    return several[0]
+
+
+#: Of these a rig has one; a second of the kit is a spare.
+_ONE_IS_ENOUGH = frozenset(
+    {
+        Category.BODY,
+        Category.CAGE,
+        Category.PAD,
+        Category.BATTERY_PLATE,
+        Category.BATTERY,
+        Category.ADAPTER,
+        Category.LENS,
+        Category.LENS_SUPPORT,
+        Category.MATTE_BOX,
+    }
+)
+#: Within one step of the work; common practice.
+_WITHIN_STEP = (
+    Category.PLATE,
+    Category.CAGE,
+    Category.BODY,
+    Category.PAD,
+    Category.RODS,
+    Category.CLAMP,
+    Category.BATTERY_PLATE,
+    Category.BATTERY,
+    Category.HANDLE,
+    Category.ARM,
+    Category.MONITOR,
+    Category.ADAPTER,
+    Category.LENS,
+    Category.LENS_SUPPORT,
+)
+
+
+def work_key(part: Part) -> tuple[int, int]:
+    """Return what parts are sorted by to stand in the order of work."""
+    within = _WITHIN_STEP.index(part.category) if part.category in _WITHIN_STEP else len(_WITHIN_STEP)
+    return step_of(part.category), within
+
+
+def _preference(
+    assembly: Assembly, centre: object, where: dict[str, int], camera: float, seat: Seat
+) -> tuple[float, ...]:
+    """Return what makes a place better than others, least first: carrier, its side, then height for handles."""
+    assert seat.spot is not None
+    index = where[seat.spot.placed_id]
+    carrier, category = assembly.parts[index].category, seat.part.category
+    rather = _RATHER_ON.get(category, ())
+    rank = rather.index(carrier) if carrier in rather else len(rather)
+    wrong_side = 0.0
+    name = seat.part.name.casefold()
+    if isinstance(seat.spot, FreeMount) and seat.spot.mount.kind in RODS:
+        ahead = float(centre[index, 0]) >= camera  # type: ignore[index]
+        wants_back = category in (Category.BATTERY_PLATE, Category.BATTERY, Category.WEIGHT, Category.PAD)
+        wrong_side = float(ahead is wants_back)
+    elif category is Category.RODS and isinstance(seat.spot, FreeMount):
+        middle = seat.spot.mount.low + seat.spot.mount.high
+        wrong_side = float(("rear" in name or "back" in name) is (middle >= 0.0))
+    low = 0.0
+    if isinstance(seat.spot, FreeMount) and category in (Category.HANDLE, Category.ARM, Category.MONITOR):
+        low = -float(seat.spot.mount.at[2])
+    under = 0.0 if isinstance(seat.spot, FreeMount) else 1.0
+    return (under, float(rank), wrong_side, low)
+
+
+# What is missing between
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """One piece of a chain: it goes to the part `on` of the kit, by which mount and foot, below it if `under`."""
+
+    part: Part
+    on: str
+    mount: str
+    foot: int
+    under: bool
+
+
+#: Pieces between two parts that are looked for; more than that is no chain that anybody would build.
+_LONGEST = 3
+
+
+def missing_between(build: Build, kit: Kit, part: Part, more: Sequence[Part]) -> tuple[Piece, ...]:
+    """Return the fewest pieces that join `part` to `build`, itself last; pieces of the kit before those of `more`.
+
+    Empty if not even three pieces do.
+    """
+    on_build = {placed.part_id for placed in build.parts}
+    stock = [p for p in (*kit.values(), *more) if p.id not in on_build and p.id != part.id]
+    seen: set[str] = set()
+    chains: list[tuple[Piece, ...]] = [()]
+    for _ in range(_LONGEST + 1):
+        longer: list[tuple[Piece, ...]] = []
+        for chain in chains:
+            last = next(_ways_on(build, kit, chain, part), None)
+            if last is not None:
+                return (*chain, last)
+            for piece in stock:
+                if piece.id not in seen and (step := next(_ways_on(build, kit, chain, piece), None)) is not None:
+                    seen.add(piece.id)
+                    longer.append((*chain, step))
+        chains = longer
+    return ()
+
+
+def _ways_on(build: Build, kit: Kit, chain: tuple[Piece, ...], part: Part) -> Iterator[Piece]:
+    """Yield how `part` goes on the end of `chain`, or on `build` if there is no chain yet."""
+    if not chain:
+        for spot in spots(build, kit):
+            seat = seat_at(build, kit, spot, part)
+            if seat is not None:
+                on = build.placed(spot.placed_id).part_id
+                yield Piece(part, on, seat.mount, seat.foot, isinstance(spot, FreeFoot))
+        return
+    end = chain[-1]
+    for mount in end.part.mounts:
+        if mount.kind in TOUCH_POINTS or (end.under and mount.id == end.mount and not mount.shared):
+            continue
+        for i, foot in enumerate(part.feet):
+            if foot.kind is mount.kind and _carries(end.part.category, part.category):
+                yield Piece(part, end.part.id, mount.id, i, False)
+    for i, foot in enumerate(end.part.feet):
+        if foot.kind in TOUCH_POINTS or (not end.under and i == end.foot):
+            continue
+        for mount in part.mounts:
+            if mount.kind is foot.kind and _carries(part.category, end.part.category):
+                yield Piece(part, end.part.id, mount.id, i, True)
+
+
 #: m between the places that are tried for a new part on a slide.
 _STEP = 0.005
 
 
-def first_setting(build: Build, kit: Kit, free: FreeMount, part: Part) -> float:
-    """Return where on `free` a new `part` of the kit goes: the place nearest the rig's middle that is free (m).
+def first_setting(build: Build, kit: Kit, spot: Spot, part: Part) -> float:
+    """Return where at `spot` a new `part` of the kit goes: the place nearest the rig's middle that is free (m).
 
     Rods begin with one end in their clamp, cameras in the middle of their slide.
     """
-    mount = free.mount
+    if isinstance(spot, FreeFoot):
+        own = next(mount for mount in part.mounts if mount.kind is spot.foot.kind)
+        return own.snap(0.0)
+    mount = spot.mount
     foot = next((i for i, foot in enumerate(part.feet) if foot.kind is mount.kind), None)
     if mount.joint is not Joint.SLIDE or foot is None or part.outline is None or mount.kind is MountKind.DOVETAIL:
         return mount.snap(0.0)
     if part.category is Category.RODS:
         outward = 1.0 if mount.low + mount.high >= 0.0 else -1.0
         return mount.snap(outward * (part.outline.size[0] / 2.0 - 0.02))
-    trial = replace(build, parts=(*build.parts, Placed("first-setting", part.id, free.placed_id, mount.id, foot)))
+    trial = replace(build, parts=(*build.parts, Placed("first-setting", part.id, spot.placed_id, mount.id, foot)))
     assembly = prepare(trial, kit)
     settings = assembly.settings(trial)
-    slide, new = len(settings) - 1, len(trial.parts) - 1
-    for candidate in _candidates(mount.low, mount.high, _outward(build, kit, free)):
+    new = len(trial.parts) - 1
+    slide = assembly.slide_parts.index(new)
+    for candidate in _candidates(mount.low, mount.high, _outward(build, kit, spot)):
         settings[slide] = mount.snap(candidate)
         if stands_free(assembly, assembly.at(settings), new):
             return float(settings[slide])

@@ -88,6 +88,11 @@ class MountKind(StrEnum):
 TOUCH_POINTS = frozenset({MountKind.GRIP_POINT, MountKind.SHOULDER, MountKind.EYELET})
 
 
+RODS = frozenset({MountKind.LIGHT_RODS, MountKind.STUDIO_RODS, MountKind.RODS_19})
+#: Slides that several parts stand on side by side; a dovetail, a clamp or a slot takes one.
+_SHARED = RODS | {MountKind.ACCESSORY_RAIL, MountKind.QUARTER_20, MountKind.THREE_EIGHTHS_16}
+
+
 class Joint(StrEnum):
     FIXED = "fixed"
     SLIDE = "slide"
@@ -146,8 +151,13 @@ class Mount:
 
     @property
     def takes_many(self) -> bool:
-        """Whether several parts can sit on it at once, as on rods and rails."""
+        """Whether several parts may sit on it at once; `shared` tells whether people put them there."""
         return self.joint is Joint.SLIDE
+
+    @property
+    def shared(self) -> bool:
+        """Whether one more part can be put on it beside another."""
+        return self.joint is Joint.SLIDE and self.kind in _SHARED
 
     @property
     def unit_axis(self) -> Point:

@@ -9,8 +9,9 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QHideEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from equilix.core.assembly.build import Build, FreeMount
-from equilix.core.assembly.fit import Misfit
+from equilix.core.assembly.build import Build
+from equilix.core.assembly.fit import Misfit, Seat, Spot, kind_of, seat_at, work_key
+from equilix.core.assembly.rooting import taken_off
 from equilix.desktop.build_advice import BuildAdvice
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import text_scale
@@ -21,9 +22,10 @@ from equilix.desktop.widgets.tray import MIME, Tray
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import new_build_id
 from equilix.document.edits.book import AddStarter
-from equilix.document.edits.builds import AddBuild, PlacePart, QuarterTurn, SwapOrder, TakeOff
+from equilix.document.edits.builds import AddBuild, QuarterTurn, SwapOrder, TakeOff, heart_of, placing
+from equilix.document.history import Edit
 from equilix.io.catalogue import starter_parts, starters
-from equilix.present.balance import Verdict, mount_name
+from equilix.present.balance import Verdict
 from equilix.present.build_view import (
     SIDE_SHARE,
     BuildDrawing,
@@ -34,9 +36,13 @@ from equilix.present.build_view import (
     draw_build,
     draw_moved,
     offers,
+    spot_key,
+    spot_name,
 )
 from equilix.present.elevation import SlideScale
+from equilix.present.joining import LooseRow, loose_row, loose_rows
 from equilix.present.scene import Anchor, Scene, circle, fitted, polygon, polyline, rect
+from equilix.present.ways import short_name
 
 
 class BuildDrawingView(SceneView):
@@ -47,6 +53,8 @@ class BuildDrawingView(SceneView):
     def __init__(self) -> None:
         super().__init__("Side and top view of the build")
         self.setAcceptDrops(True)
+        #: Whether a part can be dropped anywhere: the first one of a build.
+        self.takes_anywhere = False
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasFormat(MIME):
@@ -54,8 +62,8 @@ class BuildDrawingView(SceneView):
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
         place = event.position()
-        key = self.scene.hit(place.x(), place.y())
-        if key is not None and key[0] == "mount":
+        key = self.scene.hit(place.x() / text_scale(), place.y() / text_scale())
+        if self.takes_anywhere or (key is not None and key[0] in ("mount", "foot")):
             event.acceptProposedAction()
         else:
             event.ignore()
@@ -63,7 +71,7 @@ class BuildDrawingView(SceneView):
     def dropEvent(self, event: QDropEvent) -> None:
         place = event.position()
         part_id = bytes(event.mimeData().data(MIME).data()).decode()
-        self.dropped.emit(part_id, place.x(), place.y())
+        self.dropped.emit(part_id, place.x() / text_scale(), place.y() / text_scale())
         event.acceptProposedAction()
 
 
@@ -79,7 +87,10 @@ class BuildView(QWidget):
         self.model: BuildModel | None = None
         self.drawn: BuildDrawing | None = None
         self.offers: tuple[Offer, ...] = ()
-        self.chosen: FreeMount | None = None
+        self.chosen: Spot | None = None
+        self.loose: tuple[LooseRow, ...] = ()
+        self.loose_links: list[LinkLabel] = []
+        self._picked = False  # the place was chosen by hand, not by the order of work
         self._misfits: tuple[Misfit, ...] = ()
         self.steps = SceneView("Order of work")
         self.steps.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -166,21 +177,23 @@ class BuildView(QWidget):
         self.advice.stop()
 
     def _keep_chosen(self, model: BuildModel) -> None:
-        keys = {(free.placed_id, free.mount.id): free for free in model.mounts}
-        old = self.chosen
-        self.chosen = keys.get((old.placed_id, old.mount.id)) if old is not None else None
-        if self.chosen is None and model.mounts:
-            useful = [free for free in model.mounts if self._has_offers(free)] or list(model.mounts)
-            self.chosen = next((f for f in useful if f.placed_id == self.workspace.selected), useful[0])
+        """Keep the place that was picked by hand while something fits there; else go with the order of work."""
+        keys = {spot_key(spot): spot for spot in model.mounts}
+        old = keys.get(spot_key(self.chosen)) if self.chosen is not None else None
+        if old is not None and self._picked and self._has_offers(old):
+            self.chosen = old
+            return
+        self._picked = False
+        self.chosen = next((seat.spot for seat in model.seats), None)
 
-    def _has_offers(self, free: FreeMount) -> bool:
-        """Whether the kit has a part, not yet on the build, that fits `free`."""
+    def _has_offers(self, spot: Spot) -> bool:
+        """Whether the kit has a part, not yet on the build, that fits `spot`."""
         build = self.workspace.build
-        on_build = {placed.part_id for placed in build.parts} if build is not None else set()
-        return any(
-            part.id not in on_build and any(foot.kind is free.mount.kind for foot in part.feet)
-            for part in self.workspace.book.kit
-        )
+        if build is None:
+            return False
+        kit = self.workspace.book.parts
+        on_build = {placed.part_id for placed in build.parts}
+        return any(p.id not in on_build and seat_at(build, kit, spot, p) is not None for p in kit.values())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -195,7 +208,7 @@ class BuildView(QWidget):
         middle = self.drawing.scene_width / 2
         height = self.drawing.scene_height / 2
         scene.text(middle, height - 10, "No build yet.", 20, 600, "ink", Anchor.MIDDLE)
-        words = "Begin with an empty one, or adapt one of the starting builds at the right."
+        words = "Enter begins an empty one; or adapt one of the starting builds at the right."
         scene.text(middle, height + 16, words, 14, 400, "ink2", Anchor.MIDDLE)
         self.drawing.show_scene(scene)
         self.steps.show_scene(Scene())
@@ -234,6 +247,7 @@ class BuildView(QWidget):
         build = Build(new_build_id(book), f"Build {len(book.builds) + 1}")
         if self.workspace.apply(AddBuild(build)):
             self.workspace.choose_build(build.id)
+            self.drawing.setFocus()
 
     def begin_with(self, starter: Build) -> None:
         """Add a copy of a starting build with the parts that it needs."""
@@ -283,7 +297,7 @@ class BuildView(QWidget):
         scene.text(0, top, "Top", 16, 600)
         scene.text(38, top, "left side up", 13, 400, "ink3")
         if not analysis.build.parts:
-            words = "Choose the first part below: a base plate or a pad."
+            words = "Choose the first part below, or drag it here: any will do."
             scene.text(
                 self.drawing.scene_width / 2, self.drawing.scene_height * 0.34, words, 15, 500, "ink2", Anchor.MIDDLE
             )
@@ -292,10 +306,10 @@ class BuildView(QWidget):
             ("part", placed.id): kit[placed.part_id].name for placed in analysis.build.parts
         }
         if self.model is not None:
-            for free in self.model.mounts:
-                name = mount_name(free, analysis.build, kit)
-                tips["mount", free.placed_id, free.mount.id] = f"{name} ({free.mount.kind})"
+            for spot in self.model.mounts:
+                tips[spot_key(spot)] = f"{spot_name(spot, analysis.build, kit)} ({kind_of(spot)})"
         self.drawing.tips = tips
+        self.drawing.takes_anywhere = not analysis.build.parts
         self.drawing.show_scene(scene)
 
     def _fill_panel(self) -> None:
@@ -329,11 +343,71 @@ class BuildView(QWidget):
                 holder.addWidget(note)
                 panel.rows.addLayout(holder)
                 panel.add_rule()
+        self._add_loose()
         self.advice.fill(panel)
         panel.add_heading("Selected part")
         self._add_selected()
         panel.add_text("Drawn from the sizes in the kit; clashes are judged by boxes. Check on the rig itself.", "ink3")
         panel.end()
+
+    def _add_loose(self) -> None:
+        """Name what nothing on the build takes yet, and what is missing between."""
+        build = self.workspace.build
+        self.loose, self.loose_links = (), []
+        if build is None or self.model is None:
+            return
+        self.loose = loose_rows(build, self.workspace.book, self.model.seats)
+        if not self.loose:
+            return
+        self.panel.add_heading("Still loose", "J joins the first")
+        for row in self.loose:
+            link = LinkLabel(row.part.name)
+            set_tip(link, "Choose how it is joined to the build")
+            link.clicked.connect(partial(self._join_later, row))
+            holder = QVBoxLayout()
+            holder.setContentsMargins(24, 3, 24, 4)
+            holder.setSpacing(0)
+            holder.addWidget(link)
+            holder.addWidget(label(row.words[:1].upper() + row.words[1:], 13, 400, "ink2", wrap=True))
+            self.panel.rows.addLayout(holder)
+            self.loose_links.append(link)
+
+    def _join_later(self, row: LooseRow) -> None:
+        QTimer.singleShot(0, lambda: self.join(row))
+
+    def join_first(self) -> None:
+        """Join the first part that nothing takes yet, or else any loose part in a way of the user's own."""
+        build = self.workspace.build
+        if build is None or self.model is None or not build.parts:
+            return
+        if self.loose:
+            self.join(self.loose[0])
+            return
+        on_build = {placed.part_id for placed in build.parts}
+        part = next((part for part in self.workspace.book.kit if part.id not in on_build), None)
+        if part is None:
+            self.workspace.refused.emit("Every part of the kit is on this build: list the next one on the Weigh page.")
+            return
+        self.join(loose_row(build, self.workspace.book, part))
+
+    @property
+    def joining_comes_first(self) -> bool:
+        """Whether a part that nothing takes yet comes before those that fit, in the order of work."""
+        if self._picked or not self.loose or self.model is None:
+            return False
+        return not self.model.seats or work_key(self.loose[0].part) < work_key(self.model.seats[0].part)
+
+    def join(self, row: LooseRow) -> None:
+        """Let it be chosen how a part is joined to the build, and join it."""
+        from equilix.desktop.join_dialog import JoinDialog
+
+        build = self.workspace.build
+        if build is None:
+            return
+        dialog = JoinDialog(row, build, self.workspace, self.window())
+        if dialog.exec() == JoinDialog.DialogCode.Accepted and dialog.edit is not None:
+            self._apply_and_select(dialog.edit, dialog.part.id)
+        self.drawing.setFocus()
 
     def _select_later(self, placed_id: str) -> None:
         # Selecting rebuilds the panel, and with it the words that are being clicked.
@@ -368,13 +442,19 @@ class BuildView(QWidget):
             return
         kit, system = self.workspace.book.parts, self.workspace.system
         free = self.chosen
-        self.offers, self._misfits = offers(analysis, kit, self.workspace.operator, free, system)
+        seats: tuple[Seat, ...] = self.model.seats if self.model is not None else ()
+        self.offers, self._misfits = offers(analysis, kit, free, seats, system)
         if free is not None:
-            self.tray_title.setText(f"Fits {mount_name(free, analysis.build, kit)}")
+            name = spot_name(free, analysis.build, kit)
+            self.tray_title.setText(f"Fits {name}" if not name.startswith("below") else f"Goes {name}")
         else:
-            self.tray_title.setText("First part" if not analysis.build.parts else "No free mount")
+            self.tray_title.setText("First part" if not analysis.build.parts else "Nothing loose fits as it is")
         note = f"{len(self.offers)} of {len(kit)} parts; drag one on, or press its number"
-        self.tray_note.setText(note if self.offers else "Nothing in the kit fits here; Ctrl+T adds typical parts.")
+        if not self.offers:
+            note = "Nothing in the kit fits here; Ctrl+T adds typical parts, J joins a part in a way of your own."
+        if self.joining_comes_first:
+            note = f"Next comes {short_name(self.loose[0].part.name)}: Enter or J joins it."
+        self.tray_note.setText(note)
         others = len(self._misfits)
         self.why.setVisible(others > 0)
         self.why.setText(f"{others} {'does' if others == 1 else 'do'} not fit: show why")
@@ -391,53 +471,56 @@ class BuildView(QWidget):
     # Acting
 
     def _press(self, key: tuple[str, ...], _x: float, _y: float) -> None:
-        if key and key[0] == "mount" and self.model is not None:
-            self.choose_mount(key[1], key[2])
+        if key and key[0] in ("mount", "foot") and self.model is not None:
+            self.choose_spot(key)
 
-    def choose_mount(self, placed_id: str, mount_id: str) -> None:
-        """Make a free mount the one that the tray is about."""
+    def choose_spot(self, key: tuple[str, ...]) -> None:
+        """Make a free mount or foot the one that the tray is about."""
         if self.model is None:
             return
-        self.chosen = next((f for f in self.model.mounts if (f.placed_id, f.mount.id) == (placed_id, mount_id)), None)
+        self.chosen = next((spot for spot in self.model.mounts if spot_key(spot) == key), None)
+        self._picked = self.chosen is not None
         self.draw()
         self._fill_tray()
 
     def step_mount(self, by: int) -> None:
-        """Choose the next or previous free mount, in order of work."""
+        """Choose the next or previous place for which the kit has something, in part order."""
         if self.model is None or not self.model.mounts:
             return
-        mounts = self.model.mounts
-        now = mounts.index(self.chosen) if self.chosen in mounts else 0
-        free = mounts[(now + by) % len(mounts)]
-        self.choose_mount(free.placed_id, free.mount.id)
+        useful = [spot for spot in self.model.mounts if self._has_offers(spot)] or list(self.model.mounts)
+        keys = [spot_key(spot) for spot in useful]
+        here = keys.index(spot_key(self.chosen)) if self.chosen is not None and spot_key(self.chosen) in keys else -by
+        self.choose_spot(keys[(here + by) % len(keys)])
 
     def put_on(self, number: int) -> None:
         """Put offer `number` (from 0) on the chosen mount."""
         if not 0 <= number < len(self.offers):
             return
         offer = self.offers[number]
-        QTimer.singleShot(0, lambda: self._place(offer.part.id, self.chosen, offer.setting))
+        QTimer.singleShot(0, lambda: self._place(offer))
 
-    def _place(self, part_id: str, free: FreeMount | None, setting: float) -> None:
+    def _place(self, offer: Offer) -> None:
         build = self.workspace.build
-        if build is None:
-            return
-        parent, mount = (free.placed_id, free.mount.id) if free is not None else (None, "")
-        if self.workspace.apply(PlacePart(build.id, part_id, parent, mount, setting)):
+        if build is not None:
+            self._apply_and_select(placing(build.id, offer.seat, offer.setting), offer.part.id)
+
+    def _apply_and_select(self, edit: Edit, part_id: str) -> None:
+        if self.workspace.apply(edit):
             now = self.workspace.build
             if now is not None:
-                self.workspace.select(now.parts[-1].id)
+                self.workspace.select(next(placed.id for placed in now.parts if placed.part_id == part_id))
 
     def _drop(self, part_id: str, x: float, y: float) -> None:
         key = self.drawing.scene.hit(x, y)
-        if key is None or key[0] != "mount":
-            return
-        self.choose_mount(key[1], key[2])
+        if not self.drawing.takes_anywhere:
+            if key is None or key[0] not in ("mount", "foot"):
+                return
+            self.choose_spot(key)
         offer = next((o for o in self.offers if o.part.id == part_id), None)
         if offer is None:
             self.workspace.refused.emit(f"{self.workspace.book.part(part_id).name} does not fit there.")
             return
-        self._place(part_id, self.chosen, offer.setting)
+        self._place(offer)
 
     def take_off(self) -> None:
         """Take the selected part, and what sits on it, off the build."""
@@ -447,11 +530,11 @@ class BuildView(QWidget):
 
     def _take_off(self, build: Build, placed_id: str) -> None:
         w = self.workspace
-        gone = build.carried_by(placed_id)
+        gone = taken_off(build, placed_id, heart_of(build, w.book))
         name = w.book.name_of(build.placed(placed_id))
         if w.apply(TakeOff(build.id, placed_id)):
             along = len(gone) - 1
-            more = f" and {'the part' if along == 1 else f'the {along} parts'} on it" if along else ""
+            more = f" and {'the part' if along == 1 else f'the {along} parts'} that hung on it" if along else ""
             w.said.emit(f"Took off {name}{more}; Ctrl+Z brings {'them' if along else 'it'} back")
 
     def turn(self) -> None:
@@ -465,12 +548,20 @@ class BuildView(QWidget):
         both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
         build, selected = self.workspace.build, self.workspace.selected
         single = self.workspace.preferences.single_keys
-        if key == Qt.Key.Key_Delete:
+        if build is None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            QTimer.singleShot(0, self.begin_empty)
+        elif key == Qt.Key.Key_Delete:
             self.take_off()
         elif key == Qt.Key.Key_T and single:
             self.turn()
         elif key in (Qt.Key.Key_BracketLeft, Qt.Key.Key_BracketRight):
             self.step_mount(-1 if key == Qt.Key.Key_BracketLeft else 1)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.advice.chosen is not None:
+            self.advice.apply_way()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.offers and not self.joining_comes_first:
+            self.put_on(0)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or (key == Qt.Key.Key_J and single):
+            QTimer.singleShot(0, self.join_first)
         elif key == Qt.Key.Key_M and single:
             self.slides.type_mark()
         elif event.text() in tuple("123456789"):
@@ -479,8 +570,6 @@ class BuildView(QWidget):
             self.workspace.apply(SwapOrder(build.id, selected, -1 if key == Qt.Key.Key_Up else 1))
         elif key == Qt.Key.Key_P and single:
             self.advice.next_way()
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.advice.chosen is not None:
-            self.advice.apply_way()
         elif key == Qt.Key.Key_Escape:
             if self.advice.chosen is not None:
                 self.advice.choose(None)

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.core.analyse import Analysis
-from equilix.core.assembly.parts import HowKnown
+from equilix.core.assembly.parts import Category, HowKnown
 from equilix.core.errors import EditError
 from equilix.core.gauges import Gauge, gauges_of
 from equilix.core.measurement.advice import Advice, Task, weigh_next
@@ -32,6 +32,8 @@ from equilix.desktop.widgets.kit_table import KitTable
 from equilix.desktop.widgets.odds_panel import OddsPanel
 from equilix.desktop.widgets.panel import Rule, SidePanel, label
 from equilix.desktop.widgets.part_panel import PartPanel
+from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.start_page import StartPage
 from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.widgets.weighings_panel import WeighingsPanel
 from equilix.desktop.workspace import Workspace
@@ -40,9 +42,9 @@ from equilix.document.part_shapes import guess_category
 from equilix.io.files import Stopped
 from equilix.present.advice import AdviceRow, advice_rows, after_words, gauge_words, weigh_verdict
 from equilix.present.balance import FigureRow, Verdict
-from equilix.present.kit import new_part, paste, summary
+from equilix.present.kit import kind_words, new_part, parse_mass, paste, summary
 from equilix.present.odds_view import odds_figures, odds_verdict
-from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.units import Kind, System, doubt, figure, readable, unit_of
 
 PART, BENCH, WEIGHINGS, ODDS = "part", "bench", "weighings", "odds"
 _SETUP_OF = {
@@ -55,6 +57,16 @@ _SETUP_OF = {
 }
 
 
+#: What a newcomer does, in the order of the work.
+_THE_WAY = (
+    "Weigh: list what is in the bag. Name and mass, Enter.",
+    "Build: Alt+2, Enter begins a build; each further Enter puts the next part on.",
+    "Balance: Alt+3. P shows the next way to level it, Enter applies it.",
+    "Carry: Alt+4 says how long it can be held.",
+    "Print: Ctrl+P makes the sheet.",
+)
+
+
 class WeighView(QWidget):
     """Lists the kit, takes new parts in, and weighs them."""
 
@@ -62,6 +74,7 @@ class WeighView(QWidget):
     open_wanted = Signal()
     import_wanted = Signal()
     scale_wanted = Signal(bool)
+    starter_wanted = Signal(object)
 
     def __init__(self, workspace: Workspace, panel: SidePanel, session: BenchSession) -> None:
         super().__init__()
@@ -69,6 +82,7 @@ class WeighView(QWidget):
         self.panel = panel
         self.session = session
         self.table = KitTable(workspace)
+        self.start_page = StartPage()
         self.part_panel = PartPanel(workspace)
         self.bench = BenchPanel(workspace, session)
         self.weighings = WeighingsPanel(workspace)
@@ -86,6 +100,14 @@ class WeighView(QWidget):
         self.size_field = QLineEdit()
         self.name_field.setPlaceholderText("New part: name")
         self.how_note = label("Enter adds; W, S or G after the mass", 12.5, 400, "ink3")
+        self.kind_box = QComboBox()
+        self.kind_box.setAccessibleName("Its kind")
+        self.kind_box.addItem("kind: by its name", None)
+        for category in Category:
+            self.kind_box.addItem(kind_words(category, ""), category.value)
+        set_tip(self.kind_box, "The name says what kind of part it is; choose another if it is wrong")
+        self.problem = label("", 13, 500, "fwdT", wrap=True)
+        self.problem.hide()
         for field, name in (
             (self.name_field, "Name of the new part"),
             (self.mass_field, "Its mass"),
@@ -99,7 +121,8 @@ class WeighView(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 0, 24, 0)
         layout.setSpacing(0)
-        head = QHBoxLayout()
+        self.head = QWidget()
+        head = QHBoxLayout(self.head)
         head.setContentsMargins(0, 7, 0, 5)
         head.setSpacing(10)
         head.addWidget(label("Kit", 16, 600))
@@ -110,15 +133,18 @@ class WeighView(QWidget):
         self.search.setMaximumWidth(round(190 * text_scale()))
         self.search.setMinimumWidth(90)
         head.addWidget(self.search)
-        layout.addLayout(head)
+        layout.addWidget(self.head)
         upper = QWidget()
         above = QVBoxLayout(upper)
         above.setContentsMargins(0, 0, 0, 0)
         above.setSpacing(0)
+        above.addWidget(self.start_page, 1)
         above.addWidget(self.table, 1)
         above.addWidget(Rule())
         above.addLayout(self._entry_row())
-        lower = QWidget()
+        self.problem.setContentsMargins(36, 0, 0, 6)
+        above.addWidget(self.problem)
+        self.below = lower = QWidget()
         below = QVBoxLayout(lower)
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(4)
@@ -151,17 +177,25 @@ class WeighView(QWidget):
         entry = QHBoxLayout()
         entry.setContentsMargins(0, 5, 0, 6)
         entry.setSpacing(8)
-        self.entry_glyph = _EntryGlyph(self.name_field)
+        self.entry_glyph = _EntryGlyph(self)
         entry.addWidget(self.entry_glyph)
         for field, width, stretch in ((self.name_field, 220, 4), (self.mass_field, 120, 2), (self.size_field, 170, 3)):
             field.setMinimumWidth(60)
             field.setMaximumWidth(round(width * text_scale()))
             entry.addWidget(field, stretch)
+        self.kind_box.setMinimumWidth(round(118 * text_scale()))
+        entry.addWidget(self.kind_box)
         self.how_note.setMinimumWidth(0)
         entry.addWidget(self.how_note, 3)
         return entry
 
     def _connect(self) -> None:
+        page = self.start_page
+        page.starter_chosen.connect(self.starter_wanted)
+        page.import_wanted.connect(self.import_wanted)
+        page.open_wanted.connect(self.open_wanted)
+        page.catalogue_wanted.connect(self.catalogue_wanted)
+        page.entry_wanted.connect(self.focus_entry)
         self.search.textChanged.connect(self._filter)
         self.search.installEventFilter(self)
         self.filters.chosen.connect(lambda _key: self._filter())
@@ -175,16 +209,23 @@ class WeighView(QWidget):
         self.bench.stored.connect(self._after_storing)
         self.weighings.reconciled.connect(self._fill_panel)
         self.odds.changed.connect(self._fill_panel)
-        self.name_field.textChanged.connect(lambda _text: self.entry_glyph.update())
+        self.name_field.textChanged.connect(self._propose_kind)
+        self.kind_box.activated.connect(lambda _index: self.entry_glyph.update())
         for field in (self.name_field, self.mass_field, self.size_field):
             field.returnPressed.connect(self.add_entry)
+            field.textChanged.connect(self._no_problem)
 
     # Showing
 
     @property
     def main_widget(self) -> QWidget:
-        """What takes the keyboard when the room is entered."""
-        return self.table
+        """What takes the keyboard when the room is entered: the entry row of an empty book."""
+        return self.name_field if self.starting else self.table
+
+    @property
+    def starting(self) -> bool:
+        """Whether the book is empty, so that the start page is shown."""
+        return not self.workspace.book.kit and not self.workspace.book.builds
 
     @property
     def dragging(self) -> bool:
@@ -219,6 +260,9 @@ class WeighView(QWidget):
         self.size_field.setPlaceholderText(f"L × W × H, {unit}")
         book = self.workspace.book
         self.title_note.setText(summary(book, system))
+        for widget in (self.head, self.table, self.below):
+            widget.setVisible(not self.starting)
+        self.start_page.setVisible(self.starting)
         self._counts()
         self.table.restyle()
         self._filter()
@@ -367,7 +411,11 @@ class WeighView(QWidget):
     def _fill_empty(self) -> None:
         panel = self.panel
         panel.add_verdict(Verdict("The kit is empty.", "Type the first part, or take typical ones."))
-        panel.add_text("Name, mass, Enter. The mass can be “2.4 kg”, “410 g” or “5 lb 3 oz”.", "ink", 14)
+        panel.add_heading("From here to the sheet")
+        for number, words in enumerate(_THE_WAY, 1):
+            panel.add_text(f"{number}  {words}", "ink", 14)
+        if self.starting:
+            return
         holder = QVBoxLayout()
         holder.setContentsMargins(24, 6, 24, 6)
         holder.setSpacing(8)
@@ -442,6 +490,21 @@ class WeighView(QWidget):
         """Put the cursor in the entry row."""
         self.name_field.setFocus()
 
+    @property
+    def entry_kind(self) -> Category | None:
+        """The kind chosen for the new part, None for the one that its name speaks of."""
+        value = self.kind_box.currentData()
+        return Category(value) if value is not None else None
+
+    def _propose_kind(self, name: str) -> None:
+        words = name.strip()
+        said = kind_words(guess_category(words), words) if words else "by its name"
+        self.kind_box.setItemText(0, f"kind: {said}")
+        self.entry_glyph.update()
+
+    def _no_problem(self) -> None:
+        self.problem.hide()
+
     def add_entry(self) -> None:
         """Add the part in the entry row and begin the next; say what is wrong and keep it otherwise."""
         try:
@@ -451,17 +514,34 @@ class WeighView(QWidget):
                 self.mass_field.text(),
                 self.size_field.text(),
                 self.workspace.system,
+                category=self.entry_kind,
             )
         except EditError as error:
-            self.workspace.refused.emit(str(error))
+            self._say_problem(readable(str(error), self.workspace.system))
             return
         if self.workspace.apply(AddParts((part,), self.workspace.stamp())):
             for field in (self.name_field, self.mass_field, self.size_field):
                 field.clear()
+            self.kind_box.setCurrentIndex(0)
             self.workspace.kit_selected = part.id
             self._keep_row()
             self.table.scrollToBottom()
             self.name_field.setFocus()
+
+    def _say_problem(self, words: str) -> None:
+        """Say below the entry row what is wrong, and put the cursor in the field that it is about."""
+        self.problem.setText(words)
+        self.problem.show()
+        name, mass, size = self.name_field, self.mass_field, self.size_field
+        try:
+            parse_mass(mass.text(), self.workspace.system)
+            wrong = size if size.text().strip() and name.text().strip() else name
+        except EditError:
+            wrong = mass
+        if "mass" in words.casefold().split("must")[0] and mass.text().strip():
+            wrong = mass
+        wrong.setFocus()
+        wrong.selectAll()
 
     def paste(self, text: str) -> None:
         """Add the parts in rows pasted from a spreadsheet; say which rows could not be read."""
@@ -494,16 +574,17 @@ class WeighView(QWidget):
 class _EntryGlyph(QWidget):
     """A plus, or the glyph of the kind that the typed name speaks of."""
 
-    def __init__(self, field: QLineEdit) -> None:
+    def __init__(self, view: WeighView) -> None:
         super().__init__()
-        self._field = field
+        self._view = view
         self.setFixedSize(28, 24)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        words = self._field.text().strip()
+        words = self._view.name_field.text().strip()
         if words:
-            paint_category(painter, guess_category(words), QRectF(0, 0, 28, 24), "accent")
+            kind = self._view.entry_kind or guess_category(words)
+            paint_category(painter, kind, QRectF(0, 0, 28, 24), "accent")
         else:
             painter.setPen(colors()["accent"])
             painter.drawLine(8, 12, 20, 12)

@@ -147,7 +147,7 @@ class _KindDelegate(QStyledItemDelegate):
 
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: _Index) -> QWidget:
         box = QComboBox(parent)
-        box.addItems([kind.value for kind in MountKind])
+        box.addItems([kind.value for kind in MountKind if kind is not MountKind.OWN])
         box.setMinimumWidth(150)
         return box
 

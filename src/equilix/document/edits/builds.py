@@ -5,7 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
-from equilix.core.assembly.build import Build, Placed, check_build, mount_of, without_lost_grasps
+from equilix.core.assembly.build import (
+    Build,
+    FreeFoot,
+    FreeMount,
+    Placed,
+    check_build,
+    mount_of,
+    without_lost_grasps,
+)
+from equilix.core.assembly.fit import Piece, Seat, Spot, first_setting
 from equilix.core.assembly.parts import Category, Joint, Mount, Part, Point
 from equilix.core.assembly.rooting import levelled, taken_off, upright, without
 from equilix.core.errors import AssemblyError, EditError
@@ -137,6 +146,14 @@ class PlacePart:
         return _with_parts(book, build, (*build.parts, placed))
 
 
+def placing(build_id: str, seat: Seat, setting: float) -> PlacePart:
+    """Return the edit that puts a part where `seat` says."""
+    if seat.spot is None:
+        return PlacePart(build_id, seat.part.id)
+    under = seat.spot.number if isinstance(seat.spot, FreeFoot) else None
+    return PlacePart(build_id, seat.part.id, seat.spot.placed_id, seat.mount, setting, under)
+
+
 @dataclass(frozen=True, slots=True)
 class JoinOwn:
     """Put a part of the kit on a build by a connection of the user's own: `own` in the frame of `parent` and
@@ -170,6 +187,40 @@ class JoinOwn:
         except AssemblyError as error:
             raise EditError(str(error)) from None
         return _with_parts(book, build, (*build.parts, placed))
+
+
+@dataclass(frozen=True, slots=True)
+class PutOn:
+    """Put parts on a build one after another in one step; those that the kit lacks come into it."""
+
+    build_id: str
+    pieces: tuple[Piece, ...]
+    new_parts: tuple[Part, ...] = ()
+    merge_key: ClassVar[None] = None
+
+    @property
+    def label(self) -> str:
+        return f"Add {self.pieces[-1].part.name}"
+
+    def apply(self, book: Book) -> Book:
+        for part in self.new_parts:
+            if part.id in book.parts:
+                raise EditError(f"The kit has a part with the id of {part.name} already.")
+            book = book.with_part(part)
+        for piece in self.pieces:
+            build = book.build(self.build_id)
+            carrier = next((p.id for p in build.parts if p.part_id == piece.on), None)
+            if carrier is None:
+                raise EditError(f"{piece.part.name} has nothing to sit on any more.")
+            spot: Spot = (
+                FreeFoot(carrier, piece.foot, book.part(piece.on).feet[piece.foot])
+                if piece.under
+                else FreeMount(carrier, book.part(piece.on).mount(piece.mount))
+            )
+            setting = first_setting(build, book.parts, spot, book.part(piece.part.id))
+            under = piece.foot if piece.under else None
+            book = PlacePart(build.id, piece.part.id, carrier, piece.mount, setting, under).apply(book)
+        return book
 
 
 def heart_of(build: Build, book: Book) -> str:

@@ -1,0 +1,167 @@
+"""How a loose part is joined to the build: over typical pieces that are missing, or as the user says."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QRadioButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from equilix.core.assembly.build import Build
+from equilix.core.assembly.parts import Part
+from equilix.core.errors import EditError, EquilixError
+from equilix.desktop.theme import text_scale
+from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import as_item, as_title
+from equilix.desktop.workspace import Workspace
+from equilix.document.edits.builds import JoinOwn, PutOn
+from equilix.document.history import Edit
+from equilix.present.joining import Face, LooseRow, Moves, listed_parts, own_connection, usual_face
+from equilix.present.units import Kind, figure, parse
+
+
+class JoinDialog(QDialog):
+    """Asks how `part` is joined; `edit` is the answer once it was accepted."""
+
+    def __init__(self, row: LooseRow, build: Build, workspace: Workspace, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.part = row.part
+        self.edit: Edit | None = None
+        self._row, self._build, self._workspace = row, build, workspace
+        self.setWindowTitle(as_title(f"Join {row.part.name}"))
+        self.setMinimumWidth(round(520 * text_scale()))
+        column = QVBoxLayout(self)
+        column.setSpacing(8)
+        column.addWidget(label(row.part.name, 16, 600))
+        column.addWidget(label(row.words[:1].upper() + row.words[1:], 14, 400, "ink2", wrap=True))
+        self.over = QRadioButton(self._over_words())
+        self.own = QRadioButton("As I say, by a connection of my own:")
+        self.choice = QButtonGroup(self)
+        for button in (self.over, self.own):
+            self.choice.addButton(button)
+            column.addWidget(button)
+        self.over.setVisible(bool(row.pieces))
+        (self.over if row.pieces else self.own).setChecked(True)
+        self._add_own(column)
+        self.problem: QLabel = label("", 13, 500, "fwdT", wrap=True)
+        column.addWidget(self.problem)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.button(QDialogButtonBox.StandardButton.Ok).setText("&Join")
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        column.addWidget(buttons)
+        self.choice.buttonToggled.connect(self._follow)
+        self._follow()
+
+    def _over_words(self) -> str:
+        new = list(self._row.new_parts)
+        if new:
+            return as_item(f"Over {listed_parts(new)}, typical and marked as guessed")
+        return "By the parts of the kit that fit"
+
+    def _add_own(self, column: QVBoxLayout) -> None:
+        system = self._workspace.system
+        kit = self._workspace.book.parts
+        self.face = QComboBox()
+        self.face.addItems([face.value for face in Face])
+        self.holder = QComboBox()
+        for placed in self._build.parts:
+            self.holder.addItem(as_item(kit[placed.part_id].name), placed.id)
+        chosen = self.holder.findData(self._workspace.selected)
+        self.holder.setCurrentIndex(max(chosen, 0))
+        self.moves = QComboBox()
+        self.moves.addItems([moves.value for moves in Moves])
+        self.shift = [QLineEdit(figure(0.0, Kind.LENGTH, system)) for _ in range(3)]
+        self.reach = QLineEdit(figure(0.040, Kind.LENGTH, system))
+        self.words = QLineEdit()
+        self.words.setPlaceholderText("screwed to the wood, clamped, tied …")
+        self.words.setMaxLength(100)
+        grid = QGridLayout()
+        grid.setContentsMargins(22, 0, 0, 0)
+        grid.setHorizontalSpacing(10)
+        rows: tuple[tuple[str, QWidget, str], ...] = (
+            ("It &sits", self.face, "Where it sits"),
+            ("this &part", self.holder, "Against which part"),
+            ("Moved &forward", self.shift[0], "Moved forward from the middle"),
+            ("Moved to the &left", self.shift[1], "Moved to the left from the middle"),
+            ("Moved &up", self.shift[2], "Moved up from where they meet"),
+            ("It &moves", self.moves, "How it moves"),
+            ("Either way &by", self.reach, "How far it moves either way"),
+            ("In &words", self.words, "The connection in words"),
+        )
+        for line, (words, field, name) in enumerate(rows):
+            caption = QLabel(words)
+            caption.setBuddy(field)
+            field.setAccessibleName(name)
+            grid.addWidget(caption, line, 0)
+            grid.addWidget(field, line, 1)
+        self.own_fields = [field for _, field, _ in rows]
+        column.addLayout(grid)
+        self.moves.currentIndexChanged.connect(self._follow)
+        self.holder.currentIndexChanged.connect(self._guess_face)
+        self._guess_face()
+
+    def _holder(self) -> Part:
+        placed = self._build.placed(self.holder.currentData())
+        return self._workspace.book.part(placed.part_id)
+
+    def _guess_face(self) -> None:
+        self.face.setCurrentIndex(list(Face).index(usual_face(self._holder(), self.part)))
+
+    def _follow(self, *_ignored: object) -> None:
+        own = self.own.isChecked()
+        for field in self.own_fields:
+            field.setEnabled(own)
+        moves = list(Moves)[self.moves.currentIndex()]
+        self.reach.setEnabled(own and moves is not Moves.FIXED)
+        tilts = moves is Moves.TILTS
+        if tilts != self.reach.text().endswith("°"):
+            self.reach.setText("30°" if tilts else figure(0.040, Kind.LENGTH, self._workspace.system))
+
+    def accept(self) -> None:
+        try:
+            self.edit = self._own_edit() if self.own.isChecked() else self._over_edit()
+        except EquilixError as error:
+            self.problem.setText(str(error))
+            return
+        super().accept()
+
+    def _over_edit(self) -> Edit:
+        return PutOn(self._build.id, self._row.pieces, self._row.new_parts)
+
+    def _own_edit(self) -> Edit:
+        system = self._workspace.system
+        shift = [parse(field.text(), Kind.LENGTH, system) for field in self.shift]
+        moves = list(Moves)[self.moves.currentIndex()]
+        reach = 0.0
+        if moves is Moves.TILTS:
+            reach = self._angle(self.reach.text())
+        elif moves is not Moves.FIXED:
+            reach = abs(parse(self.reach.text(), Kind.LENGTH, system))
+        mount, foot = own_connection(
+            self._holder(),
+            self.part,
+            list(Face)[self.face.currentIndex()],
+            moves,
+            (shift[0], shift[1], shift[2]),
+            reach,
+            self.words.text().strip(),
+        )
+        return JoinOwn(self._build.id, self.part.id, self.holder.currentData(), mount, foot)
+
+    @staticmethod
+    def _angle(text: str) -> float:
+        try:
+            return math.radians(abs(float(text.strip().rstrip("°").replace(",", "."))))
+        except ValueError:
+            raise EditError(f'"{text[:30]}" is not an angle: write degrees, as in 30.') from None
