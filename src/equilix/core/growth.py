@@ -12,7 +12,7 @@ import numpy as np
 
 from equilix.core.analyse import Analysis, analyse
 from equilix.core.assembly.build import Build, Kit, Operator, mount_of
-from equilix.core.assembly.clash import find_clashes
+from equilix.core.assembly.clash import find_clashes, stands_free
 from equilix.core.assembly.fit import Seat, first_setting, step_of
 from equilix.core.assembly.parts import RODS, Category
 from equilix.core.assembly.resolve import prepare
@@ -54,14 +54,19 @@ def suggestions(
         part = seat.part
         if seat.spot is None or part.mass is None or part.category in there or len(found) >= most:
             continue
-        there.add(part.category)
-        found.append(_suggest(analysis, kit, operator, seat, first_setting(analysis.build, kit, seat.spot, part)))
+        one = _suggest(analysis, kit, operator, seat, first_setting(analysis.build, kit, seat.spot, part))
+        if one is not None:
+            there.add(part.category)
+            found.append(one)
     return tuple(found)
 
 
-def _suggest(analysis: Analysis, kit: Kit, operator: Operator, seat: Seat, setting: float) -> Suggestion:
+def _suggest(analysis: Analysis, kit: Kit, operator: Operator, seat: Seat, setting: float) -> Suggestion | None:
+    """Return what putting a part there does, None if it meets another part there."""
     placed = seat.placed("suggested", setting)
     after = analyse(replace(analysis.build, parts=(*analysis.build.parts, placed)), kit, operator)
+    if not stands_free(after.assembly, after.positions, len(after.build.parts) - 1):
+        return None
     ahead = [a.shoulder.rest.ahead if a.shoulder is not None else None for a in (analysis, after)]
     return Suggestion(seat, setting, ahead[0], ahead[1])
 
