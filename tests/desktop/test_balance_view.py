@@ -146,7 +146,7 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.setting("plate"), before)
 
     def test_a_fixed_part_says_that_it_neither_slides_nor_turns(self) -> None:
-        self.press_at(self.view.elevation, ("part", "body"))
+        self.press_at(self.view.elevation, ("part", "base"))
         self.key(self.view.elevation, Qt.Key.Key_Left)
         self.assertIn("fixed", self.refusals[-1])
         self.assertTrue(self.window.banner.isVisible())

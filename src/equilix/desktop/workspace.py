@@ -148,6 +148,11 @@ class Workspace(QObject):
             self._set_history(history)
         return True
 
+    def take_back(self, history: History) -> None:
+        """Go back to `history`, an earlier one, as if nothing had been done since."""
+        if history is not self.history:
+            self._set_history(history)
+
     def close_group(self) -> None:
         """Make the next edit an undo step of its own."""
         self.history = self.history.close_group()

@@ -443,6 +443,23 @@ def mount_of(placed: Placed, build: Build, kit: Kit) -> Mount | None:
     return link.mount if link is not None else None
 
 
+def mover_of(build: Build, kit: Kit, placed_id: str) -> tuple[Placed, Mount] | None:
+    """Return what moves when `placed_id` is pushed: itself, or else the nearest carrier that slides; and on what.
+
+    None if nothing from it down to the root slides.
+    """
+    placed = build.placed(placed_id)
+    own = mount_of(placed, build, kit)
+    if own is not None and own.joint is Joint.TURN and own.high > own.low:
+        return placed, own
+    while placed.parent is not None:
+        mount = mount_of(placed, build, kit)
+        if mount is not None and mount.joint is Joint.SLIDE and mount.high > mount.low:
+            return placed, mount
+        placed = build.placed(placed.parent)
+    return None
+
+
 def slides(build: Build, kit: Kit) -> tuple[tuple[Placed, Mount], ...]:
     """Return the placed parts whose joints slide, each with its mount, in part order."""
     found = []

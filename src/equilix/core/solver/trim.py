@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit, free_mounts
 from equilix.core.assembly.parts import (
     Category,
@@ -40,6 +41,21 @@ def camera_slide(assembly: Assembly) -> int | None:
     root = next(i for i, parent in enumerate(assembly.parent.tolist()) if parent < 0)
     between = assembly.slides_between(assembly.sensor, pads[0] if pads else root)
     return next((j for j in between if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low), None)
+
+
+def level_setting(analysis: Analysis, slide: int) -> float | None:
+    """Return where slide number `slide` (m) would have to stand for the CG to lie over the pad, exact since affine.
+
+    None without a pad, or where the slide does not move the CG. It may lie beyond the slide's travel.
+    """
+    shoulder, body, assembly = analysis.shoulder, analysis.body, analysis.assembly
+    if shoulder is None or body is None:
+        return None
+    holds = assembly.carries(slide, shoulder.pad_part)
+    slope = float(assembly.slide_axes[slide, 0]) * (float(assembly.carried_mass()[slide]) - body.mass * holds)
+    if abs(slope) < 1e-6:
+        return None
+    return float(analysis.settings[slide]) - body.mass * shoulder.rest.ahead / slope
 
 
 def battery_slide(assembly: Assembly) -> int | None:

@@ -6,21 +6,24 @@ import math
 from collections.abc import Callable
 
 from PySide6.QtCore import QObject, Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import QLineEdit
 
-from equilix.core.assembly.build import Placed, mount_of
+from equilix.core.assembly.build import Placed, mover_of, slides
 from equilix.core.assembly.parts import Joint, Mount
 from equilix.core.errors import EditError
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SetSlide
+from equilix.document.history import History
 from equilix.present.elevation import SlideScale
 from equilix.present.units import Kind, figure, parse
 
 #: px. A press that moves less than this selects and doesn't drag.
 _DEAD_ZONE = 2.0
+#: px within which a drag snaps to the place that levels the rig; Alt passes it by.
+_SNAP = 5.0
 #: rad per px when a part is turned by dragging.
 _TURN = 0.01
 
@@ -47,6 +50,9 @@ class SlideParts(QObject):
         self._grab_setting = 0.0
         self._grab_x = 0.0
         self._moved = False
+        self._said = False  # what is dragged in the place of a fixed part
+        self._before: History | None = None
+        self._level: float | None = None  # m, where the dragged slide levels the rig
         self.editor = QLineEdit(view)
         self.editor.setAccessibleName("Mark of the selected part")
         self.editor.setFixedWidth(150)
@@ -63,29 +69,48 @@ class SlideParts(QObject):
         """Whether a part is being moved by the mouse."""
         return self._moved and self.view.held is not None
 
-    def _mount(self, placed_id: str) -> tuple[Placed, Mount] | None:
+    def _mover(self, placed_id: str) -> tuple[Placed, Mount] | None:
+        """Return what moves when `placed_id` is pushed: itself, or the nearest part that carries it and slides."""
         build = self.workspace.build
         if build is None or not any(p.id == placed_id for p in build.parts):
             return None
-        placed = build.placed(placed_id)
-        mount = mount_of(placed, build, self.workspace.book.parts)
-        return None if mount is None or mount.joint is Joint.FIXED else (placed, mount)
+        return mover_of(build, self.workspace.book.parts, placed_id)
+
+    def _say_what_moves(self, placed_id: str, mover: Placed) -> None:
+        if mover.id != placed_id:
+            name = self.workspace.book.name_of
+            build = self.workspace.build
+            assert build is not None
+            fixed = name(build.placed(placed_id))
+            self.workspace.said.emit(f"{fixed} is fixed: {name(mover)} slides, which carries it")
+
+    def _say_nothing_moves(self, placed_id: str) -> None:
+        """Say that a part is fixed and nothing carries it that slides, and what does slide on this build."""
+        build, kit = self.workspace.build, self.workspace.book.parts
+        assert build is not None
+        names = [kit[placed.part_id].name for placed, _ in slides(build, kit)]
+        more = f" and {len(names) - 4} more" if len(names) > 4 else ""
+        what = f"What slides: {', '.join(names[:4])}{more}." if names else "Nothing on this build slides."
+        self.workspace.refused.emit(f"{self.workspace.book.name_of(build.placed(placed_id))} is fixed. {what}")
 
     # Mouse
 
     def _press(self, key: tuple[str, ...], x: float, y: float) -> None:
-        self._moved = False
+        self._moved = self._said = False
         if not key:
             self.workspace.select("")
         if not key or key[0] not in ("part", "scale"):
             return
         self.workspace.close_group()
         self.workspace.select(key[1])
-        found = self._mount(key[1])
+        self._before, self._grab_x, self._level = self.workspace.history, x, None
+        found = self._mover(key[1])
         if found is None:
             return
-        placed, _ = found
-        self._grab_setting, self._grab_x = placed.setting, x
+        placed, mount = found
+        self._grab_setting = placed.setting
+        if mount.joint is Joint.SLIDE:
+            self._level = self._level_of(placed)
         if key[0] == "scale":
             scale = next((s for s in self._drawing()[1] if s.placed_id == key[1]), None)
             if scale is not None and abs(scale.x(placed.setting) - x) > 10.0 and y < scale.y + 10.0:
@@ -95,11 +120,17 @@ class SlideParts(QObject):
     def _drag(self, key: tuple[str, ...], x: float, _y: float) -> None:
         if not key or key[0] not in ("part", "scale") or (not self._moved and abs(x - self._grab_x) < _DEAD_ZONE):
             return
-        found = self._mount(key[1])
+        found = self._mover(key[1])
         if found is None:
+            if not self._said:
+                self._said = True
+                self._say_nothing_moves(key[1])
             return
         self._moved = True
-        _, mount = found
+        placed, mount = found
+        if not self._said:
+            self._said = True
+            self._say_what_moves(key[1], placed)
         px_per_m, scales = self._drawing()
         scale = next((s for s in scales if s.placed_id == key[1]), None)
         if key[0] == "scale" and scale is not None:
@@ -107,9 +138,37 @@ class SlideParts(QObject):
         elif mount.joint is Joint.TURN:
             per_px = _TURN
         else:
-            per_px = self._direction(key[1]) / px_per_m
+            per_px = self._direction(placed.id) / px_per_m
         setting = self._grab_setting + (x - self._grab_x) * per_px
-        self.move_to(key[1], setting if mount.joint is Joint.TURN else round(setting, 3))
+        if mount.joint is Joint.SLIDE:
+            setting = self._snapped(round(setting, 3), abs(per_px))
+        self.move_to(placed.id, setting)
+
+    def _level_of(self, placed: Placed) -> float | None:
+        """Return where `placed` would have to stand for the rig to be level, None if it can't be."""
+        from equilix.core.solver.trim import level_setting
+
+        analysis = self.workspace.analysis()
+        if analysis is None:
+            return None
+        index = next((i for i, p in enumerate(analysis.build.parts) if p.id == placed.id), -1)
+        if index not in analysis.assembly.slide_parts:
+            return None
+        return level_setting(analysis, analysis.assembly.slide_parts.index(index))
+
+    def _snapped(self, setting: float, per_px: float) -> float:
+        """Return `setting` (m), or the one that levels the rig if it is a few px away and Alt is not held."""
+        passing = QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier
+        if self._level is None or passing or abs(setting - self._level) > _SNAP * per_px:
+            return setting
+        return round(self._level, 4)
+
+    def cancel(self) -> None:
+        """Put back what is being dragged."""
+        if self._before is not None and self.dragging:
+            self._moved = False
+            self.view.let_loose()
+            self.workspace.take_back(self._before)
 
     def _direction(self, placed_id: str) -> float:
         """Return +1 if a greater setting moves the part to the right on the screen, else -1."""
@@ -140,10 +199,11 @@ class SlideParts(QObject):
 
     def nudge(self, millimetres: float) -> None:
         """Move the selected part by that much, or turn it by a tooth, ten teeth for 10 mm and more."""
-        found = self._mount(self.workspace.selected)
+        selected = self.workspace.selected
+        found = self._mover(selected)
         if found is None:
-            if self.workspace.selected:
-                self.workspace.refused.emit("The selected part is fixed; it neither slides nor turns.")
+            if selected:
+                self._say_nothing_moves(selected)
             return
         placed, mount = found
         if mount.joint is Joint.TURN:
@@ -151,6 +211,7 @@ class SlideParts(QObject):
             self.move_to(placed.id, placed.setting + teeth * (mount.step or math.radians(1.0)))
         else:
             self.move_to(placed.id, placed.setting + millimetres / 1000.0)
+        self._say_what_moves(selected, placed)
 
     def step_part(self, by: int) -> None:
         """Select the next or the previous part in part order."""
@@ -168,12 +229,14 @@ class SlideParts(QObject):
         control = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
         shift = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
         amount = 0.1 if control and shift else (10.0 if shift else 1.0)
-        if key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and (shift or not control):
+        if key == Qt.Key.Key_Escape and self.dragging:
+            self.cancel()
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and (shift or not control):
             self.nudge(-amount if key == Qt.Key.Key_Left else amount)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and not control:
             self.step_part(-1 if key == Qt.Key.Key_Up else 1)
         elif (
-            self._digits and event.text().isdigit() and not control and self._mount(self.workspace.selected) is not None
+            self._digits and event.text().isdigit() and not control and self._mover(self.workspace.selected) is not None
         ):
             self.type_mark(event.text())
         else:
@@ -182,7 +245,7 @@ class SlideParts(QObject):
 
     def type_mark(self, text: str = "") -> None:
         """Open the field in which a mark or an angle can be typed."""
-        found = self._mount(self.workspace.selected)
+        found = self._mover(self.workspace.selected)
         if found is None:
             self.workspace.refused.emit("Select a part that slides or turns first.")
             return
@@ -224,7 +287,7 @@ class SlideParts(QObject):
         EditError
             If nothing that moves is selected, the text can't be read, or the slide doesn't reach so far.
         """
-        found = self._mount(self.workspace.selected)
+        found = self._mover(self.workspace.selected)
         if found is None:
             raise EditError("Select a part that slides or turns first.")
         placed, mount = found

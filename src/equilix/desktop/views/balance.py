@@ -295,6 +295,8 @@ class BalanceView(QWidget):
         QTimer.singleShot(0, lambda: self.workspace.apply(edit))
 
     def _key(self, event: QKeyEvent) -> None:
+        if event.isAccepted():
+            return  # a drag was put back
         key, control = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if key == Qt.Key.Key_P and not control and self.workspace.preferences.single_keys:
             self.next_way()

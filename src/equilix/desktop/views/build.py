@@ -544,6 +544,8 @@ class BuildView(QWidget):
             QTimer.singleShot(0, lambda: self.workspace.apply(QuarterTurn(build.id, selected)))
 
     def _key(self, event: QKeyEvent) -> None:
+        if event.isAccepted():
+            return  # a drag was put back
         key, modifiers = event.key(), event.modifiers()
         both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
         build, selected = self.workspace.build, self.workspace.selected

@@ -50,6 +50,10 @@ class SceneView(QWidget):
         """The key of what the mouse holds, None when it is up."""
         return self._held
 
+    def let_loose(self) -> None:
+        """Hold nothing any more, though the mouse is still down."""
+        self._held = None
+
     def show_scene(self, scene: Scene) -> None:
         """Show `scene`."""
         self.scene = scene
