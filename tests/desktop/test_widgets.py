@@ -227,22 +227,20 @@ class Bars(DemoWindowTestCase):
             for wanted in (
                 self.window.top.build,
                 self.window.top.operator,
-                self.window.top.units,
+                *self.window.top.units.buttons.values(),
                 *self.window.rail.buttons,
             ):
                 self.assertIn(wanted, reached)
 
     def test_rail_marks_are_said_in_words(self) -> None:
         self.assertEqual(self.window.rail.buttons[WEIGH].accessibleName(), "Weigh, in part")
-        self.assertEqual(self.window.rail.buttons[BALANCE].accessibleName(), "Balance, look here")
+        self.assertEqual(self.window.rail.buttons[BALANCE].accessibleName(), "Balance, look here, open")
 
     def test_units_switch_by_mouse_and_space(self) -> None:
         switch = self.window.top.units
-        QTest.mouseClick(
-            switch, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(switch.width() - 10, 10)
-        )
+        self.click(switch.buttons[System.IMPERIAL])
         self.assertIs(self.workspace.system, System.IMPERIAL)
-        QTest.keyClick(switch, Qt.Key.Key_Space)
+        QTest.keyClick(switch.buttons[System.METRIC], Qt.Key.Key_Space)
         self.assertIs(self.workspace.system, System.METRIC)
 
     def test_long_names_are_cut_and_kept_in_the_tooltip(self) -> None:

@@ -9,7 +9,7 @@ from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from equilix.core.errors import DeviceError, EquilixError, MeasurementError
+from equilix.core.errors import DeviceError, MeasurementError
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Unit, suggested_layout
 from equilix.core.measurement.records import Instrument
 from equilix.core.measurement.steady import Sample, Trace, trace_of
@@ -23,7 +23,7 @@ from equilix.document.weighing import stored
 from equilix.io.files import Stopped
 from equilix.present.bench_drawing import Laid
 from equilix.present.bench_subject import lay
-from equilix.present.bench_view import parse_reading
+from equilix.present.bench_view import far_words, parse_reading
 
 #: The scale that is there when the book has none: read by eye, with the step of a common luggage scale.
 BY_EYE = Instrument("eye", "Scale read by eye")
@@ -266,17 +266,21 @@ class BenchSession(QObject):
             return
         self._accept(value)
 
-    def type_reading(self, text: str) -> bool:
-        """Take a typed reading for the present step; say why if it can't be one. Return whether it could."""
+    def type_reading(self, text: str) -> None:
+        """Take a typed reading for the present step; EditError or MeasurementError if it can't be one."""
         step = self.procedure.current if self.procedure is not None else None
-        if step is None:
-            return False
-        try:
-            value = parse_reading(step, text, self.workspace.system)
-        except EquilixError as error:
-            self.workspace.refused.emit(str(error))
-            return False
-        return self._accept(value)
+        if self.procedure is None or step is None:
+            return
+        value = parse_reading(step, text, self.workspace.system)
+        self.procedure = self.procedure.with_reading(step.key, value)
+        self._settle()
+
+    @property
+    def far_words(self) -> str:
+        """What to say of a mass that came out far from what was believed, "" if it did not."""
+        if self.procedure is None or self.taken is None:
+            return ""
+        return far_words(self.procedure, self.taken, self.workspace.system)
 
     def _accept(self, value: float) -> bool:
         step = self.procedure.current if self.procedure is not None else None

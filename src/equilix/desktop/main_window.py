@@ -29,7 +29,7 @@ from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
 from equilix.desktop.job import stop_all
 from equilix.desktop.theme import Theme, apply_theme, text_scale
-from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
+from equilix.desktop.widgets.bars import SUPPORTS, Banner, Rail, StatusBar, TopBar
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.widgets.plain import as_item, as_title
 from equilix.desktop.workspace import Workspace
@@ -79,6 +79,7 @@ class MainWindow(QMainWindow):
         self._ended = False
         self._refusal = ""
         self.room = BALANCE
+        self.rail.buttons[BALANCE].setChecked(True)
         # The body takes longer than all other marks: not at the start, nor while a key slides a part.
         self._carry_mark = QTimer(self)
         self._carry_mark.setSingleShot(True)
@@ -184,6 +185,7 @@ class MainWindow(QMainWindow):
         self.top.book.clicked.connect(self.rename_book)
         self.top.build.clicked.connect(self._choose_build)
         self.top.operator.clicked.connect(self._choose_operator)
+        self.top.support.chosen.connect(self.choose_support)
         self.top.units.chosen.connect(lambda name: w.set_units(System(name)))
         self.status.link.clicked.connect(self._weigh_them)
 
@@ -223,6 +225,13 @@ class MainWindow(QMainWindow):
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         menu.addAction(redo)
         menu.addSeparator()
+        supports = menu.addMenu("Support")
+        self.support_actions: dict[SupportKind, QAction] = {}
+        for number, (kind, (words, _)) in enumerate(SUPPORTS.items(), 1):
+            action = self._action(f"support{number}", words, f"Ctrl+{number}", partial(self.choose_support, kind))
+            action.setCheckable(True)
+            supports.addAction(action)
+            self.support_actions[kind] = action
         menu.addAction(self._action("find", "Find a part", key.Find, self.find_part))
         menu.addAction(self._action("typical", "Add typical parts…", "Ctrl+T", self.add_typical))
         menu.addSeparator()
@@ -288,7 +297,11 @@ class MainWindow(QMainWindow):
         self.top.book.show_value(w.book.title)
         build = w.build
         self.top.build.show_value(build.name if build is not None else "none yet")
-        self.top.support.show_support(build.support if build is not None else SupportKind.SHOULDER)
+        support = build.support if build is not None else SupportKind.SHOULDER
+        self.top.support.show_support(support, build is not None)
+        for kind, action in self.support_actions.items():
+            action.setEnabled(build is not None)
+            action.setChecked(kind is support)
         self.top.show_operator(w.operator, w.system)
         self.top.units.show_system(w.system)
         self._show_undo()
@@ -437,6 +450,13 @@ class MainWindow(QMainWindow):
             builds = self.workspace.book.builds
             at = next(i for i, b in enumerate(builds) if b.id == build.id)
             self.workspace.choose_build(builds[at + 1].id)
+
+    def choose_support(self, support: SupportKind) -> None:
+        """Let something else carry the build."""
+        build = self.workspace.build
+        if build is not None and build.support is not support:
+            self.workspace.apply(ChangeBuild(replace(build, support=support), "support"))
+        self.show_bars()
 
     def _edit_build(self) -> None:
         from equilix.desktop.dialogs import BuildDialog

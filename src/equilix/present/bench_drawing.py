@@ -503,6 +503,8 @@ def draw_reading(
     if shown:
         scene.text(0, 62, shown, 42, 600, tone)
         scene.text(text_width(shown, 42) * 1.02 + 8, 62, unit, 20, 400, "ink2")
+    elif model.complete:
+        scene.text(0, 56, "typed", 22, 500, "ink3")
     else:
         scene.text(0, 56, "no reading", 22, 500, "ink3")
     left = width - BLOCKS * 17 - 1

@@ -9,6 +9,7 @@ from equilix.core.errors import EditError, MeasurementError
 from equilix.core.measurement.bench import Layout, Outcome, Procedure, Setup, Step, Unit
 from equilix.core.measurement.records import Quantity, ScaleKind
 from equilix.core.measurement.steady import STEADY_TIME, Trace
+from equilix.core.measurement.subjects import Taken
 from equilix.core.uncertainty import COVERAGE
 from equilix.core.units import to_display
 from equilix.present.units import Kind, System, figure, number, parse, unit_of
@@ -194,6 +195,30 @@ def _formula(procedure: Procedure, system: System) -> str:
         Setup.DIFFERENCE: "mass = with − without",
         Setup.HANG: "the CG lies under every hook it hangs from",
     }.get(procedure.setup, "")
+
+
+#: A mass is far from what was believed beyond so many standard uncertainties and such a share; common practice.
+_FAR, _FAR_SHARE = 3.0, 0.05
+
+
+def far_words(procedure: Procedure, taken: Taken, system: System) -> str:
+    """Return what to say if the mass that came out is far from what was believed of it, else ""."""
+    believed, doubt = procedure.subject.mass, procedure.subject.mass_u
+    if any(part.mass is None for part in taken.parts) or not procedure.enough:
+        return ""
+    try:
+        outcomes = procedure.outcomes()
+    except MeasurementError:
+        return ""
+    for outcome in outcomes:
+        if outcome.quantity is Quantity.MASS:
+            off = abs(outcome.measured.value - believed)
+            if off > _FAR * math.hypot(doubt, outcome.measured.u) and off > _FAR_SHARE * believed:
+                now = exact(outcome.measured.value, Kind.MASS, system)
+                before = exact(believed, Kind.MASS, system)
+                pm = plus_minus(doubt, Kind.MASS, system)
+                return f"{now} is far from the {before} {pm} believed so far. Enter keeps it, Backspace takes it again."
+    return ""
 
 
 def steadiness(trace: Trace, system: System) -> str:

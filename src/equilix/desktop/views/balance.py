@@ -17,6 +17,7 @@ from equilix.desktop.widgets.ledger import Ledger
 from equilix.desktop.widgets.lens_panel import LensPanel
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
 from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.widgets.trade_panel import TradePanel
@@ -25,7 +26,7 @@ from equilix.document.edits.builds import ApplyPlan
 from equilix.present.balance import BalanceModel, Verdict, balance_model
 from equilix.present.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
 from equilix.present.lens_view import tolerance_words
-from equilix.present.units import Kind, parse
+from equilix.present.units import Kind, parse, readable
 
 if TYPE_CHECKING:
     from equilix.present.ways import Way
@@ -253,8 +254,7 @@ class BalanceView(QWidget):
             if not 0.0 <= value <= 20.0:
                 raise EditError("The moment that counts as level must be from 0 to 20 N·m.")
         except EditError as error:
-            w.refused.emit(str(error))
-            field.setText(tolerance_words(w.preferences.tolerance, w.system))
+            refuse_at(field, readable(str(error), w.system))
             return
         # The field goes with the panel that is rebuilt.
         QTimer.singleShot(0, lambda: w.set_preferences(replace(w.preferences, tolerance=value)))

@@ -117,11 +117,9 @@ class CarryView(QWidget):
         self.load.pressed.connect(self._press)
         self.plan.pressed.connect(self._press)
         self.hold.changed.connect(self.set_hold)
-        self.hold.refused.connect(workspace.refused)
         self._staggers: tuple[Carry, tuple[Stagger, ...]] | None = None
         self._sure: tuple[Carry, CarryDoubts | None] | None = None
         self.takes.changed.connect(self.set_takes)
-        self.takes.refused.connect(workspace.refused)
 
     @property
     def job(self) -> Job | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.assembly.build import Operator, SupportKind
@@ -91,6 +91,41 @@ class Chooser(QAbstractButton):
         painter.end()
 
 
+class Segment(QAbstractButton):
+    """One of a row of choices; the chosen one is filled, or tinted with `quiet`."""
+
+    def __init__(self, words: str, tip: str, quiet: bool = False) -> None:
+        super().__init__()
+        self.words, self.quiet = words, quiet
+        self.narrow = False
+        self.setText(words)
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        set_tip(self, tip)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        scene = Scene()
+        w, h, on = self.width() - 2.0, self.height() - 2.0, self.isChecked()
+        solid = on and not self.quiet and colors().theme != "dark"
+        if on:
+            scene.path(rect(1, 1, w, h, 5), "accent" if solid else "tint", "accent", 1.2)
+        elif self.underMouse():
+            scene.path(rect(1, 1, w, h, 5), None, "ghostL", 1.0)
+        tone = "onaccent" if solid else "ink" if on else "ink2"
+        self.paint_inside(scene, tone, on)
+        paint_scene(painter, scene, colors())
+        _paint_focus(painter, self)
+        painter.end()
+
+    def paint_inside(self, scene: Scene, tone: str, on: bool) -> None:
+        """Draw what the choice is called."""
+        base = self.height() / 2 + 5 * text_scale()
+        scene.text(self.width() / 2, base, self.words, 14, 600 if on else 500, tone, Anchor.MIDDLE)
+
+
 class UnitSwitch(QWidget):
     """Metric or imperial; the one in force is filled."""
 
@@ -100,77 +135,101 @@ class UnitSwitch(QWidget):
         super().__init__()
         self.system = System.METRIC
         self.setFixedSize(round(170 * text_scale()), round(32 * text_scale()))
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Units")
-        set_tip(self, "Units (U)")
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        self.buttons: dict[System, Segment] = {}
+        for system, words, name in (
+            (System.METRIC, "mm · kg", "Metric units"),
+            (System.IMPERIAL, "in · lb", "Imperial units"),
+        ):
+            button = Segment(words, f"{name} (U changes)")
+            button.setAccessibleName(name)
+            button.setFixedHeight(round(32 * text_scale()))
+            button.clicked.connect(lambda _checked=False, one=system: self.chosen.emit(one.value))
+            row.addWidget(button, 1)
+            self.buttons[system] = button
 
     def show_system(self, system: System) -> None:
         self.system = system
-        self.setAccessibleName(f"Units: {system}")
-        self.update()
+        self.buttons[system].setChecked(True)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         scene = Scene()
-        w, h = self.width() - 2.0, self.height() - 2.0
-        dark = colors().theme == "dark"
-        for i, (system, words) in enumerate(((System.METRIC, "mm · kg"), (System.IMPERIAL, "in · lb"))):
-            x = 1 + i * w / 2
-            on = system is self.system
-            if on:
-                scene.path(rect(x, 1, w / 2, h, 5), "tint" if dark else "accent", "accent", 1.2)
-            tone = ("ink" if dark else "onaccent") if on else "ink2"
-            scene.text(x + w / 4, h / 2 + 1 + 5 * text_scale(), words, 14, 600 if on else 500, tone, Anchor.MIDDLE)
-        scene.path(rect(1, 1, w, h, 5), None, "ghostL", 1.2)
+        scene.path(rect(1, 1, self.width() - 2.0, self.height() - 2.0, 5), None, "ghostL", 1.2)
         paint_scene(painter, scene, colors())
-        _paint_focus(painter, self)
         painter.end()
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.chosen.emit(System.METRIC if event.position().x() < self.width() / 2 else System.IMPERIAL)
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Space):
-            self.chosen.emit(System.IMPERIAL if self.system is System.METRIC else System.METRIC)
+#: Each support in the order of its keys: its word, and what its tip says.
+SUPPORTS = {
+    SupportKind.SHOULDER: ("Shoulder", "The rig rests on the shoulder"),
+    SupportKind.HANDHELD: ("Handheld", "The rig is held in the hands"),
+}
+
+
+class SupportButton(Segment):
+    """One thing that can carry the rig, with its sign."""
+
+    def __init__(self, support: SupportKind, number: int) -> None:
+        words, tip = SUPPORTS[support]
+        super().__init__(words, f"{tip} (Ctrl+{number})", quiet=True)
+        self.support = support
+        self.setAccessibleName(f"Support: {words}")
+        self.setFixedHeight(round(32 * text_scale()))
+
+    def sizeHint(self) -> QSize:
+        return QSize(40 if self.narrow else round(66 * text_scale()) + 44, self.height())
+
+    def paint_inside(self, scene: Scene, tone: str, on: bool) -> None:
+        h = self.height()
+        scene.path(circle(18, h / 2 - 3, 3.4), None, tone, 1.4)
+        held = self.support is SupportKind.HANDHELD
+        scene.path(rect(24 if held else 20, h / 2 + (1 if held else -10), 12, 5, 1), None, tone, 1.4)
+        scene.path((*arc(18, h / 2 + 10, 8, 3.3, 6.1),), None, tone, 1.4)
+        if held:
+            scene.path(polyline(((24, h / 2 + 7), (30, h / 2 + 6))), None, tone, 1.4)
         else:
-            super().keyPressEvent(event)
+            scene.path(polyline(((25, h / 2 + 4), (31, h / 2 - 2))), None, tone, 1.4)
+        if not self.narrow:
+            scene.text(42, h / 2 + 5 * text_scale(), self.words, 14, 600 if on else 500, tone)
 
 
-class SupportSign(QWidget):
-    """What carries the rig."""
+class SupportSwitch(QWidget):
+    """What carries the rig: one button for each support; below 1200 px of window only their signs."""
+
+    chosen = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedSize(round(78 * text_scale()) + 36, round(32 * text_scale()))
-        self.show_support(SupportKind.SHOULDER)
+        self.setAccessibleName("Support")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        self.buttons: dict[SupportKind, SupportButton] = {}
+        for number, support in enumerate(SUPPORTS, 1):
+            button = SupportButton(support, number)
+            button.clicked.connect(lambda _checked=False, one=support: self.chosen.emit(one))
+            row.addWidget(button)
+            self.buttons[support] = button
+        self.show_support(SupportKind.SHOULDER, False)
 
-    def show_support(self, support: SupportKind) -> None:
-        """Show another support."""
+    def show_support(self, support: SupportKind, there: bool = True) -> None:
+        """Show what carries the build that is `there`; without one nothing can be chosen."""
         self.support = support
-        self.setAccessibleName(f"Support: {support}")
-        set_tip(
-            self, "The rig rests on the shoulder" if support is SupportKind.SHOULDER else "The rig is held in the hands"
-        )
-        self.update()
+        self.buttons[support].setChecked(True)
+        for button in self.buttons.values():
+            button.setEnabled(there)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        scene = Scene()
-        h = self.height()
-        scene.path(rect(1, 1, self.width() - 2, h - 2, 5), "tint", "accent", 1.2)
-        scene.path(circle(18, h / 2 - 3, 3.4), None, "ink", 1.4)
-        held = self.support is SupportKind.HANDHELD
-        scene.path(rect(24 if held else 20, h / 2 + (1 if held else -10), 12, 5, 1), None, "ink", 1.4)
-        scene.path((*arc(18, h / 2 + 10, 8, 3.3, 6.1),), None, "ink", 1.4)
-        if held:
-            scene.path(polyline(((24, h / 2 + 7), (30, h / 2 + 6))), None, "ink", 1.4)
-        else:
-            scene.path(polyline(((25, h / 2 + 4), (31, h / 2 - 2))), None, "ink", 1.4)
-        words = "Handheld" if held else "Shoulder"
-        scene.text(42, h / 2 + 5 * text_scale(), words, 14, 600)
-        paint_scene(painter, scene, colors())
-        painter.end()
+    def fit(self, window_width: int) -> None:
+        """Show words or signs alone, by the window's width (px)."""
+        narrow = window_width < 1200 * text_scale()
+        for button in self.buttons.values():
+            button.narrow = narrow
+            button.setFixedWidth(button.sizeHint().width())
+            button.update()
 
 
 class TopBar(QWidget):
@@ -184,7 +243,7 @@ class TopBar(QWidget):
         self.book = Chooser("Kit book", 150)
         self.book.opens = False
         self.build = Chooser("Build", 236)
-        self.support = SupportSign()
+        self.support = SupportSwitch()
         self.operator = Chooser("Operator", 230)
         self.units = UnitSwitch()
         row = QHBoxLayout(self)
@@ -199,6 +258,10 @@ class TopBar(QWidget):
         row.addWidget(self.operator)
         row.addStretch(1)
         row.addWidget(self.units)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.support.fit(self.width())
 
     def show_operator(self, operator: Operator, system: System) -> None:
         """Show who wears the rig."""
@@ -222,6 +285,8 @@ class RailButton(QAbstractButton):
         super().__init__()
         self.number = number
         self.mark = "none"
+        self._said = ""
+        self.toggled.connect(lambda _on: self._say())
         self.setText(text)
         self.setCheckable(True)
         self.setAutoExclusive(True)
@@ -233,8 +298,12 @@ class RailButton(QAbstractButton):
         """Show how the room stands: "settled", "part", "look" or "none"."""
         words = {"settled": "settled", "part": "in part", "look": "look here", "none": "not begun"}[mark]
         self.mark = mark
-        self.setAccessibleName(f"{self.text()}, {words}")
+        self._said = words
+        self._say()
         self.update()
+
+    def _say(self) -> None:
+        self.setAccessibleName(f"{self.text()}, {self._said}{', open' if self.isChecked() else ''}")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -16,13 +16,14 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.core.assembly.parts import Part
-from equilix.core.errors import EditError
+from equilix.core.errors import EditError, EquilixError
 from equilix.core.measurement.bench import Setup, Unit
 from equilix.core.measurement.steady import Trace
 from equilix.desktop.bench_session import LOOSE_SETUPS, BenchSession
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.present.bench_drawing import draw_bench, draw_reading
@@ -38,7 +39,7 @@ from equilix.present.bench_view import (
     parse_layout,
 )
 from equilix.present.scene import Anchor, Scene
-from equilix.present.units import Kind, unit_of
+from equilix.present.units import Kind, readable, unit_of
 
 
 class BenchPanel(QWidget):
@@ -69,6 +70,8 @@ class BenchPanel(QWidget):
         self.take_button = QPushButton("Take reading")
         self.back_button = QPushButton("Back")
         self.store_button = QPushButton("Store")
+        self.far_note = label("", 13, 600, "fwdT", wrap=True)
+        self.far_note.hide()
         self._lay_out()
         self._connect()
 
@@ -116,6 +119,7 @@ class BenchPanel(QWidget):
         right = QVBoxLayout()
         right.setSpacing(4)
         right.addWidget(self.reading, 1)
+        right.addWidget(self.far_note)
         buttons = QHBoxLayout()
         buttons.setSpacing(6)
         self.typed.setAccessibleName("Typed reading")
@@ -285,8 +289,13 @@ class BenchPanel(QWidget):
             self._draw_picture()
 
     def _show_buttons(self, model: BenchModel, finished: bool, live: bool) -> None:
-        self.typed.setEnabled(not finished)
-        self.typed.setPlaceholderText("all taken" if finished else "or type it")
+        self.typed.setEnabled(True)
+        self.typed.setPlaceholderText("Enter stores it" if finished else "or type it")
+        far = self.session.far_words
+        self.far_note.setText(far)
+        self.far_note.setVisible(bool(far))
+        self.store_button.setText("Keep it" if far else "Store")
+        self.back_button.setText("Take it again" if far else "Back")
         self.take_button.setVisible(not finished and live)
         self.take_button.setText("Take reading" if self.session.may_take else "Wait, not steady")
         self.take_button.setEnabled(True)
@@ -310,9 +319,16 @@ class BenchPanel(QWidget):
         if not self.typed.text().strip():
             if self.model is not None and self.model.complete:
                 self.store()
+                self.typed.setFocus()
             return
-        if self.session.type_reading(self.typed.text()):
-            self.typed.clear()
+        if self.session.procedure is not None and self.session.procedure.current is None:
+            self.session.repeat()  # all are taken: what is typed now replaces the last
+        try:
+            self.session.type_reading(self.typed.text())
+        except EquilixError as error:
+            refuse_at(self.typed, readable(str(error), self.workspace.system))
+            return
+        self.typed.clear()
 
     def _press_step(self, key: tuple[str, ...], _x: float, _y: float) -> None:
         if key and key[0] == "step":
@@ -353,8 +369,7 @@ class BenchPanel(QWidget):
         try:
             value = parse_layout(name, field.text(), self.workspace.system)
         except EditError as error:
-            self.workspace.refused.emit(str(error))
-            field.setText(layout_text(name, procedure.layout, self.workspace.system))
+            refuse_at(field, readable(str(error), self.workspace.system))
             return
         self.session.set_layout(**{name: value})
 

@@ -12,12 +12,13 @@ from equilix.core.errors import EditError
 from equilix.core.solver.counterweight import Lever, lever_of
 from equilix.core.solver.trim import MOST_DEAD_WEIGHT, weight_block, weight_mounts
 from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
 from equilix.present.balance import mount_name
 from equilix.present.trade_view import draw_lever, draw_waiting
-from equilix.present.units import Kind, figure, parse
+from equilix.present.units import Kind, figure, parse, readable
 
 
 class CounterweightPanel(QWidget):
@@ -163,8 +164,8 @@ class CounterweightPanel(QWidget):
             if by_mass and value <= 0.0:
                 raise EditError("A counterweight must have a mass above zero.")
         except EditError as error:
-            self.workspace.refused.emit(str(error))
-            self._follow()
+            refuse_at(field, readable(str(error), self.workspace.system))
+            field.setModified(True)
             return
         self._by_mass = by_mass
         if by_mass:

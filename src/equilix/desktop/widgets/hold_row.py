@@ -13,15 +13,15 @@ from equilix.core.errors import EquilixError
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.refusal import refuse_at
 from equilix.present.carry_view import BRACE_WORDS
-from equilix.present.units import Kind, System, figure, parse
+from equilix.present.units import Kind, System, figure, parse, readable
 
 
 class HoldRow(QWidget):
     """`changed` carries the new hold, `refused` what can't be read."""
 
     changed = Signal(Hold)
-    refused = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -160,9 +160,7 @@ class HoldRow(QWidget):
                 value = parse(text, Kind.LENGTH, self._system) if text else None
                 hold = replace(self._hold, **{name: value})  # type: ignore[arg-type]
             except EquilixError as error:
-                self.refused.emit(str(error))
-                old = getattr(self._hold, name)
-                field.setText("" if old is None else figure(old, Kind.LENGTH, self._system))
+                refuse_at(field, readable(str(error), self._system))
                 continue
             self._say(hold)
 

@@ -8,6 +8,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QApplication,
     QComboBox,
     QLineEdit,
     QStyle,
@@ -23,6 +24,7 @@ from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount
 from equilix.desktop.widgets.plain import as_tip
+from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
 from equilix.present.harmless import harmless
@@ -40,6 +42,7 @@ from equilix.present.kit import (
 )
 from equilix.present.rig_drawing import letter
 from equilix.present.scene import Anchor, Scene
+from equilix.present.units import readable
 
 _Index = QModelIndex | QPersistentModelIndex
 _RIGHT = frozenset({Column.MASS, Column.DOUBT, Column.CG, Column.SIZE, Column.POWER, Column.PRICE})
@@ -68,6 +71,7 @@ class KitModel(QAbstractTableModel):
         self.letters: dict[str, str] = {}
         self.words = ""
         self.filter = "all"
+        self.refusal = ""  # why what was typed last could not be taken
 
     def refresh(self) -> None:
         """Take the kit as it is now."""
@@ -123,10 +127,11 @@ class KitModel(QAbstractTableModel):
 
     def change(self, part: Part, column: Column, text: str) -> bool:
         """Type `text` into a part's cell; say why if it can't be."""
+        self.refusal = ""
         try:
             new = changed(part, column, text, self.workspace.system)
         except EditError as error:
-            self.workspace.refused.emit(f"{part.name}: {error}")
+            self.refusal = readable(str(error), self.workspace.system)
             return False
         return self.workspace.apply(ChangePart(new, column.value, self.workspace.stamp()))
 
@@ -237,7 +242,9 @@ class KitDelegate(QStyledItemDelegate):
         if isinstance(editor, QComboBox):
             model.setData(index, editor.currentText())
         elif isinstance(editor, QLineEdit):
-            model.setData(index, editor.text())
+            text = editor.text()
+            if not model.setData(index, text) and model.refusal and isinstance(table := self.parent(), KitTable):
+                table.reopen(index, text, model.refusal)
 
 
 class KitTable(QTableView):
@@ -251,6 +258,7 @@ class KitTable(QTableView):
         super().__init__()
         self.workspace = workspace
         self.kit_model = KitModel(workspace)
+        self._refused = False
         self.setModel(self.kit_model)
         self.setItemDelegate(KitDelegate(self))
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -267,7 +275,7 @@ class KitTable(QTableView):
         self.horizontalHeader().setMinimumSectionSize(20)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Kit")
-        self.setTabKeyNavigation(True)
+        self.setTabKeyNavigation(False)  # Tab leaves the table; arrows walk in it
 
     def restyle(self) -> None:
         """Take row height and heading type from the text scale."""
@@ -338,8 +346,28 @@ class KitTable(QTableView):
         else:
             super().keyPressEvent(event)
 
+    def reopen(self, index: _Index, text: str, words: str) -> None:
+        """Open a cell's editor again with what was typed, and say at it why that can't be taken."""
+        again = QPersistentModelIndex(index)
+        self._refused = True
+        QTimer.singleShot(0, lambda: self._open_again(again, text, words))
+
+    def _open_again(self, index: QPersistentModelIndex, text: str, words: str) -> None:
+        self._refused = False
+        if not index.isValid():
+            return
+        cell_index = self.kit_model.index(index.row(), index.column())
+        self.setCurrentIndex(cell_index)
+        self.edit(cell_index)
+        editor = QApplication.focusWidget()
+        if isinstance(editor, QLineEdit) and self.isAncestorOf(editor):
+            editor.setText(text)
+            refuse_at(editor, words)
+
     def _go_down(self) -> None:
         """Go to the row below: Enter has stored what was typed; on the last row it opens the entry row."""
+        if self._refused or self.state() == QAbstractItemView.State.EditingState:
+            return  # what was typed can't be taken: the cell is open again
         row = self.currentIndex().row() + 1
         if row < self.kit_model.rowCount():
             self.setCurrentIndex(self.kit_model.index(row, self.currentIndex().column()))

@@ -12,11 +12,12 @@ from equilix.desktop.job import Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
+from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SetSlide
 from equilix.present.lens_view import HEADINGS, LensModel, lens_model, tolerance_words
-from equilix.present.units import Kind, parse
+from equilix.present.units import Kind, parse, readable
 
 
 class LensPanel(Worker):
@@ -158,8 +159,7 @@ class LensPanel(Worker):
             if not 0.0 < value <= 50.0:
                 raise EditError("The moment that a lens may leave must be above 0 and at most 50 N·m.")
         except EditError as error:
-            self.workspace.refused.emit(str(error))
-            self.field.setText(text)
+            refuse_at(self.field, readable(str(error), self.workspace.system))
             return
         self.tolerance = value
         self.refresh()

@@ -170,6 +170,7 @@ class MountTable(QTableView):
         self.setItemDelegateForColumn(_KIND, _KindDelegate(self))
         self.verticalHeader().hide()
         self.setShowGrid(False)
+        self.setTabKeyNavigation(False)
         self.setAccessibleName("Mounts of the part")
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QWidget
 
 from equilix.core.assembly.build import Take
@@ -12,6 +12,7 @@ from equilix.core.errors import EditError, EquilixError
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import clear_layout, label
 from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.refusal import refuse_at
 
 _TIME = re.compile(r"^\s*(?:(\d+):([0-5]\d)|(\d+(?:[.,]\d*)?)\s*(min|m|s|sec|h)?\.?)\s*$", re.IGNORECASE)
 MOST_TAKES = 40
@@ -44,13 +45,13 @@ def time_text(seconds: float) -> str:
 
 
 class TakesRow(QScrollArea):
-    """`changed` carries the new takes, `refused` what can't be read. An emptied take is removed."""
+    """`changed` carries the new takes. An emptied take is removed; what can't be read stays, with a sentence."""
 
     changed = Signal(tuple)
-    refused = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setWidgetResizable(True)
         self.setFrameShape(QScrollArea.Shape.NoFrame)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -101,19 +102,19 @@ class TakesRow(QScrollArea):
         """Read all fields; what can't be read is said and put back."""
         if not any(field.isModified() for pair in self.fields for field in pair):
             return
+        found, field = [], self.fields[0][0]
         try:
-            found = []
             for k, (length, rest) in enumerate(self.fields, 1):
                 length.setModified(False)
                 rest.setModified(False)
                 if not length.text().strip():
                     continue
+                field = rest
                 pause = parse_time(rest.text() or "0", f"Rest after take {k}")
-                found.append(Take(parse_time(length.text(), f"Take {k}"), pause))
+                field = length
+                taken = parse_time(length.text(), f"Take {k}")
+                found.append(Take(taken, pause))
         except EquilixError as error:
-            self.refused.emit(str(error))
-            shown, self._shown = self._shown or (), None
-            # The field that is still handling its key goes with the row.
-            QTimer.singleShot(0, lambda: self.show_takes(shown))
+            refuse_at(field, str(error))
             return
         self.changed.emit(tuple(found))
