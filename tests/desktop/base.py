@@ -24,6 +24,7 @@ from equilix.desktop.app import make_app
 from equilix.desktop.errand import ErrandDialog
 from equilix.desktop.main_window import BALANCE, MainWindow
 from equilix.desktop.theme import Theme, set_text_scale
+from equilix.desktop.widgets.refusal import refusal_of
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
@@ -197,6 +198,10 @@ class WindowTestCase(unittest.TestCase):
     def banner_button(self, words: str) -> QWidget:
         """Return the banner's button with these words."""
         return next(button for button in self.window.banner.buttons if button.text() == words)
+
+    def at_field(self, window: QWidget | None = None) -> str:
+        """Return what is said at a field that could not be read, "" if nothing is."""
+        return refusal_of(window or self.window)
 
     def focus(self) -> QWidget | None:
         """Return the widget that has the keyboard."""

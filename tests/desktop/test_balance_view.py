@@ -218,8 +218,11 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.view.finder.note, "It is level enough: nothing to cure.")
         self.view.tolerance_field.setText("much")
         self.view.tolerance_field.editingFinished.emit()
-        self.assertIn('"much" is not a moment', self.refusals[-1])
-        self.assertEqual(self.view.tolerance_field.text(), "6.00 N·m")
+        self.assertIn('"much" is not a moment', self.at_field())
+        self.assertEqual(self.view.tolerance_field.text(), "much")
+        self.assertEqual(self.workspace.preferences.tolerance, 6.0)
+        self.keys(self.view.tolerance_field, "x")
+        self.assertEqual(self.at_field(), "")
 
     def test_the_trade_off_shows_the_ways_and_a_click_chooses_one(self) -> None:
         self.ways()

@@ -139,7 +139,7 @@ class OnTheBench(BenchCase):
         self.assertEqual(self.session.procedure.readings, {"whole": 0.462, "front": 0.208})
         self.keys(self.bench.typed, "lots")
         self.key(self.bench.typed, Qt.Key.Key_Return)
-        self.assertIn('"lots" is not a mass', self.refusals[-1])
+        self.assertIn('"lots" is not a mass', self.at_field())
         self.assertEqual(self.bench.typed.text(), "lots")
         self.bench.typed.clear()
         self.key(self.bench.typed, Qt.Key.Key_Backspace)
@@ -219,11 +219,11 @@ class OnTheBench(BenchCase):
         self.keys_into(self.bench.fields["tilt"], "25")
         self.assertAlmostEqual(self.session.procedure.layout.tilt, 0.4363, places=3)
         self.keys_into(self.bench.fields["tilt"], "3")
-        self.assertIn("6° to 45°", self.refusals[-1])
+        self.assertIn("6° to 45°", self.at_field())
         self.keys_into(self.bench.fields["span"], "30 cm")
         self.assertAlmostEqual(self.session.procedure.layout.span, 0.30)
         self.keys_into(self.bench.fields["span"], "30 m")
-        self.assertIn("30 mm to 3000 mm", self.refusals[-1])
+        self.assertIn("30 mm to 3000 mm", self.at_field())
 
     def keys_into(self, field, text: str) -> None:
         field.selectAll()

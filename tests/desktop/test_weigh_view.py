@@ -46,8 +46,22 @@ class WeighView(DemoWindowTestCase):
         book = self.workspace.book
         self.type_in("matte", Column.MASS, "heavy")
         self.assertIs(self.workspace.book, book)
-        self.assertIn("write 2.4 kg", self.refusals[-1])
+        self.assertIn("write 2.4 kg", self.at_field())
+        # The cell is open again with what was typed, and nowhere else.
+        editor = self.focus()
+        self.assertEqual(editor.text(), "heavy")
+        self.assertEqual(self.table.currentIndex().row(), self.table.kit_model.row_of("matte"))
+        editor.selectAll()
+        self.keys(editor, "0.51 kg")
+        self.assertEqual(self.at_field(), "")
+        self.key(editor, Qt.Key.Key_Return)
+        self.assertAlmostEqual(self.workspace.book.part("matte").mass, 0.51)
+        self.workspace.undo()
         self.type_in("matte", Column.MASS, "-3")
+        self.assertIs(self.workspace.book, book)
+        self.assertIn("below zero", self.at_field())
+        self.key(self.focus(), Qt.Key.Key_Escape)
+        self.assertEqual(self.at_field(), "")
         self.assertIs(self.workspace.book, book)
 
     def test_w_s_g_in_the_mass_cell_set_how_it_is_known(self) -> None:
