@@ -247,7 +247,7 @@ class MarksByHand(DemoWindowTestCase):
         self.key(self.view.elevation, Qt.Key.Key_9)
         self.slides.editor.setText("steep")
         self.key(self.slides.editor, Qt.Key.Key_Return)
-        self.assertIn('"steep" is not an angle: write degrees', self.refusals[-1])
+        self.assertIn('"steep" is not an angle: write degrees', self.at_field())
         self.assertTrue(self.slides.editor.isVisible())
         self.key(self.slides.editor, Qt.Key.Key_Escape)
         self.assertFalse(self.slides.editor.isVisible())

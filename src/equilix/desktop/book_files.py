@@ -5,10 +5,12 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, QUrl
+from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QDialog, QFileDialog
 
 from equilix.core.errors import EquilixError, FormatError
@@ -27,6 +29,11 @@ _FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
 _TABLES = "Tables (*.csv *.tsv *.txt *.xlsx *.xlsm *.xls *.ods);;All files (*)"
 #: ms between looks whether restored work is on the disk.
 _KEPT = 100
+
+
+def _show_outside(path: Path) -> None:
+    """Open a file or folder with the program that the desktop has for it."""
+    QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
 
 
 class BookFiles(QObject):
@@ -351,14 +358,14 @@ class BookFiles(QObject):
     def export_sheet(self) -> None:
         """Export the build sheet."""
         w = self.workspace
-        analysis, book, operator, system = w.analysis(), w.book, w.operator, w.system
+        analysis, book, operator, system, date = w.analysis(), w.book, w.operator, w.system, w.date
         if analysis is None:
             return
 
         def write(path: Path) -> None:
             from equilix.io.export_pdf import write_build_sheet
 
-            write_build_sheet(path, book, analysis, operator, system)
+            write_build_sheet(path, book, analysis, operator, system, date)
 
         self.export("Build sheet", ".pdf", write, analysis.build.name)
 
@@ -402,7 +409,10 @@ class BookFiles(QObject):
         except EquilixError as error:
             self.window.refuse(str(error))
             return
-        self.window.say(f"Exported {shown(path)} to {path.parent}")
+        self.window.offer(
+            f"Exported {shown(path)} to {path.parent}",
+            (("Open it", partial(_show_outside, path)), ("Show the folder", partial(_show_outside, path.parent))),
+        )
 
     @staticmethod
     def _write_out(write: Callable[[Path], None], path: Path) -> None:

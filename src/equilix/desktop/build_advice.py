@@ -23,6 +23,9 @@ from equilix.present.clear_view import ClearWay, clear_ways
 from equilix.present.units import Kind, figure
 from equilix.present.ways import short_name
 
+#: ms without a change before ways are sought: while keys come one after the other nothing else should run.
+_WAIT = 250
+
 
 class BuildAdvice(QObject):
     """`changed` follows new ways and another chosen one."""
@@ -42,7 +45,7 @@ class BuildAdvice(QObject):
         self._analysis: Analysis | None = None
         self._pair: tuple[str, str] | None = None
         self._model: BuildModel | None = None
-        self._work = Latest(self)
+        self._work = Latest(self, _WAIT)
         self._work.done.connect(self._done)
 
     @property

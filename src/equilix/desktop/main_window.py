@@ -8,9 +8,10 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSize, QTimer
+from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QApplication,
     QDialog,
     QHBoxLayout,
@@ -393,6 +394,12 @@ class MainWindow(QMainWindow):
         # One with a button waits for its answer.
         self._refusal = "" if buttons else text
 
+    def offer(self, text: str, buttons: tuple[tuple[str, object], ...]) -> None:
+        """Say what was done and offer what comes next; it goes with the next edit."""
+        self.banner.say(text, buttons)
+        self._refusal = text
+        self.say(text)
+
     def _mended(self) -> None:
         """Take a refusal away once something was done after it."""
         if self._refusal and self.banner.text.text() == self._refusal:
@@ -589,6 +596,10 @@ class MainWindow(QMainWindow):
         if event.text().casefold() == "u" and not typing and self.workspace.preferences.single_keys:
             self.switch_units()
             return
+        button = self.focusWidget()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(button, QAbstractButton):
+            button.click()  # as in dialogs
+            return
         super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -626,7 +637,9 @@ def ask_name(title: str, now: str, parent: QWidget) -> str | None:
 KEYS = """Alt+1, 2, 3, 4: Weigh, Build, Balance, Carry
 Up, Down: part.  Left, Right: slide 1 mm; Shift 10 mm; Ctrl+Shift 0.1 mm
 Balance: digits type a mark.  P: next way to balance; Enter applies, Esc drops it
-Build: 1 to 9 put the numbered part on; [ and ] choose the mount; M types a mark; T turns; Delete takes off
+Ctrl+1, 2: shoulder, handheld.  Ctrl+Shift+N: new empty build
+Build: Enter puts the next part on, 1 to 9 the numbered one; J joins a loose one; [ and ] choose the mount
+M types a mark; T turns; Delete takes off.  While dragging: Esc puts back, Alt passes level by
 Kit: Insert new part; F2 edit; W, S, G how known; Ctrl+Shift+D duplicate; Ctrl+F find; Ctrl+I import
 B lays it on the bench. Bench: Space or Ctrl+Enter takes a steady reading; Backspace takes it back; Enter stores it
 Carry: P next way to lighten; Left, Right: how it is carried; Up, Down: whose reserve is shown

@@ -49,6 +49,10 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
         if not window.grab().save(str(path)):
             raise FormatError(f"{path} can't be written.")
 
+    workspace.open_book(Book(), None)
+    window.go(WEIGH)
+    shot("start", both=False)
+    workspace.open_book(book, None)
     workspace.kit_selected = "zoom"
     window.go(WEIGH)
     shot("weigh", both=False)

@@ -161,6 +161,7 @@ def _style_sheet(c: Colors) -> str:
     QPushButton[role="flat"] {{ background: transparent; border: none; text-align: left; padding: 0 4px; }}
     QPushButton[role="flat"]:hover {{ background: {c.hex("tint")}; }}
     QPushButton[role="flat"]:focus {{ border: 2px solid {c.hex("accent")}; }}
+    QLineEdit:disabled {{ color: {c.hex("ink3")}; border-color: {c.hex("rule")}; background: transparent; }}
     QComboBox:disabled {{ border-color: {c.hex("rule")}; background: transparent; }}
     QLineEdit, QPlainTextEdit, QComboBox {{ background: {c.hex("panel")}; border: 1px solid {c.hex("ghostL")};
         border-radius: 4px; padding: 2px 6px; min-height: {round(20 * s)}px;

@@ -134,8 +134,11 @@ class Workspace(QObject):
 
     # Edits
 
-    def apply(self, edit: Edit) -> bool:
-        """Apply `edit`; say why if it can't be done. Return whether it could."""
+    def apply(self, edit: Edit, select: str = "") -> bool:
+        """Apply `edit`; say why if it can't be done. Return whether it could.
+
+        `select` is a part of the kit that is selected where it is on the build then.
+        """
         if self.reading:
             self.refused.emit(self.reading_words + " To change it, save a copy.")
             return False
@@ -145,8 +148,18 @@ class Workspace(QObject):
             self.refused.emit(str(error))
             return False
         if history is not self.history:
+            if select:
+                build = next((b for b in history.present.builds if b.id == self._chosen_id), None)
+                placed = [p.id for p in build.parts if p.part_id == select] if build is not None else []
+                self.selected = placed[0] if placed else self.selected
             self._set_history(history)
+            if select:
+                self.close_group()
         return True
+
+    @property
+    def _chosen_id(self) -> str:
+        return self.build.id if self.build is not None else ""
 
     def take_back(self, history: History) -> None:
         """Go back to `history`, an earlier one, as if nothing had been done since."""

@@ -42,12 +42,13 @@ _INK = {
     "rule2": "#BDB7A9",
 }
 _PX = 0.2352  # mm per px: 784 px of drawing across 184 mm of paper
-_LEFT, _TOP, _WIDE, _BOTTOM = 13.0, 12.0, 184.0, 284.0
+_LEFT, _TOP, _WIDE, _BOTTOM = 13.0, 12.0, 184.0, 282.0
+_FOOT = 290.0
 _DRAWING = (784.0, 430.0)
 
 
-def build_sheet(book: Book, analysis: Analysis, operator: Operator, system: System) -> bytes:
-    """Return the sheet of one build as the bytes of a PDF file, A4 upright."""
+def build_sheet(book: Book, analysis: Analysis, operator: Operator, system: System, date: str = "") -> bytes:
+    """Return the sheet of one build as the bytes of a PDF file, A4 upright; `date` stands at the foot of each page."""
     from fpdf import FPDF  # slow to import, and only wanted here
 
     model = sheet_model(book, analysis, operator, system)
@@ -69,12 +70,27 @@ def build_sheet(book: Book, analysis: Analysis, operator: Operator, system: Syst
     y = _steps(pdf, model, y)
     y = _lenses(pdf, model, y)
     _cautions(pdf, model, y)
+    _feet(pdf, model, date)
     return bytes(pdf.output())
 
 
-def write_build_sheet(path: Path, book: Book, analysis: Analysis, operator: Operator, system: System) -> None:
+def write_build_sheet(
+    path: Path, book: Book, analysis: Analysis, operator: Operator, system: System, date: str = ""
+) -> None:
     """Write the sheet to `path`; FormatError if it can't be written."""
-    write_whole(build_sheet(book, analysis, operator, system), path)
+    write_whole(build_sheet(book, analysis, operator, system, date), path)
+
+
+def _feet(pdf: FPDF, model: SheetModel, date: str) -> None:
+    """Put build, date and page number at the foot of every page, so that loose pages find each other."""
+    pages = len(pdf.pages)
+    words = " · ".join(text for text in (model.title, f"printed {date}" if date else "") if text)
+    for number in range(1, pages + 1):
+        pdf.page = number
+        _text(pdf, _LEFT, _FOOT, _cut(pdf, words, 8, _WIDE - 30), 8, color="ink3")
+        page = f"page {number} of {pages}"
+        pdf.set_font("Barlow", "", 8)
+        _text(pdf, _LEFT + _WIDE - pdf.get_string_width(page), _FOOT, page, 8, color="ink3")
 
 
 def _text(pdf: FPDF, x: float, y: float, text: str, size: float, bold: bool = False, color: str = "ink") -> None:

@@ -271,9 +271,18 @@ def _hands_off_note(analysis: Analysis) -> str:
     return f"goes over past {math.degrees(shoulder.rest.tip_angle):.0f}° of tilt"
 
 
+#: Clashes that are named one by one; more are counted.
+MOST_CLASHES = 4
+
+
 def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[str, ...]:
     said = []
+    clashes = sum(finding.kind is FindingKind.CLASH for finding in analysis.findings)
+    if clashes > MOST_CLASHES:
+        said.append(f"{clashes} pairs of parts meet: see Build.")
     for finding in analysis.findings:
+        if finding.kind is FindingKind.CLASH and clashes > MOST_CLASHES:
+            continue
         if finding.kind is FindingKind.PRESSES_ON_HEAD:
             part = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
             lean = figure(finding.amount, Kind.LENGTH, system)

@@ -37,6 +37,8 @@ from equilix.present.sockets import draw_socket
 from equilix.present.tags import Rect, draw_tags
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 
+#: Clashes that are drawn and listed, the deepest; the others are summed up.
+MOST_SHOWN = 6
 #: Share of the drawing's height that the side view takes.
 SIDE_SHARE = 0.67
 
@@ -60,7 +62,7 @@ class Offer:
     """A part that fits the chosen mount, and what it would do."""
 
     part: Part
-    setting: float
+    setting: float | None  # None: not worked out yet
     mass_text: str
     effect: str
     seat: Seat
@@ -97,10 +99,11 @@ def build_model(analysis: Analysis, book: Book, system: System) -> BuildModel:
     seats = best_seats(analysis.build, book.parts)
     there = {part.category for part in analysis.assembly.parts}
     # The first step for which the kit has something that the build lacks; else the one after the last that is done.
-    lacking = [step_of(seat.part.category) for seat in seats if seat.part.category not in there]
+    to_come = still_to_come(analysis, book.parts)
+    lacking = [step_of(seat.part.category) for seat in seats if seat.part.category not in there] if to_come else []
     current = min([*lacking, min(max(present, default=-1) + 1, len(ORDER_OF_WORK) - 1)]) if present else 0
     return BuildModel(
-        _verdict(analysis, problems, system, still_to_come(analysis, book.parts)),
+        _verdict(analysis, problems, system, to_come),
         _figures(analysis, book.currency, system),
         steps,
         current,
@@ -302,9 +305,10 @@ def offers(
     for part in ordered[:limit]:
         seat = seat_at(analysis.build, kit, spot, part)
         assert seat is not None
-        setting = first_setting(analysis.build, kit, spot, part) if spot is not None else 0.0
+        shown = len(made) < _WORKED_OUT
+        setting = first_setting(analysis.build, kit, spot, part) if spot is not None and shown else None
         mass = "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system)
-        effect = _effect(analysis, kit, seat, setting, system) if len(made) < _WORKED_OUT else ""
+        effect = _effect(analysis, kit, seat, setting or 0.0, system) if shown else ""
         made.append(Offer(part, setting, mass, effect, seat))
     return tuple(made), misfits
 
@@ -367,8 +371,9 @@ def draw_build(
             x, y = projection.point(analysis.body.cg)
             draw_cg(scene, x, y, 9.0)
             taken.append(Rect(x - 14, y - 14, x + 14, y + 14))
-    taken += _draw_sockets(scene, analysis, kit, side, chosen)
-    _draw_sockets(scene, analysis, kit, top, chosen)
+    places = places_left(analysis.build, kit)
+    taken += _draw_sockets(scene, analysis, places, side, chosen)
+    _draw_sockets(scene, analysis, places, top, chosen)
     taken += _draw_clashes(scene, analysis, system, side, top, width)
     scale = _scale_for(scene, analysis, system, side, width, side_height, *sliding) if sliding is not None else None
     index = next((i for i, p in enumerate(analysis.build.parts) if p.id == selected), None)
@@ -457,11 +462,11 @@ def spot_name(spot: Spot, build: Build, kit: Kit) -> str:
 
 
 def _draw_sockets(
-    scene: Scene, analysis: Analysis, kit: Kit, projection: Projection, chosen: Spot | None
+    scene: Scene, analysis: Analysis, places: Sequence[Spot], projection: Projection, chosen: Spot | None
 ) -> list[Rect]:
     taken: list[Rect] = []
     drawn: list[tuple[float, float]] = []
-    for spot in places_left(analysis.build, kit):
+    for spot in places:
         x, y = projection.point(spot_point(analysis, spot))
         while any(math.hypot(x - a, y - b) < 15.0 for a, b in drawn):
             x += 15.5
@@ -492,10 +497,10 @@ def _draw_clashes(
 ) -> list[Rect]:
     taken: list[Rect] = []
     told = 0
-    for finding in analysis.findings:
+    clashes = [finding for finding in analysis.findings if finding.clash is not None]
+    for finding in clashes[:MOST_SHOWN]:
         clash = finding.clash
-        if clash is None:
-            continue
+        assert clash is not None
         for projection in (side, top):
             down = 2 if projection.view is View.SIDE else 1
             x1, x2 = projection.x(float(clash.low[0])), projection.x(float(clash.high[0]))

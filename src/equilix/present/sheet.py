@@ -21,6 +21,9 @@ from equilix.present.lens_view import LensModel, lens_model
 from equilix.present.rig_drawing import letter
 from equilix.present.units import Kind, System, doubt, figure
 
+#: What the part sits on that all others hang on.
+_FIRST = "–"
+
 
 @dataclass(frozen=True, slots=True)
 class SheetRow:
@@ -63,10 +66,11 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
     build = analysis.build
     model = build_model(analysis, book, system)
     rows = tuple(_row(book, analysis, i, system) for i in range(len(build.parts)))
+    used = set(_steps_of(analysis).values())
     steps = tuple(
         (step.name, tuple(_doings(book, analysis, number, system)), f"{step.mass_text}, CG {step.ahead_text}")
         for number, step in enumerate(model.steps)
-        if step.done
+        if number in used
     )
     guessed = [row.letter for row in rows if row.how == "guessed"]
     missing = [row.letter for row in rows if row.mass == "no mass"]
@@ -114,10 +118,11 @@ def _weighed_words(analysis: Analysis) -> str:
 def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
     part, placed = analysis.assembly.parts[i], analysis.build.parts[i]
     mount = mount_of(placed, analysis.build, book.parts)
-    sits_on, mark = "the shoulder", ""
+    sits_on, mark = _FIRST, ""
     if placed.parent is not None and mount is not None:
         index = next(k for k, p in enumerate(analysis.build.parts) if p.id == placed.parent)
-        sits_on = f"{letter(index)}, {mount.name or mount.kind}"
+        side = "under " if placed.reversed else ""
+        sits_on = f"{side}{letter(index)}, {mount.name or mount.kind}"
         if mount.joint is not Joint.FIXED and mount.high > mount.low:
             turns = mount.joint is Joint.TURN
             scale = SlideScale(placed.id, "", 0, 1, 0, mount.low, mount.high, placed.setting, None, turns)
@@ -133,12 +138,31 @@ def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
     )
 
 
+def _steps_of(analysis: Analysis) -> dict[int, int]:
+    """Return the step at which each part can go on: its own in the order of work, or that of what it sits on."""
+    number = {placed.id: i for i, placed in enumerate(analysis.build.parts)}
+    found: dict[int, int] = {}
+    for i in analysis.build.from_root():
+        parent = analysis.build.parts[i].parent
+        own = step_of(analysis.assembly.parts[i].category)
+        found[i] = own if parent is None else max(own, found[number[parent]])
+    return found
+
+
 def _doings(book: Book, analysis: Analysis, step: int, system: System) -> list[str]:
     doings = []
-    for i, part in enumerate(analysis.assembly.parts):
-        if step_of(part.category) != step:
+    steps = _steps_of(analysis)
+    # Each after what it sits on, so that it can be followed with the parts in hand.
+    for i in analysis.build.from_root():
+        if steps[i] != step:
             continue
         row = _row(book, analysis, i, system)
-        where = "as the base" if row.sits_on == "the shoulder" else f"on {row.sits_on}"
+        where = (
+            "first"
+            if row.sits_on == _FIRST
+            else row.sits_on
+            if row.sits_on.startswith("under ")
+            else f"on {row.sits_on}"
+        )
         doings.append(f"{row.letter} {row.name} {where}" + (f", mark {row.mark}" if row.mark else ""))
     return doings

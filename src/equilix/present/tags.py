@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from equilix.core.assembly.parts import HowKnown, Part
 from equilix.present.rig_drawing import PartBox, letter
 from equilix.present.scene import Anchor, Scene, circle, text_width
@@ -137,28 +139,21 @@ def _draw_leader(scene: Scene, box: PartBox, rect: Rect) -> None:
 def _place(
     box: PartBox, width: float, outlines: dict[int, Rect], taken: list[Rect], area: Rect
 ) -> tuple[Rect, bool] | None:
+    """Return the first place for a tag that meets nothing, and whether it needs a leader."""
     cx, cy = box.centre
     height = 2 * _RING
     own = outlines[box.index]
 
-    def at(x: float, y: float) -> Rect:
-        return Rect(x, y - height / 2, x + width, y + height / 2)
+    def at(x: float, y: float) -> tuple[float, float, float, float]:
+        return (x, y - height / 2, x + width, y + height / 2)
 
-    def free(rect: Rect, inside: bool) -> bool:
-        if not rect.within(area) or any(rect.meets(other) for other in taken):
-            return False
-        return all(
-            not rect.meets(other)
-            for index, other in outlines.items()
-            if not (inside and (index == box.index or _encloses(other, own)))
-        )
-
+    inside: list[tuple[float, float, float, float]] = []
     if box.width >= width + 16 and box.height >= 30:
-        for y in (box.top + height, cy, box.bottom - height):
-            for x in (box.left + 8, cx - width / 2, box.right - width - 8):
-                rect = at(x, y)
-                if free(rect, True):
-                    return rect, False
+        inside = [
+            at(x, y)
+            for y in (box.top + height, cy, box.bottom - height)
+            for x in (box.left + 8, cx - width / 2, box.right - width - 8)
+        ]
     near = _CLEAR + 2
     close = [
         at(cx - width / 2, box.top - near - height / 2),
@@ -172,10 +167,9 @@ def _place(
         at(box.left - near - width, box.bottom - height / 2),
         at(cx - width / 2, box.bottom + near + height / 2),
     ]
-    for rect in close:
-        if free(rect, False):
-            return rect, False
-    for away in (14.0, 26.0, _LEADER, 60.0, 85.0):
+    led = [
+        rect
+        for away in (14.0, 26.0, _LEADER, 60.0, 85.0)
         for rect in (
             at(cx - width / 2, box.top - away - height / 2),
             at(box.right - width, box.top - away - height / 2),
@@ -187,10 +181,44 @@ def _place(
             at(cx - width / 2, box.bottom + away + height / 2),
             at(box.right + 4, box.bottom + away + height / 2),
             at(box.left - width - 4, box.bottom + away + height / 2),
-        ):
-            if free(rect, False):
-                return rect, True
-    return None
+        )
+    ]
+    tried = np.array(inside + close + led)
+    fits = (
+        (tried[:, 0] >= area.left)
+        & (tried[:, 2] <= area.right)
+        & (tried[:, 1] >= area.top)
+        & (tried[:, 3] <= area.bottom)
+    )
+    fits &= ~_meet(tried, [_sides(other) for other in taken]).any(axis=1)
+    meets = _meet(tried, [_sides(other) for other in outlines.values()])
+    # Inside a part a tag lies over it, and over what encloses it.
+    over = np.array([index == box.index or _encloses(other, own) for index, other in outlines.items()], dtype=bool)
+    meets[: len(inside), over] = False
+    fits &= ~meets.any(axis=1)
+    if not fits.any():
+        return None
+    first = int(fits.argmax())
+    left, top, right, bottom = (float(v) for v in tried[first])
+    return Rect(left, top, right, bottom), first >= len(inside) + len(close)
+
+
+def _sides(rect: Rect) -> tuple[float, float, float, float]:
+    return (rect.left, rect.top, rect.right, rect.bottom)
+
+
+def _meet(tried: np.ndarray, others: list[tuple[float, float, float, float]]) -> np.ndarray:
+    """Return (k, n) whether each of k rectangles meets each of n others."""
+    if not others:
+        return np.zeros((len(tried), 0), dtype=bool)
+    o = np.array(others)
+    result: np.ndarray = (
+        (tried[:, None, 0] < o[:, 2])
+        & (o[:, 0] < tried[:, None, 2])
+        & (tried[:, None, 1] < o[:, 3])
+        & (o[:, 1] < tried[:, None, 3])
+    )
+    return result
 
 
 def _encloses(outer: Rect, inner: Rect) -> bool:

@@ -7,7 +7,7 @@ parts are made to reach into others; those pairs are left out.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -106,6 +106,43 @@ def touched_by(assembly: Assembly, positions: Positions, part: int) -> int | Non
     depth = _overlap(assembly, positions, mine, others)
     deepest = int(depth.argmax())
     return int(others[deepest]) if float(depth[deepest]) > SLACK else None
+
+
+def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.ndarray) -> int | None:
+    """Return the number of the first of `shifts` (k, 3) (m) at which part number `part` alone overlaps no other.
+
+    None if there is none. Upright boxes are told apart along the rig's axes, turned ones by separating axes.
+    """
+    if not assembly.sized[part]:
+        return 0 if len(shifts) else None
+    others = np.flatnonzero(assembly.sized & (np.arange(len(assembly.parts)) != part))
+    others = others[~_may_touch(assembly, np.full(others.size, part), others)]
+    if others.size == 0:
+        return 0 if len(shifts) else None
+    gap = np.abs(positions.centre[others][None] - (positions.centre[part] + shifts)[:, None])
+    depth = (assembly.edges[others] + assembly.edges[part] - gap).min(axis=2)  # (k, others), of boxes along the axes
+    hit = depth > SLACK
+    turned = ~_upright(assembly, np.append(others, part))
+    turned = turned[:-1] | turned[-1]
+    for k in range(len(shifts)):
+        if (hit[k] & ~turned).any():
+            continue
+        doubtful = others[hit[k] & turned]
+        if doubtful.size == 0:
+            return k
+        moved = positions.centre.copy()
+        moved[part] += shifts[k]
+        there = replace(positions, centre=moved)
+        if float(_overlap(assembly, there, np.full(doubtful.size, part), doubtful).max()) <= SLACK:
+            return k
+    return None
+
+
+def _upright(assembly: Assembly, parts: np.ndarray) -> np.ndarray:
+    """Return which parts' boxes stand along the rig's axes."""
+    size = np.abs(assembly.rotation[parts])
+    result: np.ndarray = (np.minimum(size, np.abs(size - 1.0)) < 1e-9).all(axis=(1, 2))
+    return result
 
 
 def _overlapping_pairs(low: np.ndarray, high: np.ndarray, sized: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, free_feet, free_mounts
-from equilix.core.assembly.clash import stands_free
+from equilix.core.assembly.clash import first_free, stands_free
 from equilix.core.assembly.parts import RODS, TOUCH_POINTS, Category, Foot, Joint, Mount, MountKind, Part
 from equilix.core.assembly.resolve import Assembly, prepare
 
@@ -342,11 +344,11 @@ def first_setting(build: Build, kit: Kit, spot: Spot, part: Part) -> float:
     settings = assembly.settings(trial)
     new = len(trial.parts) - 1
     slide = assembly.slide_parts.index(new)
-    for candidate in _candidates(mount.low, mount.high, _outward(build, kit, spot)):
-        settings[slide] = mount.snap(candidate)
-        if stands_free(assembly, assembly.at(settings), new):
-            return float(settings[slide])
-    return mount.snap(0.0)
+    places = np.array([mount.snap(c) for c in _candidates(mount.low, mount.high, _outward(build, kit, spot))])
+    settings[slide] = 0.0
+    shifts = places[:, None] * assembly.slide_axes[slide]
+    found = first_free(assembly, assembly.at(settings), new, shifts)
+    return float(places[found]) if found is not None else mount.snap(0.0)
 
 
 def _outward(build: Build, kit: Kit, free: FreeMount) -> float:

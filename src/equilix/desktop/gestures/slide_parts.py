@@ -13,12 +13,13 @@ from equilix.core.assembly.build import Placed, mover_of, slides
 from equilix.core.assembly.parts import Joint, Mount
 from equilix.core.errors import EditError
 from equilix.desktop.theme import text_scale
+from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SetSlide
 from equilix.document.history import History
 from equilix.present.elevation import SlideScale
-from equilix.present.units import Kind, figure, parse
+from equilix.present.units import Kind, figure, parse, readable
 
 #: px. A press that moves less than this selects and doesn't drag.
 _DEAD_ZONE = 2.0
@@ -265,7 +266,7 @@ class SlideParts(QObject):
         try:
             self.set_typed(self.editor.text())
         except EditError as error:
-            self.workspace.refused.emit(str(error))
+            refuse_at(self.editor, readable(str(error), self.workspace.system))
             return
         self._close_editor()
 

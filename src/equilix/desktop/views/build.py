@@ -10,7 +10,7 @@ from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QHideEven
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from equilix.core.assembly.build import Build
-from equilix.core.assembly.fit import Misfit, Seat, Spot, kind_of, seat_at, work_key
+from equilix.core.assembly.fit import Misfit, Seat, Spot, first_setting, kind_of, seat_at, work_key
 from equilix.core.assembly.rooting import taken_off
 from equilix.desktop.build_advice import BuildAdvice
 from equilix.desktop.gestures.slide_parts import SlideParts
@@ -27,6 +27,7 @@ from equilix.document.history import Edit
 from equilix.io.catalogue import starter_parts, starters
 from equilix.present.balance import Verdict
 from equilix.present.build_view import (
+    MOST_SHOWN,
     SIDE_SHARE,
     BuildDrawing,
     BuildModel,
@@ -330,7 +331,7 @@ class BuildView(QWidget):
             panel.rows.addLayout(line)
         if self.model.problems:
             panel.add_heading("To clear", "deepest first")
-            for title, words, placed_id in self.model.problems:
+            for title, words, placed_id in self.model.problems[:MOST_SHOWN]:
                 link = LinkLabel(title)
                 set_tip(link, "Select it in the drawing")
                 link.clicked.connect(partial(self._select_later, placed_id))
@@ -343,6 +344,9 @@ class BuildView(QWidget):
                 holder.addWidget(note)
                 panel.rows.addLayout(holder)
                 panel.add_rule()
+            more = len(self.model.problems) - MOST_SHOWN
+            if more > 0:
+                panel.add_text(f"And {more} more, less deep: select a part to see its own.", "ink2")
         self._add_loose()
         self.advice.fill(panel)
         panel.add_heading("Selected part")
@@ -502,13 +506,13 @@ class BuildView(QWidget):
     def _place(self, offer: Offer) -> None:
         build = self.workspace.build
         if build is not None:
-            self._apply_and_select(placing(build.id, offer.seat, offer.setting), offer.part.id)
+            setting, spot = offer.setting, offer.seat.spot
+            if setting is None and spot is not None:
+                setting = first_setting(build, self.workspace.book.parts, spot, offer.part)
+            self._apply_and_select(placing(build.id, offer.seat, setting or 0.0), offer.part.id)
 
     def _apply_and_select(self, edit: Edit, part_id: str) -> None:
-        if self.workspace.apply(edit):
-            now = self.workspace.build
-            if now is not None:
-                self.workspace.select(next(placed.id for placed in now.parts if placed.part_id == part_id))
+        self.workspace.apply(edit, part_id)
 
     def _drop(self, part_id: str, x: float, y: float) -> None:
         key = self.drawing.scene.hit(x, y)

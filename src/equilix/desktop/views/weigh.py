@@ -461,7 +461,7 @@ class WeighView(QWidget):
             return
         self.show_tab(BENCH)
         self.bench.bring("part" if len(parts) == 1 else "parts", tuple(part.id for part in parts))
-        self.bench.reading.setFocus()
+        self.bench.main_widget.setFocus()
 
     def follow_advice(self, index: int) -> None:
         """Lay what an advice is of on the bench, ready to be measured in its way."""
@@ -476,7 +476,7 @@ class WeighView(QWidget):
             self._filter()
         self.show_tab(BENCH)
         self.bench.bring("part" if row.part_id else "rig", (row.part_id,) if row.part_id else (), setup)
-        self.bench.reading.setFocus()
+        self.bench.main_widget.setFocus()
 
     def _after_storing(self) -> None:
         """Go on with the next part of the list."""

@@ -162,6 +162,11 @@ class BenchPanel(QWidget):
 
     # Showing
 
+    @property
+    def main_widget(self) -> QWidget:
+        """What takes the keyboard: the field for readings, or with a scale connected what it shows."""
+        return self.reading if self.session.connected else self.typed
+
     def follow(self, parts: tuple[Part, ...]) -> None:
         """Offer what is chosen in the kit; lay it on the bench if nothing is in hand there."""
         if [part.id for part in parts] != [part.id for part in self.parts] or parts != self.parts:

@@ -1,0 +1,452 @@
+"""Strangers' own rigs, typed from an empty book by real keys in the real window, each to a printed sheet.
+
+None of them is the demo. Masses and sizes are made up; that each gets there without help is what is shown.
+"""
+
+from __future__ import annotations
+
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
+
+from equilix.core.assembly.parts import Category
+from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
+from equilix.io.format import decode_book, encode_book
+from tests.desktop.base import WindowTestCase
+
+ALT, CONTROL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
+NONE = Qt.KeyboardModifier.NoModifier
+
+
+class ByKeys(WindowTestCase):
+    """Types like a person: whatever has the keyboard gets the key. `pressed` counts keys beyond names and figures."""
+
+    room = WEIGH
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.activateWindow()
+        self.settle()
+        self.pressed = 0
+
+    def there(self) -> object:
+        widget = QApplication.focusWidget()
+        self.assertIsNotNone(widget, "nothing has the keyboard")
+        return widget
+
+    def press(self, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE, times: int = 1) -> None:
+        for _ in range(times):
+            self.pressed += 1
+            QTest.keyClick(self.there(), key, modifier)
+            self.settle()
+
+    def type(self, text: str) -> None:
+        QTest.keyClicks(self.there(), text)
+        self.settle()
+
+    def enter_kit(self, parts: tuple[tuple[str, str], ...]) -> None:
+        for name, mass in parts:
+            self.type(name)
+            self.press(Qt.Key.Key_Tab)
+            self.type(mass)
+            self.press(Qt.Key.Key_Return)
+        self.assertEqual([part.name for part in self.workspace.book.kit], [name for name, _ in parts])
+
+    def next_part(self, answer: object = None) -> None:
+        """Press Enter for the next part; where a window asks how it is joined, Enter takes the first way."""
+
+        def execute(dialog: QDialog) -> int:
+            dialog.show()
+            dialog.activateWindow()
+            self.settle()
+            if callable(answer):
+                answer(dialog)
+            self.press(Qt.Key.Key_Return)
+            self.assertFalse(dialog.isVisible(), f"{dialog.windowTitle()} stays open: {dialog.problem.text()}")
+            self.window.activateWindow()
+            return dialog.result()
+
+        with mock.patch("equilix.desktop.join_dialog.JoinDialog.exec", execute):
+            self.press(Qt.Key.Key_Return)
+            self.settle()
+        self.window.activateWindow()
+        self.settle()
+
+    def build_all(self) -> None:
+        """Begin a build and put on everything that is in the kit."""
+        self.press(Qt.Key.Key_2, ALT)
+        self.press(Qt.Key.Key_Return)
+        self.put_on_the_rest()
+
+    def put_on_the_rest(self) -> None:
+        for _ in range(3 * len(self.workspace.book.kit)):
+            build = self.workspace.build
+            if build is not None and len(build.parts) == len(self.workspace.book.kit):
+                return
+            before = len(build.parts) if build is not None else 0
+            self.next_part()
+            self.assertGreater(len(self.workspace.build.parts), before, self.window.build.tray_note.text())
+        self.fail("a dead end")
+
+    def level(self) -> None:
+        """Go to Balance and take ways until it is level enough, or none is left."""
+        self.press(Qt.Key.Key_3, ALT)
+        view = self.window.balance
+        for _ in range(4):
+            self.wait_for(lambda: not view.finder.busy)
+            if view.model.verdict.head == "Level" or not view.ways:
+                return
+            self.press(Qt.Key.Key_P)
+            self.press(Qt.Key.Key_Return)
+
+    def print(self) -> str:
+        """Print the sheet; return its text."""
+        path = self.folder / "sheet.pdf"
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path), "")):
+            self.press(Qt.Key.Key_P, CONTROL)
+        self.wait_for(path.exists)
+        self.assertEqual(path.read_bytes()[:5], b"%PDF-")
+        self.assertEqual(self.refusals, [])
+        book = self.workspace.book
+        self.assertEqual(decode_book(encode_book(book), "x"), book)
+        return self.window.status.context.text()
+
+    def names(self) -> list[str]:
+        return [self.workspace.book.name_of(placed) for placed in self.workspace.build.parts]
+
+
+class StrangersRigs(ByKeys):
+    def test_eleven_own_parts_without_a_base_plate_in_sixty_keys(self) -> None:
+        parts = (
+            ("Camera body", "2.4 kg"),
+            ("Zoom 18-80", "1.3 kg"),
+            ("Matte box", "500 g"),
+            ("Battery 98 Wh", "0.75"),
+            ("V-lock plate", "0.3"),
+            ("Shoulder pad", "0.4"),
+            ("Rods front", "0.14"),
+            ("Rods rear", "0.12"),
+            ("Handle left", "0.2"),
+            ("Handle right", "0.2"),
+            ("Monitor 5 in", "0.3"),
+        )
+        self.enter_kit(parts)
+        self.build_all()
+        self.level()
+        self.print()
+        self.assertTrue({name for name, _ in parts} <= set(self.names()))
+        added = [p for p in self.workspace.book.kit if p.name not in {name for name, _ in parts}]
+        self.assertTrue(all(part.mass_known == "guessed" for part in added))
+        self.assertEqual(self.window.balance.model.verdict.head, "Level")
+        self.assertLessEqual(self.pressed, 60)
+
+    def test_a_rig_that_begins_with_the_pad(self) -> None:
+        """Any part may be first: here the pad is put down by its number, and all else comes over it."""
+        self.enter_kit((("Camera box type", "1.9"), ("Shoulder pad foam", "0.3"), ("Prime lens 50 mm", "0.9")))
+        self.press(Qt.Key.Key_2, ALT)
+        self.press(Qt.Key.Key_Return)
+        number = [offer.part.name for offer in self.window.build.offers].index("Shoulder pad foam")
+        self.press(Qt.Key(Qt.Key.Key_1 + number))
+        self.assertEqual(self.names(), ["Shoulder pad foam"])
+        before = self.workspace.book
+        self.put_on_the_rest()
+        # The tree was turned round: the pad is what hangs on, and one undo a step.
+        self.assertIsNotNone(self.workspace.build.parts[0].parent)
+        self.assertIn("Camera box type", self.names())
+        self.press(Qt.Key.Key_Z, CONTROL, times=2)
+        self.assertEqual(self.workspace.book, before)
+        self.press(Qt.Key.Key_Z, CONTROL | Qt.KeyboardModifier.ShiftModifier, times=2)
+        self.level()
+        self.print()
+
+    def test_a_rig_that_begins_with_the_camera_and_gets_its_plates_later(self) -> None:
+        self.enter_kit(
+            (
+                ("Documentary camera body", "3.1"),
+                ("News zoom", "1.8"),
+                ("Camera plate", "0.25"),
+                ("Base plate dovetail", "0.9"),
+                ("Shoulder pad", "0.35"),
+            )
+        )
+        self.press(Qt.Key.Key_2, ALT)
+        self.press(Qt.Key.Key_Return)
+        number = [offer.part.name for offer in self.window.build.offers].index("Documentary camera body")
+        self.press(Qt.Key(Qt.Key.Key_1 + number))
+        self.put_on_the_rest()
+        roots = [p for p in self.workspace.build.parts if p.parent is None]
+        self.assertEqual(self.workspace.book.name_of(roots[0]), "Base plate dovetail")
+        self.level()
+        self.print()
+
+    def test_own_parts_alone_with_connections_of_their_own(self) -> None:
+        """A wooden plate and a tripod's old handle: nothing known joins them, so the user says how."""
+        self.enter_kit((("Camera body", "1.2"), ("Oak board", "0.6"), ("Broom stick", "0.3"), ("Sandbag", "1 kg")))
+        self.press(Qt.Key.Key_2, ALT)
+        self.press(Qt.Key.Key_Return)
+        self.press(Qt.Key.Key_1)
+        words = iter(("screwed to the wood", "bolted under it", "tied on"))
+
+        def by_own(dialog: QDialog) -> None:
+            if not dialog.own.isChecked():
+                self.press(Qt.Key.Key_Down)
+            self.assertTrue(dialog.own.isChecked())
+            dialog.words.setFocus()
+            self.type(next(words))
+
+        while len(self.workspace.build.parts) < 4:
+            before = len(self.workspace.build.parts)
+            if self.window.build.offers:
+                self.press(Qt.Key.Key_1)
+            else:
+                self.next_part(by_own)
+            self.assertGreater(len(self.workspace.build.parts), before)
+        self.assertIn("Oak board", self.names())
+        self.print()
+
+    def test_a_wooden_home_made_plate_under_a_camera(self) -> None:
+        """The kind of a plate fits by itself; the pad below it is nailed on by the user's own words."""
+        self.enter_kit((("Wooden plate home-made", "0.5"), ("Camera body", "2.0"), ("Shoulder pad", "0.3")))
+        self.press(Qt.Key.Key_2, ALT)
+        self.press(Qt.Key.Key_Return)
+        self.press(Qt.Key.Key_Return)
+        self.press(Qt.Key.Key_Return)
+        self.assertEqual(self.names(), ["Wooden plate home-made", "Camera body"])
+
+        def nailed(dialog: QDialog) -> None:
+            self.press(Qt.Key.Key_Down)
+            dialog.holder.setCurrentIndex(dialog.holder.findText("Wooden plate home-made"))
+            dialog.moves.setFocus()
+            self.type("slides f")
+            dialog.words.setFocus()
+            self.type("nailed under the board")
+
+        self.next_part(nailed)
+        placed = self.workspace.build.parts[-1]
+        self.assertEqual(placed.own.name, "nailed under the board")
+        self.assertEqual((placed.own.low, placed.own.high), (-0.040, 0.040))
+        analysis = self.workspace.analysis()
+        pad, plate = analysis.positions.centre[2], analysis.positions.centre[0]
+        self.assertLess(pad[2], plate[2])
+        # It slides, so that it balances the rig.
+        self.workspace.select(placed.id)
+        self.press(Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+        self.assertAlmostEqual(self.workspace.build.parts[-1].setting, 0.010)
+        self.level()
+        self.print()
+
+    def test_two_handles_on_the_lens_support(self) -> None:
+        self.enter_kit(
+            (
+                ("Base plate", "0.9"),
+                ("Camera plate", "0.2"),
+                ("Camera body", "2.2"),
+                ("Shoulder pad", "0.3"),
+                ("Rods front 12 in", "0.2"),
+                ("Zoom 50-500", "2.8"),
+                ("Lens support", "0.4"),
+                ("Handle left", "0.25"),
+                ("Handle right", "0.25"),
+            )
+        )
+        self.press(Qt.Key.Key_2, ALT)
+        self.press(Qt.Key.Key_Return)
+        for _ in range(7):
+            self.next_part()
+        self.assertIn("Lens support", self.names())
+
+        def on_the_support(dialog: QDialog) -> None:
+            self.press(Qt.Key.Key_Down)
+            dialog.holder.setCurrentIndex(dialog.holder.findText("Lens support"))
+
+        for _ in range(2):
+            self.next_part(on_the_support)
+        holds = {self.workspace.book.name_of(p): p.parent for p in self.workspace.build.parts}
+        support = next(p.id for p in self.workspace.build.parts if self.workspace.book.name_of(p) == "Lens support")
+        self.assertEqual({holds["Handle left"], holds["Handle right"]}, {support})
+        hands = self.workspace.analysis().shoulder.holding.hands
+        self.assertEqual(len(hands), 2)
+        self.level()
+        self.print()
+
+    def test_a_handheld_rig_without_a_pad(self) -> None:
+        self.enter_kit(
+            (("Cage", "0.4"), ("Mirrorless camera body", "0.7"), ("Prime lens", "0.5"), ("Handle left", "0.2"))
+        )
+        self.build_all()
+        self.press(Qt.Key.Key_2, CONTROL)
+        self.assertEqual(self.workspace.build.support.value, "handheld")
+        self.press(Qt.Key.Key_3, ALT)
+        self.print()
+
+    def test_the_cheapest_rig_of_two_parts(self) -> None:
+        self.enter_kit((("Camera body", "1 lb 9 oz"), ("Top handle", "0.3")))
+        self.build_all()
+        self.assertEqual(self.names(), ["Camera body", "Top handle"])
+        self.press(Qt.Key.Key_3, ALT)
+        self.print()
+
+    def test_a_typical_build_changed_to_ones_own(self) -> None:
+        """Tab goes to the start page's first button; the lens is weighed, the matte box taken off and put back."""
+        page = self.window.weigh.start_page
+        for _ in range(40):
+            if self.there() is page.starters[1]:
+                break
+            self.press(Qt.Key.Key_Tab)
+        self.press(Qt.Key.Key_Return)
+        self.assertEqual(self.window.room, BALANCE)
+        self.assertGreater(len(self.workspace.build.parts), 12)
+        self.press(Qt.Key.Key_2, ALT)
+        while self.workspace.book.name_of(self.workspace.build.placed(self.workspace.selected or "base")) != (
+            "Matte box, clip-on, light"
+        ):
+            self.press(Qt.Key.Key_Down)
+        self.press(Qt.Key.Key_Delete)
+        self.assertNotIn("Matte box, clip-on, light", self.names())
+        self.next_part()
+        self.assertIn("Matte box, clip-on, light", self.names())
+        self.level()
+        self.print()
+
+    def test_forty_parts(self) -> None:
+        kinds = (
+            ("Base plate long", "0.95"),
+            ("Camera plate", "0.3"),
+            ("Camera body", "2.6"),
+            ("Shoulder pad", "0.4"),
+            ("Rods front 18 in", "0.24"),
+            ("Rods rear 12 in", "0.16"),
+            ("V-lock battery plate", "0.3"),
+            ("Battery 150 Wh", "1.1"),
+            ("Top handle", "0.35"),
+            ("Monitor arm", "0.2"),
+            ("Monitor 7 in", "0.45"),
+            ("Lens adapter", "0.2"),
+            ("Zoom 25-250", "3.4"),
+            ("Lens support", "0.2"),
+            ("Matte box", "0.6"),
+            ("Rosette clamp", "0.25"),
+            ("Handgrip left", "0.18"),
+            ("Handgrip right", "0.18"),
+        )
+        more = tuple((f"Focus motor {number}", "0.1") for number in range(1, 23))
+        self.enter_kit((*kinds, *more))
+        self.build_all()
+        self.assertGreaterEqual(len(self.names()), 40)
+        self.press(Qt.Key.Key_3, ALT)
+        self.print()
+
+
+class GuideWalk(ByKeys):
+    """The guide's five minutes, sentence by sentence."""
+
+    def test_the_five_minutes(self) -> None:
+        from pathlib import Path
+
+        guide = (Path(__file__).parents[2] / "docs" / "guide.md").read_text()
+        steps = guide.partition("## Five minutes to a first verdict")[2].partition("\n## ")[0]
+        said = iter(line for line in steps.splitlines() if line[:1].isdigit())
+        # 1 An empty book opens on the start page.
+        self.assertIn("start page", next(said))
+        self.assertTrue(self.window.weigh.start_page.isVisible())
+        # 2 A typical build comes with guesses, and Balance says at once how it stands.
+        self.assertIn("typical build", next(said))
+        self.click(self.window.weigh.start_page.starters[0])
+        self.assertEqual(self.window.room, BALANCE)
+        self.assertTrue(all(part.mass_known == "guessed" for part in self.workspace.book.kit))
+        # 3 The sentence at the right is the answer.
+        self.assertIn("sentence", next(said))
+        self.assertIn("Tips", self.window.panel.head.text() + self.window.panel.sentence.text())
+        # 4 P previews, Esc drops, Enter applies, Ctrl+Z takes back.
+        self.assertIn("P ", next(said))
+        self.window.activateWindow()
+        self.ways()
+        before = self.workspace.book
+        self.press(Qt.Key.Key_P)
+        self.assertIsNotNone(self.workspace.chosen_way)
+        self.press(Qt.Key.Key_Escape)
+        self.assertIsNone(self.workspace.chosen_way)
+        self.press(Qt.Key.Key_P)
+        self.press(Qt.Key.Key_Return)
+        self.assertIsNot(self.workspace.book, before)
+        self.press(Qt.Key.Key_Z, CONTROL)
+        self.assertEqual(self.workspace.book, before)
+        # 5 In Weigh the panel names what is most worth weighing; it is typed in on the bench.
+        self.assertIn("Weigh", next(said))
+        self.press(Qt.Key.Key_1, ALT)
+        self.settle()
+        row = self.window.weigh.advice[0]
+        self.window.weigh.follow_advice(0)
+        self.settle()
+        self.assertEqual(self.window.weigh.session.choice[0], "part" if row.part_id else "rig")
+        before = self.workspace.book
+        session = self.window.weigh.session
+        while (step := session.procedure.current) is not None:
+            self.type(f"{step.expected:.3f}")
+            self.press(Qt.Key.Key_Return)
+        self.press(Qt.Key.Key_Return)
+        self.assertNotEqual(self.workspace.book, before)
+        self.assertIn("Stored", self.window.status.context.text())
+        # 6 Ctrl+P prints.
+        self.assertIn("Ctrl+P", next(said))
+        self.press(Qt.Key.Key_2, ALT)
+        self.print()
+
+
+class Kinds(ByKeys):
+    def test_names_speak_of_their_kinds_and_can_be_overruled(self) -> None:
+        self.enter_kit(
+            (
+                ("Handle left", "0.2"),
+                ("Top handle", "0.3"),
+                ("Wooden handle right", "0.2"),
+                ("Rods 8 in", "0.1"),
+                ("Single rod 8 in", "0.05"),
+            )
+        )
+        kit = self.workspace.book.kit
+        self.assertEqual([p.category for p in kit[:3]], [Category.GRIP, Category.HANDLE, Category.GRIP])
+        # A pair lies 60 mm apart, a single rod is as wide as it is high: common practice.
+        self.assertEqual([round(p.outline.size[1], 3) for p in kit[3:]], [0.075, 0.015])
+        self.type("Old thing")
+        self.press(Qt.Key.Key_Tab)
+        self.type("0.4")
+        self.press(Qt.Key.Key_Tab, times=2)
+        self.assertEqual(self.there().accessibleName(), "Its kind")
+        self.type("side")
+        self.assertIs(self.window.weigh.entry_kind, Category.GRIP)
+        self.press(Qt.Key.Key_Backtab, Qt.KeyboardModifier.ShiftModifier)
+        self.press(Qt.Key.Key_Return)
+        self.assertIs(self.workspace.book.kit[-1].category, Category.GRIP)
+        self.assertIs(self.window.weigh.entry_kind, None)
+
+    def test_a_refused_entry_stays_with_its_sentence_at_the_field(self) -> None:
+        self.type("Zoom")
+        self.press(Qt.Key.Key_Tab)
+        self.type("heavy")
+        self.press(Qt.Key.Key_Return)
+        weigh = self.window.weigh
+        self.assertIn('"heavy" is not a mass', weigh.problem.text())
+        self.assertTrue(weigh.problem.isVisible())
+        self.assertEqual((weigh.name_field.text(), weigh.mass_field.text()), ("Zoom", "heavy"))
+        self.assertIs(self.there(), weigh.mass_field)
+        self.type("1,250 g")
+        self.press(Qt.Key.Key_Return)
+        # A comma before three figures: thousands for some, a decimal comma for others.
+        self.assertEqual(weigh.problem.text(), '"1,250 g" can be 1250 g or 1.250 g: write 1250 g or 1.250 g.')
+        self.type("1250 g")
+        self.assertFalse(weigh.problem.isVisible())
+        self.press(Qt.Key.Key_Return)
+        self.assertEqual(self.workspace.book.kit[0].mass, 1.25)
+        self.type("Lens")
+        self.press(Qt.Key.Key_Tab)
+        self.type("900 kg")
+        self.press(Qt.Key.Key_Return)
+        self.assertIn("must be from 0.00 kg to 500.00 kg, not 900.00 kg", weigh.problem.text())
+        self.workspace.set_units(type(self.workspace.system)("imperial"))
+        self.press(Qt.Key.Key_Return)
+        self.assertIn("lb", weigh.problem.text())
+        self.assertEqual(self.window.room, WEIGH)
+        self.assertEqual(BUILD, 1)
