@@ -34,7 +34,7 @@ from equilix.present.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.scene import Region, Scene, circle, hatch, polygon, rect, text_width
 from equilix.present.silhouettes import View
 from equilix.present.sockets import draw_socket
-from equilix.present.tags import Rect, draw_tags
+from equilix.present.tags import Place, Rect, draw_tags
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 
 #: Clashes that are drawn and listed, the deepest; the others are summed up.
@@ -89,14 +89,15 @@ class BuildDrawing:
     side: Projection
     top: Projection
     scale: SlideScale | None
+    tags: dict[int, Place]
 
 
-def build_model(analysis: Analysis, book: Book, system: System) -> BuildModel:
-    """Return what the Build view shows for `analysis`."""
+def build_model(analysis: Analysis, book: Book, system: System, seats: tuple[Seat, ...] | None = None) -> BuildModel:
+    """Return what the Build view shows for `analysis`; `seats`, if only slides moved since they were worked out."""
     problems = tuple(_problems(analysis, system))
     steps = tuple(_steps(analysis, system))
     present = [step_of(part.category) for part in analysis.assembly.parts]
-    seats = best_seats(analysis.build, book.parts)
+    seats = best_seats(analysis.build, book.parts) if seats is None else seats
     there = {part.category for part in analysis.assembly.parts}
     # The first step for which the kit has something that the build lacks; else the one after the last that is done.
     to_come = still_to_come(analysis, book.parts)
@@ -343,8 +344,12 @@ def draw_build(
     height: float,
     selected: str | None,
     chosen: Spot | None,
+    held: dict[int, Place] | None = None,
 ) -> BuildDrawing:
-    """Return the side and top views at one scale, with free mounts, clashes and the selected part's slide."""
+    """Return the side and top views at one scale, with free mounts, clashes and the selected part's slide.
+
+    `held` are the tags' places of the drawing before, to keep.
+    """
     scene = Scene()
     side_height = round(height * SIDE_SHARE)
     sliding = _sliding(analysis, kit, selected)
@@ -378,8 +383,8 @@ def draw_build(
     scale = _scale_for(scene, analysis, system, side, width, side_height, *sliding) if sliding is not None else None
     index = next((i for i, p in enumerate(analysis.build.parts) if p.id == selected), None)
     bottom = side_height - (58 if scale is not None else 8)
-    draw_tags(scene, boxes, analysis.assembly.parts, system, Rect(2, 30, width - 2, bottom), taken, index)
-    return BuildDrawing(scene, side, top, scale)
+    tags = draw_tags(scene, boxes, analysis.assembly.parts, system, Rect(2, 30, width - 2, bottom), taken, index, held)
+    return BuildDrawing(scene, side, top, scale, tags)
 
 
 def draw_moved(scene: Scene, after: Analysis, moved: tuple[str, ...], projection: Projection) -> None:

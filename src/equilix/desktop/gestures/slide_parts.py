@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, Qt
+from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import QLineEdit
 
@@ -23,6 +23,8 @@ from equilix.present.units import Kind, figure, parse, readable
 
 #: px. A press that moves less than this selects and doesn't drag.
 _DEAD_ZONE = 2.0
+#: Parts from which keys only show what moves, and ms after the last key until all else follows.
+_BIG, _PUSHED = 30, 250
 #: px within which a drag snaps to the place that levels the rig; Alt passes it by.
 _SNAP = 5.0
 #: rad per px when a part is turned by dragging.
@@ -52,6 +54,11 @@ class SlideParts(QObject):
         self._grab_x = 0.0
         self._moved = False
         self._said = False  # what is dragged in the place of a fixed part
+        # On a big build all that need not follow at once waits until no key has come for a moment.
+        self._pushed = QTimer(self)
+        self._pushed.setSingleShot(True)
+        self._pushed.setInterval(_PUSHED)
+        self._pushed.timeout.connect(workspace.view_changed)
         self._before: History | None = None
         self._level: float | None = None  # m, where the dragged slide levels the rig
         self.editor = QLineEdit(view)
@@ -67,8 +74,8 @@ class SlideParts(QObject):
 
     @property
     def dragging(self) -> bool:
-        """Whether a part is being moved by the mouse."""
-        return self._moved and self.view.held is not None
+        """Whether a part is being moved by the mouse, or on a big build by keys a moment ago."""
+        return (self._moved and self.view.held is not None) or self._pushed.isActive()
 
     def _mover(self, placed_id: str) -> tuple[Placed, Mount] | None:
         """Return what moves when `placed_id` is pushed: itself, or the nearest part that carries it and slides."""
@@ -166,7 +173,7 @@ class SlideParts(QObject):
 
     def cancel(self) -> None:
         """Put back what is being dragged."""
-        if self._before is not None and self.dragging:
+        if self._before is not None and self._moved and self.view.held is not None:
             self._moved = False
             self.view.let_loose()
             self.workspace.take_back(self._before)
@@ -207,6 +214,9 @@ class SlideParts(QObject):
                 self._say_nothing_moves(selected)
             return
         placed, mount = found
+        build = self.workspace.build
+        if build is not None and len(build.parts) > _BIG:
+            self._pushed.start()
         if mount.joint is Joint.TURN:
             teeth = math.copysign(max(1.0, abs(millimetres) / 2.0), millimetres)
             self.move_to(placed.id, placed.setting + teeth * (mount.step or math.radians(1.0)))
@@ -230,7 +240,7 @@ class SlideParts(QObject):
         control = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
         shift = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
         amount = 0.1 if control and shift else (10.0 if shift else 1.0)
-        if key == Qt.Key.Key_Escape and self.dragging:
+        if key == Qt.Key.Key_Escape and self._moved and self.view.held is not None:
             self.cancel()
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and (shift or not control):
             self.nudge(-amount if key == Qt.Key.Key_Left else amount)

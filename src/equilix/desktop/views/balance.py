@@ -9,8 +9,10 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from equilix.core.analyse import Analysis
 from equilix.core.errors import EditError
 from equilix.desktop.gestures.slide_parts import SlideParts
+from equilix.desktop.theme import colors
 from equilix.desktop.ways_finder import WaysFinder
 from equilix.desktop.widgets.counterweight_panel import CounterweightPanel
 from equilix.desktop.widgets.ledger import Ledger
@@ -34,6 +36,10 @@ if TYPE_CHECKING:
 LEDGER, TRADE, LENSES, WEIGHT = "ledger", "trade", "lenses", "weight"
 
 
+#: Parts from which tags keep their places while only the selection changes.
+_MANY = 30
+
+
 class BalanceView(QWidget):
     """Shows how the chosen build balances on the shoulder and lets it be trimmed."""
 
@@ -47,6 +53,8 @@ class BalanceView(QWidget):
         self.finder = WaysFinder(workspace)
         self.cards: list[WayCard] = []
         self.drawing: Elevation | None = None
+        self._drawn_of: Analysis | None = None
+        self._drawn_way: Way | None = None
         self.model: BalanceModel | None = None
         self.elevation = SceneView("Elevation, right side")
         self.ledger = Ledger()
@@ -166,6 +174,9 @@ class BalanceView(QWidget):
         if analysis is None or self.elevation.scene_width < 50:
             return
         way = self.workspace.chosen_way
+        # While only the selection changes on a big build, tags stay where they are.
+        many = len(analysis.build.parts) > _MANY and way is None and self._drawn_way is None
+        self._drawn_way = way
         self.drawing = draw_elevation(
             analysis,
             self.workspace.operator,
@@ -174,8 +185,9 @@ class BalanceView(QWidget):
             self.elevation.scene_height,
             self.workspace.selected,
             way.preview if way is not None else None,
-            self.drawing if self.dragging else None,
+            self.drawing if self.dragging or (many and analysis is self._drawn_of) else None,
         )
+        self._drawn_of = analysis
         scene = self.drawing.scene
         scene.text(0, 26, "Elevation", 16, 600)
         scene.text(78, 26, "right side, level; drag parts or marks", 13, 400, "ink3")
@@ -204,6 +216,22 @@ class BalanceView(QWidget):
         if self.model is None:
             return
         panel = self.panel
+        w, finder = self.workspace, self.finder
+        shown = (
+            self.model.verdict,
+            self.model.figures,
+            self.model.cautions,
+            self.ways,
+            finder.busy,
+            finder.possible,
+            finder.note,
+            finder.sway,
+            w.chosen_way,
+            w.preferences,
+            colors().theme,
+        )
+        if panel.filled == shown:
+            return
         panel.begin()
         panel.add_verdict(self.model.verdict)
         panel.add_figures(self.model.figures)
@@ -228,6 +256,7 @@ class BalanceView(QWidget):
         for caution in self.model.cautions:
             panel.add_text(caution)
         panel.end()
+        panel.filled = shown
 
     def _add_tolerance(self) -> None:
         """Add the field for the moment that counts as level."""

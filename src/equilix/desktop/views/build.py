@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QHideEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.fit import Misfit, Seat, Spot, first_setting, kind_of, seat_at, work_key
 from equilix.core.assembly.rooting import taken_off
@@ -43,7 +44,11 @@ from equilix.present.build_view import (
 from equilix.present.elevation import SlideScale
 from equilix.present.joining import LooseRow, loose_row, loose_rows
 from equilix.present.scene import Anchor, Scene, circle, fitted, polygon, polyline, rect
+from equilix.present.units import System
 from equilix.present.ways import short_name
+
+#: Parts from which tags keep their places while only the selection changes.
+_MANY = 30
 
 
 class BuildDrawingView(SceneView):
@@ -91,6 +96,12 @@ class BuildView(QWidget):
         self.chosen: Spot | None = None
         self.loose: tuple[LooseRow, ...] = ()
         self.loose_links: list[LinkLabel] = []
+        self._structure: tuple[object, object] | None = None  # what is joined to what, as it was last shown
+        self._loose: tuple[LooseRow, ...] | None = None  # worked out for that structure
+        self._analysis: Analysis | None = None
+        self._system: System | None = None
+        self._tray_filled = False
+        self._hold_tags = False
         self._picked = False  # the place was chosen by hand, not by the order of work
         self._misfits: tuple[Misfit, ...] = ()
         self.steps = SceneView("Order of work")
@@ -156,17 +167,31 @@ class BuildView(QWidget):
             self._show_no_build()
             return
         self.steps.show()
-        self.model = build_model(analysis, self.workspace.book, system)
-        self._keep_chosen(self.model)
+        # Where loose parts go depends on what is joined to what, not on where it stands.
+        structure = (analysis.assembly, self.workspace.book.kit)
+        same = self._structure is not None and all(a is b for a, b in zip(structure, self._structure, strict=True))
+        if not same:
+            self._structure, self._loose = structure, None
+        old, chosen = self.model, self.chosen
+        selecting = same and analysis is self._analysis and system is self._system and self.isVisible()
+        self._analysis, self._system = analysis, system
+        if not selecting or old is None:
+            seats = old.seats if same and old is not None else None
+            self.model = build_model(analysis, self.workspace.book, system, seats)
+            self._keep_chosen(self.model)
+        self._hold_tags = (selecting and len(analysis.build.parts) > _MANY) or self.slides.dragging
         self.draw()
-        self._draw_steps()
+        if not selecting:
+            self._draw_steps()
+        assert self.model is not None
         if not self.slides.dragging:
             self.advice.seek(analysis, self.model)
         if self.slides.dragging and self.panel.has_figures:
             self.panel.refresh(self.model.verdict, self.model.figures)
             return
         self._fill_panel()
-        self._fill_tray()
+        if not selecting or chosen is not self.chosen or not self._tray_filled:
+            self._fill_tray()
 
     def _advice_came(self) -> None:
         if self.isVisible() and self.model is not None and not self.slides.dragging:
@@ -203,6 +228,8 @@ class BuildView(QWidget):
     def _show_no_build(self) -> None:
         self.model = None
         self.chosen = None
+        self._structure = self._loose = self._analysis = None
+        self._tray_filled = False
         self.steps.hide()
         scene = Scene()
         scene.text(0, 26, "Build", 16, 600)
@@ -286,7 +313,9 @@ class BuildView(QWidget):
             self.drawing.scene_height,
             self.workspace.selected,
             self.chosen,
+            self.drawn.tags if self._hold_tags and self.drawn is not None else None,
         )
+        self._hold_tags = False
         scene = self.drawn.scene
         way = self.advice.chosen
         if way is not None:
@@ -360,7 +389,9 @@ class BuildView(QWidget):
         self.loose, self.loose_links = (), []
         if build is None or self.model is None:
             return
-        self.loose = loose_rows(build, self.workspace.book, self.model.seats)
+        if self._loose is None:
+            self._loose = loose_rows(build, self.workspace.book, self.model.seats)
+        self.loose = self._loose
         if not self.loose:
             return
         self.panel.add_heading("Still loose", "J joins the first")
@@ -442,6 +473,7 @@ class BuildView(QWidget):
 
     def _fill_tray(self) -> None:
         analysis = self.workspace.analysis()
+        self._tray_filled = analysis is not None
         if analysis is None:
             return
         kit, system = self.workspace.book.parts, self.workspace.system

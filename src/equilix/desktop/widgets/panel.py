@@ -289,6 +289,8 @@ class SidePanel(QScrollArea):
         self.rows.setSpacing(0)
         self.setWidget(self._inner)
         self._cells: list[tuple[QLabel, QLabel, QLabel, QLabel | None]] = []
+        #: What a room put in it last, so that it need not be put in again; None once anything else is shown.
+        self.filled: object = None
 
     @property
     def has_figures(self) -> bool:
@@ -303,6 +305,7 @@ class SidePanel(QScrollArea):
             QTimer.singleShot(0, self, lambda: self._give_back(sign))
         clear_layout(self.rows)
         self._cells = []
+        self.filled = None
         self.setStyleSheet(
             f"QScrollArea {{ background: {colors().hex('panel')}; border-left: 1px solid {colors().hex('rule2')}; }}"
         )
@@ -367,6 +370,7 @@ class SidePanel(QScrollArea):
 
     def refresh(self, verdict: Verdict, rows: tuple[FigureRow, ...]) -> None:
         """Put new figures in the places of the old ones, without building anything: for dragging."""
+        self.filled = None
         tone = {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent")
         style = f"color: {colors().hex(tone)}; background: transparent;"
         if self.head.styleSheet() != style:
