@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QWidget
+from dataclasses import replace
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QDialog, QLineEdit, QWidget
 
 from equilix.core.assembly.build import SupportKind
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH
+from equilix.io.demo import demo_book
+from equilix.io.format import write_book
+from equilix.present.units import System
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
@@ -107,3 +115,85 @@ class NothingThere(WindowTestCase):
         self.assertFalse(self.window.top.support.buttons[SupportKind.HANDHELD].isEnabled())
         self.key(self.window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(self.workspace.book.builds, ())
+
+
+class Menus(DemoWindowTestCase):
+    def test_every_entry_has_a_letter_of_its_own(self) -> None:
+        self.window.refresh()
+        menus = [self.window.menu, *(a.menu() for a in self.window.menu.actions() if a.menu() is not None)]
+        for menu in menus:
+            texts = [a.text().replace("&&", "") for a in menu.actions() if not a.isSeparator()]
+            if menu is self.window.recent_menu or menu.title() == "Su&pport":
+                continue  # names of files, and keys of their own
+            letters = [text.partition("&")[2][:1].casefold() for text in texts]
+            self.assertNotIn("", letters, texts)
+            self.assertEqual(len(set(letters)), len(letters), sorted(zip(letters, texts, strict=True)))
+
+
+class CopyAndDrop(DemoWindowTestCase):
+    def clipboard(self) -> list[list[str]]:
+        return [line.split("\t") for line in QGuiApplication.clipboard().text().split("\n")]
+
+    def test_the_ledger_is_copied_with_headings_units_and_net(self) -> None:
+        self.key(self.window.balance.elevation, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        lines = self.clipboard()
+        self.assertEqual(lines[0], ["", "part", "moment, N·m", "mass, kg", "arm, mm"])
+        self.assertEqual(len(lines), len(self.workspace.build.parts) + 2)
+        # What a spreadsheet sums up is the net row: the moments are plain numbers.
+        moments = [float(line[2]) for line in lines[1:] if line[2] != "–"]
+        self.assertAlmostEqual(sum(moments[:-1]), moments[-1], delta=0.01 * len(moments))
+        self.assertIn("<th>arm, mm</th>", QGuiApplication.clipboard().mimeData().html())
+
+    def test_lens_table_and_kit_are_copied_with_headings(self) -> None:
+        view = self.window.balance
+        self.click(view.tabs.buttons["lenses"])
+        self.wait_for(lambda: view.lenses.model)
+        self.key(view.lenses.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        lines = self.clipboard()
+        self.assertEqual(len(lines), len(view.lenses.model.rows) + 1)
+        self.assertTrue(any("mm" in heading or "mark" in heading for heading in lines[0]), lines[0])
+        self.window.go(WEIGH)
+        table = self.window.weigh.table
+        table.selectAll()
+        self.key(table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        lines = self.clipboard()
+        self.assertEqual(lines[0][:4], ["name", "mass, kg", "size, mm", "how known"])
+        self.assertEqual(len(lines), len(self.workspace.book.kit) + 1)
+
+    def test_units_of_a_heading_hold_when_pasted_elsewhere(self) -> None:
+        """Copied in kilograms, pasted where pounds are in force: the same part."""
+        self.window.go(WEIGH)
+        table = self.window.weigh.table
+        self.workspace.kit_selected = "matte"
+        self.window.weigh.refresh()
+        self.key(table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        self.workspace.set_units(System.IMPERIAL)
+        self.key(table, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+        copy, original = self.workspace.book.kit[-1], self.workspace.book.part("matte")
+        self.assertEqual(self.refusals, [])
+        self.assertAlmostEqual(copy.mass, original.mass)
+        self.assertEqual(copy.outline.size, original.outline.size)
+
+    def drop(self, *paths: Path) -> None:
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+        place = QPointF(600, 400)
+        action, button, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        enter = QDragEnterEvent(place.toPoint(), action, data, button, none)
+        self.window.dragEnterEvent(enter)
+        self.assertEqual(enter.isAccepted(), len(paths) == 1)
+        self.window.dropEvent(QDropEvent(place, action, data, button, none))
+        self.settle()
+
+    def test_a_book_and_a_table_are_dropped_on_the_window(self) -> None:
+        path = self.folder / "other.equilix"
+        write_book(replace(demo_book(), title="Another"), path)
+        self.drop(path)
+        self.wait_for(lambda: self.workspace.book.title == "Another")
+        table = self.folder / "kit.csv"
+        table.write_text("name,mass\nSpare pad,300 g\n")
+        with mock.patch("equilix.desktop.import_dialog.ImportDialog.exec", return_value=QDialog.DialogCode.Accepted):
+            self.drop(table)
+            self.wait_for(lambda: any(part.name == "Spare pad" for part in self.workspace.book.kit))
+        self.drop(path, table)
+        self.assertEqual(self.workspace.book.title, "Another")

@@ -26,7 +26,8 @@ if TYPE_CHECKING:
     from equilix.desktop.main_window import MainWindow
 
 _FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
-_TABLES = "Tables (*.csv *.tsv *.txt *.xlsx *.xlsm *.xls *.ods);;All files (*)"
+TABLE_SUFFIXES = (".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".xls", ".ods")
+_TABLES = f"Tables ({' '.join(f'*{suffix}' for suffix in TABLE_SUFFIXES)});;All files (*)"
 #: ms between looks whether restored work is on the disk.
 _KEPT = 100
 
@@ -81,6 +82,13 @@ class BookFiles(QObject):
         """Open the file at `path`, unless it can't be read; then what is open stays."""
         if self.may_drop_work() and self.load(path):
             self.window.show_bars()
+
+    def take(self, path: Path) -> None:
+        """Take a file that was dropped on the window: a book is opened, a table of parts imported."""
+        if path.suffix.casefold() in TABLE_SUFFIXES:
+            self.import_path(path)
+        else:
+            self.open(path)
 
     def load(self, path: Path) -> bool:
         """Open the file at `path` without a question; return whether it could be read."""

@@ -8,8 +8,8 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSize, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShowEvent
+from PySide6.QtCore import QMimeData, QSize, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -63,6 +63,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.workspace = workspace
         self.setMinimumSize(980, 640)
+        self.setAcceptDrops(True)
         self.resize(self._first_size())
         self.top = TopBar()
         self.rail = Rail()
@@ -205,46 +206,46 @@ class MainWindow(QMainWindow):
     def _make_menu(self) -> QMenu:
         menu = QMenu(self)
         key = QKeySequence.StandardKey
-        menu.addAction(self._action("new", "New book", key.New, self.files.new))
-        menu.addAction(self._action("open", "Open…", key.Open, self.files.choose))
-        self.recent_menu = menu.addMenu("Open recent")
-        menu.addAction(self._action("new_build", "New empty build", "Ctrl+Shift+N", self._new_build))
-        menu.addAction(self._action("save", "Save", key.Save, self.files.save))
-        menu.addAction(self._action("save_as", "Save as…", "Ctrl+Shift+S", self.files.save_as))
+        menu.addAction(self._action("new", "&New book", key.New, self.files.new))
+        menu.addAction(self._action("open", "&Open…", key.Open, self.files.choose))
+        self.recent_menu = menu.addMenu("Open &recent")
+        menu.addAction(self._action("new_build", "New empty &build", "Ctrl+Shift+N", self._new_build))
+        menu.addAction(self._action("save", "&Save", key.Save, self.files.save))
+        menu.addAction(self._action("save_as", "Save &as…", "Ctrl+Shift+S", self.files.save_as))
         menu.addSeparator()
-        export = menu.addMenu("Export")
-        export.addAction(self._action("pdf", "Build sheet, PDF…", "Ctrl+P", self.files.export_sheet))
-        export.addAction(self._action("csv", "Build as table, CSV…", "", self.files.export_build))
-        export.addAction(self._action("kit_xlsx", "Kit, XLSX…", "", lambda: self.files.export_kit(".xlsx")))
-        export.addAction(self._action("kit_ods", "Kit, ODS…", "", lambda: self.files.export_kit(".ods")))
-        export.addAction(self._action("kit_csv", "Kit, CSV…", "", lambda: self.files.export_kit(".csv")))
-        export.addAction(self._action("json", "Whole book, JSON…", "", self.files.export_json))
-        menu.addAction(self._action("import", "Import a kit…", "Ctrl+I", self.files.import_kit))
+        export = menu.addMenu("&Export")
+        export.addAction(self._action("pdf", "Build &sheet, PDF…", "Ctrl+P", self.files.export_sheet))
+        export.addAction(self._action("csv", "Build as &table, CSV…", "", self.files.export_build))
+        export.addAction(self._action("kit_xlsx", "Kit, &XLSX…", "", lambda: self.files.export_kit(".xlsx")))
+        export.addAction(self._action("kit_ods", "Kit, &ODS…", "", lambda: self.files.export_kit(".ods")))
+        export.addAction(self._action("kit_csv", "Kit, &CSV…", "", lambda: self.files.export_kit(".csv")))
+        export.addAction(self._action("json", "Whole book, &JSON…", "", self.files.export_json))
+        menu.addAction(self._action("import", "&Import a kit…", "Ctrl+I", self.files.import_kit))
         menu.addSeparator()
-        menu.addAction(self._action("undo", "Undo", key.Undo, self.workspace.undo))
-        redo = self._action("redo", "Redo", "Ctrl+Shift+Z", self.workspace.redo)
+        menu.addAction(self._action("undo", "&Undo", key.Undo, self.workspace.undo))
+        redo = self._action("redo", "Re&do", "Ctrl+Shift+Z", self.workspace.redo)
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         menu.addAction(redo)
         menu.addSeparator()
-        supports = menu.addMenu("Support")
+        supports = menu.addMenu("Su&pport")
         self.support_actions: dict[SupportKind, QAction] = {}
         for number, (kind, (words, _)) in enumerate(SUPPORTS.items(), 1):
             action = self._action(f"support{number}", words, f"Ctrl+{number}", partial(self.choose_support, kind))
             action.setCheckable(True)
             supports.addAction(action)
             self.support_actions[kind] = action
-        menu.addAction(self._action("find", "Find a part", key.Find, self.find_part))
-        menu.addAction(self._action("typical", "Add typical parts…", "Ctrl+T", self.add_typical))
+        menu.addAction(self._action("find", "&Find a part", key.Find, self.find_part))
+        menu.addAction(self._action("typical", "Add &typical parts…", "Ctrl+T", self.add_typical))
         menu.addSeparator()
-        menu.addAction(self._action("theme", "Night theme", "Ctrl+D", self.switch_theme))
-        menu.addAction(self._action("units", "Switch units", "", self.switch_units))
-        self.single_keys = self._action("single", "Single-letter keys", "", self.switch_single_keys)
+        menu.addAction(self._action("theme", "Nig&ht theme", "Ctrl+D", self.switch_theme))
+        menu.addAction(self._action("units", "S&witch units", "", self.switch_units))
+        self.single_keys = self._action("single", "Single-letter ke&ys", "", self.switch_single_keys)
         self.single_keys.setCheckable(True)
         menu.addAction(self.single_keys)
-        menu.addAction(self._action("full", "Full screen", "F11", self.switch_full_screen))
-        menu.addAction(self._action("keys", "Keys", "F1", self.show_keys))
+        menu.addAction(self._action("full", "Fu&ll screen", "F11", self.switch_full_screen))
+        menu.addAction(self._action("keys", "&Keys", "F1", self.show_keys))
         menu.addSeparator()
-        menu.addAction(self._action("quit", "Quit", key.Quit, self.close))
+        menu.addAction(self._action("quit", "&Quit", key.Quit, self.close))
         self._action("menu", "Menu", "F10", self.open_menu)
         for index in range(4):
             self._action(f"room{index}", f"Room {index + 1}", f"Alt+{index + 1}", partial(self.go, index))
@@ -309,7 +310,7 @@ class MainWindow(QMainWindow):
         for name in ("pdf", "csv"):
             self.actions_by_name[name].setEnabled(build is not None and bool(build.parts))
         dark = w.preferences.theme == Theme.DARK
-        self.actions_by_name["theme"].setText("Day theme" if dark else "Night theme")
+        self.actions_by_name["theme"].setText("Day t&heme" if dark else "Nig&ht theme")
         self.single_keys.setChecked(w.preferences.single_keys)
         self._show_marks()
         self._show_status()
@@ -321,7 +322,8 @@ class MainWindow(QMainWindow):
         for name, label in (("undo", history.undo_label), ("redo", history.redo_label)):
             action = self.actions_by_name[name]
             action.setEnabled(bool(label))
-            action.setText(as_item(f"{name.capitalize()}: {label}" if label else name.capitalize()))
+            word = {"undo": "&Undo", "redo": "Re&do"}[name]
+            action.setText(f"{word}: {as_item(label)}" if label else word)
 
     def _show_marks(self) -> None:
         book, analysis = self.workspace.book, self.workspace.analysis()
@@ -601,6 +603,24 @@ class MainWindow(QMainWindow):
             button.click()  # as in dialogs
             return
         super().keyPressEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if self._dropped(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        path = self._dropped(event.mimeData())
+        if path is None:
+            return
+        event.acceptProposedAction()
+        # The program that the file comes from waits until this one has taken it.
+        QTimer.singleShot(0, lambda: self.files.take(path))
+
+    @staticmethod
+    def _dropped(data: QMimeData) -> Path | None:
+        """Return the one file that is being dropped, None if it is anything else."""
+        paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+        return paths[0] if len(paths) == 1 else None
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self._ended:

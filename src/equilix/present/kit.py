@@ -395,6 +395,7 @@ def paste(book: Book, text: str, system: System) -> Pasted:
     dialect = "\t" if "\t" in text else ("," if text.count(",") >= text.strip().count("\n") + 1 else ";")
     parts: list[Part] = []
     problems: list[str] = []
+    units = ["", "", ""]
     rows = csv.reader(io.StringIO(text.strip("\r\n"), newline=""), delimiter=dialect)
     try:
         listed = list(rows)
@@ -405,8 +406,10 @@ def paste(book: Book, text: str, system: System) -> Pasted:
         if not any(cells):
             continue
         if index == 1 and cells[0].casefold() in ("name", "part", "item", "description"):
+            units = [_unit_in(heading) for heading in (*cells, "", "", "")]
             continue
         padded = [*cells, "", "", ""]
+        padded[1], padded[2] = (_with_unit(padded[k], units[k]) for k in (1, 2))
         try:
             how = known_of(padded[3]) if padded[3] else None
             ids = frozenset(part.id for part in parts)
@@ -414,6 +417,17 @@ def paste(book: Book, text: str, system: System) -> Pasted:
         except (EditError, AssemblyError) as error:
             problems.append(f"Row {index}: {error}")
     return Pasted(tuple(parts), tuple(problems))
+
+
+def _unit_in(heading: str) -> str:
+    """Return the unit that a heading such as "mass, lb" or "size (mm)" names, "" if none."""
+    match = re.search(r"[,(]\s*(kg|g|lb|oz|mm|cm|m|in)\s*\)?$", heading.strip(), re.IGNORECASE)
+    return match[1].lower() if match is not None else ""
+
+
+def _with_unit(text: str, unit: str) -> str:
+    """Return a bare number with the unit of its column; ≈ and letters stay."""
+    return f"{text} {unit}" if unit and text and not re.search(r"[a-zA-Z]", text.replace("x", "")) else text
 
 
 def stamp_words(stamp: Stamp) -> str:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QHideEvent, QKeyEvent
+from PySide6.QtGui import QHideEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis
@@ -329,6 +329,8 @@ class BalanceView(QWidget):
         key, control = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if key == Qt.Key.Key_P and not control and self.workspace.preferences.single_keys:
             self.next_way()
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self.ledger.copy()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.apply_way()
         elif key == Qt.Key.Key_Escape:

@@ -22,12 +22,12 @@ from equilix.core.assembly.parts import Category, HowKnown, Part
 from equilix.core.errors import EditError
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount
 from equilix.desktop.widgets.plain import as_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
-from equilix.present.harmless import harmless
 from equilix.present.kit import (
     COLUMNS,
     EDITABLE,
@@ -388,7 +388,14 @@ class KitTable(QTableView):
             self.workspace.refused.emit(f"{removed}{stay[0].name}{more} {verb} off there first.")
 
     def _copy(self, parts: tuple[Part, ...]) -> None:
-        wanted = (Column.NAME, Column.MASS, Column.SIZE, Column.HOW)
-        system = self.workspace.system
-        lines = ["\t".join(str(harmless(cell(part, column, system))) for column in wanted) for part in parts]
-        QGuiApplication.clipboard().setText("\n".join(lines))
+        # First what pasting reads, then what else is seen.
+        first = (Column.NAME, Column.MASS, Column.SIZE, Column.HOW)
+        wanted = (*first, *(c for c in COLUMNS if c not in (*first, Column.KIND) and not self._hidden(c)))
+        system, currency = self.workspace.system, self.workspace.book.currency
+        copy_table(
+            [heading(column, system, currency) for column in wanted],
+            [[cell(part, column, system) for column in wanted] for part in parts],
+        )
+
+    def _hidden(self, column: Column) -> bool:
+        return self.isColumnHidden(COLUMNS.index(column))

@@ -17,7 +17,7 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QStyle,
@@ -30,6 +30,7 @@ from PySide6.QtWidgets import (
 
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.plain import as_tip
 from equilix.present.balance import BalanceModel, LedgerRow
 from equilix.present.elevation import support_line
@@ -168,6 +169,14 @@ class _Table(QTableView):
     """The table with the bars' grid behind it and the support line before it."""
 
     bars: LedgerDelegate
+    copied = Signal()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.matches(QKeySequence.StandardKey.Copy):
+            self.copied.emit()
+            event.accept()
+            return
+        super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         column = self.columnViewportPosition(1)
@@ -188,6 +197,15 @@ class _Table(QTableView):
         scene.line(line, 0.0, line, height, "ink", 1.2)
         paint_scene(painter, scene, colors())
         painter.end()
+
+
+def copy_ledger(model: BalanceModel) -> None:
+    """Copy the whole ledger with its net row, headings and units."""
+    rows = [*model.rows, *([model.net] if model.net is not None else [])]
+    copy_table(
+        ["", "part", f"moment, {model.moment_unit}", f"mass, {model.mass_unit}", f"arm, {model.length_unit}"],
+        [[row.letter, row.name, row.moment_text, row.mass_text, row.arm_text] for row in rows],
+    )
 
 
 class NetRow(QWidget):
@@ -313,6 +331,7 @@ class Ledger(QWidget):
         layout.addWidget(self.table, 1)
         layout.addWidget(self.net)
         self.table.selectionModel().currentRowChanged.connect(self._choose)
+        self.table.copied.connect(self.copy)
 
     def show_model(
         self, model: BalanceModel, selected: str, system: System, preview_moment: float | None, grow_only: bool = False
@@ -355,6 +374,11 @@ class Ledger(QWidget):
             self.table.viewport().update()
             self.head.update()
         self.net.update()
+
+    def copy(self) -> None:
+        """Copy the ledger as it is seen."""
+        if self.head.model is not None:
+            copy_ledger(self.head.model)
 
     def _half_bar(self) -> float:
         line = support_line(self.width())

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QBrush, QKeyEvent
+from PySide6.QtGui import QBrush, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.plain import set_tip
 
 
@@ -65,7 +66,22 @@ class PlainTable(QTableWidget):
         set_tip(item, tip or text)
         self.setItem(row, column, item)
 
+    def copy(self) -> None:
+        """Copy the chosen rows, or all of them if not several are chosen, with the headings."""
+        chosen = sorted({index.row() for index in self.selectedIndexes()})
+        rows = chosen if len(chosen) > 1 else list(range(self.rowCount()))
+        headings = [self.horizontalHeaderItem(column) for column in range(self.columnCount())]
+        cells = [[self.item(row, column) for column in range(self.columnCount())] for row in rows]
+        copy_table(
+            [item.text() if item is not None else "" for item in headings],
+            [[item.text() if item is not None else "" for item in line] for line in cells],
+        )
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+            event.accept()
+            return
         if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.pressed_key.emit(event.key())
             event.accept()
