@@ -371,9 +371,13 @@ def _draw_bars(
         )
         scene.text(bar_x, y + 28, words, 12.5, 400, "ink2")
         scene.text(width, y + 28, f"{100 * joint.share:.0f} %", 12.5, 400, "ink2", Anchor.END)
-    x, y = min(bar_x, width - 270.0), height - 4.0
+    x, y = max(min(bar_x, width - 270.0), 0.0), height - 4.0
     scene.line(x + 1, y - 11, x + 1, y + 1, "ink", 2.4)
-    scene.text(x + 9, y, f"gives out in {minutes(longest)}; bracket: strength ± 30 %", 12.5, 400, "ink2")
+    words = f"gives out in {minutes(longest)}; bracket: strength ± 30 %"
+    # The same as a mark in the bars; the bracket is told in the guide too.
+    if 1.06 * text_width(words, 12.5) > width - x - 12.0:
+        words = f"gives out in {minutes(longest)}"
+    scene.text(x + 9, y, words, 12.5, 400, "ink2")
 
 
 def _draw_bar(scene: Scene, joint: JointLoad, limit: float, bar_x: float, y: float, px: float, most: float) -> None:

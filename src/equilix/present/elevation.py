@@ -113,7 +113,7 @@ def draw_elevation(
         _draw_preview(scene, analysis, preview, projection)
     _draw_head_dots(scene, analysis, projection)
     taken = _draw_datums(scene, analysis, projection, boxes)
-    taken += _draw_plumb(scene, analysis, projection, system, ruler_y)
+    taken += _draw_plumb(scene, analysis, projection, system, ruler_y, width)
     arrow = _draw_tip(scene, analysis, projection, system, width, floor)
     if arrow is not None:
         taken.append(arrow)
@@ -270,7 +270,9 @@ def _draw_datums(scene: Scene, analysis: Analysis, projection: Projection, boxes
 _ON_AXIS = frozenset({Category.BODY, Category.LENS, Category.ADAPTER, Category.MATTE_BOX})
 
 
-def _draw_plumb(scene: Scene, analysis: Analysis, projection: Projection, system: System, ruler_y: float) -> list[Rect]:
+def _draw_plumb(
+    scene: Scene, analysis: Analysis, projection: Projection, system: System, ruler_y: float, width: float
+) -> list[Rect]:
     body, spread, shoulder = analysis.body, analysis.spread, analysis.shoulder
     if body is None or spread is None:
         return []
@@ -293,6 +295,9 @@ def _draw_plumb(scene: Scene, analysis: Analysis, projection: Projection, system
             f"{doubt(float(spread.cg[0]), Kind.LENGTH, system)} {unit} {words}"
         )
         color = "fwdT" if ahead >= 0 else "backT"
+        outside = x + 14 + 1.06 * text_width(text, 13) > width if ahead >= 0 else x - 14 < 1.06 * text_width(text, 13)
+        if outside:
+            text = text.removesuffix(f" {words}")
         start = x + 14 if ahead >= 0 else x - 14
         scene.text(start, ruler_y - 8, text, 13, 500, color, Anchor.START if ahead >= 0 else Anchor.END)
     return taken

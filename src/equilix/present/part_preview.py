@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from equilix.core.assembly.build import Build, Placed
@@ -9,7 +11,7 @@ from equilix.core.assembly.parts import TOUCH_POINTS, Joint, Part
 from equilix.core.assembly.resolve import prepare
 from equilix.core.uncertainty import COVERAGE, cg_doubt
 from equilix.present.rig_drawing import Projection, draw_cg, draw_parts
-from equilix.present.scene import Anchor, Scene, rect
+from equilix.present.scene import Anchor, Scene, rect, text_width
 from equilix.present.silhouettes import View
 from equilix.present.sockets import draw_socket
 from equilix.present.units import Kind, System, figure
@@ -33,7 +35,7 @@ def draw_part_preview(part: Part, system: System, width: float, height: float) -
     # Side by side or one above the other, whichever lets the drawing be larger.
     beside = min((width / 2.0 - 88.0) / max(length, 0.01), (height - 84.0) / across)
     stacked = min((width - 90.0) / max(length, 0.01), (height / 2.0 - 66.0) / across)
-    scale = min(max(beside, stacked), 2500.0)
+    scale = max(min(max(beside, stacked), 2500.0), 60.0)
     if beside >= stacked:
         spots = ((width / 4.0 - 24.0, height / 2.0 - 14.0), (width * 0.75 - 24.0, height / 2.0 - 14.0))
     else:
@@ -44,9 +46,13 @@ def draw_part_preview(part: Part, system: System, width: float, height: float) -
         (Projection(View.SIDE, scale, *spots[0], at_x, at_z), tall, "side"),
         (Projection(View.TOP, scale, *spots[1], at_x, at_y), wide, "above"),
     )
-    for projection, across, name in views:
+    roomy = min(width, height) >= 150.0 and scale * length >= 84.0
+    if not roomy:
+        lone = replace(views[0][0], x0=width / 2.0 - 20.0, y0=height / 2.0 - 10.0)
+        views = ((lone, tall, "side"), views[1])
+    for projection, across, name in views if roomy else views[:1]:
         draw_parts(scene, assembly, at_zero, projection)
-        _dimensions(scene, projection, system, length, across, name)
+        _dimensions(scene, projection, system, length, across, name, (width, height))
         _mount_signs(scene, part, projection, shift)
         _cg_mark(scene, part, projection, shift)
     if height < 200.0 or beside < stacked:
@@ -58,7 +64,16 @@ def draw_part_preview(part: Part, system: System, width: float, height: float) -
     return scene
 
 
-def _dimensions(scene: Scene, projection: Projection, system: System, length: float, across: float, name: str) -> None:
+def _dimensions(
+    scene: Scene,
+    projection: Projection,
+    system: System,
+    length: float,
+    across: float,
+    name: str,
+    area: tuple[float, float],
+) -> None:
+    """Add length and width with their lines, as far as they lie within `area`."""
     w, h = length * projection.scale, across * projection.scale
     left, right = projection.x0 - w / 2, projection.x0 + w / 2
     top, bottom = projection.y0 - h / 2, projection.y0 + h / 2
@@ -66,15 +81,18 @@ def _dimensions(scene: Scene, projection: Projection, system: System, length: fl
     scene.line(left, y, right, y, "ink3", 0.9)
     for x in (left, right):
         scene.line(x, y - 4, x, y + 4, "ink3", 0.9)
-    scene.text(projection.x0, y + 16, f"{figure(length, Kind.LENGTH, system)}", 12, 500, "ink2", Anchor.MIDDLE)
+    if y + 16 < area[1]:
+        scene.text(projection.x0, y + 16, f"{figure(length, Kind.LENGTH, system)}", 12, 500, "ink2", Anchor.MIDDLE)
     x = right + 18
     scene.line(x, top, x, bottom, "ink3", 0.9)
     for edge in (top, bottom):
         scene.line(x - 4, edge, x + 4, edge, "ink3", 0.9)
-    scene.text(x + 7, projection.y0 + 4, figure(across, Kind.LENGTH, system), 12, 500, "ink2")
-    scene.text(
-        projection.x0, top - 8, f"from the {name}" if name == "side" else f"from {name}", 12, 500, "ink3", Anchor.MIDDLE
-    )
+    words = figure(across, Kind.LENGTH, system)
+    if x + 7 + 1.06 * text_width(words, 12) < area[0]:
+        scene.text(x + 7, projection.y0 + 4, words, 12, 500, "ink2")
+    if top - 8.0 >= 12.0 and h >= 24.0:
+        words = f"from the {name}" if name == "side" else f"from {name}"
+        scene.text(projection.x0, top - 8, words, 12, 500, "ink3", Anchor.MIDDLE)
 
 
 def _mount_signs(scene: Scene, part: Part, projection: Projection, shift: np.ndarray) -> None:

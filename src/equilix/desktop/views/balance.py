@@ -190,7 +190,8 @@ class BalanceView(QWidget):
         self._drawn_of = analysis
         scene = self.drawing.scene
         scene.text(0, 26, "Elevation", 16, 600)
-        scene.text(78, 26, "right side, level; drag parts or marks", 13, 400, "ink3")
+        if self.elevation.scene_width >= 560.0:
+            scene.text(78, 26, "right side, level; drag parts or marks", 13, 400, "ink3")
         if self.model is not None:
             self.elevation.tips = {("part", row.placed_id): row.spoken for row in self.model.rows}
             self.elevation.setAccessibleDescription(". ".join(row.spoken for row in self.model.rows))

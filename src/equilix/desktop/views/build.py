@@ -289,9 +289,11 @@ class BuildView(QWidget):
         width = self.steps.scene_width
         scene.text(0, 26, "Order of work", 16, 600)
         words = "battery early; the front last"
-        if self.model is not None and any(step.without is not None for step in self.model.steps):
-            words += "; dashed ring: the CG without the battery"
-        scene.text(112, 26, words, 13, 400, "ink3")
+        more = "; dashed ring: the CG without the battery"
+        if self.model is not None and any(step.without is not None for step in self.model.steps) and width > 560.0:
+            words += more
+        if width > 330.0:
+            scene.text(112, 26, words, 13, 400, "ink3")
         height = self.steps.scene_height
         scene.line(0, height - 0.5, width, height - 0.5, "rule", 1.0)
         if self.model is not None:
@@ -638,7 +640,7 @@ def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float
     scene.text(
         x + 25,
         cy + 5,
-        fitted(step.name, 13, wide - 18),
+        fitted(step.name, 13, wide - 30),
         13,
         500 if step.done or current else 400,
         "ink" if step.done or current else "ink2",
@@ -646,7 +648,8 @@ def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float
     _draw_beam(scene, step, x + 6, cy + 22, wide - 18)
     if wide >= 112:
         scene.text(x + 6, cy + 46, step.mass_text or "–", 13, 500, "ink" if step.done else "ink3")
-    scene.text(x + wide - 12, cy + 46, step.ahead_text, 13, 500, "ink" if step.done else "ink3", Anchor.END)
+    if wide >= 74:
+        scene.text(x + wide - 12, cy + 46, step.ahead_text, 13, 500, "ink" if step.done else "ink3", Anchor.END)
 
 
 def _draw_beam(scene: Scene, step: StepModel, x: float, y: float, wide: float) -> None:

@@ -213,7 +213,9 @@ class CarryView(QWidget):
     def _make_room(self) -> None:
         """Give every drawing the height that it needs at this width; what does not fit scrolls."""
         scale = text_scale()
-        width = (self.width() - 48) / scale
+        # The bar that scrolls takes its width from the drawings, and they decide by theirs.
+        bar = self.scroller.verticalScrollBar().sizeHint().width()
+        width = (self.width() - 48 - bar) / scale
         self.hold.make_room(width)
         others = others_height(width, len(SupportKind))
         below = self.hold.sizeHint().height() / scale + 140.0 + 46.0 + others + 40.0

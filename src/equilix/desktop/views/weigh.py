@@ -127,7 +127,7 @@ class WeighView(QWidget):
         head.setSpacing(10)
         head.addWidget(label("Kit", 16, 600))
         head.addWidget(self.title_note, 1)
-        self.filters = WordRow((("all", "All"), ("build", "In this build"), ("guessed", "Guessed")))
+        self.filters = WordRow((("all", "All"), ("build", "On build"), ("guessed", "Guessed")))
         self.filter_buttons = self.filters.buttons
         head.addWidget(self.filters)
         self.search.setMaximumWidth(round(190 * text_scale()))
@@ -294,7 +294,7 @@ class WeighView(QWidget):
         guessed = sum(part.mass is None or part.mass_known is HowKnown.GUESSED for part in book.kit)
         for key, text, count in (
             ("all", "All", len(book.kit)),
-            ("build", "In this build", len(build.parts) if build is not None else 0),
+            ("build", "On build", len(build.parts) if build is not None else 0),
             ("guessed", "Guessed", guessed),
         ):
             self.filter_buttons[key].setText(f"{text} {count}")

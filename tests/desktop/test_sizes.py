@@ -1,0 +1,122 @@
+"""Nothing is cut off and no text lies on another, in any room, from the smallest window to a large screen."""
+
+from __future__ import annotations
+
+from itertools import combinations
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QFontMetricsF
+from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QStyle, QStyleOptionComboBox, QWidget
+
+from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
+from equilix.desktop.theme import Theme, font, set_text_scale, text_scale
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.present.scene import Anchor, TextItem
+from tests.desktop.base import DemoWindowTestCase
+
+SIZES = ((980, 640), (1024, 700), (1280, 800), (1920, 1080), (2560, 1440))
+ROOMS = {WEIGH: "Weigh", BUILD: "Build", BALANCE: "Balance", CARRY: "Carry"}
+
+
+class Sizes(DemoWindowTestCase):
+    scale = 1.0
+    maxDiff = None
+
+    def setUp(self) -> None:
+        super().setUp()
+        if self.scale != 1.0:
+            # Larger text is taken at the start: the window is made again.
+            self._close()
+            set_text_scale(self.scale)
+            self.window = MainWindow(self.workspace)
+            self.window.show()
+            self.settle()
+
+    def quiet(self, room: int) -> None:
+        if room == BALANCE:
+            self.ways()
+        elif room == BUILD:
+            self.wait_for(lambda: not self.window.build.advice.busy)
+        elif room == CARRY:
+            self.wait_for(lambda: self.window.carry.job is None)
+        self.settle()
+
+    def faults_in(self) -> list[str]:
+        """Return what is cut off or overlaps in the room that is open."""
+        found = []
+        for widget in self.window.findChildren(QWidget):
+            if not widget.isVisible() or widget.window() is not self.window:
+                continue
+            if isinstance(widget, QLabel) and widget.text():
+                found += self._label(widget)
+            elif isinstance(widget, QPushButton) and widget.text():
+                text = widget.text().replace("&&", "&")
+                if widget.fontMetrics().horizontalAdvance(text) > widget.width() + 1:
+                    found.append(f"button cut: {text}")
+            elif isinstance(widget, QComboBox) and not widget.toolTip():
+                option = QStyleOptionComboBox()
+                widget.initStyleOption(option)
+                field = widget.style().subControlRect(
+                    QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, widget
+                )
+                if widget.fontMetrics().horizontalAdvance(widget.currentText()) > field.width() + 1:
+                    found.append(f"list cut: {widget.currentText()}")
+            elif isinstance(widget, SceneView):
+                found += self._scene(widget)
+        return found
+
+    @staticmethod
+    def _label(widget: QLabel) -> list[str]:
+        room = widget.contentsRect()
+        if widget.wordWrap():
+            needed = widget.fontMetrics().boundingRect(
+                0, 0, room.width(), 10_000, Qt.TextFlag.TextWordWrap, widget.text()
+            )
+            return [f"label cut: {widget.text()}"] if needed.height() > room.height() + 3 else []
+        if widget.toolTip() or widget.minimumWidth() == 0:
+            return []  # elided or squeezed on purpose, whole in the tip
+        needed_width = widget.fontMetrics().horizontalAdvance(widget.text())
+        return [f"label cut: {widget.text()}"] if needed_width > room.width() + 1 else []
+
+    @staticmethod
+    def _rect(item: TextItem) -> QRectF:
+        width = QFontMetricsF(font(item.size, item.weight)).horizontalAdvance(item.text) / text_scale()
+        left = item.x - {Anchor.START: 0.0, Anchor.MIDDLE: width / 2.0, Anchor.END: width}[item.anchor]
+        return QRectF(left, item.y - item.size * 0.72, width, item.size * 0.72)
+
+    def _scene(self, view: SceneView) -> list[str]:
+        found = []
+        texts = [item for item in view.scene.items if isinstance(item, TextItem) and item.text.strip()]
+        area = QRectF(-1.0, -1.0, view.width() / text_scale() + 2.0, view.height() / text_scale() + 2.0)
+        rects = [self._rect(item) for item in texts]
+        for item, rect in zip(texts, rects, strict=True):
+            if not area.contains(rect):
+                found.append(f"{view.accessibleName()}: cut: {item.text}")
+        for (a, ra), (b, rb) in combinations(zip(texts, rects, strict=True), 2):
+            if ra.adjusted(1, 1, -1, -1).intersects(rb.adjusted(1, 1, -1, -1)):
+                found.append(f"{view.accessibleName()}: {a.text!r} on {b.text!r}")
+        return found
+
+    def test_nothing_is_cut_and_nothing_overlaps(self) -> None:
+        for room, name in ROOMS.items():
+            self.window.go(room)
+            for width, height in SIZES:
+                self.window.resize(width, height)
+                self.settle()
+                self.quiet(room)
+                with self.subTest(room=name, size=(width, height), text=self.scale):
+                    self.assertEqual(self.faults_in(), [])
+
+    def test_the_same_by_night(self) -> None:
+        self.window.set_theme(Theme.DARK)
+        self.addCleanup(self.window.set_theme, Theme.LIGHT)
+        self.window.resize(1280, 800)
+        for room, name in ROOMS.items():
+            self.window.go(room)
+            self.quiet(room)
+            with self.subTest(room=name, text=self.scale):
+                self.assertEqual(self.faults_in(), [])
+
+
+class LargeText(Sizes):
+    scale = 1.5
