@@ -44,6 +44,7 @@ class BuildAdvice(QObject):
         self.order_buttons: list[QPushButton] = []
         self._analysis: Analysis | None = None
         self._pair: tuple[str, str] | None = None
+        self._sought = False  # all ways to clear it were sought
         self._model: BuildModel | None = None
         self._work = Latest(self, _WAIT)
         self._work.done.connect(self._done)
@@ -61,7 +62,7 @@ class BuildAdvice(QObject):
             return
         self.stop()
         self._analysis, self._pair = analysis, pair
-        self.ways, self.chosen = (), None
+        self.ways, self.chosen, self._sought = (), None, False
         kit, operator = self.workspace.book.parts, self.workspace.operator
         self.orders = rod_orders(analysis)
         self.next = ()
@@ -88,6 +89,11 @@ class BuildAdvice(QObject):
         chosen = [pair for pair in pairs if self.workspace.selected in pair]
         return next(iter(chosen or pairs), None)
 
+    def give_up(self) -> None:
+        """Stop seeking because the user said so."""
+        self._work.stop()
+        self.changed.emit()
+
     def stop(self) -> None:
         """Stop seeking."""
         if self._work.stop():
@@ -98,6 +104,7 @@ class BuildAdvice(QObject):
             return
         w = self.workspace
         self.ways = clear_ways(found, self._analysis, w.book.parts, w.operator, w.system)
+        self._sought = True
         self.changed.emit()
 
     # Showing
@@ -114,7 +121,9 @@ class BuildAdvice(QObject):
     def _fill_ways(self, panel: SidePanel) -> None:
         if self._analysis is None:
             return
-        panel.add_heading("Ways to clear it", "working…" if self.busy else "least change first")
+        panel.add_heading("Ways to clear it", "" if self.busy else "least change first")
+        if self.busy:
+            panel.add_stop("seeking what clears it", self.give_up)
         if self._pair is not None:
             names = [short_name(self._analysis.assembly.parts[index_of(self._analysis, i)].name) for i in self._pair]
             panel.add_text(f"For {names[0]} and {names[1]}; select another part for its clash.")
@@ -126,7 +135,8 @@ class BuildAdvice(QObject):
             panel.add_widget(card)
             panel.add_rule()
         if not self.ways and not self.busy:
-            panel.add_text("No single slide, turn, mount or swap clears it: take one part off, or change two.")
+            words = "No single slide, turn, mount or swap clears it: take one part off, or change two."
+            panel.add_text(words if self._sought else "Stopped. Any change seeks the ways again.")
 
     def _fill_next(self, panel: SidePanel, model: BuildModel) -> None:
         kit, system = self.workspace.book.parts, self.workspace.system

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.parts import Part
@@ -12,6 +12,7 @@ from equilix.desktop.job import Latest, Progress
 from equilix.desktop.workspace import Workspace
 
 if TYPE_CHECKING:
+    from equilix.core.solver.strategies import Swayed
     from equilix.present.ways import Way
 
 #: ms without a change after which ways are sought.
@@ -22,6 +23,7 @@ class WaysFinder(QObject):
     """`changed` follows new ways, also the first sign that they are sought."""
 
     changed = Signal()
+    _came = Signal(object, object)
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -35,6 +37,9 @@ class WaysFinder(QObject):
         self._strategies: tuple[object, ...] = ()
         self._work = Latest(self, delay=SETTLED)
         self._work.done.connect(self._done)
+        # Ways come from the other thread one by one, each shown as soon as it is there.
+        self._came.connect(self._some, Qt.ConnectionType.QueuedConnection)
+        self._swayed: tuple[Swayed, ...] = ()
         self._words_key: object = None
 
     @property
@@ -71,7 +76,11 @@ class WaysFinder(QObject):
         def work(progress: Progress) -> object:
             from equilix.core.solver.strategies import find_strategies, swayed_by
 
-            return find_strategies(analysis, kit, operator, tolerance, lambda: progress(0.5)), swayed_by(analysis)
+            def tell(found: object) -> None:
+                self._came.emit(key, found)
+
+            found = find_strategies(analysis, kit, operator, tolerance, lambda: progress(0.5), tell)
+            return found, swayed_by(analysis)
 
         self._work.start(work)
 
@@ -88,6 +97,14 @@ class WaysFinder(QObject):
         self._words_key = (key, self.workspace.system)
         self.changed.emit()
 
+    def _some(self, key: object, found: object) -> None:
+        """Show what has been found so far, if it is still wanted."""
+        if key != self._key or not self.busy or not isinstance(found, tuple):
+            return
+        self._strategies, self._words_key = found, None
+        self._say(so_far=True)
+        self.changed.emit()
+
     def _done(self, found: object) -> None:
         if not isinstance(found, tuple):
             return
@@ -96,9 +113,9 @@ class WaysFinder(QObject):
         self._say()
         self.changed.emit()
 
-    def _say(self) -> None:
-        """Put what was found in words, in the units in force."""
-        if self.busy or self.analysis is None or self._kit is None:
+    def _say(self, so_far: bool = False) -> None:
+        """Put what was found in words, in the units in force; `so_far` while more is sought."""
+        if (self.busy and not so_far) or self.analysis is None or self._kit is None:
             return
         system = self.workspace.system
         if (self._key, system) == self._words_key:
@@ -108,6 +125,8 @@ class WaysFinder(QObject):
 
         found = tuple(s for s in self._strategies if isinstance(s, Strategy))
         self.ways = ways_of(found, self.analysis, self._kit, system)
+        if so_far:
+            return
         shoulder = self.analysis.shoulder
         level = shoulder is not None and abs(shoulder.pitch_moment) <= self.workspace.preferences.tolerance
         self.note = "It is level enough: nothing to cure." if level else ""

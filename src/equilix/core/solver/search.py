@@ -44,6 +44,8 @@ _UNIT = 0.1
 _MARGIN = 1e-6
 #: Rounds in which parts that came to meet each other are kept apart.
 _ROUNDS = 12
+#: Parts from which a plan is first sought roughly, and the relative gap at which it is good enough to go on from.
+_BIG, _ROUGH_GAP = 30, 0.5
 #: s that one goal may take; then the best plan so far stands with its gap. HiGHS can't be stopped in between.
 TIME_LIMIT = 4.0
 #: Relative gap up to which an optimum counts as proven: what rounding leaves.
@@ -159,8 +161,11 @@ def find_plan(
     limits: Limits = Limits(),
     go_on: Callable[[], bool] = lambda: True,
     assembly: Assembly | None = None,
+    tell: Callable[[Plan], None] | None = None,
 ) -> Plan:
     """Return the best plan within `freedom`; its status says if it is proven, stopped or impossible.
+
+    On big builds a good plan is found first, without its proof, and given to `tell`.
 
     Parts that would newly meet are kept apart: the best plan without that condition is looked at, each
     pair that meets in it is added, and so on; the last one is the best of all that keep them apart.
@@ -172,16 +177,22 @@ def find_plan(
     known = _clashing(assembly, build)
     for pair in limits.apart:
         programme.keep_apart(pair)
-    plan = programme.solve(goals, go_on)
-    for rounds in range(2, _ROUNDS + 2):
+    # Each round of keeping apart would pay for a whole proof: on big builds only the last ones do.
+    gap = _ROUGH_GAP if len(build.parts) > _BIG else 0.0
+    plan = programme.solve(goals, go_on, gap)
+    for rounds in range(2, 2 * _ROUNDS + 2):
         if not plan.found:
             return plan
         after = prepare(plan.build, {**kit, **plan.kit})
         new = [pair for pair in _clashing(after, plan.build) if pair not in known]
         fresh = [pair for pair in new if programme.keep_apart(pair)]
-        if not fresh:
+        if not fresh and gap == 0.0:
             return replace(plan, rounds=rounds - 1)
-        plan = programme.solve(goals, go_on)
+        if not fresh:
+            if tell is not None:
+                tell(replace(plan, status=PlanStatus.GOOD))
+            gap = 0.0
+        plan = programme.solve(goals, go_on, gap)
     return plan
 
 
@@ -512,9 +523,45 @@ class _Programme:
             terms.append((own, own_axis))
         return [_Item(middle, assembly.edges[index] / _UNIT, tuple(terms), self.binary[o])]
 
+    def _keep_order(self, a: _Item, b: _Item, gap: np.ndarray) -> bool:
+        """Demand that two parts that pass each other along one axis only, as on a rod, stay in their order.
+
+        Truer than letting them jump over each other: past one another they would have to be taken off, which is a way
+        of its own. One row in the place of two binaries. False where that is not how they lie.
+        """
+        if a.present is not None or b.present is not None:
+            return False
+        now = self._now()
+        moving = []
+        order: tuple[dict[int, float], float] | None = None
+        for k in range(3):
+            terms: dict[int, float] = {}
+            for item, side in ((a, 1.0), (b, -1.0)):
+                for column, axis in item.terms:
+                    terms[column] = terms.get(column, 0.0) + side * float(axis[k])
+            terms = {c: v for c, v in terms.items() if abs(v) > 1e-9}
+            apart = float(a.middle[k] - b.middle[k])
+            if not terms:
+                if abs(apart) >= float(gap[k]):
+                    return False  # they never meet
+                continue
+            moving.append(k)
+            here = apart + sum(v * now.get(c, 0.0) for c, v in terms.items())
+            if abs(here) < float(gap[k]) - 1e-9:
+                return False  # they overlap along this axis now
+            sign = 1.0 if here > 0.0 else -1.0
+            # sign (apart + terms) >= gap
+            order = ({c: sign * v for c, v in terms.items()}, float(gap[k]) - sign * apart)
+        if len(moving) != 1 or order is None:
+            return False
+        self.rows.add(list(order[0].items()), order[1], math.inf)
+        return True
+
     def _separate(self, a: _Item, b: _Item) -> bool:
         """Demand that along one of the six directions a lies beyond b, wherever both are there."""
         gap = a.half + b.half - (SLACK - 1e-5) / _UNIT
+        if self._keep_order(a, b, gap):
+            return True
         sides: list[tuple[int, float]] = []
         for k in range(3):
             for sign in (1.0, -1.0):
@@ -666,8 +713,8 @@ class _Programme:
 
     # Solving
 
-    def solve(self, goals: Sequence[Bundle], go_on: Callable[[], bool]) -> Plan:
-        """Meet the goals in order; a goal that nothing can change is passed over.
+    def solve(self, goals: Sequence[Bundle], go_on: Callable[[], bool], rough: float = 0.0) -> Plan:
+        """Meet the goals in order, each to within the relative gap `rough`; one that nothing can change is passed over.
 
         That nothing is beyond the tolerance is first taken for granted, and sought only if it can't be had.
         """
@@ -677,7 +724,7 @@ class _Programme:
         for hope in (True, False) if hopeful else (False,):
             if hope:
                 self.rows.add(wanted[0], -math.inf, _MARGIN)
-            status, x, gap = self._in_order(wanted[1:] if hope else wanted, go_on)
+            status, x, gap = self._in_order(wanted[1:] if hope else wanted, go_on, rough)
             # Bounds on met goals hold for this answer only; helper rows stay, since their columns do.
             self._drop_rows(kept)
             if status is PlanStatus.STOPPED:
@@ -695,7 +742,7 @@ class _Programme:
         return [(column, weight * value) for one, weight in goal for column, value in self._terms(one)]
 
     def _in_order(
-        self, wanted: Sequence[list[tuple[int, float]]], go_on: Callable[[], bool]
+        self, wanted: Sequence[list[tuple[int, float]]], go_on: Callable[[], bool], rough: float
     ) -> tuple[PlanStatus, np.ndarray | None, float]:
         """Return the answer to all goals in order and the largest gap, no answer if the first can't be met."""
         x: np.ndarray | None = None
@@ -705,7 +752,7 @@ class _Programme:
                 continue
             if not go_on():
                 return PlanStatus.STOPPED, None, 0.0
-            answer = self._milp(terms)
+            answer = self._milp(terms, rough)
             if answer is None:
                 break
             x = answer[0]
@@ -728,7 +775,7 @@ class _Programme:
         rows.value = [rows.value[k] for k in keep]
         del rows.low[count:], rows.high[count:]
 
-    def _milp(self, terms: list[tuple[int, float]]) -> tuple[np.ndarray, float] | None:
+    def _milp(self, terms: list[tuple[int, float]], rough: float) -> tuple[np.ndarray, float] | None:
         from scipy.optimize import Bounds, LinearConstraint, milp
         from scipy.sparse import csr_array
 
@@ -746,7 +793,7 @@ class _Programme:
             integrality=np.array(self.integer),
             bounds=Bounds(np.array(self.lower), np.array(self.upper)),
             constraints=constraints,
-            options={"mip_rel_gap": 0.0, "time_limit": TIME_LIMIT},
+            options={"mip_rel_gap": rough, "time_limit": TIME_LIMIT},
         )
         if answer.status not in (0, 1) or answer.x is None:
             return None

@@ -335,10 +335,12 @@ def find_strategies(
     operator: Operator,
     tolerance: float = TOLERANCE,
     go_on: Callable[[], bool] = lambda: True,
+    tell: Callable[[tuple[Strategy, ...]], None] = lambda _found: None,
 ) -> tuple[Strategy, ...]:
     """Return the ways that change something, each with its proof; ways that come to the same plan stand once.
 
-    Fewer than all if `go_on` said to stop.
+    Fewer than all if `go_on` said to stop. `tell` gets those found so far each time that there is one more, or a
+    first one whose proof is still to come.
     """
     target = shoulder_target(analysis, tolerance)
     if target is None or analysis.body is None:
@@ -351,7 +353,12 @@ def find_strategies(
             break
         if level and kind is not StrategyKind.STEADY:
             continue
-        plan = _plan(kind, analysis, kit, target, go_on)
+
+        def early(plan: Plan, kind: StrategyKind = kind, so_far: tuple[Strategy, ...] = tuple(found)) -> None:
+            if plan.found and plan.changes and _key(plan) not in seen:
+                tell((*so_far, _strategy(kind, plan, analysis, kit, operator, target)))
+
+        plan = _plan(kind, analysis, kit, target, go_on, early)
         if plan is None or not plan.found or plan.changes == 0:
             continue
         key = _key(plan)
@@ -362,6 +369,7 @@ def find_strategies(
         if strategy.full and kind is not StrategyKind.STEADY:
             strategy = _surer(strategy, analysis, kit, operator, target, go_on)
         found.append(strategy)
+        tell(tuple(found))
     return tuple(found)
 
 
@@ -380,14 +388,21 @@ def _surer(
     return surer if surer.full and holds else strategy
 
 
-def _plan(kind: StrategyKind, analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool]) -> Plan | None:
+def _plan(
+    kind: StrategyKind,
+    analysis: Analysis,
+    kit: Kit,
+    target: Target,
+    go_on: Callable[[], bool],
+    tell: Callable[[Plan], None] | None = None,
+) -> Plan | None:
     build, whole = analysis.build, analysis.assembly
     match kind:
         case StrategyKind.SLIDES:
-            return find_plan(build, kit, target, slides_freedom(analysis), go_on=go_on, assembly=whole)
+            return find_plan(build, kit, target, slides_freedom(analysis), go_on=go_on, assembly=whole, tell=tell)
         case StrategyKind.MOVE:
             freedom = move_freedom(analysis, kit)
-            return find_plan(build, kit, target, freedom, go_on=go_on, assembly=whole)
+            return find_plan(build, kit, target, freedom, go_on=go_on, assembly=whole, tell=tell)
         case StrategyKind.BATTERY:
             freedom = battery_freedom(analysis, kit)
             if not freedom.choices:

@@ -238,7 +238,10 @@ class BalanceView(QWidget):
         panel.add_figures(self.model.figures)
         self.cards = []
         if self.finder.possible:
-            panel.add_heading("Ways to balance", "working…" if self.finder.busy else "least change first")
+            panel.add_heading("Ways to balance", "" if finder.busy else "least change first")
+            if finder.busy:
+                so_far = f"{len(self.ways)} found so far; seeking and proving more" if self.ways else "seeking"
+                panel.add_stop(so_far, finder.give_up)
             self._add_tolerance()
             chosen = self.workspace.chosen_way
             for number, way in enumerate(self.ways, 1):

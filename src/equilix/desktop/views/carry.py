@@ -228,6 +228,11 @@ class CarryView(QWidget):
         for view in (self.reserve, self.plan):
             view.setMinimumHeight(round(140 * scale))
 
+    def give_up(self) -> None:
+        """Stop seeking because the user said so; the same build is not sought again until something changes."""
+        self._work.stop()
+        self._show()
+
     def stop(self) -> None:
         """Stop seeking."""
         if self._work.stop():
@@ -333,7 +338,9 @@ class CarryView(QWidget):
                 rows = changed_figures(figures(self.carried, self._takes(), system), rows)
                 more = changed_figures(more_figures(self.carried, system), more)
             panel.add_figures(rows)
-            panel.add_heading("Ways to lighten", "working…" if self.job is not None else "longest takes first")
+            panel.add_heading("Ways to lighten", "" if self.job is not None else "longest takes first")
+            if self.job is not None:
+                panel.add_stop("trying grips, holds, braces and screens", self.give_up)
             for number, way in enumerate(self.ways, 1):
                 card = WayCard(number, way, self.chosen == number - 1, ShareBeam, "shown at left")
                 card.chosen.connect(self.choose_way)

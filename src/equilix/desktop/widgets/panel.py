@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from typing import Protocol
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
@@ -391,6 +392,19 @@ class SidePanel(QScrollArea):
         row.addWidget(label(text, 16, 600), 1)
         if note:
             row.addWidget(label(note, 13, 400, "ink3"))
+        self.rows.addLayout(row)
+
+    def add_stop(self, words: str, stop: Callable[[], object]) -> None:
+        """Add how far some work is, and a button that ends it."""
+        row = QHBoxLayout()
+        row.setContentsMargins(24, 0, 24, 4)
+        row.addWidget(label(words, 13, 400, "ink2", wrap=True), 1)
+        button = QPushButton("Stop")
+        set_tip(button, "Stop (Esc)")
+        button.setAccessibleName("Stop seeking")
+        # Stopping fills the panel anew, and with it goes the button that is still handling its click.
+        button.clicked.connect(lambda: QTimer.singleShot(0, stop))
+        row.addWidget(button)
         self.rows.addLayout(row)
 
     def add_text(self, text: str, color: str = "ink2", size: float = 13) -> None:
