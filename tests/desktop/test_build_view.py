@@ -166,10 +166,10 @@ class ClearingAndNext(DemoWindowTestCase):
         self.settle()
         advice = self.view.advice
         # In order of work: the clamp for the grips, the lens support, then what is set to the lens.
-        self.assertEqual([one.seat.part.id for one in advice.next], ["clamp", "support", "motor"])
-        self.assertEqual(advice.next[1].seat.spot.placed_id, "front")
-        self.assertGreater(advice.next[1].after, advice.next[1].before)
-        self.key(advice.next_cards[1], Qt.Key.Key_Return)
+        self.assertEqual([one.seat.part.id for one in advice.next], ["clamp", "mic", "support"])
+        self.assertEqual(advice.next[2].seat.spot.placed_id, "front")
+        self.assertGreater(advice.next[2].after, advice.next[2].before)
+        self.key(advice.next_cards[2], Qt.Key.Key_Return)
         self.assertIn("support", [placed.part_id for placed in self.workspace.build.parts])
 
     def test_the_strip_shows_the_rig_without_its_battery(self) -> None:

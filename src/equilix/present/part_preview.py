@@ -11,14 +11,18 @@ from equilix.core.assembly.parts import TOUCH_POINTS, Joint, Part
 from equilix.core.assembly.resolve import prepare
 from equilix.core.uncertainty import COVERAGE, cg_doubt
 from equilix.present.rig_drawing import Projection, draw_cg, draw_parts
-from equilix.present.scene import Anchor, Scene, rect, text_width
+from equilix.present.scene import Anchor, Region, Scene, circle, rect, text_width
 from equilix.present.silhouettes import View
 from equilix.present.sockets import draw_socket
 from equilix.present.units import Kind, System, figure
 
 
-def draw_part_preview(part: Part, system: System, width: float, height: float) -> Scene:
-    """Return the drawing of `part` in an area of `width` by `height` px."""
+def draw_part_preview(part: Part, system: System, width: float, height: float, chosen: int = -1) -> Scene:
+    """Return the drawing of `part` in an area of `width` by `height` px.
+
+    What holds it and what it offers are regions ("place", number, view, px per m): feet are numbered first, then
+    mounts. The `chosen` one is ringed.
+    """
     scene = Scene()
     if part.outline is None:
         scene.text(width / 2, height / 2 - 8, "No size yet", 16, 600, "ink2", Anchor.MIDDLE)
@@ -53,7 +57,7 @@ def draw_part_preview(part: Part, system: System, width: float, height: float) -
     for projection, across, name in views if roomy else views[:1]:
         draw_parts(scene, assembly, at_zero, projection)
         _dimensions(scene, projection, system, length, across, name, (width, height))
-        _mount_signs(scene, part, projection, shift)
+        _mount_signs(scene, part, projection, shift, chosen)
         _cg_mark(scene, part, projection, shift)
     if height < 200.0 or beside < stacked:
         return scene
@@ -95,13 +99,13 @@ def _dimensions(
         scene.text(projection.x0, top - 8, words, 12, 500, "ink3", Anchor.MIDDLE)
 
 
-def _mount_signs(scene: Scene, part: Part, projection: Projection, shift: np.ndarray) -> None:
+def _mount_signs(scene: Scene, part: Part, projection: Projection, shift: np.ndarray, chosen: int) -> None:
+    places: list[tuple[float, float]] = []
     for foot in part.feet:
         x, y = projection.point(np.array(foot.at) + shift)
         scene.path(rect(x - 3, y - 3, 6, 6), "ink")
+        places.append((x, y))
     for mount in part.mounts:
-        if mount.kind in TOUCH_POINTS:
-            continue
         axis = np.array(mount.unit_axis)
         if mount.joint is Joint.SLIDE:
             ends = [projection.point(np.array(mount.at) + s * axis + shift) for s in (mount.low, mount.high)]
@@ -109,7 +113,13 @@ def _mount_signs(scene: Scene, part: Part, projection: Projection, shift: np.nda
         x, y = projection.point(
             np.array(mount.at) + (mount.low + mount.high) / 2.0 * axis * (mount.joint is Joint.SLIDE) + shift
         )
-        draw_socket(scene, mount.kind, x, y, "accent", 1.4)
+        draw_socket(scene, mount.kind, x, y, "ink2" if mount.kind in TOUCH_POINTS else "accent", 1.4)
+        places.append((x, y))
+    for number, (x, y) in enumerate(places):
+        if number == chosen:
+            scene.path(circle(x, y, 10), None, "accent", 2.0)
+        key = ("place", str(number), projection.view.value, f"{projection.scale:.3f}")
+        scene.regions.append(Region(key, ((x - 8, y - 8), (x + 8, y - 8), (x + 8, y + 8), (x - 8, y + 8))))
 
 
 def _cg_mark(scene: Scene, part: Part, projection: Projection, shift: np.ndarray) -> None:

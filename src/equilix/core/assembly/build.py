@@ -421,14 +421,18 @@ def free_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
 def free_feet(build: Build, kit: Kit) -> tuple[FreeFoot, ...]:
     """Return the feet of `build` that nothing holds yet, in part order.
 
-    Feet at one place are ways to be held there: with one of them in use none is free.
+    Feet at one place are ways to be held there: with one of them in use none is free. Nor is a foot where something
+    sits on a mount of the part already, as a pad in the slot by which a base plate would go into a receiver.
     """
     by_id = {placed.id: placed for placed in build.parts}
     used: dict[str, list[Point]] = {}
     for placed in build.parts:
         if placed.parent is not None and placed.own is None:
-            sitter = by_id[placed.parent] if placed.reversed else placed
+            holder, sitter = by_id[placed.parent], placed
+            if placed.reversed:
+                holder, sitter = sitter, holder
             used.setdefault(sitter.id, []).append(kit[sitter.part_id].feet[placed.foot].at)
+            used.setdefault(holder.id, []).append(kit[holder.part_id].mount(placed.mount).at)
     return tuple(
         FreeFoot(placed.id, number, foot)
         for placed in build.parts

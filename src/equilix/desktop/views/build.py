@@ -6,7 +6,15 @@ from dataclasses import replace
 from functools import partial
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QHideEvent, QKeyEvent, QResizeEvent
+from PySide6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QFontMetricsF,
+    QHideEvent,
+    QKeyEvent,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis
@@ -15,7 +23,7 @@ from equilix.core.assembly.fit import Misfit, Seat, Spot, first_setting, kind_of
 from equilix.core.assembly.rooting import taken_off
 from equilix.desktop.build_advice import BuildAdvice
 from equilix.desktop.gestures.slide_parts import SlideParts
-from equilix.desktop.theme import text_scale
+from equilix.desktop.theme import font, text_scale
 from equilix.desktop.widgets.panel import LinkLabel, SidePanel, label
 from equilix.desktop.widgets.plain import as_item, set_tip
 from equilix.desktop.widgets.scene_view import SceneView
@@ -43,7 +51,7 @@ from equilix.present.build_view import (
 )
 from equilix.present.elevation import SlideScale
 from equilix.present.joining import LooseRow, loose_row, loose_rows
-from equilix.present.scene import Anchor, Scene, circle, fitted, polygon, polyline, rect
+from equilix.present.scene import Anchor, Scene, circle, polygon, polyline, rect
 from equilix.present.units import System
 from equilix.present.ways import short_name
 
@@ -637,10 +645,11 @@ def _draw_step(scene: Scene, step: StepModel, number: int, x: float, wide: float
     else:
         scene.path(circle(cx, cy, 8.5), "paper", "ink3", 1.2)
         scene.text(cx, cy + 4, str(number + 1), 11.5, 600, "ink2", Anchor.MIDDLE)
+    metrics = QFontMetricsF(font(13, 500))
     scene.text(
         x + 25,
         cy + 5,
-        fitted(step.name, 13, wide - 30),
+        metrics.elidedText(step.name, Qt.TextElideMode.ElideRight, (wide - 28) * text_scale()),
         13,
         500 if step.done or current else 400,
         "ink" if step.done or current else "ink2",

@@ -29,7 +29,13 @@ class MountModel(QAbstractTableModel):
         self.part: Part | None = None
 
     def show_part(self, part: Part | None) -> None:
-        """Show `part`'s mounts."""
+        """Show `part`'s mounts; the chosen row stays while only figures have changed."""
+        old = self.part
+        same = part is not None and old is not None and part.id == old.id
+        if same and (len(part.feet), len(part.mounts)) == (len(old.feet), len(old.mounts)):  # type: ignore[union-attr]
+            self.part = part
+            self.dataChanged.emit(self.index(0, 0), self.index(self.rowCount() - 1, self.columnCount() - 1))
+            return
         self.beginResetModel()
         self.part = part
         self.endResetModel()

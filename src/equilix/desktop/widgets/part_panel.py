@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer
+from dataclasses import replace
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from equilix.core.assembly.parts import Part
+from equilix.core.assembly.parts import Foot, Mount, Part, Point
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.mount_table import MountTable
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.kit import DuplicatePart, RemoveParts
+from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
 from equilix.present.kit import provenance_words
 from equilix.present.part_preview import draw_part_preview
 from equilix.present.scene import Scene
+from equilix.present.silhouettes import View
 
 
 class PartPanel(QWidget):
@@ -37,6 +41,12 @@ class PartPanel(QWidget):
         self.mount_buttons: list[QPushButton] = []
         self._lay_out()
         self.preview.resized.connect(self.draw)
+        self.preview.pressed.connect(self._press)
+        self.preview.dragged.connect(self._drag)
+        self.preview.released.connect(self._release)
+        self.preview.key_pressed.connect(self._key)
+        self.mounts.selectionModel().currentRowChanged.connect(lambda *_ignored: self.draw())
+        self._grab: tuple[float, float, Point] | None = None
         self.duplicate.clicked.connect(self._duplicate)
         self.remove.clicked.connect(self._remove)
         self.history.clicked.connect(self.show_history)
@@ -108,7 +118,87 @@ class PartPanel(QWidget):
             self.preview.show_scene(Scene())
             return
         size = (self.preview.scene_width, self.preview.scene_height)
-        self.preview.show_scene(draw_part_preview(part, self.workspace.system, *size))
+        self.preview.show_scene(draw_part_preview(part, self.workspace.system, *size, self.chosen))
+        tip = "Drag it, or push it with the arrow keys: 1 mm, with Shift 10 mm; Page Up and Down sideways"
+        places: list[Foot | Mount] = [*part.feet, *part.mounts]
+        self.preview.tips = {
+            region.key: f"{places[int(region.key[1])].kind}. {tip}"
+            for region in self.preview.scene.regions
+            if region.key[0] == "place"
+        }
+
+    # Feet and mounts on the picture
+
+    @property
+    def chosen(self) -> int:
+        """The row of the chosen foot or mount, -1 for none."""
+        row = self.mounts.currentIndex().row()
+        return row if self.mounts.mount_model.item(row) is not None else -1
+
+    def _choose(self, row: int) -> None:
+        self.mounts.setCurrentIndex(self.mounts.mount_model.index(row, 1))
+
+    def _press(self, key: tuple[str, ...], x: float, y: float) -> None:
+        self._grab = None
+        if key and key[0] == "place":
+            self._choose(int(key[1]))
+            item = self.mounts.mount_model.item(int(key[1]))
+            if item is not None:
+                self.workspace.close_group()
+                self._grab = (x, y, item.at)
+
+    def _drag(self, key: tuple[str, ...], x: float, y: float) -> None:
+        if self._grab is None or not key or key[0] != "place":
+            return
+        from_x, from_y, at = self._grab
+        scale = float(key[3])
+        forward, up = (x - from_x) / scale, (from_y - y) / scale
+        sideways = key[2] == View.TOP.value
+        # The view from above has the left side up.
+        self._move_to(int(key[1]), (at[0] + forward, at[1] + up * sideways, at[2] + up * (not sideways)))
+
+    def _release(self, _key: tuple[str, ...], _x: float, _y: float) -> None:
+        self._grab = None
+        self.workspace.close_group()
+
+    def _move_to(self, row: int, at: Point) -> None:
+        """Put a foot or mount at a place (m, the part's own frame), to the millimetre."""
+        item, part = self.mounts.mount_model.item(row), self.part
+        x, y, z = (round(value, 3) for value in at)
+        if item is None or part is None or item.at == (x, y, z):
+            return
+        feet, mounts = list(part.feet), list(part.mounts)
+        if isinstance(item, Foot):
+            feet[row] = replace(item, at=(x, y, z))
+        else:
+            mounts[row - len(feet)] = replace(item, at=(x, y, z))
+        changed = replace(part, feet=tuple(feet), mounts=tuple(mounts))
+        self.workspace.apply(ChangePart(changed, "mounts", merges=True))
+        self._choose(row)
+
+    def _key(self, event: QKeyEvent) -> None:
+        step = 0.010 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.001
+        ways = {
+            Qt.Key.Key_Left: (-1, 0, 0),
+            Qt.Key.Key_Right: (1, 0, 0),
+            Qt.Key.Key_Up: (0, 0, 1),
+            Qt.Key.Key_Down: (0, 0, -1),
+            Qt.Key.Key_PageUp: (0, 1, 0),
+            Qt.Key.Key_PageDown: (0, -1, 0),
+        }
+        rows = self.mounts.mount_model.rowCount()
+        key = Qt.Key(event.key())
+        item = self.mounts.mount_model.item(self.chosen) if self.chosen >= 0 else None
+        if key in (Qt.Key.Key_BracketLeft, Qt.Key.Key_BracketRight) and rows:
+            self._choose((max(self.chosen, 0) + (1 if key == Qt.Key.Key_BracketRight else -1)) % rows)
+        elif key == Qt.Key.Key_Delete and item is not None:
+            self._remove_mount()
+        elif key in ways and item is not None:
+            x, y, z = (place + step * way for place, way in zip(item.at, ways[key], strict=True))
+            self._move_to(self.chosen, (x, y, z))
+        else:
+            return
+        event.accept()
 
     def show_history(self) -> None:
         """Show all values that the part's figures have had."""

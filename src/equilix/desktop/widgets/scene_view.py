@@ -11,6 +11,9 @@ from equilix.desktop.theme import colors, text_scale
 from equilix.desktop.widgets.plain import show_tip
 from equilix.present.scene import Scene
 
+#: Regions that a click or a drag does something to.
+_HELD = frozenset({"scale", "part", "mount", "foot", "place", "grasp", "cell", "support", "joint"})
+
 
 class SceneView(QWidget):
     """Shows one scene.
@@ -94,7 +97,7 @@ class SceneView(QWidget):
             self.dragged.emit(self._held, place.x(), place.y())
             return
         key = self.scene.hit(place.x(), place.y())
-        grips = key is not None and key[0] in ("scale", "part", "mount", "grasp", "cell", "support", "joint")
+        grips = key is not None and key[0] in _HELD
         self.setCursor(Qt.CursorShape.PointingHandCursor if grips else Qt.CursorShape.ArrowCursor)
         tip = self.tips.get(key, "") if key is not None else ""
         show_tip(self.mapToGlobal(event.position().toPoint() + QPoint(12, 12)), tip, self)

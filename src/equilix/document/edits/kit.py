@@ -46,13 +46,17 @@ class AddParts:
 class ChangePart:
     """Put `part` in the place of the one with its id; `what` names the figure for the undo step.
 
-    With a `stamp` every changed figure leaves a record.
+    With a `stamp` every changed figure leaves a record. With `merges`, changes of the same thing in a row are one step.
     """
 
     part: Part
     what: str
     stamp: Stamp | None = None
-    merge_key: ClassVar[None] = None
+    merges: bool = False
+
+    @property
+    def merge_key(self) -> tuple[str, ...] | None:
+        return ("part", self.part.id, self.what) if self.merges else None
 
     @property
     def label(self) -> str:
