@@ -304,6 +304,8 @@ class KitTable(QTableView):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._fit_columns()
+        if self.currentIndex().isValid():
+            self.scrollTo(self.currentIndex())  # what was in sight may have come below the edge
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
