@@ -196,6 +196,8 @@ class DemoReRooted(unittest.TestCase):
             self.assertIn(keeper, ("plate", "base"))
             self.assertTrue(between(turned, keeper, "plate", "base"))
         for after in self._turned():
+            # What all advice is worked out from is the same build: figures, marks and ways follow.
+            self.assertEqual(after.build, self.build)
             assert after.shoulder is not None
             assert self.now.shoulder is not None
             self.assertAlmostEqual(after.shoulder.pitch_moment, self.now.shoulder.pitch_moment, places=12)

@@ -73,7 +73,7 @@ def clearings(
     for search in (_by_sliding, _by_turning, _by_hanging, _by_swapping):
         if not go_on():
             break
-        way = search(analysis, kit, pair, known)
+        way = search(analysis, kit, pair, known, go_on)
         if way is not None:
             found.append(way)
     return tuple(found)
@@ -107,7 +107,7 @@ def _clears(build: Build, kit: Kit, pair: tuple[str, str], known: frozenset[froz
 
 
 def _by_sliding(
-    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]]
+    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]], go_on: Callable[[], bool]
 ) -> Clearing | None:
     assembly, build = analysis.assembly, analysis.build
     index = {placed.id: i for i, placed in enumerate(build.parts)}
@@ -120,7 +120,7 @@ def _by_sliding(
     if not slides:
         return None
     freedom = Freedom(frozenset(slides), (), lens_followers(analysis))
-    plan = find_plan(build, kit, _NO_TARGET, freedom, (FEWEST_CHANGES,), Limits(apart=(pair,)))
+    plan = find_plan(build, kit, _NO_TARGET, freedom, (FEWEST_CHANGES,), Limits(apart=(pair,)), go_on)
     if not plan.found or not plan.moved or not _clears(plan.build, kit, pair, known):
         return None
     ways = [abs(setting - build.placed(placed_id).setting) for placed_id, setting in plan.moved.items()]
@@ -136,7 +136,7 @@ def _chain(build: Build, placed_id: str) -> Iterator[Placed]:
 
 
 def _by_turning(
-    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]]
+    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]], go_on: Callable[[], bool]
 ) -> Clearing | None:
     build = analysis.build
     best: Clearing | None = None
@@ -147,6 +147,8 @@ def _by_turning(
                 step = max(mount.step, _LEAST_TURN)
                 count = int((mount.high - mount.low) / step) + 1
                 for k in sorted(range(-count, count + 1), key=abs):
+                    if not go_on():
+                        return None
                     if k == 0 or (best is not None and abs(k) * step >= best.amount):
                         continue
                     setting = mount.snap(placed.setting + k * step)
@@ -167,7 +169,7 @@ def _by_turning(
 
 
 def _by_hanging(
-    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]]
+    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]], go_on: Callable[[], bool]
 ) -> Clearing | None:
     build = analysis.build
     best: Clearing | None = None
@@ -181,6 +183,8 @@ def _by_hanging(
         stays = replace(build, parts=tuple(p for p in build.parts if p.id not in gone))
         at = analysis.positions.centre[next(i for i, p in enumerate(build.parts) if p.id == placed_id)]
         for free in free_mounts(stays, kit):
+            if not go_on():
+                return None
             foot = fits(part, free.mount)
             if foot is None or (free.placed_id, free.mount.id) == (placed.parent, placed.mount):
                 continue
@@ -198,7 +202,7 @@ def _by_hanging(
 
 
 def _by_swapping(
-    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]]
+    analysis: Analysis, kit: Kit, pair: tuple[str, str], known: frozenset[frozenset[str]], go_on: Callable[[], bool]
 ) -> Clearing | None:
     build = analysis.build
     on_build = {placed.part_id for placed in build.parts}
@@ -209,6 +213,8 @@ def _by_swapping(
         if old.category not in _SWAPPED or placed.parent is None or placed.own is not None or placed.reversed:
             continue
         for part in kit.values():
+            if not go_on():
+                return None
             if part.category is not old.category or part.id in on_build or part.mass is None:
                 continue
             foot = next((i for i, f in enumerate(part.feet) if f.kind is old.feet[placed.foot].kind), None)

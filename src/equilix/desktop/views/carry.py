@@ -303,7 +303,9 @@ class CarryView(QWidget):
         """Show the reserve of `joint`, None for the one that comes closest to its end."""
         if joint is not self.joint:
             self.joint = joint
-            self._show()
+            # Nothing else depends on it.
+            self._draw_load()
+            self._draw_reserve()
 
     def choose_support(self, support: SupportKind) -> None:
         """Carry the build otherwise."""
