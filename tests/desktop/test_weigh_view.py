@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QItemSelectionModel, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
@@ -26,7 +26,9 @@ class WeighView(DemoWindowTestCase):
 
     def at(self, part_id: str, column: Column) -> None:
         row = next(i for i, part in enumerate(self.table.kit_model.parts) if part.id == part_id)
-        self.table.setCurrentIndex(self.table.kit_model.index(row, COLUMNS.index(column)))
+        flags = QItemSelectionModel.SelectionFlag
+        index = self.table.kit_model.index(row, COLUMNS.index(column))
+        self.table.selectionModel().setCurrentIndex(index, flags.ClearAndSelect | flags.Rows)
 
     def type_in(self, part_id: str, column: Column, text: str) -> None:
         self.at(part_id, column)

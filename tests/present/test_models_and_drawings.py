@@ -91,7 +91,7 @@ class Balance(unittest.TestCase):
         self.assertIn("To mark", ways[0].lines[0])
         self.assertIn("shoulder 77 → 89 N", ways[0].lines[1])
         self.assertIn("proven least", ways[0].lines[2])
-        self.assertEqual(ways[2].cost, "+1160 g")
+        self.assertEqual(ways[2].cost, "+410 g")
         self.assertIn("instead of V-lock battery 98 Wh", ways[2].lines[0])
         self.assertIn("dead weight on rear rods", ways[3].lines[0])
         self.assertIn("no other job", ways[3].lines[1])

@@ -93,7 +93,10 @@ class Typing(unittest.TestCase):
             ("≈ 0.4", (0.4, HowKnown.GUESSED)),
             ("0.5 g", (0.0005, None)),
             ("410g", (0.41, None)),
-            ("2.4 G", (2.4, HowKnown.GUESSED)),
+            ("2.4 kg G", (2.4, HowKnown.GUESSED)),
+            ("410 G", (0.41, None)),
+            ("1.9 g", (0.0019, None)),
+            ("~ 0.4", (0.4, HowKnown.GUESSED)),
             ("", (None, None)),
         ):
             mass, how = parse_mass(text, METRIC)

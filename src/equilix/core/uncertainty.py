@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from equilix.core.assembly.kinds import TYPICAL
 from equilix.core.assembly.parts import HowKnown, Part
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.records import Shared
@@ -101,7 +102,9 @@ def _usual_cg_doubt(part: Part) -> tuple[float, float, float]:
         return (WEIGHED_CG,) * 3
     share = SHEET_CG if part.cg_known is HowKnown.SHEET else GUESSED_CG
     if part.outline is None:
-        return (0.0, 0.0, 0.0)
+        # Where it is at all is not known: anywhere within such a part as is usual, a rectangular distribution.
+        x, y, z = (side / 1000.0 / math.sqrt(12.0) for side in TYPICAL[part.category][1])
+        return (x, y, z)
     x, y, z = part.outline.size
     return (share * x, share * y, share * z)
 

@@ -12,6 +12,7 @@ import re
 from dataclasses import replace
 from typing import Any
 
+from equilix.core.assembly.kinds import TYPICAL
 from equilix.core.assembly.parts import (
     Category,
     Foot,
@@ -452,38 +453,12 @@ def cage(part_id: str, name: str, mass: float, size_mm: Size, wall_mm: float = 8
     )
 
 
-_TYPICAL: dict[Category, tuple[float, Size]] = {
-    Category.BODY: (2.0, (150, 104, 125)),
-    Category.CAGE: (0.36, (90, 160, 118)),
-    Category.PLATE: (0.2, (120, 60, 10)),
-    Category.RODS: (0.1, (203.2, 75, 15)),
-    Category.PAD: (0.35, (150, 110, 60)),
-    Category.BATTERY_PLATE: (0.3, (18, 95, 150)),
-    Category.BATTERY: (0.72, (52, 100, 150)),
-    Category.HANDLE: (0.34, (160, 32, 60)),
-    Category.MONITOR: (0.3, (24, 150, 92)),
-    Category.ARM: (0.2, (100, 22, 46)),
-    Category.ADAPTER: (0.2, (26, 66, 66)),
-    Category.LENS: (1.0, (130, 90, 90)),
-    Category.LENS_SUPPORT: (0.18, (24, 80, 60)),
-    Category.FOCUS: (0.3, (48, 46, 94)),
-    Category.MATTE_BOX: (0.48, (112, 150, 150)),
-    Category.GRIP: (0.19, (36, 36, 145)),
-    Category.CLAMP: (0.25, (34, 142, 34)),
-    Category.AUDIO: (0.12, (150, 40, 60)),
-    Category.SENDER: (0.25, (34, 68, 110)),
-    Category.WEIGHT: (0.9, (40, 90, 40)),
-    Category.CABLE: (0.15, (120, 30, 30)),
-    Category.OTHER: (0.2, (60, 60, 60)),
-}
-
-
 def typical(category: Category, part_id: str, name: str, mass: float | None, size_mm: Size | None = None) -> Part:
     """Return a part of `category` with the mounts and feet that such parts usually have.
 
     A size that isn't given is the category's usual one, common practice.
     """
-    _, usual = _TYPICAL[category]
+    _, usual = TYPICAL[category]
     size = size_mm or usual
     made = _typical(category, part_id, name, mass or 0.0, size, name.casefold())
     if size_mm is not None and made.outline is not None and made.outline.shape is Shape.BOX:

@@ -226,7 +226,7 @@ def _figures(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
         FigureRow(
             "Hands-off margin",
             figure(min(rest.margin_x, rest.margin_y), Kind.LENGTH, system, sign=True),
-            doubt(float(spread.cg[0]), Kind.LENGTH, system),
+            doubt(float(spread.cg[0 if rest.margin_x <= rest.margin_y else 1]), Kind.LENGTH, system),
             _hands_off_note(analysis),
         )
     )

@@ -69,6 +69,10 @@ def minutes(seconds: float) -> str:
 
 def hold_words(hold: HoldTime) -> str:
     """Return how long, as a range; where the rules were never fitted "over" the low end, and never over 30 min."""
+    if hold.likely <= 0.0:
+        return "cannot be held" + (f", at best {minutes(hold.high)}" if hold.high > 0.0 else "")
+    if hold.low <= 0.0:
+        return f"up to {minutes(hold.high)}"
     if hold.beyond:
         return f"over {minutes(min(hold.low, MOST_SAID))}"
     low, high = minutes(hold.low), minutes(hold.high)
@@ -98,9 +102,14 @@ def verdict(carried: Carry | Hindrance, previewed: bool = False) -> Verdict:
     worst = carried.worst
     _, words, several = JOINT_NAMES[worst.joint]
     time = hold_words(worst.hold)
-    head = f"{'Over' if worst.hold.beyond else 'About'} {time.removeprefix('over ').removeprefix('about ')}."
-    gives = "give" if several else "gives"
     then = "Then the" if previewed else "The"
+    if worst.hold.likely <= 0.0:
+        need = "need" if several else "needs"
+        body = f"{then} {words} {need} {100 * worst.share:.0f} % of all strength there is."
+        return Verdict("Cannot be held.", body, "forward")
+    word = next((w for w in ("over", "up to", "about") if time.startswith(w)), "about")
+    head = f"{word.capitalize()} {time.removeprefix(f'{word} ')}."
+    gives = "give" if several else "gives"
     return Verdict(head, f"{then} {words} {gives} out first.", "forward" if worst.hold.likely < 60.0 else "")
 
 

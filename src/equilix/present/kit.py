@@ -8,6 +8,7 @@ import re
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from equilix.core.assembly.kinds import TYPICAL, odd_mass, odd_size
 from equilix.core.assembly.parts import TOUCH_POINTS, Category, HowKnown, MountKind, Outline, Part, Shape
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.measurement.records import Quantity, Stamp
@@ -238,6 +239,21 @@ def _laid(category: Category, size: tuple[float, ...]) -> tuple[float, ...]:
     return tuple(sides)
 
 
+def odd_words(part: Part, old: Part | None, system: System) -> str:
+    """Return a question if the part's mass or size is far from what such parts have, "" if not or if it was before."""
+    if part.mass is not None and odd_mass(part.category, part.mass) and (old is None or old.mass != part.mass):
+        usual = figure(TYPICAL[part.category][0], Kind.MASS, system)
+        kind = part.category.value
+        return (
+            f"{figure(part.mass, Kind.MASS, system, extra=1)} is far from what such a part usually weighs "
+            f"({kind}: about {usual}). Enter again takes it."
+        )
+    if part.outline is not None and odd_size(part.outline.size) and (old is None or old.outline != part.outline):
+        size = f"{size_text(part, system)} {unit_of(Kind.LENGTH, system)}"
+        return f"{size} is far from the size of any such part. Enter again takes it."
+    return ""
+
+
 def kind_words(category: Category, name: str) -> str:
     """Return what a kind is called in the entry row: rods are a pair unless their name says otherwise."""
     if category is Category.RODS:
@@ -315,10 +331,9 @@ def parse_mass(text: str, system: System) -> tuple[float | None, HowKnown | None
     if text.startswith(("≈", "~")):
         how, text = HowKnown.GUESSED, text[1:].strip()
     match = re.fullmatch(r"(.*[0-9a-z.])\s+([wsgWSG])", text) or re.fullmatch(r"(.*[0-9])([wsWS])", text)
-    if match is not None and not (match[2].casefold() == "g" and " " not in text):
-        spaced_gram = match[2] == "g" and re.fullmatch(r"[0-9.,]+\s+g", text)
-        if not spaced_gram:
-            text, how = match[1], known_of(match[2])
+    # A letter that is a unit too is always the unit: "1.9 g" and "410 G" are grams, "2.4 kg g" is a guess.
+    if match is not None and not re.fullmatch(r"[0-9.,]+\s*[gG]", text):
+        text, how = match[1], known_of(match[2])
     if not text or text.casefold() == "no mass":
         return None, how
     mass = parse(text, Kind.MASS, system)
@@ -363,7 +378,8 @@ def new_part(
     if not name:
         raise EditError("A part needs a name: type one in the first cell.")
     mass, read_how = parse_mass(mass_text, system) if mass_text.strip() else (None, None)
-    known = read_how or how or HowKnown.WEIGHED
+    # Nothing said means a figure from somewhere: never better known than a maker's sheet.
+    known = read_how or how or HowKnown.SHEET
     try:
         measured = _mm(parse_size(size, system)) if size.strip() else None
         part_id = new_id("part", set(book.parts) | taken)

@@ -98,7 +98,8 @@ def hold_time(joint: Joint, share: float) -> HoldTime:
     """
 
     def shorter(f: float) -> float:
-        return min(power_law(joint, f), time_to_failure(joint, f))
+        # More than all strength is not held at all: the rules' curves run on beyond it and mean nothing there.
+        return min(power_law(joint, f), time_to_failure(joint, f)) if f < 1.0 else 0.0
 
     low = shorter(share / (1.0 - CAPACITY_DOUBT))
     return HoldTime(

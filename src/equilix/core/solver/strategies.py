@@ -413,7 +413,10 @@ def _plan(
             )
             present = [option.placed.id for choice in freedom.choices for option in choice.options if option.current]
             bare = replace(build, parts=tuple(p for p in build.parts if p.id not in present))
-            return find_plan(bare, kit, target, replace(freedom, choices=others), go_on=go_on)
+            plan = find_plan(bare, kit, target, replace(freedom, choices=others), go_on=go_on)
+            # Counted against the build as it stands, not against one without its batteries.
+            had = sum(kit[placed.part_id].mass or 0.0 for placed in build.parts if placed.id in present)
+            return replace(plan, added_mass=plan.added_mass - had)
         case StrategyKind.DEAD_WEIGHT:
             alone = find_plan(
                 build, kit, target, dead_freedom(analysis, kit, slides=False), go_on=go_on, assembly=whole

@@ -42,7 +42,7 @@ from equilix.document.part_shapes import guess_category
 from equilix.io.files import Stopped
 from equilix.present.advice import AdviceRow, advice_rows, after_words, gauge_words, weigh_verdict
 from equilix.present.balance import FigureRow, Verdict
-from equilix.present.kit import kind_words, new_part, parse_mass, paste, summary
+from equilix.present.kit import kind_words, new_part, odd_words, parse_mass, paste, summary
 from equilix.present.odds_view import odds_figures, odds_verdict
 from equilix.present.units import Kind, System, doubt, figure, readable, unit_of
 
@@ -99,7 +99,7 @@ class WeighView(QWidget):
         self.mass_field = QLineEdit()
         self.size_field = QLineEdit()
         self.name_field.setPlaceholderText("New part: name")
-        self.how_note = label("Enter adds; W, S or G after the mass", 12.5, 400, "ink3")
+        self.how_note = label("Enter adds; W, S or G after the mass: weighed, sheet, guess", 12.5, 400, "ink3")
         self.kind_box = QComboBox()
         self.kind_box.setAccessibleName("Its kind")
         self.kind_box.addItem("kind: by its name", None)
@@ -107,6 +107,7 @@ class WeighView(QWidget):
             self.kind_box.addItem(kind_words(category, ""), category.value)
         set_tip(self.kind_box, "The name says what kind of part it is; choose another if it is wrong")
         self.problem = label("", 13, 500, "fwdT", wrap=True)
+        self._asked: tuple[str, str, str] | None = None  # what was typed when it was asked about
         self.problem.hide()
         for field, name in (
             (self.name_field, "Name of the new part"),
@@ -519,6 +520,13 @@ class WeighView(QWidget):
         except EditError as error:
             self._say_problem(readable(str(error), self.workspace.system))
             return
+        question = odd_words(part, None, self.workspace.system)
+        typed = (self.name_field.text(), self.mass_field.text(), self.size_field.text())
+        if question and typed != self._asked:
+            self._asked = typed
+            self._say_problem(question)
+            return
+        self._asked = None
         if self.workspace.apply(AddParts((part,), self.workspace.stamp())):
             for field in (self.name_field, self.mass_field, self.size_field):
                 field.clear()
@@ -538,7 +546,7 @@ class WeighView(QWidget):
             wrong = size if size.text().strip() and name.text().strip() else name
         except EditError:
             wrong = mass
-        if "mass" in words.casefold().split("must")[0] and mass.text().strip():
+        if mass.text().strip() and any(word in words.split("must")[0] for word in ("mass", "weighs")):
             wrong = mass
         wrong.setFocus()
         wrong.selectAll()

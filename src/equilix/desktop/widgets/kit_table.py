@@ -38,6 +38,7 @@ from equilix.present.kit import (
     heading,
     matches,
     mount_kinds,
+    odd_words,
     provenance_words,
 )
 from equilix.present.rig_drawing import letter
@@ -71,6 +72,7 @@ class KitModel(QAbstractTableModel):
         self.letters: dict[str, str] = {}
         self.words = ""
         self.filter = "all"
+        self._asked: tuple[str, str] | None = None  # the part and what was typed when it was asked about
         self.refusal = ""  # why what was typed last could not be taken
 
     def refresh(self) -> None:
@@ -133,6 +135,11 @@ class KitModel(QAbstractTableModel):
         except EditError as error:
             self.refusal = readable(str(error), self.workspace.system)
             return False
+        question = odd_words(new, part, self.workspace.system) if column in (Column.MASS, Column.SIZE) else ""
+        if question and (part.id, text) != self._asked:
+            self._asked, self.refusal = (part.id, text), question
+            return False
+        self._asked = None
         return self.workspace.apply(ChangePart(new, column.value, self.workspace.stamp()))
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
