@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 from scipy.optimize import linprog
 
-from equilix.core.analyse import FindingKind, analyse
+from equilix.core.analyse import FindingKind, analyse, new_warnings
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.fit import best_seats, step_of
@@ -86,9 +86,16 @@ class Table(unittest.TestCase):
                 kit[row.part.id] = replace(row.part, cg=(x + row.part.cg_travel, y, z))
             build = self.book.builds[0]
             build = build.with_placed(replace(build.placed("lens"), part_id=row.part.id))
-            at_mark = analyse(build.with_placed(replace(build.placed("plate"), setting=row.stop)), kit, OPERATOR)
+            marked = build.with_placed(replace(build.placed("plate"), setting=row.stop))
+            for placed_id, setting in row.along:
+                marked = marked.with_placed(replace(marked.placed(placed_id), setting=setting))
+            at_mark = analyse(marked, kit, OPERATOR)
             self.assertAlmostEqual(at_mark.shoulder.pitch_moment, row.remaining, places=9)
-            self.assertAlmostEqual(row.remaining, 0.0, places=6)
+            # A mark never has parts meet that do not meet now; where that keeps it from level, it says by how much.
+            met = [f for f in new_warnings(analyse(build, kit, OPERATOR), at_mark) if f.kind is FindingKind.CLASH]
+            self.assertEqual(met, [])
+            if abs(row.mark - row.stop) < 5e-4:
+                self.assertAlmostEqual(row.remaining, 0.0, places=5)
             common = analyse(build.with_placed(replace(build.placed("plate"), setting=table.common)), kit, OPERATOR)
             self.assertAlmostEqual(common.shoulder.pitch_moment, row.at_common, places=9)
             served = table.marks[row.served_by]

@@ -133,6 +133,35 @@ def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | Non
     return Analysis(build, assembly, positions, settings, body, doubt, shoulder, findings)
 
 
+#: Findings that warn of something; the others only say that a figure is missing.
+WARNINGS = (
+    FindingKind.PRESSES_ON_HEAD,
+    FindingKind.CLASH,
+    FindingKind.OUT_OF_TRAVEL,
+    FindingKind.SORE_PAD,
+    FindingKind.SLIPS_OFF,
+)
+
+
+def warnings_of(analysis: Analysis) -> tuple[Finding, ...]:
+    """Return what is to be looked at before the rig is used, worst first."""
+    found = [finding for finding in analysis.findings if finding.kind in WARNINGS]
+    return tuple(sorted(found, key=lambda finding: WARNINGS.index(finding.kind)))
+
+
+def new_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
+    """Return the warnings of `after` that `before` did not have, worst first."""
+    known = {(finding.kind, frozenset(finding.placed_ids)) for finding in warnings_of(before)}
+    kinds = {kind for kind, _ in known}
+    return tuple(
+        finding
+        for finding in warnings_of(after)
+        # A clash is of two parts; any other warning is of the rig, whichever part gives the name.
+        if (finding.kind, frozenset(finding.placed_ids)) not in known
+        and (finding.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL) or finding.kind not in kinds)
+    )
+
+
 def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
     total = float(assembly.mass.sum())
     if total <= 0.0:

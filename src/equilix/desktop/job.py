@@ -26,6 +26,7 @@ class Job(QObject):
     """
 
     progressed = Signal(float)
+    told = Signal(object)  # what there is so far
     done = Signal(object)
     refused = Signal(str)
     failed = Signal(object)
@@ -72,6 +73,11 @@ class Job(QObject):
             return False
         self.progressed.emit(share)
         return True
+
+    def tell(self, result: object) -> None:
+        """Say what there is so far; called in the other thread."""
+        if not self.cancelled:
+            self.told.emit(result)
 
     @staticmethod
     def _raise(error: BaseException) -> None:
@@ -132,6 +138,7 @@ class Latest(QObject):
     """One piece of work at a time: new work puts an end to the old, and only the newest is heard."""
 
     progressed = Signal(float)
+    told = Signal(object)
     done = Signal(object)
 
     def __init__(self, parent: QObject, delay: int = 0) -> None:
@@ -151,7 +158,17 @@ class Latest(QObject):
     def start(self, work: Callable[[Progress], object]) -> None:
         """Begin `work` in place of what runs."""
         self.stop()
-        self.job = Job(work)
+        self._take(Job(work))
+
+    def start_telling(self, work: Callable[[Progress, Callable[[object], None]], object]) -> None:
+        """Begin `work`, which also gets a function by which it says what it has so far: that comes by `told`."""
+        self.stop()
+        # The job outlives whoever wants it; a window that is closing meanwhile must not be spoken to.
+        self._take(job := Job(lambda progress: work(progress, job.tell)))
+
+    def _take(self, job: Job) -> None:
+        self.job = job
+        self.job.told.connect(self._told, Qt.ConnectionType.QueuedConnection)
         self.job.progressed.connect(self._progress, Qt.ConnectionType.QueuedConnection)
         self.job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
         self.job.refused.connect(self._ended, Qt.ConnectionType.QueuedConnection)
@@ -170,6 +187,10 @@ class Latest(QObject):
     def _begin(self) -> None:
         if self.job is not None:
             self.job.start()
+
+    def _told(self, result: object) -> None:
+        if self.sender() is self.job:
+            self.told.emit(result)
 
     def _progress(self, share: float) -> None:
         if self.sender() is self.job:

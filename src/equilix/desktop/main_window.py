@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.analyse import FindingKind
+from equilix.core.analyse import FindingKind, warnings_of
 from equilix.core.assembly.build import Build, Operator, SupportKind
 from equilix.core.limits import shortened
 from equilix.desktop.ask import plain_box
@@ -342,12 +342,14 @@ class MainWindow(QMainWindow):
         if shoulder is None:
             self.rail.buttons[BALANCE].show_mark("part")
             return
-        pressed = any(f.kind is FindingKind.PRESSES_ON_HEAD for f in analysis.findings)
-        off = shoulder.hands_off == "over" or pressed
-        self.rail.buttons[BALANCE].show_mark("look" if off else "settled")
+        # The mark is the worst that the room itself says.
+        warned = {finding.kind for finding in warnings_of(analysis)}
+        off = shoulder.hands_off == "over" or bool(warned - {FindingKind.SORE_PAD})
+        self.rail.buttons[BALANCE].show_mark("look" if off else "part" if warned else "settled")
 
     def _mark_carry(self) -> None:
-        """Mark whether the longest take can be held."""
+        """Mark whether every take can be held, also when rests give little back."""
+        from equilix.core.carry import reserves
         from equilix.core.pose import Hindrance
 
         build = self.workspace.build
@@ -358,7 +360,9 @@ class MainWindow(QMainWindow):
             self.rail.buttons[CARRY].show_mark("part")
             return
         longest = max((take.length for take in build.takes), default=0.0)
-        self.rail.buttons[CARRY].show_mark("look" if carried.worst.hold.likely < longest else "settled")
+        tires = any(run.fails_least is not None for run in reserves(carried, build.takes, 10.0))
+        look = carried.worst.hold.likely < max(longest, 1.0) or tires or carried.out_of_reach
+        self.rail.buttons[CARRY].show_mark("look" if look else "settled")
 
     def _show_status(self) -> None:
         self.status.restyle()

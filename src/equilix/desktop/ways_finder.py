@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Signal
 
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.parts import Part
@@ -23,7 +24,6 @@ class WaysFinder(QObject):
     """`changed` follows new ways, also the first sign that they are sought."""
 
     changed = Signal()
-    _came = Signal(object, object)
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -37,8 +37,8 @@ class WaysFinder(QObject):
         self._strategies: tuple[object, ...] = ()
         self._work = Latest(self, delay=SETTLED)
         self._work.done.connect(self._done)
-        # Ways come from the other thread one by one, each shown as soon as it is there.
-        self._came.connect(self._some, Qt.ConnectionType.QueuedConnection)
+        # Ways come one by one, each shown as soon as it is there.
+        self._work.told.connect(self._some)
         self._swayed: tuple[Swayed, ...] = ()
         self._words_key: object = None
 
@@ -73,16 +73,13 @@ class WaysFinder(QObject):
             return
         kit, operator = w.book.parts, w.operator
 
-        def work(progress: Progress) -> object:
+        def work(progress: Progress, tell: Callable[[object], None]) -> object:
             from equilix.core.solver.strategies import find_strategies, swayed_by
-
-            def tell(found: object) -> None:
-                self._came.emit(key, found)
 
             found = find_strategies(analysis, kit, operator, tolerance, lambda: progress(0.5), tell)
             return found, swayed_by(analysis)
 
-        self._work.start(work)
+        self._work.start_telling(work)
 
     def stop(self) -> None:
         """Stop seeking; what is known stays."""
@@ -97,9 +94,9 @@ class WaysFinder(QObject):
         self._words_key = (key, self.workspace.system)
         self.changed.emit()
 
-    def _some(self, key: object, found: object) -> None:
-        """Show what has been found so far, if it is still wanted."""
-        if key != self._key or not self.busy or not isinstance(found, tuple):
+    def _some(self, found: object) -> None:
+        """Show what has been found so far."""
+        if not self.busy or not isinstance(found, tuple):
             return
         self._strategies, self._words_key = found, None
         self._say(so_far=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from equilix.core.analyse import Analysis, Certainty, FindingKind
+from equilix.core.analyse import Analysis, Certainty, Finding, FindingKind, warnings_of
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator
 from equilix.core.assembly.parts import HowKnown, MountKind
 from equilix.core.frames import STANDARD_GRAVITY
@@ -94,14 +94,34 @@ def verdict_of(analysis: Analysis, system: System) -> Verdict:
     hands = [hand for hand in shoulder.holding.hands if hand.size >= LIGHT_HAND]
     if not hands and abs(rest.ahead) <= COVERAGE * u and shoulder.hands_off is not Certainty.OVER:
         pm = doubt(u, Kind.LENGTH, system)
-        return Verdict("Level", f"within what is known ({pm} {unit_of(Kind.LENGTH, system)})." + tail)
+        return Verdict("Level", f"within what is known ({pm} {unit_of(Kind.LENGTH, system)}).{_but(analysis)}" + tail)
     if not hands:
         side = "ahead of" if rest.ahead > 0.0 else "behind"
         where = f"The CG is {figure(abs(rest.ahead), Kind.LENGTH, system)} {side} the pad's middle."
         if shoulder.hands_off is Certainty.CANNOT_SAY:
             return Verdict("May stay by itself.", f"{where} Too close to the pad's edge to say." + tail)
-        return Verdict("Stays by itself.", where + tail)
+        return Verdict("Stays by itself.", where + _but(analysis) + tail)
     return Verdict(_tips(rest.tip), _hands_words(analysis, system) + tail, _leans(rest.tip))
+
+
+def warning_words(analysis: Analysis, finding: Finding) -> str:
+    """Return a warning as a short clause."""
+    names = [
+        mid_sentence(analysis.assembly.parts[index_of(analysis, i)].name.split(",")[0]) for i in finding.placed_ids
+    ]
+    return {
+        FindingKind.PRESSES_ON_HEAD: "it presses on the head",
+        FindingKind.CLASH: " meets ".join(names),
+        FindingKind.OUT_OF_TRAVEL: f"{names[0]} is past its stop",
+        FindingKind.SORE_PAD: "the pad hurts when it lasts",
+        FindingKind.SLIPS_OFF: "it slips off a sloping shoulder",
+    }[finding.kind]
+
+
+def _but(analysis: Analysis) -> str:
+    """Return the worst warning as a sentence behind a good verdict, "" if there is none."""
+    found = warnings_of(analysis)
+    return f" But {warning_words(analysis, found[0])}." if found else ""
 
 
 def _tips(tip: Tip) -> str:

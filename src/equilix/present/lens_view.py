@@ -17,6 +17,7 @@ class LensRow:
 
     cells: tuple[str, str, str, str, str, str, str]
     setting: float
+    along: tuple[tuple[str, float], ...]  # placed ids and settings of what goes with the camera
     part_id: str
     short: bool
     now: bool
@@ -72,6 +73,7 @@ def _row(row: LensMark, table: LensTable, now_part: str, system: System) -> Lens
             letter(row.served_by) if table.marks else "–",
         ),
         row.stop,
+        row.along,
         row.part.id,
         short,
         row.part.id == now_part,

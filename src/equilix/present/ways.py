@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from equilix.core.analyse import Analysis, Certainty, FindingKind
+from equilix.core.analyse import Analysis, Certainty, new_warnings
 from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.assembly.parts import Category
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind, Swayed
-from equilix.present.balance import index_of, mid_sentence, mount_name, number_mm
+from equilix.present.balance import index_of, mid_sentence, mount_name, number_mm, warning_words
+from equilix.present.carry_view import JOINT_NAMES
 from equilix.present.units import Kind, System, figure, number
 
 
@@ -45,8 +46,12 @@ _TITLES = {
 
 
 def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, system: System) -> tuple[Way, ...]:
-    """Return the ways in the order of least change: slides first, dead weight and added steadiness last."""
-    return tuple(_way(strategy, analysis, kit, system) for strategy in strategies)
+    """Return the ways in the order of least change: slides first, dead weight and added steadiness last.
+
+    Those that would cause something that is warned of come after those that would not.
+    """
+    order = sorted(strategies, key=lambda strategy: bool(new_warnings(analysis, strategy.after)))
+    return tuple(_way(strategy, analysis, kit, system) for strategy in order)
 
 
 def short_name(name: str) -> str:
@@ -60,7 +65,7 @@ def _way(strategy: Strategy, analysis: Analysis, kit: Kit, system: System) -> Wa
     changes = change_words(strategy, analysis, kit, system)
     return Way(
         strategy.kind,
-        _title(strategy, changes, kit),
+        _title(strategy, changes, kit) + _then(strategy, analysis),
         f"{added_text(strategy.plan.added_mass, system)}",
         ahead,
         after,
@@ -166,7 +171,6 @@ def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], sys
         lines.append(_short(strategy.relaxations, strategy.after, system))
     lines.append(_binding(strategy))
     lines.append(_sureness(strategy.after))
-    lines.append(_then(strategy, analysis))
     return lines
 
 
@@ -240,17 +244,14 @@ def _sureness(after: Analysis) -> str:
 
 
 def _then(strategy: Strategy, analysis: Analysis) -> str:
-    old = {frozenset(f.placed_ids) for f in analysis.findings if f.kind is FindingKind.CLASH}
-    after = strategy.after
-    words = []
-    for finding in after.findings:
-        if finding.kind is FindingKind.CLASH and frozenset(finding.placed_ids) not in old:
-            a, b = (after.assembly.parts[index_of(after, pid)].name for pid in finding.placed_ids)
-            words.append(f"{short_name(a)} meets {short_name(b)}")
-    pressed = FindingKind.PRESSES_ON_HEAD
-    if any(f.kind is pressed for f in after.findings) and not any(f.kind is pressed for f in analysis.findings):
-        words.append("it presses on the head")
-    return f"Then {' and '.join(words)}." if words else ""
+    """Return what it would cause that is warned of, for the title."""
+    words = [warning_words(strategy.after, finding) for finding in new_warnings(analysis, strategy.after)]
+    if strategy.tires is not None:
+        _, joint, several = JOINT_NAMES[strategy.tires.joint]
+        before, after = (f"{100 * share:.0f} %" for share in (strategy.tires.before, strategy.tires.after))
+        words.append(f"the {joint} {'carry' if several else 'carries'} {after} of strength, not {before}")
+    more = f" and {len(words) - 2} more" if len(words) > 2 else ""
+    return f"; but then {' and '.join(words[:2])}{more}" if words else ""
 
 
 def sway_words(swayed: tuple[Swayed, ...], analysis: Analysis, system: System) -> str:

@@ -16,6 +16,8 @@ from equilix.core.assembly.resolve import Assembly, Positions
 
 #: m. Less overlap than this is how closely boxes can describe parts; common practice.
 SLACK = 0.004
+#: m. What just touches must not meet by a rounding.
+_MEETS = SLACK + 1e-9
 #: Standard uncertainty of a size over itself when it is guessed or from a sheet; common practice.
 GUESSED_SIZE = 0.05
 SHEET_SIZE = 0.01
@@ -70,7 +72,7 @@ def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
         return ()
     depth = _overlap(assembly, positions, first, second)
     order = np.argsort(-depth, kind="stable")
-    order = order[depth[order] > SLACK]
+    order = order[depth[order] > _MEETS]
     return tuple(
         Clash(
             int(first[k]),
@@ -105,7 +107,7 @@ def touched_by(assembly: Assembly, positions: Positions, part: int) -> int | Non
         return None
     depth = _overlap(assembly, positions, mine, others)
     deepest = int(depth.argmax())
-    return int(others[deepest]) if float(depth[deepest]) > SLACK else None
+    return int(others[deepest]) if float(depth[deepest]) > _MEETS else None
 
 
 def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.ndarray) -> int | None:
@@ -121,7 +123,7 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
         return 0 if len(shifts) else None
     gap = np.abs(positions.centre[others][None] - (positions.centre[part] + shifts)[:, None])
     depth = (assembly.edges[others] + assembly.edges[part] - gap).min(axis=2)  # (k, others), of boxes along the axes
-    hit = depth > SLACK
+    hit = depth > _MEETS
     turned = ~_upright(assembly, np.append(others, part))
     turned = turned[:-1] | turned[-1]
     for k in range(len(shifts)):
@@ -133,7 +135,7 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
         moved = positions.centre.copy()
         moved[part] += shifts[k]
         there = replace(positions, centre=moved)
-        if float(_overlap(assembly, there, np.full(doubtful.size, part), doubtful).max()) <= SLACK:
+        if float(_overlap(assembly, there, np.full(doubtful.size, part), doubtful).max()) <= _MEETS:
             return k
     return None
 

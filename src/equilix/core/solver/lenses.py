@@ -17,8 +17,10 @@ from equilix.core.assembly.build import Build, Kit, Operator, Placed, check_buil
 from equilix.core.assembly.parts import Category, Mount, Part
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.solver.choices import carried_parts
+from equilix.core.solver.choices import Freedom, carried_parts
 from equilix.core.solver.problem import moment_form
+from equilix.core.solver.search import Goal, Plan, find_plan
+from equilix.core.solver.strategies import lens_followers, shoulder_target
 from equilix.core.solver.trim import camera_slide
 from equilix.core.uncertainty import COVERAGE
 
@@ -30,6 +32,7 @@ USUAL_TOLERANCE = 0.5
 class LensMark:
     """One lens on the build: `mark` (m, endless slide) and `stop` (m) where the slide can go nearest to it.
 
+    At the stop nothing newly meets; `along` are the settings (m) of what is set to the lens and goes with the camera.
     `slope` kg; `remaining` (N m) and `hand` (N) at the stop; `at_common` (N m) and `hand_common` (N) with the camera
     at the common place. `long_end` marks a zoom at its long end. `reason` says why the lens can't go on.
     """
@@ -46,6 +49,7 @@ class LensMark:
     hand_common: float = 0.0
     served_by: int = 0
     reason: str = ""
+    along: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,15 +191,39 @@ def _row(
     mount = now.assembly.slide_mounts[slide]
     setting = float(now.settings[slide])
     mark = setting - float(form.moment[0]) / slope if abs(slope) > 1e-9 else setting
-    stop = mount.snap(mark)
-    there = analyse(_set(variant, camera, stop), kit, operator, now)
+    along: tuple[tuple[str, float], ...] = ()
+    plan = _clear_place(variant, kit, now, camera)
+    if plan is None:
+        stop = mount.snap(mark)
+        there = analyse(_set(variant, camera, stop), kit, operator, now)
+    else:
+        stop = plan.build.placed(camera.id).setting
+        along = tuple((i, setting) for i, setting in plan.moved.items() if i != camera.id)
+        there = analyse(plan.build, kit, operator, now)
+        if abs(_tip(there)) < _LEVEL:
+            mark = stop  # with what goes along it is level here
     if tolerance is None:
         room = max(variant.shoulder.span_x / 2.0 - COVERAGE * float(spread.cg[0]), 0.0)
         allowed = body.mass * room
     else:
         allowed = tolerance / STANDARD_GRAVITY
     half = allowed / abs(slope) if abs(slope) > 1e-9 else 0.0
-    return LensMark(part, long_end, mark, stop, abs(slope), _tip(there), _hand(there), half)
+    return LensMark(part, long_end, mark, stop, abs(slope), _tip(there), _hand(there), half, along=along)
+
+
+#: N m left over that counts as none: what rounding leaves.
+_LEVEL = 1e-4
+
+
+def _clear_place(variant: Build, kit: Kit, now: Analysis, camera: Placed) -> Plan | None:
+    """Return where the camera leaves least with nothing newly meeting; what is set to the lens goes along."""
+    target = shoulder_target(now, 0.0)
+    if target is None:
+        return None
+    pitch = replace(target, forms=target.forms[:1])
+    freedom = Freedom(frozenset({camera.id}), (), lens_followers(now))
+    plan = find_plan(variant, kit, pitch, freedom, (Goal.MOMENT, Goal.TRAVEL), assembly=now.assembly)
+    return plan if plan.found else None
 
 
 def _centred(marks: Sequence[float], rows: Sequence[LensMark], mount: Mount) -> tuple[float, ...]:

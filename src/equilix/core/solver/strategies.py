@@ -14,10 +14,12 @@ from enum import StrEnum
 import numpy as np
 
 from equilix.core.analyse import Analysis, Certainty, analyse
-from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts, mount_of
-from equilix.core.assembly.parts import Category, Joint, Part
+from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, SupportKind, free_mounts, mount_of
+from equilix.core.assembly.parts import Category, Part
+from equilix.core.assembly.parts import Joint as PartJoint
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import shift_inertia
+from equilix.core.operator.strength import Joint
 from equilix.core.solver.choices import Choice, Follower, Freedom, Option, carried_parts, fits, parts_of
 from equilix.core.solver.search import (
     Form,
@@ -80,6 +82,32 @@ class Strategy:
     full: bool
     steadier: float
     relaxations: tuple[Relaxation, ...]
+    tires: Tired | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Tired:
+    """The joint that carries most after a way, more than any did before: shares of its strength."""
+
+    joint: Joint
+    before: float
+    after: float
+
+
+#: Rise of the greatest share of strength from which a way says so; common practice.
+_MORE = 0.01
+
+
+def _tires(before: Analysis, after: Analysis, operator: Operator) -> Tired | None:
+    """Return the joint that would give out first, if it carries noticeably more than the worst one does now."""
+    from equilix.core.carry import Carry, carry
+
+    now, then = (carry(one, operator, SupportKind.SHOULDER) for one in (before, after))
+    if not isinstance(now, Carry) or not isinstance(then, Carry):
+        return None
+    if then.worst.share <= now.worst.share + _MORE:
+        return None
+    return Tired(then.worst.joint, now.worst.share, then.worst.share)
 
 
 def shoulder_target(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
@@ -294,7 +322,7 @@ def _block_choices(mounts: Sequence[FreeMount], taken: set[str]) -> list[Choice]
     choices = []
     for free in mounts:
         mount = free.mount
-        ends = (mount.low, mount.high) if mount.joint is Joint.SLIDE else (0.0,)
+        ends = (mount.low, mount.high) if mount.joint is PartJoint.SLIDE else (0.0,)
         options = []
         for end in ends:
             name = f"block {free.placed_id} {free.mount.id} {end:g}"
@@ -457,6 +485,7 @@ def _strategy(
         full,
         pitch_inertia(after) / pitch_inertia(analysis),
         () if full else relaxations(after, remaining - target.tolerance),
+        _tires(analysis, after, operator),
     )
 
 

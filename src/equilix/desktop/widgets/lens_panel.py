@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
 
+from equilix.core.assembly.build import mount_of
 from equilix.core.errors import EditError
 from equilix.core.solver.lenses import USUAL_TOLERANCE, LensTable, lens_table
 from equilix.desktop.job import Progress
@@ -15,9 +18,9 @@ from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.builds import SetSlide
-from equilix.present.lens_view import HEADINGS, LensModel, lens_model, tolerance_words
-from equilix.present.units import Kind, parse, readable
+from equilix.document.edits.builds import ApplyPlan
+from equilix.present.lens_view import HEADINGS, LensModel, LensRow, lens_model, tolerance_words
+from equilix.present.units import Kind, figure, parse, readable
 
 
 class LensPanel(Worker):
@@ -122,11 +125,23 @@ class LensPanel(Worker):
             for k, text in enumerate(row.cells):
                 tone = "fwdT" if row.short and k == 1 else ("ink" if k < 2 else "ink2")
                 weight = 600 if k == 1 or (k == 0 and row.now) else 400
-                self.table.put(i, k, text, tone, weight, right=k >= 1)
+                tip = self._along(row) if k == 1 else ""
+                self.table.put(i, k, text, tone, weight, right=k >= 1, tip=f"{text}{tip}")
         self.note.setText(self.model.note)
         self.common.setText(self.model.common)
         for button in (self.take, self.take_common):
             button.setEnabled(bool(self.model.rows))
+
+    def _along(self, row: LensRow) -> str:
+        """Return what goes along to the mark of a row, for its tip."""
+        build, kit, system = self.workspace.build, self.workspace.book.parts, self.workspace.system
+        words = []
+        for placed_id, setting in row.along:
+            placed = next((p for p in build.parts if p.id == placed_id), None) if build is not None else None
+            mount = mount_of(placed, build, kit) if placed is not None and build is not None else None
+            if placed is not None and mount is not None:
+                words.append(f"{kit[placed.part_id].name} to {figure(setting - mount.low, Kind.LENGTH, system)}")
+        return f"\nalong with it: {', '.join(words)}" if words else ""
 
     def take_mark(self) -> None:
         """Set the camera to the mark of the chosen row."""
@@ -134,17 +149,25 @@ class LensPanel(Worker):
         if self.model is None or not 0 <= row < len(self.model.rows):
             self.workspace.said.emit("Choose a lens first.")
             return
-        self._set(self.model.rows[row].setting)
+        chosen = self.model.rows[row]
+        self._set(chosen.setting, chosen.along)
 
     def take_one_place(self) -> None:
         """Set the camera to the one place for all lenses."""
         if self.model is not None:
             self._set(self._common)
 
-    def _set(self, setting: float) -> None:
+    def _set(self, setting: float, along: tuple[tuple[str, float], ...] = ()) -> None:
+        """Set the camera, and what is set to the lens along with it, in one step."""
         build = self.workspace.build
-        if build is not None:
-            self.workspace.apply(SetSlide(build.id, self._placed_id, setting, "camera"))
+        if build is None:
+            return
+        moved = replace(build.placed(self._placed_id), setting=setting)
+        build = build.with_placed(moved)
+        for placed_id, place in along:
+            if any(placed.id == placed_id for placed in build.parts):
+                build = build.with_placed(replace(build.placed(placed_id), setting=place))
+        self.workspace.apply(ApplyPlan(build, (), "Set to the lens"))
 
     def _press(self, key: int) -> None:
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

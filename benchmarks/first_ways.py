@@ -1,0 +1,169 @@
+"""Follows the first way that is offered for many builds made at random from the catalogue, and tells what got worse.
+
+    .venv/bin/python benchmarks/first_ways.py --seed 2026 --count 60
+
+Prints one line of JSON: `builds` made, `ways` that were followed, `worse` (warnings, limits, joints or figures of the
+application's own that the first way made worse without its title saying so), `unproven`, `mark_clashes` (lens marks
+at which parts meet that do not meet now), and `cases`, what they were.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import random
+from dataclasses import replace
+
+from equilix.core.analyse import Analysis, FindingKind, analyse, new_warnings
+from equilix.core.assembly.build import Build, Operator, SupportKind
+from equilix.core.assembly.fit import best_seats, first_setting
+from equilix.core.assembly.parts import Category, Part
+from equilix.core.carry import Carry, carry
+from equilix.core.errors import AssemblyError
+from equilix.core.solver.lenses import lens_table, with_lens
+from equilix.core.solver.strategies import find_strategies
+from equilix.io.catalogue import catalogue
+from equilix.present.units import System
+from equilix.present.ways import ways_of
+
+#: What a build is made of, in the order of the work; how often each comes.
+_WANTED: tuple[tuple[Category, float], ...] = (
+    (Category.PLATE, 1.0),
+    (Category.PLATE, 1.0),
+    (Category.BODY, 1.0),
+    (Category.PAD, 1.0),
+    (Category.RODS, 1.0),
+    (Category.RODS, 0.9),
+    (Category.BATTERY_PLATE, 0.9),
+    (Category.BATTERY, 0.9),
+    (Category.HANDLE, 0.8),
+    (Category.ARM, 0.7),
+    (Category.MONITOR, 0.7),
+    (Category.LENS, 1.0),
+    (Category.LENS_SUPPORT, 0.4),
+    (Category.FOCUS, 0.4),
+    (Category.MATTE_BOX, 0.5),
+    (Category.CLAMP, 1.0),
+    (Category.GRIP, 1.0),
+    (Category.GRIP, 1.0),
+)
+
+
+def random_build(rng: random.Random, number: int) -> tuple[Build, dict[str, Part]]:
+    """Return a build of catalogue parts put on one after another where people would, and its kit with some spares."""
+    stock = list(catalogue())
+    kit: dict[str, Part] = {}
+    build = Build(f"b{number}", f"Random {number}")
+    for k, (category, often) in enumerate(_WANTED):
+        if rng.random() > often:
+            continue
+        words = "Base plate" if k == 0 else "Camera plate" if k == 1 else ""
+        choices = [p for p in stock if p.category is category and words in p.name and p.id not in kit]
+        part = rng.choice(choices)
+        tried = {**kit, part.id: part}
+        seat = next((s for s in best_seats(build, tried) if s.part.id == part.id), None)
+        if seat is None:
+            continue
+        setting = first_setting(build, tried, seat.spot, part) if seat.spot is not None else 0.0
+        placed = seat.placed(f"p{k}", setting)
+        kit = tried
+        build = replace(build, parts=(*build.parts, placed))
+    for part in rng.sample(stock, 12):
+        kit.setdefault(part.id, part)
+    return build, kit
+
+
+def _figures(analysis: Analysis, operator: Operator) -> dict[str, float]:
+    """Return figures of the application's own of which less is better."""
+    shoulder = analysis.shoulder
+    found: dict[str, float] = {}
+    if shoulder is not None and shoulder.holding is not None:
+        found["larger hand, N"] = max((hand.size for hand in shoulder.holding.hands), default=0.0)
+        found["outside the pad, mm"] = 1000.0 * max(-min(shoulder.rest.margin_x, shoulder.rest.margin_y), 0.0)
+    carried = carry(analysis, operator, SupportKind.SHOULDER)
+    if isinstance(carried, Carry):
+        found["worst share, %"] = 100.0 * carried.worst.share
+        found["out of reach"] = float(bool(carried.out_of_reach))
+    return found
+
+
+#: By how much a figure may rise before it counts as worse: what nobody feels.
+_SMALL = {"larger hand, N": 0.5, "outside the pad, mm": 0.5, "worst share, %": 1.0, "out of reach": 0.5}
+
+
+def mark_clashes(analysis: Analysis, kit: dict[str, Part], operator: Operator) -> list[str]:
+    """Return the lens marks at which parts meet that do not meet with that lens now, in words."""
+    table = lens_table(analysis, kit, operator)
+    lens = next((p for p in analysis.build.parts if kit[p.part_id].category is Category.LENS), None)
+    if table is None or lens is None:
+        return []
+    found: list[str] = []
+    for row in table.rows:
+        try:
+            variant = with_lens(analysis.build, kit, lens, row.part, True)
+        except AssemblyError:
+            continue
+        before = analyse(variant, kit, operator)
+        camera = variant.placed(table.placed_id)
+        moved = variant.with_placed(replace(camera, setting=row.stop))
+        for placed_id, setting in row.along:
+            if any(placed.id == placed_id for placed in moved.parts):
+                moved = moved.with_placed(replace(moved.placed(placed_id), setting=setting))
+        after = analyse(moved, kit, operator)
+        for finding in new_warnings(before, after):
+            if finding.kind is FindingKind.CLASH:
+                names = [kit[after.build.placed(i).part_id].name for i in finding.placed_ids]
+                found.append(f"{row.part.name} at its mark: {' meets '.join(names)}, {1000 * finding.amount:.1f} mm")
+                break
+    return found
+
+
+def main() -> None:
+    """Follow the first ways and print the line."""
+    # The solver now and then writes a line of its own; the answer alone goes to the output.
+    out = os.dup(1)
+    os.dup2(2, 1)
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--seed", type=int, default=2026)
+    parser.add_argument("--count", type=int, default=60)
+    chosen = parser.parse_args()
+    rng = random.Random(chosen.seed)
+    followed = worse = unproven = clashes = 0
+    cases: list[str] = []
+    for number in range(chosen.count):
+        build, kit = random_build(rng, number)
+        operator = Operator("op", "Operator", rng.uniform(1.55, 1.95), rng.uniform(52.0, 98.0))
+        before = analyse(build, kit, operator)
+        ways = ways_of(find_strategies(before, kit, operator), before, kit, System.METRIC)
+        met = mark_clashes(before, kit, operator)
+        clashes += len(met)
+        cases += [f"{build.name}: {words}" for words in met]
+        if not ways:
+            continue
+        first = ways[0]
+        followed += 1
+        after = first.preview
+        if after is None or first.strategy is None:
+            continue
+        unproven += first.strategy.plan.gap > 1e-6
+        told = "; but then" in first.title
+        causes = [finding.kind.value for finding in new_warnings(before, after)]
+        figures, then = _figures(before, operator), _figures(after, operator)
+        causes += [name for name in figures if then.get(name, 0.0) > figures[name] + _SMALL[name]]
+        if causes and not told:
+            worse += 1
+            cases.append(f"{build.name}: {first.title}: {', '.join(causes)}")
+    line = {
+        "builds": chosen.count,
+        "ways": followed,
+        "worse": worse,
+        "unproven": unproven,
+        "mark_clashes": clashes,
+        "cases": cases,
+    }
+    os.write(out, (json.dumps(line) + "\n").encode())
+
+
+if __name__ == "__main__":
+    main()
