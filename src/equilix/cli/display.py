@@ -6,6 +6,7 @@ import gc
 import os
 import sys
 from pathlib import Path
+from typing import NoReturn
 
 
 def has_display() -> bool:
@@ -15,10 +16,10 @@ def has_display() -> bool:
     )
 
 
-def open_it(file: Path | None, demo: bool, theme: str | None) -> int:
-    """Open the window; return the exit code when it closes."""
+def open_it(file: Path | None, demo: bool, theme: str | None) -> NoReturn:
+    """Open the window; end the program with its exit code when it closes."""
     # Nothing made while starting is garbage; looking for it would take a tenth of the time.
     gc.disable()
     from equilix.desktop.app import end, open_window
 
-    return end(open_window(file, demo=demo, theme=theme))
+    end(open_window(file, demo=demo, theme=theme))

@@ -8,6 +8,7 @@ import sys
 import time
 from pathlib import Path
 from types import TracebackType
+from typing import NoReturn
 
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
@@ -78,19 +79,20 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
         return app.exec()
 
 
-def end(code: int) -> int:
-    """End the program with `code`: what still works in other threads gets a moment, and then no say."""
+def end(code: int) -> NoReturn:
+    """End the program with `code`: what still works in other threads gets a moment, and then no say.
+
+    Nothing is taken apart on the way out: windows and their library undone in the wrong order crashed at times, and all
+    that matters is on the disk by then.
+    """
     stop_all()
     end = time.monotonic() + _PATIENCE
     while jobs_running() and time.monotonic() < end:
         time.sleep(0.01)
-    if jobs_running():
-        # A solver or a disk that can't be interrupted; all that matters is on the disk.
-        logging.shutdown()
-        sys.stdout.flush()
-        sys.stderr.flush()
-        os._exit(code)
-    return code
+    logging.shutdown()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(code)
 
 
 def _log_fault(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
