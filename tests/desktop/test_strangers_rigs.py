@@ -450,3 +450,16 @@ class Kinds(ByKeys):
         self.assertIn("lb", weigh.problem.text())
         self.assertEqual(self.window.room, WEIGH)
         self.assertEqual(BUILD, 1)
+
+    def test_a_mass_a_thousand_times_off_is_asked_about_and_taken_at_the_second_enter(self) -> None:
+        weigh = self.window.weigh
+        self.type("Camera body")
+        self.press(Qt.Key.Key_Tab)
+        self.type("60 kg")
+        self.press(Qt.Key.Key_Return)
+        self.assertIn("far from what such a part usually weighs (body: about 2.00 kg)", weigh.problem.text())
+        self.assertEqual(self.workspace.book.kit, ())
+        self.press(Qt.Key.Key_Return)
+        self.assertEqual(self.workspace.book.kit[0].mass, 60.0)
+        # Without a word it counts as a maker's sheet, never as weighed.
+        self.assertEqual(self.workspace.book.kit[0].mass_known, "sheet")

@@ -98,15 +98,21 @@ def cg_doubt(part: Part) -> tuple[float, float, float]:
 def _usual_cg_doubt(part: Part) -> tuple[float, float, float]:
     if part.cg_u is not None:
         return (part.cg_u,) * 3
+    if part.cg is None and part.outline is None:
+        # Neither measured nor drawn: anywhere within such a part as is usual, a rectangular distribution (GUM 4.3.7).
+        return _of_its_kind(part)
     if part.cg_known is HowKnown.WEIGHED:
         return (WEIGHED_CG,) * 3
     share = SHEET_CG if part.cg_known is HowKnown.SHEET else GUESSED_CG
     if part.outline is None:
-        # Where it is at all is not known: anywhere within such a part as is usual, a rectangular distribution.
-        x, y, z = (side / 1000.0 / math.sqrt(12.0) for side in TYPICAL[part.category][1])
-        return (x, y, z)
+        return _of_its_kind(part)
     x, y, z = part.outline.size
     return (share * x, share * y, share * z)
+
+
+def _of_its_kind(part: Part) -> tuple[float, float, float]:
+    x, y, z = (side / 1000.0 / math.sqrt(12.0) for side in TYPICAL[part.category][1])
+    return (x, y, z)
 
 
 def doubts_of(parts: Sequence[Part]) -> Doubts:

@@ -65,7 +65,7 @@ def _way(strategy: Strategy, analysis: Analysis, kit: Kit, system: System) -> Wa
     changes = change_words(strategy, analysis, kit, system)
     return Way(
         strategy.kind,
-        _title(strategy, changes, kit) + _then(strategy, analysis),
+        _title(strategy, changes, kit) + _then(strategy, analysis, system),
         f"{added_text(strategy.plan.added_mass, system)}",
         ahead,
         after,
@@ -243,13 +243,29 @@ def _sureness(after: Analysis) -> str:
     return ""
 
 
-def _then(strategy: Strategy, analysis: Analysis) -> str:
+#: N and m by which a hand's force and the CG's way outside the pad may rise without a word; common practice.
+_FELT, _SEEN = 0.5, 0.0005
+
+
+def _outside(analysis: Analysis) -> float:
+    """Return how far (m) the CG lies outside the pad's useful span, 0 inside."""
+    rest = analysis.shoulder.rest if analysis.shoulder is not None else None
+    return max(-min(rest.margin_x, rest.margin_y), 0.0) if rest is not None else 0.0
+
+
+def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
     """Return what it would cause that is warned of, for the title."""
     words = [warning_words(strategy.after, finding) for finding in new_warnings(analysis, strategy.after)]
     if strategy.tires is not None:
         _, joint, several = JOINT_NAMES[strategy.tires.joint]
-        before, after = (f"{100 * share:.0f} %" for share in (strategy.tires.before, strategy.tires.after))
-        words.append(f"the {joint} {'carry' if several else 'carries'} {after} of strength, not {before}")
+        was, then = (f"{100 * share:.0f} %" for share in (strategy.tires.before, strategy.tires.after))
+        words.append(f"the {joint} {'carry' if several else 'carries'} {then} of strength, not {was}")
+    before, after = (_largest_hand(one) for one in (analysis, strategy.after))
+    if before is not None and after is not None and after > before + _FELT:
+        words.append(f"the larger hand holds {figure(after, Kind.FORCE, system)}")
+    outside = [_outside(one) for one in (analysis, strategy.after)]
+    if outside[1] > outside[0] + _SEEN:
+        words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside the pad")
     more = f" and {len(words) - 2} more" if len(words) > 2 else ""
     return f"; but then {' and '.join(words[:2])}{more}" if words else ""
 

@@ -194,7 +194,8 @@ def _row(
     along: tuple[tuple[str, float], ...] = ()
     plan = _clear_place(variant, kit, now, camera)
     if plan is None:
-        stop = mount.snap(mark)
+        # Nothing better without parts that newly meet: it stays, and what is left over is said.
+        stop = mount.snap(setting)
         there = analyse(_set(variant, camera, stop), kit, operator, now)
     else:
         stop = plan.build.placed(camera.id).setting
