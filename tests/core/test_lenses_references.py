@@ -100,7 +100,11 @@ class Table(unittest.TestCase):
             self.assertAlmostEqual(common.shoulder.pitch_moment, row.at_common, places=9)
             served = table.marks[row.served_by]
             there = analyse(build.with_placed(replace(build.placed("plate"), setting=served)), kit, OPERATOR)
-            self.assertLessEqual(abs(there.shoulder.pitch_moment), 0.5 + 1e-9)
+            if abs(row.mark - row.stop) < 5e-4:
+                self.assertLessEqual(abs(there.shoulder.pitch_moment), 0.5 + 1e-9)
+            else:
+                # Parts are in its way: its mark is the place that was found free of them.
+                self.assertAlmostEqual(served, row.stop, places=9)
 
     def test_no_other_place_is_better_for_all(self) -> None:
         table = lens_table(self.analysis, self.kit, OPERATOR)

@@ -59,7 +59,9 @@ def _row(row: LensMark, table: LensTable, now_part: str, system: System) -> Lens
     if row.part.cg_travel:
         name += ", long end" if row.long_end else ", wide end"
     mark = figure(row.stop - low, Kind.LENGTH, system)
-    if short:
+    if short and table.mount.low + 5e-4 < row.stop < table.mount.high - 5e-4:
+        mark += ", blocked"  # by parts that would meet; what is left over stands beside it
+    elif short:
         beyond = figure(abs(row.mark - row.stop), Kind.LENGTH, system)
         mark += f", {beyond} short"
     return LensRow(

@@ -212,6 +212,8 @@ def _row(
     return LensMark(part, long_end, mark, stop, abs(slope), _tip(there), _hand(there), half, along=along)
 
 
+#: m off its mark from which a lens counts as held up by other parts.
+_BLOCKED = 5e-4
 #: N m left over that counts as none: what rounding leaves.
 _LEVEL = 1e-4
 
@@ -245,7 +247,12 @@ def _centred(marks: Sequence[float], rows: Sequence[LensMark], mount: Mount) -> 
 
 
 def _interval(row: LensMark, mount: Mount) -> tuple[float, float]:
-    """Return the places (m) that keep a lens within its tolerance, inside the slide's travel."""
+    """Return the places (m) that keep a lens within its tolerance, inside the slide's travel.
+
+    Where parts are in the way of its mark that is the one place that was found free of them.
+    """
+    if abs(row.stop - mount.snap(row.mark)) > _BLOCKED:
+        return (row.stop, row.stop)
     low, high = max(row.mark - row.half, mount.low), min(row.mark + row.half, mount.high)
     return (low, high) if low <= high else (row.stop, row.stop)
 

@@ -105,7 +105,7 @@ class LensPanel(Worker):
         self._key = None
 
     def came(self, found: object) -> None:
-        self.table.restyle(0, {1: 118, 2: 86, 3: 86, 4: 92, 5: 92, 6: 62}, frozenset({1, 2, 3, 4, 5, 6}))
+        self.table.restyle(0, {1: 128, 2: 86, 3: 86, 4: 92, 5: 92, 6: 62}, frozenset({1, 2, 3, 4, 5, 6}))
         if not isinstance(found, LensTable):
             self.model = None
             self.table.setRowCount(0)
