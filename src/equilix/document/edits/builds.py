@@ -22,6 +22,11 @@ from equilix.core.limits import shortened
 from equilix.document.book import Book, new_build_id, new_id, new_part_id, new_placed_id
 
 
+def _must_be_off(part: Part, build: Build) -> None:
+    if any(placed.part_id == part.id for placed in build.parts):
+        raise EditError(f"{part.name} is on this build already; duplicate it in the kit if you own two.")
+
+
 def _with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
     """Return `book` with `build` made of `parts`; EditError if they don't hold together.
 
@@ -117,8 +122,7 @@ class PlacePart:
     def apply(self, book: Book) -> Book:
         build = book.build(self.build_id)
         part = book.part(self.part_id)
-        if any(placed.part_id == self.part_id for placed in build.parts):
-            raise EditError(f"{part.name} is on this build already; duplicate it in the kit if you own two.")
+        _must_be_off(part, build)
         placed_id = new_placed_id(build)
         if self.parent is None:
             if build.parts:
@@ -171,8 +175,7 @@ class JoinOwn:
     def apply(self, book: Book) -> Book:
         build = book.build(self.build_id)
         part = book.part(self.part_id)
-        if any(placed.part_id == self.part_id for placed in build.parts):
-            raise EditError(f"{part.name} is on this build already; duplicate it in the kit if you own two.")
+        _must_be_off(part, build)
         try:
             build.placed(self.parent)
             placed = Placed(
