@@ -186,7 +186,7 @@ def find_plan(
         after = prepare(plan.build, {**kit, **plan.kit})
         new = [pair for pair in _clashing(after, plan.build) if pair not in known]
         fresh = [pair for pair in new if programme.keep_apart(pair)]
-        if not fresh and gap == 0.0:
+        if not fresh and (gap == 0.0 or plan.status is PlanStatus.PROVEN):
             return replace(plan, rounds=rounds - 1)
         if not fresh:
             if tell is not None:

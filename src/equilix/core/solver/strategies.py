@@ -98,16 +98,20 @@ class Tired:
 _MORE = 0.01
 
 
-def _tires(before: Analysis, after: Analysis, operator: Operator) -> Tired | None:
-    """Return the joint that would give out first, if it carries noticeably more than the worst one does now."""
+def _worst(analysis: Analysis, operator: Operator) -> tuple[Joint, float] | None:
+    """Return the joint that carries the greatest share of its strength, and that share."""
     from equilix.core.carry import Carry, carry
 
-    now, then = (carry(one, operator, SupportKind.SHOULDER) for one in (before, after))
-    if not isinstance(now, Carry) or not isinstance(then, Carry):
+    found = carry(analysis, operator, SupportKind.SHOULDER)
+    return (found.worst.joint, found.worst.share) if isinstance(found, Carry) else None
+
+
+def _tires(now: tuple[Joint, float] | None, after: Analysis, operator: Operator) -> Tired | None:
+    """Return the joint that would give out first, if it carries noticeably more than the worst one does `now`."""
+    then = _worst(after, operator) if now is not None else None
+    if now is None or then is None or then[1] <= now[1] + _MORE:
         return None
-    if then.worst.share <= now.worst.share + _MORE:
-        return None
-    return Tired(then.worst.joint, now.worst.share, then.worst.share)
+    return Tired(then[0], now[1], then[1])
 
 
 def shoulder_target(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
@@ -376,6 +380,7 @@ def find_strategies(
     found: list[Strategy] = []
     seen: set[tuple[object, ...]] = set()
     level = abs(_moment(analysis)) <= tolerance
+    now = _worst(analysis, operator)
     for kind in StrategyKind:
         if not go_on():
             break
@@ -393,16 +398,22 @@ def find_strategies(
         if key in seen:
             continue
         seen.add(key)
-        strategy = _strategy(kind, plan, analysis, kit, operator, target)
+        strategy = _strategy(kind, plan, analysis, kit, operator, target, now)
         if strategy.full and kind is not StrategyKind.STEADY:
-            strategy = _surer(strategy, analysis, kit, operator, target, go_on)
+            strategy = _surer(strategy, analysis, kit, operator, target, go_on, now)
         found.append(strategy)
         tell(tuple(found))
     return tuple(found)
 
 
 def _surer(
-    strategy: Strategy, analysis: Analysis, kit: Kit, operator: Operator, target: Target, go_on: Callable[[], bool]
+    strategy: Strategy,
+    analysis: Analysis,
+    kit: Kit,
+    operator: Operator,
+    target: Target,
+    go_on: Callable[[], bool],
+    now: tuple[Joint, float] | None,
 ) -> Strategy:
     """Return a way of the same kind that holds even if the guesses are off, if this one doesn't and there is one."""
     after = strategy.after.shoulder
@@ -411,7 +422,7 @@ def _surer(
     plan = _plan(strategy.kind, analysis, kit, robust_target(analysis, target), go_on)
     if plan is None or not plan.found or plan.changes == 0:
         return strategy
-    surer = _strategy(strategy.kind, plan, analysis, kit, operator, target)
+    surer = _strategy(strategy.kind, plan, analysis, kit, operator, target, now)
     holds = surer.after.shoulder is not None and surer.after.shoulder.hands_off is Certainty.CLEAR
     return surer if surer.full and holds else strategy
 
@@ -469,7 +480,13 @@ def _key(plan: Plan) -> tuple[object, ...]:
 
 
 def _strategy(
-    kind: StrategyKind, plan: Plan, analysis: Analysis, kit: Kit, operator: Operator, target: Target
+    kind: StrategyKind,
+    plan: Plan,
+    analysis: Analysis,
+    kit: Kit,
+    operator: Operator,
+    target: Target,
+    now: tuple[Joint, float] | None = None,
 ) -> Strategy:
     after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis)
     shoulder = after.shoulder
@@ -485,7 +502,7 @@ def _strategy(
         full,
         pitch_inertia(after) / pitch_inertia(analysis),
         () if full else relaxations(after, remaining - target.tolerance),
-        _tires(analysis, after, operator),
+        _tires(now, after, operator),
     )
 
 
