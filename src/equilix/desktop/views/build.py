@@ -108,6 +108,7 @@ class BuildView(QWidget):
         self._loose: tuple[LooseRow, ...] | None = None  # worked out for that structure
         self._analysis: Analysis | None = None
         self._system: System | None = None
+        self.selected_name = label("", 15)
         self._tray_filled = False
         self._hold_tags = False
         self._picked = False  # the place was chosen by hand, not by the order of work
@@ -355,7 +356,23 @@ class BuildView(QWidget):
     def _fill_panel(self) -> None:
         if self.model is None:
             return
-        panel = self.panel
+        panel, advice = self.panel, self.advice
+        chosen = self.workspace.selected
+        shown: tuple[object, ...] = (
+            *(self.model, advice.ways, advice.chosen, advice.next, advice.orders),
+            advice.busy,
+            self._loose is None,
+            bool(chosen),
+            self.workspace.preferences,
+        )
+        build = self.workspace.build
+        old: tuple[object, ...] = panel.filled if isinstance(panel.filled, tuple) else ()
+        same = len(old) == len(shown)
+        # The very same things, kept by the panel: nothing is compared that would take longer than filling it.
+        if same and chosen and build is not None and all(a is b for a, b in zip(old, shown, strict=True)):
+            # Only another part was selected: its name is all that changes.
+            self.selected_name.setText(self.workspace.book.name_of(build.placed(chosen)))
+            return
         panel.begin()
         panel.add_verdict(self.model.verdict)
         panel.add_figures(self.model.figures)
@@ -392,6 +409,7 @@ class BuildView(QWidget):
         self._add_selected()
         panel.add_text("Drawn from the sizes in the kit; clashes are judged by boxes. Check on the rig itself.", "ink3")
         panel.end()
+        panel.filled = (*shown[:6], self._loose is None, *shown[7:])
 
     def _add_loose(self) -> None:
         """Name what nothing on the build takes yet, and what is missing between."""
@@ -464,7 +482,7 @@ class BuildView(QWidget):
             self.panel.add_text("Click a part, or step through with Up and Down.")
             return
         placed = build.placed(selected)
-        self.panel.add_text(self.workspace.book.name_of(placed), "ink", 15)
+        self.selected_name = self.panel.add_text(self.workspace.book.name_of(placed), "ink", 15)
         row = QHBoxLayout()
         row.setContentsMargins(24, 4, 24, 6)
         row.setSpacing(8)

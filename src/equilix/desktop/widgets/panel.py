@@ -407,11 +407,12 @@ class SidePanel(QScrollArea):
         row.addWidget(button)
         self.rows.addLayout(row)
 
-    def add_text(self, text: str, color: str = "ink2", size: float = 13) -> None:
-        """Add a paragraph."""
+    def add_text(self, text: str, color: str = "ink2", size: float = 13) -> QLabel:
+        """Add a paragraph; return its label."""
         made = label(text, size, 400, color, wrap=True)
         made.setContentsMargins(24, 3, 24, 4)
         self.rows.addWidget(made)
+        return made
 
     def add_rule(self) -> None:
         """Add a hairline."""
