@@ -270,6 +270,8 @@ class BuildFacts(unittest.TestCase):
             ("V-lock battery", "V-lock battery"),
             ("A", "a"),
             ("LED light", "LED light"),
+            ("L bracket", "L bracket"),
+            ("A plate of oak", "a plate of oak"),
         ):
             self.assertEqual(mid_sentence(name), inside)
         self.assertEqual(number_mm(-0.0381, METRIC), "−38")

@@ -545,11 +545,6 @@ _NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
 _SIDE_HANDLE = re.compile(r"\b(left|right|side|pair|front|lower|rubber|rosette)\b")
 
 
-def is_pair(part: Part) -> bool:
-    """Whether a part of the kit is two that are used as one, as rods are."""
-    return part.category is Category.RODS and part.outline is not None and part.outline.size[1] > 0.030
-
-
 def guess_category(name: str) -> Category:
     """Return the category that a part's name speaks of, OTHER if it says nothing."""
     words = name.casefold()

@@ -69,8 +69,8 @@ class BalanceModel:
 
 
 def mid_sentence(name: str) -> str:
-    """Return a part's name as it stands inside a sentence: "V-lock" stays, "Matte box" becomes "matte box"."""
-    keeps = len(name) > 1 and not name[1].islower() and name[1] != " "
+    """Return a part's name as inside a sentence: "V-lock" and "L bracket" stay, "Matte box" becomes "matte box"."""
+    keeps = len(name) > 1 and not name[1].islower() and not name.startswith("A ")
     return name if keeps else name[:1].lower() + name[1:]
 
 

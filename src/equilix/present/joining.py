@@ -146,7 +146,8 @@ def loose_row(build: Build, book: Book, part: Part) -> LooseRow:
         said.append(f"goes on with {listed_parts(own)}")
     if bought:
         kinds = " and ".join(dict.fromkeys(_a(one) for one in bought))
-        said.append(f"{kinds} {'is' if len(bought) == 1 else 'are'} missing between: none loose in your kit")
+        single = len(bought) == 1 and bought[0].category is not Category.RODS
+        said.append(f"{kinds} {'is' if single else 'are'} missing between: none loose in your kit")
     return LooseRow(part, f"{'; '.join(said)}.", pieces, new)
 
 
@@ -157,6 +158,8 @@ def listed_parts(parts: Sequence[Part]) -> str:
 
 def _a(part: Part) -> str:
     word = mid_sentence(short_name(part.name))
+    if part.category is Category.RODS:  # rods are spoken of as two
+        return word
     return f"{'an' if word[:1].casefold() in 'aeiou' else 'a'} {word}"
 
 
