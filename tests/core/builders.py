@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from equilix.core.assembly.build import Build, Operator, Placed
+from equilix.core.assembly.build import Build, Operator, Placed, Shoulder
 from equilix.core.assembly.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.operator.holding import Held
-from equilix.core.supports.shoulder import Holding
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.operator.strength import Joint as BodyJoint
+from equilix.core.supports.hands import Contact, Hand, Held, Measure, Prop, Statics
+from equilix.core.supports.patches import pad_rays
 
 OPERATOR = Operator("op", "Operator", 1.75, 75.0)
 
@@ -92,16 +96,49 @@ def random_tree(rng: np.random.Generator, count: int) -> tuple[Build, dict[str, 
     return Build("random", "Random", tuple(placed)), kit
 
 
-def left_over(mass: float, cg: np.ndarray, pad: np.ndarray | None, held: Holding | Held) -> np.ndarray:
+def left_over(mass: float, cg: np.ndarray, pad: np.ndarray | None, held: Held) -> np.ndarray:
     """Return what is left (6,) of force (N) and of moment about the CG (N m) of all that holds a rig: zero at rest."""
     given = [(hand.point, hand.force, hand.couple) for hand in held.hands]
     if pad is not None:
         given.append((pad, held.pad_force, held.pad_moment))
-    if isinstance(held, Held):
-        given += [(push.point, push.force, push.moment) for push in held.braced]
+    given += [(push.point, push.force, push.moment) for push in held.braced]
     force = np.array([0.0, 0.0, -mass * STANDARD_GRAVITY])
     moment = np.zeros(3)
     for point, push, couple in given:
         force = force + push
         moment = moment + couple + np.cross(point - cg, push)
     return np.concatenate([force, moment])
+
+
+#: What a plain hand readily gives: force (N) and couple (N m) along x, y, z; 0 rules one out.
+PLAIN = (20.0, 20.0, 100.0, 1.0, 1.0, 1.0)
+
+
+def hold(
+    mass: float,
+    cg: np.ndarray,
+    grips: Sequence[np.ndarray],
+    asked: Sequence[tuple[Measure, ...]],
+    pad: np.ndarray | None = None,
+    shoulder: Shoulder | None = None,
+    contacts: Sequence[Contact] = (),
+    props: Sequence[Prop] = (),
+) -> Held | None:
+    """Return what closed hands at `grips` (3,) (m) and the rest give to a rig."""
+    hands = [Hand(point, measures, np.eye(6)) for point, measures in zip(grips, asked, strict=True)]
+    rests = (pad, pad_rays(shoulder)) if pad is not None and shoulder is not None else None
+    return Statics(hands, rests, contacts, props, origin=cg).hold(mass, cg)
+
+
+def hold_level(
+    body: MassProperties,
+    pad: np.ndarray,
+    shoulder: Shoulder,
+    grips: np.ndarray,
+    limits: tuple[float, ...] = PLAIN,
+) -> Held | None:
+    """Return what hands without arms at `grips` (h, 3) (m) give to a rig on `pad` (3,), each component by its limit."""
+    used = [k for k in range(6) if limits[k] > 0.0]
+    asked = tuple(Measure(BodyJoint.HAND, np.eye(6)[k], 0.0, limits[k]) for k in used)
+    hands = [Hand(np.asarray(point), asked, np.eye(6)[:, used]) for point in grips]
+    return Statics(hands, (pad, pad_rays(shoulder))).hold(body.mass, body.cg)

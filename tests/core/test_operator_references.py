@@ -30,11 +30,11 @@ from equilix.core.operator.fatigue import (
     rest_needed,
     time_to_failure,
 )
-from equilix.core.operator.holding import hold, measures
+from equilix.core.operator.holding import measures
 from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint, capacity
-from equilix.core.supports.shoulder import HandLoad
-from tests.core.builders import left_over
+from equilix.core.supports.hands import HandLoad
+from tests.core.builders import hold, left_over
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)
 WOMAN = Operator("w", "W", 1.62, 60.0, sex=Sex.FEMALE)

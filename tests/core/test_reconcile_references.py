@@ -10,16 +10,17 @@ from dataclasses import replace
 import numpy as np
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build
+from equilix.core.assembly.build import Build, Shoulder
 from equilix.core.assembly.parts import Category, HowKnown, Part
 from equilix.core.gauges import Gauge, covariance_of, gauges_of, inputs_of
 from equilix.core.measurement.advice import Task, weigh_next
 from equilix.core.measurement.reconcile import Agreement, belief_of, reconcile, shared_factors
 from equilix.core.measurement.records import Instrument, Measurement, Member, Quantity, Record, Sensed, Stamp
 from equilix.core.montecarlo import Why, numerical_tolerance, odds, sample
-from equilix.core.supports.shoulder import HandSweep, hold_level
+from equilix.core.pose import Pose
+from equilix.core.supports.hands import Measure
 from equilix.io.demo import demo_book
-from tests.core.builders import OPERATOR, block, grip, shoulder_build
+from tests.core.builders import OPERATOR, block, grip, hold, shoulder_build
 
 SCALE = Instrument("s", "Scale", step=0.002, accuracy=0.002)
 EXACT = Instrument("s", "Scale", step=0.002, accuracy=0.0)
@@ -313,16 +314,28 @@ class Sampling(unittest.TestCase):
             (grip("r"), 0.2),
         )
         analysis = analyse(build, kit, OPERATOR)
-        grips = np.array([[0.25, 0.1, -0.1], [0.2, -0.1, -0.12]])
+        posed = analysis.shoulder.pose
         rng = np.random.default_rng(4)
         offset = np.column_stack([rng.uniform(-0.15, 0.2, 300), rng.uniform(-0.06, 0.06, 300), np.full(300, 0.1)])
-        hand, pad = HandSweep(analysis.shoulder.pad, build.shoulder, grips + analysis.shoulder.pad).at(offset)
-        weight = analysis.body.mass * 9.80665
+        mass = analysis.body.mass * rng.uniform(0.5, 1.5, 300)
+        cg = posed.pad + offset
+        larger, upward = posed.statics(arms=False).forces(mass, cg)
         for k in range(0, 300, 7):
-            body = replace(analysis.body, cg=analysis.shoulder.pad + offset[k])
-            alone = hold_level(body, analysis.shoulder.pad, build.shoulder, grips + analysis.shoulder.pad)
-            self.assertAlmostEqual(hand[k] * weight, max(h.size for h in alone.hands), places=6)
-            self.assertAlmostEqual(pad[k] * weight, float(alone.pad_force[2]), places=6)
+            afresh = hold(
+                float(mass[k]),
+                cg[k],
+                [np.array(grip.at) for grip in posed.stance.grips],
+                _alone(posed),
+                posed.pad,
+                Shoulder(),
+            )
+            self.assertAlmostEqual(larger[k], afresh.larger, places=6)
+            self.assertAlmostEqual(upward[k], float(afresh.pad_force[2]), places=6)
+
+
+def _alone(posed: Pose) -> list[tuple[Measure, ...]]:
+    """Return what is asked of the arms with their own weight left out."""
+    return [tuple(replace(m, own=0.0) for m in asked) for asked in posed.asked]
 
 
 class Advising(unittest.TestCase):

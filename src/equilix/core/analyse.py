@@ -14,17 +14,11 @@ from equilix.core.assembly.parts import MountKind
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.assembly.rooting import upright
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.grasps import hand_points
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.operator_head import EASY_LEAN, Head, head_beside, lean_needed
-from equilix.core.supports.shoulder import (
-    SORE_PRESSURE,
-    Holding,
-    Rest,
-    hold_level,
-    pad_pressure,
-    rest,
-)
+from equilix.core.pose import Pose, on_shoulder
+from equilix.core.supports.hands import Held
+from equilix.core.supports.shoulder import SORE_PRESSURE, Rest, pad_pressure, rest
 from equilix.core.uncertainty import COVERAGE, Spread, spread
 
 
@@ -70,9 +64,9 @@ def certainty(margin: float, doubt: float) -> Certainty:
 class OnShoulder:
     """How the rig lies on the shoulder: `pad` (3,) m, contact part, and all that the pad and hands carry.
 
-    `moment` (n,) N m is each part's share of the pitch about the pad, forward positive; `hand_doubt`
-    (N) the standard uncertainty of the larger hand's force; `lean` (m) how far the head must give way
-    to part number `lean_part`.
+    `moment` (n,) N m is each part's share of the pitch about the pad, forward positive. `holding` is what pad and hands
+    give to the rig alone, without the arms' own weight, in the rig frame; None if nothing holds it. `lean` (m) is how
+    far the head must give way to part number `lean_part`.
     """
 
     pad: np.ndarray
@@ -82,8 +76,8 @@ class OnShoulder:
     pitch_moment: float
     roll_moment: float
     moment_doubt: float
-    holding: Holding | None
-    hand_doubt: float
+    pose: Pose
+    holding: Held | None
     pressure: float
     head: Head
     lean: float
@@ -127,8 +121,7 @@ def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | Non
     shoulder = None
     if body is not None:
         doubt = spread(body, assembly.mass, positions.cg, assembly.rotation, assembly.doubts)
-        warm = previous.shoulder.holding if previous is not None and previous.shoulder is not None else None
-        shoulder = _on_shoulder(assembly, positions, body, doubt, build, operator, warm)
+        shoulder = _on_shoulder(assembly, positions, body, doubt, build, operator)
     findings = _findings(assembly, positions, settings, shoulder, build, operator)
     return Analysis(build, assembly, positions, settings, body, doubt, shoulder, findings)
 
@@ -185,7 +178,6 @@ def _on_shoulder(
     doubt: Spread,
     build: Build,
     operator: Operator,
-    warm: Holding | None,
 ) -> OnShoulder | None:
     contact = pad_contact(assembly)
     if contact is None:
@@ -194,17 +186,11 @@ def _on_shoulder(
     weight = body.mass * STANDARD_GRAVITY
     lies = rest(body, pad, build.shoulder)
     moment = assembly.mass * STANDARD_GRAVITY * (positions.cg[:, 0] - pad[0])
-    grips = hand_points(assembly, positions, build.hold)
-    basis = warm.basis if warm is not None and len(warm.hands) == len(grips) else None
-    holding = hold_level(body, pad, build.shoulder, grips, basis=basis)
-    hand_doubt = 0.0
-    if holding is not None and holding.hands:
-        # One standard uncertainty further out in the direction in which it tips already.
-        step = math.copysign(float(doubt.cg[0]), lies.ahead)
-        farther = replace(body, cg=body.cg + np.array([step, 0.0, 0.0]))
-        shifted = hold_level(farther, pad, build.shoulder, grips, basis=holding.basis)
-        if shifted is not None:
-            hand_doubt = abs(_largest(shifted) - _largest(holding))
+    posed = on_shoulder(assembly, positions, pad, build.shoulder, operator, build.hold)
+    holding = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift)
+    if holding is not None:
+        hands = tuple(replace(hand, point=hand.point - posed.shift) for hand in holding.hands)
+        holding = replace(holding, hands=hands)
     head = head_beside(pad, operator)
     inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
     lean = lean_needed(head, inward, positions.centre - assembly.edges, positions.centre + assembly.edges)
@@ -223,8 +209,8 @@ def _on_shoulder(
         pitch_moment=weight * lies.ahead,
         roll_moment=-weight * lies.left,
         moment_doubt=STANDARD_GRAVITY * math.sqrt(variance),
+        pose=posed,
         holding=holding,
-        hand_doubt=hand_doubt,
         pressure=pad_pressure(holding.pad_force, build.shoulder)
         if holding is not None
         else weight / (build.shoulder.span_x * build.shoulder.span_y),
@@ -233,10 +219,6 @@ def _on_shoulder(
         lean_part=int(lean.argmax()),
         hands_off=certainty(min(lies.margin_x, lies.margin_y), float(margin_doubt)),
     )
-
-
-def _largest(holding: Holding) -> float:
-    return max((hand.size for hand in holding.hands), default=0.0)
 
 
 def _findings(

@@ -10,10 +10,8 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Brace
 from equilix.core.carry import Carry, JointLoad, carry_posed
-from equilix.core.grasps import handle_axis, thickness_of
-from equilix.core.operator.body import reach_for
-from equilix.core.operator.holding import measures
-from equilix.core.pose import Hindrance
+from equilix.core.gauges import covariance_of, inputs_of, moved_by, spread_of
+from equilix.core.pose import Hindrance, held_at
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -54,23 +52,11 @@ def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
         moved_places = tuple(
             replace(place, point=place.point + np.array([x, 0.0, 0.0])) for place, x in zip(places, shifts, strict=True)
         )
-        arms = tuple(
-            reach_for(carried.body, arm.side, place.point + shift)
-            for arm, place in zip(carried.arms, moved_places, strict=True)
+        posed = held_at(
+            analysis.assembly, carried.operator, moved_places, shift, carried.pose.contacts, carried.hold, elbows=False
         )
-        asked = tuple(
-            measures(
-                carried.body,
-                carried.operator,
-                arm,
-                thickness_of(analysis.assembly, place, carried.hold),
-                handle_axis(analysis.assembly, place),
-            )
-            for arm, place in zip(arms, places, strict=True)
-        )
-        posed = replace(carried.pose, places=moved_places, arms=arms, asked=asked, shift=shift, props=())
         assert analysis.body is not None
-        found = carry_posed(analysis, analysis.body, carried.operator, carried.support, carried.hold, posed, carried)
+        found = carry_posed(analysis, analysis.body, carried.operator, carried.support, carried.hold, posed)
         if isinstance(found, Hindrance):
             return None
         return Stagger(by, moved, found.see_saw or 0.0, found.worst)
@@ -109,26 +95,26 @@ class CarryDoubts:
 
 
 def doubts_of(analysis: Analysis, carried: Carry) -> CarryDoubts | None:
-    """Return how sure the figures of `carried` are, first order: JCGM 100:2008 (GUM), clause 5.
+    """Return how sure the figures of `carried` are.
 
-    Mass and the CG's axes are each moved by their standard uncertainty; taken as independent. None where a rig that
+    Mass and CG are moved together as the parts' doubts move them, as `gauges.doubts_of` does. None where a rig that
     differs so little can't be held.
     """
-    rig, doubt = analysis.body, analysis.spread
-    if rig is None or doubt is None:
+    rig = analysis.body
+    if rig is None or analysis.spread is None:
         return None
-    now = _sizes(carried)
-    variance = np.zeros(len(now))
-    for k, u in enumerate((doubt.mass, *doubt.cg)):
-        if u <= 0.0:
-            continue
-        moved = replace(rig, mass=rig.mass + u) if k == 0 else replace(rig, cg=rig.cg + float(u) * np.eye(3)[k - 1])
-        other = carry_posed(analysis, moved, carried.operator, carried.support, carried.hold, carried.pose, carried)
+    covariance = covariance_of(analysis, inputs_of(analysis, None))[:4, :4]
+    steps = 2.0 * spread_of(covariance).T
+    values = [_sizes(carried)]
+    for step in (*steps, *-steps):
+        moved = replace(rig, mass=rig.mass + float(step[0]), cg=rig.cg + step[1:])
+        other = carry_posed(analysis, moved, carried.operator, carried.support, carried.hold, carried.pose)
         if isinstance(other, Hindrance):
             return None
-        variance += (_sizes(other) - now) ** 2
+        values.append(_sizes(other))
+    table = np.array(values)
+    found = [moved_by(table[:, k]) for k in range(table.shape[1])]
     j, h = len(carried.joints), len(carried.held.hands)
-    found = [float(u) for u in np.sqrt(variance)]
     return CarryDoubts(tuple(found[:j]), tuple(found[j : j + h]), *found[j + h :])
 
 

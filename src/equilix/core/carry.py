@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -16,7 +16,7 @@ from equilix.core.assembly.build import Brace, Hold, Operator, Side, SupportKind
 from equilix.core.assembly.parts import Category
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY, cross
-from equilix.core.grasps import handle_axis, places, thickness_of
+from equilix.core.grasps import places
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.operator.body import (
     ABOVE_HIP_MASS,
@@ -30,10 +30,10 @@ from equilix.core.operator.body import (
 )
 from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
-from equilix.core.operator.holding import Held, Push, hold, measures, propped_load
+from equilix.core.operator.holding import taken
 from equilix.core.operator.strength import Joint, capacity
-from equilix.core.pose import Hindrance, Pose, pose
-from equilix.core.supports.shoulder import HandLoad
+from equilix.core.pose import Hindrance, Pose, grip_at, in_the_hands, on_shoulder
+from equilix.core.supports.hands import HandLoad, Held, Push, propped_load
 
 #: Lever arms of the low back's muscles (m): extensor 5 cm, side 7.5 cm, abdominals 8 cm. Chaffin and Andersson,
 #: Occupational Biomechanics; the last two from memory. Others take 6 cm for the first.
@@ -164,21 +164,26 @@ def carry(
     operator: Operator,
     support: SupportKind,
     held: Hold | None = None,
-    like: Carry | None = None,
 ) -> Carry | Hindrance:
     """Return what the build costs `operator` carried on the shoulder or in the hands, or why that can't be said.
 
     `held` is how the hands hold it, the build's own hold by default. On the shoulder the pad lies on top of it,
-    10 cm off the midline, and only tucked elbows brace. `like`, a similar one, saves work.
+    10 cm off the midline, and only tucked elbows brace.
     """
     rig = analysis.body
     if rig is None:
         return Hindrance.NO_MASS
     way = analysis.build.hold if held is None else held
-    posed = pose(analysis, operator, support, way)
+    if support is SupportKind.SHOULDER:
+        if analysis.shoulder is None:
+            return Hindrance.NO_PAD
+        pad, shoulder = analysis.shoulder.pad, analysis.build.shoulder
+        posed: Pose | Hindrance = on_shoulder(analysis.assembly, analysis.positions, pad, shoulder, operator, way)
+    else:
+        posed = in_the_hands(analysis.assembly, analysis.positions, operator, way)
     if isinstance(posed, Hindrance):
         return posed
-    return carry_posed(analysis, rig, operator, support, way, posed, like)
+    return carry_posed(analysis, rig, operator, support, way, posed)
 
 
 def carry_posed(
@@ -188,23 +193,12 @@ def carry_posed(
     support: SupportKind,
     way: Hold,
     posed: Pose,
-    like: Carry | None = None,
 ) -> Carry | Hindrance:
     """Return what `rig`, posed as `posed`, costs; `carry` with the pose and the rig's mass and CG given."""
     body, pad, shift, arms = posed.body, posed.pad, posed.shift, posed.arms
     points = [place.point + shift for place in posed.places]
     cg = rig.cg + shift
-    held = hold(
-        rig.mass,
-        cg,
-        points,
-        posed.asked,
-        pad,
-        analysis.build.shoulder,
-        posed.contacts,
-        posed.props,
-        like.held.basis if like is not None else (),
-    )
+    held = posed.statics(arms=True).hold(rig.mass, cg)
     if held is None:
         return Hindrance.NOT_HELD
     ribs = list(zip(posed.props, held.propped, strict=True))
@@ -323,10 +317,9 @@ def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -
     body = body_of(operator)
     side = operator.shoulder
     grip = body.shoulder(side) - np.array([0.0, 0.0, 0.999 * body.reach])
-    arm = reach_for(body, side, grip)
+    by_it = replace(place, side=side)
+    asked = taken(operator, False, grip_at(analysis.assembly, operator, by_it, grip, analysis.build.hold))[1].measures
     hand = HandLoad(grip, -pull, -cross(offset, pull))
-    thick = thickness_of(analysis.assembly, place, analysis.build.hold)
-    asked = measures(body, operator, arm, thick, handle_axis(analysis.assembly, place))
     joints = [_joint(m.joint, side, abs(m.load(hand)), m.capacity) for m in asked]
     worst = min(joints, key=lambda j: (j.hold.likely, -j.share))
     dx, dz = float(offset[0]), float(offset[2])

@@ -14,9 +14,9 @@ import numpy as np
 
 from equilix.core.analyse import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.grasps import hand_points
 from equilix.core.solver.trim import camera_slide
-from equilix.core.supports.shoulder import SORE_PRESSURE, HandSweep
+from equilix.core.supports.hands import Statics
+from equilix.core.supports.shoulder import SORE_PRESSURE
 
 
 class Gauge(StrEnum):
@@ -61,7 +61,7 @@ class Gauges:
     """Works out every gauge of one analysed build for many draws of its mass and CG at once."""
 
     analysis: Analysis
-    sweep: HandSweep | None
+    statics: Statics | None
     slide: int | None
     offered: tuple[Gauge, ...]
 
@@ -146,10 +146,10 @@ class Gauges:
         return self._held(draws)[1]
 
     def _held(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
-        weight = draws.mass * STANDARD_GRAVITY
-        assert self.sweep is not None
-        hand, pad = self.sweep.at(self._offset(draws))
-        return hand * weight, pad * weight
+        shoulder = self.analysis.shoulder
+        assert self.statics is not None
+        assert shoulder is not None
+        return self.statics.forces(draws.mass, draws.cg + shoulder.pose.shift)
 
     def _pressure(self, draws: Draws) -> np.ndarray:
         shoulder = self.analysis.build.shoulder
@@ -176,12 +176,11 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
     if analysis.body is None or shoulder is None:
         return None
     offered = [Gauge.AHEAD, Gauge.MARGIN, Gauge.TIP_MOMENT, Gauge.LEFT, Gauge.ABOVE, Gauge.MASS]
-    sweep = None
+    statics = None
     if shoulder.holding is not None:
-        grips = hand_points(analysis.assembly, analysis.positions, analysis.build.hold)
-        sweep = HandSweep(shoulder.pad, analysis.build.shoulder, grips)
+        statics = shoulder.pose.statics(arms=False)
         offered += [Gauge.ON_SHOULDER, Gauge.PRESSURE]
-        if len(grips):
+        if shoulder.holding.hands:
             offered.append(Gauge.LARGER_HAND)
     slide = camera_slide(analysis.assembly)
     if slide is not None:
@@ -191,7 +190,7 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
             offered.append(Gauge.SLIDE)
         else:
             slide = None
-    return Gauges(analysis, sweep, slide, tuple(g for g in Gauge if g in offered))
+    return Gauges(analysis, statics, slide, tuple(g for g in Gauge if g in offered))
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -229,3 +228,35 @@ def covariance_of(analysis: Analysis, inputs: Inputs) -> np.ndarray:
     by_cg = (doubts.cg[:, :, None] * inputs.cg).reshape(-1, 5)
     result: np.ndarray = by_mass.T @ by_mass + common.T @ common + by_cg.T @ by_cg
     return result
+
+
+def spread_of(covariance: np.ndarray) -> np.ndarray:
+    """Return the columns (n, n) l of independent doubts that add up to a covariance: ``C = sum l l^T``."""
+    size, way = np.linalg.eigh(covariance)
+    result: np.ndarray = way * np.sqrt(np.clip(size, 0.0, None))
+    return result
+
+
+def doubts_of(gauges: Gauges, which: tuple[Gauge, ...] | None = None) -> dict[Gauge, float]:
+    """Return the standard uncertainty of each gauge, half of what two of them move it by.
+
+    Each of the independent doubts that make up the covariance is moved by twice its size each way; the farther of the
+    two counts, and they add as squares. Where a figure is straight over that range this is the law of propagation,
+    JCGM 100:2008 (GUM) clause 5; where it folds or bends, as hands that are free on the pad do, the interval of two
+    still reaches as far as the figure does.
+    """
+    analysis = gauges.analysis
+    covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
+    now = gauges.now().rows[0]
+    steps = 2.0 * spread_of(covariance).T
+    rows = np.concatenate([now[None, :], now + steps, now - steps])
+    draws = Draws(rows[:, 0], rows[:, 1:4], rows[:, 4])
+    return {gauge: moved_by(gauges.values(gauge, draws)) for gauge in (gauges.offered if which is None else which)}
+
+
+def moved_by(values: np.ndarray) -> float:
+    """Return the standard uncertainty of a figure from its `values` (1 + 2 n,): now, and moved each way by two."""
+    n = len(values) // 2
+    away = np.abs(values[1:] - values[0])
+    farther = np.fmax(away[:n], away[n:])
+    return 0.5 * float(np.sqrt((farther**2).sum()))

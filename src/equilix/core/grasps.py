@@ -93,6 +93,19 @@ def handle_axis(assembly: Assembly, place: Place) -> int:
     return X if level else Z
 
 
+#: Which way (3,) a flat palm pushes where there is nothing to close the hand round. A camera's right side is shaped to
+#: be gripped: common practice.
+_PALMS: dict[str, tuple[float, float, float]] = {
+    UNDER: (0.0, 0.0, 1.0),
+    LEFT_SIDE: (0.0, -1.0, 0.0),
+}
+
+
+def palm_of(place: Place) -> tuple[float, float, float] | None:
+    """Return which way (3,) the palm pushes at a place that no hand can close round, None at grips and handles."""
+    return _PALMS.get(place.grasp.mount_id)
+
+
 def _usual(assembly: Assembly, positions: Positions) -> tuple[Place, ...]:
     """Return the outermost two touch points for hands: grips first, never the top handle."""
     grips = [(i, point) for i, point in enumerate(assembly.touch_points) if point.kind is MountKind.GRIP_POINT]

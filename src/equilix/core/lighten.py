@@ -134,19 +134,17 @@ def best_hold(analysis: Analysis, operator: Operator) -> Hold | None:
     if now.brace not in (Brace.NONE, Brace.ELBOWS):
         return None
     found: Carry | None = None
-    like: Carry | None = None
     tried: set[tuple[int, int]] = set()
 
     def try_at(ahead: int, below: int) -> None:
-        nonlocal found, like
+        nonlocal found
         if (ahead, below) in tried or not 220 <= ahead <= 460 or not 50 <= below <= 500:
             return
         tried.add((ahead, below))
         held = replace(now, ahead=ahead / 1000.0, below=below / 1000.0)
-        carried = carry(analysis, operator, SupportKind.HANDHELD, held, like)
+        carried = carry(analysis, operator, SupportKind.HANDHELD, held)
         if isinstance(carried, Hindrance):
             return
-        like = carried
         if not carried.out_of_reach and (found is None or carried.better_than(found)):
             found = carried
 
@@ -402,7 +400,7 @@ class _GripSearch:
         tried = analyse(replace(self.best.build, parts=parts), self._kit, self._operator, self.best)
         if len(tried.findings) > self._clashes:
             return False
-        carried = carry(tried, self._operator, self._support, like=self.carried)
+        carried = carry(tried, self._operator, self._support)
         if isinstance(carried, Hindrance) or carried.out_of_reach:
             return False
         if not carried.better_than(self.carried):

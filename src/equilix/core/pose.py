@@ -6,19 +6,20 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property, lru_cache
 
 import numpy as np
 
-from equilix.core.analyse import Analysis
-from equilix.core.assembly.build import Brace, Hold, Operator, Side, SupportKind
+from equilix.core.assembly.build import Brace, Hold, Operator, Shoulder, Side
 from equilix.core.assembly.parts import Category
-from equilix.core.grasps import Place, handle_axis, hands_at, thickness_of
-from equilix.core.operator.body import DEPTH, RIBS, Arm, Body, body_of, reach_for
-from equilix.core.operator.holding import Contact, Measure, Prop, measures
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.grasps import Place, handle_axis, hands_at, palm_of, thickness_of
+from equilix.core.operator.body import DEPTH, RIBS, Arm, Body, body_of
+from equilix.core.operator.holding import Grip, taken
 from equilix.core.operator_head import PAD_FROM_MIDLINE
+from equilix.core.supports.hands import Contact, Measure, Prop, Statics
+from equilix.core.supports.patches import pad_rays
 
-#: The middle of the grips ahead of the shoulders and below them over the stature; common practice: elbows near 90 deg.
-HELD_AHEAD, HELD_BELOW = 0.17, 0.15
 #: m: an elbow this near to the ribs can be tucked in; an upper arm's half thickness over the stature. Assumed.
 TUCKED, ARM_RADIUS = 0.060, 0.021
 #: Grips on the thighs, ahead of the hips, over the stature; and m that their ends may differ in height. Assumed.
@@ -34,7 +35,20 @@ class Hindrance(StrEnum):
     NOT_HELD = "not held"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(frozen=True, slots=True)
+class Stance:
+    """All that decides what holds a rig, its mass and CG apart: body, hands, pad, braces. Places in m, body frame."""
+
+    operator: Operator
+    seated: bool
+    grips: tuple[Grip, ...]
+    pad: tuple[float, float, float] | None
+    shoulder: Shoulder | None
+    contacts: tuple[tuple[tuple[float, ...], tuple[float, ...]], ...]
+    elbows: bool
+
+
+@dataclass(frozen=True, eq=False)
 class Pose:
     """How a body takes a rig: all in the body frame (m); `shift` (3,) takes rig to body coordinates.
 
@@ -42,55 +56,128 @@ class Pose:
     can't be reached.
     """
 
-    body: Body
+    stance: Stance
     places: tuple[Place, ...]
-    arms: tuple[Arm, ...]
-    asked: tuple[tuple[Measure, ...], ...]
     shift: np.ndarray
-    pad: np.ndarray | None
-    contacts: tuple[Contact, ...]
-    props: tuple[Prop, ...]
     missed: bool
 
+    @cached_property
+    def body(self) -> Body:
+        return body_of(self.stance.operator, self.stance.seated)
 
-def pose(analysis: Analysis, operator: Operator, support: SupportKind, way: Hold) -> Pose | Hindrance:
-    """Return where the rig is on the body, and what holds and braces it there."""
-    on_shoulder = analysis.shoulder if support is SupportKind.SHOULDER else None
-    if support is SupportKind.SHOULDER and on_shoulder is None:
-        return Hindrance.NO_PAD
-    places = hands_at(analysis.assembly, analysis.positions, way, bare=on_shoulder is None)
-    if on_shoulder is None and not places:
+    @cached_property
+    def pad(self) -> np.ndarray | None:
+        return None if self.stance.pad is None else np.array(self.stance.pad)
+
+    @cached_property
+    def arms(self) -> tuple[Arm, ...]:
+        return tuple(taken(self.stance.operator, self.stance.seated, grip)[0] for grip in self.stance.grips)
+
+    @cached_property
+    def asked(self) -> tuple[tuple[Measure, ...], ...]:
+        """What is asked of each arm."""
+        return tuple(taken(self.stance.operator, self.stance.seated, grip)[1].measures for grip in self.stance.grips)
+
+    @cached_property
+    def contacts(self) -> tuple[Contact, ...]:
+        return _contacts(self.stance)
+
+    @cached_property
+    def props(self) -> tuple[Prop, ...]:
+        return _props(self.stance)
+
+    def statics(self, arms: bool) -> Statics:
+        """Return what holds the rig; with `arms` they rest on it, without it is the rig alone."""
+        return _statics(self.stance, arms)
+
+
+def _contacts(stance: Stance) -> tuple[Contact, ...]:
+    return tuple(Contact(np.array(point), np.array(normal)) for point, normal in stance.contacts)
+
+
+def _props(stance: Stance) -> tuple[Prop, ...]:
+    if not stance.elbows:
+        return ()
+    body = body_of(stance.operator, stance.seated)
+    arms = [taken(stance.operator, stance.seated, grip)[0] for grip in stance.grips]
+    return tuple(prop for h, arm in enumerate(arms) if (prop := _rib_at(body, arm, h)) is not None)
+
+
+@lru_cache(maxsize=128)
+def _statics(stance: Stance, arms: bool) -> Statics:
+    hands = [taken(stance.operator, stance.seated, grip)[1] for grip in stance.grips]
+    pad = None
+    if stance.pad is not None and stance.shoulder is not None:
+        pad = np.array(stance.pad), pad_rays(stance.shoulder)
+    return Statics(hands, pad, _contacts(stance), _props(stance), arms)
+
+
+def _exactly(point: np.ndarray) -> tuple[float, float, float]:
+    """Return a point rounded to the nanometre: the same place is the same whichever way it was worked out."""
+    x, y, z = (round(float(v), 9) + 0.0 for v in point)
+    return (x, y, z)
+
+
+def grip_at(assembly: Assembly, operator: Operator, place: Place, point: np.ndarray, way: Hold) -> Grip:
+    """Return how a hand holds a place that stands at `point` (3,) (m, body frame)."""
+    return Grip(
+        place.side or operator.shoulder,
+        _exactly(point),
+        thickness_of(assembly, place, way),
+        handle_axis(assembly, place),
+        palm_of(place),
+    )
+
+
+def on_shoulder(
+    assembly: Assembly, positions: Positions, pad: np.ndarray, shoulder: Shoulder, operator: Operator, way: Hold
+) -> Pose:
+    """Return how a rig lies whose pad (3,) (m, rig frame) is on the shoulder; only tucked elbows brace there."""
+    places = hands_at(assembly, positions, way)
+    outward = 1.0 if operator.shoulder is Side.LEFT else -1.0
+    body = body_of(operator)
+    spot = np.array([0.0, outward * PAD_FROM_MIDLINE, body.shoulder(operator.shoulder)[2]])
+    shift = spot - pad
+    grips = tuple(grip_at(assembly, operator, place, place.point + shift, way) for place in places)
+    elbows = way.brace is Brace.ELBOWS
+    stance = Stance(operator, False, grips, _exactly(spot), shoulder, (), elbows)
+    return Pose(stance, places, shift, way.brace is not Brace.NONE and not _props(stance))
+
+
+def in_the_hands(assembly: Assembly, positions: Positions, operator: Operator, way: Hold) -> Pose | Hindrance:
+    """Return how a rig is held that nothing but hands and braces carry."""
+    places = hands_at(assembly, positions, way, bare=True)
+    if not places:
         return Hindrance.NO_GRIPS
-    seated = on_shoulder is None and way.brace is Brace.KNEES
+    seated = way.brace is Brace.KNEES
     body = body_of(operator, seated)
-    pad: np.ndarray | None = None
-    contacts: tuple[Contact, ...] = ()
-    if on_shoulder is not None:
-        outward = 1.0 if operator.shoulder is Side.LEFT else -1.0
-        pad = np.array([0.0, outward * PAD_FROM_MIDLINE, body.shoulder(operator.shoulder)[2]])
-        shift = pad - on_shoulder.pad
-    else:
-        shift, contacts = _in_the_hands(analysis, operator, body, places, way)
-    sides = [place.side or operator.shoulder for place in places]
-    arms = tuple(reach_for(body, side, place.point + shift) for side, place in zip(sides, places, strict=True))
-    asked = tuple(
-        measures(
-            body, operator, arm, thickness_of(analysis.assembly, place, way), handle_axis(analysis.assembly, place)
-        )
-        for arm, place in zip(arms, places, strict=True)
-    )
-    props = (
-        tuple(prop for h, arm in enumerate(arms) if (prop := _rib_at(body, arm, h)) is not None)
-        if way.brace is Brace.ELBOWS
-        else ()
-    )
-    braced = bool(contacts) or bool(props)
-    missed = way.brace is not Brace.NONE and not braced and (on_shoulder is None or way.brace is Brace.ELBOWS)
-    return Pose(body, places, arms, asked, shift, pad, contacts, props, missed)
+    shift, contacts = _in_the_hands(assembly, positions, operator, body, places, way)
+    return held_at(assembly, operator, places, shift, contacts, way)
+
+
+def held_at(
+    assembly: Assembly,
+    operator: Operator,
+    places: Sequence[Place],
+    shift: np.ndarray,
+    contacts: Sequence[Contact],
+    way: Hold,
+    elbows: bool | None = None,
+) -> Pose:
+    """Return the pose of a rig in the hands with its `shift` (3,) (m) from rig to body coordinates given.
+
+    `elbows` says whether those near the ribs are tucked; by default as the `way` has it.
+    """
+    grips = tuple(grip_at(assembly, operator, place, place.point + shift, way) for place in places)
+    touched = tuple((_exactly(contact.point), tuple(contact.normal.tolist())) for contact in contacts)
+    elbows = way.brace is Brace.ELBOWS if elbows is None else elbows
+    stance = Stance(operator, way.brace is Brace.KNEES, grips, None, None, touched, elbows)
+    missed = way.brace is not Brace.NONE and not contacts and not _props(stance)
+    return Pose(stance, tuple(places), shift, missed)
 
 
 def _in_the_hands(
-    analysis: Analysis, operator: Operator, body: Body, places: Sequence[Place], way: Hold
+    assembly: Assembly, positions: Positions, operator: Operator, body: Body, places: Sequence[Place], way: Hold
 ) -> tuple[np.ndarray, tuple[Contact, ...]]:
     """Return the shift (3,) from rig to body, and what the rig rests against."""
     middle = np.mean([place.point for place in places], axis=0)
@@ -98,7 +185,6 @@ def _in_the_hands(
     ahead = usual[0] if way.ahead is None else way.ahead
     below = usual[1] if way.below is None else way.below
     shift = np.array([ahead, 0.0, body.shoulder_right[2] - below]) - middle
-    assembly, positions = analysis.assembly, analysis.positions
     if way.brace is Brace.KNEES:
         ends = []
         for place in places:
@@ -140,5 +226,9 @@ def _rib_at(body: Body, arm: Arm, hand: int) -> Prop | None:
 
 
 def usual_hold(operator: Operator) -> tuple[float, float]:
-    """Return how far ahead of and below the shoulders (m) a rig is usually held."""
-    return HELD_AHEAD * operator.stature, HELD_BELOW * operator.stature
+    """Return how far ahead of and below the shoulders (m) a rig is usually held.
+
+    The upper arm hangs, the elbow is bent by 90 degrees: the grip is a forearm and a fist ahead, an upper arm below.
+    """
+    body = body_of(operator)
+    return body.forearm + body.to_grip, body.upper_arm

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 from equilix.core.analyse import Analysis, Certainty, Finding, FindingKind, warnings_of
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator
 from equilix.core.assembly.parts import HowKnown, MountKind
-from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.supports.hands import HandLoad
 from equilix.core.supports.shoulder import Tip
 from equilix.core.uncertainty import COVERAGE
 from equilix.present.rig_drawing import letter
@@ -144,14 +148,23 @@ def _hands_words(analysis: Analysis, system: System) -> str:
         return ""
     hands = holding.hands
     sizes = [hand.size for hand in hands]
-    up = sum(float(hand.force[2]) for hand in hands) >= 0.0
+    many, one = _does(hands)
     most = figure(max(sizes), Kind.FORCE, system)
     if len(hands) == 2 and max(sizes) - min(sizes) <= 0.1 * max(sizes):
-        return f"Each hand holds {most} to keep it level." if up else f"You press down {most} with each hand."
+        return f"Each hand {one} {most} to keep it level."
     if len(hands) == 1:
-        return f"One hand holds {most} to keep it level." if up else f"You press down {most} with one hand."
+        return f"One hand {one} {most} to keep it level."
     left, right = sorted(hands, key=lambda hand: -float(hand.point[1]))[:2]
-    return f"Left hand {figure(left.size, Kind.FORCE, system)}, right hand {figure(right.size, Kind.FORCE, system)}."
+    shares = f"left hand {figure(left.size, Kind.FORCE, system)}, right hand {figure(right.size, Kind.FORCE, system)}"
+    return f"The hands {many}: {shares}."
+
+
+def _does(hands: Sequence[HandLoad]) -> tuple[str, str]:
+    """Return what the hands mostly do, all together, and what one of them does."""
+    ahead, _, up = (float(v) for v in sum((hand.force for hand in hands), np.zeros(3)))
+    if abs(ahead) > abs(up):
+        return ("push forward", "pushes forward") if ahead > 0.0 else ("pull back", "pulls back")
+    return ("lift", "lifts") if up >= 0.0 else ("press down", "presses down")
 
 
 def balance_model(analysis: Analysis, operator: Operator, system: System) -> BalanceModel:
@@ -259,22 +272,16 @@ def _figures(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
         )
     )
     if shoulder.holding is not None:
-        hands = shoulder.holding.hands
-        if hands:
-            rows.append(
-                FigureRow(
-                    "Larger hand",
-                    figure(max(hand.size for hand in hands), Kind.FORCE, system),
-                    doubt(shoulder.hand_doubt, Kind.FORCE, system),
-                )
-            )
-        rows.append(
+        gauges = gauges_of(analysis)
+        asked = (Gauge.LARGER_HAND, Gauge.ON_SHOULDER) if shoulder.holding.hands else (Gauge.ON_SHOULDER,)
+        unsure = doubts_of(gauges, asked) if gauges is not None else {}
+        sizes = {Gauge.LARGER_HAND: shoulder.holding.larger, Gauge.ON_SHOULDER: float(shoulder.holding.pad_force[2])}
+        rows += [
             FigureRow(
-                "On the shoulder",
-                figure(float(shoulder.holding.pad_force[2]), Kind.FORCE, system),
-                doubt(math.hypot(spread.mass * STANDARD_GRAVITY, len(hands) * shoulder.hand_doubt), Kind.FORCE, system),
+                GAUGE_NAMES[gauge], figure(sizes[gauge], Kind.FORCE, system), doubt(unsure[gauge], Kind.FORCE, system)
             )
-        )
+            for gauge in asked
+        ]
     return tuple(rows)
 
 
@@ -291,6 +298,8 @@ def _hands_off_note(analysis: Analysis) -> str:
     return f"goes over past {math.degrees(shoulder.rest.tip_angle):.0f}° of tilt"
 
 
+#: How the hands' figures are called: what the rig asks for by its balance, whatever the arms weigh.
+GAUGE_NAMES = {Gauge.LARGER_HAND: "Larger hand, rig alone", Gauge.ON_SHOULDER: "On the shoulder, rig alone"}
 #: Clashes that are named one by one; more are counted.
 MOST_CLASHES = 4
 

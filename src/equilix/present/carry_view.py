@@ -167,7 +167,11 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
     if carried.pad is not None:
         words = figure(float(carried.held.pad_force[2]), Kind.FORCE, system)
         rows.append(
-            FigureRow("On the shoulder", words, _pm(sure.on_pad if sure is not None else None, Kind.FORCE, system))
+            FigureRow(
+                "On the shoulder, arms resting",
+                words,
+                _pm(sure.on_pad if sure is not None else None, Kind.FORCE, system),
+            )
         )
     for h, (arm, hand) in enumerate(zip(carried.arms, carried.held.hands, strict=True)):
         up = "up" if hand.force[2] >= 0.0 else "down"
@@ -179,7 +183,9 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
                 f"In the {arm.side} hand", words, _pm(sure.hands[h] if sure is not None else None, Kind.FORCE, system)
             )
         )
-    if carried.pose.missed:
+    if carried.pose.missed and carried.pad is not None and carried.hold.brace is not Brace.ELBOWS:
+        rows.append(FigureRow("Brace", "does not count", "", "on the shoulder only tucked elbows brace"))
+    elif carried.pose.missed:
         rows.append(FigureRow("Brace", "out of reach", "", f"{BRACE_WORDS[carried.hold.brace]}: not like this"))
     elif carried.pose.props:
         push = max(float(np.linalg.norm(force)) for force in carried.held.propped)

@@ -273,4 +273,4 @@ def _tip(analysis: Analysis) -> float:
 
 def _hand(analysis: Analysis) -> float:
     holding = analysis.shoulder.holding if analysis.shoulder is not None else None
-    return max((hand.size for hand in holding.hands), default=0.0) if holding is not None else float("nan")
+    return holding.larger if holding is not None else float("nan")
