@@ -103,6 +103,21 @@ class AnyCarry(unittest.TestCase):
             # The grip's own strength scales as well, so every share falls by the same factor.
             self.assertAlmostEqual(strong.held.worst * factor, weak.held.worst, delta=2e-3 * weak.held.worst + 1e-6)
 
+    @settings(max_examples=150, deadline=None)
+    @given(analyses(), st.sampled_from(SupportKind), st.floats(1.01, 2.0))
+    def test_more_mass_at_the_same_place_is_never_held_longer(
+        self, analysed: tuple[Analysis, Operator], support: SupportKind, factor: float
+    ) -> None:
+        """A fact of the body. Tucked elbows are left out: ribs now and then help a heavier load more than a light one."""
+        analysis, operator = analysed
+        light = carry(analysis, operator, support)
+        if isinstance(light, Hindrance) or light.pose.props:
+            return
+        heavy = carry(replace(analysis, body=replace(analysis.body, mass=factor * light.mass)), operator, support)
+        if isinstance(heavy, Carry):
+            self.assertLessEqual(heavy.to_the_end, light.to_the_end * 1.0005)
+            self.assertLessEqual(heavy.safe, light.safe * 1.0005)
+
 
 if __name__ == "__main__":
     unittest.main()

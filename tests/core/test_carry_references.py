@@ -37,14 +37,15 @@ class CoreOnDemoBuilds(unittest.TestCase):
                     self.assertLess(abs(left_over(c.mass, c.cg, c.pad, c.held)).max(), 1e-9)
                     self.assertGreater(c.compression, 0.35 * operator.body_mass * 9.8)
 
-    def test_the_shoulder_outlasts_the_hands(self) -> None:
-        """Common practice: the same rig lasts several times longer on the shoulder than in two hands."""
+    def test_on_the_shoulder_the_arms_do_far_less_than_in_two_hands(self) -> None:
+        """Common practice: heavy rigs go on the shoulder because the arms give out first. How much longer is no oracle."""
+        arms = {Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND}
         for build in self.book.builds:
             hands, shoulder = (
-                self.carried(build.id, self.book.operators[0], s).worst.hold
+                max(j.share for j in self.carried(build.id, self.book.operators[0], s).joints if j.joint in arms)
                 for s in (SupportKind.HANDHELD, SupportKind.SHOULDER)
             )
-            self.assertGreater(shoulder.likely, 3.0 * hands.likely)
+            self.assertLess(shoulder, hands)
 
     def test_the_stronger_person_lasts_longer_and_left_mirrors_right(self) -> None:
         one = self.book.operators[0]
@@ -91,7 +92,16 @@ class CoreOnDemoBuilds(unittest.TestCase):
         """Vasavada (2001), from memory: 0.03 m upright, 0.11 m at 30 degrees; the eyes alone do 0 to 30 (practice)."""
         self.assertAlmostEqual(head_lever(math.radians(15)), 0.03)
         self.assertAlmostEqual(head_lever(math.radians(60)), 0.11)
-        self.assertAlmostEqual(head_lever(math.radians(-30)), -0.05)
+        # The head is one piece: turned back by as much its centre is as far behind the turned neck's own line.
+        ahead, above = (
+            0.03,
+            head_lever(math.radians(60)) / math.sin(math.radians(30)) - 0.03 / math.tan(math.radians(30)),
+        )
+        turned = ahead * math.cos(math.radians(-30)) + above * math.sin(math.radians(-30))
+        self.assertAlmostEqual(head_lever(math.radians(-30)), turned)
+        far = [head_lever(math.radians(-a)) for a in (60, 75, 90)]
+        self.assertEqual(far[0], far[2])
+        self.assertLess(abs(far[1]), math.hypot(ahead, above) + 1e-12)
 
     def first_parts(self, count: int) -> Analysis:
         build = self.book.build("long-zoom")

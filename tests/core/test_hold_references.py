@@ -81,12 +81,12 @@ class ThicknessTest(unittest.TestCase):
         self.assertAlmostEqual(squeeze_factor(best / 2, hand), 0.8)
         self.assertEqual(squeeze_factor(0.2, hand), 0.4)
 
-    def test_thin_grips_exhaust_the_fingers_in_minutes_when_front_heavy_and_thicker_ones_last_longer(self) -> None:
-        """Common practice: two or three minutes on thin grips, far longer on thicker ones."""
+    def test_thin_grips_tire_the_fingers_sooner_than_those_of_the_best_thickness(self) -> None:
+        """Common practice. How many minutes it takes is a saying and checks nothing here."""
         thin, thick = (in_hands("wide", Hold(thickness=d)) for d in (0.016, 0.037))
         first, second = (next(j for j in c.joints if j.joint is Joint.HAND) for c in (thin, thick))
-        self.assertTrue(first.hold.low < 2.5 * 60 and first.hold.high > 2.0 * 60, first.hold)
-        self.assertGreater(second.hold.likely, 1.25 * first.hold.likely)
+        self.assertGreater(first.share, second.share)
+        self.assertLess(first.hold.high, second.hold.high)
 
 
 class GraspsTest(unittest.TestCase):

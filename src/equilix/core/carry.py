@@ -44,6 +44,12 @@ FLEXION_SHARE = 0.57
 HEAD_AHEAD = 0.03
 #: m: the same with the head bent 30 degrees; Vasavada, from memory.
 HEAD_AHEAD_BENT = 0.11
+#: m: how far the head's centre then lies above C7/T1, so that one turn takes the first into the second.
+HEAD_ABOVE = (HEAD_AHEAD_BENT - HEAD_AHEAD * math.cos(math.radians(30.0))) / math.sin(math.radians(30.0))
+#: rad: how far a neck bends either way; American Academy of Orthopaedic Surgeons (1965), about 60, from memory.
+NECK_RANGE = math.radians(60.0)
+#: Bending the head forward over straightening it: 30 N m of 52 (Vasavada 2001, men; from memory).
+NECK_FLEXION_SHARE = 30.0 / 52.0
 #: rad: how far below level the eyes look without the head; common practice.
 EASY_GAZE = math.radians(30.0)
 #: m between the feet; common practice.
@@ -131,11 +137,16 @@ class Carry:
         """The joint that gives out first."""
         return min(self.joints, key=lambda j: (j.hold.likely, -j.share))
 
+    @property
+    def to_the_end(self) -> float:
+        """The time (s) to plan with until the first joint gives out: the least of all joints'."""
+        return min(j.hold.cautious for j in self.joints)
+
     def better_than(self, other: Carry) -> bool:
         """Whether takes can be noticeably longer than with `other`, or as long and it ends noticeably later."""
         if abs(self.safe - other.safe) > 0.001 * other.safe:
             return self.safe > other.safe
-        return self.worst.hold.cautious > 1.001 * other.worst.hold.cautious
+        return self.worst.hold.likely > 1.001 * other.worst.hold.likely
 
     @property
     def unsupported(self) -> bool:
@@ -145,13 +156,13 @@ class Carry:
     @property
     def safe(self) -> float:
         """How long (s) a take may be: half of the time to the end, and no longer than ISO 11226 has arms raised so."""
-        half = SAFE_SHARE * self.worst.hold.cautious
+        half = SAFE_SHARE * self.to_the_end
         return min(half, self.posture) if self.unsupported else half
 
     @property
     def by_posture(self) -> bool:
         """Whether raised arms rather than the load set the length of a take."""
-        return self.unsupported and self.posture < SAFE_SHARE * self.worst.hold.cautious
+        return self.unsupported and self.posture < SAFE_SHARE * self.to_the_end
 
     @property
     def out_of_reach(self) -> bool:
@@ -215,8 +226,10 @@ def carry_posed(
     lean = analysis.shoulder.lean if pad is not None and analysis.shoulder is not None else 0.0
     screen = screen_from_eye(analysis.assembly, analysis.positions, body, shift)
     gaze = gaze_down(screen) if screen is not None else None
-    head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(head_lever(gaze or 0.0), lean)
-    found.insert(0, _joint(Joint.NECK, None, head, capacity(operator, Joint.NECK)))
+    lever = head_lever(gaze or 0.0)
+    head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(lever, lean)
+    neck = capacity(operator, Joint.NECK) * (1.0 if lever >= 0.0 else NECK_FLEXION_SHARE)
+    found.insert(0, _joint(Joint.NECK, None, head, neck))
     pushes = list(held.braced) if way.brace in (Brace.CHEST, Brace.HIP) else []
     if pad is not None:
         pushes.append(Push(pad, held.pad_force, held.pad_moment))
@@ -276,12 +289,12 @@ def head_bend(gaze: float) -> float:
 
 
 def head_lever(gaze: float) -> float:
-    """Return how far (m) the head's centre lies ahead of C7/T1 for a `gaze` (rad) below level.
+    """Return how far (m) the head's centre lies ahead of C7/T1 for a `gaze` (rad) below level; negative: behind.
 
-    Bending back moves the centre back alike. Between upright and 30 degrees linear.
+    The head turns about C7/T1 as one piece, as far as a neck does.
     """
-    bend = head_bend(gaze)
-    return HEAD_AHEAD + (HEAD_AHEAD_BENT - HEAD_AHEAD) * min(bend, math.radians(60.0)) / math.radians(30.0)
+    bend = min(max(head_bend(gaze), -NECK_RANGE), NECK_RANGE)
+    return HEAD_AHEAD * math.cos(bend) + HEAD_ABOVE * math.sin(bend)
 
 
 def see_saw(mass: float, cg: np.ndarray, first: np.ndarray, second: np.ndarray) -> float:

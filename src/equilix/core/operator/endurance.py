@@ -86,28 +86,28 @@ class HoldTime:
 
     @property
     def cautious(self) -> float:
-        """The time (s) to plan with: the likely one, the low end where all is extrapolated."""
+        """The time (s) to plan with: the likely one, the bound where all is extrapolated."""
         return self.low if self.beyond else self.likely
 
 
 def hold_time(joint: Joint, share: float) -> HoldTime:
     """Return the holding time at `share` of capacity: the shorter of power law and fatigue model.
 
-    Low and high are for a capacity off by 30 % each way (k = 1). Below the fitted range the low end is a bound: no
-    less than is likely where the range begins, for less load is never held for a shorter time.
+    Low and high are for a capacity off by 30 % each way (k = 1). Below the fitted range the low end is a bound, what
+    is likely where the range begins: less load is not held for a shorter time, and how much longer nobody measured.
     """
 
     def shorter(f: float) -> float:
         # More than all strength is not held at all: the rules' curves run on beyond it and mean nothing there.
         return min(power_law(joint, f), time_to_failure(joint, f)) if f < 1.0 else 0.0
 
-    low = shorter(share / (1.0 - CAPACITY_DOUBT))
+    beyond = share < FITTED[0]
     return HoldTime(
-        max(low, shorter(FITTED[0])) if share < FITTED[0] else low,
+        shorter(FITTED[0]) if beyond else shorter(share / (1.0 - CAPACITY_DOUBT)),
         shorter(share),
         shorter(share / (1.0 + CAPACITY_DOUBT)),
         power_law(joint, share),
         time_to_failure(joint, share),
         rohmert(share),
-        share < FITTED[0],
+        beyond,
     )

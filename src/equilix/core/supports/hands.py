@@ -29,6 +29,8 @@ _SHARES, _SPREAD = 1e-4, 1e-2
 #: Slack and multiplier below which a side counts as met: rounding.
 _MET = 1e-10
 _MOST_STEPS = 400
+#: What must be left of the last equation for its rounding not to count.
+_SURE = 1e-4
 #: The sides last met, by the shape of the programme. It is where the search starts, never where it ends.
 _LAST_MET: dict[tuple[int, ...], tuple[int, ...]] = {}
 #: m: a patch of the body that the rig rests against has about this size each way; assumed.
@@ -356,7 +358,20 @@ class Statics:
         scale = float(least.max(initial=0.0))
         if scale <= _MET:
             return ()
-        h = least / scale
+        for _ in range(4):
+            m, left = self._non_negative(least / scale)
+            if left > _SURE:
+                break
+            # 1/(1 + (u/scale)^2) is left of the last equation: a long u must be measured by a longer scale.
+            scale *= 100.0
+        if left < 1e-9:
+            return None
+        met = tuple(int(k) for k in np.flatnonzero(m > 0.0))
+        _LAST_MET[self._shape] = met
+        return met
+
+    def _non_negative(self, h: np.ndarray) -> tuple[np.ndarray, float]:
+        """Return the multipliers (s,) of the sides and what is left of the last equation."""
         gram = self._gram + np.outer(h, h)
         m = np.zeros(len(h))
         active = np.zeros(len(h), dtype=bool)
@@ -388,11 +403,7 @@ class Statics:
                     break
             if not active[k] and not m.any():
                 break
-        if 1.0 - float(h @ m) < 1e-9:
-            return None
-        met = tuple(int(k) for k in np.flatnonzero(m > 0.0))
-        _LAST_MET[self._shape] = met
-        return met
+        return m, 1.0 - float(h @ m)
 
     def _begin(self, gram: np.ndarray, h: np.ndarray, m: np.ndarray, active: np.ndarray) -> None:
         """Start from the sides that the last rig held in the same way met: they are nearly right, and save steps."""
