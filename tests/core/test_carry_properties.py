@@ -108,7 +108,7 @@ class AnyCarry(unittest.TestCase):
     def test_more_mass_at_the_same_place_is_never_held_longer(
         self, analysed: tuple[Analysis, Operator], support: SupportKind, factor: float
     ) -> None:
-        """A fact of the body. Tucked elbows are left out: ribs now and then help a heavier load more than a light one."""
+        """A fact of the body. Tucked elbows are left out: ribs may help a heavier load more."""
         analysis, operator = analysed
         light = carry(analysis, operator, support)
         if isinstance(light, Hindrance) or light.pose.props:

@@ -38,7 +38,7 @@ class CoreOnDemoBuilds(unittest.TestCase):
                     self.assertGreater(c.compression, 0.35 * operator.body_mass * 9.8)
 
     def test_on_the_shoulder_the_arms_do_far_less_than_in_two_hands(self) -> None:
-        """Common practice: heavy rigs go on the shoulder because the arms give out first. How much longer is no oracle."""
+        """Common practice: heavy rigs go on the shoulder because the arms give out first."""
         arms = {Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND}
         for build in self.book.builds:
             hands, shoulder = (

@@ -29,6 +29,8 @@ _SHARES, _SPREAD = 1e-4, 1e-2
 #: Slack and multiplier below which a side counts as met: rounding.
 _MET = 1e-10
 _MOST_STEPS = 400
+#: By how much a side may be missed before there is no answer at all.
+_MISSED = 1e-7
 #: What must be left of the last equation for its rounding not to count.
 _SURE = 1e-4
 #: The sides last met, by the shape of the programme. It is where the search starts, never where it ends.
@@ -337,7 +339,12 @@ class Statics:
         if met is None:
             return None
         region = self._at_sides(met)
-        if float((region.inside @ load).min(initial=0.0)) >= -1e3 * _MET:
+        left = region.inside @ load
+        outside = -float(left.min(initial=0.0))
+        # Sides missed mean that there is no answer; multipliers below zero only that another set serves next door.
+        if -float(left[: len(left) - len(met)].min(initial=0.0)) > _MISSED * max(1.0, float(np.abs(load).max())):
+            return None
+        if outside <= 1e3 * _MET:
             self._regions.append(region)
         return region
 
@@ -347,6 +354,10 @@ class Statics:
         push = _solve(gram, least)
         push = push + _solve(gram, least - rows @ (rows.T @ push))
         u = rows.T @ push
+        if met and not float(np.abs(rows @ u - least).max()) <= 1e-10 * max(1.0, float(np.abs(least).max())):
+            # Sides that depend on each other, such as rays that are all but the same.
+            u = np.linalg.lstsq(rows, least, rcond=1e-10)[0]
+            push = np.linalg.lstsq(rows.T, u, rcond=1e-10)[0]
         others = np.delete(self._sides @ u - self._least, which, axis=0)
         return _Region(self._best + self._per_u @ u, np.concatenate([others, push]))
 
