@@ -96,7 +96,7 @@ class Carry:
     `joints` are ordered from neck to hips, of a pair the side that is loaded more; `worst` gives out first.
     `back_moment` (3,) is that of all above L5/S1 (roll, pitch, yaw); `compression` (N) of the disc.
     `posture` (s) is how long ISO 11226 would have the arms raised like this without any rig. `steady` is the inertia
-    in roll, pitch and yaw over the bare camera's, None without a camera that has mass and size.
+    in roll, pitch and yaw about pad or grips over that of the camera alone, None without one that has mass and size.
     """
 
     support: SupportKind
@@ -389,18 +389,20 @@ def disc_compression(down: float, moment: np.ndarray) -> float:
 
 
 def steadiness(analysis: Analysis, pivot: np.ndarray) -> tuple[float, float, float] | None:
-    """Return roll, pitch and yaw inertia about `pivot` (3,) (m, rig frame) over the bare camera's about its own CG.
+    """Return roll, pitch and yaw inertia about `pivot` (3,) (m, rig frame) over that of the camera alone about it.
 
-    The angular answer to a torque well above resonance goes as 1/(I w2). None without a sized camera.
+    The angular answer to a torque well above resonance goes as 1/(I w2), I about what the rig turns about: pad or
+    grips. The camera stands where it stands, so one that nothing is put on comes to 1. None without a sized camera.
     """
     rig, camera = analysis.body, analysis.assembly.sensor
     if rig is None or camera is None:
         return None
-    bare = np.diag(analysis.assembly.inertia[camera])
-    if not (bare > 0.0).all():
+    assembly = analysis.assembly
+    body = MassProperties(float(assembly.mass[camera]), analysis.positions.cg[camera], assembly.inertia[camera])
+    bare = np.diag(shift_inertia(body, pivot))
+    if not (np.diag(assembly.inertia[camera]) > 0.0).all():
         return None
-    whole = np.diag(shift_inertia(rig, pivot))
-    roll, pitch, yaw = (float(v) for v in whole / bare)
+    roll, pitch, yaw = (float(v) for v in np.diag(shift_inertia(rig, pivot)) / bare)
     return roll, pitch, yaw
 
 

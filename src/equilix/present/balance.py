@@ -96,12 +96,18 @@ def verdict_of(analysis: Analysis, system: System) -> Verdict:
     if shoulder.holding is None:
         return Verdict("Falls off the shoulder.", "There are no hands to hold it: add a grip." + tail, _leans(rest.tip))
     hands = [hand for hand in shoulder.holding.hands if hand.size >= LIGHT_HAND]
-    if not hands and abs(rest.ahead) <= COVERAGE * u and shoulder.hands_off is not Certainty.OVER:
+    if not hands and abs(rest.ahead) <= COVERAGE * u and shoulder.hands_off is Certainty.CLEAR:
         pm = doubt(u, Kind.LENGTH, system)
         return Verdict("Level", f"within what is known ({pm} {unit_of(Kind.LENGTH, system)}).{_but(analysis)}" + tail)
     if not hands:
         side = "ahead of" if rest.ahead > 0.0 else "behind"
         where = f"The CG is {figure(abs(rest.ahead), Kind.LENGTH, system)} {side} the pad's middle."
+        if shoulder.hands_off is Certainty.CANNOT_SAY and rest.margin_y < rest.margin_x:
+            aside = figure(abs(rest.left), Kind.LENGTH, system, unit=False)
+            pm = f"{doubt(float(spread.cg[1]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+            to = "left" if rest.left > 0.0 else "right"
+            body = f"Sideways the CG lies {aside} {pm} to the {to}: too close to the pad's edge to say."
+            return Verdict("May stay by itself.", body + tail)
         if shoulder.hands_off is Certainty.CANNOT_SAY:
             return Verdict("May stay by itself.", f"{where} Too close to the pad's edge to say." + tail)
         return Verdict("Stays by itself.", where + _but(analysis) + tail)

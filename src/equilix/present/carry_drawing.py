@@ -24,6 +24,7 @@ from equilix.present.carry_view import (
     hold_words,
     minutes,
     share_for,
+    times,
 )
 from equilix.present.rig_drawing import draw_cg
 from equilix.present.scene import (
@@ -504,7 +505,7 @@ def draw_others(
             scene.text(x, first, HINDRANCES[carried][0].rstrip("."), 13, 400, "ink2")
             continue
         worst = carried.worst
-        steady = f"× {carried.steady[1]:.0f}" if carried.steady is not None else "–"
+        steady = times(carried.steady[1]) if carried.steady is not None else "–"
         for k, words in enumerate(
             (hold_words(worst.hold), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
         ):

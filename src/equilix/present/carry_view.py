@@ -152,10 +152,16 @@ def more_figures(carried: Carry, system: System, sure: CarryDoubts | None = None
         rows.append(_handle_row(carried.handle, carried.mass, system, sure))
     if carried.steady is not None:
         roll, pitch, yaw = carried.steady
-        note = f"roll × {number(roll, 0)}, pan × {number(yaw, 0)}; the bare camera is 1"
-        rows.append(FigureRow("Steadier in tilt", f"× {number(pitch, 0)}", "", note))
+        about = "the pad" if carried.pad is not None else "the grips"
+        note = f"roll {times(roll)}, pan {times(yaw)}; the bare camera about {about} is 1"
+        rows.append(FigureRow("Steadier in tilt", times(pitch), "", note))
     rows.append(_lift_row(carried, system))
     return tuple(rows)
+
+
+def times(ratio: float) -> str:
+    """Return a ratio as it is said: × 6.6, × 1.04."""
+    return f"× {number(ratio, 2 if ratio < 1.95 else 1 if ratio < 9.95 else 0)}"
 
 
 def _pm(standard: float | None, kind: Kind, system: System) -> str:

@@ -13,7 +13,7 @@ from equilix.core.assembly.build import Brace, Build
 from equilix.core.carry import Carry
 from equilix.core.lighten import Lighter, LighterKind
 from equilix.core.pose import usual_hold
-from equilix.present.carry_view import JOINT_NAMES, MOST_SAID, hold_words, minutes
+from equilix.present.carry_view import JOINT_NAMES, MOST_SAID, hold_words, minutes, times
 from equilix.present.units import Kind, System, figure
 from equilix.present.ways import short_name
 
@@ -87,6 +87,9 @@ def _light_way(way: Lighter, now: Carry, analysis: Analysis, system: System) -> 
             pushed += [float(np.linalg.norm(force)) for force in way.carried.held.propped]
             push = figure(max(pushed, default=0.0), Kind.FORCE, system)
             lines = (time, f"The body then pushes with {push}. {_elbows(way.carried)}")
+        case LighterKind.STEADIER:
+            title, cost = steadier_title(way, analysis), minutes_less(way.carried, now)
+            lines = (time, steadier_words(way.carried, now) + " Look at the balance again.")
         case LighterKind.SPLIT:
             build = replace(analysis.build, takes=way.takes)
             extra = sum(t.rest for t in way.takes) - sum(t.rest for t in analysis.build.takes)
@@ -95,6 +98,34 @@ def _light_way(way: Lighter, now: Carry, analysis: Analysis, system: System) -> 
             words = f"longest {minutes(max(t.length for t in way.takes))}"
             lines = ("No take goes beyond the safe half, with the rests that this needs.",)
     return LightWay(way, title, cost, before.share, after.share, words, lines, build)
+
+
+def minutes_less(then: Carry, now: Carry) -> str:
+    """Return the price in holding time, "" where there is none to say."""
+    lost = min(now.to_the_end, MOST_SAID) - min(then.to_the_end, MOST_SAID)
+    return f"−{minutes(lost)}" if lost >= 10.0 else ""
+
+
+def steadier_title(way: Lighter, analysis: Analysis) -> str:
+    """Return what goes on or takes the place of what."""
+    assert way.after is not None
+    before = {placed.id: placed for placed in analysis.build.parts}
+    pairs = zip(way.after.build.parts, way.after.assembly.parts, strict=True)
+    new, part = next((placed, part) for placed, part in pairs if before.get(placed.id) != placed)
+    words = f"Steadier: {short_name(part.name)}"
+    if new.id in before:
+        old = analysis.assembly.parts[[placed.id for placed in analysis.build.parts].index(new.id)]
+        return f"{words} instead of {short_name(old.name)}"
+    holder = way.after.assembly.parts[[placed.id for placed in way.after.build.parts].index(new.parent or "")]
+    return f"{words} on {short_name(holder.name)}"
+
+
+def steadier_words(then: Carry, now: Carry) -> str:
+    """Return how much steadier it is each way."""
+    assert then.steady is not None
+    assert now.steady is not None
+    roll, tilt, pan = (times(a / b) for a, b in zip(then.steady, now.steady, strict=True))
+    return f"Against now: tilt {tilt}, pan {pan}, roll {roll}."
 
 
 def grip_title(way: Lighter, analysis: Analysis, system: System) -> str:

@@ -9,7 +9,7 @@ from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.assembly.parts import Category
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind, Swayed
 from equilix.present.balance import index_of, mid_sentence, mount_name, number_mm, warning_words
-from equilix.present.carry_view import JOINT_NAMES
+from equilix.present.carry_view import JOINT_NAMES, MOST_SAID, minutes, times
 from equilix.present.units import Kind, System, figure, number
 
 
@@ -48,9 +48,12 @@ _TITLES = {
 def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, system: System) -> tuple[Way, ...]:
     """Return the ways in the order of least change: slides first, dead weight and added steadiness last.
 
-    Those that would cause something that is warned of come after those that would not.
+    Those that would make something worse come after those that would not, and those that are warned of last.
     """
-    order = sorted(strategies, key=lambda strategy: bool(new_warnings(analysis, strategy.after)))
+    order = sorted(
+        strategies,
+        key=lambda s: (bool(new_warnings(analysis, s.after)), bool(_then(s, analysis, system))),
+    )
     return tuple(_way(strategy, analysis, kit, system) for strategy in order)
 
 
@@ -100,6 +103,8 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
             where = _where(strategy, placed.id, whole)
             mass = figure(part.mass or 0.0, Kind.MASS, system)
             what = f"{mass} of dead weight" if part.id in plan.kit else short_name(part.name)
+            if option.carried:
+                what += f" with {' and '.join(mid_sentence(whole[p.part_id].name) for p in option.carried)}"
             words.append(f"{what} on {where}")
         elif before.part_id != placed.part_id:
             words.append(f"{mid_sentence(part.name)} instead of {mid_sentence(kit[before.part_id].name)}")
@@ -137,20 +142,20 @@ def move_words(placed_id: str, setting: float, analysis: Analysis, system: Syste
 def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
     plan = strategy.plan
     if strategy.kind is StrategyKind.STEADY:
-        return f"Steadier: {strategy.steadier:.2f} × the inertia"
+        return f"Steadier in tilt: {times(strategy.steadier[1])} of now"
     if strategy.kind is StrategyKind.DEAD_WEIGHT and plan.dead_mass > 0.0:
         return f"Add {changes[0].split(' on ')[0]}" if changes else "Add dead weight"
     if strategy.kind is StrategyKind.BATTERY:
-        taken = next(
-            (o for o in plan.taken if not o.current and kit[o.placed.part_id].category is Category.BATTERY), None
-        )
+        new = [p for o in plan.taken if not o.current for p in (*o.carried, o.placed)]
+        taken = next((kit[p.part_id] for p in new if kit[p.part_id].category is Category.BATTERY), None)
         if taken is not None:
-            return kit[taken.placed.part_id].name
+            return taken.name
     if len(changes) == 1 and " to mark " in changes[0]:
         words = changes[0].split(" to mark ")[0]
         return f"Slide {words}"
-    if strategy.kind is StrategyKind.SLIDES:
-        return f"Slide {changes[0].split(' to mark ')[0]}" if changes else _TITLES[strategy.kind]
+    if strategy.kind is StrategyKind.SLIDES and changes:
+        said = [change.split(" to mark ")[0] for change in changes]
+        return f"Slide {' and '.join(said[:2])}" + (f" and {len(said) - 2} more" if len(said) > 2 else "")
     return _TITLES[strategy.kind]
 
 
@@ -167,11 +172,24 @@ def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], sys
     spread = figure(2.0 * strategy.remaining_u, Kind.MOMENT, system, extra=1)
     proof = "proven least" if plan.gap < 1e-6 else f"within {100 * plan.gap:.1f} % of the least"
     lines.append(f"Left over {left} ± {spread}, {proof}.")
-    if not strategy.full:
+    lines.append(_aside(strategy.after, system))
+    if not strategy.full and not (lines[-1] and not strategy.relaxations):
         lines.append(_short(strategy.relaxations, strategy.after, system))
     lines.append(_binding(strategy))
     lines.append(_sureness(strategy.after))
     return lines
+
+
+def _aside(after: Analysis, system: System) -> str:
+    """Return that the CG ends beside the pad, "" if it does not: no slide along the rig cures that."""
+    rest = after.shoulder.rest if after.shoulder is not None else None
+    if rest is None or rest.margin_y >= 0.0:
+        return ""
+    side = "left" if rest.left > 0.0 else "right"
+    return (
+        f"Sideways the CG stays {figure(abs(rest.left), Kind.LENGTH, system)} to the {side}, beside the pad: "
+        "move something across, or put weight on the other side."
+    )
 
 
 def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
@@ -188,8 +206,14 @@ def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
     if all(load is not None for load in loads):
         a = figure(loads[0] or 0.0, Kind.FORCE, system, unit=False)
         words.append(f"shoulder {a} → {figure(loads[1] or 0.0, Kind.FORCE, system)}")
-    if strategy.kind is not StrategyKind.STEADY and abs(strategy.steadier - 1.0) >= 0.03:
-        words.append(f"inertia × {strategy.steadier:.2f}")
+    roll, tilt, pan = strategy.steadier
+    if strategy.kind is StrategyKind.STEADY:
+        words.append(f"steadiness in roll {times(roll)}, in pan {times(pan)}")
+        if strategy.lasts is not None:
+            now, then = (minutes(min(time, MOST_SAID)) for time in strategy.lasts)
+            words.append(f"held for {then} instead of {now}" if then != now else f"still held for {now}")
+    elif abs(tilt - 1.0) >= 0.03:
+        words.append(f"inertia in tilt {times(tilt)}")
     return ", ".join(words) + "." if words else ""
 
 

@@ -69,10 +69,13 @@ class Goal(StrEnum):
 #: Goals met at once, each with its weight; one goal alone otherwise.
 Bundle = Goal | tuple[tuple[Goal, float], ...]
 
-#: Fewest changes, then the least moment, then the shortest way, in one go. Exact: once the moment is within
-#: the tolerance (or at its least), 5 times it is below a half and 0.02 times any way below a fifth, so changes
-#: come first; and a way never pays for moment while a slide carries more than 4 g.
+#: Fewest changes, then the least moment, then the shortest way, in one go; the weights are made small enough for
+#: that order to be exact, see `_Programme._bundle`.
 FEWEST_CHANGES: Bundle = ((Goal.CHANGES, 1.0), (Goal.MOMENT, 5.0), (Goal.TRAVEL, 0.02))
+#: What all the moment and all the ways may count together, in changes: less than one.
+_ALL_MOMENT, _ALL_WAYS = 0.5, 0.2
+#: A way over the moment: it never pays for moment while a slide carries more than 4 g.
+_WAY_PER_MOMENT = 0.004
 USUAL_GOALS: tuple[Bundle, ...] = (Goal.BEYOND, Goal.DEAD_MASS, FEWEST_CHANGES)
 
 
@@ -80,7 +83,8 @@ USUAL_GOALS: tuple[Bundle, ...] = (Goal.BEYOND, Goal.DEAD_MASS, FEWEST_CHANGES)
 class Form:
     """One component of the first moment: ``direction . sum m (r - s)`` (kg m), s the support's point.
 
-    Free forms (`within` None) are made zero; others must stay within ``+- within * M`` (m times the total
+    Free forms (`within` None) are made zero to within `tolerance` (kg m, None: that of the target), `weight` says how
+    much what is left beyond it counts beside other forms. Others must stay within ``+- within * M`` (m times the total
     mass), or unless `strict` no farther outside than they are now. `heavier` (placed id, kg) makes parts
     heavier in this form alone: what would be if guesses were off.
     """
@@ -90,6 +94,8 @@ class Form:
     within: float | None = None
     heavier: tuple[tuple[str, float], ...] = ()
     strict: bool = False
+    tolerance: float | None = None
+    weight: float = 1.0
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -104,6 +110,10 @@ class Target:
     forms: tuple[Form, ...]
     tolerance: float  # kg m, greatest |form| that counts as none
 
+    def allowed(self, form: Form) -> float:
+        """Return how large (kg m) a free form may be and still count as none."""
+        return self.tolerance if form.tolerance is None else form.tolerance
+
 
 @dataclass(frozen=True, slots=True)
 class Limits:
@@ -117,6 +127,7 @@ class PlanStatus(StrEnum):
     PROVEN = "proven best"
     GOOD = "good, not proven"
     STOPPED = "stopped"
+    OUT_OF_TIME = "out of time"
     IMPOSSIBLE = "impossible"
 
 
@@ -147,9 +158,18 @@ class Plan:
         return self.status in (PlanStatus.PROVEN, PlanStatus.GOOD)
 
     def remaining(self, target: Target) -> float:
-        """Return the largest free form's size (kg m); a robust target's extra forms come after those of `target`."""
+        """Return the size (kg m) of the target's first free form, the one that a support is levelled by."""
         free = [abs(float(v)) for v, form in zip(self.values, target.forms, strict=False) if form.within is None]
-        return max(free, default=0.0)
+        return free[0] if free else 0.0
+
+    def beyond(self, target: Target) -> float:
+        """Return what the free forms leave beyond their tolerances (kg m), each by its weight; of the first ones that
+        both this plan and `target` have: a robust target's extra forms come last."""
+        return sum(
+            form.weight * max(abs(float(v)) - target.allowed(form), 0.0)
+            for v, form in zip(self.values, target.forms, strict=False)
+            if form.within is None
+        )
 
 
 def find_plan(
@@ -193,7 +213,8 @@ def find_plan(
                 tell(replace(plan, status=PlanStatus.GOOD))
             gap = 0.0
         plan = programme.solve(goals, go_on, gap)
-    return plan
+    # Kept apart as often as there are rounds, and never looked at since: it may do, but nobody has proven it.
+    return replace(plan, status=PlanStatus.GOOD, gap=math.inf, rounds=2 * _ROUNDS + 1) if plan.found else plan
 
 
 def _clashing(assembly: Assembly, build: Build) -> list[tuple[str, str]]:
@@ -599,13 +620,15 @@ class _Programme:
     def _make_goal(self, goal: Goal) -> list[tuple[int, float]]:
         match goal:
             case Goal.BEYOND | Goal.MOMENT:
-                slack = self.target.tolerance / _UNIT if goal is Goal.BEYOND else 0.0
-                r = self._column(0.0, math.inf)
+                found = []
                 for form, (constant, terms) in zip(self.target.forms, self.forms, strict=True):
                     if form.within is None:
+                        slack = self.target.allowed(form) / _UNIT if goal is Goal.BEYOND else 0.0
+                        r = self._column(0.0, math.inf)
                         self.rows.add([*terms, (r, -1.0)], -math.inf, slack - constant)
                         self.rows.add([*terms, (r, 1.0)], -slack - constant, math.inf)
-                return [(r, 1.0)]
+                        found.append((r, form.weight))
+                return found
             case Goal.DEAD_MASS:
                 return [w for option, w in zip(self.options, self.weight, strict=True) if option.dead]
             case Goal.ADDED_MASS:
@@ -720,47 +743,75 @@ class _Programme:
 
         That nothing is beyond the tolerance is first taken for granted, and sought only if it can't be had.
         """
-        wanted = [self._bundle(goal) for goal in goals]
+        for goal in goals:
+            self._bundle(goal)  # its helper columns and rows stay
         kept = len(self.rows.low)
         hopeful = bool(goals) and goals[0] is Goal.BEYOND and len(goals) > 1
+        status = PlanStatus.IMPOSSIBLE
         for hope in (True, False) if hopeful else (False,):
             if hope:
-                self.rows.add(wanted[0], -math.inf, _MARGIN)
-            status, x, gap = self._in_order(wanted[1:] if hope else wanted, go_on, rough)
+                self.rows.add(self._bundle(Goal.BEYOND), -math.inf, _MARGIN)
+            status, x, gap = self._in_order(goals[1:] if hope else goals, go_on, rough)
             # Bounds on met goals hold for this answer only; helper rows stay, since their columns do.
             self._drop_rows(kept)
             if status is PlanStatus.STOPPED:
                 return self._nothing(status)
             if x is not None:
                 return self._plan(x, gap)
-        if any(wanted):
-            return self._nothing(PlanStatus.IMPOSSIBLE)
+        if any(self._bundle(goal) for goal in goals):
+            return self._nothing(status)
         return self._plan(self._as_is(), 0.0)
 
-    def _bundle(self, goal: Bundle) -> list[tuple[int, float]]:
-        """Return a goal's terms; of several at once each with its weight."""
+    def _bundle(self, goal: Bundle, beyond: float = 0.0) -> list[tuple[int, float]]:
+        """Return a goal's terms; of several at once each with its weight, `beyond` being what is left of the moment.
+
+        The moment and the ways together stay below one change: the moment is at most all tolerances and what is beyond
+        them, a way at most all travel.
+        """
         if isinstance(goal, Goal):
             return self._terms(goal)
-        return [(column, weight * value) for one, weight in goal for column, value in self._terms(one)]
+        weights = dict(goal)
+        if Goal.CHANGES in weights:
+            most = beyond + sum(
+                form.weight * self.target.allowed(form) / _UNIT for form in self.target.forms if form.within is None
+            )
+            ways = sum(abs(v) * (self.upper[c] - self.lower[c]) for c, v in self._way_columns())
+            moment = min(weights[Goal.MOMENT], _ALL_MOMENT / max(most, 1e-9))
+            weights[Goal.MOMENT] = moment
+            weights[Goal.TRAVEL] = min(weights[Goal.TRAVEL], _ALL_WAYS / max(ways, 1e-9), _WAY_PER_MOMENT * moment)
+        return [(column, weight * value) for one, weight in weights.items() for column, value in self._terms(one)]
+
+    def _way_columns(self) -> list[tuple[int, float]]:
+        """Return the columns whose ways count, each once."""
+        slides = [(column, 1.0) for j, column in self.slide_column.items() if j not in self.following]
+        return slides + [(own, 1.0) for own in self.travel if own is not None]
 
     def _in_order(
-        self, wanted: Sequence[list[tuple[int, float]]], go_on: Callable[[], bool], rough: float
+        self, goals: Sequence[Bundle], go_on: Callable[[], bool], rough: float
     ) -> tuple[PlanStatus, np.ndarray | None, float]:
-        """Return the answer to all goals in order and the largest gap, no answer if the first can't be met."""
+        """Return the answer to all goals in order and the largest gap, no answer if the first can't be met.
+
+        The gap is endless if a later goal ran out of time with nothing to show.
+        """
         x: np.ndarray | None = None
-        gap = 0.0
-        for terms in wanted:
+        gap, beyond = 0.0, 0.0
+        for goal in goals:
+            terms = self._bundle(goal, beyond)
             if not terms or (x is not None and self._at_least(terms, x)):
                 continue
             if not go_on():
                 return PlanStatus.STOPPED, None, 0.0
-            answer = self._milp(terms, rough)
+            status, answer, left = self._milp(terms, rough)
             if answer is None:
-                break
-            x = answer[0]
-            gap = max(gap, answer[1])
+                if x is None:
+                    return status, None, 0.0
+                return PlanStatus.GOOD, x, math.inf
+            x = answer
+            gap = max(gap, left)
             value = sum(v * float(x[c]) for c, v in terms)
-            self.rows.add(terms, -math.inf, value + _MARGIN * max(1.0, abs(value)))
+            if goal is Goal.BEYOND:
+                beyond = value
+            self.rows.add(terms, -math.inf, value + _MARGIN)
         return PlanStatus.PROVEN, x, gap
 
     def _at_least(self, terms: list[tuple[int, float]], x: np.ndarray) -> bool:
@@ -777,7 +828,8 @@ class _Programme:
         rows.value = [rows.value[k] for k in keep]
         del rows.low[count:], rows.high[count:]
 
-    def _milp(self, terms: list[tuple[int, float]], rough: float) -> tuple[np.ndarray, float] | None:
+    def _milp(self, terms: list[tuple[int, float]], rough: float) -> tuple[PlanStatus, np.ndarray | None, float]:
+        """Return whether it could be met, the answer and its gap; no answer: it is impossible, or time ran out."""
         from scipy.optimize import Bounds, LinearConstraint, milp
         from scipy.sparse import csr_array
 
@@ -797,10 +849,11 @@ class _Programme:
             constraints=constraints,
             options={"mip_rel_gap": rough, "time_limit": TIME_LIMIT},
         )
-        if answer.status not in (0, 1) or answer.x is None:
-            return None
+        if answer.x is None:
+            # 1: a limit was reached; 2: there is none.
+            return (PlanStatus.OUT_OF_TIME if answer.status == 1 else PlanStatus.IMPOSSIBLE), None, 0.0
         gap = getattr(answer, "mip_gap", None)
-        return np.asarray(answer.x), float(gap) if gap is not None else 0.0
+        return PlanStatus.PROVEN, np.asarray(answer.x), float(gap) if gap is not None else 0.0
 
     def _as_is(self) -> np.ndarray:
         x = np.zeros(len(self.lower))

@@ -10,6 +10,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -32,8 +33,13 @@ from equilix.core.solver.search import (
 from equilix.core.solver.trim import MOST_DEAD_WEIGHT, camera_slide, weight_block, weight_mounts
 from equilix.core.uncertainty import COVERAGE
 
+if TYPE_CHECKING:
+    from equilix.core.carry import Carry
+
 #: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
 TOLERANCE = 0.10
+#: Share of the pad's half width within which the CG is wanted however unsure it is; common practice.
+_LEAST_ASIDE = 0.25
 #: kg that a way to more steadiness may add; common practice.
 MOST_STEADYING = 2.5
 #: Things that are set to the lens and go along when the camera slides.
@@ -42,6 +48,8 @@ SET_TO_LENS = frozenset({Category.LENS_SUPPORT, Category.FOCUS, Category.MATTE_B
 _SET_TO_BODY = frozenset({Category.GRIP, Category.CLAMP, Category.HANDLE, Category.MONITOR, Category.ARM})
 #: So many of the heaviest are tried elsewhere: lighter ones balance nothing, and each doubles the search.
 _MOST_MOVED = 5
+#: So many ways to fill what is empty are tried.
+_MOST_FILLED = 40
 #: Things that may hang elsewhere without harm.
 _MOVABLE = (Category.BATTERY_PLATE, Category.BATTERY, Category.SENDER, Category.AUDIO, Category.WEIGHT)
 
@@ -70,8 +78,9 @@ class Relaxation:
 class Strategy:
     """One way: its `plan`, the `after` analysis of the changed build, and how it compares.
 
-    `remaining` and `remaining_u` N m; `full` whether it is within the tolerance; `steadier` the pitch
-    inertia about the pad over what it is now; `relaxations` what else would do if it falls short.
+    `remaining` and `remaining_u` N m; `full` whether it is within the tolerance; `steadier` the roll,
+    pitch and yaw inertia about the pad over what it is now; `lasts` (s) how long it is held now and then;
+    `relaxations` what else would do if it falls short.
     """
 
     kind: StrategyKind
@@ -80,9 +89,10 @@ class Strategy:
     remaining: float
     remaining_u: float
     full: bool
-    steadier: float
+    steadier: tuple[float, float, float]
     relaxations: tuple[Relaxation, ...]
     tires: Tired | None = None
+    lasts: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,39 +104,46 @@ class Tired:
     after: float
 
 
+#: Pitch inertia over what it is now from which a way may be called steadier; common practice.
+_STEADIER = 1.05
+#: kg m beyond all tolerances that is nothing but rounding.
+_NOTHING = 2e-7
 #: Rise of the greatest share of strength from which a way says so; common practice.
 _MORE = 0.01
 
 
-def _worst(analysis: Analysis, operator: Operator) -> tuple[Joint, float] | None:
-    """Return the joint that carries the greatest share of its strength, and that share."""
+def _carried(analysis: Analysis, operator: Operator) -> Carry | None:
     from equilix.core.carry import Carry, carry
 
     found = carry(analysis, operator, SupportKind.SHOULDER)
-    return (found.worst.joint, found.worst.share) if isinstance(found, Carry) else None
+    return found if isinstance(found, Carry) else None
 
 
-def _tires(now: tuple[Joint, float] | None, after: Analysis, operator: Operator) -> Tired | None:
+def _tires(now: Carry | None, then: Carry | None) -> Tired | None:
     """Return the joint that would give out first, if it carries noticeably more than the worst one does `now`."""
-    then = _worst(after, operator) if now is not None else None
-    if now is None or then is None or then[1] <= now[1] + _MORE:
+    if now is None or then is None or then.worst.share <= now.worst.share + _MORE:
         return None
-    return Tired(then[0], now[1], then[1])
+    return Tired(then.worst.joint, now.worst.share, then.worst.share)
 
 
 def shoulder_target(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
-    """Return the shoulder's condition: no pitch about the pad's middle (to `tolerance`, N m), CG sideways on the pad.
+    """Return the shoulder's condition: no pitch about the pad's middle (to `tolerance`, N m), and sideways the CG
+    surely on the pad.
 
     None without a pad.
     """
-    shoulder = analysis.shoulder
+    shoulder, body, spread = analysis.shoulder, analysis.body, analysis.spread
     if shoulder is None:
         return None
     holder = analysis.build.parts[shoulder.pad_part].id
     half_y = analysis.build.shoulder.span_y / 2.0
+    unsure = COVERAGE * float(spread.cg[1]) if spread is not None else 0.0
+    aside = max(half_y - unsure, _LEAST_ASIDE * half_y) * (body.mass if body is not None else 0.0)
+    # What lies beyond either counts in the tolerances of both: one that can't be met never hides the other.
+    weight = TOLERANCE / STANDARD_GRAVITY / aside if aside > 0.0 else 1.0
     forms = (
         Form("pitch", np.array([1.0, 0.0, 0.0])),
-        Form("roll", np.array([0.0, 1.0, 0.0]), within=half_y),
+        Form("roll", np.array([0.0, 1.0, 0.0]), tolerance=aside, weight=weight),
     )
     return Target(shoulder.pad, holder, forms, tolerance / STANDARD_GRAVITY)
 
@@ -296,7 +313,49 @@ def battery_freedom(analysis: Analysis, kit: Kit) -> Freedom:
                 options.append(Option(replace(placed, part_id=part.id, foot=foot)))
         if len(options) > 1:
             choices.append(Choice(tuple(options), needed=True))
+    if not choices:
+        choices = _filled(analysis, kit)
     return Freedom(base.slides, tuple(choices), base.followers)
+
+
+def _filled(analysis: Analysis, kit: Kit) -> list[Choice]:
+    """Return the batteries of the kit that an empty plate takes; else plates with a battery for mounts that are free.
+
+    One of them goes on.
+    """
+    build = analysis.build
+    used = {placed.part_id for placed in build.parts}
+    taken = {placed.id for placed in build.parts}
+    spare = [part for part in kit.values() if part.id not in used and part.mass]
+    batteries = [part for part in spare if part.category is Category.BATTERY]
+    options: list[Option] = []
+    free = free_mounts(build, kit)
+    for spot in free:
+        if kit[build.placed(spot.placed_id).part_id].category is Category.BATTERY_PLATE:
+            for part in batteries:
+                foot = fits(part, spot.mount)
+                if foot is not None:
+                    name = _fresh(f"battery {part.id}", taken)
+                    options.append(Option(Placed(name, part.id, spot.placed_id, spot.mount.id, foot)))
+    if not options and any(kit[placed.part_id].category is Category.BATTERY for placed in build.parts):
+        return []
+    for plate in spare if not options else []:
+        if plate.category is not Category.BATTERY_PLATE:
+            continue
+        for spot in free:
+            foot = fits(plate, spot.mount)
+            if foot is None or not _sensible(plate, spot, build, kit):
+                continue
+            for part in batteries:
+                seat = next(((m, f) for m in plate.mounts if (f := fits(part, m)) is not None), None)
+                if seat is None:
+                    continue
+                name = _fresh(f"plate {plate.id}", taken)
+                on_it = Placed(_fresh(f"battery {part.id}", taken), part.id, name, seat[0].id, seat[1])
+                options.append(
+                    Option(Placed(name, plate.id, spot.placed_id, spot.mount.id, foot, spot.mount.snap(0.0)), (on_it,))
+                )
+    return [Choice(tuple(options[:_MOST_FILLED]), needed=True)] if options else []
 
 
 def weight_choices(analysis: Analysis, kit: Kit, blocks: bool = True) -> tuple[Choice, ...]:
@@ -379,8 +438,8 @@ def find_strategies(
         return ()
     found: list[Strategy] = []
     seen: set[tuple[object, ...]] = set()
-    level = abs(_moment(analysis)) <= tolerance
-    now = _worst(analysis, operator)
+    level = is_level(analysis, target)
+    now = _carried(analysis, operator)
     for kind in StrategyKind:
         if not go_on():
             break
@@ -399,11 +458,25 @@ def find_strategies(
             continue
         seen.add(key)
         strategy = _strategy(kind, plan, analysis, kit, operator, target, now)
+        if kind is StrategyKind.STEADY and strategy.steadier[1] < _STEADIER:
+            continue
         if strategy.full and kind is not StrategyKind.STEADY:
             strategy = _surer(strategy, analysis, kit, operator, target, go_on, now)
         found.append(strategy)
         tell(tuple(found))
     return tuple(found)
+
+
+def is_level(analysis: Analysis, target: Target) -> bool:
+    """Whether every free form of a shoulder `target` is within its tolerance on the build as it is."""
+    body = analysis.body
+    if body is None:
+        return False
+    return all(
+        abs(body.mass * float(form.direction @ (body.cg - target.point))) <= target.allowed(form) + 1e-12
+        for form in target.forms
+        if form.within is None
+    )
 
 
 def _surer(
@@ -413,7 +486,7 @@ def _surer(
     operator: Operator,
     target: Target,
     go_on: Callable[[], bool],
-    now: tuple[Joint, float] | None,
+    now: Carry | None,
 ) -> Strategy:
     """Return a way of the same kind that holds even if the guesses are off, if this one doesn't and there is one."""
     after = strategy.after.shoulder
@@ -460,10 +533,10 @@ def _plan(
             alone = find_plan(
                 build, kit, target, dead_freedom(analysis, kit, slides=False), go_on=go_on, assembly=whole
             )
-            if alone.found and alone.remaining(target) <= target.tolerance * (1.0 + 1e-6):
+            if alone.found and alone.beyond(target) <= _NOTHING:
                 return alone
             both = find_plan(build, kit, target, dead_freedom(analysis, kit, slides=True), go_on=go_on)
-            better = both.found and both.remaining(target) < alone.remaining(target) - 1e-9
+            better = both.found and both.beyond(target) < alone.beyond(target) - 1e-9
             return both if better else alone
         case _:
             goals = (Goal.BEYOND, Goal.STEADINESS)
@@ -486,13 +559,13 @@ def _strategy(
     kit: Kit,
     operator: Operator,
     target: Target,
-    now: tuple[Joint, float] | None = None,
+    now: Carry | None = None,
 ) -> Strategy:
     after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis)
     shoulder = after.shoulder
     assert shoulder is not None
-    remaining = plan.remaining(target)
-    full = remaining <= target.tolerance * (1.0 + 1e-6) + 1e-9
+    full = plan.beyond(target) <= _NOTHING
+    then = _carried(after, operator) if now is not None else None
     return Strategy(
         kind,
         plan,
@@ -500,18 +573,22 @@ def _strategy(
         shoulder.pitch_moment,
         shoulder.moment_doubt,
         full,
-        pitch_inertia(after) / pitch_inertia(analysis),
-        () if full else relaxations(after, remaining - target.tolerance),
-        _tires(now, after, operator),
+        _steadier(after, analysis),
+        () if full else relaxations(after, plan.remaining(target) - target.tolerance),
+        _tires(now, then),
+        (now.to_the_end, then.to_the_end) if now is not None and then is not None else None,
     )
 
 
-def pitch_inertia(analysis: Analysis) -> float:
-    """Return the moment of inertia (kg m2) about the pad's cross axis."""
-    body, shoulder = analysis.body, analysis.shoulder
-    if body is None or shoulder is None:
-        return math.nan
-    return float(shift_inertia(body, shoulder.pad)[1, 1])
+def _steadier(after: Analysis, before: Analysis) -> tuple[float, float, float]:
+    """Return the roll, pitch and yaw inertia about the pad after over before."""
+    sizes = []
+    for one in (after, before):
+        assert one.body is not None
+        assert one.shoulder is not None
+        sizes.append(np.diag(shift_inertia(one.body, one.shoulder.pad)))
+    roll, pitch, yaw = (float(v) for v in sizes[0] / sizes[1])
+    return roll, pitch, yaw
 
 
 def relaxations(after: Analysis, lacking: float) -> tuple[Relaxation, ...]:
@@ -573,9 +650,11 @@ def trade_off(
     Epsilon constraint: Haimes, Lasdon and Wismer, IEEE Trans. SMC 1 (1971). With `slides` the rig is first
     slid as level as it gets; what then remains is what weight must do.
     """
-    target = shoulder_target(analysis, 0.0)
-    if target is None:
+    whole_target = shoulder_target(analysis, 0.0)
+    if whole_target is None:
         return ()
+    # The curve is of the tip moment alone.
+    target = replace(whole_target, forms=whole_target.forms[:1])
     build = analysis.build
     if slides:
         slid = find_plan(build, kit, target, slides_freedom(analysis), (Goal.MOMENT,), go_on=go_on)

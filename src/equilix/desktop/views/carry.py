@@ -51,6 +51,7 @@ _CHANGED = {
     LighterKind.BRACE: "brace",
     LighterKind.SCREEN: "screen’s place",
     LighterKind.SPLIT: "takes",
+    LighterKind.STEADIER: "weight that steadies",
 }
 
 
