@@ -21,7 +21,7 @@ from equilix.core.assembly.fit import best_seats, first_setting
 from equilix.core.assembly.parts import Category, Part
 from equilix.core.carry import Carry, carry
 from equilix.core.errors import AssemblyError
-from equilix.core.solver.lenses import lens_table, with_lens
+from equilix.core.solver.lenses import lens_table, with_lens, without_lens
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue
 from equilix.present.units import System
@@ -101,7 +101,8 @@ def mark_clashes(analysis: Analysis, kit: dict[str, Part], operator: Operator) -
     found: list[str] = []
     for row in table.rows:
         try:
-            variant = with_lens(analysis.build, kit, lens, row.part, True)
+            build = analysis.build
+            variant = without_lens(build, lens) if row.part is None else with_lens(build, kit, lens, row.part, True)
         except AssemblyError:
             continue
         before = analyse(variant, kit, operator)
@@ -114,7 +115,8 @@ def mark_clashes(analysis: Analysis, kit: dict[str, Part], operator: Operator) -
         for finding in new_warnings(before, after):
             if finding.kind is FindingKind.CLASH:
                 names = [kit[after.build.placed(i).part_id].name for i in finding.placed_ids]
-                found.append(f"{row.part.name} at its mark: {' meets '.join(names)}, {1000 * finding.amount:.1f} mm")
+                which = row.part.name if row.part is not None else "no lens"
+                found.append(f"{which} at its mark: {' meets '.join(names)}, {1000 * finding.amount:.1f} mm")
                 break
     return found
 

@@ -10,15 +10,15 @@ from dataclasses import replace
 import numpy as np
 from scipy.optimize import linprog
 
-from equilix.core.analyse import FindingKind, analyse, new_warnings
+from equilix.core.analyse import Analysis, FindingKind, analyse, new_warnings
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.fit import best_seats, step_of
-from equilix.core.assembly.parts import Category, Joint, Mount, MountKind
+from equilix.core.assembly.parts import Category, Joint, Mount, MountKind, Part
 from equilix.core.assembly.resolve import prepare
 from equilix.core.growth import ahead_without, reordered, rod_orders, suggestions
 from equilix.core.solver.clearing import ClearingKind, clearings, into_travel
-from equilix.core.solver.lenses import fewest_marks, lens_table, worst_pair
+from equilix.core.solver.lenses import LensMark, fewest_marks, lens_table, worst_pair
 from equilix.io.demo import demo_book
 from tests.core.builders import OPERATOR, base, block
 
@@ -70,6 +70,11 @@ class FewestMarks(unittest.TestCase):
             self.assertEqual(len(found), best)
 
 
+def _lenses(analysis: Analysis, kit: dict[str, Part]) -> list[LensMark]:
+    """Return the rows of lenses, without the one for no lens."""
+    return [row for row in lens_table(analysis, kit, OPERATOR).rows if row.part is not None]
+
+
 class Table(unittest.TestCase):
     def setUp(self) -> None:
         self.book = demo_book()
@@ -78,8 +83,10 @@ class Table(unittest.TestCase):
 
     def test_each_mark_levels_its_lens(self) -> None:
         table = lens_table(self.analysis, self.kit, OPERATOR, tolerance=0.5)
-        self.assertEqual(len(table.rows), 7)
+        self.assertEqual(len(table.rows), 8)
         for row in table.rows:
+            if row.part is None:
+                continue
             kit = dict(self.kit)
             if row.long_end:
                 x, y, z = row.part.centre
@@ -108,26 +115,43 @@ class Table(unittest.TestCase):
 
     def test_no_other_place_is_better_for_all(self) -> None:
         table = lens_table(self.analysis, self.kit, OPERATOR)
-        worst = max(abs(row.slope * (table.common - row.mark)) for row in table.rows)
+        worst = max(abs(row.slope * (table.common - row.mark)) for row in table.rows if row.part is not None)
         for q in np.linspace(table.mount.low, table.mount.high, 400):
-            self.assertGreaterEqual(max(abs(row.slope * (q - row.mark)) for row in table.rows), worst - 1e-9)
+            there = max(abs(row.slope * (q - row.mark)) for row in table.rows if row.part is not None)
+            self.assertGreaterEqual(there, worst - 1e-9)
 
     def test_a_zoom_stands_farther_back_at_its_long_end(self) -> None:
-        rows = {(r.part.id, r.long_end): r for r in lens_table(self.analysis, self.kit, OPERATOR).rows}
+        rows = {(r.part.id, r.long_end): r for r in lens_table(self.analysis, self.kit, OPERATOR).rows if r.part}
         wide, tele = rows["zoom", False], rows["zoom", True]
         # dq = -m dx / S for the lens's mass m and its CG's way dx (closed form).
         self.assertAlmostEqual(tele.mark - wide.mark, -1.36 * 0.018 / wide.slope, places=9)
 
     def test_without_the_matte_box_and_with_lenses_that_do_not_fit(self) -> None:
-        plain = {r.part.id: r.mark for r in lens_table(self.analysis, self.kit, OPERATOR).rows if not r.long_end}
+        plain = {r.part.id: r.mark for r in _lenses(self.analysis, self.kit) if not r.long_end}
         bare = lens_table(self.analysis, self.kit, OPERATOR, matte_box=False)
         for row in bare.rows:
-            if not row.long_end:
+            if row.part is not None and not row.long_end:
                 self.assertGreater(row.mark, plain[row.part.id])
         kit = {**self.kit, "zoom-short": replace(self.kit["zoom-short"], mounts=(), mass=0.8)}
         kit["prime-25"] = replace(kit["prime-25"], mass=None)
         table = lens_table(analyse(self.book.builds[0], kit, OPERATOR), kit, OPERATOR)
         self.assertEqual({part.id for part, _ in table.misfits}, {"zoom-short", "prime-25"})
+
+    def test_with_no_lens_the_camera_stands_farther_ahead_at_a_mark_of_its_own(self) -> None:
+        """The lens's weight is gone from the front: by plain sums of the parts that stay."""
+        row = next(r for r in lens_table(self.analysis, self.kit, OPERATOR).rows if r.part is None)
+        build = self.book.builds[0]
+        gone = build.carried_by("lens")
+        bare = replace(build, parts=tuple(p for p in build.parts if p.id not in gone))
+        marked = bare.with_placed(replace(bare.placed("plate"), setting=row.stop))
+        for placed_id, setting in row.along:
+            marked = marked.with_placed(replace(marked.placed(placed_id), setting=setting))
+        at_mark = analyse(marked, self.kit, OPERATOR)
+        total = sum(self.kit[p.part_id].mass or 0.0 for p in marked.parts)
+        self.assertAlmostEqual(at_mark.body.mass, total)
+        self.assertAlmostEqual(at_mark.shoulder.pitch_moment, row.remaining, places=9)
+        for other in _lenses(self.analysis, self.kit):
+            self.assertGreater(row.mark, other.mark)
 
     def test_no_lens_no_table(self) -> None:
         empty = analyse(Build("b", "b"), {}, OPERATOR)

@@ -213,7 +213,8 @@ class DemoReRooted(unittest.TestCase):
             other = lens_table(after, self.kit, OPERATOR)
             assert other is not None
             self.assertEqual(
-                [(r.part.id, r.long_end) for r in other.rows], [(r.part.id, r.long_end) for r in table.rows]
+                [(r.part and r.part.id, r.long_end) for r in other.rows],
+                [(r.part and r.part.id, r.long_end) for r in table.rows],
             )
             np.testing.assert_allclose([r.mark for r in other.rows], [r.mark for r in table.rows], atol=1e-9)
 

@@ -3,20 +3,37 @@
 from __future__ import annotations
 
 import json
+import math
 import subprocess
 import sys
 import unittest
 from dataclasses import replace
+from itertools import combinations
 from pathlib import Path
+from types import SimpleNamespace
+from unittest import mock
 
-from equilix.core.analyse import analyse, new_warnings
+import numpy as np
+
+from equilix.core.analyse import Certainty, analyse, new_warnings
+from equilix.core.assembly.build import Build, Placed, SupportKind
+from equilix.core.assembly.parts import Category, HowKnown, Mount, MountKind, Part
+from equilix.core.assembly.parts import Joint as PartJoint
+from equilix.core.carry import carry, steadiness
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.lighten import best_steadier
 from equilix.core.operator.endurance import hold_time
 from equilix.core.operator.strength import Joint
 from equilix.core.solver.lenses import lens_table
-from equilix.core.solver.strategies import find_strategies
+from equilix.core.solver.search import Goal, Plan, PlanStatus, find_plan
+from equilix.core.solver.strategies import StrategyKind, find_strategies, shoulder_target, slides_freedom
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
-from tests.core.builders import OPERATOR
+from equilix.present.balance import verdict_of
+from equilix.present.light_ways import light_ways
+from equilix.present.units import System
+from equilix.present.ways import ways_of
+from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
 
 BOOK = demo_book()
 ROOT = Path(__file__).parents[2]
@@ -48,12 +65,164 @@ class Ways(unittest.TestCase):
         before = analyse(build, BOOK.parts, OPERATOR)
         table = lens_table(before, BOOK.parts, OPERATOR)
         assert table is not None
-        row = next(r for r in table.rows if r.part.id == "zoom-short")
+        row = next(r for r in table.rows if r.part is not None and r.part.id == "zoom-short")
         moved = build.with_placed(replace(build.placed(table.placed_id), setting=row.stop))
         for placed_id, setting in row.along:
             moved = moved.with_placed(replace(moved.placed(placed_id), setting=setting))
         met = [f.placed_ids for f in new_warnings(before, analyse(moved, BOOK.parts, OPERATOR)) if f.clash is not None]
         self.assertEqual(met, [])
+
+
+def lopsided() -> tuple[Build, dict[str, Part]]:
+    """Return a camera 90 mm left of its base plate, its battery on a cross slide."""
+    aside = Mount("top", MountKind.LIGHT_RODS, (0.0, 0.09, 0.06))
+    kit = {
+        "base": base(1.5),
+        "plate": block("plate", 0.2, (0.1, 0.1, 0.02), Category.PLATE, mounts=(aside,)),
+        "camera": block("camera", 4.0, category=Category.BODY),
+        "battery": block("battery", 1.2, (0.08, 0.1, 0.14), Category.BATTERY),
+        "l": replace(grip("l"), mass=0.1),
+        "r": replace(grip("r"), mass=0.1),
+    }
+    parts = (
+        Placed("base", "base"),
+        Placed("plate", "plate", "base", "rail", 0, 0.05),
+        Placed("camera", "camera", "plate", "top"),
+        Placed("battery", "battery", "base", "across", 0, 0.0),
+        Placed("l", "l", "base", "rail", 0, 0.3),
+        Placed("r", "r", "base", "rail", 0, 0.32),
+    )
+    return Build("b", "Lopsided", parts), kit
+
+
+class Sideways(unittest.TestCase):
+    def test_the_first_way_brings_the_cg_onto_the_pad_sideways_as_well(self) -> None:
+        build, kit = lopsided()
+        before = analyse(build, kit, OPERATOR)
+        # Plain sums: 4 kg at 90 mm, and 0.2 kg each at 0, over 7.1 kg.
+        self.assertAlmostEqual(before.shoulder.rest.left, 4.0 * 0.09 / 7.1, places=9)
+        first = ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC)[0]
+        rest = first.preview.shoulder.rest
+        self.assertLess(abs(rest.left), 0.030)
+        self.assertIs(first.preview.shoulder.hands_off, Certainty.CLEAR)
+        self.assertIn("bat", first.title)
+        # By hand: the battery must go right by 4.0 x 0.09 / 1.2 = 300 mm for the CG to lie in the middle.
+        self.assertAlmostEqual(first.strategy.plan.moved["battery"], -0.300, places=6)
+
+    def test_with_nothing_to_move_across_no_way_is_called_full_and_says_by_how_much(self) -> None:
+        build, kit = lopsided()
+        fixed = replace(kit["base"].mount("across"), low=0.0, high=0.0)
+        kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts[:2], fixed))
+        before = analyse(build, kit, OPERATOR)
+        for way in ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC):
+            beside = abs(way.preview.shoulder.rest.left)
+            self.assertEqual(way.strategy.full, beside < 0.030, way.title)
+            if not way.strategy.full:
+                self.assertTrue(
+                    any(f"{1000 * beside:.0f} mm to the left, beside the pad" in line for line in way.lines)
+                )
+
+    def test_a_cg_near_the_pads_side_does_not_read_level(self) -> None:
+        build, kit = shoulder_build((block("c", 4.0, (0.2, 0.4, 0.1), Category.BODY, HowKnown.GUESSED), 0.0))
+        kit["c"] = replace(kit["c"], cg=(0.0, 0.027, 0.0), mass_u=0.0)
+        words = verdict_of(analyse(build, kit, OPERATOR), System.METRIC)
+        self.assertEqual(words.head, "May stay by itself.")
+        self.assertRegex(words.body, r"Sideways the CG lies \d+ ± \d+ mm to the left")
+
+
+class Proof(unittest.TestCase):
+    def setUp(self) -> None:
+        self.build, self.kit = lopsided()
+        self.before = analyse(self.build, self.kit, OPERATOR)
+        self.target = shoulder_target(self.before, 0.1)
+        self.freedom = slides_freedom(self.before)
+
+    def plan_with(self, answers: list[object]) -> Plan:
+        """Return the plan when HiGHS answers in turn as told; None: as it does."""
+        import scipy.optimize as optimize
+
+        real, left = optimize.milp, list(answers)
+
+        def milp(*args: object, **named: object) -> object:
+            told = left.pop(0) if left else None
+            return real(*args, **named) if told is None else told
+
+        with mock.patch.object(optimize, "milp", milp):
+            return find_plan(self.build, self.kit, self.target, self.freedom, (Goal.MOMENT, Goal.CHANGES))
+
+    def test_a_goal_that_ran_out_of_time_is_not_proven_and_one_that_never_began_not_impossible(self) -> None:
+        late = SimpleNamespace(status=1, x=None)
+        self.assertIs(self.plan_with([]).status, PlanStatus.PROVEN)
+        second = self.plan_with([None, late])
+        self.assertTrue(second.found)
+        self.assertIs(second.status, PlanStatus.GOOD)
+        self.assertEqual(second.gap, math.inf)
+        self.assertIs(self.plan_with([late]).status, PlanStatus.OUT_OF_TIME)
+        self.assertIs(self.plan_with([SimpleNamespace(status=2, x=None)]).status, PlanStatus.IMPOSSIBLE)
+
+    def test_fewest_changes_holds_at_every_tolerance(self) -> None:
+        """Brute force over which slides may move: the fewest that reach the tolerance, from 0.01 to 20 N m."""
+        rng = np.random.default_rng(5)
+        for _ in range(30):
+            lanes = tuple(
+                Mount(f"r{k}", MountKind.LIGHT_RODS, (0, 0.4 * (k + 1), 0), PartJoint.SLIDE, (1.0, 0, 0), -0.2, 0.2)
+                for k in range(3)
+            )
+            kit = {"base": replace(base(1.0), mounts=(base().mount("shoulder"), *lanes))}
+            placed = [Placed("base", "base")]
+            for k in range(3):
+                kit[f"s{k}"] = block(f"s{k}", float(rng.uniform(2.0, 9.0)), (0.05, 0.05, 0.05))
+                placed.append(Placed(f"s{k}", f"s{k}", "base", f"r{k}", 0, float(rng.uniform(0.0, 0.2))))
+            build = Build("b", "b", tuple(placed))
+            analysis = analyse(build, kit, OPERATOR)
+            tolerance = float(10.0 ** rng.uniform(-2.0, math.log10(20.0)))
+            whole = shoulder_target(analysis, tolerance)
+            target = replace(whole, forms=whole.forms[:1])
+            plan = find_plan(build, kit, target, slides_freedom(analysis))
+            moment = analysis.shoulder.pitch_moment / STANDARD_GRAVITY
+            slopes = [kit[f"s{k}"].mass for k in range(3)]
+            starts = [p.setting for p in placed[1:]]
+            fewest = None
+            for count in range(4):
+                for moving in combinations(range(3), count):
+                    low = moment + sum(slopes[k] * (-0.2 - starts[k]) for k in moving)
+                    high = moment + sum(slopes[k] * (0.2 - starts[k]) for k in moving)
+                    least = 0.0 if low <= 0.0 <= high else min(abs(low), abs(high))
+                    if least <= tolerance / STANDARD_GRAVITY + 1e-9 and fewest is None:
+                        fewest = count
+            if fewest is not None:
+                self.assertEqual(plan.changes, fewest, tolerance)
+
+
+class Filled(unittest.TestCase):
+    def test_an_empty_battery_plate_is_filled_before_dead_weight_is_bought(self) -> None:
+        build = BOOK.builds[2]
+        bare = replace(build, parts=tuple(p for p in build.parts if BOOK.parts[p.part_id].category != "battery"))
+        before = analyse(bare, BOOK.parts, OPERATOR)
+        ways = ways_of(find_strategies(before, BOOK.parts, OPERATOR), before, BOOK.parts, System.METRIC)
+        way = next(way for way in ways if way.kind is StrategyKind.BATTERY)
+        added = way.preview.body.mass - before.body.mass
+        self.assertGreater(added, 0.5)
+        self.assertEqual(way.cost, f"+{1000 * added:.0f} g")
+        self.assertTrue(way.strategy.full)
+
+    def test_a_camera_alone_is_as_steady_as_itself_about_any_pivot(self) -> None:
+        """Parallel axes, Meriam and Kraige, appendix B: both sides shift by the same, so that the ratio is 1."""
+        build, kit = shoulder_build((block("c", 2.0, (0.15, 0.1, 0.12), Category.BODY), 0.1))
+        kit["base"] = replace(kit["base"], mass=0.0, outline=None)
+        for way in steadiness(analyse(build, kit, OPERATOR), np.array([0.03, -0.1, -0.2])):
+            self.assertAlmostEqual(way, 1.0, places=9)
+
+    def test_steadier_in_the_hands_says_what_it_costs(self) -> None:
+        build = BOOK.builds[2]
+        analysis = analyse(build, BOOK.parts, OPERATOR)
+        now = carry(analysis, OPERATOR, SupportKind.HANDHELD)
+        way = best_steadier(analysis, BOOK.parts, OPERATOR)
+        self.assertGreater(way.carried.steady[1], 1.1 * now.steady[1])
+        self.assertLessEqual(way.carried.to_the_end, now.to_the_end * 1.0005)
+        card = light_ways((way,), now, analysis, System.METRIC)[0]
+        self.assertTrue(card.title.startswith("Steadier: "))
+        self.assertIn("tilt ×", card.lines[1])
 
 
 class Known(unittest.TestCase):

@@ -41,7 +41,7 @@ def lens_model(table: LensTable, now_part: str, system: System) -> LensModel:
     rows = tuple(_row(row, table, now_part, system) for row in table.rows)
     count = len(table.marks)
     words = "One mark serves every lens" if count == 1 else f"{count} marks serve every lens"
-    worst = max((abs(row.at_common) for row in table.rows), default=0.0)
+    worst = max((abs(row.at_common) for row in table.rows if row.part is not None), default=0.0)
     return LensModel(
         rows,
         marks,
@@ -55,8 +55,8 @@ def lens_model(table: LensTable, now_part: str, system: System) -> LensModel:
 def _row(row: LensMark, table: LensTable, now_part: str, system: System) -> LensRow:
     low = table.mount.low
     short = abs(row.mark - row.stop) > 5e-4
-    name = row.part.name
-    if row.part.cg_travel:
+    name = "No lens" if row.part is None else row.part.name
+    if row.part is not None and row.part.cg_travel:
         name += ", long end" if row.long_end else ", wide end"
     mark = figure(row.stop - low, Kind.LENGTH, system)
     if short and table.mount.low + 5e-4 < row.stop < table.mount.high - 5e-4:
@@ -72,13 +72,13 @@ def _row(row: LensMark, table: LensTable, now_part: str, system: System) -> Lens
             figure(row.hand, Kind.FORCE, system),
             figure(row.at_common, Kind.MOMENT, system, sign=True, extra=1),
             figure(row.hand_common, Kind.FORCE, system),
-            letter(row.served_by) if table.marks else "–",
+            letter(row.served_by) if table.marks and row.part is not None else "–",
         ),
         row.stop,
         row.along,
-        row.part.id,
+        row.part.id if row.part is not None else "",
         short,
-        row.part.id == now_part,
+        row.part is not None and row.part.id == now_part,
     )
 
 

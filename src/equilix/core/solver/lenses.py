@@ -30,14 +30,14 @@ USUAL_TOLERANCE = 0.5
 
 @dataclass(frozen=True, slots=True)
 class LensMark:
-    """One lens on the build: `mark` (m, endless slide) and `stop` (m) where the slide can go nearest to it.
+    """One lens on the build, or none (`part` None): `mark` (m, endless slide), `stop` (m) the nearest to it there is.
 
     At the stop nothing newly meets; `along` are the settings (m) of what is set to the lens and goes with the camera.
     `slope` kg; `remaining` (N m) and `hand` (N) at the stop; `at_common` (N m) and `hand_common` (N) with the camera
     at the common place. `long_end` marks a zoom at its long end. `reason` says why the lens can't go on.
     """
 
-    part: Part
+    part: Part | None
     long_end: bool
     mark: float
     stop: float
@@ -101,7 +101,8 @@ def lens_table(
     """Return the table for every lens of the kit in the place of the one on the build.
 
     What sits on the lens goes along if it fits, without matte boxes if `matte_box` is False; an adapter
-    stays. Zooms whose CG travels stand twice. `tolerance` N m; None: the CG stays on the pad's useful span,
+    stays. Zooms whose CG travels stand twice. One row more is for the camera with no lens and nothing on it, which the
+    one place and the fewest marks don't ask for. `tolerance` N m; None: the CG stays on the pad's useful span,
     less its doubt. None if the build has no lens, no pad or no slide for the camera, or if told to stop.
     """
     slide = camera_slide(analysis.assembly)
@@ -135,6 +136,8 @@ def lens_table(
         for long_end in (False, True) if part.cg_travel else (False,):
             rows.append(_row(variant, _at_end(kit, part, long_end), operator, part, long_end, camera, tolerance))
     usable = [row for row in rows if row.slope > 1e-6]
+    bare = without_lens(analysis.build, lens)
+    rows.append(_row(bare, kit, operator, None, False, camera, tolerance))
     place, _ = worst_pair([row.mark for row in usable], [row.slope for row in usable])
     common = mount.snap(min(max(place, mount.low), mount.high))
     marks = _centred(fewest_marks([_interval(row, mount) for row in usable]), usable, mount)
@@ -142,7 +145,7 @@ def lens_table(
     for row in rows:
         if not go_on():
             return None
-        variant = with_lens(analysis.build, kit, lens, row.part, matte_box)
+        variant = bare if row.part is None else with_lens(analysis.build, kit, lens, row.part, matte_box)
         held = analyse(_set(variant, camera, common), _at_end(kit, row.part, row.long_end), operator)
         served = min(range(len(marks)), key=lambda k: abs(marks[k] - row.mark)) if marks else 0
         done.append(
@@ -169,15 +172,27 @@ def with_lens(build: Build, kit: Kit, lens: Placed, part: Part, matte_box: bool)
     return changed
 
 
-def _at_end(kit: Kit, part: Part, long_end: bool) -> Kit:
-    if not long_end:
+def without_lens(build: Build, lens: Placed) -> Build:
+    """Return the build without `lens` and all that sits on it."""
+    gone = build.carried_by(lens.id)
+    return replace(build, parts=tuple(placed for placed in build.parts if placed.id not in gone))
+
+
+def _at_end(kit: Kit, part: Part | None, long_end: bool) -> Kit:
+    if part is None or not long_end:
         return kit
     x, y, z = part.centre
     return {**kit, part.id: replace(part, cg=(x + part.cg_travel, y, z))}
 
 
 def _row(
-    variant: Build, kit: Kit, operator: Operator, part: Part, long_end: bool, camera: Placed, tolerance: float | None
+    variant: Build,
+    kit: Kit,
+    operator: Operator,
+    part: Part | None,
+    long_end: bool,
+    camera: Placed,
+    tolerance: float | None,
 ) -> LensMark:
     now = analyse(variant, kit, operator)
     shoulder, spread, body = now.shoulder, now.spread, now.body
