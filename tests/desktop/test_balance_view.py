@@ -242,7 +242,8 @@ class BalanceView(DemoWindowTestCase):
         names = [row.cells[0] for row in model.rows]
         self.assertIn("Zoom 28–105, wide end", names)
         self.assertIn("Zoom 28–105, long end", names)
-        self.assertEqual(len(names), 7)
+        self.assertEqual(len(names), 8)
+        self.assertIn("No lens", names)
         row = names.index("Prime 50 mm")
         panel.table.selectRow(row)
         self.key(panel.table, Qt.Key.Key_Return)

@@ -101,7 +101,7 @@ class Words(unittest.TestCase):
             found = ways_to_lighten(analysis, book.parts, operator, support, made.takes)
             self.assertTrue(found)
             for card in light_ways(found, now, analysis, System.METRIC):
-                self.assertRegex(card.title, r"^(Slide|Turn|Hold it|Tuck|Rest|Sit|Split|Put) ")
+                self.assertRegex(card.title, r"^(Slide|Turn|Hold it|Tuck|Rest|Sit|Split|Put|Steadier:) ")
                 self.assertIsNotNone(card.build)
                 for line in card.lines:
                     self.assertTrue(line.endswith("."), line)

@@ -64,6 +64,7 @@ class Gauges:
     statics: Statics | None
     slide: int | None
     offered: tuple[Gauge, ...]
+    _last: tuple[Draws, tuple[np.ndarray, np.ndarray]] | None = None
 
     def values(self, gauge: Gauge, draws: Draws) -> np.ndarray:
         """Return the gauge (d,) in SI for `draws`.
@@ -149,7 +150,12 @@ class Gauges:
         shoulder = self.analysis.shoulder
         assert self.statics is not None
         assert shoulder is not None
-        return self.statics.forces(draws.mass, draws.cg + shoulder.pose.shift)
+        # Hands, shoulder and pressure are asked for the same draws one after the other.
+        if self._last is None or self._last[0] is not draws:
+            forces = self.statics.forces(draws.mass, draws.cg + shoulder.pose.shift)
+            object.__setattr__(self, "_last", (draws, forces))
+        assert self._last is not None
+        return self._last[1]
 
     def _pressure(self, draws: Draws) -> np.ndarray:
         shoulder = self.analysis.build.shoulder

@@ -462,8 +462,13 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
         scene.path(circle(fx, need, 4.0), "panel", "fwd", 1.6)
         early, late = run.fails_least, run.fails
         until = "" if late is None or minutes(late) == minutes(early) else f" to {minutes(late)}"
-        words = f"gives out {minutes(early)}{until} after the start"
         anchor = Anchor.START if fx < (left + right) / 2 else Anchor.END
+        room = (right - fx if anchor is Anchor.START else fx - left) - 4.0
+        words = f"gives out {minutes(early)}{until} after the start"
+        if 1.06 * text_width(words, 13) > room:
+            words = f"gives out {minutes(early)}{until} in"
+        if 1.06 * text_width(words, 13) > room:
+            words = f"gives out at {minutes(early)}"
         scene.text(fx + (-4 if anchor is Anchor.START else 4), top - 6, words, 13, 600, "fwdT", anchor)
     return scene
 

@@ -290,14 +290,22 @@ class Statics:
         load = self.load(mass, cg)
         larger, upward = np.full(len(load), np.nan), np.full(len(load), np.nan)
         left = np.arange(len(load))
-        for region in self._regions:
-            left = self._fill(region, load, left, larger, upward)
+        box = (load.min(axis=0), load.max(axis=0))
+        hits: dict[int, int] = {}
+        for region in list(self._regions):
+            before = left.size
+            left = self._fill(region, load, box, left, larger, upward)
+            hits[id(region)] = before - left.size
+            if not left.size:
+                break
+        # Those that serve most are asked first the next time.
+        self._regions.sort(key=lambda region: -hits.get(id(region), 0))
         while left.size:
             one = int(left[left.size // 2])
             served = left.size
             found = self._region(load[one])
             if found is not None:
-                left = self._fill(found, load, left, larger, upward)
+                left = self._fill(found, load, box, left, larger, upward)
             if left.size == served or one in left:
                 # Not to be held, or on the very edge of its region: this one alone.
                 if found is not None:
@@ -306,12 +314,31 @@ class Statics:
         return larger, upward
 
     def _fill(
-        self, region: _Region, load: np.ndarray, left: np.ndarray, larger: np.ndarray, upward: np.ndarray
+        self,
+        region: _Region,
+        load: np.ndarray,
+        box: tuple[np.ndarray, np.ndarray],
+        left: np.ndarray,
+        larger: np.ndarray,
+        upward: np.ndarray,
     ) -> np.ndarray:
-        """Serve those of `left` that lie in `region`; return the others."""
+        """Serve those of `left` that lie in `region`; return the others. All loads lie in `box` (4,), (4,)."""
         if not left.size:
             return left
-        inside = (load[left] @ region.inside.T >= -_MET).all(axis=1)
+        # Only the sides that some of them could be beyond need looking at, the one that cuts off most first.
+        up, down = np.maximum(region.inside, 0.0), np.minimum(region.inside, 0.0)
+        if float((up @ box[1] + down @ box[0]).min(initial=0.0)) < -_MET:
+            return left
+        worst = up @ box[0] + down @ box[1]
+        own = np.flatnonzero(worst < -_MET)
+        own = own[np.argsort(worst[own] / np.linalg.norm(region.inside[own], axis=1))]
+        which = np.arange(left.size)
+        for k in own:
+            which = which[load[left[which]] @ region.inside[k] >= -_MET]
+            if not which.size:
+                return left
+        inside = np.zeros(left.size, dtype=bool)
+        inside[which] = True
         self._write(region, load, left[inside], larger, upward)
         return left[~inside]
 
