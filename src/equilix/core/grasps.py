@@ -13,7 +13,7 @@ from equilix.core.frames import X, Z
 
 #: m: what a hand is taken to close round where the part's own size doesn't tell; common practice.
 USUAL_THICKNESS = 0.035
-#: m: nothing thinner or thicker is held in a fist.
+#: m: nothing thinner or thicker is held in a fist; common practice.
 THICKNESS = (0.015, 0.060)
 
 

@@ -33,7 +33,8 @@ from equilix.core.solver.strategies import steady_freedom
 
 #: m between the places tried along a slide.
 STEP = 0.010
-#: kg that may ride on a slide with the grips: heavier ones are for balance, not for the hands.
+#: kg that may ride on a slide with the grips: heavier ones are for balance, not for the hands; common
+#: practice.
 MOST_ON_GRIP_SLIDE = 1.5
 #: What may ride along when a hand's place moves.
 GRIP_GEAR = frozenset({Category.GRIP, Category.CLAMP, Category.ARM, Category.HANDLE, Category.RODS, Category.OTHER})
@@ -41,11 +42,11 @@ GRIP_GEAR = frozenset({Category.GRIP, Category.CLAMP, Category.ARM, Category.HAN
 _MIDDLE_GAZE = math.radians(15.0)
 #: How many of the best places for a screen are checked for clashes.
 _SCREENS_TRIED = 12
-#: A way is worth naming from this much more holding time.
+#: A way is worth naming from this much more holding time; common practice.
 WORTH = 1.05
 #: Steadiness over what it is now from which a way buys any; common practice.
 LEAST_STEADIER = 1.10
-#: … and from this much less of the strength.
+#: … and from this much less of the strength; common practice.
 LEAST_SHARE = 0.01
 
 

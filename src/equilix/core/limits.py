@@ -19,7 +19,7 @@ MAX_TEXT = 5_000
 MAX_THINGS = 20_000
 MAX_PLACED = 1_000
 MAX_ON_PART = 1_000
-#: m and kg, for operators.
+#: m and kg, for operators: the bounds only keep nonsense out; common practice.
 STATURE = (1.2, 2.3)
 BODY_MASS = (30.0, 250.0)
 

@@ -14,6 +14,8 @@ HEAD_BREADTH = 0.155
 HEAD_LENGTH = 0.195
 #: m from the midline to the middle of the pad; common practice.
 PAD_FROM_MIDLINE = 0.10
+#: m: the ear, and with it the head's middle, ahead of the shoulder joint; assumed.
+EAR_AHEAD = 0.015
 #: m. People lean the head aside by about this without noticing; common practice.
 EASY_LEAN = 0.040
 #: Height over stature: Drillis and Contini (1966), in Winter, Biomechanics (2009), fig. 4.1.
@@ -41,7 +43,7 @@ def head_beside(pad: np.ndarray, operator: Operator) -> Head:
     h = operator.stature
     body = body_of(operator)
     eye = float(body.eye[2] - body.shoulder(operator.shoulder)[2])
-    centre = pad + np.array([0.015, inward * PAD_FROM_MIDLINE, eye])
+    centre = pad + np.array([EAR_AHEAD, inward * PAD_FROM_MIDLINE, eye])
     return Head(
         centre,
         HEAD_LENGTH / 2.0,

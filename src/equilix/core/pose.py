@@ -25,6 +25,10 @@ TUCKED, ARM_RADIUS = 0.060, 0.021
 #: Grips on the thighs, ahead of the hips, over the stature; and m that their ends may differ in height. Assumed.
 ON_THIGHS, LEVEL_ENDS = 0.19, 0.040
 
+#: Over the stature: where a rig rests above the hip joints; where belly and collar bound the chest that it rests on.
+#: Assumed.
+ABOVE_HIP, BELLY, COLLAR = 0.03, 0.16, 0.03
+
 
 class Hindrance(StrEnum):
     """Why there is nothing to say."""
@@ -203,10 +207,10 @@ def _in_the_hands(
     if way.brace is Brace.HIP:
         spot[2] -= assembly.edges[last, 2]
         shift[0] = body.chest - spot[0]
-        shift[2] = body.hips[2] + 0.03 * body.stature - spot[2]
+        shift[2] = body.hips[2] + ABOVE_HIP * body.stature - spot[2]
         return shift, (Contact(spot + shift, np.array([1.0, 0.0, 1.0]) / math.sqrt(2.0)),)
     shift[0] = body.chest - spot[0]
-    low, high = body.hips[2] + 0.16 * body.stature, body.shoulder_right[2] - 0.03 * body.stature
+    low, high = body.hips[2] + BELLY * body.stature, body.shoulder_right[2] - COLLAR * body.stature
     shift[2] += min(max(spot[2] + shift[2], low), high) - (spot[2] + shift[2])
     return shift, (Contact(spot + shift, np.array([1.0, 0.0, 0.0])),)
 

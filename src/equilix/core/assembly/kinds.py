@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from equilix.core.assembly.parts import Category
 
-#: Mass (kg) and length, width, height (mm) of a usual part of each kind.
+#: Mass (kg) and length, width, height (mm) of a usual part of each kind; common practice.
 TYPICAL: dict[Category, tuple[float, tuple[float, float, float]]] = {
     Category.BODY: (2.0, (150, 104, 125)),
     Category.CAGE: (0.36, (90, 160, 118)),
@@ -30,7 +30,8 @@ TYPICAL: dict[Category, tuple[float, tuple[float, float, float]]] = {
     Category.OTHER: (0.2, (60, 60, 60)),
 }
 
-#: Factor by which the mass of a part may differ from its kind's usual one before it is asked about.
+#: Factor by which the mass of a part may differ from its kind's usual one before it is asked about; common
+#: practice.
 ODD_MASS = 15.0
 
 
@@ -42,7 +43,7 @@ def odd_mass(category: Category, mass: float) -> bool:
     return not usual / ODD_MASS <= mass <= usual * ODD_MASS
 
 
-#: Shortest and longest side (m) that a part of a camera rig has without being asked about.
+#: Shortest and longest side (m) that a part of a camera rig has without being asked about; common practice.
 _SIDES = (0.0005, 1.5)
 
 

@@ -20,7 +20,8 @@ from equilix.core.errors import MeasurementError
 from equilix.core.measurement.figures import record_of
 from equilix.core.measurement.records import CG_QUANTITIES, Instrument, Measurement, Quantity, Sensed
 
-#: A normalised residual above this names a wrong value; one in 370 does so by chance.
+#: A normalised residual above this names a wrong value; one in 370 does so by chance (normal distribution).
+#: Common practice.
 SUSPICIOUS = 3.0
 #: Observations whose residuals are this alike can't be told apart.
 ALIKE = 0.98
@@ -28,7 +29,7 @@ ALIKE = 0.98
 UNTESTABLE = 1e-4
 #: A disagreement with less than this chance is one; common practice.
 UNLIKELY = 0.01
-#: Non-centrality of Baarda's test: found with 80 % power at 0.1 % false alarms.
+#: Non-centrality of Baarda's test (1968), from memory: found with 80 % power at 0.1 % false alarms.
 NONCENTRALITY = 4.13
 
 

@@ -15,21 +15,26 @@ import numpy as np
 
 from equilix.core.assembly.build import Operator, Side
 
+#: Height over stature: Drillis and Contini (1966), in Winter (2009), fig. 4.1; L5/S1 and C7/T1 from memory.
 EYE, SHOULDER, HIP = 0.936, 0.818, 0.530
 UPPER_ARM, FOREARM, HAND, HALF_SHOULDERS = 0.186, 0.146, 0.108, 0.129
 L5S1, C7T1 = 0.588, 0.848
-#: Knee joint's height; half the width at ribs and at waist, and half the trunk's depth: the last three drawn, practice.
+#: Knee joint's height: Winter (2009), fig. 4.1; half the width at ribs and half the trunk's depth,
+#: over stature: assumed.
 KNEE, RIBS, DEPTH = 0.285, 0.088, 0.062
-#: m that shoes add.
+#: m that shoes add: 25 to 30 mm; common practice.
 SHOES = 0.027
-#: Segment mass over body mass, and its centre over its length from the upper end.
+#: m: the eye ahead of the shoulder joints; half a thigh's thickness over stature: assumed.
+EYE_AHEAD, HALF_THIGH = 0.08, 0.045
+#: Winter (2009), table 4.1: segment mass over body mass, and its centre over its length from the upper end.
 HAND_MASS, HAND_CENTRE = 0.006, 0.506
 FOREARM_MASS, FOREARM_CENTRE = 0.016, 0.430
 UPPER_ARM_MASS, UPPER_ARM_CENTRE = 0.028, 0.436
+#: Head and neck over body mass: Winter (2009), table 4.1.
 HEAD_MASS = 0.081
-#: Head, neck and what of the trunk lies above L5/S1, without the arms: 0.355 + 0.081.
+#: Winter (2009), table 4.1: head, neck and what of the trunk lies above L5/S1, without the arms: 0.355 + 0.081.
 ABOVE_L5S1_MASS = 0.355 + HEAD_MASS
-#: Head, arms and trunk, above the hips, without the arms.
+#: Winter (2009), table 4.1: head, arms and trunk, above the hips, without the arms.
 ABOVE_HIP_MASS = 0.678 - 2.0 * (HAND_MASS + FOREARM_MASS + UPPER_ARM_MASS)
 #: Wrist to knuckle over stature: de Leva, Journal of Biomechanics 29 (1996), from memory.
 KNUCKLE_FROM_WRIST = 0.0495
@@ -71,7 +76,7 @@ class Body:
     @property
     def thigh_top(self) -> float:
         """Height (m) of the thighs' upper side of a seated body: half a thigh's thickness above the joints."""
-        return float(self.hips[2]) + 0.045 * self.stature
+        return float(self.hips[2]) + HALF_THIGH * self.stature
 
 
 @lru_cache(maxsize=64)
@@ -98,7 +103,7 @@ def body_of(operator: Operator, seated: bool = False) -> Body:
         operator.body_mass,
         np.array([0.0, half, shoulder + SHOES - down]),
         np.array([0.0, -half, shoulder + SHOES - down]),
-        np.array([0.08, 0.0, eye + SHOES - down]),
+        np.array([EYE_AHEAD, 0.0, eye + SHOES - down]),
         np.array([0.0, 0.0, at(C7T1) - down]),
         np.array([0.0, 0.0, at(L5S1) - down]),
         np.array([0.0, 0.0, HIP * h + SHOES - down]),

@@ -13,7 +13,8 @@ from dataclasses import dataclass
 from equilix.core.operator.fatigue import time_to_failure
 from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
 
-#: Seconds and exponent of ``t = b0 f^b1``. Wrist, neck and hip were not fitted: hand and trunk stand for them.
+#: Frey-Law and Avin (2010), from memory: seconds and exponent of ``t = b0 f^b1``. Wrist, neck
+#: and hip were not fitted: hand and trunk stand for them.
 POWER_LAW = {
     Joint.SHOULDER: (14.86, -1.83),
     Joint.ELBOW: (17.98, -2.14),
@@ -23,7 +24,7 @@ POWER_LAW = {
     Joint.NECK: (22.69, -2.27),
     Joint.HIP: (22.69, -2.27),
 }
-#: Shares between which the power law was fitted.
+#: Shares between which the power law was fitted: Frey-Law and Avin (2010), from memory.
 FITTED = (0.15, 0.85)
 
 

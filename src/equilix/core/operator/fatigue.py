@@ -17,7 +17,8 @@ import numpy as np
 
 from equilix.core.operator.strength import Joint
 
-#: 1/s: fatigue and recovery. Hand and trunk stand for wrist, neck and hip.
+#: 1/s: fatigue and recovery; Frey-Law, Looft and Heitsman (2012), from memory. Hand and trunk stand for
+#: wrist, neck and hip.
 RATES = {
     Joint.SHOULDER: (0.0182, 0.00168),
     Joint.ELBOW: (0.00912, 0.00094),
@@ -27,7 +28,7 @@ RATES = {
     Joint.NECK: (0.00755, 0.00075),
     Joint.HIP: (0.00755, 0.00075),
 }
-#: How many times faster than under load a joint recovers at rest.
+#: How many times faster than under load a joint recovers at rest; Looft et al. (2018), from memory.
 REST_FACTOR = {joint: 30.0 if joint in (Joint.SHOULDER, Joint.HAND, Joint.WRIST) else 15.0 for joint in Joint}
 #: Share of the time to failure up to which a take is called safe; common practice.
 SAFE_SHARE = 0.5

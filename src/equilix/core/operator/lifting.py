@@ -11,7 +11,7 @@ import math
 from dataclasses import dataclass
 from enum import StrEnum
 
-#: kg.
+#: kg, the heaviest lift in the best place: Waters et al. (1993), the revised NIOSH equation.
 LOAD_CONSTANT = 23.0
 
 
@@ -50,9 +50,12 @@ def recommended_limit(lift: Lift, frequency: float = 1.0) -> float:
 #: Where a rig is picked up from: hands above the ground and ahead of the ankles (m); common practice.
 PLACES = {"floor": (0.25, 0.40), "case": (0.45, 0.45), "cart": (0.90, 0.35), "tripod": (1.35, 0.40)}
 
+#: m ahead of the ankles where a rig is put on the shoulder; common practice.
+AT_THE_SHOULDER = 0.35
+
 
 def lift_from(place: str, shoulder_height: float) -> tuple[Lift, Lift]:
     """Return the lift from a place to the shoulder, where it begins and where it ends."""
     height, ahead = PLACES[place]
     way = abs(shoulder_height - height)
-    return Lift(ahead, height, way, 0.0, Coupling.FAIR), Lift(0.35, shoulder_height, way, 0.0, Coupling.FAIR)
+    return Lift(ahead, height, way, 0.0, Coupling.FAIR), Lift(AT_THE_SHOULDER, shoulder_height, way, 0.0, Coupling.FAIR)

@@ -13,7 +13,7 @@ from statistics import NormalDist
 
 from equilix.core.assembly.build import Operator, Sex
 
-#: Relative standard uncertainty of any capacity of a person who was never measured.
+#: Relative standard uncertainty of any capacity of a person who was never measured; common practice.
 CAPACITY_DOUBT = 0.30
 
 
@@ -35,20 +35,22 @@ _MEANS = {
     Joint.LOW_BACK: (234.0, 184.0),
     Joint.HIP: (190.0, 97.0),
 }
-#: 5th and 95th percentile over the mean, men and women: Chaffin and Andersson after Stobbe; grip after Mathiowetz.
+#: 5th and 95th percentile over the mean, men and women: Chaffin and Andersson after Stobbe; grip after
+#: Mathiowetz; from memory.
 _SPREADS = {
     Joint.ELBOW: ((42 / 77, 111 / 77), (16 / 41, 55 / 41)),
     Joint.SHOULDER: ((43 / 71, 101 / 71), (15 / 37, 57 / 37)),
     Joint.LOW_BACK: ((164 / 234, 503 / 234), (71 / 184, 332 / 184)),
     Joint.HAND: ((380 / 540, 540 / 380), (220 / 320, 320 / 220)),
 }
-#: Standard normal deviate of the 95th percentile.
+#: Standard normal deviate of the 95th percentile; any table, e.g. Abramowitz and Stegun, ch. 26.
 _Z95 = 1.6449
 #: Best thickness of a handle over the hand's length: Kong and Lowe, Int. J. Industrial Ergonomics 35 (2005), memory.
 BEST_THICKNESS = 0.197
 #: How much the squeeze loses per squared relative distance from the best thickness, and the least that is left:
 #: assumed, so that a handle half as thick as the best takes a fifth.
 THICKNESS_LOSS, LEAST_SQUEEZE = 0.8, 0.4
+#: Of the regressions for elbow and shoulder, men and women: Chaffin and Andersson after Stobbe (1982), from memory.
 _ELBOW_GAIN = (0.1913, 0.1005)
 _SHOULDER_GAIN = (0.2854, 0.1495)
 
