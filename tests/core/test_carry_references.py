@@ -9,9 +9,10 @@ from dataclasses import replace
 import numpy as np
 
 from equilix.core.analyse import Analysis, analyse
-from equilix.core.assembly.build import Operator, Sex, SupportKind, Take
+from equilix.core.assembly.build import Operator, Sex, SupportKind, Take, mount_of
 from equilix.core.assembly.parts import Category
 from equilix.core.carry import Carry, carry, head_lever, see_saw
+from equilix.core.grasps import places
 from equilix.core.lighten import split_takes
 from equilix.core.operator.strength import Joint
 from equilix.core.pose import Hindrance
@@ -87,6 +88,24 @@ class CoreOnDemoBuilds(unittest.TestCase):
         pitch, _ = hang_angles(np.array([1.0, 0.0, 1.0]) * (analysis.body.cg - handle))
         self.assertAlmostEqual(carried.handle.pitch, pitch, places=12)
         self.assertFalse(carried.handle.turns_over)
+
+    def test_the_handle_takes_with_it_what_rides_on_it_and_says_where_its_slide_ends(self) -> None:
+        """Set to what is said, the CG is straight below the handle: worked out afresh from the moved build."""
+        for build in self.book.builds:
+            analysis = analyse(build, self.book.parts, self.book.operators[0])
+            hung = self.carried(build.id, self.book.operators[0], SupportKind.HANDHELD).handle
+            if hung is None or hung.slide is None:
+                continue
+            placed = build.placed("handle")
+            mount = mount_of(placed, build, self.book.parts)
+            moved = build.with_placed(replace(placed, setting=placed.setting + hung.slide))
+            after = analyse(moved, self.book.parts, self.book.operators[0])
+            place = next(p for p in places(after.assembly, after.positions) if p.grasp.placed_id == "handle")
+            self.assertAlmostEqual(float(after.body.cg[0] - place.point[0]), 0.0, places=9)
+            stop = mount.high if hung.slide > 0.0 else mount.low
+            self.assertAlmostEqual(abs(stop - placed.setting), hung.room, places=9)
+            self.assertGreaterEqual(abs(hung.slide), abs(hung.ahead))
+            self.assertEqual(analysis.body.mass, after.body.mass)
 
     def test_looking_up_and_far_down_strain_the_neck(self) -> None:
         """Vasavada (2001), from memory: 0.03 m upright, 0.11 m at 30 degrees; the eyes alone do 0 to 30 (practice)."""

@@ -16,7 +16,7 @@ from equilix.core.assembly.build import Brace, Hold, Operator, Side, SupportKind
 from equilix.core.assembly.parts import Category
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY, cross
-from equilix.core.grasps import places
+from equilix.core.grasps import Place, places
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.operator.body import (
     ABOVE_HIP_MASS,
@@ -78,8 +78,9 @@ class JointLoad:
 class Hung:
     """A rig in one hand by its top handle: `pitch` (rad) nose down without a wrist couple, `ahead` (m) of the CG.
 
-    Sliding the handle by `ahead` forward levels it; `holds` (N m) is the couple that holds it level until then.
-    `turns_over` if the CG is not below the grip. `worst` gives out first in the arm that hangs down and holds it level.
+    `holds` (N m) is the couple that holds it level. `slide` (m) is how far forward the handle's own slide must go until
+    it hangs level, with what rides on it, None without one; `room` (m) how far that slide goes that way. `turns_over`
+    if the CG is not below the grip. `worst` gives out first in the arm that hangs down and holds it level.
     """
 
     pitch: float
@@ -87,6 +88,8 @@ class Hung:
     holds: float
     turns_over: bool
     worst: JointLoad
+    slide: float | None = None
+    room: float = 0.0
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -336,7 +339,30 @@ def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -
     joints = [_joint(m.joint, side, abs(m.load(hand)), m.capacity) for m in asked]
     worst = min(joints, key=lambda j: (j.hold.likely, -j.share))
     dx, dz = float(offset[0]), float(offset[2])
-    return Hung(math.atan2(dx, -dz), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0, worst)
+    slide, room = _slide_of_handle(analysis, rig, place, dx)
+    return Hung(math.atan2(dx, -dz), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0, worst, slide, room)
+
+
+def _slide_of_handle(analysis: Analysis, rig: MassProperties, place: Place, dx: float) -> tuple[float | None, float]:
+    """Return how far (m) forward the handle's own slide must go until the CG hangs below it, and how far it can.
+
+    What rides on the slide goes along and takes the CG with it by its share of the mass, so it is more than `dx`.
+    """
+    assembly = analysis.assembly
+    for j in range(len(assembly.slide_parts) - 1, -1, -1):
+        along = float(assembly.slide_axes[j, 0])
+        if not assembly.carries(j, place.part) or abs(along) < 0.5:
+            continue
+        if assembly.sensor is not None and assembly.carries(j, assembly.sensor):
+            continue
+        share = float(assembly.carried_mass()[j]) / rig.mass
+        if share > 0.9:
+            continue
+        need = dx / (1.0 - share)
+        mount, now = assembly.slide_mounts[j], float(analysis.settings[j])
+        ahead = mount.high - now if need * along > 0.0 else now - mount.low
+        return need, max(ahead, 0.0)
+    return None, 0.0
 
 
 def _joint(joint: Joint, side: Side | None, load: float, most: float) -> JointLoad:

@@ -26,8 +26,8 @@ class Gauge(StrEnum):
     SLIDE = "slide to make it level"
     MARGIN = "hands-off margin"
     TIP_MOMENT = "tip moment"
-    LARGER_HAND = "larger hand"
-    ON_SHOULDER = "on the shoulder"
+    LARGER_HAND = "larger hand, rig alone"
+    ON_SHOULDER = "on the shoulder, rig alone"
     PRESSURE = "pad pressure"
     LEFT = "CG to the left"
     ABOVE = "CG above the pad"
@@ -258,6 +258,12 @@ def doubts_of(gauges: Gauges, which: tuple[Gauge, ...] | None = None) -> dict[Ga
     rows = np.concatenate([now[None, :], now + steps, now - steps])
     draws = Draws(rows[:, 0], rows[:, 1:4], rows[:, 4])
     return {gauge: moved_by(gauges.values(gauge, draws)) for gauge in (gauges.offered if which is None else which)}
+
+
+def firsts_of(gauges: Gauges) -> dict[Gauge, tuple[float, float]]:
+    """Return every gauge's value and standard uncertainty, as all rooms show them (SI)."""
+    now, unsure = gauges.now(), doubts_of(gauges)
+    return {gauge: (float(gauges.values(gauge, now)[0]), unsure[gauge]) for gauge in gauges.offered}
 
 
 def moved_by(values: np.ndarray) -> float:

@@ -15,7 +15,7 @@ from enum import StrEnum
 import numpy as np
 
 from equilix.core.analyse import Analysis
-from equilix.core.gauges import Draws, Gauge, Gauges, covariance_of, inputs_of
+from equilix.core.gauges import Draws, Gauge, Gauges, firsts_of
 
 #: A tenth of what JCGM 101:2008 takes, clause 7.2: end points then scatter by about 1 % of u.
 DRAWS = 100_000
@@ -146,13 +146,11 @@ def sample(
         np.concatenate([p.cg for p in pieces]),
         np.concatenate([p.carried for p in pieces]),
     )
-    covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
+    firsts = firsts_of(gauges)
     found = {}
     for gauge in gauges.offered:
         values = gauges.values(gauge, draws)
-        first = float(gauges.values(gauge, gauges.now())[0])
-        gradient = gauges.gradient(gauge)
-        first_u = math.sqrt(max(float(gradient @ covariance @ gradient), 0.0))
+        first, first_u = firsts[gauge]
         limits = tuple(t.value for t in gauges.thresholds(gauge))
         found[gauge] = odds(gauge, values, first, first_u, limits)
         if progress is not None and not progress(0.9 + 0.1 * len(found) / len(gauges.offered)):

@@ -284,7 +284,9 @@ def _figures(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
         sizes = {Gauge.LARGER_HAND: shoulder.holding.larger, Gauge.ON_SHOULDER: float(shoulder.holding.pad_force[2])}
         rows += [
             FigureRow(
-                GAUGE_NAMES[gauge], figure(sizes[gauge], Kind.FORCE, system), doubt(unsure[gauge], Kind.FORCE, system)
+                gauge.value[:1].upper() + gauge.value[1:],
+                figure(sizes[gauge], Kind.FORCE, system),
+                doubt(unsure[gauge], Kind.FORCE, system),
             )
             for gauge in asked
         ]
@@ -304,8 +306,6 @@ def _hands_off_note(analysis: Analysis) -> str:
     return f"goes over past {math.degrees(shoulder.rest.tip_angle):.0f}° of tilt"
 
 
-#: How the hands' figures are called: what the rig asks for by its balance, whatever the arms weigh.
-GAUGE_NAMES = {Gauge.LARGER_HAND: "Larger hand, rig alone", Gauge.ON_SHOULDER: "On the shoulder, rig alone"}
 #: Clashes that are named one by one; more are counted.
 MOST_CLASHES = 4
 

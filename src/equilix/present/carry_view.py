@@ -248,13 +248,19 @@ def _handle_row(hung: Hung, mass: float, system: System, sure: CarryDoubts | Non
     if hung.turns_over:
         return FigureRow("By the handle", "turns over", "", "the CG is not below the grip")
     way = "forward" if hung.ahead > 0.0 else "back"
-    by, couple = figure(abs(hung.ahead), Kind.LENGTH, system), figure(abs(hung.holds), Kind.MOMENT, system)
+    couple = figure(abs(hung.holds), Kind.MOMENT, system)
     pull = figure(STANDARD_GRAVITY * mass, Kind.FORCE, system)
     time, joint = hold_words(hung.worst.hold), JOINT_NAMES[hung.worst.joint][1]
-    note = (
-        f"low mode: slide the handle {by} {way}, or hold {couple} with the wrist; {pull} in one hand, arm down: "
-        f"{time}, {joint} first"
-    )
+    if hung.slide is None:
+        level = f"it has no slide: put it {figure(abs(hung.ahead), Kind.LENGTH, system)} farther {way}"
+    elif abs(hung.slide) > hung.room + 5e-4:
+        most = figure(hung.room, Kind.LENGTH, system)
+        level = (
+            f"slide the handle {figure(abs(hung.slide), Kind.LENGTH, system)} {way}, but its slide ends after {most}"
+        )
+    else:
+        level = f"slide the handle {figure(abs(hung.slide), Kind.LENGTH, system)} {way}"
+    note = f"low mode: {level}, or hold {couple} with the wrist; {pull} in one hand, arm down: {time}, {joint} first"
     nose = "nose down" if hung.pitch >= 0.0 else "nose up"
     pm = f"± {max(round(math.degrees(2.0 * sure.hang)), 1)}°" if sure is not None else ""
     return FigureRow("By the handle", f"{abs(math.degrees(hung.pitch)):.0f}° {nose}", pm, note)

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
-
 from PySide6.QtCore import QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analyse import Analysis
-from equilix.core.gauges import Gauge, Gauges, covariance_of, gauges_of, inputs_of
+from equilix.core.gauges import Gauge, Gauges, firsts_of, gauges_of
 from equilix.core.montecarlo import DRAWS, Odds, sample
 from equilix.desktop.theme import colors
 from equilix.desktop.widgets.panel import label
@@ -89,7 +87,7 @@ class OddsPanel(Worker):
             self.stop()
             self._analysis, self.odds = analysis, None
             self.gauges = gauges_of(analysis) if analysis is not None else None
-            self._firsts = _first_order(analysis, self.gauges)
+            self._firsts = firsts_of(self.gauges) if self.gauges is not None else {}
         self._fill()
 
     def _fill(self) -> None:
@@ -178,15 +176,3 @@ class OddsPanel(Worker):
 
     def _finish(self) -> None:
         self.draw_button.setText(f"Draw {number(DRAWS / 1000, 0)}\u2009000 rigs")
-
-
-def _first_order(analysis: Analysis | None, gauges: Gauges | None) -> dict[Gauge, tuple[float, float]]:
-    if analysis is None or gauges is None:
-        return {}
-    covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
-    found = {}
-    for gauge in gauges.offered:
-        gradient = gauges.gradient(gauge)
-        u = math.sqrt(max(float(gradient @ covariance @ gradient), 0.0))
-        found[gauge] = (float(gauges.values(gauge, gauges.now())[0]), u)
-    return found
