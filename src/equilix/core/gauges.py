@@ -18,6 +18,9 @@ from equilix.core.solver.trim import camera_slide
 from equilix.core.supports.hands import Statics
 from equilix.core.supports.shoulder import SORE_PRESSURE
 
+#: Share of the one way's move that the other's must be for a figure to count as straight between them; assumed.
+_STRAIGHT = 0.8
+
 
 class Gauge(StrEnum):
     """A figure of the verdict."""
@@ -246,10 +249,10 @@ def spread_of(covariance: np.ndarray) -> np.ndarray:
 def doubts_of(gauges: Gauges, which: tuple[Gauge, ...] | None = None) -> dict[Gauge, float]:
     """Return the standard uncertainty of each gauge, half of what two of them move it by.
 
-    Each of the independent doubts that make up the covariance is moved by twice its size each way; the farther of the
-    two counts, and they add as squares. Where a figure is straight over that range this is the law of propagation,
-    JCGM 100:2008 (GUM) clause 5; where it folds or bends, as hands that are free on the pad do, the interval of two
-    still reaches as far as the figure does.
+    Each of the independent doubts that make up the covariance is moved by twice its size each way, and what that does
+    adds as squares, see `moved_by`. Where a figure is straight over that range this is the law of propagation,
+    JCGM 100:2008 (GUM) clause 5; where it folds, as hands that are free on the pad do, the interval of two still
+    reaches as far as the figure does.
     """
     analysis = gauges.analysis
     covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
@@ -267,8 +270,13 @@ def firsts_of(gauges: Gauges) -> dict[Gauge, tuple[float, float]]:
 
 
 def moved_by(values: np.ndarray) -> float:
-    """Return the standard uncertainty of a figure from its `values` (1 + 2 n,): now, and moved each way by two."""
+    """Return the standard uncertainty of a figure from its `values` (1 + 2 n,): now, and moved each way by two.
+
+    Where both ways move it by about as much, to opposite sides, it is straight: their mean is its slope, whatever it
+    bends. Otherwise the farther one counts.
+    """
     n = len(values) // 2
-    away = np.abs(values[1:] - values[0])
-    farther = np.fmax(away[:n], away[n:])
-    return 0.5 * float(np.sqrt((farther**2).sum()))
+    up, down = values[1 : 1 + n] - values[0], values[1 + n :] - values[0]
+    near, far = np.fmin(np.abs(up), np.abs(down)), np.fmax(np.abs(up), np.abs(down))
+    straight = (up * down <= 0.0) & (near >= _STRAIGHT * far)
+    return 0.5 * float(np.sqrt((np.where(straight, (near + far) / 2.0, far) ** 2).sum()))

@@ -11,7 +11,7 @@ from equilix.core.montecarlo import DRAWS, Odds, Why
 from equilix.core.units import to_display
 from equilix.present.balance import FigureRow, Verdict
 from equilix.present.scene import Anchor, Scene, hatch, polyline, rect, text_width
-from equilix.present.units import Kind, System, figure, number, unit_of
+from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 KINDS = {
     Gauge.AHEAD: Kind.LENGTH,
@@ -47,12 +47,12 @@ class OddsRow:
     agrees: bool
 
 
-def gauge_text(gauge: Gauge, value: float, system: System, unit: bool = True) -> str:
-    """Return a gauge's value in the units of `system`."""
+def gauge_text(gauge: Gauge, value: float, system: System, unit: bool = True, fine: bool = True) -> str:
+    """Return a gauge's value in the units of `system`; `fine` with a digit more than other rooms show it with."""
     if gauge is Gauge.PRESSURE:
         return f"{number(value / 1000.0, 1)}{' kPa' if unit else ''}"
     kind = KINDS[gauge]
-    extra = 1 if kind in (Kind.LENGTH, Kind.FORCE, Kind.MOMENT) else 0
+    extra = 1 if fine and kind in (Kind.LENGTH, Kind.FORCE, Kind.MOMENT) else 0
     return figure(value, kind, system, sign=gauge in _SIGNED, unit=unit, extra=extra)
 
 
@@ -68,8 +68,12 @@ def odds_rows(
     rows = []
     for gauge in gauges.offered:
         value, u = firsts[gauge]
-        spread = gauge_text(gauge, 2.0 * u, system, unit=False).lstrip("+")
-        words = f"{gauge_text(gauge, value, system, unit=False)} ± {spread} {gauge_unit(gauge, system)}"
+        # As every other room shows it, digit for digit.
+        if gauge is Gauge.PRESSURE:
+            spread = f"± {gauge_text(gauge, 2.0 * u, system, unit=False)}"
+        else:
+            spread = doubt(u, KINDS[gauge], system)
+        words = f"{gauge_text(gauge, value, system, unit=False, fine=False)} {spread} {gauge_unit(gauge, system)}"
         found = odds.get(gauge) if odds is not None else None
         sampled = "" if found is None else range_text(found, system)
         name = gauge.value[:1].upper() + gauge.value[1:]
