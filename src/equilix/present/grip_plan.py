@@ -89,7 +89,7 @@ def draw_grip_plan(
         outside = at(least)[1] + 22.0 if arm.side is Side.RIGHT else at(most)[1] - 11.0
         scene.text(x + edge, outside, words, 12.5, 600, "ink", anchor)
     if right < width:
-        _draw_arrangements(scene, carried, arrangements, system, right + 12.0, width, top)
+        _draw_arrangements(scene, carried, arrangements, system, right + 12.0, width, top, height)
     return scene
 
 
@@ -130,13 +130,16 @@ def _draw_arrangements(
     left: float,
     right: float,
     top: float,
+    height: float,
 ) -> None:
-    """Write see-saw and hold of each arrangement; the build's own on a tint."""
+    """Write see-saw and hold of each arrangement; the build's own on a tint. As many as there is room for."""
+    pitch = max(min(37.0, (height - top - 32.0) / max(len(arrangements) - 1, 1)), 33.0)
+    arrangements = arrangements[: max(int((height - top - 32.0) / pitch) + 1, 1)]
     first, second = (place.point for place in carried.pose.places)
     now = float(first[0] - second[0])
     scene.text(right - 4.0, 18.0, "see-saw, hold", 12, 400, "ink3", Anchor.END)
     for k, way in enumerate(arrangements):
-        y = top + 12.0 + 37.0 * k
+        y = top + 12.0 + pitch * k
         if abs(way.moved) < 1e-9 and abs(way.by - now) < 0.005:
             scene.path(rect(left - 6.0, y - 14.0, right - left + 6.0, 34.0, 3), "tint")
         words = stagger_words(way, system)
