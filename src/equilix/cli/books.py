@@ -1,0 +1,285 @@
+"""`equilix demo`, `equilix sheet` and `equilix analyse BOOK --build NAME`: books without a window."""
+
+from __future__ import annotations
+
+import math
+import os
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+
+import click
+import numpy as np
+
+from equilix.cli.errors import run_command
+from equilix.core.analyse import Analysis, FindingKind, analyse
+from equilix.core.assembly.build import Build, Operator, SupportKind
+from equilix.core.errors import EquilixError
+from equilix.core.supports import KEYS, support
+from equilix.core.supports.support import Judged, unit_of
+from equilix.core.uncertainty import COVERAGE
+from equilix.document.book import Book
+from equilix.io.files import shown
+from equilix.io.format import read_book, write_book
+
+_OPTIONS = {"help_option_names": ["--help"]}
+_BOOK = click.Path(path_type=Path)
+
+
+@click.command(context_settings=_OPTIONS)
+@click.argument("file", metavar="FILE", type=_BOOK)
+def demo(file: Path) -> int:
+    """Write the demo book to FILE, which must not be there yet."""
+    from equilix.io.demo import demo_book
+
+    if os.path.lexists(file):
+        raise EquilixError(f"{shown(file)} is there already; name another file.")
+    write_book(demo_book(), file, None)
+    return 0
+
+
+@click.command(context_settings=_OPTIONS)
+@click.argument("book", metavar="BOOK", type=_BOOK)
+@click.argument("out", metavar="OUT.pdf", type=_BOOK)
+@click.option("--build", "build_name", metavar="NAME", required=True, help="The build, by its name.")
+@click.option("--operator", "operator_name", metavar="NAME", help="Who wears it; the book's first by default.")
+@click.option("--units", type=click.Choice(["metric", "imperial"]), default="metric", help="Metric by default.")
+def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, units: str) -> int:
+    """Print the build sheet of a build in BOOK to OUT.pdf."""
+    from equilix.io.export_pdf import write_build_sheet
+    from equilix.present.units import System
+
+    content = read_book(book)
+    operator = operator_called(content, operator_name, book)
+    analysis = analyse(build_called(content, build_name, book), content.parts, operator)
+    write_build_sheet(out, content, analysis, operator, System(units))
+    return 0
+
+
+@click.command(context_settings=_OPTIONS)
+@click.argument("book", metavar="BOOK", type=_BOOK)
+@click.option("--build", "build_name", metavar="NAME", required=True, help="The build, by its name.")
+@click.option("--support", "key", metavar="KEY", help=f"{' or '.join(KEYS)}; by default what the build is for.")
+@click.option("--operator", "operator_name", metavar="NAME", help="Who wears it; the book's first by default.")
+@click.option("--ways", is_flag=True, help="Also the ways to better it.")
+@click.option("--json", "as_json", is_flag=True, help="Print strict JSON, figures unrounded.")
+def analyse_build(
+    book: Path, build_name: str, key: str | None, operator_name: str | None, ways: bool, as_json: bool
+) -> int:
+    """Print what the window shows of a build in BOOK: figures with their doubt, parts, findings and ways."""
+    content = read_book(book)
+    build = build_called(content, build_name, book)
+    operator = operator_called(content, operator_name, book)
+    chosen = build.support.value if key is None else key
+    if chosen not in KEYS:
+        raise EquilixError(f"--support {chosen!r} is not known; there are {', '.join(KEYS)}.")
+    analysis = analyse(build, content.parts, operator)
+    result = report(analysis, operator, chosen)
+    if ways:
+        with quiet_solver():
+            result["ways"] = list(ways_report(analysis, content, operator, chosen))
+    if as_json:
+        import msgspec
+
+        click.echo(msgspec.json.encode(result).decode())
+    else:
+        click.echo(text_of(result))
+    return 0
+
+
+def build_called(book: Book, name: str, path: Path) -> Build:
+    """Return the build called `name`; EquilixError with the names there are if it is not there."""
+    found = next((build for build in book.builds if name in (build.name, build.id)), None)
+    if found is None:
+        names = ", ".join(f"“{build.name}”" for build in book.builds) or "none"
+        raise EquilixError(f"{shown(path)} has no build “{name}”; there are {names}.")
+    return found
+
+
+def operator_called(book: Book, name: str | None, path: Path) -> Operator:
+    """Return the operator called `name`, the book's first without one; EquilixError with the names there are."""
+    if name is None:
+        return book.operators[0]
+    found = next((operator for operator in book.operators if name in (operator.name, operator.id)), None)
+    if found is None:
+        names = ", ".join(f"“{operator.name}”" for operator in book.operators)
+        raise EquilixError(f"{shown(path)} has no operator “{name}”; there are {names}.")
+    return found
+
+
+# What is printed
+
+
+def report(analysis: Analysis, operator: Operator, key: str) -> dict[str, object]:
+    """Return everything about one build on one support, as it is printed."""
+    body = analysis.body
+    judged = support(key).judge(analysis, operator)
+    found: dict[str, object] = {
+        "build": analysis.build.name,
+        "support": key,
+        "operator": operator.name,
+        "mass_kg": body.mass if body is not None else None,
+        "cg_mm": _mm(body.cg) if body is not None else None,
+        "inertia_kg_m2": body.inertia.tolist() if body is not None else None,
+        "parts": parts_report(analysis),
+        "holders": _holders(judged),
+        "figures": {
+            name: {
+                "value": figure.value,
+                "unit": unit_of(name),
+                "doubt": None if figure.doubt is None else COVERAGE * figure.doubt,
+            }
+            for name, figure in judged.figures.items()
+            if math.isfinite(figure.value)
+        },
+        "findings": findings_report(analysis, key),
+    }
+    if judged.hindrance:
+        found["hindrance"] = judged.hindrance
+    return found
+
+
+def parts_report(analysis: Analysis) -> list[dict[str, object]]:
+    """Return every part as it is placed: mass, CG and inertia about it, in rig axes, and where its slide stands."""
+    assembly = analysis.assembly
+    slides = dict(zip(assembly.slide_parts, analysis.settings.tolist(), strict=True))
+    return [
+        {
+            "name": part.name,
+            "mass_kg": part.mass,
+            "cg_mm": _mm(analysis.positions.cg[i]),
+            "inertia_kg_m2": assembly.inertia[i].tolist(),
+            "slide_mm": 1e3 * slides[i] if i in slides else None,
+            "stage": None,
+        }
+        for i, part in enumerate(assembly.parts)
+    ]
+
+
+#: Findings that are about the pad and the head beside it.
+_OF_THE_SHOULDER = frozenset({FindingKind.PRESSES_ON_HEAD, FindingKind.SORE_PAD, FindingKind.SLIPS_OFF})
+
+
+def findings_report(analysis: Analysis, key: str) -> list[dict[str, object]]:
+    """Return what is to be looked at: its kind, how much (SI), the limit that it is held against, and the parts."""
+    from equilix.core.operator_head import EASY_LEAN
+    from equilix.core.supports.shoulder import SORE_PRESSURE
+
+    limits: dict[FindingKind, float] = {
+        FindingKind.PRESSES_ON_HEAD: EASY_LEAN,
+        FindingKind.SORE_PAD: SORE_PRESSURE,
+        FindingKind.SLIPS_OFF: analysis.build.shoulder.friction,
+        FindingKind.CLASH: 0.0,
+        FindingKind.OUT_OF_TRAVEL: 0.0,
+    }
+    names = dict(zip((p.id for p in analysis.build.parts), (p.name for p in analysis.assembly.parts), strict=True))
+    return [
+        {
+            "kind": finding.kind.value,
+            "amount": finding.amount,
+            "limit": limits.get(finding.kind),
+            "parts": [names[i] for i in finding.placed_ids],
+        }
+        for finding in analysis.findings
+        if key == "shoulder" or finding.kind not in _OF_THE_SHOULDER
+    ]
+
+
+def ways_report(analysis: Analysis, book: Book, operator: Operator, key: str) -> Iterator[dict[str, object]]:
+    """Return the ways to better a build on a support, each with what it promises and the parts as they would be."""
+    for name, steps, proven, after in _ways(analysis, book, operator, key):
+        judged = support(key).judge(after, operator)
+        yield {
+            "name": name,
+            "steps": list(steps),
+            "proven": proven,
+            "promise": {k: f.value for k, f in judged.figures.items() if math.isfinite(f.value)},
+            "parts": parts_report(after),
+            "holders": _holders(judged),
+        }
+
+
+def _ways(
+    analysis: Analysis, book: Book, operator: Operator, key: str
+) -> Iterator[tuple[str, Sequence[str], bool, Analysis]]:
+    from equilix.present.units import System
+
+    if key == SupportKind.SHOULDER.value:
+        from equilix.core.solver.search import PlanStatus
+        from equilix.core.solver.strategies import find_strategies
+        from equilix.present.ways import change_words, ways_of
+
+        found = find_strategies(analysis, book.parts, operator)
+        for way in ways_of(found, analysis, book.parts, System.METRIC):
+            if way.strategy is not None and way.preview is not None:
+                steps = change_words(way.strategy, analysis, book.parts, System.METRIC)
+                yield way.title, steps, way.strategy.plan.status is PlanStatus.PROVEN, way.preview
+        return
+    from equilix.core.carry import Carry, carry
+    from equilix.core.lighten import ways_to_lighten
+    from equilix.present.light_ways import light_ways
+
+    now = carry(analysis, operator, SupportKind.HANDHELD)
+    if not isinstance(now, Carry):
+        return
+    lighter = ways_to_lighten(analysis, book.parts, operator, SupportKind.HANDHELD, analysis.build.takes)
+    for card in light_ways(lighter, now, analysis, System.METRIC):
+        if card.way.after is not None:
+            yield card.title, (card.title, *card.lines), False, card.way.after
+
+
+def _holders(judged: Judged) -> dict[str, object]:
+    return {name: _mm(point) for name, point in judged.holders.items()}
+
+
+def _mm(point: np.ndarray) -> object:
+    return (1e3 * np.asarray(point, dtype=float)).tolist()
+
+
+def text_of(result: dict[str, object]) -> str:
+    """Return a report as lines to read."""
+    cg = result["cg_mm"]
+    lines = [f"{result['build']}, {result['support']}, {result['operator']}"]
+    if isinstance(cg, list):
+        lines.append(
+            f"  Mass {result['mass_kg']:.3f} kg, CG {cg[0]:+.1f} forward, {cg[1]:+.1f} left, {cg[2]:+.1f} mm up"
+        )
+    if "hindrance" in result:
+        lines.append(f"  Cannot be judged: {result['hindrance']}.")
+    figures = result["figures"]
+    assert isinstance(figures, dict)
+    for name, figure in figures.items():
+        spread = "" if figure["doubt"] is None else f" ± {figure['doubt']:.2g}"
+        label = name.removesuffix(name[name.rfind("_") :]) if figure["unit"] else name
+        value = _signed(f"{figure['value']:+.4g}")
+        lines.append(f"  {label.replace('_', ' ')}: {value}{spread} {figure['unit']}".rstrip())
+    findings = result["findings"]
+    assert isinstance(findings, list)
+    lines += [f"  {f['kind']}: {', '.join(f['parts'])}" for f in findings]
+    ways = result.get("ways", [])
+    assert isinstance(ways, list)
+    lines += [f"  way: {way['name']}{' (proven)' if way['proven'] else ''}" for way in ways]
+    return "\n".join(lines)
+
+
+def _signed(text: str) -> str:
+    return text.replace("-", "−")
+
+
+@contextmanager
+def quiet_solver() -> Iterator[None]:
+    """Keep what the solver writes by itself out of the output."""
+    kept, nowhere = os.dup(1), os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 1)
+    try:
+        yield
+    finally:
+        os.dup2(kept, 1)
+        os.close(kept)
+        os.close(nowhere)
+
+
+def run(name: str, arguments: Sequence[str]) -> int:
+    """Run the command called `name` with `arguments`; return the exit code."""
+    commands = {"demo": demo, "sheet": sheet, "analyse": analyse_build}
+    return run_command(commands[name], arguments, f"equilix {name}")

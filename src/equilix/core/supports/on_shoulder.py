@@ -1,0 +1,53 @@
+"""The shoulder as a support: figures about the pad, of the rig alone."""
+
+from __future__ import annotations
+
+from equilix.core.analyse import Analysis
+from equilix.core.assembly.build import Operator
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.gauges import Gauge, firsts_of, gauges_of
+from equilix.core.supports.support import Figure, Judged, Support, unsure
+
+#: The gauges' keys, and how much of the key's unit one SI unit is.
+_KEYS = {
+    Gauge.AHEAD: ("cg_ahead_mm", 1e3),
+    Gauge.LEFT: ("cg_left_mm", 1e3),
+    Gauge.ABOVE: ("cg_above_mm", 1e3),
+    Gauge.MARGIN: ("hands_off_margin_mm", 1e3),
+    Gauge.SLIDE: ("slide_to_level_mm", 1e3),
+    Gauge.TIP_MOMENT: ("pitch_moment_nm", 1.0),
+    Gauge.LARGER_HAND: ("larger_hand_n", 1.0),
+    Gauge.ON_SHOULDER: ("on_shoulder_n", 1.0),
+    Gauge.PRESSURE: ("pad_pressure_kpa", 1e-3),
+}
+
+
+class OnShoulder(Support):
+    """The pad on the shoulder, both hands at the grips."""
+
+    key = "shoulder"
+
+    def judge(self, analysis: Analysis, operator: Operator) -> Judged:
+        shoulder, gauges, body = analysis.shoulder, gauges_of(analysis), analysis.body
+        if body is None:
+            return Judged(hindrance="no mass")
+        if shoulder is None or gauges is None:
+            return Judged(hindrance="no pad")
+        figures = {}
+        for gauge, (value, u) in firsts_of(gauges).items():
+            if gauge in _KEYS:
+                key, per = _KEYS[gauge]
+                figures[key] = Figure(value * per, u * per)
+        roll = _unsure_roll(analysis)
+        figures["roll_moment_nm"] = Figure(shoulder.roll_moment, roll)
+        return Judged({"pad_mm": shoulder.pad}, figures)
+
+
+def _unsure_roll(analysis: Analysis) -> float | None:
+    """Return the standard uncertainty (N m) of the moment sideways about the pad."""
+    shoulder = analysis.shoulder
+    if shoulder is None:
+        return None
+    pad = shoulder.pad
+    found = unsure(analysis, lambda mass, cg: (-mass * STANDARD_GRAVITY * (cg - pad))[1:2])
+    return None if found is None else float(found[0])

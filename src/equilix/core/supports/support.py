@@ -1,0 +1,75 @@
+"""What a support says of a build: the points it is about, its figures with their doubt, and what it finds.
+
+A support is one class with one line in the registry, `equilix.core.supports`. Keys end in their unit: ``_nm`` N m,
+``_mm``, ``_n`` N, ``_kpa``, ``_deg``, ``_kg``, ``_s``; what has none ends in nothing. Words belong to `present`.
+"""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from equilix.core.analyse import Analysis
+from equilix.core.assembly.build import Operator
+from equilix.core.gauges import covariance_of, inputs_of, moved_by, spread_of
+
+#: Ends of keys and the units that they name.
+UNITS = {"_nm": "N m", "_mm": "mm", "_n": "N", "_kpa": "kPa", "_deg": "deg", "_kg": "kg", "_s": "s"}
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A figure in the unit that its key names, and its standard uncertainty; None where there is none to say."""
+
+    value: float
+    doubt: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A build on a support: `holders` (points (3,), m, rig frame) by name, `figures` by key, or why neither can be had.
+
+    `hindrance` is a key too, "" if there is none.
+    """
+
+    holders: dict[str, np.ndarray] = field(default_factory=dict)
+    figures: dict[str, Figure] = field(default_factory=dict)
+    hindrance: str = ""
+
+
+class Support(ABC):
+    """One way to hold a rig."""
+
+    #: What it is called in files and on the command line.
+    key: str
+
+    @abstractmethod
+    def judge(self, analysis: Analysis, operator: Operator) -> Judged:
+        """Return what this support says of an analysed build."""
+
+
+def unit_of(key: str) -> str:
+    """Return the unit that a figure's key names, "" for a bare number."""
+    return next((unit for end, unit in UNITS.items() if key.endswith(end)), "")
+
+
+def unsure(analysis: Analysis, figures: Callable[[float, np.ndarray], np.ndarray | None]) -> np.ndarray | None:
+    """Return the standard uncertainties (f,) of `figures` (f,) of a rig's mass (kg) and CG (3,) (m, rig frame).
+
+    As `gauges.doubts_of` does. None where the rig, or one that differs so little, has no such figures.
+    """
+    body = analysis.body
+    if body is None:
+        return None
+    steps = 2.0 * spread_of(covariance_of(analysis, inputs_of(analysis, None))[:4, :4]).T
+    rows = []
+    for step in (np.zeros(4), *steps, *-steps):
+        found = figures(body.mass + float(step[0]), body.cg + step[1:])
+        if found is None:
+            return None
+        rows.append(found)
+    table = np.array(rows)
+    return np.array([moved_by(table[:, k]) for k in range(table.shape[1])])

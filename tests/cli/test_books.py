@@ -1,0 +1,149 @@
+"""Books on the command line: figures against the printed parts, MuJoCo and the window; and what is refused."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+import mujoco
+import numpy as np
+
+from equilix.__main__ import main
+from equilix.core.analyse import analyse
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.io.demo import demo_book
+from equilix.present.balance import balance_model
+from equilix.present.units import System
+from tests.present.test_one_truth import number
+
+
+class Books(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "ferry.equilix"
+        self.assertEqual(self.call("demo", str(self.path)), (0, "", ""))
+
+    def call(self, *words: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            code = main(list(words))
+        return code, out.getvalue(), err.getvalue()
+
+    def report(self, build: str, *more: str) -> dict:
+        code, out, err = self.call("analyse", str(self.path), "--build", build, "--json", *more)
+        self.assertEqual((code, err), (0, ""))
+        return json.loads(out, parse_constant=self.fail)
+
+    def sums(self, parts: list[dict]) -> tuple[float, np.ndarray]:
+        """Return mass (kg) and CG (m) of printed parts, by plain sums."""
+        mass = np.array([part["mass_kg"] or 0.0 for part in parts])
+        place = np.array([part["cg_mm"] for part in parts]) / 1e3
+        return float(mass.sum()), mass @ place / mass.sum()
+
+    def test_shoulder_figures_follow_from_the_printed_parts_and_pad(self) -> None:
+        for build in demo_book().builds:
+            found = self.report(build.name, "--support", "shoulder", "--ways")
+            for one in (found, *found["ways"]):
+                mass, cg = self.sums(one["parts"])
+                pad = np.array(one["holders"]["pad_mm"]) / 1e3
+                figures = one.get("promise") or {k: f["value"] for k, f in one["figures"].items()}
+                weight = mass * STANDARD_GRAVITY
+                self.assertAlmostEqual(figures["pitch_moment_nm"], weight * (cg - pad)[0], places=9)
+                self.assertAlmostEqual(figures["roll_moment_nm"], -weight * (cg - pad)[1], places=9)
+            self.assertTrue(all(way["steps"] for way in found["ways"]))
+
+    def test_whole_inertia_is_that_of_mujoco(self) -> None:
+        found = self.report("C · Wide body")
+        spec = mujoco.MjSpec()
+        rig = spec.worldbody.add_body(name="rig")
+        rig.add_freejoint()
+        for part in found["parts"]:
+            if not part["mass_kg"]:
+                continue
+            inertia = np.array(part["inertia_kg_m2"])
+            moments, axes = np.linalg.eigh(inertia)
+            if np.linalg.det(axes) < 0.0:
+                axes[:, 0] = -axes[:, 0]
+            turn = np.zeros(4)
+            mujoco.mju_mat2Quat(turn, axes.reshape(-1))
+            child = rig.add_body(pos=np.array(part["cg_mm"]) / 1e3, quat=turn)
+            child.mass, child.inertia, child.ipos = part["mass_kg"], np.maximum(moments, 1e-9), [0, 0, 0]
+            child.explicitinertial = True
+        model = spec.compile()
+        data = mujoco.MjData(model)
+        mujoco.mj_forward(model, data)
+        self.assertAlmostEqual(float(model.body_subtreemass[1]), found["mass_kg"], places=9)
+        np.testing.assert_allclose(data.subtree_com[1], np.array(found["cg_mm"]) / 1e3, atol=1e-9)
+
+    def test_handheld_is_about_the_printed_hands(self) -> None:
+        """Statics: the weight times the CG's distance from the line through both hands, seen from above."""
+        for build in demo_book().builds:
+            found = self.report(build.name, "--support", "handheld", "--ways")
+            for one in (found, *found["ways"]):
+                mass, cg = self.sums(one["parts"])
+                first, second = np.array(one["holders"]["hands_mm"]) / 1e3
+                line = (second - first)[:2]
+                away = abs(np.cross(np.append(line, 0.0), np.append((cg - first)[:2], 0.0))[2]) / np.linalg.norm(line)
+                figures = one.get("promise") or {k: f["value"] for k, f in one["figures"].items()}
+                self.assertAlmostEqual(figures["line_moment_nm"], mass * STANDARD_GRAVITY * away, places=9)
+            figures = found["figures"]
+            self.assertNotIn("pitch_moment_nm", figures)
+            self.assertNotIn("sore pad", {finding["kind"] for finding in found["findings"]})
+
+    def test_the_same_values_and_doubts_as_the_window(self) -> None:
+        book = demo_book()
+        for build in book.builds:
+            printed = self.report(build.name)["figures"]
+            analysis = analyse(build, book.parts, book.operators[0])
+            rows = {row.label: row for row in balance_model(analysis, book.operators[0], System.METRIC).figures}
+            for label, key in (
+                ("Hands-off margin", "hands_off_margin_mm"),
+                ("Larger hand, rig alone", "larger_hand_n"),
+                ("On the shoulder, rig alone", "on_shoulder_n"),
+            ):
+                self.assertLess(abs(number(rows[label].value) - printed[key]["value"]), 0.51, label)
+                # The window shows at least one of its last digit.
+                self.assertLess(abs(number(rows[label].doubt) - max(printed[key]["doubt"], 1.0)), 0.51, label)
+
+    def test_the_sheet_is_a_pdf_of_that_build(self) -> None:
+        out = self.path.with_suffix(".pdf")
+        code, _, err = self.call("sheet", str(self.path), "--build", "C · Wide body", str(out))
+        self.assertEqual((code, err), (0, ""))
+        self.assertTrue(out.read_bytes().startswith(b"%PDF-"))
+
+    def test_text_and_names_that_are_not_there(self) -> None:
+        code, out, _ = self.call("analyse", str(self.path), "--build", "C · Wide body", "--support", "handheld")
+        self.assertEqual(code, 0)
+        self.assertIn("line moment: +14", out)
+        for words, said in (
+            (("analyse", str(self.path), "--build", "nope"), "“A · Long zoom”"),
+            (("analyse", str(self.path), "--build", "C · Wide body", "--support", "vest"), "shoulder, handheld"),
+            (("analyse", str(self.path), "--build", "C · Wide body", "--operator", "nobody"), "“Maren”"),
+            (("demo", str(self.path)), "is there already"),
+            (("sheet", str(self.path), "--build", "nope", "x.pdf"), "has no build"),
+            (("analyse", str(self.path) + "x", "--build", "nope"), "ferry.equilixx"),
+        ):
+            code, out, err = self.call(*words)
+            self.assertEqual((code, out), (2, ""), words)
+            self.assertIn(said, err)
+            self.assertEqual(err.count("\n"), 1)
+
+    def test_no_window_library_and_no_solver_is_loaded_for_figures(self) -> None:
+        program = (
+            "import sys; from equilix.__main__ import main; "
+            f"main(['analyse', {str(self.path)!r}, '--build', 'C · Wide body', '--json']); "
+            "print([m for m in sys.modules if m.startswith(('PySide6', 'scipy'))], file=sys.stderr)"
+        )
+        done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
+        self.assertEqual(done.stderr.strip(), "[]")
+
+
+if __name__ == "__main__":
+    unittest.main()
