@@ -302,7 +302,7 @@ def search_against_highs() -> None:
     from equilix.core.solver import search
     from equilix.core.solver.choices import Choice, Freedom, Option
     from equilix.core.solver.search import Target, all_free_slides, find_plan
-    from equilix.core.solver.strategies import shoulder_target
+    from equilix.core.solver.strategies import target_of
 
     def problem(slides: int, mounts: int) -> tuple[Build, dict[str, Part], tuple[Choice, ...]]:
         rng = np.random.default_rng(7)
@@ -324,13 +324,13 @@ def search_against_highs() -> None:
         build = replace(build, parts=(*build.parts, Placed("front", "front", "base", "front")))
         return build, kit, tuple(choices)
 
-    def target_of(build: Build, kit: dict[str, Part]) -> Target:
-        found = shoulder_target(analyse(build, kit, OPERATOR), 0.0)
+    def wanted(build: Build, kit: dict[str, Part]) -> Target:
+        found = target_of(analyse(build, kit, OPERATOR), 0.0)
         assert found is not None
         return found
 
     build, kit, choices = problem(8, 4)
-    target = target_of(build, kit)
+    target = wanted(build, kit)
     freedom = Freedom(all_free_slides(analyse(build, kit, OPERATOR).assembly), choices)
 
     # The same programme, its first goal alone: what HiGHS itself takes for it.
@@ -350,7 +350,7 @@ def search_against_highs() -> None:
         f"({ours * 1e3:.0f} ms, {theirs * 1e3:.1f} ms)",
     )
     small, small_kit, small_choices = problem(4, 3)
-    small_target = target_of(small, small_kit)
+    small_target = wanted(small, small_kit)
     small_freedom = Freedom(all_free_slides(analyse(small, small_kit, OPERATOR).assembly), small_choices)
     ours = median(lambda: find_plan(small, small_kit, small_target, small_freedom), 8)
     brute = median(lambda: BruteForce(small, small_kit, small_choices, 0.0), 3)

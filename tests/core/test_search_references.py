@@ -21,9 +21,9 @@ from equilix.core.solver.strategies import (
     StrategyKind,
     find_strategies,
     robust_target,
-    shoulder_target,
     slides_freedom,
     swayed_by,
+    target_of,
     trade_off,
     weight_choices,
 )
@@ -167,7 +167,7 @@ class AgainstBruteForce(unittest.TestCase):
             "b",
             (Placed("base", "base"), Placed("a", "a", "base", "rail", 0, 0.1), Placed("f", "f", "base", "front")),
         )
-        target = shoulder_target(analyse(build, kit, OPERATOR), 0.0)
+        target = target_of(analyse(build, kit, OPERATOR), 0.0)
         plan = find_plan(build, kit, target, Freedom(frozenset({"a"})))
         # -0.07/1.3 = -0.0538: the nearest step is -0.05.
         self.assertAlmostEqual(plan.build.placed("a").setting, -0.05)
@@ -178,7 +178,7 @@ class Independent(unittest.TestCase):
         book = demo_book()
         for build in book.builds:
             analysis = analyse(build, book.parts, book.operators[0])
-            target = shoulder_target(analysis)
+            target = target_of(analysis)
             for strategy in find_strategies(analysis, book.parts, book.operators[0]):
                 moment = float(strategy.plan.values[0]) * STANDARD_GRAVITY
                 self.assertAlmostEqual(strategy.after.shoulder.pitch_moment, moment, delta=1e-9)
@@ -193,7 +193,7 @@ class Independent(unittest.TestCase):
         book = demo_book()
         for build in (book.builds[0], book.builds[2]):
             analysis = analyse(build, book.parts, book.operators[0])
-            target = shoulder_target(analysis, 0.0)
+            target = target_of(analysis, 0.0)
             freedom = replace(slides_freedom(analysis), slides=frozenset({"plate", "vplate"}), followers=())
             plan = find_plan(build, book.parts, target, freedom, (Goal.MOMENT,))
             assembly = analysis.assembly
@@ -228,7 +228,7 @@ class Independent(unittest.TestCase):
     def test_followers_go_along_and_supports_stay_below_the_lens(self) -> None:
         book = demo_book()
         analysis = analyse(book.builds[2], book.parts, book.operators[0])
-        plan = find_plan(book.builds[2], book.parts, shoulder_target(analysis), slides_freedom(analysis))
+        plan = find_plan(book.builds[2], book.parts, target_of(analysis), slides_freedom(analysis))
         moved = {k: v - book.builds[2].placed(k).setting for k, v in plan.moved.items()}
         self.assertAlmostEqual(moved["motor"], moved["plate"], places=9)
         analysis = analyse(book.builds[0], book.parts, book.operators[0])
@@ -243,7 +243,7 @@ class Independent(unittest.TestCase):
 class Degenerate(unittest.TestCase):
     def plan(self, build: Build, kit: dict[str, Part], freedom: Freedom, **more):
         analysis = analyse(build, kit, OPERATOR)
-        target = shoulder_target(analysis, 0.0)
+        target = target_of(analysis, 0.0)
         return find_plan(build, kit, target, freedom, **more), target
 
     def test_no_free_slide(self) -> None:
@@ -310,7 +310,7 @@ class Degenerate(unittest.TestCase):
         placed = book.builds[0].placed("battery")
         options = tuple(Option(replace(placed, part_id=i)) for i in kit if kit[i].category is Category.BATTERY)
         bare = replace(book.builds[0], parts=tuple(p for p in book.builds[0].parts if p.id != "battery"))
-        target = shoulder_target(analysis, 0.0)
+        target = target_of(analysis, 0.0)
         plan = find_plan(bare, kit, target, Freedom(choices=(Choice(options, needed=True),)), (Goal.MOMENT,))
         arm = float(analysis.positions.cg[[p.id for p in book.builds[0].parts].index("battery"), 0]) - float(
             target.point[0]
@@ -359,7 +359,7 @@ class Ways(unittest.TestCase):
         """One block at the end of the longest lever: m = (M - tolerance)/arm, by hand."""
         plan = self.ways[StrategyKind.DEAD_WEIGHT].plan
         block_part = next(iter(plan.kit.values()))
-        target = shoulder_target(self.analysis)
+        target = target_of(self.analysis)
         moment = self.analysis.body.mass * self.analysis.shoulder.rest.ahead
         after = self.ways[StrategyKind.DEAD_WEIGHT].after
         arm = float(after.positions.cg[-1, 0] - after.shoulder.pad[0])
@@ -398,7 +398,7 @@ class Ways(unittest.TestCase):
 
     def test_robust_plan_stays_on_the_pad_when_guesses_are_off(self) -> None:
         """Every guessed mass at its design point: the CG still lies within the pad's span."""
-        target = shoulder_target(self.analysis, 2.5)
+        target = target_of(self.analysis, 2.5)
         loose = find_plan(
             self.book.builds[0], self.book.parts, target, slides_freedom(self.analysis), (Goal.BEYOND, Goal.TRAVEL)
         )
@@ -435,7 +435,7 @@ class Ways(unittest.TestCase):
         kit = {**self.book.parts, part.id: replace(part, mass=part.mass - 2.0 * off)}
         freedom = replace(slides_freedom(self.analysis), slides=frozenset({"plate"}), followers=())
         plans = [
-            find_plan(self.book.builds[0], k, shoulder_target(analyse(self.book.builds[0], k, OPERATOR), 0.0), freedom)
+            find_plan(self.book.builds[0], k, target_of(analyse(self.book.builds[0], k, OPERATOR), 0.0), freedom)
             for k in (self.book.parts, kit)
         ]
         marks = [plan.build.placed("plate").setting for plan in plans]
@@ -464,7 +464,7 @@ class OtherSupports(unittest.TestCase):
 
     def test_a_loose_follower_stays_if_it_can_and_an_exact_one_goes_along(self) -> None:
         build, kit = rails(2, np.random.default_rng(3))
-        target = shoulder_target(analyse(build, kit, OPERATOR), 0.0)
+        target = target_of(analyse(build, kit, OPERATOR), 0.0)
         for back, moved in ((-1.0, 1), (0.0, 2)):
             freedom = Freedom(frozenset({"s0"}), (), (Follower("s0", "s1", back, -back),))
             plan = find_plan(build, kit, target, freedom, (Goal.MOMENT, Goal.CHANGES))

@@ -26,7 +26,7 @@ from equilix.core.operator.endurance import hold_time
 from equilix.core.operator.strength import Joint
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.search import Goal, Plan, PlanStatus, find_plan
-from equilix.core.solver.strategies import StrategyKind, find_strategies, shoulder_target, slides_freedom
+from equilix.core.solver.strategies import StrategyKind, find_strategies, slides_freedom, target_of
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
 from equilix.present.balance import verdict_of
@@ -134,7 +134,7 @@ class Proof(unittest.TestCase):
     def setUp(self) -> None:
         self.build, self.kit = lopsided()
         self.before = analyse(self.build, self.kit, OPERATOR)
-        self.target = shoulder_target(self.before, 0.1)
+        self.target = target_of(self.before, 0.1)
         self.freedom = slides_freedom(self.before)
 
     def plan_with(self, answers: list[object]) -> Plan:
@@ -176,7 +176,7 @@ class Proof(unittest.TestCase):
             build = Build("b", "b", tuple(placed))
             analysis = analyse(build, kit, OPERATOR)
             tolerance = float(10.0 ** rng.uniform(-2.0, math.log10(20.0)))
-            whole = shoulder_target(analysis, tolerance)
+            whole = target_of(analysis, tolerance)
             target = replace(whole, forms=whole.forms[:1])
             plan = find_plan(build, kit, target, slides_freedom(analysis))
             moment = analysis.shoulder.pitch_moment / STANDARD_GRAVITY

@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 
-from equilix.core.assembly.build import Build, Kit, Operator, Side
+from equilix.core.assembly.build import Build, Kit, Operator, Side, SupportKind
 from equilix.core.assembly.clash import Clash, find_clashes
-from equilix.core.assembly.parts import MountKind
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.assembly.rooting import upright
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.operator_head import EASY_LEAN, Head, head_beside, lean_needed
-from equilix.core.pose import Pose, on_shoulder
+from equilix.core.pose import Pose
+from equilix.core.supports import support
 from equilix.core.supports.hands import Held
 from equilix.core.supports.shoulder import SORE_PRESSURE, Rest, pad_pressure, rest
+from equilix.core.supports.stand import Stand
 from equilix.core.uncertainty import COVERAGE, Spread, spread
 
 
@@ -87,7 +87,10 @@ class OnShoulder:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Analysis:
-    """All figures of one build; `body`, `spread` and `shoulder` are None where they can't be worked out."""
+    """All figures of one build; what can't be worked out is None.
+
+    `stand` is how it lies on the support that the build is for, `shoulder` what more there is to say on a shoulder.
+    """
 
     build: Build
     assembly: Assembly
@@ -95,6 +98,7 @@ class Analysis:
     settings: np.ndarray
     body: MassProperties | None
     spread: Spread | None
+    stand: Stand | None
     shoulder: OnShoulder | None
     findings: tuple[Finding, ...]
 
@@ -118,12 +122,15 @@ def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | Non
     positions = assembly.at(settings)
     body = _whole(assembly, positions)
     doubt = None
+    stand = None
     shoulder = None
     if body is not None:
         doubt = spread(body, assembly.mass, positions.cg, assembly.rotation, assembly.doubts)
-        shoulder = _on_shoulder(assembly, positions, body, doubt, build, operator)
+        stand = support(build.support.value).stand(assembly, positions, body, build, operator)
+        if stand is not None and build.support is SupportKind.SHOULDER:
+            shoulder = _on_shoulder(assembly, positions, body, doubt, build, operator, stand)
     findings = _findings(assembly, positions, settings, shoulder, build, operator)
-    return Analysis(build, assembly, positions, settings, body, doubt, shoulder, findings)
+    return Analysis(build, assembly, positions, settings, body, doubt, stand, shoulder, findings)
 
 
 #: Findings that warn of something; the others only say that a figure is missing.
@@ -163,14 +170,6 @@ def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
     return MassProperties(total, cg, assembly.own_inertia + spread_inertia(assembly.mass, positions.cg - cg))
 
 
-def pad_contact(assembly: Assembly) -> int | None:
-    """Return the number of the touch point that rests on the shoulder, None if the build has no pad."""
-    for i, point in enumerate(assembly.touch_points):
-        if point.kind is MountKind.SHOULDER:
-            return i
-    return None
-
-
 def _on_shoulder(
     assembly: Assembly,
     positions: Positions,
@@ -178,38 +177,25 @@ def _on_shoulder(
     doubt: Spread,
     build: Build,
     operator: Operator,
-) -> OnShoulder | None:
-    contact = pad_contact(assembly)
-    if contact is None:
-        return None
-    pad = positions.touch[contact]
+    stand: Stand,
+) -> OnShoulder:
+    pad, holding = stand.point, stand.holding
     weight = body.mass * STANDARD_GRAVITY
     lies = rest(body, pad, build.shoulder)
-    moment = assembly.mass * STANDARD_GRAVITY * (positions.cg[:, 0] - pad[0])
-    posed = on_shoulder(assembly, positions, pad, build.shoulder, operator, build.hold)
-    holding = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift)
-    if holding is not None:
-        hands = tuple(replace(hand, point=hand.point - posed.shift) for hand in holding.hands)
-        holding = replace(holding, hands=hands)
     head = head_beside(pad, operator)
     inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
     lean = lean_needed(head, inward, positions.centre - assembly.edges, positions.centre + assembly.edges)
     lean = np.where(assembly.sized, lean, 0.0)
     margin_doubt = doubt.cg[0] if lies.margin_x <= lies.margin_y else doubt.cg[1]
-    # First-order: M_pitch = sum m g (x - pad).
-    lever = positions.cg[:, 0] - pad[0]
-    gain = assembly.doubts.gain @ lever
-    along_x = np.einsum("nj,nj->n", assembly.rotation[:, 0, :] ** 2, assembly.doubts.cg**2)
-    variance = float(((assembly.doubts.mass * lever) ** 2).sum() + (gain**2).sum() + (assembly.mass**2 * along_x).sum())
     return OnShoulder(
         pad=pad,
-        pad_part=assembly.touch_points[contact].part,
+        pad_part=stand.holder,
         rest=lies,
-        moment=moment,
-        pitch_moment=weight * lies.ahead,
+        moment=stand.moment,
+        pitch_moment=stand.tip_moment,
         roll_moment=-weight * lies.left,
-        moment_doubt=STANDARD_GRAVITY * math.sqrt(variance),
-        pose=posed,
+        moment_doubt=stand.tip_doubt,
+        pose=stand.pose,
         holding=holding,
         pressure=pad_pressure(holding.pad_force, build.shoulder)
         if holding is not None

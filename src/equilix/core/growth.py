@@ -67,21 +67,21 @@ def _suggest(analysis: Analysis, kit: Kit, operator: Operator, seat: Seat, setti
     after = analyse(replace(analysis.build, parts=(*analysis.build.parts, placed)), kit, operator)
     if not stands_free(after.assembly, after.positions, len(after.build.parts) - 1):
         return None
-    ahead = [a.shoulder.rest.ahead if a.shoulder is not None else None for a in (analysis, after)]
+    ahead = [a.stand.ahead if a.stand is not None else None for a in (analysis, after)]
     return Suggestion(seat, setting, ahead[0], ahead[1])
 
 
 def ahead_without(analysis: Analysis, steps: frozenset[int], up_to: int) -> float | None:
-    """Return where the CG would be ahead of the pad (m) after step `up_to`, were the parts of `steps` not on yet."""
-    shoulder = analysis.shoulder
-    if shoulder is None:
+    """Return where the CG would be ahead of the support (m) after step `up_to`, with the parts of `steps` not on yet."""
+    stand = analysis.stand
+    if stand is None:
         return None
     number = np.array([step_of(part.category) for part in analysis.assembly.parts])
     here = (number <= up_to) & ~np.isin(number, list(steps))
     mass = analysis.assembly.mass[here]
     if mass.sum() <= 0.0:
         return None
-    return float(mass @ analysis.positions.cg[here, 0] / mass.sum()) - float(shoulder.pad[0])
+    return float(mass @ ((analysis.positions.cg[here] - stand.point) @ stand.forward) / mass.sum())
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property, lru_cache
 
@@ -17,7 +17,7 @@ from equilix.core.grasps import Place, handle_axis, hands_at, palm_of, thickness
 from equilix.core.operator.body import DEPTH, RIBS, Arm, Body, body_of
 from equilix.core.operator.holding import Grip, taken
 from equilix.core.operator_head import PAD_FROM_MIDLINE
-from equilix.core.supports.hands import Contact, Measure, Prop, Statics
+from equilix.core.supports.hands import Contact, Held, Measure, Prop, Statics
 from equilix.core.supports.patches import pad_rays
 
 #: m: an elbow this near to the ribs can be tucked in; an upper arm's half thickness over the stature. Assumed.
@@ -157,6 +157,13 @@ def in_the_hands(assembly: Assembly, positions: Positions, operator: Operator, w
     body = body_of(operator, seated)
     shift, contacts = _in_the_hands(assembly, positions, operator, body, places, way)
     return held_at(assembly, operator, places, shift, contacts, way)
+
+
+def in_rig(held: Held | None, posed: Pose) -> Held | None:
+    """Return what holds a rig with the hands' places in the rig frame."""
+    if held is None:
+        return None
+    return replace(held, hands=tuple(replace(hand, point=hand.point - posed.shift) for hand in held.hands))
 
 
 def held_at(

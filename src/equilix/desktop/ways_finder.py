@@ -50,7 +50,7 @@ class WaysFinder(QObject):
     @property
     def possible(self) -> bool:
         """Whether there is a rig on a pad for which ways can be sought."""
-        return self.analysis is not None and self.analysis.shoulder is not None
+        return self.analysis is not None and self.analysis.stand is not None
 
     def clear(self) -> None:
         """Forget everything: there is no build."""
@@ -124,8 +124,8 @@ class WaysFinder(QObject):
         self.ways = ways_of(found, self.analysis, self._kit, system)
         if so_far:
             return
-        shoulder = self.analysis.shoulder
-        level = shoulder is not None and abs(shoulder.pitch_moment) <= self.workspace.preferences.tolerance
+        stand = self.analysis.stand
+        level = stand is not None and abs(stand.tip_moment) <= self.workspace.preferences.tolerance
         self.note = "It is level enough: nothing to cure." if level else ""
         if not level and not found:
             self.note = "Nothing on this build can be moved, and nothing in the kit would help."

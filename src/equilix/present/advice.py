@@ -90,12 +90,12 @@ def after_words(found: tuple[Advice, ...], gauge: Gauge, system: System) -> str:
 
 def gauge_words(analysis: Analysis, system: System) -> list[FigureRow]:
     """Return the build's own rows in the panel of the kit."""
-    if analysis.shoulder is None or analysis.spread is None:
+    if analysis.stand is None or analysis.spread is None:
         return []
     return [
         FigureRow(
             "CG ahead of pad",
-            figure(analysis.shoulder.rest.ahead, Kind.LENGTH, system, sign=True),
+            figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
             doubt(float(analysis.spread.cg[0]), Kind.LENGTH, system),
         )
     ]

@@ -42,7 +42,7 @@ def clear_ways(
 
 def _way(clearing: Clearing, analysis: Analysis, kit: Kit, operator: Operator, system: System) -> ClearWay:
     after = analyse(clearing.build, kit, operator)
-    ahead = [a.shoulder.rest.ahead if a.shoulder is not None else 0.0 for a in (analysis, after)]
+    ahead = [a.stand.ahead if a.stand is not None else 0.0 for a in (analysis, after)]
     moves = [_move(clearing, placed_id, analysis, kit, system) for placed_id in clearing.moved]
     title = moves[0] if moves else ""
     cost = ""
@@ -57,7 +57,7 @@ def _way(clearing: Clearing, analysis: Analysis, kit: Kit, operator: Operator, s
         cost,
         ahead[0],
         ahead[1],
-        words if analysis.shoulder is not None else "",
+        words if analysis.stand is not None else "",
         tuple(lines) or (_why(clearing.kind),),
         clearing.build,
         clearing.moved,

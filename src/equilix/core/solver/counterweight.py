@@ -13,7 +13,7 @@ from equilix.core.assembly.parts import Joint
 
 @dataclass(frozen=True, slots=True)
 class Lever:
-    """A mount as a lever about the pad: the arm (m, forward) is ``start + rise * setting``; `moment` kg m now."""
+    """A mount as a lever about the support: the arm (m, forward) is ``start + rise * setting``; `moment` kg m now."""
 
     start: float
     rise: float
@@ -22,7 +22,7 @@ class Lever:
     moment: float
 
     def arm(self, setting: float) -> float:
-        """Return the arm (m) ahead of the pad at a setting (m)."""
+        """Return the arm (m) ahead of the support at a setting (m)."""
         return self.start + self.rise * setting
 
     def mass_at(self, setting: float) -> float | None:
@@ -44,16 +44,16 @@ class Lever:
 
 
 def lever_of(analysis: Analysis, free: FreeMount) -> Lever | None:
-    """Return the lever of a free mount; None without a pad."""
-    shoulder, body = analysis.shoulder, analysis.body
-    if shoulder is None or body is None:
+    """Return the lever of a free mount; None without a support."""
+    stand, body = analysis.stand, analysis.body
+    if stand is None or body is None:
         return None
     index = next((i for i, p in enumerate(analysis.build.parts) if p.id == free.placed_id), None)
     if index is None:
         return None
     rotation, origin = analysis.assembly.rotation[index], analysis.positions.origin[index]
-    at = origin + rotation @ np.array(free.mount.at) - shoulder.pad
+    at = origin + rotation @ np.array(free.mount.at) - stand.point
     slides = free.mount.joint is Joint.SLIDE
-    rise = float((rotation @ np.array(free.mount.unit_axis))[0]) if slides else 0.0
+    rise = float(rotation @ np.array(free.mount.unit_axis) @ stand.forward) if slides else 0.0
     low, high = (free.mount.low, free.mount.high) if slides else (0.0, 0.0)
-    return Lever(float(at[0]), rise, low, high, body.mass * shoulder.rest.ahead)
+    return Lever(float(at @ stand.forward), rise, low, high, body.mass * stand.ahead)

@@ -20,8 +20,8 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.solver.choices import Freedom, carried_parts
 from equilix.core.solver.problem import moment_form
 from equilix.core.solver.search import Goal, Plan, find_plan
-from equilix.core.solver.strategies import lens_followers, shoulder_target
-from equilix.core.solver.trim import camera_slide
+from equilix.core.solver.strategies import lens_followers, target_of
+from equilix.core.solver.trim import slide_of_camera
 from equilix.core.uncertainty import COVERAGE
 
 #: N m that a lens may leave and still count as served by a mark; common practice.
@@ -103,9 +103,10 @@ def lens_table(
     What sits on the lens goes along if it fits, without matte boxes if `matte_box` is False; an adapter
     stays. Zooms whose CG travels stand twice. One row more is for the camera with no lens and nothing on it, which the
     one place and the fewest marks don't ask for. `tolerance` N m; None: the CG stays on the pad's useful span,
-    less its doubt. None if the build has no lens, no pad or no slide for the camera, or if told to stop.
+    less its doubt, or what is usual in the hands. None if the build has no lens, no support or no slide for the camera,
+    or if told to stop.
     """
-    slide = camera_slide(analysis.assembly)
+    slide = slide_of_camera(analysis)
     lens = next(
         (
             p
@@ -114,7 +115,7 @@ def lens_table(
         ),
         None,
     )
-    if slide is None or lens is None or analysis.shoulder is None:
+    if slide is None or lens is None or analysis.stand is None:
         return None
     camera = analysis.build.parts[analysis.assembly.slide_parts[slide]]
     mount = analysis.assembly.slide_mounts[slide]
@@ -195,17 +196,17 @@ def _row(
     tolerance: float | None,
 ) -> LensMark:
     now = analyse(variant, kit, operator)
-    shoulder, spread, body = now.shoulder, now.spread, now.body
-    slide = camera_slide(now.assembly)
-    assert shoulder is not None
+    stand, spread, body = now.stand, now.spread, now.body
+    slide = slide_of_camera(now)
+    assert stand is not None
     assert spread is not None
     assert body is not None
     assert slide is not None
-    form = moment_form(now.assembly, now.positions, now.settings, shoulder.pad, shoulder.pad_part)
-    slope = float(form.slope[slide, 0])
+    form = moment_form(now.assembly, now.positions, now.settings, stand.point, stand.holder)
+    slope = float(form.slope[slide] @ stand.forward)
     mount = now.assembly.slide_mounts[slide]
     setting = float(now.settings[slide])
-    mark = setting - float(form.moment[0]) / slope if abs(slope) > 1e-9 else setting
+    mark = setting - float(form.moment @ stand.forward) / slope if abs(slope) > 1e-9 else setting
     along: tuple[tuple[str, float], ...] = ()
     plan = _clear_place(variant, kit, now, camera)
     if plan is None:
@@ -218,7 +219,9 @@ def _row(
         there = analyse(plan.build, kit, operator, now)
         if abs(_tip(there)) < _LEVEL:
             mark = stop  # with what goes along it is level here
-    if tolerance is None:
+    if tolerance is None and now.shoulder is None:
+        allowed = USUAL_TOLERANCE / STANDARD_GRAVITY
+    elif tolerance is None:
         room = max(variant.shoulder.span_x / 2.0 - COVERAGE * float(spread.cg[0]), 0.0)
         allowed = body.mass * room
     else:
@@ -235,7 +238,7 @@ _LEVEL = 1e-4
 
 def _clear_place(variant: Build, kit: Kit, now: Analysis, camera: Placed) -> Plan | None:
     """Return where the camera leaves least with nothing newly meeting; what is set to the lens goes along."""
-    target = shoulder_target(now, 0.0)
+    target = target_of(now, 0.0)
     if target is None:
         return None
     pitch = replace(target, forms=target.forms[:1])
@@ -283,9 +286,9 @@ def _set(build: Build, camera: Placed, setting: float) -> Build:
 
 
 def _tip(analysis: Analysis) -> float:
-    return analysis.shoulder.pitch_moment if analysis.shoulder is not None else 0.0
+    return analysis.stand.tip_moment if analysis.stand is not None else 0.0
 
 
 def _hand(analysis: Analysis) -> float:
-    holding = analysis.shoulder.holding if analysis.shoulder is not None else None
+    holding = analysis.stand.holding if analysis.stand is not None else None
     return holding.larger if holding is not None else float("nan")

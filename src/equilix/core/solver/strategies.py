@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from equilix.core.analyse import Analysis, Certainty, analyse
-from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, SupportKind, free_mounts, mount_of
+from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts, mount_of
 from equilix.core.assembly.parts import Category, Part
 from equilix.core.assembly.parts import Joint as PartJoint
 from equilix.core.frames import STANDARD_GRAVITY
@@ -30,7 +30,7 @@ from equilix.core.solver.search import (
     Target,
     find_plan,
 )
-from equilix.core.solver.trim import MOST_DEAD_WEIGHT, camera_slide, weight_block, weight_mounts
+from equilix.core.solver.trim import MOST_DEAD_WEIGHT, slide_of_camera, weight_block, weight_mounts
 from equilix.core.uncertainty import COVERAGE
 
 if TYPE_CHECKING:
@@ -115,7 +115,7 @@ _MORE = 0.01
 def _carried(analysis: Analysis, operator: Operator) -> Carry | None:
     from equilix.core.carry import Carry, carry
 
-    found = carry(analysis, operator, SupportKind.SHOULDER)
+    found = carry(analysis, operator, analysis.build.support)
     return found if isinstance(found, Carry) else None
 
 
@@ -126,26 +126,26 @@ def _tires(now: Carry | None, then: Carry | None) -> Tired | None:
     return Tired(then.worst.joint, now.worst.share, then.worst.share)
 
 
-def shoulder_target(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
-    """Return the shoulder's condition: no pitch about the pad's middle (to `tolerance`, N m), and sideways the CG
-    surely on the pad.
+def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
+    """Return the support's condition: it does not tip (to `tolerance`, N m), and beside that way the CG surely lies
+    where it may.
 
-    None without a pad.
+    None without a support.
     """
-    shoulder, body, spread = analysis.shoulder, analysis.body, analysis.spread
-    if shoulder is None:
+    stand, body, spread = analysis.stand, analysis.body, analysis.spread
+    if stand is None:
         return None
-    holder = analysis.build.parts[shoulder.pad_part].id
-    half_y = analysis.build.shoulder.span_y / 2.0
+    holder = analysis.build.parts[stand.holder].id
+    tip = Form("tip", stand.forward)
+    half_y = stand.aside
+    if half_y is None:
+        return Target(stand.point, holder, (tip,), tolerance / STANDARD_GRAVITY)
     unsure = COVERAGE * float(spread.cg[1]) if spread is not None else 0.0
     aside = max(half_y - unsure, _LEAST_ASIDE * half_y) * (body.mass if body is not None else 0.0)
     # What lies beyond either counts in the tolerances of both: one that can't be met never hides the other.
     weight = TOLERANCE / STANDARD_GRAVITY / aside if aside > 0.0 else 1.0
-    forms = (
-        Form("pitch", np.array([1.0, 0.0, 0.0])),
-        Form("roll", np.array([0.0, 1.0, 0.0]), tolerance=aside, weight=weight),
-    )
-    return Target(shoulder.pad, holder, forms, tolerance / STANDARD_GRAVITY)
+    forms = (tip, Form("aside", stand.across, tolerance=aside, weight=weight))
+    return Target(stand.point, holder, forms, tolerance / STANDARD_GRAVITY)
 
 
 def robust_target(analysis: Analysis, target: Target) -> Target:
@@ -206,7 +206,7 @@ def lens_followers(analysis: Analysis) -> tuple[Follower, ...]:
     over it.
     """
     assembly = analysis.assembly
-    leader = camera_slide(assembly)
+    leader = slide_of_camera(analysis)
     if leader is None or assembly.sensor is None:
         return ()
     lead = analysis.build.parts[assembly.slide_parts[leader]].id
@@ -237,14 +237,30 @@ def _room_under_lens(analysis: Analysis, support: int) -> tuple[float, float]:
 
 
 def slides_freedom(analysis: Analysis, pad: bool = False) -> Freedom:
-    """Return the freedom to slide what is there; with `pad` also the pad, and with it the rig on the body."""
+    """Return the freedom to slide what is there; with `pad` also what holds it, and with it the rig on the body."""
     slides = balance_slides(analysis)
-    if not pad and analysis.shoulder is not None:
-        assembly, holder = analysis.assembly, analysis.shoulder.pad_part
+    if pad:
+        slides |= _holder_slides(analysis)
+    if not pad and analysis.stand is not None:
+        assembly, holder = analysis.assembly, analysis.stand.holder
         slides -= {
             analysis.build.parts[i].id for j, i in enumerate(assembly.slide_parts) if assembly.carries(j, holder)
         }
     return Freedom(slides, (), lens_followers(analysis))
+
+
+def _holder_slides(analysis: Analysis) -> frozenset[str]:
+    """Return the slides that take both hands along and nothing of the camera: grips set to another place."""
+    stand, assembly = analysis.stand, analysis.assembly
+    if stand is None or analysis.shoulder is not None:
+        return frozenset()
+    hands = [place.part for place in stand.pose.places]
+    return frozenset(
+        analysis.build.parts[i].id
+        for j, i in enumerate(assembly.slide_parts)
+        if all(assembly.carries(j, part) for part in hands)
+        and not (assembly.sensor is not None and assembly.carries(j, assembly.sensor))
+    )
 
 
 def move_freedom(analysis: Analysis, kit: Kit) -> Freedom:
@@ -433,7 +449,7 @@ def find_strategies(
     Fewer than all if `go_on` said to stop. `tell` gets those found so far each time that there is one more, or a
     first one whose proof is still to come.
     """
-    target = shoulder_target(analysis, tolerance)
+    target = target_of(analysis, tolerance)
     if target is None or analysis.body is None:
         return ()
     found: list[Strategy] = []
@@ -562,16 +578,16 @@ def _strategy(
     now: Carry | None = None,
 ) -> Strategy:
     after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis)
-    shoulder = after.shoulder
-    assert shoulder is not None
+    stand = after.stand
+    assert stand is not None
     full = plan.beyond(target) <= _NOTHING
     then = _carried(after, operator) if now is not None else None
     return Strategy(
         kind,
         plan,
         after,
-        shoulder.pitch_moment,
-        shoulder.moment_doubt,
+        stand.tip_moment,
+        stand.tip_doubt,
         full,
         _steadier(after, analysis),
         () if full else relaxations(after, plan.remaining(target) - target.tolerance),
@@ -585,8 +601,8 @@ def _steadier(after: Analysis, before: Analysis) -> tuple[float, float, float]:
     sizes = []
     for one in (after, before):
         assert one.body is not None
-        assert one.shoulder is not None
-        sizes.append(np.diag(shift_inertia(one.body, one.shoulder.pad)))
+        assert one.stand is not None
+        sizes.append(np.diag(shift_inertia(one.body, one.stand.point)))
     roll, pitch, yaw = (float(v) for v in sizes[0] / sizes[1])
     return roll, pitch, yaw
 
@@ -597,10 +613,10 @@ def relaxations(after: Analysis, lacking: float) -> tuple[Relaxation, ...]:
     More travel for a slide that stands at its stop, or less mass on the part with the longest arm on the
     heavy side.
     """
-    assembly, shoulder = after.assembly, after.shoulder
-    if shoulder is None or after.body is None:
+    assembly, stand = after.assembly, after.stand
+    if stand is None or after.body is None:
         return ()
-    side = math.copysign(1.0, shoulder.pitch_moment)
+    side = math.copysign(1.0, stand.tip_moment)
     found = []
     mass = assembly.carried_mass()
     names = balance_slides(after)
@@ -608,15 +624,15 @@ def relaxations(after: Analysis, lacking: float) -> tuple[Relaxation, ...]:
         placed_id = after.build.parts[i].id
         if placed_id not in names:
             continue
-        holds = assembly.carries(j, shoulder.pad_part)
-        slope = float(assembly.slide_axes[j, 0]) * (float(mass[j]) - after.body.mass * holds)
+        holds = assembly.carries(j, stand.holder)
+        slope = float(assembly.slide_axes[j] @ stand.forward) * (float(mass[j]) - after.body.mass * holds)
         mount, now = assembly.slide_mounts[j], float(after.settings[j])
         helpful = -side * slope
         at_stop = now <= mount.low + 1e-6 if helpful < 0.0 else now >= mount.high - 1e-6
         if at_stop and abs(slope) > 1e-6:
             found.append(Relaxation(placed_id, travel=lacking / abs(slope)))
     found.sort(key=lambda r: r.travel)
-    arms = side * (after.positions.cg[:, 0] - shoulder.pad[0])
+    arms = side * ((after.positions.cg - stand.point) @ stand.forward)
     heavy = [
         (float(lacking / arms[i]), i)
         for i, part in enumerate(assembly.parts)
@@ -650,7 +666,7 @@ def trade_off(
     Epsilon constraint: Haimes, Lasdon and Wismer, IEEE Trans. SMC 1 (1971). With `slides` the rig is first
     slid as level as it gets; what then remains is what weight must do.
     """
-    whole_target = shoulder_target(analysis, 0.0)
+    whole_target = target_of(analysis, 0.0)
     if whole_target is None:
         return ()
     # The curve is of the tip moment alone.
@@ -689,11 +705,11 @@ def replace_build(analysis: Analysis, build: Build, kit: Kit) -> Analysis:
 
 def _pad_of(build: Build, kit: Kit, target: Target) -> np.ndarray:
     after = analyse(build, kit, Operator("nobody", "Nobody"))
-    return after.shoulder.pad if after.shoulder is not None else target.point
+    return after.stand.point if after.stand is not None else target.point
 
 
 def _moment(analysis: Analysis) -> float:
-    return analysis.shoulder.pitch_moment if analysis.shoulder is not None else 0.0
+    return analysis.stand.tip_moment if analysis.stand is not None else 0.0
 
 
 # Doubt
@@ -715,20 +731,21 @@ def swayed_by(analysis: Analysis, least: float = 0.001) -> tuple[Swayed, ...]:
     The mark is ``q = -M/S`` with slope S; one mass off by dm moves it by ``-dm a/S``, a its arm once the
     rig is level: M and S both depend on it if the slide carries it.
     """
-    assembly, shoulder, body = analysis.assembly, analysis.shoulder, analysis.body
-    slide = camera_slide(assembly)
-    if slide is None or shoulder is None or body is None:
+    assembly, stand, body = analysis.assembly, analysis.stand, analysis.body
+    slide = slide_of_camera(analysis)
+    if slide is None or stand is None or body is None:
         return ()
-    holds = assembly.carries(slide, shoulder.pad_part)
-    slope = float(assembly.slide_axes[slide, 0]) * (float(assembly.carried_mass()[slide]) - body.mass * holds)
+    holds = assembly.carries(slide, stand.holder)
+    along = float(assembly.slide_axes[slide] @ stand.forward)
+    slope = along * (float(assembly.carried_mass()[slide]) - body.mass * holds)
     if abs(slope) < 1e-6:
         return ()
     mount, now = assembly.slide_mounts[slide], float(analysis.settings[slide])
-    wanted = now - body.mass * shoulder.rest.ahead / slope
+    wanted = now - body.mass * stand.ahead / slope
     # Arms with the camera at its mark.
-    along = float(assembly.slide_axes[slide, 0]) * (wanted - now)
+    along *= wanted - now
     carried = np.array([assembly.carries(slide, i) for i in range(len(assembly.parts))], dtype=float)
-    arm = analysis.positions.cg[:, 0] - shoulder.pad[0] + along * (carried - float(holds))
+    arm = (analysis.positions.cg - stand.point) @ stand.forward + along * (carried - float(holds))
     u = np.sqrt(assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0))
     shift = COVERAGE * np.abs(u * arm / slope)
     found = []

@@ -30,32 +30,38 @@ WEIGHT_MOUNTS = (
 )
 
 
-def camera_slide(assembly: Assembly) -> int | None:
-    """Return the number of the slide nearest to the camera between it and what rests on the shoulder.
+def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
+    """Return the number of the slide nearest to the camera between it and part number `holder`, which carries the rig.
 
-    Without a pad: of those that carry the camera.
+    Without a holder: what rests on the shoulder; without a pad: of those that carry the camera.
     """
     if assembly.sensor is None:
         return None
     pads = [point.part for point in assembly.touch_points if point.kind is MountKind.SHOULDER]
     root = next(i for i, parent in enumerate(assembly.parent.tolist()) if parent < 0)
-    between = assembly.slides_between(assembly.sensor, pads[0] if pads else root)
+    between = assembly.slides_between(assembly.sensor, holder if holder is not None else pads[0] if pads else root)
     return next((j for j in between if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low), None)
 
 
-def level_setting(analysis: Analysis, slide: int) -> float | None:
-    """Return where slide number `slide` (m) would have to stand for the CG to lie over the pad, exact since affine.
+def slide_of_camera(analysis: Analysis) -> int | None:
+    """Return the number of the slide that moves the camera against what carries the build."""
+    return camera_slide(analysis.assembly, analysis.stand.holder if analysis.stand is not None else None)
 
-    None without a pad, or where the slide does not move the CG. It may lie beyond the slide's travel.
+
+def level_setting(analysis: Analysis, slide: int) -> float | None:
+    """Return where slide number `slide` (m) would have to stand for the rig not to tip, exact since affine.
+
+    None without a support, or where the slide does not move the CG. It may lie beyond the slide's travel.
     """
-    shoulder, body, assembly = analysis.shoulder, analysis.body, analysis.assembly
-    if shoulder is None or body is None:
+    stand, body, assembly = analysis.stand, analysis.body, analysis.assembly
+    if stand is None or body is None:
         return None
-    holds = assembly.carries(slide, shoulder.pad_part)
-    slope = float(assembly.slide_axes[slide, 0]) * (float(assembly.carried_mass()[slide]) - body.mass * holds)
+    holds = assembly.carries(slide, stand.holder)
+    along = float(assembly.slide_axes[slide] @ stand.forward)
+    slope = along * (float(assembly.carried_mass()[slide]) - body.mass * holds)
     if abs(slope) < 1e-6:
         return None
-    return float(analysis.settings[slide]) - body.mass * shoulder.rest.ahead / slope
+    return float(analysis.settings[slide]) - body.mass * stand.ahead / slope
 
 
 def battery_slide(assembly: Assembly) -> int | None:

@@ -8,10 +8,14 @@ import numpy as np
 
 from equilix.core.analyse import Analysis
 from equilix.core.arrangements import doubts_of
-from equilix.core.assembly.build import Operator, SupportKind
+from equilix.core.assembly.build import Build, Operator, SupportKind
+from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.carry import carry
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.pose import Hindrance
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.operator.holding import PALM_LEVER
+from equilix.core.pose import Hindrance, in_rig, in_the_hands
+from equilix.core.supports.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, unsure
 
 
@@ -19,6 +23,20 @@ class InTheHands(Support):
     """Two hands, or one, and nothing else but a brace."""
 
     key = "handheld"
+
+    def stand(
+        self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
+    ) -> Stand | None:
+        posed = in_the_hands(assembly, positions, operator, build.hold)
+        if isinstance(posed, Hindrance):
+            return None
+        points = np.array([place.point for place in posed.places])
+        point, forward = hands_line(points, body.cg)
+        held = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift)
+        # Two hands carry any weight beside each other; under one alone it must lie.
+        aside = None if len(points) == 2 else PALM_LEVER / 2.0
+        holder = posed.places[0].part
+        return stand_at(assembly, positions, body, point, holder, forward, aside, posed, in_rig(held, posed))
 
     def judge(self, analysis: Analysis, operator: Operator) -> Judged:
         found = carry(analysis, operator, SupportKind.HANDHELD)
@@ -39,6 +57,24 @@ class InTheHands(Support):
                 math.degrees(found.handle.pitch), math.degrees(sure.hang) if sure is not None else None
             )
         return Judged({"hands_mm": points}, figures)
+
+
+def hands_line(hands: np.ndarray, cg: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return the point (3,) (m) of the line through the `hands` (h, 3) beside the CG, and the level way across it.
+
+    Hands behind each other have their line along the rig: then the way across it is to the left.
+    """
+    if len(hands) < 2:
+        return hands[0], np.array([1.0, 0.0, 0.0])
+    line = hands[1] - hands[0]
+    size = float(np.hypot(line[0], line[1]))
+    if size < 1e-6:
+        return hands.mean(axis=0), np.array([1.0, 0.0, 0.0])
+    forward = np.array([line[1], -line[0], 0.0]) / size
+    if forward[0] < -1e-9 or (abs(forward[0]) <= 1e-9 and forward[1] < 0.0):
+        forward = -forward
+    share = float((cg - hands[0])[:2] @ line[:2]) / size**2
+    return hands[0] + share * line, forward
 
 
 def line_moment(mass: float, cg: np.ndarray, hands: np.ndarray) -> float:

@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from equilix.core.analyse import Analysis
-from equilix.core.assembly.build import Operator
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.parts import MountKind
+from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.gauges import Gauge, firsts_of, gauges_of
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.pose import in_rig, on_shoulder
+from equilix.core.supports.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, unsure
 
 #: The gauges' keys, and how much of the key's unit one SI unit is.
@@ -26,6 +33,27 @@ class OnShoulder(Support):
     """The pad on the shoulder, both hands at the grips."""
 
     key = "shoulder"
+
+    def stand(
+        self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
+    ) -> Stand | None:
+        contact = next((i for i, p in enumerate(assembly.touch_points) if p.kind is MountKind.SHOULDER), None)
+        if contact is None:
+            return None
+        pad = positions.touch[contact]
+        posed = on_shoulder(assembly, positions, pad, build.shoulder, operator, build.hold)
+        held = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift)
+        return stand_at(
+            assembly,
+            positions,
+            body,
+            pad,
+            assembly.touch_points[contact].part,
+            np.array([1.0, 0.0, 0.0]),
+            build.shoulder.span_y / 2.0,
+            posed,
+            in_rig(held, posed),
+        )
 
     def judge(self, analysis: Analysis, operator: Operator) -> Judged:
         shoulder, gauges, body = analysis.shoulder, gauges_of(analysis), analysis.body

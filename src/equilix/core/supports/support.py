@@ -13,8 +13,11 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from equilix.core.analyse import Analysis
-from equilix.core.assembly.build import Operator
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.gauges import covariance_of, inputs_of, moved_by, spread_of
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.supports.stand import Stand
 
 #: Ends of keys and the units that they name.
 UNITS = {"_nm": "N m", "_mm": "mm", "_n": "N", "_kpa": "kPa", "_deg": "deg", "_kg": "kg", "_s": "s"}
@@ -45,6 +48,12 @@ class Support(ABC):
 
     #: What it is called in files and on the command line.
     key: str
+
+    @abstractmethod
+    def stand(
+        self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
+    ) -> Stand | None:
+        """Return how a build lies on this support, None if it can't lie on it. Asked at every tick of a slide."""
 
     @abstractmethod
     def judge(self, analysis: Analysis, operator: Operator) -> Judged:

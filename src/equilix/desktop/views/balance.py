@@ -202,8 +202,8 @@ class BalanceView(QWidget):
             return
         way = self.workspace.chosen_way
         after = None
-        if way is not None and way.preview is not None and way.preview.shoulder is not None:
-            after = way.preview.shoulder.pitch_moment
+        if way is not None and way.preview is not None and way.preview.stand is not None:
+            after = way.preview.stand.tip_moment
         self.ledger.show_model(self.model, self.workspace.selected, self.workspace.system, after, self.dragging)
 
     # The panel at the right

@@ -41,7 +41,7 @@ class TradePanel(Worker):
         if analysis is not self._analysis:
             self.stop()
             self._analysis, self.curves = analysis, None
-            if analysis is not None and analysis.shoulder is not None:
+            if analysis is not None and analysis.stand is not None:
                 self._start(analysis)
         self.draw()
 
@@ -79,7 +79,7 @@ class TradePanel(Worker):
         width, height = self.picture.scene_width, self.picture.scene_height
         if width < 120 or height < 80:
             return
-        if self._analysis is None or self._analysis.shoulder is None:
+        if self._analysis is None or self._analysis.stand is None:
             self.picture.show_scene(draw_waiting("Put a pad and masses on the build first.", width, height))
             return
         if self.curves is None:
