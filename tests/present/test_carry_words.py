@@ -19,12 +19,12 @@ from equilix.document.edits.book import PutOperator
 from equilix.document.edits.builds import ChangeBuild
 from equilix.io.demo import demo_book
 from equilix.io.format import decode_book, encode_book
-from equilix.present.balance import FigureRow
 from equilix.present.carry_drawing import draw_load, draw_others, load_height, others_height
 from equilix.present.carry_view import changed_figures, hold_words, minutes, share_for
 from equilix.present.grip_plan import draw_grip_plan, place_name
 from equilix.present.light_ways import light_ways
 from equilix.present.scene import Anchor, PathItem, Scene, TextItem, text_width
+from equilix.present.supports.view import FigureRow
 from equilix.present.units import System
 
 

@@ -18,11 +18,12 @@ from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies, trade_off
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
-from equilix.present.balance import FigureRow, balance_model
+from equilix.present.balance import balance_model
 from equilix.present.build_view import build_model
 from equilix.present.carry_view import figures
 from equilix.present.odds_view import odds_rows
 from equilix.present.sheet import sheet_model
+from equilix.present.supports.view import FigureRow
 from equilix.present.units import Kind, System, figure
 from equilix.present.ways import ways_of
 from tests.core.builders import block, grip, shoulder_build

@@ -15,7 +15,7 @@ from equilix.core.assembly.parts import Category, HowKnown, MountKind, Shape
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
-from equilix.present.balance import mid_sentence, number_mm
+from equilix.present.balance import number_mm
 from equilix.present.build_view import build_model, draw_build, places_left, spot_key
 from equilix.present.elevation import Elevation, draw_elevation, draw_nothing_yet
 from equilix.present.rig_drawing import part_frame
@@ -33,6 +33,7 @@ from equilix.present.scene import (
 )
 from equilix.present.silhouettes import View, depth_of, fill_of, silhouette
 from equilix.present.sockets import draw_socket
+from equilix.present.supports.view import mid_sentence
 from equilix.present.tags import Rect, tag_text
 from equilix.present.units import System
 from tests.core.builders import OPERATOR, block

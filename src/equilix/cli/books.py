@@ -6,6 +6,7 @@ import math
 import os
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 import click
@@ -73,7 +74,7 @@ def analyse_build(
     chosen = build.support.value if key is None else key
     if chosen not in KEYS:
         raise EquilixError(f"--support {chosen!r} is not known; there are {', '.join(KEYS)}.")
-    analysis = analyse(build, content.parts, operator)
+    analysis = analyse(replace(build, support=SupportKind(chosen)), content.parts, operator)
     result = report(analysis, operator, chosen)
     if ways:
         with quiet_solver():

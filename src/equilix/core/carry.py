@@ -315,19 +315,24 @@ def see_saw(mass: float, cg: np.ndarray, first: np.ndarray, second: np.ndarray) 
     return float(line / size @ cross(cg - right, pull))
 
 
-def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -> Hung | None:
-    """Return how the rig hangs by its top handle in the stronger hand, None without one.
-
-    Nose down by ``atan2(dx, -dz)``. The arm hangs straight down beside the standing body.
-    """
+def top_handle(analysis: Analysis) -> Place | None:
+    """Return the highest handle's place, None without one."""
     held = [
         place
         for place in places(analysis.assembly, analysis.positions)
         if analysis.assembly.parts[place.part].category is Category.HANDLE
     ]
-    if not held:
+    return max(held, key=lambda place: float(place.point[2])) if held else None
+
+
+def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -> Hung | None:
+    """Return how the rig hangs by its top handle in the stronger hand, None without one.
+
+    Nose down by ``atan2(dx, -dz)``. The arm hangs straight down beside the standing body.
+    """
+    place = top_handle(analysis)
+    if place is None:
         return None
-    place = max(held, key=lambda p: float(p.point[2]))
     offset = rig.cg - place.point
     pull = np.array([0.0, 0.0, -rig.mass * STANDARD_GRAVITY])
     body = body_of(operator)

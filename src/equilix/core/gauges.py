@@ -14,7 +14,7 @@ import numpy as np
 
 from equilix.core.analyse import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.solver.trim import camera_slide
+from equilix.core.solver.trim import slide_of_camera
 from equilix.core.supports.hands import Statics
 from equilix.core.supports.shoulder import SORE_PRESSURE
 
@@ -25,7 +25,7 @@ _STRAIGHT = 0.8
 class Gauge(StrEnum):
     """A figure of the verdict."""
 
-    AHEAD = "CG ahead of the pad"
+    AHEAD = "CG ahead"
     SLIDE = "slide to make it level"
     MARGIN = "hands-off margin"
     TIP_MOMENT = "tip moment"
@@ -33,7 +33,7 @@ class Gauge(StrEnum):
     ON_SHOULDER = "on the shoulder, rig alone"
     PRESSURE = "pad pressure"
     LEFT = "CG to the left"
-    ABOVE = "CG above the pad"
+    ABOVE = "CG above"
     MASS = "total mass"
 
 
@@ -72,13 +72,15 @@ class Gauges:
     def values(self, gauge: Gauge, draws: Draws) -> np.ndarray:
         """Return the gauge (d,) in SI for `draws`.
 
-        The slide is the travel that brings the CG over the pad; it is endless here, whatever the plate's
+        The slide is the travel that brings the CG over the support; it is endless here, whatever the plate's
         own travel. Without hands that could hold it the hand's force is not a number.
         """
         return _EVALUATE[gauge](self, draws)
 
     def thresholds(self, gauge: Gauge) -> tuple[Threshold, ...]:
         """Return the values at which the verdict changes, those of the support and the maker's limits."""
+        if self.analysis.shoulder is None:
+            return self._slide_stops() if gauge is Gauge.SLIDE else ()
         shoulder = self.analysis.build.shoulder
         half_x, half_y = shoulder.span_x / 2.0, shoulder.span_y / 2.0
         match gauge:
@@ -126,9 +128,11 @@ class Gauges:
     # One function for each gauge
 
     def _offset(self, draws: Draws) -> np.ndarray:
-        shoulder = self.analysis.shoulder
-        assert shoulder is not None
-        offset: np.ndarray = draws.cg - shoulder.pad
+        """Return the CG (d, 3) (m) from the support: ahead, to the left of that, up."""
+        stand = self.analysis.stand
+        assert stand is not None
+        axes = np.array([stand.forward, stand.across, [0.0, 0.0, 1.0]])
+        offset: np.ndarray = (draws.cg - stand.point) @ axes.T
         return offset
 
     def _margin(self, draws: Draws) -> np.ndarray:
@@ -136,11 +140,11 @@ class Gauges:
         return np.minimum(shoulder.span_x / 2.0 - offset[:, 0], shoulder.span_y / 2.0 - offset[:, 1])
 
     def _slide(self, draws: Draws) -> np.ndarray:
-        assembly, shoulder = self.analysis.assembly, self.analysis.shoulder
+        assembly, stand = self.analysis.assembly, self.analysis.stand
         assert self.slide is not None
-        assert shoulder is not None
-        moves_pad = assembly.carries(self.slide, shoulder.pad_part)
-        slope = (draws.carried - draws.mass * moves_pad) * assembly.slide_axes[self.slide, 0]
+        assert stand is not None
+        moves_it = assembly.carries(self.slide, stand.holder)
+        slope = (draws.carried - draws.mass * moves_it) * float(assembly.slide_axes[self.slide] @ stand.forward)
         return -draws.mass * self._offset(draws)[:, 0] / slope
 
     def _hand(self, draws: Draws) -> np.ndarray:
@@ -150,12 +154,12 @@ class Gauges:
         return self._held(draws)[1]
 
     def _held(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
-        shoulder = self.analysis.shoulder
+        stand = self.analysis.stand
         assert self.statics is not None
-        assert shoulder is not None
+        assert stand is not None
         # Hands, shoulder and pressure are asked for the same draws one after the other.
         if self._last is None or self._last[0] is not draws:
-            forces = self.statics.forces(draws.mass, draws.cg + shoulder.pose.shift)
+            forces = self.statics.forces(draws.mass, draws.cg + stand.pose.shift)
             object.__setattr__(self, "_last", (draws, forces))
         assert self._last is not None
         return self._last[1]
@@ -180,22 +184,25 @@ _EVALUATE: dict[Gauge, Callable[[Gauges, Draws], np.ndarray]] = {
 
 
 def gauges_of(analysis: Analysis) -> Gauges | None:
-    """Return the gauges of a build that has a mass and rests on a shoulder, else None."""
-    shoulder = analysis.shoulder
-    if analysis.body is None or shoulder is None:
+    """Return the gauges of a build that has a mass and lies on its support, else None."""
+    stand, on_shoulder = analysis.stand, analysis.shoulder is not None
+    if analysis.body is None or stand is None:
         return None
-    offered = [Gauge.AHEAD, Gauge.MARGIN, Gauge.TIP_MOMENT, Gauge.LEFT, Gauge.ABOVE, Gauge.MASS]
+    offered = [Gauge.AHEAD, Gauge.TIP_MOMENT, Gauge.MASS]
+    if on_shoulder:
+        offered += [Gauge.MARGIN, Gauge.LEFT, Gauge.ABOVE]
     statics = None
-    if shoulder.holding is not None:
-        statics = shoulder.pose.statics(arms=False)
-        offered += [Gauge.ON_SHOULDER, Gauge.PRESSURE]
-        if shoulder.holding.hands:
+    if stand.holding is not None:
+        statics = stand.pose.statics(arms=False)
+        if on_shoulder:
+            offered += [Gauge.ON_SHOULDER, Gauge.PRESSURE]
+        if stand.holding.hands:
             offered.append(Gauge.LARGER_HAND)
-    slide = camera_slide(analysis.assembly)
+    slide = slide_of_camera(analysis)
     if slide is not None:
-        moves_pad = analysis.assembly.carries(slide, shoulder.pad_part)
-        slope = analysis.assembly.carried_mass()[slide] - analysis.body.mass * moves_pad
-        if abs(float(slope * analysis.assembly.slide_axes[slide, 0])) > 1e-6:
+        moves_it = analysis.assembly.carries(slide, stand.holder)
+        slope = analysis.assembly.carried_mass()[slide] - analysis.body.mass * moves_it
+        if abs(float(slope * (analysis.assembly.slide_axes[slide] @ stand.forward))) > 1e-6:
             offered.append(Gauge.SLIDE)
         else:
             slide = None

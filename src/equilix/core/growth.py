@@ -72,7 +72,7 @@ def _suggest(analysis: Analysis, kit: Kit, operator: Operator, seat: Seat, setti
 
 
 def ahead_without(analysis: Analysis, steps: frozenset[int], up_to: int) -> float | None:
-    """Return where the CG would be ahead of the support (m) after step `up_to`, with the parts of `steps` not on yet."""
+    """Return where the CG would be ahead of the support (m) after step `up_to`, without the parts of `steps`."""
     stand = analysis.stand
     if stand is None:
         return None

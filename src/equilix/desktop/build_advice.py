@@ -17,9 +17,9 @@ from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan, placing
 from equilix.present.advice import AdviceRow
-from equilix.present.balance import index_of, mid_sentence
 from equilix.present.build_view import BuildModel, spot_name
 from equilix.present.clear_view import ClearWay, clear_ways
+from equilix.present.supports.view import index_of, mid_sentence
 from equilix.present.units import Kind, figure
 from equilix.present.ways import short_name
 

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.analyse import FindingKind, warnings_of
+from equilix.core.analyse import FindingKind
 from equilix.core.assembly.build import Build, Operator, SupportKind
 from equilix.core.limits import shortened
 from equilix.desktop.ask import plain_box
@@ -40,6 +40,7 @@ from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBui
 from equilix.document.edits.kit import AddParts
 from equilix.io.files import Obstacle, shown
 from equilix.present.build_view import still_to_come
+from equilix.present.supports import view_of
 from equilix.present.units import System, readable
 
 if TYPE_CHECKING:
@@ -338,14 +339,9 @@ class MainWindow(QMainWindow):
         look = any(f.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL) for f in analysis.findings)
         lacks = bool(still_to_come(analysis, book.parts))
         self.rail.buttons[BUILD].show_mark("look" if look else "part" if lacks else "settled")
-        shoulder = analysis.shoulder
-        if shoulder is None:
-            self.rail.buttons[BALANCE].show_mark("part")
-            return
         # The mark is the worst that the room itself says.
-        warned = {finding.kind for finding in warnings_of(analysis)}
-        off = shoulder.hands_off == "over" or bool(warned - {FindingKind.SORE_PAD})
-        self.rail.buttons[BALANCE].show_mark("look" if off else "part" if warned else "settled")
+        mark = view_of(analysis).mark(analysis) if analysis.stand is not None else "part"
+        self.rail.buttons[BALANCE].show_mark(mark)
 
     def _mark_carry(self) -> None:
         """Mark whether every take can be held, also when rests give little back."""

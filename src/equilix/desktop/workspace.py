@@ -129,7 +129,10 @@ class Workspace(QObject):
         if analysis is not self._carried_of:
             self._carried_of, self._carried = analysis, {}
         if support not in self._carried:
-            self._carried[support] = carry(analysis, self.operator, support)
+            on_it = analysis
+            if analysis.build.support is not support:
+                on_it = analyse(replace(analysis.build, support=support), self.book.parts, self.operator)
+            self._carried[support] = carry(on_it, self.operator, support)
         return self._carried[support]
 
     # Edits

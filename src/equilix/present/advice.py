@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from equilix.core.analyse import Analysis
 from equilix.core.gauges import Gauge
 from equilix.core.measurement.advice import MINUTES, Advice, Task
-from equilix.present.balance import FigureRow, Verdict, mid_sentence
 from equilix.present.odds_view import gauge_text, gauge_unit
+from equilix.present.supports import view_of
+from equilix.present.supports.view import FigureRow, Verdict, mid_sentence
 from equilix.present.units import Kind, System, doubt, figure
 
 _NOTES = {
@@ -70,7 +71,7 @@ def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: G
     # Builds are often called "A · Long zoom": then the letter is enough.
     name = analysis.build.name.split(" · ")[0]
     where = f" in {name if len(name) <= 24 else name[:23].rstrip() + '…'}"
-    what = "doubt" if gauge is Gauge.AHEAD else f"doubt in the {gauge.value}"
+    what = "doubt" if gauge is Gauge.AHEAD else f"doubt in the {view_of(analysis).gauge(gauge)}"
     tail = f"It is {100.0 * first.share:.0f} % of the {what}{where}."
     if first.part is None:
         head = "Weigh the whole rig." if first.task is Task.RIG_MASS else "Lay the rig on two supports."
@@ -94,7 +95,7 @@ def gauge_words(analysis: Analysis, system: System) -> list[FigureRow]:
         return []
     return [
         FigureRow(
-            "CG ahead of pad",
+            f"CG ahead of {view_of(analysis).label}",
             figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
             doubt(float(analysis.spread.cg[0]), Kind.LENGTH, system),
         )

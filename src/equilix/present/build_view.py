@@ -28,12 +28,14 @@ from equilix.core.assembly.parts import RODS, Category, Joint, Mount, MountKind,
 from equilix.core.assembly.resolve import prepare
 from equilix.core.growth import BATTERY_STEP, ahead_without
 from equilix.document.book import Book
-from equilix.present.balance import FigureRow, Verdict, mid_sentence, mount_name
+from equilix.present.balance import mount_name
 from equilix.present.elevation import SlideScale, draw_scale
 from equilix.present.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.scene import Region, Scene, circle, hatch, polygon, rect, text_width
 from equilix.present.silhouettes import View
 from equilix.present.sockets import draw_socket
+from equilix.present.supports import view_of
+from equilix.present.supports.view import FigureRow, Verdict, mid_sentence
 from equilix.present.tags import Place, Rect, draw_tags
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 
@@ -162,8 +164,9 @@ def _steps(analysis: Analysis, system: System) -> list[StepModel]:
         here = steps_of <= number_of_step if len(steps_of) else np.zeros(0, dtype=bool)
         total = float(mass[here].sum()) if len(steps_of) else 0.0
         ahead = None
-        if total > 0.0 and analysis.shoulder is not None:
-            ahead = float(mass[here] @ analysis.positions.cg[here, 0]) / total - float(analysis.shoulder.pad[0])
+        if total > 0.0 and analysis.stand is not None:
+            arms = (analysis.positions.cg[here] - analysis.stand.point) @ analysis.stand.forward
+            ahead = float(mass[here] @ arms) / total
         own = steps_of == number_of_step if len(steps_of) else np.zeros(0, dtype=bool)
         made.append(
             StepModel(
@@ -200,11 +203,11 @@ def _verdict(
     mass = figure(analysis.body.mass, Kind.MASS, system)
     if to_come:
         return Verdict("Fits so far.", f"{mass}. Still to come: {listed(to_come)}.")
-    if analysis.shoulder is None:
+    if analysis.stand is None:
         return Verdict("Fits.", f"{mass}.")
-    ahead = analysis.shoulder.rest.ahead
+    ahead = analysis.stand.ahead
     where = "ahead of" if ahead >= 0 else "behind"
-    return Verdict("Fits.", f"{mass}, {figure(abs(ahead), Kind.LENGTH, system)} {where} the pad.")
+    return Verdict("Fits.", f"{mass}, {figure(abs(ahead), Kind.LENGTH, system)} {where} {view_of(analysis).noun}.")
 
 
 def listed(words: Sequence[str]) -> str:
@@ -256,11 +259,11 @@ def _figures(analysis: Analysis, currency: str, system: System) -> tuple[FigureR
                 doubt(analysis.spread.mass, Kind.MASS, system),
             )
         )
-        if analysis.shoulder is not None:
+        if analysis.stand is not None:
             rows.append(
                 FigureRow(
-                    "CG ahead of pad, now",
-                    figure(analysis.shoulder.rest.ahead, Kind.LENGTH, system, sign=True),
+                    f"CG ahead of {view_of(analysis).label}, now",
+                    figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
                     doubt(float(analysis.spread.cg[0]), Kind.LENGTH, system),
                 )
             )
@@ -323,7 +326,7 @@ def _effect(analysis: Analysis, kit: Kit, seat: Seat, setting: float, system: Sy
     assembly = prepare(trial, kit)
     positions = assembly.at(assembly.settings(trial))
     words = pad
-    if analysis.shoulder is not None and analysis.body is not None and seat.part.mass is not None:
+    if analysis.stand is not None and analysis.body is not None and seat.part.mass is not None:
         # What is there stays as it is: the CG comes nearer to the new part by its share of the whole.
         far = positions.cg[-1, 0] - positions.cg[:-1] @ np.array([1.0, 0.0, 0.0]) @ assembly.mass[:-1] / float(
             assembly.mass[:-1].sum()
@@ -369,7 +372,7 @@ def draw_build(
             (9, 2.5, 1.5, 2.5),
         )
     taken: list[Rect] = []
-    if analysis.shoulder is not None:
+    if analysis.stand is not None:
         taken += _draw_pad(scene, analysis, side, top, height, side_height)
     if analysis.body is not None:
         for projection in (side, top):
@@ -421,14 +424,14 @@ def _projections(
 def _draw_pad(
     scene: Scene, analysis: Analysis, side: Projection, top: Projection, height: float, side_height: float
 ) -> list[Rect]:
-    if analysis.shoulder is None:
+    if analysis.stand is None:
         return []
-    x, y = side.point(analysis.shoulder.pad)
+    x, y = side.point(analysis.stand.point)
     scene.path(polygon(((x, y), (x - 9, y + 15), (x + 9, y + 15))), "ink")
     scene.line(x, y + 15, x, side_height, "ink", 1.0)
     scene.line(x, side_height, x, side_height + 12, "ink", 1.0)
     scene.line(x, height - 16, x, height - 4, "ink", 1.0)
-    scene.text(x + 6, height - 5, "pad line", 12, 500, "ink2")
+    scene.text(x + 6, height - 5, f"{view_of(analysis).label} line", 12, 500, "ink2")
     return [Rect(x - 11, y, x + 11, y + 20)]
 
 
@@ -441,7 +444,7 @@ def spot_point(analysis: Analysis, spot: Spot) -> np.ndarray:
         return below
     mount, setting = spot.mount, 0.0
     if mount.joint is Joint.SLIDE and mount.kind in RODS:
-        pad_x = float(analysis.shoulder.pad[0]) if analysis.shoulder is not None else 0.0
+        pad_x = float(analysis.stand.point[0]) if analysis.stand is not None else 0.0
         ends = [
             origin + rotation @ (np.array(mount.at) + s * np.array(mount.unit_axis)) for s in (mount.low, mount.high)
         ]

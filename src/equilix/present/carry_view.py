@@ -22,7 +22,7 @@ from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
 from equilix.core.pose import Hindrance
 from equilix.core.supports.shoulder import SORE_PRESSURE, pad_pressure
-from equilix.present.balance import FigureRow, Verdict
+from equilix.present.supports.view import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 #: The drawing when a build has no takes yet.

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from equilix.core.analyse import Analysis, analyse
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, mount_of
 from equilix.core.solver.clearing import Clearing, ClearingKind
-from equilix.present.balance import index_of, mid_sentence, mount_name, number_mm
+from equilix.present.balance import mount_name, number_mm
+from equilix.present.supports.view import index_of, mid_sentence
 from equilix.present.units import Kind, System, figure
 from equilix.present.ways import added_text, move_words, short_name
 

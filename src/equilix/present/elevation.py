@@ -1,4 +1,4 @@
-"""The side elevation on the shoulder: rig, wearer, plumb line, ruler, tip arrow and slide scales."""
+"""The side elevation on its support: rig, wearer, plumb line, ruler, tip arrow and slide scales."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Operator
 from equilix.core.assembly.parts import Category
 from equilix.core.operator_head import head_beside
-from equilix.core.solver.trim import battery_slide, camera_slide
+from equilix.core.solver.trim import battery_slide, slide_of_camera
 from equilix.core.units import to_display
 from equilix.present.rig_drawing import (
     DATUM_DASH,
@@ -24,8 +24,21 @@ from equilix.present.rig_drawing import (
     draw_operator,
     draw_parts,
 )
-from equilix.present.scene import Anchor, Command, Region, Scene, arc, arrow_head, polygon, polyline, rect, text_width
+from equilix.present.scene import (
+    Anchor,
+    Command,
+    Region,
+    Scene,
+    arc,
+    arrow_head,
+    circle,
+    polygon,
+    polyline,
+    rect,
+    text_width,
+)
 from equilix.present.silhouettes import View
+from equilix.present.supports import view_of
 from equilix.present.tags import Place, Rect, draw_tags
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
@@ -89,14 +102,14 @@ def draw_elevation(
     preview: Analysis | None = None,
     held: Elevation | None = None,
 ) -> Elevation:
-    """Return the elevation of a shoulder build in an area of `width` by `height` px.
+    """Return the elevation of a build on its support in an area of `width` by `height` px.
 
     `preview` is the analysis of the build after the chosen remedy. `held` is the drawing before: its
     scale and the places of its tags are kept while something is dragged.
     """
     scene = Scene()
     line_x = support_line(width)
-    pad = analysis.shoulder.pad if analysis.shoulder is not None else np.zeros(3)
+    pad = analysis.stand.point if analysis.stand is not None else np.zeros(3)
     projection = _fit(analysis, pad, line_x, width, height, held.projection if held is not None else None)
     ruler_y = height - _RULER_ROOM
     scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
@@ -112,6 +125,7 @@ def draw_elevation(
     if preview is not None:
         _draw_preview(scene, analysis, preview, projection)
     _draw_head_dots(scene, analysis, projection)
+    _draw_hands(scene, analysis, projection)
     taken = _draw_datums(scene, analysis, projection, boxes)
     taken += _draw_plumb(scene, analysis, projection, system, ruler_y, width)
     arrow = _draw_tip(scene, analysis, projection, system, width, floor)
@@ -233,6 +247,19 @@ def _draw_pad_span(scene: Scene, analysis: Analysis, projection: Projection, rul
     scene.path(rect(left, ruler_y - 3.5, right - left, 7, 0), "p3", "ink2", 0.8)
 
 
+def _draw_hands(scene: Scene, analysis: Analysis, projection: Projection) -> None:
+    """Draw where the hands hold a rig that nothing else does, and the line through both."""
+    if analysis.stand is None or analysis.shoulder is not None:
+        return
+    points = [place.point for place in analysis.stand.pose.places]
+    spots = [(projection.x(float(p[0])), projection.y(float(p[2]))) for p in points]
+    if len(spots) == 2:
+        (ax, ay), (bx, by) = spots
+        scene.line(ax, ay, bx, by, "ink", 1.4)
+    for x, y in spots:
+        scene.path(circle(x, y, 6.0), "accent", "panel", 1.5)
+
+
 def _draw_head_dots(scene: Scene, analysis: Analysis, projection: Projection) -> None:
     if analysis.shoulder is None:
         return
@@ -273,7 +300,7 @@ _ON_AXIS = frozenset({Category.BODY, Category.LENS, Category.ADAPTER, Category.M
 def _draw_plumb(
     scene: Scene, analysis: Analysis, projection: Projection, system: System, ruler_y: float, width: float
 ) -> list[Rect]:
-    body, spread, shoulder = analysis.body, analysis.spread, analysis.shoulder
+    body, spread, stand = analysis.body, analysis.spread, analysis.stand
     if body is None or spread is None:
         return []
     x, y = projection.x(float(body.cg[0])), projection.y(float(body.cg[2]))
@@ -283,12 +310,12 @@ def _draw_plumb(
     scene.path(arrow_head(x, ruler_y, math.pi / 2, 9), "fwd")
     draw_cg(scene, x, y)
     taken = [Rect(x - 15, y - 15, x + 15, y + 15), Rect(x - 3, y, x + 3, ruler_y)]
-    if shoulder is not None:
-        ahead = shoulder.rest.ahead
+    if stand is not None:
+        ahead, noun = stand.ahead, view_of(analysis).noun
         scene.path(
             rect(min(projection.x0, x), ruler_y + 10, abs(x - projection.x0), 3.5), "fwd" if ahead >= 0 else "back"
         )
-        words = "ahead of the pad" if ahead >= 0 else "behind the pad"
+        words = f"ahead of {noun}" if ahead >= 0 else f"behind {noun}"
         unit = unit_of(Kind.LENGTH, system)
         text = (
             f"CG {figure(abs(ahead), Kind.LENGTH, system, unit=False)} "
@@ -306,15 +333,15 @@ def _draw_plumb(
 def _draw_tip(
     scene: Scene, analysis: Analysis, projection: Projection, system: System, width: float, floor: float
 ) -> Rect | None:
-    shoulder, spread = analysis.shoulder, analysis.spread
-    if shoulder is None or spread is None:
+    stand, spread = analysis.stand, analysis.spread
+    if stand is None or spread is None:
         return None
-    ahead, u = shoulder.rest.ahead, float(spread.cg[0])
-    px, py = projection.x0, projection.y(float(shoulder.pad[2]))
+    ahead, u = stand.ahead, float(spread.cg[0])
+    px, py = projection.x0, projection.y(float(stand.point[2]))
     if abs(ahead) <= 2.0 * u:
         scene.text(px + 20, floor - 6, "level, within what is known", 13, 600, "ink2")
         return Rect(px + 14, floor - 22, px + 200, floor)
-    moment = shoulder.pitch_moment
+    moment = stand.tip_moment
     forward = moment > 0.0
     color = "fwd" if forward else "back"
     radius = min(300.0, (width - px) * 0.72)
@@ -329,7 +356,7 @@ def _draw_tip(
     scene.path(arrow_head(tip_x + 6 * math.cos(heading), tip_y + 6 * math.sin(heading), heading, 13), color)
     unit = unit_of(Kind.MOMENT, system)
     size = f"{figure(abs(moment), Kind.MOMENT, system, unit=False)} "
-    size += f"{doubt(shoulder.moment_doubt, Kind.MOMENT, system)} {unit}"
+    size += f"{doubt(stand.tip_doubt, Kind.MOMENT, system)} {unit}"
     words = "tips forward" if forward else "tips back"
     mid = start + sweep / 2 if forward else start - sweep / 2
     tx = px + (radius + 14) * math.cos(mid)
@@ -354,10 +381,10 @@ def _draw_tip(
 
 
 def _draw_preview(scene: Scene, analysis: Analysis, preview: Analysis, projection: Projection) -> None:
-    """Draw dashed the parts that the remedy moves, both builds put on the same pad."""
-    if analysis.shoulder is None or preview.shoulder is None:
+    """Draw dashed the parts that the remedy moves, both builds put on the same point of their support."""
+    if analysis.stand is None or preview.stand is None:
         return
-    shift = preview.shoulder.pad - analysis.shoulder.pad
+    shift = preview.stand.point - analysis.stand.point
     moved = Projection(
         projection.view,
         projection.scale,
@@ -366,12 +393,12 @@ def _draw_preview(scene: Scene, analysis: Analysis, preview: Analysis, projectio
         projection.at_x + float(shift[0]),
         projection.at_v + float(shift[2]),
     )
-    before = {p.id: analysis.positions.centre[i] - analysis.shoulder.pad for i, p in enumerate(analysis.build.parts)}
+    before = {p.id: analysis.positions.centre[i] - analysis.stand.point for i, p in enumerate(analysis.build.parts)}
     only = frozenset(
         i
         for i, placed in enumerate(preview.build.parts)
         if placed.id not in before
-        or float(np.abs(preview.positions.centre[i] - preview.shoulder.pad - before[placed.id]).max()) > 1e-4
+        or float(np.abs(preview.positions.centre[i] - preview.stand.point - before[placed.id]).max()) > 1e-4
     )
     draw_parts(scene, preview.assembly, preview.positions, moved, preview=True, only=only)
 
@@ -423,7 +450,7 @@ def _wanted_slides(analysis: Analysis, selected: str | None) -> list[int]:
     mine = next((j for j in movable if analysis.build.parts[assembly.slide_parts[j]].id == selected), None)
     grips = next((j for j in movable if assembly.parts[assembly.slide_parts[j]].category is Category.CLAMP), None)
     pads = next((j for j in movable if assembly.parts[assembly.slide_parts[j]].category is Category.PAD), None)
-    for j in (mine, camera_slide(assembly), battery_slide(assembly), grips, pads):
+    for j in (mine, slide_of_camera(analysis), battery_slide(assembly), grips, pads):
         if j is not None and j in movable and j not in wanted and len(wanted) < 4:
             wanted.append(j)
     return wanted

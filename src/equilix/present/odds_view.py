@@ -9,8 +9,9 @@ from dataclasses import dataclass
 from equilix.core.gauges import Gauge, Gauges
 from equilix.core.montecarlo import DRAWS, Odds, Why
 from equilix.core.units import to_display
-from equilix.present.balance import FigureRow, Verdict
 from equilix.present.scene import Anchor, Scene, hatch, polyline, rect, text_width
+from equilix.present.supports import view_of
+from equilix.present.supports.view import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 KINDS = {
@@ -76,9 +77,14 @@ def odds_rows(
         words = f"{gauge_text(gauge, value, system, unit=False, fine=False)} {spread} {gauge_unit(gauge, system)}"
         found = odds.get(gauge) if odds is not None else None
         sampled = "" if found is None else range_text(found, system)
-        name = gauge.value[:1].upper() + gauge.value[1:]
+        name = _named(gauges, gauge)
         rows.append(OddsRow(gauge, name, words, sampled, found is None or found.agrees))
     return tuple(rows)
+
+
+def _named(gauges: Gauges, gauge: Gauge) -> str:
+    name = view_of(gauges.analysis).gauge(gauge)
+    return name[:1].upper() + name[1:]
 
 
 def range_text(odds: Odds, system: System) -> str:
@@ -89,7 +95,7 @@ def range_text(odds: Odds, system: System) -> str:
 
 def odds_verdict(gauges: Gauges, odds: Odds, system: System) -> Verdict:
     """Return the sentence for one figure: its range, and how often it passes a threshold."""
-    name = odds.gauge.value[:1].upper() + odds.gauge.value[1:]
+    name = _named(gauges, odds.gauge)
     head = f"{name}: {range_text(odds, system)}."
     return Verdict(head, _meaning(odds) if odds.agrees else _WHY[odds.why])
 
@@ -97,7 +103,7 @@ def odds_verdict(gauges: Gauges, odds: Odds, system: System) -> Verdict:
 def _meaning(odds: Odds) -> str:
     """Return what the draws mean for the verdict."""
     above = odds.beyond
-    if odds.gauge is Gauge.AHEAD:
+    if odds.gauge is Gauge.AHEAD and above:
         forward, back = above[2], 1.0 - above[0]
         if max(forward, back) < 1.0 / DRAWS:
             return "No drawn rig tips."

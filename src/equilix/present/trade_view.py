@@ -128,8 +128,9 @@ def draw_lever(
     system: System,
     width: float,
     height: float,
+    label: str = "pad",
 ) -> Scene:
-    """Return the lever of a mount: the pad as wedge, the mount's reach, and the weight where it goes."""
+    """Return a mount's lever about what is called `label`: that as wedge, the reach, the weight where it goes."""
     scene = Scene()
     ends = (start + rise * low, start + rise * high)
     arm = start + rise * place if place is not None else None
@@ -143,7 +144,7 @@ def draw_lever(
     a, b = (zero + v * scale for v in ends)
     scene.path(rect(min(a, b), y - 4, max(abs(b - a), 2.0), 8, 3), "p3", "line", 1.2)
     scene.path(polygon(((zero, y + 5), (zero - 10, y + 22), (zero + 10, y + 22))), "ink")
-    scene.text(zero, y + 38, "pad", 12, 500, "ink2", Anchor.MIDDLE)
+    scene.text(zero, y + 38, label, 12, 500, "ink2", Anchor.MIDDLE)
     if arm is None:
         return scene
     px = zero + arm * scale
@@ -156,7 +157,7 @@ def draw_lever(
     for end in (zero, px):
         scene.line(end, y + 47, end, y + 57, "fwd", 1.4)
     side = "ahead of" if arm > 0.0 else "behind"
-    words = f"{figure(abs(arm), Kind.LENGTH, system)} {side} the pad"
+    words = f"{figure(abs(arm), Kind.LENGTH, system)} {side} the {label}"
     middle = min(max((zero + px) / 2, text_width(words, 13) / 2 + 4), width - text_width(words, 13) / 2 - 4)
     scene.text(middle, y + 72, words, 13, 600, "fwdT", Anchor.MIDDLE)
     return scene

@@ -8,8 +8,10 @@ from equilix.core.analyse import Analysis, Certainty, new_warnings
 from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.assembly.parts import Category
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind, Swayed
-from equilix.present.balance import index_of, mid_sentence, mount_name, number_mm, warning_words
+from equilix.present.balance import mount_name, number_mm
 from equilix.present.carry_view import JOINT_NAMES, MOST_SAID, minutes, times
+from equilix.present.supports import view_of
+from equilix.present.supports.view import index_of, mid_sentence, warning_words
 from equilix.present.units import Kind, System, figure, number
 
 
@@ -38,7 +40,6 @@ class Way:
 
 _TITLES = {
     StrategyKind.SLIDES: "Slide what is there",
-    StrategyKind.MOVE: "Move the rig on the pad",
     StrategyKind.BATTERY: "Take another battery",
     StrategyKind.DEAD_WEIGHT: "Add dead weight",
     StrategyKind.STEADY: "As heavy as steadies it",
@@ -63,8 +64,8 @@ def short_name(name: str) -> str:
 
 
 def _way(strategy: Strategy, analysis: Analysis, kit: Kit, system: System) -> Way:
-    ahead = analysis.shoulder.rest.ahead if analysis.shoulder is not None else 0.0
-    after = strategy.after.shoulder.rest.ahead if strategy.after.shoulder is not None else 0.0
+    ahead = analysis.stand.ahead if analysis.stand is not None else 0.0
+    after = strategy.after.stand.ahead if strategy.after.stand is not None else 0.0
     changes = change_words(strategy, analysis, kit, system)
     return Way(
         strategy.kind,
@@ -156,7 +157,7 @@ def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
     if strategy.kind is StrategyKind.SLIDES and changes:
         said = [change.split(" to mark ")[0] for change in changes]
         return f"Slide {' and '.join(said[:2])}" + (f" and {len(said) - 2} more" if len(said) > 2 else "")
-    return _TITLES[strategy.kind]
+    return _TITLES.get(strategy.kind, view_of(strategy.after).moves)
 
 
 def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], system: System) -> list[str]:
@@ -218,8 +219,8 @@ def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
 
 
 def _largest_hand(analysis: Analysis) -> float | None:
-    holding = analysis.shoulder.holding if analysis.shoulder is not None else None
-    return max((h.size for h in holding.hands), default=0.0) if holding is not None else None
+    holding = analysis.stand.holding if analysis.stand is not None else None
+    return holding.larger if holding is not None else None
 
 
 def _on_shoulder(analysis: Analysis) -> float | None:

@@ -8,8 +8,8 @@ from equilix.core.measurement.reconcile import SUSPICIOUS, Adjusted, Agreement, 
 from equilix.core.measurement.records import Measurement, Method, Quantity, Sensed
 from equilix.core.uncertainty import COVERAGE
 from equilix.document.book import Book
-from equilix.present.balance import FigureRow, Verdict, mid_sentence
 from equilix.present.bench_view import QUANTITY_WORDS, exact, plus_minus
+from equilix.present.supports.view import FigureRow, Verdict, mid_sentence
 from equilix.present.units import Kind, System, number, unit_of
 
 #: What may be on a part that its sheet does not count, by kind of part; common practice.

@@ -104,6 +104,8 @@ class Tired:
     after: float
 
 
+#: m more of travel that anybody could find for a slide; common practice.
+_LONGEST_TRAVEL = 0.30
 #: Pitch inertia over what it is now from which a way may be called steadier; common practice.
 _STEADIER = 1.05
 #: kg m beyond all tolerances that is nothing but rounding.
@@ -188,10 +190,12 @@ def balance_slides(analysis: Analysis) -> frozenset[str]:
     """Return the placed parts whose slides are for balance: those that carry more than hands, eye and lens set."""
     assembly = analysis.assembly
     found = set()
+    # A pad lies on nothing in the hands: it moves nothing there but itself.
+    idle = {Category.RODS} if analysis.shoulder is not None else {Category.RODS, Category.PAD}
     for j, i in enumerate(assembly.slide_parts):
         carried = {assembly.parts[k].category for k in range(len(assembly.parts)) if assembly.carries(j, k)}
         # Rods only carry what is set on them.
-        own = carried - {Category.RODS}
+        own = carried - idle
         if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low and own - SET_TO_LENS - _SET_TO_BODY:
             found.add(analysis.build.parts[i].id)
         elif own == set() and carried:
@@ -476,11 +480,19 @@ def find_strategies(
         strategy = _strategy(kind, plan, analysis, kit, operator, target, now)
         if kind is StrategyKind.STEADY and strategy.steadier[1] < _STEADIER:
             continue
+        if kind is not StrategyKind.STEADY and not strategy.full and _no_better(plan, found, target):
+            continue
         if strategy.full and kind is not StrategyKind.STEADY:
             strategy = _surer(strategy, analysis, kit, operator, target, go_on, now)
         found.append(strategy)
         tell(tuple(found))
     return tuple(found)
+
+
+def _no_better(plan: Plan, found: Sequence[Strategy], target: Target) -> bool:
+    """Whether a plan that falls short leaves no less than one that is there already: then it is not worth a change."""
+    left = plan.beyond(target)
+    return any(strategy.plan.beyond(target) <= left + 0.05 * left for strategy in found)
 
 
 def is_level(analysis: Analysis, target: Target) -> bool:
@@ -629,7 +641,7 @@ def relaxations(after: Analysis, lacking: float) -> tuple[Relaxation, ...]:
         mount, now = assembly.slide_mounts[j], float(after.settings[j])
         helpful = -side * slope
         at_stop = now <= mount.low + 1e-6 if helpful < 0.0 else now >= mount.high - 1e-6
-        if at_stop and abs(slope) > 1e-6:
+        if at_stop and abs(slope) > 1e-6 and lacking / abs(slope) <= _LONGEST_TRAVEL:
             found.append(Relaxation(placed_id, travel=lacking / abs(slope)))
     found.sort(key=lambda r: r.travel)
     arms = side * ((after.positions.cg - stand.point) @ stand.forward)

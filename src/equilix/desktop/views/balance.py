@@ -25,9 +25,11 @@ from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.widgets.trade_panel import TradePanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
-from equilix.present.balance import BalanceModel, Verdict, balance_model
+from equilix.present.balance import BalanceModel, balance_model
 from equilix.present.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
 from equilix.present.lens_view import tolerance_words
+from equilix.present.supports import KEYS, words_for
+from equilix.present.supports.view import Verdict
 from equilix.present.units import Kind, parse, readable
 
 if TYPE_CHECKING:
@@ -41,7 +43,7 @@ _MANY = 30
 
 
 class BalanceView(QWidget):
-    """Shows how the chosen build balances on the shoulder and lets it be trimmed."""
+    """Shows how the chosen build balances on its support and lets it be trimmed."""
 
     build_wanted = Signal()
     open_wanted = Signal()
@@ -160,9 +162,13 @@ class BalanceView(QWidget):
         self.panel.rows.addLayout(holder)
         self.panel.end()
 
+    def _support(self) -> str:
+        build = self.workspace.build
+        return build.support.value if build is not None else KEYS[0]
+
     def _draw_empty(self) -> None:
         width, height = self.elevation.scene_width, self.elevation.scene_height
-        scene = draw_nothing_yet(self.workspace.operator, width, height, "The rig will rest here.")
+        scene = draw_nothing_yet(self.workspace.operator, width, height, words_for(self._support()).here)
         scene.text(0, 26, "Elevation", 16, 600)
         self.elevation.show_scene(scene)
 

@@ -34,7 +34,6 @@ from equilix.document.edits.book import AddStarter
 from equilix.document.edits.builds import AddBuild, QuarterTurn, SwapOrder, TakeOff, heart_of, placing
 from equilix.document.history import Edit
 from equilix.io.catalogue import starter_parts, starters
-from equilix.present.balance import Verdict
 from equilix.present.build_view import (
     MOST_SHOWN,
     SIDE_SHARE,
@@ -52,6 +51,7 @@ from equilix.present.build_view import (
 from equilix.present.elevation import SlideScale
 from equilix.present.joining import LooseRow, loose_row, loose_rows
 from equilix.present.scene import Anchor, Scene, circle, polygon, polyline, rect
+from equilix.present.supports.view import Verdict
 from equilix.present.units import System
 from equilix.present.ways import short_name
 

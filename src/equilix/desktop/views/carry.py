@@ -26,7 +26,6 @@ from equilix.desktop.widgets.takes_row import TakesRow
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
 from equilix.document.edits.builds import ChangeBuild
-from equilix.present.balance import Verdict
 from equilix.present.carry_drawing import STACKED, draw_load, draw_others, draw_reserve, load_height, others_height
 from equilix.present.carry_view import (
     ONE_TAKE,
@@ -42,6 +41,7 @@ from equilix.present.elevation import draw_nothing_yet
 from equilix.present.grip_plan import draw_grip_plan, place_name
 from equilix.present.light_ways import LightWay, light_ways
 from equilix.present.scene import Scene
+from equilix.present.supports.view import Verdict
 from equilix.present.units import Kind, figure
 
 #: What each way changes, for undo.
@@ -424,7 +424,7 @@ class CarryView(QWidget):
             self._builds = sorted(book.builds, key=lambda b: b is not build)[:6]
             self._table = [
                 (b.name, [carry(analyse(b, book.parts, o), o, self.support) for o in self._operators])
-                for b in self._builds
+                for b in (replace(b, support=self.support) for b in self._builds)
             ]
         scene = draw_others(
             options, self.support, self._table, self._operators, (0, 0), width, height, len(book.builds)

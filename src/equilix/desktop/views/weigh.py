@@ -41,9 +41,9 @@ from equilix.document.edits.kit import AddParts
 from equilix.document.part_shapes import guess_category
 from equilix.io.files import Stopped
 from equilix.present.advice import AdviceRow, advice_rows, after_words, gauge_words, weigh_verdict
-from equilix.present.balance import FigureRow, Verdict
 from equilix.present.kit import kind_words, new_part, odd_words, parse_mass, paste, summary
 from equilix.present.odds_view import odds_figures, odds_verdict
+from equilix.present.supports.view import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, readable, unit_of
 
 PART, BENCH, WEIGHINGS, ODDS = "part", "bench", "weighings", "odds"

@@ -17,6 +17,7 @@ from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
 from equilix.present.balance import mount_name
+from equilix.present.supports import view_of
 from equilix.present.trade_view import draw_lever, draw_waiting
 from equilix.present.units import Kind, figure, parse, readable
 
@@ -137,7 +138,7 @@ class CounterweightPanel(QWidget):
     def _say(self) -> str:
         lever, system = self.lever, self.workspace.system
         if lever is None:
-            return "No free mount for a weight, or no pad yet."
+            return "No free mount for a weight, or nothing holds the rig yet."
         if abs(lever.moment) < 1e-4:
             return "The rig is level: no weight is wanted."
         if self.mass is None or self.place is None:
@@ -183,9 +184,20 @@ class CounterweightPanel(QWidget):
             return
         lever = self.lever
         mass = self.mass if self.place is not None else None
+        analysis = self.workspace.analysis()
+        label = view_of(analysis).label if analysis is not None else ""
         self.picture.show_scene(
             draw_lever(
-                lever.start, lever.rise, lever.low, lever.high, mass, self.place, self.workspace.system, width, height
+                lever.start,
+                lever.rise,
+                lever.low,
+                lever.high,
+                mass,
+                self.place,
+                self.workspace.system,
+                width,
+                height,
+                label,
             )
         )
 

@@ -230,7 +230,7 @@ class NetRow(QWidget):
             net = model.net
             base = self.height() / 2 + 5
             scene.text(2, base, "Net", 14, 600)
-            scene.text(2 + 32 * text_scale(), base, "about the pad", 13, 400, "ink3")
+            scene.text(2 + 32 * text_scale(), base, f"about {model.noun}", 13, 400, "ink3")
             length = net.moment * self.px_per_nm
             end, tip = line + length, min(7.0, abs(length))
             sign = 1.0 if length >= 0 else -1.0

@@ -109,7 +109,7 @@ class LensPanel(Worker):
         if not isinstance(found, LensTable):
             self.model = None
             self.table.setRowCount(0)
-            self.note.setText("A lens, a pad and a slide that carries the camera are needed.")
+            self.note.setText("A lens, a slide that carries the camera and something that holds the rig are needed.")
             self.common.setText("")
             for button in (self.take, self.take_common):
                 button.setEnabled(False)

@@ -96,7 +96,7 @@ class OddsPanel(Worker):
         self.table.restyle(0, {1: 124, 2: 132, 3: 22}, frozenset({1, 2}))
         if gauges is None:
             self.table.setRowCount(0)
-            self.note.setText("Put a pad and masses on the build first.")
+            self.note.setText("Put masses and something that holds it on the build first.")
             self._draw()
             return
         rows = odds_rows(gauges, self._firsts, self.odds, self.workspace.system)

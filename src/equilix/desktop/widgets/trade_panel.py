@@ -80,7 +80,8 @@ class TradePanel(Worker):
         if width < 120 or height < 80:
             return
         if self._analysis is None or self._analysis.stand is None:
-            self.picture.show_scene(draw_waiting("Put a pad and masses on the build first.", width, height))
+            words = "Put masses and something that holds it on the build first."
+            self.picture.show_scene(draw_waiting(words, width, height))
             return
         if self.curves is None:
             words = f"working… {100 * self._share:.0f} %"

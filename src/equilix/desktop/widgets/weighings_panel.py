@@ -22,7 +22,7 @@ from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.measure import RemoveMeasurement, UseMeasurement
 from equilix.document.weighing import accepted
-from equilix.present.balance import mid_sentence
+from equilix.present.supports.view import mid_sentence
 from equilix.present.weighings import WeighingsModel, weighings_model
 
 

@@ -1,0 +1,31 @@
+"""What each support is called and what it says; the registry of its words."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import import_module
+from typing import TYPE_CHECKING
+
+from equilix.core.supports import KEYS
+
+if TYPE_CHECKING:
+    from equilix.core.analyse import Analysis
+    from equilix.present.supports.view import SupportView
+
+#: The class of each support's words, in a module called like its key.
+_CLASSES = {"shoulder": "ShoulderView", "handheld": "HandheldView"}
+
+
+@cache
+def words_for(key: str) -> SupportView:
+    """Return the words of the support called `key`; KeyError if there is none."""
+    found: SupportView = getattr(import_module(f"equilix.present.supports.{key}"), _CLASSES[key])()
+    return found
+
+
+def view_of(analysis: Analysis) -> SupportView:
+    """Return the words of the support that a build is for."""
+    return words_for(analysis.build.support.value)
+
+
+__all__ = ["KEYS", "view_of", "words_for"]

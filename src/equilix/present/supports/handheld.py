@@ -1,0 +1,91 @@
+"""The bare hands in words."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from equilix.core.analyse import Analysis, warnings_of
+from equilix.core.carry import top_handle
+from equilix.core.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.supports.support import unsure
+from equilix.core.uncertainty import COVERAGE
+from equilix.present.supports.view import FigureRow, SupportView, Verdict, but_words, hand_rows, hands_words
+from equilix.present.units import Kind, System, doubt, figure, unit_of
+
+
+class HandheldView(SupportView):
+    """The line through both hands, and what the wrists must hold about it."""
+
+    noun = "the hands"
+    label = "hands"
+    needs = "Give the hands something to hold: a grip, a handle, or a lens and a camera with their sizes."
+    here = "The hands will hold the rig here."
+    moves = "Move the grips"
+    closing = "Hand figures are the least effort that works, for planning; not medical advice."
+    tips = "see-saw"
+
+    def verdict(self, analysis: Analysis, system: System) -> Verdict:
+        stand = analysis.stand
+        assert stand is not None
+        if stand.holding is None:
+            return Verdict("The hands cannot hold it.", "Flat palms only push: give one hand something to close round.")
+        u = _unsure_ahead(analysis)
+        if abs(stand.ahead) <= COVERAGE * u:
+            pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+            return Verdict("Level in the hands", f"within what is known ({pm}).{but_words(analysis)}")
+        way = "forward" if stand.tip_moment > 0.0 else "back"
+        wrists = figure(abs(stand.tip_moment), Kind.MOMENT, system)
+        return Verdict(f"Tips {way}.", f"The wrists hold {wrists}. {hands_words(analysis, system)}", way)
+
+    def mark(self, analysis: Analysis) -> str:
+        stand = analysis.stand
+        if stand is None or stand.holding is None or warnings_of(analysis):
+            return "look"
+        return "settled" if abs(stand.ahead) <= COVERAGE * _unsure_ahead(analysis) else "part"
+
+    def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
+        stand = analysis.stand
+        assert stand is not None
+        both = len(stand.pose.places) == 2
+        label = "CG ahead of the hands" if stand.ahead >= 0.0 else "CG behind the hands"
+        rows = [
+            FigureRow(
+                label,
+                figure(abs(stand.ahead), Kind.LENGTH, system),
+                doubt(_unsure_ahead(analysis), Kind.LENGTH, system),
+                "from the line through both, seen from above" if both else "",
+            ),
+            FigureRow(
+                "See-saw",
+                figure(abs(stand.tip_moment), Kind.MOMENT, system),
+                doubt(stand.tip_doubt, Kind.MOMENT, system),
+                "what only the wrists or a brace can hold",
+            ),
+        ]
+        rows += hand_rows(analysis, (Gauge.LARGER_HAND,), system)
+        hung = _hung(analysis)
+        if hung is not None:
+            rows.append(hung)
+        return tuple(rows)
+
+
+def _unsure_ahead(analysis: Analysis) -> float:
+    gauges = gauges_of(analysis)
+    return doubts_of(gauges, (Gauge.AHEAD,))[Gauge.AHEAD] if gauges is not None else 0.0
+
+
+def _hung(analysis: Analysis) -> FigureRow | None:
+    """Return how the rig hangs by its top handle, None without one."""
+    handle, body = top_handle(analysis), analysis.body
+    if handle is None or body is None:
+        return None
+    point = handle.point
+    dx, _, dz = (float(v) for v in body.cg - point)
+    if dz >= 0.0:
+        return FigureRow("By the handle", "turns over", "", "the CG is not below the grip")
+    u = unsure(analysis, lambda _mass, cg: np.array([math.atan2(cg[0] - point[0], point[2] - cg[2])]))
+    pitch = math.degrees(math.atan2(dx, -dz))
+    pm = f"± {max(round(math.degrees(2.0 * float(u[0]))), 1)}°" if u is not None else ""
+    return FigureRow("By the handle", f"{abs(pitch):.0f}° nose {'down' if pitch >= 0.0 else 'up'}", pm)
