@@ -74,7 +74,7 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     if len(book.builds) > 2:
         workspace.choose_build(book.builds[1].id)
         _wait(app, lambda: not balance.finder.busy)
-        shot("balance-trimmed")
+        shot("balance-trimmed", both=False)
         workspace.choose_build(book.builds[2].id)
         _carry_shots(window, shot)
         window.go(BALANCE)
@@ -103,6 +103,13 @@ def _carry_shots(window: MainWindow, shot: Callable[..., None]) -> None:
     _wait(app, lambda: carry.job is None)
     carry.choose_way(0)
     shot("carry-handheld", both=False)
+    workspace.choose_way(None)
+    window.go(BALANCE)
+    _wait(app, lambda: not window.balance.finder.busy)
+    if window.balance.ways:
+        workspace.choose_way(window.balance.ways[0])
+    shot("balance-handheld", both=False)
+    workspace.choose_way(None)
     workspace.undo()
 
 

@@ -1,0 +1,201 @@
+"""What every support in the registry owes the rooms: walked over all of them, on rigs made at random."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from equilix.core.analyse import Analysis, analyse
+from equilix.core.assembly.build import Build, Kit, Operator, Sex, SupportKind
+from equilix.core.assembly.parts import Category, HowKnown, Mount, MountKind
+from equilix.core.assembly.parts import Joint as PartJoint
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.solver.counterweight import lever_of
+from equilix.core.solver.lenses import lens_table
+from equilix.core.solver.strategies import find_strategies, swayed_by
+from equilix.core.solver.trim import level_setting, slide_of_camera, weight_mounts
+from equilix.core.supports import KEYS, support
+from equilix.core.supports.handheld import hands_line, line_moment
+from equilix.core.supports.support import unit_of
+from equilix.io.demo import demo_book
+from equilix.present.balance import balance_model
+from equilix.present.elevation import draw_elevation
+from equilix.present.supports import words_for
+from equilix.present.units import System
+from equilix.present.ways import ways_of
+from tests.core.builders import block, grip, left_over, shoulder_build
+
+BOOK = demo_book()
+LENA = Operator("l", "Lena", 1.71, 66.0, sex=Sex.FEMALE)
+
+
+def random_rig(seed: int, key: str) -> tuple[Build, Kit]:
+    """Return a camera on a slide with a lens, a battery and grips that may be staggered, lopsided by some way."""
+    rng = np.random.default_rng(seed)
+    nose = Mount("nose", MountKind.LENS_MOUNT, (0.08, 0.0, 0.0), PartJoint.FIXED, (1.0, 0.0, 0.0))
+    camera = block(
+        "camera", float(rng.uniform(1.0, 4.0)), (0.16, 0.11, 0.13), Category.BODY, HowKnown.SHEET, mounts=(nose,)
+    )
+    camera = replace(camera, cg=(0.0, float(rng.uniform(-0.01, 0.01)), 0.0))
+    lens = block(
+        "lens",
+        float(rng.uniform(0.4, 2.0)),
+        (0.16, 0.09, 0.09),
+        Category.LENS,
+        HowKnown.GUESSED,
+        kind=MountKind.LENS_MOUNT,
+    )
+    other = replace(lens, id="other", name="Other lens", mass=float(rng.uniform(0.4, 2.0)))
+    parts = [
+        (camera, float(rng.uniform(-0.05, 0.05))),
+        (block("battery", float(rng.uniform(0.5, 1.5)), (0.06, 0.1, 0.14), Category.BATTERY), -0.25),
+        (replace(grip("l"), mass=0.1, feet=(replace(grip("l").feet[0], at=(0.0, -0.17, 0.1)),)), 0.28),
+        (replace(grip("r"), mass=0.1, feet=(replace(grip("r").feet[0], at=(0.0, 0.17, 0.1)),)), 0.22),
+    ]
+    build, kit = shoulder_build(*parts)
+    kit |= {"lens": lens, "other": other}
+    on = replace(build.parts[1], id="lens", part_id="lens", parent="camera", mount="nose", setting=0.0)
+    return replace(build, parts=(*build.parts, on), support=SupportKind(key)), kit
+
+
+class Contract(unittest.TestCase):
+    def each(self, seeds: range = range(4)) -> list[tuple[str, Analysis, Kit]]:
+        found = []
+        for key in KEYS:
+            for seed in seeds:
+                build, kit = random_rig(seed, key)
+                found.append((key, analyse(build, kit, LENA), kit))
+            for build in BOOK.builds:
+                found.append((key, analyse(replace(build, support=SupportKind(key)), BOOK.parts, LENA), BOOK.parts))
+        return found
+
+    def test_every_part_has_its_share_and_they_are_the_moment(self) -> None:
+        """Brute force: each part's weight times its way from the point along the way in which it tips."""
+        for key, analysis, _ in self.each():
+            stand, assembly = analysis.stand, analysis.assembly
+            with self.subTest(key):
+                self.assertAlmostEqual(float(np.linalg.norm(stand.forward)), 1.0, places=12)
+                self.assertEqual(float(stand.forward[2]), 0.0)
+                total = sum(
+                    float(m) * STANDARD_GRAVITY * float((r - stand.point) @ stand.forward)
+                    for m, r in zip(assembly.mass, analysis.positions.cg, strict=True)
+                )
+                self.assertAlmostEqual(stand.tip_moment, total, places=9)
+                self.assertAlmostEqual(float(stand.moment.sum()), total, places=9)
+
+    def test_what_holds_it_is_in_balance(self) -> None:
+        for key, analysis, _ in self.each():
+            stand = analysis.stand
+            pad = stand.point if key == "shoulder" else None
+            held = replace(stand.holding, braced=())
+            self.assertLess(np.abs(left_over(analysis.body.mass, analysis.body.cg, pad, held)).max(), 1e-7, key)
+
+    def test_the_camera_slid_to_level_is_level(self) -> None:
+        for key, analysis, kit in self.each():
+            slide = slide_of_camera(analysis)
+            setting = level_setting(analysis, slide)
+            placed = analysis.build.parts[analysis.assembly.slide_parts[slide]]
+            after = analyse(analysis.build.with_placed(replace(placed, setting=setting)), kit, LENA)
+            self.assertAlmostEqual(after.stand.tip_moment, 0.0, places=9, msg=key)
+
+    def test_every_gauge_is_finite_and_its_doubt_too(self) -> None:
+        for key, analysis, _ in self.each():
+            gauges = gauges_of(analysis)
+            for gauge, u in doubts_of(gauges).items():
+                value = float(gauges.values(gauge, gauges.now())[0])
+                self.assertTrue(math.isfinite(value) and math.isfinite(u), (key, gauge))
+            ahead = float(gauges.values(Gauge.AHEAD, gauges.now())[0])
+            self.assertAlmostEqual(ahead, analysis.stand.ahead, places=12)
+
+    def test_figures_have_units_and_doubts(self) -> None:
+        for key, analysis, _ in self.each(range(1)):
+            judged = support(key).judge(analysis, LENA)
+            self.assertTrue(judged.holders, key)
+            self.assertGreater(len(judged.figures), 3)
+            for name, figure in judged.figures.items():
+                self.assertTrue(unit_of(name), name)
+                self.assertTrue(figure.doubt is not None and math.isfinite(figure.doubt), name)
+
+    def test_lens_marks_are_level_where_they_can_be_reached(self) -> None:
+        for key, analysis, kit in self.each(range(2)):
+            table = lens_table(analysis, kit, LENA)
+            self.assertIsNotNone(table, key)
+            lens = next(
+                p for p, q in zip(analysis.build.parts, analysis.assembly.parts, strict=True) if q.category == "lens"
+            )
+            for row in table.rows:
+                if row.part is None or row.long_end or abs(row.mark - row.stop) > 5e-4:
+                    continue
+                build = analysis.build.with_placed(replace(lens, part_id=row.part.id))
+                build = build.with_placed(replace(build.placed(table.placed_id), setting=row.stop))
+                for placed_id, setting in row.along:
+                    build = build.with_placed(replace(build.placed(placed_id), setting=setting))
+                self.assertAlmostEqual(analyse(build, kit, LENA).stand.tip_moment, 0.0, delta=1e-4, msg=key)
+
+    def test_ways_keep_their_promise_and_leave_less(self) -> None:
+        walked = 0
+        for key, analysis, kit in self.each(range(2)):
+            for way in ways_of(find_strategies(analysis, kit, LENA), analysis, kit, System.METRIC):
+                again = analyse(way.strategy.plan.build, {**kit, **way.strategy.plan.kit}, LENA)
+                self.assertAlmostEqual(again.stand.tip_moment, way.strategy.remaining, places=9, msg=key)
+                if way.kind != "as heavy as steadies it":
+                    self.assertLess(abs(again.stand.tip_moment), abs(analysis.stand.tip_moment) + 0.11)
+                walked += 1
+        self.assertGreater(walked, 8)
+
+    def test_a_counterweight_by_its_lever_levels_the_rig(self) -> None:
+        for key, analysis, kit in self.each(range(1)):
+            for free in weight_mounts(analysis.build, kit):
+                lever = lever_of(analysis, free)
+                mass = lever.mass_at(lever.low)
+                if mass is None:
+                    continue
+                moment = analysis.body.mass * analysis.stand.ahead + mass * lever.arm(lever.low)
+                self.assertAlmostEqual(moment, 0.0, places=9, msg=key)
+
+    def test_every_support_has_words_and_a_picture_and_never_those_of_another(self) -> None:
+        for key, analysis, _ in self.each(range(1)):
+            words = words_for(key)
+            model = balance_model(analysis, LENA, System.METRIC)
+            drawn = draw_elevation(analysis, LENA, System.METRIC, 800.0, 480.0)
+            said = [model.verdict.head, model.verdict.body, model.cause, *model.cautions]
+            said += [text for row in model.figures for text in (row.label, row.note)]
+            said += [row.spoken for row in model.rows if "pad" not in row.name.lower()]
+            said += [
+                words.noun,
+                words.needs,
+                words.here,
+                words.closing,
+                *(words.gauge(g) for g in gauges_of(analysis).offered),
+            ]
+            self.assertTrue(drawn.scene.items)
+            if key != "shoulder":
+                for text in said:
+                    self.assertNotRegex(text.lower(), r"\bpad\b|on the shoulder", text)
+            self.assertIn(words.mark(analysis), ("look", "part", "settled"))
+            self.assertTrue(all(s.part < len(analysis.assembly.parts) for s in swayed_by(analysis)))
+
+
+class HandsLine(unittest.TestCase):
+    def test_staggered_grips_end_the_see_saw_only_where_their_line_passes_under_the_cg(self) -> None:
+        """Statics, seen from above: W times the CG's distance from the line through both hands."""
+        hands = np.array([[0.25, 0.15, -0.1], [0.05, -0.15, -0.1]])
+        for cg in (np.array([0.15, 0.0, 0.1]), np.array([0.05, 0.0, 0.1]), np.array([0.2, 0.1, 0.0])):
+            point, forward = hands_line(hands, cg)
+            away = abs(float((cg - point) @ forward))
+            self.assertAlmostEqual(line_moment(5.0, cg, hands), 5.0 * STANDARD_GRAVITY * away, places=9)
+            self.assertAlmostEqual(float((hands[1] - hands[0])[:2] @ forward[:2]), 0.0, places=12)
+            self.assertAlmostEqual(float((cg - point)[:2] @ (hands[1] - hands[0])[:2]), 0.0, places=12)
+        self.assertAlmostEqual(line_moment(5.0, np.array([0.15, 0.0, 0.1]), hands), 0.0, places=9)
+
+    def test_hands_behind_each_other_tip_to_the_side(self) -> None:
+        _, forward = hands_line(np.array([[0.3, 0.0, 0.0], [0.0, 0.0, 0.0]]), np.array([0.1, 0.02, 0.0]))
+        np.testing.assert_allclose(forward, [0.0, 1.0, 0.0], atol=1e-12)
+
+
+if __name__ == "__main__":
+    unittest.main()
