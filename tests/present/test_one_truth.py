@@ -121,6 +121,8 @@ class OneTruth(unittest.TestCase):
                 build = analysis.build.with_placed(
                     replace(analysis.build.placed(table.placed_id), setting=table.common)
                 )
+                for placed_id, setting in table.common_along:
+                    build = build.with_placed(replace(build.placed(placed_id), setting=setting))
                 there = self.panel(analyse(build, book.parts, book.operators[0]), book)
                 shown = figure(row.hand_common, Kind.FORCE, METRIC)
                 self.assertEqual(shown, there["larger hand, rig alone"].value)

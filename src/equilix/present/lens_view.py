@@ -42,11 +42,13 @@ def lens_model(table: LensTable, now_part: str, system: System) -> LensModel:
     count = len(table.marks)
     words = "One mark serves every lens" if count == 1 else f"{count} marks serve every lens"
     worst = max((abs(row.at_common) for row in table.rows if row.part is not None), default=0.0)
+    meets = [row.part.name for row in table.rows if row.meets_common and row.part is not None]
+    warned = f" ! Parts meet there with {len(meets)} of the lenses, first the {meets[0]}." if meets else ""
     return LensModel(
         rows,
         marks,
         f"One place for all: mark {figure(table.common - low, Kind.LENGTH, system)}, "
-        f"at most {figure(worst, Kind.MOMENT, system)} left.",
+        f"at most {figure(worst, Kind.MOMENT, system)} left.{warned}",
         f"{words}: {', '.join(marks)}." if marks else "",
         tuple(f"{part.name} {reason}" for part, reason in table.misfits),
     )
@@ -70,7 +72,7 @@ def _row(row: LensMark, table: LensTable, now_part: str, system: System) -> Lens
             mark,
             figure(abs(row.remaining), Kind.MOMENT, system, extra=1),
             figure(row.hand, Kind.FORCE, system),
-            figure(row.at_common, Kind.MOMENT, system, sign=True, extra=1),
+            figure(row.at_common, Kind.MOMENT, system, sign=True, extra=1) + (" !" if row.meets_common else ""),
             figure(row.hand_common, Kind.FORCE, system),
             letter(row.served_by) if table.marks and row.part is not None else "–",
         ),

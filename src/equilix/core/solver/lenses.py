@@ -12,7 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-from equilix.core.analyse import Analysis, analyse
+from equilix.core.analyse import Analysis, FindingKind, analyse, new_warnings
 from equilix.core.assembly.build import Build, Kit, Operator, Placed, check_build
 from equilix.core.assembly.parts import Category, Mount, Part
 from equilix.core.errors import AssemblyError
@@ -34,7 +34,8 @@ class LensMark:
 
     At the stop nothing newly meets; `along` are the settings (m) of what is set to the lens and goes with the camera.
     `slope` kg; `remaining` (N m) and `hand` (N) at the stop; `at_common` (N m) and `hand_common` (N) with the camera
-    at the common place. `long_end` marks a zoom at its long end. `reason` says why the lens can't go on.
+    at the common place, where parts newly meet if `meets_common`.
+    `long_end` marks a zoom at its long end. `reason` says why the lens can't go on.
     """
 
     part: Part | None
@@ -50,11 +51,15 @@ class LensMark:
     served_by: int = 0
     reason: str = ""
     along: tuple[tuple[str, float], ...] = ()
+    meets_common: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class LensTable:
-    """All lenses; `common` (m) is the one place, `marks` (m) the fewest that keep each lens within the tolerance."""
+    """All lenses; `common` (m) is the one place, `marks` (m) the fewest that keep each lens within the tolerance.
+
+    `common_along` are the settings (m) of what goes along to the one place on the build as it is.
+    """
 
     placed_id: str
     mount: Mount
@@ -62,6 +67,7 @@ class LensTable:
     misfits: tuple[tuple[Part, str], ...]
     common: float
     marks: tuple[float, ...]
+    common_along: tuple[tuple[str, float], ...] = ()
 
 
 def worst_pair(marks: Sequence[float], slopes: Sequence[float]) -> tuple[float, float]:
@@ -147,13 +153,28 @@ def lens_table(
         if not go_on():
             return None
         variant = bare if row.part is None else with_lens(analysis.build, kit, lens, row.part, matte_box)
-        held = analyse(_set(variant, camera, common), _at_end(kit, row.part, row.long_end), operator)
+        ends = _at_end(kit, row.part, row.long_end)
+        now = analyse(variant, ends, operator)
+        held = analyse(_set_with(now, camera, common), ends, operator)
+        meets = any(finding.kind is FindingKind.CLASH for finding in new_warnings(now, held))
         served = min(range(len(marks)), key=lambda k: abs(marks[k] - row.mark)) if marks else 0
         done.append(
-            replace(row, at_common=_tip(held), hand_common=_hand(held), served_by=_serving(row, marks, mount, served))
+            replace(
+                row,
+                at_common=_tip(held),
+                hand_common=_hand(held),
+                served_by=_serving(row, marks, mount, served),
+                meets_common=meets,
+            )
         )
     order = sorted(done, key=lambda row: row.mark)
-    return LensTable(camera.id, mount, tuple(order), tuple(misfits), common, marks)
+    moved = _set_with(analysis, camera, common)
+    along = tuple(
+        (placed.id, placed.setting)
+        for placed in moved.parts
+        if placed.id != camera.id and placed.setting != analysis.build.placed(placed.id).setting
+    )
+    return LensTable(camera.id, mount, tuple(order), tuple(misfits), common, marks, along)
 
 
 def with_lens(build: Build, kit: Kit, lens: Placed, part: Part, matte_box: bool) -> Build:
@@ -283,6 +304,24 @@ def _serving(row: LensMark, marks: Sequence[float], mount: Mount, nearest: int) 
 
 def _set(build: Build, camera: Placed, setting: float) -> Build:
     return build.with_placed(replace(camera, setting=setting))
+
+
+def _set_with(analysis: Analysis, camera: Placed, setting: float) -> Build:
+    """Return the build with the camera at `setting` (m) and what is set to the lens gone along as far as it must."""
+    build = _set(analysis.build, camera, setting)
+    assembly = analysis.assembly
+    number = {analysis.build.parts[i].id: j for j, i in enumerate(assembly.slide_parts)}
+    leader = number[camera.id]
+    way = setting - float(analysis.settings[leader])
+    for follower in lens_followers(analysis):
+        j = number.get(follower.follower)
+        if j is None or follower.leader != camera.id:
+            continue
+        same = float(assembly.slide_axes[leader] @ assembly.slide_axes[j])
+        goes = min(max(0.0, same * way + follower.back), same * way + follower.ahead)
+        placed, mount = build.placed(follower.follower), assembly.slide_mounts[j]
+        build = build.with_placed(replace(placed, setting=min(max(placed.setting + goes, mount.low), mount.high)))
+    return build
 
 
 def _tip(analysis: Analysis) -> float:

@@ -120,6 +120,7 @@ class LensPanel(Worker):
             now = next((part.id for part in analysis.assembly.parts if part.category == "lens"), "")
         self.model = lens_model(found, now, self.workspace.system)
         self._placed_id, self._common = found.placed_id, found.common
+        self._common_along = found.common_along
         self.table.setRowCount(len(self.model.rows))
         for i, row in enumerate(self.model.rows):
             for k, text in enumerate(row.cells):
@@ -155,7 +156,7 @@ class LensPanel(Worker):
     def take_one_place(self) -> None:
         """Set the camera to the one place for all lenses."""
         if self.model is not None:
-            self._set(self._common)
+            self._set(self._common, self._common_along)
 
     def _set(self, setting: float, along: tuple[tuple[str, float], ...] = ()) -> None:
         """Set the camera, and what is set to the lens along with it, in one step."""
