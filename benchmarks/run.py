@@ -26,8 +26,9 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.core.builders import OPERATOR, base, block, grip, rail
 
 from equilix.core.analyse import Analysis, analyse
-from equilix.core.assembly.build import Build, Placed
+from equilix.core.assembly.build import Build, Placed, SupportKind
 from equilix.core.assembly.parts import Category, Part
+from equilix.core.gauges import Gauge, doubts_of, gauges_of
 
 BARE_WINDOW = """
 import sys
@@ -91,8 +92,9 @@ def long_rig(count: int) -> tuple[Build, dict[str, Part]]:
 class Ticks:
     """Moves one slide back and forth, as a mouse does, and works out all figures each time."""
 
-    def __init__(self, count: int) -> None:
+    def __init__(self, count: int, support: SupportKind = SupportKind.SHOULDER) -> None:
         self.build, self.kit = long_rig(count)
+        self.build = replace(self.build, support=support)
         self.analysis: Analysis = analyse(self.build, self.kit, OPERATOR)
         self.turn = 0
 
@@ -102,6 +104,10 @@ class Ticks:
         parts[5] = replace(parts[5], setting=-0.1 + 0.001 * (self.turn % 20))
         self.build = replace(self.build, parts=tuple(parts))
         self.analysis = analyse(self.build, self.kit, OPERATOR, self.analysis)
+        gauges = gauges_of(self.analysis)
+        assert gauges is not None
+        # What the panel shows with its doubt while a part slides.
+        doubts_of(gauges, tuple(g for g in (Gauge.LARGER_HAND, Gauge.ON_SHOULDER) if g in gauges.offered))
 
 
 def mujoco_load(build: Build, kit: dict[str, Part]) -> Callable[[], object]:
@@ -130,16 +136,19 @@ def line(ratio: float, goal: str, what: str) -> None:
 
 
 def tick_against_mujoco() -> None:
-    ticks = Ticks(60)
     load = mujoco_load(*long_rig(60))
-    for action in (ticks, load):
-        median(action, 20)
-    ours, theirs = median(ticks, 300), median(load, 60)
-    line(
-        ours / theirs,
-        "at most 1",
-        f"slide tick to all figures, 60 parts, over MuJoCo's load of it ({ours * 1e3:.2f} ms, {theirs * 1e3:.2f} ms)",
-    )
+    median(load, 20)
+    theirs = median(load, 60)
+    for support in SupportKind:
+        ticks = Ticks(60, support)
+        median(ticks, 20)
+        ours = median(ticks, 300)
+        line(
+            ours / theirs,
+            "at most 0.5",
+            f"slide tick to all figures, 60 parts, {support}, over MuJoCo's load of it "
+            f"({ours * 1e3:.2f} ms, {theirs * 1e3:.2f} ms)",
+        )
 
 
 def growth() -> None:
@@ -383,7 +392,6 @@ def strategies_of_forty_parts() -> None:
 
 def body_in_a_frame() -> None:
     """The whole body analysis over one frame at 60 Hz; a day of takes at 1 s steps over 50 ms."""
-    from equilix.core.assembly.build import SupportKind
     from equilix.core.carry import carry
     from equilix.core.operator.fatigue import Block, reserve_over
     from equilix.core.operator.strength import Joint
