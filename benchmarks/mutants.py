@@ -240,6 +240,7 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--count", type=int, default=200)
     parser.add_argument("--jobs", type=int, default=max((os.cpu_count() or 2) - 1, 1))
+    parser.add_argument("--longest", type=float, default=60.0, help="leave out tests that take longer (s, traced)")
     chosen = parser.parse_args()
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -261,6 +262,7 @@ def main() -> None:
     if failing:
         print("These fail as it is:", *failing, sep="\n  ")
         sys.exit(1)
+    times = {name: took for name, took in times.items() if took <= chosen.longest}
     everywhere = sorted(times, key=times.__getitem__)
     every = [spot for path in sorted(CORE.rglob("*.py")) for spot in spots(path)]
     sample = random.Random(chosen.seed).sample(every, min(chosen.count, len(every)))
@@ -272,9 +274,11 @@ def main() -> None:
             names = everywhere
             if spot.function:
                 name, _, line = spot.function.partition(":")
-                names = sorted(callers.get(f"{spot.path}:{name}:{line}", []), key=times.__getitem__)
+                calling = callers.get(f"{spot.path}:{name}:{line}", [])
+                names = sorted((test for test in calling if test in times), key=times.__getitem__)
             if not names:
                 survived.append((spot, "no test calls it"))
+                print(_words(spot, "no test calls it"), file=sys.stderr, flush=True)
                 continue
             child, read = in_child(lambda spot=spot, names=names: _judged(spot, names))
             most = min(_SLOWER * sum(times[n] for n in names) + 30.0, _ENDLESS)
@@ -294,13 +298,18 @@ def main() -> None:
             # A child that died or never ended has noticed.
             if text and json.loads(text)[0] == "survived":
                 survived.append((spot, ""))
+                print(f"{noticed + len(survived)}: {_words(spot, '')}", file=sys.stderr, flush=True)
             else:
                 noticed += 1
     for spot, why in sorted(survived, key=lambda pair: (str(pair[0].path), pair[0].line)):
-        print(f"{spot.path.relative_to(CORE)}:{spot.line}  {spot.words}" + (f"  ({why})" if why else ""))
+        print(_words(spot, why))
     share = noticed / max(len(sample), 1)
     line = {"seed": chosen.seed, "changes": len(sample), "noticed": noticed, "share": round(share, 3)}
     print(json.dumps(line | {"tokens": len(every)}))
+
+
+def _words(spot: Spot, why: str) -> str:
+    return f"{spot.path.relative_to(CORE)}:{spot.line}  {spot.words}" + (f"  ({why})" if why else "")
 
 
 def _jsonable(
