@@ -138,7 +138,7 @@ class OneTruth(unittest.TestCase):
                 up = float(held.pad_force[2]) + sum(float(hand.force[2]) for hand in held.hands)
                 self.assertAlmostEqual(up, weight, places=6)
             rows = {row.label: row for row in figures(found, (), METRIC, doubts_of(analysis, found))}
-            resting = rows["On the shoulder, arms resting"]
+            resting = rows["Shoulder, arms resting"]
             self.assertEqual(resting.value, figure(float(found.held.pad_force[2]), Kind.FORCE, METRIC))
             self.assertNotIn("On the shoulder", rows)
             self.assertGreaterEqual(float(found.held.pad_force[2]), float(alone.pad_force[2]) - 1e-6)

@@ -174,7 +174,7 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
         words = figure(float(carried.held.pad_force[2]), Kind.FORCE, system)
         rows.append(
             FigureRow(
-                "On the shoulder, arms resting",
+                "Shoulder, arms resting",
                 words,
                 _pm(sure.on_pad if sure is not None else None, Kind.FORCE, system),
             )

@@ -349,7 +349,8 @@ class SidePanel(QScrollArea):
         line = 0
         for row in rows:
             grid.addWidget(Rule(), line, 0, 1, 3)
-            name = label(row.label, 14, 400, "ink2")
+            # A long name goes on below rather than making the whole panel wider than it is.
+            name = label(row.label, 14, 400, "ink2", wrap=True)
             name.setContentsMargins(0, 4, 0, 1 if row.note else 4)
             value = label(row.value, 15, 600)
             pm = label(row.doubt, 13, 400, "ink3")
