@@ -18,7 +18,7 @@ from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies, swayed_by
 from equilix.core.solver.trim import level_setting, slide_of_camera, weight_mounts
-from equilix.core.supports import KEYS, support
+from equilix.core.supports import KEYS, support_called
 from equilix.core.supports.handheld import hands_line, line_moment
 from equilix.core.supports.support import unit_of
 from equilix.io.demo import demo_book
@@ -113,7 +113,7 @@ class Contract(unittest.TestCase):
 
     def test_figures_have_units_and_doubts(self) -> None:
         for key, analysis, _ in self.each(range(1)):
-            judged = support(key).judge(analysis, LENA)
+            judged = support_called(key).judge(analysis, LENA)
             self.assertTrue(judged.holders, key)
             self.assertGreater(len(judged.figures), 3)
             for name, figure in judged.figures.items():

@@ -16,7 +16,7 @@ from equilix.cli.errors import run_command
 from equilix.core.analyse import Analysis, FindingKind, analyse
 from equilix.core.assembly.build import Build, Operator, SupportKind
 from equilix.core.errors import EquilixError
-from equilix.core.supports import KEYS, support
+from equilix.core.supports import KEYS, support_called
 from equilix.core.supports.support import Judged, unit_of
 from equilix.core.uncertainty import COVERAGE
 from equilix.document.book import Book
@@ -114,7 +114,7 @@ def operator_called(book: Book, name: str | None, path: Path) -> Operator:
 def report(analysis: Analysis, operator: Operator, key: str) -> dict[str, object]:
     """Return everything about one build on one support, as it is printed."""
     body = analysis.body
-    judged = support(key).judge(analysis, operator)
+    judged = support_called(key).judge(analysis, operator)
     found: dict[str, object] = {
         "build": analysis.build.name,
         "support": key,
@@ -189,7 +189,7 @@ def findings_report(analysis: Analysis, key: str) -> list[dict[str, object]]:
 def ways_report(analysis: Analysis, book: Book, operator: Operator, key: str) -> Iterator[dict[str, object]]:
     """Return the ways to better a build on a support, each with what it promises and the parts as they would be."""
     for name, steps, proven, after in _ways(analysis, book, operator, key):
-        judged = support(key).judge(after, operator)
+        judged = support_called(key).judge(after, operator)
         yield {
             "name": name,
             "steps": list(steps),
@@ -203,27 +203,24 @@ def ways_report(analysis: Analysis, book: Book, operator: Operator, key: str) ->
 def _ways(
     analysis: Analysis, book: Book, operator: Operator, key: str
 ) -> Iterator[tuple[str, Sequence[str], bool, Analysis]]:
-    from equilix.present.units import System
-
-    if key == SupportKind.SHOULDER.value:
-        from equilix.core.solver.search import PlanStatus
-        from equilix.core.solver.strategies import find_strategies
-        from equilix.present.ways import change_words, ways_of
-
-        found = find_strategies(analysis, book.parts, operator)
-        for way in ways_of(found, analysis, book.parts, System.METRIC):
-            if way.strategy is not None and way.preview is not None:
-                steps = change_words(way.strategy, analysis, book.parts, System.METRIC)
-                yield way.title, steps, way.strategy.plan.status is PlanStatus.PROVEN, way.preview
-        return
     from equilix.core.carry import Carry, carry
     from equilix.core.lighten import ways_to_lighten
+    from equilix.core.solver.search import PlanStatus
+    from equilix.core.solver.strategies import find_strategies
     from equilix.present.light_ways import light_ways
+    from equilix.present.units import System
+    from equilix.present.ways import change_words, ways_of
 
-    now = carry(analysis, operator, SupportKind.HANDHELD)
+    found = find_strategies(analysis, book.parts, operator)
+    for way in ways_of(found, analysis, book.parts, System.METRIC):
+        if way.strategy is not None and way.preview is not None:
+            steps = change_words(way.strategy, analysis, book.parts, System.METRIC)
+            yield way.title, steps, way.strategy.plan.status is PlanStatus.PROVEN, way.preview
+    kind = SupportKind(key)
+    now = carry(analysis, operator, kind)
     if not isinstance(now, Carry):
         return
-    lighter = ways_to_lighten(analysis, book.parts, operator, SupportKind.HANDHELD, analysis.build.takes)
+    lighter = ways_to_lighten(analysis, book.parts, operator, kind, analysis.build.takes)
     for card in light_ways(lighter, now, analysis, System.METRIC):
         if card.way.after is not None:
             yield card.title, (card.title, *card.lines), False, card.way.after

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from equilix.core.assembly.build import Build, Kit, Operator, Side, SupportKind
+from equilix.core.assembly.build import Build, Kit, Operator, Side
 from equilix.core.assembly.clash import Clash, find_clashes
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.assembly.rooting import upright
@@ -15,7 +15,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.operator_head import EASY_LEAN, Head, head_beside, lean_needed
 from equilix.core.pose import Pose
-from equilix.core.supports import support
+from equilix.core.supports import support_called
 from equilix.core.supports.hands import Held
 from equilix.core.supports.shoulder import SORE_PRESSURE, Rest, pad_pressure, rest
 from equilix.core.supports.stand import Stand
@@ -126,9 +126,10 @@ def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | Non
     shoulder = None
     if body is not None:
         doubt = spread(body, assembly.mass, positions.cg, assembly.rotation, assembly.doubts)
-        stand = support(build.support.value).stand(assembly, positions, body, build, operator)
-        if stand is not None and build.support is SupportKind.SHOULDER:
-            shoulder = _on_shoulder(assembly, positions, body, doubt, build, operator, stand)
+        on_it = support_called(build.support.value)
+        stand = on_it.stand(assembly, positions, body, build, operator)
+        if stand is not None:
+            shoulder = on_it.more(assembly, positions, body, doubt, build, operator, stand)
     findings = _findings(assembly, positions, settings, shoulder, build, operator)
     return Analysis(build, assembly, positions, settings, body, doubt, stand, shoulder, findings)
 
@@ -170,7 +171,7 @@ def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
     return MassProperties(total, cg, assembly.own_inertia + spread_inertia(assembly.mass, positions.cg - cg))
 
 
-def _on_shoulder(
+def lies_on_shoulder(
     assembly: Assembly,
     positions: Positions,
     body: MassProperties,
@@ -179,6 +180,7 @@ def _on_shoulder(
     operator: Operator,
     stand: Stand,
 ) -> OnShoulder:
+    """Return what there is to say of a rig that lies on a shoulder, beyond its `stand`."""
     pad, holding = stand.point, stand.holding
     weight = body.mass * STANDARD_GRAVITY
     lies = rest(body, pad, build.shoulder)

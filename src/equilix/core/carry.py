@@ -19,7 +19,6 @@ from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.grasps import Place, places
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.operator.body import (
-    ABOVE_HIP_MASS,
     ABOVE_L5S1_MASS,
     HEAD_MASS,
     Arm,
@@ -32,7 +31,8 @@ from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_ti
 from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
 from equilix.core.operator.holding import taken
 from equilix.core.operator.strength import Joint, capacity
-from equilix.core.pose import Hindrance, Pose, grip_at, in_the_hands, on_shoulder
+from equilix.core.pose import Hindrance, Pose, grip_at
+from equilix.core.supports import support_called
 from equilix.core.supports.hands import HandLoad, Held, Push, propped_load
 
 #: Lever arms of the low back's muscles (m): extensor 5 cm, side 7.5 cm, abdominals 8 cm. Chaffin and Andersson,
@@ -188,13 +188,7 @@ def carry(
     if rig is None:
         return Hindrance.NO_MASS
     way = analysis.build.hold if held is None else held
-    if support is SupportKind.SHOULDER:
-        if analysis.shoulder is None:
-            return Hindrance.NO_PAD
-        pad, shoulder = analysis.shoulder.pad, analysis.build.shoulder
-        posed: Pose | Hindrance = on_shoulder(analysis.assembly, analysis.positions, pad, shoulder, operator, way)
-    else:
-        posed = in_the_hands(analysis.assembly, analysis.positions, operator, way)
+    posed = support_called(support.value).pose(analysis, operator, way)
     if isinstance(posed, Hindrance):
         return posed
     return carry_posed(analysis, rig, operator, support, way, posed)
@@ -241,7 +235,7 @@ def carry_posed(
     strength = capacity(operator, Joint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
     found.append(_joint(Joint.LOW_BACK, None, math.hypot(moment[0], moment[1]), strength))
     right_leg = 0.5 - rig.mass * float(cg[1]) / (rig.mass + body.mass) / STANCE if not body.seated else 0.5
-    about_hips, _ = load_above(body, arms, held.hands, pushes, body.hips, ABOVE_HIP_MASS)
+    about_hips, _ = load_above(body, arms, held.hands, pushes, body.hips)
     leg = Side.RIGHT if right_leg > 0.505 else Side.LEFT if right_leg < 0.495 else None
     heavier = max(right_leg, 1.0 - right_leg)
     found.append(_joint(Joint.HIP, leg, heavier * abs(float(about_hips[1])), capacity(operator, Joint.HIP)))
@@ -380,12 +374,12 @@ def load_above(
     hands: Sequence[HandLoad],
     pushes: Sequence[Push],
     centre: np.ndarray,
-    mass: float,
+    mass: float = 0.0,
 ) -> tuple[np.ndarray, float]:
     """Return moment (3,) (N m) about `centre` (3,) of the rig and all of the body above it, and the weight (N) on it.
 
     `pushes` are what the body above `centre` gives the rig besides the hands; `mass` is that of head and trunk above
-    it, over the body's. The trunk stands upright, its own centre over the joint. Pitch positive bends forward. Arms
+    it, over the body's: only the weight asks for it. The trunk stands upright, its own centre over the joint. Pitch positive bends forward. Arms
     that hold no grip hang straight down. What the ribs give the elbows stays inside.
     """
     down = mass * body.mass * STANDARD_GRAVITY

@@ -30,6 +30,7 @@ from equilix.core.grasps import hands_at
 from equilix.core.operator.strength import Joint as BodyJoint
 from equilix.core.pose import Hindrance
 from equilix.core.solver.strategies import steady_freedom
+from equilix.core.supports import support_called
 
 #: m between the places tried along a slide.
 STEP = 0.010
@@ -99,7 +100,7 @@ def ways_to_lighten(
         moved = best_grips(analysis, kit, operator, support, go_on)
         if moved is not None:
             found.append(moved)
-    if support is SupportKind.HANDHELD and go_on():
+    if support_called(support.value).in_hands and go_on():
         place = best_hold(analysis, operator)
         if place is not None:
             found.append(_held_so(LighterKind.HOLD, analysis, kit, operator, support, place))
@@ -112,22 +113,26 @@ def ways_to_lighten(
     split = split_takes(now, takes)
     if split is not None:
         good.append(Lighter(LighterKind.SPLIT, now, takes=split))
-    if support is SupportKind.HANDHELD and go_on():
-        steadier = best_steadier(analysis, kit, operator, go_on)
+    if support_called(support.value).in_hands and go_on():
+        steadier = best_steadier(analysis, kit, operator, support, go_on)
         if steadier is not None:
             good.append(steadier)
     return tuple(good)
 
 
 def best_steadier(
-    analysis: Analysis, kit: Kit, operator: Operator, go_on: Callable[[], bool] = lambda: True
+    analysis: Analysis,
+    kit: Kit,
+    operator: Operator,
+    support: SupportKind = SupportKind.HANDHELD,
+    go_on: Callable[[], bool] = lambda: True,
 ) -> Lighter | None:
     """Return the counterweight or heavier battery of the kit that steadies a rig in the hands most, in tilt.
 
     None if nothing steadies it by a tenth, or if it could not be held then. On the shoulder the ways to balance hold
     this way as well.
     """
-    now = carry(analysis, operator, SupportKind.HANDHELD)
+    now = carry(analysis, operator, support)
     if isinstance(now, Hindrance) or now.steady is None:
         return None
     freedom = steady_freedom(analysis, kit)
@@ -139,7 +144,7 @@ def best_steadier(
             continue
         kept = tuple(placed for placed in analysis.build.parts if placed.id != option.placed.id)
         after = analyse(replace(analysis.build, parts=(*kept, option.placed)), kit, operator)
-        then = carry(after, operator, SupportKind.HANDHELD)
+        then = carry(after, operator, support)
         if isinstance(then, Hindrance) or then.steady is None or then.out_of_reach or len(after.findings) > clashes:
             continue
         if then.steady[1] > most and then.to_the_end > 0.0:
@@ -205,7 +210,7 @@ def best_brace(analysis: Analysis, kit: Kit, operator: Operator, support: Suppor
     On the shoulder only tucked elbows brace.
     """
     now = analysis.build.hold
-    tried = (Brace.ELBOWS,) if support is SupportKind.SHOULDER else tuple(b for b in Brace if b is not Brace.NONE)
+    tried = tuple(brace for brace in support_called(support.value).braces if brace is not Brace.NONE)
     found = [
         way
         for brace in tried

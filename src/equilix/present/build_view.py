@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from equilix.core.analyse import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, SupportKind, mount_of
+from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, mount_of
 from equilix.core.assembly.clash import touched_by
 from equilix.core.assembly.fit import (
     ORDER_OF_WORK,
@@ -148,8 +148,9 @@ def still_to_come(analysis: Analysis, kit: Kit) -> tuple[str, ...]:
     loose = {part.category for part in kit.values() if part.id not in on_build}
     found = [word for category, word in _NEEDED if category not in there and category in loose]
     touches = {point.kind for point in analysis.assembly.touch_points}
-    if analysis.build.support is SupportKind.SHOULDER and MountKind.SHOULDER not in touches:
-        found.append("a shoulder pad")
+    lacking = view_of(analysis).lacks(analysis)
+    if lacking:
+        found.append(lacking)
     if MountKind.GRIP_POINT not in touches:
         found.append("something to hold it by")
     return tuple(found)

@@ -22,6 +22,7 @@ from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
 from equilix.core.pose import Hindrance
 from equilix.core.supports.shoulder import SORE_PRESSURE, pad_pressure
+from equilix.present.supports import words_for
 from equilix.present.supports.view import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
@@ -46,7 +47,7 @@ BRACE_WORDS = {
     Brace.KNEES: "sitting, on thighs",
 }
 _PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES: "By the thighs"}
-SUPPORT_WORDS = {SupportKind.SHOULDER: "Shoulder", SupportKind.HANDHELD: "Handheld"}
+SUPPORT_WORDS = {kind: words_for(kind.value).name for kind in SupportKind}
 HINDRANCES = {
     Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
     Hindrance.NO_PAD: ("No shoulder pad.", "Put a pad on the build, or carry it in the hands."),

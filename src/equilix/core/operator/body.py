@@ -34,8 +34,6 @@ UPPER_ARM_MASS, UPPER_ARM_CENTRE = 0.028, 0.436
 HEAD_MASS = 0.081
 #: Winter (2009), table 4.1: head, neck and what of the trunk lies above L5/S1, without the arms: 0.355 + 0.081.
 ABOVE_L5S1_MASS = 0.355 + HEAD_MASS
-#: Winter (2009), table 4.1: head, arms and trunk, above the hips, without the arms.
-ABOVE_HIP_MASS = 0.678 - 2.0 * (HAND_MASS + FOREARM_MASS + UPPER_ARM_MASS)
 #: Wrist to knuckle over stature: de Leva, Journal of Biomechanics 29 (1996), from memory.
 KNUCKLE_FROM_WRIST = 0.0495
 #: Wrist to the middle of what a fist holds, over stature: about 80 % of the way to the knuckles; common practice.

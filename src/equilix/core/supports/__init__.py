@@ -11,14 +11,14 @@ if TYPE_CHECKING:
 
 #: Key, module and class of every support, in the order in which rooms offer them.
 _REGISTRY = {
-    "shoulder": ("equilix.core.supports.on_shoulder", "OnShoulder"),
+    "shoulder": ("equilix.core.supports.on_shoulder", "TheShoulder"),
     "handheld": ("equilix.core.supports.handheld", "InTheHands"),
 }
 KEYS = tuple(_REGISTRY)
 
 
 @cache
-def support(key: str) -> Support:
+def support_called(key: str) -> Support:
     """Return the support called `key`; its module is loaded when it is first asked for.
 
     Raises

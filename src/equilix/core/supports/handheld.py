@@ -8,13 +8,13 @@ import numpy as np
 
 from equilix.core.analyse import Analysis
 from equilix.core.arrangements import doubts_of
-from equilix.core.assembly.build import Build, Operator, SupportKind
+from equilix.core.assembly.build import Brace, Build, Hold, Operator, SupportKind
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.carry import carry
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.holding import PALM_LEVER
-from equilix.core.pose import Hindrance, in_rig, in_the_hands
+from equilix.core.pose import Hindrance, Pose, in_rig, in_the_hands
 from equilix.core.supports.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, unsure
 
@@ -23,6 +23,11 @@ class InTheHands(Support):
     """Two hands, or one, and nothing else but a brace."""
 
     key = "handheld"
+    braces = tuple(Brace)
+    in_hands = True
+
+    def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
+        return in_the_hands(analysis.assembly, analysis.positions, operator, way)
 
     def stand(
         self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
@@ -39,7 +44,7 @@ class InTheHands(Support):
         return stand_at(assembly, positions, body, point, holder, forward, aside, posed, in_rig(held, posed))
 
     def judge(self, analysis: Analysis, operator: Operator) -> Judged:
-        found = carry(analysis, operator, SupportKind.HANDHELD)
+        found = carry(analysis, operator, SupportKind(self.key))
         if isinstance(found, Hindrance):
             return Judged(hindrance=found.value)
         points = np.array([place.point for place in found.pose.places])

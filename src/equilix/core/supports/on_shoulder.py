@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 
-from equilix.core.analyse import Analysis
-from equilix.core.assembly.build import Build, Operator
+from equilix.core.analyse import Analysis, OnShoulder, lies_on_shoulder
+from equilix.core.assembly.build import Brace, Build, Hold, Operator
 from equilix.core.assembly.parts import MountKind
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.gauges import Gauge, firsts_of, gauges_of
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.pose import in_rig, on_shoulder
+from equilix.core.pose import Hindrance, Pose, in_rig, on_shoulder
 from equilix.core.supports.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, unsure
+from equilix.core.uncertainty import Spread
 
 #: The gauges' keys, and how much of the key's unit one SI unit is.
 _KEYS = {
@@ -29,10 +30,29 @@ _KEYS = {
 }
 
 
-class OnShoulder(Support):
+class TheShoulder(Support):
     """The pad on the shoulder, both hands at the grips."""
 
     key = "shoulder"
+    braces = (Brace.NONE, Brace.ELBOWS)
+
+    def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
+        if analysis.shoulder is None:
+            return Hindrance.NO_PAD
+        pad, shoulder = analysis.shoulder.pad, analysis.build.shoulder
+        return on_shoulder(analysis.assembly, analysis.positions, pad, shoulder, operator, way)
+
+    def more(
+        self,
+        assembly: Assembly,
+        positions: Positions,
+        body: MassProperties,
+        doubt: Spread,
+        build: Build,
+        operator: Operator,
+        stand: Stand,
+    ) -> OnShoulder | None:
+        return lies_on_shoulder(assembly, positions, body, doubt, build, operator, stand)
 
     def stand(
         self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator

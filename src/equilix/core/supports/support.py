@@ -12,12 +12,14 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from equilix.core.analyse import Analysis
-from equilix.core.assembly.build import Build, Operator
+from equilix.core.analyse import Analysis, OnShoulder
+from equilix.core.assembly.build import Brace, Build, Hold, Operator
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.gauges import covariance_of, inputs_of, moved_by, spread_of
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.pose import Hindrance, Pose
 from equilix.core.supports.stand import Stand
+from equilix.core.uncertainty import Spread
 
 #: Ends of keys and the units that they name.
 UNITS = {"_nm": "N m", "_mm": "mm", "_n": "N", "_kpa": "kPa", "_deg": "deg", "_kg": "kg", "_s": "s"}
@@ -48,6 +50,27 @@ class Support(ABC):
 
     #: What it is called in files and on the command line.
     key: str
+    #: The braces that help on it.
+    braces: tuple[Brace, ...] = (Brace.NONE,)
+    #: Whether hands and braces alone carry the rig, so that where they hold it is theirs to choose.
+    in_hands = False
+
+    @abstractmethod
+    def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
+        """Return how a body takes the rig so, or why it can't."""
+
+    def more(
+        self,
+        assembly: Assembly,
+        positions: Positions,
+        body: MassProperties,
+        doubt: Spread,
+        build: Build,
+        operator: Operator,
+        stand: Stand,
+    ) -> OnShoulder | None:
+        """Return what this support has to say beyond its stand."""
+        return None
 
     @abstractmethod
     def stand(

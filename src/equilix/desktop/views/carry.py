@@ -10,13 +10,14 @@ from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QScrollArea,
 
 from equilix.core.analyse import Analysis, analyse
 from equilix.core.arrangements import CarryDoubts, Stagger, doubts_of, staggers
-from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Operator, SupportKind, Take
+from equilix.core.assembly.build import Build, Grasp, Hold, Operator, SupportKind, Take
 from equilix.core.assembly.parts import Category
 from equilix.core.carry import Carry, carry
 from equilix.core.grasps import hands_at, places, thickness_of
 from equilix.core.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.core.operator.strength import Joint
 from equilix.core.pose import Hindrance, usual_hold
+from equilix.core.supports import support_called
 from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.hold_row import HoldRow
@@ -153,7 +154,7 @@ class CarryView(QWidget):
         self._seek(analysis)
         for widget in (self.reserve, self.takes, self.others, self.hold):
             widget.setVisible(analysis is not None)
-        self.plan.setVisible(analysis is not None and self.support is SupportKind.HANDHELD)
+        self.plan.setVisible(analysis is not None and support_called(self.support.value).in_hands)
         build = self.workspace.build
         if analysis is not None:
             self._show_hold(analysis)
@@ -172,8 +173,8 @@ class CarryView(QWidget):
         ]
         places_usual = (figure(value, Kind.LENGTH, system) for value in usual_hold(self.workspace.operator))
         usual = (figure(thick[0], Kind.LENGTH, system) if thick else "", *places_usual)
-        braces = tuple(Brace) if self.support is SupportKind.HANDHELD else (Brace.NONE, Brace.ELBOWS)
-        self.hold.show_hold(hold, offered, braces, usual, self.support is SupportKind.HANDHELD, system)
+        on_it = support_called(self.support.value)
+        self.hold.show_hold(hold, offered, on_it.braces, usual, on_it.in_hands, system)
         self._make_room()
 
     def _show(self) -> None:

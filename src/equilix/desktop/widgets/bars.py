@@ -13,6 +13,7 @@ from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_sta
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.scene import Anchor, Scene, arc, circle, polyline, rect
+from equilix.present.supports import words_for
 from equilix.present.units import Kind, System, figure
 
 
@@ -164,10 +165,7 @@ class UnitSwitch(QWidget):
 
 
 #: Each support in the order of its keys: its word, and what its tip says.
-SUPPORTS = {
-    SupportKind.SHOULDER: ("Shoulder", "The rig rests on the shoulder"),
-    SupportKind.HANDHELD: ("Handheld", "The rig is held in the hands"),
-}
+SUPPORTS = {kind: (words_for(kind.value).name, words_for(kind.value).tip) for kind in SupportKind}
 
 
 class SupportButton(Segment):

@@ -18,6 +18,8 @@ from equilix.present.units import Kind, System, doubt, figure, unit_of
 class HandheldView(SupportView):
     """The line through both hands, and what the wrists must hold about it."""
 
+    name = "Handheld"
+    tip = "The rig is held in the hands"
     noun = "the hands"
     label = "hands"
     needs = "Give the hands something to hold: a grip, a handle, or a lens and a camera with their sizes."

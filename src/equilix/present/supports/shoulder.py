@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from equilix.core.analyse import Analysis, Certainty, FindingKind, warnings_of
+from equilix.core.assembly.parts import MountKind
 from equilix.core.gauges import Gauge
 from equilix.core.supports.shoulder import Tip
 from equilix.core.uncertainty import COVERAGE
@@ -23,6 +24,8 @@ from equilix.present.units import Kind, System, doubt, figure, unit_of
 class ShoulderView(SupportView):
     """The pad, and what it and the hands must do."""
 
+    name = "Shoulder"
+    tip = "The rig rests on the shoulder"
     noun = "the pad"
     label = "pad"
     needs = "Put a shoulder pad on the build."
@@ -30,6 +33,10 @@ class ShoulderView(SupportView):
     moves = "Move the rig on the pad"
     closing = "Hand and shoulder figures are the least effort that works, for planning; not medical advice."
     tips = "tip moment"
+
+    def lacks(self, analysis: Analysis) -> str:
+        touches = {point.kind for point in analysis.assembly.touch_points}
+        return "" if MountKind.SHOULDER in touches else "a shoulder pad"
 
     def verdict(self, analysis: Analysis, system: System) -> Verdict:
         shoulder, spread = analysis.shoulder, analysis.spread

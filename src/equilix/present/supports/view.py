@@ -39,6 +39,9 @@ class FigureRow:
 class SupportView(ABC):
     """The words of one support."""
 
+    #: What it is called in the top bar, and its tip there.
+    name: str
+    tip: str
     #: What the rig's weight is judged about: "the pad".
     noun: str
     #: The same as a label: "pad".
@@ -53,6 +56,10 @@ class SupportView(ABC):
     closing: str
     #: What the tip moment is called.
     tips: str
+
+    def lacks(self, analysis: Analysis) -> str:
+        """Return in a few words what the build lacks for this support, "" if nothing."""
+        return ""
 
     @abstractmethod
     def verdict(self, analysis: Analysis, system: System) -> Verdict:
