@@ -379,8 +379,8 @@ def load_above(
     """Return moment (3,) (N m) about `centre` (3,) of the rig and all of the body above it, and the weight (N) on it.
 
     `pushes` are what the body above `centre` gives the rig besides the hands; `mass` is that of head and trunk above
-    it, over the body's: only the weight asks for it. The trunk stands upright, its own centre over the joint. Pitch positive bends forward. Arms
-    that hold no grip hang straight down. What the ribs give the elbows stays inside.
+    it, over the body's: only the weight asks for it. The trunk stands upright, its own centre over the joint. Pitch
+    positive bends forward. Arms that hold no grip hang straight down. What the ribs give the elbows stays inside.
     """
     down = mass * body.mass * STANDARD_GRAVITY
     moment = cross([HEAD_AHEAD, 0.0, 0.0], [0.0, 0.0, -HEAD_MASS * body.mass * STANDARD_GRAVITY])
