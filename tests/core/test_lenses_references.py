@@ -223,6 +223,11 @@ class Clearing(unittest.TestCase):
         found = self.clear(build, kit)
         self.assertEqual(found[ClearingKind.HANG].build.placed("big").mount, "s1")
         self.assertEqual(found[ClearingKind.SWAP].build.placed("big").part_id, "small")
+        self.assertAlmostEqual(found[ClearingKind.SWAP].amount, 0.1)
+        # Of several the one whose mass differs least, lighter or heavier.
+        for name, mass in (("light", 0.05), ("near", 0.33), ("heavy", 0.6)):
+            kit[name] = replace(kit["small"], id=name, mass=mass)
+        self.assertEqual(self.clear(build, kit)[ClearingKind.SWAP].build.placed("big").part_id, "near")
 
     def test_slides_beyond_their_stop_go_back_to_it(self) -> None:
         kit = {"base": base(1.0), "a": block("a", 1.0)}

@@ -377,6 +377,24 @@ class Advising(unittest.TestCase):
         for one, following in itertools.pairwise(found):
             self.assertAlmostEqual(one.after, following.before, places=12)
 
+    def test_what_is_advised_takes_three_hundredths_of_the_doubt_and_what_is_not_takes_less(self) -> None:
+        """Common practice, WORTHWHILE: each step leaves at most 97 % of the doubt before it; nothing left would."""
+        scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)
+        advised = weigh_next(self.analysis, gauges_of(self.analysis), Gauge.MASS, scale, most=50)
+        for one in advised:
+            self.assertLessEqual(one.after, 0.97 * one.before + 1e-12)
+        kit = dict(self.book.parts)
+        for one in advised:
+            if one.part is not None:
+                part = self.analysis.assembly.parts[one.part]
+                kit[part.id] = replace(kit[part.id], mass_u=scale.own_doubt(), shared=())
+        left = analyse(self.book.builds[0], kit, self.book.operators[0])
+        if all(one.part is not None for one in advised):
+            for part in left.assembly.parts:
+                known = {**kit, part.id: replace(kit[part.id], mass_u=scale.own_doubt(), shared=())}
+                after = analyse(self.book.builds[0], known, self.book.operators[0]).spread.mass
+                self.assertGreater(after, 0.97 * left.spread.mass, part.id)
+
     def test_a_build_without_pad_or_mass_has_no_gauges(self) -> None:
         empty = analyse(Build("b", "b"), {}, OPERATOR)
         self.assertIsNone(gauges_of(empty))

@@ -10,7 +10,7 @@ import numpy as np
 
 from equilix.core.analyse import FindingKind, analyse
 from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Shoulder, Side, SupportKind, Take
-from equilix.core.assembly.parts import Category, HowKnown
+from equilix.core.assembly.parts import Category, HowKnown, MountKind
 from equilix.core.carry import (
     Carry,
     carry,
@@ -25,8 +25,11 @@ from equilix.core.carry import (
     steadiness,
 )
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.gauges import Gauge, gauges_of
 from equilix.core.grasps import thickness_of
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.measurement.records import Shared
+from equilix.core.montecarlo import Why, draw_rigs, odds
 from equilix.core.operator.body import arm_weights, body_of, reach_for
 from equilix.core.operator.endurance import HoldTime, hold_time
 from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended_limit
@@ -34,7 +37,9 @@ from equilix.core.operator.strength import Joint, capacity
 from equilix.core.operator_head import head_beside, lean_needed
 from equilix.core.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS
 from equilix.core.solver.strategies import TOLERANCE, robust_target, swayed_by, target_of
+from equilix.core.solver.trim import weight_block
 from equilix.core.supports.shoulder import rest
+from equilix.core.uncertainty import mass_doubt
 from equilix.io.demo import demo_book
 from tests.core.builders import OPERATOR, block, grip, shoulder_build
 
@@ -338,6 +343,75 @@ class Poses(unittest.TestCase):
         kit["l"] = replace(kit["l"], outline=None)
         bare = analyse(build, kit, OPERATOR)
         self.assertAlmostEqual(thickness_of(bare.assembly, bare.stand.pose.places[0], Hold()), 0.035)
+
+
+class DeadWeight(unittest.TestCase):
+    def test_a_cube_of_steel_hangs_right_below_its_rod(self) -> None:
+        """Steel 7850 kg/m3; 8 mm from the rod's middle to the block (common practice)."""
+        part = weight_block(2.0, MountKind.LIGHT_RODS, "w")
+        side = (2.0 / 7850.0) ** (1.0 / 3.0)
+        self.assertEqual(part.outline.size, (side, side, side))
+        self.assertAlmostEqual(part.feet[0].at[2], side / 2.0 + 0.008)
+        self.assertEqual(part.feet[0].at[:2], (0.0, 0.0))
+
+
+class Draws(unittest.TestCase):
+    def test_each_kind_of_doubt_is_drawn_as_wide_as_it_is(self) -> None:
+        """JCGM 101, 6.4: rectangular for a scale's step, normal for what is guessed, one gain for all of one scale."""
+        rng = np.random.default_rng(3)
+        for known, gain in ((HowKnown.WEIGHED, 0.0), (HowKnown.GUESSED, 0.0), (HowKnown.WEIGHED, 0.02)):
+            part = block("m", 3.0, category=Category.BODY, known=known)
+            if known is HowKnown.WEIGHED:
+                part = replace(part, shared=(Shared("scale", gain, flat=True),) if gain else (Shared("none", 0.0),))
+            build, kit = shoulder_build((part, 0.1))
+            kit["base"] = replace(kit["base"], mass_u=0.0, shared=(Shared("none", 0.0),), cg_u=0.0)
+            analysis = analyse(build, kit, MAN)
+            drawn = draw_rigs(analysis, gauges_of(analysis), 20_000, rng)
+            u = math.hypot(mass_doubt(part), gain)
+            self.assertAlmostEqual(float(drawn.mass.std()) / u, 1.0, delta=0.02)
+            self.assertAlmostEqual(float(drawn.mass.mean()), 4.0, delta=0.01)
+            self.assertAlmostEqual(float(drawn.cg[:, 0].std()) / float(analysis.spread.cg[0]), 1.0, delta=0.03)
+
+    def test_where_the_verdict_changes(self) -> None:
+        """The edges of the pad's useful span, the limit of pressure (Holewijn), the ends of the slide."""
+        build, kit = shoulder_build((block("camera", 3.0, category=Category.BODY), 0.1), (grip("l"), 0.3))
+        analysis = analyse(replace(build, shoulder=Shoulder(span_x=0.07, span_y=0.05)), kit, MAN)
+        gauges = gauges_of(analysis)
+        self.assertEqual([t.value for t in gauges.thresholds(Gauge.AHEAD)], [-0.035, 0.0, 0.035])
+        self.assertEqual([t.value for t in gauges.thresholds(Gauge.LEFT)], [-0.025, 0.025])
+        self.assertEqual([t.value for t in gauges.thresholds(Gauge.MARGIN)], [0.0])
+        self.assertEqual([t.value for t in gauges.thresholds(Gauge.PRESSURE)], [14e3])
+        for stop, found in zip((-0.6, 0.4), gauges.thresholds(Gauge.SLIDE), strict=True):
+            self.assertAlmostEqual(found.value, stop)
+        values = {g: float(gauges.values(g, gauges.now())[0]) for g in gauges.offered}
+        rest_now = analysis.shoulder.rest
+        self.assertAlmostEqual(values[Gauge.MARGIN], min(0.035 - abs(rest_now.ahead), 0.025 - abs(rest_now.left)))
+        self.assertAlmostEqual(values[Gauge.PRESSURE], values[Gauge.ON_SHOULDER] / (0.07 * 0.05))
+
+    def test_ends_scatter_as_order_statistics_say(self) -> None:
+        """Kendall and Stuart: sqrt(p (1 - p)/n) over the density, here 2.671 u/sqrt(n) at 2.5 %; 2 digits of u."""
+        values = np.random.default_rng(4).normal(10.0, 2.0, 10_000)
+        found = odds(Gauge.MASS, values, 10.0, 2.0, (10.0, 13.92))
+        self.assertAlmostEqual(found.scatter / (2.671 * found.u / 100.0), 1.0, delta=0.002)
+        self.assertAlmostEqual(found.low, 10.0 - 1.96 * 2.0, delta=0.12)
+        self.assertAlmostEqual(found.high, 10.0 + 1.96 * 2.0, delta=0.12)
+        self.assertAlmostEqual(found.beyond[0], 0.5, delta=0.02)
+        self.assertAlmostEqual(found.beyond[1], 0.025, delta=0.005)
+        self.assertIs(found.why, Why.AGREES)
+        self.assertEqual(int(found.counts.sum()), int(((values >= found.edges[0]) & (values <= found.edges[-1])).sum()))
+
+    def test_why_first_order_misleads(self) -> None:
+        rng = np.random.default_rng(5)
+        normal = rng.normal(0.0, 1.0, 20_000)
+        flat = rng.uniform(-math.sqrt(3.0), math.sqrt(3.0), 20_000)
+        for values, first_u, why in (
+            (np.maximum(normal, 0.0), 1.0, Why.FOLDED),
+            (normal, 0.4, Why.KINK),
+            (np.exp(normal * 0.4) - 1.0, 0.45, Why.LOPSIDED),
+            (flat, 1.0, Why.FLAT),
+            (normal * 1.25, 1.0, Why.BROAD),
+        ):
+            self.assertIs(odds(Gauge.MASS, values, 0.0, first_u).why, why)
 
 
 if __name__ == "__main__":
