@@ -196,6 +196,20 @@ class HandsLine(unittest.TestCase):
         _, forward = hands_line(np.array([[0.3, 0.0, 0.0], [0.0, 0.0, 0.0]]), np.array([0.1, 0.02, 0.0]))
         np.testing.assert_allclose(forward, [0.0, 1.0, 0.0], atol=1e-12)
 
+    def test_words_name_the_side_to_which_it_tips(self) -> None:
+        """Grips behind each other under a lopsided rig: it turns about the line along the rig, to the left."""
+        parts = (
+            (replace(block("camera", 3.0, category=Category.BODY), cg=(0.0, 0.05, 0.0)), 0.1),
+            (replace(grip("l"), mass=0.1), 0.3),
+            (replace(grip("r"), mass=0.1), -0.1),
+        )
+        build, kit = shoulder_build(*parts)
+        analysis = analyse(replace(build, support=SupportKind.HANDHELD), kit, LENA)
+        self.assertAlmostEqual(abs(float(analysis.stand.forward[1])), 1.0)
+        words = words_for("handheld").verdict(analysis, System.METRIC)
+        self.assertEqual(words.head, "Tips to the left.")
+        self.assertEqual(words_for("handheld").where(analysis), "left of the hands")
+
 
 if __name__ == "__main__":
     unittest.main()

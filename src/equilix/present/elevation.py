@@ -311,11 +311,11 @@ def _draw_plumb(
     draw_cg(scene, x, y)
     taken = [Rect(x - 15, y - 15, x + 15, y + 15), Rect(x - 3, y, x + 3, ruler_y)]
     if stand is not None:
-        ahead, noun = stand.ahead, view_of(analysis).noun
+        ahead = stand.ahead
         scene.path(
             rect(min(projection.x0, x), ruler_y + 10, abs(x - projection.x0), 3.5), "fwd" if ahead >= 0 else "back"
         )
-        words = f"ahead of {noun}" if ahead >= 0 else f"behind {noun}"
+        words = view_of(analysis).where(analysis)
         unit = unit_of(Kind.LENGTH, system)
         text = (
             f"CG {figure(abs(ahead), Kind.LENGTH, system, unit=False)} "

@@ -38,8 +38,10 @@ class HandheldView(SupportView):
             pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
             return Verdict("Level in the hands", f"within what is known ({pm}).{but_words(analysis)}")
         way = "forward" if stand.tip_moment > 0.0 else "back"
+        side = {"ahead": "forward", "behind": "back", "left": "to the left", "right": "to the right"}
         wrists = figure(abs(stand.tip_moment), Kind.MOMENT, system)
-        return Verdict(f"Tips {way}.", f"The wrists hold {wrists}. {hands_words(analysis, system)}", way)
+        tips = side[self.where(analysis).split()[0]]
+        return Verdict(f"Tips {tips}.", f"The wrists hold {wrists}. {hands_words(analysis, system)}", way)
 
     def mark(self, analysis: Analysis) -> str:
         stand = analysis.stand
@@ -51,7 +53,7 @@ class HandheldView(SupportView):
         stand = analysis.stand
         assert stand is not None
         both = len(stand.pose.places) == 2
-        label = "CG ahead of the hands" if stand.ahead >= 0.0 else "CG behind the hands"
+        label = f"CG {self.where(analysis)}"
         rows = [
             FigureRow(
                 label,

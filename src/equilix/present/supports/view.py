@@ -57,6 +57,16 @@ class SupportView(ABC):
     #: What the tip moment is called.
     tips: str
 
+    def where(self, analysis: Analysis) -> str:
+        """Return on which side of the point the CG lies: "ahead of the pad"."""
+        stand = analysis.stand
+        if stand is None:
+            return ""
+        if abs(float(stand.forward[0])) >= abs(float(stand.forward[1])):
+            return f"{'ahead of' if stand.ahead >= 0.0 else 'behind'} {self.noun}"
+        left = stand.ahead * float(stand.forward[1]) >= 0.0
+        return f"{'left' if left else 'right'} of {self.noun}"
+
     def lacks(self, analysis: Analysis) -> str:
         """Return in a few words what the build lacks for this support, "" if nothing."""
         return ""
