@@ -1,0 +1,154 @@
+"""What searches, benches and sums of many parts stand on, each against brute force, a closed form or plain sums."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from equilix.core.analyse import analyse
+from equilix.core.assembly.build import Build, Operator, Placed, SupportKind
+from equilix.core.assembly.parts import Category, Mount, MountKind, Outline, Shape
+from equilix.core.carry import Carry, carry
+from equilix.core.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
+from equilix.core.measurement.bench import Procedure, Setup, Subject, suggested_layout
+from equilix.core.measurement.reconcile import reconcile
+from equilix.core.measurement.records import Instrument, Measurement, Member, Quantity, Sensed
+from equilix.core.solver.choices import Choice, Freedom, Option
+from equilix.core.solver.search import Form, Goal, Limits, Target, find_plan
+from equilix.core.solver.strategies import StrategyKind, find_strategies, steady_freedom
+from equilix.io.demo import demo_book
+from tests.core.builders import base, block, shoulder_build
+
+BOOK = demo_book()
+MAN = Operator("m", "M", 1.78, 79.0)
+
+
+class Inertia(unittest.TestCase):
+    def test_a_round_part_on_a_build_is_a_cylinder_along_its_lens_axis(self) -> None:
+        """Meriam and Kraige, appendix B: m r2/2 along, m/12 (3 r2 + L2) across; the box beside it stays a box."""
+        barrel = replace(
+            block("lens", 1.2, category=Category.LENS), outline=Outline((0.2, 0.08, 0.08), shape=Shape.CYLINDER)
+        )
+        build, kit = shoulder_build((barrel, 0.1), (block("cube", 0.9, (0.1, 0.06, 0.04)), -0.1))
+        inertia = analyse(build, kit, MAN).assembly.inertia
+        along, across = 1.2 * 0.04**2 / 2.0, 1.2 / 12.0 * (3.0 * 0.04**2 + 0.2**2)
+        np.testing.assert_allclose(np.diag(inertia[1]), [along, across, across], rtol=1e-12)
+        sides = [0.06**2 + 0.04**2, 0.1**2 + 0.04**2, 0.1**2 + 0.06**2]
+        np.testing.assert_allclose(np.diag(inertia[2]), [0.9 / 12.0 * s for s in sides], rtol=1e-12)
+
+
+class Choosing(unittest.TestCase):
+    def rig(self) -> tuple[Build, dict]:
+        spots = tuple(Mount(f"m{k}", MountKind.QUARTER_20, (-0.2 - 0.1 * k, -0.5 * (k + 1), 0.0)) for k in range(2))
+        kit = {"base": replace(base(1.0), mounts=(*base().mounts, *spots)), "front": block("front", 3.0)}
+        kit["w"] = block("w", 1.0, (0.04, 0.04, 0.04), Category.WEIGHT, kind=MountKind.QUARTER_20)
+        return Build("b", "b", (Placed("base", "base"), Placed("front", "front", "base", "rail", 0, 0.2))), kit
+
+    def test_one_part_is_never_in_two_places(self) -> None:
+        """3 kg at 200 mm want 0.6 kg m behind: one weight gives 0.3 at most, two of the same would be a lie."""
+        build, kit = self.rig()
+        choices = tuple(Choice((Option(Placed(f"w{k}", "w", "base", f"m{k}"), dead=True),)) for k in range(2))
+        target = Target(np.zeros(3), "base", (Form("tip", np.array([1.0, 0.0, 0.0])),), 0.0)
+        plan = find_plan(build, kit, target, Freedom(frozenset(), choices), (Goal.MOMENT,))
+        self.assertEqual([option.placed.mount for option in plan.taken], ["m1"])
+        self.assertAlmostEqual(plan.remaining(target), 3.0 * 0.2 - 1.0 * 0.3)
+
+    def test_no_more_is_added_than_is_allowed(self) -> None:
+        build, kit = self.rig()
+        kit["v"] = replace(kit["w"], id="v", mass=0.5)
+        choices = (
+            Choice((Option(Placed("w0", "w", "base", "m0"), dead=True),)),
+            Choice((Option(Placed("v1", "v", "base", "m1"), dead=True),)),
+        )
+        target = Target(np.zeros(3), "base", (Form("tip", np.array([1.0, 0.0, 0.0])),), 0.0)
+        for most, added in ((2.0, 1.5), (1.2, 1.0), (0.7, 0.5), (0.3, 0.0)):
+            plan = find_plan(build, kit, target, Freedom(frozenset(), choices), (Goal.MOMENT,), Limits(added=most))
+            self.assertAlmostEqual(plan.added_mass, added)
+
+    def test_a_way_says_what_tires_only_if_more_is_asked_of_the_worst_joint(self) -> None:
+        for build in BOOK.builds:
+            before = carry(analyse(build, BOOK.parts, MAN), MAN, SupportKind.SHOULDER)
+            assert isinstance(before, Carry)
+            for way in find_strategies(analyse(build, BOOK.parts, MAN), BOOK.parts, MAN):
+                after = carry(way.after, MAN, SupportKind.SHOULDER)
+                assert isinstance(after, Carry)
+                more = after.worst.share > before.worst.share + 0.01
+                self.assertEqual(way.tires is not None, more, way.kind)
+                self.assertEqual(way.lasts, (before.to_the_end, after.to_the_end))
+                if way.tires is not None:
+                    self.assertEqual((way.tires.before, way.tires.after), (before.worst.share, after.worst.share))
+
+    def test_more_dead_weight_than_needed_is_never_offered(self) -> None:
+        """Lever law: at the far end of the rail behind, mass times arm is the moment, to the tolerance."""
+        build, kit = shoulder_build((block("camera", 4.0, category=Category.BODY), 0.12))
+        kit["base"] = replace(kit["base"], mounts=(kit["base"].mounts[0], replace(kit["base"].mounts[1], low=-0.3)))
+        build = replace(build, parts=(build.parts[0], replace(build.parts[1], setting=0.12)))
+        fixed = analyse(build, kit, MAN)
+        found = {w.kind: w for w in find_strategies(fixed, kit, MAN, 0.1)}
+        way = found.get(StrategyKind.DEAD_WEIGHT)
+        if way is not None:
+            self.assertGreaterEqual(way.plan.dead_mass * 0.3 * 9.80665, 4.0 * 0.12 * 9.80665 - 0.1 - 1e-6)
+
+
+class Lightening(unittest.TestCase):
+    def test_the_steadiest_is_the_steadiest_in_tilt_of_all_that_could_go_on(self) -> None:
+        analysis = analyse(BOOK.builds[2], BOOK.parts, MAN)
+        chosen = best_steadier(analysis, BOOK.parts, MAN)
+        clashes, seen = len(analysis.findings), []
+        for option in steady_freedom(analysis, BOOK.parts).options:
+            if option.current:
+                continue
+            kept = tuple(p for p in analysis.build.parts if p.id != option.placed.id)
+            after = analyse(replace(analysis.build, parts=(*kept, option.placed)), BOOK.parts, MAN)
+            then = carry(after, MAN, SupportKind.HANDHELD)
+            if isinstance(then, Carry) and len(after.findings) <= clashes and not then.out_of_reach:
+                seen.append(then.steady[1])
+        self.assertGreater(len(seen), 1)
+        self.assertAlmostEqual(chosen.carried.steady[1], max(seen))
+
+    def test_takes_are_split_only_where_that_helps(self) -> None:
+        for build in BOOK.builds:
+            analysis = analyse(build, BOOK.parts, MAN)
+            for support in SupportKind:
+                now = carry(analysis, MAN, support)
+                assert isinstance(now, Carry)
+                ways = ways_to_lighten(analysis, BOOK.parts, MAN, support, build.takes)
+                offered = [way for way in ways if way.kind is LighterKind.SPLIT]
+                split = split_takes(now, build.takes)
+                self.assertEqual([way.takes for way in offered], [] if split is None else [split])
+
+
+class Bench(unittest.TestCase):
+    def test_what_is_expected_stays_between_the_supports(self) -> None:
+        """Lever law: the front reads from 2 to 98 % of the whole, wherever the CG is believed to be."""
+        for x, share in ((-5.0, 0.02), (5.0, 0.98)):
+            subject = Subject("p", 2.0, 0.1, (x, 0.0, 0.0), (0.02,) * 3, (0.2, 0.1, 0.1), (0.0, 0.0, 0.0))
+            layout = suggested_layout(Setup.FORE_AFT, subject)
+            procedure = Procedure(Setup.FORE_AFT, subject, Instrument("s", "S"), layout)
+            front = next(step for step in procedure.steps if step.key == "front")
+            self.assertAlmostEqual(front.expected, share * 2.0)
+
+    def test_what_single_weighings_say_is_their_weighted_mean(self) -> None:
+        """Weights 1/u2: JCGM 100:2008, and any text on least squares."""
+        part = replace(block("p", 1.0), mass_u=0.2)
+        kit = {"p": part, "q": replace(block("q", 1.0), mass_u=0.2)}
+        scales = {"s": Instrument("s", "S")}
+        weighings = [
+            Measurement("a", Sensed.MASS, (Member("p"),), 1.10, 0.01, instrument="s"),
+            Measurement("b", Sensed.MASS, (Member("p"),), 1.16, 0.02, instrument="s"),
+            Measurement("c", Sensed.MASS, (Member("p"), Member("q")), 2.2, 0.01, instrument="s"),
+        ]
+        found = reconcile(kit, weighings, scales)
+        row = next(f for f in found.figures if f.belief.part_id == "p" and f.belief.quantity is Quantity.MASS)
+        weights = np.array([1.0 / 0.01**2, 1.0 / 0.02**2])
+        self.assertAlmostEqual(row.measured[0], float(weights @ [1.10, 1.16] / weights.sum()))
+        self.assertAlmostEqual(row.measured[1], 1.0 / math.sqrt(weights.sum()))
+        other = next(f for f in found.figures if f.belief.part_id == "q" and f.belief.quantity is Quantity.MASS)
+        self.assertIsNone(other.measured)
+
+
+if __name__ == "__main__":
+    unittest.main()
