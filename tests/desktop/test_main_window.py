@@ -302,7 +302,6 @@ class Pictures(unittest.TestCase):
                 names,
                 [
                     "balance-dark.png",
-                    "balance-trimmed-dark.png",
                     "build-dark.png",
                     "carry-dark.png",
                     "weigh-bench-dark.png",

@@ -150,7 +150,7 @@ class LensesByHand(DemoWindowTestCase):
     def test_a_pad_is_needed(self) -> None:
         self.workspace.apply(TakeOff("long-zoom", "pad"))
         self.wait_for(lambda: self.panel.job is None and not self.panel.take.isEnabled())
-        self.assertIn("A lens, a pad and a slide", self.panel.note.text())
+        self.assertIn("something that holds the rig", self.panel.note.text())
         self.assertEqual(self.panel.table.rowCount(), 0)
 
     def test_enter_without_a_row_asks_for_one(self) -> None:
