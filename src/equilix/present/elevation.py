@@ -227,7 +227,9 @@ def _draw_ruler(
     scene.path(middle, None, "ink2", 1.0)
     scene.path(short, None, "ink3", 0.8)
     words = f"{unit} from sensor" if analysis.assembly.sensor is not None else unit
-    if width >= 640.0:
+    # On the side where the words about the CG do not stand.
+    behind = analysis.stand is not None and analysis.stand.ahead < 0.0
+    if width >= 640.0 or behind:
         scene.text(right, y - 6, words, 12, 500, "ink3", Anchor.END)
     else:
         scene.text(left, y - 6, words, 12, 500, "ink3")
@@ -367,8 +369,11 @@ def _draw_tip(
     if forward and tx > room:
         # No room beside the arrow: the words go above where it begins.
         tx, ty = room, py + radius * math.sin(start) - 30.0
-    scene.text(tx, ty, words, 13, 600, text_color, anchor)
-    scene.text(tx, ty + 17, size, 13, 500, text_color, anchor)
+    elif not forward and tx - 1.06 * text_width(size, 13) < 4.0:
+        tx, ty = 4.0 + 1.06 * text_width(size, 13), py + radius * math.sin(start) - 30.0
+    # On a ground of their own: beside a narrow drawing they may stand before a part.
+    scene.note(tx, ty, words, 13, text_color, anchor)
+    scene.note(tx, ty + 17, size, 13, text_color, anchor)
     wide = max(text_width(size, 13), text_width(words, 13))
     left = tx if forward else tx - wide
     edge_x = px + radius * math.cos(start)
