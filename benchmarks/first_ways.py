@@ -76,12 +76,14 @@ def random_build(rng: random.Random, number: int) -> tuple[Build, dict[str, Part
 
 def _figures(analysis: Analysis, operator: Operator) -> dict[str, float]:
     """Return figures of the application's own of which less is better."""
-    shoulder = analysis.shoulder
+    shoulder, stand = analysis.shoulder, analysis.stand
     found: dict[str, float] = {}
+    if stand is not None and stand.holding is not None:
+        found["larger hand, N"] = stand.holding.larger
+        found["tip moment, N m"] = abs(stand.tip_moment)
     if shoulder is not None and shoulder.holding is not None:
-        found["larger hand, N"] = max((hand.size for hand in shoulder.holding.hands), default=0.0)
         found["outside the pad, mm"] = 1000.0 * max(-min(shoulder.rest.margin_x, shoulder.rest.margin_y), 0.0)
-    carried = carry(analysis, operator, SupportKind.SHOULDER)
+    carried = carry(analysis, operator, analysis.build.support)
     if isinstance(carried, Carry):
         found["worst share, %"] = 100.0 * carried.worst.share
         found["out of reach"] = float(bool(carried.out_of_reach))
@@ -89,7 +91,13 @@ def _figures(analysis: Analysis, operator: Operator) -> dict[str, float]:
 
 
 #: By how much a figure may rise before it counts as worse: what nobody feels.
-_SMALL = {"larger hand, N": 0.5, "outside the pad, mm": 0.5, "worst share, %": 1.0, "out of reach": 0.5}
+_SMALL = {
+    "larger hand, N": 0.5,
+    "tip moment, N m": 0.1,
+    "outside the pad, mm": 0.5,
+    "worst share, %": 1.0,
+    "out of reach": 0.5,
+}
 
 
 def mark_clashes(analysis: Analysis, kit: dict[str, Part], operator: Operator) -> list[str]:
@@ -129,12 +137,14 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seed", type=int, default=2026)
     parser.add_argument("--count", type=int, default=60)
+    parser.add_argument("--support", choices=[kind.value for kind in SupportKind], default="shoulder")
     chosen = parser.parse_args()
     rng = random.Random(chosen.seed)
     followed = worse = unproven = clashes = 0
     cases: list[str] = []
     for number in range(chosen.count):
         build, kit = random_build(rng, number)
+        build = replace(build, support=SupportKind(chosen.support))
         operator = Operator("op", "Operator", rng.uniform(1.55, 1.95), rng.uniform(52.0, 98.0))
         before = analyse(build, kit, operator)
         ways = ways_of(find_strategies(before, kit, operator), before, kit, System.METRIC)
