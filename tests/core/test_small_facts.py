@@ -61,6 +61,12 @@ class Lifting(unittest.TestCase):
         self.assertAlmostEqual(recommended_limit(replace(best, twist=math.radians(45))), 23.0 * (1 - 0.0032 * 45))
         self.assertEqual(recommended_limit(replace(best, twist=math.radians(136))), 0.0)
         self.assertEqual(recommended_limit(replace(best, way=1.80)), 0.0)
+        self.assertAlmostEqual(recommended_limit(replace(best, ahead=0.26)), 23.0 * 25 / 26)
+        self.assertAlmostEqual(recommended_limit(replace(best, way=0.26)), 23.0 * (0.82 + 4.5 / 26))
+        self.assertAlmostEqual(recommended_limit(replace(best, ahead=0.63)), 23.0 * 25 / 63)
+        self.assertAlmostEqual(recommended_limit(replace(best, height=1.75)), 23.0 * (1 - 0.003 * 100))
+        self.assertAlmostEqual(recommended_limit(replace(best, way=1.75)), 23.0 * (0.82 + 4.5 / 175))
+        self.assertAlmostEqual(recommended_limit(replace(best, twist=math.radians(135))), 23.0 * (1 - 0.0032 * 135))
         self.assertAlmostEqual(recommended_limit(best, 0.85), 23.0 * 0.85)
         low = replace(best, height=0.74)
         for coupling, factor in ((Coupling.GOOD, 1.0), (Coupling.FAIR, 0.95), (Coupling.POOR, 0.90)):

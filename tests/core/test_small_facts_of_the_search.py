@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 import unittest
 from dataclasses import replace
 
@@ -12,13 +13,16 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator, Placed, SupportKind
 from equilix.core.assembly.parts import Category, Mount, MountKind, Outline, Shape
 from equilix.core.carry import Carry, carry
+from equilix.core.errors import MeasurementError
+from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
-from equilix.core.measurement.bench import Procedure, Setup, Subject, suggested_layout
+from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
 from equilix.core.measurement.reconcile import reconcile
 from equilix.core.measurement.records import Instrument, Measurement, Member, Quantity, Sensed
 from equilix.core.solver.choices import Choice, Freedom, Option
 from equilix.core.solver.search import Form, Goal, Limits, Target, find_plan
-from equilix.core.solver.strategies import StrategyKind, find_strategies, steady_freedom
+from equilix.core.solver.strategies import StrategyKind, find_strategies, lens_followers, steady_freedom, trade_off
+from equilix.core.supports import support_called
 from equilix.io.demo import demo_book
 from tests.core.builders import base, block, shoulder_build
 
@@ -93,6 +97,72 @@ class Choosing(unittest.TestCase):
             self.assertGreaterEqual(way.plan.dead_mass * 0.3 * 9.80665, 4.0 * 0.12 * 9.80665 - 0.1 - 1e-6)
 
 
+class FallingShort(unittest.TestCase):
+    def rig(self, travel: float) -> tuple[Build, dict]:
+        """Return a front-heavy rig whose camera slide ends `travel` (m) behind where it stands."""
+        build, kit = shoulder_build(
+            (block("camera", 3.0, category=Category.BODY), 0.05), (block("lens", 1.5, category=Category.LENS), 0.25)
+        )
+        slide = replace(kit["base"].mount("rail"), id="cam", low=0.05 - travel, high=0.3)
+        fixed = replace(kit["base"].mount("rail"), low=0.25, high=0.25)
+        kit["base"] = replace(kit["base"], mounts=(kit["base"].mounts[0], slide, fixed))
+        parts = (build.parts[0], replace(build.parts[1], mount="cam"), build.parts[2])
+        return replace(build, parts=parts), kit
+
+    def test_what_it_says_would_do_does(self) -> None:
+        """So much more travel on the slide, or so much less on the part: put in, and worked out afresh."""
+        build, kit = self.rig(0.06)
+        ways = {w.kind: w for w in find_strategies(analyse(build, kit, MAN), kit, MAN, 0.1)}
+        way = ways[StrategyKind.SLIDES]
+        self.assertFalse(way.full)
+        travel = next(r for r in way.relaxations if r.travel > 0.0)
+        lighter = next(r for r in way.relaxations if r.lighter > 0.0)
+        slide = kit["base"].mount("cam")
+        longer = replace(slide, low=slide.low - travel.travel)
+        roomy = {**kit, "base": replace(kit["base"], mounts=(kit["base"].mounts[0], longer, kit["base"].mounts[2]))}
+        again = {w.kind: w for w in find_strategies(analyse(build, roomy, MAN), roomy, MAN, 0.1)}
+        self.assertTrue(again[StrategyKind.SLIDES].full)
+        self.assertAlmostEqual(abs(again[StrategyKind.SLIDES].remaining), 0.1, places=6)
+        self.assertEqual(lighter.placed_id, "lens")
+        less = {**kit, "lens": replace(kit["lens"], mass=1.5 - lighter.lighter)}
+        after = analyse(way.plan.build, less, MAN)
+        self.assertAlmostEqual(abs(after.stand.tip_moment), 0.1, places=6)
+
+    def test_the_curve_of_dead_weight_begins_where_sliding_ends(self) -> None:
+        build, kit = self.rig(0.06)
+        curve = trade_off(analyse(build, kit, MAN), kit, slides=True)
+        # 3 kg slid 60 mm back to -10 mm, 1.5 kg at 250 mm.
+        self.assertAlmostEqual(curve[0].remaining, (1.5 * 0.25 - 3.0 * 0.01) * STANDARD_GRAVITY, places=6)
+
+    def test_a_lens_support_stays_under_the_middle_of_its_lens(self) -> None:
+        for build in BOOK.builds:
+            analysis = analyse(build, BOOK.parts, MAN)
+            assembly = analysis.assembly
+            index = {placed.id: i for i, placed in enumerate(build.parts)}
+            lens = next(i for i, part in enumerate(assembly.parts) if part.category is Category.LENS)
+            middle, half = float(analysis.positions.centre[lens, 0]), float(assembly.edges[lens, 0])
+            for follower in lens_followers(analysis):
+                i = index[follower.follower]
+                if assembly.parts[i].category is not Category.LENS_SUPPORT:
+                    self.assertTrue(follower.exact)
+                    continue
+                x = float(analysis.positions.centre[i, 0])
+                self.assertAlmostEqual(x + follower.ahead, max(middle + 0.9 * half, x))
+                self.assertAlmostEqual(x + follower.back, min(middle - 0.6 * half, x))
+
+    def test_the_doubt_of_the_moment_sideways(self) -> None:
+        """Law of propagation from the parts: u2 = g2 (sum u_m2 (y - y_pad)2 + sum m2 u_y2), no scale in common."""
+        build, kit = shoulder_build((block("camera", 3.0, category=Category.BODY), 0.1), (block("b", 1.0), -0.2))
+        kit["camera"] = replace(kit["camera"], cg=(0.0, 0.04, 0.0), mass_u=0.05, cg_u=0.003)
+        kit["b"] = replace(kit["b"], mass_u=0.02, cg_u=0.002)
+        kit["base"] = replace(kit["base"], mass_u=0.0, cg_u=0.0)
+        analysis = analyse(build, kit, MAN)
+        found = support_called("shoulder").judge(analysis, MAN).figures["roll_moment_nm"]
+        variance = (0.05 * 0.04) ** 2 + (3.0 * 0.003) ** 2 + (1.0 * 0.002) ** 2
+        self.assertAlmostEqual(found.doubt, STANDARD_GRAVITY * math.sqrt(variance), places=6)
+        self.assertAlmostEqual(found.value, -3.0 * 0.04 * STANDARD_GRAVITY, places=9)
+
+
 class Lightening(unittest.TestCase):
     def test_the_steadiest_is_the_steadiest_in_tilt_of_all_that_could_go_on(self) -> None:
         analysis = analyse(BOOK.builds[2], BOOK.parts, MAN)
@@ -130,6 +200,26 @@ class Bench(unittest.TestCase):
             procedure = Procedure(Setup.FORE_AFT, subject, Instrument("s", "S"), layout)
             front = next(step for step in procedure.steps if step.key == "front")
             self.assertAlmostEqual(front.expected, share * 2.0)
+
+    def test_three_readings_are_evened_out_by_least_squares(self) -> None:
+        """Two unknowns, three readings of one scale: numpy's least squares."""
+        found = support_forces(2.0, 0.9, 1.13, 0.01)
+        best = np.linalg.lstsq(np.array([[1.0, 1.0], [1.0, 0.0], [0.0, 1.0]]), np.array([2.0, 0.9, 1.13]), rcond=None)[
+            0
+        ]
+        self.assertAlmostEqual(found.front, float(best[0]))
+        self.assertAlmostEqual(found.back, float(best[1]))
+
+    def test_plumb_lines_that_miss_say_by_how_much(self) -> None:
+        subject = Subject("rig", 6.0, 0.1, (0.3, 0, 0.1), (0.02,) * 3, (0.7, 0.15, 0.2), (0.35, 0, 0.1))
+        layout = Layout(hooks=((0.0, 0.0), (0.4, 0.0), (0.2, 0.0)))
+        procedure = Procedure(Setup.HANG, subject, Instrument("s", "Scale"), layout)
+        for key, value in (("hang1", 0.3), ("hang2", -0.3), ("hang3", 0.5)):
+            procedure = procedure.with_reading(key, value)
+        with self.assertRaises(MeasurementError) as caught:
+            procedure.outcomes()
+        millimetres = float(re.search(r"by (\d+) mm", str(caught.exception)).group(1))
+        self.assertTrue(10.0 < millimetres < 400.0, millimetres)
 
     def test_what_single_weighings_say_is_their_weighted_mean(self) -> None:
         """Weights 1/u2: JCGM 100:2008, and any text on least squares."""
