@@ -17,6 +17,7 @@ from equilix.core.errors import MeasurementError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
+from equilix.core.measurement.methods import adjust_ends
 from equilix.core.measurement.reconcile import reconcile
 from equilix.core.measurement.records import Instrument, Measurement, Member, Quantity, Sensed
 from equilix.core.solver.choices import Choice, Freedom, Option
@@ -203,10 +204,9 @@ class Bench(unittest.TestCase):
 
     def test_three_readings_are_evened_out_by_least_squares(self) -> None:
         """Two unknowns, three readings of one scale: numpy's least squares."""
-        found = support_forces(2.0, 0.9, 1.13, 0.01)
-        best = np.linalg.lstsq(np.array([[1.0, 1.0], [1.0, 0.0], [0.0, 1.0]]), np.array([2.0, 0.9, 1.13]), rcond=None)[
-            0
-        ]
+        found = adjust_ends(2.0, 0.9, 1.13, 0.01)
+        sums = np.array([[1.0, 1.0], [1.0, 0.0], [0.0, 1.0]])
+        best = np.linalg.lstsq(sums, np.array([2.0, 0.9, 1.13]), rcond=None)[0]
         self.assertAlmostEqual(found.front, float(best[0]))
         self.assertAlmostEqual(found.back, float(best[1]))
 
