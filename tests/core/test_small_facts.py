@@ -40,6 +40,7 @@ from equilix.core.solver.strategies import TOLERANCE, robust_target, swayed_by, 
 from equilix.core.solver.trim import weight_block
 from equilix.core.supports.shoulder import rest
 from equilix.core.uncertainty import mass_doubt
+from equilix.core.units import from_display, to_display
 from equilix.io.demo import demo_book
 from tests.core.builders import OPERATOR, block, grip, shoulder_build
 
@@ -123,6 +124,18 @@ class Bodies(unittest.TestCase):
         self.assertFalse(straight.reached)
         self.assertAlmostEqual(straight.elbow_angle, 0.0, delta=0.05)
         self.assertAlmostEqual(straight.elevation, math.pi / 2, delta=0.05)
+
+    def test_angles_of_an_arm_on_either_side(self) -> None:
+        """Plain geometry: elevation from hanging, tuck outwards, the elbow's bend between the links."""
+        body = body_of(MAN)
+        for side, out in ((Side.LEFT, 1.0), (Side.RIGHT, -1.0)):
+            arm = reach_for(body, side, body.shoulder(side) + np.array([0.25, out * 0.15, -0.30]))
+            upper, fore = arm.elbow - arm.shoulder, arm.grip - arm.elbow
+            lengths = float(np.linalg.norm(upper) * np.linalg.norm(fore))
+            self.assertAlmostEqual(arm.elbow_angle, math.acos(float(upper @ fore) / lengths))
+            self.assertAlmostEqual(arm.elevation, math.acos(-float(upper[2]) / float(np.linalg.norm(upper))))
+            self.assertAlmostEqual(arm.tuck, math.atan2(out * float(upper[1]), -float(upper[2])))
+            self.assertGreater(arm.tuck, 0.0)
 
     def test_segment_weights(self) -> None:
         """Winter (2009), table 4.1: hand 0.006, forearm 0.016, upper arm 0.028 of the body; centres from above."""
@@ -349,6 +362,19 @@ class Poses(unittest.TestCase):
         kit["l"] = replace(kit["l"], outline=None)
         bare = analyse(build, kit, OPERATOR)
         self.assertAlmostEqual(thickness_of(bare.assembly, bare.stand.pose.places[0], Hold()), 0.035)
+
+
+class Units(unittest.TestCase):
+    def test_every_unit_that_is_shown(self) -> None:
+        """NIST SP 811 (2008), appendix B: exact by definition."""
+        pound, inch = 0.45359237, 0.0254
+        force = pound * 9.80665
+        for unit, value in {
+            "mm": 1e-3, "cm": 1e-2, "m": 1.0, "in": inch, "kg": 1.0, "g": 1e-3, "lb": pound, "oz": pound / 16.0,
+            "N": 1.0, "lbf": force, "N·m": 1.0, "lbf·in": force * inch,
+        }.items():  # fmt: skip
+            self.assertAlmostEqual(from_display(3.0, unit), 3.0 * value, places=14)
+            self.assertAlmostEqual(to_display(3.0 * value, unit), 3.0, places=12)
 
 
 class DeadWeight(unittest.TestCase):

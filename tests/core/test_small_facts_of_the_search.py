@@ -11,6 +11,7 @@ import numpy as np
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator, Placed, SupportKind
+from equilix.core.assembly.clash import SLACK
 from equilix.core.assembly.parts import Category, Mount, MountKind, Outline, Shape
 from equilix.core.carry import Carry, carry
 from equilix.core.errors import MeasurementError
@@ -60,6 +61,22 @@ class Choosing(unittest.TestCase):
         plan = find_plan(build, kit, target, Freedom(frozenset(), choices), (Goal.MOMENT,))
         self.assertEqual([option.placed.mount for option in plan.taken], ["m1"])
         self.assertAlmostEqual(plan.remaining(target), 3.0 * 0.2 - 1.0 * 0.3)
+
+    def test_two_on_one_rail_go_as_near_as_they_can_and_no_nearer(self) -> None:
+        """Both slide: to pull back most the front one goes up to the other, which goes to the rail's end."""
+        kit = {"base": base(1.0), "a": block("a", 2.0, (0.10, 0.1, 0.1)), "b": block("b", 1.0, (0.06, 0.1, 0.1))}
+        rail = replace(kit["base"].mount("rail"), low=-0.3, high=0.3)
+        kit["base"] = replace(kit["base"], mounts=(kit["base"].mounts[0], rail))
+        build = Build(
+            "b",
+            "b",
+            (Placed("base", "base"), Placed("a", "a", "base", "rail", 0, 0.2), Placed("b", "b", "base", "rail")),
+        )
+        far = Target(np.array([-5.0, 0.0, 0.0]), None, (Form("tip", np.array([1.0, 0.0, 0.0])),), 0.0)
+        plan = find_plan(build, kit, far, Freedom(frozenset({"a", "b"})), (Goal.MOMENT,))
+        at = {placed.id: placed.setting for placed in plan.build.parts}
+        self.assertAlmostEqual(at["b"], -0.3)
+        self.assertAlmostEqual(at["a"] - at["b"], 0.05 + 0.03 - SLACK, delta=2e-5)
 
     def test_no_more_is_added_than_is_allowed(self) -> None:
         build, kit = self.rig()

@@ -108,8 +108,20 @@ class Contract(unittest.TestCase):
             for gauge, u in doubts_of(gauges).items():
                 value = float(gauges.values(gauge, gauges.now())[0])
                 self.assertTrue(math.isfinite(value) and math.isfinite(u), (key, gauge))
-            ahead = float(gauges.values(Gauge.AHEAD, gauges.now())[0])
-            self.assertAlmostEqual(ahead, analysis.stand.ahead, places=12)
+            values = {gauge: float(gauges.values(gauge, gauges.now())[0]) for gauge in gauges.offered}
+            stand = analysis.stand
+            self.assertAlmostEqual(values[Gauge.AHEAD], stand.ahead, places=12)
+            self.assertAlmostEqual(values[Gauge.TIP_MOMENT], stand.tip_moment, places=9)
+            self.assertAlmostEqual(values[Gauge.MASS], analysis.body.mass, places=12)
+            self.assertAlmostEqual(values[Gauge.LARGER_HAND], stand.holding.larger, places=6)
+            d = analysis.body.cg - stand.point
+            self.assertAlmostEqual(stand.left, float(d @ stand.across), places=12)
+            self.assertAlmostEqual(stand.above, float(d[2]), places=12)
+            self.assertAlmostEqual(float(np.cross(stand.forward, stand.across)[2]), 1.0, places=12)
+            if Gauge.LEFT in values:
+                self.assertAlmostEqual(values[Gauge.LEFT], stand.left, places=12)
+                self.assertAlmostEqual(values[Gauge.ABOVE], stand.above, places=12)
+                self.assertAlmostEqual(values[Gauge.ON_SHOULDER], float(stand.holding.pad_force[2]), places=6)
 
     def test_figures_have_units_and_doubts(self) -> None:
         for key, analysis, _ in self.each(range(1)):
