@@ -31,7 +31,8 @@ from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.records import Shared
 from equilix.core.montecarlo import Why, draw_rigs, odds
 from equilix.core.operator.body import arm_weights, body_of, reach_for
-from equilix.core.operator.endurance import HoldTime, hold_time
+from equilix.core.operator.endurance import POWER_LAW, HoldTime, hold_time
+from equilix.core.operator.fatigue import RATES, REST_FACTOR
 from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.operator_head import head_beside, lean_needed
@@ -159,6 +160,16 @@ class Strength(unittest.TestCase):
         said = replace(MAN, sex=Sex.UNSAID)
         self.assertAlmostEqual(capacity(said, Joint.HIP), math.sqrt(190.0 * 97.0))
         self.assertAlmostEqual(capacity(replace(MAN, strength=1.5), Joint.NECK), 1.5 * 52.0)
+
+    def test_what_was_not_measured_stands_in_by_its_neighbour(self) -> None:
+        """Wrist as hand, neck and hip as trunk; factors at rest 30 for shoulder and hand: Looft (2018), memory."""
+        self.assertEqual(RATES[Joint.WRIST], RATES[Joint.HAND])
+        self.assertEqual({RATES[j] for j in (Joint.NECK, Joint.HIP, Joint.LOW_BACK)}, {(0.00755, 0.00075)})
+        self.assertEqual(RATES[Joint.HAND], (0.0098, 0.00064))
+        self.assertEqual(POWER_LAW[Joint.WRIST], POWER_LAW[Joint.HAND])
+        self.assertEqual({POWER_LAW[j] for j in (Joint.NECK, Joint.HIP, Joint.LOW_BACK)}, {(22.69, -2.27)})
+        long = {Joint.SHOULDER, Joint.HAND, Joint.WRIST}
+        self.assertEqual({j: REST_FACTOR[j] for j in Joint}, {j: 30.0 if j in long else 15.0 for j in Joint})
 
     def test_band_of_a_holding_time(self) -> None:
         """Frey-Law and Avin (2010), t = b0 f^b1; a capacity off by 30 % each way."""
@@ -308,6 +319,15 @@ class Poses(unittest.TestCase):
         self.assertLessEqual(float(chest.point[2]), float(body.shoulder_right[2]) - COLLAR * 1.80 + 1e-9)
         low = self.held(Brace.CHEST, below=0.9).pose.contacts[0]
         self.assertAlmostEqual(float(low.point[2]), float(body.hips[2]) + BELLY * 1.80)
+
+    def test_ribs_push_a_tucked_elbow_straight_out_of_the_trunk(self) -> None:
+        """The trunk an ellipse from above, 0.062 H deep and 0.088 H broad each way: its normal is its gradient."""
+        found = self.held(Brace.ELBOWS, ahead=0.30, below=0.34)
+        self.assertTrue(found.pose.props)
+        for prop in found.pose.props:
+            elbow = found.pose.arms[prop.hand].elbow
+            gradient = np.array([elbow[0] / (0.062 * 1.8) ** 2, elbow[1] / (0.088 * 1.8) ** 2, 0.0])
+            np.testing.assert_allclose(prop.normal, gradient / np.linalg.norm(gradient), atol=1e-9)
 
     def test_where_the_hands_are_told_to_be(self) -> None:
         found = self.held(Brace.NONE, ahead=0.31, below=0.22)

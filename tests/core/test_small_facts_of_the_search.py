@@ -10,18 +10,19 @@ from dataclasses import replace
 import numpy as np
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Operator, Placed, SupportKind
+from equilix.core.assembly.build import Build, Operator, Placed, SupportKind, Take, mount_of
 from equilix.core.assembly.clash import SLACK
 from equilix.core.assembly.parts import Category, Mount, MountKind, Outline, Shape
-from equilix.core.carry import Carry, carry
+from equilix.core.carry import Carry, carry, rest_for
 from equilix.core.errors import MeasurementError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
-from equilix.core.measurement.methods import adjust_ends
+from equilix.core.measurement.methods import Measured, adjust_ends, tilted_height
 from equilix.core.measurement.reconcile import reconcile
 from equilix.core.measurement.records import Instrument, Measurement, Member, Quantity, Sensed
 from equilix.core.solver.choices import Choice, Freedom, Option
+from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.search import Form, Goal, Limits, Target, find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies, lens_followers, steady_freedom, trade_off
 from equilix.core.supports import support_called
@@ -152,6 +153,30 @@ class FallingShort(unittest.TestCase):
         # 3 kg slid 60 mm back to -10 mm, 1.5 kg at 250 mm.
         self.assertAlmostEqual(curve[0].remaining, (1.5 * 0.25 - 3.0 * 0.01) * STANDARD_GRAVITY, places=6)
 
+    def test_each_point_of_the_curve_takes_no_more_than_its_share(self) -> None:
+        build, kit = self.rig(0.06)
+        curve = trade_off(analyse(build, kit, MAN), kit, slides=False, points=6)
+        most = curve[-1].added
+        for k, point in enumerate(curve):
+            self.assertLessEqual(point.added, most * k / 5 + 1e-6)
+        # A block at the end of a rail: each kilogram takes off the same moment.
+        slopes = np.diff([p.remaining for p in curve]) / np.diff([p.added for p in curve])
+        np.testing.assert_allclose(slopes[:-1], slopes[0], rtol=0.02)
+
+    def test_at_the_one_place_what_is_set_to_the_lens_has_gone_the_camera_s_way(self) -> None:
+        for build in BOOK.builds:
+            analysis = analyse(build, BOOK.parts, MAN)
+            table = lens_table(analysis, BOOK.parts, MAN)
+            way = table.common - build.placed(table.placed_id).setting
+            exact = {f.follower for f in lens_followers(analysis) if f.exact}
+            for placed_id, setting in table.common_along:
+                moved = setting - build.placed(placed_id).setting
+                self.assertGreaterEqual(moved * way, -1e-12)
+                if placed_id in exact:
+                    mount = mount_of(build.placed(placed_id), build, BOOK.parts)
+                    if mount.low + 1e-9 < setting < mount.high - 1e-9:
+                        self.assertAlmostEqual(moved, way)
+
     def test_a_lens_support_stays_under_the_middle_of_its_lens(self) -> None:
         for build in BOOK.builds:
             analysis = analyse(build, BOOK.parts, MAN)
@@ -197,6 +222,25 @@ class Lightening(unittest.TestCase):
         self.assertGreater(len(seen), 1)
         self.assertAlmostEqual(chosen.carried.steady[1], max(seen))
 
+    def test_split_takes_rest_for_whole_minutes_that_are_enough(self) -> None:
+        seen = 0
+        for build in BOOK.builds:
+            for support in SupportKind:
+                now = carry(analyse(build, BOOK.parts, MAN), MAN, support)
+                assert isinstance(now, Carry)
+                takes = (Take(3.2 * now.safe, 30.0),)
+                split = split_takes(now, takes)
+                if split is None:
+                    continue
+                seen += 1
+                self.assertEqual(len(split), 4)
+                self.assertTrue(all(take.length <= now.safe for take in split))
+                rest = 60.0 * max(math.ceil(rest_for(now, split[0].length) / 60.0), 1)
+                self.assertEqual({take.rest for take in split[:-1]}, {rest})
+                self.assertEqual(split[-1].rest, max(30.0, rest))
+                self.assertIsNone(split_takes(now, (Take(4.2 * now.safe, 30.0),)))
+        self.assertGreater(seen, 1)
+
     def test_takes_are_split_only_where_that_helps(self) -> None:
         for build in BOOK.builds:
             analysis = analyse(build, BOOK.parts, MAN)
@@ -237,6 +281,23 @@ class Bench(unittest.TestCase):
             procedure.outcomes()
         millimetres = float(re.search(r"by (\d+) mm", str(caught.exception)).group(1))
         self.assertTrue(10.0 < millimetres < 400.0, millimetres)
+
+    def test_height_by_tilting(self) -> None:
+        """z = (x_t - x_0)/tan t, its doubt by numerical derivatives: JCGM 100:2008, clause 5."""
+        level, tilted, tilt, tilt_u = Measured(0.200, 0.001), Measured(0.228, 0.0015), math.radians(15.0), 0.004
+        found = tilted_height(level, tilted, tilt, tilt_u)
+
+        def z(x0: float, xt: float, t: float) -> float:
+            return (xt - x0) / math.tan(t)
+
+        self.assertAlmostEqual(found.value, z(0.2, 0.228, tilt))
+        step = 1e-6
+        slopes = (
+            (z(0.2 + step, 0.228, tilt) - z(0.2, 0.228, tilt)) / step * 0.001,
+            (z(0.2, 0.228 + step, tilt) - z(0.2, 0.228, tilt)) / step * 0.0015,
+            (z(0.2, 0.228, tilt + step) - z(0.2, 0.228, tilt)) / step * 0.004,
+        )
+        self.assertAlmostEqual(found.u, math.hypot(*slopes), delta=2e-3 * found.u)
 
     def test_what_single_weighings_say_is_their_weighted_mean(self) -> None:
         """Weights 1/u2: JCGM 100:2008, and any text on least squares."""
