@@ -209,6 +209,22 @@ class Clearing(unittest.TestCase):
         assembly = prepare(nearer, kit)
         self.assertTrue(find_clashes(assembly, assembly.at(assembly.settings(nearer))))
 
+    def test_a_quarter_turn_either_way_is_a_quarter(self) -> None:
+        """A long box beside another: turned by 90 degrees it clears, and three quarters are one quarter back."""
+        post = Mount("p", MountKind.QUARTER_20, (0.0, 0.0, 0.1))
+        kit = {"base": replace(base(1.0), mounts=(base().mount("shoulder"), base().mount("rail"), post))}
+        kit["long"] = block("long", 0.3, (0.30, 0.04, 0.04), kind=MountKind.QUARTER_20)
+        kit["wall"] = block("wall", 0.3, (0.02, 0.02, 0.02), at=(0.0, 0.0, -0.1))
+        parts = (
+            Placed("base", "base"),
+            Placed("long", "long", "base", "p"),
+            Placed("wall", "wall", "base", "rail", 0, 0.12),
+        )
+        build = Build("b", "b", parts)
+        way = self.clear(build, kit)[ClearingKind.TURN]
+        self.assertAlmostEqual(way.amount, math.pi / 2)
+        self.assertIn(way.build.placed("long").quarter_turns, (1, 3))
+
     def test_a_smaller_one_of_the_kit_or_another_mount(self) -> None:
         shoes = tuple(Mount(f"s{k}", MountKind.COLD_SHOE, (0.3 * k, 0.0, 0.1)) for k in range(2))
         kit = {"base": replace(base(1.0), mounts=(base().mount("shoulder"), base().mount("rail"), *shoes))}

@@ -15,6 +15,7 @@ from equilix.core.assembly.build import (
     Hold,
     Operator,
     Placed,
+    Shoulder,
     check_grasps,
     mover_of,
     slides,
@@ -66,6 +67,26 @@ class Kinds(unittest.TestCase):
         self.assertTrue(odd_size((0.1, 0.1, 100.0)))
         self.assertTrue(odd_size((0.1, 0.0001, 0.1)))
         self.assertFalse(odd_size((0.0006, 0.1, 1.49)))
+
+
+class Bounds(unittest.TestCase):
+    def test_what_is_taken_and_what_is_refused(self) -> None:
+        """Just inside and just outside of each bound; the sentence names the field."""
+        for make, good, bad, word in (
+            (lambda v: Hold(thickness=v), 0.080, 0.081, "thickness"),
+            (lambda v: Hold(thickness=v), 0.010, 0.009, "thickness"),
+            (lambda v: Shoulder(friction=v), 2.0, 2.01, "friction"),
+            (lambda v: Shoulder(friction=v), 0.0, -0.01, "friction"),
+            (lambda v: replace(MAN, strength=v), 3.0, 3.01, "Strength"),
+            (lambda v: replace(MAN, strength=v), 0.2, 0.19, "Strength"),
+            (lambda v: replace(MAN, stature=v), 2.3, 2.31, "tature"),
+            (lambda v: replace(MAN, stature=v), 1.2, 1.19, "tature"),
+            (lambda v: replace(MAN, body_mass=v), 250.0, 251.0, "mass"),
+            (lambda v: replace(MAN, body_mass=v), 30.0, 29.0, "mass"),
+        ):
+            make(good)
+            with self.assertRaisesRegex(AssemblyError, word):
+                make(bad)
 
 
 class Names(unittest.TestCase):

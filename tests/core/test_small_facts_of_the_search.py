@@ -19,7 +19,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
 from equilix.core.measurement.methods import Measured, adjust_ends, tilted_height
-from equilix.core.measurement.reconcile import reconcile
+from equilix.core.measurement.reconcile import belief_of, reconcile
 from equilix.core.measurement.records import Instrument, Measurement, Member, Quantity, Sensed
 from equilix.core.solver.choices import Choice, Freedom, Option
 from equilix.core.solver.lenses import lens_table
@@ -270,6 +270,26 @@ class Bench(unittest.TestCase):
         best = np.linalg.lstsq(sums, np.array([2.0, 0.9, 1.13]), rcond=None)[0]
         self.assertAlmostEqual(found.front, float(best[0]))
         self.assertAlmostEqual(found.back, float(best[1]))
+        # What the three miss by has the doubt of three readings: sqrt(3) u.
+        self.assertAlmostEqual(found.closure, 0.03)
+        self.assertAlmostEqual(found.closure_u, math.sqrt(3.0) * 0.01)
+        self.assertTrue(found.closes)
+        self.assertFalse(adjust_ends(2.0, 0.9, 1.136, 0.01).closes)
+        with self.assertRaisesRegex(MeasurementError, "more than the whole"):
+            adjust_ends(2.0, 2.041, None, 0.01)
+        adjust_ends(2.0, 2.039, None, 0.01)
+
+    def test_what_is_known_only_by_these_weighings_decides_nothing(self) -> None:
+        """Without any value a wild guess: 1 kg, give or take as much; with one, that and its doubt."""
+        part = BOOK.kit[0]
+        nothing = belief_of(replace(part, mass=None, mass_u=None, records=()), Quantity.MASS, frozenset())
+        self.assertEqual((nothing.value, nothing.u), (1.0, 1.0))
+        held = belief_of(replace(part, mass=3.0, mass_u=0.02, records=()), Quantity.MASS, frozenset())
+        self.assertEqual((held.value, held.u), (3.0, 0.02))
+
+    def test_a_step_beyond_the_supports_is_refused_and_one_within_the_doubt_is_not(self) -> None:
+        with self.assertRaisesRegex(MeasurementError, "nothing"):
+            adjust_ends(0.0, 0.1, None, 0.01)
 
     def test_plumb_lines_that_miss_say_by_how_much(self) -> None:
         subject = Subject("rig", 6.0, 0.1, (0.3, 0, 0.1), (0.02,) * 3, (0.7, 0.15, 0.2), (0.35, 0, 0.1))
