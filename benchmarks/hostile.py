@@ -671,7 +671,8 @@ def ticks(counts: Counts, draw: random.Random, seconds: float, folder: Path) -> 
     (folder / "seconds").write_text(str(seconds))
     with child("ticks", folder, draw.randrange(1 << 30)) as process:
         assert process.stdout is not None
-        line = process.stdout.readline()
+        # The solver now and then writes a line of its own.
+        line = next((text for text in process.stdout if text.startswith("[")), "")
         began = time.monotonic()
         process.stdout.read()
         code = process.wait()
