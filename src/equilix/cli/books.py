@@ -133,7 +133,7 @@ def report(analysis: Analysis, operator: Operator, key: str) -> dict[str, object
             for name, figure in judged.figures.items()
             if math.isfinite(figure.value)
         },
-        "findings": findings_report(analysis, key),
+        "findings": findings_report(analysis),
     }
     if judged.hindrance:
         found["hindrance"] = judged.hindrance
@@ -157,11 +157,7 @@ def parts_report(analysis: Analysis) -> list[dict[str, object]]:
     ]
 
 
-#: Findings that are about the pad and the head beside it.
-_OF_THE_SHOULDER = frozenset({FindingKind.PRESSES_ON_HEAD, FindingKind.SORE_PAD, FindingKind.SLIPS_OFF})
-
-
-def findings_report(analysis: Analysis, key: str) -> list[dict[str, object]]:
+def findings_report(analysis: Analysis) -> list[dict[str, object]]:
     """Return what is to be looked at: its kind, how much (SI), the limit that it is held against, and the parts."""
     from equilix.core.operator_head import EASY_LEAN
     from equilix.core.supports.shoulder import SORE_PRESSURE
@@ -182,7 +178,6 @@ def findings_report(analysis: Analysis, key: str) -> list[dict[str, object]]:
             "parts": [names[i] for i in finding.placed_ids],
         }
         for finding in analysis.findings
-        if key == "shoulder" or finding.kind not in _OF_THE_SHOULDER
     ]
 
 

@@ -7,17 +7,16 @@ from enum import StrEnum
 
 import numpy as np
 
-from equilix.core.assembly.build import Build, Kit, Operator, Side
+from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.clash import Clash, find_clashes
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.assembly.rooting import upright
-from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
-from equilix.core.operator_head import EASY_LEAN, Head, head_beside, lean_needed
+from equilix.core.operator_head import EASY_LEAN, Head
 from equilix.core.pose import Pose
 from equilix.core.supports import support_called
 from equilix.core.supports.hands import Held
-from equilix.core.supports.shoulder import SORE_PRESSURE, Rest, pad_pressure, rest
+from equilix.core.supports.shoulder import SORE_PRESSURE, Rest
 from equilix.core.supports.stand import Stand
 from equilix.core.uncertainty import COVERAGE, Spread, spread
 
@@ -169,44 +168,6 @@ def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
         return None
     cg = assembly.mass @ positions.cg / total
     return MassProperties(total, cg, assembly.own_inertia + spread_inertia(assembly.mass, positions.cg - cg))
-
-
-def lies_on_shoulder(
-    assembly: Assembly,
-    positions: Positions,
-    body: MassProperties,
-    doubt: Spread,
-    build: Build,
-    operator: Operator,
-    stand: Stand,
-) -> OnShoulder:
-    """Return what there is to say of a rig that lies on a shoulder, beyond its `stand`."""
-    pad, holding = stand.point, stand.holding
-    weight = body.mass * STANDARD_GRAVITY
-    lies = rest(body, pad, build.shoulder)
-    head = head_beside(pad, operator)
-    inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
-    lean = lean_needed(head, inward, positions.centre - assembly.edges, positions.centre + assembly.edges)
-    lean = np.where(assembly.sized, lean, 0.0)
-    margin_doubt = doubt.cg[0] if lies.margin_x <= lies.margin_y else doubt.cg[1]
-    return OnShoulder(
-        pad=pad,
-        pad_part=stand.holder,
-        rest=lies,
-        moment=stand.moment,
-        pitch_moment=stand.tip_moment,
-        roll_moment=-weight * lies.left,
-        moment_doubt=stand.tip_doubt,
-        pose=stand.pose,
-        holding=holding,
-        pressure=pad_pressure(holding.pad_force, build.shoulder)
-        if holding is not None
-        else weight / (build.shoulder.span_x * build.shoulder.span_y),
-        head=head,
-        lean=float(lean.max(initial=0.0)),
-        lean_part=int(lean.argmax()),
-        hands_off=certainty(min(lies.margin_x, lies.margin_y), float(margin_doubt)),
-    )
 
 
 def _findings(

@@ -10,8 +10,8 @@ import numpy as np
 from equilix.core.analyse import Analysis
 from equilix.core.assembly.build import Brace
 from equilix.core.carry import Carry, JointLoad, carry_posed
-from equilix.core.gauges import covariance_of, inputs_of, moved_by, spread_of
 from equilix.core.pose import Hindrance, held_at
+from equilix.core.supports.support import unsure
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -103,17 +103,16 @@ def doubts_of(analysis: Analysis, carried: Carry) -> CarryDoubts | None:
     rig = analysis.body
     if rig is None or analysis.spread is None:
         return None
-    covariance = covariance_of(analysis, inputs_of(analysis, None))[:4, :4]
-    steps = 2.0 * spread_of(covariance).T
-    values = [_sizes(carried)]
-    for step in (*steps, *-steps):
-        moved = replace(rig, mass=rig.mass + float(step[0]), cg=rig.cg + step[1:])
+
+    def sizes(mass: float, cg: np.ndarray) -> np.ndarray | None:
+        moved = replace(rig, mass=mass, cg=cg)
         other = carry_posed(analysis, moved, carried.operator, carried.support, carried.hold, carried.pose)
-        if isinstance(other, Hindrance):
-            return None
-        values.append(_sizes(other))
-    table = np.array(values)
-    found = [moved_by(table[:, k]) for k in range(table.shape[1])]
+        return None if isinstance(other, Hindrance) else _sizes(other)
+
+    sure = unsure(analysis, sizes, _sizes(carried))
+    if sure is None:
+        return None
+    found = [float(u) for u in sure]
     j, h = len(carried.joints), len(carried.held.hands)
     return CarryDoubts(tuple(found[:j]), tuple(found[j : j + h]), *found[j + h :])
 

@@ -319,10 +319,18 @@ def top_handle(analysis: Analysis) -> Place | None:
     return max(held, key=lambda place: float(place.point[2])) if held else None
 
 
+def nose_down(offset: np.ndarray) -> float:
+    """Return the pitch (rad), nose down positive, of a rig hung with its CG `offset` (3,) (m) from the hand.
+
+    ``atan2(dx, -dz)``, seen from the side: a hand on a bar keeps it from rolling.
+    """
+    return math.atan2(float(offset[0]), -float(offset[2]))
+
+
 def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -> Hung | None:
     """Return how the rig hangs by its top handle in the stronger hand, None without one.
 
-    Nose down by ``atan2(dx, -dz)``. The arm hangs straight down beside the standing body.
+    See `nose_down`. The arm hangs straight down beside the standing body.
     """
     place = top_handle(analysis)
     if place is None:
@@ -339,7 +347,7 @@ def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -
     worst = min(joints, key=lambda j: (j.hold.likely, -j.share))
     dx, dz = float(offset[0]), float(offset[2])
     slide, room = _slide_of_handle(analysis, rig, place, dx)
-    return Hung(math.atan2(dx, -dz), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0, worst, slide, room)
+    return Hung(nose_down(offset), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0, worst, slide, room)
 
 
 def _slide_of_handle(analysis: Analysis, rig: MassProperties, place: Place, dx: float) -> tuple[float | None, float]:

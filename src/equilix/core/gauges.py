@@ -59,7 +59,7 @@ class Threshold:
     words: str
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(eq=False)
 class Gauges:
     """Works out every gauge of one analysed build for many draws of its mass and CG at once."""
 
@@ -160,8 +160,7 @@ class Gauges:
         # Hands, shoulder and pressure are asked for the same draws one after the other.
         if self._last is None or self._last[0] is not draws:
             forces = self.statics.forces(draws.mass, draws.cg + stand.pose.shift)
-            object.__setattr__(self, "_last", (draws, forces))
-        assert self._last is not None
+            self._last = (draws, forces)
         return self._last[1]
 
     def _pressure(self, draws: Draws) -> np.ndarray:

@@ -97,6 +97,6 @@ def gauge_words(analysis: Analysis, system: System) -> list[FigureRow]:
         FigureRow(
             f"CG ahead of {view_of(analysis).label}",
             figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
-            doubt(float(analysis.spread.cg[0]), Kind.LENGTH, system),
+            doubt(analysis.stand.ahead_doubt, Kind.LENGTH, system),
         )
     ]

@@ -265,7 +265,7 @@ def _figures(analysis: Analysis, currency: str, system: System) -> tuple[FigureR
                 FigureRow(
                     f"CG ahead of {view_of(analysis).label}, now",
                     figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
-                    doubt(float(analysis.spread.cg[0]), Kind.LENGTH, system),
+                    doubt(analysis.stand.ahead_doubt, Kind.LENGTH, system),
                 )
             )
     if analysis.build.parts:

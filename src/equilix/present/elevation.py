@@ -321,7 +321,7 @@ def _draw_plumb(
         unit = unit_of(Kind.LENGTH, system)
         text = (
             f"CG {figure(abs(ahead), Kind.LENGTH, system, unit=False)} "
-            f"{doubt(float(spread.cg[0]), Kind.LENGTH, system)} {unit} {words}"
+            f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit} {words}"
         )
         color = "fwdT" if ahead >= 0 else "backT"
         outside = x + 14 + 1.06 * text_width(text, 13) > width if ahead >= 0 else x - 14 < 1.06 * text_width(text, 13)
@@ -335,10 +335,10 @@ def _draw_plumb(
 def _draw_tip(
     scene: Scene, analysis: Analysis, projection: Projection, system: System, width: float, floor: float
 ) -> Rect | None:
-    stand, spread = analysis.stand, analysis.spread
-    if stand is None or spread is None:
+    stand = analysis.stand
+    if stand is None:
         return None
-    ahead, u = stand.ahead, float(spread.cg[0])
+    ahead, u = stand.ahead, stand.ahead_doubt
     px, py = projection.x0, projection.y(float(stand.point[2]))
     if abs(ahead) <= 2.0 * u:
         scene.text(px + 20, floor - 6, "level, within what is known", 13, 600, "ink2")

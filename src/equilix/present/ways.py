@@ -51,11 +51,9 @@ def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, syst
 
     Those that would make something worse come after those that would not, and those that are warned of last.
     """
-    order = sorted(
-        strategies,
-        key=lambda s: (bool(new_warnings(analysis, s.after)), bool(_then(s, analysis, system))),
-    )
-    return tuple(_way(strategy, analysis, kit, system) for strategy in order)
+    thens = [(strategy, _then(strategy, analysis, system)) for strategy in strategies]
+    thens.sort(key=lambda it: (bool(new_warnings(analysis, it[0].after)), bool(it[1])))
+    return tuple(_way(strategy, then, analysis, kit, system) for strategy, then in thens)
 
 
 def short_name(name: str) -> str:
@@ -63,13 +61,13 @@ def short_name(name: str) -> str:
     return mid_sentence(name.split(",")[0])
 
 
-def _way(strategy: Strategy, analysis: Analysis, kit: Kit, system: System) -> Way:
+def _way(strategy: Strategy, then: str, analysis: Analysis, kit: Kit, system: System) -> Way:
     ahead = analysis.stand.ahead if analysis.stand is not None else 0.0
     after = strategy.after.stand.ahead if strategy.after.stand is not None else 0.0
     changes = change_words(strategy, analysis, kit, system)
     return Way(
         strategy.kind,
-        _title(strategy, changes, kit) + _then(strategy, analysis, system),
+        _title(strategy, changes, kit) + then,
         f"{added_text(strategy.plan.added_mass, system)}",
         ahead,
         after,

@@ -126,6 +126,7 @@ def lens_table(
     camera = analysis.build.parts[analysis.assembly.slide_parts[slide]]
     mount = analysis.assembly.slide_mounts[slide]
     rows: list[LensMark] = []
+    analysed: list[tuple[Kit, Analysis]] = []  # of each row
     misfits: list[tuple[Part, str]] = []
     for part in kit.values():
         if part.category is not Category.LENS:
@@ -141,21 +142,20 @@ def lens_table(
             misfits.append((part, str(error)))
             continue
         for long_end in (False, True) if part.cg_travel else (False,):
-            rows.append(_row(variant, _at_end(kit, part, long_end), operator, part, long_end, camera, tolerance))
+            ends = _at_end(kit, part, long_end)
+            analysed.append((ends, analyse(variant, ends, operator)))
+            rows.append(_row(analysed[-1][1], ends, operator, part, long_end, camera, tolerance))
     usable = [row for row in rows if row.slope > 1e-6]
-    bare = without_lens(analysis.build, lens)
-    rows.append(_row(bare, kit, operator, None, False, camera, tolerance))
+    analysed.append((kit, analyse(without_lens(analysis.build, lens), kit, operator)))
+    rows.append(_row(analysed[-1][1], kit, operator, None, False, camera, tolerance))
     place, _ = worst_pair([row.mark for row in usable], [row.slope for row in usable])
     common = mount.snap(min(max(place, mount.low), mount.high))
     marks = _centred(fewest_marks([_interval(row, mount) for row in usable]), usable, mount)
     done = []
-    for row in rows:
+    for row, (ends, now) in zip(rows, analysed, strict=True):
         if not go_on():
             return None
-        variant = bare if row.part is None else with_lens(analysis.build, kit, lens, row.part, matte_box)
-        ends = _at_end(kit, row.part, row.long_end)
-        now = analyse(variant, ends, operator)
-        held = analyse(_set_with(now, camera, common), ends, operator)
+        held = analyse(_set_with(now, camera, common), ends, operator, now)
         meets = any(finding.kind is FindingKind.CLASH for finding in new_warnings(now, held))
         served = min(range(len(marks)), key=lambda k: abs(marks[k] - row.mark)) if marks else 0
         done.append(
@@ -208,7 +208,7 @@ def _at_end(kit: Kit, part: Part | None, long_end: bool) -> Kit:
 
 
 def _row(
-    variant: Build,
+    now: Analysis,
     kit: Kit,
     operator: Operator,
     part: Part | None,
@@ -216,7 +216,7 @@ def _row(
     camera: Placed,
     tolerance: float | None,
 ) -> LensMark:
-    now = analyse(variant, kit, operator)
+    variant = now.build
     stand, spread, body = now.stand, now.spread, now.body
     slide = slide_of_camera(now)
     assert stand is not None

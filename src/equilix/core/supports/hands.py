@@ -29,6 +29,8 @@ _SHARES, _SPREAD = 1e-4, 1e-2
 #: Slack and multiplier below which a side counts as met: rounding.
 _MET = 1e-10
 _MOST_STEPS = 400
+#: Regions kept of one way to hold; those that served least go first, and are worked out again when asked for.
+_MOST_REGIONS = 400
 #: By how much a side may be missed before there is no answer at all.
 _MISSED = 1e-7
 #: What must be left of the last equation for its rounding not to count.
@@ -299,7 +301,8 @@ class Statics:
             if not left.size:
                 break
         # Those that serve most are asked first the next time.
-        self._regions.sort(key=lambda region: -hits.get(id(region), 0))
+        # A new list: a sampling thread may be reading or adding to the old one.
+        self._regions = sorted(self._regions, key=lambda region: -hits.get(id(region), 0))[:_MOST_REGIONS]
         while left.size:
             one = int(left[left.size // 2])
             served = left.size
@@ -359,7 +362,7 @@ class Statics:
         if float(np.abs(self._unmet @ load).max()) > 1e-9 * max(1.0, float(np.abs(load).max())):
             return None
         # The one that serves best: on an edge between two both do, and give the same.
-        for region in self._regions:
+        for region in list(self._regions):
             if float((region.inside @ load).min(initial=0.0)) >= -_MET:
                 return region
         met = self._met_sides(self._least @ load)
@@ -372,7 +375,8 @@ class Statics:
         if -float(left[: len(left) - len(met)].min(initial=0.0)) > _MISSED * max(1.0, float(np.abs(load).max())):
             return None
         if outside <= 1e3 * _MET:
-            self._regions.append(region)
+            # A slide that is dragged asks near this one next.
+            self._regions = [region, *self._regions[: _MOST_REGIONS - 1]]
         return region
 
     def _at_sides(self, met: tuple[int, ...]) -> _Region:

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, OnShoulder, lies_on_shoulder
-from equilix.core.assembly.build import Brace, Build, Hold, Operator
+from equilix.core.analyse import Analysis, OnShoulder, certainty
+from equilix.core.assembly.build import Brace, Build, Hold, Operator, Side
 from equilix.core.assembly.parts import MountKind
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.gauges import Gauge, firsts_of, gauges_of
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.operator_head import head_beside, lean_needed
 from equilix.core.pose import Hindrance, Pose, in_rig, on_shoulder
+from equilix.core.supports.shoulder import pad_pressure, rest
 from equilix.core.supports.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, unsure
 from equilix.core.uncertainty import Spread
@@ -51,8 +53,33 @@ class TheShoulder(Support):
         build: Build,
         operator: Operator,
         stand: Stand,
-    ) -> OnShoulder | None:
-        return lies_on_shoulder(assembly, positions, body, doubt, build, operator, stand)
+    ) -> OnShoulder:
+        pad, holding = stand.point, stand.holding
+        weight = body.mass * STANDARD_GRAVITY
+        lies = rest(body, pad, build.shoulder)
+        head = head_beside(pad, operator)
+        inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
+        lean = lean_needed(head, inward, positions.centre - assembly.edges, positions.centre + assembly.edges)
+        lean = np.where(assembly.sized, lean, 0.0)
+        margin_doubt = doubt.cg[0] if lies.margin_x <= lies.margin_y else doubt.cg[1]
+        return OnShoulder(
+            pad=pad,
+            pad_part=stand.holder,
+            rest=lies,
+            moment=stand.moment,
+            pitch_moment=stand.tip_moment,
+            roll_moment=-weight * lies.left,
+            moment_doubt=stand.tip_doubt,
+            pose=stand.pose,
+            holding=holding,
+            pressure=pad_pressure(holding.pad_force, build.shoulder)
+            if holding is not None
+            else weight / (build.shoulder.span_x * build.shoulder.span_y),
+            head=head,
+            lean=float(lean.max(initial=0.0)),
+            lean_part=int(lean.argmax()),
+            hands_off=certainty(min(lies.margin_x, lies.margin_y), float(margin_doubt)),
+        )
 
     def stand(
         self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator

@@ -22,11 +22,11 @@ from equilix.core.supports.hands import Held
 class Stand:
     """How a build lies on its support, rig frame (m).
 
-    `point` (3,) goes with part number `holder`; `forward` (3,) is the level unit vector in which it tips, from above.
-    `aside` (m) is how far beside the point the CG may lie, None where that makes no difference. `ahead`, `left` and
-    `above` (m) place the CG from the point, along `forward`, across it and up. `moment` (n,) N m is each part's share
-    of `tip_moment`, positive ahead; `tip_doubt` its standard uncertainty. `holding` is what holds the rig alone, None
-    if nothing does, and `pose` how.
+    `point` (3,) goes with part number `holder`; `forward` (3,) is the level unit vector in which it tips, from
+    above. `aside` (m) is how far beside the point the CG may lie, None where that makes no difference. `ahead`,
+    `left` and `above` (m) place the CG from the point, along `forward`, across it and up. `moment` (n,) N m is each
+    part's share of `tip_moment`, positive ahead; `tip_doubt` and `ahead_doubt` (m) are standard uncertainties.
+    `holding` is what holds the rig alone, None if nothing does, and `pose` how.
     """
 
     point: np.ndarray
@@ -39,6 +39,7 @@ class Stand:
     moment: np.ndarray
     tip_moment: float
     tip_doubt: float
+    ahead_doubt: float
     pose: Pose
     holding: Held | None
 
@@ -64,9 +65,14 @@ def stand_at(
     # First-order: M = sum m g (r - point) . forward.
     gain = assembly.doubts.gain @ lever
     along = np.einsum("nj,nj->n", np.einsum("nij,i->nj", assembly.rotation, forward) ** 2, assembly.doubts.cg**2)
-    variance = float(((assembly.doubts.mass * lever) ** 2).sum() + (gain**2).sum() + (assembly.mass**2 * along).sum())
+    by_cg = float((assembly.mass**2 * along).sum())
+    variance = float(((assembly.doubts.mass * lever) ** 2).sum() + (gain**2).sum()) + by_cg
     d = body.cg - point
     ahead = float(d @ forward)
+    # The same of ``c = sum m r / M``: dc/dm_i = (r_i - c)/M.
+    off = lever - ahead
+    common = assembly.doubts.gain @ off
+    spread = math.sqrt(float(((assembly.doubts.mass * off) ** 2).sum() + (common**2).sum()) + by_cg) / body.mass
     left = float(-forward[1] * d[0] + forward[0] * d[1])
     return Stand(
         point,
@@ -79,6 +85,7 @@ def stand_at(
         assembly.mass * STANDARD_GRAVITY * lever,
         body.mass * STANDARD_GRAVITY * ahead,
         STANDARD_GRAVITY * math.sqrt(variance),
+        spread,
         pose,
         holding,
     )

@@ -88,17 +88,20 @@ def unit_of(key: str) -> str:
     return next((unit for end, unit in UNITS.items() if key.endswith(end)), "")
 
 
-def unsure(analysis: Analysis, figures: Callable[[float, np.ndarray], np.ndarray | None]) -> np.ndarray | None:
+def unsure(
+    analysis: Analysis, figures: Callable[[float, np.ndarray], np.ndarray | None], now: np.ndarray | None = None
+) -> np.ndarray | None:
     """Return the standard uncertainties (f,) of `figures` (f,) of a rig's mass (kg) and CG (3,) (m, rig frame).
 
-    As `gauges.doubts_of` does. None where the rig, or one that differs so little, has no such figures.
+    As `gauges.doubts_of` does; `now` (f,) are the figures of the rig as it is, if known. None where the rig, or one
+    that differs so little, has no such figures.
     """
     body = analysis.body
     if body is None:
         return None
     steps = 2.0 * spread_of(covariance_of(analysis, inputs_of(analysis, None))[:4, :4]).T
-    rows = []
-    for step in (np.zeros(4), *steps, *-steps):
+    rows = [] if now is None else [now]
+    for step in (*([np.zeros(4)] if now is None else []), *steps, *-steps):
         found = figures(body.mass + float(step[0]), body.cg + step[1:])
         if found is None:
             return None

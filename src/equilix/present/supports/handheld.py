@@ -7,8 +7,8 @@ import math
 import numpy as np
 
 from equilix.core.analyse import Analysis, warnings_of
-from equilix.core.carry import top_handle
-from equilix.core.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.carry import nose_down, top_handle
+from equilix.core.gauges import Gauge
 from equilix.core.supports.support import unsure
 from equilix.core.uncertainty import COVERAGE
 from equilix.present.supports.view import FigureRow, SupportView, Verdict, but_words, hand_rows, hands_words
@@ -33,7 +33,7 @@ class HandheldView(SupportView):
         assert stand is not None
         if stand.holding is None:
             return Verdict("The hands cannot hold it.", "Flat palms only push: give one hand something to close round.")
-        u = _unsure_ahead(analysis)
+        u = stand.ahead_doubt
         if abs(stand.ahead) <= COVERAGE * u:
             pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
             return Verdict("Level in the hands", f"within what is known ({pm}).{but_words(analysis)}")
@@ -47,7 +47,7 @@ class HandheldView(SupportView):
         stand = analysis.stand
         if stand is None or stand.holding is None or warnings_of(analysis):
             return "look"
-        return "settled" if abs(stand.ahead) <= COVERAGE * _unsure_ahead(analysis) else "part"
+        return "settled" if abs(stand.ahead) <= COVERAGE * stand.ahead_doubt else "part"
 
     def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
         stand = analysis.stand
@@ -58,7 +58,7 @@ class HandheldView(SupportView):
             FigureRow(
                 label,
                 figure(abs(stand.ahead), Kind.LENGTH, system),
-                doubt(_unsure_ahead(analysis), Kind.LENGTH, system),
+                doubt(stand.ahead_doubt, Kind.LENGTH, system),
                 "from the line through both, seen from above" if both else "",
             ),
             FigureRow(
@@ -75,21 +75,15 @@ class HandheldView(SupportView):
         return tuple(rows)
 
 
-def _unsure_ahead(analysis: Analysis) -> float:
-    gauges = gauges_of(analysis)
-    return doubts_of(gauges, (Gauge.AHEAD,))[Gauge.AHEAD] if gauges is not None else 0.0
-
-
 def _hung(analysis: Analysis) -> FigureRow | None:
     """Return how the rig hangs by its top handle, None without one."""
     handle, body = top_handle(analysis), analysis.body
     if handle is None or body is None:
         return None
     point = handle.point
-    dx, _, dz = (float(v) for v in body.cg - point)
-    if dz >= 0.0:
+    if body.cg[2] >= point[2]:
         return FigureRow("By the handle", "turns over", "", "the CG is not below the grip")
-    u = unsure(analysis, lambda _mass, cg: np.array([math.atan2(cg[0] - point[0], point[2] - cg[2])]))
-    pitch = math.degrees(math.atan2(dx, -dz))
+    u = unsure(analysis, lambda _mass, cg: np.array([nose_down(cg - point)]))
+    pitch = math.degrees(nose_down(body.cg - point))
     pm = f"± {max(round(math.degrees(2.0 * float(u[0]))), 1)}°" if u is not None else ""
     return FigureRow("By the handle", f"{abs(pitch):.0f}° nose {'down' if pitch >= 0.0 else 'up'}", pm)
