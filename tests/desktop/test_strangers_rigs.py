@@ -338,6 +338,28 @@ class StrangersRigs(ByKeys):
         self.press(Qt.Key.Key_3, ALT)
         self.print()
 
+    def test_on_rods_handles_hold_and_the_way_that_reaches_level_stands_first(self) -> None:
+        self.enter_kit(
+            (
+                ("Film camera body", "3.1 kg"),
+                ("Zoom 25-250", "2.2 kg"),
+                ("Follow focus", "420 g"),
+                ("Shoulder pad", "0.6"),
+                ("V-lock plate", "0.3"),
+                ("Battery 150 Wh", "0.95"),
+                ("Handles on rods", "0.7"),
+                ("Monitor 7 in", "0.45"),
+            )
+        )
+        self.build_all()
+        self.press(Qt.Key.Key_3, ALT)
+        view = self.window.balance
+        self.wait_for(lambda: not view.finder.busy)
+        self.assertIn("One hand", view.model.verdict.body)
+        first = view.ways[0].strategy
+        self.assertTrue(first.full, view.ways[0].title)
+        self.assertEqual(len(first.plan.moved), 1)
+
 
 class GuideWalk(ByKeys):
     """The guide's five minutes, sentence by sentence."""

@@ -146,6 +146,9 @@ class KitCells(unittest.TestCase):
             ("Handgrip left", Category.GRIP),
             ("Top handle", Category.HANDLE),
             ("Matte box", Category.MATTE_BOX),
+            ("Handles on rods", Category.GRIP),
+            ("Rods for shoulder pad", Category.RODS),
+            ("Thing for the lens", Category.LENS),
             ("Something", Category.OTHER),
         ):
             self.assertIs(guess_category(name), category, name)

@@ -208,7 +208,7 @@ def carry_posed(
     cg = rig.cg + shift
     held = posed.statics(arms=True).hold(rig.mass, cg)
     if held is None:
-        return Hindrance.NOT_HELD
+        return Hindrance.NOT_HELD if posed.places else Hindrance.NO_GRIPS
     ribs = list(zip(posed.props, held.propped, strict=True))
     found: list[JointLoad] = []
     for joint in (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND):

@@ -542,12 +542,20 @@ _NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
 
 
 #: Handles that are held at the side, and not on top.
-_SIDE_HANDLE = re.compile(r"\b(left|right|side|pair|front|lower|rubber|rosette)\b")
+_SIDE_HANDLE = re.compile(r"\b(left|right|side|pair|handles|front|lower|rubber|rosette)\b")
+#: What follows these says where a part goes or what it serves, not what it is: "handles on rods".
+_AFTERWARDS = re.compile(r"\s(?:on|for|with|under)\s")
 
 
 def guess_category(name: str) -> Category:
     """Return the category that a part's name speaks of, OTHER if it says nothing."""
     words = name.casefold()
+    first, *rest = _AFTERWARDS.split(words, maxsplit=1)
+    found = _kind_in(first)
+    return found if found is not Category.OTHER or not rest else _kind_in(rest[0])
+
+
+def _kind_in(words: str) -> Category:
     if "handle" in words and "top" not in words and _SIDE_HANDLE.search(words):
         return Category.GRIP
     return next((category for category, keys in _NAME_WORDS if any(key in words for key in keys)), Category.OTHER)

@@ -28,7 +28,7 @@ class ShoulderView(SupportView):
     tip = "The rig rests on the shoulder"
     noun = "the pad"
     label = "pad"
-    needs = "Put a shoulder pad on the build."
+    needs = "Put a shoulder pad on the build, or choose Handheld at the top of the window."
     here = "The rig will rest here."
     moves = "Move the rig on the pad"
     closing = "Hand and shoulder figures are the least effort that works, for planning; not medical advice."
@@ -45,7 +45,13 @@ class ShoulderView(SupportView):
         rest = shoulder.rest
         u = float(spread.cg[0])
         if shoulder.holding is None:
-            return Verdict("Falls off the shoulder.", "There are no hands to hold it: add a grip.", leans(rest.tip))
+            grips = bool(shoulder.pose.places)
+            why = (
+                "No hands at these grips hold it: move a grip."
+                if grips
+                else "There are no hands to hold it: add a grip."
+            )
+            return Verdict("Falls off the shoulder.", why, leans(rest.tip))
         hands = [hand for hand in shoulder.holding.hands if hand.size >= LIGHT_HAND]
         if not hands and abs(rest.ahead) <= COVERAGE * u and shoulder.hands_off is Certainty.CLEAR:
             pm = doubt(u, Kind.LENGTH, system)
