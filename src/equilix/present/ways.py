@@ -49,11 +49,21 @@ _TITLES = {
 def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, system: System) -> tuple[Way, ...]:
     """Return the ways in the order of least change: slides first, dead weight and added steadiness last.
 
-    Those that would make something worse come after those that would not, and those that are warned of last.
+    Those that would make something worse come after those that would not, and those that are warned of last. Among
+    equals one that falls short comes after one that does not and asks no more.
     """
     thens = [(strategy, _then(strategy, analysis, system)) for strategy in strategies]
-    thens.sort(key=lambda it: (bool(new_warnings(analysis, it[0].after)), bool(it[1])))
+    thens.sort(key=lambda it: (bool(new_warnings(analysis, it[0].after)), bool(it[1]), _outdone(it[0], strategies)))
     return tuple(_way(strategy, then, analysis, kit, system) for strategy, then in thens)
+
+
+def _outdone(strategy: Strategy, others: tuple[Strategy, ...]) -> bool:
+    """Return whether it falls short where another that moves and adds no more does not."""
+    mine = strategy.plan
+    return not strategy.full and any(
+        other.full and other.plan.added_mass <= mine.added_mass and len(other.plan.moved) <= len(mine.moved)
+        for other in others
+    )
 
 
 def short_name(name: str) -> str:
