@@ -15,17 +15,18 @@ import os
 import random
 from dataclasses import replace
 
-from equilix.core.analyse import Analysis, FindingKind, analyse, new_warnings
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis, FindingKind, new_warnings
 from equilix.core.assembly.build import Build, Operator, SupportKind
 from equilix.core.assembly.fit import best_seats, first_setting
-from equilix.core.assembly.parts import Category, Part
-from equilix.core.carry import Carry, carry
+from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import AssemblyError
+from equilix.core.kit.parts import Category, Part
 from equilix.core.solver.lenses import lens_table, with_lens, without_lens
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue
+from equilix.present.balance.ways import ways_of
 from equilix.present.units import System
-from equilix.present.ways import ways_of
 
 #: What a build is made of, in the order of the work; how often each comes.
 _WANTED: tuple[tuple[Category, float], ...] = (

@@ -402,7 +402,7 @@ def feed_table(data: bytes | tuple[bytes, str], suffix: str | Path, folder: Path
     from equilix.core.errors import FormatError
     from equilix.document.book import Book
     from equilix.io.tables import read_table
-    from equilix.present.kit_import import guess_header, guess_matches, read_rows
+    from equilix.present.kit.importing import guess_header, guess_matches, read_rows
 
     if isinstance(data, tuple):
         assert isinstance(suffix, Path)
@@ -509,7 +509,7 @@ def unequal(counts: Counts, history: Any, steps: list[Any]) -> None:
 
 def random_edit(draw: random.Random, book: Any) -> Any:
     """Return any edit of any part of the book, with some of its figures drawn anew, often wrong."""
-    from equilix.core.measurement.records import Quantity, Stamp
+    from equilix.core.kit.records import Quantity, Stamp
     from equilix.document.edits import book as of_book
     from equilix.document.edits import builds as of_builds
     from equilix.document.edits import kit as of_kit

@@ -25,10 +25,11 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from tests.core.builders import OPERATOR, base, block, grip, rail
 
-from equilix.core.analyse import Analysis, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed, SupportKind
-from equilix.core.assembly.parts import Category, Part
-from equilix.core.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.kit.parts import Category, Part
 
 BARE_WINDOW = """
 import sys
@@ -228,8 +229,8 @@ def start_up() -> None:
 
 def draws_against_numpy() -> None:
     """All gauges of 100,000 drawn rigs against NumPy that draws the same numbers and multiplies them once."""
-    from equilix.core.gauges import gauges_of
-    from equilix.core.montecarlo import DRAWS, sample
+    from equilix.core.doubt.gauges import gauges_of
+    from equilix.core.doubt.montecarlo import DRAWS, sample
 
     build, kit = long_rig_60
     # Sheet masses, so that every figure is drawn, as in the bare product.
@@ -263,7 +264,7 @@ def large_kit() -> None:
     from equilix.desktop.workspace import Workspace
     from equilix.io.demo import demo_book
     from equilix.io.preferences import Preferences
-    from equilix.present.kit import Column
+    from equilix.present.kit.table import Column
 
     make_app(Theme.LIGHT)
     small = demo_book()
@@ -306,8 +307,8 @@ def search_against_highs() -> None:
     """Eight free slides and twelve ballast choices: our five goals over one HiGHS call, and over brute force."""
     from tests.core.test_search_references import BruteForce, rails
 
-    from equilix.core.assembly.parts import Mount, MountKind
     from equilix.core.assembly.resolve import prepare
+    from equilix.core.kit.parts import Mount, MountKind
     from equilix.core.solver import search
     from equilix.core.solver.choices import Choice, Freedom, Option
     from equilix.core.solver.search import Target, all_free_slides, find_plan
@@ -392,7 +393,7 @@ def strategies_of_forty_parts() -> None:
 
 def body_in_a_frame() -> None:
     """The whole body analysis over one frame at 60 Hz; a day of takes at 1 s steps over 50 ms."""
-    from equilix.core.carry import carry
+    from equilix.core.carry.carried import carry
     from equilix.core.operator.fatigue import Block, reserve_over
     from equilix.core.operator.strength import Joint
     from equilix.io.demo import demo_book

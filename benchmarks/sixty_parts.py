@@ -26,7 +26,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from equilix.core.assembly.build import Placed
-from equilix.core.assembly.parts import Category, Foot, HowKnown, MountKind, Outline, Part
+from equilix.core.kit.parts import Category, Foot, HowKnown, MountKind, Outline, Part
 from equilix.desktop.app import make_app
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 
 from equilix.core.assembly.build import Build, Operator, Placed, Shoulder
-from equilix.core.assembly.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.strength import Joint as BodyJoint
-from equilix.core.supports.hands import Contact, Hand, Held, Measure, Prop, Statics
-from equilix.core.supports.patches import pad_rays
+from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Statics
+from equilix.core.statics.patches import pad_rays
 
 OPERATOR = Operator("op", "Operator", 1.75, 75.0)
 

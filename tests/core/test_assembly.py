@@ -8,13 +8,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from equilix.core.analyse import FindingKind, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Placed, Side, free_mounts
 from equilix.core.assembly.fit import FOUNDATIONS, first_setting, sort_by_fit
-from equilix.core.assembly.parts import Category, Foot, Joint, Mount, MountKind, Outline, Part, Shape
 from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
+from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Outline, Part, Shape
 from equilix.io.catalogue import catalogue, starters
 from tests.core.builders import OPERATOR, base, block, rail, random_tree, shoulder_build
 

@@ -9,6 +9,7 @@ import mujoco
 import numpy as np
 
 from equilix.core.errors import MeasurementError
+from equilix.core.kit.records import Instrument, Quantity, ScaleKind
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
 from equilix.core.measurement.methods import (
     Measured,
@@ -20,7 +21,6 @@ from equilix.core.measurement.methods import (
     two_supports,
     two_supports_doubt,
 )
-from equilix.core.measurement.records import Instrument, Quantity, ScaleKind
 
 G = 9.80665
 #: Boxes of a long rig: mass (kg), middle (m) and half size (m), all on the middle plane.

@@ -10,16 +10,17 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from equilix.core.analyse import Analysis, analyse
-from equilix.core.arrangements import doubts_of, staggers
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side, SupportKind
-from equilix.core.carry import Carry, carry, reserves
-from equilix.core.grasps import places
-from equilix.core.pose import Hindrance
+from equilix.core.carry.arrangements import doubts_of, staggers
+from equilix.core.carry.carried import Carry, carry, reserves
+from equilix.core.statics.grasps import places
+from equilix.core.statics.pose import Hindrance
 from equilix.io.demo import demo_book
-from equilix.present.carry_drawing import draw_load
-from equilix.present.carry_view import figures, more_figures, verdict
-from equilix.present.grip_plan import draw_grip_plan
+from equilix.present.carry.carry_drawing import draw_load
+from equilix.present.carry.carry_view import figures, more_figures, verdict
+from equilix.present.carry.grip_plan import draw_grip_plan
 from equilix.present.units import System
 from tests.core.builders import left_over
 

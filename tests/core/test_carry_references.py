@@ -8,15 +8,16 @@ from dataclasses import replace
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator, Sex, SupportKind, Take, mount_of
-from equilix.core.assembly.parts import Category
-from equilix.core.carry import Carry, carry, head_lever, see_saw
-from equilix.core.grasps import places
-from equilix.core.lighten import split_takes
+from equilix.core.carry.carried import Carry, carry, head_lever, see_saw
+from equilix.core.kit.parts import Category
 from equilix.core.operator.strength import Joint
-from equilix.core.pose import Hindrance
-from equilix.core.supports.points import hang_angles
+from equilix.core.solver.lighten import split_takes
+from equilix.core.statics.grasps import places
+from equilix.core.statics.points import hang_angles
+from equilix.core.statics.pose import Hindrance
 from equilix.io.demo import demo_book
 from tests.core.builders import left_over
 

@@ -9,8 +9,8 @@ from scipy.spatial import ConvexHull
 
 from equilix.core.assembly import clash
 from equilix.core.assembly.clash import SLACK, find_clashes, stands_free
-from equilix.core.assembly.parts import Category
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners, prepare
+from equilix.core.kit.parts import Category
 from tests.core.builders import random_tree
 
 

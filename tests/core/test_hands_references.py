@@ -8,17 +8,17 @@ from dataclasses import replace
 
 import numpy as np
 
-from equilix.core import pose
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, SupportKind
-from equilix.core.assembly.parts import Category, Foot, MountKind
-from equilix.core.carry import Carry, carry
+from equilix.core.carry.carried import Carry, carry
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, Foot, MountKind
 from equilix.core.operator.body import body_of
 from equilix.core.operator.strength import Joint
-from equilix.core.pose import usual_hold
-from equilix.core.supports import hands as statics
-from equilix.core.supports.hands import Hand, Measure, Statics
+from equilix.core.statics import hands as statics
+from equilix.core.statics import pose
+from equilix.core.statics.hands import Hand, Measure, Statics
+from equilix.core.statics.pose import usual_hold
 from tests.core.builders import block, grip, hold_level, left_over, shoulder_build
 
 ANNA = Operator("a", "Anna", 1.66, 61.0, sex=Sex.FEMALE)

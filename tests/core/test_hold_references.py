@@ -10,20 +10,21 @@ from dataclasses import replace
 import numpy as np
 from scipy.optimize import linprog
 
-from equilix.core.analyse import Analysis, analyse
-from equilix.core.arrangements import doubts_of, staggers
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side, SupportKind
-from equilix.core.assembly.parts import Category
-from equilix.core.carry import Carry, carry, load_above
+from equilix.core.carry.arrangements import doubts_of, staggers
+from equilix.core.carry.carried import Carry, carry, load_above
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY, cross
-from equilix.core.grasps import hand_points, hands_at, places, thickness_of
-from equilix.core.lighten import LighterKind, best_grips, best_screen, grip_joints, ways_to_lighten
+from equilix.core.kit.parts import Category
 from equilix.core.operator.body import HAND, arm_weights, body_of, reach_for
-from equilix.core.operator.holding import measures
+from equilix.core.operator.head import head_beside
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, percentile_factor, squeeze_factor
-from equilix.core.operator_head import head_beside
-from equilix.core.supports.hands import CONTACT_FRICTION, Contact, Measure, Prop, propped_load
+from equilix.core.solver.lighten import LighterKind, best_grips, best_screen, grip_joints, ways_to_lighten
+from equilix.core.statics.grasps import hand_points, hands_at, places, thickness_of
+from equilix.core.statics.hands import CONTACT_FRICTION, Contact, Measure, Prop, propped_load
+from equilix.core.statics.holding import measures
 from equilix.io.demo import demo_book
 from tests.core.builders import hold, left_over
 

@@ -10,14 +10,15 @@ from dataclasses import replace
 import numpy as np
 from scipy.optimize import linprog
 
-from equilix.core.analyse import Analysis, FindingKind, analyse, new_warnings
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis, FindingKind, new_warnings
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.fit import best_seats, step_of
-from equilix.core.assembly.parts import Category, Joint, Mount, MountKind, Part
 from equilix.core.assembly.resolve import prepare
-from equilix.core.growth import ahead_without, reordered, rod_orders, suggestions
+from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
 from equilix.core.solver.clearing import ClearingKind, clearings, into_travel
+from equilix.core.solver.growth import ahead_without, reordered, rod_orders, suggestions
 from equilix.core.solver.lenses import LensMark, fewest_marks, lens_table, worst_pair
 from equilix.io.demo import demo_book
 from tests.core.builders import OPERATOR, base, block

@@ -30,10 +30,10 @@ from equilix.core.operator.fatigue import (
     rest_needed,
     time_to_failure,
 )
-from equilix.core.operator.holding import measures
 from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint, capacity
-from equilix.core.supports.hands import HandLoad
+from equilix.core.statics.hands import HandLoad
+from equilix.core.statics.holding import measures
 from tests.core.builders import hold, left_over
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)

@@ -9,7 +9,7 @@ import numpy as np
 
 from equilix.core.frames import STANDARD_GRAVITY, rotation_about
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.supports.points import (
+from equilix.core.statics.points import (
     ELLIPTIC_K_HALF,
     gimbal_torques,
     hang,

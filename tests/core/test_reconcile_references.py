@@ -11,14 +11,14 @@ import numpy as np
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Shoulder
-from equilix.core.assembly.parts import Category, HowKnown, Part
-from equilix.core.gauges import Gauge, covariance_of, gauges_of, inputs_of
+from equilix.core.doubt.gauges import Gauge, covariance_of, gauges_of, inputs_of
+from equilix.core.doubt.montecarlo import Why, numerical_tolerance, odds, sample
+from equilix.core.kit.parts import Category, HowKnown, Part
+from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, Record, Sensed, Stamp
 from equilix.core.measurement.advice import Task, weigh_next
 from equilix.core.measurement.reconcile import Agreement, belief_of, reconcile, shared_factors
-from equilix.core.measurement.records import Instrument, Measurement, Member, Quantity, Record, Sensed, Stamp
-from equilix.core.montecarlo import Why, numerical_tolerance, odds, sample
-from equilix.core.pose import Pose
-from equilix.core.supports.hands import Measure
+from equilix.core.statics.hands import Measure
+from equilix.core.statics.pose import Pose
 from equilix.io.demo import demo_book
 from tests.core.builders import OPERATOR, block, grip, hold, shoulder_build
 

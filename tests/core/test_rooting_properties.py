@@ -11,15 +11,16 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from equilix.core.analyse import Analysis, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed, check_build, free_feet, free_mounts
-from equilix.core.assembly.parts import Category, Foot, Joint, Mount, MountKind, Part
 from equilix.core.assembly.resolve import prepare
 from equilix.core.assembly.rooting import between, levelled, reroot, side, taken_off, upright, without
 from equilix.core.errors import AssemblyError
+from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Part
+from equilix.core.slides import camera_slide
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies
-from equilix.core.solver.trim import camera_slide
 from equilix.io.demo import demo_book
 from tests.core.builders import OPERATOR, block
 

@@ -11,12 +11,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, analyse
-from equilix.core.arrangements import doubts_of as carry_doubts
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Sex, SupportKind
-from equilix.core.assembly.parts import Category, HowKnown
-from equilix.core.carry import Carry, carry
-from equilix.core.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.carry.arrangements import doubts_of as carry_doubts
+from equilix.core.carry.carried import Carry, carry
+from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.kit.parts import Category, HowKnown
 from tests.core.builders import block, grip, shoulder_build
 
 HERE = Operator("h", "H", 1.68, 64.0, sex=Sex.FEMALE)

@@ -12,9 +12,9 @@ import numpy as np
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes
-from equilix.core.assembly.parts import Category, Joint, Mount, MountKind, Part
 from equilix.core.assembly.resolve import prepare
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
 from equilix.core.solver.choices import Choice, Follower, Freedom, Option
 from equilix.core.solver.search import Form, Goal, Limits, PlanStatus, Target, all_free_slides, find_plan
 from equilix.core.solver.strategies import (

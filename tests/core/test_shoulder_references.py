@@ -11,16 +11,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import linprog
 
-from equilix.core.analyse import Certainty, analyse, certainty
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Certainty, certainty
 from equilix.core.assembly.build import Placed, Shoulder
-from equilix.core.assembly.parts import Category, HowKnown
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, HowKnown
+from equilix.core.kit.uncertainty import SCALE_ACCURACY, mass_doubt
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.counterweight import lever_of
+from equilix.core.solver.dead_weight import weight_block, weight_mounts
 from equilix.core.solver.problem import moment_form
-from equilix.core.solver.trim import weight_block, weight_mounts
-from equilix.core.supports.shoulder import Tip, pad_pressure, rest
-from equilix.core.uncertainty import SCALE_ACCURACY, mass_doubt
+from equilix.core.statics.pad import Tip, pad_pressure, rest
 from tests.core.builders import OPERATOR, PLAIN, base, block, grip, hold_level, left_over, shoulder_build
 
 UP_ONLY = (0.0, 0.0, 100.0, 0.0, 0.0, 0.0)

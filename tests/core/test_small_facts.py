@@ -8,10 +8,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from equilix.core.analyse import FindingKind, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Shoulder, Side, SupportKind, Take
-from equilix.core.assembly.parts import Category, HowKnown, MountKind
-from equilix.core.carry import (
+from equilix.core.carry.carried import (
     Carry,
     carry,
     disc_compression,
@@ -24,23 +24,24 @@ from equilix.core.carry import (
     see_saw,
     steadiness,
 )
+from equilix.core.doubt.gauges import Gauge, gauges_of
+from equilix.core.doubt.montecarlo import Why, draw_rigs, odds
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.gauges import Gauge, gauges_of
-from equilix.core.grasps import thickness_of
+from equilix.core.kit.parts import Category, HowKnown, MountKind
+from equilix.core.kit.records import Shared
+from equilix.core.kit.uncertainty import mass_doubt
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.measurement.records import Shared
-from equilix.core.montecarlo import Why, draw_rigs, odds
 from equilix.core.operator.body import arm_weights, body_of, reach_for
 from equilix.core.operator.endurance import POWER_LAW, HoldTime, hold_time
 from equilix.core.operator.fatigue import RATES, REST_FACTOR
+from equilix.core.operator.head import head_beside, lean_needed
 from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint, capacity
-from equilix.core.operator_head import head_beside, lean_needed
-from equilix.core.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS
+from equilix.core.solver.dead_weight import weight_block
 from equilix.core.solver.strategies import TOLERANCE, robust_target, swayed_by, target_of
-from equilix.core.solver.trim import weight_block
-from equilix.core.supports.shoulder import rest
-from equilix.core.uncertainty import mass_doubt
+from equilix.core.statics.grasps import thickness_of
+from equilix.core.statics.pad import rest
+from equilix.core.statics.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS
 from equilix.core.units import from_display, to_display
 from equilix.io.demo import demo_book
 from tests.core.builders import OPERATOR, block, grip, shoulder_build

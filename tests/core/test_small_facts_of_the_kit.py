@@ -22,16 +22,16 @@ from equilix.core.assembly.build import (
     without_lost_grasps,
 )
 from equilix.core.assembly.fit import missing_between
-from equilix.core.assembly.kinds import TYPICAL, odd_mass, odd_size
-from equilix.core.assembly.parts import Category, Joint, Mount, MountKind
 from equilix.core.errors import AssemblyError, MeasurementError
-from equilix.core.growth import RodOrder
+from equilix.core.kit.kinds import TYPICAL, odd_mass, odd_size
+from equilix.core.kit.parts import Category, Joint, Mount, MountKind
+from equilix.core.kit.records import Instrument
+from equilix.core.kit.uncertainty import whole_mass_doubt
 from equilix.core.limits import MAX_NAME, check_count, shortened
 from equilix.core.measurement.bench import Procedure, Setup, Subject
-from equilix.core.measurement.records import Instrument
 from equilix.core.measurement.steady import Sample, Trace, trace_of
 from equilix.core.measurement.subjects import take_loose, take_part, take_placed
-from equilix.core.uncertainty import whole_mass_doubt
+from equilix.core.solver.growth import RodOrder
 from equilix.io.catalogue import catalogue
 from equilix.io.demo import demo_book
 from tests.core.builders import base, block, grip, shoulder_build

@@ -12,20 +12,20 @@ import numpy as np
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator, Placed, SupportKind, Take, mount_of
 from equilix.core.assembly.clash import SLACK
-from equilix.core.assembly.parts import Category, Mount, MountKind, Outline, Shape
-from equilix.core.carry import Carry, carry, rest_for
+from equilix.core.carry.carried import Carry, carry, rest_for
 from equilix.core.errors import MeasurementError
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
+from equilix.core.kit.parts import Category, Mount, MountKind, Outline, Shape
+from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, Sensed
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
 from equilix.core.measurement.methods import Measured, adjust_ends, tilted_height
 from equilix.core.measurement.reconcile import belief_of, reconcile
-from equilix.core.measurement.records import Instrument, Measurement, Member, Quantity, Sensed
+from equilix.core.registry import support_called
 from equilix.core.solver.choices import Choice, Freedom, Option
 from equilix.core.solver.lenses import lens_table
+from equilix.core.solver.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
 from equilix.core.solver.search import Form, Goal, Limits, Target, find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies, lens_followers, steady_freedom, trade_off
-from equilix.core.supports import support_called
 from equilix.io.demo import demo_book
 from tests.core.builders import base, block, shoulder_build
 

@@ -8,25 +8,27 @@ from dataclasses import replace
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Sex, SupportKind
-from equilix.core.assembly.parts import Category, HowKnown, Mount, MountKind
-from equilix.core.assembly.parts import Joint as PartJoint
+from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
+from equilix.core.kit.parts import Joint as PartJoint
+from equilix.core.registry import KEYS, support_called
+from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.counterweight import lever_of
+from equilix.core.solver.dead_weight import weight_mounts
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies, swayed_by
-from equilix.core.solver.trim import level_setting, slide_of_camera, weight_mounts
-from equilix.core.supports import KEYS, support_called
 from equilix.core.supports.handheld import hands_line, line_moment
 from equilix.core.supports.support import unit_of
 from equilix.io.demo import demo_book
-from equilix.present.balance import balance_model
-from equilix.present.elevation import draw_elevation
+from equilix.present.balance.elevation import draw_elevation
+from equilix.present.balance.panel import balance_model
+from equilix.present.balance.ways import ways_of
 from equilix.present.supports import words_for
 from equilix.present.units import System
-from equilix.present.ways import ways_of
 from tests.core.builders import block, grip, left_over, shoulder_build
 
 BOOK = demo_book()

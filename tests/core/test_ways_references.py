@@ -15,24 +15,25 @@ from unittest import mock
 
 import numpy as np
 
-from equilix.core.analyse import Certainty, analyse, new_warnings
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Certainty, new_warnings
 from equilix.core.assembly.build import Build, Placed, SupportKind
-from equilix.core.assembly.parts import Category, HowKnown, Mount, MountKind, Part
-from equilix.core.assembly.parts import Joint as PartJoint
-from equilix.core.carry import carry, steadiness
+from equilix.core.carry.carried import carry, steadiness
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.lighten import best_steadier
+from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
+from equilix.core.kit.parts import Joint as PartJoint
 from equilix.core.operator.endurance import hold_time
 from equilix.core.operator.strength import Joint
 from equilix.core.solver.lenses import lens_table
+from equilix.core.solver.lighten import best_steadier
 from equilix.core.solver.search import Goal, Plan, PlanStatus, find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies, slides_freedom, target_of
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
-from equilix.present.balance import verdict_of
-from equilix.present.light_ways import light_ways
+from equilix.present.balance.panel import verdict_of
+from equilix.present.balance.ways import ways_of
+from equilix.present.carry.light_ways import light_ways
 from equilix.present.units import System
-from equilix.present.ways import ways_of
 from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
 
 BOOK = demo_book()

@@ -30,7 +30,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
 from equilix.io.preferences import Preferences
-from equilix.present.ways import Way
+from equilix.present.balance.ways import Way
 
 T = TypeVar("T")
 
@@ -95,7 +95,7 @@ class WindowTestCase(unittest.TestCase):
         """Wait until the ways to balance are there; return them."""
         return self.wait_for(lambda: not self.window.balance.finder.busy and self.window.balance.ways)
 
-    def wait_for(self, ready: Callable[[], T], seconds: float = 20.0) -> T:
+    def wait_for(self, ready: Callable[[], T], seconds: float = 90.0) -> T:
         """Let the window work until `ready` gives something true; return that."""
         end = time.monotonic() + seconds
         while not (found := ready()):

@@ -11,11 +11,11 @@ from pathlib import Path
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
-from equilix.core.assembly.parts import HowKnown
+from equilix.core.doubt.gauges import Gauge
 from equilix.core.errors import DeviceError
-from equilix.core.gauges import Gauge
+from equilix.core.kit.parts import HowKnown
+from equilix.core.kit.records import Method
 from equilix.core.measurement.bench import Setup
-from equilix.core.measurement.records import Method
 from equilix.desktop.dialogs import HistoryDialog, InstrumentDialog, OperatorDialog
 from equilix.desktop.import_dialog import ImportDialog
 from equilix.desktop.main_window import BALANCE, WEIGH

@@ -6,8 +6,8 @@ import threading
 from dataclasses import replace
 
 from equilix.core.errors import DeviceError, EditError
+from equilix.core.kit.records import Instrument
 from equilix.core.measurement.bench import Setup
-from equilix.core.measurement.records import Instrument
 from equilix.desktop.bench_session import BenchSession, open_port
 from equilix.devices.ports import Reading, ScaleState
 from equilix.document.edits.kit import RemoveParts

@@ -11,12 +11,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel
 
 from equilix.core.assembly.build import Brace, Grasp, Hold, Sex, Side, SupportKind
-from equilix.core.lighten import LighterKind
 from equilix.core.operator.strength import Joint
+from equilix.core.solver.lighten import LighterKind
 from equilix.desktop.dialogs import OperatorDialog
 from equilix.desktop.main_window import CARRY
 from equilix.document.edits.builds import ChangeBuild, SetSlide
-from equilix.present.scene import PathItem, TextItem
+from equilix.present.drawing.scene import PathItem, TextItem
 from equilix.present.units import System
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 

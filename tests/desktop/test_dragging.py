@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from equilix.core.solver.trim import level_setting
+from equilix.core.slides import level_setting
 from equilix.desktop.main_window import BUILD
 from tests.desktop.base import DemoWindowTestCase
 

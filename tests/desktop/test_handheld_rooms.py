@@ -14,7 +14,7 @@ from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.document.edits.builds import ApplyPlan
 from equilix.io.demo import demo_book
-from equilix.present.scene import TextItem
+from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from tests.desktop.base import DemoWindowTestCase
 

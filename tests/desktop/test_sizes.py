@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QStyle, QStyleOpti
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme, font, set_text_scale, text_scale
 from equilix.desktop.widgets.scene_view import SceneView
-from equilix.present.scene import Anchor, TextItem
+from equilix.present.drawing.scene import Anchor, TextItem
 from tests.desktop.base import DemoWindowTestCase
 
 SIZES = ((980, 640), (1024, 700), (1280, 800), (1920, 1080), (2560, 1440))

@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
-from equilix.core.assembly.parts import Category
+from equilix.core.kit.parts import Category
 from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
 from equilix.io.format import decode_book, encode_book
 from tests.desktop.base import WindowTestCase

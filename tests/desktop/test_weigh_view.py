@@ -8,10 +8,10 @@ from PySide6.QtCore import QItemSelectionModel, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
-from equilix.core.assembly.parts import Category, HowKnown, MountKind
+from equilix.core.kit.parts import Category, HowKnown, MountKind
 from equilix.desktop.main_window import WEIGH
 from equilix.document.edits.kit import ChangePart
-from equilix.present.kit import COLUMNS, Column
+from equilix.present.kit.table import COLUMNS, Column
 from tests.desktop.base import DemoWindowTestCase
 
 

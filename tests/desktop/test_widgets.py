@@ -9,16 +9,16 @@ from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QWidget
 
-from equilix.core.assembly.parts import Category, HowKnown, MountKind
 from equilix.core.errors import EditError
+from equilix.core.kit.parts import Category, HowKnown, MountKind
 from equilix.desktop.job import Latest, Progress, jobs_running
 from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
 from equilix.desktop.theme import Theme, colors, font
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount, paint_state
 from equilix.desktop.widgets.ledger import LedgerModel, number_columns
 from equilix.desktop.widgets.panel import LinkLabel, WayCard, unbroken
-from equilix.present.balance import LedgerRow
-from equilix.present.elevation import support_line
+from equilix.present.balance.elevation import support_line
+from equilix.present.balance.panel import LedgerRow
 from equilix.present.units import System
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
@@ -170,7 +170,7 @@ class Panel(DemoWindowTestCase):
 
     def test_a_way_that_cannot_be_had_is_no_button(self) -> None:
         from equilix.core.solver.strategies import StrategyKind
-        from equilix.present.ways import Way
+        from equilix.present.balance.ways import Way
 
         way = Way(StrategyKind.BATTERY, "Move battery", "", 0.0, 0.0, "", ("No other battery fits",), None, None)
         card = WayCard(1, way, False)

@@ -17,7 +17,7 @@ import tty
 import unittest
 
 from equilix.core.errors import DeviceError
-from equilix.core.measurement.records import Instrument
+from equilix.core.kit.records import Instrument
 from equilix.core.measurement.steady import STEADY_TIME, Sample, Trace, trace_of
 from equilix.devices.line_protocol import LineSplitter, parse_line, reading_line
 from equilix.devices.line_scale import SILENCE, LineScale, check_port

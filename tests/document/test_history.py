@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator
-from equilix.core.assembly.parts import Category, Part
 from equilix.core.errors import EditError
+from equilix.core.kit.parts import Category, Part
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.document.book import Book
 from equilix.document.edits.book import AddStarter, PutOperator, RenameBook

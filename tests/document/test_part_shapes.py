@@ -6,10 +6,11 @@ import unittest
 
 import numpy as np
 
-from equilix.core.analyse import FindingKind, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator, free_mounts
 from equilix.core.assembly.fit import first_setting
-from equilix.core.assembly.parts import TOUCH_POINTS, Category, HowKnown, Joint, MountKind, Part
+from equilix.core.kit.parts import TOUCH_POINTS, Category, HowKnown, Joint, MountKind, Part
 from equilix.document import part_shapes as s
 from equilix.document.book import Book
 from equilix.document.edits.builds import PlacePart

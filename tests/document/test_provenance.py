@@ -9,13 +9,13 @@ from dataclasses import replace
 import numpy as np
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.parts import Category, HowKnown
 from equilix.core.errors import EditError, MeasurementError
+from equilix.core.kit.parts import Category, HowKnown
+from equilix.core.kit.records import Instrument, Method, Quantity, Sensed, Stamp
+from equilix.core.kit.uncertainty import doubts_of, whole_mass_doubt
 from equilix.core.measurement.bench import Procedure, Setup, suggested_layout
 from equilix.core.measurement.reconcile import reconcile
-from equilix.core.measurement.records import Instrument, Method, Quantity, Sensed, Stamp
 from equilix.core.measurement.subjects import take_loose, take_part, take_placed
-from equilix.core.uncertainty import doubts_of, whole_mass_doubt
 from equilix.document.book import Book
 from equilix.document.edits.kit import ChangePart, RemoveParts
 from equilix.document.edits.measure import PutInstrument, RemoveInstrument, RemoveMeasurement, UseMeasurement
@@ -24,7 +24,7 @@ from equilix.document.provenance import KEPT, stamped
 from equilix.document.weighing import accepted, stored
 from equilix.io.demo import demo_book
 from equilix.io.format import decode_book, encode_book
-from equilix.present.kit import Column, changed, history_rows, provenance_words
+from equilix.present.kit.table import Column, changed, history_rows, provenance_words
 from equilix.present.units import System
 from tests.core.builders import block
 

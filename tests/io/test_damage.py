@@ -12,10 +12,10 @@ from typing import Any
 import msgspec
 
 from equilix.core.assembly.build import UNDER, Build, Grasp, Hold, Placed
-from equilix.core.assembly.parts import Category, Part
 from equilix.core.errors import AssemblyError, FormatError
+from equilix.core.kit.parts import Category, Part
+from equilix.core.kit.records import HowKnown, Instrument, Method, Quantity, Record, Shared, Stamp
 from equilix.core.limits import MAX_NAME, MAX_TEXT, check_name, check_text
-from equilix.core.measurement.records import HowKnown, Instrument, Method, Quantity, Record, Shared, Stamp
 from equilix.document.book import Book, new_measurement_ids
 from equilix.document.edits.builds import DuplicateBuild, TakeOff
 from equilix.document.edits.kit import ChangePart, DuplicatePart

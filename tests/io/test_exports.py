@@ -12,12 +12,13 @@ from pathlib import Path
 import numpy as np
 from pypdf import PdfReader
 
-from equilix.core.analyse import Analysis, FindingKind, analyse
-from equilix.core.assembly.parts import HowKnown
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis, FindingKind
+from equilix.core.kit.parts import HowKnown
+from equilix.exports.build_csv import build_csv, write_build_csv
+from equilix.exports.sheet_pdf import build_sheet
 from equilix.io.catalogue import catalogue, starter_parts, starters
 from equilix.io.demo import demo_book
-from equilix.io.export_csv import build_csv, write_build_csv
-from equilix.io.export_pdf import build_sheet
 from equilix.io.parts_table import read_parts_table
 from equilix.present.units import System
 

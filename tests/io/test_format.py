@@ -14,8 +14,8 @@ import jsonschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from equilix.core.assembly.parts import Category, HowKnown, Outline, Part
 from equilix.core.errors import FormatError
+from equilix.core.kit.parts import Category, HowKnown, Outline, Part
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
 from equilix.io.files import Stopped, write_whole

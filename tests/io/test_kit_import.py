@@ -12,16 +12,16 @@ from pathlib import Path
 
 import openpyxl
 
-from equilix.core.assembly.parts import Category, HowKnown, Part
 from equilix.core.errors import EditError, FormatError
-from equilix.core.measurement.records import Method, Quantity, Stamp
+from equilix.core.kit.parts import Category, HowKnown, Part
+from equilix.core.kit.records import Method, Quantity, Stamp
 from equilix.document.book import Book
 from equilix.document.edits.kit import MergeParts
 from equilix.document.history import History
+from equilix.exports.kit_table import write_kit
 from equilix.io.demo import demo_book
-from equilix.io.export_kit import write_kit
 from equilix.io.tables import Formula, read_table
-from equilix.present.kit_import import (
+from equilix.present.kit.importing import (
     Field,
     ImportRow,
     Match,

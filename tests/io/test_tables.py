@@ -21,14 +21,14 @@ from unittest import mock
 from equilix.core.analyse import analyse
 from equilix.core.errors import FormatError
 from equilix.document.book import Book
+from equilix.exports.build_csv import write_build_csv
+from equilix.exports.kit_table import write_kit
 from equilix.io.demo import demo_book
-from equilix.io.export_csv import write_build_csv
-from equilix.io.export_kit import write_kit
 from equilix.io.files import Stopped
+from equilix.io.harmless import as_it_was, harmless
 from equilix.io.parts_table import read_parts_table
 from equilix.io.tables import read_table
-from equilix.present.harmless import as_it_was, harmless
-from equilix.present.kit_import import RowState, guess_header, guess_matches, read_rows
+from equilix.present.kit.importing import RowState, guess_header, guess_matches, read_rows
 
 TABLES = Path(__file__).parents[1] / "data" / "tables"
 EVIL = (

@@ -5,25 +5,28 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
-from equilix.core.analyse import Analysis, analyse
-from equilix.core.arrangements import staggers
+from equilix.present.words import minutes
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, SupportKind, Take
-from equilix.core.carry import Carry, carry
+from equilix.core.carry.arrangements import staggers
+from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import EditError
-from equilix.core.grasps import places
-from equilix.core.lighten import ways_to_lighten
 from equilix.core.operator.strength import Joint
-from equilix.core.supports.shoulder import pad_pressure
+from equilix.core.solver.lighten import ways_to_lighten
+from equilix.core.statics.grasps import places
+from equilix.core.statics.pad import pad_pressure
 from equilix.desktop.widgets.takes_row import parse_time, time_text
 from equilix.document.edits.book import PutOperator
 from equilix.document.edits.builds import ChangeBuild
 from equilix.io.demo import demo_book
 from equilix.io.format import decode_book, encode_book
-from equilix.present.carry_drawing import draw_load, draw_others, load_height, others_height
-from equilix.present.carry_view import changed_figures, hold_words, minutes, share_for
-from equilix.present.grip_plan import draw_grip_plan, place_name
-from equilix.present.light_ways import light_ways
-from equilix.present.scene import Anchor, PathItem, Scene, TextItem, text_width
+from equilix.present.carry.carry_drawing import draw_load, draw_others, load_height, others_height
+from equilix.present.carry.carry_view import changed_figures, hold_words, share_for
+from equilix.present.carry.grip_plan import draw_grip_plan, place_name
+from equilix.present.carry.light_ways import light_ways
+from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem, text_width
 from equilix.present.supports.view import FigureRow
 from equilix.present.units import System
 

@@ -6,21 +6,22 @@ import math
 import unittest
 from dataclasses import replace
 
-from equilix.core.analyse import Analysis, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed
-from equilix.core.assembly.parts import Category
+from equilix.core.kit.parts import Category
 from equilix.core.solver.strategies import StrategyKind, find_strategies, swayed_by
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
-from equilix.present.balance import balance_model, verdict_of
-from equilix.present.build_view import build_model, draw_build, offers, spot_key
-from equilix.present.elevation import draw_elevation, support_line
-from equilix.present.part_preview import draw_part_preview
-from equilix.present.rig_drawing import letter
-from equilix.present.scene import PathItem, Region, Scene, TextItem, arc, hatch
+from equilix.present.balance.elevation import draw_elevation, support_line
+from equilix.present.balance.panel import balance_model, verdict_of
+from equilix.present.balance.ways import sway_words, ways_of
+from equilix.present.build.build_view import build_model, draw_build, offers, spot_key
+from equilix.present.drawing.rig_drawing import letter
+from equilix.present.drawing.scene import PathItem, Region, Scene, TextItem, arc, hatch
+from equilix.present.kit.part_preview import draw_part_preview
 from equilix.present.sheet import sheet_model
 from equilix.present.units import Kind, System, figure
-from equilix.present.ways import sway_words, ways_of
 from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
 
 METRIC, IMPERIAL = System.METRIC, System.IMPERIAL

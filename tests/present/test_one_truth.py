@@ -6,26 +6,27 @@ import re
 import unittest
 from dataclasses import replace
 
-from equilix.core.analyse import Analysis, analyse
-from equilix.core.arrangements import doubts_of
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator, SupportKind
-from equilix.core.assembly.parts import Category
-from equilix.core.carry import Carry, carry
+from equilix.core.carry.arrangements import doubts_of
+from equilix.core.carry.carried import Carry, carry
+from equilix.core.doubt.gauges import firsts_of, gauges_of
+from equilix.core.doubt.montecarlo import sample
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.gauges import firsts_of, gauges_of
-from equilix.core.montecarlo import sample
+from equilix.core.kit.parts import Category
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies, trade_off
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
-from equilix.present.balance import balance_model
-from equilix.present.build_view import build_model
-from equilix.present.carry_view import figures
-from equilix.present.odds_view import odds_rows
+from equilix.present.balance.odds_view import odds_rows
+from equilix.present.balance.panel import balance_model
+from equilix.present.balance.ways import ways_of
+from equilix.present.build.build_view import build_model
+from equilix.present.carry.carry_view import figures
 from equilix.present.sheet import sheet_model
 from equilix.present.supports.view import FigureRow
 from equilix.present.units import Kind, System, figure
-from equilix.present.ways import ways_of
 from tests.core.builders import block, grip, shoulder_build
 
 BOOK = demo_book()

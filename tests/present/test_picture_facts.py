@@ -6,20 +6,21 @@ import math
 import unittest
 from dataclasses import replace
 
+from equilix.present.words import number_mm
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from equilix.core.analyse import Analysis, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build
-from equilix.core.assembly.parts import Category, HowKnown, MountKind, Shape
+from equilix.core.kit.parts import Category, HowKnown, MountKind, Shape
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
-from equilix.present.balance import number_mm
-from equilix.present.build_view import build_model, draw_build, places_left, spot_key
-from equilix.present.elevation import Elevation, draw_elevation, draw_nothing_yet
-from equilix.present.rig_drawing import part_frame
-from equilix.present.scene import (
+from equilix.present.balance.elevation import Elevation, draw_elevation, draw_nothing_yet
+from equilix.present.build.build_view import build_model, draw_build, places_left, spot_key
+from equilix.present.drawing.rig_drawing import part_frame
+from equilix.present.drawing.scene import (
     PathItem,
     Scene,
     TextItem,
@@ -31,10 +32,10 @@ from equilix.present.scene import (
     sector,
     text_width,
 )
-from equilix.present.silhouettes import View, depth_of, fill_of, silhouette
-from equilix.present.sockets import draw_socket
+from equilix.present.drawing.silhouettes import View, depth_of, fill_of, silhouette
+from equilix.present.drawing.sockets import draw_socket
+from equilix.present.drawing.tags import Rect, tag_text
 from equilix.present.supports.view import mid_sentence
-from equilix.present.tags import Rect, tag_text
 from equilix.present.units import System
 from tests.core.builders import OPERATOR, block
 

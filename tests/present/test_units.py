@@ -7,12 +7,12 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from equilix.core.assembly.parts import Category, HowKnown
 from equilix.core.errors import EditError
+from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.units import FACTORS, from_display, to_display
 from equilix.document.book import Book
 from equilix.document.part_shapes import guess_category, typical
-from equilix.present.kit import Column, cell, changed, new_part, parse_mass, parse_size, paste
+from equilix.present.kit.table import Column, cell, changed, new_part, parse_mass, parse_size, paste
 from equilix.present.units import Kind, System, doubt, figure, number, parse, unit_of
 
 METRIC, IMPERIAL = System.METRIC, System.IMPERIAL

@@ -6,12 +6,12 @@ import unittest
 from dataclasses import replace
 
 from equilix.core.assembly.build import Build, Placed
-from equilix.core.assembly.parts import Category, HowKnown, Part
+from equilix.core.kit.parts import Category, HowKnown, Part
+from equilix.core.kit.records import Instrument, Measurement, Member, Method, Sensed
 from equilix.core.measurement.reconcile import Agreement, reconcile
-from equilix.core.measurement.records import Instrument, Measurement, Member, Method, Sensed
 from equilix.document.book import Book
 from equilix.present.units import Kind, System
-from equilix.present.weighings import change_words, weighings_model, what_words
+from equilix.present.weigh.weighings import change_words, weighings_model, what_words
 from tests.core.builders import block
 
 SCALE = Instrument("s", "Luggage scale", step=0.002, accuracy=0.001)

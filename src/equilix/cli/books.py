@@ -13,12 +13,13 @@ import click
 import numpy as np
 
 from equilix.cli.errors import run_command
-from equilix.core.analyse import Analysis, FindingKind, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Build, Operator, SupportKind
 from equilix.core.errors import EquilixError
-from equilix.core.supports import KEYS, support_called
+from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.registry import KEYS, support_called
 from equilix.core.supports.support import Judged, unit_of
-from equilix.core.uncertainty import COVERAGE
 from equilix.document.book import Book
 from equilix.io.files import shown
 from equilix.io.format import read_book, write_book
@@ -47,7 +48,7 @@ def demo(file: Path) -> int:
 @click.option("--units", type=click.Choice(["metric", "imperial"]), default="metric", help="Metric by default.")
 def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, units: str) -> int:
     """Print the build sheet of a build in BOOK to OUT.pdf."""
-    from equilix.io.export_pdf import write_build_sheet
+    from equilix.exports.sheet_pdf import write_build_sheet
     from equilix.present.units import System
 
     content = read_book(book)
@@ -159,8 +160,8 @@ def parts_report(analysis: Analysis) -> list[dict[str, object]]:
 
 def findings_report(analysis: Analysis) -> list[dict[str, object]]:
     """Return what is to be looked at: its kind, how much (SI), the limit that it is held against, and the parts."""
-    from equilix.core.operator_head import EASY_LEAN
-    from equilix.core.supports.shoulder import SORE_PRESSURE
+    from equilix.core.operator.head import EASY_LEAN
+    from equilix.core.statics.pad import SORE_PRESSURE
 
     limits: dict[FindingKind, float] = {
         FindingKind.PRESSES_ON_HEAD: EASY_LEAN,
@@ -198,13 +199,13 @@ def ways_report(analysis: Analysis, book: Book, operator: Operator, key: str) ->
 def _ways(
     analysis: Analysis, book: Book, operator: Operator, key: str
 ) -> Iterator[tuple[str, Sequence[str], bool, Analysis]]:
-    from equilix.core.carry import Carry, carry
-    from equilix.core.lighten import ways_to_lighten
+    from equilix.core.carry.carried import Carry, carry
+    from equilix.core.solver.lighten import ways_to_lighten
     from equilix.core.solver.search import PlanStatus
     from equilix.core.solver.strategies import find_strategies
-    from equilix.present.light_ways import light_ways
+    from equilix.present.balance.ways import change_words, ways_of
+    from equilix.present.carry.light_ways import light_ways
     from equilix.present.units import System
-    from equilix.present.ways import change_words, ways_of
 
     found = find_strategies(analysis, book.parts, operator)
     for way in ways_of(found, analysis, book.parts, System.METRIC):

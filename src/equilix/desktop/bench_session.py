@@ -10,8 +10,8 @@ from functools import partial
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from equilix.core.errors import DeviceError, MeasurementError
+from equilix.core.kit.records import Instrument
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Unit, suggested_layout
-from equilix.core.measurement.records import Instrument
 from equilix.core.measurement.steady import Sample, Trace, trace_of
 from equilix.core.measurement.subjects import Taken
 from equilix.desktop.errand import run_errand
@@ -21,9 +21,9 @@ from equilix.devices.ports import Reading, ScalePort, ScaleState
 from equilix.devices.simulated.scale_model import ScaleModel
 from equilix.document.weighing import stored
 from equilix.io.files import Stopped
-from equilix.present.bench_drawing import Laid
-from equilix.present.bench_subject import lay
-from equilix.present.bench_view import far_words, parse_reading
+from equilix.present.weigh.bench_drawing import Laid
+from equilix.present.weigh.bench_subject import lay
+from equilix.present.weigh.bench_view import far_words, parse_reading
 
 #: The scale that is there when the book has none: read by eye, with the step of a common luggage scale.
 BY_EYE = Instrument("eye", "Scale read by eye")

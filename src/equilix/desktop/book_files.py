@@ -335,7 +335,7 @@ class BookFiles(QObject):
 
     def import_path(self, path: Path) -> None:
         """Show what the table at `path` would change, and do it if that is wanted."""
-        from equilix.core.measurement.records import Method
+        from equilix.core.kit.records import Method
         from equilix.desktop.import_dialog import ImportDialog
         from equilix.document.edits.kit import MergeParts
 
@@ -357,7 +357,7 @@ class BookFiles(QObject):
         book = self.workspace.book
 
         def write(path: Path) -> None:
-            from equilix.io.export_kit import write_kit
+            from equilix.exports.kit_table import write_kit
 
             write_kit(book, path)
 
@@ -371,7 +371,7 @@ class BookFiles(QObject):
             return
 
         def write(path: Path) -> None:
-            from equilix.io.export_pdf import write_build_sheet
+            from equilix.exports.sheet_pdf import write_build_sheet
 
             write_build_sheet(path, book, analysis, operator, system, date)
 
@@ -384,7 +384,7 @@ class BookFiles(QObject):
             return
 
         def write(path: Path) -> None:
-            from equilix.io.export_csv import write_build_csv
+            from equilix.exports.build_csv import write_build_csv
 
             write_build_csv(path, analysis)
 

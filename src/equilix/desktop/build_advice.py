@@ -7,21 +7,21 @@ from functools import partial
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton
 
-from equilix.core.analyse import Analysis, FindingKind
+from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.fit import ORDER_OF_WORK
-from equilix.core.growth import RodOrder, Suggestion, reordered, rod_orders, suggestions
+from equilix.core.solver.growth import RodOrder, Suggestion, reordered, rod_orders, suggestions
 from equilix.desktop.job import Latest, Progress
 from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan, placing
-from equilix.present.advice import AdviceRow
-from equilix.present.build_view import BuildModel, spot_name
-from equilix.present.clear_view import ClearWay, clear_ways
+from equilix.present.balance.advice import AdviceRow
+from equilix.present.build.build_view import BuildModel, spot_name
+from equilix.present.build.clear_view import ClearWay, clear_ways
 from equilix.present.supports.view import index_of, mid_sentence
 from equilix.present.units import Kind, figure
-from equilix.present.ways import short_name
+from equilix.present.words import short_name
 
 #: ms without a change before ways are sought: while keys come one after the other nothing else should run.
 _WAIT = 250

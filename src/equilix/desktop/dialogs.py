@@ -22,15 +22,15 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.core.assembly.build import Build, Operator, Sex, Shoulder, Side
-from equilix.core.assembly.parts import Part
 from equilix.core.errors import EditError, EquilixError
-from equilix.core.measurement.records import Instrument, ScaleKind
+from equilix.core.kit.parts import Part
+from equilix.core.kit.records import Instrument, ScaleKind
 from equilix.core.units import to_display
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import as_title, set_tip
 from equilix.document.book import Book
 from equilix.io.catalogue import catalogue
-from equilix.present.kit import history_rows, matches, size_text
+from equilix.present.kit.table import history_rows, matches, size_text
 from equilix.present.units import Kind, System, figure, parse
 
 

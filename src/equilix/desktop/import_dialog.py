@@ -20,8 +20,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.assembly.parts import HowKnown, Part
 from equilix.core.errors import EquilixError
+from equilix.core.kit.parts import HowKnown, Part
 from equilix.desktop.errand import run_errand
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.panel import label
@@ -29,8 +29,7 @@ from equilix.desktop.widgets.plain import as_tip, as_title, set_tip
 from equilix.document.book import Book
 from equilix.io.files import Stopped, shown
 from equilix.io.tables import RawTable, read_table
-from equilix.present.kit import HOW_WORDS
-from equilix.present.kit_import import (
+from equilix.present.kit.importing import (
     Field,
     ImportRow,
     Match,
@@ -41,6 +40,7 @@ from equilix.present.kit_import import (
     read_rows,
     units_for,
 )
+from equilix.present.kit.table import HOW_WORDS
 
 #: Rows shown of each kind; more only make the list slow to read.
 _SHOWN = 400

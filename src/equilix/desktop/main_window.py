@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.analyse import FindingKind
+from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator, SupportKind
 from equilix.core.limits import shortened
 from equilix.desktop.ask import plain_box
@@ -39,7 +39,7 @@ from equilix.document.edits.book import PutOperator, RemoveOperator, RenameBook
 from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBuild
 from equilix.document.edits.kit import AddParts
 from equilix.io.files import Obstacle, shown
-from equilix.present.build_view import still_to_come
+from equilix.present.build.build_view import still_to_come
 from equilix.present.supports import view_of
 from equilix.present.units import System, readable
 
@@ -345,8 +345,8 @@ class MainWindow(QMainWindow):
 
     def _mark_carry(self) -> None:
         """Mark whether every take can be held, also when rests give little back."""
-        from equilix.core.carry import reserves
-        from equilix.core.pose import Hindrance
+        from equilix.core.carry.carried import reserves
+        from equilix.core.statics.pose import Hindrance
 
         build = self.workspace.build
         if build is None or not build.parts:
@@ -520,7 +520,7 @@ class MainWindow(QMainWindow):
 
     def _edit_scale(self, change: bool) -> None:
         """Change the scale in use, or add one."""
-        from equilix.core.measurement.records import Instrument
+        from equilix.core.kit.records import Instrument
         from equilix.desktop.dialogs import InstrumentDialog
         from equilix.document.edits.measure import PutInstrument, RemoveInstrument
 

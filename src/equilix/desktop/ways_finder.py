@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from equilix.core.analyse import Analysis
-from equilix.core.assembly.parts import Part
+from equilix.core.analysis import Analysis
+from equilix.core.kit.parts import Part
 from equilix.desktop.job import Latest, Progress
 from equilix.desktop.workspace import Workspace
 
 if TYPE_CHECKING:
     from equilix.core.solver.strategies import Swayed
-    from equilix.present.ways import Way
+    from equilix.present.balance.ways import Way
 
 #: ms without a change after which ways are sought.
 SETTLED = 60
@@ -118,7 +118,7 @@ class WaysFinder(QObject):
         if (self._key, system) == self._words_key:
             return
         from equilix.core.solver.strategies import Strategy
-        from equilix.present.ways import sway_words, ways_of
+        from equilix.present.balance.ways import sway_words, ways_of
 
         found = tuple(s for s in self._strategies if isinstance(s, Strategy))
         self.ways = ways_of(found, self.analysis, self._kit, system)

@@ -10,11 +10,12 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from equilix.core.analyse import Analysis, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Operator, SupportKind
+from equilix.core.doubt.gauges import Gauge
 from equilix.core.errors import EditError, EquilixError
-from equilix.core.gauges import Gauge
-from equilix.core.measurement.records import Stamp
+from equilix.core.kit.records import Stamp
 from equilix.desktop.errand import run_errand
 from equilix.document.book import Book
 from equilix.document.edits.book import TakeTheirs
@@ -27,9 +28,9 @@ from equilix.io.recovery import Journal
 from equilix.present.units import System
 
 if TYPE_CHECKING:
-    from equilix.core.carry import Carry
-    from equilix.core.pose import Hindrance
-    from equilix.present.ways import Way
+    from equilix.core.carry.carried import Carry
+    from equilix.core.statics.pose import Hindrance
+    from equilix.present.balance.ways import Way
 
 
 class Workspace(QObject):
@@ -120,8 +121,8 @@ class Workspace(QObject):
 
     def carried(self, support: SupportKind) -> Carry | Hindrance:
         """Return what the chosen build costs its operator on `support`, worked out when it is first asked for."""
-        from equilix.core.carry import carry
-        from equilix.core.pose import Hindrance
+        from equilix.core.carry.carried import carry
+        from equilix.core.statics.pose import Hindrance
 
         analysis = self.analysis()
         if analysis is None:

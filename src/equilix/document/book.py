@@ -6,10 +6,10 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from equilix.core.assembly.build import Build, Operator, Placed
-from equilix.core.assembly.parts import Part
 from equilix.core.errors import EditError
+from equilix.core.kit.parts import Part
+from equilix.core.kit.records import Instrument, Measurement
 from equilix.core.limits import check_name
-from equilix.core.measurement.records import Instrument, Measurement
 
 DEFAULT_OPERATOR = Operator("op1", "Operator")
 

@@ -12,8 +12,8 @@ import re
 from dataclasses import replace
 from typing import Any
 
-from equilix.core.assembly.kinds import TYPICAL
-from equilix.core.assembly.parts import (
+from equilix.core.kit.kinds import TYPICAL
+from equilix.core.kit.parts import (
     Category,
     Foot,
     HowKnown,

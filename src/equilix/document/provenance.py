@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from equilix.core.assembly.parts import HowKnown, Part
+from equilix.core.kit.parts import HowKnown, Part
+from equilix.core.kit.records import CG_QUANTITIES, Quantity, Record, Shared, Stamp
 from equilix.core.measurement.figures import record_of
-from equilix.core.measurement.records import CG_QUANTITIES, Quantity, Record, Shared, Stamp
 
 #: Records of one figure that are kept; the first one always is.
 KEPT = 40

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import math
 
-from equilix.core.measurement.bench import METHOD, Procedure
-from equilix.core.measurement.reconcile import Reconciled, shared_factors
-from equilix.core.measurement.records import (
+from equilix.core.kit.records import (
     CG_QUANTITIES,
     Instrument,
     Measurement,
@@ -16,6 +14,8 @@ from equilix.core.measurement.records import (
     Shared,
     Stamp,
 )
+from equilix.core.measurement.bench import METHOD, Procedure
+from equilix.core.measurement.reconcile import Reconciled, shared_factors
 from equilix.core.measurement.subjects import Taken
 from equilix.document.book import Book, new_measurement_ids
 from equilix.document.edits.measure import AcceptFigures, Figure, StoreMeasurements

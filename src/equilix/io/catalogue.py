@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from functools import cache
 
 from equilix.core.assembly.build import Build, Placed
-from equilix.core.assembly.parts import Category, MountKind, Part
+from equilix.core.kit.parts import Category, MountKind, Part
 from equilix.document import part_shapes as s
 
 IN = 25.4

@@ -6,9 +6,8 @@ from dataclasses import replace
 from functools import cache
 
 from equilix.core.assembly.build import Build, Operator, Placed, Take
-from equilix.core.assembly.parts import Category, HowKnown, Part
-from equilix.core.measurement.figures import record_of
-from equilix.core.measurement.records import (
+from equilix.core.kit.parts import Category, HowKnown, Part
+from equilix.core.kit.records import (
     Instrument,
     Measurement,
     Member,
@@ -18,6 +17,7 @@ from equilix.core.measurement.records import (
     Sensed,
     Stamp,
 )
+from equilix.core.measurement.figures import record_of
 from equilix.document import part_shapes as s
 from equilix.document.book import Book
 from equilix.io.catalogue import chain

@@ -11,10 +11,10 @@ from typing import Any
 import msgspec
 
 from equilix.core.assembly.build import Build, Operator
-from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, FormatError
+from equilix.core.kit.parts import Part
+from equilix.core.kit.records import Instrument, Measurement
 from equilix.core.limits import MAX_THINGS, check_count
-from equilix.core.measurement.records import Instrument, Measurement
 from equilix.document.book import DEFAULT_OPERATOR, Book
 from equilix.document.wholeness import as_put_together, check_book, without_lost_names
 from equilix.io.files import (

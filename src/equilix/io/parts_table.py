@@ -13,7 +13,7 @@ import numpy as np
 
 from equilix.core.errors import FormatError
 from equilix.io.files import read_ordinary, shown
-from equilix.present.harmless import as_it_was
+from equilix.io.harmless import as_it_was
 
 #: Bytes and rows; a rig has some dozen parts.
 MAX_BYTES, MAX_ROWS = 30_000_000, 200_000

@@ -12,8 +12,8 @@ from typing import Any
 import msgspec
 
 from equilix.core.assembly.build import Build, Placed, check_build
-from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, FormatError
+from equilix.core.kit.parts import Part
 from equilix.core.limits import MAX_THINGS, check_name, shortened
 from equilix.document.book import DEFAULT_OPERATOR, Book
 from equilix.document.wholeness import LISTS, as_put_together, check_book, without_lost_names

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from equilix.core.assembly.build import Build
-from equilix.core.assembly.parts import Part
+from equilix.core.kit.parts import Part
 from equilix.document.book import Book
 from equilix.document.wholeness import LISTS
-from equilix.present.kit_import import difference, differing
+from equilix.present.kit.importing import difference, differing
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,21 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from equilix.core.analyse import Analysis
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator, mount_of
 from equilix.core.assembly.fit import step_of
-from equilix.core.assembly.parts import Category, Joint
-from equilix.core.measurement.records import HowKnown, Quantity
+from equilix.core.kit.parts import Category, Joint
+from equilix.core.kit.records import HowKnown, Quantity
+from equilix.core.kit.uncertainty import whole_mass_doubt
 from equilix.core.solver.lenses import USUAL_TOLERANCE, lens_table
-from equilix.core.uncertainty import whole_mass_doubt
 from equilix.document.book import Book
 from equilix.document.provenance import latest
-from equilix.present.balance import BalanceModel, balance_model
-from equilix.present.build_view import build_model
-from equilix.present.elevation import SlideScale, scale_words
-from equilix.present.kit import HOW_WORDS
-from equilix.present.lens_view import LensModel, lens_model
-from equilix.present.rig_drawing import letter
+from equilix.present.balance.elevation import SlideScale, scale_words
+from equilix.present.balance.lens_view import LensModel, lens_model
+from equilix.present.balance.panel import BalanceModel, balance_model
+from equilix.present.build.build_view import build_model
+from equilix.present.drawing.rig_drawing import letter
+from equilix.present.kit.table import HOW_WORDS
 from equilix.present.units import Kind, System, doubt, figure
 
 #: What the part sits on that all others hang on.

@@ -1,0 +1,1 @@
+"""Builds: parts joined to one rig, placed, checked for clashes, turned round."""

@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from equilix.core.assembly.parts import TOUCH_POINTS, Foot, Joint, Mount, MountKind, Part, Point
 from equilix.core.errors import AssemblyError
+from equilix.core.kit.parts import TOUCH_POINTS, Foot, Joint, Mount, MountKind, Part, Point
 from equilix.core.limits import (
     BODY_MASS,
     MAX_LENGTH,

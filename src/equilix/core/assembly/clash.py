@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from equilix.core.assembly.parts import Category, HowKnown
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.kit.parts import Category, HowKnown
 
 #: m. Less overlap than this is how closely boxes can describe parts; common practice.
 SLACK = 0.004

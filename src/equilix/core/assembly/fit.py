@@ -9,8 +9,8 @@ import numpy as np
 
 from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, free_feet, free_mounts
 from equilix.core.assembly.clash import first_free, stands_free
-from equilix.core.assembly.parts import RODS, TOUCH_POINTS, Category, Foot, Joint, Mount, MountKind, Part
 from equilix.core.assembly.resolve import Assembly, prepare
+from equilix.core.kit.parts import RODS, TOUCH_POINTS, Category, Foot, Joint, Mount, MountKind, Part
 
 #: Order in which people put a rig together; common practice.
 ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (

@@ -17,10 +17,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from equilix.core.assembly.build import Build, Kit, Placed, check_build, link_of
-from equilix.core.assembly.parts import Category, HowKnown, Joint, Mount, MountKind, Part, Shape
 from equilix.core.frames import quarter_turn, rotation_about
+from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Part, Shape
+from equilix.core.kit.uncertainty import Doubts, doubts_of
 from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
-from equilix.core.uncertainty import Doubts, doubts_of
 
 _UPRIGHT = np.eye(3)
 

@@ -13,10 +13,10 @@ from enum import StrEnum
 
 import numpy as np
 
-from equilix.core.analyse import Analysis
-from equilix.core.gauges import Gauge, Gauges, inputs_of
+from equilix.core.analysis import Analysis
+from equilix.core.doubt.gauges import Gauge, Gauges, inputs_of
+from equilix.core.kit.records import Instrument
 from equilix.core.measurement.methods import two_supports_doubt
-from equilix.core.measurement.records import Instrument
 
 #: A measurement that leaves more than this share of a figure's doubt changes nothing; common practice.
 WORTHWHILE = 0.97

@@ -13,6 +13,7 @@ from enum import StrEnum
 import numpy as np
 
 from equilix.core.errors import MeasurementError
+from equilix.core.kit.records import Instrument, Method, Quantity
 from equilix.core.measurement.methods import (
     EDGE_DOUBT,
     PLUMB_DOUBT,
@@ -28,7 +29,6 @@ from equilix.core.measurement.methods import (
     two_supports,
     two_supports_doubt,
 )
-from equilix.core.measurement.records import Instrument, Method, Quantity
 
 
 class Setup(StrEnum):

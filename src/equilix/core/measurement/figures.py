@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from equilix.core.assembly.parts import HowKnown, Part
-from equilix.core.measurement.records import CG_QUANTITIES, Quantity, Record, Stamp
-from equilix.core.uncertainty import cg_doubt, whole_mass_doubt
+from equilix.core.kit.parts import HowKnown, Part
+from equilix.core.kit.records import CG_QUANTITIES, Quantity, Record, Stamp
+from equilix.core.kit.uncertainty import cg_doubt, whole_mass_doubt
 
 #: The stamp of a figure of which nobody knows where it comes from.
 UNSTAMPED = Stamp()

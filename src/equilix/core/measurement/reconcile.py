@@ -15,10 +15,10 @@ from enum import StrEnum
 
 import numpy as np
 
-from equilix.core.assembly.parts import Part
 from equilix.core.errors import MeasurementError
+from equilix.core.kit.parts import Part
+from equilix.core.kit.records import CG_QUANTITIES, Instrument, Measurement, Quantity, Sensed
 from equilix.core.measurement.figures import record_of
-from equilix.core.measurement.records import CG_QUANTITIES, Instrument, Measurement, Quantity, Sensed
 
 #: A normalised residual above this names a wrong value; one in 370 does so by chance (normal distribution).
 #: Common practice.

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from equilix.core.assembly.parts import Part
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.errors import MeasurementError
+from equilix.core.kit.parts import Part
+from equilix.core.kit.records import Member
+from equilix.core.kit.uncertainty import GUESSED_MASS, cg_doubt, doubts_of, spread, whole_mass_doubt
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.bench import Subject
-from equilix.core.measurement.records import Member
-from equilix.core.uncertainty import GUESSED_MASS, cg_doubt, doubts_of, spread, whole_mass_doubt
 
 #: kg, what a part without a mass is taken to weigh until it has been on the scale; common practice.
 UNKNOWN_MASS = 0.3

@@ -12,10 +12,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from equilix.core.assembly.build import Build, Kit, Placed, check_build
-from equilix.core.assembly.parts import Category, Joint, Mount, Part
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
+from equilix.core.kit.parts import Category, Joint, Mount, Part
 
 
 @dataclass(frozen=True, slots=True)

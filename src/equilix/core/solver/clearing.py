@@ -9,12 +9,12 @@ from enum import StrEnum
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, FindingKind
+from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Build, Kit, Placed, free_mounts, mount_of
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.fit import first_setting
-from equilix.core.assembly.parts import Category, Joint
 from equilix.core.assembly.resolve import prepare
+from equilix.core.kit.parts import Category, Joint
 from equilix.core.solver.choices import Freedom, carried_parts, fits, holds_together
 from equilix.core.solver.search import FEWEST_CHANGES, Limits, Target, find_plan
 from equilix.core.solver.strategies import SET_TO_LENS, lens_followers

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from equilix.core.analyse import Analysis
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import FreeMount
-from equilix.core.assembly.parts import Joint
+from equilix.core.kit.parts import Joint
 
 
 @dataclass(frozen=True, slots=True)

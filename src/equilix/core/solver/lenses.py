@@ -12,17 +12,18 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-from equilix.core.analyse import Analysis, FindingKind, analyse, new_warnings
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis, FindingKind, new_warnings
 from equilix.core.assembly.build import Build, Kit, Operator, Placed, check_build
-from equilix.core.assembly.parts import Category, Mount, Part
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, Mount, Part
+from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.slides import slide_of_camera
 from equilix.core.solver.choices import Freedom, carried_parts
 from equilix.core.solver.problem import moment_form
 from equilix.core.solver.search import Goal, Plan, find_plan
 from equilix.core.solver.strategies import lens_followers, target_of
-from equilix.core.solver.trim import slide_of_camera
-from equilix.core.uncertainty import COVERAGE
 
 #: N m that a lens may leave and still count as served by a mark; common practice.
 USUAL_TOLERANCE = 0.5

@@ -21,9 +21,9 @@ import numpy as np
 
 from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.clash import SLACK, find_clashes
-from equilix.core.assembly.parts import Mount, Part
 from equilix.core.assembly.resolve import Assembly, prepare
 from equilix.core.errors import AssemblyError
+from equilix.core.kit.parts import Mount, Part
 from equilix.core.solver.choices import (
     Body,
     Choice,
@@ -36,7 +36,7 @@ from equilix.core.solver.choices import (
     what_stays,
     with_options,
 )
-from equilix.core.solver.trim import weight_block
+from equilix.core.solver.dead_weight import weight_block
 
 #: m, the unit of lengths inside the programme, so that its numbers are near 1.
 _UNIT = 0.1

@@ -14,14 +14,18 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, Certainty, analyse
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis, Certainty
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts, mount_of
-from equilix.core.assembly.parts import Category, Part
-from equilix.core.assembly.parts import Joint as PartJoint
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, Part
+from equilix.core.kit.parts import Joint as PartJoint
+from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.operator.strength import Joint
+from equilix.core.slides import slide_of_camera
 from equilix.core.solver.choices import Choice, Follower, Freedom, Option, carried_parts, fits, parts_of
+from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT, weight_block, weight_mounts
 from equilix.core.solver.search import (
     Form,
     Goal,
@@ -30,11 +34,9 @@ from equilix.core.solver.search import (
     Target,
     find_plan,
 )
-from equilix.core.solver.trim import MOST_DEAD_WEIGHT, slide_of_camera, weight_block, weight_mounts
-from equilix.core.uncertainty import COVERAGE
 
 if TYPE_CHECKING:
-    from equilix.core.carry import Carry
+    from equilix.core.carry.carried import Carry
 
 #: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
 TOLERANCE = 0.10
@@ -115,7 +117,7 @@ _MORE = 0.01
 
 
 def _carried(analysis: Analysis, operator: Operator) -> Carry | None:
-    from equilix.core.carry import Carry, carry
+    from equilix.core.carry.carried import Carry, carry
 
     found = carry(analysis, operator, analysis.build.support)
     return found if isinstance(found, Carry) else None

@@ -6,17 +6,18 @@ import math
 
 import numpy as np
 
-from equilix.core.analyse import Analysis
-from equilix.core.arrangements import doubts_of
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Build, Hold, Operator, SupportKind
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.carry import carry
+from equilix.core.carry.arrangements import doubts_of
+from equilix.core.carry.carried import carry
+from equilix.core.doubt.gauges import unsure
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.operator.holding import PALM_LEVER
-from equilix.core.pose import Hindrance, Pose, in_rig, in_the_hands
-from equilix.core.supports.stand import Stand, stand_at
-from equilix.core.supports.support import Figure, Judged, Support, unsure
+from equilix.core.statics.holding import PALM_LEVER
+from equilix.core.statics.pose import Hindrance, Pose, in_rig, in_the_hands
+from equilix.core.statics.stand import Stand, stand_at
+from equilix.core.supports.support import Figure, Judged, Support
 
 
 class InTheHands(Support):

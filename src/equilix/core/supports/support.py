@@ -7,19 +7,17 @@ A support is one class with one line in the registry, `equilix.core.supports`. K
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, OnShoulder
+from equilix.core.analysis import Analysis, OnShoulder
 from equilix.core.assembly.build import Brace, Build, Hold, Operator
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.gauges import covariance_of, inputs_of, moved_by, spread_of
+from equilix.core.kit.uncertainty import Spread
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.pose import Hindrance, Pose
-from equilix.core.supports.stand import Stand
-from equilix.core.uncertainty import Spread
+from equilix.core.statics.pose import Hindrance, Pose
+from equilix.core.statics.stand import Stand
 
 #: Ends of keys and the units that they name.
 UNITS = {"_nm": "N m", "_mm": "mm", "_n": "N", "_kpa": "kPa", "_deg": "deg", "_kg": "kg", "_s": "s"}
@@ -86,25 +84,3 @@ class Support(ABC):
 def unit_of(key: str) -> str:
     """Return the unit that a figure's key names, "" for a bare number."""
     return next((unit for end, unit in UNITS.items() if key.endswith(end)), "")
-
-
-def unsure(
-    analysis: Analysis, figures: Callable[[float, np.ndarray], np.ndarray | None], now: np.ndarray | None = None
-) -> np.ndarray | None:
-    """Return the standard uncertainties (f,) of `figures` (f,) of a rig's mass (kg) and CG (3,) (m, rig frame).
-
-    As `gauges.doubts_of` does; `now` (f,) are the figures of the rig as it is, if known. None where the rig, or one
-    that differs so little, has no such figures.
-    """
-    body = analysis.body
-    if body is None:
-        return None
-    steps = 2.0 * spread_of(covariance_of(analysis, inputs_of(analysis, None))[:4, :4]).T
-    rows = [] if now is None else [now]
-    for step in (*([np.zeros(4)] if now is None else []), *steps, *-steps):
-        found = figures(body.mass + float(step[0]), body.cg + step[1:])
-        if found is None:
-            return None
-        rows.append(found)
-    table = np.array(rows)
-    return np.array([moved_by(table[:, k]) for k in range(table.shape[1])])

@@ -10,15 +10,15 @@ from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import QLineEdit
 
 from equilix.core.assembly.build import Placed, mover_of, slides
-from equilix.core.assembly.parts import Joint, Mount
 from equilix.core.errors import EditError
+from equilix.core.kit.parts import Joint, Mount
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SetSlide
 from equilix.document.history import History
-from equilix.present.elevation import SlideScale
+from equilix.present.balance.elevation import SlideScale
 from equilix.present.units import Kind, figure, parse, readable
 
 #: px. A press that moves less than this selects and doesn't drag.
@@ -154,7 +154,7 @@ class SlideParts(QObject):
 
     def _level_of(self, placed: Placed) -> float | None:
         """Return where `placed` would have to stand for the rig to be level, None if it can't be."""
-        from equilix.core.solver.trim import level_setting
+        from equilix.core.slides import level_setting
 
         analysis = self.workspace.analysis()
         if analysis is None:

@@ -9,7 +9,7 @@ from PySide6.QtCore import QLineF, QPointF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 
 from equilix.desktop.theme import Colors, font, text_scale
-from equilix.present.scene import Anchor, Command, PathItem, Scene, TextItem
+from equilix.present.drawing.scene import Anchor, Command, PathItem, Scene, TextItem
 
 
 def paint_scene(painter: QPainter, scene: Scene, colors: Colors, scale: float | None = None) -> None:

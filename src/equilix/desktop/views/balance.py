@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from equilix.core.analyse import Analysis
+from equilix.core.analysis import Analysis
 from equilix.core.errors import EditError
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import colors
@@ -25,15 +25,15 @@ from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.widgets.trade_panel import TradePanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
-from equilix.present.balance import BalanceModel, balance_model
-from equilix.present.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
-from equilix.present.lens_view import tolerance_words
+from equilix.present.balance.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
+from equilix.present.balance.lens_view import tolerance_words
+from equilix.present.balance.panel import BalanceModel, balance_model
 from equilix.present.supports import KEYS, words_for
 from equilix.present.supports.view import Verdict
 from equilix.present.units import Kind, parse, readable
 
 if TYPE_CHECKING:
-    from equilix.present.ways import Way
+    from equilix.present.balance.ways import Way
 
 LEDGER, TRADE, LENSES, WEIGHT = "ledger", "trade", "lenses", "weight"
 

@@ -17,7 +17,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from equilix.core.analyse import Analysis
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.fit import Misfit, Seat, Spot, first_setting, kind_of, seat_at, work_key
 from equilix.core.assembly.rooting import taken_off
@@ -34,7 +34,8 @@ from equilix.document.edits.book import AddStarter
 from equilix.document.edits.builds import AddBuild, QuarterTurn, SwapOrder, TakeOff, heart_of, placing
 from equilix.document.history import Edit
 from equilix.io.catalogue import starter_parts, starters
-from equilix.present.build_view import (
+from equilix.present.balance.elevation import SlideScale
+from equilix.present.build.build_view import (
     MOST_SHOWN,
     SIDE_SHARE,
     BuildDrawing,
@@ -48,12 +49,11 @@ from equilix.present.build_view import (
     spot_key,
     spot_name,
 )
-from equilix.present.elevation import SlideScale
-from equilix.present.joining import LooseRow, loose_row, loose_rows
-from equilix.present.scene import Anchor, Scene, circle, polygon, polyline, rect
+from equilix.present.build.joining import LooseRow, loose_row, loose_rows
+from equilix.present.drawing.scene import Anchor, Scene, circle, polygon, polyline, rect
 from equilix.present.supports.view import Verdict
 from equilix.present.units import System
-from equilix.present.ways import short_name
+from equilix.present.words import short_name
 
 #: Parts from which tags keep their places while only the selection changes.
 _MANY = 30

@@ -8,16 +8,17 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from equilix.core.analyse import Analysis, analyse
-from equilix.core.arrangements import CarryDoubts, Stagger, doubts_of, staggers
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Grasp, Hold, Operator, SupportKind, Take
-from equilix.core.assembly.parts import Category
-from equilix.core.carry import Carry, carry
-from equilix.core.grasps import hands_at, places, thickness_of
-from equilix.core.lighten import Lighter, LighterKind, ways_to_lighten
+from equilix.core.carry.arrangements import CarryDoubts, Stagger, doubts_of, staggers
+from equilix.core.carry.carried import Carry, carry
+from equilix.core.kit.parts import Category
 from equilix.core.operator.strength import Joint
-from equilix.core.pose import Hindrance, usual_hold
-from equilix.core.supports import support_called
+from equilix.core.registry import support_called
+from equilix.core.solver.lighten import Lighter, LighterKind, ways_to_lighten
+from equilix.core.statics.grasps import hands_at, places, thickness_of
+from equilix.core.statics.pose import Hindrance, usual_hold
 from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.hold_row import HoldRow
@@ -27,8 +28,16 @@ from equilix.desktop.widgets.takes_row import TakesRow
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
 from equilix.document.edits.builds import ChangeBuild
-from equilix.present.carry_drawing import STACKED, draw_load, draw_others, draw_reserve, load_height, others_height
-from equilix.present.carry_view import (
+from equilix.present.balance.elevation import draw_nothing_yet
+from equilix.present.carry.carry_drawing import (
+    STACKED,
+    draw_load,
+    draw_others,
+    draw_reserve,
+    load_height,
+    others_height,
+)
+from equilix.present.carry.carry_view import (
     ONE_TAKE,
     cautions,
     changed_figures,
@@ -38,10 +47,9 @@ from equilix.present.carry_view import (
     spoken,
     verdict,
 )
-from equilix.present.elevation import draw_nothing_yet
-from equilix.present.grip_plan import draw_grip_plan, place_name
-from equilix.present.light_ways import LightWay, light_ways
-from equilix.present.scene import Scene
+from equilix.present.carry.grip_plan import draw_grip_plan, place_name
+from equilix.present.carry.light_ways import LightWay, light_ways
+from equilix.present.drawing.scene import Scene
 from equilix.present.supports.view import Verdict
 from equilix.present.units import Kind, figure
 

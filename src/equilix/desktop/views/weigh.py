@@ -16,10 +16,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.analyse import Analysis
-from equilix.core.assembly.parts import Category, HowKnown
+from equilix.core.analysis import Analysis
+from equilix.core.doubt.gauges import Gauge, gauges_of
 from equilix.core.errors import EditError
-from equilix.core.gauges import Gauge, gauges_of
+from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.measurement.advice import Advice, Task, weigh_next
 from equilix.core.measurement.bench import Setup
 from equilix.desktop.bench_session import BenchSession
@@ -40,9 +40,9 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import AddParts
 from equilix.document.part_shapes import guess_category
 from equilix.io.files import Stopped
-from equilix.present.advice import AdviceRow, advice_rows, after_words, gauge_words, weigh_verdict
-from equilix.present.kit import kind_words, new_part, odd_words, parse_mass, paste, summary
-from equilix.present.odds_view import odds_figures, odds_verdict
+from equilix.present.balance.advice import AdviceRow, advice_rows, after_words, gauge_words, weigh_verdict
+from equilix.present.balance.odds_view import odds_figures, odds_verdict
+from equilix.present.kit.table import kind_words, new_part, odd_words, parse_mass, paste, summary
 from equilix.present.supports.view import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, readable, unit_of
 

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from equilix.desktop.theme import colors
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
-from equilix.present.advice import AdviceRow
+from equilix.present.balance.advice import AdviceRow
 
 
 class ShareBar(QWidget):

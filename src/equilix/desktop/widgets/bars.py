@@ -12,7 +12,7 @@ from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
-from equilix.present.scene import Anchor, Scene, arc, circle, polyline, rect
+from equilix.present.drawing.scene import Anchor, Scene, arc, circle, polyline, rect
 from equilix.present.supports import words_for
 from equilix.present.units import Kind, System, figure
 

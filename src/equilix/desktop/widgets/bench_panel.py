@@ -15,8 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.assembly.parts import Part
 from equilix.core.errors import EditError, EquilixError
+from equilix.core.kit.parts import Part
 from equilix.core.measurement.bench import Setup, Unit
 from equilix.core.measurement.steady import Trace
 from equilix.desktop.bench_session import LOOSE_SETUPS, BenchSession
@@ -26,9 +26,11 @@ from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
-from equilix.present.bench_drawing import draw_bench, draw_reading
-from equilix.present.bench_subject import BenchChoice, choices
-from equilix.present.bench_view import (
+from equilix.present.drawing.scene import Anchor, Scene
+from equilix.present.units import Kind, readable, unit_of
+from equilix.present.weigh.bench_drawing import draw_bench, draw_reading
+from equilix.present.weigh.bench_subject import BenchChoice, choices
+from equilix.present.weigh.bench_view import (
     FIELD_TIPS,
     FIELD_WORDS,
     SETUP_FIELDS,
@@ -38,8 +40,6 @@ from equilix.present.bench_view import (
     layout_text,
     parse_layout,
 )
-from equilix.present.scene import Anchor, Scene
-from equilix.present.units import Kind, readable, unit_of
 
 
 class BenchPanel(QWidget):

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QMimeData
 from PySide6.QtGui import QGuiApplication
 
-from equilix.present.harmless import harmless
+from equilix.io.harmless import harmless
 
 _NUMBER = re.compile(r"[+\-−]?\d[\d\u2009]*([.,]\d+)?")
 

@@ -7,12 +7,12 @@ import math
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 
-from equilix.core.assembly.parts import Category, HowKnown, MountKind, Shape
+from equilix.core.kit.parts import Category, HowKnown, MountKind, Shape
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors
-from equilix.present.scene import Scene, arc, circle, polygon, polyline, rect
-from equilix.present.silhouettes import View, silhouette
-from equilix.present.sockets import draw_socket
+from equilix.present.drawing.scene import Scene, arc, circle, polygon, polyline, rect
+from equilix.present.drawing.silhouettes import View, silhouette
+from equilix.present.drawing.sockets import draw_socket
 
 _GLYPH_SIZE: dict[Category, tuple[float, float]] = {
     Category.BODY: (18, 14),

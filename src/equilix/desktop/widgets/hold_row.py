@@ -14,7 +14,7 @@ from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
-from equilix.present.carry_view import BRACE_WORDS
+from equilix.present.carry.carry_view import BRACE_WORDS
 from equilix.present.units import Kind, System, figure, parse, readable
 
 

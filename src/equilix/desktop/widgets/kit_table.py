@@ -18,8 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.assembly.parts import Category, HowKnown, Part
 from equilix.core.errors import EditError
+from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
@@ -28,7 +28,9 @@ from equilix.desktop.widgets.plain import as_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
-from equilix.present.kit import (
+from equilix.present.drawing.rig_drawing import letter
+from equilix.present.drawing.scene import Anchor, Scene
+from equilix.present.kit.table import (
     COLUMNS,
     EDITABLE,
     Column,
@@ -41,8 +43,6 @@ from equilix.present.kit import (
     odd_words,
     provenance_words,
 )
-from equilix.present.rig_drawing import letter
-from equilix.present.scene import Anchor, Scene
 from equilix.present.units import readable
 
 _Index = QModelIndex | QPersistentModelIndex

@@ -32,9 +32,9 @@ from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.plain import as_tip
-from equilix.present.balance import BalanceModel, LedgerRow
-from equilix.present.elevation import support_line
-from equilix.present.scene import Anchor, Scene, hatch, polygon
+from equilix.present.balance.elevation import support_line
+from equilix.present.balance.panel import BalanceModel, LedgerRow
+from equilix.present.drawing.scene import Anchor, Scene, hatch, polygon
 from equilix.present.units import Kind, System, figure
 
 _Index = QModelIndex | QPersistentModelIndex

@@ -19,7 +19,7 @@ from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
-from equilix.present.lens_view import HEADINGS, LensModel, LensRow, lens_model, tolerance_words
+from equilix.present.balance.lens_view import HEADINGS, LensModel, LensRow, lens_model, tolerance_words
 from equilix.present.units import Kind, figure, parse, readable
 
 

@@ -8,8 +8,8 @@ from typing import Any
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtWidgets import QComboBox, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
-from equilix.core.assembly.parts import Foot, Joint, Mount, MountKind, Part
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.kit.parts import Foot, Joint, Mount, MountKind, Part
 from equilix.desktop.theme import font, text_scale
 from equilix.desktop.widgets.plain import as_tip
 from equilix.desktop.workspace import Workspace

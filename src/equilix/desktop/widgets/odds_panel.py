@@ -6,17 +6,17 @@ from PySide6.QtCore import QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from equilix.core.analyse import Analysis
-from equilix.core.gauges import Gauge, Gauges, firsts_of, gauges_of
-from equilix.core.montecarlo import DRAWS, Odds, sample
+from equilix.core.analysis import Analysis
+from equilix.core.doubt.gauges import Gauge, Gauges, firsts_of, gauges_of
+from equilix.core.doubt.montecarlo import DRAWS, Odds, sample
 from equilix.desktop.theme import colors
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
-from equilix.present.odds_view import draw_histogram, odds_rows
-from equilix.present.scene import Scene
+from equilix.present.balance.odds_view import draw_histogram, odds_rows
+from equilix.present.drawing.scene import Scene
 from equilix.present.units import number
 
 

@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font
 from equilix.desktop.widgets.plain import set_tip
-from equilix.present.scene import Scene, arrow_head, circle, polygon, rect
+from equilix.present.drawing.scene import Scene, arrow_head, circle, polygon, rect
 from equilix.present.supports.view import FigureRow, Verdict
 
 

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from equilix.core.assembly.parts import Foot, Mount, Part, Point
+from equilix.core.kit.parts import Foot, Mount, Part, Point
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.mount_table import MountTable
 from equilix.desktop.widgets.panel import label
@@ -16,10 +16,10 @@ from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
-from equilix.present.kit import provenance_words
-from equilix.present.part_preview import draw_part_preview
-from equilix.present.scene import Scene
-from equilix.present.silhouettes import View
+from equilix.present.drawing.scene import Scene
+from equilix.present.drawing.silhouettes import View
+from equilix.present.kit.part_preview import draw_part_preview
+from equilix.present.kit.table import provenance_words
 
 
 class PartPanel(QWidget):

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, text_scale
 from equilix.desktop.widgets.plain import show_tip
-from equilix.present.scene import Scene
+from equilix.present.drawing.scene import Scene
 
 #: Regions that a click or a drag does something to.
 _HELD = frozenset({"scale", "part", "mount", "foot", "place", "grasp", "cell", "support", "joint"})

@@ -5,13 +5,13 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout
 
-from equilix.core.analyse import Analysis
+from equilix.core.analysis import Analysis
 from equilix.desktop.job import Progress
 from equilix.desktop.ways_finder import WaysFinder
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
-from equilix.present.trade_view import draw_trade, draw_waiting
+from equilix.present.balance.trade_view import draw_trade, draw_waiting
 
 
 class TradePanel(Worker):

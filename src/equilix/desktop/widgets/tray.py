@@ -11,8 +11,8 @@ from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_category
 from equilix.desktop.widgets.panel import clear_layout
 from equilix.desktop.widgets.plain import set_tip
-from equilix.present.build_view import Offer
-from equilix.present.scene import Anchor, Scene
+from equilix.present.build.build_view import Offer
+from equilix.present.drawing.scene import Anchor, Scene
 
 #: What a dragged part carries: its id.
 MIME = "application/x-equilix-part-id"

@@ -23,7 +23,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.measure import RemoveMeasurement, UseMeasurement
 from equilix.document.weighing import accepted
 from equilix.present.supports.view import mid_sentence
-from equilix.present.weighings import WeighingsModel, weighings_model
+from equilix.present.weigh.weighings import WeighingsModel, weighings_model
 
 
 class WeighingsPanel(QWidget):

@@ -9,7 +9,7 @@ import sys
 import threading
 
 from equilix.core.errors import DeviceError
-from equilix.core.measurement.records import Instrument
+from equilix.core.kit.records import Instrument
 from equilix.devices.line_scale import LineScale
 from equilix.devices.ports import Reading
 

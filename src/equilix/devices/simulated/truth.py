@@ -11,10 +11,10 @@ import zlib
 
 import numpy as np
 
-from equilix.core.assembly.parts import Part
+from equilix.core.kit.parts import Part
+from equilix.core.kit.records import CG_QUANTITIES, Quantity
 from equilix.core.measurement.bench import Procedure, Setup
 from equilix.core.measurement.figures import record_of
-from equilix.core.measurement.records import CG_QUANTITIES, Quantity
 from equilix.core.measurement.subjects import UNKNOWN_MASS, Taken
 
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from equilix.core.assembly.build import Build, Operator
-from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.kit.parts import Part
 from equilix.document.book import Book
 
 

@@ -15,9 +15,9 @@ from equilix.core.assembly.build import (
     without_lost_grasps,
 )
 from equilix.core.assembly.fit import Piece, Seat, Spot, first_setting
-from equilix.core.assembly.parts import Category, Joint, Mount, Part, Point
 from equilix.core.assembly.rooting import levelled, taken_off, upright, without
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.kit.parts import Category, Joint, Mount, Part, Point
 from equilix.core.limits import shortened
 from equilix.document.book import Book, new_build_id, new_id, new_part_id, new_placed_id
 

@@ -6,10 +6,10 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from equilix.core.assembly.build import check_build, without_lost_grasps
-from equilix.core.assembly.parts import Part
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.kit.parts import Part
+from equilix.core.kit.records import Stamp
 from equilix.core.limits import shortened
-from equilix.core.measurement.records import Stamp
 from equilix.document.book import Book, new_part_id
 from equilix.document.provenance import stamped
 

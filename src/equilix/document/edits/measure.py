@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from equilix.core.errors import AssemblyError, EditError
-from equilix.core.measurement.records import Instrument, Measurement, Quantity, Shared, Stamp
+from equilix.core.kit.records import Instrument, Measurement, Quantity, Shared, Stamp
 from equilix.document.book import Book
 from equilix.document.provenance import with_figure
 

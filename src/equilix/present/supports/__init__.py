@@ -6,10 +6,10 @@ from functools import cache
 from importlib import import_module
 from typing import TYPE_CHECKING
 
-from equilix.core.supports import KEYS
+from equilix.core.registry import KEYS
 
 if TYPE_CHECKING:
-    from equilix.core.analyse import Analysis
+    from equilix.core.analysis import Analysis
     from equilix.present.supports.view import SupportView
 
 #: The class of each support's words, in a module called like its key.

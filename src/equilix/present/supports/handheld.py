@@ -6,11 +6,10 @@ import math
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, warnings_of
-from equilix.core.carry import nose_down, top_handle
-from equilix.core.gauges import Gauge
-from equilix.core.supports.support import unsure
-from equilix.core.uncertainty import COVERAGE
+from equilix.core.analysis import Analysis, warnings_of
+from equilix.core.carry.carried import nose_down, top_handle
+from equilix.core.doubt.gauges import Gauge, unsure
+from equilix.core.kit.uncertainty import COVERAGE
 from equilix.present.supports.view import FigureRow, SupportView, Verdict, but_words, hand_rows, hands_words
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 
-from equilix.core.analyse import Analysis, Certainty, FindingKind, warnings_of
-from equilix.core.assembly.parts import MountKind
-from equilix.core.gauges import Gauge
-from equilix.core.supports.shoulder import Tip
-from equilix.core.uncertainty import COVERAGE
+from equilix.core.analysis import Analysis, Certainty, FindingKind, warnings_of
+from equilix.core.doubt.gauges import Gauge
+from equilix.core.kit.parts import MountKind
+from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.statics.pad import Tip
 from equilix.present.supports.view import (
     LIGHT_HAND,
     FigureRow,

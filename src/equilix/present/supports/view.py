@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from equilix.core.analyse import Analysis, Finding, FindingKind, warnings_of
-from equilix.core.gauges import Gauge, doubts_of, gauges_of
-from equilix.core.supports.hands import HandLoad
+from equilix.core.analysis import Analysis, Finding, FindingKind, warnings_of
+from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.statics.hands import HandLoad
 from equilix.present.units import Kind, System, doubt, figure
 
 #: N. Less than this in a hand is not worth a sentence; common practice.

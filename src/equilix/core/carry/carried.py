@@ -1,0 +1,450 @@
+"""What a build costs the body that carries it: each joint's share of its strength, and how long that can be held.
+
+An estimate for planning, not medical advice: people differ from the tables by far more than rigs do.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Brace, Hold, Operator, Side, SupportKind, Take
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.frames import STANDARD_GRAVITY, cross
+from equilix.core.kit.parts import Category
+from equilix.core.massprops.bodies import MassProperties, shift_inertia
+from equilix.core.operator.body import (
+    ABOVE_L5S1_MASS,
+    HEAD_MASS,
+    Arm,
+    Body,
+    arm_weights,
+    body_of,
+    reach_for,
+)
+from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_time
+from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
+from equilix.core.operator.strength import Joint, capacity
+from equilix.core.registry import support_called
+from equilix.core.statics.grasps import Place, places
+from equilix.core.statics.hands import HandLoad, Held, Push, propped_load
+from equilix.core.statics.holding import taken
+from equilix.core.statics.pose import Hindrance, Pose, grip_at
+
+#: Lever arms of the low back's muscles (m): extensor 5 cm, side 7.5 cm, abdominals 8 cm. Chaffin and Andersson,
+#: Occupational Biomechanics; the last two from memory. Others take 6 cm for the first.
+EXTENSOR, ABDOMINAL, LATERAL = 0.050, 0.080, 0.075
+#: Bending forward against the abdominals, over straightening up: about 57 % (Stobbe 1982, from memory).
+FLEXION_SHARE = 0.57
+#: m: the head's centre ahead of C7/T1; Vasavada, from memory.
+HEAD_AHEAD = 0.03
+#: m: the same with the head bent 30 degrees; Vasavada, from memory.
+HEAD_AHEAD_BENT = 0.11
+#: m: how far the head's centre then lies above C7/T1, so that one turn takes the first into the second.
+HEAD_ABOVE = (HEAD_AHEAD_BENT - HEAD_AHEAD * math.cos(math.radians(30.0))) / math.sin(math.radians(30.0))
+#: rad: how far a neck bends either way; American Academy of Orthopaedic Surgeons (1965), about 60, from memory.
+NECK_RANGE = math.radians(60.0)
+#: Bending the head forward over straightening it: 30 N m of 52 (Vasavada 2001, men; from memory).
+NECK_FLEXION_SHARE = 30.0 / 52.0
+#: rad: how far below level the eyes look without the head; common practice.
+EASY_GAZE = math.radians(30.0)
+#: m between the feet; common practice.
+STANCE = 0.30
+#: N: NIOSH's (1981) action limit for the lowest disc. To be under it is not to be safe.
+DISC_LIMIT = 3400.0
+
+
+@dataclass(frozen=True, slots=True)
+class JointLoad:
+    """A joint's greatest component: `load` (N m; hand: N) of `capacity`; `hold` from its share. None side: midline."""
+
+    joint: Joint
+    side: Side | None
+    load: float
+    capacity: float
+    hold: HoldTime
+
+    @property
+    def share(self) -> float:
+        """Load over capacity."""
+        return self.load / self.capacity
+
+
+@dataclass(frozen=True, slots=True)
+class Hung:
+    """A rig in one hand by its top handle: `pitch` (rad) nose down without a wrist couple, `ahead` (m) of the CG.
+
+    `holds` (N m) is the couple that holds it level. `slide` (m) is how far forward the handle's own slide must go until
+    it hangs level, with what rides on it, None without one; `room` (m) how far that slide goes that way. `turns_over`
+    if the CG is not below the grip. `worst` gives out first in the arm that hangs down and holds it level.
+    """
+
+    pitch: float
+    ahead: float
+    holds: float
+    turns_over: bool
+    worst: JointLoad
+    slide: float | None = None
+    room: float = 0.0
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Carry:
+    """A rig on a body. All vectors in the body frame (m, N, N m).
+
+    `joints` are ordered from neck to hips, of a pair the side that is loaded more; `worst` gives out first.
+    `back_moment` (3,) is that of all above L5/S1 (roll, pitch, yaw); `compression` (N) of the disc.
+    `posture` (s) is how long ISO 11226 would have the arms raised like this without any rig. `steady` is the inertia
+    in roll, pitch and yaw about pad or grips over that of the camera alone, None without one that has mass and size.
+    """
+
+    support: SupportKind
+    operator: Operator
+    hold: Hold
+    pose: Pose
+    held: Held
+    cg: np.ndarray
+    mass: float
+    joints: tuple[JointLoad, ...]
+    back_moment: np.ndarray
+    compression: float
+    posture: float
+    steady: tuple[float, float, float] | None
+    gaze: float | None
+    see_saw: float | None
+    right_leg: float
+    handle: Hung | None
+
+    @property
+    def body(self) -> Body:
+        return self.pose.body
+
+    @property
+    def arms(self) -> tuple[Arm, ...]:
+        return self.pose.arms
+
+    @property
+    def pad(self) -> np.ndarray | None:
+        return self.pose.pad
+
+    @property
+    def shift(self) -> np.ndarray:
+        return self.pose.shift
+
+    @property
+    def worst(self) -> JointLoad:
+        """The joint that gives out first."""
+        return min(self.joints, key=lambda j: (j.hold.likely, -j.share))
+
+    @property
+    def to_the_end(self) -> float:
+        """The time (s) to plan with until the first joint gives out: the least of all joints'."""
+        return min(j.hold.cautious for j in self.joints)
+
+    def better_than(self, other: Carry) -> bool:
+        """Whether takes can be noticeably longer than with `other`, or as long and it ends noticeably later."""
+        if abs(self.safe - other.safe) > 0.001 * other.safe:
+            return self.safe > other.safe
+        return self.worst.hold.likely > 1.001 * other.worst.hold.likely
+
+    @property
+    def unsupported(self) -> bool:
+        """Whether the arms hold themselves up: no shoulder carries the rig, nothing the elbows or the grips."""
+        return self.pose.pad is None and not self.pose.props and not self.body.seated
+
+    @property
+    def safe(self) -> float:
+        """How long (s) a take may be: half of the time to the end, and no longer than ISO 11226 has arms raised so."""
+        half = SAFE_SHARE * self.to_the_end
+        return min(half, self.posture) if self.unsupported else half
+
+    @property
+    def by_posture(self) -> bool:
+        """Whether raised arms rather than the load set the length of a take."""
+        return self.unsupported and self.posture < SAFE_SHARE * self.to_the_end
+
+    @property
+    def out_of_reach(self) -> bool:
+        """Whether an arm is too short, or too long, for its grip."""
+        return not all(arm.reached for arm in self.arms)
+
+
+def carry(
+    analysis: Analysis,
+    operator: Operator,
+    support: SupportKind,
+    held: Hold | None = None,
+) -> Carry | Hindrance:
+    """Return what the build costs `operator` carried on the shoulder or in the hands, or why that can't be said.
+
+    `held` is how the hands hold it, the build's own hold by default. On the shoulder the pad lies on top of it,
+    10 cm off the midline, and only tucked elbows brace.
+    """
+    rig = analysis.body
+    if rig is None:
+        return Hindrance.NO_MASS
+    way = analysis.build.hold if held is None else held
+    posed = support_called(support.value).pose(analysis, operator, way)
+    if isinstance(posed, Hindrance):
+        return posed
+    return carry_posed(analysis, rig, operator, support, way, posed)
+
+
+def carry_posed(
+    analysis: Analysis,
+    rig: MassProperties,
+    operator: Operator,
+    support: SupportKind,
+    way: Hold,
+    posed: Pose,
+) -> Carry | Hindrance:
+    """Return what `rig`, posed as `posed`, costs; `carry` with the pose and the rig's mass and CG given."""
+    body, pad, shift, arms = posed.body, posed.pad, posed.shift, posed.arms
+    points = [place.point + shift for place in posed.places]
+    cg = rig.cg + shift
+    held = posed.statics(arms=True).hold(rig.mass, cg)
+    if held is None:
+        return Hindrance.NOT_HELD if posed.places else Hindrance.NO_GRIPS
+    ribs = list(zip(posed.props, held.propped, strict=True))
+    found: list[JointLoad] = []
+    for joint in (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND):
+        each = [
+            _joint(joint, arm.side, abs(propped_load(m, hand, [r for r in ribs if r[0].hand == h])), m.capacity)
+            for h, (arm, hand, ms) in enumerate(zip(arms, held.hands, posed.asked, strict=True))
+            for m in ms
+            if m.joint is joint
+        ]
+        if each:
+            found.append(max(each, key=lambda j: j.share))
+    lean = analysis.shoulder.lean if pad is not None and analysis.shoulder is not None else 0.0
+    screen = screen_from_eye(analysis.assembly, analysis.positions, body, shift)
+    gaze = gaze_down(screen) if screen is not None else None
+    lever = head_lever(gaze or 0.0)
+    head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(lever, lean)
+    neck = capacity(operator, Joint.NECK) * (1.0 if lever >= 0.0 else NECK_FLEXION_SHARE)
+    found.insert(0, _joint(Joint.NECK, None, head, neck))
+    pushes = list(held.braced) if way.brace in (Brace.CHEST, Brace.HIP) else []
+    if pad is not None:
+        pushes.append(Push(pad, held.pad_force, held.pad_moment))
+    on_back = pushes if way.brace is not Brace.HIP else []
+    moment, down = load_above(body, arms, held.hands, on_back, body.low_back, ABOVE_L5S1_MASS)
+    strength = capacity(operator, Joint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
+    found.append(_joint(Joint.LOW_BACK, None, math.hypot(moment[0], moment[1]), strength))
+    right_leg = 0.5 - rig.mass * float(cg[1]) / (rig.mass + body.mass) / STANCE if not body.seated else 0.5
+    about_hips, _ = load_above(body, arms, held.hands, pushes, body.hips)
+    leg = Side.RIGHT if right_leg > 0.505 else Side.LEFT if right_leg < 0.495 else None
+    heavier = max(right_leg, 1.0 - right_leg)
+    found.append(_joint(Joint.HIP, leg, heavier * abs(float(about_hips[1])), capacity(operator, Joint.HIP)))
+    posture = min((arm_posture_limit(arm.elevation) for arm in arms), default=math.inf)
+    pivot = pad if pad is not None else np.mean(points, axis=0)
+    return Carry(
+        support,
+        operator,
+        way,
+        posed,
+        held,
+        cg,
+        rig.mass,
+        tuple(found),
+        moment,
+        disc_compression(down, moment),
+        posture,
+        steadiness(analysis, pivot - shift),
+        gaze,
+        see_saw(rig.mass, cg, points[0], points[1]) if len(points) == 2 else None,
+        right_leg,
+        by_the_handle(analysis, rig, operator),
+    )
+
+
+def screen_from_eye(assembly: Assembly, positions: Positions, body: Body, shift: np.ndarray) -> np.ndarray | None:
+    """Return the way (3,) (m) from the eye to the middle of the nearest screen ahead of it, None if there is none."""
+    spots = [
+        positions.centre[i] + shift - body.eye
+        for i, part in enumerate(assembly.parts)
+        if part.category is Category.MONITOR
+    ]
+    ahead = [d for d in spots if d[0] > 0.02]
+    return min(ahead, key=lambda v: float(v @ v)) if ahead else None
+
+
+def gaze_down(d: np.ndarray) -> float:
+    """Return how far below level (rad) a direction (3,) points."""
+    return math.atan2(-float(d[2]), math.hypot(float(d[0]), float(d[1])))
+
+
+def head_bend(gaze: float) -> float:
+    """Return how far (rad) the head bends forward for a `gaze` below level; negative: back.
+
+    The eyes do 30 degrees of looking down and nothing of looking up; the neck does the rest.
+    """
+    return gaze - EASY_GAZE if gaze > EASY_GAZE else min(gaze, 0.0)
+
+
+def head_lever(gaze: float) -> float:
+    """Return how far (m) the head's centre lies ahead of C7/T1 for a `gaze` (rad) below level; negative: behind.
+
+    The head turns about C7/T1 as one piece, as far as a neck does.
+    """
+    bend = min(max(head_bend(gaze), -NECK_RANGE), NECK_RANGE)
+    return HEAD_AHEAD * math.cos(bend) + HEAD_ABOVE * math.sin(bend)
+
+
+def see_saw(mass: float, cg: np.ndarray, first: np.ndarray, second: np.ndarray) -> float:
+    """Return the weight's moment (N m) about the line through two grips, positive where the CG lies ahead of it.
+
+    ``u . ((c - g1) x (0, 0, -W))`` with u along the line from right to left. Zero if the line, seen from above,
+    passes under the CG: so staggered grips can end it.
+    """
+    left, right = (first, second) if first[1] >= second[1] else (second, first)
+    line = left - right
+    size = float(np.linalg.norm(line))
+    if size < 1e-9:
+        return 0.0
+    pull = np.array([0.0, 0.0, -mass * STANDARD_GRAVITY])
+    return float(line / size @ cross(cg - right, pull))
+
+
+def top_handle(analysis: Analysis) -> Place | None:
+    """Return the highest handle's place, None without one."""
+    held = [
+        place
+        for place in places(analysis.assembly, analysis.positions)
+        if analysis.assembly.parts[place.part].category is Category.HANDLE
+    ]
+    return max(held, key=lambda place: float(place.point[2])) if held else None
+
+
+def nose_down(offset: np.ndarray) -> float:
+    """Return the pitch (rad), nose down positive, of a rig hung with its CG `offset` (3,) (m) from the hand.
+
+    ``atan2(dx, -dz)``, seen from the side: a hand on a bar keeps it from rolling.
+    """
+    return math.atan2(float(offset[0]), -float(offset[2]))
+
+
+def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -> Hung | None:
+    """Return how the rig hangs by its top handle in the stronger hand, None without one.
+
+    See `nose_down`. The arm hangs straight down beside the standing body.
+    """
+    place = top_handle(analysis)
+    if place is None:
+        return None
+    offset = rig.cg - place.point
+    pull = np.array([0.0, 0.0, -rig.mass * STANDARD_GRAVITY])
+    body = body_of(operator)
+    side = operator.shoulder
+    grip = body.shoulder(side) - np.array([0.0, 0.0, 0.999 * body.reach])
+    by_it = replace(place, side=side)
+    asked = taken(operator, False, grip_at(analysis.assembly, operator, by_it, grip, analysis.build.hold))[1].measures
+    hand = HandLoad(grip, -pull, -cross(offset, pull))
+    joints = [_joint(m.joint, side, abs(m.load(hand)), m.capacity) for m in asked]
+    worst = min(joints, key=lambda j: (j.hold.likely, -j.share))
+    dx, dz = float(offset[0]), float(offset[2])
+    slide, room = _slide_of_handle(analysis, rig, place, dx)
+    return Hung(nose_down(offset), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0, worst, slide, room)
+
+
+def _slide_of_handle(analysis: Analysis, rig: MassProperties, place: Place, dx: float) -> tuple[float | None, float]:
+    """Return how far (m) forward the handle's own slide must go until the CG hangs below it, and how far it can.
+
+    What rides on the slide goes along and takes the CG with it by its share of the mass, so it is more than `dx`.
+    """
+    assembly = analysis.assembly
+    for j in range(len(assembly.slide_parts) - 1, -1, -1):
+        along = float(assembly.slide_axes[j, 0])
+        if not assembly.carries(j, place.part) or abs(along) < 0.5:
+            continue
+        if assembly.sensor is not None and assembly.carries(j, assembly.sensor):
+            continue
+        share = float(assembly.carried_mass()[j]) / rig.mass
+        if share > 0.9:
+            continue
+        need = dx / (1.0 - share)
+        mount, now = assembly.slide_mounts[j], float(analysis.settings[j])
+        ahead = mount.high - now if need * along > 0.0 else now - mount.low
+        return need, max(ahead, 0.0)
+    return None, 0.0
+
+
+def _joint(joint: Joint, side: Side | None, load: float, most: float) -> JointLoad:
+    return JointLoad(joint, side, load, most, hold_time(joint, load / most))
+
+
+def load_above(
+    body: Body,
+    arms: Sequence[Arm],
+    hands: Sequence[HandLoad],
+    pushes: Sequence[Push],
+    centre: np.ndarray,
+    mass: float = 0.0,
+) -> tuple[np.ndarray, float]:
+    """Return moment (3,) (N m) about `centre` (3,) of the rig and all of the body above it, and the weight (N) on it.
+
+    `pushes` are what the body above `centre` gives the rig besides the hands; `mass` is that of head and trunk above
+    it, over the body's: only the weight asks for it. The trunk stands upright, its own centre over the joint. Pitch
+    positive bends forward. Arms that hold no grip hang straight down. What the ribs give the elbows stays inside.
+    """
+    down = mass * body.mass * STANDARD_GRAVITY
+    moment = cross([HEAD_AHEAD, 0.0, 0.0], [0.0, 0.0, -HEAD_MASS * body.mass * STANDARD_GRAVITY])
+    for push in pushes:
+        moment -= push.moment + cross(push.point - centre, push.force)
+        down += float(push.force[2])
+    for hand in hands:
+        moment -= hand.couple + cross(hand.point - centre, hand.force)
+        down += float(hand.force[2])
+    hanging = [
+        reach_for(body, side, body.shoulder(side) - np.array([0.0, 0.0, body.reach]))
+        for side in Side
+        if side not in {arm.side for arm in arms}
+    ]
+    for arm in (*arms, *hanging):
+        for weight in arm_weights(body, arm):
+            pull = np.array([0.0, 0.0, -weight.mass * STANDARD_GRAVITY])
+            moment += cross(weight.centre - centre, pull)
+            down -= pull[2]
+    return moment, down
+
+
+def disc_compression(down: float, moment: np.ndarray) -> float:
+    """Return the disc's compression (N): weight above, plus the muscles' pull against `moment` (3,) (N m).
+
+    One muscle for each direction; Chaffin and Andersson, Occupational Biomechanics. No co-contraction: too low
+    for small moments.
+    """
+    pitch = float(moment[1])
+    return down + (pitch / EXTENSOR if pitch >= 0.0 else -pitch / ABDOMINAL) + abs(float(moment[0])) / LATERAL
+
+
+def steadiness(analysis: Analysis, pivot: np.ndarray) -> tuple[float, float, float] | None:
+    """Return roll, pitch and yaw inertia about `pivot` (3,) (m, rig frame) over that of the camera alone about it.
+
+    The angular answer to a torque well above resonance goes as 1/(I w2), I about what the rig turns about: pad or
+    grips. The camera stands where it stands, so one that nothing is put on comes to 1. None without a sized camera.
+    """
+    rig, camera = analysis.body, analysis.assembly.sensor
+    if rig is None or camera is None:
+        return None
+    assembly = analysis.assembly
+    body = MassProperties(float(assembly.mass[camera]), analysis.positions.cg[camera], assembly.inertia[camera])
+    bare = np.diag(shift_inertia(body, pivot))
+    if not (np.diag(assembly.inertia[camera]) > 0.0).all():
+        return None
+    roll, pitch, yaw = (float(v) for v in np.diag(shift_inertia(rig, pivot)) / bare)
+    return roll, pitch, yaw
+
+
+def reserves(carried: Carry, takes: Sequence[Take], step: float = 1.0) -> tuple[Reserve, ...]:
+    """Return each joint's reserve over the takes, in the order of `carried.joints`."""
+    blocks = [Block(take.length, take.rest) for take in takes]
+    return tuple(reserve_over(j.joint, j.share, blocks, step) for j in carried.joints)
+
+
+def rest_for(carried: Carry, take: float) -> float:
+    """Return the rest (s) that the joint that needs most of it needs for takes of `take` seconds, the longer band."""
+    return max(rest_needed(j.joint, j.share, take) for j in carried.joints)

@@ -1,0 +1,1 @@
+"""How far each figure of the verdict can be trusted: first order and sampling."""

@@ -1,0 +1,310 @@
+"""The figures that a verdict rests on, as functions of a rig's mass and CG: for doubt, advice and Monte Carlo.
+
+Every figure is worked out from five numbers that the parts' figures enter linearly or as quotients: mass
+M, CG (x, y, z) and the mass that the camera's slide carries. First order and sampling use the same ones.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.slides import slide_of_camera
+from equilix.core.statics.hands import Statics
+from equilix.core.statics.pad import SORE_PRESSURE
+
+#: Share of the one way's move that the other's must be for a figure to count as straight between them; assumed.
+_STRAIGHT = 0.8
+
+
+class Gauge(StrEnum):
+    """A figure of the verdict."""
+
+    AHEAD = "CG ahead"
+    SLIDE = "slide to make it level"
+    MARGIN = "hands-off margin"
+    TIP_MOMENT = "tip moment"
+    LARGER_HAND = "larger hand, rig alone"
+    ON_SHOULDER = "on the shoulder, rig alone"
+    PRESSURE = "pad pressure"
+    LEFT = "CG to the left"
+    ABOVE = "CG above"
+    MASS = "total mass"
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Draws:
+    """d draws of a rig: `mass` (d,) kg, `cg` (d, 3) m in the rig frame, `carried` (d,) kg on the camera's slide."""
+
+    mass: np.ndarray
+    cg: np.ndarray
+    carried: np.ndarray
+
+    @property
+    def rows(self) -> np.ndarray:
+        """All five numbers (d, 5): mass, CG, carried."""
+        return np.column_stack([self.mass, self.cg, self.carried])
+
+
+@dataclass(frozen=True, slots=True)
+class Threshold:
+    """A value (SI) at which the verdict changes, and the words for it."""
+
+    value: float
+    words: str
+
+
+@dataclass(eq=False)
+class Gauges:
+    """Works out every gauge of one analysed build for many draws of its mass and CG at once."""
+
+    analysis: Analysis
+    statics: Statics | None
+    slide: int | None
+    offered: tuple[Gauge, ...]
+    _last: tuple[Draws, tuple[np.ndarray, np.ndarray]] | None = None
+
+    def values(self, gauge: Gauge, draws: Draws) -> np.ndarray:
+        """Return the gauge (d,) in SI for `draws`.
+
+        The slide is the travel that brings the CG over the support; it is endless here, whatever the plate's
+        own travel. Without hands that could hold it the hand's force is not a number.
+        """
+        return _EVALUATE[gauge](self, draws)
+
+    def thresholds(self, gauge: Gauge) -> tuple[Threshold, ...]:
+        """Return the values at which the verdict changes, those of the support and the maker's limits."""
+        if self.analysis.shoulder is None:
+            return self._slide_stops() if gauge is Gauge.SLIDE else ()
+        shoulder = self.analysis.build.shoulder
+        half_x, half_y = shoulder.span_x / 2.0, shoulder.span_y / 2.0
+        match gauge:
+            case Gauge.AHEAD:
+                return (Threshold(-half_x, "tips back"), Threshold(0.0, "level"), Threshold(half_x, "tips forward"))
+            case Gauge.LEFT:
+                return (Threshold(-half_y, "tips right"), Threshold(half_y, "tips left"))
+            case Gauge.MARGIN:
+                return (Threshold(0.0, "never let go below"),)
+            case Gauge.PRESSURE:
+                return (Threshold(SORE_PRESSURE, "hurts above"),)
+            case Gauge.SLIDE:
+                return self._slide_stops()
+            case _:
+                return ()
+
+    def _slide_stops(self) -> tuple[Threshold, ...]:
+        if self.slide is None:
+            return ()
+        mount = self.analysis.assembly.slide_mounts[self.slide]
+        now = float(self.analysis.settings[self.slide])
+        return (Threshold(mount.low - now, "slide ends"), Threshold(mount.high - now, "slide ends"))
+
+    def now(self) -> Draws:
+        """Return the best estimates as the only draw."""
+        body = self.analysis.body
+        assert body is not None
+        carried = 0.0 if self.slide is None else float(self.analysis.assembly.carried_mass()[self.slide])
+        return Draws(np.array([body.mass]), body.cg[None, :].copy(), np.array([carried]))
+
+    def gradient(self, gauge: Gauge) -> np.ndarray:
+        """Return the gauge's derivatives (5,) by mass (1/kg), CG (1/m) and carried mass (1/kg), by central differences.
+
+        One step of 1e-5 m or kg: where the figure has a kink this is the slope at the estimate's own side.
+        """
+        base = self.now().rows[0]
+        step = 1e-5
+        rows = np.repeat(base[None, :], 10, axis=0)
+        for k in range(5):
+            rows[2 * k, k] += step
+            rows[2 * k + 1, k] -= step
+        values = self.values(gauge, Draws(rows[:, 0], rows[:, 1:4], rows[:, 4]))
+        return (values[0::2] - values[1::2]) / (2.0 * step)
+
+    # One function for each gauge
+
+    def _offset(self, draws: Draws) -> np.ndarray:
+        """Return the CG (d, 3) (m) from the support: ahead, to the left of that, up."""
+        stand = self.analysis.stand
+        assert stand is not None
+        axes = np.array([stand.forward, stand.across, [0.0, 0.0, 1.0]])
+        offset: np.ndarray = (draws.cg - stand.point) @ axes.T
+        return offset
+
+    def _margin(self, draws: Draws) -> np.ndarray:
+        shoulder, offset = self.analysis.build.shoulder, np.abs(self._offset(draws))
+        return np.minimum(shoulder.span_x / 2.0 - offset[:, 0], shoulder.span_y / 2.0 - offset[:, 1])
+
+    def _slide(self, draws: Draws) -> np.ndarray:
+        assembly, stand = self.analysis.assembly, self.analysis.stand
+        assert self.slide is not None
+        assert stand is not None
+        moves_it = assembly.carries(self.slide, stand.holder)
+        slope = (draws.carried - draws.mass * moves_it) * float(assembly.slide_axes[self.slide] @ stand.forward)
+        return -draws.mass * self._offset(draws)[:, 0] / slope
+
+    def _hand(self, draws: Draws) -> np.ndarray:
+        return self._held(draws)[0]
+
+    def _pad_force(self, draws: Draws) -> np.ndarray:
+        return self._held(draws)[1]
+
+    def _held(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
+        stand = self.analysis.stand
+        assert self.statics is not None
+        assert stand is not None
+        # Hands, shoulder and pressure are asked for the same draws one after the other.
+        if self._last is None or self._last[0] is not draws:
+            forces = self.statics.forces(draws.mass, draws.cg + stand.pose.shift)
+            self._last = (draws, forces)
+        return self._last[1]
+
+    def _pressure(self, draws: Draws) -> np.ndarray:
+        shoulder = self.analysis.build.shoulder
+        return self._pad_force(draws) / (shoulder.span_x * shoulder.span_y)
+
+
+_EVALUATE: dict[Gauge, Callable[[Gauges, Draws], np.ndarray]] = {
+    Gauge.MASS: lambda g, draws: draws.mass,
+    Gauge.AHEAD: lambda g, draws: g._offset(draws)[:, 0],
+    Gauge.LEFT: lambda g, draws: g._offset(draws)[:, 1],
+    Gauge.ABOVE: lambda g, draws: g._offset(draws)[:, 2],
+    Gauge.TIP_MOMENT: lambda g, draws: draws.mass * STANDARD_GRAVITY * g._offset(draws)[:, 0],
+    Gauge.MARGIN: Gauges._margin,
+    Gauge.SLIDE: Gauges._slide,
+    Gauge.LARGER_HAND: Gauges._hand,
+    Gauge.ON_SHOULDER: Gauges._pad_force,
+    Gauge.PRESSURE: Gauges._pressure,
+}
+
+
+def gauges_of(analysis: Analysis) -> Gauges | None:
+    """Return the gauges of a build that has a mass and lies on its support, else None."""
+    stand, on_shoulder = analysis.stand, analysis.shoulder is not None
+    if analysis.body is None or stand is None:
+        return None
+    offered = [Gauge.AHEAD, Gauge.TIP_MOMENT, Gauge.MASS]
+    if on_shoulder:
+        offered += [Gauge.MARGIN, Gauge.LEFT, Gauge.ABOVE]
+    statics = None
+    if stand.holding is not None:
+        statics = stand.pose.statics(arms=False)
+        if on_shoulder:
+            offered += [Gauge.ON_SHOULDER, Gauge.PRESSURE]
+        if stand.holding.hands:
+            offered.append(Gauge.LARGER_HAND)
+    slide = slide_of_camera(analysis)
+    if slide is not None:
+        moves_it = analysis.assembly.carries(slide, stand.holder)
+        slope = analysis.assembly.carried_mass()[slide] - analysis.body.mass * moves_it
+        if abs(float(slope * (analysis.assembly.slide_axes[slide] @ stand.forward))) > 1e-6:
+            offered.append(Gauge.SLIDE)
+        else:
+            slide = None
+    return Gauges(analysis, statics, slide, tuple(g for g in Gauge if g in offered))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Inputs:
+    """First-order dependence of the five numbers on the n parts' figures.
+
+    `mass` (n, 5) by each mass (1/kg and so on), `cg` (n, 3, 5) by each CG along the part's own axes.
+    """
+
+    mass: np.ndarray
+    cg: np.ndarray
+
+
+def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
+    """Return how mass, CG and carried mass follow the parts' figures: dc/dm_i = (r_i - c)/M, dc/dr_i = m_i/M."""
+    assembly, body = analysis.assembly, analysis.body
+    assert body is not None
+    n = len(assembly.parts)
+    mass = np.zeros((n, 5))
+    mass[:, 0] = 1.0
+    mass[:, 1:4] = (analysis.positions.cg - body.cg) / body.mass
+    if slide is not None:
+        mass[:, 4] = [assembly.carries(slide, i) for i in range(n)]
+    cg = np.zeros((n, 3, 5))
+    # Part axis j lies along column j of rig_from_part.
+    cg[:, :, 1:4] = np.transpose(assembly.rotation, (0, 2, 1)) * (assembly.mass / body.mass)[:, None, None]
+    return Inputs(mass, cg)
+
+
+def covariance_of(analysis: Analysis, inputs: Inputs) -> np.ndarray:
+    """Return the covariance (5, 5) of the five numbers, first order: JCGM 100:2008 clause 5, H.2."""
+    doubts = analysis.assembly.doubts
+    by_mass = doubts.mass[:, None] * inputs.mass
+    common = doubts.gain @ inputs.mass
+    by_cg = (doubts.cg[:, :, None] * inputs.cg).reshape(-1, 5)
+    result: np.ndarray = by_mass.T @ by_mass + common.T @ common + by_cg.T @ by_cg
+    return result
+
+
+def spread_of(covariance: np.ndarray) -> np.ndarray:
+    """Return the columns (n, n) l of independent doubts that add up to a covariance: ``C = sum l l^T``."""
+    size, way = np.linalg.eigh(covariance)
+    result: np.ndarray = way * np.sqrt(np.clip(size, 0.0, None))
+    return result
+
+
+def doubts_of(gauges: Gauges, which: tuple[Gauge, ...] | None = None) -> dict[Gauge, float]:
+    """Return the standard uncertainty of each gauge, half of what two of them move it by.
+
+    Each of the independent doubts that make up the covariance is moved by twice its size each way, and what that does
+    adds as squares, see `moved_by`. Where a figure is straight over that range this is the law of propagation,
+    JCGM 100:2008 (GUM) clause 5; where it folds, as hands that are free on the pad do, the interval of two still
+    reaches as far as the figure does.
+    """
+    analysis = gauges.analysis
+    covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
+    now = gauges.now().rows[0]
+    steps = 2.0 * spread_of(covariance).T
+    rows = np.concatenate([now[None, :], now + steps, now - steps])
+    draws = Draws(rows[:, 0], rows[:, 1:4], rows[:, 4])
+    return {gauge: moved_by(gauges.values(gauge, draws)) for gauge in (gauges.offered if which is None else which)}
+
+
+def firsts_of(gauges: Gauges) -> dict[Gauge, tuple[float, float]]:
+    """Return every gauge's value and standard uncertainty, as all rooms show them (SI)."""
+    now, unsure = gauges.now(), doubts_of(gauges)
+    return {gauge: (float(gauges.values(gauge, now)[0]), unsure[gauge]) for gauge in gauges.offered}
+
+
+def moved_by(values: np.ndarray) -> float:
+    """Return the standard uncertainty of a figure from its `values` (1 + 2 n,): now, and moved each way by two.
+
+    Where both ways move it by about as much, to opposite sides, it is straight: their mean is its slope, whatever it
+    bends. Otherwise the farther one counts.
+    """
+    n = len(values) // 2
+    up, down = values[1 : 1 + n] - values[0], values[1 + n :] - values[0]
+    near, far = np.fmin(np.abs(up), np.abs(down)), np.fmax(np.abs(up), np.abs(down))
+    straight = (up * down <= 0.0) & (near >= _STRAIGHT * far)
+    return 0.5 * float(np.sqrt((np.where(straight, (near + far) / 2.0, far) ** 2).sum()))
+
+
+def unsure(
+    analysis: Analysis, figures: Callable[[float, np.ndarray], np.ndarray | None], now: np.ndarray | None = None
+) -> np.ndarray | None:
+    """Return the standard uncertainties (f,) of `figures` (f,) of a rig's mass (kg) and CG (3,) (m, rig frame).
+
+    As `doubts_of` does; `now` (f,) are the figures of the rig as it is, if known. None where the rig, or one
+    that differs so little, has no such figures.
+    """
+    body = analysis.body
+    if body is None:
+        return None
+    steps = 2.0 * spread_of(covariance_of(analysis, inputs_of(analysis, None))[:4, :4]).T
+    rows = [] if now is None else [now]
+    for step in (*([np.zeros(4)] if now is None else []), *steps, *-steps):
+        found = figures(body.mass + float(step[0]), body.cg + step[1:])
+        if found is None:
+            return None
+        rows.append(found)
+    table = np.array(rows)
+    return np.array([moved_by(table[:, k]) for k in range(table.shape[1])])

@@ -1,0 +1,1 @@
+"""Parts, what they usually weigh, the records of their figures and how doubtful those are."""

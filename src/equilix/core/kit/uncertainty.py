@@ -1,0 +1,158 @@
+"""How sure the sums are: first-order propagation from how each part's figures are known.
+
+Source: JCGM 100:2008 (GUM), clause 5. Standard uncertainties throughout; k = 2 only where shown.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.kit.kinds import TYPICAL
+from equilix.core.kit.parts import HowKnown, Part
+from equilix.core.kit.records import Shared
+from equilix.core.massprops.bodies import MassProperties
+
+#: Relative standard uncertainty of a mass; common practice.
+SHEET_MASS = 0.02
+GUESSED_MASS = 0.15
+#: Standard uncertainty of a guessed CG over the part's size along that axis; common practice.
+GUESSED_CG = 0.10
+#: The same for one from a maker's drawing; common practice.
+SHEET_CG = 0.03
+#: m, reading a tape or the edge of a table; common practice.
+WEIGHED_CG = 0.002
+#: kg, the step of a common hanging scale; common practice.
+SCALE_STEP = 0.010
+#: Accuracy limit of a luggage scale over its reading; common practice.
+SCALE_ACCURACY = 0.005
+#: Coverage factor for every figure shown with a plus-minus, about 95 %: GUM clause 6.3.
+COVERAGE = 2.0
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Doubts:
+    """Standard uncertainties of n parts: `mass` (n,) kg, `cg` (n, 3) m, part axes; and the scales' common gains.
+
+    `gain` (s, n) holds for each common cause, such as a scale's gain error, the mass error (kg) that it
+    brings to each part: one number moves them all, so they add linearly. `gain_flat` (s,) marks the
+    rectangular ones and `mass_flat` (n,) masses whose own doubt is a scale's step; all else is normal.
+    """
+
+    mass: np.ndarray
+    cg: np.ndarray
+    gain: np.ndarray
+    gain_flat: np.ndarray
+    mass_flat: np.ndarray
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Spread:
+    """Standard uncertainties of a rig: `mass` (kg), `cg` (3,) (m) and each part's share of the CG's along x."""
+
+    mass: float
+    cg: np.ndarray
+    share: np.ndarray
+
+
+def mass_doubt(part: Part) -> float:
+    """Return the standard uncertainty (kg) of the part's mass, without the scale's common gain error.
+
+    Weighed: step/sqrt(12), a rectangular distribution, GUM clause 4.3.7.
+    """
+    if part.mass_u is not None:
+        return part.mass_u
+    if part.mass is None:
+        return 0.0
+    if part.mass_known is HowKnown.WEIGHED:
+        return SCALE_STEP / math.sqrt(12.0)
+    return part.mass * (SHEET_MASS if part.mass_known is HowKnown.SHEET else GUESSED_MASS)
+
+
+def shared_doubts(part: Part) -> tuple[Shared, ...]:
+    """Return the mass errors that the part has in common with others; a scale's gain if nothing else is known."""
+    if part.shared or part.mass is None:
+        return part.shared
+    if part.mass_known is HowKnown.WEIGHED and part.mass_u is None:
+        return (Shared(f"scale {part.scale}", part.mass * SCALE_ACCURACY / math.sqrt(3.0), flat=True),)
+    return ()
+
+
+def whole_mass_doubt(part: Part) -> float:
+    """Return the standard uncertainty (kg) of the part's mass, common causes included."""
+    return math.hypot(mass_doubt(part), *(shared.amount for shared in shared_doubts(part)))
+
+
+def cg_doubt(part: Part) -> tuple[float, float, float]:
+    """Return the standard uncertainty (m) of the part's CG along its own axes."""
+    usual = _usual_cg_doubt(part)
+    if part.cg_axis_u == (None, None, None):
+        return usual
+    x, y, z = (own if own is not None else u for own, u in zip(part.cg_axis_u, usual, strict=True))
+    return (x, y, z)
+
+
+def _usual_cg_doubt(part: Part) -> tuple[float, float, float]:
+    if part.cg_u is not None:
+        return (part.cg_u,) * 3
+    if part.cg is None and part.outline is None:
+        # Neither measured nor drawn: anywhere within such a part as is usual, a rectangular distribution (GUM 4.3.7).
+        return _of_its_kind(part)
+    if part.cg_known is HowKnown.WEIGHED:
+        return (WEIGHED_CG,) * 3
+    share = SHEET_CG if part.cg_known is HowKnown.SHEET else GUESSED_CG
+    if part.outline is None:
+        return _of_its_kind(part)
+    x, y, z = part.outline.size
+    return (share * x, share * y, share * z)
+
+
+def _of_its_kind(part: Part) -> tuple[float, float, float]:
+    x, y, z = (side / 1000.0 / math.sqrt(12.0) for side in TYPICAL[part.category][1])
+    return (x, y, z)
+
+
+def doubts_of(parts: Sequence[Part]) -> Doubts:
+    """Return the standard uncertainties of `parts`, in their order."""
+    n = len(parts)
+    common = [shared_doubts(part) for part in parts]
+    sources = {shared.source: shared.flat for several in common for shared in several}
+    rows = {source: row for row, source in enumerate(sorted(sources))}
+    gain = np.zeros((len(rows), n))
+    for column, several in enumerate(common):
+        for shared in several:
+            gain[rows[shared.source], column] += shared.amount
+    return Doubts(
+        np.array([mass_doubt(part) for part in parts]),
+        np.array([cg_doubt(part) for part in parts]).reshape(n, 3),
+        gain,
+        np.array([sources[source] for source in rows], dtype=bool),
+        np.array([part.mass_known is HowKnown.WEIGHED and part.mass_u is None for part in parts], dtype=bool),
+    )
+
+
+def spread(body: MassProperties, mass: np.ndarray, cg: np.ndarray, rotation: np.ndarray, doubts: Doubts) -> Spread:
+    """Return the standard uncertainties of the whole from those of its n parts.
+
+    Parameters
+    ----------
+    body : the whole's mass properties.
+    mass, cg, rotation : (n,) kg, (n, 3) m and (n, 3, 3) of the parts, in the frame of `body`.
+
+    Notes
+    -----
+    c = sum(m r)/M gives dc/dm_i = (r_i - c)/M and dc/dr_i = m_i/M.
+    """
+    from_mass = (cg - body.cg) / body.mass
+    own_mass = (from_mass * doubts.mass[:, None]) ** 2
+    own_cg = np.einsum("nij,nj->ni", rotation**2, doubts.cg**2) * (mass / body.mass)[:, None] ** 2
+    by_part = own_mass + own_cg
+    common = doubts.gain @ from_mass
+    variance = by_part.sum(axis=0) + (common**2).sum(axis=0)
+    u_mass = math.sqrt(float((doubts.mass**2).sum() + (doubts.gain.sum(axis=1) ** 2).sum()))
+    along = float(variance[0])
+    share = by_part[:, 0] / along if along > 0.0 else np.zeros(len(mass))
+    return Spread(u_mass, np.sqrt(variance), share)

@@ -1,0 +1,54 @@
+"""The slides that matter for balance: the camera's and the battery's, and where one would level the rig."""
+
+from __future__ import annotations
+
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.resolve import Assembly
+from equilix.core.kit.parts import Category, MountKind
+
+
+def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
+    """Return the number of the slide nearest to the camera between it and part number `holder`, which carries the rig.
+
+    Without a holder: what rests on the shoulder; without a pad: of those that carry the camera.
+    """
+    if assembly.sensor is None:
+        return None
+    pads = [point.part for point in assembly.touch_points if point.kind is MountKind.SHOULDER]
+    root = next(i for i, parent in enumerate(assembly.parent.tolist()) if parent < 0)
+    between = assembly.slides_between(assembly.sensor, holder if holder is not None else pads[0] if pads else root)
+    return next((j for j in between if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low), None)
+
+
+def slide_of_camera(analysis: Analysis) -> int | None:
+    """Return the number of the slide that moves the camera against what carries the build."""
+    return camera_slide(analysis.assembly, analysis.stand.holder if analysis.stand is not None else None)
+
+
+def level_setting(analysis: Analysis, slide: int) -> float | None:
+    """Return where slide number `slide` (m) would have to stand for the rig not to tip, exact since affine.
+
+    None without a support, or where the slide does not move the CG. It may lie beyond the slide's travel.
+    """
+    stand, body, assembly = analysis.stand, analysis.body, analysis.assembly
+    if stand is None or body is None:
+        return None
+    holds = assembly.carries(slide, stand.holder)
+    along = float(assembly.slide_axes[slide] @ stand.forward)
+    slope = along * (float(assembly.carried_mass()[slide]) - body.mass * holds)
+    if abs(slope) < 1e-6:
+        return None
+    return float(analysis.settings[slide]) - body.mass * stand.ahead / slope
+
+
+def battery_slide(assembly: Assembly) -> int | None:
+    """Return the number of the innermost slide that carries a battery but not the camera."""
+    batteries = [i for i, part in enumerate(assembly.parts) if part.category is Category.BATTERY]
+    mass = assembly.carried_mass()
+    choices = [
+        j
+        for j in range(len(assembly.slide_parts))
+        if any(assembly.carries(j, i) for i in batteries)
+        and not (assembly.sensor is not None and assembly.carries(j, assembly.sensor))
+    ]
+    return min(choices, key=lambda j: mass[j]) if choices else None

@@ -1,0 +1,43 @@
+"""Dead weight: the block of steel, and the mounts that take one."""
+
+from __future__ import annotations
+
+from equilix.core.assembly.build import Build, FreeMount, Kit, free_mounts
+from equilix.core.kit.parts import Category, Foot, HowKnown, MountKind, Outline, Part
+
+#: kg/m3 of the steel that dead weight is made of; common practice.
+STEEL = 7850.0
+#: kg. More than this on a shoulder rig cures nothing that hurts less than the cure; common practice.
+MOST_DEAD_WEIGHT = 6.0
+#: m from the middle of a rod or screw to the top of a block below it; common practice.
+_BELOW = 0.008
+#: Mounts that a block of dead weight can be bolted to, and the best places first.
+WEIGHT_MOUNTS = (
+    MountKind.LIGHT_RODS,
+    MountKind.STUDIO_RODS,
+    MountKind.RODS_19,
+    MountKind.QUARTER_20,
+    MountKind.THREE_EIGHTHS_16,
+)
+
+
+def weight_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
+    """Return the free mounts of `build` that dead weight can go on."""
+    return tuple(free for free in free_mounts(build, kit) if free.mount.kind in WEIGHT_MOUNTS)
+
+
+def weight_block(mass: float, kind: MountKind, part_id: str) -> Part:
+    """Return a cube of steel of `mass` (kg) that hangs right below what holds it."""
+    side = (mass / STEEL) ** (1.0 / 3.0)
+    return Part(
+        part_id,
+        "Dead weight",
+        Category.WEIGHT,
+        mass,
+        HowKnown.SHEET,
+        Outline((side, side, side)),
+        (0.0, 0.0, 0.0),
+        HowKnown.SHEET,
+        feet=(Foot(kind, (0.0, 0.0, side / 2.0 + _BELOW)),),
+        mass_u=0.005,
+    )

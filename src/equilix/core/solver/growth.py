@@ -1,0 +1,150 @@
+"""How a rig grows: what goes on next and where first, what the battery does for balance, and the order on the rods.
+
+Orders and first mounts are common practice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Build, Kit, Operator, mount_of
+from equilix.core.assembly.clash import find_clashes, stands_free
+from equilix.core.assembly.fit import Seat, first_setting, step_of
+from equilix.core.assembly.resolve import prepare
+from equilix.core.kit.parts import RODS, Category
+from equilix.core.solver.choices import Freedom
+from equilix.core.solver.search import Goal, Limits, Target, find_plan
+
+#: Order on rods from the camera outwards; common practice.
+_FROM_CAMERA = (
+    Category.LENS_SUPPORT,
+    Category.FOCUS,
+    Category.SENDER,
+    Category.AUDIO,
+    Category.BATTERY_PLATE,
+    Category.CLAMP,
+    Category.WEIGHT,
+    Category.MATTE_BOX,
+)
+#: The step of the order of work at which the battery goes on.
+BATTERY_STEP = step_of(Category.BATTERY)
+
+
+@dataclass(frozen=True, slots=True)
+class Suggestion:
+    """A part that could go on next and where first; CG ahead of the pad (m) before and after, None without a pad."""
+
+    seat: Seat
+    setting: float
+    before: float | None
+    after: float | None
+
+
+def suggestions(
+    analysis: Analysis, kit: Kit, operator: Operator, seats: Sequence[Seat], most: int = 3
+) -> tuple[Suggestion, ...]:
+    """Return the first of `seats` in order of work, one of each kind that the build still lacks."""
+    there = {part.category for part in analysis.assembly.parts}
+    found: list[Suggestion] = []
+    for seat in seats:
+        part = seat.part
+        if seat.spot is None or part.mass is None or part.category in there or len(found) >= most:
+            continue
+        one = _suggest(analysis, kit, operator, seat, first_setting(analysis.build, kit, seat.spot, part))
+        if one is not None:
+            there.add(part.category)
+            found.append(one)
+    return tuple(found)
+
+
+def _suggest(analysis: Analysis, kit: Kit, operator: Operator, seat: Seat, setting: float) -> Suggestion | None:
+    """Return what putting a part there does, None if it meets another part there."""
+    placed = seat.placed("suggested", setting)
+    after = analyse(replace(analysis.build, parts=(*analysis.build.parts, placed)), kit, operator)
+    if not stands_free(after.assembly, after.positions, len(after.build.parts) - 1):
+        return None
+    ahead = [a.stand.ahead if a.stand is not None else None for a in (analysis, after)]
+    return Suggestion(seat, setting, ahead[0], ahead[1])
+
+
+def ahead_without(analysis: Analysis, steps: frozenset[int], up_to: int) -> float | None:
+    """Return where the CG would be ahead of the support (m) after step `up_to`, without the parts of `steps`."""
+    stand = analysis.stand
+    if stand is None:
+        return None
+    number = np.array([step_of(part.category) for part in analysis.assembly.parts])
+    here = (number <= up_to) & ~np.isin(number, list(steps))
+    mass = analysis.assembly.mass[here]
+    if mass.sum() <= 0.0:
+        return None
+    return float(mass @ ((analysis.positions.cg[here] - stand.point) @ stand.forward) / mass.sum())
+
+
+@dataclass(frozen=True, slots=True)
+class RodOrder:
+    """Parts on one pair of rods from the camera outwards: as they stand, and as people set them."""
+
+    holder: str
+    now: tuple[str, ...]
+    better: tuple[str, ...]
+
+    @property
+    def as_wanted(self) -> bool:
+        """Whether they stand so already."""
+        return self.now == self.better
+
+
+def rod_orders(analysis: Analysis) -> tuple[RodOrder, ...]:
+    """Return the order on every pair of rods that holds at least two parts."""
+    build, assembly = analysis.build, analysis.assembly
+    index = {placed.id: i for i, placed in enumerate(build.parts)}
+    groups: dict[tuple[str, str], list[str]] = {}
+    for placed in build.parts:
+        mount = mount_of(placed, build, analysis.assembly.kit)
+        if mount is None or placed.parent is None or placed.reversed:
+            continue
+        if mount.kind in RODS:
+            groups.setdefault((placed.parent, placed.mount), []).append(placed.id)
+    found = []
+    for (holder, _), ids in groups.items():
+        if len(ids) < 2:
+            continue
+        outward = 1.0 if float(analysis.positions.centre[index[holder], 0]) >= _camera_x(analysis) else -1.0
+        now = sorted(ids, key=lambda i: outward * float(analysis.positions.origin[index[i], 0]))
+        better = sorted(now, key=lambda i: _rank(assembly.parts[index[i]].category))
+        found.append(RodOrder(holder, tuple(now), tuple(better)))
+    return tuple(found)
+
+
+def _camera_x(analysis: Analysis) -> float:
+    sensor = analysis.assembly.sensor
+    return float(analysis.positions.centre[sensor, 0]) if sensor is not None else 0.0
+
+
+def _rank(category: Category) -> int:
+    return _FROM_CAMERA.index(category) if category in _FROM_CAMERA else len(_FROM_CAMERA)
+
+
+def reordered(analysis: Analysis, kit: Kit, order: RodOrder) -> Build | None:
+    """Return the build with the parts on one pair of rods in the better order and apart; None if that can't be.
+
+    They take each other's places, then as little more travel as keeps them apart.
+    """
+    build = analysis.build
+    settings = [build.placed(i).setting for i in order.now]
+    changed = build
+    for placed_id, setting in zip(order.better, settings, strict=True):
+        changed = changed.with_placed(replace(changed.placed(placed_id), setting=setting))
+    assembly = prepare(changed, kit)
+    ids = set(order.better)
+    clashes = find_clashes(assembly, assembly.at(assembly.settings(changed)))
+    pairs = [(changed.parts[c.first].id, changed.parts[c.second].id) for c in clashes]
+    apart = tuple(pair for pair in pairs if ids.intersection(pair))
+    target = Target(np.zeros(3), None, (), 0.0)
+    plan = find_plan(changed, kit, target, Freedom(frozenset(ids)), (Goal.TRAVEL,), Limits(apart=apart))
+    return plan.build if plan.found else None

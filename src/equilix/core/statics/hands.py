@@ -1,0 +1,474 @@
+"""The statics of a rig that hands hold, alone or with a pad and braces: one definition for every figure.
+
+Pad and two hands together are statically indeterminate. Of all forces that hold the level rig those are taken that
+ask the least of the arms: the worst share of any joint's capacity is made as small as can be, then the sum of the
+squared shares, then what the patches press is spread evenly. Each stage is a weight in one strictly convex quadratic
+programme, so the forces are unique and do not depend on what was computed before.
+
+With ``arms`` the arms rest on what they hold, their own weight counts: what the body bears. Without, the figures are
+those of the rig alone: what its balance asks of whoever holds it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from equilix.core.frames import STANDARD_GRAVITY, cross
+from equilix.core.operator.strength import Joint
+from equilix.core.statics.patches import cone_rays, hand_map, patch_rays, tangents
+
+#: N, the unit of forces inside the programme, so that its numbers are near 1.
+_UNIT = 100.0
+#: Weight of the squared shares against the square of the worst one, and of the patches' spread against those: small
+#: enough to cost the worst share less than 0.3 %, great enough for the programme to be well conditioned.
+_SHARES, _SPREAD = 1e-4, 1e-2
+#: Slack and multiplier below which a side counts as met: rounding.
+_MET = 1e-10
+_MOST_STEPS = 400
+#: Regions kept of one way to hold; those that served least go first, and are worked out again when asked for.
+_MOST_REGIONS = 400
+#: By how much a side may be missed before there is no answer at all.
+_MISSED = 1e-7
+#: What must be left of the last equation for its rounding not to count.
+_SURE = 1e-4
+#: The sides last met, by the shape of the programme. It is where the search starts, never where it ends.
+_LAST_MET: dict[tuple[int, ...], tuple[int, ...]] = {}
+#: m: a patch of the body that the rig rests against has about this size each way; assumed.
+CONTACT_SPAN = 0.060
+#: Cloth on cloth or rubber, low end; from memory.
+CONTACT_FRICTION = 0.4
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class HandLoad:
+    """What one hand gives to the rig at `point` (3,) (m): `force` (3,) (N) and `couple` (3,) (N m), rig axes."""
+
+    point: np.ndarray
+    force: np.ndarray
+    couple: np.ndarray
+
+    @property
+    def size(self) -> float:
+        """Size of the force (N)."""
+        return float(np.linalg.norm(self.force))
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Measure:
+    """One component of a joint's load: ``row @ [force, couple] + own``, in N m (hand: N), against `capacity`.
+
+    `row` (6,) multiplies what the hand gives to the rig.
+    """
+
+    joint: Joint
+    row: np.ndarray
+    own: float
+    capacity: float
+
+    def load(self, hand: HandLoad) -> float:
+        """Return the component's load."""
+        return float(self.row[:3] @ hand.force + self.row[3:] @ hand.couple) + self.own
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Hand:
+    """A hand at `point` (3,) (m): it gives sums of the columns of `ways` (6, n), force and couple at the point.
+
+    `pushes`: only sums with positive amounts, as a flat palm does; a closed hand gives any.
+    """
+
+    point: np.ndarray
+    measures: tuple[Measure, ...]
+    ways: np.ndarray
+    pushes: bool = False
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Contact:
+    """A patch of the body at `point` (3,) (m) that can push the rig along `normal` (3,) and rub, never pull."""
+
+    point: np.ndarray
+    normal: np.ndarray
+
+    def rays(self, origin: np.ndarray) -> np.ndarray:
+        """Return the wrenches (6, 32) about `origin` (3,) of unit pushes at the corners, along each cone ray."""
+        side, up = tangents(self.normal)
+        return patch_rays(self.point - origin, side, up, (CONTACT_SPAN, CONTACT_SPAN), CONTACT_FRICTION)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Prop:
+    """Ribs that can push the elbow of hand number `hand` along `normal` (3,); `lever` (3,) (m) is shoulder to elbow."""
+
+    hand: int
+    normal: np.ndarray
+    lever: np.ndarray
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Push:
+    """What a part of the body gives: `force` (3,) (N) and `moment` (3,) (N m) at `point` (3,) (m)."""
+
+    point: np.ndarray
+    force: np.ndarray
+    moment: np.ndarray
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Held:
+    """Forces on the rig: by the hands, and by the pad `pad_force` (3,) (N), `pad_moment` (3,) (N m) about its middle.
+
+    `braced` are those by contacts, `propped` (3,) (N) those on the elbows by the ribs. `worst` is the greatest share
+    of capacity in the arms.
+    """
+
+    hands: tuple[HandLoad, ...]
+    pad_force: np.ndarray
+    pad_moment: np.ndarray
+    worst: float
+    braced: tuple[Push, ...] = ()
+    propped: tuple[np.ndarray, ...] = ()
+
+    @property
+    def friction(self) -> float:
+        """Level force (N) that rests on friction at the pad."""
+        return float(np.hypot(self.pad_force[0], self.pad_force[1]))
+
+    @property
+    def larger(self) -> float:
+        """Size of the larger hand's force (N)."""
+        return max((hand.size for hand in self.hands), default=0.0)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class _Region:
+    """Where one set of sides is met: the answer (n, 4) per unit of the load, and what must stay positive (s, 4)."""
+
+    answer: np.ndarray
+    inside: np.ndarray
+
+
+class Statics:
+    """What holds a level rig at given places; only its mass and the place of its CG are still open.
+
+    Any answer is linear in ``(1, W, W dx, W dy)`` with d the CG from the origin, as long as the same sides are met
+    (parametric quadratic programming: Best, in Applied Mathematics and Parallel Computing (1996)); so each such region
+    is worked out once and serves every rig within it.
+    """
+
+    def __init__(
+        self,
+        hands: Sequence[Hand],
+        pad: tuple[np.ndarray, np.ndarray] | None = None,
+        contacts: Sequence[Contact] = (),
+        props: Sequence[Prop] = (),
+        arms: bool = True,
+        origin: np.ndarray | None = None,
+    ) -> None:
+        """Take `hands`, a `pad`'s middle (3,) (m) and rays (6, k) about it, `contacts` and ribs at elbows.
+
+        All points are in one frame (m); `origin` (3,) is the pad, or else where moments are summed about.
+        """
+        self.hands, self.contacts, self.props = tuple(hands), tuple(contacts), tuple(props)
+        points = [hand.point for hand in hands] or [np.zeros(3)]
+        self.origin = pad[0] if pad is not None else (np.mean(points, axis=0) if origin is None else origin)
+        self._patches = [pad[1]] if pad is not None else []
+        self._has_pad = pad is not None
+        self._patches += [contact.rays(self.origin) for contact in contacts]
+        self._cones = [np.array(cone_rays(*tangents(prop.normal), CONTACT_FRICTION)).T for prop in props]
+        self._prepare(arms)
+        self._regions: list[_Region] = []
+
+    def _prepare(self, arms: bool) -> None:
+        sizes = [patch.shape[1] for patch in self._patches]
+        sizes += [hand.ways.shape[1] for hand in self.hands] + [8] * len(self.props)
+        starts = np.concatenate([[0], np.cumsum(sizes)]).astype(int)
+        self._at = [slice(int(a), int(b)) for a, b in pairwise(starts)]
+        n = int(starts[-1]) + 1
+        p, h = len(self._patches), len(self.hands)
+        balance = np.zeros((6, n))
+        for at, patch in zip(self._at, self._patches, strict=False):
+            balance[:, at] = patch
+        maps = hand_map([hand.point for hand in self.hands], self.origin)
+        for k, hand in enumerate(self.hands):
+            balance[:, self._at[p + k]] = maps[:, 6 * k : 6 * k + 6] @ hand.ways
+        balance[3:] *= 10.0  # levers are about 0.1 m: bring moments to the size of forces
+        load = np.zeros((6, 4))
+        load[2, 1], load[3, 3], load[4, 2] = 1.0, 10.0, -10.0
+        asked = [(k, m) for k, hand in enumerate(self.hands) for m in hand.measures]
+        shares, own = np.zeros((len(asked), n)), np.zeros((len(asked), 4))
+        for row, (k, m) in enumerate(asked):
+            shares[row, self._at[p + k]] = m.row @ self.hands[k].ways * (_UNIT / m.capacity)
+            own[row, 0] = m.own / m.capacity if arms else 0.0
+            for prop, cone, at in zip(self.props, self._cones, self._at[p + h :], strict=True):
+                if prop.hand == k and m.joint is Joint.SHOULDER:
+                    # The measure's axis is what it multiplies the couple with, the other way round.
+                    turned = [float(-m.row[3:] @ cross(prop.lever, ray)) for ray in cone.T]
+                    shares[row, at] = np.array(turned) * (_UNIT / m.capacity)
+        one_sided = list(range(p))
+        one_sided += [p + k for k, hand in enumerate(self.hands) if hand.pushes]
+        one_sided += range(p + h, len(self._at))
+        pushing = np.array([j for k in one_sided for j in range(self._at[k].start, self._at[k].stop)], dtype=int)
+        sums = np.zeros((1 + len(asked) + len(pushing), n))
+        sums[0, -1] = 1.0
+        sums[1 : 1 + len(asked)] = shares * _SHARES**0.5
+        sums[1 + len(asked) + np.arange(len(pushing)), pushing] = (_SHARES * _SPREAD) ** 0.5
+        offset = np.zeros((len(sums), 4))
+        offset[1 : 1 + len(asked)] = own * _SHARES**0.5
+        # Sides that hold: pushes are not negative, no share is above the worst one.
+        sides, least = np.zeros((len(pushing) + 2 * len(asked), n)), np.zeros((len(pushing) + 2 * len(asked), 4))
+        sides[np.arange(len(pushing)), pushing] = 1.0
+        for sign, start in ((-1.0, len(pushing)), (1.0, len(pushing) + len(asked))):
+            sides[start : start + len(asked)] = sign * shares
+            sides[start : start + len(asked), -1] = 1.0
+            least[start : start + len(asked)] = -sign * own
+        self._shape = (*sizes, len(asked), int(arms))
+        self._solve_equations(balance, load, sums, offset, sides, least)
+
+    def _solve_equations(
+        self,
+        balance: np.ndarray,
+        load: np.ndarray,
+        sums: np.ndarray,
+        offset: np.ndarray,
+        sides: np.ndarray,
+        least: np.ndarray,
+    ) -> None:
+        """Take equilibrium out, and write what is left as the shortest vector u with ``sides @ u >= least``.
+
+        Least distance programming: Lawson and Hanson, Solving Least Squares Problems (1974), ch. 23.
+        """
+        left, sizes, right = np.linalg.svd(balance)
+        rank = int((sizes > 1e-9 * sizes[0]).sum())
+        start = right[:rank].T @ ((left[:, :rank].T @ load) / sizes[:rank, None])
+        self._unmet = load - balance @ start  # what no push can give
+        free = right[rank:].T
+        q, r = np.linalg.qr(sums @ free)
+        self._per_u = np.linalg.solve(r.T, free.T).T
+        self._best = start - self._per_u @ (q.T @ (sums @ start + offset))
+        rows = sides @ self._per_u
+        size = np.linalg.norm(rows, axis=1)
+        size[size < 1e-9] = 1.0
+        self._sides = rows / size[:, None]
+        self._least = (least - sides @ self._best) / size[:, None]
+        self._gram = self._sides @ self._sides.T
+
+    def load(self, mass: np.ndarray | float, cg: np.ndarray) -> np.ndarray:
+        """Return the load (..., 4) of rigs of `mass` (...) (kg) with CG `cg` (..., 3) (m)."""
+        weight = np.asarray(mass, dtype=float) * (STANDARD_GRAVITY / _UNIT)
+        d = cg - self.origin
+        return np.stack([np.ones_like(weight), weight, weight * d[..., 0], weight * d[..., 1]], axis=-1)
+
+    def hold(self, mass: float, cg: np.ndarray) -> Held | None:
+        """Return the forces that hold a rig of `mass` (kg) with CG `cg` (3,) (m), None if nothing holds it."""
+        load = self.load(mass, cg)
+        region = self._region(load)
+        if region is None:
+            return None
+        x = region.answer @ load
+        p, h = len(self._patches), len(self.hands)
+        given = [patch @ x[at] * _UNIT for at, patch in zip(self._at, self._patches, strict=False)]
+        by_pad = given.pop(0) if self._has_pad else np.zeros(6)
+        loads = []
+        for hand, at in zip(self.hands, self._at[p:], strict=False):
+            wrench = hand.ways @ x[at] * _UNIT
+            loads.append(HandLoad(hand.point, wrench[:3], wrench[3:]))
+        braced = tuple(
+            Push(contact.point, w[:3], w[3:] - cross(contact.point - self.origin, w[:3]))
+            for contact, w in zip(self.contacts, given, strict=True)
+        )
+        propped = tuple(cone @ x[at] * _UNIT for cone, at in zip(self._cones, self._at[p + h :], strict=True))
+        return Held(tuple(loads), by_pad[:3], by_pad[3:], float(x[-1]), braced, propped)
+
+    def forces(self, mass: np.ndarray, cg: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Return the larger hand's force (d,) (N) and the pad's upward one (d,) (N) for d rigs at once.
+
+        `mass` (d,) (kg), `cg` (d, 3) (m). Not a number where nothing holds the rig.
+        """
+        load = self.load(mass, cg)
+        larger, upward = np.full(len(load), np.nan), np.full(len(load), np.nan)
+        left = np.arange(len(load))
+        box = (load.min(axis=0), load.max(axis=0))
+        hits: dict[int, int] = {}
+        for region in list(self._regions):
+            before = left.size
+            left = self._fill(region, load, box, left, larger, upward)
+            hits[id(region)] = before - left.size
+            if not left.size:
+                break
+        # Those that serve most are asked first the next time.
+        # A new list: a sampling thread may be reading or adding to the old one.
+        self._regions = sorted(self._regions, key=lambda region: -hits.get(id(region), 0))[:_MOST_REGIONS]
+        while left.size:
+            one = int(left[left.size // 2])
+            served = left.size
+            found = self._region(load[one])
+            if found is not None:
+                left = self._fill(found, load, box, left, larger, upward)
+            if left.size == served or one in left:
+                # Not to be held, or on the very edge of its region: this one alone.
+                if found is not None:
+                    self._write(found, load, np.array([one]), larger, upward)
+                left = left[left != one]
+        return larger, upward
+
+    def _fill(
+        self,
+        region: _Region,
+        load: np.ndarray,
+        box: tuple[np.ndarray, np.ndarray],
+        left: np.ndarray,
+        larger: np.ndarray,
+        upward: np.ndarray,
+    ) -> np.ndarray:
+        """Serve those of `left` that lie in `region`; return the others. All loads lie in `box` (4,), (4,)."""
+        if not left.size:
+            return left
+        # Only the sides that some of them could be beyond need looking at, the one that cuts off most first.
+        up, down = np.maximum(region.inside, 0.0), np.minimum(region.inside, 0.0)
+        if float((up @ box[1] + down @ box[0]).min(initial=0.0)) < -_MET:
+            return left
+        worst = up @ box[0] + down @ box[1]
+        own = np.flatnonzero(worst < -_MET)
+        own = own[np.argsort(worst[own] / np.linalg.norm(region.inside[own], axis=1))]
+        which = np.arange(left.size)
+        for k in own:
+            which = which[load[left[which]] @ region.inside[k] >= -_MET]
+            if not which.size:
+                return left
+        inside = np.zeros(left.size, dtype=bool)
+        inside[which] = True
+        self._write(region, load, left[inside], larger, upward)
+        return left[~inside]
+
+    def _write(
+        self, region: _Region, load: np.ndarray, which: np.ndarray, larger: np.ndarray, upward: np.ndarray
+    ) -> None:
+        p = len(self._patches)
+        most = np.zeros(len(which))
+        for hand, at in zip(self.hands, self._at[p:], strict=False):
+            force = load[which] @ (hand.ways[:3] @ region.answer[at] * _UNIT).T
+            most = np.maximum(most, np.sqrt((force**2).sum(axis=1)))
+        larger[which] = most
+        if self._has_pad:
+            upward[which] = load[which] @ (self._patches[0][2] @ region.answer[self._at[0]] * _UNIT)
+
+    def _region(self, load: np.ndarray) -> _Region | None:
+        """Return the region in which `load` (4,) lies, None if nothing holds such a rig."""
+        if float(np.abs(self._unmet @ load).max()) > 1e-9 * max(1.0, float(np.abs(load).max())):
+            return None
+        # The one that serves best: on an edge between two both do, and give the same.
+        for region in list(self._regions):
+            if float((region.inside @ load).min(initial=0.0)) >= -_MET:
+                return region
+        met = self._met_sides(self._least @ load)
+        if met is None:
+            return None
+        region = self._at_sides(met)
+        left = region.inside @ load
+        outside = -float(left.min(initial=0.0))
+        # Sides missed mean that there is no answer; multipliers below zero only that another set serves next door.
+        if -float(left[: len(left) - len(met)].min(initial=0.0)) > _MISSED * max(1.0, float(np.abs(load).max())):
+            return None
+        if outside <= 1e3 * _MET:
+            # A slide that is dragged asks near this one next.
+            self._regions = [region, *self._regions[: _MOST_REGIONS - 1]]
+        return region
+
+    def _at_sides(self, met: tuple[int, ...]) -> _Region:
+        which = list(met)
+        rows, least, gram = self._sides[which], self._least[which], self._gram[np.ix_(which, which)]
+        push = _solve(gram, least)
+        push = push + _solve(gram, least - rows @ (rows.T @ push))
+        u = rows.T @ push
+        if met and not float(np.abs(rows @ u - least).max()) <= 1e-10 * max(1.0, float(np.abs(least).max())):
+            # Sides that depend on each other, such as rays that are all but the same.
+            u = np.linalg.lstsq(rows, least, rcond=1e-10)[0]
+            push = np.linalg.lstsq(rows.T, u, rcond=1e-10)[0]
+        others = np.delete(self._sides @ u - self._least, which, axis=0)
+        return _Region(self._best + self._per_u @ u, np.concatenate([others, push]))
+
+    def _met_sides(self, least: np.ndarray) -> tuple[int, ...] | None:
+        """Return the sides that the shortest u with ``sides @ u >= least`` meets, None if there is no such u.
+
+        Non-negative least squares on ``[sides.T; least.T] m = (0, ..., 0, 1)``: Lawson and Hanson, ch. 23.
+        """
+        scale = float(least.max(initial=0.0))
+        if scale <= _MET:
+            return ()
+        for _ in range(4):
+            m, left = self._non_negative(least / scale)
+            if left > _SURE:
+                break
+            # 1/(1 + (u/scale)^2) is left of the last equation: a long u must be measured by a longer scale.
+            scale *= 100.0
+        if left < 1e-9:
+            return None
+        met = tuple(int(k) for k in np.flatnonzero(m > 0.0))
+        _LAST_MET[self._shape] = met
+        return met
+
+    def _non_negative(self, h: np.ndarray) -> tuple[np.ndarray, float]:
+        """Return the multipliers (s,) of the sides and what is left of the last equation."""
+        gram = self._gram + np.outer(h, h)
+        m = np.zeros(len(h))
+        active = np.zeros(len(h), dtype=bool)
+        self._begin(gram, h, m, active)
+        for _ in range(_MOST_STEPS):
+            rise = h - gram @ m
+            rise[active] = -np.inf
+            k = int(rise.argmax())
+            if rise[k] <= 1e-11:
+                break
+            active[k] = True
+            while True:
+                which = np.flatnonzero(active)
+                wanted = _solve(gram[np.ix_(which, which)], h[which])
+                if (wanted > 0.0).all():
+                    m[:] = 0.0
+                    m[which] = wanted
+                    break
+                back = wanted <= 0.0
+                now = m[which]
+                step = float(np.min(now[back] / np.maximum(now[back] - wanted[back], 1e-300)))
+                m[which] = np.maximum(now + step * (wanted - now), 0.0)
+                gone = which[back & (m[which] <= 1e-14)]
+                if not gone.size:
+                    gone = which[[int(np.where(back, m[which], np.inf).argmin())]]
+                m[gone] = 0.0
+                active[gone] = False
+                if not active.any():
+                    break
+            if not active[k] and not m.any():
+                break
+        return m, 1.0 - float(h @ m)
+
+    def _begin(self, gram: np.ndarray, h: np.ndarray, m: np.ndarray, active: np.ndarray) -> None:
+        """Start from the sides that the last rig held in the same way met: they are nearly right, and save steps."""
+        which = np.array(_LAST_MET.get(self._shape, ()), dtype=int)
+        while which.size:
+            wanted = _solve(gram[np.ix_(which, which)], h[which])
+            if (wanted > 0.0).all():
+                m[which] = wanted
+                active[which] = True
+                return
+            which = which[wanted > 0.0]
+
+
+def _solve(matrix: np.ndarray, right: np.ndarray) -> np.ndarray:
+    try:
+        return np.asarray(np.linalg.solve(matrix, right))
+    except np.linalg.LinAlgError:
+        return np.asarray(np.linalg.lstsq(matrix, right, rcond=1e-13)[0])
+
+
+def propped_load(measure: Measure, hand: HandLoad, props: Sequence[tuple[Prop, np.ndarray]]) -> float:
+    """Return a measure's load with the ribs' pushes (3,) (N) on the elbow of that hand."""
+    load = measure.load(hand)
+    if measure.joint is Joint.SHOULDER:
+        load += sum(float(-measure.row[3:] @ cross(prop.lever, push)) for prop, push in props)
+    return load

@@ -1,0 +1,91 @@
+"""What every support has in common: the point that the weight is judged about, and the way in which it tips.
+
+The first form of a support is ``forward . sum m (r - point)``: ledger, slides to level, lens table, counterweight,
+trade-off and search read nothing else of it.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.statics.hands import Held
+from equilix.core.statics.pose import Pose
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Stand:
+    """How a build lies on its support, rig frame (m).
+
+    `point` (3,) goes with part number `holder`; `forward` (3,) is the level unit vector in which it tips, from
+    above. `aside` (m) is how far beside the point the CG may lie, None where that makes no difference. `ahead`,
+    `left` and `above` (m) place the CG from the point, along `forward`, across it and up. `moment` (n,) N m is each
+    part's share of `tip_moment`, positive ahead; `tip_doubt` and `ahead_doubt` (m) are standard uncertainties.
+    `holding` is what holds the rig alone, None if nothing does, and `pose` how.
+    """
+
+    point: np.ndarray
+    holder: int
+    forward: np.ndarray
+    aside: float | None
+    ahead: float
+    left: float
+    above: float
+    moment: np.ndarray
+    tip_moment: float
+    tip_doubt: float
+    ahead_doubt: float
+    pose: Pose
+    holding: Held | None
+
+    @property
+    def across(self) -> np.ndarray:
+        """The level unit vector (3,) to the left of `forward`."""
+        return np.array([-self.forward[1], self.forward[0], 0.0])
+
+
+def stand_at(
+    assembly: Assembly,
+    positions: Positions,
+    body: MassProperties,
+    point: np.ndarray,
+    holder: int,
+    forward: np.ndarray,
+    aside: float | None,
+    pose: Pose,
+    holding: Held | None,
+) -> Stand:
+    """Return the stand of a rig about `point`, see `Stand`."""
+    lever = (positions.cg - point) @ forward
+    # First-order: M = sum m g (r - point) . forward.
+    gain = assembly.doubts.gain @ lever
+    along = np.einsum("nj,nj->n", np.einsum("nij,i->nj", assembly.rotation, forward) ** 2, assembly.doubts.cg**2)
+    by_cg = float((assembly.mass**2 * along).sum())
+    variance = float(((assembly.doubts.mass * lever) ** 2).sum() + (gain**2).sum()) + by_cg
+    d = body.cg - point
+    ahead = float(d @ forward)
+    # The same of ``c = sum m r / M``: dc/dm_i = (r_i - c)/M.
+    off = lever - ahead
+    common = assembly.doubts.gain @ off
+    spread = math.sqrt(float(((assembly.doubts.mass * off) ** 2).sum() + (common**2).sum()) + by_cg) / body.mass
+    left = float(-forward[1] * d[0] + forward[0] * d[1])
+    return Stand(
+        point,
+        holder,
+        forward,
+        aside,
+        ahead,
+        left,
+        float(d[2]),
+        assembly.mass * STANDARD_GRAVITY * lever,
+        body.mass * STANDARD_GRAVITY * ahead,
+        STANDARD_GRAVITY * math.sqrt(variance),
+        spread,
+        pose,
+        holding,
+    )

@@ -1,0 +1,539 @@
+"""The side elevation on its support: rig, wearer, plumb line, ruler, tip arrow and slide scales."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Operator
+from equilix.core.kit.parts import Category
+from equilix.core.operator.head import head_beside
+from equilix.core.slides import battery_slide, slide_of_camera
+from equilix.core.units import to_display
+from equilix.present.drawing.rig_drawing import (
+    DATUM_DASH,
+    PREVIEW_DASH,
+    PartBox,
+    Projection,
+    bounds,
+    draw_cg,
+    draw_ghost,
+    draw_operator,
+    draw_parts,
+)
+from equilix.present.drawing.scene import (
+    Anchor,
+    Command,
+    Region,
+    Scene,
+    arc,
+    arrow_head,
+    circle,
+    polygon,
+    polyline,
+    rect,
+    text_width,
+)
+from equilix.present.drawing.silhouettes import View
+from equilix.present.drawing.tags import Place, Rect, draw_tags
+from equilix.present.supports import view_of
+from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+
+#: Share of the width at which the support line stands.
+LINE_SHARE = 0.485
+#: Greatest scale, px per m.
+MAX_SCALE = 1100.0
+_RULER_ROOM = 36.0
+_SCALES_ROOM = 52.0
+_TITLE_ROOM = 40.0
+
+
+@dataclass(frozen=True, slots=True)
+class SlideScale:
+    """A slide's scale below the drawing: settings `low` to `high` (m) between two pixels, and what it shows."""
+
+    placed_id: str
+    name: str
+    left: float
+    right: float
+    y: float
+    low: float
+    high: float
+    setting: float
+    preview: float | None
+    turns: bool = False
+
+    def x(self, setting: float) -> float:
+        """Return the pixel of a setting (m)."""
+        span = self.high - self.low
+        return self.left + (setting - self.low) / span * (self.right - self.left) if span else self.left
+
+    def setting_at(self, x: float) -> float:
+        """Return the setting (m) at a pixel."""
+        return self.low + (x - self.left) / (self.right - self.left) * (self.high - self.low)
+
+
+@dataclass(frozen=True, slots=True)
+class Elevation:
+    """What the elevation shows, and how to read the mouse on it."""
+
+    scene: Scene
+    projection: Projection
+    scales: tuple[SlideScale, ...]
+    line_x: float
+    tags: dict[int, Place]
+
+
+def support_line(width: float) -> float:
+    """Return the pixel at which the support line stands in a work area of `width` px."""
+    return round(LINE_SHARE * width)
+
+
+def draw_elevation(
+    analysis: Analysis,
+    operator: Operator,
+    system: System,
+    width: float,
+    height: float,
+    selected: str | None = None,
+    preview: Analysis | None = None,
+    held: Elevation | None = None,
+) -> Elevation:
+    """Return the elevation of a build on its support in an area of `width` by `height` px.
+
+    `preview` is the analysis of the build after the chosen remedy. `held` is the drawing before: its
+    scale and the places of its tags are kept while something is dragged.
+    """
+    scene = Scene()
+    line_x = support_line(width)
+    pad = analysis.stand.point if analysis.stand is not None else np.zeros(3)
+    projection = _fit(analysis, pad, line_x, width, height, held.projection if held is not None else None)
+    ruler_y = height - _RULER_ROOM
+    scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
+    floor = ruler_y - (_SCALES_ROOM + 10 if scales else 8)
+    draw_operator(scene, analysis, projection, operator.stature, floor)
+    # The ghost is cut off here; what hangs lower than the drawing is covered too.
+    scene.path(rect(0, floor, width, height - floor + 400.0), "paper")
+    _draw_ruler(scene, analysis, projection, system, width, ruler_y)
+    _draw_support_line(scene, line_x, projection.y(float(pad[2])), height)
+    if analysis.shoulder is not None:
+        _draw_pad_span(scene, analysis, projection, ruler_y)
+    boxes = draw_parts(scene, analysis.assembly, analysis.positions, projection, selected)
+    if preview is not None:
+        _draw_preview(scene, analysis, preview, projection)
+    _draw_head_dots(scene, analysis, projection)
+    _draw_hands(scene, analysis, projection)
+    taken = _draw_datums(scene, analysis, projection, boxes)
+    taken += _draw_plumb(scene, analysis, projection, system, ruler_y, width)
+    arrow = _draw_tip(scene, analysis, projection, system, width, floor)
+    if arrow is not None:
+        taken.append(arrow)
+    for scale in scales:
+        draw_scale(scene, scale, system)
+    index = next((i for i, p in enumerate(analysis.build.parts) if p.id == selected), None)
+    taken.append(Rect(line_x - 9, projection.y(float(pad[2])), line_x + 9, projection.y(float(pad[2])) + 40))
+    tags = draw_tags(
+        scene,
+        boxes,
+        analysis.assembly.parts,
+        system,
+        Rect(2, _TITLE_ROOM - 6, width - 2, floor + 4),
+        taken,
+        index,
+        held.tags if held is not None else None,
+    )
+    return Elevation(scene, projection, scales, line_x, tags)
+
+
+def draw_nothing_yet(operator: Operator, width: float, height: float, words: str) -> Scene:
+    """Return what is seen before there is a rig: the wearer's ghost, the place of the pad, the ruler's line."""
+    scene = Scene()
+    line_x, pad_y = support_line(width), height * 0.52
+    scale = min(width * 0.6, height) / 0.75
+    projection = Projection(View.SIDE, scale, line_x, pad_y, 0.0, 0.0)
+    ruler_y = height - _RULER_ROOM
+    draw_ghost(scene, projection, np.zeros(3), head_beside(np.zeros(3), operator), ruler_y - 10.0)
+    half, deep = 0.075 * scale, 0.05 * scale
+    pad = (
+        ("M", line_x - half, pad_y - deep),
+        ("L", line_x + half, pad_y - deep),
+        ("L", line_x + half, pad_y + deep * 0.3),
+        (
+            "C",
+            line_x + half * 0.5,
+            pad_y - deep * 0.2,
+            line_x - half * 0.5,
+            pad_y - deep * 0.2,
+            line_x - half,
+            pad_y + deep * 0.3,
+        ),
+        ("Z",),
+    )
+    scene.path(pad, "p2", "line", 1.25, PREVIEW_DASH, 0.7)
+    _draw_support_line(scene, line_x, pad_y, height)
+    scene.line(24.0, ruler_y, width - 24.0, ruler_y, "ink", 1.2)
+    scene.text(line_x + 0.11 * scale, pad_y - deep, words, 15, 500, "ink2")
+    return scene
+
+
+def _fit(
+    analysis: Analysis, pad: np.ndarray, line_x: float, width: float, height: float, hold: Projection | None
+) -> Projection:
+    low, high = bounds(analysis)
+    top, bottom = _TITLE_ROOM + 14.0, height - _RULER_ROOM - _SCALES_ROOM - 26.0
+    back = max(float(pad[0] - low[0]), 0.05)
+    front = max(float(high[0] - pad[0]), 0.05)
+    tall = max(float(high[2] - low[2]), 0.15)
+    room = min((line_x - 26.0) / back, (width - line_x - 96.0) / front, (bottom - top) / tall, MAX_SCALE)
+    if hold is not None:
+        # The pad stays where it is on the screen.
+        return Projection(
+            View.SIDE, hold.scale, line_x, hold.y0, float(pad[0]), hold.at_v + float(pad[2]) - hold.pad_v, float(pad[2])
+        )
+    middle = (top + bottom) / 2.0
+    at_v = float(low[2] + high[2]) / 2.0
+    return Projection(View.SIDE, max(room, 50.0), line_x, middle, float(pad[0]), at_v, float(pad[2]))
+
+
+def _draw_ruler(
+    scene: Scene, analysis: Analysis, projection: Projection, system: System, width: float, y: float
+) -> None:
+    unit = unit_of(Kind.LENGTH, system)
+    tick, half, whole = (0.010, 5, 10) if system is System.METRIC else (0.0254 / 2, 2, 4)
+    left, right = 24.0, width - 24.0
+    scene.line(left, y, right, y, "ink", 1.2)
+    first = math.ceil((projection.at_x + (left - projection.x0) / projection.scale) / tick)
+    last = math.floor((projection.at_x + (right - projection.x0) / projection.scale) / tick)
+    step = tick * whole
+    every = next((k for k in (1, 2, 5, 10, 20) if k * step * projection.scale >= 46), 50)
+    long: list[Command] = []
+    middle: list[Command] = []
+    short: list[Command] = []
+    for n in range(first, last + 1):
+        x = projection.x(n * tick)
+        if n % whole == 0:
+            long += (("M", x, y), ("L", x, y + 9))
+            if n % (whole * every) == 0:
+                label = number(to_display(n * tick, unit), 0, sign=n != 0)
+                scene.text(x, y + 22, label, 12, 500, "ink" if n == 0 else "ink2", Anchor.MIDDLE)
+        elif n % half == 0:
+            middle += (("M", x, y), ("L", x, y + 6))
+        elif tick * projection.scale >= 4:
+            short += (("M", x, y), ("L", x, y + 4))
+    scene.path(long, None, "ink", 1.2)
+    scene.path(middle, None, "ink2", 1.0)
+    scene.path(short, None, "ink3", 0.8)
+    words = f"{unit} from sensor" if analysis.assembly.sensor is not None else unit
+    # On the side where the words about the CG do not stand.
+    behind = analysis.stand is not None and analysis.stand.ahead < 0.0
+    if width >= 640.0 or behind:
+        scene.text(right, y - 6, words, 12, 500, "ink3", Anchor.END)
+    else:
+        scene.text(left, y - 6, words, 12, 500, "ink3")
+
+
+def _draw_support_line(scene: Scene, x: float, top: float, height: float) -> None:
+    scene.line(x, top + 12, x, height, "ink", 1.2)
+    scene.path(polygon(((x, top), (x - 12, top + 19), (x + 12, top + 19))), "ink")
+
+
+def _draw_pad_span(scene: Scene, analysis: Analysis, projection: Projection, ruler_y: float) -> None:
+    shoulder = analysis.shoulder
+    if shoulder is None:
+        return
+    half = analysis.build.shoulder.span_x / 2.0
+    left, right = projection.x(float(shoulder.pad[0]) - half), projection.x(float(shoulder.pad[0]) + half)
+    scene.path(rect(left, ruler_y - 3.5, right - left, 7, 0), "p3", "ink2", 0.8)
+
+
+def _draw_hands(scene: Scene, analysis: Analysis, projection: Projection) -> None:
+    """Draw where the hands hold a rig that nothing else does, and the line through both."""
+    if analysis.stand is None or analysis.shoulder is not None:
+        return
+    points = [place.point for place in analysis.stand.pose.places]
+    spots = [(projection.x(float(p[0])), projection.y(float(p[2]))) for p in points]
+    if len(spots) == 2:
+        (ax, ay), (bx, by) = spots
+        scene.line(ax, ay, bx, by, "ink", 1.4)
+    for x, y in spots:
+        scene.path(circle(x, y, 6.0), "accent", "panel", 1.5)
+
+
+def _draw_head_dots(scene: Scene, analysis: Analysis, projection: Projection) -> None:
+    if analysis.shoulder is None:
+        return
+    from equilix.present.drawing.scene import ellipse
+
+    head = analysis.shoulder.head
+    scene.path(
+        ellipse(
+            projection.x(float(head.centre[0])),
+            projection.y((head.low + head.high) / 2.0),
+            head.half_x * projection.scale,
+            (head.high - head.low) / 2.0 * projection.scale,
+        ),
+        None,
+        "ghostL",
+        1.0,
+        (1.2, 2.6),
+    )
+
+
+def _draw_datums(scene: Scene, analysis: Analysis, projection: Projection, boxes: list[PartBox]) -> list[Rect]:
+    sensor = analysis.assembly.sensor
+    if sensor is None:
+        return []
+    box = next((b for b in boxes if b.index == sensor), None)
+    if box is None:
+        return []
+    x, y = projection.x(0.0), projection.y(0.0)
+    right = max((b.right for b in boxes if analysis.assembly.parts[b.index].category in _ON_AXIS), default=box.right)
+    scene.line(box.left - 12, y, right + 16, y, "ink3", 1.0, DATUM_DASH)
+    scene.line(x, box.top - 14, x, box.bottom + 8, "ink3", 1.0, DATUM_DASH)
+    return []
+
+
+_ON_AXIS = frozenset({Category.BODY, Category.LENS, Category.ADAPTER, Category.MATTE_BOX})
+
+
+def _draw_plumb(
+    scene: Scene, analysis: Analysis, projection: Projection, system: System, ruler_y: float, width: float
+) -> list[Rect]:
+    body, spread, stand = analysis.body, analysis.spread, analysis.stand
+    if body is None or spread is None:
+        return []
+    x, y = projection.x(float(body.cg[0])), projection.y(float(body.cg[2]))
+    band = max(2.0 * float(spread.cg[0]) * projection.scale, 1.5)
+    scene.path(rect(x - band, y, 2 * band, ruler_y - y), "fwd", None, 0.0, (), 0.14)
+    scene.line(x, y, x, ruler_y - 7, "fwd", 1.6)
+    scene.path(arrow_head(x, ruler_y, math.pi / 2, 9), "fwd")
+    draw_cg(scene, x, y)
+    taken = [Rect(x - 15, y - 15, x + 15, y + 15), Rect(x - 3, y, x + 3, ruler_y)]
+    if stand is not None:
+        ahead = stand.ahead
+        scene.path(
+            rect(min(projection.x0, x), ruler_y + 10, abs(x - projection.x0), 3.5), "fwd" if ahead >= 0 else "back"
+        )
+        words = view_of(analysis).where(analysis)
+        unit = unit_of(Kind.LENGTH, system)
+        text = (
+            f"CG {figure(abs(ahead), Kind.LENGTH, system, unit=False)} "
+            f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit} {words}"
+        )
+        color = "fwdT" if ahead >= 0 else "backT"
+        outside = x + 14 + 1.06 * text_width(text, 13) > width if ahead >= 0 else x - 14 < 1.06 * text_width(text, 13)
+        if outside:
+            text = text.removesuffix(f" {words}")
+        start = x + 14 if ahead >= 0 else x - 14
+        scene.text(start, ruler_y - 8, text, 13, 500, color, Anchor.START if ahead >= 0 else Anchor.END)
+    return taken
+
+
+def _draw_tip(
+    scene: Scene, analysis: Analysis, projection: Projection, system: System, width: float, floor: float
+) -> Rect | None:
+    stand = analysis.stand
+    if stand is None:
+        return None
+    ahead, u = stand.ahead, stand.ahead_doubt
+    px, py = projection.x0, projection.y(float(stand.point[2]))
+    if abs(ahead) <= 2.0 * u:
+        scene.text(px + 20, floor - 6, "level, within what is known", 13, 600, "ink2")
+        return Rect(px + 14, floor - 22, px + 200, floor)
+    moment = stand.tip_moment
+    forward = moment > 0.0
+    color = "fwd" if forward else "back"
+    radius = min(300.0, (width - px) * 0.72)
+    lowest = math.asin(min(max((floor - 14.0 - py) / radius, 0.02), 0.6))
+    sweep = min(0.5, 0.16 + abs(moment) / 20.0)
+    start = lowest - sweep if forward else math.pi - lowest + sweep
+    end = lowest if forward else math.pi - lowest
+    weight = min(6.0, 2.0 + abs(moment) * 0.6)
+    scene.path(arc(px, py, radius, start, end), None, color, weight)
+    tip_x, tip_y = px + radius * math.cos(end), py + radius * math.sin(end)
+    heading = end + math.pi / 2 if forward else end - math.pi / 2
+    scene.path(arrow_head(tip_x + 6 * math.cos(heading), tip_y + 6 * math.sin(heading), heading, 13), color)
+    unit = unit_of(Kind.MOMENT, system)
+    size = f"{figure(abs(moment), Kind.MOMENT, system, unit=False)} "
+    size += f"{doubt(stand.tip_doubt, Kind.MOMENT, system)} {unit}"
+    words = "tips forward" if forward else "tips back"
+    mid = start + sweep / 2 if forward else start - sweep / 2
+    tx = px + (radius + 14) * math.cos(mid)
+    ty = py + radius * math.sin(mid) - 8.0
+    anchor = Anchor.START if forward else Anchor.END
+    text_color = "fwdT" if forward else "backT"
+    room = width - text_width(size, 13) - 4
+    if forward and tx > room:
+        # No room beside the arrow: the words go above where it begins.
+        tx, ty = room, py + radius * math.sin(start) - 30.0
+    elif not forward and tx - 1.06 * text_width(size, 13) < 4.0:
+        tx, ty = 4.0 + 1.06 * text_width(size, 13), py + radius * math.sin(start) - 30.0
+    # On a ground of their own: beside a narrow drawing they may stand before a part.
+    scene.note(tx, ty, words, 13, text_color, anchor)
+    scene.note(tx, ty + 17, size, 13, text_color, anchor)
+    wide = max(text_width(size, 13), text_width(words, 13))
+    left = tx if forward else tx - wide
+    edge_x = px + radius * math.cos(start)
+    return Rect(
+        min(left, edge_x - 8, tip_x - 8),
+        min(py + radius * math.sin(start) - 8, ty - 16),
+        max(left + wide, edge_x + 8, tip_x + 8),
+        max(ty + 22, tip_y + 10),
+    )
+
+
+def _draw_preview(scene: Scene, analysis: Analysis, preview: Analysis, projection: Projection) -> None:
+    """Draw dashed the parts that the remedy moves, both builds put on the same point of their support."""
+    if analysis.stand is None or preview.stand is None:
+        return
+    shift = preview.stand.point - analysis.stand.point
+    moved = Projection(
+        projection.view,
+        projection.scale,
+        projection.x0,
+        projection.y0,
+        projection.at_x + float(shift[0]),
+        projection.at_v + float(shift[2]),
+    )
+    before = {p.id: analysis.positions.centre[i] - analysis.stand.point for i, p in enumerate(analysis.build.parts)}
+    only = frozenset(
+        i
+        for i, placed in enumerate(preview.build.parts)
+        if placed.id not in before
+        or float(np.abs(preview.positions.centre[i] - preview.stand.point - before[placed.id]).max()) > 1e-4
+    )
+    draw_parts(scene, preview.assembly, preview.positions, moved, preview=True, only=only)
+
+
+def _slide_scales(
+    analysis: Analysis, projection: Projection, width: float, y: float, selected: str | None, preview: Analysis | None
+) -> tuple[SlideScale, ...]:
+    """Return the scales to show: camera, battery, grips, pad and the selected part, side by side."""
+    assembly = analysis.assembly
+    wanted = _wanted_slides(analysis, selected)
+    after = {}
+    if preview is not None:
+        after = {
+            preview.build.parts[i].id: float(s)
+            for i, s in zip(preview.assembly.slide_parts, preview.settings, strict=True)
+        }
+    made: list[SlideScale] = []
+    for j in wanted:
+        part = assembly.slide_parts[j]
+        mount = assembly.slide_mounts[j]
+        placed = analysis.build.parts[part]
+        length = max((mount.high - mount.low) * projection.scale, 40.0)
+        here = projection.x(float(analysis.positions.centre[part, 0]))
+        share = (float(analysis.settings[j]) - mount.low) / (mount.high - mount.low)
+        left = here - length * min(max(share, 0.0), 1.0)
+        new = after.get(placed.id)
+        made.append(
+            SlideScale(
+                placed.id,
+                assembly.parts[part].name,
+                left,
+                left + length,
+                y,
+                mount.low,
+                mount.high,
+                float(analysis.settings[j]),
+                new if new is not None and abs(new - float(analysis.settings[j])) > 1e-6 else None,
+            )
+        )
+    while len(made) > 1 and sum(_scale_room(scale) for scale in made) + 16.0 * len(made) > width:
+        made.pop()
+    return _side_by_side(made, width)
+
+
+def _wanted_slides(analysis: Analysis, selected: str | None) -> list[int]:
+    assembly = analysis.assembly
+    movable = [j for j, mount in enumerate(assembly.slide_mounts) if mount.high > mount.low]
+    wanted: list[int] = []
+    mine = next((j for j in movable if analysis.build.parts[assembly.slide_parts[j]].id == selected), None)
+    grips = next((j for j in movable if assembly.parts[assembly.slide_parts[j]].category is Category.CLAMP), None)
+    pads = next((j for j in movable if assembly.parts[assembly.slide_parts[j]].category is Category.PAD), None)
+    for j in (mine, slide_of_camera(analysis), battery_slide(assembly), grips, pads):
+        if j is not None and j in movable and j not in wanted and len(wanted) < 4:
+            wanted.append(j)
+    return wanted
+
+
+def _scale_room(scale: SlideScale) -> float:
+    """Return how wide a scale and its words are (px)."""
+    return max(scale.right - scale.left, text_width(scale.name, 12.5) + 66.0)
+
+
+def _side_by_side(scales: list[SlideScale], width: float) -> tuple[SlideScale, ...]:
+    """Return the scales shifted apart so that neither they nor their words meet, or squeezed to fit."""
+    from dataclasses import replace
+
+    if not scales:
+        return ()
+    scales = sorted(scales, key=lambda s: (s.left + s.right) / 2)
+    widths = [_scale_room(scale) for scale in scales]
+    gap = 16.0
+    room = width - 16.0 - gap * (len(scales) - 1)
+    if sum(widths) > room:
+        widths = [w * room / sum(widths) for w in widths]
+    lefts: list[float] = []
+    edge = 8.0
+    for scale, w in zip(scales, widths, strict=True):
+        left = max(edge, (scale.left + scale.right) / 2 - w / 2)
+        lefts.append(left)
+        edge = left + w + gap
+    edge = width - 8.0
+    for i in range(len(scales) - 1, -1, -1):
+        lefts[i] = min(lefts[i], edge - widths[i])
+        edge = lefts[i] - gap
+    placed = []
+    for scale, left, w in zip(scales, lefts, widths, strict=True):
+        length = min(scale.right - scale.left, w)
+        start = left + (w - length) / 2
+        placed.append(replace(scale, left=start, right=start + length))
+    return tuple(placed)
+
+
+def draw_scale(scene: Scene, scale: SlideScale, system: System) -> None:
+    """Draw one slide's scale with its thumb, its name and where it stands, and let the mouse meet it."""
+    y = scale.y
+    scene.line(scale.left, y, scale.right, y, "ink2", 1.0)
+    per_unit = math.radians(1.0) if scale.turns else 0.001
+    px_per_unit = (scale.right - scale.left) / ((scale.high - scale.low) / per_unit)
+    tick = next((t for t in (10, 20, 50, 100) if t * px_per_unit >= 5), 200)
+    ticks: list[Command] = []
+    for n in range(int((scale.high - scale.low) / per_unit / tick + 1e-6) + 1):
+        x = scale.left + n * tick * px_per_unit
+        ticks += (("M", x, y), ("L", x, y - (6 if n % 5 == 0 else 4)))
+    scene.path(ticks, None, "ink2", 0.9)
+    for x in (scale.left, scale.right):
+        scene.line(x, y - 7, x, y + 3, "ink2", 1.4)
+    if scale.preview is not None:
+        _thumb(scene, scale.x(scale.preview), y, "accent", PREVIEW_DASH)
+    _thumb(scene, scale.x(min(max(scale.setting, scale.low), scale.high)), y, "ink", ())
+    color = "accent" if scale.preview is not None else "ink2"
+    middle = (scale.left + scale.right) / 2
+    scene.text(middle, y + 20, f"{scale.name}  {scale_words(scale, system)}", 12.5, 500, color, Anchor.MIDDLE)
+    grab = 14.0
+    left, right = scale.left - grab, scale.right + grab
+    corners = ((left, y - 13), (right, y - 13), (right, y + 24), (left, y + 24))
+    scene.regions.append(Region(("scale", scale.placed_id), corners))
+
+
+def scale_words(scale: SlideScale, system: System) -> str:
+    """Return where a slide stands, as a mark counted from its low end, or a turn's angle."""
+    if scale.turns:
+        return f"{number(math.degrees(scale.setting), 0, sign=True)}°"
+    now = scale.setting - scale.low
+    if scale.preview is None:
+        return figure(now, Kind.LENGTH, system)
+    after = figure(scale.preview - scale.low, Kind.LENGTH, system)
+    return f"{figure(now, Kind.LENGTH, system, unit=False)} to {after}"
+
+
+def _thumb(scene: Scene, x: float, y: float, color: str, dash: tuple[float, ...]) -> None:
+    scene.path(rect(x - 4.5, y - 9, 9, 16, 3), "paper", color, 1.4, dash)
+    if not dash:
+        scene.path(polyline(((x, y - 5), (x, y + 3))), None, color, 1.2)

@@ -1,0 +1,238 @@
+"""How sure the verdict is: Monte Carlo beside first order, in words and as a histogram."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from equilix.core.doubt.gauges import Gauge, Gauges
+from equilix.core.doubt.montecarlo import DRAWS, Odds, Why
+from equilix.core.units import to_display
+from equilix.present.drawing.scene import Anchor, Scene, hatch, polyline, rect, text_width
+from equilix.present.supports import view_of
+from equilix.present.supports.view import FigureRow, Verdict
+from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+
+KINDS = {
+    Gauge.AHEAD: Kind.LENGTH,
+    Gauge.SLIDE: Kind.LENGTH,
+    Gauge.MARGIN: Kind.LENGTH,
+    Gauge.LEFT: Kind.LENGTH,
+    Gauge.ABOVE: Kind.LENGTH,
+    Gauge.TIP_MOMENT: Kind.MOMENT,
+    Gauge.LARGER_HAND: Kind.FORCE,
+    Gauge.ON_SHOULDER: Kind.FORCE,
+    Gauge.MASS: Kind.MASS,
+}
+#: Figures that may be below zero and say so.
+_SIGNED = frozenset({Gauge.AHEAD, Gauge.SLIDE, Gauge.MARGIN, Gauge.LEFT, Gauge.TIP_MOMENT})
+_WHY = {
+    Why.AGREES: "First order says the same.",
+    Why.FOLDED: "It cannot go past a limit that lies within the doubt, so ± on both sides is wrong: use the range.",
+    Why.KINK: "Past a point within the doubt another rule takes over, so a straight line misjudges it: use the range.",
+    Why.LOPSIDED: "The spread is lopsided, so ± on both sides is wrong: use the range.",
+    Why.FLAT: "One flat-topped doubt, such as a scale’s step, outweighs the rest: the range is narrower than ± says.",
+    Why.BROAD: "The figure is curved over so wide a doubt: use the range.",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class OddsRow:
+    """One figure: name, first order, and what the draws say ("" until they are there)."""
+
+    gauge: Gauge
+    name: str
+    first: str
+    sampled: str
+    agrees: bool
+
+
+def gauge_text(gauge: Gauge, value: float, system: System, unit: bool = True, fine: bool = True) -> str:
+    """Return a gauge's value in the units of `system`; `fine` with a digit more than other rooms show it with."""
+    if gauge is Gauge.PRESSURE:
+        return f"{number(value / 1000.0, 1)}{' kPa' if unit else ''}"
+    kind = KINDS[gauge]
+    extra = 1 if fine and kind in (Kind.LENGTH, Kind.FORCE, Kind.MOMENT) else 0
+    return figure(value, kind, system, sign=gauge in _SIGNED, unit=unit, extra=extra)
+
+
+def gauge_unit(gauge: Gauge, system: System) -> str:
+    """Return a gauge's unit."""
+    return "kPa" if gauge is Gauge.PRESSURE else unit_of(KINDS[gauge], system)
+
+
+def odds_rows(
+    gauges: Gauges, firsts: dict[Gauge, tuple[float, float]], odds: dict[Gauge, Odds] | None, system: System
+) -> tuple[OddsRow, ...]:
+    """Return the list of figures; `firsts` holds first-order value and standard uncertainty."""
+    rows = []
+    for gauge in gauges.offered:
+        value, u = firsts[gauge]
+        # As every other room shows it, digit for digit.
+        if gauge is Gauge.PRESSURE:
+            spread = f"± {gauge_text(gauge, 2.0 * u, system, unit=False)}"
+        else:
+            spread = doubt(u, KINDS[gauge], system)
+        words = f"{gauge_text(gauge, value, system, unit=False, fine=False)} {spread} {gauge_unit(gauge, system)}"
+        found = odds.get(gauge) if odds is not None else None
+        sampled = "" if found is None else range_text(found, system)
+        name = _named(gauges, gauge)
+        rows.append(OddsRow(gauge, name, words, sampled, found is None or found.agrees))
+    return tuple(rows)
+
+
+def _named(gauges: Gauges, gauge: Gauge) -> str:
+    name = view_of(gauges.analysis).gauge(gauge)
+    return name[:1].upper() + name[1:]
+
+
+def range_text(odds: Odds, system: System) -> str:
+    """Return "low to high unit" of the 95 % range."""
+    low = gauge_text(odds.gauge, odds.low, system, unit=False)
+    return f"{low} to {gauge_text(odds.gauge, odds.high, system)}"
+
+
+def odds_verdict(gauges: Gauges, odds: Odds, system: System) -> Verdict:
+    """Return the sentence for one figure: its range, and how often it passes a threshold."""
+    name = _named(gauges, odds.gauge)
+    head = f"{name}: {range_text(odds, system)}."
+    return Verdict(head, _meaning(odds) if odds.agrees else _WHY[odds.why])
+
+
+def _meaning(odds: Odds) -> str:
+    """Return what the draws mean for the verdict."""
+    above = odds.beyond
+    if odds.gauge is Gauge.AHEAD and above:
+        forward, back = above[2], 1.0 - above[0]
+        if max(forward, back) < 1.0 / DRAWS:
+            return "No drawn rig tips."
+        way, share = ("forward", forward) if forward >= back else ("back", back)
+        return f"Tips {way} in {share_text(share)} of the drawn rigs."
+    if odds.gauge is Gauge.MARGIN:
+        return f"{_capital(share_text(1.0 - above[0]))} of the drawn rigs would fall if let go."
+    if odds.gauge is Gauge.PRESSURE:
+        return f"It hurts in {share_text(above[0])} of the drawn rigs."
+    if odds.gauge is Gauge.SLIDE:
+        return f"The slide is too short in {share_text(1.0 - above[0] + above[1])} of the drawn rigs."
+    return "Nineteen of twenty drawn rigs lie there."
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def odds_figures(gauges: Gauges, odds: Odds, system: System) -> tuple[FigureRow, ...]:
+    """Return the figures beside the histogram."""
+    rows = [
+        FigureRow("Mean", gauge_text(odds.gauge, odds.mean, system), ""),
+        FigureRow("Ends may move by", _small(odds, system), ""),
+    ]
+    for threshold, share in zip(gauges.thresholds(odds.gauge), odds.beyond, strict=True):
+        words = threshold.words[:1].upper() + threshold.words[1:]
+        rows.append(
+            FigureRow(f"{words}, {gauge_text(odds.gauge, threshold.value, system)}", f"{share_text(share)} above", "")
+        )
+    return tuple(rows)
+
+
+def _small(odds: Odds, system: System) -> str:
+    unit = gauge_unit(odds.gauge, system)
+    value = odds.scatter / 1000.0 if odds.gauge is Gauge.PRESSURE else odds.scatter
+    if odds.gauge is not Gauge.PRESSURE:
+        value = to_display(odds.scatter, unit)
+    return f"{value:.2g} {unit}"
+
+
+def share_text(share: float) -> str:
+    """Return a share of the draws in per cent, never a bare 0 or 100 that sampling can't prove."""
+    least = 1.0 / DRAWS
+    if share < least:
+        return "none"
+    if share > 1.0 - least:
+        return "all"
+    return f"{100.0 * share:.1f} %" if 0.001 < share < 0.999 else f"{100.0 * share:.2f} %"
+
+
+def draw_histogram(
+    gauges: Gauges, odds: Odds | None, gauge: Gauge, system: System, width: float, height: float
+) -> Scene:
+    """Return the histogram with the verdict's thresholds, the first-order curve and the 95 % range."""
+    scene = Scene()
+    base = height - 40.0
+    top = 26.0
+    if odds is None:
+        scene.line(0, base, width, base, "rule2", 1.0)
+        scene.text(width / 2, height / 2 - 6, "Not drawn yet", 16, 600, "ink2", Anchor.MIDDLE)
+        words = f"{number(DRAWS, 0)} rigs are made up from the doubts of the parts."
+        scene.text(width / 2, height / 2 + 16, words, 13, 400, "ink3", Anchor.MIDDLE)
+        return scene
+    low, high = float(odds.edges[0]), float(odds.edges[-1])
+    limits = [(t, s) for t, s in zip(gauges.thresholds(gauge), odds.beyond, strict=True)]
+    margin = 0.04 * (high - low)
+    near = [t.value for t, _ in limits if low - 0.8 * (high - low) < t.value < high + 0.8 * (high - low)]
+    low, high = min([low, *near]) - margin, max([high, *near]) + margin
+
+    def x(value: float) -> float:
+        return (value - low) / (high - low) * width
+
+    tallest = max(int(odds.counts.max()), 1)
+    for k, count in enumerate(odds.counts.tolist()):
+        left, right = x(float(odds.edges[k])), x(float(odds.edges[k + 1]))
+        inside = odds.low <= (odds.edges[k] + odds.edges[k + 1]) / 2 <= odds.high
+        bar = (base - top) * count / tallest
+        scene.path(rect(left + 0.5, base - bar, max(right - left - 1.0, 0.6), bar), "accent" if inside else "p3")
+    _normal_curve(scene, odds, x, base, top, tallest, low, high)
+    scene.line(0, base, width, base, "line", 1.2)
+    spans: list[tuple[float, float]] = []
+    for threshold, _ in limits:
+        at = x(threshold.value)
+        if not 0 <= at <= width:
+            continue
+        scene.line(at, top - 14, at, base + 6, "ink", 1.8)
+        words = f"{threshold.words} {gauge_text(gauge, threshold.value, system)}"
+        wide = text_width(words, 12)
+        place = min(max(at, wide / 2), width - wide / 2)
+        row = 12.0 if all(place + wide / 2 < a or place - wide / 2 > b for a, b in spans) else 24.0
+        spans.append((place - wide / 2 - 6, place + wide / 2 + 6))
+        scene.text(place, row, words, 12, 600, "ink", Anchor.MIDDLE)
+    left, right = x(odds.low), x(odds.high)
+    scene.path(rect(left, base + 3, max(right - left, 2), 4), "fwd")
+    if not odds.agrees:
+        scene.path(
+            hatch(((left, base + 3), (right, base + 3), (right, base + 7), (left, base + 7)), 4), None, "paper", 1
+        )
+    texts = (gauge_text(gauge, odds.low, system), gauge_text(gauge, odds.high, system))
+    if right - left > text_width(texts[0] + texts[1], 12) / 2 + 16:
+        for at, text in zip((left, right), texts, strict=True):
+            wide = text_width(text, 12) / 2
+            scene.text(min(max(at, wide), width - wide), base + 22, text, 12, 600, "fwdT", Anchor.MIDDLE)
+    else:
+        words = " to ".join(texts)
+        wide = text_width(words, 12) / 2
+        scene.text(min(max((left + right) / 2, wide), width - wide), base + 22, words, 12, 600, "fwdT", Anchor.MIDDLE)
+    return scene
+
+
+def _normal_curve(
+    scene: Scene,
+    odds: Odds,
+    x: Callable[[float], float],
+    base: float,
+    top: float,
+    tallest: int,
+    low: float,
+    high: float,
+) -> None:
+    """Draw what first order believes, dashed."""
+    if odds.first_u <= 0.0:
+        return
+    bin_width = float(odds.edges[1] - odds.edges[0])
+    total = float(odds.counts.sum())
+    points = []
+    for k in range(81):
+        value = low + (high - low) * k / 80.0
+        z = (value - odds.first) / odds.first_u
+        density = math.exp(-0.5 * z * z) / (odds.first_u * math.sqrt(2.0 * math.pi)) * bin_width * total
+        points.append((x(value), max(base - (base - top) * density / tallest, top - 8)))
+    scene.path(polyline(points), None, "ink", 1.3, (4.0, 3.0))

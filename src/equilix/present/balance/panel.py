@@ -1,0 +1,187 @@
+"""What the Balance view says: verdict, figures, ledger rows and ways to balance."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from equilix.core.analysis import Analysis, FindingKind
+from equilix.core.assembly.build import Operator
+from equilix.core.kit.parts import HowKnown
+from equilix.present.drawing.rig_drawing import letter
+from equilix.present.supports import view_of
+from equilix.present.supports.view import FigureRow, Verdict, index_of, mid_sentence
+from equilix.present.units import Kind, System, doubt, figure, unit_of
+
+
+@dataclass(frozen=True, slots=True)
+class LedgerRow:
+    """One part's line in the ledger; `moment` (N m) sets its bar."""
+
+    placed_id: str
+    letter: str
+    name: str
+    moment: float
+    moment_text: str
+    mass_text: str
+    arm_text: str
+    guessed: bool
+    spoken: str
+
+
+@dataclass(frozen=True, slots=True)
+class BalanceModel:
+    """All that the Balance view shows."""
+
+    verdict: Verdict
+    figures: tuple[FigureRow, ...]
+    rows: tuple[LedgerRow, ...]
+    net: LedgerRow | None
+    net_doubt: float
+    cautions: tuple[str, ...]
+    cause: str
+    noun: str
+    moment_unit: str
+    mass_unit: str
+    length_unit: str
+
+
+def verdict_of(analysis: Analysis, system: System) -> Verdict:
+    """Return the sentence that answers: does it balance, and what does it ask of the hands?"""
+    if not analysis.build.parts:
+        return Verdict("Nothing here yet.", "Add the first part, or open a kit book.")
+    missing = [
+        analysis.assembly.parts[i].name for i in range(len(analysis.build.parts)) if analysis.assembly.missing[i]
+    ]
+    if analysis.body is None or analysis.spread is None:
+        return Verdict("Cannot say yet.", f"{missing[0]} has no mass." if missing else "No part has a mass.")
+    words = view_of(analysis)
+    if analysis.stand is None:
+        return Verdict("Cannot say yet.", words.needs)
+    found = words.verdict(analysis, system)
+    tail = f" {missing[0]} has no mass and is left out." if missing else ""
+    return replace(found, body=found.body + tail)
+
+
+def balance_model(analysis: Analysis, operator: Operator, system: System) -> BalanceModel:
+    """Return what the Balance view shows for `analysis`."""
+    rows: tuple[LedgerRow, ...] = ()
+    net = None
+    net_doubt = 0.0
+    stand = analysis.stand
+    if stand is not None and analysis.body is not None and analysis.spread is not None:
+        rows = tuple(_ledger_row(analysis, i, system) for i in range(len(analysis.build.parts)))
+        net_doubt = stand.tip_doubt
+        net = LedgerRow(
+            "",
+            "",
+            "Net",
+            stand.tip_moment,
+            _moment(stand.tip_moment, system),
+            figure(analysis.body.mass, Kind.MASS, system, unit=False),
+            figure(stand.ahead, Kind.LENGTH, system, sign=True, unit=False),
+            False,
+            "",
+        )
+    return BalanceModel(
+        verdict_of(analysis, system),
+        figures_of(analysis, system),
+        rows,
+        net,
+        net_doubt,
+        _cautions(analysis, operator, system),
+        _cause(analysis, system),
+        view_of(analysis).noun,
+        unit_of(Kind.MOMENT, system),
+        unit_of(Kind.MASS, system),
+        unit_of(Kind.LENGTH, system),
+    )
+
+
+def figures_of(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
+    """Return the panel's figures: the mass, and what the support says."""
+    body, spread = analysis.body, analysis.spread
+    if body is None or spread is None:
+        return ()
+    mass = FigureRow("Total mass", figure(body.mass, Kind.MASS, system), doubt(spread.mass, Kind.MASS, system))
+    return (mass, *(view_of(analysis).figures(analysis, system) if analysis.stand is not None else ()))
+
+
+def _moment(value: float, system: System) -> str:
+    return figure(value, Kind.MOMENT, system, sign=True, unit=False, extra=1)
+
+
+def _ledger_row(analysis: Analysis, i: int, system: System) -> LedgerRow:
+    part = analysis.assembly.parts[i]
+    stand, noun = analysis.stand, view_of(analysis).noun
+    assert stand is not None
+    moment = float(stand.moment[i])
+    arm = float((analysis.positions.cg[i] - stand.point) @ stand.forward)
+    guessed = part.mass_known is HowKnown.GUESSED
+    mass = "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system, unit=False)
+    if guessed and part.mass is not None:
+        mass = f"≈ {mass}"
+    pulls = "pulls forward" if moment >= 0.0 else "pulls back"
+    spoken = (
+        f"{letter(i)}, {part.name}, {mass} {unit_of(Kind.MASS, system)} {part.mass_known}, "
+        f"{figure(abs(arm), Kind.LENGTH, system)} {'ahead of' if arm >= 0 else 'behind'} {noun}, "
+        f"{pulls} {figure(abs(moment), Kind.MOMENT, system, extra=1)}"
+    )
+    return LedgerRow(
+        analysis.build.parts[i].id,
+        letter(i),
+        part.name,
+        moment,
+        "–" if part.mass is None else _moment(moment, system),
+        mass,
+        figure(arm, Kind.LENGTH, system, sign=True, unit=False),
+        guessed,
+        spoken,
+    )
+
+
+#: Clashes that are named one by one; more are counted.
+MOST_CLASHES = 4
+
+
+def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[str, ...]:
+    said = []
+    clashes = sum(finding.kind is FindingKind.CLASH for finding in analysis.findings)
+    if clashes > MOST_CLASHES:
+        said.append(f"{clashes} pairs of parts meet: see Build.")
+    for finding in analysis.findings:
+        if finding.kind is FindingKind.CLASH and clashes > MOST_CLASHES:
+            continue
+        if finding.kind is FindingKind.PRESSES_ON_HEAD:
+            part = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
+            lean = figure(finding.amount, Kind.LENGTH, system)
+            said.append(f"{part} presses on {operator.name}'s head: it must give way {lean}.")
+        elif finding.kind is FindingKind.SORE_PAD:
+            said.append(
+                f"Pad pressure about {finding.amount / 1000.0:.0f} kPa: over about 14 kPa hurts when it lasts. "
+                "Rest often; a larger, softer pad helps."
+            )
+        elif finding.kind is FindingKind.SLIPS_OFF:
+            said.append("The pad is too smooth for a sloping shoulder: keep a hand on the rig.")
+        elif finding.kind is FindingKind.CLASH:
+            first, second = (analysis.assembly.parts[index_of(analysis, pid)].name for pid in finding.placed_ids)
+            said.append(f"{first} meets {mid_sentence(second)}: see Build.")
+        elif finding.kind is FindingKind.OUT_OF_TRAVEL:
+            part = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
+            said.append(f"{part} is {figure(finding.amount, Kind.LENGTH, system)} past the end of its slide.")
+    said.append(view_of(analysis).closing)
+    return tuple(said)
+
+
+def _cause(analysis: Analysis, system: System) -> str:
+    """Return why the CG is as doubtful as it is, for the status bar."""
+    spread = analysis.spread
+    if spread is None or not analysis.build.parts:
+        return ""
+    guessed = int((analysis.assembly.guessed & ~analysis.assembly.missing).sum())
+    pm = f"CG {doubt(float(spread.cg[0]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+    if not guessed:
+        return f"{pm}; every part is weighed or by its sheet."
+    worst = int(spread.share.argmax())
+    share = f"{100.0 * float(spread.share[worst]):.0f} % of the doubt is {analysis.assembly.parts[worst].name}"
+    many = "1 part is guessed" if guessed == 1 else f"{guessed} parts are guessed"
+    return f"{pm}, because {many}; {share}:"

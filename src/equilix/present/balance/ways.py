@@ -1,0 +1,300 @@
+"""The ways to balance in words: what to change, to which marks, what is left, what hands and shoulder feel."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from equilix.core.analysis import Analysis, Certainty, new_warnings
+from equilix.core.assembly.build import FreeMount, Kit, mount_of
+from equilix.core.kit.parts import Category
+from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind, Swayed
+from equilix.present.supports import view_of
+from equilix.present.supports.view import index_of, mid_sentence, warning_words
+from equilix.present.units import Kind, System, figure
+from equilix.present.words import JOINT_NAMES, MOST_SAID, added_text, minutes, mount_name, number_mm, short_name, times
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Way:
+    """One way to balance, or why it can't be had (`strategy` None).
+
+    `lines` say what to change, what it does and what proves it; the first stands also when it isn't chosen.
+    """
+
+    kind: StrategyKind
+    title: str
+    cost: str
+    before: float
+    after: float
+    after_text: str
+    lines: tuple[str, ...]
+    strategy: Strategy | None
+    preview: Analysis | None
+
+    @property
+    def possible(self) -> bool:
+        """Whether it can be had."""
+        return self.strategy is not None
+
+
+_TITLES = {
+    StrategyKind.SLIDES: "Slide what is there",
+    StrategyKind.BATTERY: "Take another battery",
+    StrategyKind.DEAD_WEIGHT: "Add dead weight",
+    StrategyKind.STEADY: "As heavy as steadies it",
+}
+
+
+def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, system: System) -> tuple[Way, ...]:
+    """Return the ways in the order of least change: slides first, dead weight and added steadiness last.
+
+    Those that would make something worse come after those that would not, and those that are warned of last. Among
+    equals one that falls short comes after one that does not and asks no more.
+    """
+    thens = [(strategy, _then(strategy, analysis, system)) for strategy in strategies]
+    thens.sort(key=lambda it: (bool(new_warnings(analysis, it[0].after)), bool(it[1]), _outdone(it[0], strategies)))
+    return tuple(_way(strategy, then, analysis, kit, system) for strategy, then in thens)
+
+
+def _outdone(strategy: Strategy, others: tuple[Strategy, ...]) -> bool:
+    """Return whether it falls short where another that moves and adds no more does not."""
+    mine = strategy.plan
+    return not strategy.full and any(
+        other.full and other.plan.added_mass <= mine.added_mass and len(other.plan.moved) <= len(mine.moved)
+        for other in others
+    )
+
+
+def _way(strategy: Strategy, then: str, analysis: Analysis, kit: Kit, system: System) -> Way:
+    ahead = analysis.stand.ahead if analysis.stand is not None else 0.0
+    after = strategy.after.stand.ahead if strategy.after.stand is not None else 0.0
+    changes = change_words(strategy, analysis, kit, system)
+    return Way(
+        strategy.kind,
+        _title(strategy, changes, kit) + then,
+        f"{added_text(strategy.plan.added_mass, system)}",
+        ahead,
+        after,
+        f"CG {number_mm(ahead, system)} to {figure(after, Kind.LENGTH, system, sign=True)}",
+        tuple(line for line in _lines(strategy, analysis, changes, system) if line),
+        strategy,
+        strategy.after,
+    )
+
+
+def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: System) -> tuple[str, ...]:
+    """Return each change in words: "camera plate back 87 mm to mark 15", "V-lock battery 150 Wh instead of …"."""
+    plan = strategy.plan
+    words = []
+    old = {placed.id: placed for placed in analysis.build.parts}
+    whole = {**kit, **plan.kit}
+    for option in plan.taken:
+        placed = option.placed
+        part = whole[placed.part_id]
+        before = old.get(placed.id)
+        if option.current and placed.id not in plan.moved:
+            continue
+        if before is None:
+            where = _where(strategy, placed.id, whole)
+            mass = figure(part.mass or 0.0, Kind.MASS, system)
+            what = f"{mass} of dead weight" if part.id in plan.kit else short_name(part.name)
+            if option.carried:
+                what += f" with {' and '.join(mid_sentence(whole[p.part_id].name) for p in option.carried)}"
+            words.append(f"{what} on {where}")
+        elif before.part_id != placed.part_id:
+            words.append(f"{mid_sentence(part.name)} instead of {mid_sentence(kit[before.part_id].name)}")
+        elif (before.parent, before.mount) != (placed.parent, placed.mount):
+            words.append(f"{short_name(part.name)} to {_where(strategy, placed.id, whole)}")
+    for placed_id, setting in plan.moved.items():
+        if placed_id in old:
+            words.append(move_words(placed_id, setting, analysis, system))
+    return tuple(words)
+
+
+def _where(strategy: Strategy, placed_id: str, kit: Kit) -> str:
+    build = strategy.plan.build
+    placed = build.placed(placed_id)
+    mount = mount_of(placed, build, kit)
+    if placed.parent is None or mount is None:
+        return "the body"
+    return mid_sentence(mount_name(FreeMount(placed.parent, mount), build, kit))
+
+
+def move_words(placed_id: str, setting: float, analysis: Analysis, system: System) -> str:
+    """Return a slide's move in words: "camera plate back 87 mm to mark 15 mm"."""
+    i = index_of(analysis, placed_id)
+    slide = analysis.assembly.slide_parts.index(i)
+    mount, axis = analysis.assembly.slide_mounts[slide], analysis.assembly.slide_axes[slide]
+    way = setting - analysis.build.parts[i].setting
+    k = max(range(3), key=lambda n: abs(float(axis[n])))
+    names = (("forward", "back"), ("left", "right"), ("up", "down"))[k]
+    direction = names[0] if way * float(axis[k]) > 0.0 else names[1]
+    mark = figure(setting - mount.low, Kind.LENGTH, system)
+    name = short_name(analysis.assembly.parts[i].name)
+    return f"{name} {direction} {figure(abs(way), Kind.LENGTH, system)} to mark {mark}"
+
+
+def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
+    plan = strategy.plan
+    if strategy.kind is StrategyKind.STEADY:
+        return f"Steadier in tilt: {times(strategy.steadier[1])} of now"
+    if strategy.kind is StrategyKind.DEAD_WEIGHT and plan.dead_mass > 0.0:
+        return f"Add {changes[0].split(' on ')[0]}" if changes else "Add dead weight"
+    if strategy.kind is StrategyKind.BATTERY:
+        new = [p for o in plan.taken if not o.current for p in (*o.carried, o.placed)]
+        taken = next((kit[p.part_id] for p in new if kit[p.part_id].category is Category.BATTERY), None)
+        if taken is not None:
+            return taken.name
+    if len(changes) == 1 and " to mark " in changes[0]:
+        words = changes[0].split(" to mark ")[0]
+        return f"Slide {words}"
+    if strategy.kind is StrategyKind.SLIDES and changes:
+        said = [change.split(" to mark ")[0] for change in changes]
+        return f"Slide {' and '.join(said[:2])}" + (f" and {len(said) - 2} more" if len(said) > 2 else "")
+    return _TITLES.get(strategy.kind, view_of(strategy.after).moves)
+
+
+def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], system: System) -> list[str]:
+    plan = strategy.plan
+    first = "; ".join(changes)
+    if len(changes) == 1 and " to mark " in first and strategy.kind in (StrategyKind.SLIDES, StrategyKind.MOVE):
+        first = "to mark " + first.split(" to mark ")[1]
+    lines = [first[:1].upper() + first[1:]]
+    if plan.dead_mass > 0.0 and strategy.kind is not StrategyKind.STEADY:
+        lines.append("It does no other job.")
+    lines.append(_effect(strategy, analysis, system))
+    left = figure(abs(strategy.remaining), Kind.MOMENT, system, unit=False, extra=1)
+    spread = figure(2.0 * strategy.remaining_u, Kind.MOMENT, system, extra=1)
+    proof = "proven least" if plan.gap < 1e-6 else f"within {100 * plan.gap:.1f} % of the least"
+    lines.append(f"Left over {left} ± {spread}, {proof}.")
+    lines.append(_aside(strategy.after, system))
+    if not strategy.full and not (lines[-1] and not strategy.relaxations):
+        lines.append(_short(strategy.relaxations, strategy.after, system))
+    lines.append(_binding(strategy))
+    lines.append(_sureness(strategy.after))
+    return lines
+
+
+def _aside(after: Analysis, system: System) -> str:
+    """Return that the CG ends beside the pad, "" if it does not: no slide along the rig cures that."""
+    rest = after.shoulder.rest if after.shoulder is not None else None
+    if rest is None or rest.margin_y >= 0.0:
+        return ""
+    side = "left" if rest.left > 0.0 else "right"
+    return (
+        f"Sideways the CG stays {figure(abs(rest.left), Kind.LENGTH, system)} to the {side}, beside the pad: "
+        "move something across, or put weight on the other side."
+    )
+
+
+def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
+    hands = [_largest_hand(a) for a in (analysis, strategy.after)]
+    loads = [_on_shoulder(a) for a in (analysis, strategy.after)]
+    words = []
+    if all(h is not None for h in hands):
+        a, b = (figure(h or 0.0, Kind.FORCE, system, unit=False) for h in hands)
+        words.append(
+            f"Larger hand {a} → {figure(hands[1] or 0.0, Kind.FORCE, system)}"
+            if a != b
+            else f"Larger hand stays {figure(hands[1] or 0.0, Kind.FORCE, system)}"
+        )
+    if all(load is not None for load in loads):
+        a = figure(loads[0] or 0.0, Kind.FORCE, system, unit=False)
+        words.append(f"shoulder {a} → {figure(loads[1] or 0.0, Kind.FORCE, system)}")
+    roll, tilt, pan = strategy.steadier
+    if strategy.kind is StrategyKind.STEADY:
+        words.append(f"steadiness in roll {times(roll)}, in pan {times(pan)}")
+        if strategy.lasts is not None:
+            now, then = (minutes(min(time, MOST_SAID)) for time in strategy.lasts)
+            words.append(f"held for {then} instead of {now}" if then != now else f"still held for {now}")
+    elif abs(tilt - 1.0) >= 0.03:
+        words.append(f"inertia in tilt {times(tilt)}")
+    return ", ".join(words) + "." if words else ""
+
+
+def _largest_hand(analysis: Analysis) -> float | None:
+    holding = analysis.stand.holding if analysis.stand is not None else None
+    return holding.larger if holding is not None else None
+
+
+def _on_shoulder(analysis: Analysis) -> float | None:
+    holding = analysis.shoulder.holding if analysis.shoulder is not None else None
+    return float(holding.pad_force[2]) if holding is not None else None
+
+
+def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System) -> str:
+    parts = []
+    for r in relaxations:
+        name = short_name(after.assembly.parts[index_of(after, r.placed_id)].name)
+        if r.travel > 0.0:
+            parts.append(f"{figure(r.travel, Kind.LENGTH, system)} more travel for the {name}")
+        elif r.lighter > 0.0:
+            parts.append(f"a {name} lighter by {added_text(r.lighter, system).lstrip('+')}")
+    if not parts:
+        return "It falls short, and no single change would do: combine it with another way."
+    return f"Falls short. What would do: {', or '.join(parts)}."
+
+
+def _binding(strategy: Strategy) -> str:
+    names = {
+        placed.id: part.name
+        for placed, part in zip(strategy.after.build.parts, strategy.after.assembly.parts, strict=True)
+    }
+    words = []
+    for ids in strategy.plan.binding:
+        known = [short_name(names[i]) for i in ids if i in names]
+        if len(ids) == 1 and known and ids[0] in strategy.plan.moved:
+            words.append(f"{known[0]} at its stop")
+        elif len(ids) == 2 and len(known) == 2:
+            words.append(f"{known[0]} touching {known[1]}")
+    return f"Held back by: {', '.join(words)}." if words and not strategy.full else ""
+
+
+def _sureness(after: Analysis) -> str:
+    shoulder, spread = after.shoulder, after.spread
+    if shoulder is None or spread is None:
+        return ""
+    if shoulder.hands_off is Certainty.CLEAR:
+        return "Holds even if the guesses are off."
+    worst = short_name(after.assembly.parts[int(spread.share.argmax())].name)
+    if shoulder.hands_off is Certainty.CANNOT_SAY:
+        return f"May not hold if the guesses are off: weigh the {worst} first."
+    return ""
+
+
+#: N and m by which a hand's force and the CG's way outside the pad may rise without a word; common practice.
+_FELT, _SEEN = 0.5, 0.0005
+
+
+def _outside(analysis: Analysis) -> float:
+    """Return how far (m) the CG lies outside the pad's useful span, 0 inside."""
+    rest = analysis.shoulder.rest if analysis.shoulder is not None else None
+    return max(-min(rest.margin_x, rest.margin_y), 0.0) if rest is not None else 0.0
+
+
+def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
+    """Return what it would cause that is warned of, for the title."""
+    words = [warning_words(strategy.after, finding) for finding in new_warnings(analysis, strategy.after)]
+    if strategy.tires is not None:
+        _, joint, several = JOINT_NAMES[strategy.tires.joint]
+        was, then = (f"{100 * share:.0f} %" for share in (strategy.tires.before, strategy.tires.after))
+        words.append(f"the {joint} {'carry' if several else 'carries'} {then} of strength, not {was}")
+    before, after = (_largest_hand(one) for one in (analysis, strategy.after))
+    if before is not None and after is not None and after > before + _FELT:
+        words.append(f"the larger hand holds {figure(after, Kind.FORCE, system)}")
+    outside = [_outside(one) for one in (analysis, strategy.after)]
+    if outside[1] > outside[0] + _SEEN:
+        words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside the pad")
+    more = f" and {len(words) - 2} more" if len(words) > 2 else ""
+    return f"; but then {' and '.join(words[:2])}{more}" if words else ""
+
+
+def sway_words(swayed: tuple[Swayed, ...], analysis: Analysis, system: System) -> str:
+    """Return whether weighing a part would change the advice, "" if none would."""
+    if not swayed:
+        return ""
+    first = swayed[0]
+    name = short_name(analysis.assembly.parts[first.part].name)
+    shift = figure(first.shift, Kind.LENGTH, system)
+    tail = " and the slide may then fall short, or no longer" if first.flips else ""
+    return f"Weigh the {name} first: it can move the camera’s mark by ± {shift}{tail}."

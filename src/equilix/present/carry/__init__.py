@@ -1,0 +1,1 @@
+"""The room of what it costs to carry a rig."""

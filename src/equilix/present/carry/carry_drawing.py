@@ -1,0 +1,553 @@
+"""The drawings of the Carry room: figure and joint bars, the reserve along takes, other supports, builds and bodies."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Operator, Side, SupportKind, Take
+from equilix.core.assembly.resolve import outline_corners
+from equilix.core.carry.carried import Carry, JointLoad, screen_from_eye
+from equilix.core.operator.body import HALF_SHOULDERS, KNEE, Arm, Body
+from equilix.core.operator.head import HEAD_BREADTH, HEAD_LENGTH
+from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
+from equilix.core.statics.pose import Hindrance
+from equilix.present.carry.carry_view import HINDRANCES, ONE_TAKE, SUPPORT_WORDS, ReserveStory, hold_words, share_for
+from equilix.present.drawing.rig_drawing import draw_cg
+from equilix.present.drawing.scene import (
+    Anchor,
+    Region,
+    Scene,
+    arrow_head,
+    circle,
+    ellipse,
+    fitted,
+    polygon,
+    polyline,
+    rect,
+    text_width,
+)
+from equilix.present.units import MINUS, Kind, System, figure, unit_of
+from equilix.present.words import JOINT_NAMES, minutes, times
+
+#: px: below this width what stands side by side is stacked; the height of the figure then.
+STACKED, _FIGURE = 480.0, 230.0
+_OTHERS = 130.0
+
+
+def load_height(width: float, room: float = math.inf) -> float:
+    """Return the least height (px) at which figure and bars of `width` px can be read.
+
+    A bar takes two lines if `room` (px) allows, else one. Below a certain width the figure stands above the bars,
+    and the room scrolls.
+    """
+    full = 50.0 + 7.0 * 33.5
+    if width < STACKED:
+        return _FIGURE + 8.0 + 50.0 + 7.0 * 34.0
+    return full if room >= full else 50.0 + 7.0 * 25.0
+
+
+def _others_columns(width: float, count: int) -> tuple[float, float, bool]:
+    """Return where the cards of `count` supports begin, how wide each is, and whether the table goes below them."""
+    left = 80.0 if width < 640.0 else 96.0
+    card = min(150.0 if width >= 640.0 else 112.0, (width - left) / max(count, 1))
+    return left, card, width - left - count * card < 260.0
+
+
+def others_height(width: float, count: int) -> float:
+    """Return the height (px) that the other supports, `count` in all, and the builds need at `width` px."""
+    return 2.0 * _OTHERS if _others_columns(width, count)[2] else _OTHERS
+
+
+def draw_load(
+    analysis: Analysis,
+    carried: Carry,
+    takes: Sequence[Take],
+    system: System,
+    width: float,
+    height: float,
+    chosen: Joint | None = None,
+) -> Scene:
+    """Return figure and joint bars, regions ("joint", name); the `chosen` joint is outlined."""
+    scene = Scene()
+    stacked, narrow = width < STACKED, width < 640.0
+    left = 0.0 if stacked else 150.0 if narrow else min(330.0, width * 0.42)
+    tall = _FIGURE if stacked else height
+    tallest = max(float(p[2] + analysis.assembly.edges[i, 2]) for i, p in enumerate(analysis.positions.centre))
+    tallest = max(tallest + float(carried.shift[2]), 1.04 * carried.operator.stature)
+    scale = (tall - 50.0) / tallest
+    floor = tall - 14.0
+    beside = width if stacked else left
+    front_x, side_x = beside * (0.3 if stacked else 0.22), beside * (0.5 if narrow and not stacked else 0.60)
+    scene.text(0, 18, "Load on the operator", 16, 600)
+    views = ((1, front_x, "front"), (0, side_x, "right side"))
+    for axis, middle, words in views[1:] if narrow and not stacked else views:
+        _draw_figure(scene, analysis, carried, axis, middle, floor, scale)
+        scene.text(middle, tall - 1.0, words, 12, 400, "ink3", Anchor.MIDDLE)
+    scene.line(0.0, floor, beside - 8, floor, "ink3", 1.2)
+    places = [_across(_joint_place(carried, joint), 0, side_x, floor, scale) for joint in carried.joints]
+    _draw_bars(
+        scene,
+        carried,
+        takes,
+        system,
+        places,
+        left - 28.0 if stacked else left,
+        tall + 8.0 if stacked else 0.0,
+        width,
+        height,
+        chosen,
+    )
+    way = screen_from_eye(analysis.assembly, analysis.positions, carried.body, carried.shift)
+    if way is not None and carried.gaze is not None:
+        # After the leaders, which may run here.
+        degrees = math.degrees(carried.gaze)
+        x, y = _across(carried.body.eye + way, 0, side_x, floor, scale)
+        words = f"{abs(degrees):.0f}° {'down' if degrees >= 0.0 else 'up'}"
+        scene.note(x + 9.0, max(y - 6.0, 34.0), words, 12, "ink2" if 0.0 <= degrees <= 30.0 else "fwdT")
+    return scene
+
+
+def _across(v: np.ndarray, axis: int, middle: float, floor: float, scale: float) -> tuple[float, float]:
+    """Return px of a place: from the front the operator's left is on the right."""
+    return middle + float(v[axis]) * scale, floor - float(v[2]) * scale
+
+
+def _limb(
+    scene: Scene, a: tuple[float, float], b: tuple[float, float], wide: float, narrow: float, fill: str = "p1"
+) -> None:
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    size = math.hypot(dx, dy)
+    if size < 0.5:
+        return
+    nx, ny = -dy / size, dx / size
+    corners = (
+        (a[0] + nx * wide, a[1] + ny * wide),
+        (b[0] + nx * narrow, b[1] + ny * narrow),
+        (b[0] - nx * narrow, b[1] - ny * narrow),
+        (a[0] - nx * wide, a[1] - ny * wide),
+    )
+    scene.path(polygon(corners), fill, "ghostL", 1.0)
+
+
+def _draw_figure(
+    scene: Scene, analysis: Analysis, carried: Carry, axis: int, middle: float, floor: float, scale: float
+) -> None:
+    """Draw the operator from the real proportions, then the rig, then the joints."""
+    body = carried.body
+    h = body.stature
+
+    def at(x: float, y: float, z: float) -> tuple[float, float]:
+        return _across(np.array([x, y, z]), axis, middle, floor, scale)
+
+    hip, top = float(body.hips[2]), float(body.shoulder_left[2])
+    _draw_legs(scene, body, axis, middle, floor, scale)
+    deep, broad = 0.062 * h, (HALF_SHOULDERS + 0.012) * h
+    half = deep if axis == 0 else broad
+    waist = 0.055 * h if axis == 0 else 0.085 * h
+    hips = 0.062 * h if axis == 0 else 0.098 * h
+    trunk = [
+        (half * 0.72, top + 0.012 * h),
+        (half, top - 0.03 * h),
+        (waist, (top + 2.0 * hip) / 3.0),
+        (hips, hip),
+        (hips * 0.8, hip - 0.03 * h),
+    ]
+    outline = [(w, z) for w, z in trunk] + [(-w, z) for w, z in reversed(trunk)]
+    points = [at(w, 0.0, z) if axis == 0 else at(0.0, w, z) for w, z in outline]
+    scene.path(polygon(points), "p1", "ghostL", 1.0)
+    neck = float(body.neck[2])
+    lean = analysis.shoulder.lean if carried.pad is not None and analysis.shoulder is not None else 0.0
+    aside = lean if carried.operator.shoulder is Side.RIGHT else -lean
+    eye = float(body.eye[2])
+    _limb(scene, at(0.0, 0.0, neck - 0.02 * h), at(0.01, aside * 0.6, neck + 0.05 * h), 6, 5)
+    cx, cz = at(0.02, aside, eye - 0.012)
+    scene.path(
+        ellipse(cx, cz, (HEAD_LENGTH if axis == 0 else HEAD_BREADTH) / 2.0 * scale, 0.066 * h * scale),
+        "p1",
+        "ghostL",
+        1.0,
+    )
+    order = sorted(carried.arms, key=lambda arm: -float(arm.shoulder[1]))  # the right arm is nearer from the right
+    behind = [arm for arm in order if axis == 0 and arm.side is Side.LEFT]
+    for arm in behind:
+        _draw_arm(scene, arm, axis, middle, floor, scale, h)
+    for number_ in (
+        np.argsort(analysis.positions.centre[:, 1])[::-1] if axis == 0 else np.argsort(analysis.positions.centre[:, 0])
+    ):
+        part = int(number_)
+        if not analysis.assembly.sized[part]:
+            continue
+        corners = outline_corners(analysis.assembly, analysis.positions, part) + carried.shift
+        xs = [_across(c, axis, middle, floor, scale) for c in corners]
+        x0, x1 = min(p[0] for p in xs), max(p[0] for p in xs)
+        y0, y1 = min(p[1] for p in xs), max(p[1] for p in xs)
+        scene.path(rect(x0, y0, x1 - x0, y1 - y0, 1), "p3", "line", 0.8)
+    for arm in order:
+        if arm not in behind:
+            _draw_arm(scene, arm, axis, middle, floor, scale, h)
+    _draw_braces(scene, carried, axis, middle, floor, scale)
+    x, y = _across(carried.cg, axis, middle, floor, scale)
+    scene.line(x, y, x, floor, "fwd", 1.1, (4.0, 3.0))
+    draw_cg(scene, x, y, 5.0)
+    if axis == 0:
+        _draw_eye_line(scene, analysis, carried, middle, floor, scale)
+
+
+def _draw_legs(scene: Scene, body: Body, axis: int, middle: float, floor: float, scale: float) -> None:
+    """Draw legs and feet: standing, or seated on a block with the thighs level."""
+    h = body.stature
+
+    def at(x: float, y: float, z: float) -> tuple[float, float]:
+        return _across(np.array([x, y, z]), axis, middle, floor, scale)
+
+    hip, ankle_x, apart = float(body.hips[2]), -0.01, 0.055 * h
+    if body.seated:
+        ankle_x, apart = 0.245 * h, 0.10 * h
+        back, front = (at(-0.09 * h, 0.13 * h, 0.0)[0], at(0.17 * h, -0.13 * h, 0.0)[0])
+        if axis == 1:
+            back, front = at(0.0, -0.13 * h, 0.0)[0], at(0.0, 0.13 * h, 0.0)[0]
+        seat = at(0.0, 0.0, hip - 0.045 * h)[1]
+        scene.path(rect(back, seat, front - back, floor - seat, 2), "p2", "rule2", 1.0)
+    knee = (ankle_x + 0.01, KNEE * h)
+    thick = 0.045 * h * scale
+    for side in (-1.0, 1.0):
+        y = side * apart
+        if body.seated and axis == 1:
+            x, z = at(0.0, y, hip)
+            scene.path(circle(x, z, thick), "p1", "ghostL", 1.0)
+        else:
+            _limb(scene, at(0.0, y, hip), at(knee[0], y, knee[1]), thick, 0.032 * h * scale)
+        _limb(scene, at(knee[0], y, knee[1]), at(ankle_x, y, 0.045 * h), 0.032 * h * scale, 0.02 * h * scale)
+        foot = 0.5 * 0.152 * h
+        if axis == 0:
+            heel, toe = at(ankle_x + 0.01 - 0.4 * foot, y, 0.0), at(ankle_x + 0.01 + 1.5 * foot, y, 0.0)
+            ankle = at(ankle_x, y, 0.05 * h)
+            scene.path(polygon((heel, (heel[0], ankle[1]), (ankle[0] + 5, ankle[1]), toe)), "p1", "ghostL", 1.0)
+        else:
+            x, z = at(0.0, y, 0.025 * h)
+            scene.path(ellipse(x, z, 0.028 * h * scale, 0.025 * h * scale), "p1", "ghostL", 1.0)
+
+
+def _draw_eye_line(scene: Scene, analysis: Analysis, carried: Carry, middle: float, floor: float, scale: float) -> None:
+    """Draw where the eye looks, and the easy range below level when it is missed."""
+    way = screen_from_eye(analysis.assembly, analysis.positions, carried.body, carried.shift)
+    if way is None or carried.gaze is None:
+        return
+    eye = carried.body.eye
+    x, y = _across(eye, 0, middle, floor, scale)
+    ex, ey = _across(eye + way, 0, middle, floor, scale)
+    degrees = math.degrees(carried.gaze)
+    easy = 0.0 <= degrees <= 30.0
+    if not easy:
+        length = max(40.0, math.hypot(ex - x, ey - y))
+        corners = [(x, y)] + [
+            (x + length * math.cos(math.radians(a)), y + length * math.sin(math.radians(a))) for a in (0.0, 15.0, 30.0)
+        ]
+        scene.path(polygon(corners), "accent", None, 0.0, (), 0.16)
+    color = "accent" if easy else "fwd"
+    scene.line(x, y, ex, ey, color, 1.4, (2.0, 2.5))
+    scene.path(circle(x, y, 2.0), color)
+    scene.path(circle(ex, ey, 2.6), "panel", color, 1.4)
+
+
+def _draw_braces(scene: Scene, carried: Carry, axis: int, middle: float, floor: float, scale: float) -> None:
+    """Draw where the body pushes besides the hands: an arrow into the rig, or into a tucked elbow."""
+    pushes = [(push.point, push.force) for push in carried.held.braced]
+    pushes += [
+        (carried.arms[prop.hand].elbow, force)
+        for prop, force in zip(carried.pose.props, carried.held.propped, strict=True)
+    ]
+    for point, force in pushes:
+        x, y = _across(point, axis, middle, floor, scale)
+        scene.path(circle(x, y, 4.0), "accent", "panel", 1.2)
+        dx, dz = float(force[axis]), float(force[2])
+        size = math.hypot(dx, dz)
+        if size < 2.0:
+            continue
+        long = min(10.0 + 0.15 * size, 26.0)
+        tip = (x + long * dx / size, y - long * dz / size)
+        scene.line(x, y, *tip, "accent", 2.0)
+        scene.path(arrow_head(*tip, math.atan2(-dz, dx), 6.0), "accent")
+
+
+def _draw_arm(scene: Scene, arm: Arm, axis: int, middle: float, floor: float, scale: float, stature: float) -> None:
+    a, b, c = (_across(p, axis, middle, floor, scale) for p in (arm.shoulder, arm.elbow, arm.grip))
+    _limb(scene, a, b, 0.026 * stature * scale, 0.021 * stature * scale)
+    _limb(scene, b, c, 0.021 * stature * scale, 0.014 * stature * scale)
+    for place in (a, b):
+        scene.path(circle(*place, 2.6), "panel", "ink2", 1.1)
+    scene.path(circle(*c, 3.6), "panel", "ink2", 1.3)
+
+
+def _joint_place(carried: Carry, joint: JointLoad) -> np.ndarray:
+    """Return where a joint is; of a pair the one that is loaded more."""
+    arm = next((a for a in carried.arms if a.side is joint.side), carried.arms[0] if carried.arms else None)
+    match joint.joint:
+        case Joint.NECK:
+            return carried.body.neck
+        case Joint.LOW_BACK:
+            return carried.body.low_back
+        case Joint.HIP:
+            return carried.body.hips
+    assert arm is not None
+    return {
+        Joint.SHOULDER: arm.shoulder,
+        Joint.ELBOW: arm.elbow,
+        Joint.WRIST: arm.wrist,
+        Joint.HAND: arm.grip,
+    }[joint.joint]
+
+
+def _draw_bars(
+    scene: Scene,
+    carried: Carry,
+    takes: Sequence[Take],
+    system: System,
+    places: Sequence[tuple[float, float]],
+    left: float,
+    above: float,
+    width: float,
+    height: float,
+    chosen: Joint | None,
+) -> None:
+    """Draw the joints' bars from x `left` and y `above` on, with leaders to the joints at `places` beside them."""
+    name_x, bar_x, right = left + 28.0, left + 136.0, width - 112.0
+    most = max(0.4, *(1.3 * j.share for j in carried.joints))
+    most = math.ceil(most * 10.0 + 0.2) / 10.0
+    longest = max(take.length for take in takes) if takes else ONE_TAKE[0].length
+    px = (right - bar_x) / most
+    top = above + 34.0
+    pitch = min((height - top - 16.0) / max(len(carried.joints), 1), 60.0)
+    two_lines = pitch >= 33.0
+    scene.text(name_x, above + 20, "of strength", 12.5, 400, "ink3")
+    step = next((s for s in (0.1, 0.2, 0.5, 1.0) if s * px >= 40.0), 2.0)
+    for k in range(int(most / step + 1e-9) + 1):
+        x = bar_x + k * step * px
+        scene.line(x, top - 6, x, top + pitch * len(carried.joints) - 8, "rule", 1.0)
+        text = f"{100 * k * step:.0f} %" if k else "0"
+        scene.text(x, above + 20, text, 12, 500, "ink3", Anchor.MIDDLE)
+    scene.text(width, above + 20, "holds", 12.5, 400, "ink3", Anchor.END)
+    worst = carried.worst
+    for row, (joint, place) in enumerate(zip(carried.joints, places, strict=True)):
+        y = top + row * pitch
+        on = joint is worst
+        color = "accent" if on else "ink3"
+        if above == 0.0:
+            scene.path(polyline((place, (left - 4, y + 9), (name_x - 8, y + 9))), None, color, 1.6 if on else 0.8)
+        scene.path(circle(*place, 3.6), "accent" if on else "panel", color, 1.2)
+        if on:
+            scene.path(rect(name_x - 8, y - 5, width - name_x + 8, min(pitch - 2, 46), 3), "tint")
+        box = (name_x - 8.0, y - 5.0, width, y - 5.0 + min(pitch - 2.0, 46.0))
+        if joint.joint is chosen:
+            scene.path(rect(box[0] + 1, box[1], box[2] - box[0] - 2, box[3] - box[1], 3), None, "accent", 1.4)
+        corners = ((box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3]))
+        scene.regions.append(Region(("joint", joint.joint.value), corners))
+        _draw_bar(scene, joint, share_for(joint.joint, longest), bar_x, y, px, most)
+        name = JOINT_NAMES[joint.joint][0]
+        scene.text(name_x, y + 11, name, 15, 600, "ink")
+        scene.text(width, y + 12, hold_words(joint.hold), 14, 600, "ink", Anchor.END)
+        if not two_lines:
+            if joint.side is not None:
+                scene.text(bar_x - 6.0, y + 11, joint.side.value, 12, 400, "ink2", Anchor.END)
+            continue
+        if joint.side is not None:
+            scene.text(name_x, y + 28, f"{joint.side} more", 12.5, 400, "ink2")
+        kind = Kind.FORCE if joint.joint is Joint.HAND else Kind.MOMENT
+        words = (
+            f"{figure(joint.load, kind, system, unit=False)} of {figure(joint.capacity, kind, system, unit=False)} "
+            f"{unit_of(kind, system)}"
+        )
+        scene.text(bar_x, y + 28, words, 12.5, 400, "ink2")
+        scene.text(width, y + 28, f"{100 * joint.share:.0f} %", 12.5, 400, "ink2", Anchor.END)
+    x, y = max(min(bar_x, width - 270.0), 0.0), height - 4.0
+    scene.line(x + 1, y - 11, x + 1, y + 1, "ink", 2.4)
+    words = f"gives out in {minutes(longest)}; bracket: strength ± 30 %"
+    # The same as a mark in the bars; the bracket is told in the guide too.
+    if 1.06 * text_width(words, 12.5) > width - x - 12.0:
+        words = f"gives out in {minutes(longest)}"
+    scene.text(x + 9, y, words, 12.5, 400, "ink2")
+
+
+def _draw_bar(scene: Scene, joint: JointLoad, limit: float, bar_x: float, y: float, px: float, most: float) -> None:
+    """Draw one share of strength with its bracket, and the heavy line where the longest take would end."""
+    scene.path(rect(bar_x, y + 1, max(joint.share * px, 1.5), 12), "fwd" if joint.share > limit else "accent")
+    low, high = joint.share / (1.0 + CAPACITY_DOUBT), joint.share / (1.0 - CAPACITY_DOUBT)
+    high = min(high, most)
+    scene.line(bar_x + low * px, y + 7, bar_x + high * px, y + 7, "ink", 1.2)
+    for end in (low, high):
+        scene.line(bar_x + end * px, y + 3, bar_x + end * px, y + 11, "ink", 1.2)
+    if limit < most:
+        x = bar_x + limit * px
+        scene.line(x, y - 3, x, y + 17, "ink", 2.4)
+
+
+# The reserve
+
+
+def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, width: float, height: float) -> Scene:
+    """Return the reserve along takes and rests; regions ("take", number)."""
+    scene = Scene()
+    left, right, top, base = 46.0, width - 14.0, 46.0, height - 32.0
+    total = sum(t.length + t.rest for t in takes)
+    joint = story.joint
+    name = JOINT_NAMES[joint.joint][1]
+    scene.text(0, 18, "Reserve over the takes", 16, 600)
+    note = f"{name}; band: slow to quick recovery; thin: the other joints"
+    if width < 560.0:
+        note = f"{name}; band: slow to quick rest"
+    note = ("one take of 10 min, until you add yours; " if made_up else "") + note
+    scene.text(190, 18, fitted(note, 13, width - 196.0), 13, 400, "ink3")
+
+    def x(time: float) -> float:
+        return left + (right - left) * time / total
+
+    def y(share: float) -> float:
+        return base - (base - top) * share
+
+    for share in (0.0, 0.5, 1.0):
+        scene.line(left, y(share), right, y(share), "rule", 1.0)
+        scene.text(left - 8, y(share) + 4, f"{100 * share:.0f} %", 12, 500, "ink3", Anchor.END)
+    run = story.reserve
+    stride = max(1, len(run.time) // 400)
+    upper = [(x(float(t)), y(float(v))) for t, v in zip(run.time[::stride], run.left[::stride], strict=True)]
+    lower = [(x(float(t)), y(float(v))) for t, v in zip(run.time[::stride], run.least[::stride], strict=True)]
+    scene.path(polygon((*upper, *reversed(lower))), "accent", None, 0.0, (), 0.16)
+    scene.path(polyline(upper), None, "accent", 1.2)
+    for other in story.others:
+        scene.path(
+            polyline(
+                [(x(float(t)), y(float(v))) for t, v in zip(other.time[::stride], other.least[::stride], strict=True)]
+            ),
+            None,
+            "ink3",
+            0.8,
+        )
+    scene.path(polyline(lower), None, "accent", 2.0)
+    need = y(min(joint.share, 1.0))
+    scene.line(left, need, right, need, "fwd", 1.4)
+    below = need + 14.0 if need + 14.0 < base else need - 4.0
+    scene.note(right - 4, below, "can’t be held below this", 12.5, "fwdT", Anchor.END)
+    safe = y(story.safe)
+    scene.line(left, safe, right, safe, "ink2", 1.0, (5.0, 4.0))
+    scene.note(right - 4, safe - 4, "safe down to here", 12.5, "ink2", Anchor.END)
+    now = 0.0
+    for k, take in enumerate(takes):
+        a, b = x(now), x(now + take.length)
+        over = run.fails_least is not None and now < run.fails_least + 1e-6 <= now + take.length + 1e-6
+        scene.path(rect(a, base + 5, max(b - a, 2), 19, 2), "fwd" if over else "accent")
+        words = f"Take {k + 1}" if b - a > 46 else str(k + 1)
+        if b - a > 14:
+            scene.text((a + b) / 2, base + 19, words, 12.5, 600, "onaccent", Anchor.MIDDLE)
+        scene.regions.append(Region(("take", str(k)), ((a, base + 3), (b, base + 3), (b, base + 26), (a, base + 26))))
+        now += take.length
+        if take.rest > 0.0 and x(now + take.rest) - b > 40:
+            scene.text((b + x(now + take.rest)) / 2, base + 19, minutes(take.rest), 12.5, 400, "ink2", Anchor.MIDDLE)
+        now += take.rest
+    if run.fails_least is not None:
+        fx = x(run.fails_least)
+        scene.line(fx, top, fx, base, "fwd", 1.4)
+        scene.path(circle(fx, need, 4.0), "panel", "fwd", 1.6)
+        early, late = run.fails_least, run.fails
+        until = "" if late is None or minutes(late) == minutes(early) else f" to {minutes(late)}"
+        anchor = Anchor.START if fx < (left + right) / 2 else Anchor.END
+        room = (right - fx if anchor is Anchor.START else fx - left) - 4.0
+        words = f"gives out {minutes(early)}{until} after the start"
+        if 1.06 * text_width(words, 13) > room:
+            words = f"gives out {minutes(early)}{until} in"
+        if 1.06 * text_width(words, 13) > room:
+            words = f"gives out at {minutes(early)}"
+        scene.text(fx + (-4 if anchor is Anchor.START else 4), top - 6, words, 13, 600, "fwdT", anchor)
+    return scene
+
+
+# What else there is
+
+
+def draw_others(
+    options: Sequence[tuple[SupportKind, Carry | Hindrance]],
+    chosen: SupportKind,
+    table: Sequence[tuple[str, Sequence[Carry | Hindrance]]],
+    operators: Sequence[Operator],
+    current: tuple[int, int],
+    width: float,
+    height: float,
+    builds: int = 0,
+) -> Scene:
+    """Return the supports side by side, regions ("support", kind), and builds by operators, ("cell", row, column).
+
+    `builds` is how many there are in all; the table may hold fewer.
+    """
+    scene = Scene()
+    scene.text(0, 18, "The same build, carried otherwise", 16, 600)
+    left, card, stacked = _others_columns(width, len(options))
+    whole, height = height, min(height, _OTHERS) if stacked else height
+    rows = ("Hold time", "Gives out", "Of strength", "Steadier")
+    pitch = min(24.0, (height - 56.0) / len(rows))
+    first = 62.0
+    for k, words in enumerate(rows):
+        scene.text(0, first + k * pitch, words, 13, 400, "ink2")
+    for i, (kind, carried) in enumerate(options):
+        x = left + i * card
+        if kind is chosen:
+            scene.path(rect(x - 8, 28, card - 8, height - 34, 4), "tint")
+        scene.text(x, 45, SUPPORT_WORDS[kind], 15, 600, "accent" if kind is chosen else "ink")
+        box = ((x - 8, 28.0), (x + card - 16, 28.0), (x + card - 16, height - 6), (x - 8, height - 6))
+        scene.regions.append(Region(("support", kind.value), box))
+        if isinstance(carried, Hindrance):
+            scene.text(x, first, HINDRANCES[carried][0].rstrip("."), 13, 400, "ink2")
+            continue
+        worst = carried.worst
+        steady = times(carried.steady[1]) if carried.steady is not None else "–"
+        for k, words in enumerate(
+            (hold_words(worst.hold), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
+        ):
+            scene.text(x, first + k * pitch, words, 14, 600 if k == 0 else 400)
+    if stacked:
+        _draw_table(scene, table, operators, current, 0.0, height, width, whole, builds)
+    else:
+        _draw_table(scene, table, operators, current, left + len(options) * card + 20, 0.0, width, whole, builds)
+    return scene
+
+
+def _draw_table(
+    scene: Scene,
+    table: Sequence[tuple[str, Sequence[Carry | Hindrance]]],
+    operators: Sequence[Operator],
+    current: tuple[int, int],
+    left: float,
+    above: float,
+    width: float,
+    height: float,
+    builds: int,
+) -> None:
+    longest = max((text_width(name, 13) for name, _ in table), default=0.0) + 12.0
+    wide = 90.0 if width - left < 330.0 else min(max(longest, 110.0), 190.0)
+    shown = operators[: max(1, int((width - left - wide) / 92))]
+    scene.text(left, above + 18, fitted("Other builds, other shoulders", 16, width - left), 16, 600)
+    column = (width - left - wide) / max(len(shown), 1)
+    for j, operator in enumerate(shown):
+        x = left + wide + j * column
+        scene.text(x, above + 45, fitted(operator.name, 13, column - 8), 13, 600, "ink2")
+    pitch = min(24.0, max((height - above - 56.0) / 4, 14.0))
+    room = max(int((height - above - 62.0) / pitch) + 1, 0)
+    for i, (name, cells) in enumerate(table[:room]):
+        y = above + 62.0 + i * pitch
+        scene.text(left, y, fitted(name, 13, wide - 6), 13, 400, "ink2")
+        for j, carried in enumerate(cells[: len(shown)]):
+            x = left + wide + j * column
+            here = (i, j) == current
+            if here:
+                scene.path(rect(x - 6, y - 15, column - 4, 20, 3), "tint")
+            words = MINUS
+            if not isinstance(carried, Hindrance):
+                words = hold_words(carried.worst.hold)
+            scene.text(x, y, words, 13, 600 if here else 400)
+            box = ((x - 6, y - 15), (x + column - 10, y - 15), (x + column - 10, y + 5), (x - 6, y + 5))
+            scene.regions.append(Region(("cell", str(i), str(j)), box))
+    more = max(builds, len(table)) - min(room, len(table))
+    if more > 0:
+        scene.text(left, height - 2, f"and {more} more builds", 12, 400, "ink3")

@@ -1,0 +1,370 @@
+"""What carrying the rig costs the body, in words and as a drawing: figure, joints, reserve, and what else there is."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Brace, SupportKind, Take
+from equilix.core.carry.arrangements import CarryDoubts
+from equilix.core.carry.carried import DISC_LIMIT, Carry, Hung, JointLoad, head_bend, reserves, rest_for
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category
+from equilix.core.operator.body import body_of
+from equilix.core.operator.endurance import HoldTime, head_posture_limit, hold_time
+from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
+from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
+from equilix.core.operator.strength import Joint
+from equilix.core.statics.pad import SORE_PRESSURE, pad_pressure
+from equilix.core.statics.pose import Hindrance
+from equilix.present.supports import words_for
+from equilix.present.supports.view import FigureRow, Verdict
+from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.words import JOINT_NAMES, MOST_SAID, minutes, times
+
+#: The drawing when a build has no takes yet.
+ONE_TAKE = (Take(600.0, 300.0),)
+BRACE_WORDS = {
+    Brace.NONE: "none",
+    Brace.ELBOWS: "elbows on ribs",
+    Brace.CHEST: "on the chest",
+    Brace.HIP: "on the hip",
+    Brace.KNEES: "sitting, on thighs",
+}
+_PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES: "By the thighs"}
+SUPPORT_WORDS = {kind: words_for(kind.value).name for kind in SupportKind}
+HINDRANCES = {
+    Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
+    Hindrance.NO_PAD: ("No shoulder pad.", "Put a pad on the build, or carry it in the hands."),
+    Hindrance.NO_GRIPS: ("Nothing to hold.", "Put two handgrips on the build."),
+    Hindrance.NOT_HELD: ("It can’t be held.", "No hands at these grips hold it level; move a grip."),
+}
+CAUTIONS = (
+    "An estimate for planning, not medical advice. People differ from the tables far more than rigs do: times are "
+    "ranges for a strength within 30 % of the mean. Pain ends a take at once.",
+    "Makers’ limits, local work-safety rules and the set’s own rules come first.",
+)
+
+
+def hold_words(hold: HoldTime) -> str:
+    """Return how long, as a range; where the rules were never fitted "over" the low end, and never over 30 min."""
+    if hold.likely <= 0.0:
+        return "cannot be held" + (f", at best {minutes(hold.high)}" if hold.high > 0.0 else "")
+    if hold.low <= 0.0:
+        return f"up to {minutes(hold.high)}"
+    if hold.beyond:
+        return f"over {minutes(min(hold.low, MOST_SAID))}"
+    low, high = minutes(hold.low), minutes(hold.high)
+    if high.endswith(" min") and hold.low >= 30.0:
+        low = f"{max(round(hold.low / 60.0), 1)} min"
+    if low == high:
+        return f"about {high}"
+    return f"{low.split()[0]} to {high}" if low.split()[1] == high.split()[1] else f"{low} to {high}"
+
+
+def share_for(joint: Joint, seconds: float) -> float:
+    """Return the share of capacity that a joint holds for about `seconds` (bisection: longer is less)."""
+    low, high = 0.001, 2.0
+    for _ in range(40):
+        middle = math.sqrt(low * high)
+        if hold_time(joint, middle).likely > seconds:
+            low = middle
+        else:
+            high = middle
+    return low
+
+
+def verdict(carried: Carry | Hindrance, previewed: bool = False) -> Verdict:
+    """Return the answer in a sentence; of a previewed change it says so."""
+    if isinstance(carried, Hindrance):
+        return Verdict(*HINDRANCES[carried])
+    worst = carried.worst
+    _, words, several = JOINT_NAMES[worst.joint]
+    time = hold_words(worst.hold)
+    then = "Then the" if previewed else "The"
+    if worst.hold.likely <= 0.0:
+        need = "need" if several else "needs"
+        body = f"{then} {words} {need} {100 * worst.share:.0f} % of all strength there is."
+        return Verdict("Cannot be held.", body, "forward")
+    word = next((w for w in ("over", "up to", "about") if time.startswith(w)), "about")
+    head = f"{word.capitalize()} {time.removeprefix(f'{word} ')}."
+    gives = "give" if several else "gives"
+    return Verdict(head, f"{then} {words} {gives} out first.", "forward" if worst.hold.likely < 60.0 else "")
+
+
+def figures(
+    carried: Carry, takes: Sequence[Take], system: System, sure: CarryDoubts | None = None
+) -> tuple[FigureRow, ...]:
+    """Return the figures of the panel, each with its own doubt from the rig where `sure` gives it."""
+    rows = [*_hand_rows(carried, system, sure), *_body_rows(carried, system, sure)]
+    if takes:
+        longest = max(take.length for take in takes)
+        rest = rest_for(carried, longest)
+        words = "split it" if math.isinf(rest) else ("none to speak of" if rest < 5.0 else f"{minutes(rest)} or more")
+        safe = minutes(min(carried.safe, MOST_SAID)) if carried.safe > 0.0 else "none"
+        note = "half of the time to the end; common practice"
+        if carried.by_posture:
+            note = "arms raised like this, unsupported (ISO 11226)"
+        rows.append(FigureRow("Safe take, about", safe, "", note))
+        rows.append(FigureRow(f"Rest after {minutes(longest)}", words, ""))
+    return tuple(rows)
+
+
+def more_figures(carried: Carry, system: System, sure: CarryDoubts | None = None) -> tuple[FigureRow, ...]:
+    """Return the figures that stand below the ways: posture, eye, legs, top handle, steadiness and lifting."""
+    rows = [_arms_row(carried)] if carried.arms else []
+    if carried.gaze is not None:
+        degrees = math.degrees(carried.gaze)
+        note = (
+            ""
+            if 0.0 <= degrees <= 30.0
+            else ("raise" if degrees > 30.0 else "lower") + " the screen: easy is level to 30° down"
+        )
+        way = "down" if degrees >= 0.0 else "up"
+        rows.append(FigureRow("Gaze to the screen", f"{abs(degrees):.0f}° {way}", "", note))
+    heavier = max(carried.right_leg, 1.0 - carried.right_leg)
+    if heavier >= 0.515:
+        leg = "right" if carried.right_leg > 0.5 else "left"
+        pm = f"± {max(round(200.0 * sure.right_leg), 1)}" if sure is not None else ""
+        rows.append(FigureRow(f"On the {leg} leg", f"{100 * heavier:.0f} %", pm, "of body and rig, feet 30 cm apart"))
+    if carried.handle is not None and carried.pad is None:
+        rows.append(_handle_row(carried.handle, carried.mass, system, sure))
+    if carried.steady is not None:
+        roll, pitch, yaw = carried.steady
+        about = "the pad" if carried.pad is not None else "the grips"
+        note = f"roll {times(roll)}, pan {times(yaw)}; the bare camera about {about} is 1"
+        rows.append(FigureRow("Steadier in tilt", times(pitch), "", note))
+    rows.append(_lift_row(carried, system))
+    return tuple(rows)
+
+
+def _pm(standard: float | None, kind: Kind, system: System) -> str:
+    return doubt(standard, kind, system) if standard is not None else ""
+
+
+def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list[FigureRow]:
+    rows = []
+    if carried.pad is not None:
+        words = figure(float(carried.held.pad_force[2]), Kind.FORCE, system)
+        rows.append(
+            FigureRow(
+                "Shoulder, arms resting",
+                words,
+                _pm(sure.on_pad if sure is not None else None, Kind.FORCE, system),
+            )
+        )
+    for h, (arm, hand) in enumerate(zip(carried.arms, carried.held.hands, strict=True)):
+        up = "up" if hand.force[2] >= 0.0 else "down"
+        if hand.size > 0.5 and abs(hand.force[2]) < 0.5 * hand.size:
+            up = "level"
+        words = f"{figure(hand.size, Kind.FORCE, system)} {up}"
+        rows.append(
+            FigureRow(
+                f"In the {arm.side} hand", words, _pm(sure.hands[h] if sure is not None else None, Kind.FORCE, system)
+            )
+        )
+    if carried.pose.missed and carried.pad is not None and carried.hold.brace is not Brace.ELBOWS:
+        rows.append(FigureRow("Brace", "does not count", "", "on the shoulder only tucked elbows brace"))
+    elif carried.pose.missed:
+        rows.append(FigureRow("Brace", "out of reach", "", f"{BRACE_WORDS[carried.hold.brace]}: not like this"))
+    elif carried.pose.props:
+        push = max(float(np.linalg.norm(force)) for force in carried.held.propped)
+        rows.append(FigureRow("By the ribs", figure(push, Kind.FORCE, system), "", "on each tucked elbow, at most"))
+    elif carried.held.braced:
+        push = float(np.linalg.norm(sum(p.force for p in carried.held.braced)))
+        note = "" if push > 1.0 else "it adds nothing where the grips are: the CG is not over them"
+        rows.append(FigureRow(_PUSHED_BY[carried.hold.brace], figure(push, Kind.FORCE, system), "", note))
+    return rows
+
+
+def _arms_row(carried: Carry) -> FigureRow:
+    """Return elbow angles, how far the upper arms are raised and how far they stand out."""
+
+    def both(values: Sequence[float]) -> str:
+        texts = list(dict.fromkeys(f"{math.degrees(v):.0f}" for v in values))
+        return " and ".join(texts) + "°"
+
+    bent = both([math.pi - arm.elbow_angle for arm in carried.arms])
+    raised = both([arm.elevation for arm in carried.arms])
+    out = both([max(arm.tuck, 0.0) for arm in carried.arms])
+    return FigureRow("Elbows at", bent, "", f"upper arms raised {raised}, {out} out; easy is 90° and tucked")
+
+
+def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list[FigureRow]:
+    back = math.hypot(float(carried.back_moment[0]), float(carried.back_moment[1]))
+    limit = figure(DISC_LIMIT, Kind.FORCE, system, extra=-1)
+    rows = [
+        FigureRow(
+            "Low back",
+            figure(back, Kind.MOMENT, system),
+            _pm(sure.back if sure is not None else None, Kind.MOMENT, system),
+        ),
+        FigureRow(
+            "Lowest disc",
+            figure(carried.compression, Kind.FORCE, system, extra=-1),
+            _pm(sure.compression if sure is not None else None, Kind.FORCE, system),
+            f"action limit {limit} (NIOSH 1981); less is not yet safe",
+        ),
+    ]
+    if carried.see_saw is not None and carried.pad is None:
+        side = "ahead of" if carried.see_saw >= 0.0 else "behind"
+        note = f"the CG is {side} the line through the hands"
+        if abs(carried.see_saw) < 0.05:
+            note = ""
+        words = figure(abs(carried.see_saw), Kind.MOMENT, system)
+        rows.append(
+            FigureRow("See-saw", words, _pm(sure.see_saw if sure is not None else None, Kind.MOMENT, system), note)
+        )
+    return rows
+
+
+def _handle_row(hung: Hung, mass: float, system: System, sure: CarryDoubts | None) -> FigureRow:
+    if hung.turns_over:
+        return FigureRow("By the handle", "turns over", "", "the CG is not below the grip")
+    way = "forward" if hung.ahead > 0.0 else "back"
+    couple = figure(abs(hung.holds), Kind.MOMENT, system)
+    pull = figure(STANDARD_GRAVITY * mass, Kind.FORCE, system)
+    time, joint = hold_words(hung.worst.hold), JOINT_NAMES[hung.worst.joint][1]
+    if hung.slide is None:
+        level = f"it has no slide: put it {figure(abs(hung.ahead), Kind.LENGTH, system)} farther {way}"
+    elif abs(hung.slide) > hung.room + 5e-4:
+        most = figure(hung.room, Kind.LENGTH, system)
+        level = (
+            f"slide the handle {figure(abs(hung.slide), Kind.LENGTH, system)} {way}, but its slide ends after {most}"
+        )
+    else:
+        level = f"slide the handle {figure(abs(hung.slide), Kind.LENGTH, system)} {way}"
+    note = f"low mode: {level}, or hold {couple} with the wrist; {pull} in one hand, arm down: {time}, {joint} first"
+    nose = "nose down" if hung.pitch >= 0.0 else "nose up"
+    pm = f"± {max(round(math.degrees(2.0 * sure.hang)), 1)}°" if sure is not None else ""
+    return FigureRow("By the handle", f"{abs(math.degrees(hung.pitch)):.0f}° {nose}", pm, note)
+
+
+def _lift_row(carried: Carry, system: System) -> FigureRow:
+    lifts = []
+    standing = float(body_of(carried.operator).shoulder_right[2])
+    for place in PLACES:
+        begin, end = lift_from(place, standing)
+        lifts.append((place, min(recommended_limit(begin), recommended_limit(end))))
+    _, least = min(lifts, key=lambda pair: pair[1])
+    each = ", ".join(f"{place} {figure(most, Kind.MASS, system, extra=-1, unit=False)}" for place, most in lifts)
+    good = [name for name, most in lifts if carried.mass <= most]
+    note = f"{each} {unit_of(Kind.MASS, system)}; rare two-handed lifts, standing"
+    if carried.mass > least:
+        note += f"; from {' or '.join(good)} it is within" if good else "; let two people lift it"
+    return FigureRow("To lift, NIOSH", f"up to {figure(least, Kind.MASS, system, extra=-1)}", "", note)
+
+
+_NUMBER = re.compile(r"^((?:× )?[\d.]+)(\D*)$")
+
+
+def changed_figures(before: Sequence[FigureRow], after: Sequence[FigureRow]) -> tuple[FigureRow, ...]:
+    """Return the figures `after` a previewed change, with what they were where they differ."""
+    was = {row.label: row.value for row in before}
+    found = []
+    for row in after:
+        old = was.get(row.label)
+        if old is not None and old != row.value:
+            first, second = _NUMBER.match(old), _NUMBER.match(row.value)
+            if first and second and first[2] == second[2]:
+                row = replace(row, value=f"{first[1]} → {row.value}")
+            else:
+                row = replace(row, note=f"was {old}" + (f"; {row.note}" if row.note else ""))
+        found.append(row)
+    return tuple(found)
+
+
+def cautions(carried: Carry, analysis: Analysis, chosen: Joint | None = None) -> tuple[str, ...]:
+    """Return what stands beside the figures; the rules for holding are compared for the `chosen` joint."""
+    said = []
+    if carried.out_of_reach:
+        said.append("A grip is out of this operator’s reach: the arm is drawn as far as it goes.")
+    if carried.hold.brace is Brace.CHEST and carried.held.braced:
+        said.append("Braced by the chest, breathing moves the rig: hold your breath for short takes only.")
+    if carried.hold.brace is Brace.KNEES and carried.body.seated:
+        said.append("Sitting is for a locked-off shot: nobody walks with it, and getting up takes a helper.")
+    if carried.gaze is None and any(part.category is Category.MONITOR for part in analysis.assembly.parts):
+        said.append("The screen is beside or behind the eye: it can’t be watched like this. Move it forward.")
+    if math.isfinite(carried.posture):
+        if carried.posture == 0.0:
+            said.append("An upper arm is raised beyond 60°: not recommended at all (ISO 11226). Lower the grips.")
+        else:
+            said.append(
+                f"Arms raised like this alone: {minutes(carried.posture)} at most (ISO 11226), without any rig."
+            )
+    if carried.gaze is not None:
+        bend = head_bend(carried.gaze)
+        limit = head_posture_limit(bend)
+        if bend < -math.radians(5.0):
+            said.append(
+                f"The head bends back by {-math.degrees(bend):.0f}°: ISO 11226 recommends that only with the head "
+                "fully supported. Lower the screen or bring it forward."
+            )
+        elif math.isfinite(limit):
+            words = f"{minutes(limit)} at most" if limit > 0.0 else "not recommended at all"
+            said.append(f"The head bends forward by {math.degrees(bend):.0f}°: {words} (ISO 11226).")
+    if carried.pad is not None:
+        pressure = pad_pressure(carried.held.pad_force, analysis.build.shoulder)
+        if pressure > SORE_PRESSURE:
+            said.append(
+                f"The pad presses with {pressure / 1e3:.0f} kPa; over {SORE_PRESSURE / 1e3:.0f} kPa gets sore. "
+                "A wider pad helps."
+            )
+    worst = next((joint for joint in carried.joints if joint.joint is chosen), carried.worst)
+    classic, power, model = worst.hold.by_classic, worst.hold.by_power, worst.hold.by_model
+    if any(joint.hold.beyond for joint in carried.joints):
+        said.append(
+            "“Over”: below 15 % of strength no rule was ever fitted; it is the cautious end of where they point, "
+            "and nothing lasts for ever."
+        )
+    if not worst.hold.beyond:
+        said.append(
+            f"The rules disagree for the {JOINT_NAMES[worst.joint][1]}: {minutes(power)} (power law, 2010), "
+            f"{minutes(model) if math.isfinite(model) else 'no end'} (fatigue model, 2008), "
+            f"{minutes(classic) if math.isfinite(classic) else 'no end'} (classic curve, 1960). The shortest counts."
+        )
+    return (*said, *CAUTIONS)
+
+
+def spoken(carried: Carry) -> str:
+    """Return the joints in words, for a screen reader."""
+    return ". ".join(
+        f"{JOINT_NAMES[j.joint][0]} {100 * j.share:.0f} % of strength, {hold_words(j.hold)}" for j in carried.joints
+    )
+
+
+# The reserve
+
+
+@dataclass(frozen=True, slots=True)
+class ReserveStory:
+    """A joint, by itself the one that comes closest to its end over the takes, its reserve, and the other joints'."""
+
+    joint: JointLoad
+    reserve: Reserve
+    others: tuple[Reserve, ...] = ()
+
+    @property
+    def safe(self) -> float:
+        """What should be left (share of capacity): half-way from fresh to failing; common practice."""
+        return 1.0 - SAFE_SHARE * (1.0 - min(self.joint.share, 1.0))
+
+
+def reserve_story(carried: Carry, takes: Sequence[Take], chosen: Joint | None = None) -> ReserveStory:
+    """Return the reserve of the `chosen` joint, else of the one that fails first or comes closest to it."""
+    runs = reserves(carried, takes, max(1.0, sum(t.length + t.rest for t in takes) / 1500.0))
+
+    def closeness(pair: tuple[JointLoad, Reserve]) -> tuple[float, float]:
+        joint, run = pair
+        end = run.fails_least if run.fails_least is not None else math.inf
+        return end, float(run.least.min()) - joint.share
+
+    pairs = list(zip(carried.joints, runs, strict=True))
+    wanted = [pair for pair in pairs if pair[0].joint is chosen]
+    joint, run = wanted[0] if wanted else min(pairs, key=closeness)
+    return ReserveStory(joint, run, tuple(other for other in runs if other is not run))

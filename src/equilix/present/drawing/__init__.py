@@ -1,0 +1,1 @@
+"""Scenes and what is drawn in several rooms: silhouettes, rig, tags, sockets."""

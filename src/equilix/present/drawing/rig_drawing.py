@@ -1,0 +1,317 @@
+"""Draws a build's parts, to scale, into a scene: shared by every view and by the build sheet."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.kit.parts import Category, HowKnown, Shape
+from equilix.core.operator.body import FOREARM, UPPER_ARM
+from equilix.core.operator.head import Head
+from equilix.present.drawing.scene import Command, PathItem, Point, Region, Scene, arc, circle, ellipse, polygon, sector
+from equilix.present.drawing.silhouettes import Silhouette, Stroke, View, depth_of, fill_of, silhouette
+
+GUESSED_DASH = (2.4, 2.0)
+MISSING_DASH = (1.0, 2.5)
+PREVIEW_DASH = (4.0, 3.0)
+DATUM_DASH = (9.0, 2.5, 1.5, 2.5)
+
+#: Letters that head the parts, without I and O.
+_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
+
+
+def letter(index: int) -> str:
+    """Return the letter of part number `index`: A, B … Z, then A2, B2 …"""
+    turn, place = divmod(index, len(_LETTERS))
+    return _LETTERS[place] + (str(turn + 1) if turn else "")
+
+
+@dataclass(frozen=True, slots=True)
+class Projection:
+    """Rig frame (m) to pixels: side view shows x and z, top view x and y; `scale` in px per m.
+
+    (`x0`, `y0`) is the pixel of the rig frame point (`at_x`, `at_v`); `pad_v` is the pad's height there.
+    """
+
+    view: View
+    scale: float
+    x0: float
+    y0: float
+    at_x: float
+    at_v: float
+    pad_v: float = 0.0
+
+    def x(self, value: float) -> float:
+        return self.x0 + (value - self.at_x) * self.scale
+
+    def y(self, value: float) -> float:
+        return self.y0 - (value - self.at_v) * self.scale
+
+    def point(self, p: np.ndarray) -> Point:
+        """Return the pixel of a point (3,) (m)."""
+        return self.x(float(p[0])), self.y(float(p[2 if self.view is View.SIDE else 1]))
+
+
+@dataclass(frozen=True, slots=True)
+class PartBox:
+    """Where a part is drawn: its index and its bounds in px."""
+
+    index: int
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+    @property
+    def centre(self) -> Point:
+        return (self.left + self.right) / 2.0, (self.top + self.bottom) / 2.0
+
+    @property
+    def width(self) -> float:
+        return self.right - self.left
+
+    @property
+    def height(self) -> float:
+        return self.bottom - self.top
+
+
+#: m. Parts of unknown size are drawn as a dashed box of this half size.
+_UNSIZED = 0.03
+
+
+def part_frame(
+    assembly: Assembly, positions: Positions, index: int, projection: Projection
+) -> tuple[float, float, float, float, Callable[[float, float], Point]]:
+    """Return width and height in px, the angle, -1 if mirrored, and the map from a part's drawing to the screen."""
+    rotation = assembly.rotation[index]
+    half = assembly.half_size[index] if assembly.sized[index] else np.full(3, _UNSIZED)
+    down = 2 if projection.view is View.SIDE else 1
+    # The part's axis that lies most along the rig's x becomes the drawing's length.
+    along = 0 if abs(rotation[0, 0]) >= abs(rotation[0, 1]) else 1
+    if abs(rotation[0, 2]) > max(abs(rotation[0, 0]), abs(rotation[0, 1])):
+        along = 2
+    if projection.view is View.SIDE:
+        other = 2 if along != 2 else 0
+    else:
+        other = 1 if along == 0 else 0
+    direction = rotation[:, along] * (1.0 if rotation[0, along] >= 0.0 else -1.0)
+    angle = math.atan2(float(direction[down]), float(direction[0]))
+    centre = projection.point(positions.centre[index])
+    width = 2.0 * float(half[along]) * projection.scale
+    height = 2.0 * float(half[other]) * projection.scale
+    cos, sin = math.cos(angle), math.sin(angle)
+    mirror = -1.0 if rotation[0, along] < 0.0 and along == 0 else 1.0
+
+    def to_screen(u: float, v: float) -> Point:
+        u *= mirror
+        return centre[0] + u * cos - v * sin, centre[1] - (u * sin + v * cos)
+
+    return width, height, angle, mirror, to_screen
+
+
+@lru_cache(maxsize=2048)
+def _strokes(
+    category: Category, shape: Shape, view: View, width: float, height: float, angle: float, mirror: float
+) -> Silhouette:
+    """Return a part's silhouette turned as on the screen, about its own middle (px)."""
+    cos, sin = math.cos(angle), math.sin(angle)
+    return tuple(
+        Stroke(tuple(_turned(command, cos, sin, mirror) for command in stroke.commands), stroke.role)
+        for stroke in silhouette(category, shape, view, width, height)
+    )
+
+
+def _turned(command: Command, cos: float, sin: float, mirror: float) -> Command:
+    values = [float(v) for v in command[1:]]
+    turned: list[float] = []
+    for u, v in zip(values[::2], values[1::2], strict=True):
+        turned += (mirror * u * cos - v * sin, -(mirror * u * sin + v * cos))
+    return (command[0], *turned)
+
+
+def draw_parts(
+    scene: Scene,
+    assembly: Assembly,
+    positions: Positions,
+    projection: Projection,
+    selected: str | None = None,
+    preview: bool = False,
+    only: frozenset[int] | None = None,
+) -> list[PartBox]:
+    """Draw the parts back to front; return where each is. `preview` draws dashed accent outlines alone."""
+    boxes = []
+    order = sorted(
+        range(len(assembly.parts)),
+        key=lambda i: (
+            depth_of(assembly.parts[i].category),
+            float(positions.centre[i, 2 if projection.view is View.TOP else 1])
+            * (1 if projection.view is View.TOP else -1),
+        ),
+    )
+    for i in order:
+        if only is not None and i not in only:
+            continue
+        boxes.append(_draw_part(scene, assembly, positions, projection, i, selected, preview))
+    boxes.sort(key=lambda box: box.index)
+    return boxes
+
+
+def _draw_part(
+    scene: Scene,
+    assembly: Assembly,
+    positions: Positions,
+    projection: Projection,
+    i: int,
+    selected: str | None,
+    preview: bool,
+) -> PartBox:
+    part = assembly.parts[i]
+    width, height, angle, mirror, to_screen = part_frame(assembly, positions, i, projection)
+    shape = part.outline.shape if part.outline is not None else None
+    chosen = assembly.build.parts[i].id == selected
+    dash: tuple[float, ...] = ()
+    if part.mass is None:
+        dash = MISSING_DASH
+    elif part.mass_known is HowKnown.GUESSED or shape is None:
+        dash = GUESSED_DASH
+    cx, cy = to_screen(0.0, 0.0)
+    outline = "accent" if preview or chosen else "line"
+    if shape is None:
+        corners = [to_screen(sx * width / 2, sy * height / 2) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+        scene.path(polygon(corners), None, outline, 1.3, PREVIEW_DASH)
+        strokes: Silhouette = ()
+    else:
+        size = round(width, 2), round(height, 2)
+        strokes = _strokes(part.category, shape, projection.view, *size, round(angle, 6), mirror)
+    for stroke in strokes:
+        if preview and stroke.role == "outline":
+            item = PathItem(stroke.commands, None, "accent", 1.3, PREVIEW_DASH, 1.0, cx, cy)
+        elif preview:
+            continue
+        elif stroke.role == "detail":
+            item = PathItem(stroke.commands, None, "accent" if chosen else "ghostL", 1.0, (), 1.0, cx, cy)
+        else:
+            fill = "tint" if chosen else ("p2" if stroke.role == "dark" else fill_of(part.category))
+            weight = 2.0 if chosen else 1.25
+            item = PathItem(stroke.commands, fill, outline, weight, dash, 1.0, cx, cy)
+        scene.items.append(item)
+    corners = [to_screen(sx * width / 2, sy * height / 2) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+    if not preview:
+        scene.regions.append(Region(("part", assembly.build.parts[i].id), tuple(_grown(corners))))
+    xs, ys = [c[0] for c in corners], [c[1] for c in corners]
+    return PartBox(i, min(xs), min(ys), max(xs), max(ys))
+
+
+def _grown(corners: list[Point]) -> list[Point]:
+    """Return the corners moved apart so that a thin part can still be met by the mouse (24 px)."""
+    cx = sum(c[0] for c in corners) / 4
+    cy = sum(c[1] for c in corners) / 4
+    w = max(c[0] for c in corners) - min(c[0] for c in corners)
+    h = max(c[1] for c in corners) - min(c[1] for c in corners)
+    fx, fy = max(1.0, 14.0 / max(w, 1.0)), max(1.0, 14.0 / max(h, 1.0))
+    return [(cx + (x - cx) * fx, cy + (y - cy) * fy) for x, y in corners]
+
+
+def bounds(analysis: Analysis) -> tuple[np.ndarray, np.ndarray]:
+    """Return the low and high corners (3,) (m) of all parts, the contact included."""
+    centre, edges = analysis.positions.centre, analysis.assembly.edges
+    if len(centre) == 0:
+        return np.array([-0.2, -0.1, -0.2]), np.array([0.2, 0.1, 0.2])
+    edges = np.maximum(edges, 0.01)
+    return (centre - edges).min(axis=0), (centre + edges).max(axis=0)
+
+
+def draw_cg(scene: Scene, x: float, y: float, radius: float = 10.5) -> None:
+    """Draw the quartered circle of a centre of gravity."""
+    scene.path(circle(x, y, radius + 3.0), "paper", None, 0.0, (), 0.9)
+    scene.path(circle(x, y, radius), "paper", "ink", 1.6)
+    scene.path(sector(x, y, radius, -math.pi / 2, 0.0), "ink")
+    scene.path(sector(x, y, radius, math.pi / 2, math.pi), "ink")
+
+
+def draw_operator(scene: Scene, analysis: Analysis, projection: Projection, stature: float, floor: float) -> None:
+    """Draw the wearer's ghost in the side view: head, trunk and the near arm to the grip; cut off at `floor` (px)."""
+    shoulder = analysis.shoulder
+    if shoulder is None:
+        return
+    px, pz = float(shoulder.pad[0]), float(shoulder.pad[2])
+    draw_ghost(scene, projection, shoulder.pad, shoulder.head, floor)
+    hand = _near_hand(analysis)
+    if hand is not None:
+        _draw_arm(scene, projection, (px, pz - 0.045), hand, stature)
+
+
+def draw_ghost(scene: Scene, projection: Projection, pad: np.ndarray, head: Head, floor: float) -> None:
+    """Draw head and trunk of somebody on whose shoulder `pad` (3,) (m) rests, cut off at `floor` (px)."""
+    px, pz = float(pad[0]), float(pad[2])
+    s = projection.scale
+    top = projection.y(pz)
+    back, front = projection.x(px - 0.115), projection.x(px + 0.105)
+    scene.path(
+        (
+            ("M", back, floor),
+            ("L", back, top + 0.11 * s),
+            ("C", back, top + 0.02 * s, projection.x(px - 0.07), top, projection.x(px), top),
+            ("C", projection.x(px + 0.07), top + 0.01 * s, front, top + 0.05 * s, front, top + 0.13 * s),
+            ("L", projection.x(px + 0.085), floor),
+        ),
+        "p1",
+        "ghostL",
+        1.0,
+        (),
+        0.55,
+    )
+    scene.path(
+        ellipse(
+            projection.x(float(head.centre[0])),
+            projection.y((head.low + head.high) / 2.0),
+            head.half_x * s,
+            (head.high - head.low) / 2.0 * s,
+        ),
+        "p1",
+        "ghostL",
+        1.0,
+        (),
+        0.55,
+    )
+
+
+def _near_hand(analysis: Analysis) -> tuple[float, float] | None:
+    shoulder = analysis.shoulder
+    if shoulder is None or shoulder.holding is None or not shoulder.holding.hands:
+        return None
+    nearest = min(shoulder.holding.hands, key=lambda hand: float(hand.point[1]))
+    return float(nearest.point[0]), float(nearest.point[2])
+
+
+def _draw_arm(
+    scene: Scene, projection: Projection, joint: tuple[float, float], hand: tuple[float, float], stature: float
+) -> None:
+    """Draw upper arm and forearm, elbow down; segment lengths by Drillis and Contini (1966)."""
+    upper, fore = UPPER_ARM * stature, (FOREARM + 0.05) * stature
+    dx, dz = hand[0] - joint[0], hand[1] - joint[1]
+    reach = min(math.hypot(dx, dz), (upper + fore) * 0.999)
+    cos = (upper * upper + reach * reach - fore * fore) / (2.0 * upper * max(reach, 1e-6))
+    bend = math.acos(max(-1.0, min(1.0, cos)))
+    toward = math.atan2(dz, dx)
+    elbow = (joint[0] + upper * math.cos(toward - bend), joint[1] + upper * math.sin(toward - bend))
+    for a, b, wide, narrow in ((joint, elbow, 0.048, 0.036), (elbow, hand, 0.036, 0.026)):
+        scene.path(_limb(projection, a, b, wide, narrow), "p1", "ghostL", 1.0, (), 0.55)
+
+
+def _limb(
+    projection: Projection, a: tuple[float, float], b: tuple[float, float], wide: float, narrow: float
+) -> tuple[Command, ...]:
+    ax, ay = projection.x(a[0]), projection.y(a[1])
+    bx, by = projection.x(b[0]), projection.y(b[1])
+    angle = math.atan2(by - ay, bx - ax)
+    r1, r2 = wide * projection.scale, narrow * projection.scale
+    start = arc(ax, ay, r1, angle + math.pi / 2, angle + 3 * math.pi / 2)
+    end = arc(bx, by, r2, angle - math.pi / 2, angle + math.pi / 2)
+    return (*start, ("L", *end[0][1:]), *end[1:], ("Z",))

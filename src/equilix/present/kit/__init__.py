@@ -1,0 +1,1 @@
+"""The kit's table, tables that come in, one part's picture."""

@@ -1,0 +1,521 @@
+"""A foreign table becomes parts: which column is what, which row is which part, and what it would change."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from equilix.core.errors import AssemblyError, EditError
+from equilix.core.kit.parts import Category, HowKnown, Part
+from equilix.core.kit.records import Quantity
+from equilix.core.kit.uncertainty import COVERAGE, whole_mass_doubt
+from equilix.core.limits import is_plain
+from equilix.core.units import from_display
+from equilix.document.book import Book, new_id
+from equilix.document.part_shapes import guess_category, typical
+from equilix.document.provenance import latest
+from equilix.io.files import GoOn, always, go_on_or_stop
+from equilix.io.harmless import as_it_was
+from equilix.io.tables import Cell, Formula, RawTable
+from equilix.present.kit.table import Column, cell, changed, known_of, power_text
+from equilix.present.units import System
+
+
+class Field(StrEnum):
+    """What a column of a foreign table can hold."""
+
+    NAME = "name"
+    MASS = "mass"
+    HOW = "how known"
+    LENGTH = "length"
+    WIDTH = "width"
+    HEIGHT = "height"
+    SIZE = "size, L × W × H"
+    CG_X = "CG forward"
+    KIND = "kind"
+    PRICE = "price"
+    POWER = "power, W or Wh"
+    NOTE = "note"
+
+
+#: Words by which a heading tells what its column holds; the longest match wins.
+_HEADINGS: tuple[tuple[Field, tuple[str, ...]], ...] = (
+    (Field.NAME, ("name", "part", "item", "description", "designation", "bezeichnung", "nom", "nombre")),
+    (Field.MASS, ("mass", "weight", "gewicht", "masse", "poids", "peso")),
+    (Field.HOW, ("how known", "known", "source of mass")),
+    (Field.LENGTH, ("length", "länge", "longueur", "depth")),
+    (Field.WIDTH, ("width", "breite", "largeur")),
+    (Field.HEIGHT, ("height", "höhe", "hauteur")),
+    (Field.SIZE, ("size", "dimensions", "dimension", "l x w x h", "lxwxh", "l × w × h")),
+    (Field.CG_X, ("cg", "cog", "centre of gravity", "center of gravity", "cg forward")),
+    (Field.KIND, ("kind", "category", "type")),
+    (Field.PRICE, ("price", "cost", "value", "preis", "prix")),
+    (Field.POWER, ("power", "draw", "capacity", "watt")),
+    (Field.NOTE, ("note", "remark", "comment")),
+)
+#: Letters of a heading that are looked at.
+_HEADING = 200
+MASS_UNITS = ("kg", "g", "lb", "oz")
+LENGTH_UNITS = ("mm", "cm", "m", "in")
+_LENGTHS = frozenset({Field.LENGTH, Field.WIDTH, Field.HEIGHT, Field.SIZE, Field.CG_X})
+
+
+@dataclass(frozen=True, slots=True)
+class Match:
+    """What a column holds (None: nothing that is taken) and in which unit bare numbers are."""
+
+    field: Field | None
+    unit: str = ""
+
+
+def units_for(field: Field | None) -> tuple[str, ...]:
+    """Return the units that a field may be in."""
+    if field is Field.MASS:
+        return MASS_UNITS
+    return LENGTH_UNITS if field in _LENGTHS else ()
+
+
+def guess_header(table: RawTable) -> int:
+    """Return the index of the row that looks most like headings, among the first thirty."""
+    best, best_score = 0, 0
+    for index, row in enumerate(table.rows[:30]):
+        score = len({match.field for match in guess_matches(table, index) if match.field is not None})
+        texts = sum(isinstance(value, str) for value in row)
+        if score > best_score and texts >= score:
+            best, best_score = index, score
+    return best
+
+
+def guess_matches(table: RawTable, header: int) -> tuple[Match, ...]:
+    """Return what each column holds, by its heading; a field is given out once."""
+    matches: list[Match] = []
+    taken: set[Field] = set()
+    for value in table.rows[header]:
+        field = _field_of(value)
+        if field in taken:
+            field = None
+        if field is not None:
+            taken.add(field)
+        matches.append(Match(field, _unit_of(value, field)))
+    return tuple(matches)
+
+
+def _field_of(value: Cell) -> Field | None:
+    if not isinstance(value, str):
+        return None
+    words = value[:_HEADING].casefold()
+    best: tuple[int, Field] | None = None
+    for field, names in _HEADINGS:
+        for name in names:
+            # A short word must stand by itself: "type" is not in "prototype".
+            if re.search(rf"(?<![a-zäöü]){re.escape(name)}(?![a-zäöü])", words) and (
+                best is None or len(name) > best[0]
+            ):
+                best = (len(name), field)
+    return best[1] if best is not None else None
+
+
+def _unit_of(value: Cell, field: Field | None) -> str:
+    units = units_for(field)
+    if not units or not isinstance(value, str):
+        return ""
+    found = re.findall(r"(?<![a-z])(kg|g|lbs?|oz|mm|cm|m|in|inch|grams?|pounds?)(?![a-z])", value[:_HEADING].casefold())
+    names = {"lbs": "lb", "inch": "in", "gram": "g", "grams": "g", "pound": "lb", "pounds": "lb"}
+    for unit in found:
+        if names.get(unit, unit) in units:
+            return names.get(unit, unit)
+    return units[0]
+
+
+def heading_text(table: RawTable, header: int, column: int) -> str:
+    """Return a column's heading, or its letter if it has none, as under a merged one."""
+    value = table.rows[header][column]
+    return " ".join(value[:_HEADING].split()) if isinstance(value, str) else f"column {column_letter(column)}"
+
+
+def column_letter(column: int) -> str:
+    """Return the letter by which a spreadsheet names a column."""
+    letters = ""
+    column += 1
+    while column:
+        column, rest = divmod(column - 1, 26)
+        letters = chr(65 + rest) + letters
+    return letters
+
+
+# Numbers
+
+
+@dataclass(frozen=True, slots=True)
+class _Marks:
+    """Which decimal marks a column uses without doubt."""
+
+    point: bool
+    comma: bool
+
+
+_GROUPED = re.compile(r"[+-]?\d{1,3}([.,' ]\d{3})+")
+_PLAIN = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
+
+
+def _marks(texts: Sequence[str]) -> _Marks:
+    sure = [t for t in texts if not _GROUPED.fullmatch(t)]
+    return _Marks(any(re.search(r"\d\.\d|^\.\d", t) for t in sure), any(re.search(r"\d,\d|^,\d", t) for t in sure))
+
+
+def parse_number(text: str, marks: _Marks) -> float:
+    """Return a number with a decimal point or comma; EditError if it is none, or could be two."""
+    text = text.strip().replace("−", "-").replace("\u00a0", " ").replace("\u2009", " ")
+    if "," in text and "." in text:
+        decimal = max(",.", key=text.rfind)
+        thousands = "." if decimal == "," else ","
+        whole, _, rest = text.rpartition(decimal)
+        if decimal in whole or not re.fullmatch(rf"[+-]?\d{{1,3}}(\{thousands}\d{{3}})*", whole) or not rest.isdigit():
+            raise EditError(f'"{text[:40]}" is not a number.')
+        text = f"{whole.replace(thousands, '')}.{rest}"
+    elif _GROUPED.fullmatch(text):
+        mark = re.sub(r"[+\-\d]", "", text)
+        if len(mark) > 1 or mark in "' ":
+            text = re.sub(r"[.,' ]", "", text)
+        elif (mark == "," and marks.point) or (mark == "." and marks.comma):
+            whole = text.replace(mark, "")
+            raise EditError(
+                f'"{text}" could be {whole} or {text.replace(mark, ".", 1)}: write it without the "{mark}".'
+            )
+    if not _PLAIN.fullmatch(text):
+        raise EditError(f'"{text[:40]}" is not a number.')
+    value = float(text.replace(",", "."))
+    if not math.isfinite(value):
+        raise EditError(f'"{text[:40]}" is too large.')
+    return value
+
+
+# Rows
+
+
+class RowState(StrEnum):
+    NEW = "new"
+    CHANGED = "changed"
+    SAME = "same"
+    PROBLEM = "problem"
+
+
+@dataclass(frozen=True, slots=True)
+class ImportRow:
+    """One row of the table: its number there, what would come of it, and the changes or the problem in words.
+
+    `loses_weighing`: a weighed mass would give way to one that was not weighed.
+    """
+
+    number: int
+    name: str
+    state: RowState
+    words: str
+    part: Part | None = None
+    loses_weighing: bool = False
+
+
+def read_rows(
+    table: RawTable,
+    header: int,
+    matches: Sequence[Match],
+    book: Book,
+    how: HowKnown = HowKnown.SHEET,
+    go_on: GoOn = always,
+) -> tuple[ImportRow, ...]:
+    """Return what each row below the header would do to the kit of `book`.
+
+    Parts are known again by their name, whatever its case and spaces. Empty cells change nothing. `how`
+    says how masses are known where no column does. Raises Stopped if `go_on` says so.
+    """
+    columns = {match.field: i for i, match in enumerate(matches) if match.field is not None}
+    if Field.NAME not in columns:
+        return ()
+    units = {match.field: match.unit for match in matches if match.field is not None}
+    marks = {
+        field: _marks([v.strip() for row in table.rows[header + 1 :] if isinstance(v := row[column], str)])
+        for field, column in columns.items()
+    }
+    by_name: dict[str, list[Part]] = {}
+    for part in book.kit:
+        by_name.setdefault(plain_name(part.name), []).append(part)
+    reader = _RowReader(book, columns, units, marks, how, by_name)
+    found = []
+    for number, row in enumerate(table.rows[header + 1 :], header + 2):
+        if number % 100 == 0:
+            go_on_or_stop(go_on, number / len(table.rows))
+        if any(value is not None for value in row):
+            found.append(reader.read(number, row))
+    return tuple(found)
+
+
+def plain_name(name: str) -> str:
+    """Return a name by which parts are known again."""
+    return " ".join(name.casefold().split())
+
+
+class _RowReader:
+    def __init__(
+        self,
+        book: Book,
+        columns: dict[Field, int],
+        units: dict[Field, str],
+        marks: dict[Field, _Marks],
+        how: HowKnown,
+        by_name: dict[str, list[Part]],
+    ) -> None:
+        self.columns, self.units, self.marks, self.how, self.by_name = columns, units, marks, how, by_name
+        self.ids = set(book.parts)
+        self.seen: dict[str, int] = {}
+
+    def read(self, number: int, row: tuple[Cell, ...]) -> ImportRow:
+        raw = row[self.columns[Field.NAME]]
+        name = "" if raw is None or isinstance(raw, Formula) else (f"{raw:g}" if isinstance(raw, float) else raw)
+        name = as_it_was(name)
+        if not all(map(is_plain, name)):
+            name = " ".join(name.split())  # spreadsheets break lines in a cell
+        try:
+            if isinstance(raw, Formula):
+                raise EditError(f"name: {_no_result(raw)}")
+            return self._read(number, name, row)
+        except (EditError, AssemblyError) as error:
+            text = str(error).removeprefix(f"Part {name!r}: ")
+            return ImportRow(number, name or "–", RowState.PROBLEM, text)
+
+    def _read(self, number: int, name: str, row: tuple[Cell, ...]) -> ImportRow:
+        if not name:
+            raise EditError("name: the cell is empty; give the part a name.")
+        key = plain_name(name)
+        if key in self.seen:
+            raise EditError(f"name: it stands in row {self.seen[key]} already; keep one.")
+        self.seen[key] = number
+        values = {field: self._value(field, row[column]) for field, column in self.columns.items()}
+        known = self.by_name.get(key, [])
+        if len(known) > 1:
+            raise EditError(f"name: the kit has {len(known)} parts of that name; rename them first.")
+        old = known[0] if known else None
+        part = self._part(name, values, old)
+        if old is None:
+            return ImportRow(number, name, RowState.NEW, _summary(part), part)
+        words = difference(old, part)
+        if not words:
+            return ImportRow(number, name, RowState.SAME, "", old)
+        loses = old.mass_known is HowKnown.WEIGHED and part.mass_known is not HowKnown.WEIGHED
+        return ImportRow(number, name, RowState.CHANGED, words, part, loses)
+
+    def _value(self, field: Field, value: Cell) -> float | str | None:
+        """Return a cell's value: SI for masses and lengths, text for words."""
+        if isinstance(value, Formula):
+            raise EditError(f"{field}: {_no_result(value)}")
+        if value is None or field is Field.NAME:
+            return value
+        if isinstance(value, str):
+            value = as_it_was(value)
+        if isinstance(value, str) and value.startswith("#") and value.rstrip("!?/0AN").isupper():
+            raise EditError(f"{field}: the spreadsheet shows the error {value}.")
+        if field not in (Field.MASS, Field.PRICE, *_LENGTHS) or field is Field.SIZE:
+            return f"{value:g}" if isinstance(value, float) else value
+        try:
+            return self._number(field, value)
+        except EditError as error:
+            raise EditError(f"{field}: {error}") from None
+
+    def _number(self, field: Field, value: float | str) -> float:
+        unit = self.units[field]
+        if isinstance(value, str):
+            text = value.strip().removeprefix("≈").strip()
+            match = re.fullmatch(r"(.*?\d[.,]?)\s*(kg|g|lbs?|oz|mm|cm|m|in|\"|″)", text, re.IGNORECASE)
+            if match is not None:
+                text, unit = match[1], {"lbs": "lb", '"': "in", "″": "in"}.get(match[2].casefold(), match[2].casefold())
+            value = parse_number(text, self.marks[field])
+        if not math.isfinite(value):
+            raise EditError("the number is too large.")
+        if field is Field.PRICE:
+            return value
+        if unit not in units_for(field):
+            raise EditError(f"in {unit or 'which unit'}? Choose one of {', '.join(units_for(field))}.")
+        si = from_display(value, unit)
+        if field is not Field.CG_X and si < 0.0:
+            raise EditError(f"{value:g} {unit} is below zero.")
+        return si
+
+    def _part(self, name: str, values: dict[Field, float | str | None], old: Part | None) -> Part:
+        size = self._size(values)
+        if old is None:
+            kind = values.get(Field.KIND)
+            category = _category(kind) if isinstance(kind, str) else guess_category(name)
+            part_id = new_id("part", self.ids)
+            self.ids.add(part_id)
+            mm = None if size is None else (size[0] * 1e3, size[1] * 1e3, size[2] * 1e3)
+            part = typical(category, part_id, name, None, mm)
+            part = replace(part, cg_known=HowKnown.GUESSED, mass_known=self.how)
+        else:
+            part = old
+            if size is not None and (part.outline is None or _differ(part.outline.size, size)):
+                text = " × ".join(f"{1e3 * v:.6g} mm" for v in size)
+                part = changed(part, Column.SIZE, text, System.METRIC)
+        mass = values.get(Field.MASS)
+        if isinstance(mass, float) and (part.mass is None or abs(part.mass - mass) > 5e-7):
+            part = replace(part, mass=mass, mass_known=self.how, mass_u=None, shared=(), scale="")
+        known = values.get(Field.HOW)
+        if isinstance(known, str) and known_of(known) is not part.mass_known:
+            part = replace(part, mass_known=known_of(known), mass_u=None, shared=())
+        along = values.get(Field.CG_X)
+        if isinstance(along, float) and abs(part.centre[0] - along) > 5e-7:
+            part = replace(part, cg=(along, *part.centre[1:]), cg_axis_u=(None, *part.cg_axis_u[1:]))
+        price = values.get(Field.PRICE)
+        if isinstance(price, float) and price != part.price:
+            part = replace(part, price=price)
+        power = values.get(Field.POWER)
+        if isinstance(power, str) and power != power_text(part):
+            part = changed(part, Column.POWER, power, System.METRIC)
+        note = values.get(Field.NOTE)
+        if isinstance(note, str) and note != part.note:
+            part = replace(part, note=note)
+        return part
+
+    def _size(self, values: dict[Field, float | str | None]) -> tuple[float, float, float] | None:
+        text = values.get(Field.SIZE)
+        if isinstance(text, str):
+            cells = [c.strip(" ø") for c in re.split(r"[×xX*]", text) if c.strip(" ø")]
+            if len(cells) not in (2, 3):
+                raise EditError(f'{Field.SIZE}: "{text[:40]}" is not a size.')
+            marks = _marks(cells)
+            try:
+                sizes = [self._number_text(cell_text, marks) for cell_text in cells]
+            except EditError as error:
+                raise EditError(f"{Field.SIZE}: {error}") from None
+            return (sizes[0], sizes[1], sizes[-1])
+        found = [values.get(field) for field in (Field.LENGTH, Field.WIDTH, Field.HEIGHT)]
+        length, width, height = found
+        if length is None and width is None and height is None:
+            return None
+        if not isinstance(length, float) or not isinstance(width, float):
+            raise EditError("length, width, height: one is missing; give all three, or length and diameter.")
+        return (length, width, height if isinstance(height, float) else width)
+
+    def _number_text(self, text: str, marks: _Marks) -> float:
+        match = re.fullmatch(r"(.*?\d[.,]?)\s*(mm|cm|m|in|\"|″)", text, re.IGNORECASE)
+        unit = self.units[Field.SIZE]
+        if match is not None:
+            text, unit = match[1], {'"': "in", "″": "in"}.get(match[2], match[2].casefold())
+        value = from_display(parse_number(text, marks), unit)
+        if value < 0.0:
+            raise EditError(f"{text} is below zero.")
+        return value
+
+
+def _no_result(formula: Formula) -> str:
+    return (
+        f"the cell holds a formula without a result ({formula.text[:30]}); save the workbook once, or write the value."
+    )
+
+
+def _category(text: str) -> Category:
+    for category in Category:
+        if category.value == text.casefold().strip():
+            return category
+    return guess_category(text)
+
+
+def _differ(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
+    return any(abs(x - y) > 5e-5 for x, y in zip(a, b, strict=True))
+
+
+_SHOWN = (Column.NAME, Column.MASS, Column.HOW, Column.CG, Column.SIZE, Column.POWER, Column.PRICE)
+
+
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """A figure of a part that differs: before and after, in words, and their unit."""
+
+    what: str
+    before: str
+    after: str
+    unit: str = ""
+
+
+def differing(old: Part, new: Part) -> tuple[Changed, ...]:
+    """Return the figures in which two states of a part differ as they are shown."""
+    units = {Column.MASS: " kg", Column.CG: " mm", Column.SIZE: " mm"}
+    found = []
+    if old.mass is not None and new.mass is not None and old.mass != new.mass:
+        texts = [cell(part, Column.MASS, System.METRIC) for part in (old, new)]
+        if texts[0] == texts[1]:
+            texts = [f"{part.mass:.4g}" for part in (old, new)]
+        found.append(Changed("mass", texts[0], texts[1], " kg"))
+    for column in _SHOWN:
+        before, after = cell(old, column, System.METRIC), cell(new, column, System.METRIC)
+        if before != after and not (column is Column.MASS and found):
+            found.append(Changed(column.value, before or "–", after or "–", units.get(column, "")))
+    return tuple(found)
+
+
+def difference(old: Part, new: Part) -> str:
+    """Return what differs between two states of a part, "mass 1.36 → 1.60 kg", empty if nothing does."""
+    if old == new:
+        return ""
+    words = [f"{c.what} {c.before} → {c.after}{c.unit}" for c in differing(old, new)]
+    if old.note != new.note:
+        words.append("note")
+    return "; ".join(words) or "finer than shown"
+
+
+def _summary(part: Part) -> str:
+    texts = [part.category.value]
+    if part.mass is not None:
+        texts.append(f"{cell(part, Column.MASS, System.METRIC)} kg {cell(part, Column.HOW, System.METRIC)}")
+    else:
+        texts.append("no mass")
+    if part.outline is not None:
+        texts.append(f"{cell(part, Column.SIZE, System.METRIC)} mm")
+    return ", ".join(texts)
+
+
+EXPORT_HEADINGS = (
+    "name",
+    "kind",
+    "mass, kg",
+    "how known",
+    "length, mm",
+    "width, mm",
+    "height, mm",
+    "CG forward, mm",
+    "power",
+    "price",
+    "note",
+    "± mass (95 %), kg",
+    "last changed",
+    "by",
+    "how",
+)
+
+
+def export_rows(book: Book) -> list[list[str | float | None]]:
+    """Return the kit as a table that can be imported again: headings, then a row a part."""
+    rows: list[list[str | float | None]] = [list(EXPORT_HEADINGS)]
+    for part in book.kit:
+        size = part.outline.size if part.outline is not None else (None, None, None)
+        record = latest(part, Quantity.MASS)
+        stamp = record.stamp if record is not None else None
+        rows.append(
+            [
+                part.name,
+                part.category.value,
+                part.mass,
+                part.mass_known.value if part.mass is not None else None,
+                *(None if v is None else round(1000.0 * v, 4) for v in size),
+                round(1000.0 * part.centre[0], 4),
+                power_text(part) or None,
+                part.price,
+                part.note or None,
+                None if part.mass is None else round(COVERAGE * whole_mass_doubt(part), 5),
+                stamp.date if stamp is not None else None,
+                stamp.by if stamp is not None else None,
+                stamp.method.value if stamp is not None else None,
+            ]
+        )
+    return rows

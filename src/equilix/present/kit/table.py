@@ -1,0 +1,507 @@
+"""The kit as a table: what each cell shows, and what typing into it means."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from equilix.core.errors import AssemblyError, EditError
+from equilix.core.kit.kinds import TYPICAL, odd_mass, odd_size
+from equilix.core.kit.parts import TOUCH_POINTS, Category, HowKnown, MountKind, Outline, Part, Shape
+from equilix.core.kit.records import Quantity, Stamp
+from equilix.core.kit.uncertainty import whole_mass_doubt
+from equilix.document.book import Book, new_id
+from equilix.document.part_shapes import guess_category, is_single, typical
+from equilix.io.harmless import as_it_was
+from equilix.present.units import Kind, System, doubt, figure, number, parse, unit_of
+
+
+class Column(StrEnum):
+    """The kit table's columns, left to right."""
+
+    KIND = "kind"
+    NAME = "name"
+    MASS = "mass"
+    DOUBT = "±"
+    HOW = "how known"
+    CG = "CG"
+    SIZE = "size"
+    FITS = "fits on"
+    OFFERS = "offers"
+    POWER = "power"
+    PRICE = "price"
+
+
+COLUMNS = tuple(Column)
+EDITABLE = frozenset(
+    {
+        Column.KIND,
+        Column.NAME,
+        Column.MASS,
+        Column.DOUBT,
+        Column.HOW,
+        Column.CG,
+        Column.SIZE,
+        Column.POWER,
+        Column.PRICE,
+    }
+)
+_HOW_KEYS = {"w": HowKnown.WEIGHED, "s": HowKnown.SHEET, "g": HowKnown.GUESSED}
+#: Words in which the table shows how a figure is known.
+HOW_WORDS = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "sheet", HowKnown.GUESSED: "guessed"}
+
+
+def heading(column: Column, system: System, currency: str) -> str:
+    """Return a column's heading with its unit."""
+    match column:
+        case Column.KIND:
+            return ""
+        case Column.MASS:
+            return f"mass, {unit_of(Kind.MASS, system)}"
+        case Column.CG:
+            return f"CG, {unit_of(Kind.LENGTH, system)}"
+        case Column.SIZE:
+            return f"size, {unit_of(Kind.LENGTH, system)}"
+        case Column.PRICE:
+            return f"price, {currency}"
+        case _:
+            return column.value
+
+
+def cell(part: Part, column: Column, system: System) -> str:
+    """Return the text of a part's cell."""
+    match column:
+        case Column.KIND:
+            return part.category.value
+        case Column.NAME:
+            return part.name
+        case Column.MASS:
+            if part.mass is None:
+                return "no mass"
+            about = "≈ " if part.mass_known is HowKnown.GUESSED else ""
+            return about + figure(part.mass, Kind.MASS, system, unit=False)
+        case Column.DOUBT:
+            return doubt(whole_mass_doubt(part), Kind.MASS, system) if part.mass is not None else ""
+        case Column.HOW:
+            return HOW_WORDS[part.mass_known] if part.mass is not None else "–"
+        case Column.CG:
+            near = figure(part.centre[0], Kind.LENGTH, system, unit=False)
+            if part.cg_travel:
+                return f"{near}–{figure(part.centre[0] + part.cg_travel, Kind.LENGTH, system, unit=False)}"
+            return near
+        case Column.SIZE:
+            return size_text(part, system)
+        case Column.FITS:
+            kinds = [foot.kind.value for foot in part.feet]
+            return ", ".join(dict.fromkeys(kinds)) or "–"
+        case Column.OFFERS:
+            kinds = [mount.kind.value for mount in part.mounts if mount.kind not in TOUCH_POINTS]
+            return ", ".join(dict.fromkeys(kinds))
+        case Column.POWER:
+            return power_text(part)
+        case Column.PRICE:
+            return "" if part.price is None else f"{part.price:,.0f}".replace(",", "\u2009")
+
+
+def power_text(part: Part) -> str:
+    """Return a part's draw or capacity."""
+    if part.capacity:
+        return f"{part.capacity:g} Wh"
+    return f"{part.draw:g} W" if part.draw else ""
+
+
+def size_text(part: Part, system: System) -> str:
+    """Return length × width × height, or length × diameter of a cylinder."""
+    if part.outline is None:
+        return "–"
+    sizes = part.outline.size[:2] if part.outline.shape is Shape.CYLINDER else part.outline.size
+    texts = [figure(value, Kind.LENGTH, system, unit=False) for value in sizes]
+    return "×".join(texts) if part.outline.shape is Shape.BOX else f"{texts[0]}×ø{texts[1]}"
+
+
+def mount_kinds(part: Part) -> tuple[tuple[MountKind, ...], tuple[MountKind, ...]]:
+    """Return the kinds that a part needs and those that it offers to other parts, for their signs."""
+    needs = tuple(dict.fromkeys(foot.kind for foot in part.feet))
+    offers = tuple(mount.kind for mount in part.mounts if mount.kind not in TOUCH_POINTS)
+    return needs, offers
+
+
+def matches(part: Part, words: str) -> bool:
+    """Whether all `words` occur in the part's name, kind, mounts or note."""
+    if not words:
+        return True
+    text = " ".join(
+        (
+            part.name,
+            part.category,
+            part.mass_known,
+            part.note,
+            *(f.kind for f in part.feet),
+            *(m.kind for m in part.mounts),
+        )
+    ).casefold()
+    return all(word in text for word in words.casefold().split())
+
+
+def edit_text(part: Part, column: Column, system: System) -> str:
+    """Return what the editor of a cell starts with."""
+    text = cell(part, column, system)
+    if column is Column.MASS:
+        return "" if part.mass is None else text.removeprefix("≈ ")
+    if column is Column.DOUBT:
+        return text.removeprefix("± ")
+    if column is Column.SIZE:
+        return "" if text == "–" else text.replace("ø", "")
+    if column is Column.CG:
+        return text.replace("–", " to ")
+    if column is Column.PRICE:
+        return "" if part.price is None else f"{part.price:g}"
+    return text
+
+
+def changed(part: Part, column: Column, text: str, system: System) -> Part:
+    """Return `part` with `text` typed into its cell.
+
+    Raises
+    ------
+    EditError
+        If the text doesn't make sense there; the message shows how to write it.
+    """
+    text = text.strip()
+    try:
+        return _changed(part, column, text, system)
+    except AssemblyError as error:
+        raise EditError(str(error)) from None
+
+
+def _changed(part: Part, column: Column, text: str, system: System) -> Part:
+    match column:
+        case Column.NAME:
+            return replace(part, name=text)
+        case Column.KIND:
+            return _with_category(part, _category(text))
+        case Column.MASS:
+            mass, how = parse_mass(text, system)
+            return replace(part, mass=mass, mass_known=how or part.mass_known, mass_u=None, shared=(), scale="")
+        case Column.DOUBT:
+            if not text:
+                return replace(part, mass_u=None, shared=())
+            return replace(part, mass_u=parse(text.removeprefix("±"), Kind.MASS, system) / 2.0, shared=())
+        case Column.HOW:
+            return replace(part, mass_known=known_of(text), mass_u=None, shared=())
+        case Column.CG:
+            # A zoom has two: at its wide end and at its long end.
+            near, _, far = text.replace("–", " to ").partition(" to ")
+            x = parse(near, Kind.LENGTH, system)
+            travel = parse(far, Kind.LENGTH, system) - x if far.strip() else 0.0
+            _, y, z = part.centre
+            if abs(x - part.centre[0]) < 5e-7:
+                return replace(part, cg_travel=travel)
+            return replace(part, cg=(x, y, z), cg_axis_u=(None, *part.cg_axis_u[1:]), cg_travel=travel)
+        case Column.SIZE:
+            return _with_size(part, parse_size(text, system) if text else None)
+        case Column.POWER:
+            return _with_power(part, text)
+        case Column.PRICE:
+            return replace(part, price=_plain(text, "price") if text else None)
+        case _:
+            raise EditError(f"The column {column} follows from the part's mounts; change them below the table.")
+
+
+def _with_category(part: Part, category: Category) -> Part:
+    """Return the part as another kind; mounts follow the kind unless the part has its own already."""
+    size = tuple(v * 1000.0 for v in part.outline.size) if part.outline is not None else None
+    usual = typical(part.category, part.id, part.name, part.mass, size)  # type: ignore[arg-type]
+    if part.mounts != usual.mounts or part.feet != usual.feet:
+        return replace(part, category=category)
+    if part.outline is None or part.outline == usual_outline(part):
+        size = None  # nobody measured it: the new kind has its own usual size
+    elif size is not None:
+        size = _laid(category, size)
+    made = typical(category, part.id, part.name, part.mass, size)  # type: ignore[arg-type]
+    return replace(part, category=category, mounts=made.mounts, feet=made.feet, outline=made.outline, cg=made.cg)
+
+
+def usual_outline(part: Part) -> Outline | None:
+    """Return the outline that a part of its kind gets when no size is given."""
+    return typical(part.category, part.id, part.name, part.mass).outline
+
+
+def _laid(category: Category, size: tuple[float, ...]) -> tuple[float, ...]:
+    """Return a size with its longest side where such parts are longest: grips hang, handles and rods lie."""
+    longest = max(range(3), key=lambda k: size[k])
+    wanted = {Category.GRIP: 2, Category.HANDLE: 0, Category.RODS: 0, Category.LENS: 0}.get(category, longest)
+    sides = list(size)
+    sides[longest], sides[wanted] = sides[wanted], sides[longest]
+    return tuple(sides)
+
+
+def odd_words(part: Part, old: Part | None, system: System) -> str:
+    """Return a question if the part's mass or size is far from what such parts have, "" if not or if it was before."""
+    if part.mass is not None and odd_mass(part.category, part.mass) and (old is None or old.mass != part.mass):
+        usual = figure(TYPICAL[part.category][0], Kind.MASS, system)
+        kind = part.category.value
+        return (
+            f"{figure(part.mass, Kind.MASS, system, extra=1)} is far from what such a part usually weighs "
+            f"({kind}: about {usual}). Enter again takes it."
+        )
+    if part.outline is not None and odd_size(part.outline.size) and (old is None or old.outline != part.outline):
+        size = f"{size_text(part, system)} {unit_of(Kind.LENGTH, system)}"
+        return f"{size} is far from the size of any such part. Enter again takes it."
+    return ""
+
+
+def kind_words(category: Category, name: str) -> str:
+    """Return what a kind is called in the entry row: rods are a pair unless their name says otherwise."""
+    if category is Category.RODS:
+        return "one rod" if is_single(name.casefold()) else "rods, a pair"
+    return {Category.HANDLE: "top handle", Category.GRIP: "side handle, grip"}.get(category, category.value)
+
+
+def _with_size(part: Part, size: tuple[float, float, float] | None) -> Part:
+    if size is None:
+        return replace(part, outline=None)
+    if part.outline is None:
+        made = typical(part.category, part.id, part.name, part.mass, _mm(size))
+        return replace(part, outline=made.outline, cg=made.cg if part.cg is None else part.cg)
+    shape = part.outline.shape
+    if shape is Shape.CYLINDER and abs(size[1] - size[2]) > 1e-9:
+        raise EditError("A cylinder has one diameter: write length × diameter.")
+    old = part.outline
+    usual = typical(part.category, part.id, part.name, part.mass, _mm(old.size))
+    if part.mounts == usual.mounts and part.feet == usual.feet:
+        made = typical(part.category, part.id, part.name, part.mass, _mm(size))
+        cg = made.cg if part.cg == usual.cg else part.cg
+        return replace(part, outline=made.outline, mounts=made.mounts, feet=made.feet, cg=cg)
+    # The side that holds the part stays where it is: the middle moves in proportion.
+    centre = tuple(
+        c * (new / before) if before > 0.0 else c for c, new, before in zip(old.centre, size, old.size, strict=True)
+    )
+    return replace(part, outline=Outline(size, (centre[0], centre[1], centre[2]), shape))
+
+
+def _mm(size: tuple[float, float, float]) -> tuple[float, float, float]:
+    return (size[0] * 1000.0, size[1] * 1000.0, size[2] * 1000.0)
+
+
+def _with_power(part: Part, text: str) -> Part:
+    if not text:
+        return replace(part, draw=None, capacity=None)
+    match = re.fullmatch(r"([0-9.,]+)\s*(wh|w)?", text.casefold())
+    if match is None:
+        raise EditError(f'"{text[:40]}" is not a power: write 8 W or 98 Wh.')
+    value = _plain(match[1], "power")
+    stores = match[2] == "wh" or (match[2] is None and part.category is Category.BATTERY)
+    return replace(part, capacity=value, draw=None) if stores else replace(part, draw=value, capacity=None)
+
+
+def _plain(text: str, what: str) -> float:
+    try:
+        value = float(text.replace(",", ".").replace(" ", "").replace("\u2009", ""))
+    except ValueError:
+        raise EditError(f'"{text[:40]}" is not a {what}: write a number.') from None
+    return value
+
+
+def known_of(text: str) -> HowKnown:
+    """Return how known a word or letter says; EditError if none."""
+    key = text.strip().casefold()[:1]
+    if key == "m":
+        key = "s"
+    if key not in _HOW_KEYS:
+        raise EditError("How known is W (weighed), S (maker's sheet) or G (guessed).")
+    return _HOW_KEYS[key]
+
+
+def _category(text: str) -> Category:
+    wanted = text.strip().casefold()
+    for category in Category:
+        if category.value == wanted:
+            return category
+    raise EditError(f'"{text[:40]}" is not a kind of part: choose one from the list.')
+
+
+def parse_mass(text: str, system: System) -> tuple[float | None, HowKnown | None]:
+    """Return the mass (kg) and, if a letter W, S or G follows or ≈ leads, how it is known; None for an empty text."""
+    how = None
+    text = text.strip()
+    if text.startswith(("≈", "~")):
+        how, text = HowKnown.GUESSED, text[1:].strip()
+    match = re.fullmatch(r"(.*[0-9a-z.])\s+([wsgWSG])", text) or re.fullmatch(r"(.*[0-9])([wsWS])", text)
+    # A letter that is a unit too is always the unit: "1.9 g" and "410 G" are grams, "2.4 kg g" is a guess.
+    if match is not None and not re.fullmatch(r"[0-9.,]+\s*[gG]", text):
+        text, how = match[1], known_of(match[2])
+    if not text or text.casefold() == "no mass":
+        return None, how
+    mass = parse(text, Kind.MASS, system)
+    if mass < 0.0:
+        raise EditError("A mass can't be below zero.")
+    return mass, how
+
+
+def parse_size(text: str, system: System) -> tuple[float, float, float]:
+    """Return length, width and height (m) of "166×104×130", "207 x 108" (length x diameter) or "4 in x 2 in x 2 in"."""
+    cells = [c.strip(" ø") for c in re.split(r"[×xX*]", text) if c.strip(" ø")]
+    if len(cells) not in (2, 3):
+        raise EditError(f'"{text[:40]}" is not a size: write length × width × height, or length × diameter.')
+    if not re.search(r"[a-zA-Z\"″]", " ".join(cells[:-1])):
+        unit = re.search(r"[a-zA-Z\"″]+$", cells[-1])
+        if unit is not None:
+            cells = [*(c + " " + unit[0] for c in cells[:-1]), cells[-1]]
+    values = [parse(c, Kind.LENGTH, system) for c in cells]
+    if min(values) < 0.0:
+        raise EditError("A size can't be below zero.")
+    return (values[0], values[1], values[-1])
+
+
+def new_part(
+    book: Book,
+    name: str,
+    mass_text: str,
+    size: str,
+    system: System,
+    taken: frozenset[str] = frozenset(),
+    how: HowKnown | None = None,
+    category: Category | None = None,
+) -> Part:
+    """Return a part of what was typed in the entry row, with the usual mounts of its kind: `category`, or its name's.
+
+    Raises
+    ------
+    EditError
+        If the name is empty or a figure can't be read.
+    """
+    name = name.strip()
+    if not name:
+        raise EditError("A part needs a name: type one in the first cell.")
+    mass, read_how = parse_mass(mass_text, system) if mass_text.strip() else (None, None)
+    # Nothing said means a figure from somewhere: never better known than a maker's sheet.
+    known = read_how or how or HowKnown.SHEET
+    try:
+        measured = _mm(parse_size(size, system)) if size.strip() else None
+        part_id = new_id("part", set(book.parts) | taken)
+        part = typical(category or guess_category(name), part_id, name, mass, measured)
+        return replace(part, mass_known=known, cg_known=HowKnown.GUESSED)
+    except AssemblyError as error:
+        raise EditError(str(error)) from None
+
+
+@dataclass(frozen=True, slots=True)
+class Pasted:
+    """Parts read from pasted rows, and each row that couldn't be read with why."""
+
+    parts: tuple[Part, ...]
+    problems: tuple[str, ...]
+
+
+#: Rows and letters that are pasted at once.
+MAX_PASTED, _MAX_LETTERS = 2_000, 2_000_000
+
+
+def paste(book: Book, text: str, system: System) -> Pasted:
+    """Return the parts in rows pasted from a spreadsheet: name, mass, size, how known.
+
+    A header row is skipped. Cells may carry their units.
+    """
+    if len(text) > _MAX_LETTERS or text.count("\n") > MAX_PASTED:
+        return Pasted((), (f"That is more than {MAX_PASTED} rows: save them as a table and import it with Ctrl+I.",))
+    dialect = "\t" if "\t" in text else ("," if text.count(",") >= text.strip().count("\n") + 1 else ";")
+    parts: list[Part] = []
+    problems: list[str] = []
+    units = ["", "", ""]
+    rows = csv.reader(io.StringIO(text.strip("\r\n"), newline=""), delimiter=dialect)
+    try:
+        listed = list(rows)
+    except csv.Error:
+        return Pasted((), ("What was copied is no table: a cell in it never ends. Copy the rows anew.",))
+    for index, row in enumerate(listed, 1):
+        cells = [as_it_was(c.strip()) for c in row]
+        if not any(cells):
+            continue
+        if index == 1 and cells[0].casefold() in ("name", "part", "item", "description"):
+            units = [_unit_in(heading) for heading in (*cells, "", "", "")]
+            continue
+        padded = [*cells, "", "", ""]
+        padded[1], padded[2] = (_with_unit(padded[k], units[k]) for k in (1, 2))
+        try:
+            how = known_of(padded[3]) if padded[3] else None
+            ids = frozenset(part.id for part in parts)
+            parts.append(new_part(book, padded[0], padded[1], padded[2], system, ids, how))
+        except (EditError, AssemblyError) as error:
+            problems.append(f"Row {index}: {error}")
+    return Pasted(tuple(parts), tuple(problems))
+
+
+def _unit_in(heading: str) -> str:
+    """Return the unit that a heading such as "mass, lb" or "size (mm)" names, "" if none."""
+    match = re.search(r"[,(]\s*(kg|g|lb|oz|mm|cm|m|in)\s*\)?$", heading.strip(), re.IGNORECASE)
+    return match[1].lower() if match is not None else ""
+
+
+def _with_unit(text: str, unit: str) -> str:
+    """Return a bare number with the unit of its column; ≈ and letters stay."""
+    return f"{text} {unit}" if unit and text and not re.search(r"[a-zA-Z]", text.replace("x", "")) else text
+
+
+def stamp_words(stamp: Stamp) -> str:
+    """Return when, by whom, how and on which scale."""
+    when = stamp.date
+    return ", ".join(
+        text for text in (stamp.method.value, stamp.instrument, f"by {stamp.by}" if stamp.by else "", when) if text
+    )
+
+
+def provenance_words(part: Part) -> str:
+    """Return in one line where a part's mass and CG come from."""
+    if part.mass is None:
+        return "no mass yet: weigh it"
+    last = next((r for r in reversed(part.records) if r.quantity is Quantity.MASS), None)
+    by = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "by its sheet", HowKnown.GUESSED: "guessed"}
+    words = f"mass {by[part.mass_known]}"
+    if last is not None and last.value == part.mass and stamp_words(last.stamp):
+        words = f"mass {stamp_words(last.stamp)}"
+    if part.cg_axis_u != (None, None, None):
+        axes = [name for name, u in zip(("x", "y", "z"), part.cg_axis_u, strict=True) if u is not None]
+        return f"{words}; CG {', '.join(axes)} measured"
+    return f"{words}; CG {by[part.cg_known]}"
+
+
+@dataclass(frozen=True, slots=True)
+class HistoryRow:
+    """One record of a part's figure in words."""
+
+    quantity: str
+    value: str
+    known: str
+    how: str
+    when: str
+
+
+def history_rows(part: Part, system: System) -> tuple[HistoryRow, ...]:
+    """Return the records of a part, newest first."""
+    rows = []
+    for record in reversed(part.records):
+        kind = Kind.MASS if record.quantity is Quantity.MASS else Kind.LENGTH
+        value = "no mass"
+        if record.value is not None:
+            value = f"{figure(record.value, kind, system, extra=1)} {doubt(record.doubt, kind, system)}"
+        by = f" by {record.stamp.by}" if record.stamp.by else ""
+        how = record.stamp.method.value + (f", {record.stamp.instrument}" if record.stamp.instrument else "")
+        if record.stamp == Stamp():
+            how = "as it was before"
+        rows.append(HistoryRow(record.quantity.value, value, HOW_WORDS[record.known], how + by, record.stamp.date))
+    return tuple(rows)
+
+
+def summary(book: Book, system: System) -> str:
+    """Return the line beside the title: how many parts, how heavy, how many guessed."""
+    if not book.kit:
+        return "no parts yet"
+    total = sum(part.mass or 0.0 for part in book.kit)
+    guessed = sum(part.mass is not None and part.mass_known is HowKnown.GUESSED for part in book.kit)
+    missing = sum(part.mass is None for part in book.kit)
+    words = f"{number(len(book.kit), 0)} parts, {figure(total, Kind.MASS, system)}; {guessed} guessed"
+    return words + (f", {missing} without mass" if missing else "")

@@ -1,0 +1,59 @@
+"""Words that several rooms say alike: names of parts, mounts and joints, minutes, how many times, bare numbers."""
+
+from __future__ import annotations
+
+from equilix.core.assembly.build import Build, FreeMount, Kit
+from equilix.core.kit.parts import MountKind
+from equilix.core.operator.strength import Joint
+from equilix.present.supports.view import mid_sentence
+from equilix.present.units import Kind, System, figure, number
+
+#: s: nobody was watched holding a light load for longer.
+MOST_SAID = 1800.0
+JOINT_NAMES = {
+    Joint.NECK: ("Neck", "neck", False),
+    Joint.SHOULDER: ("Shoulders", "shoulders", True),
+    Joint.ELBOW: ("Elbows", "elbows", True),
+    Joint.WRIST: ("Wrists", "wrists", True),
+    Joint.HAND: ("Grip", "grip", False),
+    Joint.LOW_BACK: ("Low back", "low back", False),
+    Joint.HIP: ("Hips", "hips", True),
+}
+
+
+def minutes(seconds: float) -> str:
+    """Return a time as people say it: whole minutes, tens of seconds below two minutes."""
+    if seconds < 115.0:
+        return f"{max(round(seconds / 10.0), 1) * 10} s"
+    return f"{round(seconds / 60.0)} min" if seconds < 5400.0 else f"{seconds / 3600.0:.1f} h"
+
+
+def times(ratio: float) -> str:
+    """Return a ratio as it is said: × 6.6, × 1.04."""
+    return f"× {number(ratio, 2 if ratio < 1.95 else 1 if ratio < 9.95 else 0)}"
+
+
+def mount_name(free: FreeMount, build: Build, kit: Kit) -> str:
+    """Return a mount's place in words: "rods of Rear rods 15 mm"."""
+    part = kit[build.placed(free.placed_id).part_id]
+    if free.mount.kind is MountKind.LIGHT_RODS:
+        return part.name
+    return f"{part.name}, {free.mount.name or free.mount.id}"
+
+
+def number_mm(value: float, system: System) -> str:
+    """Return a length with its sign and without its unit."""
+    return figure(value, Kind.LENGTH, system, sign=True, unit=False)
+
+
+def short_name(name: str) -> str:
+    """Return a part's name up to its first comma, as said inside a sentence."""
+    return mid_sentence(name.split(",")[0])
+
+
+def added_text(mass: float, system: System) -> str:
+    """Return an added mass with its sign, in grams or pounds."""
+    if system is System.METRIC:
+        text = number(mass * 1000.0, 0, sign=True)
+        return f"{text if text.startswith(('+', '−')) else '+' + text} g"
+    return figure(mass, Kind.MASS, system, sign=True)
