@@ -241,6 +241,7 @@ def main() -> None:
     parser.add_argument("--count", type=int, default=200)
     parser.add_argument("--jobs", type=int, default=max((os.cpu_count() or 2) - 1, 1))
     parser.add_argument("--longest", type=float, default=60.0, help="leave out tests that take longer (s, traced)")
+    parser.add_argument("--only", default="", help="only changes of files whose path within core begins so")
     chosen = parser.parse_args()
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -264,7 +265,8 @@ def main() -> None:
         sys.exit(1)
     times = {name: took for name, took in times.items() if took <= chosen.longest}
     everywhere = sorted(times, key=times.__getitem__)
-    every = [spot for path in sorted(CORE.rglob("*.py")) for spot in spots(path)]
+    files = [path for path in sorted(CORE.rglob("*.py")) if str(path.relative_to(CORE)).startswith(chosen.only)]
+    every = [spot for path in files for spot in spots(path)]
     sample = random.Random(chosen.seed).sample(every, min(chosen.count, len(every)))
     running: dict[int, tuple[Spot, int, float, float]] = {}
     waiting, noticed, survived = list(sample), 0, []
