@@ -242,6 +242,7 @@ def main() -> None:
     parser.add_argument("--jobs", type=int, default=max((os.cpu_count() or 2) - 1, 1))
     parser.add_argument("--longest", type=float, default=60.0, help="leave out tests that take longer (s, traced)")
     parser.add_argument("--only", default="", help="only changes of files whose path within core begins so")
+    parser.add_argument("--trace", type=Path, help="a file that keeps which tests call what, for another run")
     chosen = parser.parse_args()
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -256,10 +257,16 @@ def main() -> None:
     import scipy.stats  # noqa: F401
 
     _prepare()
-    child, read = in_child(lambda: _jsonable(*traced()))
-    with os.fdopen(read) as answer:
-        callers, times, failing = json.loads(answer.read())
-    os.waitpid(child, 0)
+    if chosen.trace is not None and chosen.trace.exists():
+        callers, times, failing = json.loads(chosen.trace.read_text(encoding="utf-8"))
+    else:
+        child, read = in_child(lambda: _jsonable(*traced()))
+        with os.fdopen(read) as answer:
+            text = answer.read()
+        os.waitpid(child, 0)
+        callers, times, failing = json.loads(text)
+        if chosen.trace is not None:
+            chosen.trace.write_text(text, encoding="utf-8")
     if failing:
         print("These fail as it is:", *failing, sep="\n  ")
         sys.exit(1)
