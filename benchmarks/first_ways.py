@@ -17,11 +17,12 @@ from dataclasses import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind, new_warnings
-from equilix.core.assembly.build import Build, Operator, SupportKind
+from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.fit import best_seats, first_setting
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category, Part
+from equilix.core.registry import KEYS
 from equilix.core.solver.lenses import lens_table, with_lens, without_lens
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue
@@ -77,13 +78,12 @@ def random_build(rng: random.Random, number: int) -> tuple[Build, dict[str, Part
 
 def _figures(analysis: Analysis, operator: Operator) -> dict[str, float]:
     """Return figures of the application's own of which less is better."""
-    shoulder, stand = analysis.shoulder, analysis.stand
+    stand = analysis.stand
     found: dict[str, float] = {}
     if stand is not None and stand.holding is not None:
         found["larger hand, N"] = stand.holding.larger
         found["tip moment, N m"] = abs(stand.tip_moment)
-    if shoulder is not None and shoulder.holding is not None:
-        found["outside the pad, mm"] = 1000.0 * max(-min(shoulder.rest.margin_x, shoulder.rest.margin_y), 0.0)
+        found["outside its room, mm"] = 1000.0 * stand.outside
     carried = carry(analysis, operator, analysis.build.support)
     if isinstance(carried, Carry):
         found["worst share, %"] = 100.0 * carried.worst.share
@@ -95,7 +95,7 @@ def _figures(analysis: Analysis, operator: Operator) -> dict[str, float]:
 _SMALL = {
     "larger hand, N": 0.5,
     "tip moment, N m": 0.1,
-    "outside the pad, mm": 0.5,
+    "outside its room, mm": 0.5,
     "worst share, %": 1.0,
     "out of reach": 0.5,
 }
@@ -138,14 +138,14 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seed", type=int, default=2026)
     parser.add_argument("--count", type=int, default=60)
-    parser.add_argument("--support", choices=[kind.value for kind in SupportKind], default="shoulder")
+    parser.add_argument("--support", choices=KEYS, default="shoulder")
     chosen = parser.parse_args()
     rng = random.Random(chosen.seed)
     followed = worse = unproven = clashes = 0
     cases: list[str] = []
     for number in range(chosen.count):
         build, kit = random_build(rng, number)
-        build = replace(build, support=SupportKind(chosen.support))
+        build = replace(build, support=chosen.support)
         operator = Operator("op", "Operator", rng.uniform(1.55, 1.95), rng.uniform(52.0, 98.0))
         before = analyse(build, kit, operator)
         ways = ways_of(find_strategies(before, kit, operator), before, kit, System.METRIC)

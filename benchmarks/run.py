@@ -27,9 +27,11 @@ from tests.core.builders import OPERATOR, base, block, grip, rail
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Placed, SupportKind
+from equilix.core.assembly.build import Build, Placed
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.kit.parts import Category, Part
+from equilix.core.registry import KEYS
+from equilix.core.supports.shoulder import PadGauge
 
 BARE_WINDOW = """
 import sys
@@ -93,7 +95,7 @@ def long_rig(count: int) -> tuple[Build, dict[str, Part]]:
 class Ticks:
     """Moves one slide back and forth, as a mouse does, and works out all figures each time."""
 
-    def __init__(self, count: int, support: SupportKind = SupportKind.SHOULDER) -> None:
+    def __init__(self, count: int, support: str = "shoulder") -> None:
         self.build, self.kit = long_rig(count)
         self.build = replace(self.build, support=support)
         self.analysis: Analysis = analyse(self.build, self.kit, OPERATOR)
@@ -108,7 +110,7 @@ class Ticks:
         gauges = gauges_of(self.analysis)
         assert gauges is not None
         # What the panel shows with its doubt while a part slides.
-        doubts_of(gauges, tuple(g for g in (Gauge.LARGER_HAND, Gauge.ON_SHOULDER) if g in gauges.offered))
+        doubts_of(gauges, tuple(g for g in (Gauge.LARGER_HAND, PadGauge.ON_SHOULDER) if g in gauges.offered))
 
 
 def mujoco_load(build: Build, kit: dict[str, Part]) -> Callable[[], object]:
@@ -140,7 +142,7 @@ def tick_against_mujoco() -> None:
     load = mujoco_load(*long_rig(60))
     median(load, 20)
     theirs = median(load, 60)
-    for support in SupportKind:
+    for support in KEYS:
         ticks = Ticks(60, support)
         median(ticks, 20)
         ours = median(ticks, 300)
@@ -400,7 +402,7 @@ def body_in_a_frame() -> None:
 
     book = demo_book()
     analysis = analyse(book.builds[0], book.parts, book.operators[0])
-    for kind in SupportKind:
+    for kind in KEYS:
         whole = median(lambda kind=kind: carry(analysis, book.operators[0], kind), 40)  # type: ignore[misc]
         line(whole * 60.0, "below 1", f"body of a {kind} rig over one frame at 60 Hz ({whole * 1e3:.1f} ms)")
     blocks = [Block(240.0, 360.0)] * 60

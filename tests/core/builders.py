@@ -6,13 +6,15 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from equilix.core.assembly.build import Build, Operator, Placed, Shoulder
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, with_settings
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.strength import Joint as BodyJoint
+from equilix.core.registry import KEYS
 from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Statics
 from equilix.core.statics.patches import pad_rays
+from equilix.core.supports.shoulder import ShoulderSettings
 
 OPERATOR = Operator("op", "Operator", 1.75, 75.0)
 
@@ -142,3 +144,15 @@ def hold_level(
     asked = tuple(Measure(BodyJoint.HAND, np.eye(6)[k], 0.0, limits[k]) for k in used)
     hands = [Hand(np.asarray(point), asked, np.eye(6)[:, used]) for point in grips]
     return Statics(hands, (pad, pad_rays(shoulder))).hold(body.mass, body.cg)
+
+
+def rested(build: Build, shoulder: Shoulder) -> Build:
+    """Return a build that rests so on the shoulder."""
+    return with_settings(build, ShoulderSettings(shoulder))
+
+
+def on_both(build: Build, hold: Hold) -> Build:
+    """Return a build held so, on the shoulder and in the hands."""
+    for key in KEYS:
+        build = build.held(hold, key)
+    return build

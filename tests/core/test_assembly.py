@@ -16,6 +16,7 @@ from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Outline, Part, Shape
+from equilix.core.supports.shoulder import PadFinding
 from equilix.io.catalogue import catalogue, starters
 from tests.core.builders import OPERATOR, base, block, rail, random_tree, shoulder_build
 
@@ -72,7 +73,7 @@ class Placing(unittest.TestCase):
         build, kit = shoulder_build((camera, 0.07))
         figures = analyse(build, kit, OPERATOR)
         np.testing.assert_allclose(figures.positions.origin[1], 0.0, atol=1e-15)
-        np.testing.assert_allclose(figures.shoulder.pad, [-0.07, 0.0, 0.0], atol=1e-15)
+        np.testing.assert_allclose(figures.stand.point, [-0.07, 0.0, 0.0], atol=1e-15)
 
     def test_an_assembly_is_used_again_only_when_slides_alone_differ(self) -> None:
         build, kit = shoulder_build((block("a", 1.0), 0.1))
@@ -96,7 +97,7 @@ class Placing(unittest.TestCase):
             fresh = analyse(build, kit, OPERATOR)
             np.testing.assert_allclose(previous.body.cg, fresh.body.cg, atol=1e-14)
             np.testing.assert_allclose(previous.body.inertia, fresh.body.inertia, atol=1e-14)
-            self.assertEqual(previous.shoulder.rest, fresh.shoulder.rest)
+            self.assertEqual(previous.more.rest, fresh.more.rest)
             self.assertEqual([f.kind for f in previous.findings], [f.kind for f in fresh.findings])
 
 
@@ -221,19 +222,19 @@ class Head(unittest.TestCase):
         """Head breadth 155 mm, pad 100 mm off the midline: its side is 22.5 mm from the pad's middle."""
         for width, lean in ((0.104, 0.052 - 0.0225), (0.196, 0.098 - 0.0225)):
             build, kit = self.wide(width)
-            self.assertAlmostEqual(analyse(build, kit, OPERATOR).shoulder.lean, lean, places=6)
+            self.assertAlmostEqual(analyse(build, kit, OPERATOR).more.lean, lean, places=6)
 
     def test_a_box_body_is_fine_and_a_wide_one_presses(self) -> None:
         for width, presses in ((0.104, False), (0.196, True)):
             build, kit = self.wide(width)
             kinds = [f.kind for f in analyse(build, kit, OPERATOR).findings]
-            self.assertEqual(FindingKind.PRESSES_ON_HEAD in kinds, presses)
+            self.assertEqual(PadFinding.PRESSES_ON_HEAD in kinds, presses)
 
     def test_the_left_shoulder_mirrors_the_right(self) -> None:
         build, kit = self.wide(0.18)
         left = replace(OPERATOR, shoulder=Side.LEFT)
-        right_lean = analyse(build, kit, OPERATOR).shoulder.lean
-        self.assertAlmostEqual(right_lean, analyse(build, kit, left).shoulder.lean, places=12)
+        right_lean = analyse(build, kit, OPERATOR).more.lean
+        self.assertAlmostEqual(right_lean, analyse(build, kit, left).more.lean, places=12)
 
 
 class Fitting(unittest.TestCase):

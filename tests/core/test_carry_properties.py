@@ -12,9 +12,10 @@ from hypothesis import strategies as st
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side, SupportKind
+from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side
 from equilix.core.carry.arrangements import doubts_of, staggers
 from equilix.core.carry.carried import Carry, carry, reserves
+from equilix.core.registry import KEYS
 from equilix.core.statics.grasps import places
 from equilix.core.statics.pose import Hindrance
 from equilix.io.demo import demo_book
@@ -22,7 +23,7 @@ from equilix.present.carry.carry_drawing import draw_load
 from equilix.present.carry.carry_view import figures, more_figures, verdict
 from equilix.present.carry.grip_plan import draw_grip_plan
 from equilix.present.units import System
-from tests.core.builders import left_over
+from tests.core.builders import left_over, on_both
 
 BOOK = demo_book()
 
@@ -65,15 +66,13 @@ def analyses(draw: st.DrawFn) -> tuple[Analysis, Operator]:
         draw(st.none() | st.floats(-0.5, 1.0)),
         draw(st.none() | st.floats(0.010, 0.080)),
     )
-    return analyse(replace(build, hold=hold), kit, operator), operator
+    return analyse(on_both(build, hold), kit, operator), operator
 
 
 class AnyCarry(unittest.TestCase):
     @settings(max_examples=80, deadline=None)
-    @given(analyses(), st.sampled_from(SupportKind))
-    def test_an_answer_in_equilibrium_or_a_reason(
-        self, analysed: tuple[Analysis, Operator], support: SupportKind
-    ) -> None:
+    @given(analyses(), st.sampled_from(KEYS))
+    def test_an_answer_in_equilibrium_or_a_reason(self, analysed: tuple[Analysis, Operator], support: str) -> None:
         analysis, operator = analysed
         found = carry(analysis, operator, support)
         self.assertTrue(verdict(found).head)
@@ -98,16 +97,16 @@ class AnyCarry(unittest.TestCase):
     @given(analyses(), st.floats(1.05, 1.45))
     def test_the_stronger_of_two_lasts_no_shorter(self, analysed: tuple[Analysis, Operator], factor: float) -> None:
         analysis, operator = analysed
-        weak = carry(analysis, operator, SupportKind.HANDHELD)
-        strong = carry(analysis, replace(operator, strength=operator.strength * factor), SupportKind.HANDHELD)
+        weak = carry(analysis, operator, "handheld")
+        strong = carry(analysis, replace(operator, strength=operator.strength * factor), "handheld")
         if isinstance(weak, Carry) and isinstance(strong, Carry):
             # The grip's own strength scales as well, so every share falls by the same factor.
             self.assertAlmostEqual(strong.held.worst * factor, weak.held.worst, delta=2e-3 * weak.held.worst + 1e-6)
 
     @settings(max_examples=150, deadline=None)
-    @given(analyses(), st.sampled_from(SupportKind), st.floats(1.01, 2.0))
+    @given(analyses(), st.sampled_from(KEYS), st.floats(1.01, 2.0))
     def test_more_mass_at_the_same_place_is_never_held_longer(
-        self, analysed: tuple[Analysis, Operator], support: SupportKind, factor: float
+        self, analysed: tuple[Analysis, Operator], support: str, factor: float
     ) -> None:
         """A fact of the body. Tucked elbows are left out: ribs may help a heavier load more."""
         analysis, operator = analysed

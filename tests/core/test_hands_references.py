@@ -9,12 +9,13 @@ from dataclasses import replace
 import numpy as np
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, SupportKind
+from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Shoulder
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Foot, MountKind
 from equilix.core.operator.body import body_of
 from equilix.core.operator.strength import Joint
+from equilix.core.registry import KEYS
 from equilix.core.statics import hands as statics
 from equilix.core.statics import pose
 from equilix.core.statics.hands import Hand, Measure, Statics
@@ -32,7 +33,7 @@ def bare() -> Carry:
     lens = block("lens", 0.9, (0.15, 0.09, 0.09), Category.LENS)
     build, kit = shoulder_build((camera, 0.0), (lens, 0.14))
     palms = Hold(Grasp("lens", "under it"), Grasp("camera", "its right side"))
-    found = carry(analyse(replace(build, hold=palms), kit, ANNA), ANNA, SupportKind.HANDHELD)
+    found = carry(analyse(build.held(palms, "handheld"), kit, ANNA), ANNA, "handheld")
     assert isinstance(found, Carry)
     return found
 
@@ -45,7 +46,7 @@ class OneAnswer(unittest.TestCase):
             (grip("r"), 0.2),
         )
         analysis = analyse(build, kit, ANNA)
-        found = tuple(carry(analysis, ANNA, support) for support in SupportKind)
+        found = tuple(carry(analysis, ANNA, support) for support in KEYS)
         return tuple(c for c in found if isinstance(c, Carry))
 
     def test_weight_acts_straight_down_so_how_high_the_cg_lies_is_nothing_to_level_hands(self) -> None:
@@ -74,7 +75,7 @@ class OneAnswer(unittest.TestCase):
         held = hold_level(
             replace(body, cg=np.array([0.12, 0.0, 0.1])),
             np.zeros(3),
-            analyse(*shoulder_build((block("m", 6.0), 0.1)), ANNA).build.shoulder,
+            Shoulder(),
             np.array([[0.3, 0.15, -0.1], [0.3, -0.15, -0.1]]),
         )
         left, right = held.hands
@@ -122,7 +123,7 @@ class Postures(unittest.TestCase):
         self.assertAlmostEqual(ahead - 0.040 * 1.66, 0.146 * 1.66)
         body = body_of(ANNA)
         build, kit = shoulder_build((block("c", 3.0, category=Category.BODY), 0.0), (grip("l"), 0.1), (grip("r"), 0.1))
-        found = carry(analyse(build, kit, ANNA), ANNA, SupportKind.HANDHELD)
+        found = carry(analyse(build, kit, ANNA), ANNA, "handheld")
         assert isinstance(found, Carry)
         for arm in found.arms:
             # The grips stand in the middle here, so that the arms turn a little inwards.
@@ -133,7 +134,7 @@ class Postures(unittest.TestCase):
     def test_a_chest_brace_on_the_shoulder_is_said_not_to_count(self) -> None:
         build, kit = shoulder_build((block("c", 3.0, category=Category.BODY), 0.0), (grip("l"), 0.2), (grip("r"), 0.2))
         for brace in (Brace.CHEST, Brace.HIP):
-            found = carry(analyse(replace(build, hold=Hold(brace=brace)), kit, ANNA), ANNA, SupportKind.SHOULDER)
+            found = carry(analyse(build.held(Hold(brace=brace)), kit, ANNA), ANNA, "shoulder")
             self.assertTrue(found.pose.missed)
 
 

@@ -12,7 +12,7 @@ from scipy.optimize import linprog
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side, SupportKind
+from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side
 from equilix.core.carry.arrangements import doubts_of, staggers
 from equilix.core.carry.carried import Carry, carry, load_above
 from equilix.core.errors import AssemblyError
@@ -21,12 +21,13 @@ from equilix.core.kit.parts import Category
 from equilix.core.operator.body import HAND, arm_weights, body_of, reach_for
 from equilix.core.operator.head import head_beside
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, percentile_factor, squeeze_factor
+from equilix.core.registry import KEYS
 from equilix.core.solver.lighten import LighterKind, best_grips, best_screen, grip_joints, ways_to_lighten
 from equilix.core.statics.grasps import hand_points, hands_at, places, thickness_of
 from equilix.core.statics.hands import CONTACT_FRICTION, Contact, Measure, Prop, propped_load
 from equilix.core.statics.holding import measures
 from equilix.io.demo import demo_book
-from tests.core.builders import hold, left_over
+from tests.core.builders import hold, left_over, on_both
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)
 BOOK = demo_book()
@@ -35,11 +36,11 @@ FREE = Hold()
 
 
 def analysed(build_id: str, held: Hold = FREE, operator: Operator = MAREN) -> Analysis:
-    return analyse(replace(BOOK.build(build_id), hold=held), BOOK.parts, operator)
+    return analyse(on_both(BOOK.build(build_id), held), BOOK.parts, operator)
 
 
 def in_hands(build_id: str, held: Hold = FREE, operator: Operator = MAREN) -> Carry:
-    found = carry(analysed(build_id, held, operator), operator, SupportKind.HANDHELD)
+    found = carry(analysed(build_id, held, operator), operator, "handheld")
     assert isinstance(found, Carry)
     return found
 
@@ -121,7 +122,7 @@ class GraspsTest(unittest.TestCase):
         build = BOOK.build("wide")
         kept = {"base", "plate", "body", "lens"}
         bare = analyse(replace(build, parts=tuple(p for p in build.parts if p.id in kept)), BOOK.parts, MAREN)
-        found = carry(bare, MAREN, SupportKind.HANDHELD)
+        found = carry(bare, MAREN, "handheld")
         assert isinstance(found, Carry)
         self.assertEqual({p.grasp.mount_id for p in found.pose.places}, {"its right side", "under it"})
 
@@ -317,7 +318,7 @@ class LowModeTest(unittest.TestCase):
     def test_in_one_hand_the_grip_holds_the_weight_and_the_wrist_what_is_out_of_line(self) -> None:
         """Statics: W across the fingers; W times the CG's way from under the handle turns the wrist."""
         analysis = analysed("wide", operator=MAN)
-        found = carry(analysis, MAN, SupportKind.HANDHELD)
+        found = carry(analysis, MAN, "handheld")
         assert isinstance(found, Carry)
         handle = next(p for p in places(analysis.assembly, analysis.positions) if p.grasp.placed_id == "handle")
         weight = analysis.body.mass * STANDARD_GRAVITY
@@ -342,7 +343,7 @@ class BodyAboveAJointTest(unittest.TestCase):
     """Whatever hands and pads pass inside, what bends a joint is all the weight beyond it times its lever."""
 
     def test_low_back_and_hips_of_a_free_rig_and_one_on_the_shoulder(self) -> None:
-        for support in SupportKind:
+        for support in KEYS:
             for build in BOOK.builds:
                 c = carry(analysed(build.id), MAREN, support)
                 assert isinstance(c, Carry)
@@ -449,7 +450,7 @@ class DoubtsTest(unittest.TestCase):
             for i, part in BOOK.parts.items()
         }
         analysis = analyse(build, exact, MAREN)
-        now = carry(analysis, MAREN, SupportKind.HANDHELD)
+        now = carry(analysis, MAREN, "handheld")
         assert isinstance(now, Carry)
         sure = doubts_of(analysis, now)
         self.assertEqual((sure.see_saw, sure.compression, sure.hands), (0.0, 0.0, (0.0, 0.0)))
@@ -473,7 +474,7 @@ class StaggerTest(unittest.TestCase):
         self.assertAlmostEqual(under.moved, off, delta=1e-6)
 
     def test_none_on_the_shoulder_or_on_the_thighs(self) -> None:
-        c = carry(analysed("wide"), MAREN, SupportKind.SHOULDER)
+        c = carry(analysed("wide"), MAREN, "shoulder")
         assert isinstance(c, Carry)
         self.assertEqual(staggers(analysed("wide"), c), ())
         held = Hold(brace=Brace.KNEES)
@@ -483,7 +484,7 @@ class StaggerTest(unittest.TestCase):
 class AdvisorTest(unittest.TestCase):
     def test_no_random_setting_of_the_grips_lasts_noticeably_longer(self) -> None:
         analysis = analysed("wide")
-        way = best_grips(analysis, BOOK.parts, MAREN, SupportKind.HANDHELD)
+        way = best_grips(analysis, BOOK.parts, MAREN, "handheld")
         joints = grip_joints(analysis)
         self.assertEqual({j.placed_id for j in joints}, {"clamp", "grip-l", "grip-r"})
         rng = np.random.default_rng(7)
@@ -491,14 +492,14 @@ class AdvisorTest(unittest.TestCase):
             wanted = {j.placed_id: j.mount.snap(rng.uniform(j.mount.low, j.mount.high)) for j in joints}
             parts = tuple(replace(p, setting=wanted.get(p.id, p.setting)) for p in analysis.build.parts)
             tried = analyse(replace(analysis.build, parts=parts), BOOK.parts, MAREN, analysis)
-            found = carry(tried, MAREN, SupportKind.HANDHELD)
+            found = carry(tried, MAREN, "handheld")
             if isinstance(found, Carry) and not found.out_of_reach and len(tried.findings) <= len(analysis.findings):
                 # A search along lines is no proof: a few per cent may be left.
                 self.assertLessEqual(found.worst.hold.likely, 1.05 * way.carried.worst.hold.likely)
 
     def test_each_joint_stays_within_its_range_and_on_its_detents(self) -> None:
         analysis = analysed("trimmed")
-        way = best_grips(analysis, BOOK.parts, MAREN, SupportKind.HANDHELD)
+        way = best_grips(analysis, BOOK.parts, MAREN, "handheld")
         for joint in grip_joints(analysis):
             setting = way.after.build.placed(joint.placed_id).setting
             self.assertAlmostEqual(joint.mount.snap(setting), setting, delta=1e-9)
@@ -506,10 +507,10 @@ class AdvisorTest(unittest.TestCase):
 
     def test_a_screen_that_strains_the_neck_is_put_where_it_strains_less(self) -> None:
         analysis = analysed("long-zoom")
-        now = carry(analysis, MAREN, SupportKind.SHOULDER)
+        now = carry(analysis, MAREN, "shoulder")
         assert isinstance(now, Carry)
         self.assertIs(now.worst.joint, Joint.NECK)
-        way = best_screen(analysis, BOOK.parts, MAREN, SupportKind.SHOULDER)
+        way = best_screen(analysis, BOOK.parts, MAREN, "shoulder")
         self.assertLess(abs(way.carried.gaze), abs(now.gaze))
         neck, before = (next(j for j in c.joints if j.joint is Joint.NECK) for c in (way.carried, now))
         self.assertLess(neck.share, before.share)
@@ -519,12 +520,12 @@ class AdvisorTest(unittest.TestCase):
 
     def test_ways_are_named_best_first_and_can_be_applied(self) -> None:
         build = BOOK.build("wide")
-        ways = ways_to_lighten(analysed("wide"), BOOK.parts, MAREN, SupportKind.HANDHELD, build.takes)
+        ways = ways_to_lighten(analysed("wide"), BOOK.parts, MAREN, "handheld", build.takes)
         lasts = [w.carried.worst.hold.likely for w in ways if w.kind is not LighterKind.SPLIT]
         self.assertEqual(lasts, sorted(lasts, reverse=True))
         for way in ways:
             if way.kind is not LighterKind.SPLIT:
-                again = carry(analyse(way.after.build, BOOK.parts, MAREN), MAREN, SupportKind.HANDHELD)
+                again = carry(analyse(way.after.build, BOOK.parts, MAREN), MAREN, "handheld")
                 self.assertAlmostEqual(again.worst.hold.likely, way.carried.worst.hold.likely, delta=1e-6)
 
 

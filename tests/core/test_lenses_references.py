@@ -98,7 +98,7 @@ class Table(unittest.TestCase):
             for placed_id, setting in row.along:
                 marked = marked.with_placed(replace(marked.placed(placed_id), setting=setting))
             at_mark = analyse(marked, kit, OPERATOR)
-            self.assertAlmostEqual(at_mark.shoulder.pitch_moment, row.remaining, places=9)
+            self.assertAlmostEqual(at_mark.stand.tip_moment, row.remaining, places=9)
             # A mark never has parts meet that do not meet now; where that keeps it from level, it says by how much.
             met = [f for f in new_warnings(analyse(build, kit, OPERATOR), at_mark) if f.kind is FindingKind.CLASH]
             self.assertEqual(met, [])
@@ -112,12 +112,12 @@ class Table(unittest.TestCase):
             if row.part.id == self.book.builds[0].placed("lens").part_id:
                 # A longer or shorter lens lets its support stay elsewhere.
                 self.assertEqual(bool(meets), row.meets_common)
-                self.assertAlmostEqual(common.shoulder.pitch_moment, row.at_common, places=9)
-            self.assertAlmostEqual(common.shoulder.pitch_moment, row.at_common, delta=0.3)
+                self.assertAlmostEqual(common.stand.tip_moment, row.at_common, places=9)
+            self.assertAlmostEqual(common.stand.tip_moment, row.at_common, delta=0.3)
             served = table.marks[row.served_by]
             there = analyse(build.with_placed(replace(build.placed("plate"), setting=served)), kit, OPERATOR)
             if abs(row.mark - row.stop) < 5e-4:
-                self.assertLessEqual(abs(there.shoulder.pitch_moment), 0.5 + 1e-9)
+                self.assertLessEqual(abs(there.stand.tip_moment), 0.5 + 1e-9)
             else:
                 # Parts are in its way: its mark is the place that was found free of them.
                 self.assertAlmostEqual(served, row.stop, places=9)
@@ -158,7 +158,7 @@ class Table(unittest.TestCase):
         at_mark = analyse(marked, self.kit, OPERATOR)
         total = sum(self.kit[p.part_id].mass or 0.0 for p in marked.parts)
         self.assertAlmostEqual(at_mark.body.mass, total)
-        self.assertAlmostEqual(at_mark.shoulder.pitch_moment, row.remaining, places=9)
+        self.assertAlmostEqual(at_mark.stand.tip_moment, row.remaining, places=9)
         for other in _lenses(self.analysis, self.kit):
             self.assertGreater(row.mark, other.mark)
 
@@ -272,7 +272,7 @@ class Growth(unittest.TestCase):
         ]
         index = [build.parts.index(p) for p in kept]
         mass = analysis.assembly.mass[index]
-        by_hand = float(mass @ analysis.positions.cg[index, 0] / mass.sum() - analysis.shoulder.pad[0])
+        by_hand = float(mass @ analysis.positions.cg[index, 0] / mass.sum() - analysis.stand.point[0])
         self.assertAlmostEqual(ahead_without(analysis, battery, 3), by_hand, places=12)
 
     def test_what_is_suggested_fits_and_does_what_it_says(self) -> None:
@@ -285,7 +285,7 @@ class Growth(unittest.TestCase):
         for one in found:
             placed = one.seat.placed("new", one.setting)
             after = analyse(replace(build, parts=(*build.parts, placed)), self.book.parts, OPERATOR)
-            self.assertAlmostEqual(after.shoulder.rest.ahead, one.after, places=12)
+            self.assertAlmostEqual(after.stand.ahead, one.after, places=12)
             self.assertFalse([f for f in after.findings if f.kind is FindingKind.CLASH and "new" in f.placed_ids])
 
     def test_rods_too_short_for_an_order_are_said_so(self) -> None:

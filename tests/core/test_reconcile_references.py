@@ -19,6 +19,7 @@ from equilix.core.measurement.advice import Task, weigh_next
 from equilix.core.measurement.reconcile import Agreement, belief_of, reconcile, shared_factors
 from equilix.core.statics.hands import Measure
 from equilix.core.statics.pose import Pose
+from equilix.core.supports.shoulder import PadGauge
 from equilix.io.demo import demo_book
 from tests.core.builders import OPERATOR, block, grip, hold, shoulder_build
 
@@ -277,7 +278,7 @@ class Sampling(unittest.TestCase):
         analysis = analyse(book.builds[0], book.parts, book.operators[0])
         gauges = gauges_of(analysis)
         found = sample(analysis, gauges, 40_000)
-        for gauge in (Gauge.AHEAD, Gauge.MASS, Gauge.TIP_MOMENT, Gauge.ABOVE):
+        for gauge in (Gauge.AHEAD, Gauge.MASS, Gauge.TIP_MOMENT, PadGauge.ABOVE):
             self.assertTrue(found[gauge].agrees, gauge)
             self.assertAlmostEqual(found[gauge].u / found[gauge].first_u, 1.0, delta=0.02, msg=gauge)
         covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
@@ -288,9 +289,9 @@ class Sampling(unittest.TestCase):
         book = demo_book()
         analysis = analyse(book.builds[1], book.parts, book.operators[0])
         found = sample(analysis, gauges_of(analysis), 40_000)
-        self.assertFalse(found[Gauge.MARGIN].agrees)
-        self.assertIn(found[Gauge.MARGIN].why, (Why.KINK, Why.FOLDED, Why.LOPSIDED))
-        self.assertLessEqual(found[Gauge.MARGIN].high, 0.030 + 1e-9)
+        self.assertFalse(found[PadGauge.MARGIN].agrees)
+        self.assertIn(found[PadGauge.MARGIN].why, (Why.KINK, Why.FOLDED, Why.LOPSIDED))
+        self.assertLessEqual(found[PadGauge.MARGIN].high, 0.030 + 1e-9)
 
     def test_drawing_stops_when_told(self) -> None:
         book = demo_book()
@@ -314,7 +315,7 @@ class Sampling(unittest.TestCase):
             (grip("r"), 0.2),
         )
         analysis = analyse(build, kit, OPERATOR)
-        posed = analysis.shoulder.pose
+        posed = analysis.stand.pose
         rng = np.random.default_rng(4)
         offset = np.column_stack([rng.uniform(-0.15, 0.2, 300), rng.uniform(-0.06, 0.06, 300), np.full(300, 0.1)])
         mass = analysis.body.mass * rng.uniform(0.5, 1.5, 300)

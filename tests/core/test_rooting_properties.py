@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis
+from equilix.core.analysis import Analysis, stays
 from equilix.core.assembly.build import Build, Placed, check_build, free_feet, free_mounts
 from equilix.core.assembly.resolve import prepare
 from equilix.core.assembly.rooting import between, levelled, reroot, side, taken_off, upright, without
@@ -199,10 +199,10 @@ class DemoReRooted(unittest.TestCase):
         for after in self._turned():
             # What all advice is worked out from is the same build: figures, marks and ways follow.
             self.assertEqual(after.build, self.build)
-            assert after.shoulder is not None
-            assert self.now.shoulder is not None
-            self.assertAlmostEqual(after.shoulder.pitch_moment, self.now.shoulder.pitch_moment, places=12)
-            self.assertEqual(after.shoulder.hands_off, self.now.shoulder.hands_off)
+            assert after.stand is not None
+            assert self.now.stand is not None
+            self.assertAlmostEqual(after.stand.tip_moment, self.now.stand.tip_moment, places=12)
+            self.assertEqual(stays(after), stays(self.now))
             self.assertEqual(
                 [(f.kind, f.placed_ids) for f in after.findings], [(f.kind, f.placed_ids) for f in self.now.findings]
             )

@@ -13,11 +13,12 @@ import numpy as np
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit, Operator, Sex, SupportKind
+from equilix.core.assembly.build import Build, Kit, Operator, Sex
 from equilix.core.carry.arrangements import doubts_of as carry_doubts
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.kit.parts import Category, HowKnown
+from equilix.core.supports.shoulder import PadGauge
 from tests.core.builders import block, grip, shoulder_build
 
 HERE = Operator("h", "H", 1.68, 64.0, sex=Sex.FEMALE)
@@ -60,7 +61,7 @@ def drawn(analysis: Analysis, kit: Kit, rng: np.random.Generator) -> Analysis:
 
 def balance_figures(analysis: Analysis) -> dict[str, float]:
     gauges = gauges_of(analysis)
-    return {gauge.value: float(gauges.values(gauge, gauges.now())[0]) for gauge in gauges.offered}
+    return {gauge: float(gauges.values(gauge, gauges.now())[0]) for gauge in gauges.offered}
 
 
 def carry_figures(found: Carry) -> dict[str, float]:
@@ -109,23 +110,23 @@ class Sampled(unittest.TestCase):
         for front, back in ((1.9, 0.75), (0.7, 1.35)):
             build, kit = rig(front, back)
             analysis = analyse(build, kit, HERE)
-            found = carry(analysis, HERE, SupportKind.SHOULDER)
+            found = carry(analysis, HERE, "shoulder")
             gauges, rng = gauges_of(analysis), np.random.default_rng(8)
             rows = []
             for _ in range(DRAWS):
                 other = drawn(analysis, kit, rng)
-                rows.append(balance_figures(other) | carry_figures(carry(other, HERE, SupportKind.SHOULDER)))
-            unsure = {gauge.value: u for gauge, u in doubts_of(gauges).items()} | carry_unsure(analysis, found)
-            straight = {Gauge.AHEAD.value, Gauge.TIP_MOMENT.value, Gauge.MASS.value, Gauge.LEFT.value, "disc", "back"}
+                rows.append(balance_figures(other) | carry_figures(carry(other, HERE, "shoulder")))
+            unsure = doubts_of(gauges) | carry_unsure(analysis, found)
+            straight = {Gauge.AHEAD, Gauge.TIP_MOMENT, Gauge.MASS, PadGauge.LEFT, "disc", "back"}
             self.check(balance_figures(analysis) | carry_figures(found), unsure, rows, straight)
 
     def test_in_the_hands(self) -> None:
         build, kit = rig(1.5, 0.9)
         analysis = analyse(build, kit, HERE)
-        found = carry(analysis, HERE, SupportKind.HANDHELD)
+        found = carry(analysis, HERE, "handheld")
         rng = np.random.default_rng(9)
-        rows = [carry_figures(carry(drawn(analysis, kit, rng), HERE, SupportKind.HANDHELD)) for _ in range(DRAWS)]
-        straight = {"hand 0", "hand 1", "disc", "back", "see-saw"}
+        rows = [carry_figures(carry(drawn(analysis, kit, rng), HERE, "handheld")) for _ in range(DRAWS)]
+        straight = {Gauge.AHEAD, Gauge.TIP_MOMENT, Gauge.MASS, PadGauge.LEFT, "disc", "back"}
         self.check(carry_figures(found), carry_unsure(analysis, found), rows, straight)
 
 

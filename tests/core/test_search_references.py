@@ -10,6 +10,7 @@ from dataclasses import replace
 import numpy as np
 
 from equilix.core.analyse import analyse
+from equilix.core.analysis import stays
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.resolve import prepare
@@ -109,7 +110,7 @@ class AgainstBruteForce(unittest.TestCase):
             build = replace(build, parts=(*build.parts, Placed("front", "front", "base", "front")))
             tolerance = float(rng.choice([0.0, 0.01]))
             analysis = analyse(build, kit, OPERATOR)
-            target = Target(analysis.shoulder.pad, "base", (Form("pitch", X),), tolerance)
+            target = Target(analysis.stand.point, "base", (Form("pitch", X),), tolerance)
             plan = find_plan(build, kit, target, Freedom(all_free_slides(analysis.assembly), choices))
             best = BruteForce(build, kit, choices, tolerance).best
             self.assertIs(plan.status, PlanStatus.PROVEN)
@@ -123,9 +124,9 @@ class AgainstBruteForce(unittest.TestCase):
         for _ in range(15):
             build, kit = rails(3, rng)
             analysis = analyse(build, kit, OPERATOR)
-            target = Target(analysis.shoulder.pad, "base", (Form("pitch", X),), 0.0)
+            target = Target(analysis.stand.point, "base", (Form("pitch", X),), 0.0)
             plan = find_plan(build, kit, target, Freedom(all_free_slides(analysis.assembly)))
-            moment = analysis.body.mass * analysis.shoulder.rest.ahead
+            moment = analysis.body.mass * analysis.stand.ahead
             ways = []
             for j, i in enumerate(analysis.assembly.slide_parts):
                 need = -moment / float(analysis.assembly.carried_mass()[j])
@@ -147,13 +148,13 @@ class AgainstBruteForce(unittest.TestCase):
         options = tuple(Option(Placed(f"o{k}", f"o{k}", "sled", "deck")) for k in range(3))
         analysis = analyse(build, kit, OPERATOR)
         for goal in (Goal.MOMENT, Goal.ADDED_MASS):
-            target = Target(analysis.shoulder.pad, "base", (Form("pitch", X),), 0.0)
+            target = Target(analysis.stand.point, "base", (Form("pitch", X),), 0.0)
             freedom = Freedom(frozenset({"sled"}), (Choice(options, needed=True),))
             plan = find_plan(build, kit, target, freedom, (Goal.MOMENT, goal))
             self.assertAlmostEqual(plan.build.placed("sled").setting, 0.0, places=6)
             after = analyse(plan.build, kit, OPERATOR)
             value = float(plan.values[0])
-            self.assertAlmostEqual(after.body.mass * after.shoulder.rest.ahead, value, delta=1e-9)
+            self.assertAlmostEqual(after.body.mass * after.stand.ahead, value, delta=1e-9)
 
     def test_detents(self) -> None:
         kit = {"base": base(1.0), "a": block("a", 1.3)}
@@ -181,9 +182,9 @@ class Independent(unittest.TestCase):
             target = target_of(analysis)
             for strategy in find_strategies(analysis, book.parts, book.operators[0]):
                 moment = float(strategy.plan.values[0]) * STANDARD_GRAVITY
-                self.assertAlmostEqual(strategy.after.shoulder.pitch_moment, moment, delta=1e-9)
+                self.assertAlmostEqual(strategy.after.stand.tip_moment, moment, delta=1e-9)
                 roll = -float(strategy.plan.values[1]) * STANDARD_GRAVITY
-                self.assertAlmostEqual(strategy.after.shoulder.roll_moment, roll, delta=1e-9)
+                self.assertAlmostEqual(strategy.after.more.roll_moment, roll, delta=1e-9)
                 self.assertLess(strategy.plan.gap, 1e-9)
                 if strategy.full:
                     self.assertLessEqual(abs(moment), target.tolerance * STANDARD_GRAVITY + 1e-5)
@@ -315,7 +316,7 @@ class Degenerate(unittest.TestCase):
         arm = float(analysis.positions.cg[[p.id for p in book.builds[0].parts].index("battery"), 0]) - float(
             target.point[0]
         )
-        rest = analysis.body.mass * analysis.shoulder.rest.ahead - 0.75 * arm
+        rest = analysis.body.mass * analysis.stand.ahead - 0.75 * arm
         half = kit["battery-98"].outline.size[0] / 2 - kit["battery-150"].outline.size[0] / 2
         best = min(
             abs(
@@ -360,9 +361,9 @@ class Ways(unittest.TestCase):
         plan = self.ways[StrategyKind.DEAD_WEIGHT].plan
         block_part = next(iter(plan.kit.values()))
         target = target_of(self.analysis)
-        moment = self.analysis.body.mass * self.analysis.shoulder.rest.ahead
+        moment = self.analysis.body.mass * self.analysis.stand.ahead
         after = self.ways[StrategyKind.DEAD_WEIGHT].after
-        arm = float(after.positions.cg[-1, 0] - after.shoulder.pad[0])
+        arm = float(after.positions.cg[-1, 0] - after.stand.point[0])
         self.assertAlmostEqual(block_part.mass, (moment - target.tolerance) / -arm, delta=2e-5)
 
     def test_what_is_missing_is_named_with_the_least_that_would_do(self) -> None:
@@ -393,7 +394,7 @@ class Ways(unittest.TestCase):
         masses, moments = [p.added for p in curve], [p.remaining for p in curve]
         self.assertEqual(masses, sorted(masses))
         self.assertEqual(moments, sorted(moments, reverse=True))
-        self.assertAlmostEqual(moments[0], self.analysis.shoulder.pitch_moment, places=9)
+        self.assertAlmostEqual(moments[0], self.analysis.stand.tip_moment, places=9)
         self.assertAlmostEqual(moments[-1], 0.0, delta=1e-4)
 
     def test_robust_plan_stays_on_the_pad_when_guesses_are_off(self) -> None:
@@ -417,7 +418,7 @@ class Ways(unittest.TestCase):
             for placed in plan.build.parts:
                 part = kit[placed.part_id]
                 kit[part.id] = replace(part, mass=(part.mass or 0.0) + heavier.get(placed.id, 0.0))
-            margins.append(abs(analyse(plan.build, kit, OPERATOR).shoulder.rest.ahead))
+            margins.append(abs(analyse(plan.build, kit, OPERATOR).stand.ahead))
         self.assertGreater(margins[0], 0.030)
         self.assertLessEqual(margins[1], 0.030 + 1e-6)
 
@@ -426,7 +427,7 @@ class Ways(unittest.TestCase):
         weight = self.analysis.body.mass * STANDARD_GRAVITY
         for strategy in find_strategies(self.analysis, self.book.parts, OPERATOR, 0.029 * weight):
             if strategy.full and strategy.kind is not StrategyKind.STEADY:
-                self.assertEqual(strategy.after.shoulder.hands_off, "clear", strategy.kind)
+                self.assertEqual(stays(strategy.after), "clear", strategy.kind)
 
     def test_what_sways_the_mark_is_what_moves_it(self) -> None:
         sway = swayed_by(self.analysis)[0]

@@ -12,11 +12,10 @@ from hypothesis import strategies as st
 from scipy.optimize import linprog
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Certainty, certainty
 from equilix.core.assembly.build import Placed, Shoulder
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown
-from equilix.core.kit.uncertainty import SCALE_ACCURACY, mass_doubt
+from equilix.core.kit.uncertainty import SCALE_ACCURACY, Certainty, certainty, mass_doubt
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.dead_weight import weight_block, weight_mounts
@@ -156,10 +155,10 @@ class OverThePad(unittest.TestCase):
     def test_the_moments_carry_the_stated_signs(self) -> None:
         camera = block("camera", 3.0, category=Category.BODY)
         build, kit = shoulder_build((camera, 0.10))
-        shoulder = analyse(build, kit, OPERATOR).shoulder
-        self.assertAlmostEqual(shoulder.pitch_moment, 3.0 * STANDARD_GRAVITY * 0.10, places=12)
-        self.assertAlmostEqual(float(shoulder.moment.sum()), shoulder.pitch_moment, places=12)
-        self.assertEqual(shoulder.roll_moment, 0.0)
+        found = analyse(build, kit, OPERATOR)
+        self.assertAlmostEqual(found.stand.tip_moment, 3.0 * STANDARD_GRAVITY * 0.10, places=12)
+        self.assertAlmostEqual(float(found.stand.moment.sum()), found.stand.tip_moment, places=12)
+        self.assertEqual(found.more.roll_moment, 0.0)
 
     def test_certainty(self) -> None:
         self.assertIs(certainty(0.02, 0.004), Certainty.CLEAR)
@@ -207,8 +206,8 @@ class Doubt(unittest.TestCase):
         x = figures.positions.cg[:, 0] + rng.normal(size=(n, 4)) * doubts.cg[:, 0]
         cg = (mass * x).sum(axis=1) / mass.sum(axis=1)
         self.assertAlmostEqual(cg.std() / float(figures.spread.cg[0]), 1.0, delta=0.02)
-        moment = STANDARD_GRAVITY * (mass * (x - figures.shoulder.pad[0])).sum(axis=1)
-        self.assertAlmostEqual(moment.std() / figures.shoulder.moment_doubt, 1.0, delta=0.02)
+        moment = STANDARD_GRAVITY * (mass * (x - figures.stand.point[0])).sum(axis=1)
+        self.assertAlmostEqual(moment.std() / figures.stand.tip_doubt, 1.0, delta=0.02)
         self.assertAlmostEqual(mass.sum(axis=1).std() / figures.spread.mass, 1.0, delta=0.02)
 
     def test_shares_add_up_and_name_the_worst(self) -> None:
@@ -233,7 +232,7 @@ class Levers(unittest.TestCase):
         self.build, self.kit = shoulder_build((camera, 0.1), (battery, -0.15), (grip("g"), 0.2))
         self.figures = analyse(self.build, self.kit, OPERATOR)
         self.form = moment_form(
-            self.figures.assembly, self.figures.positions, self.figures.settings, self.figures.shoulder.pad, 0
+            self.figures.assembly, self.figures.positions, self.figures.settings, self.figures.stand.point, 0
         )
 
     def test_the_form_agrees_with_the_analysis_anywhere(self) -> None:
@@ -244,8 +243,8 @@ class Levers(unittest.TestCase):
                 self.build.parts[0],
                 *(replace(p, setting=float(s)) for p, s in zip(self.build.parts[1:], q, strict=True)),
             )
-            shoulder = analyse(replace(self.build, parts=parts), self.kit, OPERATOR).shoulder
-            self.assertAlmostEqual(STANDARD_GRAVITY * float(self.form.at(q)[0]), shoulder.pitch_moment, places=12)
+            stand = analyse(replace(self.build, parts=parts), self.kit, OPERATOR).stand
+            self.assertAlmostEqual(STANDARD_GRAVITY * float(self.form.at(q)[0]), stand.tip_moment, places=12)
 
     def test_a_lever_says_mass_and_place_by_hand(self) -> None:
         """m a = -M: 0.3 - 0.15 + 0.0002 kg m to undo, at the rail's end 0.5 m behind."""
@@ -260,7 +259,7 @@ class Levers(unittest.TestCase):
         block_part = weight_block(lever.mass_at(-0.5), free.mount.kind, "w")
         placed = Placed("w", "w", "base", "rail", 0, -0.5)
         after = analyse(replace(self.build, parts=(*self.build.parts, placed)), {**self.kit, "w": block_part}, OPERATOR)
-        self.assertAlmostEqual(after.shoulder.rest.ahead, 0.0, places=12)
+        self.assertAlmostEqual(after.stand.ahead, 0.0, places=12)
 
     def test_a_slide_that_carries_the_pad_moves_the_support(self) -> None:
         """The pad on a slide of the base: moving it forward by d moves the CG back by d from the pad."""
@@ -271,7 +270,7 @@ class Levers(unittest.TestCase):
         build = replace(self.build, parts=parts)
         figures = analyse(build, kit, OPERATOR)
         form = moment_form(
-            figures.assembly, figures.positions, figures.settings, figures.shoulder.pad, figures.shoulder.pad_part
+            figures.assembly, figures.positions, figures.settings, figures.stand.point, figures.stand.holder
         )
         slide = figures.assembly.slide_parts.index(len(parts) - 1)
         self.assertAlmostEqual(float(form.slope[slide, 0]), -figures.body.mass, places=12)

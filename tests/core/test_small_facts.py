@@ -9,8 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import FindingKind
-from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Shoulder, Side, SupportKind, Take
+from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Shoulder, Side, Take
 from equilix.core.carry.carried import (
     Carry,
     carry,
@@ -42,9 +41,10 @@ from equilix.core.solver.strategies import TOLERANCE, robust_target, swayed_by, 
 from equilix.core.statics.grasps import thickness_of
 from equilix.core.statics.pad import rest
 from equilix.core.statics.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS
+from equilix.core.supports.shoulder import PadFinding, PadGauge
 from equilix.core.units import from_display, to_display
 from equilix.io.demo import demo_book
-from tests.core.builders import OPERATOR, block, grip, shoulder_build
+from tests.core.builders import OPERATOR, block, grip, rested, shoulder_build
 
 BOOK = demo_book()
 MAN = Operator("m", "M", 1.80, 80.0, sex=Sex.MALE)
@@ -263,16 +263,16 @@ class OverThePatch(unittest.TestCase):
         area = 4.0 * STANDARD_GRAVITY / 14e3
         for factor, sore in ((1.02, False), (0.98, True)):
             patch = Shoulder(span_x=math.sqrt(area * factor), span_y=math.sqrt(area * factor))
-            kinds = {f.kind for f in analyse(replace(build, shoulder=patch), kit, MAN).findings}
-            self.assertEqual(FindingKind.SORE_PAD in kinds, sore)
+            kinds = {f.kind for f in analyse(rested(build, patch), kit, MAN).findings}
+            self.assertEqual(PadFinding.SORE_PAD in kinds, sore)
         for friction, slips in ((0.37, False), (0.35, True)):
             patch = Shoulder(friction=friction, slope=math.radians(20))
-            kinds = {f.kind for f in analyse(replace(build, shoulder=patch), kit, MAN).findings}
-            self.assertEqual(FindingKind.SLIPS_OFF in kinds, slips)
+            kinds = {f.kind for f in analyse(rested(build, patch), kit, MAN).findings}
+            self.assertEqual(PadFinding.SLIPS_OFF in kinds, slips)
 
     def test_sideways_tolerance_is_the_half_patch_less_the_doubt(self) -> None:
         build, kit = shoulder_build((block("m", 4.0, (0.1, 0.02, 0.1), Category.BODY), 0.1))
-        analysis = analyse(replace(build, shoulder=Shoulder(span_y=0.09)), kit, MAN)
+        analysis = analyse(rested(build, Shoulder(span_y=0.09)), kit, MAN)
         target = target_of(analysis)
         aside = 0.045 - 2.0 * float(analysis.spread.cg[1])
         self.assertAlmostEqual(target.forms[1].tolerance, aside * analysis.body.mass)
@@ -303,7 +303,7 @@ class Poses(unittest.TestCase):
             (grip("r"), 0.22),
         )
         way = Hold(brace=brace, **more)
-        found = carry(analyse(replace(build, hold=way), kit, MAN), MAN, SupportKind.HANDHELD)
+        found = carry(analyse(build.held(way, "handheld"), kit, MAN), MAN, "handheld")
         assert isinstance(found, Carry)
         return found
 
@@ -339,7 +339,7 @@ class Poses(unittest.TestCase):
     def test_the_leg_on_the_heavier_side(self) -> None:
         """Lever law between feet 0.30 m apart: the shoulder rig lies 0.10 m off the midline."""
         build = BOOK.builds[0]
-        found = carry(analyse(build, BOOK.parts, MAN), MAN, SupportKind.SHOULDER)
+        found = carry(analyse(build, BOOK.parts, MAN), MAN, "shoulder")
         assert isinstance(found, Carry)
         share = 0.5 - found.mass * float(found.cg[1]) / (found.mass + 80.0) / 0.30
         self.assertAlmostEqual(found.right_leg, share)
@@ -364,7 +364,7 @@ class Poses(unittest.TestCase):
         np.testing.assert_allclose(steadiness(analysis, pivot), np.diag(total) / np.diag(bare), rtol=1e-12)
 
     def test_rests_are_those_of_the_joint_that_needs_most(self) -> None:
-        found = carry(analyse(BOOK.builds[2], BOOK.parts, WOMAN), WOMAN, SupportKind.HANDHELD)
+        found = carry(analyse(BOOK.builds[2], BOOK.parts, WOMAN), WOMAN, "handheld")
         assert isinstance(found, Carry)
         runs = reserves(found, (Take(60.0, 30.0), Take(30.0, 0.0)), 1.0)
         self.assertEqual([run.joint for run in runs], [joint.joint for joint in found.joints])
@@ -427,18 +427,18 @@ class Draws(unittest.TestCase):
     def test_where_the_verdict_changes(self) -> None:
         """The edges of the pad's useful span, the limit of pressure (Holewijn), the ends of the slide."""
         build, kit = shoulder_build((block("camera", 3.0, category=Category.BODY), 0.1), (grip("l"), 0.3))
-        analysis = analyse(replace(build, shoulder=Shoulder(span_x=0.07, span_y=0.05)), kit, MAN)
+        analysis = analyse(rested(build, Shoulder(span_x=0.07, span_y=0.05)), kit, MAN)
         gauges = gauges_of(analysis)
         self.assertEqual([t.value for t in gauges.thresholds(Gauge.AHEAD)], [-0.035, 0.0, 0.035])
-        self.assertEqual([t.value for t in gauges.thresholds(Gauge.LEFT)], [-0.025, 0.025])
-        self.assertEqual([t.value for t in gauges.thresholds(Gauge.MARGIN)], [0.0])
-        self.assertEqual([t.value for t in gauges.thresholds(Gauge.PRESSURE)], [14e3])
+        self.assertEqual([t.value for t in gauges.thresholds(PadGauge.LEFT)], [-0.025, 0.025])
+        self.assertEqual([t.value for t in gauges.thresholds(PadGauge.MARGIN)], [0.0])
+        self.assertEqual([t.value for t in gauges.thresholds(PadGauge.PRESSURE)], [14e3])
         for stop, found in zip((-0.6, 0.4), gauges.thresholds(Gauge.SLIDE), strict=True):
             self.assertAlmostEqual(found.value, stop)
         values = {g: float(gauges.values(g, gauges.now())[0]) for g in gauges.offered}
-        rest_now = analysis.shoulder.rest
-        self.assertAlmostEqual(values[Gauge.MARGIN], min(0.035 - abs(rest_now.ahead), 0.025 - abs(rest_now.left)))
-        self.assertAlmostEqual(values[Gauge.PRESSURE], values[Gauge.ON_SHOULDER] / (0.07 * 0.05))
+        rest_now = analysis.more.rest
+        self.assertAlmostEqual(values[PadGauge.MARGIN], min(0.035 - abs(rest_now.ahead), 0.025 - abs(rest_now.left)))
+        self.assertAlmostEqual(values[PadGauge.PRESSURE], values[PadGauge.ON_SHOULDER] / (0.07 * 0.05))
 
     def test_ends_scatter_as_order_statistics_say(self) -> None:
         """Kendall and Stuart: sqrt(p (1 - p)/n) over the density, here 2.671 u/sqrt(n) at 2.5 %; 2 digits of u."""

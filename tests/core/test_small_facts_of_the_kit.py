@@ -108,7 +108,7 @@ class Builds(unittest.TestCase):
         self.kit = BOOK.parts
 
     def test_hands_let_go_of_what_is_not_there(self) -> None:
-        held = replace(self.build, hold=Hold(Grasp("lens", "under it"), Grasp("gone", "hand")))
+        held = self.build.held(Hold(Grasp("lens", "under it"), Grasp("gone", "hand")))
         left = without_lost_grasps(held, self.kit)
         self.assertEqual(left.hold.left, held.hold.left)
         self.assertIsNone(left.hold.right)

@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Operator, Placed, SupportKind, Take, mount_of
+from equilix.core.assembly.build import Build, Operator, Placed, Take, mount_of
 from equilix.core.assembly.clash import SLACK
 from equilix.core.carry.carried import Carry, carry, rest_for
 from equilix.core.errors import MeasurementError
@@ -20,7 +20,7 @@ from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, 
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
 from equilix.core.measurement.methods import Measured, adjust_ends, tilted_height
 from equilix.core.measurement.reconcile import belief_of, reconcile
-from equilix.core.registry import support_called
+from equilix.core.registry import KEYS, support_called
 from equilix.core.solver.choices import Choice, Freedom, Option
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
@@ -93,10 +93,10 @@ class Choosing(unittest.TestCase):
 
     def test_a_way_says_what_tires_only_if_more_is_asked_of_the_worst_joint(self) -> None:
         for build in BOOK.builds:
-            before = carry(analyse(build, BOOK.parts, MAN), MAN, SupportKind.SHOULDER)
+            before = carry(analyse(build, BOOK.parts, MAN), MAN, "shoulder")
             assert isinstance(before, Carry)
             for way in find_strategies(analyse(build, BOOK.parts, MAN), BOOK.parts, MAN):
-                after = carry(way.after, MAN, SupportKind.SHOULDER)
+                after = carry(way.after, MAN, "shoulder")
                 assert isinstance(after, Carry)
                 more = after.worst.share > before.worst.share + 0.01
                 self.assertEqual(way.tires is not None, more, way.kind)
@@ -216,7 +216,7 @@ class Lightening(unittest.TestCase):
                 continue
             kept = tuple(p for p in analysis.build.parts if p.id != option.placed.id)
             after = analyse(replace(analysis.build, parts=(*kept, option.placed)), BOOK.parts, MAN)
-            then = carry(after, MAN, SupportKind.HANDHELD)
+            then = carry(after, MAN, "handheld")
             if isinstance(then, Carry) and len(after.findings) <= clashes and not then.out_of_reach:
                 seen.append(then.steady[1])
         self.assertGreater(len(seen), 1)
@@ -225,7 +225,7 @@ class Lightening(unittest.TestCase):
     def test_split_takes_rest_for_whole_minutes_that_are_enough(self) -> None:
         seen = 0
         for build in BOOK.builds:
-            for support in SupportKind:
+            for support in KEYS:
                 now = carry(analyse(build, BOOK.parts, MAN), MAN, support)
                 assert isinstance(now, Carry)
                 takes = (Take(3.2 * now.safe, 30.0),)
@@ -244,7 +244,7 @@ class Lightening(unittest.TestCase):
     def test_takes_are_split_only_where_that_helps(self) -> None:
         for build in BOOK.builds:
             analysis = analyse(build, BOOK.parts, MAN)
-            for support in SupportKind:
+            for support in KEYS:
                 now = carry(analysis, MAN, support)
                 assert isinstance(now, Carry)
                 ways = ways_to_lighten(analysis, BOOK.parts, MAN, support, build.takes)

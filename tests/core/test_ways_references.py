@@ -16,12 +16,13 @@ from unittest import mock
 import numpy as np
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Certainty, new_warnings
-from equilix.core.assembly.build import Build, Placed, SupportKind
+from equilix.core.analysis import new_warnings, stays
+from equilix.core.assembly.build import Build, Placed
 from equilix.core.carry.carried import carry, steadiness
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
 from equilix.core.kit.parts import Joint as PartJoint
+from equilix.core.kit.uncertainty import Certainty
 from equilix.core.operator.endurance import hold_time
 from equilix.core.operator.strength import Joint
 from equilix.core.solver.lenses import lens_table
@@ -101,11 +102,11 @@ class Sideways(unittest.TestCase):
         build, kit = lopsided()
         before = analyse(build, kit, OPERATOR)
         # Plain sums: 4 kg at 90 mm, and 0.2 kg each at 0, over 7.1 kg.
-        self.assertAlmostEqual(before.shoulder.rest.left, 4.0 * 0.09 / 7.1, places=9)
+        self.assertAlmostEqual(before.stand.left, 4.0 * 0.09 / 7.1, places=9)
         first = ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC)[0]
-        rest = first.preview.shoulder.rest
+        rest = first.preview.more.rest
         self.assertLess(abs(rest.left), 0.030)
-        self.assertIs(first.preview.shoulder.hands_off, Certainty.CLEAR)
+        self.assertIs(stays(first.preview), Certainty.CLEAR)
         self.assertIn("bat", first.title)
         # By hand: the battery must go right by 4.0 x 0.09 / 1.2 = 300 mm for the CG to lie in the middle.
         self.assertAlmostEqual(first.strategy.plan.moved["battery"], -0.300, places=6)
@@ -116,7 +117,7 @@ class Sideways(unittest.TestCase):
         kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts[:2], fixed))
         before = analyse(build, kit, OPERATOR)
         for way in ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC):
-            beside = abs(way.preview.shoulder.rest.left)
+            beside = abs(way.preview.stand.left)
             self.assertEqual(way.strategy.full, beside < 0.030, way.title)
             if not way.strategy.full:
                 self.assertTrue(
@@ -180,7 +181,7 @@ class Proof(unittest.TestCase):
             whole = target_of(analysis, tolerance)
             target = replace(whole, forms=whole.forms[:1])
             plan = find_plan(build, kit, target, slides_freedom(analysis))
-            moment = analysis.shoulder.pitch_moment / STANDARD_GRAVITY
+            moment = analysis.stand.tip_moment / STANDARD_GRAVITY
             slopes = [kit[f"s{k}"].mass for k in range(3)]
             starts = [p.setting for p in placed[1:]]
             fewest = None
@@ -217,7 +218,7 @@ class Filled(unittest.TestCase):
     def test_steadier_in_the_hands_says_what_it_costs(self) -> None:
         build = BOOK.builds[2]
         analysis = analyse(build, BOOK.parts, OPERATOR)
-        now = carry(analysis, OPERATOR, SupportKind.HANDHELD)
+        now = carry(analysis, OPERATOR, "handheld")
         way = best_steadier(analysis, BOOK.parts, OPERATOR)
         self.assertGreater(way.carried.steady[1], 1.1 * now.steady[1])
         self.assertLessEqual(way.carried.to_the_end, now.to_the_end * 1.0005)
@@ -240,7 +241,7 @@ class Known(unittest.TestCase):
         before = analyse(build, kit, OPERATOR)
         kit["body"] = replace(kit["body"], outline=None)
         after = analyse(build, kit, OPERATOR)
-        shift = abs(after.shoulder.rest.ahead - before.shoulder.rest.ahead)
+        shift = abs(after.stand.ahead - before.stand.ahead)
         self.assertGreater(shift, 2.0 * before.spread.cg[0])
         self.assertLess(shift, 2.0 * after.spread.cg[0])
 

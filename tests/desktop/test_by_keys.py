@@ -10,7 +10,6 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QDialog, QLineEdit, QWidget
 
-from equilix.core.assembly.build import SupportKind
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH
 from equilix.io.demo import demo_book
 from equilix.io.format import write_book
@@ -88,19 +87,19 @@ class Supports(DemoWindowTestCase):
         for room in (WEIGH, BUILD, BALANCE, CARRY):
             self.window.go(room)
             self.key(self.focus(), Qt.Key.Key_2, control)
-            self.assertIs(self.workspace.build.support, SupportKind.HANDHELD)
-            self.assertTrue(self.window.top.support.buttons[SupportKind.HANDHELD].isChecked())
-            self.click(self.window.top.support.buttons[SupportKind.SHOULDER])
-            self.assertIs(self.workspace.build.support, SupportKind.SHOULDER)
-        self.window.support_actions[SupportKind.HANDHELD].trigger()
-        self.assertIs(self.workspace.build.support, SupportKind.HANDHELD)
+            self.assertEqual(self.workspace.build.support, "handheld")
+            self.assertTrue(self.window.top.support.buttons["handheld"].isChecked())
+            self.click(self.window.top.support.buttons["shoulder"])
+            self.assertEqual(self.workspace.build.support, "shoulder")
+        self.window.support_actions["handheld"].trigger()
+        self.assertEqual(self.workspace.build.support, "handheld")
         self.workspace.undo()
         self.settle()
-        self.assertTrue(self.window.top.support.buttons[SupportKind.SHOULDER].isChecked())
-        self.assertTrue(self.window.support_actions[SupportKind.SHOULDER].isChecked())
+        self.assertTrue(self.window.top.support.buttons["shoulder"].isChecked())
+        self.assertTrue(self.window.support_actions["shoulder"].isChecked())
 
     def test_narrow_windows_show_signs_with_names(self) -> None:
-        button = self.window.top.support.buttons[SupportKind.SHOULDER]
+        button = self.window.top.support.buttons["shoulder"]
         wide = button.width()
         self.window.resize(1100, 720)
         self.settle()
@@ -112,7 +111,7 @@ class NothingThere(WindowTestCase):
     room = CARRY
 
     def test_without_a_build_no_support_can_be_chosen(self) -> None:
-        self.assertFalse(self.window.top.support.buttons[SupportKind.HANDHELD].isEnabled())
+        self.assertFalse(self.window.top.support.buttons["handheld"].isEnabled())
         self.key(self.window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(self.workspace.book.builds, ())
 

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QWidget
 
-from equilix.core.assembly.build import SupportKind
+from equilix.desktop.dialogs import BuildDialog
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.document.edits.builds import ApplyPlan
@@ -44,7 +44,7 @@ class InTheHands(DemoWindowTestCase):
         return clean
 
     def test_ctrl_2_balances_it_in_the_hands_and_no_room_speaks_of_a_pad(self) -> None:
-        self.assertIs(self.workspace.build.support, SupportKind.HANDHELD)
+        self.assertEqual(self.workspace.build.support, "handheld")
         self.assertIn("wrists hold", self.window.balance.model.verdict.body)
         self.ways()
         for room in (BALANCE, BUILD, CARRY, WEIGH):
@@ -53,6 +53,15 @@ class InTheHands(DemoWindowTestCase):
             central = self.window.centralWidget()
             for text in self.said(central):
                 self.assertIsNone(_OF_THE_SHOULDER.search(text), (room, text))
+
+    def test_the_form_of_a_build_asks_what_its_support_needs(self) -> None:
+        build = self.workspace.build
+        for support, asked in (("handheld", False), ("shoulder", True)):
+            dialog = BuildDialog(replace(build, support=support), self.workspace.system, self.window)
+            dialog.show()
+            words = " ".join(self.said(dialog))
+            self.assertIs(_OF_THE_SHOULDER.search(words) is not None, asked, words)
+            dialog.close()
 
     def test_every_tab_below_the_elevation_works(self) -> None:
         view = self.window.balance

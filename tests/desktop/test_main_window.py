@@ -16,6 +16,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLabel, QMessageBox
 
 from equilix.core.assembly.build import Operator, Side
+from equilix.core.supports.shoulder import rests_of
 from equilix.desktop.dialogs import BuildDialog, CatalogueDialog, NameDialog, OperatorDialog
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme, colors, set_text_scale
@@ -209,21 +210,21 @@ class Dialogs(WindowTestCase):
         dialog = BuildDialog(build, System.METRIC)
         for field, text in (
             (dialog.note, "Night, quay"),
-            (dialog.span_x, "4 in"),
-            (dialog.span_y, "75 mm"),
-            (dialog.friction, "0,6"),
-            (dialog.slope, "18°"),
+            (dialog.fields["span_x"], "4 in"),
+            (dialog.fields["span_y"], "75 mm"),
+            (dialog.fields["friction"], "0,6"),
+            (dialog.fields["slope"], "18°"),
         ):
             field.setText(text)
         dialog.accept()
         found = dialog.result_build
-        self.assertEqual((found.note, found.shoulder.span_x, found.shoulder.span_y), ("Night, quay", 0.1016, 0.075))
-        self.assertEqual(found.shoulder.friction, 0.6)
-        self.assertAlmostEqual(found.shoulder.slope, 0.3141592653589793)
+        self.assertEqual((found.note, rests_of(found).span_x, rests_of(found).span_y), ("Night, quay", 0.1016, 0.075))
+        self.assertEqual(rests_of(found).friction, 0.6)
+        self.assertAlmostEqual(rests_of(found).slope, 0.3141592653589793)
         for field, text, words in (
-            (dialog.span_x, "9 m", "span fore and aft must be"),
-            (dialog.friction, "rough", "is not a friction"),
-            (dialog.slope, "steep", "is not a slope"),
+            (dialog.fields["span_x"], "9 m", "span fore and aft must be"),
+            (dialog.fields["friction"], "rough", "is not a number for “Friction"),
+            (dialog.fields["slope"], "steep", "is not a number for “Slope"),
             (dialog.name, " ", "name must not be empty"),
         ):
             old = field.text()
@@ -236,19 +237,19 @@ class Dialogs(WindowTestCase):
     def test_a_longer_pad_gives_more_margin(self) -> None:
         self.workspace.open_book(demo_book(), None)
         self.settle()
-        before = self.workspace.analysis().shoulder.rest.margin_x
+        before = self.workspace.analysis().stand.margins[0]
 
         def lengthen(dialog: BuildDialog) -> int:
-            dialog.span_x.setText("100 mm")
+            dialog.fields["span_x"].setText("100 mm")
             dialog.accept()
             return QDialog.DialogCode.Accepted
 
         with mock.patch.object(BuildDialog, "exec", lengthen):
             self.window._edit_build()
-        self.assertAlmostEqual(self.workspace.analysis().shoulder.rest.margin_x, before + 0.020)
+        self.assertAlmostEqual(self.workspace.analysis().stand.margins[0], before + 0.020)
         self.assertEqual(self.workspace.history.undo_label, "Change build and pad")
         self.workspace.undo()
-        self.assertAlmostEqual(self.workspace.analysis().shoulder.rest.margin_x, before)
+        self.assertAlmostEqual(self.workspace.analysis().stand.margins[0], before)
 
     def test_an_empty_name_is_refused(self) -> None:
         dialog = NameDialog("Build", "A")

@@ -266,7 +266,7 @@ class StrangersRigs(ByKeys):
         holds = {self.workspace.book.name_of(p): p.parent for p in self.workspace.build.parts}
         support = next(p.id for p in self.workspace.build.parts if self.workspace.book.name_of(p) == "Lens support")
         self.assertEqual({holds["Handle left"], holds["Handle right"]}, {support})
-        hands = self.workspace.analysis().shoulder.holding.hands
+        hands = self.workspace.analysis().stand.holding.hands
         self.assertEqual(len(hands), 2)
         self.level()
         self.print()
@@ -277,7 +277,7 @@ class StrangersRigs(ByKeys):
         )
         self.build_all()
         self.press(Qt.Key.Key_2, CONTROL)
-        self.assertEqual(self.workspace.build.support.value, "handheld")
+        self.assertEqual(self.workspace.build.support, "handheld")
         self.press(Qt.Key.Key_3, ALT)
         self.print()
 

@@ -87,12 +87,12 @@ class ShoulderRig(unittest.TestCase):
 
     def test_it_is_front_heavy_until_trimmed(self) -> None:
         """Camera plate in its middle, long lens, matte box: common practice says front heavy."""
-        self.assertGreater(self.figures.shoulder.rest.ahead, 0.0)
-        self.assertEqual(len(self.figures.shoulder.holding.hands), 2)
+        self.assertGreater(self.figures.stand.ahead, 0.0)
+        self.assertEqual(len(self.figures.stand.holding.hands), 2)
 
     def test_the_contact_lies_in_the_hollow_of_the_pad(self) -> None:
         low, high = self.box("pad")
-        pad = self.figures.shoulder.pad
+        pad = self.figures.stand.point
         self.assertTrue(low[2] < pad[2] < high[2])
         self.assertAlmostEqual(float(pad[0]), float(low[0] + high[0]) / 2.0)
 

@@ -145,7 +145,11 @@ class Whole(unittest.TestCase):
     """What names something that is not there, and what has no bound."""
 
     def test_an_old_hold_on_what_is_gone_is_put_right_and_said(self) -> None:
-        data = changed(lambda c: c["builds"][0].update(hold={"left": {"placed_id": "gone", "mount_id": UNDER}}))
+        data = changed(
+            lambda c: c["builds"][0].update(
+                supports=[{"kind": "handheld", "hold": {"left": {"placed_id": "gone", "mount_id": UNDER}}}]
+            )
+        )
         book, mended = decode_mended(data, "x")
         self.assertIsNone(book.builds[0].hold.left)
         self.assertIn("A · Long zoom", mended[0])
@@ -167,7 +171,7 @@ class Whole(unittest.TestCase):
     def test_taking_a_part_off_frees_the_hand_that_held_it(self) -> None:
         book = demo_book()
         build = book.builds[0]
-        held = replace(build, hold=Hold(left=Grasp("lens", UNDER)))
+        held = build.held(Hold(left=Grasp("lens", UNDER)))
         after = TakeOff(build.id, "lens").apply(book.with_build(held))
         self.assertIsNone(after.build(build.id).hold.left)
         check_book(after)
@@ -177,7 +181,7 @@ class Whole(unittest.TestCase):
         build = next(b for b in book.builds if any(p.id == "handle" for p in b.parts))
         handle = book.part(build.placed("handle").part_id)
         grip = next(mount for mount in handle.mounts if mount.kind.value == "grip point")
-        book = book.with_build(replace(build, hold=Hold(right=Grasp("handle", grip.id))))
+        book = book.with_build(build.held(Hold(right=Grasp("handle", grip.id))))
         check_book(book)
         bare = replace(handle, mounts=tuple(mount for mount in handle.mounts if mount is not grip))
         after = ChangePart(bare, "mounts").apply(book)

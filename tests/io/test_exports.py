@@ -13,8 +13,9 @@ import numpy as np
 from pypdf import PdfReader
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, FindingKind
+from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import HowKnown
+from equilix.core.supports.shoulder import PadFinding
 from equilix.exports.build_csv import build_csv, write_build_csv
 from equilix.exports.sheet_pdf import build_sheet
 from equilix.io.catalogue import catalogue, starter_parts, starters
@@ -101,11 +102,11 @@ class StartingData(unittest.TestCase):
     def test_the_demo_tells_its_three_stories(self) -> None:
         heavy, trimmed, wide = (demo_analysis(i) for i in range(3))
         self.assertEqual(len(demo_book().kit), 42)
-        self.assertGreater(heavy.shoulder.rest.ahead, 0.04)
-        self.assertLess(abs(trimmed.shoulder.rest.ahead), 0.003)
+        self.assertGreater(heavy.stand.ahead, 0.04)
+        self.assertLess(abs(trimmed.stand.ahead), 0.003)
         self.assertEqual(heavy.body.mass, trimmed.body.mass)
-        self.assertIn(FindingKind.PRESSES_ON_HEAD, [f.kind for f in wide.findings])
-        self.assertNotIn(FindingKind.PRESSES_ON_HEAD, [f.kind for f in heavy.findings])
+        self.assertIn(PadFinding.PRESSES_ON_HEAD, [f.kind for f in wide.findings])
+        self.assertNotIn(PadFinding.PRESSES_ON_HEAD, [f.kind for f in heavy.findings])
 
     def test_json_of_the_table_is_plain(self) -> None:
         self.assertIsInstance(json.dumps(build_csv(demo_analysis())), str)

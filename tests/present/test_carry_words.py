@@ -5,18 +5,18 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
-from equilix.present.words import minutes
-
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, SupportKind, Take
+from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Take
 from equilix.core.carry.arrangements import staggers
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import EditError
 from equilix.core.operator.strength import Joint
+from equilix.core.registry import KEYS
 from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.statics.grasps import places
 from equilix.core.statics.pad import pad_pressure
+from equilix.core.supports.shoulder import rests_of
 from equilix.desktop.widgets.takes_row import parse_time, time_text
 from equilix.document.edits.book import PutOperator
 from equilix.document.edits.builds import ChangeBuild
@@ -29,6 +29,7 @@ from equilix.present.carry.light_ways import light_ways
 from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem, text_width
 from equilix.present.supports.view import FigureRow
 from equilix.present.units import System
+from equilix.present.words import minutes
 
 
 class Words(unittest.TestCase):
@@ -36,7 +37,7 @@ class Words(unittest.TestCase):
         held = carry(
             analyse(demo_book().build("wide"), demo_book().parts, demo_book().operators[0]),
             demo_book().operators[0],
-            SupportKind.HANDHELD,
+            "handheld",
         )
         assert isinstance(held, Carry)
         self.assertRegex(hold_words(held.worst.hold), r"^\d+ to \d+ min$")
@@ -67,18 +68,18 @@ class Words(unittest.TestCase):
         book = demo_book()
         one = replace(book.operators[0], sex=Sex.FEMALE, strength=1.1, reach=0.68, grip_strength=350.0)
         book = PutOperator(one).apply(book)
-        build = replace(book.build("wide"), takes=(Take(95.0, 30.0),), support=SupportKind.HANDHELD)
+        build = replace(book.build("wide"), takes=(Take(95.0, 30.0),), support="handheld")
         book = ChangeBuild(build, "takes").apply(book)
         again = decode_book(encode_book(book), "book.equilix")
         self.assertEqual(again.operator(one.id), one)
         self.assertEqual(again.build("wide").takes, build.takes)
-        self.assertIs(again.build("wide").support, SupportKind.HANDHELD)
+        self.assertEqual(again.build("wide").support, "handheld")
 
     def test_small_and_tall_operators_are_drawn_in_their_own_proportions(self) -> None:
         book = demo_book()
         for operator in (Operator("s", "S", 1.45, 45.0), Operator("t", "T", 2.05, 110.0)):
             analysis = analyse(book.build("trimmed"), book.parts, operator)
-            carried = carry(analysis, operator, SupportKind.SHOULDER)
+            carried = carry(analysis, operator, "shoulder")
             assert isinstance(carried, Carry)
             scene = draw_load(analysis, carried, (), System.METRIC, 780.0, 330.0)
             self.assertAlmostEqual(carried.body.shoulder_right[2], 0.818 * operator.stature + 0.027)
@@ -90,14 +91,14 @@ class Words(unittest.TestCase):
                             self.assertTrue(
                                 -2.0 <= float(x) <= 782.0 and -8.0 <= float(y) <= 332.0, (command, operator.name)
                             )
-            pressed = pad_pressure(carried.held.pad_force, analysis.build.shoulder)
+            pressed = pad_pressure(carried.held.pad_force, rests_of(analysis.build))
             self.assertGreater(pressed, 0.0)
 
     def test_ways_say_what_to_do_in_plain_words(self) -> None:
         book = demo_book()
         build, operator = book.build("wide"), book.operators[0]
-        held = replace(build, hold=Hold(ahead=0.45, below=0.02))
-        for made, support in ((build, SupportKind.HANDHELD), (held, SupportKind.HANDHELD)):
+        held = build.held(Hold(ahead=0.45, below=0.02))
+        for made, support in ((build, "handheld"), (held, "handheld")):
             analysis = analyse(made, book.parts, operator)
             now = carry(analysis, operator, support)
             assert isinstance(now, Carry)
@@ -157,9 +158,9 @@ class Legible(unittest.TestCase):
                 apart = right <= other[0] or other[2] <= left or bottom <= other[1] or other[3] <= top
                 self.assertTrue(apart, (what, text, other[4]))
 
-    def carried(self, operator: Operator, support: SupportKind, hold: Hold) -> tuple[Analysis, Carry]:
+    def carried(self, operator: Operator, support: str, hold: Hold) -> tuple[Analysis, Carry]:
         book = demo_book()
-        analysis = analyse(replace(book.build("wide"), hold=hold), book.parts, operator)
+        analysis = analyse(book.build("wide").held(hold, support), book.parts, operator)
         found = carry(analysis, operator, support)
         assert isinstance(found, Carry)
         return analysis, found
@@ -167,9 +168,9 @@ class Legible(unittest.TestCase):
     def test_figure_and_bars(self) -> None:
         for operator in (Operator("s", "S", 1.45, 45.0), Operator("t", "T", 2.05, 110.0)):
             for support, hold in (
-                (SupportKind.SHOULDER, Hold()),
-                (SupportKind.HANDHELD, Hold()),
-                (SupportKind.HANDHELD, Hold(brace=Brace.KNEES)),
+                ("shoulder", Hold()),
+                ("handheld", Hold()),
+                ("handheld", Hold(brace=Brace.KNEES)),
             ):
                 analysis, found = self.carried(operator, support, hold)
                 for width, height in self.SIZES:
@@ -179,7 +180,7 @@ class Legible(unittest.TestCase):
 
     def test_the_hands_from_above(self) -> None:
         for hold in (Hold(), Hold(left=Grasp("lens", "under it"))):
-            analysis, found = self.carried(demo_book().operators[0], SupportKind.HANDHELD, hold)
+            analysis, found = self.carried(demo_book().operators[0], "handheld", hold)
             for width, height in ((330.0, 175.0), (430.0, 200.0), (230.0, 140.0)):
                 scene = draw_grip_plan(analysis, found, staggers(analysis, found), System.METRIC, width, height)
                 self.check(scene, width, height, f"plan {width} {hold.left}")
@@ -187,13 +188,13 @@ class Legible(unittest.TestCase):
     def test_the_other_supports_and_builds(self) -> None:
         """Also with five supports, which there will be."""
         book = demo_book()
-        _, found = self.carried(book.operators[0], SupportKind.HANDHELD, Hold())
+        _, found = self.carried(book.operators[0], "handheld", Hold())
         for count in (2, 5):
-            options = [(list(SupportKind)[k % 2], found) for k in range(count)]
+            options = [(KEYS[k % 2], found) for k in range(count)]
             table = [(build.name, [found, found]) for build in book.builds]
             for width in (780.0, 560.0, 430.0):
                 height = others_height(width, count)
-                scene = draw_others(options, SupportKind.HANDHELD, table, book.operators[:2], (0, 0), width, height, 3)
+                scene = draw_others(options, "handheld", table, book.operators[:2], (0, 0), width, height, 3)
                 self.check(scene, width, height, f"others {count} {width}")
 
 

@@ -156,7 +156,7 @@ class Drawings(unittest.TestCase):
         book, analysis = demo()
         drawing = draw_elevation(analysis, book.operators[0], METRIC, 784.0, 484.0)
         self.assertEqual(drawing.line_x, support_line(784.0))
-        self.assertAlmostEqual(drawing.projection.x(float(analysis.shoulder.pad[0])), drawing.line_x)
+        self.assertAlmostEqual(drawing.projection.x(float(analysis.stand.point[0])), drawing.line_x)
 
     def test_one_scale_both_ways(self) -> None:
         _, analysis = demo()
@@ -212,7 +212,7 @@ class BuildAndSheet(unittest.TestCase):
             after = analyse(
                 replace(analysis.build, parts=(*analysis.build.parts, placed)), book.parts, book.operators[0]
             )
-            change = after.shoulder.rest.ahead - analysis.shoulder.rest.ahead
+            change = after.stand.ahead - analysis.stand.ahead
             self.assertEqual(offer.effect.split("\n")[0], f"CG {figure(change, Kind.LENGTH, METRIC, sign=True)}")
 
     def test_the_sheet_lists_each_part_once_with_its_mark(self) -> None:

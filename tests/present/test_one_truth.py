@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Operator, SupportKind
+from equilix.core.assembly.build import Operator
 from equilix.core.carry.arrangements import doubts_of
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import firsts_of, gauges_of
@@ -93,9 +93,9 @@ class OneTruth(unittest.TestCase):
             balance = balance_model(analysis, book.operators[0], METRIC)
             self.assertEqual(sheet_model(book, analysis, book.operators[0], METRIC).balance, balance)
             last = [step for step in build_model(analysis, book, METRIC).steps if step.ahead is not None][-1]
-            self.assertAlmostEqual(last.ahead, analysis.shoulder.rest.ahead, places=9)
+            self.assertAlmostEqual(last.ahead, analysis.stand.ahead, places=9)
             curve = trade_off(analysis, book.parts, slides=False)
-            self.assertAlmostEqual(curve[0].remaining, abs(analysis.shoulder.pitch_moment), places=9)
+            self.assertAlmostEqual(curve[0].remaining, abs(analysis.stand.tip_moment), places=9)
 
     def test_ways_begin_at_the_panels_figures_and_end_at_those_of_the_changed_build(self) -> None:
         walked = 0
@@ -131,10 +131,10 @@ class OneTruth(unittest.TestCase):
     def test_on_the_body_rig_alone_and_arms_resting_are_two_figures_that_part_by_what_the_arms_weigh(self) -> None:
         """Newton: pad and hands carry the rig's weight in both; with the arms on it the pad carries their share too."""
         for book, analysis in self.rigs:
-            found = carry(analysis, book.operators[0], SupportKind.SHOULDER)
+            found = carry(analysis, book.operators[0], "shoulder")
             assert isinstance(found, Carry)
             weight = analysis.body.mass * STANDARD_GRAVITY
-            alone = analysis.shoulder.holding
+            alone = analysis.stand.holding
             for held in (alone, found.held):
                 up = float(held.pad_force[2]) + sum(float(hand.force[2]) for hand in held.hands)
                 self.assertAlmostEqual(up, weight, places=6)

@@ -6,7 +6,6 @@ import math
 import unittest
 from dataclasses import replace
 
-from equilix.present.words import number_mm
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -35,8 +34,8 @@ from equilix.present.drawing.scene import (
 from equilix.present.drawing.silhouettes import View, depth_of, fill_of, silhouette
 from equilix.present.drawing.sockets import draw_socket
 from equilix.present.drawing.tags import Rect, tag_text
-from equilix.present.supports.view import mid_sentence
 from equilix.present.units import System
+from equilix.present.words import mid_sentence, number_mm
 from tests.core.builders import OPERATOR, block
 
 METRIC = System.METRIC
@@ -105,8 +104,8 @@ class ElevationFacts(unittest.TestCase):
         second = drawn(moved, held=first)
         self.assertEqual(second.projection.scale, first.projection.scale)
         self.assertIs(second.tags, first.tags)
-        pad_before = first.projection.y(float(demo().shoulder.pad[2]))
-        self.assertAlmostEqual(second.projection.y(float(moved.shoulder.pad[2])), pad_before)
+        pad_before = first.projection.y(float(demo().stand.point[2]))
+        self.assertAlmostEqual(second.projection.y(float(moved.stand.point[2])), pad_before)
 
     def test_a_preview_adds_dashed_outlines_of_what_moves_only(self) -> None:
         book = demo_book()
@@ -262,8 +261,8 @@ class BuildFacts(unittest.TestCase):
         kit = {part.id: part for part in catalogue()}
         for starter in starters():
             analysis = analyse(starter, kit, OPERATOR)
-            self.assertEqual(len(analysis.shoulder.holding.hands), 2)
-            self.assertLess(abs(analysis.shoulder.rest.left), 0.005)
+            self.assertEqual(len(analysis.stand.holding.hands), 2)
+            self.assertLess(abs(analysis.stand.left), 0.005)
             self.assertTrue(3.0 < analysis.body.mass < 12.0)
 
     def test_names_inside_sentences(self) -> None:

@@ -14,8 +14,8 @@ import numpy as np
 
 from equilix.cli.errors import run_command
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, FindingKind
-from equilix.core.assembly.build import Build, Operator, SupportKind
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Build, Operator
 from equilix.core.errors import EquilixError
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import KEYS, support_called
@@ -72,10 +72,10 @@ def analyse_build(
     content = read_book(book)
     build = build_called(content, build_name, book)
     operator = operator_called(content, operator_name, book)
-    chosen = build.support.value if key is None else key
+    chosen = build.support if key is None else key
     if chosen not in KEYS:
         raise EquilixError(f"--support {chosen!r} is not known; there are {', '.join(KEYS)}.")
-    analysis = analyse(replace(build, support=SupportKind(chosen)), content.parts, operator)
+    analysis = analyse(replace(build, support=chosen), content.parts, operator)
     result = report(analysis, operator, chosen)
     if ways:
         with quiet_solver():
@@ -160,22 +160,12 @@ def parts_report(analysis: Analysis) -> list[dict[str, object]]:
 
 def findings_report(analysis: Analysis) -> list[dict[str, object]]:
     """Return what is to be looked at: its kind, how much (SI), the limit that it is held against, and the parts."""
-    from equilix.core.operator.head import EASY_LEAN
-    from equilix.core.statics.pad import SORE_PRESSURE
-
-    limits: dict[FindingKind, float] = {
-        FindingKind.PRESSES_ON_HEAD: EASY_LEAN,
-        FindingKind.SORE_PAD: SORE_PRESSURE,
-        FindingKind.SLIPS_OFF: analysis.build.shoulder.friction,
-        FindingKind.CLASH: 0.0,
-        FindingKind.OUT_OF_TRAVEL: 0.0,
-    }
     names = dict(zip((p.id for p in analysis.build.parts), (p.name for p in analysis.assembly.parts), strict=True))
     return [
         {
-            "kind": finding.kind.value,
+            "kind": str(finding.kind),
             "amount": finding.amount,
-            "limit": limits.get(finding.kind),
+            "limit": finding.limit,
             "parts": [names[i] for i in finding.placed_ids],
         }
         for finding in analysis.findings
@@ -212,7 +202,7 @@ def _ways(
         if way.strategy is not None and way.preview is not None:
             steps = change_words(way.strategy, analysis, book.parts, System.METRIC)
             yield way.title, steps, way.strategy.plan.status is PlanStatus.PROVEN, way.preview
-    kind = SupportKind(key)
+    kind = key
     now = carry(analysis, operator, kind)
     if not isinstance(now, Carry):
         return

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
-from equilix.core.analysis import Analysis, Finding, FindingKind, OnShoulder
+from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.assembly.rooting import upright
 from equilix.core.kit.uncertainty import spread
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
-from equilix.core.operator.head import EASY_LEAN
 from equilix.core.registry import support_called
-from equilix.core.statics.pad import SORE_PRESSURE
 
 
 def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | None = None) -> Analysis:
@@ -36,15 +36,15 @@ def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | Non
     body = _whole(assembly, positions)
     doubt = None
     stand = None
-    shoulder = None
+    more = None
+    on_it = support_called(build.support)
     if body is not None:
         doubt = spread(body, assembly.mass, positions.cg, assembly.rotation, assembly.doubts)
-        on_it = support_called(build.support.value)
         stand = on_it.stand(assembly, positions, body, build, operator)
         if stand is not None:
-            shoulder = on_it.more(assembly, positions, body, doubt, build, operator, stand)
-    findings = _findings(assembly, positions, settings, shoulder, build, operator)
-    return Analysis(build, assembly, positions, settings, body, doubt, stand, shoulder, findings)
+            more = on_it.more(assembly, positions, body, build, operator, stand)
+    found = Analysis(build, assembly, positions, settings, body, doubt, stand, more, ())
+    return replace(found, findings=(*_findings(found), *on_it.findings(found, operator), *_missing(found)))
 
 
 def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
@@ -55,43 +55,21 @@ def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
     return MassProperties(total, cg, assembly.own_inertia + spread_inertia(assembly.mass, positions.cg - cg))
 
 
-def _findings(
-    assembly: Assembly,
-    positions: Positions,
-    settings: np.ndarray,
-    shoulder: OnShoulder | None,
-    build: Build,
-    operator: Operator,
-) -> tuple[Finding, ...]:
-    ids = [placed.id for placed in build.parts]
+def _findings(analysis: Analysis) -> list[Finding]:
+    """Return clashes and slides past their ends."""
+    assembly, ids = analysis.assembly, [placed.id for placed in analysis.build.parts]
     found = [
-        Finding(FindingKind.CLASH, (ids[clash.first], ids[clash.second]), clash.depth, clash.doubt, clash)
-        for clash in find_clashes(assembly, positions)
+        Finding(FindingKind.CLASH, (ids[clash.first], ids[clash.second]), clash.depth, clash.doubt, clash, 0.0)
+        for clash in find_clashes(assembly, analysis.positions)
     ]
-    for part, mount, setting in zip(assembly.slide_parts, assembly.slide_mounts, settings, strict=True):
+    for part, mount, setting in zip(assembly.slide_parts, assembly.slide_mounts, analysis.settings, strict=True):
         beyond = max(mount.low - setting, setting - mount.high)
         if beyond > 1e-6:
-            found.append(Finding(FindingKind.OUT_OF_TRAVEL, (ids[part],), float(beyond)))
-    if shoulder is not None:
-        found.extend(_wearing_findings(assembly, positions, shoulder, build, operator, ids))
-    found.extend(Finding(FindingKind.NO_MASS, (ids[i],)) for i in np.flatnonzero(assembly.missing).tolist())
-    found.extend(Finding(FindingKind.NO_SIZE, (ids[i],)) for i in np.flatnonzero(~assembly.sized).tolist())
-    return tuple(found)
-
-
-def _wearing_findings(
-    assembly: Assembly,
-    positions: Positions,
-    shoulder: OnShoulder,
-    build: Build,
-    operator: Operator,
-    ids: list[str],
-) -> list[Finding]:
-    found = []
-    if shoulder.lean > EASY_LEAN:
-        found.append(Finding(FindingKind.PRESSES_ON_HEAD, (ids[shoulder.lean_part],), shoulder.lean))
-    if shoulder.pressure > SORE_PRESSURE:
-        found.append(Finding(FindingKind.SORE_PAD, (ids[shoulder.pad_part],), shoulder.pressure))
-    if build.shoulder.friction < shoulder.rest.friction_needed:
-        found.append(Finding(FindingKind.SLIPS_OFF, (ids[shoulder.pad_part],), shoulder.rest.friction_needed))
+            found.append(Finding(FindingKind.OUT_OF_TRAVEL, (ids[part],), float(beyond), limit=0.0))
     return found
+
+
+def _missing(analysis: Analysis) -> list[Finding]:
+    assembly, ids = analysis.assembly, [placed.id for placed in analysis.build.parts]
+    found = [Finding(FindingKind.NO_MASS, (ids[i],)) for i in np.flatnonzero(assembly.missing).tolist()]
+    return found + [Finding(FindingKind.NO_SIZE, (ids[i],)) for i in np.flatnonzero(~assembly.sized).tolist()]

@@ -10,83 +10,42 @@ import numpy as np
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.clash import Clash
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.kit.uncertainty import COVERAGE, Spread
+from equilix.core.kit.uncertainty import Certainty, Spread, certainty
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.operator.head import Head
-from equilix.core.statics.hands import Held
-from equilix.core.statics.pad import Rest
-from equilix.core.statics.pose import Pose
+from equilix.core.registry import support_called
 from equilix.core.statics.stand import Stand
 
 
 class FindingKind(StrEnum):
-    """What a user should look at."""
+    """What a user should look at on any support; a support may have kinds of its own."""
 
     CLASH = "clash"
     OUT_OF_TRAVEL = "out of travel"
-    PRESSES_ON_HEAD = "presses on head"
-    SORE_PAD = "sore pad"
-    SLIPS_OFF = "slips off"
     NO_MASS = "no mass"
     NO_SIZE = "no size"
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Finding:
-    """One thing to look at: the placed parts it concerns, an `amount` in SI and its standard uncertainty."""
+    """One thing to look at: the placed parts it concerns, an `amount` in SI and its standard uncertainty.
 
-    kind: FindingKind
+    `limit` is what the amount is held against, None where there is nothing to hold.
+    """
+
+    kind: str
     placed_ids: tuple[str, ...]
     amount: float = 0.0
     doubt: float = 0.0
     clash: Clash | None = None
-
-
-class Certainty(StrEnum):
-    """Whether a limit is kept, given the doubt."""
-
-    CLEAR = "clear"
-    OVER = "over"
-    CANNOT_SAY = "cannot say"
-
-
-def certainty(margin: float, doubt: float) -> Certainty:
-    """Return whether a `margin` to a limit, with standard uncertainty `doubt`, is surely kept."""
-    if abs(margin) <= COVERAGE * doubt:
-        return Certainty.CANNOT_SAY
-    return Certainty.CLEAR if margin > 0.0 else Certainty.OVER
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class OnShoulder:
-    """How the rig lies on the shoulder: `pad` (3,) m, contact part, and all that the pad and hands carry.
-
-    `moment` (n,) N m is each part's share of the pitch about the pad, forward positive. `holding` is what pad and hands
-    give to the rig alone, without the arms' own weight, in the rig frame; None if nothing holds it. `lean` (m) is how
-    far the head must give way to part number `lean_part`.
-    """
-
-    pad: np.ndarray
-    pad_part: int
-    rest: Rest
-    moment: np.ndarray
-    pitch_moment: float
-    roll_moment: float
-    moment_doubt: float
-    pose: Pose
-    holding: Held | None
-    pressure: float
-    head: Head
-    lean: float
-    lean_part: int
-    hands_off: Certainty
+    limit: float | None = None
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Analysis:
     """All figures of one build; what can't be worked out is None.
 
-    `stand` is how it lies on the support that the build is for, `shoulder` what more there is to say on a shoulder.
+    `stand` is how it lies on the support that the build is for, `more` what that support has to say beyond it: only
+    its own files look inside.
     """
 
     build: Build
@@ -96,24 +55,25 @@ class Analysis:
     body: MassProperties | None
     spread: Spread | None
     stand: Stand | None
-    shoulder: OnShoulder | None
+    more: object | None
     findings: tuple[Finding, ...]
 
 
-#: Findings that warn of something; the others only say that a figure is missing.
-WARNINGS = (
-    FindingKind.PRESSES_ON_HEAD,
-    FindingKind.CLASH,
-    FindingKind.OUT_OF_TRAVEL,
-    FindingKind.SORE_PAD,
-    FindingKind.SLIPS_OFF,
-)
-
-
 def warnings_of(analysis: Analysis) -> tuple[Finding, ...]:
-    """Return what is to be looked at before the rig is used, worst first."""
-    found = [finding for finding in analysis.findings if finding.kind in WARNINGS]
-    return tuple(sorted(found, key=lambda finding: WARNINGS.index(finding.kind)))
+    """Return what is to be looked at before the rig is used, worst first; the others only say what is missing."""
+    worst_first = support_called(analysis.build.support).warnings
+    found = [finding for finding in analysis.findings if finding.kind in worst_first]
+    return tuple(sorted(found, key=lambda finding: worst_first.index(finding.kind)))
+
+
+def stays(analysis: Analysis) -> Certainty | None:
+    """Return whether the rig surely stays where it is if it is let go, None where it can't lie by itself."""
+    stand, spread = analysis.stand, analysis.spread
+    if stand is None or spread is None or stand.margins is None:
+        return None
+    along, across = stand.margins
+    across_doubt = float(np.sqrt(stand.across**2 @ spread.cg**2))
+    return certainty(min(along, across), stand.ahead_doubt if along <= across else across_doubt)
 
 
 def new_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:

@@ -1,4 +1,4 @@
-"""Supports: each a class of its own; this is the registry."""
+"""The registry of supports: a key here, and one module of that name in `core/supports` and in `present/supports`."""
 
 from __future__ import annotations
 
@@ -9,12 +9,8 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from equilix.core.supports.support import Support
 
-#: Key, module and class of every support, in the order in which rooms offer them.
-_REGISTRY = {
-    "shoulder": ("equilix.core.supports.shoulder", "TheShoulder"),
-    "handheld": ("equilix.core.supports.handheld", "InTheHands"),
-}
-KEYS = tuple(_REGISTRY)
+#: In the order in which rooms offer them.
+KEYS = ("shoulder", "handheld")
 
 
 @cache
@@ -26,6 +22,7 @@ def support_called(key: str) -> Support:
     KeyError
         If there is none.
     """
-    module, name = _REGISTRY[key]
-    found: Support = getattr(import_module(module), name)()
+    if key not in KEYS:
+        raise KeyError(key)
+    found: Support = import_module(f"equilix.core.supports.{key}").SUPPORT
     return found

@@ -25,6 +25,7 @@ FACTORS = {
     "lbf": N_PER_LBF,
     "N·m": 1.0,
     "lbf·in": NM_PER_LBF_IN,
+    "kPa": 1e3,
 }
 
 

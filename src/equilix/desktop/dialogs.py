@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.assembly.build import Build, Operator, Sex, Shoulder, Side
+from equilix.core.assembly.build import Build, Operator, Sex, Side, settings_of, with_settings
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, ScaleKind
@@ -31,6 +31,8 @@ from equilix.desktop.widgets.plain import as_title, set_tip
 from equilix.document.book import Book
 from equilix.io.catalogue import catalogue
 from equilix.present.kit.table import history_rows, matches, size_text
+from equilix.present.supports import words_for
+from equilix.present.supports.view import Field, Measured
 from equilix.present.units import Kind, System, figure, parse
 
 
@@ -167,39 +169,42 @@ def strength_text(operator: Operator) -> str:
 
 
 class BuildDialog(_FormDialog):
-    """Name, note, and how the rig rests on the shoulder: the pad's useful span, friction and the shoulder's slope."""
+    """Name, note, and what its support has to be told, as how the rig rests on the shoulder."""
 
     def __init__(self, build: Build, system: System, parent: QWidget | None = None) -> None:
-        super().__init__("Build and pad", parent)
+        super().__init__("Build", parent)
         self.result_build = build
         self._system = system
-        pad = build.shoulder
+        self._view, settings = words_for(build.support), settings_of(build, build.support)
         self.name = QLineEdit(build.name)
         self.note = QLineEdit(build.note)
-        self.span_x = QLineEdit(figure(pad.span_x, Kind.LENGTH, system))
-        self.span_y = QLineEdit(figure(pad.span_y, Kind.LENGTH, system))
-        self.friction = QLineEdit(f"{pad.friction:g}")
-        self.slope = QLineEdit(f"{math.degrees(pad.slope):.0f}°")
-        for caption, field in (
-            ("Name", self.name),
-            ("Note", self.note),
-            ("Pad’s useful span, fore and aft", self.span_x),
-            ("Pad’s useful span, across", self.span_y),
-            ("Friction of pad on cloth", self.friction),
-            ("Slope of the shoulder", self.slope),
-        ):
-            self.form.addRow(caption, field)
+        self.form.addRow("Name", self.name)
+        self.form.addRow("Note", self.note)
+        self.fields: dict[str, QLineEdit] = {}
+        for field in self._view.fields:
+            self.fields[field.name] = QLineEdit(self._shown(self._view.value(settings, field.name), field.measured))
+            self.form.addRow(field.caption, self.fields[field.name])
+
+    def _shown(self, value: float, measured: Measured) -> str:
+        if measured is Measured.LENGTH:
+            return figure(value, Kind.LENGTH, self._system)
+        return f"{math.degrees(value):.0f}°" if measured is Measured.ANGLE else f"{value:g}"
+
+    def _typed(self, field: Field) -> float:
+        text = self.fields[field.name].text()
+        if field.measured is Measured.LENGTH:
+            return parse(text, Kind.LENGTH, self._system)
+        if field.measured is Measured.ANGLE:
+            return math.radians(_plain(text.rstrip("° "), f"number for “{field.caption}”", "20°"))
+        return _plain(text, f"number for “{field.caption}”", "0.5")
 
     def accept(self) -> None:
+        build = self.result_build
         try:
-            pad = Shoulder(
-                parse(self.span_x.text(), Kind.LENGTH, self._system),
-                parse(self.span_y.text(), Kind.LENGTH, self._system),
-                _plain(self.friction.text(), "friction", "0.5"),
-                math.radians(_plain(self.slope.text().rstrip("° "), "slope", "20°")),
-            )
-            name, note = self.name.text().strip(), self.note.text().strip()
-            self.result_build = replace(self.result_build, name=name, note=note, shoulder=pad)
+            values = {field.name: self._typed(field) for field in self._view.fields}
+            settings = self._view.set_to(settings_of(build, build.support), values)
+            build = replace(build, name=self.name.text().strip(), note=self.note.text().strip())
+            self.result_build = with_settings(build, settings)
         except EquilixError as error:
             self.problem.setText(str(error))
             return

@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.core.analysis import FindingKind
-from equilix.core.assembly.build import Build, Operator, SupportKind
+from equilix.core.assembly.build import Build, Operator
 from equilix.core.limits import shortened
 from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
@@ -229,7 +229,7 @@ class MainWindow(QMainWindow):
         menu.addAction(redo)
         menu.addSeparator()
         supports = menu.addMenu("Su&pport")
-        self.support_actions: dict[SupportKind, QAction] = {}
+        self.support_actions: dict[str, QAction] = {}
         for number, (kind, (words, _)) in enumerate(SUPPORTS.items(), 1):
             action = self._action(f"support{number}", words, f"Ctrl+{number}", partial(self.choose_support, kind))
             action.setCheckable(True)
@@ -300,7 +300,7 @@ class MainWindow(QMainWindow):
         self.top.book.show_value(w.book.title)
         build = w.build
         self.top.build.show_value(build.name if build is not None else "none yet")
-        support = build.support if build is not None else SupportKind.SHOULDER
+        support = build.support if build is not None else "shoulder"
         self.top.support.show_support(support, build is not None)
         for kind, action in self.support_actions.items():
             action.setEnabled(build is not None)
@@ -460,10 +460,10 @@ class MainWindow(QMainWindow):
             at = next(i for i, b in enumerate(builds) if b.id == build.id)
             self.workspace.choose_build(builds[at + 1].id)
 
-    def choose_support(self, support: SupportKind) -> None:
+    def choose_support(self, support: str) -> None:
         """Let something else carry the build."""
         build = self.workspace.build
-        if build is not None and build.support is not support:
+        if build is not None and build.support != support:
             self.workspace.apply(ChangeBuild(replace(build, support=support), "support"))
         self.show_bars()
 

@@ -10,7 +10,6 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
 
-from equilix.core.assembly.build import SupportKind
 from equilix.core.errors import FormatError
 from equilix.core.measurement.bench import Setup
 from equilix.desktop.app import make_app
@@ -99,7 +98,7 @@ def _carry_shots(window: MainWindow, shot: Callable[..., None]) -> None:
     _wait(app, lambda: carry.job is None)
     shot("carry")
     workspace.choose_build(workspace.book.builds[2].id)
-    carry.choose_support(SupportKind.HANDHELD)
+    carry.choose_support("handheld")
     _wait(app, lambda: carry.job is None)
     carry.choose_way(0)
     shot("carry-handheld", both=False)

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, Signal
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, FreeMount, Operator, SupportKind
+from equilix.core.assembly.build import Build, FreeMount, Operator
 from equilix.core.doubt.gauges import Gauge
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.records import Stamp
@@ -63,11 +63,11 @@ class Workspace(QObject):
         self.kit_selected = ""  # part of the kit
         self.chosen_way: Way | None = None
         self.weight_mount: FreeMount | None = None
-        self.gauge = Gauge.AHEAD  # the figure whose doubt is looked at
+        self.gauge: str = Gauge.AHEAD  # the figure whose doubt is looked at
         self.clock: Callable[[], datetime] = datetime.now
         self._analysis: Analysis | None = None
         self._analysed: tuple[Build, Operator, dict[str, object]] | None = None
-        self._carried: dict[SupportKind, Carry | Hindrance] = {}
+        self._carried: dict[str, Carry | Hindrance] = {}
         self._carried_of: Analysis | None = None
 
     # What is open
@@ -119,7 +119,7 @@ class Workspace(QObject):
             self._analysed = key  # type: ignore[assignment]
         return self._analysis
 
-    def carried(self, support: SupportKind) -> Carry | Hindrance:
+    def carried(self, support: str) -> Carry | Hindrance:
         """Return what the chosen build costs its operator on `support`, worked out when it is first asked for."""
         from equilix.core.carry.carried import carry
         from equilix.core.statics.pose import Hindrance
@@ -131,7 +131,7 @@ class Workspace(QObject):
             self._carried_of, self._carried = analysis, {}
         if support not in self._carried:
             on_it = analysis
-            if analysis.build.support is not support:
+            if analysis.build.support != support:
                 on_it = analyse(replace(analysis.build, support=support), self.book.parts, self.operator)
             self._carried[support] = carry(on_it, self.operator, support)
         return self._carried[support]
@@ -365,7 +365,7 @@ class Workspace(QObject):
             self.close_group()
             self.view_changed.emit()
 
-    def choose_gauge(self, gauge: Gauge) -> None:
+    def choose_gauge(self, gauge: str) -> None:
         if gauge is not self.gauge:
             self.gauge = gauge
             self.view_changed.emit()

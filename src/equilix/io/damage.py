@@ -11,6 +11,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.limits import is_plain
 from equilix.document.wholeness import LISTS
 from equilix.io.format import ITEMS
+from equilix.io.settings import settings_from
 
 #: One thing in a list, and a field, where their names in the file are no words of the trade.
 _ONE = LISTS | {
@@ -28,6 +29,7 @@ _ONE = LISTS | {
     "at": "coordinate",
     "centre": "coordinate",
     "source": "source",
+    "supports": "support",
 }
 _FIELD = {
     "cg": "CG",
@@ -87,7 +89,7 @@ def _found_in(content: dict[str, Any], words: str) -> str:
         things = content.get(key)
         for number, thing in enumerate(things if isinstance(things, list) else (), 1):
             try:
-                msgspec.convert(thing, kind)
+                msgspec.convert(thing, kind, dec_hook=settings_from)
             except AssemblyError as error:
                 # A part says its own name first.
                 complaint = re.sub(r"^Part (['\"]).*?\1: ", "", str(error))

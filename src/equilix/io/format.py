@@ -10,11 +10,12 @@ from typing import Any
 
 import msgspec
 
-from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.build import Build, Operator, Settings
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
 from equilix.core.limits import MAX_THINGS, check_count
+from equilix.core.registry import KEYS, support_called
 from equilix.document.book import DEFAULT_OPERATOR, Book
 from equilix.document.wholeness import as_put_together, check_book, without_lost_names
 from equilix.io.files import (
@@ -29,9 +30,10 @@ from equilix.io.files import (
     write_whole,
 )
 from equilix.io.migrations import brought_up, unknown_fields
+from equilix.io.settings import check_known_supports, one_path, settings_from
 
 FORMAT = "equilix book"
-VERSION = 5
+VERSION = 6
 SUFFIX = ".equilix"
 #: Bytes. A book of 5,000 parts takes about 4 MB.
 MAX_FILE = 50_000_000
@@ -141,7 +143,7 @@ def decode_mended(data: bytes, name: str, go_on: GoOn = always) -> tuple[Book, t
         raise FormatError(f"{name} is empty.")
     version = _check_head(data, name)
     try:
-        data, unknown = _present(data, version)
+        data, unknown = _present(data, version, name)
         content = msgspec.json.decode(data, type=_RawFile)
         found = {key: _things(content, key, go_on) for key in ITEMS if getattr(content, key) is not msgspec.UNSET}
         book = Book(content.title, content.currency, **found)
@@ -157,12 +159,13 @@ def decode_mended(data: bytes, name: str, go_on: GoOn = always) -> tuple[Book, t
     return book, (*mended, *unknown)
 
 
-def _present(data: bytes, version: int) -> tuple[bytes, tuple[str, ...]]:
+def _present(data: bytes, version: int, name: str) -> tuple[bytes, tuple[str, ...]]:
     """Return the contents in the present format, and in words what is in them that it has no place for."""
     content = msgspec.json.decode(data)
     if version < VERSION:
         brought_up(content, VERSION)
         data = msgspec.json.encode(content)
+    check_known_supports(content, name)
     said = []
     for (thing, field), count in unknown_fields(content, _File).items():
         many = f", {count} times" if count > 1 else ""
@@ -182,13 +185,16 @@ _THING = {
     "Mount": "a mount",
     "Foot": "a foot",
     "Outline": "an outline",
+    "Shoulder": "how it rests on the shoulder",
+    "ShoulderSettings": "what a build says of the shoulder",
+    "HandheldSettings": "what a build says of the hands",
 }
 #: Things that are read in one go: the window gets its turn between two.
 _AT_ONCE = 50
 
 
 def _things(content: _RawFile, key: str, go_on: GoOn) -> tuple[Any, ...]:
-    decoder: msgspec.json.Decoder[Any] = msgspec.json.Decoder(ITEMS[key])
+    decoder: msgspec.json.Decoder[Any] = msgspec.json.Decoder(ITEMS[key], dec_hook=settings_from)
     raws: list[msgspec.Raw] = getattr(content, key)
     check_count(raws, MAX_THINGS, "Things in one list")
     found = []
@@ -198,8 +204,8 @@ def _things(content: _RawFile, key: str, go_on: GoOn) -> tuple[Any, ...]:
         try:
             found.append(decoder.decode(raw))
         except msgspec.ValidationError as error:
-            text, _, path = str(error).partition(" - at `$")
-            raise msgspec.ValidationError(f"{text} - at `$.{key}[{number}]{path or '`'}") from None
+            text, path = one_path(error)
+            raise msgspec.ValidationError(f"{text} - at `$.{key}[{number}]{path}`") from None
     return tuple(found)
 
 
@@ -275,7 +281,12 @@ def write_book(
 
 def json_schema() -> dict[str, Any]:
     """Return the JSON Schema (2020-12) of the document file."""
-    _, components = msgspec.json.schema_components((_File,), ref_template="#/$defs/{name}")
+    every = tuple(type(support_called(key).usual) for key in KEYS)
+    _, components = msgspec.json.schema_components(
+        (_File, *every), schema_hook=_any_settings, ref_template="#/$defs/{name}"
+    )
+    for kind in every:
+        components[kind.__name__]["required"] = [*components[kind.__name__].get("required", ()), "kind"]
     components["Book"] = components.pop("_File")
     book = components["Book"]
     book["properties"]["format"] = {"const": FORMAT}
@@ -291,6 +302,13 @@ def json_schema() -> dict[str, Any]:
     # Through JSON and back, so that it equals the published file.
     result: dict[str, Any] = msgspec.json.decode(msgspec.json.encode(schema))
     return result
+
+
+def _any_settings(kind: type) -> dict[str, Any]:
+    """Return what stands in the schema for settings of whichever support."""
+    if kind is not Settings:
+        raise NotImplementedError(kind)
+    return {"anyOf": [{"$ref": f"#/$defs/{type(support_called(key).usual).__name__}"} for key in KEYS]}
 
 
 def _add_bounds(components: dict[str, Any]) -> None:

@@ -13,6 +13,9 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any
 
+from equilix.core.assembly.build import Settings
+from equilix.core.registry import KEYS, support_called
+
 #: A book as its file says it: objects, lists, text, numbers.
 Content = dict[str, Any]
 
@@ -50,8 +53,17 @@ def _to_5(content: Content) -> None:
             placed.setdefault("reversed", False)
 
 
+def _to_6(content: Content) -> None:
+    """Format 6 keeps what a build says of each support apart, so that switching loses nothing."""
+    for build in _objects(content, "builds"):
+        rests, hold = build.pop("shoulder", {}), build.pop("hold", {})
+        build.setdefault(
+            "supports", [{"kind": "shoulder", "rests": rests, "hold": hold}, {"kind": "handheld", "hold": hold}]
+        )
+
+
 #: By the format that a step begins with.
-STEPS: dict[int, Callable[[Content], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5}
+STEPS: dict[int, Callable[[Content], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6}
 
 
 def brought_up(content: Content, to: int) -> None:
@@ -80,9 +92,13 @@ def unknown_fields(content: object, kind: type) -> Counter[tuple[str, str]]:
 
 
 def _look(content: object, kind: type, found: Counter[tuple[str, str]]) -> None:
-    fields = _fields(kind)
     if not isinstance(content, dict):
         return
+    if kind is Settings:
+        if content.get("kind") not in KEYS:
+            return
+        kind = type(support_called(content["kind"]).usual)
+    fields = _fields(kind)
     for name, value in content.items():
         if name not in fields:
             found[kind.__name__.strip("_"), name] += 1
@@ -93,13 +109,13 @@ def _look(content: object, kind: type, found: Counter[tuple[str, str]]) -> None:
 
 @cache
 def _fields(kind: type) -> dict[str, type | None]:
-    """Return the dataclass that each field of `kind` holds, one or many of, None where it holds none."""
+    """Return the dataclass or Settings that each field of `kind` holds, one or many of, None where it holds none."""
     hints = typing.get_type_hints(kind)
     return {field.name: _dataclass_in(hints[field.name]) for field in dataclasses.fields(kind)}
 
 
 def _dataclass_in(hint: object) -> type | None:
-    if isinstance(hint, type) and dataclasses.is_dataclass(hint):
+    if isinstance(hint, type) and (dataclasses.is_dataclass(hint) or hint is Settings):
         return hint
     if typing.get_origin(hint) in (tuple, list, typing.Union, types.UnionType):
         return next((found for one in typing.get_args(hint) if (found := _dataclass_in(one)) is not None), None)

@@ -20,6 +20,7 @@ from equilix.document.wholeness import LISTS, as_put_together, check_book, witho
 from equilix.io.files import GoOn, always, go_on_or_stop, read_ordinary, shown
 from equilix.io.format import ITEMS, MAX_FILE, VERSION
 from equilix.io.migrations import brought_up
+from equilix.io.settings import settings_from
 
 _DECODER = json.JSONDecoder()
 #: Parts on a build up to which each is tried by itself.
@@ -148,7 +149,7 @@ def _taken(things: Any, kind: type, key: str) -> tuple[list[Any], int]:
 
 def _made(thing: Any, kind: type) -> Any:
     try:
-        return msgspec.convert(thing, kind)
+        return msgspec.convert(thing, kind, dec_hook=settings_from)
     except (msgspec.ValidationError, AssemblyError, RecursionError):
         return _without_its_parts(thing) if kind is Build else None
 
@@ -158,7 +159,7 @@ def _without_its_parts(thing: Any) -> Build | None:
     if not isinstance(thing, dict):
         return None
     try:
-        build = msgspec.convert({**thing, "parts": []}, Build)
+        build = msgspec.convert({**thing, "parts": []}, Build, dec_hook=settings_from)
     except (msgspec.ValidationError, AssemblyError, RecursionError):
         try:
             build = msgspec.convert({"id": thing.get("id"), "name": thing.get("name")}, Build)

@@ -26,6 +26,7 @@ class Kind(StrEnum):
     MOMENT = "moment"
     FORCE = "force"
     STATURE = "stature"
+    PRESSURE = "pressure"
 
 
 _UNIT = {
@@ -34,13 +35,15 @@ _UNIT = {
     (System.METRIC, Kind.MOMENT): "N·m",
     (System.METRIC, Kind.FORCE): "N",
     (System.METRIC, Kind.STATURE): "cm",
+    (System.METRIC, Kind.PRESSURE): "kPa",
+    (System.IMPERIAL, Kind.PRESSURE): "kPa",
     (System.IMPERIAL, Kind.MASS): "lb",
     (System.IMPERIAL, Kind.LENGTH): "in",
     (System.IMPERIAL, Kind.MOMENT): "lbf·in",
     (System.IMPERIAL, Kind.FORCE): "lbf",
     (System.IMPERIAL, Kind.STATURE): "in",
 }
-_DIGITS = {"kg": 2, "mm": 0, "N·m": 1, "N": 0, "cm": 0, "lb": 2, "in": 2, "lbf·in": 0, "lbf": 1}
+_DIGITS = {"kg": 2, "mm": 0, "N·m": 1, "N": 0, "cm": 0, "lb": 2, "in": 2, "lbf·in": 0, "lbf": 1, "kPa": 1}
 
 
 def unit_of(kind: Kind, system: System) -> str:

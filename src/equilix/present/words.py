@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from equilix.core.assembly.build import Build, FreeMount, Kit
+from equilix.core.doubt.montecarlo import DRAWS
 from equilix.core.kit.parts import MountKind
 from equilix.core.operator.strength import Joint
-from equilix.present.supports.view import mid_sentence
 from equilix.present.units import Kind, System, figure, number
 
 #: s: nobody was watched holding a light load for longer.
@@ -57,3 +57,19 @@ def added_text(mass: float, system: System) -> str:
         text = number(mass * 1000.0, 0, sign=True)
         return f"{text if text.startswith(('+', '−')) else '+' + text} g"
     return figure(mass, Kind.MASS, system, sign=True)
+
+
+def share_text(share: float) -> str:
+    """Return a share of the draws in per cent, never a bare 0 or 100 that sampling can't prove."""
+    least = 1.0 / DRAWS
+    if share < least:
+        return "none"
+    if share > 1.0 - least:
+        return "all"
+    return f"{100.0 * share:.1f} %" if 0.001 < share < 0.999 else f"{100.0 * share:.2f} %"
+
+
+def mid_sentence(name: str) -> str:
+    """Return a part's name as inside a sentence: "V-lock" and "L bracket" stay, "Matte box" becomes "matte box"."""
+    keeps = len(name) > 1 and not name[1].islower() and not name.startswith("A ")
+    return name if keeps else name[:1].lower() + name[1:]

@@ -21,18 +21,12 @@ from equilix.core.limits import (
     check_point,
     check_text,
 )
+from equilix.core.registry import KEYS, support_called
 
 
 class Side(StrEnum):
     RIGHT = "right"
     LEFT = "left"
-
-
-class SupportKind(StrEnum):
-    """What carries the rig; the others join these one by one."""
-
-    SHOULDER = "shoulder"
-    HANDHELD = "handheld"
 
 
 class Sex(StrEnum):
@@ -168,6 +162,10 @@ class Hold:
             raise AssemblyError("Both hands can't be at the same place: choose another for one of them.")
 
 
+#: Hands by themselves at the outermost grips, nothing braced.
+BY_ITSELF = Hold()
+
+
 @dataclass(frozen=True, slots=True)
 class Operator:
     """Who wears the rig: stature (m) and body mass (kg), and what was measured of the person.
@@ -210,21 +208,37 @@ class Operator:
             check_number(self.grip_strength, 50.0, 1200.0, "Grip strength", "N")
 
 
+class Settings:
+    """What a build says of one support: a frozen dataclass for each, whose last field `kind` is the support's key."""
+
+    __slots__ = ()
+    kind: str
+
+    @property
+    def hands(self) -> Hold:
+        """How hands hold the rig on this support."""
+        return BY_ITSELF
+
+    def held(self, hold: Hold) -> Settings:
+        """Return the same with the rig held as `hold` says, itself where hands have no part in it."""
+        return self
+
+
 @dataclass(frozen=True, slots=True)
 class Build:
     """One rig: its placed parts in part order.
 
-    `level` names the part that stands level; the root does if it is empty or not on the build.
+    `support` is the key of what carries it, `supports` what it says of each that differs from the usual, so that
+    switching loses nothing. `level` names the part that stands level; the root does if it is empty or not on the build.
     """
 
     id: str
     name: str
     parts: tuple[Placed, ...] = ()
-    support: SupportKind = SupportKind.SHOULDER
-    shoulder: Shoulder = Shoulder()
+    support: str = KEYS[0]
+    supports: tuple[Settings, ...] = ()
     note: str = ""
     takes: tuple[Take, ...] = ()
-    hold: Hold = Hold()
     level: str = ""
 
     def __post_init__(self) -> None:
@@ -233,6 +247,11 @@ class Build:
         check_text(self.note, f"Build {self.name}: note")
         check_count(self.parts, MAX_PLACED, f"Build {self.name}: parts")
         check_count(self.takes, MAX_PLACED, f"Build {self.name}: takes")
+        if self.support not in KEYS:
+            raise AssemblyError(f"Build {self.name}: there is no support {self.support!r} here; choose another.")
+        kinds = [settings.kind for settings in self.supports]
+        if len(set(kinds)) != len(kinds):
+            raise AssemblyError(f"Build {self.name}: it has two settings of one support; keep one of them.")
         ids: set[str] = set()
         for placed in self.parts:
             if placed.id in ids:
@@ -256,6 +275,15 @@ class Build:
             order.append(i)
             waiting.extend(reversed(children.get(self.parts[i].id, ())))
         return tuple(order)
+
+    @property
+    def hold(self) -> Hold:
+        """How hands hold it on its support."""
+        return settings_of(self, self.support).hands
+
+    def held(self, hold: Hold, on: str = "") -> Build:
+        """Return the build held so on its support, or `on` another one."""
+        return with_settings(self, settings_of(self, on or self.support).held(hold))
 
     def _children(self) -> dict[str, list[int]]:
         children: dict[str, list[int]] = {}
@@ -285,6 +313,20 @@ class Build:
                 carried.add(self.parts[i].id)
                 waiting.append(self.parts[i].id)
         return tuple(placed.id for placed in self.parts if placed.id in carried)
+
+
+def settings_of(build: Build, key: str) -> Settings:
+    """Return what a build says of the support called `key`, the usual where it says nothing."""
+    found = next((settings for settings in build.supports if settings.kind == key), None)
+    return found if found is not None else support_called(key).usual
+
+
+def with_settings(build: Build, changed: Settings) -> Build:
+    """Return the build with `changed` in place of what it said of that support; what is usual need not be kept."""
+    usual = support_called(changed.kind).usual == changed
+    others = tuple(settings for settings in build.supports if settings.kind != changed.kind)
+    kept = others if usual else tuple(sorted((*others, changed), key=lambda settings: KEYS.index(settings.kind)))
+    return build if kept == build.supports else replace(build, supports=kept)
 
 
 Kit = Mapping[str, Part]
@@ -351,12 +393,14 @@ def _is_there(grasp: Grasp, by_id: Mapping[str, Placed], kit: Kit) -> bool:
 
 
 def without_lost_grasps(build: Build, kit: Kit) -> Build:
-    """Return `build` with hands by themselves where they would hold what is not on it any more."""
+    """Return `build` with hands by themselves, on any support, where they would hold what is not on it any more."""
     by_id = {placed.id: placed for placed in build.parts}
-    left, right = (g if g is None or _is_there(g, by_id, kit) else None for g in (build.hold.left, build.hold.right))
-    if left is build.hold.left and right is build.hold.right:
-        return build
-    return replace(build, hold=replace(build.hold, left=left, right=right))
+    for settings in build.supports:
+        hold = settings.hands
+        left, right = (g if g is None or _is_there(g, by_id, kit) else None for g in (hold.left, hold.right))
+        if left is not hold.left or right is not hold.right:
+            build = with_settings(build, settings.held(replace(hold, left=left, right=right)))
+    return build
 
 
 @dataclass(frozen=True, slots=True)

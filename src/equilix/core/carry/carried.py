@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Brace, Hold, Operator, Side, SupportKind, Take
+from equilix.core.assembly.build import Brace, Hold, Operator, Side, Take, settings_of
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.kit.parts import Category
@@ -102,7 +102,7 @@ class Carry:
     in roll, pitch and yaw about pad or grips over that of the camera alone, None without one that has mass and size.
     """
 
-    support: SupportKind
+    support: str
     operator: Operator
     hold: Hold
     pose: Pose
@@ -176,7 +176,7 @@ class Carry:
 def carry(
     analysis: Analysis,
     operator: Operator,
-    support: SupportKind,
+    support: str,
     held: Hold | None = None,
 ) -> Carry | Hindrance:
     """Return what the build costs `operator` carried on the shoulder or in the hands, or why that can't be said.
@@ -187,8 +187,8 @@ def carry(
     rig = analysis.body
     if rig is None:
         return Hindrance.NO_MASS
-    way = analysis.build.hold if held is None else held
-    posed = support_called(support.value).pose(analysis, operator, way)
+    way = settings_of(analysis.build, support).hands if held is None else held
+    posed = support_called(support).pose(analysis, operator, way)
     if isinstance(posed, Hindrance):
         return posed
     return carry_posed(analysis, rig, operator, support, way, posed)
@@ -198,7 +198,7 @@ def carry_posed(
     analysis: Analysis,
     rig: MassProperties,
     operator: Operator,
-    support: SupportKind,
+    support: str,
     way: Hold,
     posed: Pose,
 ) -> Carry | Hindrance:
@@ -220,11 +220,10 @@ def carry_posed(
         ]
         if each:
             found.append(max(each, key=lambda j: j.share))
-    lean = analysis.shoulder.lean if pad is not None and analysis.shoulder is not None else 0.0
     screen = screen_from_eye(analysis.assembly, analysis.positions, body, shift)
     gaze = gaze_down(screen) if screen is not None else None
     lever = head_lever(gaze or 0.0)
-    head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(lever, lean)
+    head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(lever, posed.lean)
     neck = capacity(operator, Joint.NECK) * (1.0 if lever >= 0.0 else NECK_FLEXION_SHARE)
     found.insert(0, _joint(Joint.NECK, None, head, neck))
     pushes = list(held.braced) if way.brace in (Brace.CHEST, Brace.HIP) else []

@@ -14,26 +14,21 @@ import numpy as np
 
 from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.registry import support_called
 from equilix.core.slides import slide_of_camera
 from equilix.core.statics.hands import Statics
-from equilix.core.statics.pad import SORE_PRESSURE
 
 #: Share of the one way's move that the other's must be for a figure to count as straight between them; assumed.
 _STRAIGHT = 0.8
 
 
 class Gauge(StrEnum):
-    """A figure of the verdict."""
+    """A figure of the verdict on any support; supports have others of their own, see `Support.gauges`."""
 
     AHEAD = "CG ahead"
     SLIDE = "slide to make it level"
-    MARGIN = "hands-off margin"
     TIP_MOMENT = "tip moment"
     LARGER_HAND = "larger hand, rig alone"
-    ON_SHOULDER = "on the shoulder, rig alone"
-    PRESSURE = "pad pressure"
-    LEFT = "CG to the left"
-    ABOVE = "CG above"
     MASS = "total mass"
 
 
@@ -66,36 +61,25 @@ class Gauges:
     analysis: Analysis
     statics: Statics | None
     slide: int | None
-    offered: tuple[Gauge, ...]
+    offered: tuple[str, ...]
     _last: tuple[Draws, tuple[np.ndarray, np.ndarray]] | None = None
 
-    def values(self, gauge: Gauge, draws: Draws) -> np.ndarray:
+    def values(self, gauge: str, draws: Draws) -> np.ndarray:
         """Return the gauge (d,) in SI for `draws`.
 
         The slide is the travel that brings the CG over the support; it is endless here, whatever the plate's
         own travel. Without hands that could hold it the hand's force is not a number.
         """
-        return _EVALUATE[gauge](self, draws)
+        evaluate = _EVALUATE.get(gauge)
+        if evaluate is None:
+            evaluate = support_called(self.analysis.build.support).gauges[gauge]
+        return evaluate(self, draws)
 
-    def thresholds(self, gauge: Gauge) -> tuple[Threshold, ...]:
+    def thresholds(self, gauge: str) -> tuple[Threshold, ...]:
         """Return the values at which the verdict changes, those of the support and the maker's limits."""
-        if self.analysis.shoulder is None:
-            return self._slide_stops() if gauge is Gauge.SLIDE else ()
-        shoulder = self.analysis.build.shoulder
-        half_x, half_y = shoulder.span_x / 2.0, shoulder.span_y / 2.0
-        match gauge:
-            case Gauge.AHEAD:
-                return (Threshold(-half_x, "tips back"), Threshold(0.0, "level"), Threshold(half_x, "tips forward"))
-            case Gauge.LEFT:
-                return (Threshold(-half_y, "tips right"), Threshold(half_y, "tips left"))
-            case Gauge.MARGIN:
-                return (Threshold(0.0, "never let go below"),)
-            case Gauge.PRESSURE:
-                return (Threshold(SORE_PRESSURE, "hurts above"),)
-            case Gauge.SLIDE:
-                return self._slide_stops()
-            case _:
-                return ()
+        if gauge == Gauge.SLIDE:
+            return self._slide_stops()
+        return support_called(self.analysis.build.support).thresholds(self.analysis, gauge)
 
     def _slide_stops(self) -> tuple[Threshold, ...]:
         if self.slide is None:
@@ -111,7 +95,7 @@ class Gauges:
         carried = 0.0 if self.slide is None else float(self.analysis.assembly.carried_mass()[self.slide])
         return Draws(np.array([body.mass]), body.cg[None, :].copy(), np.array([carried]))
 
-    def gradient(self, gauge: Gauge) -> np.ndarray:
+    def gradient(self, gauge: str) -> np.ndarray:
         """Return the gauge's derivatives (5,) by mass (1/kg), CG (1/m) and carried mass (1/kg), by central differences.
 
         One step of 1e-5 m or kg: where the figure has a kink this is the slope at the estimate's own side.
@@ -127,7 +111,7 @@ class Gauges:
 
     # One function for each gauge
 
-    def _offset(self, draws: Draws) -> np.ndarray:
+    def offset(self, draws: Draws) -> np.ndarray:
         """Return the CG (d, 3) (m) from the support: ahead, to the left of that, up."""
         stand = self.analysis.stand
         assert stand is not None
@@ -135,25 +119,15 @@ class Gauges:
         offset: np.ndarray = (draws.cg - stand.point) @ axes.T
         return offset
 
-    def _margin(self, draws: Draws) -> np.ndarray:
-        shoulder, offset = self.analysis.build.shoulder, np.abs(self._offset(draws))
-        return np.minimum(shoulder.span_x / 2.0 - offset[:, 0], shoulder.span_y / 2.0 - offset[:, 1])
-
     def _slide(self, draws: Draws) -> np.ndarray:
         assembly, stand = self.analysis.assembly, self.analysis.stand
         assert self.slide is not None
         assert stand is not None
         moves_it = assembly.carries(self.slide, stand.holder)
         slope = (draws.carried - draws.mass * moves_it) * float(assembly.slide_axes[self.slide] @ stand.forward)
-        return -draws.mass * self._offset(draws)[:, 0] / slope
+        return -draws.mass * self.offset(draws)[:, 0] / slope
 
-    def _hand(self, draws: Draws) -> np.ndarray:
-        return self._held(draws)[0]
-
-    def _pad_force(self, draws: Draws) -> np.ndarray:
-        return self._held(draws)[1]
-
-    def _held(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
+    def held(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
         stand = self.analysis.stand
         assert self.statics is not None
         assert stand is not None
@@ -163,49 +137,40 @@ class Gauges:
             self._last = (draws, forces)
         return self._last[1]
 
-    def _pressure(self, draws: Draws) -> np.ndarray:
-        shoulder = self.analysis.build.shoulder
-        return self._pad_force(draws) / (shoulder.span_x * shoulder.span_y)
 
-
-_EVALUATE: dict[Gauge, Callable[[Gauges, Draws], np.ndarray]] = {
+#: What works out a gauge (d,) in SI for many draws at once.
+Evaluate = Callable[[Gauges, Draws], np.ndarray]
+_EVALUATE: dict[str, Evaluate] = {
     Gauge.MASS: lambda g, draws: draws.mass,
-    Gauge.AHEAD: lambda g, draws: g._offset(draws)[:, 0],
-    Gauge.LEFT: lambda g, draws: g._offset(draws)[:, 1],
-    Gauge.ABOVE: lambda g, draws: g._offset(draws)[:, 2],
-    Gauge.TIP_MOMENT: lambda g, draws: draws.mass * STANDARD_GRAVITY * g._offset(draws)[:, 0],
-    Gauge.MARGIN: Gauges._margin,
+    Gauge.AHEAD: lambda g, draws: g.offset(draws)[:, 0],
+    Gauge.TIP_MOMENT: lambda g, draws: draws.mass * STANDARD_GRAVITY * g.offset(draws)[:, 0],
     Gauge.SLIDE: Gauges._slide,
-    Gauge.LARGER_HAND: Gauges._hand,
-    Gauge.ON_SHOULDER: Gauges._pad_force,
-    Gauge.PRESSURE: Gauges._pressure,
+    Gauge.LARGER_HAND: lambda g, draws: g.held(draws)[0],
 }
 
 
 def gauges_of(analysis: Analysis) -> Gauges | None:
     """Return the gauges of a build that has a mass and lies on its support, else None."""
-    stand, on_shoulder = analysis.stand, analysis.shoulder is not None
+    stand, support = analysis.stand, support_called(analysis.build.support)
     if analysis.body is None or stand is None:
         return None
-    offered = [Gauge.AHEAD, Gauge.TIP_MOMENT, Gauge.MASS]
-    if on_shoulder:
-        offered += [Gauge.MARGIN, Gauge.LEFT, Gauge.ABOVE]
+    lacking: set[str] = set()
     statics = None
     if stand.holding is not None:
         statics = stand.pose.statics(arms=False)
-        if on_shoulder:
-            offered += [Gauge.ON_SHOULDER, Gauge.PRESSURE]
-        if stand.holding.hands:
-            offered.append(Gauge.LARGER_HAND)
+    else:
+        lacking |= support.by_forces
+    if stand.holding is None or not stand.holding.hands:
+        lacking.add(Gauge.LARGER_HAND)
     slide = slide_of_camera(analysis)
     if slide is not None:
         moves_it = analysis.assembly.carries(slide, stand.holder)
         slope = analysis.assembly.carried_mass()[slide] - analysis.body.mass * moves_it
-        if abs(float(slope * (analysis.assembly.slide_axes[slide] @ stand.forward))) > 1e-6:
-            offered.append(Gauge.SLIDE)
-        else:
+        if abs(float(slope * (analysis.assembly.slide_axes[slide] @ stand.forward))) <= 1e-6:
             slide = None
-    return Gauges(analysis, statics, slide, tuple(g for g in Gauge if g in offered))
+    if slide is None:
+        lacking.add(Gauge.SLIDE)
+    return Gauges(analysis, statics, slide, tuple(gauge for gauge in support.order if gauge not in lacking))
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -252,7 +217,7 @@ def spread_of(covariance: np.ndarray) -> np.ndarray:
     return result
 
 
-def doubts_of(gauges: Gauges, which: tuple[Gauge, ...] | None = None) -> dict[Gauge, float]:
+def doubts_of(gauges: Gauges, which: tuple[str, ...] | None = None) -> dict[str, float]:
     """Return the standard uncertainty of each gauge, half of what two of them move it by.
 
     Each of the independent doubts that make up the covariance is moved by twice its size each way, and what that does
@@ -269,7 +234,7 @@ def doubts_of(gauges: Gauges, which: tuple[Gauge, ...] | None = None) -> dict[Ga
     return {gauge: moved_by(gauges.values(gauge, draws)) for gauge in (gauges.offered if which is None else which)}
 
 
-def firsts_of(gauges: Gauges) -> dict[Gauge, tuple[float, float]]:
+def firsts_of(gauges: Gauges) -> dict[str, tuple[float, float]]:
     """Return every gauge's value and standard uncertainty, as all rooms show them (SI)."""
     now, unsure = gauges.now(), doubts_of(gauges)
     return {gauge: (float(gauges.values(gauge, now)[0]), unsure[gauge]) for gauge in gauges.offered}

@@ -15,7 +15,7 @@ from enum import StrEnum
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import Draws, Gauge, Gauges, firsts_of
+from equilix.core.doubt.gauges import Draws, Gauges, firsts_of
 
 #: A tenth of what JCGM 101:2008 takes, clause 7.2: end points then scatter by about 1 % of u.
 DRAWS = 100_000
@@ -47,7 +47,7 @@ class Odds:
     `edges` are a histogram; `beyond` holds for each threshold the share of draws above it.
     """
 
-    gauge: Gauge
+    gauge: str
     mean: float
     u: float
     low: float
@@ -129,7 +129,7 @@ def sample(
     count: int = DRAWS,
     seed: int = SEED,
     progress: Callable[[float], bool] | None = None,
-) -> dict[Gauge, Odds] | None:
+) -> dict[str, Odds] | None:
     """Return the odds of all offered gauges from `count` draws; None if `progress` (0 to 1) said to stop."""
     rng = np.random.default_rng(seed)
     pieces: list[Draws] = []
@@ -158,7 +158,7 @@ def sample(
     return found
 
 
-def odds(gauge: Gauge, values: np.ndarray, first: float, first_u: float, limits: tuple[float, ...] = ()) -> Odds:
+def odds(gauge: str, values: np.ndarray, first: float, first_u: float, limits: tuple[float, ...] = ()) -> Odds:
     """Return the summary of the draws `values` (d,) beside the first-order `first` and `first_u`."""
     values = values[np.isfinite(values)]
     if values.size < 2:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 
@@ -156,3 +157,18 @@ def spread(body: MassProperties, mass: np.ndarray, cg: np.ndarray, rotation: np.
     along = float(variance[0])
     share = by_part[:, 0] / along if along > 0.0 else np.zeros(len(mass))
     return Spread(u_mass, np.sqrt(variance), share)
+
+
+class Certainty(StrEnum):
+    """Whether a limit is kept, given the doubt."""
+
+    CLEAR = "clear"
+    OVER = "over"
+    CANNOT_SAY = "cannot say"
+
+
+def certainty(margin: float, doubt: float) -> Certainty:
+    """Return whether a `margin` to a limit, with standard uncertainty `doubt`, is surely kept."""
+    if abs(margin) <= COVERAGE * doubt:
+        return Certainty.CANNOT_SAY
+    return Certainty.CLEAR if margin > 0.0 else Certainty.OVER

@@ -14,7 +14,7 @@ from enum import StrEnum
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import Gauge, Gauges, inputs_of
+from equilix.core.doubt.gauges import Gauges, inputs_of
 from equilix.core.kit.records import Instrument
 from equilix.core.measurement.methods import two_supports_doubt
 
@@ -51,9 +51,7 @@ class Advice:
     share: float
 
 
-def weigh_next(
-    analysis: Analysis, gauges: Gauges, gauge: Gauge, scale: Instrument, most: int = 6
-) -> tuple[Advice, ...]:
+def weigh_next(analysis: Analysis, gauges: Gauges, gauge: str, scale: Instrument, most: int = 6) -> tuple[Advice, ...]:
     """Return the measurements with `scale` that help the `gauge` most, each after those before it.
 
     Greedy: first what takes most off the variance for each minute it takes, then the same after it. It
@@ -85,7 +83,7 @@ def weigh_next(
 class _Problem:
     """Doubtful figures: n masses, then n CGs of three axes each."""
 
-    def __init__(self, analysis: Analysis, gauges: Gauges, gauge: Gauge, scale: Instrument) -> None:
+    def __init__(self, analysis: Analysis, gauges: Gauges, gauge: str, scale: Instrument) -> None:
         assembly, body = analysis.assembly, analysis.body
         assert body is not None
         n = len(assembly.parts)

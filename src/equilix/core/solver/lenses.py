@@ -241,13 +241,10 @@ def _row(
         there = analyse(plan.build, kit, operator, now)
         if abs(_tip(there)) < _LEVEL:
             mark = stop  # with what goes along it is level here
-    if tolerance is None and now.shoulder is None:
-        allowed = USUAL_TOLERANCE / STANDARD_GRAVITY
-    elif tolerance is None:
-        room = max(variant.shoulder.span_x / 2.0 - COVERAGE * float(spread.cg[0]), 0.0)
-        allowed = body.mass * room
+    if tolerance is None and stand.span is not None:
+        allowed = body.mass * max(stand.span - COVERAGE * stand.ahead_doubt, 0.0)
     else:
-        allowed = tolerance / STANDARD_GRAVITY
+        allowed = (USUAL_TOLERANCE if tolerance is None else tolerance) / STANDARD_GRAVITY
     half = allowed / abs(slope) if abs(slope) > 1e-9 else 0.0
     return LensMark(part, long_end, mark, stop, abs(slope), _tip(there), _hand(there), half, along=along)
 

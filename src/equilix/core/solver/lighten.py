@@ -19,7 +19,6 @@ from equilix.core.assembly.build import (
     Kit,
     Operator,
     Placed,
-    SupportKind,
     Take,
     free_mounts,
     mount_of,
@@ -82,7 +81,7 @@ def ways_to_lighten(
     analysis: Analysis,
     kit: Kit,
     operator: Operator,
-    support: SupportKind,
+    support: str,
     takes: Sequence[Take],
     go_on: Callable[[], bool] = lambda: True,
 ) -> tuple[Lighter, ...]:
@@ -101,7 +100,7 @@ def ways_to_lighten(
         moved = best_grips(analysis, kit, operator, support, go_on)
         if moved is not None:
             found.append(moved)
-    if support_called(support.value).in_hands and go_on():
+    if support_called(support).in_hands and go_on():
         place = best_hold(analysis, operator)
         if place is not None:
             found.append(_held_so(LighterKind.HOLD, analysis, kit, operator, support, place))
@@ -114,7 +113,7 @@ def ways_to_lighten(
     split = split_takes(now, takes)
     if split is not None:
         good.append(Lighter(LighterKind.SPLIT, now, takes=split))
-    if support_called(support.value).in_hands and go_on():
+    if support_called(support).in_hands and go_on():
         steadier = best_steadier(analysis, kit, operator, support, go_on)
         if steadier is not None:
             good.append(steadier)
@@ -125,7 +124,7 @@ def best_steadier(
     analysis: Analysis,
     kit: Kit,
     operator: Operator,
-    support: SupportKind = SupportKind.HANDHELD,
+    support: str = "handheld",
     go_on: Callable[[], bool] = lambda: True,
 ) -> Lighter | None:
     """Return the counterweight or heavier battery of the kit that steadies a rig in the hands most, in tilt.
@@ -161,9 +160,9 @@ def _worth(then: Carry, now: Carry) -> bool:
 
 
 def _held_so(
-    kind: LighterKind, analysis: Analysis, kit: Kit, operator: Operator, support: SupportKind, held: Hold
+    kind: LighterKind, analysis: Analysis, kit: Kit, operator: Operator, support: str, held: Hold
 ) -> Lighter | None:
-    after = analyse(replace(analysis.build, hold=held), kit, operator, analysis)
+    after = analyse(analysis.build.held(held, support), kit, operator, analysis)
     carried = carry(after, operator, support)
     return None if isinstance(carried, Hindrance) else Lighter(kind, carried, after, held)
 
@@ -186,7 +185,7 @@ def best_hold(analysis: Analysis, operator: Operator) -> Hold | None:
             return
         tried.add((ahead, below))
         held = replace(now, ahead=ahead / 1000.0, below=below / 1000.0)
-        carried = carry(analysis, operator, SupportKind.HANDHELD, held)
+        carried = carry(analysis, operator, "handheld", held)
         if isinstance(carried, Hindrance):
             return
         if not carried.out_of_reach and (found is None or carried.better_than(found)):
@@ -205,13 +204,13 @@ def best_hold(analysis: Analysis, operator: Operator) -> Hold | None:
     return found.hold if found is not None else None
 
 
-def best_brace(analysis: Analysis, kit: Kit, operator: Operator, support: SupportKind) -> Lighter | None:
+def best_brace(analysis: Analysis, kit: Kit, operator: Operator, support: str) -> Lighter | None:
     """Return the brace that lasts longest of those that can be reached, None if there is none but the present one.
 
     On the shoulder only tucked elbows brace.
     """
     now = analysis.build.hold
-    tried = tuple(brace for brace in support_called(support.value).braces if brace is not Brace.NONE)
+    tried = tuple(brace for brace in support_called(support).braces if brace is not Brace.NONE)
     found = [
         way
         for brace in tried
@@ -223,7 +222,7 @@ def best_brace(analysis: Analysis, kit: Kit, operator: Operator, support: Suppor
     return max(found, key=lambda way: way.carried.safe, default=None)
 
 
-def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: SupportKind) -> Lighter | None:
+def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: str) -> Lighter | None:
     """Return the screen on another free mount, or elsewhere along its slide, where the neck is strained least.
 
     The screen goes with the arm or mount that holds it, and an arm of the kit that the build does not use may hold
@@ -344,7 +343,7 @@ _ROUGH = {Joint.SLIDE: 0.030, Joint.TURN: math.radians(30.0)}
 
 
 def best_grips(
-    analysis: Analysis, kit: Kit, operator: Operator, support: SupportKind, go_on: Callable[[], bool] = lambda: True
+    analysis: Analysis, kit: Kit, operator: Operator, support: str, go_on: Callable[[], bool] = lambda: True
 ) -> Lighter | None:
     """Return the grips where this operator holds the rig the longest, None if they can't be moved or are best there.
 
@@ -387,7 +386,7 @@ class _GripSearch:
         joints: tuple[GripJoint, ...],
         kit: Kit,
         operator: Operator,
-        support: SupportKind,
+        support: str,
         go_on: Callable[[], bool],
     ) -> None:
         self.best, self.carried = analysis, now

@@ -15,14 +15,15 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, Certainty
+from equilix.core.analysis import Analysis, stays
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, Placed, free_mounts, mount_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Part
 from equilix.core.kit.parts import Joint as PartJoint
-from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.kit.uncertainty import COVERAGE, Certainty
 from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.operator.strength import Joint
+from equilix.core.registry import support_called
 from equilix.core.slides import slide_of_camera
 from equilix.core.solver.choices import Choice, Follower, Freedom, Option, carried_parts, fits, parts_of
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT, weight_block, weight_mounts
@@ -153,25 +154,25 @@ def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None
 
 
 def robust_target(analysis: Analysis, target: Target) -> Target:
-    """Return `target` with two forms more: the CG stays on the pad even if masses and CGs are off by their doubt.
+    """Return `target` with two forms more: the CG keeps to its room even if masses and CGs are off by their doubt.
 
     The likeliest way to be off by two standard uncertainties in all is ``dm_i = 2 u_i^2 a_i / S`` with the arms
-    a and ``S^2 = sum u^2 a^2 + sum m^2 u_r^2``; the CGs' share, ``2 sum m^2 u_r^2 / S``, narrows the pad. Design
+    a and ``S^2 = sum u^2 a^2 + sum m^2 u_r^2``; the CGs' share, ``2 sum m^2 u_r^2 / S``, narrows the room. Design
     point of first-order reliability: Hasofer and Lind, J. Eng. Mech. Div. ASCE 100 (1974), from memory.
     Arms are those of the present build.
     """
-    assembly, shoulder, body = analysis.assembly, analysis.shoulder, analysis.body
-    if shoulder is None or body is None:
+    assembly, stand, body = analysis.assembly, analysis.stand, analysis.body
+    if stand is None or stand.span is None or body is None:
         return target
-    arm = analysis.positions.cg[:, 0] - shoulder.pad[0]
+    arm = (analysis.positions.cg - stand.point) @ stand.forward
     variance = assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0)
-    along_x = np.einsum("nj,nj->n", assembly.rotation[:, 0, :] ** 2, assembly.doubts.cg**2)
-    by_cg = float(assembly.mass**2 @ along_x)
+    along = np.einsum("nj,nj->n", np.einsum("nij,i->nj", assembly.rotation, stand.forward) ** 2, assembly.doubts.cg**2)
+    by_cg = float(assembly.mass**2 @ along)
     spread = math.sqrt(float(variance @ arm**2) + by_cg)
     if spread <= 0.0:
         return target
     off = COVERAGE * variance * arm / spread
-    half_x = analysis.build.shoulder.span_x / 2.0 - COVERAGE * by_cg / spread / body.mass
+    half = stand.span - COVERAGE * by_cg / spread / body.mass
     forms = []
     for sign in (1.0, -1.0):
         heavier = tuple(
@@ -179,9 +180,7 @@ def robust_target(analysis: Analysis, target: Target) -> Target:
             for placed, kg in zip(analysis.build.parts, off, strict=True)
             if abs(kg) > 1e-6
         )
-        forms.append(
-            Form("pitch if guesses are off", np.array([1.0, 0.0, 0.0]), max(half_x, 0.0), heavier, strict=True)
-        )
+        forms.append(Form("pitch if guesses are off", stand.forward, max(half, 0.0), heavier, strict=True))
     return replace(target, forms=(*target.forms, *forms))
 
 
@@ -192,8 +191,7 @@ def balance_slides(analysis: Analysis) -> frozenset[str]:
     """Return the placed parts whose slides are for balance: those that carry more than hands, eye and lens set."""
     assembly = analysis.assembly
     found = set()
-    # A pad lies on nothing in the hands: it moves nothing there but itself.
-    idle = {Category.RODS} if analysis.shoulder is not None else {Category.RODS, Category.PAD}
+    idle = support_called(analysis.build.support).idle
     for j, i in enumerate(assembly.slide_parts):
         carried = {assembly.parts[k].category for k in range(len(assembly.parts)) if assembly.carries(j, k)}
         # Rods only carry what is set on them.
@@ -258,7 +256,7 @@ def slides_freedom(analysis: Analysis, pad: bool = False) -> Freedom:
 def _holder_slides(analysis: Analysis) -> frozenset[str]:
     """Return the slides that take both hands along and nothing of the camera: grips set to another place."""
     stand, assembly = analysis.stand, analysis.assembly
-    if stand is None or analysis.shoulder is not None:
+    if stand is None or not support_called(analysis.build.support).in_hands:
         return frozenset()
     hands = [place.part for place in stand.pose.places]
     return frozenset(
@@ -519,15 +517,13 @@ def _surer(
     now: Carry | None,
 ) -> Strategy:
     """Return a way of the same kind that holds even if the guesses are off, if this one doesn't and there is one."""
-    after = strategy.after.shoulder
-    if after is None or after.hands_off is Certainty.CLEAR:
+    if stays(strategy.after) in (None, Certainty.CLEAR):
         return strategy
     plan = _plan(strategy.kind, analysis, kit, robust_target(analysis, target), go_on)
     if plan is None or not plan.found or plan.changes == 0:
         return strategy
     surer = _strategy(strategy.kind, plan, analysis, kit, operator, target, now)
-    holds = surer.after.shoulder is not None and surer.after.shoulder.hands_off is Certainty.CLEAR
-    return surer if surer.full and holds else strategy
+    return surer if surer.full and stays(surer.after) is Certainty.CLEAR else strategy
 
 
 def _plan(

@@ -57,13 +57,14 @@ class Pose:
     """How a body takes a rig: all in the body frame (m); `shift` (3,) takes rig to body coordinates.
 
     `props` are the ribs at tucked elbows, `contacts` chest, hip or thighs. `missed`: the brace that was asked for
-    can't be reached.
+    can't be reached. `lean` (m): how far the head gives way to the rig.
     """
 
     stance: Stance
     places: tuple[Place, ...]
     shift: np.ndarray
     missed: bool
+    lean: float = 0.0
 
     @cached_property
     def body(self) -> Body:
@@ -134,7 +135,13 @@ def grip_at(assembly: Assembly, operator: Operator, place: Place, point: np.ndar
 
 
 def on_shoulder(
-    assembly: Assembly, positions: Positions, pad: np.ndarray, shoulder: Shoulder, operator: Operator, way: Hold
+    assembly: Assembly,
+    positions: Positions,
+    pad: np.ndarray,
+    shoulder: Shoulder,
+    operator: Operator,
+    way: Hold,
+    lean: float = 0.0,
 ) -> Pose:
     """Return how a rig lies whose pad (3,) (m, rig frame) is on the shoulder; only tucked elbows brace there."""
     places = hands_at(assembly, positions, way)
@@ -145,7 +152,7 @@ def on_shoulder(
     grips = tuple(grip_at(assembly, operator, place, place.point + shift, way) for place in places)
     elbows = way.brace is Brace.ELBOWS
     stance = Stance(operator, False, grips, _exactly(spot), shoulder, (), elbows)
-    return Pose(stance, places, shift, way.brace is not Brace.NONE and not _props(stance))
+    return Pose(stance, places, shift, way.brace is not Brace.NONE and not _props(stance), lean)
 
 
 def in_the_hands(assembly: Assembly, positions: Positions, operator: Operator, way: Hold) -> Pose | Hindrance:

@@ -23,15 +23,17 @@ class Stand:
     """How a build lies on its support, rig frame (m).
 
     `point` (3,) goes with part number `holder`; `forward` (3,) is the level unit vector in which it tips, from
-    above. `aside` (m) is how far beside the point the CG may lie, None where that makes no difference. `ahead`,
-    `left` and `above` (m) place the CG from the point, along `forward`, across it and up. `moment` (n,) N m is each
-    part's share of `tip_moment`, positive ahead; `tip_doubt` and `ahead_doubt` (m) are standard uncertainties.
+    above. `span` and `aside` (m) are how far from the point the CG may lie that way and beside it, None where there is
+    no such room, or where it makes no difference. `ahead`, `left` and `above` (m) place the CG from the point, along
+    `forward`, across it and up. `moment` (n,) N m is each part's share of `tip_moment`, positive ahead; `tip_doubt` and
+    `ahead_doubt` (m) are standard uncertainties.
     `holding` is what holds the rig alone, None if nothing does, and `pose` how.
     """
 
     point: np.ndarray
     holder: int
     forward: np.ndarray
+    span: float | None
     aside: float | None
     ahead: float
     left: float
@@ -42,6 +44,18 @@ class Stand:
     ahead_doubt: float
     pose: Pose
     holding: Held | None
+
+    @property
+    def margins(self) -> tuple[float, float] | None:
+        """How far (m) the CG lies inside the room that it has, along `forward` and across; None without such room."""
+        if self.span is None or self.aside is None:
+            return None
+        return self.span - abs(self.ahead), self.aside - abs(self.left)
+
+    @property
+    def outside(self) -> float:
+        """How far (m) the CG lies outside that room, 0 inside or where there is none."""
+        return max(-min(self.margins), 0.0) if self.margins is not None else 0.0
 
     @property
     def across(self) -> np.ndarray:
@@ -56,11 +70,11 @@ def stand_at(
     point: np.ndarray,
     holder: int,
     forward: np.ndarray,
-    aside: float | None,
+    room: tuple[float | None, float | None],
     pose: Pose,
     holding: Held | None,
 ) -> Stand:
-    """Return the stand of a rig about `point`, see `Stand`."""
+    """Return the stand of a rig about `point`, see `Stand`; `room` is its `span` and `aside`."""
     lever = (positions.cg - point) @ forward
     # First-order: M = sum m g (r - point) . forward.
     gain = assembly.doubts.gain @ lever
@@ -78,7 +92,7 @@ def stand_at(
         point,
         holder,
         forward,
-        aside,
+        *room,
         ahead,
         left,
         float(d[2]),

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Brace, Build, Hold, Operator, SupportKind
+from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Hold, Operator, Settings
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.carry.arrangements import doubts_of
 from equilix.core.carry.carried import carry
@@ -20,10 +22,26 @@ from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support
 
 
+@dataclass(frozen=True, slots=True)
+class HandheldSettings(Settings):
+    """Where the hands are, and what braces the rig."""
+
+    hold: Hold = BY_ITSELF
+    kind: Literal["handheld"] = "handheld"
+
+    @property
+    def hands(self) -> Hold:
+        return self.hold
+
+    def held(self, hold: Hold) -> HandheldSettings:
+        return replace(self, hold=hold)
+
+
 class InTheHands(Support):
     """Two hands, or one, and nothing else but a brace."""
 
     key = "handheld"
+    usual = HandheldSettings()
     braces = tuple(Brace)
     in_hands = True
 
@@ -40,12 +58,12 @@ class InTheHands(Support):
         point, forward = hands_line(points, body.cg)
         held = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift)
         # Two hands carry any weight beside each other; under one alone it must lie.
-        aside = None if len(points) == 2 else PALM_LEVER / 2.0
+        room = (None, None) if len(points) == 2 else (None, PALM_LEVER / 2.0)
         holder = posed.places[0].part
-        return stand_at(assembly, positions, body, point, holder, forward, aside, posed, in_rig(held, posed))
+        return stand_at(assembly, positions, body, point, holder, forward, room, posed, in_rig(held, posed))
 
     def judge(self, analysis: Analysis, operator: Operator) -> Judged:
-        found = carry(analysis, operator, SupportKind(self.key))
+        found = carry(analysis, operator, self.key)
         if isinstance(found, Hindrance):
             return Judged(hindrance=found.value)
         points = np.array([place.point for place in found.pose.places])
@@ -99,3 +117,6 @@ def line_moment(mass: float, cg: np.ndarray, hands: np.ndarray) -> float:
 
 def _first(found: np.ndarray | None) -> float | None:
     return None if found is None else float(found[0])
+
+
+SUPPORT = InTheHands()

@@ -1,20 +1,23 @@
 """What a support says of a build: the points it is about, its figures with their doubt, and what it finds.
 
-A support is one class with one line in the registry, `equilix.core.supports`. Keys end in their unit: ``_nm`` N m,
+A support is one class with its key in the registry, `equilix.core.registry`. Keys end in their unit: ``_nm`` N m,
 ``_mm``, ``_n`` N, ``_kpa``, ``_deg``, ``_kg``, ``_s``; what has none ends in nothing. Words belong to `present`.
 """
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
+from collections.abc import Mapping
 from dataclasses import dataclass, field
+from types import MappingProxyType
 
 import numpy as np
 
-from equilix.core.analysis import Analysis, OnShoulder
-from equilix.core.assembly.build import Brace, Build, Hold, Operator
+from equilix.core.analysis import Analysis, Finding, FindingKind
+from equilix.core.assembly.build import Brace, Build, Hold, Operator, Settings
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.kit.uncertainty import Spread
+from equilix.core.doubt.gauges import Evaluate, Gauge, Threshold
+from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.statics.pose import Hindrance, Pose
 from equilix.core.statics.stand import Stand
@@ -48,8 +51,19 @@ class Support(ABC):
 
     #: What it is called in files and on the command line.
     key: str
+    #: Its settings as they usually are; their class is that of all its settings.
+    usual: Settings
     #: The braces that help on it.
     braces: tuple[Brace, ...] = (Brace.NONE,)
+    #: What in an analysis warns of something on it, worst first; its own kinds among them.
+    warnings: tuple[str, ...] = (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL)
+    #: Kinds of parts that move nothing but themselves when they slide.
+    idle: frozenset[Category] = frozenset({Category.RODS, Category.PAD})
+    #: Figures that sampling and "How sure" show besides the common ones, those of them that need forces to hold the
+    #: rig, and the order in which all are shown.
+    gauges: Mapping[str, Evaluate] = MappingProxyType({})
+    by_forces: frozenset[str] = frozenset()
+    order: tuple[str, ...] = (Gauge.AHEAD, Gauge.SLIDE, Gauge.TIP_MOMENT, Gauge.LARGER_HAND, Gauge.MASS)
     #: Whether hands and braces alone carry the rig, so that where they hold it is theirs to choose.
     in_hands = False
 
@@ -62,13 +76,20 @@ class Support(ABC):
         assembly: Assembly,
         positions: Positions,
         body: MassProperties,
-        doubt: Spread,
         build: Build,
         operator: Operator,
         stand: Stand,
-    ) -> OnShoulder | None:
-        """Return what this support has to say beyond its stand."""
+    ) -> object | None:
+        """Return what this support has to say beyond its stand; nobody else looks inside."""
         return None
+
+    def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
+        """Return what there is to look at on this support alone."""
+        return ()
+
+    def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
+        """Return the values of a gauge at which the verdict on this support changes."""
+        return ()
 
     @abstractmethod
     def stand(

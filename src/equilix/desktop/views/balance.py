@@ -164,7 +164,7 @@ class BalanceView(QWidget):
 
     def _support(self) -> str:
         build = self.workspace.build
-        return build.support.value if build is not None else KEYS[0]
+        return build.support if build is not None else KEYS[0]
 
     def _draw_empty(self) -> None:
         width, height = self.elevation.scene_width, self.elevation.scene_height

@@ -10,12 +10,12 @@ from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QScrollArea,
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Grasp, Hold, Operator, SupportKind, Take
+from equilix.core.assembly.build import Build, Grasp, Hold, Operator, Take
 from equilix.core.carry.arrangements import CarryDoubts, Stagger, doubts_of, staggers
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.kit.parts import Category
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import support_called
+from equilix.core.registry import KEYS, support_called
 from equilix.core.solver.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.core.statics.grasps import hands_at, places, thickness_of
 from equilix.core.statics.pose import Hindrance, usual_hold
@@ -146,10 +146,10 @@ class CarryView(QWidget):
         return self.load
 
     @property
-    def support(self) -> SupportKind:
+    def support(self) -> str:
         """What carries the rig."""
         build = self.workspace.build
-        return build.support if build is not None else SupportKind.SHOULDER
+        return build.support if build is not None else "shoulder"
 
     def _takes(self) -> tuple[Take, ...]:
         build = self.workspace.build
@@ -162,7 +162,7 @@ class CarryView(QWidget):
         self._seek(analysis)
         for widget in (self.reserve, self.takes, self.others, self.hold):
             widget.setVisible(analysis is not None)
-        self.plan.setVisible(analysis is not None and support_called(self.support.value).in_hands)
+        self.plan.setVisible(analysis is not None and support_called(self.support).in_hands)
         build = self.workspace.build
         if analysis is not None:
             self._show_hold(analysis)
@@ -181,7 +181,7 @@ class CarryView(QWidget):
         ]
         places_usual = (figure(value, Kind.LENGTH, system) for value in usual_hold(self.workspace.operator))
         usual = (figure(thick[0], Kind.LENGTH, system) if thick else "", *places_usual)
-        on_it = support_called(self.support.value)
+        on_it = support_called(self.support)
         self.hold.show_hold(hold, offered, on_it.braces, usual, on_it.in_hands, system)
         self._make_room()
 
@@ -227,7 +227,7 @@ class CarryView(QWidget):
         bar = self.scroller.verticalScrollBar().sizeHint().width()
         width = (self.width() - 48 - bar) / scale
         self.hold.make_room(width)
-        others = others_height(width, len(SupportKind))
+        others = others_height(width, len(KEYS))
         below = self.hold.sizeHint().height() / scale + 140.0 + 46.0 + others + 40.0
         self.load.setMinimumHeight(round(load_height(width, self.height() / scale - below) * scale))
         self.others.setMinimumHeight(round(others * scale))
@@ -294,7 +294,7 @@ class CarryView(QWidget):
         """Hold the rig otherwise."""
         build = self.workspace.build
         if build is not None and hold != build.hold:
-            self.workspace.apply(ChangeBuild(replace(build, hold=hold), "hold", merges=True))
+            self.workspace.apply(ChangeBuild(build.held(hold), "hold", merges=True))
 
     def take_hold(self, grasp: Grasp) -> None:
         """Put a hand to a place: the hand on whose side it is, the other one's grasp as it was."""
@@ -317,10 +317,10 @@ class CarryView(QWidget):
             self._draw_load()
             self._draw_reserve()
 
-    def choose_support(self, support: SupportKind) -> None:
+    def choose_support(self, support: str) -> None:
         """Carry the build otherwise."""
         build = self.workspace.build
-        if build is not None and build.support is not support:
+        if build is not None and build.support != support:
             self.workspace.apply(ChangeBuild(replace(build, support=support), "support"))
 
     # Showing
@@ -424,7 +424,7 @@ class CarryView(QWidget):
             self.others.show_scene(Scene())
             return
         operator, book = self.workspace.operator, self.workspace.book
-        options = [(kind, self.workspace.carried(kind)) for kind in SupportKind]
+        options = [(kind, self.workspace.carried(kind)) for kind in KEYS]
         build = self.workspace.build
         if self._compared is None or self._compared[0] is not book or self._compared[1] is not analysis:
             self._compared = (book, analysis)
@@ -447,7 +447,7 @@ class CarryView(QWidget):
             joint = Joint(key[1])
             QTimer.singleShot(0, lambda: self.choose_joint(None if joint is self.joint else joint))
         elif key[0] == "support":
-            self.choose_support(SupportKind(key[1]))
+            self.choose_support(key[1])
         elif key[0] == "grasp":
             grasp = Grasp(key[1], key[2])
             QTimer.singleShot(0, lambda: self.take_hold(grasp))
@@ -474,7 +474,7 @@ class CarryView(QWidget):
             now = joints.index(self.joint) if self.joint in joints else joints.index(self.shown.worst.joint) - step
             self.choose_joint(joints[(now + step) % len(joints)])
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            kinds = list(SupportKind)
+            kinds = list(KEYS)
             step = 1 if key == Qt.Key.Key_Right else -1
             self.choose_support(kinds[(kinds.index(self.support) + step) % len(kinds)])
         else:

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import Gauge, gauges_of
+from equilix.core.doubt.gauges import gauges_of
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.measurement.advice import Advice, Task, weigh_next
@@ -368,7 +368,7 @@ class WeighView(QWidget):
         self.advice = advice_rows(found, analysis, gauge, system) if analysis is not None else ()
         panel.add_verdict(weigh_verdict(found, analysis, gauge))
         panel.add_figures(self._figures(system))
-        if self.advice:
+        if self.advice and analysis is not None:
             panel.add_heading("Weigh this next", "most doubt a minute first")
             self._add_gauge_box(gauge)
             for number, row in enumerate(self.advice, 1):
@@ -377,21 +377,21 @@ class WeighView(QWidget):
                 self.cards.append(card)
                 panel.add_widget(card)
                 panel.add_rule()
-            panel.add_text(after_words(found, gauge, system), "ink2")
+            panel.add_text(after_words(found, analysis, gauge, system), "ink2")
         panel.add_text(
             "± is about 95 %. A maker’s sheet counts as ± 4 %, a guess as ± 30 % of the mass: common practice. "
             "Type another ± if you know better.",
             "ink3",
         )
 
-    def _advice(self, analysis: Analysis | None) -> tuple[Gauge, tuple[Advice, ...]]:
+    def _advice(self, analysis: Analysis | None) -> tuple[str, tuple[Advice, ...]]:
         gauges = gauges_of(analysis) if analysis is not None else None
         if analysis is None or gauges is None:
             return self.workspace.gauge, ()
         gauge = self.workspace.gauge if self.workspace.gauge in gauges.offered else gauges.offered[0]
         return gauge, weigh_next(analysis, gauges, gauge, self.session.scale)
 
-    def _add_gauge_box(self, gauge: Gauge) -> None:
+    def _add_gauge_box(self, gauge: str) -> None:
         """Add the list from which the figure is chosen whose doubt counts."""
         analysis = self.workspace.analysis()
         gauges = gauges_of(analysis) if analysis is not None else None

@@ -6,13 +6,14 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from equilix.core.assembly.build import Operator, SupportKind
+from equilix.core.assembly.build import Operator
+from equilix.core.registry import KEYS
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
-from equilix.present.drawing.scene import Anchor, Scene, arc, circle, polyline, rect
+from equilix.present.drawing.scene import Anchor, Scene, rect
 from equilix.present.supports import words_for
 from equilix.present.units import Kind, System, figure
 
@@ -165,13 +166,13 @@ class UnitSwitch(QWidget):
 
 
 #: Each support in the order of its keys: its word, and what its tip says.
-SUPPORTS = {kind: (words_for(kind.value).name, words_for(kind.value).tip) for kind in SupportKind}
+SUPPORTS = {kind: (words_for(kind).name, words_for(kind).tip) for kind in KEYS}
 
 
 class SupportButton(Segment):
     """One thing that can carry the rig, with its sign."""
 
-    def __init__(self, support: SupportKind, number: int) -> None:
+    def __init__(self, support: str, number: int) -> None:
         words, tip = SUPPORTS[support]
         super().__init__(words, f"{tip} (Ctrl+{number})", quiet=True)
         self.support = support
@@ -183,14 +184,7 @@ class SupportButton(Segment):
 
     def paint_inside(self, scene: Scene, tone: str, on: bool) -> None:
         h = self.height()
-        scene.path(circle(18, h / 2 - 3, 3.4), None, tone, 1.4)
-        held = self.support is SupportKind.HANDHELD
-        scene.path(rect(24 if held else 20, h / 2 + (1 if held else -10), 12, 5, 1), None, tone, 1.4)
-        scene.path((*arc(18, h / 2 + 10, 8, 3.3, 6.1),), None, tone, 1.4)
-        if held:
-            scene.path(polyline(((24, h / 2 + 7), (30, h / 2 + 6))), None, tone, 1.4)
-        else:
-            scene.path(polyline(((25, h / 2 + 4), (31, h / 2 - 2))), None, tone, 1.4)
+        words_for(self.support).draw_sign(scene, h / 2.0, tone)
         if not self.narrow:
             scene.text(42, h / 2 + 5 * text_scale(), self.words, 14, 600 if on else 500, tone)
 
@@ -206,15 +200,15 @@ class SupportSwitch(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(4)
-        self.buttons: dict[SupportKind, SupportButton] = {}
+        self.buttons: dict[str, SupportButton] = {}
         for number, support in enumerate(SUPPORTS, 1):
             button = SupportButton(support, number)
             button.clicked.connect(lambda _checked=False, one=support: self.chosen.emit(one))
             row.addWidget(button)
             self.buttons[support] = button
-        self.show_support(SupportKind.SHOULDER, False)
+        self.show_support("shoulder", False)
 
-    def show_support(self, support: SupportKind, there: bool = True) -> None:
+    def show_support(self, support: str, there: bool = True) -> None:
         """Show what carries the build that is `there`; without one nothing can be chosen."""
         self.support = support
         self.buttons[support].setChecked(True)

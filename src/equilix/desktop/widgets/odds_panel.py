@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import Gauge, Gauges, firsts_of, gauges_of
+from equilix.core.doubt.gauges import Gauges, firsts_of, gauges_of
 from equilix.core.doubt.montecarlo import DRAWS, Odds, sample
 from equilix.desktop.theme import colors
 from equilix.desktop.widgets.panel import label
@@ -52,9 +52,9 @@ class OddsPanel(Worker):
         super().__init__()
         self.workspace = workspace
         self.gauges: Gauges | None = None
-        self.odds: dict[Gauge, Odds] | None = None
+        self.odds: dict[str, Odds] | None = None
         self._analysis: Analysis | None = None
-        self._firsts: dict[Gauge, tuple[float, float]] = {}
+        self._firsts: dict[str, tuple[float, float]] = {}
         self.table = PlainTable(("figure", "first order, ± 95 %", "95 % of draws", ""), "Figures of the verdict")
         self.histogram = SceneView("Histogram")
         self.draw_button = QPushButton(f"Draw {number(DRAWS / 1000, 0)}\u2009000 rigs")
@@ -103,7 +103,7 @@ class OddsPanel(Worker):
         self.table.blockSignals(True)
         self.table.setRowCount(len(rows))
         for i, row in enumerate(rows):
-            chosen = row.gauge is self.gauge
+            chosen = row.gauge == self.gauge
             self.table.put(i, 0, row.name, "ink", 600 if chosen else 400)
             self.table.put(i, 1, row.first, "ink2" if row.agrees else "ink3", right=True)
             self.table.put(i, 2, row.sampled, "ink", 600, right=True)
@@ -117,7 +117,7 @@ class OddsPanel(Worker):
         self.changed.emit()
 
     @property
-    def gauge(self) -> Gauge:
+    def gauge(self) -> str:
         """The figure that is looked at."""
         if self.gauges is not None and self.workspace.gauge not in self.gauges.offered:
             return self.gauges.offered[0]

@@ -22,8 +22,8 @@ from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.measure import RemoveMeasurement, UseMeasurement
 from equilix.document.weighing import accepted
-from equilix.present.supports.view import mid_sentence
 from equilix.present.weigh.weighings import WeighingsModel, weighings_model
+from equilix.present.words import mid_sentence
 
 
 class WeighingsPanel(QWidget):

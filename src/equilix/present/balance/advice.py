@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import Gauge
 from equilix.core.measurement.advice import MINUTES, Advice, Task
-from equilix.present.balance.odds_view import gauge_text, gauge_unit
+from equilix.present.balance.odds_view import gauge_text, kind_of
 from equilix.present.supports import view_of
-from equilix.present.supports.view import FigureRow, Verdict, mid_sentence
-from equilix.present.units import Kind, System, doubt, figure
+from equilix.present.supports.view import FigureRow, SupportView, Verdict
+from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.words import mid_sentence
 
 _NOTES = {
     Task.PART_MASS: "on one scale",
@@ -34,36 +35,36 @@ class AdviceRow:
     advice: Advice | None
 
 
-def advice_rows(found: tuple[Advice, ...], analysis: Analysis, gauge: Gauge, system: System) -> tuple[AdviceRow, ...]:
+def advice_rows(found: tuple[Advice, ...], analysis: Analysis, gauge: str, system: System) -> tuple[AdviceRow, ...]:
     """Return the list for the panel."""
     return tuple(_row(advice, analysis, gauge, system) for advice in found)
 
 
-def _row(advice: Advice, analysis: Analysis, gauge: Gauge, system: System) -> AdviceRow:
+def _row(advice: Advice, analysis: Analysis, gauge: str, system: System) -> AdviceRow:
     part = analysis.assembly.parts[advice.part] if advice.part is not None else None
     name = part.name if part is not None else "Whole rig"
     what = f"{name}, CG" if advice.task is Task.PART_CG else name
     note = _NOTES[advice.task]
     if advice.task is Task.PART_CG:
         note += f", {_AXES[advice.axis]}"
-    before = _plain(gauge, 2.0 * advice.before, system)
-    after = _plain(gauge, 2.0 * advice.after, system)
+    before = _plain(view_of(analysis), gauge, 2.0 * advice.before, system)
+    after = _plain(view_of(analysis), gauge, 2.0 * advice.after, system)
     return AdviceRow(
         what,
         f"{100.0 * advice.share:.0f} %",
         advice.share,
-        f"± {before} → {after} {gauge_unit(gauge, system)}",
+        f"± {before} → {after} {unit_of(kind_of(view_of(analysis), gauge), system)}",
         f"{MINUTES[advice.task]} min; {note}",
         part.id if part is not None else "",
         advice,
     )
 
 
-def _plain(gauge: Gauge, value: float, system: System) -> str:
-    return gauge_text(gauge, value, system, unit=False).lstrip("+")
+def _plain(view: SupportView, gauge: str, value: float, system: System) -> str:
+    return gauge_text(view, gauge, value, system, unit=False).lstrip("+")
 
 
-def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: Gauge) -> Verdict:
+def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: str) -> Verdict:
     """Return the sentence: what to weigh first, and why."""
     if not found or analysis is None:
         return Verdict("Every figure is sure", "enough: nothing to weigh for this build.")
@@ -71,7 +72,7 @@ def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: G
     # Builds are often called "A · Long zoom": then the letter is enough.
     name = analysis.build.name.split(" · ")[0]
     where = f" in {name if len(name) <= 24 else name[:23].rstrip() + '…'}"
-    what = "doubt" if gauge is Gauge.AHEAD else f"doubt in the {view_of(analysis).gauge(gauge)}"
+    what = "doubt" if gauge == Gauge.AHEAD else f"doubt in the {view_of(analysis).gauge(gauge)}"
     tail = f"It is {100.0 * first.share:.0f} % of the {what}{where}."
     if first.part is None:
         head = "Weigh the whole rig." if first.task is Task.RIG_MASS else "Lay the rig on two supports."
@@ -81,10 +82,11 @@ def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: G
     return Verdict(head, tail)
 
 
-def after_words(found: tuple[Advice, ...], gauge: Gauge, system: System) -> str:
+def after_words(found: tuple[Advice, ...], analysis: Analysis, gauge: str, system: System) -> str:
     """Return what is left of the doubt after the list."""
     count = len(found)
-    left = f"± {_plain(gauge, 2.0 * found[-1].after, system)} {gauge_unit(gauge, system)}"
+    view = view_of(analysis)
+    left = f"± {_plain(view, gauge, 2.0 * found[-1].after, system)} {unit_of(kind_of(view, gauge), system)}"
     words = "After it" if count == 1 else f"After all {count}"
     return f"{words}: {left}. What isn’t listed changes it by less than 3 %."
 

@@ -21,7 +21,6 @@ from equilix.present.drawing.rig_drawing import (
     bounds,
     draw_cg,
     draw_ghost,
-    draw_operator,
     draw_parts,
 )
 from equilix.present.drawing.scene import (
@@ -31,7 +30,6 @@ from equilix.present.drawing.scene import (
     Scene,
     arc,
     arrow_head,
-    circle,
     polygon,
     polyline,
     rect,
@@ -114,18 +112,17 @@ def draw_elevation(
     ruler_y = height - _RULER_ROOM
     scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
     floor = ruler_y - (_SCALES_ROOM + 10 if scales else 8)
-    draw_operator(scene, analysis, projection, operator.stature, floor)
+    view = view_of(analysis)
+    view.draw_wearer(scene, analysis, projection, operator, floor)
     # The ghost is cut off here; what hangs lower than the drawing is covered too.
     scene.path(rect(0, floor, width, height - floor + 400.0), "paper")
     _draw_ruler(scene, analysis, projection, system, width, ruler_y)
     _draw_support_line(scene, line_x, projection.y(float(pad[2])), height)
-    if analysis.shoulder is not None:
-        _draw_pad_span(scene, analysis, projection, ruler_y)
+    view.draw_room(scene, analysis, projection, ruler_y)
     boxes = draw_parts(scene, analysis.assembly, analysis.positions, projection, selected)
     if preview is not None:
         _draw_preview(scene, analysis, preview, projection)
-    _draw_head_dots(scene, analysis, projection)
-    _draw_hands(scene, analysis, projection)
+    view.draw_over(scene, analysis, projection)
     taken = _draw_datums(scene, analysis, projection, boxes)
     taken += _draw_plumb(scene, analysis, projection, system, ruler_y, width)
     arrow = _draw_tip(scene, analysis, projection, system, width, floor)
@@ -238,48 +235,6 @@ def _draw_ruler(
 def _draw_support_line(scene: Scene, x: float, top: float, height: float) -> None:
     scene.line(x, top + 12, x, height, "ink", 1.2)
     scene.path(polygon(((x, top), (x - 12, top + 19), (x + 12, top + 19))), "ink")
-
-
-def _draw_pad_span(scene: Scene, analysis: Analysis, projection: Projection, ruler_y: float) -> None:
-    shoulder = analysis.shoulder
-    if shoulder is None:
-        return
-    half = analysis.build.shoulder.span_x / 2.0
-    left, right = projection.x(float(shoulder.pad[0]) - half), projection.x(float(shoulder.pad[0]) + half)
-    scene.path(rect(left, ruler_y - 3.5, right - left, 7, 0), "p3", "ink2", 0.8)
-
-
-def _draw_hands(scene: Scene, analysis: Analysis, projection: Projection) -> None:
-    """Draw where the hands hold a rig that nothing else does, and the line through both."""
-    if analysis.stand is None or analysis.shoulder is not None:
-        return
-    points = [place.point for place in analysis.stand.pose.places]
-    spots = [(projection.x(float(p[0])), projection.y(float(p[2]))) for p in points]
-    if len(spots) == 2:
-        (ax, ay), (bx, by) = spots
-        scene.line(ax, ay, bx, by, "ink", 1.4)
-    for x, y in spots:
-        scene.path(circle(x, y, 6.0), "accent", "panel", 1.5)
-
-
-def _draw_head_dots(scene: Scene, analysis: Analysis, projection: Projection) -> None:
-    if analysis.shoulder is None:
-        return
-    from equilix.present.drawing.scene import ellipse
-
-    head = analysis.shoulder.head
-    scene.path(
-        ellipse(
-            projection.x(float(head.centre[0])),
-            projection.y((head.low + head.high) / 2.0),
-            head.half_x * projection.scale,
-            (head.high - head.low) / 2.0 * projection.scale,
-        ),
-        None,
-        "ghostL",
-        1.0,
-        (1.2, 2.6),
-    )
 
 
 def _draw_datums(scene: Scene, analysis: Analysis, projection: Projection, boxes: list[PartBox]) -> list[Rect]:

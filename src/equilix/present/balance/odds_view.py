@@ -11,22 +11,19 @@ from equilix.core.doubt.montecarlo import DRAWS, Odds, Why
 from equilix.core.units import to_display
 from equilix.present.drawing.scene import Anchor, Scene, hatch, polyline, rect, text_width
 from equilix.present.supports import view_of
-from equilix.present.supports.view import FigureRow, Verdict
+from equilix.present.supports.view import FigureRow, SupportView, Verdict
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+from equilix.present.words import share_text
 
-KINDS = {
+_KINDS: dict[str, Kind] = {
     Gauge.AHEAD: Kind.LENGTH,
     Gauge.SLIDE: Kind.LENGTH,
-    Gauge.MARGIN: Kind.LENGTH,
-    Gauge.LEFT: Kind.LENGTH,
-    Gauge.ABOVE: Kind.LENGTH,
     Gauge.TIP_MOMENT: Kind.MOMENT,
     Gauge.LARGER_HAND: Kind.FORCE,
-    Gauge.ON_SHOULDER: Kind.FORCE,
     Gauge.MASS: Kind.MASS,
 }
 #: Figures that may be below zero and say so.
-_SIGNED = frozenset({Gauge.AHEAD, Gauge.SLIDE, Gauge.MARGIN, Gauge.LEFT, Gauge.TIP_MOMENT})
+_SIGNED: frozenset[str] = frozenset({Gauge.AHEAD, Gauge.SLIDE, Gauge.TIP_MOMENT})
 _WHY = {
     Why.AGREES: "First order says the same.",
     Why.FOLDED: "It cannot go past a limit that lies within the doubt, so ± on both sides is wrong: use the range.",
@@ -41,122 +38,98 @@ _WHY = {
 class OddsRow:
     """One figure: name, first order, and what the draws say ("" until they are there)."""
 
-    gauge: Gauge
+    gauge: str
     name: str
     first: str
     sampled: str
     agrees: bool
 
 
-def gauge_text(gauge: Gauge, value: float, system: System, unit: bool = True, fine: bool = True) -> str:
+def kind_of(view: SupportView, gauge: str) -> Kind:
+    """Return what a gauge of a support is a figure of."""
+    return _KINDS.get(gauge) or view.kinds[gauge]
+
+
+def gauge_text(
+    view: SupportView, gauge: str, value: float, system: System, unit: bool = True, fine: bool = True
+) -> str:
     """Return a gauge's value in the units of `system`; `fine` with a digit more than other rooms show it with."""
-    if gauge is Gauge.PRESSURE:
-        return f"{number(value / 1000.0, 1)}{' kPa' if unit else ''}"
-    kind = KINDS[gauge]
+    kind = kind_of(view, gauge)
     extra = 1 if fine and kind in (Kind.LENGTH, Kind.FORCE, Kind.MOMENT) else 0
-    return figure(value, kind, system, sign=gauge in _SIGNED, unit=unit, extra=extra)
-
-
-def gauge_unit(gauge: Gauge, system: System) -> str:
-    """Return a gauge's unit."""
-    return "kPa" if gauge is Gauge.PRESSURE else unit_of(KINDS[gauge], system)
+    sign = gauge in _SIGNED or gauge in view.signed
+    return figure(value, kind, system, sign=sign, unit=unit, extra=extra)
 
 
 def odds_rows(
-    gauges: Gauges, firsts: dict[Gauge, tuple[float, float]], odds: dict[Gauge, Odds] | None, system: System
+    gauges: Gauges, firsts: dict[str, tuple[float, float]], odds: dict[str, Odds] | None, system: System
 ) -> tuple[OddsRow, ...]:
     """Return the list of figures; `firsts` holds first-order value and standard uncertainty."""
     rows = []
+    view = view_of(gauges.analysis)
     for gauge in gauges.offered:
         value, u = firsts[gauge]
+        kind = kind_of(view, gauge)
         # As every other room shows it, digit for digit.
-        if gauge is Gauge.PRESSURE:
-            spread = f"± {gauge_text(gauge, 2.0 * u, system, unit=False)}"
-        else:
-            spread = doubt(u, KINDS[gauge], system)
-        words = f"{gauge_text(gauge, value, system, unit=False, fine=False)} {spread} {gauge_unit(gauge, system)}"
+        shown = gauge_text(view, gauge, value, system, unit=False, fine=False)
+        words = f"{shown} {doubt(u, kind, system)} {unit_of(kind, system)}"
         found = odds.get(gauge) if odds is not None else None
-        sampled = "" if found is None else range_text(found, system)
+        sampled = "" if found is None else range_text(gauges, found, system)
         name = _named(gauges, gauge)
         rows.append(OddsRow(gauge, name, words, sampled, found is None or found.agrees))
     return tuple(rows)
 
 
-def _named(gauges: Gauges, gauge: Gauge) -> str:
+def _named(gauges: Gauges, gauge: str) -> str:
     name = view_of(gauges.analysis).gauge(gauge)
     return name[:1].upper() + name[1:]
 
 
-def range_text(odds: Odds, system: System) -> str:
+def range_text(gauges: Gauges, odds: Odds, system: System) -> str:
     """Return "low to high unit" of the 95 % range."""
-    low = gauge_text(odds.gauge, odds.low, system, unit=False)
-    return f"{low} to {gauge_text(odds.gauge, odds.high, system)}"
+    low = gauge_text(view_of(gauges.analysis), odds.gauge, odds.low, system, unit=False)
+    return f"{low} to {gauge_text(view_of(gauges.analysis), odds.gauge, odds.high, system)}"
 
 
 def odds_verdict(gauges: Gauges, odds: Odds, system: System) -> Verdict:
     """Return the sentence for one figure: its range, and how often it passes a threshold."""
     name = _named(gauges, odds.gauge)
-    head = f"{name}: {range_text(odds, system)}."
-    return Verdict(head, _meaning(odds) if odds.agrees else _WHY[odds.why])
+    head = f"{name}: {range_text(gauges, odds, system)}."
+    return Verdict(head, _meaning(gauges, odds) if odds.agrees else _WHY[odds.why])
 
 
-def _meaning(odds: Odds) -> str:
+def _meaning(gauges: Gauges, odds: Odds) -> str:
     """Return what the draws mean for the verdict."""
     above = odds.beyond
-    if odds.gauge is Gauge.AHEAD and above:
+    if odds.gauge == Gauge.AHEAD and above:
         forward, back = above[2], 1.0 - above[0]
         if max(forward, back) < 1.0 / DRAWS:
             return "No drawn rig tips."
         way, share = ("forward", forward) if forward >= back else ("back", back)
         return f"Tips {way} in {share_text(share)} of the drawn rigs."
-    if odds.gauge is Gauge.MARGIN:
-        return f"{_capital(share_text(1.0 - above[0]))} of the drawn rigs would fall if let go."
-    if odds.gauge is Gauge.PRESSURE:
-        return f"It hurts in {share_text(above[0])} of the drawn rigs."
-    if odds.gauge is Gauge.SLIDE:
+    if odds.gauge == Gauge.SLIDE:
         return f"The slide is too short in {share_text(1.0 - above[0] + above[1])} of the drawn rigs."
-    return "Nineteen of twenty drawn rigs lie there."
-
-
-def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]
+    return view_of(gauges.analysis).odds(odds) or "Nineteen of twenty drawn rigs lie there."
 
 
 def odds_figures(gauges: Gauges, odds: Odds, system: System) -> tuple[FigureRow, ...]:
     """Return the figures beside the histogram."""
     rows = [
-        FigureRow("Mean", gauge_text(odds.gauge, odds.mean, system), ""),
-        FigureRow("Ends may move by", _small(odds, system), ""),
+        FigureRow("Mean", gauge_text(view_of(gauges.analysis), odds.gauge, odds.mean, system), ""),
+        FigureRow("Ends may move by", _small(gauges, odds, system), ""),
     ]
     for threshold, share in zip(gauges.thresholds(odds.gauge), odds.beyond, strict=True):
         words = threshold.words[:1].upper() + threshold.words[1:]
-        rows.append(
-            FigureRow(f"{words}, {gauge_text(odds.gauge, threshold.value, system)}", f"{share_text(share)} above", "")
-        )
+        at = gauge_text(view_of(gauges.analysis), odds.gauge, threshold.value, system)
+        rows.append(FigureRow(f"{words}, {at}", f"{share_text(share)} above", ""))
     return tuple(rows)
 
 
-def _small(odds: Odds, system: System) -> str:
-    unit = gauge_unit(odds.gauge, system)
-    value = odds.scatter / 1000.0 if odds.gauge is Gauge.PRESSURE else odds.scatter
-    if odds.gauge is not Gauge.PRESSURE:
-        value = to_display(odds.scatter, unit)
-    return f"{value:.2g} {unit}"
+def _small(gauges: Gauges, odds: Odds, system: System) -> str:
+    unit = unit_of(kind_of(view_of(gauges.analysis), odds.gauge), system)
+    return f"{to_display(odds.scatter, unit):.2g} {unit}"
 
 
-def share_text(share: float) -> str:
-    """Return a share of the draws in per cent, never a bare 0 or 100 that sampling can't prove."""
-    least = 1.0 / DRAWS
-    if share < least:
-        return "none"
-    if share > 1.0 - least:
-        return "all"
-    return f"{100.0 * share:.1f} %" if 0.001 < share < 0.999 else f"{100.0 * share:.2f} %"
-
-
-def draw_histogram(
-    gauges: Gauges, odds: Odds | None, gauge: Gauge, system: System, width: float, height: float
-) -> Scene:
+def draw_histogram(gauges: Gauges, odds: Odds | None, gauge: str, system: System, width: float, height: float) -> Scene:
     """Return the histogram with the verdict's thresholds, the first-order curve and the 95 % range."""
     scene = Scene()
     base = height - 40.0
@@ -190,7 +163,7 @@ def draw_histogram(
         if not 0 <= at <= width:
             continue
         scene.line(at, top - 14, at, base + 6, "ink", 1.8)
-        words = f"{threshold.words} {gauge_text(gauge, threshold.value, system)}"
+        words = f"{threshold.words} {gauge_text(view_of(gauges.analysis), gauge, threshold.value, system)}"
         wide = text_width(words, 12)
         place = min(max(at, wide / 2), width - wide / 2)
         row = 12.0 if all(place + wide / 2 < a or place - wide / 2 > b for a, b in spans) else 24.0
@@ -202,7 +175,10 @@ def draw_histogram(
         scene.path(
             hatch(((left, base + 3), (right, base + 3), (right, base + 7), (left, base + 7)), 4), None, "paper", 1
         )
-    texts = (gauge_text(gauge, odds.low, system), gauge_text(gauge, odds.high, system))
+    texts = (
+        gauge_text(view_of(gauges.analysis), gauge, odds.low, system),
+        gauge_text(view_of(gauges.analysis), gauge, odds.high, system),
+    )
     if right - left > text_width(texts[0] + texts[1], 12) / 2 + 16:
         for at, text in zip((left, right), texts, strict=True):
             wide = text_width(text, 12) / 2

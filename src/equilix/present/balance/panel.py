@@ -9,8 +9,9 @@ from equilix.core.assembly.build import Operator
 from equilix.core.kit.parts import HowKnown
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.supports import view_of
-from equilix.present.supports.view import FigureRow, Verdict, index_of, mid_sentence
+from equilix.present.supports.view import FigureRow, Verdict, index_of
 from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.words import mid_sentence
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,17 +152,8 @@ def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[s
     for finding in analysis.findings:
         if finding.kind is FindingKind.CLASH and clashes > MOST_CLASHES:
             continue
-        if finding.kind is FindingKind.PRESSES_ON_HEAD:
-            part = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
-            lean = figure(finding.amount, Kind.LENGTH, system)
-            said.append(f"{part} presses on {operator.name}'s head: it must give way {lean}.")
-        elif finding.kind is FindingKind.SORE_PAD:
-            said.append(
-                f"Pad pressure about {finding.amount / 1000.0:.0f} kPa: over about 14 kPa hurts when it lasts. "
-                "Rest often; a larger, softer pad helps."
-            )
-        elif finding.kind is FindingKind.SLIPS_OFF:
-            said.append("The pad is too smooth for a sloping shoulder: keep a hand on the rig.")
+        if finding.kind in view_of(analysis).warnings:
+            said.append(view_of(analysis).caution(finding, analysis, operator, system))
         elif finding.kind is FindingKind.CLASH:
             first, second = (analysis.assembly.parts[index_of(analysis, pid)].name for pid in finding.placed_ids)
             said.append(f"{first} meets {mid_sentence(second)}: see Build.")

@@ -4,14 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from equilix.core.analysis import Analysis, Certainty, new_warnings
+from equilix.core.analysis import Analysis, new_warnings, stays
 from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.kit.parts import Category
+from equilix.core.kit.uncertainty import Certainty
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind, Swayed
 from equilix.present.supports import view_of
-from equilix.present.supports.view import index_of, mid_sentence, warning_words
+from equilix.present.supports.view import index_of, warning_words
 from equilix.present.units import Kind, System, figure
-from equilix.present.words import JOINT_NAMES, MOST_SAID, added_text, minutes, mount_name, number_mm, short_name, times
+from equilix.present.words import (
+    JOINT_NAMES,
+    MOST_SAID,
+    added_text,
+    mid_sentence,
+    minutes,
+    mount_name,
+    number_mm,
+    short_name,
+    times,
+)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -176,20 +187,19 @@ def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], sys
 
 
 def _aside(after: Analysis, system: System) -> str:
-    """Return that the CG ends beside the pad, "" if it does not: no slide along the rig cures that."""
-    rest = after.shoulder.rest if after.shoulder is not None else None
-    if rest is None or rest.margin_y >= 0.0:
+    """Return that the CG ends beside what it lies on, "" if it does not: no slide along the rig cures that."""
+    stand = after.stand
+    if stand is None or stand.aside is None or abs(stand.left) <= stand.aside:
         return ""
-    side = "left" if rest.left > 0.0 else "right"
+    side = "left" if stand.left > 0.0 else "right"
     return (
-        f"Sideways the CG stays {figure(abs(rest.left), Kind.LENGTH, system)} to the {side}, beside the pad: "
-        "move something across, or put weight on the other side."
+        f"Sideways the CG stays {figure(abs(stand.left), Kind.LENGTH, system)} to the {side}, beside "
+        f"{view_of(after).noun}: move something across, or put weight on the other side."
     )
 
 
 def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
     hands = [_largest_hand(a) for a in (analysis, strategy.after)]
-    loads = [_on_shoulder(a) for a in (analysis, strategy.after)]
     words = []
     if all(h is not None for h in hands):
         a, b = (figure(h or 0.0, Kind.FORCE, system, unit=False) for h in hands)
@@ -198,9 +208,7 @@ def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
             if a != b
             else f"Larger hand stays {figure(hands[1] or 0.0, Kind.FORCE, system)}"
         )
-    if all(load is not None for load in loads):
-        a = figure(loads[0] or 0.0, Kind.FORCE, system, unit=False)
-        words.append(f"shoulder {a} → {figure(loads[1] or 0.0, Kind.FORCE, system)}")
+    words.extend(view_of(strategy.after).effects(analysis, strategy.after, system))
     roll, tilt, pan = strategy.steadier
     if strategy.kind is StrategyKind.STEADY:
         words.append(f"steadiness in roll {times(roll)}, in pan {times(pan)}")
@@ -215,11 +223,6 @@ def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
 def _largest_hand(analysis: Analysis) -> float | None:
     holding = analysis.stand.holding if analysis.stand is not None else None
     return holding.larger if holding is not None else None
-
-
-def _on_shoulder(analysis: Analysis) -> float | None:
-    holding = analysis.shoulder.holding if analysis.shoulder is not None else None
-    return float(holding.pad_force[2]) if holding is not None else None
 
 
 def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System) -> str:
@@ -251,13 +254,13 @@ def _binding(strategy: Strategy) -> str:
 
 
 def _sureness(after: Analysis) -> str:
-    shoulder, spread = after.shoulder, after.spread
-    if shoulder is None or spread is None:
+    spread, hands_off = after.spread, stays(after)
+    if hands_off is None or spread is None:
         return ""
-    if shoulder.hands_off is Certainty.CLEAR:
+    if hands_off is Certainty.CLEAR:
         return "Holds even if the guesses are off."
     worst = short_name(after.assembly.parts[int(spread.share.argmax())].name)
-    if shoulder.hands_off is Certainty.CANNOT_SAY:
+    if hands_off is Certainty.CANNOT_SAY:
         return f"May not hold if the guesses are off: weigh the {worst} first."
     return ""
 
@@ -267,9 +270,8 @@ _FELT, _SEEN = 0.5, 0.0005
 
 
 def _outside(analysis: Analysis) -> float:
-    """Return how far (m) the CG lies outside the pad's useful span, 0 inside."""
-    rest = analysis.shoulder.rest if analysis.shoulder is not None else None
-    return max(-min(rest.margin_x, rest.margin_y), 0.0) if rest is not None else 0.0
+    """Return how far (m) the CG lies outside the room that it has, 0 inside."""
+    return analysis.stand.outside if analysis.stand is not None else 0.0
 
 
 def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
@@ -284,7 +286,7 @@ def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
         words.append(f"the larger hand holds {figure(after, Kind.FORCE, system)}")
     outside = [_outside(one) for one in (analysis, strategy.after)]
     if outside[1] > outside[0] + _SEEN:
-        words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside the pad")
+        words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside {view_of(strategy.after).noun}")
     more = f" and {len(words) - 2} more" if len(words) > 2 else ""
     return f"; but then {' and '.join(words[:2])}{more}" if words else ""
 

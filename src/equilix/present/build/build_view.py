@@ -35,7 +35,8 @@ from equilix.present.drawing.scene import Region, Scene, circle, hatch, polygon,
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.sockets import draw_socket
 from equilix.present.supports import view_of
-from equilix.present.supports.view import FigureRow, Verdict, mid_sentence
+from equilix.present.supports.view import (FigureRow, Verdict)
+from equilix.present.words import (mid_sentence)
 from equilix.present.drawing.tags import Place, Rect, draw_tags
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Operator, Side, SupportKind, Take
+from equilix.core.assembly.build import Operator, Side, Take
 from equilix.core.assembly.resolve import outline_corners
 from equilix.core.carry.carried import Carry, JointLoad, screen_from_eye
 from equilix.core.operator.body import HALF_SHOULDERS, KNEE, Arm, Body
@@ -160,7 +160,7 @@ def _draw_figure(
     points = [at(w, 0.0, z) if axis == 0 else at(0.0, w, z) for w, z in outline]
     scene.path(polygon(points), "p1", "ghostL", 1.0)
     neck = float(body.neck[2])
-    lean = analysis.shoulder.lean if carried.pad is not None and analysis.shoulder is not None else 0.0
+    lean = carried.pose.lean
     aside = lean if carried.operator.shoulder is Side.RIGHT else -lean
     eye = float(body.eye[2])
     _limb(scene, at(0.0, 0.0, neck - 0.02 * h), at(0.01, aside * 0.6, neck + 0.05 * h), 6, 5)
@@ -468,8 +468,8 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
 
 
 def draw_others(
-    options: Sequence[tuple[SupportKind, Carry | Hindrance]],
-    chosen: SupportKind,
+    options: Sequence[tuple[str, Carry | Hindrance]],
+    chosen: str,
     table: Sequence[tuple[str, Sequence[Carry | Hindrance]]],
     operators: Sequence[Operator],
     current: tuple[int, int],
@@ -492,11 +492,11 @@ def draw_others(
         scene.text(0, first + k * pitch, words, 13, 400, "ink2")
     for i, (kind, carried) in enumerate(options):
         x = left + i * card
-        if kind is chosen:
+        if kind == chosen:
             scene.path(rect(x - 8, 28, card - 8, height - 34, 4), "tint")
-        scene.text(x, 45, SUPPORT_WORDS[kind], 15, 600, "accent" if kind is chosen else "ink")
+        scene.text(x, 45, SUPPORT_WORDS[kind], 15, 600, "accent" if kind == chosen else "ink")
         box = ((x - 8, 28.0), (x + card - 16, 28.0), (x + card - 16, height - 6), (x - 8, height - 6))
-        scene.regions.append(Region(("support", kind.value), box))
+        scene.regions.append(Region(("support", kind), box))
         if isinstance(carried, Hindrance):
             scene.text(x, first, HINDRANCES[carried][0].rstrip("."), 13, 400, "ink2")
             continue

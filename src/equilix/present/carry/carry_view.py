@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Brace, SupportKind, Take
+from equilix.core.assembly.build import Brace, Take
 from equilix.core.carry.arrangements import CarryDoubts
 from equilix.core.carry.carried import DISC_LIMIT, Carry, Hung, JointLoad, head_bend, reserves, rest_for
 from equilix.core.frames import STANDARD_GRAVITY
@@ -20,7 +20,7 @@ from equilix.core.operator.endurance import HoldTime, head_posture_limit, hold_t
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
 from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
-from equilix.core.statics.pad import SORE_PRESSURE, pad_pressure
+from equilix.core.registry import KEYS
 from equilix.core.statics.pose import Hindrance
 from equilix.present.supports import words_for
 from equilix.present.supports.view import FigureRow, Verdict
@@ -37,7 +37,7 @@ BRACE_WORDS = {
     Brace.KNEES: "sitting, on thighs",
 }
 _PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES: "By the thighs"}
-SUPPORT_WORDS = {kind: words_for(kind.value).name for kind in SupportKind}
+SUPPORT_WORDS = {kind: words_for(kind).name for kind in KEYS}
 HINDRANCES = {
     Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
     Hindrance.NO_PAD: ("No shoulder pad.", "Put a pad on the build, or carry it in the hands."),
@@ -308,13 +308,7 @@ def cautions(carried: Carry, analysis: Analysis, chosen: Joint | None = None) ->
         elif math.isfinite(limit):
             words = f"{minutes(limit)} at most" if limit > 0.0 else "not recommended at all"
             said.append(f"The head bends forward by {math.degrees(bend):.0f}°: {words} (ISO 11226).")
-    if carried.pad is not None:
-        pressure = pad_pressure(carried.held.pad_force, analysis.build.shoulder)
-        if pressure > SORE_PRESSURE:
-            said.append(
-                f"The pad presses with {pressure / 1e3:.0f} kPa; over {SORE_PRESSURE / 1e3:.0f} kPa gets sore. "
-                "A wider pad helps."
-            )
+    said.extend(words_for(carried.support).burdens(carried, analysis))
     worst = next((joint for joint in carried.joints if joint.joint is chosen), carried.worst)
     classic, power, model = worst.hold.by_classic, worst.hold.by_power, worst.hold.by_model
     if any(joint.hold.beyond for joint in carried.joints):

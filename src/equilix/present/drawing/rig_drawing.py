@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Operator
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.kit.parts import Category, HowKnown, Shape
 from equilix.core.operator.body import FOREARM, UPPER_ARM
@@ -235,16 +236,21 @@ def draw_cg(scene: Scene, x: float, y: float, radius: float = 10.5) -> None:
     scene.path(sector(x, y, radius, math.pi / 2, math.pi), "ink")
 
 
-def draw_operator(scene: Scene, analysis: Analysis, projection: Projection, stature: float, floor: float) -> None:
-    """Draw the wearer's ghost in the side view: head, trunk and the near arm to the grip; cut off at `floor` (px)."""
-    shoulder = analysis.shoulder
-    if shoulder is None:
-        return
-    px, pz = float(shoulder.pad[0]), float(shoulder.pad[2])
-    draw_ghost(scene, projection, shoulder.pad, shoulder.head, floor)
-    hand = _near_hand(analysis)
-    if hand is not None:
-        _draw_arm(scene, projection, (px, pz - 0.045), hand, stature)
+def draw_operator(
+    scene: Scene,
+    projection: Projection,
+    pad: np.ndarray,
+    head: Head,
+    hands: Sequence[np.ndarray],
+    operator: Operator,
+    floor: float,
+) -> None:
+    """Draw who wears a rig whose `pad` (3,) (m) is on the shoulder: head, trunk, the near arm; cut off at `floor`."""
+    draw_ghost(scene, projection, pad, head, floor)
+    if hands:
+        nearest = min(hands, key=lambda point: float(point[1]))
+        joint = float(pad[0]), float(pad[2]) - 0.045
+        _draw_arm(scene, projection, joint, (float(nearest[0]), float(nearest[2])), operator.stature)
 
 
 def draw_ghost(scene: Scene, projection: Projection, pad: np.ndarray, head: Head, floor: float) -> None:
@@ -280,14 +286,6 @@ def draw_ghost(scene: Scene, projection: Projection, pad: np.ndarray, head: Head
         (),
         0.55,
     )
-
-
-def _near_hand(analysis: Analysis) -> tuple[float, float] | None:
-    shoulder = analysis.shoulder
-    if shoulder is None or shoulder.holding is None or not shoulder.holding.hands:
-        return None
-    nearest = min(shoulder.holding.hands, key=lambda hand: float(hand.point[1]))
-    return float(nearest.point[0]), float(nearest.point[2])
 
 
 def _draw_arm(

@@ -12,20 +12,19 @@ if TYPE_CHECKING:
     from equilix.core.analysis import Analysis
     from equilix.present.supports.view import SupportView
 
-#: The class of each support's words, in a module called like its key.
-_CLASSES = {"shoulder": "ShoulderView", "handheld": "HandheldView"}
-
 
 @cache
 def words_for(key: str) -> SupportView:
     """Return the words of the support called `key`; KeyError if there is none."""
-    found: SupportView = getattr(import_module(f"equilix.present.supports.{key}"), _CLASSES[key])()
+    if key not in KEYS:
+        raise KeyError(key)
+    found: SupportView = import_module(f"equilix.present.supports.{key}").VIEW
     return found
 
 
 def view_of(analysis: Analysis) -> SupportView:
     """Return the words of the support that a build is for."""
-    return words_for(analysis.build.support.value)
+    return words_for(analysis.build.support)
 
 
 __all__ = ["KEYS", "view_of", "words_for"]

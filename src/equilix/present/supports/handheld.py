@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -10,8 +11,20 @@ from equilix.core.analysis import Analysis, warnings_of
 from equilix.core.carry.carried import nose_down, top_handle
 from equilix.core.doubt.gauges import Gauge, unsure
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.present.supports.view import FigureRow, SupportView, Verdict, but_words, hand_rows, hands_words
+from equilix.present.drawing.scene import Scene, circle, polyline, rect
+from equilix.present.supports.view import (
+    FigureRow,
+    SupportView,
+    Verdict,
+    but_words,
+    draw_person,
+    hand_rows,
+    hands_words,
+)
 from equilix.present.units import Kind, System, doubt, figure, unit_of
+
+if TYPE_CHECKING:
+    from equilix.present.drawing.rig_drawing import Projection
 
 
 class HandheldView(SupportView):
@@ -26,6 +39,23 @@ class HandheldView(SupportView):
     moves = "Move the grips"
     closing = "Hand figures are the least effort that works, for planning; not medical advice."
     tips = "see-saw"
+
+    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
+        draw_person(scene, middle, tone)
+        scene.path(rect(24, middle + 1, 12, 5, 1), None, tone, 1.4)
+        scene.path(polyline(((24, middle + 7), (30, middle + 6))), None, tone, 1.4)
+
+    def draw_over(self, scene: Scene, analysis: Analysis, projection: Projection) -> None:
+        """Draw where the hands hold a rig that nothing else does, and the line through both."""
+        if analysis.stand is None:
+            return
+        points = [place.point for place in analysis.stand.pose.places]
+        spots = [(projection.x(float(p[0])), projection.y(float(p[2]))) for p in points]
+        if len(spots) == 2:
+            (ax, ay), (bx, by) = spots
+            scene.line(ax, ay, bx, by, "ink", 1.4)
+        for x, y in spots:
+            scene.path(circle(x, y, 6.0), "accent", "panel", 1.5)
 
     def verdict(self, analysis: Analysis, system: System) -> Verdict:
         stand = analysis.stand
@@ -86,3 +116,6 @@ def _hung(analysis: Analysis) -> FigureRow | None:
     pitch = math.degrees(nose_down(body.cg - point))
     pm = f"± {max(round(math.degrees(2.0 * float(u[0]))), 1)}°" if u is not None else ""
     return FigureRow("By the handle", f"{abs(pitch):.0f}° nose {'down' if pitch >= 0.0 else 'up'}", pm)
+
+
+VIEW = HandheldView()

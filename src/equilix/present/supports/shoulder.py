@@ -1,24 +1,41 @@
-"""The shoulder in words."""
+"""The shoulder in words and lines."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from dataclasses import replace
+from types import MappingProxyType
+from typing import TYPE_CHECKING
 
-from equilix.core.analysis import Analysis, Certainty, FindingKind, warnings_of
+from equilix.core.analysis import Analysis, Finding, stays, warnings_of
+from equilix.core.assembly.build import Operator, Settings
 from equilix.core.doubt.gauges import Gauge
 from equilix.core.kit.parts import MountKind
-from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.statics.pad import Tip
+from equilix.core.kit.uncertainty import COVERAGE, Certainty
+from equilix.core.statics.pad import SORE_PRESSURE, Tip, pad_pressure
+from equilix.core.supports.shoulder import PadFinding, PadGauge, ShoulderSettings, on_shoulder_of, rests_of
+from equilix.present.drawing.scene import Scene, ellipse, polyline, rect
 from equilix.present.supports.view import (
     LIGHT_HAND,
+    Field,
     FigureRow,
+    Measured,
     SupportView,
     Verdict,
     but_words,
+    draw_person,
     hand_rows,
     hands_words,
+    index_of,
 )
 from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.words import share_text
+
+if TYPE_CHECKING:
+    from equilix.core.carry.carried import Carry
+    from equilix.core.doubt.montecarlo import Odds
+    from equilix.present.drawing.rig_drawing import Projection
 
 
 class ShoulderView(SupportView):
@@ -33,75 +50,178 @@ class ShoulderView(SupportView):
     moves = "Move the rig on the pad"
     closing = "Hand and shoulder figures are the least effort that works, for planning; not medical advice."
     tips = "tip moment"
+    warnings = MappingProxyType(
+        {
+            PadFinding.PRESSES_ON_HEAD: "it presses on the head",
+            PadFinding.SORE_PAD: "the pad hurts when it lasts",
+            PadFinding.SLIPS_OFF: "it slips off a sloping shoulder",
+        }
+    )
+    kinds = MappingProxyType(
+        {
+            PadGauge.MARGIN: Kind.LENGTH,
+            PadGauge.LEFT: Kind.LENGTH,
+            PadGauge.ABOVE: Kind.LENGTH,
+            PadGauge.ON_SHOULDER: Kind.FORCE,
+            PadGauge.PRESSURE: Kind.PRESSURE,
+        }
+    )
+    signed = frozenset({PadGauge.MARGIN, PadGauge.LEFT})
+    fields = (
+        Field("Pad’s useful span, fore and aft", "span_x", Measured.LENGTH),
+        Field("Pad’s useful span, across", "span_y", Measured.LENGTH),
+        Field("Friction of pad on cloth", "friction", Measured.NUMBER),
+        Field("Slope of the shoulder", "slope", Measured.ANGLE),
+    )
+
+    def set_to(self, settings: Settings, values: Mapping[str, float]) -> Settings:
+        assert isinstance(settings, ShoulderSettings)
+        return replace(settings, rests=replace(settings.rests, **values))
+
+    def value(self, settings: Settings, name: str) -> float:
+        assert isinstance(settings, ShoulderSettings)
+        return float(getattr(settings.rests, name))
+
+    def gauge(self, gauge: str) -> str:
+        return f"{PadGauge.ABOVE.value} {self.noun}" if gauge == PadGauge.ABOVE else super().gauge(gauge)
+
+    def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
+        if finding.kind == PadFinding.PRESSES_ON_HEAD:
+            part = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
+            lean = figure(finding.amount, Kind.LENGTH, system)
+            return f"{part} presses on {operator.name}'s head: it must give way {lean}."
+        if finding.kind == PadFinding.SORE_PAD:
+            return (
+                f"Pad pressure about {finding.amount / 1000.0:.0f} kPa: over about {SORE_PRESSURE / 1e3:.0f} kPa hurts "
+                "when it lasts. Rest often; a larger, softer pad helps."
+            )
+        return "The pad is too smooth for a sloping shoulder: keep a hand on the rig."
+
+    def burdens(self, carried: Carry, analysis: Analysis) -> tuple[str, ...]:
+        pressure = pad_pressure(carried.held.pad_force, rests_of(analysis.build))
+        if pressure <= SORE_PRESSURE:
+            return ()
+        return (
+            f"The pad presses with {pressure / 1e3:.0f} kPa; over {SORE_PRESSURE / 1e3:.0f} kPa gets sore. "
+            "A wider pad helps.",
+        )
+
+    def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
+        was, then = (one.stand.holding if one.stand is not None else None for one in (before, after))
+        if was is None or then is None:
+            return ()
+        old = figure(float(was.pad_force[2]), Kind.FORCE, system, unit=False)
+        return (f"shoulder {old} → {figure(float(then.pad_force[2]), Kind.FORCE, system)}",)
+
+    def odds(self, odds: Odds) -> str:
+        if odds.gauge == PadGauge.MARGIN:
+            share = share_text(1.0 - odds.beyond[0])
+            return f"{share[:1].upper()}{share[1:]} of the drawn rigs would fall if let go."
+        if odds.gauge == PadGauge.PRESSURE:
+            return f"It hurts in {share_text(odds.beyond[0])} of the drawn rigs."
+        return ""
+
+    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
+        draw_person(scene, middle, tone)
+        scene.path(rect(20, middle - 10, 12, 5, 1), None, tone, 1.4)
+        scene.path(polyline(((25, middle + 4), (31, middle - 2))), None, tone, 1.4)
+
+    def draw_wearer(
+        self, scene: Scene, analysis: Analysis, projection: Projection, operator: Operator, floor: float
+    ) -> None:
+        from equilix.present.drawing.rig_drawing import draw_operator
+
+        on_it, stand = on_shoulder_of(analysis), analysis.stand
+        if on_it is not None and stand is not None:
+            hands = stand.holding.hands if stand.holding is not None else ()
+            draw_operator(scene, projection, stand.point, on_it.head, [hand.point for hand in hands], operator, floor)
+
+    def draw_room(self, scene: Scene, analysis: Analysis, projection: Projection, ruler_y: float) -> None:
+        stand = analysis.stand
+        if stand is not None and stand.span is not None:
+            middle = float(stand.point[0])
+            left, right = projection.x(middle - stand.span), projection.x(middle + stand.span)
+            scene.path(rect(left, ruler_y - 3.5, right - left, 7, 0), "p3", "ink2", 0.8)
+
+    def draw_over(self, scene: Scene, analysis: Analysis, projection: Projection) -> None:
+        on_it = on_shoulder_of(analysis)
+        if on_it is None:
+            return
+        head, s = on_it.head, projection.scale
+        x, y = projection.x(float(head.centre[0])), projection.y((head.low + head.high) / 2.0)
+        scene.path(ellipse(x, y, head.half_x * s, (head.high - head.low) / 2.0 * s), None, "ghostL", 1.0, (1.2, 2.6))
 
     def lacks(self, analysis: Analysis) -> str:
         touches = {point.kind for point in analysis.assembly.touch_points}
         return "" if MountKind.SHOULDER in touches else "a shoulder pad"
 
     def verdict(self, analysis: Analysis, system: System) -> Verdict:
-        shoulder, spread = analysis.shoulder, analysis.spread
-        assert shoulder is not None
+        on_it, stand, spread = on_shoulder_of(analysis), analysis.stand, analysis.spread
+        assert on_it is not None
+        assert stand is not None
         assert spread is not None
-        rest = shoulder.rest
-        u = float(spread.cg[0])
-        if shoulder.holding is None:
-            grips = bool(shoulder.pose.places)
+        rest, hands_off = on_it.rest, stays(analysis)
+        u = stand.ahead_doubt
+        if stand.holding is None:
+            grips = bool(stand.pose.places)
             why = (
                 "No hands at these grips hold it: move a grip."
                 if grips
                 else "There are no hands to hold it: add a grip."
             )
             return Verdict("Falls off the shoulder.", why, leans(rest.tip))
-        hands = [hand for hand in shoulder.holding.hands if hand.size >= LIGHT_HAND]
-        if not hands and abs(rest.ahead) <= COVERAGE * u and shoulder.hands_off is Certainty.CLEAR:
+        hands = [hand for hand in stand.holding.hands if hand.size >= LIGHT_HAND]
+        if not hands and abs(rest.ahead) <= COVERAGE * u and hands_off is Certainty.CLEAR:
             pm = doubt(u, Kind.LENGTH, system)
             return Verdict("Level", f"within what is known ({pm} {unit_of(Kind.LENGTH, system)}).{but_words(analysis)}")
         if not hands:
             side = "ahead of" if rest.ahead > 0.0 else "behind"
             where = f"The CG is {figure(abs(rest.ahead), Kind.LENGTH, system)} {side} the pad's middle."
-            if shoulder.hands_off is Certainty.CANNOT_SAY and rest.margin_y < rest.margin_x:
+            if hands_off is Certainty.CANNOT_SAY and rest.margin_y < rest.margin_x:
                 aside = figure(abs(rest.left), Kind.LENGTH, system, unit=False)
                 pm = f"{doubt(float(spread.cg[1]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
                 to = "left" if rest.left > 0.0 else "right"
                 body = f"Sideways the CG lies {aside} {pm} to the {to}: too close to the pad's edge to say."
                 return Verdict("May stay by itself.", body)
-            if shoulder.hands_off is Certainty.CANNOT_SAY:
+            if hands_off is Certainty.CANNOT_SAY:
                 return Verdict("May stay by itself.", f"{where} Too close to the pad's edge to say.")
             return Verdict("Stays by itself.", where + but_words(analysis))
         return Verdict(tips(rest.tip), hands_words(analysis, system), leans(rest.tip))
 
     def mark(self, analysis: Analysis) -> str:
         warned = {finding.kind for finding in warnings_of(analysis)}
-        over = analysis.shoulder is not None and analysis.shoulder.hands_off is Certainty.OVER
-        if over or warned - {FindingKind.SORE_PAD}:
+        over = stays(analysis) is Certainty.OVER
+        if over or warned - {PadFinding.SORE_PAD}:
             return "look"
         return "part" if warned else "settled"
 
     def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
-        shoulder, spread = analysis.shoulder, analysis.spread
-        assert shoulder is not None
+        on_it, stand, spread = on_shoulder_of(analysis), analysis.stand, analysis.spread
+        assert on_it is not None
+        assert stand is not None
         assert spread is not None
         rows = []
-        rest = shoulder.rest
+        rest = on_it.rest
+        near = stand.ahead_doubt if rest.margin_x <= rest.margin_y else float(spread.cg[1])
         rows.append(
             FigureRow(
                 "CG ahead of pad" if rest.ahead >= 0 else "CG behind pad",
                 figure(abs(rest.ahead), Kind.LENGTH, system),
-                doubt(float(spread.cg[0]), Kind.LENGTH, system),
+                doubt(stand.ahead_doubt, Kind.LENGTH, system),
             )
         )
         rows.append(
             FigureRow(
                 "Tip moment",
-                figure(abs(shoulder.pitch_moment), Kind.MOMENT, system),
-                doubt(shoulder.moment_doubt, Kind.MOMENT, system),
+                figure(abs(stand.tip_moment), Kind.MOMENT, system),
+                doubt(stand.tip_doubt, Kind.MOMENT, system),
             )
         )
         rows.append(
             FigureRow(
                 "Hands-off margin",
                 figure(min(rest.margin_x, rest.margin_y), Kind.LENGTH, system, sign=True),
-                doubt(float(spread.cg[0 if rest.margin_x <= rest.margin_y else 1]), Kind.LENGTH, system),
+                doubt(near, Kind.LENGTH, system),
                 _hands_off_note(analysis),
             )
         )
@@ -113,7 +233,7 @@ class ShoulderView(SupportView):
                 doubt(float(spread.cg[1]), Kind.LENGTH, system),
             )
         )
-        rows += hand_rows(analysis, (Gauge.LARGER_HAND, Gauge.ON_SHOULDER), system)
+        rows += hand_rows(analysis, (Gauge.LARGER_HAND, PadGauge.ON_SHOULDER), system)
         return tuple(rows)
 
 
@@ -132,13 +252,16 @@ def leans(tip: Tip) -> str:
 
 
 def _hands_off_note(analysis: Analysis) -> str:
-    shoulder = analysis.shoulder
-    if shoulder is None:
+    on_it, hands_off = on_shoulder_of(analysis), stays(analysis)
+    if on_it is None:
         return ""
-    if shoulder.hands_off is Certainty.OVER:
+    if hands_off is Certainty.OVER:
         return "outside the pad: never let go"
-    if shoulder.hands_off is Certainty.CANNOT_SAY:
+    if hands_off is Certainty.CANNOT_SAY:
         return "cannot say: the pad's edge is within the doubt"
-    if shoulder.rest.tip_angle is None:
+    if on_it.rest.tip_angle is None:
         return ""
-    return f"goes over past {math.degrees(shoulder.rest.tip_angle):.0f}° of tilt"
+    return f"goes over past {math.degrees(on_it.rest.tip_angle):.0f}° of tilt"
+
+
+VIEW = ShoulderView()

@@ -3,15 +3,27 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
+from types import MappingProxyType
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from equilix.core.analysis import Analysis, Finding, FindingKind, warnings_of
+from equilix.core.assembly.build import Operator, Settings
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.statics.hands import HandLoad
+from equilix.present.drawing.scene import Scene, arc, circle
+from equilix.present.supports import view_of
 from equilix.present.units import Kind, System, doubt, figure
+from equilix.present.words import mid_sentence
+
+if TYPE_CHECKING:
+    from equilix.core.carry.carried import Carry
+    from equilix.core.doubt.montecarlo import Odds
+    from equilix.present.drawing.rig_drawing import Projection
 
 #: N. Less than this in a hand is not worth a sentence; common practice.
 LIGHT_HAND = 1.0
@@ -34,6 +46,23 @@ class FigureRow:
     value: str
     doubt: str
     note: str = ""
+
+
+class Measured(StrEnum):
+    """In what a setting is typed and shown."""
+
+    LENGTH = "length"
+    ANGLE = "angle"
+    NUMBER = "number"
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One setting of a support that people fill in: what it is called, its name there, in what it is typed."""
+
+    caption: str
+    name: str
+    measured: Measured
 
 
 class SupportView(ABC):
@@ -83,17 +112,63 @@ class SupportView(ABC):
     def mark(self, analysis: Analysis) -> str:
         """Return the rail's mark for a build that lies on this support: "look", "part" or "settled"."""
 
-    def gauge(self, gauge: Gauge) -> str:
+    #: Warnings of its own: what each is as a short clause, and what its own figures are measured in.
+    warnings: Mapping[str, str] = MappingProxyType({})
+    kinds: Mapping[str, Kind] = MappingProxyType({})
+    #: Own figures that may be below zero and say so.
+    signed: frozenset[str] = frozenset()
+
+    #: Its settings that people fill in.
+    fields: tuple[Field, ...] = ()
+
+    def value(self, settings: Settings, name: str) -> float:
+        """Return one of the fields' values (SI)."""
+        raise NotImplementedError
+
+    def set_to(self, settings: Settings, values: Mapping[str, float]) -> Settings:
+        """Return `settings` with the fields' `values` (SI); AssemblyError if they can't be."""
+        return settings
+
+    def gauge(self, gauge: str) -> str:
         """Return what a figure is called on this support."""
-        if gauge in (Gauge.AHEAD, Gauge.ABOVE):
-            return f"{gauge.value} {'of ' if gauge is Gauge.AHEAD else ''}{self.noun}"
-        return self.tips if gauge is Gauge.TIP_MOMENT else gauge.value
+        if gauge == Gauge.AHEAD:
+            return f"{Gauge.AHEAD.value} of {self.noun}"
+        return self.tips if gauge == Gauge.TIP_MOMENT else str(gauge)
 
+    def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
+        """Return a warning of its own as a sentence for the panel."""
+        return ""
 
-def mid_sentence(name: str) -> str:
-    """Return a part's name as inside a sentence: "V-lock" and "L bracket" stay, "Matte box" becomes "matte box"."""
-    keeps = len(name) > 1 and not name[1].islower() and not name.startswith("A ")
-    return name if keeps else name[:1].lower() + name[1:]
+    def burdens(self, carried: Carry, analysis: Analysis) -> tuple[str, ...]:
+        """Return cautions of its own where what it costs the body is shown."""
+        return ()
+
+    def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
+        """Return what a way changes besides what the hands hold, in a few words each."""
+        return ()
+
+    def odds(self, odds: Odds) -> str:
+        """Return what the draws of one of its own figures mean, "" if there is nothing to add."""
+        return ""
+
+    @abstractmethod
+    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
+        """Draw its sign for the top bar, 10 to 32 px from the left, about the height `middle` (px)."""
+
+    def draw_wearer(  # noqa: B027, most supports have nothing to draw there
+        self, scene: Scene, analysis: Analysis, projection: Projection, operator: Operator, floor: float
+    ) -> None:
+        """Draw who wears the rig, behind it; cut off at `floor` (px)."""
+
+    def draw_room(  # noqa: B027
+        self, scene: Scene, analysis: Analysis, projection: Projection, ruler_y: float
+    ) -> None:
+        """Draw on the ruler at `ruler_y` (px) where the CG may lie."""
+
+    def draw_over(  # noqa: B027
+        self, scene: Scene, analysis: Analysis, projection: Projection
+    ) -> None:
+        """Draw over the rig what it must not hide."""
 
 
 def index_of(analysis: Analysis, placed_id: str) -> int:
@@ -106,13 +181,11 @@ def warning_words(analysis: Analysis, finding: Finding) -> str:
     names = [
         mid_sentence(analysis.assembly.parts[index_of(analysis, i)].name.split(",")[0]) for i in finding.placed_ids
     ]
-    return {
-        FindingKind.PRESSES_ON_HEAD: "it presses on the head",
-        FindingKind.CLASH: " meets ".join(names),
-        FindingKind.OUT_OF_TRAVEL: f"{names[0]} is past its stop",
-        FindingKind.SORE_PAD: "the pad hurts when it lasts",
-        FindingKind.SLIPS_OFF: "it slips off a sloping shoulder",
-    }[finding.kind]
+    if finding.kind == FindingKind.CLASH:
+        return " meets ".join(names)
+    if finding.kind == FindingKind.OUT_OF_TRAVEL:
+        return f"{names[0]} is past its stop"
+    return view_of(analysis).warnings[finding.kind]
 
 
 def but_words(analysis: Analysis) -> str:
@@ -146,7 +219,7 @@ def _does(hands: Sequence[HandLoad]) -> tuple[str, str]:
     return ("lift", "lifts") if up >= 0.0 else ("press down", "presses down")
 
 
-def hand_rows(analysis: Analysis, asked: Sequence[Gauge], system: System) -> list[FigureRow]:
+def hand_rows(analysis: Analysis, asked: Sequence[str], system: System) -> list[FigureRow]:
     """Return rows of forces that hold the rig alone, each with its doubt."""
     gauges = gauges_of(analysis)
     holding = analysis.stand.holding if analysis.stand is not None else None
@@ -154,12 +227,18 @@ def hand_rows(analysis: Analysis, asked: Sequence[Gauge], system: System) -> lis
         return []
     offered = tuple(gauge for gauge in asked if gauge in gauges.offered)
     unsure = doubts_of(gauges, offered)
-    sizes = {Gauge.LARGER_HAND: holding.larger, Gauge.ON_SHOULDER: float(holding.pad_force[2])}
+    now = gauges.now()
     return [
         FigureRow(
-            gauge.value[:1].upper() + gauge.value[1:],
-            figure(sizes[gauge], Kind.FORCE, system),
+            gauge[:1].upper() + gauge[1:],
+            figure(float(gauges.values(gauge, now)[0]), Kind.FORCE, system),
             doubt(unsure[gauge], Kind.FORCE, system),
         )
         for gauge in offered
     ]
+
+
+def draw_person(scene: Scene, middle: float, tone: str) -> None:
+    """Draw the head and shoulders of a sign about the height `middle` (px)."""
+    scene.path(circle(18, middle - 3, 3.4), None, tone, 1.4)
+    scene.path((*arc(18, middle + 10, 8, 3.3, 6.1),), None, tone, 1.4)
