@@ -368,18 +368,23 @@ class Statics:
         met = self._met_sides(self._least @ load)
         if met is None:
             return None
-        region = self._at_sides(met)
+        region, off = self._at_sides(met)
         left = region.inside @ load
         outside = -float(left.min(initial=0.0))
         # Sides missed mean that there is no answer; multipliers below zero only that another set serves next door.
-        if -float(left[: len(left) - len(met)].min(initial=0.0)) > _MISSED * max(1.0, float(np.abs(load).max())):
+        missed = max(-float(left[: len(left) - len(met)].min(initial=0.0)), float(np.abs(off @ load).max(initial=0.0)))
+        if missed > _MISSED * max(1.0, float(np.abs(load).max())):
             return None
-        if outside <= 1e3 * _MET:
+        if outside <= 1e3 * _MET and float(np.abs(off).max(initial=0.0)) <= 1e3 * _MET:
             # A slide that is dragged asks near this one next.
             self._regions = [region, *self._regions[: _MOST_REGIONS - 1]]
         return region
 
-    def _at_sides(self, met: tuple[int, ...]) -> _Region:
+    def _at_sides(self, met: tuple[int, ...]) -> tuple[_Region, np.ndarray]:
+        """Return the region where these sides are met, and by how much they can't be (k, 4) per unit of the load.
+
+        Sides that depend on each other, such as the rays of one corner, can't all be met by every load.
+        """
         which = list(met)
         rows, least, gram = self._sides[which], self._least[which], self._gram[np.ix_(which, which)]
         push = _solve(gram, least)
@@ -390,7 +395,7 @@ class Statics:
             u = np.linalg.lstsq(rows, least, rcond=1e-10)[0]
             push = np.linalg.lstsq(rows.T, u, rcond=1e-10)[0]
         others = np.delete(self._sides @ u - self._least, which, axis=0)
-        return _Region(self._best + self._per_u @ u, np.concatenate([others, push]))
+        return _Region(self._best + self._per_u @ u, np.concatenate([others, push])), rows @ u - least
 
     def _met_sides(self, least: np.ndarray) -> tuple[int, ...] | None:
         """Return the sides that the shortest u with ``sides @ u >= least`` meets, None if there is no such u.
