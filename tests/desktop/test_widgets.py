@@ -172,7 +172,7 @@ class Panel(DemoWindowTestCase):
         from equilix.core.solver.strategies import StrategyKind
         from equilix.present.balance.ways import Way
 
-        way = Way(StrategyKind.BATTERY, "Move battery", "", 0.0, 0.0, "", ("No other battery fits",), None, None)
+        way = Way("Move battery", "", 0.0, 0.0, "", ("No other battery fits",), StrategyKind.BATTERY, None, None)
         card = WayCard(1, way, False)
         chosen: list[int] = []
         card.chosen.connect(chosen.append)

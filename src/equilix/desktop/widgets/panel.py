@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import Protocol
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -24,6 +23,7 @@ from PySide6.QtWidgets import (
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font
 from equilix.desktop.widgets.plain import set_tip
+from equilix.present.card import Card
 from equilix.present.drawing.scene import Scene, arrow_head, circle, polygon, rect
 from equilix.present.supports.view import FigureRow, Verdict
 
@@ -159,25 +159,6 @@ class ShareBeam(QWidget):
         painter.end()
 
 
-class CardWords(Protocol):
-    """What a card says of one way, whatever it cures."""
-
-    @property
-    def title(self) -> str: ...
-    @property
-    def cost(self) -> str: ...
-    @property
-    def before(self) -> float: ...
-    @property
-    def after(self) -> float: ...
-    @property
-    def after_text(self) -> str: ...
-    @property
-    def lines(self) -> tuple[str, ...]: ...
-    @property
-    def possible(self) -> bool: ...
-
-
 class WayCard(QWidget):
     """One way to balance, clear or lighten; a click or Enter chooses it, which previews it.
 
@@ -190,7 +171,7 @@ class WayCard(QWidget):
     def __init__(
         self,
         number: int,
-        way: CardWords,
+        way: Card,
         is_chosen: bool,
         beam: type[CgBeam | ShareBeam] = CgBeam,
         shown: str = "shown dashed at left",

@@ -9,6 +9,7 @@ from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind, Swayed
+from equilix.present.card import Card
 from equilix.present.supports import view_of
 from equilix.present.supports.view import index_of, warning_words
 from equilix.present.units import Kind, System, figure
@@ -26,19 +27,10 @@ from equilix.present.words import (
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Way:
-    """One way to balance, or why it can't be had (`strategy` None).
-
-    `lines` say what to change, what it does and what proves it; the first stands also when it isn't chosen.
-    """
+class Way(Card):
+    """One way to balance, or why it can't be had (`strategy` None)."""
 
     kind: StrategyKind
-    title: str
-    cost: str
-    before: float
-    after: float
-    after_text: str
-    lines: tuple[str, ...]
     strategy: Strategy | None
     preview: Analysis | None
 
@@ -81,13 +73,13 @@ def _way(strategy: Strategy, then: str, analysis: Analysis, kit: Kit, system: Sy
     after = strategy.after.stand.ahead if strategy.after.stand is not None else 0.0
     changes = change_words(strategy, analysis, kit, system)
     return Way(
-        strategy.kind,
         _title(strategy, changes, kit) + then,
         f"{added_text(strategy.plan.added_mass, system)}",
         ahead,
         after,
         f"CG {number_mm(ahead, system)} to {figure(after, Kind.LENGTH, system, sign=True)}",
         tuple(line for line in _lines(strategy, analysis, changes, system) if line),
+        strategy.kind,
         strategy,
         strategy.after,
     )

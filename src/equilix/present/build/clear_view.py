@@ -10,6 +10,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, mount_of
 from equilix.core.solver.clearing import Clearing, ClearingKind
 from equilix.present.words import (mount_name, number_mm)
+from equilix.present.card import Card
 from equilix.present.supports.view import (index_of)
 from equilix.present.words import (mid_sentence)
 from equilix.present.units import Kind, System, figure
@@ -18,23 +19,13 @@ from equilix.present.words import (added_text, short_name)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class ClearWay:
-    """One way to clear it, as a card; `build` is the changed one and `moved` what differs."""
+class ClearWay(Card):
+    """One way to clear it; `build` is the changed one and `moved` what differs."""
 
     kind: ClearingKind
-    title: str
-    cost: str
-    before: float
-    after: float
-    after_text: str
-    lines: tuple[str, ...]
     build: Build
     moved: tuple[str, ...]
     preview: Analysis
-
-    @property
-    def possible(self) -> bool:
-        return True
 
 
 def clear_ways(
@@ -56,13 +47,13 @@ def _way(clearing: Clearing, analysis: Analysis, kit: Kit, operator: Operator, s
     lines = [text[:1].upper() + text[1:] for text in moves[1:]]
     words = f"CG {number_mm(ahead[0], system)} to {figure(ahead[1], Kind.LENGTH, system, sign=True)}"
     return ClearWay(
-        clearing.kind,
         title[:1].upper() + title[1:],
         cost,
         ahead[0],
         ahead[1],
         words if analysis.stand is not None else "",
         tuple(lines) or (_why(clearing.kind),),
+        clearing.kind,
         clearing.build,
         clearing.moved,
         after,

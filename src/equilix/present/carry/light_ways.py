@@ -13,6 +13,7 @@ from equilix.core.assembly.build import Brace, Build
 from equilix.core.carry.carried import Carry
 from equilix.core.solver.lighten import Lighter, LighterKind
 from equilix.core.statics.pose import usual_hold
+from equilix.present.card import Card
 from equilix.present.carry.carry_view import hold_words
 from equilix.present.units import Kind, System, figure
 from equilix.present.words import JOINT_NAMES, MOST_SAID, minutes, short_name, times
@@ -27,21 +28,11 @@ _BRACE_TITLES = {
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class LightWay:
-    """One way to lighten, as a card: shares of strength `before` and `after`, and the edit's build if there is one."""
+class LightWay(Card):
+    """One way to lighten: shares of strength `before` and `after`, and the edit's build if there is one."""
 
     way: Lighter
-    title: str
-    cost: str
-    before: float
-    after: float
-    after_text: str
-    lines: tuple[str, ...]
     build: Build | None
-
-    @property
-    def possible(self) -> bool:
-        return True
 
     @property
     def kind(self) -> LighterKind:
@@ -97,7 +88,7 @@ def _light_way(way: Lighter, now: Carry, analysis: Analysis, system: System) -> 
             cost = f"+{minutes(extra)} rest" if extra >= 30.0 else ""
             words = f"longest {minutes(max(t.length for t in way.takes))}"
             lines = ("No take goes beyond the safe half, with the rests that this needs.",)
-    return LightWay(way, title, cost, before.share, after.share, words, lines, build)
+    return LightWay(title, cost, before.share, after.share, words, lines, way, build)
 
 
 def minutes_less(then: Carry, now: Carry) -> str:

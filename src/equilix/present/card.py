@@ -1,0 +1,25 @@
+"""What a card says of one way, whatever it cures: to balance, to clear, to lighten."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Card:
+    """A way's title, what it costs, the figure that it betters `before` and `after`, and its lines.
+
+    `lines` say what to change, what it does and what proves it; the first stands also when it isn't chosen.
+    """
+
+    title: str
+    cost: str
+    before: float
+    after: float
+    after_text: str
+    lines: tuple[str, ...]
+
+    @property
+    def possible(self) -> bool:
+        """Whether it can be had."""
+        return True
