@@ -314,7 +314,7 @@ def search_against_highs() -> None:
     from equilix.core.solver import search
     from equilix.core.solver.choices import Choice, Freedom, Option
     from equilix.core.solver.search import Target, all_free_slides, find_plan
-    from equilix.core.solver.strategies import target_of
+    from equilix.core.solver.targets import target_of
 
     def problem(slides: int, mounts: int) -> tuple[Build, dict[str, Part], tuple[Choice, ...]]:
         rng = np.random.default_rng(7)

@@ -17,17 +17,12 @@ from equilix.core.assembly.resolve import prepare
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
 from equilix.core.solver.choices import Choice, Follower, Freedom, Option
+from equilix.core.solver.freedoms import slides_freedom, weight_choices
 from equilix.core.solver.search import Form, Goal, Limits, PlanStatus, Target, all_free_slides, find_plan
-from equilix.core.solver.strategies import (
-    StrategyKind,
-    find_strategies,
-    robust_target,
-    slides_freedom,
-    swayed_by,
-    target_of,
-    trade_off,
-    weight_choices,
-)
+from equilix.core.solver.strategies import StrategyKind, find_strategies
+from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.targets import robust_target, target_of
+from equilix.core.solver.trade import trade_off
 from equilix.io.demo import demo_book
 from tests.core.builders import OPERATOR, base, block
 

@@ -37,7 +37,8 @@ from equilix.core.operator.head import head_beside, lean_needed
 from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.solver.dead_weight import weight_block
-from equilix.core.solver.strategies import TOLERANCE, robust_target, swayed_by, target_of
+from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.targets import TOLERANCE, robust_target, target_of
 from equilix.core.statics.grasps import thickness_of
 from equilix.core.statics.pad import rest
 from equilix.core.statics.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS

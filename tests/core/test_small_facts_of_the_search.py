@@ -22,10 +22,12 @@ from equilix.core.measurement.methods import Measured, adjust_ends, tilted_heigh
 from equilix.core.measurement.reconcile import belief_of, reconcile
 from equilix.core.registry import KEYS, support_called
 from equilix.core.solver.choices import Choice, Freedom, Option
+from equilix.core.solver.freedoms import lens_followers, steady_freedom
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
 from equilix.core.solver.search import Form, Goal, Limits, Target, find_plan
-from equilix.core.solver.strategies import StrategyKind, find_strategies, lens_followers, steady_freedom, trade_off
+from equilix.core.solver.strategies import StrategyKind, find_strategies
+from equilix.core.solver.trade import trade_off
 from equilix.io.demo import demo_book
 from tests.core.builders import base, block, shoulder_build
 

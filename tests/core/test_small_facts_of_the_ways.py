@@ -16,20 +16,12 @@ from equilix.core.assembly.build import Build, Operator, Placed, Shoulder
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
 from equilix.core.slides import slide_of_camera
+from equilix.core.solver.freedoms import balance_slides, battery_freedom, move_freedom
 from equilix.core.solver.lenses import fewest_marks, lens_table, worst_pair
-from equilix.core.solver.strategies import (
-    TOLERANCE,
-    balance_slides,
-    battery_freedom,
-    find_strategies,
-    is_level,
-    move_freedom,
-    relaxations,
-    robust_target,
-    swayed_by,
-    target_of,
-    trade_off,
-)
+from equilix.core.solver.strategies import find_strategies, relaxations
+from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.targets import TOLERANCE, is_level, robust_target, target_of
+from equilix.core.solver.trade import trade_off
 from tests.core.builders import base, block, rested, shoulder_build
 
 MAN = Operator("m", "M", 1.78, 79.0)

@@ -20,7 +20,8 @@ from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.dead_weight import weight_mounts
 from equilix.core.solver.lenses import lens_table
-from equilix.core.solver.strategies import find_strategies, swayed_by
+from equilix.core.solver.strategies import find_strategies
+from equilix.core.solver.sways import swayed_by
 from equilix.core.supports.handheld import hands_line, line_moment
 from equilix.core.supports.shoulder import PadGauge
 from equilix.core.supports.support import unit_of

@@ -25,10 +25,12 @@ from equilix.core.kit.parts import Joint as PartJoint
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.operator.endurance import hold_time
 from equilix.core.operator.strength import Joint
+from equilix.core.solver.freedoms import slides_freedom
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import best_steadier
 from equilix.core.solver.search import Goal, Plan, PlanStatus, find_plan
-from equilix.core.solver.strategies import StrategyKind, find_strategies, slides_freedom, target_of
+from equilix.core.solver.strategies import StrategyKind, find_strategies
+from equilix.core.solver.targets import target_of
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
 from equilix.present.balance.panel import verdict_of

@@ -10,7 +10,8 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.kit.parts import Category
-from equilix.core.solver.strategies import StrategyKind, find_strategies, swayed_by
+from equilix.core.solver.strategies import StrategyKind, find_strategies
+from equilix.core.solver.sways import swayed_by
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
 from equilix.present.balance.elevation import draw_elevation, support_line

@@ -16,7 +16,8 @@ from equilix.core.doubt.montecarlo import sample
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category
 from equilix.core.solver.lenses import lens_table
-from equilix.core.solver.strategies import find_strategies, trade_off
+from equilix.core.solver.strategies import find_strategies
+from equilix.core.solver.trade import trade_off
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
 from equilix.present.balance.odds_view import odds_rows

@@ -13,7 +13,7 @@ from equilix.desktop.job import Latest, Progress
 from equilix.desktop.workspace import Workspace
 
 if TYPE_CHECKING:
-    from equilix.core.solver.strategies import Swayed
+    from equilix.core.solver.sways import Swayed
     from equilix.present.balance.ways import Way
 
 #: ms without a change after which ways are sought.
@@ -74,7 +74,8 @@ class WaysFinder(QObject):
         kit, operator = w.book.parts, w.operator
 
         def work(progress: Progress, tell: Callable[[object], None]) -> object:
-            from equilix.core.solver.strategies import find_strategies, swayed_by
+            from equilix.core.solver.strategies import find_strategies
+            from equilix.core.solver.sways import swayed_by
 
             found = find_strategies(analysis, kit, operator, tolerance, lambda: progress(0.5), tell)
             return found, swayed_by(analysis)

@@ -28,7 +28,7 @@ from equilix.core.carry.carried import Carry, carry, gaze_down, head_lever, rese
 from equilix.core.kit.parts import Category, Joint, Mount, Part
 from equilix.core.operator.strength import Joint as BodyJoint
 from equilix.core.registry import support_called
-from equilix.core.solver.strategies import steady_freedom
+from equilix.core.solver.freedoms import steady_freedom
 from equilix.core.statics.grasps import hands_at
 from equilix.core.statics.pose import Hindrance
 

@@ -49,7 +49,7 @@ class TradePanel(Worker):
         kit = self.workspace.book.parts
 
         def work(progress: Progress) -> object:
-            from equilix.core.solver.strategies import trade_off
+            from equilix.core.solver.trade import trade_off
 
             count = 0
 

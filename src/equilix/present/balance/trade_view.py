@@ -9,7 +9,7 @@ from equilix.present.drawing.scene import Anchor, Region, Scene, circle, polygon
 from equilix.present.units import Kind, System, figure, number, unit_of
 
 if TYPE_CHECKING:
-    from equilix.core.solver.strategies import TradePoint
+    from equilix.core.solver.trade import TradePoint
     from equilix.present.balance.ways import Way
 
 

@@ -8,7 +8,8 @@ from equilix.core.analysis import Analysis, new_warnings, stays
 from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
-from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind, Swayed
+from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind
+from equilix.core.solver.sways import Swayed
 from equilix.present.card import Card
 from equilix.present.supports import view_of
 from equilix.present.supports.view import index_of, warning_words

@@ -1,0 +1,54 @@
+"""Parts whose weighing may change the advice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
+from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.slides import slide_of_camera
+
+
+@dataclass(frozen=True, slots=True)
+class Swayed:
+    """A part whose weighing may change the advice: by how far (m, k = 2) the camera's mark could move, and whether
+    the slide might then fall short, or no longer do so."""
+
+    part: int
+    shift: float
+    flips: bool
+
+
+def swayed_by(analysis: Analysis, least: float = 0.001) -> tuple[Swayed, ...]:
+    """Return the parts whose doubt moves the camera plate's mark by more than `least` (m), most first.
+
+    The mark is ``q = -M/S`` with slope S; one mass off by dm moves it by ``-dm a/S``, a its arm once the
+    rig is level: M and S both depend on it if the slide carries it.
+    """
+    assembly, stand, body = analysis.assembly, analysis.stand, analysis.body
+    slide = slide_of_camera(analysis)
+    if slide is None or stand is None or body is None:
+        return ()
+    holds = assembly.carries(slide, stand.holder)
+    along = float(assembly.slide_axes[slide] @ stand.forward)
+    slope = along * (float(assembly.carried_mass()[slide]) - body.mass * holds)
+    if abs(slope) < 1e-6:
+        return ()
+    mount, now = assembly.slide_mounts[slide], float(analysis.settings[slide])
+    wanted = now - body.mass * stand.ahead / slope
+    # Arms with the camera at its mark.
+    along *= wanted - now
+    carried = np.array([assembly.carries(slide, i) for i in range(len(assembly.parts))], dtype=float)
+    arm = (analysis.positions.cg - stand.point) @ stand.forward + along * (carried - float(holds))
+    u = np.sqrt(assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0))
+    shift = COVERAGE * np.abs(u * arm / slope)
+    found = []
+    for i in np.argsort(-shift).tolist():
+        if shift[i] < least:
+            break
+        inside = mount.low <= wanted <= mount.high
+        ends = [mount.low <= wanted + sign * shift[i] <= mount.high for sign in (-1.0, 1.0)]
+        found.append(Swayed(i, float(shift[i]), any(end != inside for end in ends)))
+    return tuple(found)

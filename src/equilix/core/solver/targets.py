@@ -1,0 +1,86 @@
+"""What a way aims at: level fore and aft, the CG surely where it may lie, even if guesses are off."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.solver.search import (
+    Form,
+    Target,
+)
+
+#: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
+TOLERANCE = 0.10
+#: Share of the pad's half width within which the CG is wanted however unsure it is; common practice.
+_LEAST_ASIDE = 0.25
+
+
+def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
+    """Return the support's condition: it does not tip (to `tolerance`, N m), and beside that way the CG surely lies
+    where it may.
+
+    None without a support.
+    """
+    stand, body, spread = analysis.stand, analysis.body, analysis.spread
+    if stand is None:
+        return None
+    holder = analysis.build.parts[stand.holder].id
+    tip = Form("tip", stand.forward)
+    half_y = stand.aside
+    if half_y is None:
+        return Target(stand.point, holder, (tip,), tolerance / STANDARD_GRAVITY)
+    unsure = COVERAGE * float(spread.cg[1]) if spread is not None else 0.0
+    aside = max(half_y - unsure, _LEAST_ASIDE * half_y) * (body.mass if body is not None else 0.0)
+    # What lies beyond either counts in the tolerances of both: one that can't be met never hides the other.
+    weight = TOLERANCE / STANDARD_GRAVITY / aside if aside > 0.0 else 1.0
+    forms = (tip, Form("aside", stand.across, tolerance=aside, weight=weight))
+    return Target(stand.point, holder, forms, tolerance / STANDARD_GRAVITY)
+
+
+def robust_target(analysis: Analysis, target: Target) -> Target:
+    """Return `target` with two forms more: the CG keeps to its room even if masses and CGs are off by their doubt.
+
+    The likeliest way to be off by two standard uncertainties in all is ``dm_i = 2 u_i^2 a_i / S`` with the arms
+    a and ``S^2 = sum u^2 a^2 + sum m^2 u_r^2``; the CGs' share, ``2 sum m^2 u_r^2 / S``, narrows the room. Design
+    point of first-order reliability: Hasofer and Lind, J. Eng. Mech. Div. ASCE 100 (1974), from memory.
+    Arms are those of the present build.
+    """
+    assembly, stand, body = analysis.assembly, analysis.stand, analysis.body
+    if stand is None or stand.span is None or body is None:
+        return target
+    arm = (analysis.positions.cg - stand.point) @ stand.forward
+    variance = assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0)
+    along = np.einsum("nj,nj->n", np.einsum("nij,i->nj", assembly.rotation, stand.forward) ** 2, assembly.doubts.cg**2)
+    by_cg = float(assembly.mass**2 @ along)
+    spread = math.sqrt(float(variance @ arm**2) + by_cg)
+    if spread <= 0.0:
+        return target
+    off = COVERAGE * variance * arm / spread
+    half = stand.span - COVERAGE * by_cg / spread / body.mass
+    forms = []
+    for sign in (1.0, -1.0):
+        heavier = tuple(
+            (placed.id, sign * float(kg))
+            for placed, kg in zip(analysis.build.parts, off, strict=True)
+            if abs(kg) > 1e-6
+        )
+        forms.append(Form("pitch if guesses are off", stand.forward, max(half, 0.0), heavier, strict=True))
+    return replace(target, forms=(*target.forms, *forms))
+
+
+def is_level(analysis: Analysis, target: Target) -> bool:
+    """Whether every free form of a shoulder `target` is within its tolerance on the build as it is."""
+    body = analysis.body
+    if body is None:
+        return False
+    return all(
+        abs(body.mass * float(form.direction @ (body.cg - target.point))) <= target.allowed(form) + 1e-12
+        for form in target.forms
+        if form.within is None
+    )
