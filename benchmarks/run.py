@@ -313,7 +313,8 @@ def search_against_highs() -> None:
     from equilix.core.kit.parts import Mount, MountKind
     from equilix.core.solver import search
     from equilix.core.solver.choices import Choice, Freedom, Option
-    from equilix.core.solver.search import Target, all_free_slides, find_plan
+    from equilix.core.solver.plan import Target
+    from equilix.core.solver.search import all_free_slides, find_plan
     from equilix.core.solver.targets import target_of
 
     def problem(slides: int, mounts: int) -> tuple[Build, dict[str, Part], tuple[Choice, ...]]:

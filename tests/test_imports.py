@@ -8,6 +8,8 @@ from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 
 import equilix
+from equilix.core.registry import KEYS, support_called
+from equilix.present.supports import words_for
 
 SOURCE = Path(equilix.__file__).parent
 #: What each room may import.
@@ -60,6 +62,49 @@ class Imports(unittest.TestCase):
                 except CycleError as error:
                     self.fail(f"in a circle: {' imports '.join(reversed(error.args[1]))}")
                 self.assertGreater(len(graph), 5)
+
+
+#: Files that may call a support by its key: it is their business, or the word means something else there.
+BY_KEY = {
+    "core/registry.py",
+    "core/operator/strength.py",  # a joint of the body
+    "core/kit/parts.py",  # a kind of mount
+    "document/part_shapes.py",  # the pad's own mount
+    "io/migrations.py",  # what older books said
+    "cli/analyse.py",  # tables of a rig about a point
+    "desktop/shots.py",  # pictures for the page that describes it
+}
+
+
+class OneSeam(unittest.TestCase):
+    """A support is a file in the core, one in present, and its key in the registry: nobody else knows of it."""
+
+    def test_no_file_asks_which_support_it_is(self) -> None:
+        for path in sorted(SOURCE.rglob("*.py")):
+            name = path.relative_to(SOURCE).as_posix()
+            if "/supports/" in name or name in BY_KEY:
+                continue
+            tree = ast.parse(path.read_text(encoding="utf-8"))
+            words = {node.value for node in ast.walk(tree) if isinstance(node, ast.Constant)}
+            with self.subTest(file=name):
+                self.assertEqual(words & set(KEYS), set())
+
+    def test_no_file_looks_inside_a_support(self) -> None:
+        inner = {f"{room}.supports.{key}" for room in ("core", "present", "desktop") for key in KEYS}
+        for path in sorted(SOURCE.rglob("*.py")):
+            name = path.relative_to(SOURCE).as_posix()
+            if "/supports/" not in name:
+                with self.subTest(file=name):
+                    self.assertEqual(imported(path) & inner, set())
+
+    def test_every_key_has_its_files(self) -> None:
+        for key in KEYS:
+            self.assertEqual(support_called(key).key, key)
+            self.assertEqual(support_called(key).usual.kind, key)
+            self.assertTrue(words_for(key).name)
+        for room in ("core", "present"):
+            files = {path.stem for path in (SOURCE / room / "supports").glob("*.py")}
+            self.assertEqual(files - {"__init__", "support", "view"}, set(KEYS))
 
 
 if __name__ == "__main__":

@@ -18,7 +18,8 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
 from equilix.core.solver.choices import Choice, Follower, Freedom, Option
 from equilix.core.solver.freedoms import slides_freedom, weight_choices
-from equilix.core.solver.search import Form, Goal, Limits, PlanStatus, Target, all_free_slides, find_plan
+from equilix.core.solver.plan import Form, Goal, Limits, PlanStatus, Target
+from equilix.core.solver.search import all_free_slides, find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import robust_target, target_of

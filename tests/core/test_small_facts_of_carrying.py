@@ -426,7 +426,7 @@ class Lighter(unittest.TestCase):
 
     def test_the_best_hold_is_no_worse_than_any_on_a_coarse_net(self) -> None:
         found, _ = self.found()
-        best = carry(found, MAN, "handheld", best_hold(found, MAN))
+        best = carry(found, MAN, "handheld", best_hold(found, MAN, "handheld"))
         for ahead in np.arange(0.23, 0.46, 0.045):
             for below in np.arange(0.06, 0.50, 0.08):
                 other = carry(found, MAN, "handheld", Hold(ahead=float(ahead), below=float(below)))
@@ -459,7 +459,7 @@ class Lighter(unittest.TestCase):
         kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, replace(base().mount("rail"), id="spare")))
         found = analyse(found.build, kit, MAN)
         now = carry(found, MAN, "handheld")
-        way = best_steadier(found, kit, MAN)
+        way = best_steadier(found, kit, MAN, "handheld")
         if way is not None:
             self.assertGreater(way.carried.steady[1], 1.10 * now.steady[1])
             self.assertGreater(way.carried.to_the_end, 0.0)

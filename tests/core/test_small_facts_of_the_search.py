@@ -25,7 +25,8 @@ from equilix.core.solver.choices import Choice, Freedom, Option
 from equilix.core.solver.freedoms import lens_followers, steady_freedom
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
-from equilix.core.solver.search import Form, Goal, Limits, Target, find_plan
+from equilix.core.solver.plan import Form, Goal, Limits, Target
+from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.trade import trade_off
 from equilix.io.demo import demo_book
@@ -211,7 +212,7 @@ class FallingShort(unittest.TestCase):
 class Lightening(unittest.TestCase):
     def test_the_steadiest_is_the_steadiest_in_tilt_of_all_that_could_go_on(self) -> None:
         analysis = analyse(BOOK.builds[2], BOOK.parts, MAN)
-        chosen = best_steadier(analysis, BOOK.parts, MAN)
+        chosen = best_steadier(analysis, BOOK.parts, MAN, "handheld")
         clashes, seen = len(analysis.findings), []
         for option in steady_freedom(analysis, BOOK.parts).options:
             if option.current:

@@ -28,7 +28,8 @@ from equilix.core.operator.strength import Joint
 from equilix.core.solver.freedoms import slides_freedom
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import best_steadier
-from equilix.core.solver.search import Goal, Plan, PlanStatus, find_plan
+from equilix.core.solver.plan import Goal, Plan, PlanStatus
+from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import target_of
 from equilix.io.catalogue import catalogue, starters
@@ -221,7 +222,7 @@ class Filled(unittest.TestCase):
         build = BOOK.builds[2]
         analysis = analyse(build, BOOK.parts, OPERATOR)
         now = carry(analysis, OPERATOR, "handheld")
-        way = best_steadier(analysis, BOOK.parts, OPERATOR)
+        way = best_steadier(analysis, BOOK.parts, OPERATOR, "handheld")
         self.assertGreater(way.carried.steady[1], 1.1 * now.steady[1])
         self.assertLessEqual(way.carried.to_the_end, now.to_the_end * 1.0005)
         card = light_ways((way,), now, analysis, System.METRIC)[0]

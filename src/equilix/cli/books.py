@@ -191,7 +191,7 @@ def _ways(
 ) -> Iterator[tuple[str, Sequence[str], bool, Analysis]]:
     from equilix.core.carry.carried import Carry, carry
     from equilix.core.solver.lighten import ways_to_lighten
-    from equilix.core.solver.search import PlanStatus
+    from equilix.core.solver.plan import PlanStatus
     from equilix.core.solver.strategies import find_strategies
     from equilix.present.balance.ways import change_words, ways_of
     from equilix.present.carry.light_ways import light_ways

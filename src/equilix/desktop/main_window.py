@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.limits import shortened
+from equilix.core.registry import KEYS
 from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
 from equilix.desktop.job import stop_all
@@ -300,7 +301,7 @@ class MainWindow(QMainWindow):
         self.top.book.show_value(w.book.title)
         build = w.build
         self.top.build.show_value(build.name if build is not None else "none yet")
-        support = build.support if build is not None else "shoulder"
+        support = build.support if build is not None else KEYS[0]
         self.top.support.show_support(support, build is not None)
         for kind, action in self.support_actions.items():
             action.setEnabled(build is not None)
@@ -591,7 +592,7 @@ class MainWindow(QMainWindow):
 
     def show_keys(self) -> None:
         """Show the keys in a window."""
-        plain_box(KEYS, self).exec()
+        plain_box(KEYBOARD, self).exec()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         typing = isinstance(self.focusWidget(), QLineEdit)
@@ -654,7 +655,7 @@ def ask_name(title: str, now: str, parent: QWidget) -> str | None:
     return dialog.name.text().strip() if dialog.exec() == QDialog.DialogCode.Accepted else None
 
 
-KEYS = """Alt+1, 2, 3, 4: Weigh, Build, Balance, Carry
+KEYBOARD = """Alt+1, 2, 3, 4: Weigh, Build, Balance, Carry
 Up, Down: part.  Left, Right: slide 1 mm; Shift 10 mm; Ctrl+Shift 0.1 mm
 Balance: digits type a mark.  P: next way to balance; Enter applies, Esc drops it
 Ctrl+1, 2: shoulder, handheld.  Ctrl+Shift+N: new empty build

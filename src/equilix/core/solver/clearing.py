@@ -17,7 +17,8 @@ from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import Category, Joint
 from equilix.core.solver.choices import Freedom, carried_parts, fits, holds_together
 from equilix.core.solver.freedoms import SET_TO_LENS, lens_followers
-from equilix.core.solver.search import FEWEST_CHANGES, Limits, Target, find_plan
+from equilix.core.solver.plan import FEWEST_CHANGES, Limits, Target
+from equilix.core.solver.search import find_plan
 
 _NO_TARGET = Target(np.zeros(3), None, (), 0.0)
 #: rad. Rosettes and joints are tried in steps no finer than this; common practice: 60 teeth.

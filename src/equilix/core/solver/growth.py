@@ -18,7 +18,8 @@ from equilix.core.assembly.fit import Seat, first_setting, step_of
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import RODS, Category
 from equilix.core.solver.choices import Freedom
-from equilix.core.solver.search import Goal, Limits, Target, find_plan
+from equilix.core.solver.plan import Goal, Limits, Target
+from equilix.core.solver.search import find_plan
 
 #: Order on rods from the camera outwards; common practice.
 _FROM_CAMERA = (

@@ -22,6 +22,7 @@ from equilix.core.assembly.build import (
     Take,
     free_mounts,
     mount_of,
+    settings_of,
 )
 from equilix.core.assembly.resolve import prepare
 from equilix.core.carry.carried import Carry, carry, gaze_down, head_lever, reserves, rest_for, screen_from_eye
@@ -101,7 +102,7 @@ def ways_to_lighten(
         if moved is not None:
             found.append(moved)
     if support_called(support).in_hands and go_on():
-        place = best_hold(analysis, operator)
+        place = best_hold(analysis, operator, support)
         if place is not None:
             found.append(_held_so(LighterKind.HOLD, analysis, kit, operator, support, place))
     if by_the_arms and go_on():
@@ -124,7 +125,7 @@ def best_steadier(
     analysis: Analysis,
     kit: Kit,
     operator: Operator,
-    support: str = "handheld",
+    support: str,
     go_on: Callable[[], bool] = lambda: True,
 ) -> Lighter | None:
     """Return the counterweight or heavier battery of the kit that steadies a rig in the hands most, in tilt.
@@ -167,13 +168,13 @@ def _held_so(
     return None if isinstance(carried, Hindrance) else Lighter(kind, carried, after, held)
 
 
-def best_hold(analysis: Analysis, operator: Operator) -> Hold | None:
+def best_hold(analysis: Analysis, operator: Operator, support: str) -> Hold | None:
     """Return the place where the rig is held the longest in the hands, None if it can't be or a brace settles it.
 
     Tries places 60 mm apart within reach that leave room for the chest, then 30 mm apart about the best; the eye is
     not asked.
     """
-    now = analysis.build.hold
+    now = settings_of(analysis.build, support).hands
     if now.brace not in (Brace.NONE, Brace.ELBOWS):
         return None
     found: Carry | None = None
@@ -185,7 +186,7 @@ def best_hold(analysis: Analysis, operator: Operator) -> Hold | None:
             return
         tried.add((ahead, below))
         held = replace(now, ahead=ahead / 1000.0, below=below / 1000.0)
-        carried = carry(analysis, operator, "handheld", held)
+        carried = carry(analysis, operator, support, held)
         if isinstance(carried, Hindrance):
             return
         if not carried.out_of_reach and (found is None or carried.better_than(found)):
@@ -209,7 +210,7 @@ def best_brace(analysis: Analysis, kit: Kit, operator: Operator, support: str) -
 
     On the shoulder only tucked elbows brace.
     """
-    now = analysis.build.hold
+    now = settings_of(analysis.build, support).hands
     tried = tuple(brace for brace in support_called(support).braces if brace is not Brace.NONE)
     found = [
         way

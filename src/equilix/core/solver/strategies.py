@@ -30,13 +30,8 @@ from equilix.core.solver.freedoms import (
     slides_freedom,
     steady_freedom,
 )
-from equilix.core.solver.search import (
-    Goal,
-    Limits,
-    Plan,
-    Target,
-    find_plan,
-)
+from equilix.core.solver.plan import Goal, Limits, Plan, Target
+from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import TOLERANCE, is_level, robust_target, target_of
 
 if TYPE_CHECKING:

@@ -10,10 +10,7 @@ import numpy as np
 from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.solver.search import (
-    Form,
-    Target,
-)
+from equilix.core.solver.plan import Form, Target
 
 #: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
 TOLERANCE = 0.10

@@ -12,12 +12,8 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.solver.freedoms import dead_freedom, slides_freedom
-from equilix.core.solver.search import (
-    Goal,
-    Limits,
-    Target,
-    find_plan,
-)
+from equilix.core.solver.plan import Goal, Limits, Target
+from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import target_of
 
 

@@ -149,7 +149,7 @@ class CarryView(QWidget):
     def support(self) -> str:
         """What carries the rig."""
         build = self.workspace.build
-        return build.support if build is not None else "shoulder"
+        return build.support if build is not None else KEYS[0]
 
     def _takes(self) -> tuple[Take, ...]:
         build = self.workspace.build

@@ -206,7 +206,7 @@ class SupportSwitch(QWidget):
             button.clicked.connect(lambda _checked=False, one=support: self.chosen.emit(one))
             row.addWidget(button)
             self.buttons[support] = button
-        self.show_support("shoulder", False)
+        self.show_support(KEYS[0], False)
 
     def show_support(self, support: str, there: bool = True) -> None:
         """Show what carries the build that is `there`; without one nothing can be chosen."""

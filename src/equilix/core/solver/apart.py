@@ -1,0 +1,146 @@
+"""Pairs of parts that must not meet, in rows of the programme."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from equilix.core.assembly.clash import SLACK
+from equilix.core.assembly.resolve import prepare
+from equilix.core.solver.choices import (
+    Option,
+    holds_together,
+)
+from equilix.core.solver.plan import UNIT
+from equilix.core.solver.programme import Item, Programme
+
+
+class Apart(Programme):
+    """The programme with rows that keep parts from meeting."""
+
+    def keep_apart(self, pair: tuple[str, str]) -> bool:
+        """Keep two placed parts from meeting; return False if that is asked for already or can't be put in rows."""
+        key = frozenset(pair)
+        if key in self._pairs or len(key) < 2:
+            return False
+        self._pairs.add(key)
+        several = [(a, b) for a in self._items(pair[0]) for b in self._items(pair[1])]
+        done = False
+        for a, b in several:
+            done |= self._separate(a, b)
+        return done
+
+    def _items(self, placed_id: str) -> list[Item]:
+        index = next((i for i, p in enumerate(self.stays.parts) if p.id == placed_id), None)
+        if index is not None:
+            terms = []
+            middle = (self.at_zero.centre[index] - self.at_zero.base) / UNIT
+            for j, axis in enumerate(self.assembly.slide_axes):
+                if not self.assembly.carries(j, index):
+                    continue
+                if j in self.slide_column:
+                    terms.append((self.slide_column[j], axis))
+                else:
+                    middle = middle + float(self.now[j]) / UNIT * axis
+            return [Item(middle, self.assembly.edges[index] / UNIT, tuple(terms), None)]
+        return [item for o, option in enumerate(self.options) for item in self._option_items(o, option, placed_id)]
+
+    def _option_items(self, o: int, option: Option, placed_id: str) -> list[Item]:
+        members = (option.placed, *option.carried)
+        member = next((k for k, p in enumerate(members) if p.id == placed_id), None)
+        if member is None:
+            return []
+        # Placed as a build of its own on what stays: outlines come with its turns.
+        trial = replace(self.stays, parts=(*self.stays.parts, replace(option.placed, setting=0.0), *option.carried))
+        if self.bodies[o].axis is None:
+            trial = replace(self.stays, parts=(*self.stays.parts, *members))
+        kit = {**self.kit, option.part.id: option.part} if option.part is not None else self.kit
+        if not holds_together(trial, kit):
+            return []
+        assembly = prepare(trial, kit)
+        settings = assembly.settings(trial)
+        index = len(self.stays.parts) + member
+        for j, i in enumerate(assembly.slide_parts):
+            if trial.parts[i].id in self.ids:
+                settings[j] = 0.0
+        positions = assembly.at(settings)
+        middle = (positions.centre[index] - positions.base) / UNIT
+        terms: list[tuple[int, np.ndarray]] = []
+        for j, axis in enumerate(self.assembly.slide_axes):
+            if not self.bodies[o].carriers[j]:
+                continue
+            if j in self.slide_column:
+                terms.append((self.slide_column[j], axis))
+            else:
+                middle = middle + float(self.now[j]) / UNIT * axis
+        own, own_axis = self.travel[o], self.bodies[o].axis
+        if own is not None and own_axis is not None:
+            terms.append((own, own_axis))
+        return [Item(middle, assembly.edges[index] / UNIT, tuple(terms), self.binary[o])]
+
+    def _keep_order(self, a: Item, b: Item, gap: np.ndarray) -> bool:
+        """Demand that two parts that pass each other along one axis only, as on a rod, stay in their order.
+
+        Truer than letting them jump over each other: past one another they would have to be taken off, which is a way
+        of its own. One row in the place of two binaries. False where that is not how they lie.
+        """
+        if a.present is not None or b.present is not None:
+            return False
+        now = self._now()
+        moving = []
+        order: tuple[dict[int, float], float] | None = None
+        for k in range(3):
+            terms: dict[int, float] = {}
+            for item, side in ((a, 1.0), (b, -1.0)):
+                for column, axis in item.terms:
+                    terms[column] = terms.get(column, 0.0) + side * float(axis[k])
+            terms = {c: v for c, v in terms.items() if abs(v) > 1e-9}
+            apart = float(a.middle[k] - b.middle[k])
+            if not terms:
+                if abs(apart) >= float(gap[k]):
+                    return False  # they never meet
+                continue
+            moving.append(k)
+            here = apart + sum(v * now.get(c, 0.0) for c, v in terms.items())
+            if abs(here) < float(gap[k]) - 1e-9:
+                return False  # they overlap along this axis now
+            sign = 1.0 if here > 0.0 else -1.0
+            # sign (apart + terms) >= gap
+            order = ({c: sign * v for c, v in terms.items()}, float(gap[k]) - sign * apart)
+        if len(moving) != 1 or order is None:
+            return False
+        self.rows.add(list(order[0].items()), order[1], math.inf)
+        return True
+
+    def _separate(self, a: Item, b: Item) -> bool:
+        """Demand that along one of the six directions a lies beyond b, wherever both are there."""
+        gap = a.half + b.half - (SLACK - 1e-5) / UNIT
+        if not a.terms and not b.terms and a.present is None and b.present is None:
+            return False  # nothing moves one against the other: touching by a rounding is no new clash
+        if self._keep_order(a, b, gap):
+            return True
+        sides: list[tuple[int, float]] = []
+        for k in range(3):
+            for sign in (1.0, -1.0):
+                terms: dict[int, float] = {}
+                for item, side in ((a, sign), (b, -sign)):
+                    for column, axis in item.terms:
+                        terms[column] = terms.get(column, 0.0) + side * float(axis[k])
+                terms = {c: v for c, v in terms.items() if abs(v) > 1e-9}
+                constant = sign * float(a.middle[k] - b.middle[k]) - float(gap[k])
+                best = constant + sum(v * (self.upper[c] if v > 0 else self.lower[c]) for c, v in terms.items())
+                worst = constant + sum(v * (self.lower[c] if v > 0 else self.upper[c]) for c, v in terms.items())
+                if worst >= 0.0:
+                    return False  # they can't meet at all
+                if best < 0.0:
+                    continue
+                z = self._column(0.0, 1.0, integer=True)
+                # constant + terms >= worst (1 - z)
+                self.rows.add([*terms.items(), (z, worst)], worst - constant, math.inf)
+                sides.append((z, 1.0))
+        present = [item.present for item in (a, b) if item.present is not None]
+        # Some side is chosen unless one of them isn't there.
+        self.rows.add([*sides, *((p, -1.0) for p in present)], 1.0 - len(present), math.inf)
+        return True

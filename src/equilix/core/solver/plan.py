@@ -1,0 +1,170 @@
+"""What is asked of a search and what it answers: goals, forms, targets, limits, plans."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from equilix.core.assembly.build import Build
+from equilix.core.kit.parts import Part
+from equilix.core.solver.choices import (
+    Option,
+)
+
+#: m, the unit of lengths inside the programme, so that its numbers are near 1.
+UNIT = 0.1
+
+#: Programme units (kg x 0.1 m): margin by which an optimum may be missed while the next goal is sought.
+MARGIN = 1e-6
+
+#: Rounds in which parts that came to meet each other are kept apart.
+ROUNDS = 12
+
+#: s that one goal may take; then the best plan so far stands with its gap. HiGHS can't be stopped in between.
+TIME_LIMIT = 4.0
+
+#: Relative gap up to which an optimum counts as proven: what rounding leaves.
+PROVEN_GAP = 1e-6
+
+#: m. A slide that moves less than this stays.
+STAYS = 1e-6
+
+
+class Goal(StrEnum):
+    """What to make small, one after the other."""
+
+    BEYOND = "moment beyond the tolerance"
+    DEAD_MASS = "dead mass"
+    ADDED_MASS = "added mass"
+    CHANGES = "number of changes"
+    MOMENT = "remaining moment"
+    TRAVEL = "travel"
+    STEADINESS = "mass near the support"  # its opposite is made large
+
+
+#: Goals met at once, each with its weight; one goal alone otherwise.
+Bundle = Goal | tuple[tuple[Goal, float], ...]
+
+#: Fewest changes, then the least moment, then the shortest way, in one go; the weights are made small enough for
+#: that order to be exact, see `_Programme._bundle`.
+FEWEST_CHANGES: Bundle = ((Goal.CHANGES, 1.0), (Goal.MOMENT, 5.0), (Goal.TRAVEL, 0.02))
+
+#: A way over the moment: it never pays for moment while a slide carries more than 4 g.
+WAY_PER_MOMENT = 0.004
+
+USUAL_GOALS: tuple[Bundle, ...] = (Goal.BEYOND, Goal.DEAD_MASS, FEWEST_CHANGES)
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Form:
+    """One component of the first moment: ``direction . sum m (r - s)`` (kg m), s the support's point.
+
+    Free forms (`within` None) are made zero to within `tolerance` (kg m, None: that of the target), `weight` says how
+    much what is left beyond it counts beside other forms. Others must stay within ``+- within * M`` (m times the total
+    mass), or unless `strict` no farther outside than they are now. `heavier` (placed id, kg) makes parts
+    heavier in this form alone: what would be if guesses were off.
+    """
+
+    name: str
+    direction: np.ndarray
+    within: float | None = None
+    heavier: tuple[tuple[str, float], ...] = ()
+    strict: bool = False
+    tolerance: float | None = None
+    weight: float = 1.0
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Target:
+    """A support's condition: forms about `point` (3,) (m, rig frame), fixed to the placed part `holder`.
+
+    Without a holder the point stays where it is in the frame of the build's first part.
+    """
+
+    point: np.ndarray
+    holder: str | None
+    forms: tuple[Form, ...]
+    tolerance: float  # kg m, greatest |form| that counts as none
+
+    def allowed(self, form: Form) -> float:
+        """Return how large (kg m) a free form may be and still count as none."""
+        return self.tolerance if form.tolerance is None else form.tolerance
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """Bounds on a plan: greatest added mass (kg, dead or not), and pairs of placed ids that must come apart."""
+
+    added: float | None = None
+    apart: tuple[tuple[str, str], ...] = ()
+
+
+#: As much as is wanted.
+NO_LIMITS = Limits()
+
+
+class PlanStatus(StrEnum):
+    PROVEN = "proven best"
+    GOOD = "good, not proven"
+    STOPPED = "stopped"
+    OUT_OF_TIME = "out of time"
+    IMPOSSIBLE = "impossible"
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Plan:
+    """A changed build and what is left of the moment.
+
+    `values` (f,) kg m are the target's forms as this programme has them; `gap` is the largest relative gap
+    that HiGHS left, `binding` says in placed ids what stops it: slides at a stop, pairs that touch.
+    """
+
+    status: PlanStatus
+    build: Build
+    kit: dict[str, Part]
+    values: np.ndarray
+    taken: tuple[Option, ...]
+    moved: dict[str, float]
+    dead_mass: float
+    added_mass: float
+    changes: int
+    gap: float
+    binding: tuple[tuple[str, ...], ...]
+    rounds: int = 1
+
+    @property
+    def found(self) -> bool:
+        """Whether there is a plan at all, proven best or not."""
+        return self.status in (PlanStatus.PROVEN, PlanStatus.GOOD)
+
+    def remaining(self, target: Target) -> float:
+        """Return the size (kg m) of the target's first free form, the one that a support is levelled by."""
+        free = [abs(float(v)) for v, form in zip(self.values, target.forms, strict=False) if form.within is None]
+        return free[0] if free else 0.0
+
+    def beyond(self, target: Target) -> float:
+        """Return what the free forms leave beyond their tolerances (kg m), each by its weight; of the first ones that
+        both this plan and `target` have: a robust target's extra forms come last."""
+        return sum(
+            form.weight * max(abs(float(v)) - target.allowed(form), 0.0)
+            for v, form in zip(self.values, target.forms, strict=False)
+            if form.within is None
+        )
+
+
+all__ = [
+    "Body",
+    "Choice",
+    "Form",
+    "Freedom",
+    "Goal",
+    "Limits",
+    "Option",
+    "Plan",
+    "PlanStatus",
+    "Target",
+    "all_free_slides",
+    "find_plan",
+]
