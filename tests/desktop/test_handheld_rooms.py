@@ -57,7 +57,8 @@ class InTheHands(DemoWindowTestCase):
     def test_the_form_of_a_build_asks_what_its_support_needs(self) -> None:
         build = self.workspace.build
         for support, asked in (("handheld", False), ("shoulder", True)):
-            dialog = BuildDialog(replace(build, support=support), self.workspace.system, self.window)
+            w = self.workspace
+            dialog = BuildDialog(replace(build, support=support), w.book.parts, w.system, self.window)
             dialog.show()
             words = " ".join(self.said(dialog))
             self.assertIs(_OF_THE_SHOULDER.search(words) is not None, asked, words)

@@ -207,7 +207,7 @@ class Dialogs(WindowTestCase):
 
     def test_pad_and_note_of_a_build(self) -> None:
         build = demo_book().builds[0]
-        dialog = BuildDialog(build, System.METRIC)
+        dialog = BuildDialog(build, self.workspace.book.parts, System.METRIC)
         for field, text in (
             (dialog.note, "Night, quay"),
             (dialog.fields["span_x"], "4 in"),

@@ -15,7 +15,7 @@ import numpy as np
 from equilix.cli.errors import run_command
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.build import Build, Operator, settings_of, with_settings
 from equilix.core.errors import EquilixError
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import KEYS, support_called
@@ -63,10 +63,17 @@ def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, uni
 @click.option("--build", "build_name", metavar="NAME", required=True, help="The build, by its name.")
 @click.option("--support", "key", metavar="KEY", help=f"{' or '.join(KEYS)}; by default what the build is for.")
 @click.option("--operator", "operator_name", metavar="NAME", help="Who wears it; the book's first by default.")
+@click.option("--pitch", "pitch", type=float, metavar="DEG", help="How a hanging rig shall hang, nose down.")
 @click.option("--ways", is_flag=True, help="Also the ways to better it.")
 @click.option("--json", "as_json", is_flag=True, help="Print strict JSON, figures unrounded.")
 def analyse_build(
-    book: Path, build_name: str, key: str | None, operator_name: str | None, ways: bool, as_json: bool
+    book: Path,
+    build_name: str,
+    key: str | None,
+    operator_name: str | None,
+    pitch: float | None,
+    ways: bool,
+    as_json: bool,
 ) -> int:
     """Print what the window shows of a build in BOOK: figures with their doubt, parts, findings and ways."""
     content = read_book(book)
@@ -75,7 +82,11 @@ def analyse_build(
     chosen = build.support if key is None else key
     if chosen not in KEYS:
         raise EquilixError(f"--support {chosen!r} is not known; there are {', '.join(KEYS)}.")
-    analysis = analyse(replace(build, support=chosen), content.parts, operator)
+    build = replace(build, support=chosen)
+    if pitch is not None:
+        wanted = support_called(chosen).tilted(settings_of(build, chosen), math.radians(pitch))
+        build = with_settings(build, wanted)
+    analysis = analyse(build, content.parts, operator)
     result = report(analysis, operator, chosen)
     if ways:
         with quiet_solver():
@@ -138,6 +149,8 @@ def report(analysis: Analysis, operator: Operator, key: str) -> dict[str, object
     }
     if judged.hindrance:
         found["hindrance"] = judged.hindrance
+    if judged.said:
+        found["said"] = list(judged.said)
     return found
 
 
@@ -230,6 +243,9 @@ def text_of(result: dict[str, object]) -> str:
         )
     if "hindrance" in result:
         lines.append(f"  Cannot be judged: {result['hindrance']}.")
+    said = result.get("said", [])
+    assert isinstance(said, list)
+    lines += [f"  {words[:1].upper()}{words[1:]}." for words in said]
     figures = result["figures"]
     assert isinstance(figures, dict)
     for name, figure in figures.items():

@@ -10,14 +10,20 @@ from equilix.core.kit.parts import Category, MountKind
 def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
     """Return the number of the slide nearest to the camera between it and part number `holder`, which carries the rig.
 
-    Without a holder: what rests on the shoulder; without a pad: of those that carry the camera.
+    Without one between them, the nearest that moves both against the rest. Without a holder: what rests on the
+    shoulder; without a pad: of those that carry the camera.
     """
     if assembly.sensor is None:
         return None
     pads = [point.part for point in assembly.touch_points if point.kind is MountKind.SHOULDER]
     root = next(i for i, parent in enumerate(assembly.parent.tolist()) if parent < 0)
-    between = assembly.slides_between(assembly.sensor, holder if holder is not None else pads[0] if pads else root)
-    return next((j for j in between if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low), None)
+    carrying = holder if holder is not None else pads[0] if pads else root
+    # Where what carries it goes with the camera, as a hook on its handle does, the camera moves against the rest.
+    for far in (carrying, root):
+        for j in assembly.slides_between(assembly.sensor, far):
+            if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low:
+                return j
+    return None
 
 
 def slide_of_camera(analysis: Analysis) -> int | None:

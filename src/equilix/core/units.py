@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 #: Exact by definition: international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B.
 KG_PER_LB = 0.45359237
 KG_PER_OZ = KG_PER_LB / 16.0
@@ -26,6 +28,8 @@ FACTORS = {
     "N·m": 1.0,
     "lbf·in": NM_PER_LBF_IN,
     "kPa": 1e3,
+    "°": math.pi / 180.0,
+    "%": 1e-2,
 }
 
 

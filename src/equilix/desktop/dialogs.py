@@ -21,13 +21,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.assembly.build import Build, Operator, Sex, Side, settings_of, with_settings
+from equilix.core.assembly.build import Build, Kit, Operator, Sex, Side, settings_of, with_settings
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, ScaleKind
 from equilix.core.units import to_display
 from equilix.desktop.widgets.panel import label
-from equilix.desktop.widgets.plain import as_title, set_tip
+from equilix.desktop.widgets.plain import as_item, as_title, set_tip
 from equilix.document.book import Book
 from equilix.io.catalogue import catalogue
 from equilix.present.kit.table import history_rows, matches, size_text
@@ -171,7 +171,7 @@ def strength_text(operator: Operator) -> str:
 class BuildDialog(_FormDialog):
     """Name, note, and what its support has to be told, as how the rig rests on the shoulder."""
 
-    def __init__(self, build: Build, system: System, parent: QWidget | None = None) -> None:
+    def __init__(self, build: Build, kit: Kit, system: System, parent: QWidget | None = None) -> None:
         super().__init__("Build", parent)
         self.result_build = build
         self._system = system
@@ -181,17 +181,44 @@ class BuildDialog(_FormDialog):
         self.form.addRow("Name", self.name)
         self.form.addRow("Note", self.note)
         self.fields: dict[str, QLineEdit] = {}
+        self._places = self._view.places(build, kit)
+        self.place = QComboBox()
+        if self._places:
+            self.place.addItems([as_item(words) for words, _ in self._places])
+            chosen = self._view.place(settings)
+            self.place.setCurrentIndex(next((k for k, (_, p) in enumerate(self._places) if p == chosen), 0))
+            self.form.addRow(self._view.place_word, self.place)
+        self.sizes = QComboBox()
+        if self._view.sizes:
+            self.sizes.addItems(["as entered below", *(name for name, _ in self._view.sizes)])
+            self.sizes.activated.connect(self._take_size)
+            self.form.addRow("Size", self.sizes)
         for field in self._view.fields:
             self.fields[field.name] = QLineEdit(self._shown(self._view.value(settings, field.name), field.measured))
             self.form.addRow(field.caption, self.fields[field.name])
 
-    def _shown(self, value: float, measured: Measured) -> str:
+    def _take_size(self, index: int) -> None:
+        if index > 0:
+            values = self._view.sizes[index - 1][1]
+            for field in self._view.fields:
+                if field.name in values:
+                    self.fields[field.name].setText(self._shown(values[field.name], field.measured))
+
+    def _shown(self, value: float | None, measured: Measured) -> str:
+        if value is None:
+            return ""
+        if measured is Measured.MASS:
+            return figure(value, Kind.MASS, self._system)
         if measured is Measured.LENGTH:
             return figure(value, Kind.LENGTH, self._system)
         return f"{math.degrees(value):.0f}°" if measured is Measured.ANGLE else f"{value:g}"
 
-    def _typed(self, field: Field) -> float:
+    def _typed(self, field: Field) -> float | None:
         text = self.fields[field.name].text()
+        if field.optional and not text.strip():
+            return None
+        if field.measured is Measured.MASS:
+            return parse(text, Kind.MASS, self._system)
         if field.measured is Measured.LENGTH:
             return parse(text, Kind.LENGTH, self._system)
         if field.measured is Measured.ANGLE:
@@ -203,6 +230,8 @@ class BuildDialog(_FormDialog):
         try:
             values = {field.name: self._typed(field) for field in self._view.fields}
             settings = self._view.set_to(settings_of(build, build.support), values)
+            if self._places:
+                settings = self._view.put(settings, self._places[self.place.currentIndex()][1])
             build = replace(build, name=self.name.text().strip(), note=self.note.text().strip())
             self.result_build = with_settings(build, settings)
         except EquilixError as error:

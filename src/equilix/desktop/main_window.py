@@ -41,7 +41,7 @@ from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBui
 from equilix.document.edits.kit import AddParts
 from equilix.io.files import Obstacle, shown
 from equilix.present.build.build_view import still_to_come
-from equilix.present.supports import view_of
+from equilix.present.supports import view_of, words_for
 from equilix.present.units import System, readable
 
 if TYPE_CHECKING:
@@ -56,6 +56,12 @@ WEIGH, BUILD, BALANCE, CARRY = 0, 1, 2, 3
 _MARK_DELAY = 60
 #: px that a window manager adds above a window, common practice.
 _TITLE_BAR = 40
+
+
+def build_form_words(support: str) -> str:
+    """Return what the menu calls the form of a build on a support."""
+    view = words_for(support)
+    return f"Name, note and {view.label}…" if view.fields else "Name and note…"
 
 
 class MainWindow(QMainWindow):
@@ -437,7 +443,7 @@ class MainWindow(QMainWindow):
             starters.addAction(as_item(starter.name)).triggered.connect(lambda _c=False, s=starter: self._start_from(s))
         if w.build is not None:
             menu.addAction("Duplicate this build").triggered.connect(lambda _c=False: self._duplicate_build())
-            menu.addAction("Name, note and pad…").triggered.connect(lambda _c=False: self._edit_build())
+            menu.addAction(build_form_words(w.build.support)).triggered.connect(lambda _c=False: self._edit_build())
             menu.addAction("Remove this build").triggered.connect(lambda _c=False: self._remove_build())
         menu.popup(self.top.build.mapToGlobal(self.top.build.rect().bottomLeft()))
 
@@ -473,7 +479,7 @@ class MainWindow(QMainWindow):
 
         build = self.workspace.build
         if build is not None:
-            dialog = BuildDialog(build, self.workspace.system, self)
+            dialog = BuildDialog(build, self.workspace.book.parts, self.workspace.system, self)
             if dialog.exec() == QDialog.DialogCode.Accepted:
                 self.workspace.apply(ChangeBuild(dialog.result_build, "build and pad"))
 

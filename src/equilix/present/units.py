@@ -27,23 +27,39 @@ class Kind(StrEnum):
     FORCE = "force"
     STATURE = "stature"
     PRESSURE = "pressure"
+    ANGLE = "angle"
+    SHARE = "share"
 
 
+#: Units that both systems show.
+_EVERYWHERE = {Kind.PRESSURE: "kPa", Kind.ANGLE: "°", Kind.SHARE: "%"}
 _UNIT = {
     (System.METRIC, Kind.MASS): "kg",
     (System.METRIC, Kind.LENGTH): "mm",
     (System.METRIC, Kind.MOMENT): "N·m",
     (System.METRIC, Kind.FORCE): "N",
     (System.METRIC, Kind.STATURE): "cm",
-    (System.METRIC, Kind.PRESSURE): "kPa",
-    (System.IMPERIAL, Kind.PRESSURE): "kPa",
+    **{(system, kind): unit for system in System for kind, unit in _EVERYWHERE.items()},
     (System.IMPERIAL, Kind.MASS): "lb",
     (System.IMPERIAL, Kind.LENGTH): "in",
     (System.IMPERIAL, Kind.MOMENT): "lbf·in",
     (System.IMPERIAL, Kind.FORCE): "lbf",
     (System.IMPERIAL, Kind.STATURE): "in",
 }
-_DIGITS = {"kg": 2, "mm": 0, "N·m": 1, "N": 0, "cm": 0, "lb": 2, "in": 2, "lbf·in": 0, "lbf": 1, "kPa": 1}
+_DIGITS = {
+    "kg": 2,
+    "mm": 0,
+    "N·m": 1,
+    "N": 0,
+    "cm": 0,
+    "lb": 2,
+    "in": 2,
+    "lbf·in": 0,
+    "lbf": 1,
+    "kPa": 1,
+    "°": 0,
+    "%": 0,
+}
 
 
 def unit_of(kind: Kind, system: System) -> str:
@@ -67,7 +83,7 @@ def figure(value: float, kind: Kind, system: System, sign: bool = False, unit: b
     """Return the SI `value` in the units of `system`, with `extra` decimals more than usual."""
     name = unit_of(kind, system)
     text = number(to_display(value, name), max(0, _DIGITS[name] + extra), sign)
-    return f"{text} {name}" if unit else text
+    return f"{text}{'' if name == '°' else ' '}{name}" if unit else text
 
 
 def doubt(standard: float, kind: Kind, system: System) -> str:

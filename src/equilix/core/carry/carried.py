@@ -231,6 +231,7 @@ def carry_posed(
         pushes.append(Push(pad, held.pad_force, held.pad_moment))
     on_back = pushes if way.brace is not Brace.HIP else []
     moment, down = load_above(body, arms, held.hands, on_back, body.low_back, ABOVE_L5S1_MASS)
+    down -= (1.0 - posed.borne) * float(held.pad_force[2])
     strength = capacity(operator, Joint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
     found.append(_joint(Joint.LOW_BACK, None, math.hypot(moment[0], moment[1]), strength))
     right_leg = 0.5 - rig.mass * float(cg[1]) / (rig.mass + body.mass) / STANCE if not body.seated else 0.5

@@ -154,7 +154,7 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
     stand, support = analysis.stand, support_called(analysis.build.support)
     if analysis.body is None or stand is None:
         return None
-    lacking: set[str] = set()
+    lacking = set(support.lacks(analysis.build))
     statics = None
     if stand.holding is not None:
         statics = stand.pose.statics(arms=False)

@@ -95,11 +95,12 @@ def slides_freedom(analysis: Analysis, pad: bool = False) -> Freedom:
 
 
 def _holder_slides(analysis: Analysis) -> frozenset[str]:
-    """Return the slides that take both hands along and nothing of the camera: grips set to another place."""
+    """Return the slides that take along what holds the rig, both hands or a hook, and nothing of the camera."""
     stand, assembly = analysis.stand, analysis.assembly
-    if stand is None or not support_called(analysis.build.support).in_hands:
+    if stand is None:
         return frozenset()
-    hands = [place.part for place in stand.pose.places]
+    in_hands = support_called(analysis.build.support).in_hands
+    hands = [place.part for place in stand.pose.places] if in_hands else [stand.holder]
     return frozenset(
         analysis.build.parts[i].id
         for j, i in enumerate(assembly.slide_parts)

@@ -30,11 +30,16 @@ ON_THIGHS, LEVEL_ENDS = 0.19, 0.040
 ABOVE_HIP, BELLY, COLLAR = 0.03, 0.16, 0.03
 
 
+#: The wrench (6, 1) of a unit pull straight up.
+_CABLE = np.array([[0.0], [0.0], [1.0], [0.0], [0.0], [0.0]])
+
+
 class Hindrance(StrEnum):
     """Why there is nothing to say."""
 
     NO_MASS = "no mass"
     NO_PAD = "no pad"
+    NO_HOOK = "no hook"
     NO_GRIPS = "no grips"
     NOT_HELD = "not held"
 
@@ -57,7 +62,8 @@ class Pose:
     """How a body takes a rig: all in the body frame (m); `shift` (3,) takes rig to body coordinates.
 
     `props` are the ribs at tucked elbows, `contacts` chest, hip or thighs. `missed`: the brace that was asked for
-    can't be reached. `lean` (m): how far the head gives way to the rig.
+    can't be reached. `lean` (m): how far the head gives way to the
+    rig. `borne` is the share of what lies or hangs on the trunk that the spine carries; a belt takes the rest past it.
     """
 
     stance: Stance
@@ -65,6 +71,7 @@ class Pose:
     shift: np.ndarray
     missed: bool
     lean: float = 0.0
+    borne: float = 1.0
 
     @cached_property
     def body(self) -> Body:
@@ -112,8 +119,9 @@ def _props(stance: Stance) -> tuple[Prop, ...]:
 def _statics(stance: Stance, arms: bool) -> Statics:
     hands = [taken(stance.operator, stance.seated, grip)[1] for grip in stance.grips]
     pad = None
-    if stance.pad is not None and stance.shoulder is not None:
-        pad = np.array(stance.pad), pad_rays(stance.shoulder)
+    if stance.pad is not None:
+        # Without a patch of the shoulder it is a cable: it pulls straight up and gives nothing else.
+        pad = np.array(stance.pad), _CABLE if stance.shoulder is None else pad_rays(stance.shoulder)
     return Statics(hands, pad, _contacts(stance), _props(stance), arms)
 
 
@@ -153,6 +161,26 @@ def on_shoulder(
     elbows = way.brace is Brace.ELBOWS
     stance = Stance(operator, False, grips, _exactly(spot), shoulder, (), elbows)
     return Pose(stance, places, shift, way.brace is not Brace.NONE and not _props(stance), lean)
+
+
+def hung_at(
+    assembly: Assembly,
+    positions: Positions,
+    hook: np.ndarray,
+    at: np.ndarray,
+    operator: Operator,
+    way: Hold,
+    borne: float,
+) -> Pose:
+    """Return how a rig hangs whose `hook` (3,) (m, rig frame) is on a cable `at` (3,) (m, body frame).
+
+    `borne` is the share of its weight that the spine carries.
+    """
+    places = hands_at(assembly, positions, way)
+    shift = at - hook
+    grips = tuple(grip_at(assembly, operator, place, place.point + shift, way) for place in places)
+    stance = Stance(operator, False, grips, _exactly(at), None, (), False)
+    return Pose(stance, places, shift, way.brace is not Brace.NONE, borne=borne)
 
 
 def in_the_hands(assembly: Assembly, positions: Positions, operator: Operator, way: Hold) -> Pose | Hindrance:

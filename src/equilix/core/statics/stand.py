@@ -22,11 +22,11 @@ from equilix.core.statics.pose import Pose
 class Stand:
     """How a build lies on its support, rig frame (m).
 
-    `point` (3,) goes with part number `holder`; `forward` (3,) is the level unit vector in which it tips, from
-    above. `span` and `aside` (m) are how far from the point the CG may lie that way and beside it, None where there is
-    no such room, or where it makes no difference. `ahead`, `left` and `above` (m) place the CG from the point, along
-    `forward`, across it and up. `moment` (n,) N m is each part's share of `tip_moment`, positive ahead; `tip_doubt` and
-    `ahead_doubt` (m) are standard uncertainties.
+    `point` (3,) goes with part number `holder`; `forward` (3,) is the unit vector in which it tips, level unless it
+    shall be tilted. `span` and `aside` (m) are how far from the point the CG may lie that way and beside it, None where
+    there is no such room, or where it makes no difference. `ahead`, `left` and `above` (m) place the CG from the point,
+    along `forward`, across it and up. `moment` (n,) N m is each part's share of `tip_moment`, positive ahead;
+    `tip_doubt` and `ahead_doubt` (m) are standard uncertainties.
     `holding` is what holds the rig alone, None if nothing does, and `pose` how.
     """
 
@@ -60,7 +60,13 @@ class Stand:
     @property
     def across(self) -> np.ndarray:
         """The level unit vector (3,) to the left of `forward`."""
-        return np.array([-self.forward[1], self.forward[0], 0.0])
+        return left_of(self.forward)
+
+
+def left_of(forward: np.ndarray) -> np.ndarray:
+    """Return the level unit vector (3,) to the left of `forward` (3,)."""
+    size = math.hypot(float(forward[0]), float(forward[1]))
+    return np.array([-forward[1] / size, forward[0] / size, 0.0])
 
 
 def stand_at(
@@ -87,7 +93,7 @@ def stand_at(
     off = lever - ahead
     common = assembly.doubts.gain @ off
     spread = math.sqrt(float(((assembly.doubts.mass * off) ** 2).sum() + (common**2).sum()) + by_cg) / body.mass
-    left = float(-forward[1] * d[0] + forward[0] * d[1])
+    left = float(left_of(forward) @ d)
     return Stand(
         point,
         holder,

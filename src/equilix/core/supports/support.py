@@ -17,6 +17,7 @@ from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Brace, Build, Hold, Operator, Settings
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.doubt.gauges import Evaluate, Gauge, Threshold
+from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.statics.pose import Hindrance, Pose
@@ -38,12 +39,13 @@ class Figure:
 class Judged:
     """A build on a support: `holders` (points (3,), m, rig frame) by name, `figures` by key, or why neither can be had.
 
-    `hindrance` is a key too, "" if there is none.
+    `hindrance` is a key too, "" if there is none; `said` names what was taken for granted.
     """
 
     holders: dict[str, np.ndarray] = field(default_factory=dict)
     figures: dict[str, Figure] = field(default_factory=dict)
     hindrance: str = ""
+    said: tuple[str, ...] = ()
 
 
 class Support(ABC):
@@ -82,6 +84,14 @@ class Support(ABC):
     ) -> object | None:
         """Return what this support has to say beyond its stand; nobody else looks inside."""
         return None
+
+    def lacks(self, build: Build) -> frozenset[str]:
+        """Return the gauges that a build can't have here, as a share of a limit that nobody has entered."""
+        return frozenset()
+
+    def tilted(self, settings: Settings, pitch: float) -> Settings:
+        """Return settings with another tilt (rad, nose down) wanted; AssemblyError where a rig can only be level."""
+        raise AssemblyError(f"On the support “{self.key}” a rig is balanced level; leave the tilt out.")
 
     def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
         """Return what there is to look at on this support alone."""

@@ -30,14 +30,13 @@ from equilix.present.drawing.scene import (
     Scene,
     arc,
     arrow_head,
-    polygon,
     polyline,
     rect,
     text_width,
 )
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.tags import Place, Rect, draw_tags
-from equilix.present.supports import view_of
+from equilix.present.supports import KEYS, view_of, words_for
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 #: Share of the width at which the support line stands.
@@ -117,7 +116,7 @@ def draw_elevation(
     # The ghost is cut off here; what hangs lower than the drawing is covered too.
     scene.path(rect(0, floor, width, height - floor + 400.0), "paper")
     _draw_ruler(scene, analysis, projection, system, width, ruler_y)
-    _draw_support_line(scene, line_x, projection.y(float(pad[2])), height)
+    view.draw_point(scene, line_x, projection.y(float(pad[2])), height)
     view.draw_room(scene, analysis, projection, ruler_y)
     boxes = draw_parts(scene, analysis.assembly, analysis.positions, projection, selected)
     if preview is not None:
@@ -170,7 +169,7 @@ def draw_nothing_yet(operator: Operator, width: float, height: float, words: str
         ("Z",),
     )
     scene.path(pad, "p2", "line", 1.25, PREVIEW_DASH, 0.7)
-    _draw_support_line(scene, line_x, pad_y, height)
+    words_for(KEYS[0]).draw_point(scene, line_x, pad_y, height)
     scene.line(24.0, ruler_y, width - 24.0, ruler_y, "ink", 1.2)
     scene.text(line_x + 0.11 * scale, pad_y - deep, words, 15, 500, "ink2")
     return scene
@@ -230,11 +229,6 @@ def _draw_ruler(
         scene.text(right, y - 6, words, 12, 500, "ink3", Anchor.END)
     else:
         scene.text(left, y - 6, words, 12, 500, "ink3")
-
-
-def _draw_support_line(scene: Scene, x: float, top: float, height: float) -> None:
-    scene.line(x, top + 12, x, height, "ink", 1.2)
-    scene.path(polygon(((x, top), (x - 12, top + 19), (x + 12, top + 19))), "ink")
 
 
 def _draw_datums(scene: Scene, analysis: Analysis, projection: Projection, boxes: list[PartBox]) -> list[Rect]:

@@ -152,10 +152,23 @@ def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
     if len(changes) == 1 and " to mark " in changes[0]:
         words = changes[0].split(" to mark ")[0]
         return f"Slide {words}"
-    if strategy.kind is StrategyKind.SLIDES and changes:
+    if (strategy.kind is StrategyKind.SLIDES or not _moves_what_holds(strategy)) and changes:
         said = [change.split(" to mark ")[0] for change in changes]
         return f"Slide {' and '.join(said[:2])}" + (f" and {len(said) - 2} more" if len(said) > 2 else "")
     return _TITLES.get(strategy.kind, view_of(strategy.after).moves)
+
+
+def _moves_what_holds(strategy: Strategy) -> bool:
+    """Whether a way hangs parts elsewhere, or slides what holds the rig."""
+    after, moved = strategy.after, strategy.plan.moved
+    if strategy.kind is not StrategyKind.MOVE or any(not option.current for option in strategy.plan.taken):
+        return True
+    stand, assembly = after.stand, after.assembly
+    holds = [stand.holder, *(place.part for place in stand.pose.places)] if stand is not None else []
+    return any(
+        after.build.parts[i].id in moved and any(assembly.carries(j, part) for part in holds)
+        for j, i in enumerate(assembly.slide_parts)
+    )
 
 
 def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], system: System) -> list[str]:
@@ -226,6 +239,9 @@ def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System)
             parts.append(f"{figure(r.travel, Kind.LENGTH, system)} more travel for the {name}")
         elif r.lighter > 0.0:
             parts.append(f"a {name} lighter by {added_text(r.lighter, system).lstrip('+')}")
+    stand = after.stand
+    if not parts and stand is not None and stand.aside is not None and abs(stand.tip_moment) < 0.1:
+        return f"Sideways the CG may lie too far from {view_of(after).noun}: weigh the parts that stand aside."
     if not parts:
         return "It falls short, and no single change would do: combine it with another way."
     return f"Falls short. What would do: {', or '.join(parts)}."

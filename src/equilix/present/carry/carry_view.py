@@ -40,6 +40,7 @@ _PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES:
 SUPPORT_WORDS = {kind: words_for(kind).name for kind in KEYS}
 HINDRANCES = {
     Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
+    Hindrance.NO_HOOK: ("Nothing to hang from.", "Give the rig an eyelet, a top handle, or a camera with its size."),
     Hindrance.NO_PAD: ("No shoulder pad.", "Put a pad on the build, or carry it in the hands."),
     Hindrance.NO_GRIPS: ("Nothing to hold.", "Put two handgrips on the build."),
     Hindrance.NOT_HELD: ("It can’t be held.", "No hands at these grips hold it level; move a grip."),
@@ -305,7 +306,7 @@ def cautions(carried: Carry, analysis: Analysis, chosen: Joint | None = None) ->
                 f"The head bends back by {-math.degrees(bend):.0f}°: ISO 11226 recommends that only with the head "
                 "fully supported. Lower the screen or bring it forward."
             )
-        elif math.isfinite(limit):
+        elif bend > 0.0 and math.isfinite(limit):
             words = f"{minutes(limit)} at most" if limit > 0.0 else "not recommended at all"
             said.append(f"The head bends forward by {math.degrees(bend):.0f}°: {words} (ISO 11226).")
     said.extend(words_for(carried.support).burdens(carried, analysis))

@@ -74,9 +74,10 @@ class ShoulderView(SupportView):
         Field("Slope of the shoulder", "slope", Measured.ANGLE),
     )
 
-    def set_to(self, settings: Settings, values: Mapping[str, float]) -> Settings:
+    def set_to(self, settings: Settings, values: Mapping[str, float | None]) -> Settings:
         assert isinstance(settings, ShoulderSettings)
-        return replace(settings, rests=replace(settings.rests, **values))
+        given = {name: value for name, value in values.items() if value is not None}
+        return replace(settings, rests=replace(settings.rests, **given))
 
     def value(self, settings: Settings, name: str) -> float:
         assert isinstance(settings, ShoulderSettings)

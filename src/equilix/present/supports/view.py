@@ -12,10 +12,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from equilix.core.analysis import Analysis, Finding, FindingKind, warnings_of
-from equilix.core.assembly.build import Operator, Settings
+from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.statics.hands import HandLoad
-from equilix.present.drawing.scene import Scene, arc, circle
+from equilix.present.drawing.scene import Scene, arc, circle, polygon
 from equilix.present.supports import view_of
 from equilix.present.units import Kind, System, doubt, figure
 from equilix.present.words import mid_sentence
@@ -52,17 +52,22 @@ class Measured(StrEnum):
     """In what a setting is typed and shown."""
 
     LENGTH = "length"
+    MASS = "mass"
     ANGLE = "angle"
     NUMBER = "number"
 
 
 @dataclass(frozen=True, slots=True)
 class Field:
-    """One setting of a support that people fill in: what it is called, its name there, in what it is typed."""
+    """One setting of a support that people fill in: what it is called, its name there, in what it is typed.
+
+    An `optional` one may be left empty.
+    """
 
     caption: str
     name: str
     measured: Measured
+    optional: bool = False
 
 
 class SupportView(ABC):
@@ -121,11 +126,28 @@ class SupportView(ABC):
     #: Its settings that people fill in.
     fields: tuple[Field, ...] = ()
 
-    def value(self, settings: Settings, name: str) -> float:
-        """Return one of the fields' values (SI)."""
+    #: Usual sizes of it: a name, and the fields' values (SI).
+    sizes: tuple[tuple[str, Mapping[str, float]], ...] = ()
+    #: What the place is called that can be chosen on a build, "" if none can.
+    place_word = ""
+
+    def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Grasp | None], ...]:
+        """Return the places on a build that can be chosen for it, each with its words; None is by itself."""
+        return ()
+
+    def place(self, settings: Settings) -> Grasp | None:
+        """Return the chosen place."""
+        return None
+
+    def put(self, settings: Settings, place: Grasp | None) -> Settings:
+        """Return the settings with another place chosen."""
+        return settings
+
+    def value(self, settings: Settings, name: str) -> float | None:
+        """Return one of the fields' values (SI), None for one that is left empty."""
         raise NotImplementedError
 
-    def set_to(self, settings: Settings, values: Mapping[str, float]) -> Settings:
+    def set_to(self, settings: Settings, values: Mapping[str, float | None]) -> Settings:
         """Return `settings` with the fields' `values` (SI); AssemblyError if they can't be."""
         return settings
 
@@ -159,6 +181,11 @@ class SupportView(ABC):
         self, scene: Scene, analysis: Analysis, projection: Projection, operator: Operator, floor: float
     ) -> None:
         """Draw who wears the rig, behind it; cut off at `floor` (px)."""
+
+    def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
+        """Draw the point at `x`, `y` (px) that the weight is judged about, in an area of `height` px."""
+        scene.line(x, y + 12, x, height, "ink", 1.2)
+        scene.path(polygon(((x, y), (x - 12, y + 19), (x + 12, y + 19))), "ink")
 
     def draw_room(  # noqa: B027
         self, scene: Scene, analysis: Analysis, projection: Projection, ruler_y: float

@@ -1,0 +1,402 @@
+"""A support harness: the rig hangs from a hook on a cable, its load goes over an arm to a back frame, hips and straps.
+
+The rig is free about its hook: at rest its CG is straight below. What the cable takes off the arms bends the back by
+the weight times the cable's way ahead, whatever share of the weight the hips carry: a frame tips, and only the trunk
+holds it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from types import MappingProxyType
+from typing import Literal
+
+import numpy as np
+
+from equilix.core.analysis import Analysis, Finding, FindingKind
+from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Grasp, Hold, Operator, Settings, settings_of
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, firsts_of, gauges_of
+from equilix.core.errors import AssemblyError
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, MountKind
+from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.limits import MAX_MASS, check_number
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.operator.body import body_of
+from equilix.core.statics.points import hang_angles
+from equilix.core.statics.pose import Hindrance, Pose, hung_at, in_rig
+from equilix.core.statics.stand import Stand, stand_at
+from equilix.core.supports.support import Figure, Judged, Support
+
+#: Share of the greatest load from which to take care; common practice.
+CARE = 0.90
+#: rad: how far aside a rig may hang without anybody minding; common practice.
+LEAN = math.radians(2.0)
+#: Hz and m: steps while walking and how far the body goes up and down, each way; Whittle, Gait Analysis, from memory.
+STEP_FREQUENCY, STEP_HEIGHT = 1.9, 0.022
+#: rad: what the force at the grips is given for.
+_TILT = math.radians(10.0)
+
+
+@dataclass(frozen=True, slots=True)
+class HarnessSettings(Settings):
+    """The harness and where the rig hangs on it.
+
+    `hook` is the touch point it hangs from, None for the usual one; `pitch` (rad, nose down) is how it shall hang.
+    `least` and `most` (kg) are the maker's limits, None where nobody has entered them. `reach` (m) is how far the
+    cable runs ahead of the low back, `cable` (m) its length, `hip_share` what the hips take of the weight. `beat` (Hz)
+    is a spring arm's own frequency with this load and `damping` its ratio; None: the cable alone, stiff.
+    """
+
+    hook: Grasp | None = None
+    pitch: float = 0.0
+    least: float | None = None
+    most: float | None = None
+    reach: float = 0.45
+    cable: float = 0.30
+    hip_share: float = 0.8
+    beat: float | None = None
+    damping: float = 0.1
+    hold: Hold = BY_ITSELF
+    kind: Literal["harness"] = "harness"
+
+    def __post_init__(self) -> None:
+        check_number(self.pitch, -1.2, 1.2, "The wanted tilt", "rad")
+        for value, word in ((self.least, "The least load"), (self.most, "The greatest load")):
+            if value is not None:
+                check_number(value, 0.0, MAX_MASS, word, "kg")
+        if self.most is not None and (self.most <= 0.0 or (self.least is not None and self.least >= self.most)):
+            raise AssemblyError("The harness's least load must be below its greatest: enter the maker's limits.")
+        check_number(self.reach, 0.1, 1.0, "How far the cable runs ahead of the back", "m")
+        check_number(self.cable, 0.05, 2.0, "The cable's length", "m")
+        check_number(self.hip_share, 0.0, 1.0, "The hips' share")
+        check_number(self.damping, 0.0, 2.0, "A spring arm's damping")
+        if self.beat is not None:
+            check_number(self.beat, 0.2, 5.0, "A spring arm's own beat", "Hz")
+
+    @property
+    def hands(self) -> Hold:
+        return self.hold
+
+    def held(self, hold: Hold) -> HarnessSettings:
+        return replace(self, hold=hold)
+
+    @property
+    def down(self) -> np.ndarray:
+        """The way down (3,) in the rig's frame when it hangs as it shall."""
+        return np.array([math.sin(self.pitch), 0.0, -math.cos(self.pitch)])
+
+
+def harness_of(build: Build) -> HarnessSettings:
+    """Return a build's harness, now or if it were hung on one."""
+    found = settings_of(build, "harness")
+    assert isinstance(found, HarnessSettings)
+    return found
+
+
+class HookFinding(StrEnum):
+    """What there is to look at on a harness alone."""
+
+    TURNS_OVER = "turns over"
+    OVER_LIMIT = "over the limit"
+    NEAR_LIMIT = "near the limit"
+    PEAK_OVER_LIMIT = "peak over the limit"
+    UNDER_LEAST = "under the least load"
+
+
+class HookGauge(StrEnum):
+    """Figures of the verdict on a harness alone, SI."""
+
+    PITCH = "hangs nose down"
+    ROLL = "hangs left side up"
+    TENSION = "tension"
+    SHARE = "share of the limit"
+
+
+@dataclass(frozen=True, slots=True)
+class Hook:
+    """Where the rig hangs: `point` (3,) (m, rig frame) on part number `part`; `usual` if nobody chose it."""
+
+    point: np.ndarray
+    part: int
+    usual: bool
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class OnHook:
+    """How a rig hangs: `pitch` nose down and `roll` left side up (rad), None where undefined; `tension` (N), at rest.
+
+    `stable` if the CG is below the hook. `peak` (N) is the greatest tension while walking, `passes` how much of the
+    steps the rig follows. `tilt_force` (N) at the grips holds it 10 degrees off, None without grips below the hook.
+    `share` of the greatest load, None without that limit.
+    """
+
+    hook: Hook
+    pitch: float | None
+    roll: float | None
+    stable: bool
+    tension: float
+    peak: float
+    passes: float
+    tilt_force: float | None
+    share: float | None
+
+
+def on_hook_of(analysis: Analysis) -> OnHook | None:
+    """Return how a rig hangs, None if it is on another support or nothing can take a hook."""
+    return analysis.more if isinstance(analysis.more, OnHook) else None
+
+
+def hook_of(assembly: Assembly, positions: Positions, build: Build) -> Hook | None:
+    """Return where a build hangs: where it was chosen, else at an eyelet, the top handle, or on top of cage or camera.
+
+    None if it has none of these.
+    """
+    chosen = harness_of(build).hook
+    points = list(enumerate(assembly.touch_points))
+    if chosen is not None:
+        for i, point in points:
+            if (point.placed_id, point.mount_id) == (chosen.placed_id, chosen.mount_id):
+                return Hook(positions.touch[i], point.part, False)
+    eyelets = [(i, p) for i, p in points if p.kind is MountKind.EYELET]
+    handles = [(i, p) for i, p in points if p.kind is MountKind.GRIP_POINT and p.category is Category.HANDLE]
+    for several in (eyelets, handles):
+        if several:
+            i, point = max(several, key=lambda pair: float(positions.touch[pair[0], 2]))
+            return Hook(positions.touch[i], point.part, True)
+    for category in (Category.CAGE, Category.BODY):
+        for k, part in enumerate(assembly.parts):
+            if part.category is category and assembly.sized[k]:
+                top = positions.centre[k] + np.array([0.0, 0.0, assembly.edges[k, 2]])
+                return Hook(top, k, True)
+    return None
+
+
+# Walking
+
+
+def transmissibility(ratio: float | np.ndarray, damping: float) -> float | np.ndarray:
+    """Return how much of a base's movement a load on a spring follows, at `ratio` of its frequency to the spring's own.
+
+    ``sqrt((1 + (2 z r)^2)/((1 - r^2)^2 + (2 z r)^2))``: Rao, Mechanical Vibrations, ch. 3.
+    """
+    r = np.asarray(ratio, dtype=float)
+    through = (2.0 * damping * r) ** 2
+    found = np.sqrt((1.0 + through) / ((1.0 - r**2) ** 2 + through))
+    return float(found) if found.ndim == 0 else found
+
+
+def passes_of(settings: HarnessSettings, frequency: float = STEP_FREQUENCY) -> float:
+    """Return how much of the steps at `frequency` (Hz) the rig follows; a stiff cable follows every one."""
+    if settings.beat is None:
+        return 1.0
+    return float(transmissibility(frequency / settings.beat, settings.damping))
+
+
+def peak_share(passes: float, frequency: float = STEP_FREQUENCY, height: float = STEP_HEIGHT) -> float:
+    """Return the greatest tension while walking over that at rest: ``1 + |T| A w^2/g``."""
+    return 1.0 + passes * height * (2.0 * math.pi * frequency) ** 2 / STANDARD_GRAVITY
+
+
+# Gauges
+
+
+def _angles(gauges: Gauges, draws: Draws) -> np.ndarray:
+    """Return pitch and roll (d, 2) (rad) at which each drawn rig hangs."""
+    stand = gauges.analysis.stand
+    assert stand is not None
+    d = draws.cg - stand.point
+    return np.column_stack([np.arctan2(d[:, 0], np.hypot(d[:, 1], d[:, 2])), np.arctan2(-d[:, 1], -d[:, 2])])
+
+
+def _share(gauges: Gauges, draws: Draws) -> np.ndarray:
+    most = harness_of(gauges.analysis.build).most
+    return draws.mass / most if most is not None else np.full(len(draws.mass), np.nan)
+
+
+#: The gauges' keys on the command line, and how much of the key's unit one SI unit is.
+_KEYS: dict[str, tuple[str, float]] = {
+    Gauge.AHEAD: ("cg_ahead_mm", 1e3),
+    Gauge.SLIDE: ("slide_to_hang_mm", 1e3),
+    HookGauge.PITCH: ("hang_pitch_deg", math.degrees(1.0)),
+    HookGauge.ROLL: ("hang_roll_deg", math.degrees(1.0)),
+    HookGauge.TENSION: ("tension_n", 1.0),
+    HookGauge.SHARE: ("capacity_share", 1.0),
+}
+
+
+class TheHarness(Support):
+    """A hook on a cable ahead of the body, hands at the grips to guide."""
+
+    key = "harness"
+    usual = HarnessSettings()
+    braces = (Brace.NONE,)
+    warnings = (
+        HookFinding.TURNS_OVER,
+        HookFinding.OVER_LIMIT,
+        FindingKind.CLASH,
+        FindingKind.OUT_OF_TRAVEL,
+        HookFinding.PEAK_OVER_LIMIT,
+        HookFinding.NEAR_LIMIT,
+        HookFinding.UNDER_LEAST,
+    )
+    gauges = MappingProxyType(
+        {
+            HookGauge.PITCH: lambda gauges, draws: _angles(gauges, draws)[:, 0],
+            HookGauge.ROLL: lambda gauges, draws: _angles(gauges, draws)[:, 1],
+            HookGauge.TENSION: lambda gauges, draws: draws.mass * STANDARD_GRAVITY,
+            HookGauge.SHARE: _share,
+        }
+    )
+    order = (
+        HookGauge.PITCH,
+        Gauge.AHEAD,
+        Gauge.SLIDE,
+        HookGauge.ROLL,
+        Gauge.TIP_MOMENT,
+        HookGauge.TENSION,
+        HookGauge.SHARE,
+        Gauge.MASS,
+    )
+
+    def lacks(self, build: Build) -> frozenset[str]:
+        return frozenset({HookGauge.SHARE}) if harness_of(build).most is None else frozenset()
+
+    def tilted(self, settings: Settings, pitch: float) -> Settings:
+        assert isinstance(settings, HarnessSettings)
+        return replace(settings, pitch=pitch)
+
+    def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
+        hook = hook_of(analysis.assembly, analysis.positions, analysis.build)
+        if hook is None:
+            return Hindrance.NO_HOOK
+        return self._posed(analysis.assembly, analysis.positions, hook, analysis.build, operator, way)
+
+    def _posed(
+        self, assembly: Assembly, positions: Positions, hook: Hook, build: Build, operator: Operator, way: Hold
+    ) -> Pose:
+        """The cable runs `reach` ahead of the low back, and the hook hangs a cable's length below the arm's end."""
+        settings, body = harness_of(build), body_of(operator)
+        # The arm's end stands about as high as a hand can be held up beside it: 0.15 m above the head, assumed.
+        height = body.stature + 0.15 - settings.cable
+        at = np.array([float(body.low_back[0]) + settings.reach, 0.0, height])
+        return hung_at(assembly, positions, hook.point, at, operator, way, 1.0 - settings.hip_share)
+
+    def stand(
+        self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
+    ) -> Stand | None:
+        hook = hook_of(assembly, positions, build)
+        if hook is None:
+            return None
+        posed = self._posed(assembly, positions, hook, build, operator, build.hold)
+        down = harness_of(build).down
+        # What holds it level says nothing of a rig that shall hang tilted: there the cable alone does.
+        level = harness_of(build).pitch == 0.0
+        held = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift) if level else None
+        forward = np.array([-down[2], 0.0, down[0]])
+        room = None, max(float((body.cg - hook.point) @ down), 0.02) * math.tan(LEAN)
+        return stand_at(assembly, positions, body, hook.point, hook.part, forward, room, posed, in_rig(held, posed))
+
+    def more(
+        self,
+        assembly: Assembly,
+        positions: Positions,
+        body: MassProperties,
+        build: Build,
+        operator: Operator,
+        stand: Stand,
+    ) -> OnHook:
+        settings, hook = harness_of(build), hook_of(assembly, positions, build)
+        assert hook is not None
+        d = body.cg - hook.point
+        pitch, roll = hang_angles(d)
+        weight = body.mass * STANDARD_GRAVITY
+        passes = passes_of(settings)
+        return OnHook(
+            hook,
+            pitch,
+            roll,
+            bool(d[2] < 0.0),
+            weight,
+            weight * peak_share(passes),
+            passes,
+            tilt_force(weight, d, hook.point, [place.point for place in stand.pose.places]),
+            body.mass / settings.most if settings.most is not None else None,
+        )
+
+    def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
+        on_it, body, spread = on_hook_of(analysis), analysis.body, analysis.spread
+        if on_it is None or body is None or spread is None:
+            return ()
+        settings = harness_of(analysis.build)
+        at = (analysis.build.parts[on_it.hook.part].id,)
+        found = []
+        if not on_it.stable:
+            found.append(
+                Finding(
+                    HookFinding.TURNS_OVER, at, float(body.cg[2] - on_it.hook.point[2]), float(spread.cg[2]), limit=0.0
+                )
+            )
+        if settings.most is not None:
+            most, u = settings.most, spread.mass
+            if body.mass + COVERAGE * u > most:
+                found.append(Finding(HookFinding.OVER_LIMIT, at, body.mass, u, limit=most))
+            elif body.mass > CARE * most:
+                found.append(Finding(HookFinding.NEAR_LIMIT, at, body.mass, u, limit=most))
+            elif on_it.peak / STANDARD_GRAVITY > most:
+                found.append(Finding(HookFinding.PEAK_OVER_LIMIT, at, on_it.peak / STANDARD_GRAVITY, u, limit=most))
+        if settings.least is not None and body.mass < settings.least:
+            found.append(Finding(HookFinding.UNDER_LEAST, at, body.mass, spread.mass, limit=settings.least))
+        return tuple(found)
+
+    def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
+        settings = harness_of(analysis.build)
+        if gauge == HookGauge.PITCH:
+            return (Threshold(settings.pitch, "as it shall"),)
+        if gauge == HookGauge.SHARE:
+            return (Threshold(CARE, "take care"), Threshold(1.0, "do not hang it"))
+        if gauge == Gauge.AHEAD:
+            return (Threshold(0.0, "as it shall"),)
+        return ()
+
+    def judge(self, analysis: Analysis, operator: Operator) -> Judged:
+        on_it, stand, gauges = on_hook_of(analysis), analysis.stand, gauges_of(analysis)
+        if analysis.body is None:
+            return Judged(hindrance="no mass")
+        if on_it is None or stand is None or gauges is None:
+            return Judged(hindrance="no hook")
+        figures = {}
+        for gauge, (value, u) in firsts_of(gauges).items():
+            if gauge in _KEYS and math.isfinite(value):
+                key, per = _KEYS[gauge]
+                figures[key] = Figure(value * per, u * per)
+        tension = figures["tension_n"]
+        share = on_it.peak / on_it.tension
+        figures["peak_tension_n"] = Figure(on_it.peak, None if tension.doubt is None else tension.doubt * share)
+        figures["stable"] = Figure(float(on_it.stable))
+        if on_it.tilt_force is not None:
+            figures["tilt_force_n"] = Figure(on_it.tilt_force)
+        part = analysis.assembly.parts[on_it.hook.part].name
+        said = (f"nobody chose a hook: it hangs from {part}",) if on_it.hook.usual else ()
+        return Judged({"hook_mm": on_it.hook.point}, figures, said=said)
+
+
+def tilt_force(weight: float, d: np.ndarray, hook: np.ndarray, grips: Sequence[np.ndarray]) -> float | None:
+    """Return the level force (N) at the grips that tilts a hanging rig by 10 degrees, None without grips below it.
+
+    Moments about the hook: the CG at `d` (3,) (m) from it swings ``|d| sin 10`` out, the hands pull with the height
+    that they then have below the hook.
+    """
+    if not grips:
+        return None
+    below = float(hook[2]) - float(np.mean([point[2] for point in grips]))
+    if below < 0.02 or d[2] >= 0.0:
+        return None
+    return weight * math.hypot(float(d[0]), float(d[2])) * math.sin(_TILT) / (below * math.cos(_TILT))
+
+
+SUPPORT = TheHarness()

@@ -1,0 +1,284 @@
+"""The support harness in words and lines."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import replace
+from types import MappingProxyType
+from typing import TYPE_CHECKING
+
+from equilix.core.analysis import Analysis, Finding, warnings_of
+from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
+from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.kit.parts import Category, MountKind
+from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.supports.harness import (
+    CARE,
+    HarnessSettings,
+    HookFinding,
+    HookGauge,
+    OnHook,
+    harness_of,
+    hook_of,
+    on_hook_of,
+)
+from equilix.present.drawing.scene import Scene, arc, circle, polyline, rect
+from equilix.present.supports.view import Field, FigureRow, Measured, SupportView, Verdict, but_words, draw_person
+from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+
+if TYPE_CHECKING:
+    from equilix.core.carry.carried import Carry
+    from equilix.present.drawing.rig_drawing import Projection
+
+#: rad: a tilt that nobody sees; common practice.
+_SEEN = math.radians(0.5)
+
+
+class HarnessView(SupportView):
+    """The hook, how the rig hangs from it, and what the maker allows."""
+
+    name = "Harness"
+    tip = "The rig hangs from an overhead arm by a cable"
+    noun = "the hook"
+    label = "hook"
+    needs = "Give it something to hang from: an eyelet, a top handle, or a camera or cage with its size."
+    here = "The rig will hang from the hook here."
+    moves = "Move the hook"
+    closing = (
+        "Keep a hand on the rig: a harness does not steady it, and its arm swings. Check the release before each take. "
+        "The maker's limits come first; body figures are for planning, not medical advice."
+    )
+    tips = "turning moment"
+    warnings = MappingProxyType(
+        {
+            HookFinding.TURNS_OVER: "it turns over",
+            HookFinding.OVER_LIMIT: "it may be over the maker's limit",
+            HookFinding.NEAR_LIMIT: "it is close to the maker's limit",
+            HookFinding.PEAK_OVER_LIMIT: "walking takes it over the maker's limit",
+            HookFinding.UNDER_LEAST: "it is lighter than the harness is made for",
+        }
+    )
+    kinds = MappingProxyType(
+        {
+            HookGauge.PITCH: Kind.ANGLE,
+            HookGauge.ROLL: Kind.ANGLE,
+            HookGauge.TENSION: Kind.FORCE,
+            HookGauge.SHARE: Kind.SHARE,
+        }
+    )
+    signed = frozenset({HookGauge.PITCH, HookGauge.ROLL})
+    fields = (
+        Field("Greatest load, by the maker", "most", Measured.MASS, optional=True),
+        Field("Least load, by the maker", "least", Measured.MASS, optional=True),
+        Field("It shall hang nose down by", "pitch", Measured.ANGLE),
+        Field("Cable ahead of the low back", "reach", Measured.LENGTH),
+        Field("Length of the cable", "cable", Measured.LENGTH),
+        Field("Share that the hips carry", "hip_share", Measured.NUMBER),
+        Field("Spring arm: its own beat, Hz", "beat", Measured.NUMBER, optional=True),
+        Field("Spring arm: damping", "damping", Measured.NUMBER),
+    )
+
+    # Generic classes; common practice. The maker's figures come first.
+    sizes = (
+        ("Small class, 2 to 6.8 kg", MappingProxyType({"least": 2.0, "most": 6.8})),
+        ("Middle class, 5 to 10 kg", MappingProxyType({"least": 5.0, "most": 10.0})),
+        ("Large class, 8 to 15 kg", MappingProxyType({"least": 8.0, "most": 15.0})),
+    )
+    place_word = "Hangs from"
+
+    def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Grasp | None], ...]:
+        found: list[tuple[str, Grasp | None]] = [("by itself: eyelet, top handle, or the camera’s top", None)]
+        for placed in build.parts:
+            part = kit[placed.part_id]
+            for mount in part.mounts:
+                handle = mount.kind is MountKind.GRIP_POINT and part.category is Category.HANDLE
+                if handle or mount.kind is MountKind.EYELET:
+                    found.append((f"{part.name}, {mount.name or mount.kind}", Grasp(placed.id, mount.id)))
+        return tuple(found)
+
+    def place(self, settings: Settings) -> Grasp | None:
+        assert isinstance(settings, HarnessSettings)
+        return settings.hook
+
+    def put(self, settings: Settings, place: Grasp | None) -> Settings:
+        assert isinstance(settings, HarnessSettings)
+        return replace(settings, hook=place)
+
+    def value(self, settings: Settings, name: str) -> float | None:
+        assert isinstance(settings, HarnessSettings)
+        found: float | None = getattr(settings, name)
+        return found
+
+    def set_to(self, settings: Settings, values: Mapping[str, float | None]) -> Settings:
+        assert isinstance(settings, HarnessSettings)
+        changed: dict[str, object] = dict(values)
+        return replace(settings, **changed)  # type: ignore[arg-type]
+
+    def lacks(self, analysis: Analysis) -> str:
+        there = hook_of(analysis.assembly, analysis.positions, analysis.build)
+        return "" if there is not None else "something to hang from"
+
+    def verdict(self, analysis: Analysis, system: System) -> Verdict:
+        on_it, stand, body = on_hook_of(analysis), analysis.stand, analysis.body
+        assert on_it is not None
+        assert stand is not None
+        assert body is not None
+        settings = harness_of(analysis.build)
+        where = _hook_words(analysis, on_it)
+        if not on_it.stable:
+            above = figure(float(body.cg[2] - on_it.hook.point[2]), Kind.LENGTH, system)
+            return Verdict("Turns over.", f"The CG is {above} above the hook. {where}", "forward")
+        if settings.most is None:
+            return Verdict(
+                "Enter the maker’s limit first.",
+                f"In the build’s menu, under “Name, note and hook”. {where}",
+                "forward",
+            )
+        spread = analysis.spread
+        assert spread is not None
+        weighs = f"{figure(body.mass, Kind.MASS, system, unit=False)} {doubt(spread.mass, Kind.MASS, system)}"
+        limit = figure(settings.most, Kind.MASS, system)
+        if body.mass + COVERAGE * spread.mass > settings.most:
+            unit = unit_of(Kind.MASS, system)
+            return Verdict("Do not hang it.", f"{weighs} {unit} on a harness for {limit}. {where}", "forward")
+        share = f"{100.0 * body.mass / settings.most:.0f} % of the limit."
+        u = stand.ahead_doubt
+        off = (on_it.pitch or 0.0) - settings.pitch
+        if abs(stand.ahead) <= COVERAGE * u or abs(off) < _SEEN:
+            so = "level" if settings.pitch == 0.0 else _nose(settings.pitch)
+            pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+            return Verdict(f"Hangs {so}", f"within what is known ({pm}). {share} {where}{but_words(analysis)}")
+        return Verdict(f"Hangs {_nose(on_it.pitch or 0.0)}.", f"{share} {where}", "forward" if off > 0.0 else "back")
+
+    def mark(self, analysis: Analysis) -> str:
+        on_it, stand = on_hook_of(analysis), analysis.stand
+        if on_it is None or stand is None or warnings_of(analysis) or harness_of(analysis.build).most is None:
+            return "look"
+        return "settled" if abs(stand.ahead) <= COVERAGE * stand.ahead_doubt else "part"
+
+    def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
+        on_it, stand, gauges = on_hook_of(analysis), analysis.stand, gauges_of(analysis)
+        assert on_it is not None
+        assert stand is not None
+        assert gauges is not None
+        unsure = doubts_of(gauges)
+        settings = harness_of(analysis.build)
+        rows = [
+            FigureRow(
+                f"CG {self.where(analysis)}",
+                figure(abs(stand.ahead), Kind.LENGTH, system),
+                doubt(stand.ahead_doubt, Kind.LENGTH, system),
+                "" if settings.pitch == 0.0 else f"for {_nose(settings.pitch)}",
+            )
+        ]
+        if on_it.stable and on_it.pitch is not None and on_it.roll is not None:
+            nose = "Hangs nose down" if on_it.pitch >= 0.0 else "Hangs nose up"
+            side = "Hangs left side up" if on_it.roll >= 0.0 else "Hangs right side up"
+            for name, value, gauge in ((nose, on_it.pitch, HookGauge.PITCH), (side, on_it.roll, HookGauge.ROLL)):
+                pm = doubt(unsure[gauge], Kind.ANGLE, system)
+                rows.append(FigureRow(name, figure(abs(value), Kind.ANGLE, system), pm))
+        rows.append(
+            FigureRow(
+                "On the cable",
+                figure(on_it.tension, Kind.FORCE, system),
+                doubt(unsure[HookGauge.TENSION], Kind.FORCE, system),
+                f"up to {figure(on_it.peak, Kind.FORCE, system)} while walking",
+            )
+        )
+        if on_it.share is not None:
+            pm = doubt(unsure[HookGauge.SHARE], Kind.SHARE, system)
+            rows.append(FigureRow("Share of the limit", figure(on_it.share, Kind.SHARE, system), pm, "care from 90 %"))
+        if on_it.tilt_force is not None:
+            force = figure(on_it.tilt_force, Kind.FORCE, system, extra=1)
+            rows.append(FigureRow("To tilt it by 10°", force, "", "at the grips"))
+        rows.append(
+            FigureRow(
+                "Follows each step",
+                f"× {number(on_it.passes, 2)}",
+                "",
+                "a stiff cable" if settings.beat is None else f"spring arm, {number(settings.beat, 2)} Hz",
+            )
+        )
+        return tuple(rows)
+
+    def gauge(self, gauge: str) -> str:
+        return f"{Gauge.AHEAD.value} of {self.noun}" if gauge == Gauge.AHEAD else super().gauge(gauge)
+
+    def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
+        mass = figure(finding.amount, Kind.MASS, system)
+        limit = figure(finding.limit or 0.0, Kind.MASS, system)
+        pm = f"{doubt(finding.doubt, Kind.MASS, system)}"
+        match finding.kind:
+            case HookFinding.TURNS_OVER:
+                above = figure(finding.amount, Kind.LENGTH, system)
+                return f"The CG is {above} above the hook: it turns over. Hang it higher, or put weight below."
+            case HookFinding.OVER_LIMIT:
+                return f"{mass} {pm} on a harness for {limit}: do not hang it. Take something off, or a larger harness."
+            case HookFinding.NEAR_LIMIT:
+                return f"{mass} is over {100 * CARE:.0f} % of the maker's {limit}: ask whether that is meant at rest."
+            case HookFinding.PEAK_OVER_LIMIT:
+                return f"Each step weighs up to {mass} on the cable; the maker allows {limit}. A spring arm helps."
+            case _:
+                return f"{mass} is less than the {limit} that the harness is made for: its arm may spring up."
+
+    def burdens(self, carried: Carry, analysis: Analysis) -> tuple[str, ...]:
+        settings = harness_of(analysis.build)
+        pull = float(carried.held.pad_force[2])
+        bends = pull * settings.reach
+        return (
+            f"The hips take {pull * settings.hip_share:.0f} N, the straps {pull * (1 - settings.hip_share):.0f} N. "
+            f"The cable ahead bends the back by {bends:.0f} N·m, whatever the hips take: the frame tips on them.",
+        )
+
+    def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
+        was, then = on_hook_of(before), on_hook_of(after)
+        if was is None or then is None or was.pitch is None or then.pitch is None or not then.stable:
+            return ()
+        said = [f"hangs {_nose(was.pitch)} → {_nose(then.pitch)}"]
+        if was.share is not None and then.share is not None and abs(was.share - then.share) >= 0.005:
+            said.append(f"{100 * was.share:.0f} → {100 * then.share:.0f} % of the limit")
+        return tuple(said)
+
+    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
+        draw_person(scene, middle, tone)
+        scene.path(arc(18, middle - 2, 10, -math.pi / 2, 0.0), None, tone, 1.4)
+        scene.line(28, middle - 2, 28, middle + 3, tone, 1.4)
+        scene.path(rect(22, middle + 3, 12, 5, 1), None, tone, 1.4)
+
+    def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
+        """Draw the cable above the hook, and the line below it where the CG shall be."""
+        scene.line(x, 44.0, x, y - 7.0, "ink", 1.5)
+        scene.line(x, y + 7.0, x, height, "ink", 1.2)
+
+    def draw_over(self, scene: Scene, analysis: Analysis, projection: Projection) -> None:
+        stand, on_it = analysis.stand, on_hook_of(analysis)
+        if stand is None or on_it is None:
+            return
+        x, y = projection.x(float(stand.point[0])), projection.y(float(stand.point[2]))
+        scene.path(circle(x, y, 7.0), "panel", "accent", 1.8)
+        # How the rig's own level line will lie once it hangs.
+        if on_it.stable and on_it.pitch is not None and abs(on_it.pitch) >= _SEEN:
+            for angle, color, dash in ((0.0, "ink3", (1.2, 2.6)), (on_it.pitch, "fwd", (6.0, 4.0))):
+                dx, dy = 150.0 * math.cos(angle), 150.0 * math.sin(angle)
+                scene.path(polyline(((x, y), (x + dx, y + dy))), None, color, 1.3, dash)
+            words = f"{abs(math.degrees(on_it.pitch)):.0f}° nose {'down' if on_it.pitch > 0.0 else 'up'} once it hangs"
+            scene.note(x + 24.0, y - 10.0, words, 13, "fwdT")
+
+
+def _nose(pitch: float) -> str:
+    """Return a tilt in words: "level", "6° nose down"."""
+    if abs(pitch) < _SEEN:
+        return "level"
+    return f"{abs(math.degrees(pitch)):.0f}° nose {'down' if pitch > 0.0 else 'up'}"
+
+
+def _hook_words(analysis: Analysis, on_it: OnHook) -> str:
+    """Return where it hangs, if nobody has said so."""
+    if not on_it.hook.usual:
+        return ""
+    part = analysis.assembly.parts[on_it.hook.part].name.split(",")[0]
+    return f"Hung from the {part[:1].lower() + part[1:]}, as nobody chose a hook."
+
+
+VIEW = HarnessView()
