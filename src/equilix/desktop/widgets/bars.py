@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from equilix.core.assembly.build import Operator
 from equilix.core.registry import KEYS
@@ -189,8 +189,12 @@ class SupportButton(Segment):
             scene.text(42, h / 2 + 5 * text_scale(), self.words, 14, 600 if on else 500, tone)
 
 
+#: px that brand, book, build, operator and units take at least, and one support with its word.
+_BESIDE, _ONE = 790, 118
+
+
 class SupportSwitch(QWidget):
-    """What carries the rig: one button for each support; below 1200 px of window only their signs."""
+    """What carries the rig: one button for each support; where the window is narrow only their signs."""
 
     chosen = Signal(object)
 
@@ -206,6 +210,7 @@ class SupportSwitch(QWidget):
             button.clicked.connect(lambda _checked=False, one=support: self.chosen.emit(one))
             row.addWidget(button)
             self.buttons[support] = button
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
         self.show_support(KEYS[0], False)
 
     def show_support(self, support: str, there: bool = True) -> None:
@@ -217,7 +222,7 @@ class SupportSwitch(QWidget):
 
     def fit(self, window_width: int) -> None:
         """Show words or signs alone, by the window's width (px)."""
-        narrow = window_width < 1200 * text_scale()
+        narrow = window_width < max(1200, _BESIDE + _ONE * len(self.buttons)) * text_scale()
         for button in self.buttons.values():
             button.narrow = narrow
             button.setFixedWidth(button.sizeHint().width())

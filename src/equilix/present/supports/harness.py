@@ -262,8 +262,6 @@ class HarnessView(SupportView):
             for angle, color, dash in ((0.0, "ink3", (1.2, 2.6)), (on_it.pitch, "fwd", (6.0, 4.0))):
                 dx, dy = 150.0 * math.cos(angle), 150.0 * math.sin(angle)
                 scene.path(polyline(((x, y), (x + dx, y + dy))), None, color, 1.3, dash)
-            words = f"{abs(math.degrees(on_it.pitch)):.0f}° nose {'down' if on_it.pitch > 0.0 else 'up'} once it hangs"
-            scene.note(x + 24.0, y - 10.0, words, 13, "fwdT")
 
 
 def _nose(pitch: float) -> str:
