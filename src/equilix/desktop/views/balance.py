@@ -28,14 +28,14 @@ from equilix.document.edits.builds import ApplyPlan
 from equilix.present.balance.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
 from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel, balance_model
-from equilix.present.supports import KEYS, words_for
+from equilix.present.supports import KEYS, view_of, words_for
 from equilix.present.supports.view import Verdict
 from equilix.present.units import Kind, parse, readable
 
 if TYPE_CHECKING:
     from equilix.present.balance.ways import Way
 
-LEDGER, TRADE, LENSES, WEIGHT = "ledger", "trade", "lenses", "weight"
+LEDGER, TRADE, LENSES, WEIGHT, OWN = "ledger", "trade", "lenses", "weight", "own"
 
 
 #: Parts from which tags keep their places while only the selection changes.
@@ -68,7 +68,7 @@ class BalanceView(QWidget):
         layout.setSpacing(0)
         layout.addWidget(self.elevation, 64)
         self.tabs = WordRow(
-            ((LEDGER, "Moments"), (TRADE, "Mass or moment"), (LENSES, "Lenses"), (WEIGHT, "Counterweight"))
+            ((LEDGER, "Moments"), (TRADE, "Mass or moment"), (LENSES, "Lenses"), (WEIGHT, "Counterweight"), (OWN, ""))
         )
         self.tab_row = QWidget()
         row = QHBoxLayout(self.tab_row)
@@ -77,7 +77,9 @@ class BalanceView(QWidget):
         row.addStretch(1)
         layout.addWidget(self.tab_row)
         self.stack = QStackedWidget()
-        for widget in (self.ledger, self.trade, self.lenses, self.weight):
+        self.own = SceneView("What the support has of its own")
+        self.own.resized.connect(self._draw_own)
+        for widget in (self.ledger, self.trade, self.lenses, self.weight, self.own):
             self.stack.addWidget(widget)
         layout.addWidget(self.stack, 36)
         self.slides = SlideParts(workspace, self.elevation, self._scale_and_slides)
@@ -110,7 +112,7 @@ class BalanceView(QWidget):
     def show_tab(self, key: str) -> None:
         """Show ledger, trade-off, lenses or the counterweight below the elevation."""
         self.tabs.choose(key)
-        self.stack.setCurrentIndex((LEDGER, TRADE, LENSES, WEIGHT).index(key))
+        self.stack.setCurrentIndex((LEDGER, TRADE, LENSES, WEIGHT, OWN).index(key))
         self._refresh_tab()
 
     def refresh(self) -> None:
@@ -123,8 +125,11 @@ class BalanceView(QWidget):
         self.model = balance_model(analysis, operator, system)
         self.tab_row.show()
         self.stack.show()
+        self.tabs.show_word(OWN, view_of(analysis).page)
+        self.stack.setCurrentIndex((LEDGER, TRADE, LENSES, WEIGHT, OWN).index(self.tabs.key))
         self.tabs.restyle()
         self.draw()
+        self._draw_own()
         self._show_ledger()
         if self.dragging and self.panel.has_figures:
             # Not even ways that are on their way still count: they would only slow the hand.
@@ -139,6 +144,7 @@ class BalanceView(QWidget):
         current = self.stack.currentWidget()
         if isinstance(current, TradePanel | LensPanel | CounterweightPanel):
             current.refresh()
+        self._draw_own()
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
@@ -202,6 +208,14 @@ class BalanceView(QWidget):
             self.elevation.tips = {("part", row.placed_id): row.spoken for row in self.model.rows}
             self.elevation.setAccessibleDescription(". ".join(row.spoken for row in self.model.rows))
         self.elevation.show_scene(scene)
+
+    def _draw_own(self) -> None:
+        """Draw the support's own page, where it has one and it is seen."""
+        analysis, own = self.workspace.analysis(), self.own
+        if analysis is None or analysis.stand is None or not own.isVisible() or own.scene_width < 50:
+            return
+        scene = view_of(analysis).draw_page(analysis, self.workspace.system, own.scene_width, own.scene_height)
+        own.show_scene(scene)
 
     def _show_ledger(self) -> None:
         if self.model is None:

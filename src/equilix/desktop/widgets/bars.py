@@ -54,6 +54,7 @@ class Chooser(QAbstractButton):
         self.note = ""
         self.opens = True
         self._base_width = width
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.setAccessibleName(caption)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
@@ -227,6 +228,8 @@ class SupportSwitch(QWidget):
             button.narrow = narrow
             button.setFixedWidth(button.sizeHint().width())
             button.update()
+        # The choosers beside it give way, its words never do.
+        self.setFixedWidth(sum(button.width() + 4 for button in self.buttons.values()) - 4)
 
 
 class TopBar(QWidget):

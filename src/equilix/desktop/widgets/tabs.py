@@ -37,6 +37,14 @@ class WordRow(QWidget):
         """The key of the chosen word."""
         return next(key for key, button in self.buttons.items() if button.isChecked())
 
+    def show_word(self, key: str, text: str) -> None:
+        """Show another word for a key, or none; with none the first is chosen in its place."""
+        button = self.buttons[key]
+        button.setText(text)
+        button.setVisible(bool(text))
+        if not text and button.isChecked():
+            self.choose(next(iter(self.buttons)))
+
     def choose(self, key: str) -> None:
         """Choose a word without saying so."""
         self.buttons[key].setChecked(True)

@@ -137,7 +137,7 @@ def more_figures(carried: Carry, system: System, sure: CarryDoubts | None = None
         rows.append(_handle_row(carried.handle, carried.mass, system, sure))
     if carried.steady is not None:
         roll, pitch, yaw = carried.steady
-        about = "the pad" if carried.pad is not None else "the grips"
+        about = words_for(carried.support).noun if carried.pad is not None else "the grips"
         note = f"roll {times(roll)}, pan {times(yaw)}; the bare camera about {about} is 1"
         rows.append(FigureRow("Steadier in tilt", times(pitch), "", note))
     rows.append(_lift_row(carried, system))
@@ -154,7 +154,7 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
         words = figure(float(carried.held.pad_force[2]), Kind.FORCE, system)
         rows.append(
             FigureRow(
-                "Shoulder, arms resting",
+                f"{words_for(carried.support).bears}, arms resting",
                 words,
                 _pm(sure.on_pad if sure is not None else None, Kind.FORCE, system),
             )
@@ -170,7 +170,7 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
             )
         )
     if carried.pose.missed and carried.pad is not None and carried.hold.brace is not Brace.ELBOWS:
-        rows.append(FigureRow("Brace", "does not count", "", "on the shoulder only tucked elbows brace"))
+        rows.append(FigureRow("Brace", "does not count", "", words_for(carried.support).no_brace))
     elif carried.pose.missed:
         rows.append(FigureRow("Brace", "out of reach", "", f"{BRACE_WORDS[carried.hold.brace]}: not like this"))
     elif carried.pose.props:

@@ -50,6 +50,8 @@ class HarnessView(SupportView):
         "The maker's limits come first; body figures are for planning, not medical advice."
     )
     tips = "turning moment"
+    bears = "Cable"
+    no_brace = "the cable carries it"
     warnings = MappingProxyType(
         {
             HookFinding.TURNS_OVER: "it turns over",
@@ -250,6 +252,28 @@ class HarnessView(SupportView):
         """Draw the cable above the hook, and the line below it where the CG shall be."""
         scene.line(x, 44.0, x, y - 7.0, "ink", 1.5)
         scene.line(x, y + 7.0, x, height, "ink", 1.2)
+
+    page = "Hang and walk"
+
+    def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
+        from equilix.present.drawing.hanging import draw_bounce, draw_capacity, draw_hang, draw_traces
+
+        scene = Scene()
+        on_it, body, spread = on_hook_of(analysis), analysis.body, analysis.spread
+        if on_it is None or body is None or spread is None:
+            return scene
+        settings = harness_of(analysis.build)
+        third = width / 3.0
+        most = settings.most
+        bar = 74.0
+        draw_hang(scene, analysis, on_it, 0.0, third - 24.0, height - bar)
+        if most is not None:
+            words = f"{figure(body.mass, Kind.MASS, system)} {doubt(spread.mass, Kind.MASS, system)}"
+            shares = (body.mass / most, COVERAGE * spread.mass / most, on_it.peak / on_it.tension * body.mass / most)
+            draw_capacity(scene, words, figure(most, Kind.MASS, system), shares, height - bar, third - 24.0)
+        draw_bounce(scene, settings, third, third - 24.0, height)
+        draw_traces(scene, settings, 2.0 * third, third, height, system)
+        return scene
 
     def draw_over(self, scene: Scene, analysis: Analysis, projection: Projection) -> None:
         stand, on_it = analysis.stand, on_hook_of(analysis)

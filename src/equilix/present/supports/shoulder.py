@@ -50,6 +50,8 @@ class ShoulderView(SupportView):
     moves = "Move the rig on the pad"
     closing = "Hand and shoulder figures are the least effort that works, for planning; not medical advice."
     tips = "tip moment"
+    bears = "Shoulder"
+    no_brace = "on the shoulder only tucked elbows brace"
     warnings = MappingProxyType(
         {
             PadFinding.PRESSES_ON_HEAD: "it presses on the head",

@@ -90,6 +90,9 @@ class SupportView(ABC):
     closing: str
     #: What the tip moment is called.
     tips: str
+    #: What bears the rig, as a label in Carry, and why a brace does not count where it doesn't.
+    bears = ""
+    no_brace = "it helps nothing here"
 
     def where(self, analysis: Analysis) -> str:
         """Return on which side of the point the CG lies: "ahead of the pad"."""
@@ -176,6 +179,13 @@ class SupportView(ABC):
     @abstractmethod
     def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
         """Draw its sign for the top bar, 10 to 32 px from the left, about the height `middle` (px)."""
+
+    #: A page of its own below the elevation, "" without one.
+    page = ""
+
+    def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
+        """Return its own page in an area of `width` by `height` px."""
+        return Scene()
 
     def draw_wearer(  # noqa: B027, most supports have nothing to draw there
         self, scene: Scene, analysis: Analysis, projection: Projection, operator: Operator, floor: float

@@ -1,0 +1,148 @@
+"""A rig on a harness in the real window: from an empty book by keys, its limit, its page, its sheet."""
+
+from __future__ import annotations
+
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QDialog, QLabel
+
+from equilix.core.assembly.build import settings_of
+from equilix.core.registry import KEYS
+from equilix.core.supports.harness import HarnessSettings, on_hook_of
+from equilix.desktop.dialogs import BuildDialog
+from equilix.desktop.main_window import BALANCE, CARRY, build_form_words
+from equilix.present.drawing.scene import TextItem
+from equilix.present.sheet import sheet_model
+from tests.desktop import test_strangers_rigs as strangers
+from tests.desktop.base import DemoWindowTestCase
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
+
+
+def fill(values: dict[str, str], place: int | None = None):
+    """Return what fills in the form of a build and accepts it."""
+
+    def execute(dialog: BuildDialog) -> int:
+        for name, text in values.items():
+            dialog.fields[name].setText(text)
+        if place is not None:
+            dialog.place.setCurrentIndex(place)
+        dialog.accept()
+        return QDialog.DialogCode.Accepted if not dialog.problem.text() else QDialog.DialogCode.Rejected
+
+    return mock.patch.object(BuildDialog, "exec", execute)
+
+
+class OnTheDemo(DemoWindowTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        QTest.keyClick(self.window, NUMBER["harness"], CTRL)
+        self.settle()
+
+    def said(self) -> list[str]:
+        return [item.text for item in self.window.balance.own.scene.items if isinstance(item, TextItem)]
+
+    def test_no_verdict_until_the_makers_limit_is_entered(self) -> None:
+        self.assertEqual(self.workspace.build.support, "harness")
+        self.window.go(BALANCE)
+        self.settle()
+        self.assertEqual(self.window.balance.model.verdict.head, "Enter the maker’s limit first.")
+        self.assertEqual(build_form_words("harness"), "Name, note and hook…")
+        with fill({"most": "12 kg", "least": "5"}):
+            self.window._edit_build()
+        self.settle()
+        self.assertTrue(self.window.balance.model.verdict.head.startswith("Hangs"))
+        found = settings_of(self.workspace.build, "harness")
+        self.assertIsInstance(found, HarnessSettings)
+        self.assertEqual((found.most, found.least), (12.0, 5.0))
+        QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
+        self.settle()
+        self.assertEqual(self.window.balance.model.verdict.head, "Enter the maker’s limit first.")
+
+    def test_over_the_limit_it_says_not_to_hang_it(self) -> None:
+        with fill({"most": "9.2 kg"}):
+            self.window._edit_build()
+        self.window.go(BALANCE)
+        self.settle()
+        self.assertEqual(self.window.balance.model.verdict.head, "Do not hang it.")
+        self.assertIn("9.20 kg", self.window.balance.model.verdict.body)
+
+    def test_limits_upside_down_stay_in_the_form(self) -> None:
+        before = self.workspace.build
+        with fill({"most": "4 kg", "least": "9 kg"}):
+            self.window._edit_build()
+        self.assertIs(self.workspace.build, before)
+
+    def test_a_class_fills_in_its_limits_and_a_hook_can_be_chosen(self) -> None:
+        dialog = BuildDialog(self.workspace.build, self.workspace.book.parts, self.workspace.system, self.window)
+        dialog.sizes.setCurrentIndex(2)
+        dialog.sizes.activated.emit(2)
+        self.assertEqual((dialog.fields["least"].text(), dialog.fields["most"].text()), ("5.00 kg", "10.00 kg"))
+        self.assertGreater(dialog.place.count(), 1)
+        dialog.place.setCurrentIndex(1)
+        dialog.fields["beat"].setText("0.85")
+        dialog.accept()
+        found = settings_of(dialog.result_build, "harness")
+        self.assertEqual((found.most, found.beat), (10.0, 0.85))
+        self.assertIsNotNone(found.hook)
+
+    def test_its_page_shows_the_hang_the_limit_and_the_steps(self) -> None:
+        with fill({"most": "12 kg"}):
+            self.window._edit_build()
+        self.window.go(BALANCE)
+        self.settle()
+        view = self.window.balance
+        self.assertEqual(view.tabs.buttons["own"].text(), "Hang and walk")
+        view.show_tab("own")
+        self.settle()
+        words = self.said()
+        for expected in ("How it hangs", "Bounce while walking", "Rig height, 3 s of walking", "cable alone"):
+            self.assertIn(expected, words)
+        self.assertTrue(any("of 12.00 kg" in text for text in words))
+        # Another support has no such page, and its ledger is there again.
+        QTest.keyClick(self.window, NUMBER["shoulder"], CTRL)
+        self.settle()
+        self.assertFalse(view.tabs.buttons["own"].isVisible())
+        self.assertEqual(view.tabs.key, "ledger")
+
+    def test_the_first_way_is_applied_by_keys_and_hangs_it_level(self) -> None:
+        with fill({"most": "14 kg"}):
+            self.window._edit_build()
+        self.window.go(BALANCE)
+        self.ways()
+        QTest.keyClick(self.window.balance.elevation, Qt.Key.Key_P)
+        self.wait_for(lambda: self.workspace.chosen_way)
+        QTest.keyClick(self.window.balance.elevation, Qt.Key.Key_Return)
+        self.settle()
+        self.assertLess(abs(on_hook_of(self.workspace.analysis()).pitch), 0.01)
+
+    def test_what_it_costs_the_body(self) -> None:
+        self.window.go(CARRY)
+        self.settle()
+        said = [label.text() for label in self.window.panel.findChildren(QLabel)]
+        self.assertTrue(any("the frame tips on them" in text for text in said))
+        self.assertIn("Cable, arms resting", said)
+
+    def test_its_sheet(self) -> None:
+        w = self.workspace
+        model = sheet_model(w.book, w.analysis(), w.operator, w.system)
+        self.assertIn("maker’s limit", model.balance.verdict.head)
+
+
+class FromAnEmptyBook(strangers.ByKeys):
+    def test_own_parts_are_hung_level_by_keys(self) -> None:
+        self.enter_kit((("Camera box type", "1.9"), ("Top handle wooden", "0.3"), ("Prime lens 50 mm", "0.9")))
+        self.build_all()
+        QTest.keyClick(self.window, NUMBER["harness"], CTRL)
+        self.settle()
+        with fill({"most": "6 kg"}):
+            self.window._edit_build()
+        self.window.go(BALANCE)
+        self.settle()
+        analysis = self.workspace.analysis()
+        self.assertIsNotNone(analysis.stand)
+        self.assertTrue(on_hook_of(analysis).stable)
+        self.assertIn("Hangs", self.window.balance.model.verdict.head)
