@@ -70,6 +70,7 @@ BY_KEY = {
     "core/operator/strength.py",  # a joint of the body
     "core/kit/parts.py",  # a kind of mount
     "document/part_shapes.py",  # the pad's own mount
+    "core/operator/lifting.py",  # a place to lift from
     "io/migrations.py",  # what older books said
     "cli/analyse.py",  # tables of a rig about a point
     "desktop/shots.py",  # pictures for the page that describes it

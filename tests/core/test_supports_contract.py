@@ -22,6 +22,7 @@ from equilix.core.solver.dead_weight import weight_mounts
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies
 from equilix.core.solver.sways import swayed_by
+from equilix.core.statics.pose import Hindrance
 from equilix.core.supports.handheld import hands_line, line_moment
 from equilix.core.supports.shoulder import PadGauge
 from equilix.core.supports.support import unit_of
@@ -94,6 +95,9 @@ class Contract(unittest.TestCase):
     def test_what_holds_it_is_in_balance(self) -> None:
         for key, analysis, _ in self.each():
             stand = analysis.stand
+            if stand.holding is None:
+                self.assertIsInstance(support_called(key).pose(analysis, LENA, analysis.build.hold), Hindrance)
+                continue
             # Pad or cable: what lies on something pushes there.
             pad = stand.point if float(stand.holding.pad_force[2]) != 0.0 else None
             held = replace(stand.holding, braced=())
@@ -124,7 +128,7 @@ class Contract(unittest.TestCase):
             self.assertAlmostEqual(stand.left, float(d @ stand.across), places=12)
             self.assertAlmostEqual(stand.above, float(d[2]), places=12)
             self.assertAlmostEqual(float(np.cross(stand.forward, stand.across)[2]), 1.0, places=12)
-            if PadGauge.LEFT in values:
+            if PadGauge.ABOVE in values:
                 self.assertAlmostEqual(values[PadGauge.LEFT], stand.left, places=12)
                 self.assertAlmostEqual(values[PadGauge.ABOVE], stand.above, places=12)
                 self.assertAlmostEqual(values[PadGauge.ON_SHOULDER], float(stand.holding.pad_force[2]), places=6)
@@ -135,9 +139,9 @@ class Contract(unittest.TestCase):
             self.assertTrue(judged.holders, key)
             self.assertGreater(len(judged.figures), 3)
             for name, figure in judged.figures.items():
-                self.assertTrue(unit_of(name) or name.endswith(("_share", "stable")), name)
+                self.assertTrue(unit_of(name) or name.endswith(("_share", "stable", "stands")), name)
                 said = figure.doubt is not None and math.isfinite(figure.doubt)
-                self.assertTrue(said or name in ("stable", "tilt_force_n"), name)
+                self.assertTrue(said or name in ("stable", "stands"), name)
 
     def test_lens_marks_are_level_where_they_can_be_reached(self) -> None:
         for key, analysis, kit in self.each(range(2)):
@@ -194,6 +198,8 @@ class Contract(unittest.TestCase):
             self.assertTrue(drawn.scene.items)
             if key != "shoulder":
                 for text in said:
+                    for part in analysis.assembly.parts:
+                        text = text.replace(part.name, "").replace(part.name.split(",")[0], "")
                     self.assertNotRegex(text.lower(), r"\bpad\b|on the shoulder", text)
             self.assertIn(words.mark(analysis), ("look", "part", "settled"))
             self.assertTrue(all(s.part < len(analysis.assembly.parts) for s in swayed_by(analysis)))

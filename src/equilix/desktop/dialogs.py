@@ -207,6 +207,8 @@ class BuildDialog(_FormDialog):
     def _shown(self, value: float | None, measured: Measured) -> str:
         if value is None:
             return ""
+        if measured is Measured.YES:
+            return "yes" if value >= 0.5 else "no"
         if measured is Measured.MASS:
             return figure(value, Kind.MASS, self._system)
         if measured is Measured.LENGTH:
@@ -217,6 +219,8 @@ class BuildDialog(_FormDialog):
         text = self.fields[field.name].text()
         if field.optional and not text.strip():
             return None
+        if field.measured is Measured.YES:
+            return _yes(text, field.caption)
         if field.measured is Measured.MASS:
             return parse(text, Kind.MASS, self._system)
         if field.measured is Measured.LENGTH:
@@ -238,6 +242,13 @@ class BuildDialog(_FormDialog):
             self.problem.setText(str(error))
             return
         super().accept()
+
+
+def _yes(text: str, what: str) -> float:
+    said = text.strip().lower()
+    if said not in ("yes", "no", "y", "n", "1", "0"):
+        raise EditError(f"“{what}” is yes or no, not “{text.strip()[:30]}”.")
+    return float(said in ("yes", "y", "1"))
 
 
 def _plain(text: str, what: str, example: str) -> float:

@@ -40,6 +40,7 @@ class Hindrance(StrEnum):
     NO_MASS = "no mass"
     NO_PAD = "no pad"
     NO_HOOK = "no hook"
+    NOBODY = "nobody carries it"
     NO_GRIPS = "no grips"
     NOT_HELD = "not held"
 
@@ -161,6 +162,11 @@ def on_shoulder(
     elbows = way.brace is Brace.ELBOWS
     stance = Stance(operator, False, grips, _exactly(spot), shoulder, (), elbows)
     return Pose(stance, places, shift, way.brace is not Brace.NONE and not _props(stance), lean)
+
+
+def at_rest(operator: Operator, shift: np.ndarray) -> Pose:
+    """Return the pose of nobody: a rig that stands by itself."""
+    return Pose(Stance(operator, False, (), None, None, (), False), (), shift, False)
 
 
 def hung_at(

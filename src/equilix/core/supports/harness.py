@@ -19,7 +19,7 @@ import numpy as np
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Grasp, Hold, Operator, Settings, settings_of
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, firsts_of, gauges_of
+from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, firsts_of, gauges_of, unsure
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
@@ -38,6 +38,8 @@ CARE = 0.90
 LEAN = math.radians(2.0)
 #: Hz and m: steps while walking and how far the body goes up and down, each way; Whittle, Gait Analysis, from memory.
 STEP_FREQUENCY, STEP_HEIGHT = 1.9, 0.022
+#: Hz: a spring arm's own beat where nobody has measured one; common practice.
+USUAL_BEAT = 0.85
 #: rad: what the force at the grips is given for.
 _TILT = math.radians(10.0)
 
@@ -379,7 +381,14 @@ class TheHarness(Support):
         figures["peak_tension_n"] = Figure(on_it.peak, None if tension.doubt is None else tension.doubt * share)
         figures["stable"] = Figure(float(on_it.stable))
         if on_it.tilt_force is not None:
-            figures["tilt_force_n"] = Figure(on_it.tilt_force)
+            grips, hook = [place.point for place in stand.pose.places], on_it.hook.point
+
+            def force(mass: float, cg: np.ndarray) -> np.ndarray | None:
+                found = tilt_force(mass * STANDARD_GRAVITY, cg - hook, hook, grips)
+                return None if found is None else np.array([found])
+
+            sure = unsure(analysis, force)
+            figures["tilt_force_n"] = Figure(on_it.tilt_force, None if sure is None else float(sure[0]))
         part = analysis.assembly.parts[on_it.hook.part].name
         said = (f"nobody chose a hook: it hangs from {part}",) if on_it.hook.usual else ()
         return Judged({"hook_mm": on_it.hook.point}, figures, said=said)

@@ -24,7 +24,7 @@ from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.widgets.trade_panel import TradePanel
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.builds import ApplyPlan
+from equilix.document.edits.builds import ApplyPlan, ChangeBuild
 from equilix.present.balance.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
 from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel, balance_model
@@ -257,6 +257,7 @@ class BalanceView(QWidget):
         panel.add_verdict(self.model.verdict)
         panel.add_figures(self.model.figures)
         self.cards = []
+        self._add_offer()
         if self.finder.possible:
             panel.add_heading("Ways to balance", "" if finder.busy else "least change first")
             if finder.busy:
@@ -281,6 +282,22 @@ class BalanceView(QWidget):
             panel.add_text(caution)
         panel.end()
         panel.filled = shown
+
+    def _add_offer(self) -> None:
+        """Add what cures it without a hand on the rig, as sliding a plate in its clamp."""
+        analysis = self.workspace.analysis()
+        offer = view_of(analysis).offer(analysis, self.workspace.system) if analysis is not None else None
+        if offer is None:
+            return
+        words, build = offer
+        button = QPushButton(words)
+        button.clicked.connect(lambda: self.workspace.apply(ChangeBuild(build, words)))
+        row = QHBoxLayout()
+        row.setContentsMargins(24, 4, 24, 4)
+        row.addWidget(button)
+        row.addStretch(1)
+        self.panel.rows.addLayout(row)
+        self.offer_button = button
 
     def _add_tolerance(self) -> None:
         """Add the field for the moment that counts as level."""

@@ -40,6 +40,7 @@ _PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES:
 SUPPORT_WORDS = {kind: words_for(kind).name for kind in KEYS}
 HINDRANCES = {
     Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
+    Hindrance.NOBODY: ("Nobody carries it.", "It stands by itself: choose another support to see what it costs."),
     Hindrance.NO_HOOK: ("Nothing to hang from.", "Give the rig an eyelet, a top handle, or a camera with its size."),
     Hindrance.NO_PAD: ("No shoulder pad.", "Put a pad on the build, or carry it in the hands."),
     Hindrance.NO_GRIPS: ("Nothing to hold.", "Put two handgrips on the build."),

@@ -3,43 +3,43 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.supports.harness import (
-    CARE,
-    STEP_FREQUENCY,
-    STEP_HEIGHT,
-    HarnessSettings,
-    OnHook,
-    passes_of,
-    transmissibility,
-)
 from equilix.present.drawing.rig_drawing import draw_cg
 from equilix.present.drawing.scene import Anchor, Scene, circle, hatch, polygon, polyline, rect
-from equilix.present.units import Kind, System, figure, number
+from equilix.present.units import Kind, System, figure
 
-#: Hz and ratio: what a spring arm is shown with while nobody has entered one; common practice.
-_USUAL_BEAT = 0.85
+#: Share of a limit from which it is marked.
+_CARE = 0.90
+#: Hz and ratio: what the curve shows.
 _LOW, _HIGH, _MOST = 0.5, 3.0, 4.0
 #: s of walking that the traces show.
 _SECONDS = 3.0
 
 
-def draw_hang(scene: Scene, analysis: Analysis, on_it: OnHook, left: float, width: float, height: float) -> None:
-    """Draw the rig turned as it hangs, from its right side, the cable above and the way down below."""
+def draw_hang(
+    scene: Scene, analysis: Analysis, hang: tuple[np.ndarray, float | None], left: float, width: float, height: float
+) -> None:
+    """Draw the rig turned as it hangs, from its right side, the cable above and the way down below.
+
+    `hang` is the hook (3,) (m, rig frame) and the pitch (rad, nose down), None where the rig turns over.
+    """
     scene.text(left, 18, "How it hangs", 14, 600)
     assembly, positions, body = analysis.assembly, analysis.positions, analysis.body
     if body is None:
         return
-    if not on_it.stable or on_it.pitch is None:
+    hook_at, pitch = hang
+    if pitch is None:
         scene.text(left, 44, "It turns over: the CG is above the hook.", 13, 400, "fwdT")
         return
-    cos, sin = math.cos(on_it.pitch), math.sin(on_it.pitch)
+    cos, sin = math.cos(pitch), math.sin(pitch)
 
     def turned(x: float, z: float) -> tuple[float, float]:
-        dx, dz = x - float(on_it.hook.point[0]), z - float(on_it.hook.point[2])
+        dx, dz = x - float(hook_at[0]), z - float(hook_at[2])
         return dx * cos + dz * sin, -dx * sin + dz * cos
 
     sized = [i for i in range(len(assembly.parts)) if assembly.sized[i]]
@@ -87,19 +87,33 @@ def draw_capacity(
     scene.path(hatch(over, 5.0), None, "ink2", 1.0)
     scene.path(rect(0.0, y, x(min(share, span)), deep, 2), "fwd" if share + unsure > 1.0 else "accent")
     scene.line(x(share - unsure), y + deep / 2, x(share + unsure), y + deep / 2, "ink", 1.6)
-    scene.line(x(CARE), y - 4, x(CARE), y + deep, "ink2", 1.2, (3.0, 3.0))
+    scene.line(x(_CARE), y - 4, x(_CARE), y + deep, "ink2", 1.2, (3.0, 3.0))
     scene.line(x(1.0), y - 6, x(1.0), y + deep + 3, "ink", 1.8)
     scene.path(polygon(((x(peak), y + deep + 2), (x(peak) - 5, y + deep + 11), (x(peak) + 5, y + deep + 11))), "ink2")
     scene.text(0.0, top + 18.0, f"{mass} of {limit}", 13, 600)
     scene.text(x(peak) - 9.0, y + deep + 13.0, "while walking", 12, 400, "ink2", Anchor.END)
 
 
-def draw_bounce(scene: Scene, settings: HarnessSettings, left: float, width: float, height: float) -> None:
+@dataclass(frozen=True, slots=True)
+class Walk:
+    """What walking does: `steps` (Hz) of `height` (m) each way.
+
+    `follows` gives by Hz how much of them a rig on a spring arm follows, called `words`; `sprung` if there is one, else
+    the rig follows every step.
+    """
+
+    steps: float
+    height: float
+    follows: Callable[[float], float]
+    words: str
+    sprung: bool
+
+
+def draw_bounce(scene: Scene, walk: Walk, left: float, width: float, height: float) -> None:
     """Draw how much of a step the rig follows over the steps' frequency, with the cable alone and a spring arm."""
     scene.text(left, 18, "Bounce while walking", 14, 600)
     base, top = height - 34.0, 40.0
-    inner = left + 34.0
-    right = left + width
+    inner, right = left + 34.0, left + width
 
     def x(hertz: float) -> float:
         return inner + (right - inner) * (hertz - _LOW) / (_HIGH - _LOW)
@@ -110,45 +124,37 @@ def draw_bounce(scene: Scene, settings: HarnessSettings, left: float, width: flo
     for ratio in range(5):
         scene.line(inner, y(ratio), right, y(ratio), "rule2", 1.0)
         scene.text(inner - 6.0, y(ratio) + 4.0, f"× {ratio}", 12, 400, "ink2", Anchor.END)
-    scene.path(rect(x(STEP_FREQUENCY - 0.1), top, x(STEP_FREQUENCY + 0.1) - x(STEP_FREQUENCY - 0.1), base - top), "p3")
-    scene.text(x(STEP_FREQUENCY), top - 6.0, "your steps", 12, 400, "ink2", Anchor.MIDDLE)
+    scene.path(rect(x(walk.steps - 0.1), top, x(walk.steps + 0.1) - x(walk.steps - 0.1), base - top), "p3")
+    scene.text(x(walk.steps), top - 6.0, "your steps", 12, 400, "ink2", Anchor.MIDDLE)
     for hertz in (0.5, 1.0, 1.5, 2.0, 2.5, 3.0):
         scene.text(x(hertz), base + 18.0, f"{hertz:g}{' Hz' if hertz == 3.0 else ''}", 12, 400, "ink2", Anchor.MIDDLE)
     scene.path(polyline(((inner, y(1.0)), (right, y(1.0)))), None, "fwd", 1.8)
     scene.note(right - 2.0, y(1.0) - 7.0, "cable alone", 12, "fwdT", Anchor.END)
-    beat = settings.beat or _USUAL_BEAT
-    many = np.linspace(_LOW, _HIGH, 120).tolist()
-    points = tuple((x(f), y(float(transmissibility(f / beat, settings.damping)))) for f in many)
-    scene.path(polyline(points), None, "accent", 1.8, () if settings.beat else (6.0, 4.0))
-    words = f"{'' if settings.beat else 'with '}a spring arm, {number(beat, 2)} Hz"
-    scene.note(x(1.15), y(2.6), words[:1].upper() + words[1:] if settings.beat else words, 12, "accent")
-    now = passes_of(settings)
-    scene.path(circle(x(STEP_FREQUENCY), y(now), 5.0), "panel", "ink", 1.8)
+    points = tuple((x(f), y(walk.follows(f))) for f in np.linspace(_LOW, _HIGH, 120).tolist())
+    scene.path(polyline(points), None, "accent", 1.8, () if walk.sprung else (6.0, 4.0))
+    scene.note(x(1.15), y(2.6), walk.words, 12, "accent")
+    scene.path(circle(x(walk.steps), y(walk.follows(walk.steps) if walk.sprung else 1.0), 5.0), "panel", "ink", 1.8)
 
 
-def draw_traces(
-    scene: Scene, settings: HarnessSettings, left: float, width: float, height: float, system: System
-) -> None:
+def draw_traces(scene: Scene, walk: Walk, left: float, width: float, height: float, system: System) -> None:
     """Draw three seconds of walking: how high the rig goes, with the cable alone and with a spring arm."""
     scene.text(left, 18, "Rig height, 3 s of walking", 14, 600)
-    beat = settings.beat or _USUAL_BEAT
-    sprung = float(transmissibility(STEP_FREQUENCY / beat, settings.damping))
     room = max((height - 60.0) / 2.0, 40.0)
+    sprung = walk.follows(walk.steps)
     for k, (words, passes, color, text) in enumerate(
         (("cable alone", 1.0, "fwd", "fwdT"), ("spring arm", sprung, "accent", "accent"))
     ):
         middle = 46.0 + room * (k + 0.5)
         amplitude = min(passes, 2.0) * 0.26 * room
-        times = np.linspace(0.0, _SECONDS, 150)
         points = tuple(
             (
                 left + (width - 120.0) * t / _SECONDS,
-                middle - amplitude * math.sin(2.0 * math.pi * STEP_FREQUENCY * t),
+                middle - amplitude * math.sin(2.0 * math.pi * walk.steps * t),
             )
-            for t in times.tolist()
+            for t in np.linspace(0.0, _SECONDS, 150).tolist()
         )
         scene.line(left, middle, left + width - 120.0, middle, "rule2", 1.0)
         scene.path(polyline(points), None, color, 1.8)
         scene.text(left + width - 112.0, middle - 3.0, words, 13, 600, text)
-        swing = figure(2.0 * passes * STEP_HEIGHT, Kind.LENGTH, system)
+        swing = figure(2.0 * passes * walk.height, Kind.LENGTH, system)
         scene.text(left + width - 112.0, middle + 15.0, f"{swing} up and down", 12, 400, "ink2")

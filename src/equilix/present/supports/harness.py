@@ -15,6 +15,9 @@ from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.supports.harness import (
     CARE,
+    STEP_FREQUENCY,
+    STEP_HEIGHT,
+    USUAL_BEAT,
     HarnessSettings,
     HookFinding,
     HookGauge,
@@ -22,6 +25,7 @@ from equilix.core.supports.harness import (
     harness_of,
     hook_of,
     on_hook_of,
+    passes_of,
 )
 from equilix.present.drawing.scene import Scene, arc, circle, polyline, rect
 from equilix.present.supports.view import Field, FigureRow, Measured, SupportView, Verdict, but_words, draw_person
@@ -256,7 +260,7 @@ class HarnessView(SupportView):
     page = "Hang and walk"
 
     def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
-        from equilix.present.drawing.hanging import draw_bounce, draw_capacity, draw_hang, draw_traces
+        from equilix.present.drawing.hanging import Walk, draw_bounce, draw_capacity, draw_hang, draw_traces
 
         scene = Scene()
         on_it, body, spread = on_hook_of(analysis), analysis.body, analysis.spread
@@ -266,13 +270,18 @@ class HarnessView(SupportView):
         third = width / 3.0
         most = settings.most
         bar = 74.0
-        draw_hang(scene, analysis, on_it, 0.0, third - 24.0, height - bar)
+        hang = on_it.hook.point, on_it.pitch if on_it.stable else None
+        draw_hang(scene, analysis, hang, 0.0, third - 24.0, height - bar)
         if most is not None:
             words = f"{figure(body.mass, Kind.MASS, system)} {doubt(spread.mass, Kind.MASS, system)}"
             shares = (body.mass / most, COVERAGE * spread.mass / most, on_it.peak / on_it.tension * body.mass / most)
             draw_capacity(scene, words, figure(most, Kind.MASS, system), shares, height - bar, third - 24.0)
-        draw_bounce(scene, settings, third, third - 24.0, height)
-        draw_traces(scene, settings, 2.0 * third, third, height, system)
+        beat = settings.beat or USUAL_BEAT
+        arm = replace(settings, beat=beat)
+        words = f"{'with ' if settings.beat is None else ''}a spring arm, {number(beat, 2)} Hz"
+        walk = Walk(STEP_FREQUENCY, STEP_HEIGHT, lambda f: passes_of(arm, f), words, settings.beat is not None)
+        draw_bounce(scene, walk, third, third - 24.0, height)
+        draw_traces(scene, walk, 2.0 * third, third, height, system)
         return scene
 
     def draw_over(self, scene: Scene, analysis: Analysis, projection: Projection) -> None:

@@ -55,6 +55,7 @@ class Measured(StrEnum):
     MASS = "mass"
     ANGLE = "angle"
     NUMBER = "number"
+    YES = "yes or no"
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,6 +180,10 @@ class SupportView(ABC):
     @abstractmethod
     def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
         """Draw its sign for the top bar, 10 to 32 px from the left, about the height `middle` (px)."""
+
+    def offer(self, analysis: Analysis, system: System) -> tuple[str, Build] | None:
+        """Return what cures it without a hand on the rig, and the build then; None if there is nothing."""
+        return None
 
     #: A page of its own below the elevation, "" without one.
     page = ""

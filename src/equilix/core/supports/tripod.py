@@ -1,0 +1,469 @@
+"""A tripod, where a rig rests between takes: its plate in the head's clamp, the head's counterbalance, and a table.
+
+On the head the CG shall lie over the middle of the clamp, fore and aft by sliding the plate; what is left tilts it by
+its height alone, and the head's spring holds that. On a table a rig stands on its lowest points, or tips.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from dataclasses import replace as changed
+from enum import StrEnum
+from types import MappingProxyType
+from typing import Literal
+
+import numpy as np
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis, Finding, FindingKind
+from equilix.core.assembly.build import (
+    Brace,
+    Build,
+    Hold,
+    Kit,
+    Operator,
+    Placed,
+    Settings,
+    check_build,
+    settings_of,
+    with_settings,
+)
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, firsts_of, gauges_of, unsure
+from equilix.core.errors import AssemblyError
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, Part
+from equilix.core.limits import check_line, check_number
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.statics.pose import Hindrance, Pose, at_rest
+from equilix.core.statics.stand import Stand, stand_at
+from equilix.core.supports.support import Figure, Judged, Support
+
+#: m of travel of a long dovetail, and of a short quick-release plate, in all; common practice.
+LONG_DOVETAIL, SHORT_PLATE = 0.229, 0.076
+#: rad: the tilt that the moment is given for.
+TILT = math.radians(10.0)
+#: m: half the breadth of a head's clamp, how far aside a CG may lie there; common practice.
+_CLAMP = 0.030
+#: m: half the length and breadth of what stands below the clamp; assumed.
+_HEAD = 0.060
+#: m: parts whose undersides differ by less stand on a table together.
+_LEVEL = 0.002
+
+
+@dataclass(frozen=True, slots=True)
+class TripodSettings(Settings):
+    """The head: `travel` (m) of the plate in its clamp in all, `slid` (m) how far forward the rig stands in it now.
+
+    `plate` is the placed part that the clamp holds, "" for the usual one. `axis_below` (m) is how far below the clamp
+    the head tilts. `counter` (N m) is the greatest counterbalance, None where nobody has entered it, in `steps` equal
+    steps, 0 for a continuous one. `height` (m) of the clamp above the ground; `seated` who looks at the screen.
+    """
+
+    plate: str = ""
+    travel: float = LONG_DOVETAIL
+    slid: float = 0.0
+    axis_below: float = 0.06
+    counter: float | None = None
+    steps: float = 0.0
+    height: float = 1.40
+    seated: float = 0.0
+    kind: Literal["tripod"] = "tripod"
+
+    def __post_init__(self) -> None:
+        check_line(self.plate, "The part that the clamp holds")
+        check_number(self.travel, 0.0, 1.0, "The plate's travel", "m")
+        check_number(self.slid, -self.travel / 2.0 - 1e-9, self.travel / 2.0 + 1e-9, "Where the plate stands", "m")
+        check_number(self.axis_below, 0.0, 0.5, "The tilt axis below the clamp", "m")
+        check_number(self.height, 0.05, 3.0, "The clamp's height", "m")
+        check_number(self.steps, 0.0, 100.0, "Steps of the counterbalance")
+        check_number(self.seated, 0.0, 1.0, "Whether the operator sits")
+        if self.counter is not None:
+            check_number(self.counter, 0.1, 200.0, "The head's counterbalance", "N·m")
+
+
+def tripod_of(build: Build) -> TripodSettings:
+    """Return a build's tripod, now or if it were put on one."""
+    found = settings_of(build, "tripod")
+    assert isinstance(found, TripodSettings)
+    return found
+
+
+class HeadFinding(StrEnum):
+    """What there is to look at on a tripod alone."""
+
+    MEETS_HEAD = "meets the head"
+    OVER_COUNTER = "over the counterbalance"
+
+
+class HeadGauge(StrEnum):
+    """Figures of the verdict on a tripod alone, SI."""
+
+    LEFT = "CG to the left"
+    TILTING = "tilting moment at 10 degrees"
+    WANTS = "counterbalance that it wants"
+
+
+@dataclass(frozen=True, slots=True)
+class Clamp:
+    """Where the head holds the rig: the clamp's middle `point` (3,) (m, rig frame) under part number `part`."""
+
+    point: np.ndarray
+    middle: np.ndarray
+    part: int
+    usual: bool
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Resting:
+    """A rig on its lowest points on a table: whether it `stands`, and by how much.
+
+    `angle` (rad) is the tilt at which it goes over its nearest edge, negative if it tips by itself; `edge` (2, 2) (m,
+    rig frame, from above) that edge; `over` numbers the parts that it stands on.
+    """
+
+    stands: bool
+    angle: float
+    edge: np.ndarray
+    over: tuple[int, ...]
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class OnTripod:
+    """How a rig lies on the head: the clamp; how far (m) to `slide` it forward to balance, and what is `short` of that.
+
+    `height` (m) of the CG above the tilt axis; `tilting` (N m) about it, 10 degrees nose down, positive nose falls;
+    `wants` (N m) the counterbalance that holds it in any tilt, `step` the nearest there is. `table` is how it rests
+    without the tripod, None if no part has a size. `screen` (m) is its screen's height above the ground.
+    """
+
+    clamp: Clamp
+    slide: float
+    short: float
+    height: float
+    tilting: float
+    wants: float
+    step: float | None
+    table: Resting | None
+    screen: float | None
+
+
+def on_tripod_of(analysis: Analysis) -> OnTripod | None:
+    """Return how a rig lies on a tripod, None on another support or without anything that a clamp could hold."""
+    return analysis.more if isinstance(analysis.more, OnTripod) else None
+
+
+def clamp_of(assembly: Assembly, positions: Positions, build: Build) -> Clamp | None:
+    """Return where the head's clamp is: under the chosen part, else the lowest plate, else the camera or cage.
+
+    None if no such part has a size.
+    """
+    settings = tripod_of(build)
+    sized = [k for k in range(len(assembly.parts)) if assembly.sized[k]]
+    chosen = [k for k in sized if build.parts[k].id == settings.plate]
+    for several, usual in (
+        (chosen, False),
+        *(
+            ([k for k in sized if assembly.parts[k].category is c], True)
+            for c in (Category.PLATE, Category.CAGE, Category.BODY)
+        ),
+    ):
+        if several:
+            part = min(several, key=lambda k: float(positions.centre[k, 2] - assembly.edges[k, 2]))
+            middle = positions.centre[part] - np.array([0.0, 0.0, assembly.edges[part, 2]])
+            return Clamp(middle - np.array([settings.slid, 0.0, 0.0]), middle, part, usual)
+    return None
+
+
+def tilting_moment(weight: float, ahead: float, height: float, tilt: float) -> float:
+    """Return the moment (N m) about a head's tilt axis, `tilt` (rad) nose down: ``W (dx cos t + dz sin t)``.
+
+    `ahead` and `height` (m) are the CG's from the axis, level.
+    """
+    return weight * (ahead * math.cos(tilt) + height * math.sin(tilt))
+
+
+def nearest_step(wants: float, settings: TripodSettings) -> float | None:
+    """Return the counterbalance (N m) of the head that is nearest to what a rig wants, None if none was entered."""
+    if settings.counter is None:
+        return None
+    wants = min(max(wants, 0.0), settings.counter)
+    if settings.steps < 1.0:
+        return wants
+    each = settings.counter / settings.steps
+    return round(wants / each) * each
+
+
+def resting(assembly: Assembly, positions: Positions, body: MassProperties) -> Resting | None:
+    """Return how a rig stands on a table on its lowest points: the CG inside their hull, from above, or it tips.
+
+    The tilt over an edge is atan2(distance inside it, height): Meriam and Kraige, Statics, ch. 6. None without sizes.
+    """
+    sized = [k for k in range(len(assembly.parts)) if assembly.sized[k]]
+    if not sized:
+        return None
+    bottoms = positions.centre[sized, 2] - assembly.edges[sized, 2]
+    floor = float(bottoms.min())
+    over = [k for k, bottom in zip(sized, bottoms.tolist(), strict=True) if bottom <= floor + _LEVEL]
+    corners = np.array(
+        [
+            (
+                float(positions.centre[k, 0]) + a * float(assembly.edges[k, 0]),
+                float(positions.centre[k, 1]) + b * float(assembly.edges[k, 1]),
+            )
+            for k in over
+            for a in (-1.0, 1.0)
+            for b in (-1.0, 1.0)
+        ]
+    )
+    hull = convex_hull(corners)
+    inside, edge = edge_distance(hull, body.cg[:2])
+    angle = math.atan2(inside, float(body.cg[2]) - floor)
+    return Resting(inside >= 0.0, angle, edge, tuple(over))
+
+
+def convex_hull(points: np.ndarray) -> np.ndarray:
+    """Return the hull (m, 2) of `points` (n, 2), counterclockwise; Andrew's monotone chain (1979)."""
+    ordered = sorted({(float(x), float(y)) for x, y in points})
+
+    def chain(several: list[tuple[float, float]]) -> list[tuple[float, float]]:
+        found: list[tuple[float, float]] = []
+        for p in several:
+            while len(found) > 1:
+                (ax, ay), (bx, by) = found[-2], found[-1]
+                if (bx - ax) * (p[1] - ay) - (by - ay) * (p[0] - ax) > 0.0:
+                    break
+                found.pop()
+            found.append(p)
+        return found[:-1]
+
+    return np.array(chain(ordered) + chain(ordered[::-1]))
+
+
+def edge_distance(hull: np.ndarray, point: np.ndarray) -> tuple[float, np.ndarray]:
+    """Return how far (m) a point (2,) lies inside a hull (m, 2), negative outside, and the nearest edge (2, 2)."""
+    best, nearest = math.inf, hull[:2]
+    for a, b in zip(hull, np.roll(hull, -1, axis=0), strict=True):
+        way = b - a
+        inside = float(way[0] * (point[1] - a[1]) - way[1] * (point[0] - a[0])) / float(np.hypot(*way))
+        if inside < best:
+            best, nearest = inside, np.array([a, b])
+    return best, nearest
+
+
+def _tilting(gauges: Gauges, draws: Draws) -> np.ndarray:
+    stand, settings = gauges.analysis.stand, tripod_of(gauges.analysis.build)
+    assert stand is not None
+    d = draws.cg - stand.point
+    weight = draws.mass * STANDARD_GRAVITY
+    found: np.ndarray = weight * (d[:, 0] * math.cos(TILT) + (d[:, 2] + settings.axis_below) * math.sin(TILT))
+    return found
+
+
+def _wants(gauges: Gauges, draws: Draws) -> np.ndarray:
+    stand, settings = gauges.analysis.stand, tripod_of(gauges.analysis.build)
+    assert stand is not None
+    found: np.ndarray = draws.mass * STANDARD_GRAVITY * (draws.cg[:, 2] - stand.point[2] + settings.axis_below)
+    return found
+
+
+#: The gauges' keys on the command line, and how much of the key's unit one SI unit is.
+_KEYS: dict[str, tuple[str, float]] = {
+    Gauge.AHEAD: ("offset_x_mm", 1e3),
+    HeadGauge.LEFT: ("offset_y_mm", 1e3),
+    HeadGauge.TILTING: ("tilting_moment_nm", 1.0),
+    HeadGauge.WANTS: ("counterbalance_nm", 1.0),
+    Gauge.SLIDE: ("slide_to_balance_mm", 1e3),
+}
+
+
+class TheTripod(Support):
+    """The head's clamp; nobody carries the rig."""
+
+    key = "tripod"
+    usual = TripodSettings()
+    braces = (Brace.NONE,)
+    warnings = (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL, HeadFinding.MEETS_HEAD, HeadFinding.OVER_COUNTER)
+    gauges = MappingProxyType(
+        {
+            HeadGauge.LEFT: lambda gauges, draws: gauges.offset(draws)[:, 1],
+            HeadGauge.TILTING: _tilting,
+            HeadGauge.WANTS: _wants,
+        }
+    )
+    order = (
+        Gauge.AHEAD,
+        Gauge.SLIDE,
+        HeadGauge.LEFT,
+        Gauge.TIP_MOMENT,
+        HeadGauge.TILTING,
+        HeadGauge.WANTS,
+        Gauge.MASS,
+    )
+
+    def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
+        return Hindrance.NOBODY
+
+    def stand(
+        self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
+    ) -> Stand | None:
+        clamp = clamp_of(assembly, positions, build)
+        if clamp is None:
+            return None
+        forward = np.array([1.0, 0.0, 0.0])
+        nobody = at_rest(operator, -clamp.point)
+        return stand_at(assembly, positions, body, clamp.point, clamp.part, forward, (None, _CLAMP), nobody, None)
+
+    def more(
+        self,
+        assembly: Assembly,
+        positions: Positions,
+        body: MassProperties,
+        build: Build,
+        operator: Operator,
+        stand: Stand,
+    ) -> OnTripod:
+        settings, clamp = tripod_of(build), clamp_of(assembly, positions, build)
+        assert clamp is not None
+        weight = body.mass * STANDARD_GRAVITY
+        # Slid forward the rig takes its CG along over a clamp that stays.
+        slide = -stand.ahead
+        room = settings.travel / 2.0 - math.copysign(1.0, slide) * settings.slid
+        height = stand.above + settings.axis_below
+        wants = weight * height
+        screens = [k for k, part in enumerate(assembly.parts) if part.category is Category.MONITOR]
+        screen = max((float(positions.centre[k, 2]) for k in screens), default=None)
+        return OnTripod(
+            clamp,
+            slide,
+            max(abs(slide) - room, 0.0),
+            height,
+            tilting_moment(weight, stand.ahead, height, TILT),
+            wants,
+            nearest_step(wants, settings),
+            resting(assembly, positions, body),
+            None if screen is None else settings.height + screen - float(clamp.point[2]),
+        )
+
+    def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
+        on_it, assembly, positions = on_tripod_of(analysis), analysis.assembly, analysis.positions
+        if on_it is None:
+            return ()
+        settings, point = tripod_of(analysis.build), on_it.clamp.point
+        found = []
+        for k, part in enumerate(assembly.parts):
+            if not assembly.sized[k] or k == on_it.clamp.part:
+                continue
+            below = float(point[2]) - float(positions.centre[k, 2] - assembly.edges[k, 2])
+            beside = np.abs(positions.centre[k, :2] - point[:2]) - assembly.edges[k, :2]
+            if below > _LEVEL and (beside < _HEAD).all() and part.category is not Category.CABLE:
+                found.append(Finding(HeadFinding.MEETS_HEAD, (analysis.build.parts[k].id,), below, limit=0.0))
+        if settings.counter is not None and on_it.wants > settings.counter:
+            at = (analysis.build.parts[on_it.clamp.part].id,)
+            found.append(Finding(HeadFinding.OVER_COUNTER, at, on_it.wants, limit=settings.counter))
+        return tuple(found)
+
+    def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
+        return (Threshold(0.0, "balanced"),) if gauge == Gauge.AHEAD else ()
+
+    def judge(self, analysis: Analysis, operator: Operator) -> Judged:
+        on_it, gauges = on_tripod_of(analysis), gauges_of(analysis)
+        if analysis.body is None:
+            return Judged(hindrance="no mass")
+        if on_it is None or gauges is None:
+            return Judged(hindrance="no plate")
+        figures = {}
+        for gauge, (value, u) in firsts_of(gauges).items():
+            if gauge in _KEYS:
+                key, per = _KEYS[gauge]
+                figures[key] = Figure(value * per, u * per)
+        if on_it.table is not None:
+            figures["stands"] = Figure(float(on_it.table.stands))
+            assembly, positions, body = analysis.assembly, analysis.positions, analysis.body
+
+            def tips(_mass: float, cg: np.ndarray) -> np.ndarray | None:
+                found = resting(assembly, positions, changed(body, cg=cg))
+                return None if found is None else np.array([found.angle])
+
+            sure = unsure(analysis, tips)
+            unsure_by = None if sure is None else math.degrees(float(sure[0]))
+            figures["table_tip_deg"] = Figure(math.degrees(on_it.table.angle), unsure_by)
+        part = analysis.assembly.parts[on_it.clamp.part].name
+        said = (f"nobody chose a plate: the clamp holds the middle of {part}",) if on_it.clamp.usual else ()
+        return Judged({"plate_mm": on_it.clamp.point}, figures, said=said)
+
+
+@dataclass(frozen=True, slots=True)
+class PlateMark:
+    """Where the plate must stand in the clamp: `mark` (m, forward +) for a lens, with or without what sits on it."""
+
+    lens: str
+    bare: bool
+    battery: str
+    mark: float
+    short: float
+
+
+def plate_marks(analysis: Analysis, kit: Kit, operator: Operator) -> tuple[PlateMark, ...]:
+    """Return where the plate must stand for every lens of the kit in the place of the one on the build.
+
+    With what sits on the lens and without, with each battery of the kit that fits in the place of the one that is on.
+    """
+    build = analysis.build
+    lens, power = _first(analysis, Category.LENS), _first(analysis, Category.BATTERY)
+    if lens is None:
+        return ()
+    packs: list[Part | None] = [part for part in kit.values() if part.category is Category.BATTERY and part.mass]
+    if power is None or not packs:
+        packs = [None]
+    rows = []
+    for pack in packs:
+        for glass in kit.values():
+            if glass.category is not Category.LENS or glass.mass is None:
+                continue
+            for bare in (False, True):
+                other = _fitted(build, kit, lens, glass, bare, power, pack)
+                if other is None:
+                    continue
+                found = analyse(other, kit, operator)
+                on_it = on_tripod_of(found)
+                if on_it is not None:
+                    mark = tripod_of(other).slid + on_it.slide
+                    rows.append(PlateMark(glass.name, bare, pack.name if pack is not None else "", mark, on_it.short))
+    return tuple(dict.fromkeys(rows))
+
+
+def _first(analysis: Analysis, category: Category) -> Placed | None:
+    pairs = zip(analysis.build.parts, analysis.assembly.parts, strict=True)
+    return next((placed for placed, part in pairs if part.category is category), None)
+
+
+def _fitted(
+    build: Build, kit: Kit, lens: Placed, glass: Part, bare: bool, power: Placed | None, pack: Part | None
+) -> Build | None:
+    """Return the build with other glass and another battery, None if something doesn't fit."""
+    gone = {i for i in build.carried_by(lens.id) if i != lens.id} if bare else set()
+    swap = {lens.id: glass.id} | ({power.id: pack.id} if power is not None and pack is not None else {})
+    used = {placed.part_id for placed in build.parts if placed.id not in swap and placed.id not in gone}
+    if used & set(swap.values()):
+        return None
+    parts = tuple(
+        changed(placed, part_id=swap.get(placed.id, placed.part_id)) for placed in build.parts if placed.id not in gone
+    )
+    try:
+        other = changed(build, parts=parts)
+        check_build(other, kit)
+    except AssemblyError:
+        return None
+    return other
+
+
+def slid_to(build: Build, mark: float) -> Build:
+    """Return the build with its plate at another mark in the clamp, as far as it goes."""
+    settings = tripod_of(build)
+    half = settings.travel / 2.0
+    return with_settings(build, changed(settings, slid=min(max(mark, -half), half)))
+
+
+SUPPORT = TheTripod()

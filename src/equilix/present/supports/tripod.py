@@ -1,0 +1,336 @@
+"""The tripod in words and lines."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import replace
+from types import MappingProxyType
+from typing import TYPE_CHECKING
+
+from equilix.core.analysis import Analysis, Finding, warnings_of
+from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
+from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.kit.parts import Category
+from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.operator.body import body_of
+from equilix.core.supports.tripod import (
+    LONG_DOVETAIL,
+    SHORT_PLATE,
+    HeadFinding,
+    HeadGauge,
+    OnTripod,
+    PlateMark,
+    TripodSettings,
+    clamp_of,
+    on_tripod_of,
+    plate_marks,
+    slid_to,
+    tripod_of,
+)
+from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
+from equilix.present.supports.view import Field, FigureRow, Measured, SupportView, Verdict, but_words
+from equilix.present.units import Kind, System, doubt, figure, unit_of
+
+if TYPE_CHECKING:
+    from equilix.present.drawing.rig_drawing import Projection
+
+#: m off the balance that nobody feels on a head; common practice.
+_FELT = 0.002
+
+
+class TripodView(SupportView):
+    """The head's clamp, the plate in it, and a table."""
+
+    name = "Tripod"
+    tip = "The rig stands on a tripod's head, or on a table"
+    noun = "the clamp"
+    label = "plate"
+    needs = "Give the head something to hold: a base plate, a cage or a camera with its size."
+    here = "The rig will stand here."
+    moves = "Hold it elsewhere"
+    closing = (
+        "Lock the head before you let go, and check that the plate's catch has closed. The maker's limits of head and "
+        "legs come first."
+    )
+    tips = "moment on the level head"
+    warnings = MappingProxyType(
+        {
+            HeadFinding.MEETS_HEAD: "something meets the head",
+            HeadFinding.OVER_COUNTER: "the head's counterbalance is too weak",
+        }
+    )
+    kinds = MappingProxyType(
+        {HeadGauge.LEFT: Kind.LENGTH, HeadGauge.TILTING: Kind.MOMENT, HeadGauge.WANTS: Kind.MOMENT}
+    )
+    signed = frozenset({HeadGauge.LEFT, HeadGauge.TILTING})
+    fields = (
+        Field("Travel of the plate in its clamp", "travel", Measured.LENGTH),
+        Field("The rig stands ahead of the middle by", "slid", Measured.LENGTH),
+        Field("Tilt axis below the clamp", "axis_below", Measured.LENGTH),
+        Field("Greatest counterbalance, N·m", "counter", Measured.NUMBER, optional=True),
+        Field("Its steps, 0 for none", "steps", Measured.NUMBER),
+        Field("Clamp above the ground", "height", Measured.LENGTH),
+        Field("Who looks at the screen sits", "seated", Measured.YES),
+    )
+    # Generic plates; common practice.
+    sizes = (
+        ("Long dovetail, 229 mm", MappingProxyType({"travel": LONG_DOVETAIL})),
+        ("Short quick-release plate, 38 mm each way", MappingProxyType({"travel": SHORT_PLATE})),
+    )
+    place_word = "The clamp holds"
+    page = "Marks"
+
+    def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Grasp | None], ...]:
+        found: list[tuple[str, Grasp | None]] = [("by itself: the lowest plate, cage or camera", None)]
+        for placed in build.parts:
+            part = kit[placed.part_id]
+            if part.category in (Category.PLATE, Category.CAGE, Category.BODY) and part.outline is not None:
+                found.append((part.name, Grasp(placed.id, _UNDER)))
+        return tuple(found)
+
+    def place(self, settings: Settings) -> Grasp | None:
+        assert isinstance(settings, TripodSettings)
+        return Grasp(settings.plate, _UNDER) if settings.plate else None
+
+    def put(self, settings: Settings, place: Grasp | None) -> Settings:
+        assert isinstance(settings, TripodSettings)
+        return replace(settings, plate=place.placed_id if place is not None else "")
+
+    def value(self, settings: Settings, name: str) -> float | None:
+        assert isinstance(settings, TripodSettings)
+        found: float | None = getattr(settings, name)
+        return found
+
+    def set_to(self, settings: Settings, values: Mapping[str, float | None]) -> Settings:
+        assert isinstance(settings, TripodSettings)
+        changed: dict[str, object] = dict(values)
+        return replace(settings, **changed)  # type: ignore[arg-type]
+
+    def lacks(self, analysis: Analysis) -> str:
+        there = clamp_of(analysis.assembly, analysis.positions, analysis.build)
+        return "" if there is not None else "a plate for the head"
+
+    def verdict(self, analysis: Analysis, system: System) -> Verdict:
+        on_it, stand = on_tripod_of(analysis), analysis.stand
+        assert on_it is not None
+        assert stand is not None
+        where = _plate_words(analysis, on_it)
+        if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, _FELT):
+            pm = f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+            return Verdict("Balanced on the head", f"within what is known ({pm}). {where}{but_words(analysis)}")
+        falls, leans = ("The nose falls.", "forward") if stand.ahead > 0.0 else ("It falls back.", "back")
+        far, way = figure(abs(on_it.slide), Kind.LENGTH, system), "forward" if on_it.slide > 0.0 else "back"
+        words = f"Slide the plate {way} {far} in its clamp."
+        if on_it.short > 0.0:
+            words = f"The plate would have to go {way} {far}; {figure(on_it.short, Kind.LENGTH, system)} are missing."
+        return Verdict(falls, f"{words} {where}{but_words(analysis)}", leans)
+
+    def mark(self, analysis: Analysis) -> str:
+        on_it, stand = on_tripod_of(analysis), analysis.stand
+        if on_it is None or stand is None or warnings_of(analysis) or on_it.short > 0.0:
+            return "look"
+        return "settled" if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, _FELT) else "part"
+
+    def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
+        on_it, stand, gauges = on_tripod_of(analysis), analysis.stand, gauges_of(analysis)
+        assert on_it is not None
+        assert stand is not None
+        assert gauges is not None
+        unsure, settings = doubts_of(gauges), tripod_of(analysis.build)
+        rows = [
+            FigureRow(
+                f"CG {self.where(analysis)}",
+                figure(abs(stand.ahead), Kind.LENGTH, system),
+                doubt(stand.ahead_doubt, Kind.LENGTH, system),
+            ),
+            FigureRow(
+                f"CG to the {'left' if stand.left > 0.0 else 'right'}" if abs(stand.left) >= 0.0005 else "CG sideways",
+                figure(abs(stand.left), Kind.LENGTH, system),
+                doubt(unsure[HeadGauge.LEFT], Kind.LENGTH, system),
+            ),
+            FigureRow(
+                "Tilting, 10° nose down",
+                figure(on_it.tilting, Kind.MOMENT, system, sign=True),
+                doubt(unsure[HeadGauge.TILTING], Kind.MOMENT, system),
+                "above zero the nose falls on",
+            ),
+            FigureRow(
+                "Wants a counterbalance of",
+                figure(on_it.wants, Kind.MOMENT, system),
+                doubt(unsure[HeadGauge.WANTS], Kind.MOMENT, system),
+                _step(on_it, settings, system),
+            ),
+        ]
+        if on_it.table is not None:
+            angle = math.degrees(on_it.table.angle)
+            stands = f"stands, up to {angle:.0f}°" if on_it.table.stands else f"tips {_over(analysis, on_it)}"
+            rows.append(FigureRow("On a table", stands, "", f"on {_names(analysis, on_it)}"))
+        if on_it.screen is not None:
+            rows.append(_screen_row(analysis, on_it, settings, system))
+        return tuple(rows)
+
+    def gauge(self, gauge: str) -> str:
+        return f"{Gauge.AHEAD.value} of {self.noun}" if gauge == Gauge.AHEAD else super().gauge(gauge)
+
+    def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
+        if finding.kind == HeadFinding.MEETS_HEAD:
+            part = next(
+                p
+                for q, p in zip(analysis.build.parts, analysis.assembly.parts, strict=True)
+                if q.id == finding.placed_ids[0]
+            )
+            below = figure(finding.amount, Kind.LENGTH, system)
+            return (
+                f"{part.name} reaches {below} below the plate where the head is: fold it away, or hold the rig lower."
+            )
+        wants, most = (figure(v, Kind.MOMENT, system) for v in (finding.amount, finding.limit or 0.0))
+        return f"It wants {wants} of counterbalance, and the head gives {most}: it falls by itself once tilted."
+
+    def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
+        was, then = on_tripod_of(before), on_tripod_of(after)
+        if was is None or then is None:
+            return ()
+        old = figure(was.wants, Kind.MOMENT, system, unit=False)
+        return (f"counterbalance {old} → {figure(then.wants, Kind.MOMENT, system)}",)
+
+    def offer(self, analysis: Analysis, system: System) -> tuple[str, Build] | None:
+        on_it, stand = on_tripod_of(analysis), analysis.stand
+        if on_it is None or stand is None or abs(on_it.slide) < _FELT:
+            return None
+        settings = tripod_of(analysis.build)
+        build = slid_to(analysis.build, settings.slid + on_it.slide)
+        by = tripod_of(build).slid - settings.slid
+        if abs(by) < 0.0005:
+            return None
+        way = "forward" if by > 0.0 else "back"
+        return f"Slide the plate {way} {figure(abs(by), Kind.LENGTH, system)} in its clamp", build
+
+    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
+        scene.path(rect(14, middle - 10, 14, 6, 1), None, tone, 1.4)
+        for foot in (12.0, 21.0, 30.0):
+            scene.line(21, middle - 4, foot, middle + 10, tone, 1.4)
+
+    def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
+        """Draw the head under the clamp, and the plumb line of its middle."""
+        scene.line(x, y + 34, x, height, "ink", 1.2)
+        scene.path(rect(x - 22, y, 44, 8, 2), "p3", "ink", 1.2)
+        scene.path(polygon(((x - 14, y + 8), (x + 14, y + 8), (x + 8, y + 34), (x - 8, y + 34))), "p2", "ink", 1.2)
+
+    def draw_room(self, scene: Scene, analysis: Analysis, projection: Projection, ruler_y: float) -> None:
+        """Draw on the ruler how far the plate can slide in the clamp."""
+        on_it, settings = on_tripod_of(analysis), tripod_of(analysis.build)
+        if on_it is not None:
+            middle, half = float(on_it.clamp.middle[0]), settings.travel / 2.0
+            left, right = projection.x(middle - half), projection.x(middle + half)
+            scene.path(rect(left, ruler_y - 3.5, right - left, 7, 0), "p3", "ink2", 0.8)
+
+    def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
+        scene = Scene()
+        marks = plate_marks(analysis, analysis.assembly.kit, _ANYBODY)
+        scene.text(0.0, 18.0, "Where the plate stands for each lens", 14, 600)
+        scene.text(264.0, 18.0, "ahead of the clamp’s middle; counterbalance as above", 13, 400, "ink2")
+        if not marks:
+            scene.text(0.0, 48.0, "No lens is on the build, or none fits.", 13, 400, "ink2")
+            return scene
+        _draw_marks(scene, marks, tripod_of(analysis.build).travel, system, width, height)
+        return scene
+
+
+_UNDER = "plate"
+_ANYBODY = Operator("nobody", "Nobody")
+
+
+def _draw_marks(
+    scene: Scene, marks: tuple[PlateMark, ...], travel: float, system: System, width: float, height: float
+) -> None:
+    """Draw a row for each lens and battery: its name, a rule with its marks, with and without what sits on the lens."""
+    keys = list(dict.fromkeys((mark.lens, mark.battery) for mark in marks))
+    most = max(int((height - 64.0) / 22.0), 1)
+    left, right = 330.0, width - 210.0
+    half = travel / 2.0
+
+    def x(value: float) -> float:
+        return (left + right) / 2.0 + (right - left) / 2.0 * max(min(value / half, 1.15), -1.15) / 1.15
+
+    scene.text(right + 20.0, 40.0, "with all on it", 12, 400, "ink2")
+    scene.text(width, 40.0, "lens alone", 12, 400, "ink2", Anchor.END)
+    for row, (lens, battery) in enumerate(keys[:most]):
+        y = 60.0 + 22.0 * row
+        words = f"{lens}, {battery}" if battery else lens
+        scene.text(0.0, y, fitted(words, 13, left - 20.0), 13)
+        scene.line(x(-half), y - 4.0, x(half), y - 4.0, "rule2", 1.4)
+        for end in (-half, half):
+            scene.line(x(end), y - 9.0, x(end), y + 1.0, "ink2", 1.0)
+        for mark in marks:
+            if (mark.lens, mark.battery) != (lens, battery):
+                continue
+            at = x(mark.mark)
+            tone = "fwd" if mark.short > 0.0 else "accent"
+            corners = ((at, y - 4.0), (at - 5.0, y - 13.0), (at + 5.0, y - 13.0))
+            if mark.bare:
+                scene.path(polyline((*corners, corners[0])), None, tone, 1.3)
+            else:
+                scene.path(polygon(corners), tone)
+            text = figure(mark.mark, Kind.LENGTH, system, sign=True)
+            if mark.short > 0.0:
+                text = f"{figure(mark.short, Kind.LENGTH, system)} short"
+            color = "fwdT" if mark.short > 0.0 else "ink"
+            if mark.bare:
+                scene.text(width, y, text, 13, 600, color, Anchor.END)
+            else:
+                scene.text(right + 104.0, y, text, 13, 600, color, Anchor.END)
+    if len(keys) > most:
+        scene.text(0.0, 60.0 + 22.0 * most, f"{len(keys) - most} more do not fit here.", 12, 400, "ink2")
+
+
+def _step(on_it: OnTripod, settings: TripodSettings, system: System) -> str:
+    if settings.counter is None or on_it.step is None:
+        return "enter the head's greatest to see which step"
+    if settings.steps >= 1.0:
+        number = round(on_it.step / (settings.counter / settings.steps))
+        return f"step {number} of {settings.steps:.0f}: {figure(on_it.step, Kind.MOMENT, system)}"
+    return f"set it to {100.0 * on_it.step / settings.counter:.0f} %"
+
+
+def _names(analysis: Analysis, on_it: OnTripod) -> str:
+    assert on_it.table is not None
+    names = [analysis.assembly.parts[k].name.split(",")[0] for k in on_it.table.over]
+    said = " and ".join(name[:1].lower() + name[1:] if name[1:2].islower() else name for name in names[:2])
+    return said + (f" and {len(names) - 2} more" if len(names) > 2 else "")
+
+
+def _over(analysis: Analysis, on_it: OnTripod) -> str:
+    """Return over which edge of what it stands on the rig tips."""
+    assert on_it.table is not None
+    stand, edge = analysis.stand, on_it.table.edge
+    assert stand is not None
+    across = abs(float(edge[1][0] - edge[0][0])) < abs(float(edge[1][1] - edge[0][1]))
+    body = analysis.body
+    assert body is not None
+    if across:
+        return "forward" if float(body.cg[0]) > float(edge[:, 0].mean()) else "back"
+    return "to the left" if float(body.cg[1]) > float(edge[:, 1].mean()) else "to the right"
+
+
+def _screen_row(analysis: Analysis, on_it: OnTripod, settings: TripodSettings, system: System) -> FigureRow:
+    assert on_it.screen is not None
+    stand = analysis.stand
+    assert stand is not None
+    eye = float(body_of(stand.pose.stance.operator, settings.seated >= 0.5).eye[2])
+    off = on_it.screen - eye
+    words = figure(on_it.screen, Kind.LENGTH, system)
+    side = "above" if off > 0.0 else "below"
+    sits = "sitting" if settings.seated >= 0.5 else "standing"
+    note = f"{figure(abs(off), Kind.LENGTH, system)} {side} the eye, {sits}"
+    return FigureRow("Screen above the ground", words, "", note)
+
+
+def _plate_words(analysis: Analysis, on_it: OnTripod) -> str:
+    if not on_it.clamp.usual:
+        return ""
+    part = analysis.assembly.parts[on_it.clamp.part].name.split(",")[0]
+    return f"The clamp holds the {part[:1].lower() + part[1:]}, as nobody chose."
+
+
+VIEW = TripodView()

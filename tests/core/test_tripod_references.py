@@ -1,0 +1,191 @@
+"""A rig on a tripod and on a table: moments against MuJoCo, standing against a hull by brute force, marks tried."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+
+import mujoco
+import numpy as np
+from scipy.spatial import ConvexHull
+
+from equilix.core.analyse import analyse
+from equilix.core.assembly.build import Build, Operator, Placed, with_settings
+from equilix.core.carry.carried import carry
+from equilix.core.errors import AssemblyError
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, Mount, MountKind, Part
+from equilix.core.solver.strategies import find_strategies
+from equilix.core.statics.pose import Hindrance
+from equilix.core.supports.tripod import (
+    LONG_DOVETAIL,
+    SUPPORT,
+    HeadFinding,
+    TripodSettings,
+    convex_hull,
+    edge_distance,
+    nearest_step,
+    on_tripod_of,
+    plate_marks,
+    resting,
+    slid_to,
+    tilting_moment,
+)
+from tests.core.builders import block, shoulder_build
+
+MAN = Operator("m", "M", 1.80, 80.0)
+
+
+def rig(seed: int = 0, settings: TripodSettings | None = None) -> tuple[Build, dict[str, Part]]:
+    """Return a lopsided camera with a lens and a battery on a plate, on a tripod."""
+    rng = np.random.default_rng(seed)
+    nose = Mount("nose", MountKind.LENS_MOUNT, (0.1, 0.0, 0.0))
+    heavy, glass = float(rng.uniform(2.0, 4.0)), float(rng.uniform(0.5, 2.0))
+    camera = block("camera", heavy, (0.2, 0.1, 0.14), Category.BODY, mounts=(nose,), at=(0.0, 0.0, -0.08))
+    camera = replace(camera, cg=(0.0, float(rng.uniform(-0.02, 0.02)), float(rng.uniform(0.0, 0.03))))
+    lens = block(
+        "lens",
+        glass,
+        (0.16, 0.09, 0.09),
+        Category.LENS,
+        kind=MountKind.LENS_MOUNT,
+        at=(-0.08, 0, 0),
+    )
+    build, kit = shoulder_build(
+        (camera, float(rng.uniform(-0.03, 0.05))),
+        (block("power", 0.9, (0.06, 0.1, 0.1), Category.BATTERY, at=(0.0, 0.0, -0.06)), -0.2),
+    )
+    kit |= {"lens": lens, "other": replace(lens, id="other", name="other", mass=lens.mass * 1.6)}
+    on = Placed("lens", "lens", "camera", "nose")
+    build = replace(build, parts=(*build.parts, on), support="tripod")
+    return with_settings(build, settings or TripodSettings()), kit
+
+
+class OnTheHead(unittest.TestCase):
+    def test_tilting_moments_against_mujoco(self) -> None:
+        """The rig as one body on a hinge at the head's axis: the torque that holds it still (inverse dynamics)."""
+        for seed in range(5):
+            found = analyse(*rig(seed), MAN)
+            on_it, body = on_tripod_of(found), found.body
+            axis = on_it.clamp.point - np.array([0.0, 0.0, 0.06])
+            d = body.cg - axis
+            full = " ".join(str(body.inertia[i, j]) for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (0, 2), (1, 2)))
+            model = mujoco.MjModel.from_xml_string(
+                f'<mujoco><option gravity="0 0 -{STANDARD_GRAVITY}"/><worldbody><body>'
+                f'<joint type="hinge" axis="0 1 0"/>'
+                f'<inertial pos="{d[0]} {d[1]} {d[2]}" mass="{body.mass}" fullinertia="{full}"/>'
+                "</body></worldbody></mujoco>"
+            )
+            data = mujoco.MjData(model)
+            for tilt in np.radians([-40.0, 0.0, 10.0, 55.0]):
+                data.qpos[0] = tilt
+                mujoco.mj_inverse(model, data)
+                weight = body.mass * STANDARD_GRAVITY
+                ours = tilting_moment(weight, float(d[0]), float(d[2]), float(tilt))
+                self.assertAlmostEqual(ours, -float(data.qfrc_inverse[0]), places=9)
+            self.assertAlmostEqual(on_it.tilting, tilting_moment(weight, float(d[0]), float(d[2]), math.radians(10.0)))
+            figures = SUPPORT.judge(found, MAN).figures
+            self.assertAlmostEqual(figures["tilting_moment_nm"].value, on_it.tilting)
+            self.assertAlmostEqual(figures["offset_x_mm"].value, 1e3 * float(d[0]))
+            self.assertAlmostEqual(figures["offset_y_mm"].value, 1e3 * float(d[1]))
+
+    def test_a_matched_spring_holds_any_tilt_of_a_balanced_rig(self) -> None:
+        """``S sin t = W h sin t``: what is left is nothing at every tilt once the plate is slid and S is W h."""
+        build, kit = rig(2)
+        level = slid_to(build, on_tripod_of(analyse(build, kit, MAN)).slide)
+        found = analyse(level, kit, MAN)
+        on_it = on_tripod_of(found)
+        self.assertAlmostEqual(found.stand.ahead, 0.0, places=12)
+        weight = found.body.mass * STANDARD_GRAVITY
+        for tilt in np.radians(np.arange(-60.0, 61.0, 20.0)).tolist():
+            left = tilting_moment(weight, found.stand.ahead, on_it.height, tilt) - on_it.wants * math.sin(tilt)
+            self.assertAlmostEqual(left, 0.0, places=9)
+
+    def test_which_step_to_set(self) -> None:
+        ten = TripodSettings(counter=20.0, steps=10.0)
+        for wants, step in ((13.3, 14.0), (12.9, 12.0), (0.4, 0.0), (25.0, 20.0), (-3.0, 0.0)):
+            self.assertAlmostEqual(nearest_step(wants, ten), step)
+        self.assertEqual(nearest_step(13.3, TripodSettings(counter=20.0)), 13.3)
+        self.assertIsNone(nearest_step(13.3, TripodSettings()))
+
+    def test_the_plate_goes_as_far_as_it_can_and_says_what_is_missing(self) -> None:
+        """Common practice: 229 mm of a long dovetail in all, 38 mm each way of a short plate."""
+        self.assertEqual(LONG_DOVETAIL, 0.229)
+        for slid in (0.0, 0.02, -0.02):
+            build, kit = rig(1, TripodSettings(travel=0.076, slid=slid))
+            heavy = {**kit, "lens": replace(kit["lens"], mass=5.0)}
+            on_it = on_tripod_of(analyse(build, heavy, MAN))
+            room = 0.038 + slid if on_it.slide < 0.0 else 0.038 - slid
+            self.assertAlmostEqual(on_it.short, max(abs(on_it.slide) - room, 0.0))
+            self.assertGreater(on_it.short, 0.0)
+            moved = slid_to(build, slid + on_it.slide)
+            self.assertAlmostEqual(abs(analyse(moved, heavy, MAN).stand.ahead), on_it.short)
+
+    def test_marks_for_each_lens_balance_it(self) -> None:
+        build, kit = rig(3)
+        marks = {(m.lens, m.bare): m for m in plate_marks(analyse(build, kit, MAN), kit, MAN)}
+        self.assertEqual(set(marks), {(name, bare) for name in ("lens", "other") for bare in (False, True)})
+        for name in ("lens", "other"):
+            parts = tuple(replace(p, part_id=name) if p.id == "lens" else p for p in build.parts)
+            there = slid_to(replace(build, parts=parts), marks[name, False].mark)
+            self.assertAlmostEqual(analyse(there, kit, MAN).stand.ahead, 0.0, places=9)
+
+    def test_what_meets_the_head_and_what_is_too_heavy_for_it(self) -> None:
+        build, kit = rig(0, TripodSettings(counter=1.0))
+        hanging = block("hanging", 0.1, (0.04, 0.04, 0.1), at=(0.0, 0.0, 0.06))
+        for at, meets in ((0.0, True), (0.081, False)):
+            more = replace(build, parts=(*build.parts, Placed("hanging", "hanging", "base", "rail", 0, at)))
+            found = analyse(more, {**kit, "hanging": hanging}, MAN)
+            kinds = {f.kind: f for f in found.findings}
+            self.assertEqual(HeadFinding.MEETS_HEAD in kinds, meets, at)
+            self.assertAlmostEqual(kinds[HeadFinding.OVER_COUNTER].amount, on_tripod_of(found).wants)
+
+    def test_nobody_carries_it_and_ways_still_balance_it(self) -> None:
+        build, kit = rig(4)
+        found = analyse(build, kit, MAN)
+        self.assertIs(carry(found, MAN, "tripod"), Hindrance.NOBODY)
+        way = next(w for w in find_strategies(found, kit, MAN) if abs(w.remaining) <= 0.1 + 1e-9)
+        self.assertLessEqual(abs(analyse(way.after.build, kit, MAN).stand.tip_moment), 0.1 + 1e-6)
+
+    def test_settings_out_of_bounds_are_refused(self) -> None:
+        for bad, words in (
+            ({"travel": 0.1, "slid": 0.06}, "Where the plate stands"),
+            ({"travel": -0.1}, "plate's travel"),
+            ({"counter": 0.0}, "counterbalance"),
+            ({"height": 9.0}, "clamp's height"),
+        ):
+            with self.assertRaisesRegex(AssemblyError, words):
+                TripodSettings(**bad)
+
+
+class OnATable(unittest.TestCase):
+    def test_hulls_against_qhull(self) -> None:
+        rng = np.random.default_rng(7)
+        for _ in range(30):
+            points = rng.normal(size=(int(rng.integers(4, 20)), 2))
+            ours = convex_hull(points)
+            theirs = points[ConvexHull(points).vertices]
+            self.assertEqual({tuple(p) for p in np.round(ours, 12)}, {tuple(p) for p in np.round(theirs, 12)})
+            for probe in rng.normal(size=(10, 2)):
+                inside, _ = edge_distance(ours, probe)
+                # Brute force: inside if on the left of every edge; nearest line by its foot.
+                lines = ConvexHull(points).equations
+                self.assertAlmostEqual(inside, -float((lines[:, :2] @ probe + lines[:, 2]).max()), places=9)
+
+    def test_it_stands_or_tips_over_the_nearest_edge(self) -> None:
+        """A box 200 by 100 mm, its CG 150 mm up: over its near edge at atan of distance over height."""
+        for at, stands in ((0.0, True), (0.099, True), (0.101, False)):
+            box = replace(block("box", 5.0, (0.2, 0.1, 0.1), Category.BODY), cg=(at, 0.0, 0.1))
+            build, kit = shoulder_build((box, 0.0))
+            kit["base"] = replace(kit["base"], outline=None, mass=0.0)
+            found = analyse(replace(build, support="tripod"), kit, MAN)
+            table = resting(found.assembly, found.positions, found.body)
+            self.assertEqual(table.stands, stands)
+            inside = min(0.1 - at, 0.05)
+            self.assertAlmostEqual(table.angle, math.atan2(inside, 0.15))
+        self.assertEqual(len(table.over), 1)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,84 @@
+"""A rig on a tripod in the real window: the plate slid in its clamp by a button, its marks, own parts by keys."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
+
+from equilix.core.registry import KEYS
+from equilix.core.supports.tripod import on_tripod_of, tripod_of
+from equilix.desktop.main_window import BALANCE, CARRY
+from equilix.present.drawing.scene import TextItem
+from tests.desktop import test_strangers_rigs as strangers
+from tests.desktop.base import DemoWindowTestCase
+from tests.desktop.test_harness_rooms import fill
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+NUMBER = getattr(Qt.Key, f"Key_{KEYS.index('tripod') + 1}")
+
+
+class OnTheDemo(DemoWindowTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        QTest.keyClick(self.window, NUMBER, CTRL)
+        self.window.go(BALANCE)
+        self.settle()
+
+    def test_the_plate_is_slid_in_its_clamp_by_the_button_and_back_by_undo(self) -> None:
+        view = self.window.balance
+        self.assertEqual(view.model.verdict.head, "The nose falls.")
+        button = view.offer_button
+        self.assertIn("Slide the plate back", button.text())
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        self.settle()
+        self.assertEqual(view.model.verdict.head, "Balanced on the head")
+        self.assertLess(tripod_of(self.workspace.build).slid, 0.0)
+        self.assertAlmostEqual(self.workspace.analysis().stand.ahead, 0.0, places=9)
+        QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
+        self.settle()
+        self.assertEqual(tripod_of(self.workspace.build).slid, 0.0)
+
+    def test_its_marks_for_every_lens(self) -> None:
+        view = self.window.balance
+        self.assertEqual(view.tabs.buttons["own"].text(), "Marks")
+        view.show_tab("own")
+        self.settle()
+        words = [item.text for item in view.own.scene.items if isinstance(item, TextItem)]
+        self.assertIn("Where the plate stands for each lens", words)
+        self.assertTrue(any("Prime 50 mm" in text for text in words))
+        self.assertTrue(any(text.endswith(" mm") and text.startswith("−") for text in words))
+
+    def test_the_head_is_told_its_counterbalance_and_says_the_step(self) -> None:
+        with fill({"counter": "20", "steps": "10", "seated": "yes"}):
+            self.window._edit_build()
+        self.settle()
+        rows = {row.label: row for row in self.window.balance.model.figures}
+        self.assertIn("of 10", rows["Wants a counterbalance of"].note)
+        self.assertIn("sitting", rows["Screen above the ground"].note)
+        with fill({"seated": "perhaps"}):
+            before = self.workspace.build
+            self.window._edit_build()
+        self.assertIs(self.workspace.build, before)
+
+    def test_in_carry_nobody_carries_it(self) -> None:
+        self.window.go(CARRY)
+        self.settle()
+        said = [label.text() for label in self.window.panel.findChildren(QLabel)]
+        self.assertTrue(any("Nobody carries it" in text for text in said), said[:4])
+
+
+class FromAnEmptyBook(strangers.ByKeys):
+    def test_own_parts_stand_on_a_head_by_keys(self) -> None:
+        self.enter_kit((("Camera box type", "1.9"), ("Base plate", "0.5"), ("Prime lens 50 mm", "0.9")))
+        self.build_all()
+        QTest.keyClick(self.window, NUMBER, CTRL)
+        self.window.go(BALANCE)
+        self.settle()
+        analysis = self.workspace.analysis()
+        self.assertIsNotNone(on_tripod_of(analysis))
+        view = self.window.balance
+        if view.model.verdict.head != "Balanced on the head":
+            QTest.mouseClick(view.offer_button, Qt.MouseButton.LeftButton)
+            self.settle()
+        self.assertEqual(view.model.verdict.head, "Balanced on the head")
