@@ -14,13 +14,16 @@ from equilix.core.assembly.build import Operator, Sex, Take, mount_of
 from equilix.core.carry.carried import Carry, carry, head_lever, see_saw
 from equilix.core.kit.parts import Category
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import KEYS
+from equilix.core.registry import KEYS, support_called
 from equilix.core.solver.lighten import split_takes
 from equilix.core.statics.grasps import places
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance
 from equilix.io.demo import demo_book
 from tests.core.builders import left_over
+
+#: On a tripod nobody carries the rig.
+CARRYING = tuple(key for key in KEYS if support_called(key).carried)
 
 
 class CoreOnDemoBuilds(unittest.TestCase):
@@ -35,7 +38,7 @@ class CoreOnDemoBuilds(unittest.TestCase):
     def test_everything_is_in_equilibrium(self) -> None:
         for build in self.book.builds:
             for operator in self.book.operators:
-                for support in KEYS:
+                for support in CARRYING:
                     c = self.carried(build.id, operator, support)
                     self.assertLess(abs(left_over(c.mass, c.cg, c.pad, c.held)).max(), 1e-9)
                     self.assertGreater(c.compression, 0.35 * operator.body_mass * 9.8)

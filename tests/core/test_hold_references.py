@@ -21,7 +21,6 @@ from equilix.core.kit.parts import Category
 from equilix.core.operator.body import HAND, arm_weights, body_of, reach_for
 from equilix.core.operator.head import head_beside
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, percentile_factor, squeeze_factor
-from equilix.core.registry import KEYS
 from equilix.core.solver.lighten import LighterKind, best_grips, best_screen, grip_joints, ways_to_lighten
 from equilix.core.statics.grasps import hand_points, hands_at, places, thickness_of
 from equilix.core.statics.hands import CONTACT_FRICTION, Contact, Measure, Prop, propped_load
@@ -343,7 +342,7 @@ class BodyAboveAJointTest(unittest.TestCase):
     """Whatever hands and pads pass inside, what bends a joint is all the weight beyond it times its lever."""
 
     def test_low_back_and_hips_of_a_free_rig_and_one_on_the_shoulder(self) -> None:
-        for support in KEYS:
+        for support in ("shoulder", "handheld"):
             for build in BOOK.builds:
                 c = carry(analysed(build.id), MAREN, support)
                 assert isinstance(c, Carry)

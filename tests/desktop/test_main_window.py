@@ -303,10 +303,9 @@ class Pictures(unittest.TestCase):
                 names,
                 [
                     "balance-dark.png",
+                    "balance-harness-dark.png",
+                    "balance-tripod-dark.png",
                     "build-dark.png",
-                    "carry-dark.png",
-                    "weigh-bench-dark.png",
-                    "weigh-odds-dark.png",
                 ],
             )
             for name in names:

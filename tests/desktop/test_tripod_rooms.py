@@ -54,8 +54,8 @@ class OnTheDemo(DemoWindowTestCase):
             self.window._edit_build()
         self.settle()
         rows = {row.label: row for row in self.window.balance.model.figures}
-        self.assertIn("of 10", rows["Wants a counterbalance of"].note)
-        self.assertIn("sitting", rows["Screen above the ground"].note)
+        self.assertIn("of 10", rows["Counterbalance wanted"].note)
+        self.assertIn("sitting", rows["Screen height"].note)
         with fill({"seated": "perhaps"}):
             before = self.workspace.build
             self.window._edit_build()

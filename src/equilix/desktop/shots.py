@@ -10,6 +10,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
 
+from equilix.core.assembly.build import settings_of, with_settings
 from equilix.core.errors import FormatError
 from equilix.core.measurement.bench import Setup
 from equilix.desktop.app import make_app
@@ -18,9 +19,11 @@ from equilix.desktop.theme import Theme
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
 from equilix.document.edits.book import RenameBook
+from equilix.document.edits.builds import ChangeBuild
 from equilix.io.demo import demo_book
 from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences
+from equilix.present.supports import words_for
 
 
 def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
@@ -71,11 +74,9 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     shot("balance-lenses", both=False)
     balance.show_tab("ledger")
     if len(book.builds) > 2:
-        workspace.choose_build(book.builds[1].id)
-        _wait(app, lambda: not balance.finder.busy)
-        shot("balance-trimmed", both=False)
         workspace.choose_build(book.builds[2].id)
         _carry_shots(window, shot)
+        _other_supports(window, shot)
         window.go(BALANCE)
     workspace.select("motor")
     window.go(BUILD)
@@ -96,7 +97,7 @@ def _carry_shots(window: MainWindow, shot: Callable[..., None]) -> None:
     carry, app = window.carry, QApplication.instance()
     assert isinstance(app, QApplication)
     _wait(app, lambda: carry.job is None)
-    shot("carry")
+    shot("carry", both=False)
     workspace.choose_build(workspace.book.builds[2].id)
     carry.choose_support("handheld")
     _wait(app, lambda: carry.job is None)
@@ -110,6 +111,23 @@ def _carry_shots(window: MainWindow, shot: Callable[..., None]) -> None:
     shot("balance-handheld", both=False)
     workspace.choose_way(None)
     workspace.undo()
+
+
+def _other_supports(window: MainWindow, shot: Callable[..., None]) -> None:
+    """Take the last build on a harness with its limits, then on a tripod with its counterbalance."""
+    workspace, balance, app = window.workspace, window.balance, QApplication.instance()
+    assert isinstance(app, QApplication)
+    window.go(BALANCE)
+    for key, values in (("harness", {"least": 5.0, "most": 10.0}), ("tripod", {"counter": 20.0, "steps": 10.0})):
+        build = workspace.build
+        assert build is not None
+        settings = words_for(key).set_to(settings_of(build, key), values)
+        workspace.apply(ChangeBuild(replace(with_settings(build, settings), support=key), key))
+        balance.show_tab("own")
+        _wait(app, lambda: not balance.finder.busy)
+        shot(f"balance-{key}")
+        workspace.undo()
+    balance.show_tab("ledger")
 
 
 def _wait(app: QApplication, ready: Callable[[], bool]) -> None:
@@ -147,11 +165,11 @@ def _bench_shots(window: MainWindow, shot: Callable[..., None]) -> None:
         window.bench.type_reading(reading)
     # A scale that has just come to rest, as a connected one would show it.
     window.bench.show_still(0.254)
-    shot("weigh-bench")
+    shot("weigh-bench", both=False)
     window.bench.clear()
     weigh.show_tab("weighings")
     shot("weigh-weighings", both=False)
     weigh.show_tab("odds")
     weigh.odds.draw_now()
-    shot("weigh-odds")
+    shot("weigh-odds", both=False)
     weigh.show_tab("part")

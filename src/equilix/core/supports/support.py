@@ -68,6 +68,8 @@ class Support(ABC):
     order: tuple[str, ...] = (Gauge.AHEAD, Gauge.SLIDE, Gauge.TIP_MOMENT, Gauge.LARGER_HAND, Gauge.MASS)
     #: Whether hands and braces alone carry the rig, so that where they hold it is theirs to choose.
     in_hands = False
+    #: Whether anybody carries the rig: it loads a body.
+    carried = True
 
     @abstractmethod
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:

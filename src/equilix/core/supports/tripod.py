@@ -292,6 +292,7 @@ class TheTripod(Support):
             HeadGauge.WANTS: _wants,
         }
     )
+    carried = False
     order = (
         Gauge.AHEAD,
         Gauge.SLIDE,

@@ -64,6 +64,11 @@ _CHANGED = {
 }
 
 
+def _carrying() -> tuple[str, ...]:
+    """Return the supports on which somebody carries the rig."""
+    return tuple(key for key in KEYS if support_called(key).carried)
+
+
 class CarryView(QWidget):
     """Shows the operator with the rig, the joints, the reserve over the takes, and the other supports."""
 
@@ -227,7 +232,7 @@ class CarryView(QWidget):
         bar = self.scroller.verticalScrollBar().sizeHint().width()
         width = (self.width() - 48 - bar) / scale
         self.hold.make_room(width)
-        others = others_height(width, len(KEYS))
+        others = others_height(width, len(_carrying()))
         below = self.hold.sizeHint().height() / scale + 140.0 + 46.0 + others + 40.0
         self.load.setMinimumHeight(round(load_height(width, self.height() / scale - below) * scale))
         self.others.setMinimumHeight(round(others * scale))
@@ -424,7 +429,7 @@ class CarryView(QWidget):
             self.others.show_scene(Scene())
             return
         operator, book = self.workspace.operator, self.workspace.book
-        options = [(kind, self.workspace.carried(kind)) for kind in KEYS]
+        options = [(kind, self.workspace.carried(kind)) for kind in _carrying()]
         build = self.workspace.build
         if self._compared is None or self._compared[0] is not book or self._compared[1] is not analysis:
             self._compared = (book, analysis)

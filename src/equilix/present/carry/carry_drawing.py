@@ -36,6 +36,8 @@ from equilix.present.words import JOINT_NAMES, minutes, times
 #: px: below this width what stands side by side is stacked; the height of the figure then.
 STACKED, _FIGURE = 480.0, 230.0
 _OTHERS = 130.0
+#: px: the least width of the table of builds by two operators, with the gap before it.
+_TABLE = 320.0
 
 
 def load_height(width: float, room: float = math.inf) -> float:
@@ -53,8 +55,11 @@ def load_height(width: float, room: float = math.inf) -> float:
 def _others_columns(width: float, count: int) -> tuple[float, float, bool]:
     """Return where the cards of `count` supports begin, how wide each is, and whether the table goes below them."""
     left = 80.0 if width < 640.0 else 96.0
-    card = min(150.0 if width >= 640.0 else 112.0, (width - left) / max(count, 1))
-    return left, card, width - left - count * card < 260.0
+    # A card is as narrow as its words allow before the table has to go below.
+    beside = (width - left - _TABLE) / max(count, 1)
+    if beside >= 112.0:
+        return left, min(beside, 150.0), False
+    return left, min(150.0 if width >= 640.0 else 112.0, (width - left) / max(count, 1)), True
 
 
 def others_height(width: float, count: int) -> float:
@@ -494,18 +499,19 @@ def draw_others(
         x = left + i * card
         if kind == chosen:
             scene.path(rect(x - 8, 28, card - 8, height - 34, 4), "tint")
-        scene.text(x, 45, SUPPORT_WORDS[kind], 15, 600, "accent" if kind == chosen else "ink")
+        name = fitted(SUPPORT_WORDS[kind], 15, card - 16)
+        scene.text(x, 45, name, 15, 600, "accent" if kind == chosen else "ink")
         box = ((x - 8, 28.0), (x + card - 16, 28.0), (x + card - 16, height - 6), (x - 8, height - 6))
         scene.regions.append(Region(("support", kind), box))
         if isinstance(carried, Hindrance):
-            scene.text(x, first, HINDRANCES[carried][0].rstrip("."), 13, 400, "ink2")
+            scene.text(x, first, fitted(HINDRANCES[carried][0].rstrip("."), 13, card - 16), 13, 400, "ink2")
             continue
         worst = carried.worst
         steady = times(carried.steady[1]) if carried.steady is not None else "–"
         for k, words in enumerate(
             (hold_words(worst.hold), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
         ):
-            scene.text(x, first + k * pitch, words, 14, 600 if k == 0 else 400)
+            scene.text(x, first + k * pitch, fitted(words, 14, card - 16), 14, 600 if k == 0 else 400)
     if stacked:
         _draw_table(scene, table, operators, current, 0.0, height, width, whole, builds)
     else:

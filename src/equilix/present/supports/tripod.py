@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import replace
 from types import MappingProxyType
@@ -156,7 +157,7 @@ class TripodView(SupportView):
                 "above zero the nose falls on",
             ),
             FigureRow(
-                "Wants a counterbalance of",
+                "Counterbalance wanted",
                 figure(on_it.wants, Kind.MOMENT, system),
                 doubt(unsure[HeadGauge.WANTS], Kind.MOMENT, system),
                 _step(on_it, settings, system),
@@ -296,8 +297,10 @@ def _step(on_it: OnTripod, settings: TripodSettings, system: System) -> str:
 def _names(analysis: Analysis, on_it: OnTripod) -> str:
     assert on_it.table is not None
     names = [analysis.assembly.parts[k].name.split(",")[0] for k in on_it.table.over]
-    said = " and ".join(name[:1].lower() + name[1:] if name[1:2].islower() else name for name in names[:2])
-    return said + (f" and {len(names) - 2} more" if len(names) > 2 else "")
+    often = Counter(name[:1].lower() + name[1:] if name[1:2].islower() else name for name in names)
+    kinds = [name if n == 1 else f"{n} {name}s" for name, n in often.items()]
+    left = sum(n for n in list(often.values())[2:])
+    return " and ".join(kinds[:2]) + (f" and {left} more" if left else "")
 
 
 def _over(analysis: Analysis, on_it: OnTripod) -> str:
@@ -323,7 +326,7 @@ def _screen_row(analysis: Analysis, on_it: OnTripod, settings: TripodSettings, s
     side = "above" if off > 0.0 else "below"
     sits = "sitting" if settings.seated >= 0.5 else "standing"
     note = f"{figure(abs(off), Kind.LENGTH, system)} {side} the eye, {sits}"
-    return FigureRow("Screen above the ground", words, "", note)
+    return FigureRow("Screen height", words, "", note)
 
 
 def _plate_words(analysis: Analysis, on_it: OnTripod) -> str:
