@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QStyle, QStyleOpti
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme, font, set_text_scale, text_scale
 from equilix.desktop.widgets.scene_view import SceneView
+from equilix.document.edits.sets import MakeSet
 from equilix.present.drawing.scene import Anchor, TextItem
 from tests.desktop.base import DemoWindowTestCase
 
@@ -106,6 +107,19 @@ class Sizes(DemoWindowTestCase):
                 self.quiet(room)
                 with self.subTest(room=name, size=(width, height), text=self.scale):
                     self.assertEqual(self.faults_in(), [])
+
+    def test_sets_and_what_belongs_to_one(self) -> None:
+        build = self.workspace.build
+        rods = next(p for p in build.parts if p.parent is not None and len(build.carried_by(p.id)) > 1)
+        for name in ("Camera with everything that hangs on it", "Front"):
+            self.workspace.apply(MakeSet(build.id, name, build.carried_by(rods.id)))
+        self.workspace.select(rods.id)
+        self.window.go(BUILD)
+        for width, height in SIZES:
+            self.window.resize(width, height)
+            self.quiet(BUILD)
+            with self.subTest(size=(width, height), text=self.scale):
+                self.assertEqual(self.faults_in(), [])
 
     def test_the_same_by_night(self) -> None:
         self.window.set_theme(Theme.DARK)

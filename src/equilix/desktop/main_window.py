@@ -664,9 +664,9 @@ def ask_name(title: str, now: str, parent: QWidget) -> str | None:
 KEYBOARD = """Alt+1, 2, 3, 4: Weigh, Build, Balance, Carry
 Up, Down: part.  Left, Right: slide 1 mm; Shift 10 mm; Ctrl+Shift 0.1 mm
 Balance: digits type a mark.  P: next way to balance; Enter applies, Esc drops it
-Ctrl+1, 2: shoulder, handheld.  Ctrl+Shift+N: new empty build
+Ctrl+1, 2, 3, 4: shoulder, handheld, harness, tripod.  Ctrl+Shift+N: new empty build
 Build: Enter puts the next part on, 1 to 9 the numbered one; J joins a loose one; [ and ] choose the mount
-M types a mark; T turns; Delete takes off.  While dragging: Esc puts back, Alt passes level by
+M types a mark; T turns; Delete takes off; S: sets, on and off as one.  In a drag: Esc puts back, Alt passes level by
 Kit: Insert new part; F2 edit; W, S, G how known; Ctrl+Shift+D duplicate; Ctrl+F find; Ctrl+I import
 B lays it on the bench. Bench: Space or Ctrl+Enter takes a steady reading; Backspace takes it back; Enter stores it
 Carry: P next way to lighten; Left, Right: how it is carried; Up, Down: whose reserve is shown

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from equilix.core.assembly.build import Build, Operator, Placed
+from equilix.core.assembly.sets import PartSet
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
@@ -16,7 +17,10 @@ DEFAULT_OPERATOR = Operator("op1", "Operator")
 
 @dataclass(frozen=True)
 class Book:
-    """Everything that one file holds. Never changed in place; edits return new ones that share the rest."""
+    """Everything that one file holds. Never changed in place; edits return new ones that share the rest.
+
+    `sets` are those that are off; those that are on are told by the placed parts themselves.
+    """
 
     title: str = "New kit book"
     currency: str = "€"
@@ -25,6 +29,7 @@ class Book:
     operators: tuple[Operator, ...] = (DEFAULT_OPERATOR,)
     instruments: tuple[Instrument, ...] = ()
     measurements: tuple[Measurement, ...] = ()
+    sets: tuple[PartSet, ...] = ()
 
     def __post_init__(self) -> None:
         check_name(self.title, "The book's title")
@@ -91,6 +96,11 @@ def new_part_id(book: Book) -> str:
 def new_build_id(book: Book) -> str:
     """Return an id that no build of the book has."""
     return new_id("build", {build.id for build in book.builds})
+
+
+def new_set_id(book: Book) -> str:
+    """Return an id that no set that is off has."""
+    return new_id("set", {group.id for group in book.sets})
 
 
 def new_measurement_ids(book: Book, count: int) -> tuple[str, ...]:

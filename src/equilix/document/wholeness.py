@@ -17,6 +17,7 @@ LISTS = {
     "operators": "operator",
     "instruments": "scale",
     "measurements": "weighing",
+    "sets": "set",
 }
 
 
@@ -34,6 +35,10 @@ def check_book(book: Book) -> None:
     for build in book.builds:
         check_build(build, book.parts)
         check_grasps(build, book.parts)
+    for group in book.sets:
+        for part_id in (*(placed.part_id for placed in group.parts), *((group.onto,) if group.onto else ())):
+            if part_id not in book.parts:
+                raise AssemblyError(f"set {group.name}: part {part_id!r} is not in the kit.")
     for weighing in book.measurements:
         for part_id in weighing.part_ids:
             if part_id not in book.parts:

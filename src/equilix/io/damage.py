@@ -52,6 +52,7 @@ _FIELD = {
     "operators": "the operators",
     "instruments": "the scales",
     "measurements": "the weighings",
+    "sets": "the sets",
 }
 _TYPE = {
     "float": "a number",

@@ -11,6 +11,7 @@ from typing import Any
 import msgspec
 
 from equilix.core.assembly.build import Build, Operator, Settings
+from equilix.core.assembly.sets import PartSet
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
@@ -50,6 +51,7 @@ class _File:
     operators: tuple[Operator, ...] = (DEFAULT_OPERATOR,)
     instruments: tuple[Instrument, ...] = ()
     measurements: tuple[Measurement, ...] = ()
+    sets: tuple[PartSet, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,7 @@ class _RawFile:
     operators: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
     instruments: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
     measurements: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
+    sets: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
 
 
 @dataclass(frozen=True)
@@ -80,6 +83,7 @@ ITEMS: dict[str, type] = {
     "operators": Operator,
     "instruments": Instrument,
     "measurements": Measurement,
+    "sets": PartSet,
 }
 _MARK = re.compile(rb'"format"\s*:\s*"equilix book"')
 
@@ -185,6 +189,8 @@ _THING = {
     "Mount": "a mount",
     "Foot": "a foot",
     "Outline": "an outline",
+    "PartSet": "a set",
+    "Grip": "where a set is held",
     "Shoulder": "how it rests on the shoulder",
     "ShoulderSettings": "what a build says of the shoulder",
     "HandheldSettings": "what a build says of the hands",

@@ -62,6 +62,10 @@ def salvaged(data: bytes, name: str, go_on: GoOn = always) -> Salvaged:
     weighings = [m for m in found["measurements"] if {part.id for part in kit}.issuperset(m.part_ids)]
     if len(weighings) < len(found["measurements"]):
         lost.append("weighings of parts that are lost")
+    parts = {part.id for part in kit}
+    groups = [g for g in found["sets"] if parts.issuperset({p.part_id for p in g.parts} | {g.onto} - {""})]
+    if len(groups) < len(found["sets"]):
+        lost.append("sets of parts that are lost")
     if whole is None:
         lost.append("whatever stood behind the damage")
     if not kit and not found["operators"] and not builds:
@@ -74,6 +78,7 @@ def salvaged(data: bytes, name: str, go_on: GoOn = always) -> Salvaged:
         tuple(found["operators"]) or (DEFAULT_OPERATOR,),
         tuple(found["instruments"]),
         tuple(weighings),
+        tuple(groups),
     )
     book, _ = without_lost_names(book)
     check_book(book)

@@ -12,6 +12,7 @@ from equilix.core.kit.parts import TOUCH_POINTS, Foot, Joint, Mount, MountKind, 
 from equilix.core.limits import (
     BODY_MASS,
     MAX_LENGTH,
+    MAX_ON_PART,
     MAX_PLACED,
     STATURE,
     check_count,
@@ -46,6 +47,7 @@ class Placed:
     `quarter_turns` turns what has the foot to the left about the upright axis of what has the mount. `own` is a
     connection that only this build has, in the frame of what has the mount; then `own_foot` (m) is where the other
     part meets it, and `mount` and `foot` say nothing. The root has no joint: its quarter turns are the whole rig's.
+    `sets` names the sets that it belongs to, the outermost first.
     """
 
     id: str
@@ -58,6 +60,7 @@ class Placed:
     reversed: bool = False
     own: Mount | None = None
     own_foot: Point = (0.0, 0.0, 0.0)
+    sets: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         check_name(self.id, "A placed part's id")
@@ -69,6 +72,11 @@ class Placed:
         check_point(self.own_foot, "Where an own connection meets")
         if self.own is not None and self.own.kind is not MountKind.OWN:
             raise AssemblyError("A connection of one build must be of the kind 'own connection'.")
+        check_count(self.sets, MAX_ON_PART, "Sets of a placed part")
+        for name in self.sets:
+            check_name(name, "A set's name")
+        if len(set(self.sets)) != len(self.sets):
+            raise AssemblyError(f"The placed part {self.id!r} is twice in one set; leave one out.")
 
     @property
     def joint(self) -> tuple[str, int, float, int, Mount | None, Point]:

@@ -24,11 +24,21 @@ def reroot(build: Build, placed_id: str) -> Build:
         return build
     path = _up(build, new)
     old = path[-1]
-    turned = {new.id: Placed(new.id, new.part_id, quarter_turns=old.quarter_turns)}
+    turned = {new.id: Placed(new.id, new.part_id, quarter_turns=old.quarter_turns, sets=new.sets)}
     for child, parent in pairwise(path):
         mount, foot, setting, quarter_turns, own, own_foot = child.joint
         turned[parent.id] = Placed(
-            parent.id, parent.part_id, child.id, mount, foot, setting, quarter_turns, not child.reversed, own, own_foot
+            id=parent.id,
+            part_id=parent.part_id,
+            parent=child.id,
+            mount=mount,
+            foot=foot,
+            setting=setting,
+            quarter_turns=quarter_turns,
+            reversed=not child.reversed,
+            own=own,
+            own_foot=own_foot,
+            sets=parent.sets,
         )
     level = build.level or old.id
     return replace(

@@ -22,6 +22,7 @@ from equilix.core.assembly.build import Build
 from equilix.core.assembly.fit import Misfit, Seat, Spot, first_setting, kind_of, seat_at, work_key
 from equilix.core.assembly.rooting import taken_off
 from equilix.desktop.build_advice import BuildAdvice
+from equilix.desktop.build_sets import BuildSets
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import font, text_scale
 from equilix.desktop.widgets.panel import LinkLabel, SidePanel, label
@@ -50,6 +51,7 @@ from equilix.present.build.build_view import (
     spot_name,
 )
 from equilix.present.build.joining import LooseRow, loose_row, loose_rows
+from equilix.present.build.sets_view import belongs_to
 from equilix.present.drawing.scene import Anchor, Scene, circle, polygon, polyline, rect
 from equilix.present.supports.view import Verdict
 from equilix.present.units import System
@@ -109,6 +111,7 @@ class BuildView(QWidget):
         self._analysis: Analysis | None = None
         self._system: System | None = None
         self.selected_name = label("", 15)
+        self.belongs = label("", 13)
         self._tray_filled = False
         self._hold_tags = False
         self._picked = False  # the place was chosen by hand, not by the order of work
@@ -126,6 +129,7 @@ class BuildView(QWidget):
         self.why.setProperty("role", "link")
         self.starters: list[QPushButton] = []
         self.advice = BuildAdvice(workspace)
+        self.sets = BuildSets(workspace, self)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 0, 24, 0)
         layout.setSpacing(0)
@@ -364,6 +368,7 @@ class BuildView(QWidget):
             self._loose is None,
             bool(chosen),
             self.workspace.preferences,
+            self.workspace.book.sets,
         )
         build = self.workspace.build
         old: tuple[object, ...] = panel.filled if isinstance(panel.filled, tuple) else ()
@@ -372,6 +377,8 @@ class BuildView(QWidget):
         if same and chosen and build is not None and all(a is b for a, b in zip(old, shown, strict=True)):
             # Only another part was selected: its name is all that changes.
             self.selected_name.setText(self.workspace.book.name_of(build.placed(chosen)))
+            self.belongs.setText(belongs_to(build.placed(chosen)))
+            self.belongs.setVisible(bool(build.placed(chosen).sets))
             return
         panel.begin()
         panel.add_verdict(self.model.verdict)
@@ -405,6 +412,7 @@ class BuildView(QWidget):
                 panel.add_text(f"And {more} more, less deep: select a part to see its own.", "ink2")
         self._add_loose()
         self.advice.fill(panel)
+        self.sets.fill(panel)
         panel.add_heading("Selected part")
         self._add_selected()
         panel.add_text("Drawn from the sizes in the kit; clashes are judged by boxes. Check on the rig itself.", "ink3")
@@ -489,7 +497,8 @@ class BuildView(QWidget):
         for text, tip, slot in (
             ("Take off", "Delete; what sits on it comes off too", self.take_off),
             ("Turn", "A quarter to the left (T)", self.turn),
-            ("Type mark", "Type where it stands on its slide, or its angle (M)", lambda: self.slides.type_mark()),
+            ("Mark", "Type where it stands on its slide, or its angle (M)", lambda: self.slides.type_mark()),
+            ("Sets…", "Make a set of it, put sets on, take them off (S)", self.sets.open_menu),
         ):
             button = QPushButton(text)
             set_tip(button, tip)
@@ -497,6 +506,8 @@ class BuildView(QWidget):
             row.addWidget(button)
         row.addStretch()
         self.panel.rows.addLayout(row)
+        self.belongs = self.panel.add_text(belongs_to(placed), "ink2")
+        self.belongs.setVisible(bool(placed.sets))
         self.panel.add_text("Left and Right move it 1 mm, with Shift 10 mm.", "ink3")
 
     def _fill_tray(self) -> None:
@@ -630,6 +641,8 @@ class BuildView(QWidget):
             QTimer.singleShot(0, self.join_first)
         elif key == Qt.Key.Key_M and single:
             self.slides.type_mark()
+        elif key == Qt.Key.Key_S and single and not modifiers & Qt.KeyboardModifier.ControlModifier:
+            QTimer.singleShot(0, self.sets.open_menu)
         elif event.text() in tuple("123456789"):
             self.put_on(int(event.text()) - 1)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and modifiers & both == both and build is not None and selected:

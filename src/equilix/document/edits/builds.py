@@ -27,7 +27,7 @@ def _must_be_off(part: Part, build: Build) -> None:
         raise EditError(f"{part.name} is on this build already; duplicate it in the kit if you own two.")
 
 
-def _with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
+def with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
     """Return `book` with `build` made of `parts`; EditError if they don't hold together.
 
     The tree is turned so that what has the mount comes before what has the foot, as far as that can be.
@@ -55,7 +55,7 @@ class AddBuild:
     def apply(self, book: Book) -> Book:
         if any(old.id == self.build.id for old in book.builds):
             raise EditError(f"There is a build with the id of {self.build.name} already.")
-        return _with_parts(book.with_build(self.build), self.build, self.build.parts)
+        return with_parts(book.with_build(self.build), self.build, self.build.parts)
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +127,7 @@ class PlacePart:
         if self.parent is None:
             if build.parts:
                 raise EditError("Choose a mount: only the first part of a build sits on nothing.")
-            return _with_parts(book, build, (Placed(placed_id, part.id),))
+            return with_parts(book, build, (Placed(placed_id, part.id),))
         if self.under is not None:
             return self._below(book, build, part, placed_id)
         try:
@@ -138,7 +138,7 @@ class PlacePart:
         if foot is None:
             raise EditError(f"{part.name} has nothing that fits {mount.kind}.")
         placed = Placed(placed_id, part.id, self.parent, self.mount, foot, mount.snap(self.setting))
-        return _with_parts(book, build, (*build.parts, placed))
+        return with_parts(book, build, (*build.parts, placed))
 
     def _below(self, book: Book, build: Build, part: Part, placed_id: str) -> Book:
         try:
@@ -147,7 +147,7 @@ class PlacePart:
             raise EditError(str(error)) from None
         foot = self.under or 0
         placed = Placed(placed_id, part.id, self.parent, self.mount, foot, setting, reversed=True)
-        return _with_parts(book, build, (*build.parts, placed))
+        return with_parts(book, build, (*build.parts, placed))
 
 
 def placing(build_id: str, seat: Seat, setting: float) -> PlacePart:
@@ -189,7 +189,7 @@ class JoinOwn:
             )
         except AssemblyError as error:
             raise EditError(str(error)) from None
-        return _with_parts(book, build, (*build.parts, placed))
+        return with_parts(book, build, (*build.parts, placed))
 
 
 @dataclass(frozen=True, slots=True)
@@ -249,7 +249,7 @@ class TakeOff:
             left = without(build, frozenset(taken_off(build, self.placed_id, heart_of(build, book))))
         except AssemblyError as error:
             raise EditError(str(error)) from None
-        return _with_parts(book, left, left.parts)
+        return with_parts(book, left, left.parts)
 
 
 @dataclass(frozen=True, slots=True)
@@ -316,7 +316,13 @@ class SwapOrder:
         if at is None or not 0 <= at + self.by < len(order):
             raise EditError("It stands at the end of the order already.")
         order[at], order[at + self.by] = order[at + self.by], order[at]
-        return _with_parts(book, build, tuple(order))
+        return with_parts(book, build, tuple(order))
+
+
+def _sets_of_swapped(placed: Placed, before: Placed | None) -> tuple[str, ...]:
+    """Return the sets of a planned part: one that comes in the place of another belongs where that one did."""
+    there = before is not None and not placed.sets and placed.parent == before.parent
+    return before.sets if before is not None and there else placed.sets
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -340,16 +346,18 @@ class ApplyPlan:
             if placed.id not in taken:
                 placed_names[placed.id] = new_id("p", taken)
                 taken.add(placed_names[placed.id])
+        before = {placed.id: placed for placed in old.parts}
         parts = tuple(
             replace(
                 placed,
                 id=placed_names.get(placed.id, placed.id),
                 part_id=names.get(placed.part_id, placed.part_id),
                 parent=placed_names.get(placed.parent, placed.parent) if placed.parent is not None else None,
+                sets=_sets_of_swapped(placed, before.get(placed.id)),
             )
             for placed in self.build.parts
         )
-        return _with_parts(book, replace(old, level=self.build.level), parts)
+        return with_parts(book, replace(old, level=self.build.level), parts)
 
 
 @dataclass(frozen=True, slots=True)
@@ -373,4 +381,4 @@ class ChangeBuild:
 
     def apply(self, book: Book) -> Book:
         book.build(self.build.id)
-        return _with_parts(book, self.build, self.build.parts)
+        return with_parts(book, self.build, self.build.parts)

@@ -107,6 +107,9 @@ class RemoveParts:
             for placed in build.parts:
                 if placed.part_id in gone:
                     raise EditError(f"{book.name_of(placed)} is on build {build.name}: take it off there first.")
+        for group in book.sets:
+            if gone & ({placed.part_id for placed in group.parts} | {group.onto}):
+                raise EditError(f"The set {group.name}, which is off, needs that part: forget the set in Build first.")
         return replace(
             book,
             kit=tuple(part for part in book.kit if part.id not in gone),

@@ -1,0 +1,80 @@
+"""Sets in the Build view: their lines in the panel, and the menu of what can be done with them."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QObject, QPoint, QTimer
+from PySide6.QtWidgets import QDialog, QMenu, QVBoxLayout, QWidget
+
+from equilix.desktop.widgets.panel import LinkLabel, SidePanel, label
+from equilix.desktop.widgets.plain import as_item, set_tip
+from equilix.desktop.workspace import Workspace
+from equilix.present.build.sets_view import SetChoice, set_choices, set_rows
+
+
+class BuildSets(QObject):
+    """Makes sets of the chosen build, takes them off and puts them on."""
+
+    def __init__(self, workspace: Workspace, view: QWidget) -> None:
+        super().__init__(view)
+        self.workspace = workspace
+        self.view = view
+        self.links: list[LinkLabel] = []
+        self.menu: QMenu | None = None
+
+    def fill(self, panel: SidePanel) -> None:
+        """Add a line for each set, if there are any."""
+        self.links = []
+        build = self.workspace.build
+        rows = set_rows(self.workspace.book, build, self.workspace.system) if build is not None else ()
+        if not rows:
+            return
+        panel.add_heading("Sets", "S: all that can be done")
+        for row in rows:
+            link = LinkLabel(row.choice.words)
+            set_tip(link, "One step; Ctrl+Z undoes it")
+            link.clicked.connect(partial(self._later, row.choice))
+            holder = QVBoxLayout()
+            holder.setContentsMargins(24, 3, 24, 4)
+            holder.setSpacing(0)
+            holder.addWidget(link)
+            holder.addWidget(label(row.note, 13, 400, "ink2", wrap=True))
+            panel.rows.addLayout(holder)
+            self.links.append(link)
+
+    def open_menu(self) -> None:
+        """Show what can be done with sets, what concerns the selected part first."""
+        workspace, build = self.workspace, self.workspace.build
+        if build is None:
+            return
+        choices = set_choices(workspace.book, build, workspace.selected)
+        if not choices:
+            workspace.refused.emit("Select the part that a set hangs on, then press S again.")
+            return
+        self.menu = QMenu(self.view)
+        for choice in choices:
+            action = self.menu.addAction(as_item(choice.words))
+            action.triggered.connect(partial(self._later, choice))
+        self.menu.setActiveAction(self.menu.actions()[0])
+        self.menu.popup(self.view.mapToGlobal(QPoint(40, 60)))
+
+    def _later(self, choice: SetChoice) -> None:
+        # The panel is filled anew by it, and with it the words that are being clicked.
+        QTimer.singleShot(0, lambda: self.do(choice))
+
+    def do(self, choice: SetChoice) -> None:
+        """Do it, asking for a name first where one is wanted."""
+        from equilix.desktop.dialogs import NameDialog
+
+        workspace, build = self.workspace, self.workspace.build
+        if build is None:
+            return
+        edit = choice.edit
+        if edit is None:
+            dialog = NameDialog("Rename set" if choice.old else "New set", choice.suggested, self.view.window())
+            if dialog.exec() != QDialog.DialogCode.Accepted:
+                return
+            edit = choice.named(build.id, dialog.name.text().strip())
+        if workspace.apply(edit):
+            workspace.said.emit(choice.said)
