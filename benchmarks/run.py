@@ -347,7 +347,7 @@ def search_against_highs() -> None:
     freedom = Freedom(all_free_slides(analyse(build, kit, OPERATOR).assembly), choices)
 
     # The same programme, its first goal alone: what HiGHS itself takes for it.
-    programme = search._Programme(build, kit, target, freedom, search.Limits(), prepare(build, kit))
+    programme = search._Search(build, kit, target, freedom, search.Limits(), prepare(build, kit))
     terms = programme._terms(search.Goal.DEAD_MASS)
     programme._terms(search.Goal.CHANGES)
 

@@ -270,7 +270,10 @@ class Build:
                 raise AssemblyError(f"Build {self.name}: {placed.id!r} sits on {placed.parent!r}, which is not on it.")
         if sum(placed.parent is None for placed in self.parts) > 1:
             raise AssemblyError(f"Build {self.name}: only one part may sit on nothing.")
-        if len(self.from_root()) != len(self.parts):
+        # Where every part comes after what it sits on, nothing can go round in a circle.
+        number = {placed.id: k for k, placed in enumerate(self.parts)}
+        ordered = all(number.get(p.parent or "", -1) < k for k, p in enumerate(self.parts))
+        if not ordered and len(self.from_root()) != len(self.parts):
             raise AssemblyError(f"Build {self.name}: its parts sit on each other in a circle.")
 
     def from_root(self) -> tuple[int, ...]:

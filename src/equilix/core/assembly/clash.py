@@ -70,7 +70,7 @@ def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
         first, second = first[apart], second[apart]
     if first.size == 0:
         return ()
-    depth = _overlap(assembly, positions, first, second)
+    depth = _depths(assembly, positions, first, second)
     order = np.argsort(-depth, kind="stable")
     order = order[depth[order] > _MEETS]
     return tuple(
@@ -124,8 +124,7 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
     gap = np.abs(positions.centre[others][None] - (positions.centre[part] + shifts)[:, None])
     depth = (assembly.edges[others] + assembly.edges[part] - gap).min(axis=2)  # (k, others), of boxes along the axes
     hit = depth > _MEETS
-    turned = ~_upright(assembly, np.append(others, part))
-    turned = turned[:-1] | turned[-1]
+    turned = ~(assembly.upright[others] & assembly.upright[part])
     for k in range(len(shifts)):
         if (hit[k] & ~turned).any():
             continue
@@ -140,22 +139,18 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
     return None
 
 
-def _upright(assembly: Assembly, parts: np.ndarray) -> np.ndarray:
-    """Return which parts' boxes stand along the rig's axes."""
-    size = np.abs(assembly.rotation[parts])
-    result: np.ndarray = (np.minimum(size, np.abs(size - 1.0)) < 1e-9).all(axis=(1, 2))
-    return result
-
-
 def _overlapping_pairs(low: np.ndarray, high: np.ndarray, sized: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Return the pairs of upright boxes that overlap, by sweeping along x; the lower number first."""
     order = np.flatnonzero(sized)
     order = order[np.argsort(low[order, 0], kind="stable")]
     low, high = low[order] + SLACK, high[order]
     if len(order) <= _FEW:
-        hits = ((low[:, None] < high) & (low < high[:, None])).all(axis=2)
-        a, b = np.nonzero(np.triu(hits, 1))
-        a, b = order[a], order[b]
+        hits = low[:, None, 0] < high[:, 0]
+        for axis in (1, 2):
+            hits &= low[:, None, axis] < high[:, axis]
+        hits &= hits.T
+        a, b = np.nonzero(hits)
+        a, b = order[a[a < b]], order[b[a < b]]
         return np.minimum(a, b), np.maximum(a, b)
     first: list[np.ndarray] = []
     second: list[np.ndarray] = []
@@ -200,6 +195,17 @@ def _size_doubt(assembly: Assembly, i: int) -> float:
     part = assembly.parts[i]
     share = {HowKnown.GUESSED: GUESSED_SIZE, HowKnown.SHEET: SHEET_SIZE, HowKnown.WEIGHED: 0.0}[part.cg_known]
     return share * float(assembly.half_size[i].max())
+
+
+def _depths(assembly: Assembly, positions: Positions, first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    """Return the depth (m) of each pair: of boxes along the rig's axes by these three alone, of others by all axes."""
+    depth: np.ndarray = (
+        assembly.edges[first] + assembly.edges[second] - np.abs(positions.centre[second] - positions.centre[first])
+    ).min(axis=1)
+    turned = ~(assembly.upright[first] & assembly.upright[second])
+    if turned.any():
+        depth[turned] = _overlap(assembly, positions, first[turned], second[turned])
+    return depth
 
 
 def _overlap(assembly: Assembly, positions: Positions, first: np.ndarray, second: np.ndarray) -> np.ndarray:

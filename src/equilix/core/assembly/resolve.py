@@ -48,6 +48,7 @@ class Assembly:
     guessed: np.ndarray  # (n,) bool, mass guessed
     doubts: Doubts
     rotation: np.ndarray  # (n, 3, 3) rig_from_part
+    upright: np.ndarray  # (n,) bool, its box stands along the rig's axes
     half_size: np.ndarray  # (n, 3) m along the part's own axes; 0 where the size is unknown
     sized: np.ndarray  # (n,) bool
     inertia: np.ndarray  # (n, 3, 3) kg m2 about each CG, rig axes
@@ -116,6 +117,11 @@ class Assembly:
     def carries(self, slide: int, part: int) -> bool:
         """Whether slide number `slide` carries part number `part`."""
         return bool(self._first[slide] <= self._rank[part] < self._after[slide])
+
+    def carried_by(self, slide: int) -> np.ndarray:
+        """Return which parts (n,) slide number `slide` carries."""
+        result: np.ndarray = (self._first[slide] <= self._rank) & (self._rank < self._after[slide])
+        return result
 
     def parts_two(self, slide: int, first: int, second: int) -> bool:
         """Whether slide number `slide` lies between two parts, so that it moves one against the other."""
@@ -254,6 +260,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         guessed=np.array([part.mass_known is HowKnown.GUESSED for part in parts], dtype=bool),
         doubts=doubts_of(parts),
         rotation=rotation,
+        upright=_upright(rotation),
         half_size=half,
         sized=np.array([part.outline is not None for part in parts], dtype=bool),
         inertia=inertia,
@@ -274,6 +281,13 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         _touch_part=np.array([point.part for point in touch], dtype=int),
         _edges=np.einsum("nij,nj->ni", np.abs(rotation), half),
     )
+
+
+def _upright(rotation: np.ndarray) -> np.ndarray:
+    """Return which (n,) of the rotations (n, 3, 3) leave a box's sides along the axes."""
+    size = np.abs(rotation)
+    result: np.ndarray = (np.minimum(size, np.abs(size - 1.0)) < 1e-9).all(axis=(1, 2))
+    return result
 
 
 def _make_level(

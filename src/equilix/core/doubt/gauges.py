@@ -193,7 +193,7 @@ def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
     mass[:, 0] = 1.0
     mass[:, 1:4] = (analysis.positions.cg - body.cg) / body.mass
     if slide is not None:
-        mass[:, 4] = [assembly.carries(slide, i) for i in range(n)]
+        mass[:, 4] = assembly.carried_by(slide)
     cg = np.zeros((n, 3, 5))
     # Part axis j lies along column j of rig_from_part.
     cg[:, :, 1:4] = np.transpose(assembly.rotation, (0, 2, 1)) * (assembly.mass / body.mass)[:, None, None]

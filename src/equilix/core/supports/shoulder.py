@@ -192,7 +192,10 @@ class TheShoulder(Support):
         presses = (
             pad_pressure(holding.pad_force, rests) if holding is not None else weight / (rests.span_x * rests.span_y)
         )
-        lean, lean_part = _lean(assembly, positions, pad, operator)
+        # How far the head gives way is in the pose; which part makes it is looked for only where one does.
+        lean, lean_part = stand.pose.lean, 0
+        if lean > 0.0:
+            lean, lean_part = _lean(assembly, positions, pad, operator)
         return OnShoulder(lies, -weight * lies.left, presses, head_beside(pad, operator), lean, lean_part)
 
     def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:

@@ -28,17 +28,16 @@ from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import RODS, Category, Joint, Mount, MountKind, Part
 from equilix.core.solver.growth import BATTERY_STEP, ahead_without
 from equilix.document.book import Book
-from equilix.present.words import (mount_name)
 from equilix.present.balance.elevation import SlideScale, draw_scale
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import Region, Scene, circle, hatch, polygon, rect, text_width
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.sockets import draw_socket
-from equilix.present.supports import view_of
-from equilix.present.supports.view import (FigureRow, Verdict)
-from equilix.present.words import (mid_sentence)
 from equilix.present.drawing.tags import Place, Rect, draw_tags
+from equilix.present.supports import view_of
+from equilix.present.supports.view import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.words import mid_sentence, mount_name
 
 #: Clashes that are drawn and listed, the deepest; the others are summed up.
 MOST_SHOWN = 6

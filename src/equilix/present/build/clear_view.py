@@ -9,13 +9,11 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, mount_of
 from equilix.core.solver.clearing import Clearing, ClearingKind
-from equilix.present.words import (mount_name, number_mm)
+from equilix.present.balance.ways import move_words
 from equilix.present.card import Card
-from equilix.present.supports.view import (index_of)
-from equilix.present.words import (mid_sentence)
+from equilix.present.supports.view import index_of
 from equilix.present.units import Kind, System, figure
-from equilix.present.balance.ways import (move_words)
-from equilix.present.words import (added_text, short_name)
+from equilix.present.words import added_text, mid_sentence, mount_name, number_mm, short_name
 
 
 @dataclass(frozen=True, eq=False, slots=True)

@@ -1,0 +1,1 @@
+"""The room where parts go on."""
