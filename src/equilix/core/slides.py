@@ -6,6 +6,9 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.kit.parts import Category, MountKind
 
+#: N m that a lens may leave and still count as served by a mark; common practice.
+USUAL_TOLERANCE = 0.5
+
 
 def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
     """Return the number of the slide nearest to the camera between it and part number `holder`, which carries the rig.

@@ -40,7 +40,7 @@ from equilix.document.edits.book import PutOperator, RemoveOperator, RenameBook
 from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBuild
 from equilix.document.edits.kit import AddParts
 from equilix.io.files import Obstacle, shown
-from equilix.present.build.build_view import still_to_come
+from equilix.present.build.still_to_come import still_to_come
 from equilix.present.supports import view_of, words_for
 from equilix.present.units import System, readable
 

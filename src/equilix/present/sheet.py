@@ -10,7 +10,8 @@ from equilix.core.assembly.fit import step_of
 from equilix.core.kit.parts import Category, Joint
 from equilix.core.kit.records import HowKnown, Quantity
 from equilix.core.kit.uncertainty import whole_mass_doubt
-from equilix.core.solver.lenses import USUAL_TOLERANCE, lens_table
+from equilix.core.slides import USUAL_TOLERANCE
+from equilix.core.solver.lenses import lens_table
 from equilix.document.book import Book
 from equilix.document.provenance import latest
 from equilix.present.balance.elevation import SlideScale, scale_words

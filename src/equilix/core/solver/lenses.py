@@ -19,16 +19,13 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, Part
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.slides import slide_of_camera
+from equilix.core.slides import USUAL_TOLERANCE, slide_of_camera
 from equilix.core.solver.choices import Freedom, carried_parts
 from equilix.core.solver.freedoms import lens_followers
 from equilix.core.solver.plan import Goal, Plan
 from equilix.core.solver.problem import moment_form
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import target_of
-
-#: N m that a lens may leave and still count as served by a mark; common practice.
-USUAL_TOLERANCE = 0.5
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPu
 
 from equilix.core.assembly.build import mount_of
 from equilix.core.errors import EditError
-from equilix.core.solver.lenses import USUAL_TOLERANCE, LensTable, lens_table
+from equilix.core.slides import USUAL_TOLERANCE
 from equilix.desktop.job import Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
@@ -96,6 +96,8 @@ class LensPanel(Worker):
         kit, operator, matte, tolerance = w.book.parts, w.operator, self.matte.isChecked(), self.tolerance
 
         def work(progress: Progress) -> object:
+            from equilix.core.solver.lenses import lens_table
+
             return lens_table(analysis, kit, operator, matte, tolerance, lambda: progress(0.5))
 
         self.note.setText("working…")
@@ -106,6 +108,8 @@ class LensPanel(Worker):
 
     def came(self, found: object) -> None:
         self.table.restyle(0, {1: 128, 2: 86, 3: 86, 4: 92, 5: 92, 6: 62}, frozenset({1, 2, 3, 4, 5, 6}))
+        from equilix.core.solver.lenses import LensTable
+
         if not isinstance(found, LensTable):
             self.model = None
             self.table.setRowCount(0)

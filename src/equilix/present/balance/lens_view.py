@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from equilix.core.solver.lenses import LensMark, LensTable
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.units import Kind, System, figure, unit_of
+
+if TYPE_CHECKING:
+    from equilix.core.solver.lenses import LensMark, LensTable
 
 HEADINGS = ("lens", "mark", "left over", "larger hand", "at one place", "hand there", "marked")
 

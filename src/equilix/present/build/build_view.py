@@ -25,10 +25,11 @@ from equilix.core.assembly.fit import (
     step_of,
 )
 from equilix.core.assembly.resolve import prepare
-from equilix.core.kit.parts import RODS, Category, Joint, Mount, MountKind, Part
+from equilix.core.kit.parts import RODS, Joint, Mount, MountKind, Part
 from equilix.core.solver.growth import BATTERY_STEP, ahead_without
 from equilix.document.book import Book
 from equilix.present.balance.elevation import SlideScale, draw_scale
+from equilix.present.build.still_to_come import still_to_come
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import Region, Scene, circle, hatch, polygon, rect, text_width
 from equilix.present.drawing.silhouettes import View
@@ -134,26 +135,6 @@ def places_left(build: Build, kit: Kit) -> tuple[Spot, ...]:
 
 
 #: What every rig needs in the end, the word for it, and whether only a rig on the shoulder does.
-_NEEDED: tuple[tuple[Category, str], ...] = (
-    (Category.BODY, "a camera"),
-    (Category.LENS, "a lens"),
-    (Category.BATTERY, "a battery"),
-)
-
-
-def still_to_come(analysis: Analysis, kit: Kit) -> tuple[str, ...]:
-    """Return in words what the kit holds loose that a rig can't do without, and what is lacking altogether."""
-    on_build = {placed.part_id for placed in analysis.build.parts}
-    there = {part.category for part in analysis.assembly.parts}
-    loose = {part.category for part in kit.values() if part.id not in on_build}
-    found = [word for category, word in _NEEDED if category not in there and category in loose]
-    touches = {point.kind for point in analysis.assembly.touch_points}
-    lacking = view_of(analysis).lacks(analysis)
-    if lacking:
-        found.append(lacking)
-    if MountKind.GRIP_POINT not in touches:
-        found.append("something to hold it by")
-    return tuple(found)
 
 
 def _steps(analysis: Analysis, system: System) -> list[StepModel]:
