@@ -66,6 +66,15 @@ class OnTheDemo(DemoWindowTestCase):
         self.settle()
         said = [label.text() for label in self.window.panel.findChildren(QLabel)]
         self.assertTrue(any("Nobody carries it" in text for text in said), said[:4])
+        carry = self.window.carry
+        for widget in (carry.takes, carry.reserve, carry.hold):
+            self.assertFalse(widget.isVisible())
+        words = [item.text for item in carry.others.scene.items if isinstance(item, TextItem)]
+        self.assertTrue({"Shoulder", "Handheld", "Harness", "Hold time"} <= set(words), words)
+        self.assertFalse({"Tripod", "Other builds, other shoulders"} & set(words), words)
+        self.window.choose_support("shoulder")
+        self.settle()
+        self.assertTrue(carry.takes.isVisible())
 
 
 class FromAnEmptyBook(strangers.ByKeys):

@@ -34,6 +34,7 @@ from equilix.present.carry.carry_drawing import (
     draw_load,
     draw_others,
     draw_reserve,
+    draw_standing,
     load_height,
     others_height,
 )
@@ -104,6 +105,7 @@ class CarryView(QWidget):
         self._middle.addWidget(self.reserve, 57)
         self._middle.addWidget(self.plan, 43)
         layout.addLayout(self._middle, 30)
+        self._column = layout
         layout.addWidget(self.takes)
         layout.addWidget(self.others, 18)
         self.carried: Carry | Hindrance = Hindrance.NO_MASS
@@ -165,8 +167,11 @@ class CarryView(QWidget):
         analysis = self.workspace.analysis()
         self.carried = self.workspace.carried(self.support)
         self._seek(analysis)
-        for widget in (self.reserve, self.takes, self.others, self.hold):
-            widget.setVisible(analysis is not None)
+        carried = analysis is not None and support_called(self.support).carried
+        for widget in (self.reserve, self.takes, self.hold):
+            widget.setVisible(carried)
+        self.others.setVisible(analysis is not None)
+        self._column.setStretchFactor(self._middle, 30 if carried else 0)
         self.plan.setVisible(analysis is not None and support_called(self.support).in_hands)
         build = self.workspace.build
         if analysis is not None:
@@ -379,6 +384,9 @@ class CarryView(QWidget):
         if width < 200 or height < 120:
             return
         analysis, shown = self._previewed(), self.shown
+        if analysis is not None and shown is Hindrance.NOBODY:
+            self.load.show_scene(draw_standing(analysis, verdict(shown).body, width, height))
+            return
         if analysis is None or isinstance(shown, Hindrance):
             words = "The rig will rest here." if analysis is None else ""
             scene = draw_nothing_yet(self.workspace.operator, width, height, words)

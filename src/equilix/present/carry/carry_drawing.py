@@ -16,7 +16,7 @@ from equilix.core.operator.head import HEAD_BREADTH, HEAD_LENGTH
 from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
 from equilix.core.statics.pose import Hindrance
 from equilix.present.carry.carry_view import HINDRANCES, ONE_TAKE, SUPPORT_WORDS, ReserveStory, hold_words, share_for
-from equilix.present.drawing.rig_drawing import draw_cg
+from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import (
     Anchor,
     Region,
@@ -30,6 +30,8 @@ from equilix.present.drawing.scene import (
     rect,
     text_width,
 )
+from equilix.present.drawing.silhouettes import View
+from equilix.present.supports import words_for
 from equilix.present.units import MINUS, Kind, System, figure, unit_of
 from equilix.present.words import JOINT_NAMES, minutes, times
 
@@ -113,6 +115,26 @@ def draw_load(
         x, y = _across(carried.body.eye + way, 0, side_x, floor, scale)
         words = f"{abs(degrees):.0f}° {'down' if degrees >= 0.0 else 'up'}"
         scene.note(x + 9.0, max(y - 6.0, 34.0), words, 12, "ink2" if 0.0 <= degrees <= 30.0 else "fwdT")
+    return scene
+
+
+def draw_standing(analysis: Analysis, words: str, width: float, height: float) -> Scene:
+    """Return a rig that nobody carries, on what it stands on, with `words` below the title."""
+    scene = Scene()
+    scene.text(0, 18, "Load on the operator", 16, 600)
+    scene.text(0, 44, words, 14, 400, "ink2")
+    stand = analysis.stand
+    if stand is None:
+        return scene
+    low, high = bounds(analysis)
+    top, bottom = 66.0, height - 60.0
+    scale = min((bottom - top) / max(float(high[2] - low[2]), 0.1), 0.8 * width / max(float(high[0] - low[0]), 0.1))
+    scale = max(scale, 50.0)
+    middle = (low + high) / 2.0
+    side = Projection(View.SIDE, scale, width / 2.0, (top + bottom) / 2.0, float(middle[0]), float(middle[2]))
+    words_for(analysis.build.support).draw_point(scene, *side.point(stand.point), height - 4.0)
+    draw_parts(scene, analysis.assembly, analysis.positions, side)
+    draw_cg(scene, *side.point(analysis.body.cg if analysis.body is not None else stand.point), 9.0)
     return scene
 
 
@@ -512,6 +534,8 @@ def draw_others(
             (hold_words(worst.hold), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
         ):
             scene.text(x, first + k * pitch, fitted(words, 14, card - 16), 14, 600 if k == 0 else 400)
+    if not any(isinstance(cell, Carry) for _, cells in table for cell in cells):
+        return scene  # nobody carries any of them on this support
     if stacked:
         _draw_table(scene, table, operators, current, 0.0, height, width, whole, builds)
     else:
