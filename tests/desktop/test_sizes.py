@@ -108,6 +108,18 @@ class Sizes(DemoWindowTestCase):
                 with self.subTest(room=name, size=(width, height), text=self.scale):
                     self.assertEqual(self.faults_in(), [])
 
+    def test_rooms_of_a_rig_that_hangs_or_stands(self) -> None:
+        for support in ("harness", "tripod"):
+            self.window.choose_support(support)
+            for room in (BALANCE, CARRY):
+                self.window.go(room)
+                for width, height in ((1024, 700), (1280, 800)):
+                    self.window.resize(width, height)
+                    self.settle()
+                    self.quiet(room)
+                    with self.subTest(support=support, room=ROOMS[room], size=(width, height), text=self.scale):
+                        self.assertEqual(self.faults_in(), [])
+
     def test_sets_and_what_belongs_to_one(self) -> None:
         build = self.workspace.build
         rods = next(p for p in build.parts if p.parent is not None and len(build.carried_by(p.id)) > 1)

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QHideEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QHideEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from equilix.core.analysis import Analysis
@@ -128,6 +128,7 @@ class BalanceView(QWidget):
         self.tabs.show_word(OWN, view_of(analysis).page)
         self.stack.setCurrentIndex((LEDGER, TRADE, LENSES, WEIGHT, OWN).index(self.tabs.key))
         self.tabs.restyle()
+        self.tabs.make_room(self.width() - 2 * 24)
         self.draw()
         self._draw_own()
         self._show_ledger()
@@ -145,6 +146,10 @@ class BalanceView(QWidget):
         if isinstance(current, TradePanel | LensPanel | CounterweightPanel):
             current.refresh()
         self._draw_own()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.tabs.make_room(self.width() - 2 * 24)
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)

@@ -6,6 +6,10 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from equilix.desktop.theme import colors
+from equilix.desktop.widgets.plain import set_tip
+
+#: px between two words.
+_GAP = 10
 
 
 class WordRow(QWidget):
@@ -16,10 +20,12 @@ class WordRow(QWidget):
     def __init__(self, words: tuple[tuple[str, str], ...]) -> None:
         super().__init__()
         self.buttons: dict[str, QPushButton] = {}
+        self._whole: dict[str, str] = dict(words)
+        self._fitted: tuple[int, dict[str, str]] | None = None  # the width and words that room was made for
         self._group = QButtonGroup(self)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(10)
+        row.setSpacing(_GAP)
         for key, text in words:
             button = QPushButton(text)
             button.setCheckable(True)
@@ -40,10 +46,26 @@ class WordRow(QWidget):
     def show_word(self, key: str, text: str) -> None:
         """Show another word for a key, or none; with none the first is chosen in its place."""
         button = self.buttons[key]
-        button.setText(text)
+        if self._whole[key] != text:
+            self._whole[key] = text
+            button.setText(text)
         button.setVisible(bool(text))
         if not text and button.isChecked():
             self.choose(next(iter(self.buttons)))
+
+    def make_room(self, width: int) -> None:
+        """Show only the first word of each where all of them need more than `width` px."""
+        if self._fitted == (width, self._whole):
+            return
+        self._fitted = (width, dict(self._whole))
+        for short in (False, True):
+            for key, button in self.buttons.items():
+                whole = self._whole[key]
+                button.setText(whole.partition(" ")[0] if short else whole)
+                set_tip(button, whole if button.text() != whole else "")
+            shown = [button.sizeHint().width() for key, button in self.buttons.items() if self._whole[key]]
+            if sum(shown) + _GAP * (len(shown) - 1) <= width:
+                return
 
     def choose(self, key: str) -> None:
         """Choose a word without saying so."""

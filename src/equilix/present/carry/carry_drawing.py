@@ -122,7 +122,7 @@ def draw_standing(analysis: Analysis, words: str, width: float, height: float) -
     """Return a rig that nobody carries, on what it stands on, with `words` below the title."""
     scene = Scene()
     scene.text(0, 18, "Load on the operator", 16, 600)
-    scene.text(0, 44, words, 14, 400, "ink2")
+    scene.text(0, 44, fitted(words, 14, width), 14, 400, "ink2")
     stand = analysis.stand
     if stand is None:
         return scene
