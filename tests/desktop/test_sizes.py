@@ -44,7 +44,11 @@ class Sizes(DemoWindowTestCase):
 
     def faults_in(self) -> list[str]:
         """Return what is cut off or overlaps in the room that is open."""
-        found = []
+        found = [
+            f"past the window's edge: {type(widget).__name__}"
+            for widget in self.window.top.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)
+            if widget.isVisible() and widget.geometry().right() >= self.window.width()
+        ]
         for widget in self.window.findChildren(QWidget):
             if not widget.isVisible() or widget.window() is not self.window:
                 continue

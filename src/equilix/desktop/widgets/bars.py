@@ -137,7 +137,8 @@ class UnitSwitch(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.system = System.METRIC
-        self.setFixedSize(round(170 * text_scale()), round(32 * text_scale()))
+        self.setFixedHeight(round(32 * text_scale()))
+        self.fit(False)
         self.setAccessibleName("Units")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -153,6 +154,10 @@ class UnitSwitch(QWidget):
             button.clicked.connect(lambda _checked=False, one=system: self.chosen.emit(one.value))
             row.addWidget(button, 1)
             self.buttons[system] = button
+
+    def fit(self, tight: bool) -> None:
+        """Take no more room than the words need where that is `tight`."""
+        self.setFixedWidth(round((118 if tight else 170) * text_scale()))
 
     def show_system(self, system: System) -> None:
         self.system = system
@@ -192,6 +197,8 @@ class SupportButton(Segment):
 
 #: px that brand, book, build, operator and units take at least, and one support with its word.
 _BESIDE, _ONE = 790, 118
+#: px of the window below which units and margin give way too.
+_TIGHT = 800
 
 
 class SupportSwitch(QWidget):
@@ -246,8 +253,7 @@ class TopBar(QWidget):
         self.support = SupportSwitch()
         self.operator = Chooser("Operator", 230)
         self.units = UnitSwitch()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 24, 0)
+        self._row = row = QHBoxLayout(self)
         row.setSpacing(14)
         row.addWidget(self.brand)
         row.addSpacing(6)
@@ -262,6 +268,9 @@ class TopBar(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.support.fit(self.width())
+        tight = self.width() < _TIGHT * text_scale()
+        self.units.fit(tight)
+        self._row.setContentsMargins(0, 0, 10 if tight else 24, 0)
 
     def show_operator(self, operator: Operator, system: System) -> None:
         """Show who wears the rig."""
