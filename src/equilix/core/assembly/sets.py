@@ -161,26 +161,24 @@ def take_set_off(build: Build, name: str, set_id: str) -> tuple[Build, PartSet]:
             f"Something that is not of the set {name} sits on it ({len(on_it)} "
             f"part{'s' if len(on_it) > 1 else ''}): take that off first, or put it into the set."
         )
-    return without(build, ids), PartSet(
-        set_id, name, _kept(rooted, name, ids, head), _onto(rooted, head), _grips(build, ids)
-    )
+    return without(build, ids), _kept(build, rooted, head, name, set_id)
 
 
 def copied_set(build: Build, name: str, set_id: str) -> PartSet:
     """Return a set as it stands on a build, whatever else sits on it there; AssemblyError if there is none."""
     ids = _members(build, name)
     rooted, head = _hung(build, name, ids)
-    return PartSet(set_id, name, _kept(rooted, name, ids, head), _onto(rooted, head), _grips(build, ids))
+    return _kept(build, rooted, head, name, set_id)
 
 
-def _kept(rooted: Build, name: str, ids: frozenset[str], head: Placed) -> tuple[Placed, ...]:
+def _kept(build: Build, rooted: Build, head: Placed, name: str, set_id: str) -> PartSet:
+    """Return a set as it hangs by its `head` on the rest of `rooted`, which is the same build told from outside."""
+    ids = _members(build, name)
     members = (head, *(placed for placed in rooted.parts if placed.id in ids and placed.id != head.id))
     # What lies around the set stays where it is; what lies inside goes along.
-    return tuple(replace(p, sets=p.sets[p.sets.index(name) :]) for p in members)
-
-
-def _onto(rooted: Build, head: Placed) -> str:
-    return rooted.placed(head.parent).part_id if head.parent is not None else ""
+    parts = tuple(replace(p, sets=p.sets[p.sets.index(name) :]) for p in members)
+    onto = rooted.placed(head.parent).part_id if head.parent is not None else ""
+    return PartSet(set_id, name, parts, onto, _grips(build, ids))
 
 
 def _grips(build: Build, ids: frozenset[str]) -> tuple[Grip, ...]:

@@ -32,7 +32,7 @@ from equilix.core.solver.freedoms import (
 )
 from equilix.core.solver.plan import Goal, Limits, Plan, Target
 from equilix.core.solver.search import find_plan
-from equilix.core.solver.targets import TOLERANCE, is_level, robust_target, target_of
+from equilix.core.solver.targets import TOLERANCE, beyond_now, is_level, robust_target, target_of
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -133,7 +133,7 @@ def find_strategies(
         return ()
     found: list[Strategy] = []
     seen: set[tuple[object, ...]] = set()
-    level = is_level(analysis, target)
+    level, before = is_level(analysis, target), beyond_now(analysis, target)
     now = _carried(analysis, operator)
     for kind in StrategyKind:
         if not go_on():
@@ -155,7 +155,7 @@ def find_strategies(
         strategy = _strategy(kind, plan, analysis, kit, operator, target, now)
         if kind is StrategyKind.STEADY and strategy.steadier[1] < _STEADIER:
             continue
-        if kind is not StrategyKind.STEADY and not strategy.full and _no_better(plan, found, target):
+        if kind is not StrategyKind.STEADY and not strategy.full and _no_better(plan, found, target, before):
             continue
         if strategy.full and kind is not StrategyKind.STEADY:
             strategy = _surer(strategy, analysis, kit, operator, target, go_on, now)
@@ -164,10 +164,11 @@ def find_strategies(
     return tuple(found)
 
 
-def _no_better(plan: Plan, found: Sequence[Strategy], target: Target) -> bool:
-    """Whether a plan that falls short leaves no less than one that is there already: then it is not worth a change."""
+def _no_better(plan: Plan, found: Sequence[Strategy], target: Target, before: float) -> bool:
+    """Whether a plan that falls short is not worth a change: it leaves no less than one that is there already, or than
+    lies beyond the tolerances `before` anything is done (kg m)."""
     left = plan.beyond(target)
-    return any(strategy.plan.beyond(target) <= left + 0.05 * left for strategy in found)
+    return any(other <= left + 0.05 * left for other in (before, *(way.plan.beyond(target) for way in found)))
 
 
 def _surer(

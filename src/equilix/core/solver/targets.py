@@ -81,3 +81,15 @@ def is_level(analysis: Analysis, target: Target) -> bool:
         for form in target.forms
         if form.within is None
     )
+
+
+def beyond_now(analysis: Analysis, target: Target) -> float:
+    """Return what lies beyond the tolerances on the build as it is, as `Plan.beyond` does (kg m); 0 without a mass."""
+    body = analysis.body
+    if body is None:
+        return 0.0
+    return sum(
+        form.weight * max(abs(body.mass * float(form.direction @ (body.cg - target.point))) - target.allowed(form), 0.0)
+        for form in target.forms
+        if form.within is None
+    )

@@ -19,7 +19,7 @@ import numpy as np
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Grasp, Hold, Operator, Settings, settings_of
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, firsts_of, gauges_of, unsure
+from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
@@ -30,7 +30,7 @@ from equilix.core.operator.body import body_of
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance, Pose, hung_at, in_rig
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.supports.support import Figure, Judged, Support
+from equilix.core.supports.support import Figure, Judged, Support, keyed
 
 #: Share of the greatest load from which to take care; common practice.
 CARE = 0.90
@@ -371,11 +371,7 @@ class TheHarness(Support):
             return Judged(hindrance="no mass")
         if on_it is None or stand is None or gauges is None:
             return Judged(hindrance="no hook")
-        figures = {}
-        for gauge, (value, u) in firsts_of(gauges).items():
-            if gauge in _KEYS and math.isfinite(value):
-                key, per = _KEYS[gauge]
-                figures[key] = Figure(value * per, u * per)
+        figures = keyed(gauges, _KEYS)
         tension = figures["tension_n"]
         share = on_it.peak / on_it.tension
         figures["peak_tension_n"] = Figure(on_it.peak, None if tension.doubt is None else tension.doubt * share)

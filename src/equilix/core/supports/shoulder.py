@@ -22,7 +22,7 @@ from equilix.core.assembly.build import (
     settings_of,
 )
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, firsts_of, gauges_of, unsure
+from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.massprops.bodies import MassProperties
@@ -30,7 +30,7 @@ from equilix.core.operator.head import EASY_LEAN, Head, head_beside, lean_needed
 from equilix.core.statics.pad import SORE_PRESSURE, Rest, pad_pressure, rest
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, on_shoulder
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.supports.support import Figure, Judged, Support
+from equilix.core.supports.support import Figure, Judged, Support, keyed
 
 #: Foam of usual size on cloth.
 USUAL = Shoulder()
@@ -248,11 +248,7 @@ class TheShoulder(Support):
             return Judged(hindrance="no mass")
         if on_it is None or stand is None or gauges is None:
             return Judged(hindrance="no pad")
-        figures = {}
-        for gauge, (value, u) in firsts_of(gauges).items():
-            if gauge in _KEYS:
-                key, per = _KEYS[gauge]
-                figures[key] = Figure(value * per, u * per)
+        figures = keyed(gauges, _KEYS)
         roll = _unsure_roll(analysis)
         figures["roll_moment_nm"] = Figure(on_it.roll_moment, roll)
         return Judged({"pad_mm": stand.point}, figures)

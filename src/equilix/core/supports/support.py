@@ -6,6 +6,7 @@ A support is one class with its key in the registry, `equilix.core.registry`. Ke
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -16,7 +17,7 @@ import numpy as np
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Brace, Build, Hold, Operator, Settings
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.doubt.gauges import Evaluate, Gauge, Threshold
+from equilix.core.doubt.gauges import Evaluate, Gauge, Gauges, Threshold, firsts_of
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties
@@ -112,6 +113,16 @@ class Support(ABC):
     @abstractmethod
     def judge(self, analysis: Analysis, operator: Operator) -> Judged:
         """Return what this support says of an analysed build."""
+
+
+def keyed(gauges: Gauges, keys: Mapping[str, tuple[str, float]]) -> dict[str, Figure]:
+    """Return the gauges' figures by the keys of files; `keys` has each key and how much of its unit one SI unit is."""
+    found = {}
+    for gauge, (value, u) in firsts_of(gauges).items():
+        if gauge in keys and math.isfinite(value):
+            key, per = keys[gauge]
+            found[key] = Figure(value * per, u * per)
+    return found
 
 
 def unit_of(key: str) -> str:

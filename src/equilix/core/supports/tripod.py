@@ -30,7 +30,7 @@ from equilix.core.assembly.build import (
     with_settings,
 )
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, firsts_of, gauges_of, unsure
+from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Part
@@ -38,7 +38,7 @@ from equilix.core.limits import check_line, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.supports.support import Figure, Judged, Support
+from equilix.core.supports.support import Figure, Judged, Support, keyed
 
 #: m of travel of a long dovetail, and of a short quick-release plate, in all; common practice.
 LONG_DOVETAIL, SHORT_PLATE = 0.229, 0.076
@@ -374,11 +374,7 @@ class TheTripod(Support):
             return Judged(hindrance="no mass")
         if on_it is None or gauges is None:
             return Judged(hindrance="no plate")
-        figures = {}
-        for gauge, (value, u) in firsts_of(gauges).items():
-            if gauge in _KEYS:
-                key, per = _KEYS[gauge]
-                figures[key] = Figure(value * per, u * per)
+        figures = keyed(gauges, _KEYS)
         if on_it.table is not None:
             figures["stands"] = Figure(float(on_it.table.stands))
             assembly, positions, body = analysis.assembly, analysis.positions, analysis.body

@@ -130,9 +130,10 @@ class BalanceView(QWidget):
         self.tabs.restyle()
         self.tabs.make_room(self.width() - 2 * 24)
         self.draw()
-        self._draw_own()
         self._show_ledger()
         if self.dragging and self.panel.has_figures:
+            if view_of(analysis).page_follows:
+                self._draw_own()
             # Not even ways that are on their way still count: they would only slow the hand.
             self.finder.stop()
             self.panel.refresh(self.model.verdict, self.model.figures)

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from dataclasses import replace
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
-from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.supports.harness import (
@@ -111,16 +110,6 @@ class HarnessView(SupportView):
         assert isinstance(settings, HarnessSettings)
         return replace(settings, hook=place)
 
-    def value(self, settings: Settings, name: str) -> float | None:
-        assert isinstance(settings, HarnessSettings)
-        found: float | None = getattr(settings, name)
-        return found
-
-    def set_to(self, settings: Settings, values: Mapping[str, float | None]) -> Settings:
-        assert isinstance(settings, HarnessSettings)
-        changed: dict[str, object] = dict(values)
-        return replace(settings, **changed)  # type: ignore[arg-type]
-
     def lacks(self, analysis: Analysis) -> str:
         there = hook_of(analysis.assembly, analysis.positions, analysis.build)
         return "" if there is not None else "something to hang from"
@@ -207,9 +196,6 @@ class HarnessView(SupportView):
             )
         )
         return tuple(rows)
-
-    def gauge(self, gauge: str) -> str:
-        return f"{Gauge.AHEAD.value} of {self.noun}" if gauge == Gauge.AHEAD else super().gauge(gauge)
 
     def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
         mass = figure(finding.amount, Kind.MASS, system)

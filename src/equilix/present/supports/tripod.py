@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Mapping
 from dataclasses import replace
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
-from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.operator.body import body_of
@@ -81,6 +80,7 @@ class TripodView(SupportView):
     )
     place_word = "The clamp holds"
     page = "Marks"
+    page_follows = False
 
     def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Grasp | None], ...]:
         found: list[tuple[str, Grasp | None]] = [("by itself: the lowest plate, cage or camera", None)]
@@ -97,16 +97,6 @@ class TripodView(SupportView):
     def put(self, settings: Settings, place: Grasp | None) -> Settings:
         assert isinstance(settings, TripodSettings)
         return replace(settings, plate=place.placed_id if place is not None else "")
-
-    def value(self, settings: Settings, name: str) -> float | None:
-        assert isinstance(settings, TripodSettings)
-        found: float | None = getattr(settings, name)
-        return found
-
-    def set_to(self, settings: Settings, values: Mapping[str, float | None]) -> Settings:
-        assert isinstance(settings, TripodSettings)
-        changed: dict[str, object] = dict(values)
-        return replace(settings, **changed)  # type: ignore[arg-type]
 
     def lacks(self, analysis: Analysis) -> str:
         there = clamp_of(analysis.assembly, analysis.positions, analysis.build)
@@ -170,9 +160,6 @@ class TripodView(SupportView):
         if on_it.screen is not None:
             rows.append(_screen_row(analysis, on_it, settings, system))
         return tuple(rows)
-
-    def gauge(self, gauge: str) -> str:
-        return f"{Gauge.AHEAD.value} of {self.noun}" if gauge == Gauge.AHEAD else super().gauge(gauge)
 
     def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
         if finding.kind == HeadFinding.MEETS_HEAD:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from types import MappingProxyType
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -149,11 +149,13 @@ class SupportView(ABC):
 
     def value(self, settings: Settings, name: str) -> float | None:
         """Return one of the fields' values (SI), None for one that is left empty."""
-        raise NotImplementedError
+        found: float | None = getattr(settings, name)
+        return found
 
     def set_to(self, settings: Settings, values: Mapping[str, float | None]) -> Settings:
         """Return `settings` with the fields' `values` (SI); AssemblyError if they can't be."""
-        return settings
+        changed: dict[str, Any] = dict(values)
+        return replace(settings, **changed)  # type: ignore[type-var]
 
     def gauge(self, gauge: str) -> str:
         """Return what a figure is called on this support."""
@@ -187,6 +189,8 @@ class SupportView(ABC):
 
     #: A page of its own below the elevation, "" without one.
     page = ""
+    #: Whether it is worked out so quickly that it follows a part that is dragged.
+    page_follows = True
 
     def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
         """Return its own page in an area of `width` by `height` px."""
