@@ -91,3 +91,23 @@ class FromAnEmptyBook(strangers.ByKeys):
             QTest.mouseClick(view.offer_button, Qt.MouseButton.LeftButton)
             self.settle()
         self.assertEqual(view.model.verdict.head, "Balanced on the head")
+
+    def test_where_nothing_slides_the_plate_is_what_is_left(self) -> None:
+        parts = (
+            ("Wooden plate", "0.4"),
+            ("Camera box type", "1.4"),
+            ("Prime lens 35 mm", "0.7"),
+            ("Top handle", "0.3"),
+        )
+        more = (("Side handle", "0.25"), ("V-lock battery", "0.6"), ("Monitor 7 in", "0.35"))
+        self.enter_kit((*parts, *more))
+        self.build_all()
+        view = self.window.balance
+        for key, words in (("tripod", "only its plate slides"), ("harness", "hang it elsewhere")):
+            self.window.choose_support(key)
+            self.window.go(BALANCE)
+            self.wait_for(lambda: not view.finder.busy)
+            self.settle()
+            self.assertEqual(len(view.ways), 0)
+            said = [label.text() for label in self.window.panel.findChildren(QLabel)]
+            self.assertTrue(any(words in text for text in said), said)

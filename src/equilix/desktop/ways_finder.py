@@ -120,6 +120,7 @@ class WaysFinder(QObject):
             return
         from equilix.core.solver.strategies import Strategy
         from equilix.present.balance.ways import sway_words, ways_of
+        from equilix.present.supports import view_of
 
         found = tuple(s for s in self._strategies if isinstance(s, Strategy))
         self.ways = ways_of(found, self.analysis, self._kit, system)
@@ -129,6 +130,6 @@ class WaysFinder(QObject):
         level = stand is not None and abs(stand.tip_moment) <= self.workspace.preferences.tolerance
         self.note = "It is level enough: nothing to cure." if level else ""
         if not level and not found:
-            self.note = "Nothing on this build can be moved, and nothing in the kit would help."
+            self.note = view_of(self.analysis).stuck
         self.sway = sway_words(self._swayed, self.analysis, system) if not level else ""
         self._words_key = (self._key, system)

@@ -91,6 +91,9 @@ class HarnessView(SupportView):
         ("Large class, 8 to 15 kg", MappingProxyType({"least": 8.0, "most": 15.0})),
     )
     place_word = "Hangs from"
+    stuck = (
+        "Nothing on this build slides far enough: hang it elsewhere, in the build’s menu under “Name, note and hook”."
+    )
 
     def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Grasp | None], ...]:
         found: list[tuple[str, Grasp | None]] = [("by itself: eyelet, top handle, or the camera’s top", None)]

@@ -79,6 +79,7 @@ class TripodView(SupportView):
         ("Short quick-release plate, 38 mm each way", MappingProxyType({"travel": SHORT_PLATE})),
     )
     place_word = "The clamp holds"
+    stuck = "On the rig itself nothing would help: only its plate slides, in the head’s clamp."
     page = "Marks"
     page_follows = False
 
@@ -170,7 +171,7 @@ class TripodView(SupportView):
             )
             below = figure(finding.amount, Kind.LENGTH, system)
             return (
-                f"{part.name} reaches {below} below the plate where the head is: fold it away, or hold the rig lower."
+                f"{part.name} reaches {below} below the plate where the head is: fold it away, or clamp another plate."
             )
         wants, most = (figure(v, Kind.MOMENT, system) for v in (finding.amount, finding.limit or 0.0))
         return f"It wants {wants} of counterbalance, and the head gives {most}: it falls by itself once tilted."

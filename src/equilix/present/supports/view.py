@@ -189,6 +189,8 @@ class SupportView(ABC):
 
     #: A page of its own below the elevation, "" without one.
     page = ""
+    #: What is said where no way is found.
+    stuck = "Nothing that can be moved on this build, and nothing in the kit, would help."
     #: Whether it is worked out so quickly that it follows a part that is dragged.
     page_follows = True
 
