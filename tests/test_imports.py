@@ -71,6 +71,7 @@ BY_KEY = {
     "core/kit/parts.py",  # a kind of mount
     "document/part_shapes.py",  # the pad's own mount
     "core/operator/lifting.py",  # a place to lift from
+    "io/demo.py",  # what its builds are for
     "io/migrations.py",  # what older books said
     "cli/analyse.py",  # tables of a rig about a point
     "desktop/shots.py",  # pictures for the page that describes it

@@ -20,6 +20,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.io.demo import demo_book
 from equilix.present.balance.panel import balance_model
 from equilix.present.units import System
+from tests.core.builders import worn
 from tests.present.test_one_truth import number
 
 
@@ -48,7 +49,7 @@ class Books(unittest.TestCase):
         return float(mass.sum()), mass @ place / mass.sum()
 
     def test_shoulder_figures_follow_from_the_printed_parts_and_pad(self) -> None:
-        for build in demo_book().builds:
+        for build in worn(demo_book()):
             found = self.report(build.name, "--support", "shoulder", "--ways")
             for one in (found, *found["ways"]):
                 mass, cg = self.sums(one["parts"])
@@ -84,7 +85,7 @@ class Books(unittest.TestCase):
 
     def test_handheld_is_about_the_printed_hands(self) -> None:
         """Statics: the weight times the CG's distance from the line through both hands, seen from above."""
-        for build in demo_book().builds:
+        for build in worn(demo_book()):
             found = self.report(build.name, "--support", "handheld", "--ways")
             for one in (found, *found["ways"]):
                 mass, cg = self.sums(one["parts"])
@@ -99,7 +100,7 @@ class Books(unittest.TestCase):
 
     def test_the_same_values_and_doubts_as_the_window(self) -> None:
         book = demo_book()
-        for build in book.builds:
+        for build in worn(book):
             printed = self.report(build.name)["figures"]
             analysis = analyse(build, book.parts, book.operators[0])
             rows = {row.label: row for row in balance_model(analysis, book.operators[0], System.METRIC).figures}

@@ -15,6 +15,7 @@ from equilix.core.registry import KEYS
 from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Statics
 from equilix.core.statics.patches import pad_rays
 from equilix.core.supports.shoulder import ShoulderSettings
+from equilix.document.book import Book
 
 OPERATOR = Operator("op", "Operator", 1.75, 75.0)
 
@@ -156,3 +157,8 @@ def on_both(build: Build, hold: Hold) -> Build:
     for key in KEYS:
         build = build.held(hold, key)
     return build
+
+
+def worn(book: Book) -> tuple[Build, ...]:
+    """Return the builds of a book that are for somebody's shoulder."""
+    return tuple(build for build in book.builds if build.support == "shoulder")

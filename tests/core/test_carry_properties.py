@@ -23,7 +23,7 @@ from equilix.present.carry.carry_drawing import draw_load
 from equilix.present.carry.carry_view import figures, more_figures, verdict
 from equilix.present.carry.grip_plan import draw_grip_plan
 from equilix.present.units import System
-from tests.core.builders import left_over, on_both
+from tests.core.builders import left_over, on_both, worn
 
 BOOK = demo_book()
 
@@ -43,7 +43,7 @@ operators = st.builds(
 @st.composite
 def analyses(draw: st.DrawFn) -> tuple[Analysis, Operator]:
     """A demo build that may lack parts, some of unknown size or mass, held in some way by somebody."""
-    build = draw(st.sampled_from(BOOK.builds))
+    build = draw(st.sampled_from(worn(BOOK)))
     operator = draw(operators)
     gone = draw(st.sets(st.sampled_from([p.id for p in build.parts[1:]]), max_size=6))
     lost = {i for placed_id in gone for i in build.carried_by(placed_id)}

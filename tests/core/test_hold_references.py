@@ -26,7 +26,7 @@ from equilix.core.statics.grasps import hand_points, hands_at, places, thickness
 from equilix.core.statics.hands import CONTACT_FRICTION, Contact, Measure, Prop, propped_load
 from equilix.core.statics.holding import measures
 from equilix.io.demo import demo_book
-from tests.core.builders import hold, left_over, on_both
+from tests.core.builders import hold, left_over, on_both, worn
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)
 BOOK = demo_book()
@@ -247,7 +247,7 @@ class BracesTest(unittest.TestCase):
                 self.assertLessEqual(held.worst, best + 3e-3)
 
     def test_in_equilibrium_within_friction_and_pushing_only(self) -> None:
-        for build in BOOK.builds:
+        for build in worn(BOOK):
             for brace in Brace:
                 c = in_hands(build.id, Hold(brace=brace))
                 self.assertLess(abs(left_over(c.mass, c.cg, None, c.held)).max(), 1e-9)
@@ -343,7 +343,7 @@ class BodyAboveAJointTest(unittest.TestCase):
 
     def test_low_back_and_hips_of_a_free_rig_and_one_on_the_shoulder(self) -> None:
         for support in ("shoulder", "handheld"):
-            for build in BOOK.builds:
+            for build in worn(BOOK):
                 c = carry(analysed(build.id), MAREN, support)
                 assert isinstance(c, Carry)
                 weights = [(c.mass, c.cg), (0.081 * MAREN.body_mass, np.array([0.03, 0.0, 0.0]))]

@@ -25,7 +25,7 @@ from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import robust_target, target_of
 from equilix.core.solver.trade import trade_off
 from equilix.io.demo import demo_book
-from tests.core.builders import OPERATOR, base, block
+from tests.core.builders import OPERATOR, base, block, worn
 
 X = np.array([1.0, 0.0, 0.0])
 
@@ -173,7 +173,7 @@ class AgainstBruteForce(unittest.TestCase):
 class Independent(unittest.TestCase):
     def test_the_analysis_finds_the_plans_moments(self) -> None:
         book = demo_book()
-        for build in book.builds:
+        for build in worn(book):
             analysis = analyse(build, book.parts, book.operators[0])
             target = target_of(analysis)
             for strategy in find_strategies(analysis, book.parts, book.operators[0]):

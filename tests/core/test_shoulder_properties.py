@@ -102,7 +102,9 @@ class Ways(unittest.TestCase):
         pad = replace(kit["p0"], mounts=(*kit["p0"].mounts, *shoulder_build()[1]["base"].mounts[:1]))
         kit["p0"] = pad
         analysis = analyse(build, kit, OPERATOR)
-        form = moment_form(analysis.assembly, analysis.positions, analysis.settings, analysis.stand.point, 0)
+        form = moment_form(
+            analysis.assembly, analysis.positions, analysis.settings, analysis.stand.point, 0, analysis.assembly.mass
+        )
         q = rng.uniform(-0.3, 0.3, len(analysis.assembly.slide_parts))
         changed = build
         for i, setting in zip(analysis.assembly.slide_parts, q, strict=True):

@@ -232,7 +232,12 @@ class Levers(unittest.TestCase):
         self.build, self.kit = shoulder_build((camera, 0.1), (battery, -0.15), (grip("g"), 0.2))
         self.figures = analyse(self.build, self.kit, OPERATOR)
         self.form = moment_form(
-            self.figures.assembly, self.figures.positions, self.figures.settings, self.figures.stand.point, 0
+            self.figures.assembly,
+            self.figures.positions,
+            self.figures.settings,
+            self.figures.stand.point,
+            0,
+            self.figures.assembly.mass,
         )
 
     def test_the_form_agrees_with_the_analysis_anywhere(self) -> None:
@@ -270,7 +275,12 @@ class Levers(unittest.TestCase):
         build = replace(self.build, parts=parts)
         figures = analyse(build, kit, OPERATOR)
         form = moment_form(
-            figures.assembly, figures.positions, figures.settings, figures.stand.point, figures.stand.holder
+            figures.assembly,
+            figures.positions,
+            figures.settings,
+            figures.stand.point,
+            figures.stand.holder,
+            figures.assembly.mass,
         )
         slide = figures.assembly.slide_parts.index(len(parts) - 1)
         self.assertAlmostEqual(float(form.slope[slide, 0]), -figures.body.mass, places=12)

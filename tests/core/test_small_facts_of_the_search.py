@@ -30,7 +30,7 @@ from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.trade import trade_off
 from equilix.io.demo import demo_book
-from tests.core.builders import base, block, shoulder_build
+from tests.core.builders import base, block, shoulder_build, worn
 
 BOOK = demo_book()
 MAN = Operator("m", "M", 1.78, 79.0)
@@ -99,7 +99,7 @@ class Choosing(unittest.TestCase):
             self.assertAlmostEqual(plan.added_mass, added)
 
     def test_a_way_says_what_tires_only_if_more_is_asked_of_the_worst_joint(self) -> None:
-        for build in BOOK.builds:
+        for build in worn(BOOK):
             before = carry(analyse(build, BOOK.parts, MAN), MAN, "shoulder")
             assert isinstance(before, Carry)
             for way in find_strategies(analyse(build, BOOK.parts, MAN), BOOK.parts, MAN):
@@ -171,7 +171,7 @@ class FallingShort(unittest.TestCase):
         np.testing.assert_allclose(slopes[:-1], slopes[0], rtol=0.02)
 
     def test_at_the_one_place_what_is_set_to_the_lens_has_gone_the_camera_s_way(self) -> None:
-        for build in BOOK.builds:
+        for build in worn(BOOK):
             analysis = analyse(build, BOOK.parts, MAN)
             table = lens_table(analysis, BOOK.parts, MAN)
             way = table.common - build.placed(table.placed_id).setting
@@ -185,7 +185,7 @@ class FallingShort(unittest.TestCase):
                         self.assertAlmostEqual(moved, way)
 
     def test_a_lens_support_stays_under_the_middle_of_its_lens(self) -> None:
-        for build in BOOK.builds:
+        for build in worn(BOOK):
             analysis = analyse(build, BOOK.parts, MAN)
             assembly = analysis.assembly
             index = {placed.id: i for i, placed in enumerate(build.parts)}
@@ -231,7 +231,7 @@ class Lightening(unittest.TestCase):
 
     def test_split_takes_rest_for_whole_minutes_that_are_enough(self) -> None:
         seen = 0
-        for build in BOOK.builds:
+        for build in worn(BOOK):
             for support in CARRYING:
                 now = carry(analyse(build, BOOK.parts, MAN), MAN, support)
                 assert isinstance(now, Carry)
@@ -249,7 +249,7 @@ class Lightening(unittest.TestCase):
         self.assertGreater(seen, 1)
 
     def test_takes_are_split_only_where_that_helps(self) -> None:
-        for build in BOOK.builds:
+        for build in worn(BOOK):
             analysis = analyse(build, BOOK.parts, MAN)
             for support in CARRYING:
                 now = carry(analysis, MAN, support)

@@ -38,7 +38,7 @@ from equilix.present.balance.panel import verdict_of
 from equilix.present.balance.ways import ways_of
 from equilix.present.carry.light_ways import light_ways
 from equilix.present.units import System
-from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
+from tests.core.builders import OPERATOR, base, block, grip, shoulder_build, worn
 
 BOOK = demo_book()
 ROOT = Path(__file__).parents[2]
@@ -48,7 +48,7 @@ class Ways(unittest.TestCase):
     def test_added_mass_is_what_the_rig_weighs_more(self) -> None:
         """Against the whole rigs: a swapped battery adds the difference, not itself."""
         kit = {part.id: part for part in catalogue()}
-        cases = [(build, BOOK.parts) for build in BOOK.builds] + [(build, kit) for build in starters()[:1]]
+        cases = [(build, BOOK.parts) for build in worn(BOOK)] + [(build, kit) for build in starters()[:1]]
         for build, parts in cases:
             before = analyse(build, parts, OPERATOR)
             for way in find_strategies(before, parts, OPERATOR):

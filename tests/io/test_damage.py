@@ -115,8 +115,8 @@ class Salvage(unittest.TestCase):
             content["title"] = 5
 
         found = salvaged(changed(spoil), "ferry.equilix")
-        self.assertEqual(len(found.book.kit), 41)
-        self.assertEqual(len(found.book.builds), 3)
+        self.assertEqual(len(found.book.kit), 50)
+        self.assertEqual(len(found.book.builds), 5)
         self.assertEqual(found.book.title, "Kit book, what could be read")
         check_book(found.book)
 

@@ -28,7 +28,7 @@ from equilix.present.carry.carry_view import figures
 from equilix.present.sheet import sheet_model
 from equilix.present.supports.view import FigureRow
 from equilix.present.units import Kind, System, figure
-from tests.core.builders import block, grip, shoulder_build
+from tests.core.builders import block, grip, shoulder_build, worn
 
 BOOK = demo_book()
 TALL = Operator("t", "T", 1.88, 90.0)
@@ -37,7 +37,7 @@ METRIC = System.METRIC
 
 def rigs() -> list[tuple[Book, Analysis]]:
     """Return the demo's builds, and two of blocks: one that is all but level, one that hangs over."""
-    found = [(BOOK, analyse(build, BOOK.parts, BOOK.operators[0])) for build in BOOK.builds]
+    found = [(BOOK, analyse(build, BOOK.parts, BOOK.operators[0])) for build in worn(BOOK)]
     for front in (0.06, 0.22):
         parts = (
             (block("camera", 2.6, (0.16, 0.1, 0.12), Category.BODY), front),

@@ -16,9 +16,10 @@ from equilix.core.kit.parts import Category, HowKnown, MountKind, Shape
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
-from equilix.present.balance.elevation import Elevation, draw_elevation, draw_nothing_yet
+from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.build.build_view import build_model, draw_build, places_left, spot_key
 from equilix.present.drawing.rig_drawing import part_frame
+from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import (
     PathItem,
     Scene,

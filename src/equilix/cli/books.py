@@ -19,6 +19,7 @@ from equilix.core.assembly.build import Build, Operator, settings_of, with_setti
 from equilix.core.errors import EquilixError
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import KEYS, support_called
+from equilix.core.statics.turning import LEVEL, Attitude
 from equilix.core.supports.support import Judged, unit_of
 from equilix.document.book import Book
 from equilix.io.files import shown
@@ -64,6 +65,10 @@ def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, uni
 @click.option("--support", "key", metavar="KEY", help=f"{' or '.join(KEYS)}; by default what the build is for.")
 @click.option("--operator", "operator_name", metavar="NAME", help="Who wears it; the book's first by default.")
 @click.option("--pitch", "pitch", type=float, metavar="DEG", help="How a hanging rig shall hang, nose down.")
+@click.option("--tilt", type=float, metavar="DEG", help="Tilt of a gimbal, nose down.")
+@click.option("--roll", type=float, metavar="DEG", help="Roll of a gimbal, left side up.")
+@click.option("--pan", type=float, metavar="DEG", help="Pan of a gimbal, to the left.")
+@click.option("--lean", type=float, metavar="DEG", help="How its frame leans, nose down.")
 @click.option("--ways", is_flag=True, help="Also the ways to better it.")
 @click.option("--json", "as_json", is_flag=True, help="Print strict JSON, figures unrounded.")
 def analyse_build(
@@ -72,6 +77,10 @@ def analyse_build(
     key: str | None,
     operator_name: str | None,
     pitch: float | None,
+    tilt: float | None,
+    roll: float | None,
+    pan: float | None,
+    lean: float | None,
     ways: bool,
     as_json: bool,
 ) -> int:
@@ -87,7 +96,8 @@ def analyse_build(
         wanted = support_called(chosen).tilted(settings_of(build, chosen), math.radians(pitch))
         build = with_settings(build, wanted)
     analysis = analyse(build, content.parts, operator)
-    result = report(analysis, operator, chosen)
+    turned = {"--tilt": tilt, "--roll": roll, "--pan": pan, "--lean": lean}
+    result = report(analysis, operator, chosen, attitude_of(turned, chosen))
     if ways:
         with quiet_solver():
             result["ways"] = list(ways_report(analysis, content, operator, chosen))
@@ -123,10 +133,22 @@ def operator_called(book: Book, name: str | None, path: Path) -> Operator:
 # What is printed
 
 
-def report(analysis: Analysis, operator: Operator, key: str) -> dict[str, object]:
+def attitude_of(turned: dict[str, float | None], key: str) -> Attitude:
+    """Return the attitude that the options say; EquilixError where nothing turns or an angle is no angle."""
+    given = {name: value for name, value in turned.items() if value is not None}
+    if given and not support_called(key).turns:
+        raise EquilixError(f"{next(iter(given))} goes with a support whose stages turn, such as --support gimbal.")
+    for name, value in given.items():
+        if not math.isfinite(value) or abs(value) > 360.0:
+            raise EquilixError(f"{name} must be from -360 to 360 degrees.")
+    return Attitude(**{name.removeprefix("--"): math.radians(value) for name, value in given.items()})
+
+
+def report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude = LEVEL) -> dict[str, object]:
     """Return everything about one build on one support, as it is printed."""
     body = analysis.body
     judged = support_called(key).judge(analysis, operator)
+    figures = {**judged.figures, **support_called(key).at_attitude(analysis, attitude)}
     found: dict[str, object] = {
         "build": analysis.build.name,
         "support": key,
@@ -142,7 +164,7 @@ def report(analysis: Analysis, operator: Operator, key: str) -> dict[str, object
                 "unit": unit_of(name),
                 "doubt": None if figure.doubt is None else COVERAGE * figure.doubt,
             }
-            for name, figure in judged.figures.items()
+            for name, figure in figures.items()
             if math.isfinite(figure.value)
         },
         "findings": findings_report(analysis),
@@ -157,6 +179,7 @@ def report(analysis: Analysis, operator: Operator, key: str) -> dict[str, object
 def parts_report(analysis: Analysis) -> list[dict[str, object]]:
     """Return every part as it is placed: mass, CG and inertia about it, in rig axes, and where its slide stands."""
     assembly = analysis.assembly
+    stages = support_called(analysis.build.support).stages(analysis)
     slides = dict(zip(assembly.slide_parts, analysis.settings.tolist(), strict=True))
     return [
         {
@@ -165,7 +188,7 @@ def parts_report(analysis: Analysis) -> list[dict[str, object]]:
             "cg_mm": _mm(analysis.positions.cg[i]),
             "inertia_kg_m2": assembly.inertia[i].tolist(),
             "slide_mm": 1e3 * slides[i] if i in slides else None,
-            "stage": None,
+            "stage": stages[i] if stages else None,
         }
         for i, part in enumerate(assembly.parts)
     ]

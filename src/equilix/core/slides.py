@@ -44,10 +44,11 @@ def level_setting(analysis: Analysis, slide: int) -> float | None:
         return None
     holds = assembly.carries(slide, stand.holder)
     along = float(assembly.slide_axes[slide] @ stand.forward)
-    slope = along * (float(assembly.carried_mass()[slide]) - body.mass * holds)
+    masses = stand.of_form(assembly.mass)
+    slope = along * float(masses @ assembly.carried_by(slide) - masses.sum() * holds)
     if abs(slope) < 1e-6:
         return None
-    return float(analysis.settings[slide]) - body.mass * stand.ahead / slope
+    return float(analysis.settings[slide]) - float(masses.sum()) * stand.ahead / slope
 
 
 def battery_slide(assembly: Assembly) -> int | None:

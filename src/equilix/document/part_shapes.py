@@ -517,6 +517,10 @@ def _typical(category: Category, part_id: str, name: str, mass: float, size: Siz
 
 
 _NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
+    (
+        Category.GIMBAL,
+        ("gimbal", "pan arm", "roll arm", "tilt arm", "pan motor", "roll motor", "tilt motor", "tilt rail"),
+    ),
     (Category.BATTERY_PLATE, ("battery plate", "v-lock plate", "v-plate", "vplate")),
     (Category.LENS_SUPPORT, ("lens support",)),
     (Category.MATTE_BOX, ("matte", "hood", "sunshade")),

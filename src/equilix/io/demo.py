@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import cache
+from typing import Any
 
-from equilix.core.assembly.build import Build, Operator, Placed, Take
+from equilix.core.assembly.build import Build, Operator, Placed, Take, settings_of, with_settings
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.records import (
     Instrument,
@@ -20,6 +21,7 @@ from equilix.core.kit.records import (
 from equilix.core.measurement.figures import record_of
 from equilix.document import part_shapes as s
 from equilix.document.book import Book
+from equilix.document.gimbal_shapes import chain_of, gimbal
 from equilix.io.catalogue import chain
 
 _W, _S, _G = HowKnown.WEIGHED, HowKnown.SHEET, HowKnown.GUESSED
@@ -27,7 +29,7 @@ _W, _S, _G = HowKnown.WEIGHED, HowKnown.SHEET, HowKnown.GUESSED
 
 @cache
 def demo_book() -> Book:
-    """Return the demo book: one kit, three shoulder builds, two operators."""
+    """Return the demo book: one kit, three shoulder builds and two on a gimbal, two operators."""
     kit = tuple(_recorded(part, number) for number, part in enumerate(_kit()))
     builds = _builds({part.id: part for part in kit})
     return Book(
@@ -88,6 +90,7 @@ def _kit() -> list[Part]:
         *_power_and_top(),
         *_optics(),
         *_support(),
+        *gimbal("gimbal", "gimbal of the middle size"),
     ]
 
 
@@ -186,6 +189,34 @@ def _builds(kit: dict[str, Part]) -> tuple[Build, ...]:
         Build("long-zoom", "A · Long zoom", heavy, note="Shoot day 2 · fore deck, morning", takes=_TAKES),
         Build("trimmed", "B · Long zoom, trimmed", _trimmed(heavy), note="Shoot day 2 · fore deck, noon", takes=_TAKES),
         Build("wide", "C · Wide body", _wide(heavy), note="Shoot day 3 · engine room", takes=_TAKES),
+        *_on_gimbal(kit),
+    )
+
+
+def _limited(build: Build) -> Build:
+    """Return a build with what the maker of its support says that it carries (kg)."""
+    usual: Any = settings_of(build, build.support)
+    return with_settings(build, replace(usual, most=3.2))
+
+
+def _on_gimbal(kit: dict[str, Part]) -> tuple[Build, ...]:
+    """Return the small body on a gimbal, light and in full dress, as it was put on: not balanced yet."""
+    light = (
+        *chain_of("gimbal", {"plate": -0.02, "shelf": -0.010, "tilt-arm": 0.004}),
+        ("body", "small-body", "plate", "screw", 0.0),
+        ("lens", "prime-50", "body", "lens", 0.0),
+    )
+    full = (
+        *chain_of("gimbal", {"plate": -0.03, "shelf": -0.014, "tilt-arm": -0.006, "roll-motor": 0.010}),
+        ("cage", "cage", "plate", "screw", 0.0),
+        ("body", "small-body", "cage", "floor", 0.0),
+        ("lens", "zoom-short", "body", "lens", 0.0),
+        ("matte", "matte", "lens", "front", 0.0),
+        ("sender", "sender", "cage", "shoe", 0.0),
+    )
+    return (
+        _limited(Build("gimbal-light", "D · Light gimbal", chain(light, kit), "gimbal", note="Shoot day 3 · gangway")),
+        _limited(Build("gimbal-full", "E · Full gimbal", chain(full, kit), "gimbal", note="Shoot day 3 · wheelhouse")),
     )
 
 

@@ -14,11 +14,11 @@ from equilix.core.slides import USUAL_TOLERANCE
 from equilix.core.solver.lenses import lens_table
 from equilix.document.book import Book
 from equilix.document.provenance import latest
-from equilix.present.balance.elevation import SlideScale, scale_words
 from equilix.present.balance.lens_view import LensModel, lens_model
 from equilix.present.balance.panel import BalanceModel, balance_model
 from equilix.present.build.build_view import build_model
 from equilix.present.drawing.rig_drawing import letter
+from equilix.present.drawing.scales import SlideScale, scale_words
 from equilix.present.kit.table import HOW_WORDS
 from equilix.present.units import Kind, System, doubt, figure
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from equilix.core.errors import AssemblyError
-from equilix.core.kit.parts import TOUCH_POINTS, Foot, Joint, Mount, MountKind, Part, Point
+from equilix.core.kit.parts import AXES, TOUCH_POINTS, Foot, Joint, Mount, MountKind, Part, Point
 from equilix.core.limits import (
     BODY_MASS,
     MAX_LENGTH,
@@ -70,7 +70,7 @@ class Placed:
         check_number(self.quarter_turns, 0, 3, "Quarter turns")
         check_number(self.foot, 0, 1000, "A foot's number")
         check_point(self.own_foot, "Where an own connection meets")
-        if self.own is not None and self.own.kind is not MountKind.OWN:
+        if self.own is not None and self.own.kind not in (MountKind.OWN, *AXES):
             raise AssemblyError("A connection of one build must be of the kind 'own connection'.")
         check_count(self.sets, MAX_ON_PART, "Sets of a placed part")
         for name in self.sets:
@@ -509,7 +509,7 @@ def mover_of(build: Build, kit: Kit, placed_id: str) -> tuple[Placed, Mount] | N
     """
     placed = build.placed(placed_id)
     own = mount_of(placed, build, kit)
-    if own is not None and own.joint is Joint.TURN and own.high > own.low:
+    if own is not None and own.joint is Joint.TURN and own.high > own.low and own.kind not in AXES:
         return placed, own
     while placed.parent is not None:
         mount = mount_of(placed, build, kit)

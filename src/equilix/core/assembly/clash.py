@@ -41,6 +41,8 @@ _NESTING = frozenset(
         (Category.RODS, Category.MATTE_BOX),
         (Category.PLATE, Category.PAD),
         (Category.BATTERY, Category.BATTERY_PLATE),
+        # A gimbal's own parts are made to pass each other.
+        (Category.GIMBAL, Category.GIMBAL),
     )
 )
 

@@ -16,7 +16,17 @@ from equilix.core.kit.parts import RODS, TOUCH_POINTS, Category, Foot, Joint, Mo
 ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
     (
         "Foundation",
-        frozenset({Category.PLATE, Category.RODS, Category.BODY, Category.CAGE, Category.CLAMP, Category.PAD}),
+        frozenset(
+            {
+                Category.GIMBAL,
+                Category.PLATE,
+                Category.RODS,
+                Category.BODY,
+                Category.CAGE,
+                Category.CLAMP,
+                Category.PAD,
+            }
+        ),
     ),
     ("Battery", frozenset({Category.BATTERY_PLATE, Category.BATTERY, Category.SENDER})),
     ("Handle, monitor", frozenset({Category.HANDLE, Category.MONITOR, Category.ARM, Category.AUDIO})),
@@ -26,14 +36,16 @@ ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
 )
 
 #: What builds most often begin with: what rests on the shoulder, or what all else is bolted to. Any part may.
-FOUNDATIONS = (Category.PLATE, Category.CAGE, Category.BODY, Category.PAD)
+FOUNDATIONS = (Category.PLATE, Category.CAGE, Category.BODY, Category.PAD, Category.GIMBAL)
 
 
 #: What cameras and what they stand on are carried by, whatever else their screws fit; common practice.
 _CARRIED_BY: dict[Category, frozenset[Category]] = {
-    Category.BODY: frozenset({Category.PLATE, Category.CAGE, Category.OTHER}),
-    Category.CAGE: frozenset({Category.PLATE, Category.OTHER}),
-    Category.PLATE: frozenset({Category.PLATE, Category.CAGE, Category.BODY, Category.PAD, Category.OTHER}),
+    Category.BODY: frozenset({Category.PLATE, Category.CAGE, Category.GIMBAL, Category.OTHER}),
+    Category.CAGE: frozenset({Category.PLATE, Category.GIMBAL, Category.OTHER}),
+    Category.PLATE: frozenset(
+        {Category.PLATE, Category.CAGE, Category.BODY, Category.PAD, Category.GIMBAL, Category.OTHER}
+    ),
 }
 
 #: Where people put a part first if several places fit, best first; common practice.
@@ -207,6 +219,7 @@ _ONE_IS_ENOUGH = frozenset(
 )
 #: Within one step of the work; common practice.
 _WITHIN_STEP = (
+    Category.GIMBAL,
     Category.PLATE,
     Category.CAGE,
     Category.BODY,

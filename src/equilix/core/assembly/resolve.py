@@ -18,7 +18,7 @@ import numpy as np
 
 from equilix.core.assembly.build import Build, Kit, Placed, check_build, link_of
 from equilix.core.frames import quarter_turn, rotation_about
-from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Part, Shape
+from equilix.core.kit.parts import AXES, Category, HowKnown, Joint, Mount, MountKind, Part, Shape
 from equilix.core.kit.uncertainty import Doubts, doubts_of
 from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
 
@@ -34,6 +34,20 @@ class TouchPoint:
     kind: MountKind
     part: int  # index in part order
     category: Category
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Axis:
+    """A joint that turns freely: `direction` (3,) in rig axes, and which parts (n,) lie beyond it, away from the root.
+
+    `part` is the number of the part that turns on it there.
+    """
+
+    kind: MountKind
+    part: int
+    direction: np.ndarray
+    beyond: np.ndarray
+    mount: Mount
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -55,6 +69,7 @@ class Assembly:
     own_inertia: np.ndarray  # (3, 3) sum of `inertia`
     parent: np.ndarray  # (n,) index of the part that each sits on, -1 for the first
     touch_points: tuple[TouchPoint, ...]
+    axes: tuple[Axis, ...]
     sensor: int | None  # index of the body whose mark is the rig's origin
     slide_parts: tuple[int, ...]  # (k,) index of the part that each slide carries first
     slide_mounts: tuple[Mount, ...]
@@ -67,6 +82,8 @@ class Assembly:
     _centre0: np.ndarray  # (n, 3) outline middles
     _touch0: np.ndarray  # (t, 3)
     _touch_part: np.ndarray  # (t,)
+    _axis0: np.ndarray  # (a, 3)
+    _axis_part: np.ndarray  # (a,)
     _edges: np.ndarray  # (n, 3) half extents along the rig's axes
 
     def settings(self, build: Build) -> np.ndarray:
@@ -90,7 +107,7 @@ class Assembly:
         n = len(self.parts)
         if n == 0:
             empty = np.zeros((0, 3))
-            return Positions(np.zeros(3), empty, empty, empty, self._touch0)
+            return Positions(np.zeros(3), empty, empty, empty, self._touch0, self._axis0)
         steps = np.zeros((n + 1, 3))
         travel = settings[:, None] * self.slide_axes
         np.add.at(steps, self._first, travel)
@@ -105,6 +122,7 @@ class Assembly:
             self._cg0 + moved,
             self._centre0 + moved,
             self._touch0 + moved[self._touch_part],
+            self._axis0 + moved[self._axis_part],
         )
 
     def carried_mass(self) -> np.ndarray:
@@ -149,13 +167,15 @@ class Assembly:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Positions:
-    """Where everything is (m, rig frame): base origin (3,), part origins, CGs, outline middles (n, 3), touch points."""
+    """Where everything is (m, rig frame): base origin (3,), part origins, CGs and outline middles (n, 3), touch
+    points and axes."""
 
     base: np.ndarray
     origin: np.ndarray
     cg: np.ndarray
     centre: np.ndarray
     touch: np.ndarray
+    axis: np.ndarray
 
 
 def _same_place(a: Placed, b: Placed) -> bool:
@@ -208,6 +228,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
     rotation = np.zeros((n, 3, 3))
     origin = np.zeros((n, 3))
     slide_of: dict[int, tuple[Mount, np.ndarray]] = {}
+    axis_of: dict[int, tuple[Mount, np.ndarray, np.ndarray]] = {}
     for i in build.from_root():
         placed = build.parts[i]
         turn = quarter_turn(placed.quarter_turns)
@@ -216,7 +237,8 @@ def prepare(build: Build, kit: Kit) -> Assembly:
             rotation[i] = _UPRIGHT
             continue
         parent, mount = index[placed.parent or ""], link.mount
-        if mount.joint is Joint.TURN:
+        # An axis is always at home: what it is turned by is asked of figures, not of builds.
+        if mount.joint is Joint.TURN and mount.kind not in AXES:
             turn = rotation_about(mount.unit_axis, placed.setting) @ turn
         if placed.reversed:
             rotation[i] = rotation[parent] @ turn.T
@@ -230,8 +252,13 @@ def prepare(build: Build, kit: Kit) -> Assembly:
             axis = rotation[parent] @ mount.unit_axis
         if mount.joint is Joint.SLIDE:
             slide_of[i] = (mount, axis)
+        elif mount.joint is Joint.TURN and mount.kind in AXES:
+            axis_of[i] = (mount, axis, at)
     if n:
-        _make_level(build, rotation, origin, slide_of)
+        turn = _level_turn(build, rotation)
+        rotation, origin = turn @ rotation, origin @ turn.T
+        slide_of = {i: (mount, turn @ axis) for i, (mount, axis) in slide_of.items()}
+        axis_of = {i: (mount, turn @ axis, turn @ at) for i, (mount, axis, at) in axis_of.items()}
     slide_parts = sorted(slide_of)
     slide_mounts = [slide_of[i][0] for i in slide_parts]
     slide_axes = [slide_of[i][1] for i in slide_parts]
@@ -267,6 +294,10 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         own_inertia=inertia.sum(axis=0),
         parent=np.array([-1 if p.parent is None else index[p.parent] for p in build.parts], dtype=int),
         touch_points=tuple(touch),
+        axes=tuple(
+            Axis(mount.kind, i, axis, (rank >= rank[i]) & (rank < end[i]), mount)
+            for i, (mount, axis, _) in sorted(axis_of.items())
+        ),
         sensor=bodies[0] if bodies else None,
         slide_parts=tuple(slide_parts),
         slide_mounts=tuple(slide_mounts),
@@ -279,6 +310,8 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         _centre0=origin + np.einsum("nij,nj->ni", rotation, centre),
         _touch0=np.array(touch_at).reshape(-1, 3),
         _touch_part=np.array([point.part for point in touch], dtype=int),
+        _axis0=np.array([axis_of[i][2] for i in sorted(axis_of)]).reshape(-1, 3),
+        _axis_part=np.array(sorted(axis_of), dtype=int),
         _edges=np.einsum("nij,nj->ni", np.abs(rotation), half),
     )
 
@@ -290,19 +323,12 @@ def _upright(rotation: np.ndarray) -> np.ndarray:
     return result
 
 
-def _make_level(
-    build: Build, rotation: np.ndarray, origin: np.ndarray, slide_of: dict[int, tuple[Mount, np.ndarray]]
-) -> None:
-    """Turn everything about the root's origin so that the level part stands level, then by the rig's quarter turns."""
+def _level_turn(build: Build, rotation: np.ndarray) -> np.ndarray:
+    """Return the turn (3, 3) about the root's origin that stands the level part level, with the rig's quarter turns."""
     root = next(placed for placed in build.parts if placed.parent is None)
     level = next((i for i, placed in enumerate(build.parts) if placed.id == build.level), None)
-    turn = quarter_turn(root.quarter_turns) @ (rotation[level].T if level is not None else _UPRIGHT)
-    if np.array_equal(turn, _UPRIGHT):
-        return
-    rotation[:] = turn @ rotation
-    origin[:] = origin @ turn.T
-    for i, (mount, axis) in slide_of.items():
-        slide_of[i] = (mount, turn @ axis)
+    result: np.ndarray = quarter_turn(root.quarter_turns) @ (rotation[level].T if level is not None else _UPRIGHT)
+    return result
 
 
 def _half_size(part: Part) -> tuple[float, float, float]:

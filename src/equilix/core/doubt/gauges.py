@@ -1,7 +1,8 @@
 """The figures that a verdict rests on, as functions of a rig's mass and CG: for doubt, advice and Monte Carlo.
 
-Every figure is worked out from five numbers that the parts' figures enter linearly or as quotients: mass
-M, CG (x, y, z) and the mass that the camera's slide carries. First order and sampling use the same ones.
+Every figure is worked out from numbers that the parts' figures enter linearly or as quotients: mass M, CG (x, y, z),
+the mass that the camera's slide carries, and mass and CG of each stage where a support has some. First order and
+sampling use the same ones.
 """
 
 from __future__ import annotations
@@ -34,16 +35,25 @@ class Gauge(StrEnum):
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Draws:
-    """d draws of a rig: `mass` (d,) kg, `cg` (d, 3) m in the rig frame, `carried` (d,) kg on the camera's slide."""
+    """d draws of a rig: `mass` (d,) kg, `cg` (d, 3) m in the rig frame, `carried` (d,) kg on the camera's slide.
+
+    `stages` (d, g, 4) are mass (kg) and CG (m) of each of the g stages.
+    """
 
     mass: np.ndarray
     cg: np.ndarray
     carried: np.ndarray
+    stages: np.ndarray
 
     @property
     def rows(self) -> np.ndarray:
-        """All five numbers (d, 5): mass, CG, carried."""
-        return np.column_stack([self.mass, self.cg, self.carried])
+        """All numbers (d, 5 + 4 g): mass, CG, carried, then mass and CG of each stage."""
+        return np.column_stack([self.mass, self.cg, self.carried, self.stages.reshape(len(self.mass), -1)])
+
+    @classmethod
+    def of(cls, rows: np.ndarray) -> Draws:
+        """Return the draws that have these `rows`."""
+        return cls(rows[:, 0], rows[:, 1:4], rows[:, 4], rows[:, 5:].reshape(len(rows), -1, 4))
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,20 +103,35 @@ class Gauges:
         body = self.analysis.body
         assert body is not None
         carried = 0.0 if self.slide is None else float(self.analysis.assembly.carried_mass()[self.slide])
-        return Draws(np.array([body.mass]), body.cg[None, :].copy(), np.array([carried]))
+        assembly, at = self.analysis.assembly, self.analysis.positions.cg
+        stages = []
+        for group in self.groups:
+            mass = float(assembly.mass @ group)
+            stages.append([mass, *((assembly.mass * group) @ at / mass).tolist()])
+        found = np.array(stages).reshape(1, -1, 4)
+        return Draws(np.array([body.mass]), body.cg[None, :].copy(), np.array([carried]), found)
+
+    @property
+    def groups(self) -> tuple[np.ndarray, ...]:
+        """The parts (n,) bool of each stage."""
+        return self.analysis.stand.groups if self.analysis.stand is not None else ()
+
+    def load(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
+        """Return mass (d,) and CG (d, 3) of what the first form is of: the innermost stage, or all."""
+        return (draws.stages[:, 0, 0], draws.stages[:, 0, 1:]) if self.groups else (draws.mass, draws.cg)
 
     def gradient(self, gauge: str) -> np.ndarray:
-        """Return the gauge's derivatives (5,) by mass (1/kg), CG (1/m) and carried mass (1/kg), by central differences.
+        """Return the gauge's derivatives (5 + 4 g,) by each of `Draws.rows`, by central differences.
 
         One step of 1e-5 m or kg: where the figure has a kink this is the slope at the estimate's own side.
         """
         base = self.now().rows[0]
         step = 1e-5
-        rows = np.repeat(base[None, :], 10, axis=0)
-        for k in range(5):
+        rows = np.repeat(base[None, :], 2 * len(base), axis=0)
+        for k in range(len(base)):
             rows[2 * k, k] += step
             rows[2 * k + 1, k] -= step
-        values = self.values(gauge, Draws(rows[:, 0], rows[:, 1:4], rows[:, 4]))
+        values = self.values(gauge, Draws.of(rows))
         return (values[0::2] - values[1::2]) / (2.0 * step)
 
     # One function for each gauge
@@ -116,7 +141,7 @@ class Gauges:
         stand = self.analysis.stand
         assert stand is not None
         axes = np.array([stand.forward, stand.across, [0.0, 0.0, 1.0]])
-        offset: np.ndarray = (draws.cg - stand.point) @ axes.T
+        offset: np.ndarray = (self.load(draws)[1] - stand.point) @ axes.T
         return offset
 
     def _slide(self, draws: Draws) -> np.ndarray:
@@ -124,8 +149,9 @@ class Gauges:
         assert self.slide is not None
         assert stand is not None
         moves_it = assembly.carries(self.slide, stand.holder)
-        slope = (draws.carried - draws.mass * moves_it) * float(assembly.slide_axes[self.slide] @ stand.forward)
-        return -draws.mass * self.offset(draws)[:, 0] / slope
+        mass = self.load(draws)[0]
+        slope = (draws.carried - mass * moves_it) * float(assembly.slide_axes[self.slide] @ stand.forward)
+        return -mass * self.offset(draws)[:, 0] / slope
 
     def held(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
         stand = self.analysis.stand
@@ -143,7 +169,7 @@ Evaluate = Callable[[Gauges, Draws], np.ndarray]
 _EVALUATE: dict[str, Evaluate] = {
     Gauge.MASS: lambda g, draws: draws.mass,
     Gauge.AHEAD: lambda g, draws: g.offset(draws)[:, 0],
-    Gauge.TIP_MOMENT: lambda g, draws: draws.mass * STANDARD_GRAVITY * g.offset(draws)[:, 0],
+    Gauge.TIP_MOMENT: lambda g, draws: g.load(draws)[0] * STANDARD_GRAVITY * g.offset(draws)[:, 0],
     Gauge.SLIDE: Gauges._slide,
     Gauge.LARGER_HAND: lambda g, draws: g.held(draws)[0],
 }
@@ -165,7 +191,8 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
     slide = slide_of_camera(analysis)
     if slide is not None:
         moves_it = analysis.assembly.carries(slide, stand.holder)
-        slope = analysis.assembly.carried_mass()[slide] - analysis.body.mass * moves_it
+        masses = stand.of_form(analysis.assembly.mass)
+        slope = masses @ analysis.assembly.carried_by(slide) - masses.sum() * moves_it
         if abs(float(slope * (analysis.assembly.slide_axes[slide] @ stand.forward))) <= 1e-6:
             slide = None
     if slide is None:
@@ -175,9 +202,9 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Inputs:
-    """First-order dependence of the five numbers on the n parts' figures.
+    """First-order dependence of the numbers in `Draws.rows` on the n parts' figures.
 
-    `mass` (n, 5) by each mass (1/kg and so on), `cg` (n, 3, 5) by each CG along the part's own axes.
+    `mass` (n, 5 + 4 g) by each mass (1/kg and so on), `cg` (n, 3, 5 + 4 g) by each CG along the part's own axes.
     """
 
     mass: np.ndarray
@@ -189,23 +216,33 @@ def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
     assembly, body = analysis.assembly, analysis.body
     assert body is not None
     n = len(assembly.parts)
-    mass = np.zeros((n, 5))
+    groups = analysis.stand.groups if analysis.stand is not None else ()
+    size = 5 + 4 * len(groups)
+    mass = np.zeros((n, size))
     mass[:, 0] = 1.0
     mass[:, 1:4] = (analysis.positions.cg - body.cg) / body.mass
     if slide is not None:
         mass[:, 4] = assembly.carried_by(slide)
-    cg = np.zeros((n, 3, 5))
+    cg = np.zeros((n, 3, size))
     # Part axis j lies along column j of rig_from_part.
-    cg[:, :, 1:4] = np.transpose(assembly.rotation, (0, 2, 1)) * (assembly.mass / body.mass)[:, None, None]
+    turned = np.transpose(assembly.rotation, (0, 2, 1))
+    cg[:, :, 1:4] = turned * (assembly.mass / body.mass)[:, None, None]
+    for k, group in enumerate(groups):
+        first, within = 5 + 4 * k, assembly.mass * group
+        total = float(within.sum())
+        middle = within @ analysis.positions.cg / total
+        mass[:, first] = group
+        mass[:, first + 1 : first + 4] = (analysis.positions.cg - middle) * (group / total)[:, None]
+        cg[:, :, first + 1 : first + 4] = turned * (within / total)[:, None, None]
     return Inputs(mass, cg)
 
 
 def covariance_of(analysis: Analysis, inputs: Inputs) -> np.ndarray:
-    """Return the covariance (5, 5) of the five numbers, first order: JCGM 100:2008 clause 5, H.2."""
+    """Return the covariance (5 + 4 g, 5 + 4 g) of the numbers, first order: JCGM 100:2008 clause 5, H.2."""
     doubts = analysis.assembly.doubts
     by_mass = doubts.mass[:, None] * inputs.mass
     common = doubts.gain @ inputs.mass
-    by_cg = (doubts.cg[:, :, None] * inputs.cg).reshape(-1, 5)
+    by_cg = (doubts.cg[:, :, None] * inputs.cg).reshape(-1, inputs.mass.shape[1])
     result: np.ndarray = by_mass.T @ by_mass + common.T @ common + by_cg.T @ by_cg
     return result
 
@@ -230,7 +267,7 @@ def doubts_of(gauges: Gauges, which: tuple[str, ...] | None = None) -> dict[str,
     now = gauges.now().rows[0]
     steps = 2.0 * spread_of(covariance).T
     rows = np.concatenate([now[None, :], now + steps, now - steps])
-    draws = Draws(rows[:, 0], rows[:, 1:4], rows[:, 4])
+    draws = Draws.of(rows)
     return {gauge: moved_by(gauges.values(gauge, draws)) for gauge in (gauges.offered if which is None else which)}
 
 

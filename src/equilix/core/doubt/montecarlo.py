@@ -77,7 +77,8 @@ def draw_rigs(analysis: Analysis, gauges: Gauges, count: int, rng: np.random.Gen
     n = len(assembly.parts)
     doubts = assembly.doubts
     moved = _moved(analysis)
-    inertial = np.empty((count, 5))
+    groups = gauges.groups
+    inertial = np.empty((count, 5 + 4 * len(groups)))
     normal_mass = np.flatnonzero((doubts.mass > 0.0) & ~doubts.mass_flat)
     flat_mass = np.flatnonzero((doubts.mass > 0.0) & doubts.mass_flat)
     flat_gain, normal_gain = doubts.gain[doubts.gain_flat], doubts.gain[~doubts.gain_flat]
@@ -90,7 +91,8 @@ def draw_rigs(analysis: Analysis, gauges: Gauges, count: int, rng: np.random.Gen
     carried = np.zeros(n)
     if gauges.slide is not None:
         carried[:] = [assembly.carries(gauges.slide, i) for i in range(n)]
-    table = np.column_stack([np.ones(n), moved, carried])
+    of_stages = [column for group in groups for column in (group, moved * group[:, None])]
+    table = np.column_stack([np.ones(n), moved, carried, *of_stages])
     for start in range(0, count, _PIECE):
         size = min(_PIECE, count - start)
         mass = np.repeat(assembly.mass[None, :], size, axis=0)
@@ -105,10 +107,14 @@ def draw_rigs(analysis: Analysis, gauges: Gauges, count: int, rng: np.random.Gen
         piece = inertial[start : start + size]
         np.matmul(mass, table, out=piece)
         piece[:, 1:4] += noise @ spread
-    total = inertial[:, 0]
+        for k, group in enumerate(groups):
+            within = group[owner]
+            piece[:, 6 + 4 * k : 9 + 4 * k] += noise[:, within] @ spread[within]
     with np.errstate(divide="ignore", invalid="ignore"):
-        cg = inertial[:, 1:4] / total[:, None] + _reference(analysis)
-    return Draws(total, cg, inertial[:, 4])
+        for first in (0, *range(5, inertial.shape[1], 4)):
+            inertial[:, first + 1 : first + 4] /= inertial[:, first, None]
+            inertial[:, first + 1 : first + 4] += _reference(analysis)
+    return Draws.of(inertial)
 
 
 def _reference(analysis: Analysis) -> np.ndarray:
@@ -141,11 +147,7 @@ def sample(
         done += size
         if progress is not None and not progress(0.9 * done / count):
             return None
-    draws = Draws(
-        np.concatenate([p.mass for p in pieces]),
-        np.concatenate([p.cg for p in pieces]),
-        np.concatenate([p.carried for p in pieces]),
-    )
+    draws = Draws.of(np.concatenate([p.rows for p in pieces]))
     firsts = firsts_of(gauges)
     found = {}
     for gauge in gauges.offered:

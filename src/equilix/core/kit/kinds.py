@@ -27,6 +27,7 @@ TYPICAL: dict[Category, tuple[float, tuple[float, float, float]]] = {
     Category.SENDER: (0.25, (34, 68, 110)),
     Category.WEIGHT: (0.9, (40, 90, 40)),
     Category.CABLE: (0.15, (120, 30, 30)),
+    Category.GIMBAL: (0.25, (90, 60, 60)),
     Category.OTHER: (0.2, (60, 60, 60)),
 }
 

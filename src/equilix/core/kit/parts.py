@@ -56,6 +56,7 @@ class Category(StrEnum):
     SENDER = "sender"
     WEIGHT = "weight"
     CABLE = "cable"
+    GIMBAL = "gimbal part"
     OTHER = "other"
 
 
@@ -81,12 +82,18 @@ class MountKind(StrEnum):
     EYELET = "eyelet"
     GRIP_POINT = "grip point"
     SHOULDER = "shoulder"
+    TILT_AXIS = "tilt axis"
+    ROLL_AXIS = "roll axis"
+    PAN_AXIS = "pan axis"
     OWN = "own connection"  # of one build, where nothing else joins two parts
 
 
 #: Points that the operator or a hook takes hold of; no part sits on them.
 TOUCH_POINTS = frozenset({MountKind.GRIP_POINT, MountKind.SHOULDER, MountKind.EYELET})
 
+
+#: A gimbal's axes, the innermost first. They turn freely: how far they are turned is no part of a build.
+AXES = (MountKind.TILT_AXIS, MountKind.ROLL_AXIS, MountKind.PAN_AXIS)
 
 RODS = frozenset({MountKind.LIGHT_RODS, MountKind.STUDIO_RODS, MountKind.RODS_19})
 #: Slides that several parts stand on side by side; a dovetail, a clamp or a slot takes one.

@@ -91,8 +91,8 @@ class _Problem:
         self.covariance = np.diag(np.concatenate([doubts.mass**2, doubts.cg.ravel() ** 2]))
         self.covariance[:n, :n] += doubts.gain.T @ doubts.gain
         inputs = inputs_of(analysis, gauges.slide)
-        forms_of_five = np.concatenate([inputs.mass, inputs.cg.reshape(-1, 5)]).T
-        self.gradient = gauges.gradient(gauge) @ forms_of_five
+        forms = np.concatenate([inputs.mass, inputs.cg.reshape(-1, inputs.mass.shape[1])]).T
+        self.gradient = gauges.gradient(gauge) @ forms
         rows: list[np.ndarray] = []
         noise: list[float] = []
         self.tasks: list[tuple[Task, int | None, int]] = []
@@ -114,7 +114,7 @@ class _Problem:
         rows.append(whole)
         noise.append(_mass_noise(scale, body.mass))
         self.tasks.append((Task.RIG_MASS, None, 0))
-        rows.append(forms_of_five[1])
+        rows.append(forms[1])
         length = float(np.ptp(analysis.positions.centre[:, 0])) + 0.2
         noise.append(_place_noise(scale, body.mass, length))
         self.tasks.append((Task.RIG_CG, None, 0))

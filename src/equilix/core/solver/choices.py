@@ -15,7 +15,7 @@ from equilix.core.assembly.build import Build, Kit, Placed, check_build
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
-from equilix.core.kit.parts import Category, Joint, Mount, Part
+from equilix.core.kit.parts import AXES, Category, Joint, Mount, Part
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,7 +148,7 @@ class OptionPlacer:
         if foot.kind is not mount.kind:
             raise AssemblyError(f"{part.name} needs {foot.kind}, but there is {mount.kind}.")
         turn = quarter_turn(placed.quarter_turns)
-        if mount.joint is Joint.TURN:
+        if mount.joint is Joint.TURN and mount.kind not in AXES:
             turn = rotation_about(mount.unit_axis, placed.setting) @ turn
         base_from_parent = self._assembly.rotation[parent]
         rotation = base_from_parent @ turn

@@ -8,6 +8,7 @@ import numpy as np
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import FreeMount
+from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Joint
 
 
@@ -45,8 +46,8 @@ class Lever:
 
 def lever_of(analysis: Analysis, free: FreeMount) -> Lever | None:
     """Return the lever of a free mount; None without a support."""
-    stand, body = analysis.stand, analysis.body
-    if stand is None or body is None:
+    stand = analysis.stand
+    if stand is None or analysis.body is None:
         return None
     index = next((i for i, p in enumerate(analysis.build.parts) if p.id == free.placed_id), None)
     if index is None:
@@ -56,4 +57,4 @@ def lever_of(analysis: Analysis, free: FreeMount) -> Lever | None:
     slides = free.mount.joint is Joint.SLIDE
     rise = float(rotation @ np.array(free.mount.unit_axis) @ stand.forward) if slides else 0.0
     low, high = (free.mount.low, free.mount.high) if slides else (0.0, 0.0)
-    return Lever(float(at @ stand.forward), rise, low, high, body.mass * stand.ahead)
+    return Lever(float(at @ stand.forward), rise, low, high, stand.tip_moment / STANDARD_GRAVITY)

@@ -86,7 +86,8 @@ def slides_freedom(analysis: Analysis, pad: bool = False) -> Freedom:
     slides = balance_slides(analysis)
     if pad:
         slides |= _holder_slides(analysis)
-    if not pad and analysis.stand is not None:
+    # Where there are stages, what carries the innermost one is balanced too.
+    if not pad and analysis.stand is not None and not analysis.stand.groups:
         assembly, holder = analysis.assembly, analysis.stand.holder
         slides -= {
             analysis.build.parts[i].id for j, i in enumerate(assembly.slide_parts) if assembly.carries(j, holder)
@@ -218,6 +219,24 @@ def _filled(analysis: Analysis, kit: Kit) -> list[Choice]:
                     Option(Placed(name, plate.id, spot.placed_id, spot.mount.id, foot, spot.mount.snap(0.0)), (on_it,))
                 )
     return [Choice(tuple(options[:_MOST_FILLED]), needed=True)] if options else []
+
+
+def shed_freedom(analysis: Analysis, kit: Kit) -> Freedom:
+    """Return the freedom to leave off what the support can do without, with what sits on it, and to slide."""
+    build = analysis.build
+    base = slides_freedom(analysis)
+    sheds = support_called(build.support).sheds
+    choices = []
+    for placed in parts_of(build, kit, tuple(sheds)):
+        carried = carried_parts(build, placed.id)
+        plain = placed.parent is not None and not placed.reversed and placed.own is None
+        if plain and all(kit[p.part_id].category in sheds for p in carried):
+            choices.append(Choice((Option(placed, carried, current=True),)))
+    # What sits on another that may come off goes with it, not by itself.
+    inner = {p.id for choice in choices for p in choice.options[0].carried}
+    outer = tuple(choice for choice in choices if choice.options[0].placed.id not in inner)
+    gone = {p.id for choice in outer for p in (choice.options[0].placed, *choice.options[0].carried)}
+    return Freedom(base.slides - gone, outer, tuple(f for f in base.followers if f.follower not in gone))
 
 
 def weight_choices(analysis: Analysis, kit: Kit, blocks: bool = True) -> tuple[Choice, ...]:

@@ -223,7 +223,9 @@ def _row(
     assert spread is not None
     assert body is not None
     assert slide is not None
-    form = moment_form(now.assembly, now.positions, now.settings, stand.point, stand.holder)
+    form = moment_form(
+        now.assembly, now.positions, now.settings, stand.point, stand.holder, stand.of_form(now.assembly.mass)
+    )
     slope = float(form.slope[slide] @ stand.forward)
     mount = now.assembly.slide_mounts[slide]
     setting = float(now.settings[slide])
@@ -241,7 +243,7 @@ def _row(
         if abs(_tip(there)) < _LEVEL:
             mark = stop  # with what goes along it is level here
     if tolerance is None and stand.span is not None:
-        allowed = body.mass * max(stand.span - COVERAGE * stand.ahead_doubt, 0.0)
+        allowed = form.mass * max(stand.span - COVERAGE * stand.ahead_doubt, 0.0)
     else:
         allowed = (USUAL_TOLERANCE if tolerance is None else tolerance) / STANDARD_GRAVITY
     half = allowed / abs(slope) if abs(slope) > 1e-9 else 0.0

@@ -62,9 +62,10 @@ class Form:
     """One component of the first moment: ``direction . sum m (r - s)`` (kg m), s the support's point.
 
     Free forms (`within` None) are made zero to within `tolerance` (kg m, None: that of the target), `weight` says how
-    much what is left beyond it counts beside other forms. Others must stay within ``+- within * M`` (m times the total
-    mass), or unless `strict` no farther outside than they are now. `heavier` (placed id, kg) makes parts
-    heavier in this form alone: what would be if guesses were off.
+    much what is left beyond it counts beside other forms. A form may be of a `group` of placed parts alone, and about a
+    `point` (3,) (m, rig frame) of its own, fixed to the placed part `holder`. Others must stay within ``+- within * M``
+    (m times the total mass), or unless `strict` no farther outside than they are now. `heavier` (placed id, kg) makes
+    parts heavier in this form alone: what would be if guesses were off.
     """
 
     name: str
@@ -74,19 +75,28 @@ class Form:
     strict: bool = False
     tolerance: float | None = None
     weight: float = 1.0
+    group: frozenset[str] | None = None
+    point: np.ndarray | None = None
+    holder: str | None = None
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Target:
     """A support's condition: forms about `point` (3,) (m, rig frame), fixed to the placed part `holder`.
 
-    Without a holder the point stays where it is in the frame of the build's first part.
+    Without a holder the point stays where it is in the frame of the build's first part. `closely`: slides alone are set
+    until nothing is left, not only until the tolerances are met.
     """
 
     point: np.ndarray
     holder: str | None
     forms: tuple[Form, ...]
     tolerance: float  # kg m, greatest |form| that counts as none
+    closely: bool = False
+
+    def about(self, form: Form) -> tuple[np.ndarray, str | None]:
+        """Return the point (3,) (m, rig frame) that a form is about, and the placed part that it is fixed to."""
+        return (self.point, self.holder) if form.point is None else (form.point, form.holder)
 
     def allowed(self, form: Form) -> float:
         """Return how large (kg m) a free form may be and still count as none."""

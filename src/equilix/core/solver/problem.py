@@ -33,12 +33,17 @@ class MomentForm:
 
 
 def moment_form(
-    assembly: Assembly, positions: Positions, settings: np.ndarray, support: np.ndarray, support_part: int
+    assembly: Assembly,
+    positions: Positions,
+    settings: np.ndarray,
+    support: np.ndarray,
+    support_part: int,
+    masses: np.ndarray,
 ) -> MomentForm:
-    """Return the form about `support` (3,) (m), a point fixed to part number `support_part`."""
-    mass = float(assembly.mass.sum())
-    moment = assembly.mass @ (positions.cg - support)
-    carried = assembly.carried_mass()
+    """Return the form of `masses` (n,) (kg) about `support` (3,) (m), a point fixed to part number `support_part`."""
+    mass = float(masses.sum())
+    moment = masses @ (positions.cg - support)
+    carried = np.array([masses @ assembly.carried_by(j) for j in range(len(assembly.slide_parts))])
     moves_support = np.array([assembly.carries(j, support_part) for j in range(len(assembly.slide_parts))], dtype=float)
     slope = (carried - mass * moves_support)[:, None] * assembly.slide_axes
     return MomentForm(mass, moment, slope, settings)

@@ -160,23 +160,13 @@ class Programme:
 
     def _make_forms(self) -> None:
         """Write every form as constant + terms (programme units), and the rows of those with a range."""
-        base = self.at_zero.base
-        holder = self.target.holder
-        index = next((i for i, p in enumerate(self.stays.parts) if p.id == holder), None)
-        # The target's point is given for the build as it is: take it to the base frame with all slides at 0.
-        old_positions = self._old_assembly.at(self._old_assembly.settings(self.old))
-        point = self.target.point - old_positions.base
-        if index is not None:
-            point = point - self._carried_shift(index, self.now)
-        self._point_zero = point
-        self._holder = index
-        holds = np.array(
-            [index is not None and self.assembly.carries(j, index) for j in range(len(self.now))], dtype=float
-        )
-        cg = self.at_zero.cg - base
+        cg = self.at_zero.cg - self.at_zero.base
+        old_base = self._old_assembly.at(self._old_assembly.settings(self.old)).base
+        self._point_zero, self._holder, _ = self._about(self.target.point, self.target.holder, old_base)
         self.forms: list[tuple[float, list[tuple[int, float]]]] = []
         for form in self.target.forms:
             d = form.direction
+            point, _, holds = self._about(*self.target.about(form), old_base)
             mass, total, carried = self._masses(form)
             constant = float(mass @ ((cg - point) @ d))
             terms: dict[int, float] = {}
@@ -187,6 +177,8 @@ class Programme:
                 else:
                     constant += slope * float(self.now[j])
             for o, body in enumerate(self.bodies):
+                if form.group is not None and self.options[o].placed.parent not in form.group:
+                    continue
                 column, per = self.weight[o]
                 fixed = float(d @ (body.cg - point)) * per
                 for j, axis in enumerate(self.assembly.slide_axes):
@@ -219,9 +211,24 @@ class Programme:
             self.rows.add([*pairs, *((c, -v) for c, v in added)], -math.inf, allowed + extra - constant)
             self.rows.add([*pairs, *added], -allowed - extra - constant, math.inf)
 
+    def _about(
+        self, point: np.ndarray, holder: str | None, old_base: np.ndarray
+    ) -> tuple[np.ndarray, int | None, np.ndarray]:
+        """Return a point (3,) of the build as it is in the base frame with all slides at 0, what holds it, and which
+        slides (k,) move it."""
+        index = next((i for i, p in enumerate(self.stays.parts) if p.id == holder), None)
+        point = point - old_base
+        if index is not None:
+            point = point - self._carried_shift(index, self.now)
+        moved = [index is not None and self.assembly.carries(j, index) for j in range(len(self.now))]
+        return point, index, np.array(moved, dtype=float)
+
     def _masses(self, form: Form) -> tuple[np.ndarray, float, np.ndarray]:
-        """Return masses (n,), their sum, and what each slide carries (k,), with a form's own heavier parts."""
+        """Return masses (n,), their sum, and what each slide carries (k,), of a form's group with its heavier parts."""
         mass, carried = self.assembly.mass, self.assembly.carried_mass()
+        if form.group is not None:
+            mass = mass * [placed.id in form.group for placed in self.stays.parts]
+            carried = np.array([mass @ self.assembly.carried_by(j) for j in range(len(carried))])
         if form.heavier:
             more = dict(form.heavier)
             extra = np.array([more.get(placed.id, 0.0) for placed in self.stays.parts])

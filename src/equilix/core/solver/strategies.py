@@ -21,18 +21,21 @@ from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.operator.strength import Joint
+from equilix.core.registry import support_called
+from equilix.core.solver.closely import closest
 from equilix.core.solver.freedoms import (
     MOST_STEADYING,
     balance_slides,
     battery_freedom,
     dead_freedom,
     move_freedom,
+    shed_freedom,
     slides_freedom,
     steady_freedom,
 )
 from equilix.core.solver.plan import Goal, Limits, Plan, Target
 from equilix.core.solver.search import find_plan
-from equilix.core.solver.targets import TOLERANCE, beyond_now, is_level, robust_target, target_of
+from equilix.core.solver.targets import TOLERANCE, beyond_now, greatest_now, is_level, robust_target, target_of
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -42,6 +45,7 @@ class StrategyKind(StrEnum):
     SLIDES = "slides only"
     MOVE = "move what is there"
     BATTERY = "change the battery"
+    LEAVE_OFF = "leave something off"
     DEAD_WEIGHT = "dead weight"
     STEADY = "as heavy as steadies it"
 
@@ -94,6 +98,8 @@ _LONGEST_TRAVEL = 0.30
 _STEADIER = 1.05
 #: kg m beyond all tolerances that is nothing but rounding.
 _NOTHING = 2e-7
+#: Share of what is left now below which setting slides finer is worth the work; common practice.
+_LITTLE = 0.5
 #: Rise of the greatest share of strength from which a way says so; common practice.
 _MORE = 0.01
 
@@ -135,10 +141,13 @@ def find_strategies(
     seen: set[tuple[object, ...]] = set()
     level, before = is_level(analysis, target), beyond_now(analysis, target)
     now = _carried(analysis, operator)
+    steadies = support_called(analysis.build.support).steadies
     for kind in StrategyKind:
         if not go_on():
             break
-        if level and kind is not StrategyKind.STEADY:
+        # Where slides are set closely, they may still be where all is within the window.
+        finer = target.closely and kind is StrategyKind.SLIDES
+        if (level and kind is not StrategyKind.STEADY and not finer) or (kind is StrategyKind.STEADY and not steadies):
             continue
 
         def early(plan: Plan, kind: StrategyKind = kind, so_far: tuple[Strategy, ...] = tuple(found)) -> None:
@@ -154,6 +163,8 @@ def find_strategies(
         seen.add(key)
         strategy = _strategy(kind, plan, analysis, kit, operator, target, now)
         if kind is StrategyKind.STEADY and strategy.steadier[1] < _STEADIER:
+            continue
+        if finer and level and plan.remaining(target) > _LITTLE * greatest_now(analysis, target):
             continue
         if kind is not StrategyKind.STEADY and not strategy.full and _no_better(plan, found, target, before):
             continue
@@ -200,6 +211,8 @@ def _plan(
 ) -> Plan | None:
     build, whole = analysis.build, analysis.assembly
     match kind:
+        case StrategyKind.SLIDES if target.closely:
+            return closest(analysis, kit, target, go_on)
         case StrategyKind.SLIDES:
             return find_plan(build, kit, target, slides_freedom(analysis), go_on=go_on, assembly=whole, tell=tell)
         case StrategyKind.MOVE:
@@ -219,6 +232,9 @@ def _plan(
             # Counted against the build as it stands, not against one without its batteries.
             had = sum(kit[placed.part_id].mass or 0.0 for placed in build.parts if placed.id in present)
             return replace(plan, added_mass=plan.added_mass - had)
+        case StrategyKind.LEAVE_OFF:
+            freedom = shed_freedom(analysis, kit)
+            return find_plan(build, kit, target, freedom, go_on=go_on, tell=tell) if freedom.choices else None
         case StrategyKind.DEAD_WEIGHT:
             alone = find_plan(
                 build, kit, target, dead_freedom(analysis, kit, slides=False), go_on=go_on, assembly=whole
@@ -292,21 +308,23 @@ def relaxations(after: Analysis, lacking: float) -> tuple[Relaxation, ...]:
         return ()
     side = math.copysign(1.0, stand.tip_moment)
     found = []
-    mass = assembly.carried_mass()
+    masses = stand.of_form(assembly.mass)
     names = balance_slides(after)
     for j, i in enumerate(assembly.slide_parts):
         placed_id = after.build.parts[i].id
         if placed_id not in names:
             continue
         holds = assembly.carries(j, stand.holder)
-        slope = float(assembly.slide_axes[j] @ stand.forward) * (float(mass[j]) - after.body.mass * holds)
+        slope = float(assembly.slide_axes[j] @ stand.forward) * float(
+            masses @ assembly.carried_by(j) - masses.sum() * holds
+        )
         mount, now = assembly.slide_mounts[j], float(after.settings[j])
         helpful = -side * slope
         at_stop = now <= mount.low + 1e-6 if helpful < 0.0 else now >= mount.high - 1e-6
         if at_stop and abs(slope) > 1e-6 and lacking / abs(slope) <= _LONGEST_TRAVEL:
             found.append(Relaxation(placed_id, travel=lacking / abs(slope)))
     found.sort(key=lambda r: r.travel)
-    arms = side * ((after.positions.cg - stand.point) @ stand.forward)
+    arms = side * ((after.positions.cg - stand.point) @ stand.forward) * (masses > 0.0)
     heavy = [
         (float(lacking / arms[i]), i)
         for i, part in enumerate(assembly.parts)

@@ -33,15 +33,17 @@ def swayed_by(analysis: Analysis, least: float = 0.001) -> tuple[Swayed, ...]:
         return ()
     holds = assembly.carries(slide, stand.holder)
     along = float(assembly.slide_axes[slide] @ stand.forward)
-    slope = along * (float(assembly.carried_mass()[slide]) - body.mass * holds)
+    masses = stand.of_form(assembly.mass)
+    slope = along * float(masses @ assembly.carried_by(slide) - masses.sum() * holds)
     if abs(slope) < 1e-6:
         return ()
     mount, now = assembly.slide_mounts[slide], float(analysis.settings[slide])
-    wanted = now - body.mass * stand.ahead / slope
+    wanted = now - float(masses.sum()) * stand.ahead / slope
     # Arms with the camera at its mark.
     along *= wanted - now
     carried = np.array([assembly.carries(slide, i) for i in range(len(assembly.parts))], dtype=float)
     arm = (analysis.positions.cg - stand.point) @ stand.forward + along * (carried - float(holds))
+    arm = arm * (masses > 0.0)
     u = np.sqrt(assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0))
     shift = COVERAGE * np.abs(u * arm / slope)
     found = []

@@ -10,6 +10,7 @@ import numpy as np
 from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.registry import support_called
 from equilix.core.solver.plan import Form, Target
 
 #: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
@@ -22,11 +23,14 @@ def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None
     """Return the support's condition: it does not tip (to `tolerance`, N m), and beside that way the CG surely lies
     where it may.
 
-    None without a support.
+    None without a support. A support may have a condition of its own.
     """
     stand, body, spread = analysis.stand, analysis.body, analysis.spread
     if stand is None:
         return None
+    own = support_called(analysis.build.support).target(analysis)
+    if own is not None:
+        return own
     holder = analysis.build.parts[stand.holder].id
     tip = Form("tip", stand.forward)
     half_y = stand.aside
@@ -71,25 +75,56 @@ def robust_target(analysis: Analysis, target: Target) -> Target:
     return replace(target, forms=(*target.forms, *forms))
 
 
+def form_value(analysis: Analysis, target: Target, form: Form) -> float:
+    """Return a form's first moment (kg m) on the build that the target is of."""
+    mass = _masses_in(analysis, form)
+    return float(mass @ ((analysis.positions.cg - target.about(form)[0]) @ form.direction))
+
+
+def form_slopes(analysis: Analysis, target: Target, form: Form) -> np.ndarray:
+    """Return how a form's first moment grows with each slide (k,) (kg)."""
+    assembly, mass = analysis.assembly, _masses_in(analysis, form)
+    holder = target.about(form)[1]
+    held = next((i for i, placed in enumerate(analysis.build.parts) if placed.id == holder), None)
+    return np.array(
+        [
+            float(axis @ form.direction)
+            * float(mass @ assembly.carried_by(j) - mass.sum() * (held is not None and assembly.carries(j, held)))
+            for j, axis in enumerate(assembly.slide_axes)
+        ]
+    )
+
+
+def _masses_in(analysis: Analysis, form: Form) -> np.ndarray:
+    mass = analysis.assembly.mass
+    if form.group is None:
+        return mass
+    result: np.ndarray = mass * [placed.id in form.group for placed in analysis.build.parts]
+    return result
+
+
 def is_level(analysis: Analysis, target: Target) -> bool:
-    """Whether every free form of a shoulder `target` is within its tolerance on the build as it is."""
-    body = analysis.body
-    if body is None:
+    """Return whether every free form of a `target` is within its tolerance on the build as it is."""
+    if analysis.body is None:
         return False
     return all(
-        abs(body.mass * float(form.direction @ (body.cg - target.point))) <= target.allowed(form) + 1e-12
+        abs(form_value(analysis, target, form)) <= target.allowed(form) + 1e-12
         for form in target.forms
         if form.within is None
     )
 
 
+def greatest_now(analysis: Analysis, target: Target) -> float:
+    """Return the greatest free form (kg m) on the build as it is."""
+    return max((abs(form_value(analysis, target, form)) for form in target.forms if form.within is None), default=0.0)
+
+
 def beyond_now(analysis: Analysis, target: Target) -> float:
     """Return what lies beyond the tolerances on the build as it is, as `Plan.beyond` does (kg m); 0 without a mass."""
-    body = analysis.body
-    if body is None:
+    if analysis.body is None:
         return 0.0
     return sum(
-        form.weight * max(abs(body.mass * float(form.direction @ (body.cg - target.point))) - target.allowed(form), 0.0)
+        form.weight * max(abs(form_value(analysis, target, form)) - target.allowed(form), 0.0)
         for form in target.forms
         if form.within is None
     )

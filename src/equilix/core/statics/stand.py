@@ -27,7 +27,8 @@ class Stand:
     there is no such room, or where it makes no difference. `ahead`, `left` and `above` (m) place the CG from the point,
     along `forward`, across it and up. `moment` (n,) N m is each part's share of `tip_moment`, positive ahead;
     `tip_doubt` and `ahead_doubt` (m) are standard uncertainties.
-    `holding` is what holds the rig alone, None if nothing does, and `pose` how.
+    `holding` is what holds the rig alone, None if nothing does, and `pose` how. `groups` (n,) bool are the parts of its
+    stages where it has some, that of the first form first: only they have a share in it.
     """
 
     point: np.ndarray
@@ -44,6 +45,11 @@ class Stand:
     ahead_doubt: float
     pose: Pose
     holding: Held | None
+    groups: tuple[np.ndarray, ...] = ()
+
+    def of_form(self, mass: np.ndarray) -> np.ndarray:
+        """Return the masses (n,) that have a share in the first form."""
+        return mass * self.groups[0] if self.groups else mass
 
     @property
     def margins(self) -> tuple[float, float] | None:
@@ -79,20 +85,27 @@ def stand_at(
     room: tuple[float | None, float | None],
     pose: Pose,
     holding: Held | None,
+    groups: tuple[np.ndarray, ...] = (),
 ) -> Stand:
     """Return the stand of a rig about `point`, see `Stand`; `room` is its `span` and `aside`."""
     lever = (positions.cg - point) @ forward
+    masses = assembly.mass
+    if groups:
+        # Parts of outer stages do not turn on the innermost axis.
+        lever = lever * groups[0]
+        masses = masses * groups[0]
+    total = float(masses.sum())
     # First-order: M = sum m g (r - point) . forward.
     gain = assembly.doubts.gain @ lever
     along = np.einsum("nj,nj->n", np.einsum("nij,i->nj", assembly.rotation, forward) ** 2, assembly.doubts.cg**2)
-    by_cg = float((assembly.mass**2 * along).sum())
+    by_cg = float((masses**2 * along).sum())
     variance = float(((assembly.doubts.mass * lever) ** 2).sum() + (gain**2).sum()) + by_cg
-    d = body.cg - point
+    d = (masses @ positions.cg / total if groups else body.cg) - point
     ahead = float(d @ forward)
     # The same of ``c = sum m r / M``: dc/dm_i = (r_i - c)/M.
-    off = lever - ahead
+    off = lever - ahead if not groups else (lever - ahead) * groups[0]
     common = assembly.doubts.gain @ off
-    spread = math.sqrt(float(((assembly.doubts.mass * off) ** 2).sum() + (common**2).sum()) + by_cg) / body.mass
+    spread = math.sqrt(float(((assembly.doubts.mass * off) ** 2).sum() + (common**2).sum()) + by_cg) / total
     left = float(left_of(forward) @ d)
     return Stand(
         point,
@@ -103,9 +116,10 @@ def stand_at(
         left,
         float(d[2]),
         assembly.mass * STANDARD_GRAVITY * lever,
-        body.mass * STANDARD_GRAVITY * ahead,
+        total * STANDARD_GRAVITY * ahead,
         STANDARD_GRAVITY * math.sqrt(variance),
         spread,
         pose,
         holding,
+        groups,
     )

@@ -21,8 +21,10 @@ from equilix.core.doubt.gauges import Evaluate, Gauge, Gauges, Threshold, firsts
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.solver.plan import Target
 from equilix.core.statics.pose import Hindrance, Pose
 from equilix.core.statics.stand import Stand
+from equilix.core.statics.turning import Attitude
 
 #: Ends of keys and the units that they name.
 UNITS = {"_nm": "N m", "_mm": "mm", "_n": "N", "_kpa": "kPa", "_deg": "deg", "_kg": "kg", "_s": "s"}
@@ -71,6 +73,12 @@ class Support(ABC):
     in_hands = False
     #: Whether anybody carries the rig: it loads a body.
     carried = True
+    #: Kinds of parts that may be left off where nothing else balances it.
+    sheds: frozenset[Category] = frozenset()
+    #: Whether more weight than it needs steadies it, so that there is a way to take more.
+    steadies = True
+    #: Whether it has stages that turn, so that some figures are asked at an attitude.
+    turns = False
 
     @abstractmethod
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
@@ -96,6 +104,14 @@ class Support(ABC):
         """Return settings with another tilt (rad, nose down) wanted; AssemblyError where a rig can only be level."""
         raise AssemblyError(f"On the support “{self.key}” a rig is balanced level; leave the tilt out.")
 
+    def target(self, analysis: Analysis) -> Target | None:
+        """Return what a way aims at on this support, None for the usual: it does not tip, and keeps to its room."""
+        return None
+
+    def stages(self, analysis: Analysis) -> tuple[str, ...]:
+        """Return which of its stages each part is of, the innermost one that moves it; nothing where it has none."""
+        return ()
+
     def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
         """Return what there is to look at on this support alone."""
         return ()
@@ -109,6 +125,10 @@ class Support(ABC):
         self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
     ) -> Stand | None:
         """Return how a build lies on this support, None if it can't lie on it. Asked at every tick of a slide."""
+
+    def at_attitude(self, analysis: Analysis, attitude: Attitude) -> dict[str, Figure]:
+        """Return figures of a rig whose stages are turned so; none where nothing turns."""
+        return {}
 
     @abstractmethod
     def judge(self, analysis: Analysis, operator: Operator) -> Judged:

@@ -18,7 +18,7 @@ from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SetSlide
 from equilix.document.history import History
-from equilix.present.balance.elevation import SlideScale
+from equilix.present.drawing.scales import SlideScale
 from equilix.present.units import Kind, figure, parse, readable
 
 #: px. A press that moves less than this selects and doesn't drag.

@@ -25,9 +25,10 @@ from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.widgets.trade_panel import TradePanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan, ChangeBuild
-from equilix.present.balance.elevation import Elevation, SlideScale, draw_elevation, draw_nothing_yet
+from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel, balance_model
+from equilix.present.drawing.scales import Elevation, SlideScale
 from equilix.present.supports import KEYS, view_of, words_for
 from equilix.present.supports.view import Verdict
 from equilix.present.units import Kind, parse, readable
@@ -207,9 +208,10 @@ class BalanceView(QWidget):
         )
         self._drawn_of = analysis
         scene = self.drawing.scene
-        scene.text(0, 26, "Elevation", 16, 600)
+        title, beside = view_of(analysis).picture
+        scene.text(0, 26, title, 16, 600)
         if self.elevation.scene_width >= 560.0:
-            scene.text(78, 26, "right side, level; drag parts or marks", 13, 400, "ink3")
+            scene.text(8.6 * len(title), 26, beside, 13, 400, "ink3")
         if self.model is not None:
             self.elevation.tips = {("part", row.placed_id): row.spoken for row in self.model.rows}
             self.elevation.setAccessibleDescription(". ".join(row.spoken for row in self.model.rows))
@@ -269,7 +271,8 @@ class BalanceView(QWidget):
             if finder.busy:
                 so_far = f"{len(self.ways)} found so far; seeking and proving more" if self.ways else "seeking"
                 panel.add_stop(so_far, finder.give_up)
-            self._add_tolerance()
+            if words_for(self._support()).tolerant:
+                self._add_tolerance()
             chosen = self.workspace.chosen_way
             for number, way in enumerate(self.ways, 1):
                 is_chosen = chosen is not None and chosen.kind is way.kind and way.strategy is not None

@@ -35,7 +35,6 @@ from equilix.document.edits.book import AddStarter
 from equilix.document.edits.builds import AddBuild, QuarterTurn, SwapOrder, TakeOff, heart_of, placing
 from equilix.document.history import Edit
 from equilix.io.catalogue import starter_parts, starters
-from equilix.present.balance.elevation import SlideScale
 from equilix.present.build.build_view import (
     MOST_SHOWN,
     SIDE_SHARE,
@@ -52,6 +51,7 @@ from equilix.present.build.build_view import (
 )
 from equilix.present.build.joining import LooseRow, loose_row, loose_rows
 from equilix.present.build.sets_view import belongs_to
+from equilix.present.drawing.scales import SlideScale
 from equilix.present.drawing.scene import Anchor, Scene, circle, polygon, polyline, rect
 from equilix.present.supports.view import Verdict
 from equilix.present.units import System

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -23,19 +22,18 @@ from equilix.present.drawing.rig_drawing import (
     draw_ghost,
     draw_parts,
 )
+from equilix.present.drawing.scales import Elevation, SlideScale, draw_scale
 from equilix.present.drawing.scene import (
     Anchor,
     Command,
-    Region,
     Scene,
     arc,
     arrow_head,
-    polyline,
     rect,
     text_width,
 )
 from equilix.present.drawing.silhouettes import View
-from equilix.present.drawing.tags import Place, Rect, draw_tags
+from equilix.present.drawing.tags import Rect, draw_tags
 from equilix.present.supports import KEYS, view_of, words_for
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
@@ -46,42 +44,6 @@ MAX_SCALE = 1100.0
 _RULER_ROOM = 36.0
 _SCALES_ROOM = 52.0
 _TITLE_ROOM = 40.0
-
-
-@dataclass(frozen=True, slots=True)
-class SlideScale:
-    """A slide's scale below the drawing: settings `low` to `high` (m) between two pixels, and what it shows."""
-
-    placed_id: str
-    name: str
-    left: float
-    right: float
-    y: float
-    low: float
-    high: float
-    setting: float
-    preview: float | None
-    turns: bool = False
-
-    def x(self, setting: float) -> float:
-        """Return the pixel of a setting (m)."""
-        span = self.high - self.low
-        return self.left + (setting - self.low) / span * (self.right - self.left) if span else self.left
-
-    def setting_at(self, x: float) -> float:
-        """Return the setting (m) at a pixel."""
-        return self.low + (x - self.left) / (self.right - self.left) * (self.high - self.low)
-
-
-@dataclass(frozen=True, slots=True)
-class Elevation:
-    """What the elevation shows, and how to read the mouse on it."""
-
-    scene: Scene
-    projection: Projection
-    scales: tuple[SlideScale, ...]
-    line_x: float
-    tags: dict[int, Place]
 
 
 def support_line(width: float) -> float:
@@ -104,6 +66,9 @@ def draw_elevation(
     `preview` is the analysis of the build after the chosen remedy. `held` is the drawing before: its
     scale and the places of its tags are kept while something is dragged.
     """
+    own = view_of(analysis).draw_picture(analysis, system, width, height, selected, preview, held)
+    if own is not None:
+        return own
     scene = Scene()
     line_x = support_line(width)
     pad = analysis.stand.point if analysis.stand is not None else np.zeros(3)
@@ -443,46 +408,3 @@ def _side_by_side(scales: list[SlideScale], width: float) -> tuple[SlideScale, .
         start = left + (w - length) / 2
         placed.append(replace(scale, left=start, right=start + length))
     return tuple(placed)
-
-
-def draw_scale(scene: Scene, scale: SlideScale, system: System) -> None:
-    """Draw one slide's scale with its thumb, its name and where it stands, and let the mouse meet it."""
-    y = scale.y
-    scene.line(scale.left, y, scale.right, y, "ink2", 1.0)
-    per_unit = math.radians(1.0) if scale.turns else 0.001
-    px_per_unit = (scale.right - scale.left) / ((scale.high - scale.low) / per_unit)
-    tick = next((t for t in (10, 20, 50, 100) if t * px_per_unit >= 5), 200)
-    ticks: list[Command] = []
-    for n in range(int((scale.high - scale.low) / per_unit / tick + 1e-6) + 1):
-        x = scale.left + n * tick * px_per_unit
-        ticks += (("M", x, y), ("L", x, y - (6 if n % 5 == 0 else 4)))
-    scene.path(ticks, None, "ink2", 0.9)
-    for x in (scale.left, scale.right):
-        scene.line(x, y - 7, x, y + 3, "ink2", 1.4)
-    if scale.preview is not None:
-        _thumb(scene, scale.x(scale.preview), y, "accent", PREVIEW_DASH)
-    _thumb(scene, scale.x(min(max(scale.setting, scale.low), scale.high)), y, "ink", ())
-    color = "accent" if scale.preview is not None else "ink2"
-    middle = (scale.left + scale.right) / 2
-    scene.text(middle, y + 20, f"{scale.name}  {scale_words(scale, system)}", 12.5, 500, color, Anchor.MIDDLE)
-    grab = 14.0
-    left, right = scale.left - grab, scale.right + grab
-    corners = ((left, y - 13), (right, y - 13), (right, y + 24), (left, y + 24))
-    scene.regions.append(Region(("scale", scale.placed_id), corners))
-
-
-def scale_words(scale: SlideScale, system: System) -> str:
-    """Return where a slide stands, as a mark counted from its low end, or a turn's angle."""
-    if scale.turns:
-        return f"{number(math.degrees(scale.setting), 0, sign=True)}°"
-    now = scale.setting - scale.low
-    if scale.preview is None:
-        return figure(now, Kind.LENGTH, system)
-    after = figure(scale.preview - scale.low, Kind.LENGTH, system)
-    return f"{figure(now, Kind.LENGTH, system, unit=False)} to {after}"
-
-
-def _thumb(scene: Scene, x: float, y: float, color: str, dash: tuple[float, ...]) -> None:
-    scene.path(rect(x - 4.5, y - 9, 9, 16, 3), "paper", color, 1.4, dash)
-    if not dash:
-        scene.path(polyline(((x, y - 5), (x, y + 3))), None, color, 1.2)

@@ -78,7 +78,7 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
             "Net",
             stand.tip_moment,
             _moment(stand.tip_moment, system),
-            figure(analysis.body.mass, Kind.MASS, system, unit=False),
+            figure(float(stand.of_form(analysis.assembly.mass).sum()), Kind.MASS, system, unit=False),
             figure(stand.ahead, Kind.LENGTH, system, sign=True, unit=False),
             False,
             "",
@@ -127,12 +127,15 @@ def _ledger_row(analysis: Analysis, i: int, system: System) -> LedgerRow:
         f"{figure(abs(arm), Kind.LENGTH, system)} {'ahead of' if arm >= 0 else 'behind'} {noun}, "
         f"{pulls} {figure(abs(moment), Kind.MOMENT, system, extra=1)}"
     )
+    turns = not stand.groups or bool(stand.groups[0][i])
+    if not turns:
+        spoken = f"{letter(i)}, {part.name}, {mass} {unit_of(Kind.MASS, system)} {part.mass_known}, does not turn there"
     return LedgerRow(
         analysis.build.parts[i].id,
         letter(i),
         part.name,
         moment,
-        "–" if part.mass is None else _moment(moment, system),
+        "–" if part.mass is None or not turns else _moment(moment, system),
         mass,
         figure(arm, Kind.LENGTH, system, sign=True, unit=False),
         guessed,

@@ -45,6 +45,7 @@ _TITLES = {
     StrategyKind.SLIDES: "Slide what is there",
     StrategyKind.BATTERY: "Take another battery",
     StrategyKind.DEAD_WEIGHT: "Add dead weight",
+    StrategyKind.LEAVE_OFF: "Leave something off",
     StrategyKind.STEADY: "As heavy as steadies it",
 }
 
@@ -109,6 +110,13 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
             words.append(f"{mid_sentence(part.name)} instead of {mid_sentence(kit[before.part_id].name)}")
         elif (before.parent, before.mount) != (placed.parent, placed.mount):
             words.append(f"{short_name(part.name)} to {_where(strategy, placed.id, whole)}")
+    there = {placed.id for placed in plan.build.parts}
+    gone = [placed for placed in analysis.build.parts if placed.id not in there]
+    words += [
+        f"{short_name(kit[placed.part_id].name)} off"
+        for placed in gone
+        if strategy.kind is StrategyKind.LEAVE_OFF and placed.parent in there
+    ]
     for placed_id, setting in plan.moved.items():
         if placed_id in old:
             words.append(move_words(placed_id, setting, analysis, system))
@@ -149,6 +157,12 @@ def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
         taken = next((kit[p.part_id] for p in new if kit[p.part_id].category is Category.BATTERY), None)
         if taken is not None:
             return taken.name
+    off = [change.removesuffix(" off") for change in changes if change.endswith(" off")]
+    if strategy.kind is StrategyKind.LEAVE_OFF and off:
+        return f"Leave off the {' and the '.join(off[:2])}" + (f" and {len(off) - 2} more" if len(off) > 2 else "")
+    scales = view_of(strategy.after).slides_title(len(plan.moved))
+    if scales and strategy.kind is StrategyKind.SLIDES:
+        return scales
     if len(changes) == 1 and " to mark " in changes[0]:
         words = changes[0].split(" to mark ")[0]
         return f"Slide {words}"

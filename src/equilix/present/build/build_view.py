@@ -28,9 +28,9 @@ from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import RODS, Joint, Mount, MountKind, Part
 from equilix.core.solver.growth import BATTERY_STEP, ahead_without
 from equilix.document.book import Book
-from equilix.present.balance.elevation import SlideScale, draw_scale
 from equilix.present.build.still_to_come import still_to_come
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
+from equilix.present.drawing.scales import SlideScale, draw_scale
 from equilix.present.drawing.scene import Region, Scene, circle, hatch, polygon, rect, text_width
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.sockets import draw_socket

@@ -322,6 +322,7 @@ FILL: dict[Category, str] = {
     Category.HANDLE: "p2",
     Category.ARM: "p2",
     Category.WEIGHT: "p3",
+    Category.GIMBAL: "p3",
 }
 
 
@@ -332,6 +333,7 @@ def fill_of(category: Category) -> str:
 
 #: Back to front in the side view; what isn't named lies in the middle.
 _DEPTH = {
+    Category.GIMBAL: 0,
     Category.RODS: 0,
     Category.PAD: 1,
     Category.PLATE: 2,

@@ -27,7 +27,16 @@ from equilix.core.supports.harness import (
     passes_of,
 )
 from equilix.present.drawing.scene import Scene, arc, circle, polyline, rect
-from equilix.present.supports.view import Field, FigureRow, Measured, SupportView, Verdict, but_words, draw_person
+from equilix.present.supports.view import (
+    Chosen,
+    Field,
+    FigureRow,
+    Measured,
+    SupportView,
+    Verdict,
+    but_words,
+    draw_person,
+)
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 if TYPE_CHECKING:
@@ -109,7 +118,8 @@ class HarnessView(SupportView):
         assert isinstance(settings, HarnessSettings)
         return settings.hook
 
-    def put(self, settings: Settings, place: Grasp | None) -> Settings:
+    def put(self, settings: Settings, place: Chosen) -> Settings:
+        assert not isinstance(place, str)
         assert isinstance(settings, HarnessSettings)
         return replace(settings, hook=place)
 

@@ -29,7 +29,7 @@ from equilix.core.supports.tripod import (
     tripod_of,
 )
 from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
-from equilix.present.supports.view import Field, FigureRow, Measured, SupportView, Verdict, but_words
+from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, SupportView, Verdict, but_words
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 
 if TYPE_CHECKING:
@@ -95,7 +95,8 @@ class TripodView(SupportView):
         assert isinstance(settings, TripodSettings)
         return Grasp(settings.plate, _UNDER) if settings.plate else None
 
-    def put(self, settings: Settings, place: Grasp | None) -> Settings:
+    def put(self, settings: Settings, place: Chosen) -> Settings:
+        assert not isinstance(place, str)
         assert isinstance(settings, TripodSettings)
         return replace(settings, plate=place.placed_id if place is not None else "")
 

@@ -24,9 +24,14 @@ if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
     from equilix.core.doubt.montecarlo import Odds
     from equilix.present.drawing.rig_drawing import Projection
+    from equilix.present.drawing.scales import Elevation
 
 #: N. Less than this in a hand is not worth a sentence; common practice.
 LIGHT_HAND = 1.0
+
+
+#: What can be chosen on a build for a support: a place on it, a word, or nothing, by itself.
+Chosen = Grasp | str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,16 +140,16 @@ class SupportView(ABC):
     #: What the place is called that can be chosen on a build, "" if none can.
     place_word = ""
 
-    def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Grasp | None], ...]:
-        """Return the places on a build that can be chosen for it, each with its words; None is by itself."""
+    def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Chosen], ...]:
+        """Return what can be chosen on a build for it, each with its words; None is by itself."""
         return ()
 
-    def place(self, settings: Settings) -> Grasp | None:
-        """Return the chosen place."""
+    def place(self, settings: Settings) -> Chosen:
+        """Return what was chosen."""
         return None
 
-    def put(self, settings: Settings, place: Grasp | None) -> Settings:
-        """Return the settings with another place chosen."""
+    def put(self, settings: Settings, place: Chosen) -> Settings:
+        """Return the settings with something else chosen."""
         return settings
 
     def value(self, settings: Settings, name: str) -> float | None:
@@ -171,6 +176,10 @@ class SupportView(ABC):
         """Return cautions of its own where what it costs the body is shown."""
         return ()
 
+    def slides_title(self, count: int) -> str:
+        """Return what a way by slides alone is called, `count` of them; "" for what each of them does."""
+        return ""
+
     def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
         """Return what a way changes besides what the hands hold, in a few words each."""
         return ()
@@ -178,6 +187,22 @@ class SupportView(ABC):
     def odds(self, odds: Odds) -> str:
         """Return what the draws of one of its own figures mean, "" if there is nothing to add."""
         return ""
+
+    #: What its picture is called, and the words beside.
+    picture = ("Elevation", "right side, level; drag parts or marks")
+
+    def draw_picture(
+        self,
+        analysis: Analysis,
+        system: System,
+        width: float,
+        height: float,
+        selected: str | None,
+        preview: Analysis | None,
+        held: Elevation | None,
+    ) -> Elevation | None:
+        """Return a picture of its own in an area of `width` by `height` px, None for the usual elevation."""
+        return None
 
     @abstractmethod
     def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
@@ -187,6 +212,8 @@ class SupportView(ABC):
         """Return what cures it without a hand on the rig, and the build then; None if there is nothing."""
         return None
 
+    #: Whether what counts as level is a moment that people choose.
+    tolerant = True
     #: A page of its own below the elevation, "" without one.
     page = ""
     #: What is said where no way is found.

@@ -56,7 +56,7 @@ class Laid:
         p = self.positions
         return Laid(
             replace(self.assembly, rotation=turn @ self.assembly.rotation),
-            Positions(p.base, moved(p.origin), moved(p.cg), moved(p.centre), moved(p.touch)),
+            Positions(p.base, moved(p.origin), moved(p.cg), moved(p.centre), moved(p.touch), moved(p.axis)),
             self.only,
         )
 
@@ -338,7 +338,12 @@ def _draw_supports(
 def moved(positions: Positions, by: np.ndarray) -> Positions:
     """Return all places moved `by` (3,) (m)."""
     return Positions(
-        positions.base + by, positions.origin + by, positions.cg + by, positions.centre + by, positions.touch + by
+        positions.base + by,
+        positions.origin + by,
+        positions.cg + by,
+        positions.centre + by,
+        positions.touch + by,
+        positions.axis + by,
     )
 
 

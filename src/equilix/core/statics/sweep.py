@@ -1,0 +1,123 @@
+"""What a part that turns about an axis comes near to: boxes turned about it, against boxes that stand still."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+
+@dataclass(frozen=True, slots=True)
+class Passing:
+    """How near part number `first` comes to part number `second` as it turns: `gap` (m) at `angle` (rad).
+
+    A gap below zero is how deep it goes in. `meets` (rad) is the angle nearest to home at which they touch, None if
+    they never do.
+    """
+
+    first: int
+    second: int
+    gap: float
+    angle: float
+    meets: float | None
+
+
+#: rad between the angles that are tried; what lies between is found by halving.
+_STEP = math.radians(1.0)
+#: m by which two parts must lie over each other along the axis to meet.
+_OVERLAP = 5e-4
+
+
+def rectangle_gaps(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    """Return how far apart (m) convex outlines `first` and `second` (m, c, 2) are, in m places; depth below zero.
+
+    Outlines run round to the left. Apart: the least distance of a corner from a side of the other. Over each other:
+    the least way along a side's normal that parts them (separating axes: Ericson, Real-Time Collision Detection, 5.2).
+    """
+    sides = [np.roll(shape, -1, axis=1) - shape for shape in (first, second)]
+    deepest = np.full(len(first), -np.inf)
+    nearest = np.full(len(first), np.inf)
+    for shape, other, side in ((first, second, sides[0]), (second, first, sides[1])):
+        length = np.maximum(np.hypot(side[..., 0], side[..., 1]), 1e-12)
+        normal = np.stack([side[..., 1], -side[..., 0]], axis=-1) / length[..., None]
+        away = other[:, None, :, :] - shape[:, :, None, :]  # (m, side, corner, 2)
+        out = np.einsum("msci,msi->msc", away, normal)
+        deepest = np.maximum(deepest, out.min(axis=2).max(axis=1))
+        along = np.einsum("msci,msi->msc", away, side) / (length**2)[..., None]
+        foot = np.clip(along, 0.0, 1.0)[..., None] * side[:, :, None, :]
+        nearest = np.minimum(nearest, np.sqrt(((away - foot) ** 2).sum(axis=-1)).min(axis=(1, 2)))
+    result: np.ndarray = np.where(deepest > 0.0, nearest, deepest)
+    return result
+
+
+def outline_across(corners: np.ndarray, axis: int) -> np.ndarray:
+    """Return the outline (4 to 8, 2) of a box's `corners` (8, 3) seen along a rig axis, turning left from `axis` to it.
+
+    The two coordinates are those after `axis` in the round x, y, z, so that a turn to the left is the right-hand rule.
+    """
+    flat = np.round(corners[:, [(axis + 1) % 3, (axis + 2) % 3]], 12)
+    points = sorted({(float(a), float(b)) for a, b in flat})
+    lower: list[tuple[float, float]] = []
+    upper: list[tuple[float, float]] = []
+    for chain, order in ((lower, points), (upper, points[::-1])):
+        for p in order:
+            while len(chain) > 1 and _turns_right(chain[-2], chain[-1], p):
+                chain.pop()
+            chain.append(p)
+    return np.array(lower[:-1] + upper[:-1])
+
+
+def _turns_right(a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]) -> bool:
+    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]) <= 0.0
+
+
+def passing(
+    turns: tuple[int, np.ndarray], stays: tuple[int, np.ndarray], axis: int, point: np.ndarray, low: float, high: float
+) -> Passing | None:
+    """Return how a turning part passes one that stays, from `low` to `high` (rad, about rig axis number `axis`).
+
+    Each is a part's number and the corners (8, 3) (m) of its box; `point` (3,) is on the axis. None if they lie beside
+    each other along the axis, so that they never meet.
+    """
+    (first, moving), (second, still) = turns, stays
+    over = min(moving[:, axis].max(), still[:, axis].max()) - max(moving[:, axis].min(), still[:, axis].min())
+    if over < _OVERLAP:
+        return None
+    centre = point[[(axis + 1) % 3, (axis + 2) % 3]]
+    shape, other = outline_across(moving, axis) - centre, outline_across(still, axis) - centre
+
+    def gaps(angles: np.ndarray) -> np.ndarray:
+        c, s = np.cos(angles), np.sin(angles)
+        turn = np.stack([np.stack([c, -s], -1), np.stack([s, c], -1)], -2)
+        turned = np.einsum("aij,cj->aci", turn, shape)
+        return rectangle_gaps(turned, np.broadcast_to(other, (len(angles), *other.shape)))
+
+    count = max(math.ceil((high - low) / _STEP), 1) + 1
+    tried = np.linspace(low, high, count)
+    found = gaps(tried)
+    k = int(found.argmin())
+    fine = np.linspace(tried[max(k - 1, 0)], tried[min(k + 1, count - 1)], 201)
+    near = gaps(fine)
+    best = int(near.argmin())
+    return Passing(first, second, float(near[best]), float(fine[best]), _first_touch(tried, found, gaps))
+
+
+def _first_touch(tried: np.ndarray, found: np.ndarray, gaps: object) -> float | None:
+    """Return the angle nearest to home at which a gap closes."""
+    touching = np.flatnonzero(found <= 0.0)
+    if touching.size == 0:
+        return None
+    k = int(touching[np.abs(tried[touching]).argmin()])
+    home = k - 1 if tried[k] > 0.0 else k + 1
+    if not 0 <= home < len(tried) or found[home] <= 0.0:
+        return float(tried[k])
+    assert callable(gaps)
+    apart, meets = float(tried[home]), float(tried[k])
+    for _ in range(20):
+        middle = 0.5 * (apart + meets)
+        if float(gaps(np.array([middle]))[0]) > 0.0:
+            apart = middle
+        else:
+            meets = middle
+    return meets

@@ -1,0 +1,687 @@
+"""The gimbal in words and lines."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import replace
+from types import MappingProxyType
+
+import numpy as np
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis, Finding, warnings_of
+from equilix.core.assembly.build import Build, Kit, Operator, Settings
+from equilix.core.assembly.resolve import outline_corners
+from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
+from equilix.core.statics.turning import torque_over
+from equilix.core.supports.gimbal import (
+    BESIDE,
+    GAUGE_OF,
+    LEAN,
+    MODES,
+    AxisGauge,
+    GimbalFinding,
+    GimbalSettings,
+    OnGimbal,
+    Stage,
+    Step,
+    Trouble,
+    gimbal_of,
+    need_of,
+    on_gimbal_of,
+    order_of_work,
+    passings,
+    payload_of,
+    peak_torque,
+    run_time,
+    stages_of,
+)
+from equilix.present.drawing.scales import Elevation, SlideScale, draw_scale
+from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect
+from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
+from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, SupportView, Verdict, but_words, index_of
+from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+from equilix.present.words import mid_sentence, minutes
+
+#: What a CG beside an axis is called, below zero and above.
+_SIDES = {
+    ("tilt", "x"): ("back-heavy", "nose-heavy"),
+    ("tilt", "z"): ("bottom-heavy", "top-heavy"),
+    ("roll", "y"): ("heavy on the right", "heavy on the left"),
+    ("roll", "z"): ("bottom-heavy", "top-heavy"),
+    ("pan", "x"): ("heavy behind", "heavy ahead"),
+    ("pan", "y"): ("heavy on the right", "heavy on the left"),
+}
+#: What a step is called, and how it is checked by hand; common practice.
+_STEPS = {
+    ("tilt", "x"): ("Tilt, fore-aft", "let go level, it stays"),
+    ("tilt", "z"): ("Tilt, height", "lens up or down, it stays"),
+    ("roll", "y"): ("Roll, sideways", "let go level, it stays"),
+    ("roll", "z"): ("Roll, height", "rolled aside, it stays"),
+    ("pan", "x"): ("Pan, fore-aft", "frame leaned, no drift"),
+    ("pan", "y"): ("Pan, sideways", "frame leaned, no drift"),
+}
+_WAYS = {"x": ("back", "forward"), "y": ("right", "left"), "z": ("down", "up")}
+#: m: a scale nearer than this to its mark stands there; half a tick.
+_THERE = 0.0005
+#: m from which what it swings past is worth a row.
+_NEAR = 0.15
+#: px: the order of work below the views.
+_ORDER = 150.0
+
+
+class GimbalView(SupportView):
+    """Three axes, five scales, three motors."""
+
+    name = "Gimbal"
+    tip = "The rig hangs in a powered gimbal, balanced about three axes"
+    noun = "the tilt axis"
+    label = "tilt axis"
+    needs = (
+        "Its axes don’t make a gimbal: join the parts by a tilt axis across, a roll axis ahead and a pan axis upright, "
+        "from the camera outwards, and give each stage a mass."
+    )
+    here = "The camera will hang here."
+    moves = "Hang things elsewhere"
+    closing = (
+        "Motors off and brakes free while you balance; keep fingers out of the joints, and hold the camera until all "
+        "three axes stay. The maker’s greatest payload comes first."
+    )
+    tips = "moment about the tilt axis"
+    stuck = "The scales alone do not reach, and nothing that can be moved or left off would help."
+    picture = ("Three axes", "motors off; drag the scales or a part")
+    page = "Torque"
+    tolerant = False
+    place_word = "Held"
+    warnings = MappingProxyType(
+        {
+            GimbalFinding.OVER_PAYLOAD: "it is over the gimbal’s payload",
+            GimbalFinding.SWINGS_INTO: "it swings into the gimbal",
+            GimbalFinding.OVER_MOTOR: "a motor can’t hold it",
+            GimbalFinding.AXIS_OUTSIDE: "an axis lies outside the rig",
+            GimbalFinding.CABLES: "several cables cross an axis",
+        }
+    )
+    kinds = MappingProxyType(
+        {
+            AxisGauge.TILT_Z: Kind.LENGTH,
+            AxisGauge.ROLL_Y: Kind.LENGTH,
+            AxisGauge.ROLL_Z: Kind.LENGTH,
+            AxisGauge.PAN_X: Kind.LENGTH,
+            AxisGauge.PAN_Y: Kind.LENGTH,
+            AxisGauge.TILT_PEAK: Kind.MOMENT,
+            AxisGauge.ROLL_PEAK: Kind.MOMENT,
+            AxisGauge.PAN_PEAK: Kind.MOMENT,
+            AxisGauge.PAYLOAD: Kind.MASS,
+        }
+    )
+    signed = frozenset({AxisGauge.TILT_Z, AxisGauge.ROLL_Y, AxisGauge.ROLL_Z, AxisGauge.PAN_X, AxisGauge.PAN_Y})
+    fields = (
+        Field("Maker’s greatest payload", "most", Measured.MASS, optional=True),
+        Field("Tilt motor, N·m", "tilt_rated", Measured.NUMBER),
+        Field("Roll motor, N·m", "roll_rated", Measured.NUMBER),
+        Field("Pan motor, N·m", "pan_rated", Measured.NUMBER),
+        Field("Balanced within, of the rating", "share", Measured.NUMBER),
+        Field("Perfect instead: below the bearings’ friction", "perfect", Measured.YES),
+        Field("Friction in tilt, N·m", "tilt_friction", Measured.NUMBER),
+        Field("Friction in roll, N·m", "roll_friction", Measured.NUMBER),
+        Field("Friction in pan, N·m", "pan_friction", Measured.NUMBER),
+        Field("Tilts in use, either way", "tilt_use", Measured.ANGLE),
+        Field("Rolls in use, either way", "roll_use", Measured.ANGLE),
+        Field("Wanted acceleration, rad/s²", "gain", Measured.NUMBER),
+        Field("Cables that cross an axis", "cables", Measured.NUMBER),
+        Field("Its battery, Wh", "energy", Measured.NUMBER),
+        Field("Takes in balance, W", "idle", Measured.NUMBER),
+        Field("A motor’s heat at its rating, W", "heat", Measured.NUMBER),
+        Field("Without joined axes they meet, ahead", "pivot_x", Measured.LENGTH),
+        Field("and above what all sits on", "pivot_z", Measured.LENGTH),
+    )
+    # Generic gimbals; common practice.
+    sizes = (
+        (
+            "Small, to 1.6 kg",
+            MappingProxyType({"most": 1.6, "tilt_rated": 0.3, "roll_rated": 0.5, "pan_rated": 0.5, "energy": 20.0}),
+        ),
+        (
+            "Middle, to 3.2 kg",
+            MappingProxyType({"most": 3.2, "tilt_rated": 0.6, "roll_rated": 1.0, "pan_rated": 1.0, "energy": 40.0}),
+        ),
+        (
+            "Large, to 6.8 kg",
+            MappingProxyType({"most": 6.8, "tilt_rated": 1.2, "roll_rated": 2.0, "pan_rated": 2.0, "energy": 90.0}),
+        ),
+    )
+
+    def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Chosen], ...]:
+        return tuple((words, words) for words in MODES)
+
+    def place(self, settings: Settings) -> Chosen:
+        assert isinstance(settings, GimbalSettings)
+        return settings.way
+
+    def put(self, settings: Settings, place: Chosen) -> Settings:
+        assert isinstance(settings, GimbalSettings)
+        assert isinstance(place, str)
+        return replace(settings, way=place)
+
+    def where(self, analysis: Analysis) -> str:
+        stand = analysis.stand
+        if stand is None:
+            return ""
+        return f"{'ahead of' if stand.ahead >= 0.0 else 'behind'} {self.noun}"
+
+    def lacks(self, analysis: Analysis) -> str:
+        found = stages_of(analysis.assembly, analysis.positions, analysis.build)
+        return f"a gimbal: {found}" if isinstance(found, Trouble) else ""
+
+    def gauge(self, gauge: str) -> str:
+        return "tilt, CG ahead of its axis" if gauge == Gauge.AHEAD else super().gauge(gauge)
+
+    # The answer
+
+    def verdict(self, analysis: Analysis, system: System) -> Verdict:
+        on_it = on_gimbal_of(analysis)
+        assert on_it is not None
+        settings = gimbal_of(analysis.build)
+        worst = _worst(on_it, settings)
+        usual = " No axes are joined: they are taken to meet above what everything sits on." if on_it.usual else ""
+        if worst is None:
+            how = "The bearings’ friction holds it" if settings.perfect else "The motors hold it"
+            return Verdict("Balanced on all axes.", f"{how} at any angle.{usual}{but_words(analysis)}")
+        stage, beside = worst
+        head = f"{_SIDES[stage.name, beside][_beside(stage, beside) > 0.0]} on {stage.name}."
+        steps = [step for step in order_of_work(analysis) if step.placed_id and abs(step.to - step.now) >= _THERE]
+        leans = ("back", "forward")[_beside(stage, beside) > 0.0] if (stage.name, beside) == ("tilt", "x") else ""
+        if not steps:
+            words = "No scale moves that: hang something elsewhere, or put weight on the other side."
+            return Verdict(head[:1].upper() + head[1:], f"{words}{usual}{but_words(analysis)}", leans)
+        first = f"Set the {_scale_name(analysis, steps[0])} {_way(steps[0])} {_far(steps[0], system)}"
+        more = f", then {len(steps) - 1} more" if len(steps) > 1 else ""
+        short = next((step for step in _last(order_of_work(analysis)) if _is_short(step, on_it, settings)), None)
+        end = ""
+        if short is not None:
+            off = figure(abs(short.left), Kind.LENGTH, system)
+            side = _SIDES[short.stage, short.beside][short.left > 0.0]
+            more, end = f"{more}; {off} stay", f" It ends {side}."
+        return Verdict(head[:1].upper() + head[1:], f"{first}{more}.{end}{usual}{but_words(analysis)}", leans)
+
+    def mark(self, analysis: Analysis) -> str:
+        on_it = on_gimbal_of(analysis)
+        if on_it is None or warnings_of(analysis):
+            return "look"
+        return "settled" if _worst(on_it, gimbal_of(analysis.build)) is None else "part"
+
+    def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
+        on_it, gauges = on_gimbal_of(analysis), gauges_of(analysis)
+        assert on_it is not None
+        assert gauges is not None
+        unsure, settings = doubts_of(gauges), gimbal_of(analysis.build)
+        payload = payload_of(analysis, on_it)
+        limit = "" if settings.most is None else f"of {figure(settings.most, Kind.MASS, system)}"
+        rows = [
+            FigureRow(
+                "Payload",
+                figure(payload, Kind.MASS, system),
+                "",
+                limit or "enter the maker’s limit",
+            )
+        ]
+        for stage in on_it.stages:
+            for beside in BESIDE[stage.name]:
+                gauge, value = GAUGE_OF[stage.name, beside], _beside(stage, beside)
+                # What no scale clears is only worth a row where there is something.
+                if (stage.name, beside) in _BY_MAKE and abs(value) < max(2.0 * unsure[gauge], _THERE):
+                    continue
+                if on_it.usual and stage.name != "tilt" and (stage.name, beside) != ("roll", "y"):
+                    continue
+                rows.append(
+                    FigureRow(
+                        f"{stage.name.capitalize()}, {_ALONG[beside]}",
+                        figure(value, Kind.LENGTH, system, sign=True),
+                        doubt(unsure[gauge], Kind.LENGTH, system),
+                    )
+                )
+        stage = max(on_it.stages, key=lambda one: peak_torque(one) / settings.rated(one.name))
+        peak, u = peak_torque(stage), unsure[GAUGE_OF[stage.name, ""]]
+        rows.append(
+            FigureRow(
+                f"{stage.name.capitalize()} motor, worst of all",
+                f"{100.0 * peak / settings.rated(stage.name):.0f} %",
+                f"± {200.0 * u / settings.rated(stage.name):.0f}",
+                _sure(peak, u, settings.window(stage.name)),
+            )
+        )
+        rows += self._more_rows(analysis, on_it, settings, system)
+        return tuple(rows)
+
+    def _more_rows(
+        self, analysis: Analysis, on_it: OnGimbal, settings: GimbalSettings, system: System
+    ) -> list[FigureRow]:
+        rows = []
+        near = passings(analysis, on_it, _NEAR)
+        if near:
+            one = near[0]
+            names = [mid_sentence(analysis.assembly.parts[k].name.split(",")[0]) for k in (one.first, one.second)]
+            at = f"{number(math.degrees(one.angle), 0, sign=True)}°"
+            rows.append(
+                FigureRow(
+                    "Swings clear by" if one.gap > 0.0 else "Swings in by",
+                    figure(abs(one.gap), Kind.LENGTH, system),
+                    "",
+                    f"{names[0]}, {names[1]}, {at}",
+                )
+            )
+        inner = on_it.stages[0]
+        need = need_of(analysis, inner, settings)
+        rows.append(
+            FigureRow(
+                "Tilt motor, moving",
+                f"{100.0 * need.whole / settings.rated(inner.name):.0f} %",
+                "",
+                f"at {settings.gain:g} rad/s², panning too",
+            )
+        )
+        lasts, best = run_time(on_it, settings)
+        if math.isfinite(lasts):
+            rows.append(FigureRow("Battery lasts, about", minutes(lasts), "", f"{minutes(best)} in balance"))
+        rows.append(FigureRow("Power off", _falls(inner, settings), "", ""))
+        return rows
+
+    def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
+        name = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
+        if finding.kind == GimbalFinding.OVER_PAYLOAD:
+            carries, most = (figure(v, Kind.MASS, system) for v in (finding.amount, finding.limit or 0.0))
+            return f"It carries {carries}, and its maker allows {most}: leave something off, or take a larger gimbal."
+        if finding.kind == GimbalFinding.SWINGS_INTO:
+            other = analysis.assembly.parts[index_of(analysis, finding.placed_ids[1])].name
+            on_it = on_gimbal_of(analysis)
+            met = next(
+                (
+                    one.meets
+                    for one in (passings(analysis, on_it, 0.0) if on_it is not None else ())
+                    if analysis.build.parts[one.first].id == finding.placed_ids[0]
+                    and analysis.build.parts[one.second].id == finding.placed_ids[1]
+                ),
+                None,
+            )
+            at = "" if met is None else f" at {number(math.degrees(met), 0, sign=True)}°"
+            deep = figure(finding.amount, Kind.LENGTH, system)
+            return f"{name} swings into the {mid_sentence(other.split(',')[0])}{at}, by {deep} at most."
+        if finding.kind == GimbalFinding.OVER_MOTOR:
+            torque, most = (figure(v, Kind.MOMENT, system, extra=1) for v in (finding.amount, finding.limit or 0.0))
+            return (
+                f"At the worst angle {torque} turn the {mid_sentence(name.split(',')[0])}, and its motor gives {most}."
+            )
+        if finding.kind == GimbalFinding.AXIS_OUTSIDE:
+            far = figure(finding.amount, Kind.LENGTH, system)
+            return (
+                f"The axis of the {mid_sentence(name.split(',')[0])} lies {far} from all that turns on it: check its "
+                "joint."
+            )
+        return f"{finding.amount:.0f} cables cross an axis: each pulls as it bends. Lead all but one off the camera."
+
+    def slides_title(self, count: int) -> str:
+        return f"Set the {count} scales" if count > 1 else ""
+
+    def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
+        was, then = on_gimbal_of(before), on_gimbal_of(after)
+        if was is None or then is None:
+            return ()
+        settings, words = gimbal_of(after.build), []
+        for old, new in zip(was.stages, then.stages, strict=False):
+            shares = [100.0 * peak_torque(stage) / settings.rated(stage.name) for stage in (old, new)]
+            words.append(f"{new.name} motor {shares[0]:.0f} → {shares[1]:.0f} %")
+        return tuple(words)
+
+    # Drawings
+
+    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
+        scene.path(circle(21, middle + 3, 6), None, tone, 1.4)
+        scene.path(polyline(((10, middle - 10), (32, middle - 10))), None, tone, 1.4)
+        scene.path(
+            polyline(((21, middle - 10), (21, middle - 6), (12, middle - 6), (12, middle + 3), (15, middle + 3))),
+            None,
+            tone,
+            1.4,
+        )
+
+    def draw_picture(
+        self,
+        analysis: Analysis,
+        system: System,
+        width: float,
+        height: float,
+        selected: str | None,
+        preview: Analysis | None,
+        held: Elevation | None,
+    ) -> Elevation | None:
+        on_it = on_gimbal_of(analysis)
+        if on_it is None:
+            return None
+        scene = Scene()
+        top = 36.0
+        projection = draw_views(
+            scene,
+            analysis,
+            _views(analysis, on_it, system),
+            (0.0, top, width, height - top - _ORDER),
+            selected,
+            preview,
+        )
+        scales = _draw_order(scene, analysis, on_it, system, (0.0, height - _ORDER + 6.0, width), preview)
+        return Elevation(scene, projection, scales, projection.x0, {})
+
+    def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
+        scene = Scene()
+        on_it = on_gimbal_of(analysis)
+        if on_it is None:
+            return scene
+        curves = _curves(analysis, on_it)
+        wide = width / len(curves)
+        for k, curve in enumerate(curves):
+            draw_curve(scene, curve, (k * wide, 0.0, wide - 12.0, height - 20.0))
+        scene.text(
+            0.0,
+            height - 4.0,
+            "Solid: now, with its doubt. Dashed: after all steps. Tinted: balanced. Hatched: beyond the motor.",
+            12,
+            400,
+            "ink2",
+        )
+        return scene
+
+
+#: What a gimbal's make decides and no scale clears.
+_BY_MAKE = frozenset({("roll", "z"), ("pan", "y")})
+_ALONG = {"x": "fore-aft", "y": "left-right", "z": "vertical"}
+_LOOKS: Mapping[str, tuple[str, str, int, int, bool]] = MappingProxyType(
+    {
+        "tilt": ("Side", "along the tilt axis", 0, 2, False),
+        "pan": ("Top", "along the pan axis", 0, 1, False),
+        # From ahead: what is left stands at the right.
+        "roll": ("Front", "along the roll axis", 1, 2, False),
+    }
+)
+
+
+def _beside(stage: Stage, beside: str) -> float:
+    return stage.beside[BESIDE[stage.name].index(beside)]
+
+
+def _worst(on_it: OnGimbal, settings: GimbalSettings) -> tuple[Stage, str] | None:
+    """Return the first stage in working order that is out of its window, and the way in which it is so most."""
+    for stage in on_it.stages:
+        if peak_torque(stage) > settings.window(stage.name):
+            return stage, max(BESIDE[stage.name], key=lambda one: abs(_beside(stage, one)))
+    return None
+
+
+def _last(steps: tuple[Step, ...]) -> list[Step]:
+    """Return the last step of each form: what is left in the end."""
+    return list({(step.stage, step.beside): step for step in steps}.values())
+
+
+def _is_short(step: Step, on_it: OnGimbal, settings: GimbalSettings) -> bool:
+    stage = on_it.stage(step.stage)
+    assert stage is not None
+    share = math.sin(LEAN) if step.stage == "pan" else 1.0
+    return abs(step.left) * stage.weight * share > settings.window(step.stage)
+
+
+def _scale_name(analysis: Analysis, step: Step) -> str:
+    j = analysis.assembly.slide_parts.index(index_of(analysis, step.placed_id))
+    name = analysis.assembly.slide_mounts[j].name
+    return (
+        name
+        if name.endswith("scale")
+        else mid_sentence(analysis.assembly.parts[index_of(analysis, step.placed_id)].name.split(",")[0])
+    )
+
+
+def _way(step: Step) -> str:
+    return _WAYS[step.beside][step.to > step.now]
+
+
+def _far(step: Step, system: System) -> str:
+    return figure(abs(step.to - step.now), Kind.LENGTH, system)
+
+
+def _sure(peak: float, u: float, window: float) -> str:
+    sure = certainty(window - peak, u)
+    words = {Certainty.CLEAR: "inside the window", Certainty.CANNOT_SAY: "may be inside the window"}
+    return words.get(sure, "over the window")
+
+
+def _falls(stage: Stage, settings: GimbalSettings) -> str:
+    """Return what a tilt stage does when the power goes off while it stands level."""
+    along, up = stage.beside
+    if abs(along) * stage.weight > settings.friction("tilt"):
+        return "nose falls" if along > 0.0 else "falls back"
+    if up * stage.weight > settings.friction("tilt"):
+        return "stays, then falls on"
+    return "stays level" if -up * stage.weight <= settings.friction("tilt") else "swings back level"
+
+
+def _reach(analysis: Analysis, stage: Stage) -> tuple[float, float]:
+    """Return how far (m) from an axis the parts of a stage reach, ahead and behind."""
+    beside = [i for i in range(3) if i != stage.about]
+    ahead = behind = 0.0
+    for k in np.flatnonzero(stage.parts & analysis.assembly.sized).tolist():
+        away = outline_corners(analysis.assembly, analysis.positions, k)[:, beside] - stage.point[beside]
+        far = np.hypot(away[:, 0], away[:, 1])
+        ahead = max(ahead, float(far[away[:, 0] > 0.0].max(initial=0.0)))
+        behind = max(behind, float(far[away[:, 0] <= 0.0].max(initial=0.0)))
+    return ahead, behind
+
+
+def _views(analysis: Analysis, on_it: OnGimbal, system: System) -> tuple[AxisView, ...]:
+    gauges, settings = gauges_of(analysis), gimbal_of(analysis.build)
+    assert gauges is not None
+    unsure = doubts_of(gauges)
+    count = len(analysis.assembly.parts)
+    everything = frozenset(range(count))
+    outside = frozenset(np.flatnonzero(~on_it.stages[-1].parts).tolist())
+    views = []
+    for name in ("tilt", "pan", "roll"):
+        stage = on_it.stage(name)
+        if stage is None:
+            continue
+        title, along, across, up, flips = _LOOKS[name]
+        shown = everything - outside if name == "pan" and len(outside) < count else everything
+        words = ", ".join(
+            f"{_ALONG[beside]} {figure(_beside(stage, beside), Kind.LENGTH, system, sign=True, unit=False)}"
+            for beside in BESIDE[name]
+        )
+        words += f" {unit_of(Kind.LENGTH, system)}"
+        sweeps: tuple[tuple[float, float, float], ...] = ()
+        if name == "tilt":
+            # A lens comes round ahead, a tail behind.
+            ahead, behind = _reach(analysis, stage)
+            sweeps = ((ahead, 0.0, settings.tilt_use), (behind, math.pi, settings.tilt_use))
+        share = math.sin(LEAN) if name == "pan" else 1.0
+        axes = {"tilt": (0, 2), "pan": (0, 1), "roll": (1, 2)}[name]
+        by = {"x": 0, "y": 1, "z": 2}
+        doubts = {by[beside]: COVERAGE * unsure[GAUGE_OF[name, beside]] for beside in BESIDE[name]}
+        views.append(
+            AxisView(
+                title,
+                along,
+                name,
+                stage.point,
+                stage.cg,
+                across,
+                up,
+                flips,
+                settings.window(name) / math.sqrt(2.0) / (stage.weight * share),
+                (doubts[axes[0]], doubts[axes[1]]),
+                words,
+                shown,
+                sweeps,
+                tuple((other.name, other.point) for other in on_it.stages if other.name != name),
+            )
+        )
+    return tuple(views)
+
+
+def _draw_order(
+    scene: Scene,
+    analysis: Analysis,
+    on_it: OnGimbal,
+    system: System,
+    area: tuple[float, float, float],
+    preview: Analysis | None,
+) -> tuple[SlideScale, ...]:
+    """Draw the steps side by side, each with its scale; only the first that is not done is tinted."""
+    left, top, width = area
+    settings = gimbal_of(analysis.build)
+    scene.line(left, top - 6.0, left + width, top - 6.0, "rule", 1.0)
+    scene.text(left, top + 14.0, "Order of work", 14, 600)
+    scene.text(
+        left + 102.0, top + 14.0, "one axis at a time; each step leaves the ones before it alone", 12, 400, "ink3"
+    )
+    steps = [step for step in order_of_work(analysis) if step.placed_id]
+    if not steps:
+        scene.text(left, top + 46.0, "No scale slides between the camera and the frame.", 13, 400, "ink2")
+        return ()
+    loose = [step for step in _last(order_of_work(analysis)) if not step.placed_id and _is_short(step, on_it, settings)]
+    if loose:
+        off = figure(abs(loose[0].left), Kind.LENGTH, system)
+        side = _SIDES[loose[0].stage, loose[0].beside][loose[0].left > 0.0]
+        scene.text(
+            left + width,
+            top + 14.0,
+            f"{loose[0].stage} ends {off} {side}: no scale for it",
+            12,
+            500,
+            "fwdT",
+            Anchor.END,
+        )
+    wide = width / len(steps)
+    present = next((k for k, step in enumerate(steps) if abs(step.to - step.now) >= _THERE), None)
+    made = []
+    for k, step in enumerate(steps):
+        x = left + k * wide
+        made.append(
+            _draw_step(scene, analysis, step, (x, top + 24.0, wide - 8.0), (k, present), (on_it, settings), system)
+        )
+    return tuple(made)
+
+
+def _draw_step(
+    scene: Scene,
+    analysis: Analysis,
+    step: Step,
+    area: tuple[float, float, float],
+    turn: tuple[int, int | None],
+    gimbal: tuple[OnGimbal, GimbalSettings],
+    system: System,
+) -> SlideScale:
+    x, y, width = area
+    number_of, present = turn
+    done = abs(step.to - step.now) < _THERE
+    if number_of == present:
+        scene.path(rect(x, y, width, 114.0, 0), "tint")
+        scene.line(x, y, x + width, y, "accent", 3.0)
+    inner, room = x + 8.0, width - 16.0
+    title, check = _STEPS[step.stage, step.beside]
+    scene.path(circle(inner + 9.0, y + 18.0, 9.0), "accent" if done else "panel", "accent", 1.4)
+    if done:
+        scene.path(
+            polyline(((inner + 4.5, y + 18.0), (inner + 8.0, y + 21.5), (inner + 13.5, y + 14.5))),
+            None,
+            "onaccent",
+            1.8,
+        )
+    else:
+        scene.text(inner + 9.0, y + 22.5, str(number_of + 1), 13, 600, "accent", Anchor.MIDDLE)
+    scene.text(inner + 25.0, y + 23.0, fitted(title, 14, room - 25.0), 14, 600)
+    j = analysis.assembly.slide_parts.index(index_of(analysis, step.placed_id))
+    mount = analysis.assembly.slide_mounts[j]
+    scale = SlideScale(
+        step.placed_id,
+        _scale_name(analysis, step).removesuffix(" scale"),
+        inner + 6.0,
+        inner + room - 6.0,
+        y + 52.0,
+        mount.low,
+        mount.high,
+        step.now,
+        None if done else step.to,
+    )
+    draw_scale(scene, scale, system)
+    if done:
+        words = "it stands there"
+    else:
+        words = f"{_way(step)} {_far(step, system)}"
+    short = _is_short(step, *gimbal)
+    if short:
+        words += f"; {figure(abs(step.left), Kind.LENGTH, system)} stay"
+    tone = "fwdT" if short else "ink" if not done else "ink2"
+    scene.text(inner, y + 90.0, fitted(words, 13, room), 13, 600 if not done else 400, tone)
+    scene.text(inner, y + 107.0, fitted(check, 12, room), 12, 400, "ink2")
+    return scale
+
+
+def _curves(analysis: Analysis, on_it: OnGimbal) -> tuple[Curve, ...]:
+    """Return the torque on each motor over its angle, now and after all steps; on pan over the frame's lean."""
+    gauges, settings = gauges_of(analysis), gimbal_of(analysis.build)
+    assert gauges is not None
+    unsure = doubts_of(gauges)
+    after = on_gimbal_of(analyse(set_by(analysis), analysis.assembly.kit, _ANYBODY, analysis))
+    assert after is not None
+    found = []
+    for stage in on_it.stages:
+        then = after.stage(stage.name)
+        assert then is not None
+        u = [STANDARD_GRAVITY * stage.mass * unsure[GAUGE_OF[stage.name, beside]] for beside in BESIDE[stage.name]]
+        if stage.name == "pan":
+            # Over the lean, nose down: what lies aside turns it; the worst way counts.
+            angles = np.linspace(-math.pi / 4.0, math.pi / 4.0, 61)
+            over = "frame leaned the worst way"
+            curves = [one.weight * math.hypot(*one.beside) * np.sin(angles) for one in (stage, then)]
+            spread = math.hypot(*u) * np.abs(np.sin(angles)) / math.sqrt(2.0)
+        else:
+            most = math.pi / 2.0 if stage.name == "tilt" else math.pi / 4.0
+            angles = np.linspace(-most, most, 61)
+            over = "nose down +" if stage.name == "tilt" else "left side up +"
+            curves = [_over_turn(one, angles) for one in (stage, then)]
+            spread = np.hypot(u[0] * np.cos(angles), u[1] * np.sin(angles))
+        found.append(
+            Curve(
+                f"{stage.name.capitalize()} motor",
+                over,
+                angles,
+                curves[0],
+                spread,
+                curves[1],
+                settings.window(stage.name),
+                settings.rated(stage.name),
+            )
+        )
+    return tuple(found)
+
+
+def _over_turn(stage: Stage, angles: np.ndarray) -> np.ndarray:
+    """Return gravity's torque (n,) (N m) about a stage's axis as it turns, the others level."""
+    along, up = stage.beside
+    if stage.name == "roll":
+        # Left is lifted by a positive roll: ``-W (dy cos f - dz sin f)``.
+        return -torque_over(stage.weight, along, -up, angles)
+    return torque_over(stage.weight, along, up, angles)
+
+
+def set_by(analysis: Analysis) -> Build:
+    """Return the build with all its scales set as the order of work says."""
+    build = analysis.build
+    for step in order_of_work(analysis):
+        if step.placed_id:
+            build = build.with_placed(replace(build.placed(step.placed_id), setting=step.to))
+    return build
+
+
+_ANYBODY = Operator("nobody", "Nobody")
+
+VIEW = GimbalView()

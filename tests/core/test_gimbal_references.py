@@ -1,0 +1,489 @@
+"""A gimbal: torques against MuJoCo's inverse dynamics, clearance against turned boxes, plans against brute force."""
+
+from __future__ import annotations
+
+import itertools
+import math
+import unittest
+from dataclasses import replace
+
+import mujoco
+import numpy as np
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Build, Kit, Operator, Placed, with_settings
+from equilix.core.assembly.resolve import outline_corners
+from equilix.core.doubt.gauges import doubts_of, gauges_of
+from equilix.core.doubt.montecarlo import sample
+from equilix.core.errors import AssemblyError
+from equilix.core.frames import STANDARD_GRAVITY, rotation_about
+from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
+from equilix.core.kit.parts import Point as At
+from equilix.core.solver.plan import PlanStatus
+from equilix.core.solver.strategies import StrategyKind, find_strategies
+from equilix.core.statics.sweep import passing
+from equilix.core.statics.turning import Attitude, motor_torques, torque_over, zone_ends
+from equilix.core.supports.gimbal import (
+    LEAN,
+    MODES,
+    SUPPORT,
+    AxisGauge,
+    GimbalFinding,
+    GimbalSettings,
+    OnGimbal,
+    Trouble,
+    gravity_torques,
+    holding_power,
+    links_of,
+    need_of,
+    on_gimbal_of,
+    order_of_work,
+    passings,
+    peak_torque,
+    run_time,
+    stages_of,
+)
+from equilix.io.demo import demo_book
+
+SOMEBODY = Operator("s", "Somebody")
+BOOK = demo_book()
+X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
+
+
+def random_gimbal(seed: int, reach: float = 0.3, settings: GimbalSettings | None = None) -> tuple[Build, Kit]:
+    """Return a gimbal of boxes joined anyhow: three axes, five scales, a camera with a lens that is off the middle."""
+    rng = np.random.default_rng(seed)
+
+    def point(size: float) -> At:
+        a, b, c = (float(v) for v in rng.uniform(-size, size, 3))
+        return (a, b, c)
+
+    def joint(kind: MountKind, axis: At, turns: bool) -> Mount:
+        half = math.pi if turns else reach
+        return Mount("on", kind, point(0.15), Joint.TURN if turns else Joint.SLIDE, axis, -half, half)
+
+    steps = (
+        ("pan", MountKind.PAN_AXIS, Z, True),
+        ("arm", MountKind.DOVETAIL, X, False),
+        ("roll", MountKind.ROLL_AXIS, X, True),
+        ("side", MountKind.DOVETAIL, Y, False),
+        ("tilt", MountKind.TILT_AXIS, Y, True),
+        ("riser", MountKind.DOVETAIL, Z, False),
+        ("cross", MountKind.DOVETAIL, Y, False),
+        ("camera", MountKind.DOVETAIL, X, False),
+    )
+    kit: dict[str, Part] = {}
+    placed = [Placed("frame", "frame")]
+    before, foot = "frame", MountKind.QUARTER_20
+    for key, kind, axis, turns in steps:
+        kit[before] = _box(rng, before, foot, (joint(kind, axis, turns),), point)
+        setting = 0.0 if turns else float(rng.uniform(-0.05, 0.05))
+        placed.append(Placed(key, key, before, "on", 0, setting))
+        before, foot = key, kind
+    nose = Mount("nose", MountKind.LENS_MOUNT, (0.08, 0.0, 0.0))
+    kit["camera"] = replace(_box(rng, "camera", foot, (nose,), point), category=Category.BODY, mass=1.5)
+    kit["lens"] = replace(_box(rng, "lens", MountKind.LENS_MOUNT, (), point), category=Category.LENS, mass=0.8)
+    placed.append(Placed("lens", "lens", "camera", "nose"))
+    build = Build("g", "Gimbal", tuple(placed), "gimbal")
+    return (with_settings(build, settings) if settings is not None else build), kit
+
+
+def _box(rng: np.random.Generator, key: str, foot: MountKind, mounts: tuple[Mount, ...], point: object) -> Part:
+    a, b, c = (float(v) for v in rng.uniform(0.02, 0.16, 3))
+    assert callable(point)
+    return Part(
+        key,
+        key,
+        Category.GIMBAL,
+        float(rng.uniform(0.1, 0.6)),
+        HowKnown.SHEET,
+        Outline((a, b, c), point(0.05)),
+        point(0.06),
+        HowKnown.SHEET,
+        mounts,
+        (Foot(foot, point(0.05)),),
+    )
+
+
+def model_of(analysis: Analysis, down: np.ndarray) -> mujoco.MjModel:
+    """Return bodies on hinges made of the parts' own masses, CGs and inertias, and of where the axes are."""
+    assembly, positions = analysis.assembly, analysis.positions
+    on_it = on_gimbal_of(analysis)
+    names = SUPPORT.stages(analysis)
+    axes = {"pan": Z, "roll": X, "tilt": Y}
+    text, ends, before = "", "", np.zeros(3)
+    for name in ("pan", "roll", "tilt"):
+        stage = on_it.stage(name)
+        at = stage.point - before
+        before = stage.point
+        text += f'<body pos="{at[0]} {at[1]} {at[2]}"><joint type="hinge" axis="{" ".join(map(str, axes[name]))}"/>'
+        own = [k for k, one in enumerate(names) if one == name]
+        mass = sum(float(assembly.mass[k]) for k in own)
+        middle = sum(float(assembly.mass[k]) * positions.cg[k] for k in own) / mass
+        inertia = np.zeros((3, 3))
+        for k in own:
+            d = positions.cg[k] - middle
+            inertia += assembly.inertia[k] + float(assembly.mass[k]) * (d @ d * np.eye(3) - np.outer(d, d))
+        full = " ".join(str(inertia[i, j]) for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (0, 2), (1, 2)))
+        c = middle - stage.point
+        text += f'<inertial pos="{c[0]} {c[1]} {c[2]}" mass="{mass}" fullinertia="{full}"/>'
+        ends += "</body>"
+    pull = STANDARD_GRAVITY * down
+    return mujoco.MjModel.from_xml_string(
+        f'<mujoco><compiler balanceinertia="false"/><option gravity="{pull[0]} {pull[1]} {pull[2]}"/>'
+        f"<worldbody>{text}{ends}</worldbody></mujoco>"
+    )
+
+
+def inverse(model: mujoco.MjModel, q: np.ndarray, rate: np.ndarray, gain: np.ndarray) -> np.ndarray:
+    """Return what the hinges must give (3,) (N m), the outermost first."""
+    data = mujoco.MjData(model)
+    data.qpos[:], data.qvel[:], data.qacc[:] = q, rate, gain
+    mujoco.mj_inverse(model, data)
+    result: np.ndarray = data.qfrc_inverse.copy()
+    return result
+
+
+class Torques(unittest.TestCase):
+    def test_static_torques_at_500_random_attitudes_and_rigs(self) -> None:
+        """MuJoCo's inverse dynamics of bodies on hinges, at rest."""
+        rng = np.random.default_rng(11)
+        for seed in range(50):
+            analysis = analyse(*random_gimbal(seed), SOMEBODY)
+            on_it = on_gimbal_of(analysis)
+            for _ in range(10):
+                tilt, roll, pan, lean, aside = (float(v) for v in rng.uniform(-math.pi, math.pi, 5))
+                attitude = Attitude(tilt, roll, pan, lean, aside)
+                lent = np.eye(3) @ rotation_about(Y, lean) @ rotation_about(X, aside)
+                model = model_of(analysis, lent.T @ np.array([0.0, 0.0, -1.0]))
+                wanted = inverse(model, np.array([pan, roll, tilt]), np.zeros(3), np.zeros(3))
+                found = gravity_torques(analysis, on_it, attitude)
+                for name, torque in zip(("pan", "roll", "tilt"), wanted.tolist(), strict=True):
+                    self.assertAlmostEqual(-found[name], torque, delta=1e-6)
+
+    def test_moving_torques(self) -> None:
+        """The same with rates and accelerations."""
+        rng = np.random.default_rng(12)
+        for seed in range(40):
+            analysis = analyse(*random_gimbal(seed), SOMEBODY)
+            q, rate, gain = rng.uniform(-3, 3, 3), rng.uniform(-4, 4, 3), rng.uniform(-20, 20, 3)
+            down = rng.normal(size=3)
+            down /= np.linalg.norm(down)
+            links = links_of(analysis, on_gimbal_of(analysis))
+            found = motor_torques(links, q.tolist(), down, rate.tolist(), gain.tolist())
+            wanted = inverse(model_of(analysis, down), q, rate, gain)
+            self.assertLess(float(np.abs(found - wanted).max()), 1e-6)
+
+    def test_the_peaks_are_the_greatest_over_the_full_turn(self) -> None:
+        """Turned through a full turn in MuJoCo, the others level; pan with the frame leaned 30 degrees all ways."""
+        angles = np.linspace(-math.pi, math.pi, 721)
+        for seed in range(4):
+            analysis = analyse(*random_gimbal(seed), SOMEBODY)
+            on_it = on_gimbal_of(analysis)
+            level = model_of(analysis, np.array([0.0, 0.0, -1.0]))
+            for k, name in ((2, "tilt"), (1, "roll")):
+                turned = [inverse(level, np.eye(3)[k] * a, np.zeros(3), np.zeros(3))[k] for a in angles]
+                self.assertAlmostEqual(max(np.abs(turned)), peak_torque(on_it.stage(name)), delta=2e-5 * 40)
+            leans = []
+            for way in angles[::4]:
+                down = np.array([math.sin(LEAN) * math.cos(way), math.sin(LEAN) * math.sin(way), -math.cos(LEAN)])
+                leans.append(inverse(model_of(analysis, down), np.zeros(3), np.zeros(3), np.zeros(3))[0])
+            self.assertAlmostEqual(max(np.abs(leans)), peak_torque(on_it.stage("pan")), delta=1e-3 * max(np.abs(leans)))
+
+    def test_what_a_motor_needs_to_turn(self) -> None:
+        """MuJoCo at the wanted acceleration: its own and that of a pan, beside holding and friction."""
+        settings = GimbalSettings(gain=12.0)
+        analysis = analyse(*random_gimbal(5, settings=settings), SOMEBODY)
+        on_it = on_gimbal_of(analysis)
+        weightless = model_of(analysis, np.zeros(3))
+        for k, name in ((2, "tilt"), (1, "roll"), (0, "pan")):
+            need = need_of(analysis, on_it.stage(name), settings)
+            own = abs(inverse(weightless, np.zeros(3), np.zeros(3), 12.0 * np.eye(3)[k])[k])
+            self.assertAlmostEqual(need.turn, own, delta=1e-9)
+            if name == "tilt":
+                # Its product about its own axis loads it; where the axes part, MuJoCo adds the arm between them.
+                body = links_of(analysis, on_it)[2].body
+                d = body.cg - on_it.stages[0].point
+                product = body.inertia[1, 2] - body.mass * d[1] * d[2]
+                self.assertAlmostEqual(need.products, 12.0 * abs(float(product)), delta=1e-9)
+            self.assertAlmostEqual(need.whole, need.hold + need.turn + need.products + need.friction)
+
+    def test_facts_of_the_closed_form(self) -> None:
+        """3 kg and 9 mm: peak W hypot; the angles at which it is just the limit, by looking along the curve."""
+        torque = torque_over(30.0, 0.004, 0.009, np.array([0.0, math.pi / 2.0]))
+        self.assertAlmostEqual(float(torque[0]), 0.12)
+        self.assertAlmostEqual(float(torque[1]), 0.27)
+        ends = zone_ends(30.0, 0.004, 0.009, 0.2)
+        self.assertEqual(len(ends), 4)
+        for end in ends:
+            self.assertAlmostEqual(abs(float(torque_over(30.0, 0.004, 0.009, np.array([end]))[0])), 0.2)
+        self.assertEqual(zone_ends(30.0, 0.001, 0.0, 0.2), ())
+
+    def test_friction_hides_a_third_of_a_millimetre(self) -> None:
+        """0.01 N m at 3 kg: 0.34 mm; perfect balance is what lies below it (common practice)."""
+        settings = GimbalSettings(perfect=1.0, tilt_friction=0.01)
+        self.assertAlmostEqual(settings.window("tilt") / (3.0 * STANDARD_GRAVITY), 0.00034, places=5)
+        self.assertAlmostEqual(GimbalSettings(tilt_rated=0.6, share=0.15).window("tilt"), 0.09)
+
+    def test_heat_and_run_time(self) -> None:
+        """Heat goes with the square of the torque; its mean over the tilt in use by summing many angles."""
+        settings = GimbalSettings(heat=10.0, idle=4.0, energy=40.0)
+        analysis = analyse(*random_gimbal(2, settings=settings), SOMEBODY)
+        on_it = on_gimbal_of(analysis)
+        tilt, roll = on_it.stages[0], on_it.stages[1]
+        angles = np.linspace(-settings.tilt_use, settings.tilt_use, 20_001)
+        mean = float((torque_over(tilt.weight, *tilt.beside, angles) ** 2).mean()) / settings.tilt_rated**2
+        level = (roll.weight * roll.beside[0] / settings.roll_rated) ** 2
+        self.assertAlmostEqual(
+            holding_power(on_it, settings), 10.0 * (mean + level), delta=1e-3 * 10.0 * (mean + level)
+        )
+        lasts, best = run_time(on_it, settings)
+        self.assertAlmostEqual(best, 36_000.0)
+        self.assertAlmostEqual(lasts, 144_000.0 / (4.0 + holding_power(on_it, settings)))
+
+    def test_ways_to_hold_it(self) -> None:
+        """Upright and underslung load no motor but by what lies beside level axes; a briefcase loads pan."""
+        analysis = analyse(*random_gimbal(3), SOMEBODY)
+        on_it = on_gimbal_of(analysis)
+        upright, under = (gravity_torques(analysis, on_it, MODES[way]) for way in ("upright", "underslung"))
+        self.assertAlmostEqual(upright["tilt"], under["tilt"], places=9)
+        self.assertAlmostEqual(upright["pan"], 0.0, places=12)
+        self.assertAlmostEqual(under["pan"], 0.0, places=9)
+        case = gravity_torques(analysis, on_it, MODES["briefcase"])
+        self.assertGreater(abs(case["pan"]), 1e-3)
+        tall = gravity_torques(analysis, on_it, MODES["vertical framing"])
+        self.assertAlmostEqual(tall["roll"], on_it.stage("roll").weight * on_it.stage("roll").beside[1], places=9)
+
+
+class Figures(unittest.TestCase):
+    def test_offsets_by_summing_the_parts_of_each_stage(self) -> None:
+        for seed in range(6):
+            analysis = analyse(*random_gimbal(seed), SOMEBODY)
+            judged = SUPPORT.judge(analysis, SOMEBODY)
+            names = SUPPORT.stages(analysis)
+            inner = {"tilt": ("tilt",), "roll": ("tilt", "roll"), "pan": ("tilt", "roll", "pan")}
+            for stage, beside in (("tilt", "xz"), ("roll", "yz"), ("pan", "xy")):
+                own = [k for k, name in enumerate(names) if name in inner[stage]]
+                mass = sum(float(analysis.assembly.mass[k]) for k in own)
+                cg = sum(float(analysis.assembly.mass[k]) * analysis.positions.cg[k] for k in own) / mass
+                off = cg - judged.holders[f"{stage}_axis_mm"]
+                for axis in beside:
+                    figure = judged.figures[f"{stage}_offset_{axis}_mm"]
+                    self.assertAlmostEqual(figure.value, 1e3 * float(off["xyz".index(axis)]), places=9)
+            self.assertEqual(names[0], "frame")
+            self.assertEqual(names[-1], "tilt")
+
+    def test_doubts_against_drawn_rigs(self) -> None:
+        """JCGM 101: parts drawn from their doubts, everything worked out anew."""
+        analysis = analyse(*random_gimbal(7), SOMEBODY)
+        gauges = gauges_of(analysis)
+        drawn = sample(analysis, gauges, 40_000)
+        first = doubts_of(gauges)
+        for gauge in AxisGauge:
+            ratio = first[gauge] / drawn[gauge].u
+            self.assertTrue(0.9 < ratio < 1.1, f"{gauge}: {ratio}")
+
+    def test_an_axis_that_was_turned_counts_as_at_home(self) -> None:
+        build, kit = random_gimbal(4)
+        level = analyse(build, kit, SOMEBODY)
+        turned = analyse(build.with_placed(replace(build.placed("tilt"), setting=0.7)), kit, SOMEBODY)
+        self.assertTrue(np.array_equal(level.positions.cg, turned.positions.cg))
+
+    def test_axes_that_make_no_gimbal_are_named(self) -> None:
+        build, kit = random_gimbal(4)
+        on = kit["roll"].mounts[0]
+
+        def trouble(changed: dict[str, Part]) -> OnGimbal | Trouble:
+            found = analyse(build, {**kit, **changed}, SOMEBODY)
+            self.assertIsNone(found.stand)
+            self.assertTrue(SUPPORT.judge(found, SOMEBODY).hindrance)
+            return stages_of(found.assembly, found.positions, found.build)
+
+        side = kit["side"]
+        askew = replace(side, mounts=(replace(side.mounts[0], axis=(0.1, 1.0, 0.0)),))
+        self.assertIs(trouble({"side": askew}), Trouble.SKEW)
+        light = {key: replace(kit[key], mass=None) for key in ("tilt", "riser", "cross", "camera", "lens")}
+        self.assertIs(trouble(light), Trouble.NO_MASS)
+        self.assertEqual(on.kind, MountKind.DOVETAIL)
+        with self.assertRaisesRegex(AssemblyError, "none of these"):
+            GimbalSettings(way="sideways")
+        with self.assertRaisesRegex(AssemblyError, "tilt motor"):
+            GimbalSettings(tilt_rated=0.0)
+
+    def test_warnings(self) -> None:
+        tight = GimbalSettings(most=1.0, cables=3.0, tilt_rated=0.01, share=1.0)
+        found = analyse(*random_gimbal(4, settings=tight), SOMEBODY)
+        kinds = {finding.kind for finding in found.findings}
+        self.assertLessEqual({GimbalFinding.OVER_PAYLOAD, GimbalFinding.CABLES, GimbalFinding.OVER_MOTOR}, kinds)
+        over = next(f for f in found.findings if f.kind == GimbalFinding.OVER_PAYLOAD)
+        self.assertAlmostEqual(over.amount, 2.3)  # camera and lens
+
+
+class Plans(unittest.TestCase):
+    def test_all_scales_set_leave_nothing_where_they_reach(self) -> None:
+        """The order of work, applied and worked out anew: below a nanometre; what no scale clears stays as it is."""
+        for seed in range(12):
+            build, kit = random_gimbal(seed, reach=1.5)
+            analysis = analyse(build, kit, SOMEBODY)
+            for step in order_of_work(analysis):
+                if step.placed_id:
+                    build = build.with_placed(replace(build.placed(step.placed_id), setting=step.to))
+            after = on_gimbal_of(analyse(build, kit, SOMEBODY))
+            for name, beside in (("tilt", 0), ("tilt", 1), ("roll", 0), ("pan", 0)):
+                self.assertLess(abs(after.stage(name).beside[beside]), 1e-9, (seed, name))
+
+    def test_each_step_leaves_the_ones_before_it_alone(self) -> None:
+        build, kit = random_gimbal(3, reach=1.5)
+        done: list[tuple[str, int]] = []
+        axes = {"tilt": "xz", "roll": "yz", "pan": "xy"}
+        for step in order_of_work(analyse(build, kit, SOMEBODY)):
+            if not step.placed_id:
+                continue
+            build = build.with_placed(replace(build.placed(step.placed_id), setting=step.to))
+            done.append((step.stage, axes[step.stage].index(step.beside)))
+            now = on_gimbal_of(analyse(build, kit, SOMEBODY))
+            for name, k in done:
+                self.assertLess(abs(now.stage(name).beside[k]), 1e-9, step)
+
+    def test_the_search_by_another_way_finds_the_same_marks(self) -> None:
+        """A mixed-integer programme against forward substitution."""
+        found = 0
+        for seed in range(3):
+            build, kit = random_gimbal(seed, reach=0.6)
+            # Thin hardware, so that nothing stands in the way of a scale.
+            kit = {key: replace(part, outline=Outline((0.001, 0.001, 0.001))) for key, part in kit.items()}
+            analysis = analyse(build, kit, SOMEBODY)
+            ways = find_strategies(analysis, kit, SOMEBODY)
+            slides = next(way for way in ways if way.kind is StrategyKind.SLIDES)
+            self.assertIs(slides.plan.status, PlanStatus.PROVEN)
+            steps = order_of_work(analysis)
+            for step in steps:
+                if step.placed_id in ("camera", "riser", "arm"):
+                    self.assertAlmostEqual(slides.plan.build.placed(step.placed_id).setting, step.to, delta=1e-7)
+                    found += 1
+            after = on_gimbal_of(slides.after)
+            for name, k in (("tilt", 0), ("tilt", 1), ("roll", 0), ("pan", 0)):
+                self.assertLess(abs(after.stage(name).beside[k]), 1e-9)
+        self.assertEqual(found, 9)
+
+    def test_out_of_travel_the_plan_is_the_least_of_a_grid(self) -> None:
+        """Brute force over all five scales: nothing leaves less, each stage counted in its window."""
+        build, kit = random_gimbal(8, reach=0.03)
+        kit = {key: replace(part, outline=Outline((0.001, 0.001, 0.001))) for key, part in kit.items()}
+        analysis = analyse(build, kit, SOMEBODY)
+        ways = find_strategies(analysis, kit, SOMEBODY)
+        slides = next(way for way in ways if way.kind is StrategyKind.SLIDES)
+        target = SUPPORT.target(analysis)
+
+        def left(one: Build) -> float:
+            stages = on_gimbal_of(analyse(one, kit, SOMEBODY, analysis))
+            total = 0.0
+            for form in target.forms:
+                name, axis = form.name.split(" ")
+                stage = stages.stage(name)
+                total += form.weight * abs(stage.mass * float(stage.offset["xyz".index(axis)]))
+            return total
+
+        least = left(slides.plan.build)
+        for settings in itertools.product((-0.03, 0.0, 0.03), repeat=5):
+            one = build
+            for key, setting in zip(("camera", "cross", "riser", "side", "arm"), settings, strict=True):
+                one = one.with_placed(replace(one.placed(key), setting=setting))
+            self.assertGreaterEqual(left(one), least - 1e-6)
+
+    def test_what_is_left_off_cures_what_no_scale_reaches(self) -> None:
+        """The demo's full build: the plate ends short; without the matte box all is within the window."""
+        build = next(one for one in BOOK.builds if one.id == "gimbal-full")
+        analysis = analyse(build, BOOK.parts, SOMEBODY)
+        ways = {way.kind: way for way in find_strategies(analysis, BOOK.parts, SOMEBODY)}
+        self.assertFalse(ways[StrategyKind.SLIDES].full)
+        self.assertTrue(ways[StrategyKind.SLIDES].relaxations)
+        off = ways[StrategyKind.LEAVE_OFF]
+        self.assertTrue(off.full)
+        self.assertNotIn("matte", {placed.id for placed in off.plan.build.parts})
+        for stage in on_gimbal_of(off.after).stages:
+            self.assertLessEqual(peak_torque(stage), GimbalSettings().window(stage.name) + 1e-9)
+
+
+class Clearance(unittest.TestCase):
+    def test_against_boxes_turned_by_hand(self) -> None:
+        """Corners and many points of the edges turned by small steps, distances taken point by point: 0.1 mm."""
+        rng = np.random.default_rng(5)
+        apart = met = 0
+        for _ in range(24):
+            half, other = rng.uniform(0.02, 0.08, 3), rng.uniform(0.02, 0.08, 3)
+            middle = np.array([0.05, 0.0, 0.0]) + rng.uniform(-0.03, 0.03, 3)
+            way = rng.uniform(0.0, 2.0 * math.pi)
+            far = rng.uniform(0.12, 0.28)
+            still = np.array([far * math.cos(way), 0.0, far * math.sin(way)])
+            low, high = -1.2, 1.2
+            found = passing((0, _corners(middle, half)), (1, _corners(still, other)), 1, np.zeros(3), low, high)
+            gap = _gap_by_hand(middle[[0, 2]], half[[0, 2]], still[[0, 2]], other[[0, 2]], low, high)
+            if found.gap > 0.0:
+                self.assertIsNone(found.meets)
+                self.assertAlmostEqual(found.gap, gap, delta=1e-4)
+                apart += 1
+            else:
+                self.assertLess(gap, 1e-3)
+                self.assertIsNotNone(found.meets)
+                met += 1
+        self.assertGreater(apart, 5)
+        self.assertGreater(met, 3)
+
+    def test_beside_each_other_along_the_axis_they_never_meet(self) -> None:
+        one, other = _corners(np.zeros(3), np.full(3, 0.05)), _corners(np.array([0.0, 0.2, 0.0]), np.full(3, 0.05))
+        self.assertIsNone(passing((0, one), (1, other), 1, np.zeros(3), -3.0, 3.0))
+
+    def test_the_angle_at_which_it_first_meets(self) -> None:
+        """A bar of 0.2 m about its end meets a wall 0.15 m below at asin(0.15/0.2), its thickness aside."""
+        bar = _corners(np.array([0.1, 0.0, 0.0]), np.array([0.1, 0.01, 1e-6]))
+        wall = _corners(np.array([0.1, 0.0, -0.2]), np.array([0.3, 0.01, 0.05]))
+        found = passing((0, bar), (1, wall), 1, np.zeros(3), 0.0, 1.5)
+        self.assertAlmostEqual(found.meets, math.asin(0.75), delta=1e-4)
+        self.assertLess(found.gap, 0.0)
+
+    def test_the_demo_names_what_swings_in(self) -> None:
+        build = next(one for one in BOOK.builds if one.id == "gimbal-full")
+        analysis = analyse(build, BOOK.parts, SOMEBODY)
+        swings = [f for f in analysis.findings if f.kind == GimbalFinding.SWINGS_INTO]
+        self.assertEqual([f.placed_ids for f in swings], [("sender", "pan-arm")])
+        one = passings(analysis, on_gimbal_of(analysis))[0]
+        sender, arm = (outline_corners(analysis.assembly, analysis.positions, k) for k in (one.first, one.second))
+        point = on_gimbal_of(analysis).stages[0].point
+        turned = (sender - point) @ rotation_about(Y, one.angle).T + point
+        self.assertGreater(turned[:, 2].max(), arm[:, 2].min())
+
+
+def _corners(middle: np.ndarray, half: np.ndarray) -> np.ndarray:
+    signs = np.array(list(itertools.product((-1.0, 1.0), repeat=3)))
+    result: np.ndarray = middle + signs * half
+    return result
+
+
+def _gap_by_hand(
+    middle: np.ndarray, half: np.ndarray, still: np.ndarray, other: np.ndarray, low: float, high: float
+) -> float:
+    """Return the least distance of a turned rectangle's rim (x, z; nose down) from one that stands, by points."""
+    t = np.linspace(-1.0, 1.0, 401)
+    ones = np.ones_like(t)
+    rim = np.concatenate([np.column_stack(pair) for pair in ((t, ones), (t, -ones), (ones, t), (-ones, t))])
+    moving, standing = middle + rim * half, still + rim * other
+    least = math.inf
+    for angle in np.linspace(low, high, 2401):
+        c, s = math.cos(angle), math.sin(angle)
+        x, z = moving[:, 0] * c + moving[:, 1] * s, -moving[:, 0] * s + moving[:, 1] * c
+        a = np.maximum(np.abs(x - still[0]) - other[0], 0.0)
+        b = np.maximum(np.abs(z - still[1]) - other[1], 0.0)
+        least = min(least, float(np.hypot(a, b).min()))
+        if angle in (low, high) or abs(angle) < 1e-3:
+            # A corner of the standing one may be nearest too.
+            back_x, back_z = standing[:, 0] * c - standing[:, 1] * s, standing[:, 0] * s + standing[:, 1] * c
+            a = np.maximum(np.abs(back_x - middle[0]) - half[0], 0.0)
+            b = np.maximum(np.abs(back_z - middle[1]) - half[1], 0.0)
+            least = min(least, float(np.hypot(a, b).min()))
+    return least
+
+
+if __name__ == "__main__":
+    unittest.main()
