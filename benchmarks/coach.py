@@ -1,0 +1,101 @@
+"""How the coach does on hidden gimbals: moves until it says that an axis is balanced, and whether it is.
+
+    .venv/bin/python benchmarks/coach.py --seed 1 --count 200
+
+Each hidden tilt stage has a mass, offsets, a bearing that sticks by another friction each time, an effort reading with
+bias and noise; the coach knows none of them. Run once with releases alone and once with efforts.
+"""
+
+from __future__ import annotations
+
+import argparse
+import math
+import time
+
+import numpy as np
+
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.measurement.coach import Advice, Bench, Do, Look, Saw, advise, believe, with_scale
+
+#: Attitudes of the tests: level, and lens down and up by 20, 45 and 70 degrees.
+WAYS = tuple((math.cos(math.radians(a)), math.sin(math.radians(a))) for a in (0, 45, -45, 20, -20, 70, -70))
+MOST_MOVES, MOST_TESTS = 20, 60
+
+
+class Hidden:
+    """A tilt stage nobody has weighed: moments (N m) at the start, what the scales do (N/m), friction, bias, noise."""
+
+    def __init__(self, rng: np.random.Generator) -> None:
+        mass = float(rng.uniform(0.9, 4.0))
+        self.slopes = STANDARD_GRAVITY * mass * rng.uniform(0.85, 1.0, 2)
+        self.moments = STANDARD_GRAVITY * mass * np.clip(rng.normal(0.0, (0.014, 0.009)), -0.04, 0.025)
+        self.friction = float(rng.uniform(0.006, 0.022))
+        # What an instrument says of its own noise is true of it.
+        self.bias, self.noise = float(rng.normal(0.0, 0.02)), float(rng.uniform(0.005, 0.02))
+        self.rng = rng
+
+    def now(self, marks: tuple[float, float]) -> np.ndarray:
+        result: np.ndarray = self.moments + self.slopes * np.array(marks)
+        return result
+
+    def release(self, way: tuple[float, float], marks: tuple[float, float]) -> Look:
+        torque = float(self.now(marks) @ np.array(way))
+        friction = self.friction * (1.0 + 0.15 * float(self.rng.standard_normal()))
+        saw = Saw.FALLS if torque > friction else Saw.BACK if torque < -friction else Saw.STAYS
+        return Look(way, marks, saw)
+
+    def read(self, way: tuple[float, float], marks: tuple[float, float]) -> Look:
+        torque = float(self.now(marks) @ np.array(way)) + self.bias + self.noise * float(self.rng.standard_normal())
+        return Look(way, marks, effort=torque, u=self.noise)
+
+
+def coached(hidden: Hidden, bench: Bench, effort: bool, seed: int) -> tuple[int, int, bool, bool, bool, float]:
+    """Return moves, tests, whether the coach ended, whether it is balanced, whether its region holds the truth, and
+    the longest step (s)."""
+    marks, looks = (0.0, 0.0), []
+    moves = tests = 0
+    longest, belief = 0.0, None
+    while True:
+        before = time.perf_counter()
+        belief = believe(bench, looks, marks, seed + len(looks), belief)
+        advice: Advice = advise(bench, belief, looks, marks, WAYS, effort)
+        longest = max(longest, time.perf_counter() - before)
+        if advice.do is Do.DONE or moves > MOST_MOVES or tests > MOST_TESTS:
+            break
+        if advice.do is Do.MOVE:
+            # Nobody sets a scale finer than half a tenth.
+            marks = with_scale(marks, advice.scale, round(advice.to, 4))
+            moves += 1
+        else:
+            looks.append((hidden.read if effort else hidden.release)(advice.way, marks))
+            tests += 1
+    inside = float(np.hypot(*hidden.now(marks))) <= bench.window
+    truth = -hidden.moments / hidden.slopes
+    return moves, tests, advice.do is Do.DONE, inside, belief.holds(truth), longest
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--count", type=int, default=200)
+    arguments = parser.parse_args()
+    for effort in (True, False):
+        rng = np.random.default_rng(arguments.seed)
+        found = [coached(Hidden(rng), Bench(), effort, 1000 * k) for k in range(arguments.count)]
+        moves, tests = (np.array([one[k] for one in found]) for k in (0, 1))
+        ended, inside, holds = (np.array([one[k] for one in found]) for k in (2, 3, 4))
+        good = inside & ended & (moves <= 6)
+        print(f"{'motor effort' if effort else 'releases alone'}, {arguments.count} hidden tilt stages:")
+        print(f"  inside the window within 6 moves {100 * good.mean():.1f} % (wanted: 95)")
+        print(f"  said to be balanced {100 * ended.mean():.1f} %, of these truly {100 * inside[ended].mean():.1f} %")
+        print(f"  truth inside the 95 % region {100 * holds.mean():.1f} % (wanted: 92 to 98)")
+        print(f"  moves {np.median(moves):.0f} in the middle, {moves.max()} at most; tests {np.median(tests):.0f}")
+        steps = np.array([one[5] for one in found])
+        print(
+            f"  longest step {1e3 * np.median(steps):.0f} ms in the middle, "
+            f"{1e3 * steps.max():.0f} ms at most (wanted: 50)"
+        )
+
+
+if __name__ == "__main__":
+    main()
