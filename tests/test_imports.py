@@ -71,6 +71,9 @@ BY_KEY = {
     "core/kit/parts.py",  # a kind of mount
     "document/part_shapes.py",  # the pad's own mount
     "core/operator/lifting.py",  # a place to lift from
+    "cli/instrument.py",  # a stand-in of that name
+    "devices/line_gimbal.py",  # the instrument itself
+    "devices/simulated/gimbal_launch.py",
     "io/demo.py",  # what its builds are for
     "io/migrations.py",  # what older books said
     "cli/analyse.py",  # tables of a rig about a point

@@ -26,8 +26,10 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import AXES, Category
 from equilix.core.limits import MAX_MASS, check_line, check_number
 from equilix.core.massprops.bodies import MassProperties, shift_inertia, spread_inertia
+from equilix.core.measurement.coach import Bench
+from equilix.core.measurement.coaching import AxisBench, widened
 from equilix.core.solver.plan import Form, Target
-from equilix.core.solver.targets import TOLERANCE
+from equilix.core.solver.targets import TOLERANCE, form_slopes, form_value
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.statics.sweep import Passing, passing
@@ -39,6 +41,8 @@ STAGES = ("tilt", "roll", "pan")
 _ABOUT = {"tilt": 1, "roll": 0, "pan": 2}
 #: The rig axes beside which a stage's CG is told, in working order.
 BESIDE = {"tilt": ("x", "z"), "roll": ("y", "z"), "pan": ("x", "y")}
+#: What a gimbal's make decides: no scale clears it.
+BY_MAKE = frozenset({("roll", "z"), ("pan", "y")})
 _NUMBER = {"x": 0, "y": 1, "z": 2}
 #: rad: how far an axis may lie off the rig's and still be one of a gimbal's; what is off by more was joined wrongly.
 _SKEW = math.radians(1.0)
@@ -425,8 +429,6 @@ def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
     on_it, target = on_gimbal_of(analysis), SUPPORT.target(analysis)
     if on_it is None or target is None:
         return ()
-    from equilix.core.solver.targets import form_slopes, form_value
-
     assembly = analysis.assembly
     values = np.array([form_value(analysis, target, form) for form in target.forms])
     slopes = np.array([form_slopes(analysis, target, form) for form in target.forms]).reshape(len(values), -1)
@@ -473,6 +475,49 @@ def scales_of(analysis: Analysis, on_it: OnGimbal) -> tuple[int, ...]:
     far = outside[0] if outside else root
     between = assembly.slides_between(assembly.sensor, far)
     return tuple(j for j in between if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low)
+
+
+def benches_of(analysis: Analysis) -> tuple[AxisBench, ...]:
+    """Return what a coach knows of each axis before the first test: scales, their travel and about what they do.
+
+    Moments are gravity's torques: on tilt with what lies forward, on roll and pan against what lies left and forward.
+    """
+    on_it, target = on_gimbal_of(analysis), SUPPORT.target(analysis)
+    if on_it is None or target is None:
+        return ()
+    assembly, settings = analysis.assembly, gimbal_of(analysis.build)
+    known = not bool(assembly.missing.any())
+    steps = {(step.stage, step.beside): step.placed_id for step in reversed(order_of_work(analysis))}
+    found = []
+    for stage in on_it.stages:
+        sign = 1.0 if stage.name == "tilt" else -1.0
+        scales, slopes, limits = [], [], []
+        for beside in BESIDE[stage.name]:
+            placed_id = (
+                "" if (stage.name, beside) in (("roll", "z"), ("pan", "y")) else steps.get((stage.name, beside), "")
+            )
+            form = next((f for f in target.forms if f.name == f"{stage.name} {beside}"), None)
+            if placed_id and form is not None:
+                index = next(i for i, p in enumerate(analysis.build.parts) if p.id == placed_id)
+                j = assembly.slide_parts.index(index)
+                mount = assembly.slide_mounts[j]
+                scales.append(placed_id)
+                slopes.append(sign * STANDARD_GRAVITY * float(form_slopes(analysis, target, form)[j]))
+                limits.append((mount.low, mount.high))
+            else:
+                scales.append("")
+                slopes.append(0.0)
+                limits.append((0.0, 0.0))
+        share = math.sin(LEAN) if stage.name == "pan" else 1.0
+        bench = Bench(
+            slopes=(slopes[0], slopes[1]),
+            limits=(limits[0], limits[1]),
+            friction=max(settings.friction(stage.name), 1e-4),
+            window=settings.window(stage.name) / share,
+        )
+        if scales[0]:
+            found.append(AxisBench(stage.name, widened(bench, known), (scales[0], scales[1])))
+    return tuple(found)
 
 
 # Gauges

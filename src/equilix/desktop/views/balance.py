@@ -36,7 +36,8 @@ from equilix.present.units import Kind, parse, readable
 if TYPE_CHECKING:
     from equilix.present.balance.ways import Way
 
-LEDGER, TRADE, LENSES, WEIGHT, OWN = "ledger", "trade", "lenses", "weight", "own"
+LEDGER, TRADE, LENSES, WEIGHT, OWN, BENCH = "ledger", "trade", "lenses", "weight", "own", "bench"
+_TABS = (LEDGER, TRADE, LENSES, WEIGHT, OWN, BENCH)
 
 
 #: Parts from which tags keep their places while only the selection changes.
@@ -69,7 +70,14 @@ class BalanceView(QWidget):
         layout.setSpacing(0)
         layout.addWidget(self.elevation, 64)
         self.tabs = WordRow(
-            ((LEDGER, "Moments"), (TRADE, "Mass or moment"), (LENSES, "Lenses"), (WEIGHT, "Counterweight"), (OWN, ""))
+            (
+                (LEDGER, "Moments"),
+                (TRADE, "Mass or moment"),
+                (LENSES, "Lenses"),
+                (WEIGHT, "Counterweight"),
+                (OWN, ""),
+                (BENCH, ""),
+            )
         )
         self.tab_row = QWidget()
         row = QHBoxLayout(self.tab_row)
@@ -80,7 +88,11 @@ class BalanceView(QWidget):
         self.stack = QStackedWidget()
         self.own = SceneView("What the support has of its own")
         self.own.resized.connect(self._draw_own)
-        for widget in (self.ledger, self.trade, self.lenses, self.weight, self.own):
+        # A support's bench is made when it is first shown.
+        self.bench_holder = QWidget()
+        QVBoxLayout(self.bench_holder).setContentsMargins(0, 0, 0, 0)
+        self.benches: dict[str, QWidget] = {}
+        for widget in (self.ledger, self.trade, self.lenses, self.weight, self.own, self.bench_holder):
             self.stack.addWidget(widget)
         layout.addWidget(self.stack, 36)
         self.slides = SlideParts(workspace, self.elevation, self._scale_and_slides)
@@ -113,7 +125,7 @@ class BalanceView(QWidget):
     def show_tab(self, key: str) -> None:
         """Show ledger, trade-off, lenses or the counterweight below the elevation."""
         self.tabs.choose(key)
-        self.stack.setCurrentIndex((LEDGER, TRADE, LENSES, WEIGHT, OWN).index(key))
+        self.stack.setCurrentIndex(_TABS.index(key))
         self._refresh_tab()
 
     def refresh(self) -> None:
@@ -127,7 +139,8 @@ class BalanceView(QWidget):
         self.tab_row.show()
         self.stack.show()
         self.tabs.show_word(OWN, view_of(analysis).page)
-        self.stack.setCurrentIndex((LEDGER, TRADE, LENSES, WEIGHT, OWN).index(self.tabs.key))
+        self.tabs.show_word(BENCH, view_of(analysis).bench)
+        self.stack.setCurrentIndex(_TABS.index(self.tabs.key))
         self.tabs.restyle()
         self.tabs.make_room(self.width() - 2 * 24)
         self.draw()
@@ -147,7 +160,29 @@ class BalanceView(QWidget):
         current = self.stack.currentWidget()
         if isinstance(current, TradePanel | LensPanel | CounterweightPanel):
             current.refresh()
+        self._show_bench()
         self._draw_own()
+
+    def _show_bench(self) -> None:
+        """Show the bench of the support, where it has one and it is looked at."""
+        if self.stack.currentWidget() is not self.bench_holder:
+            return
+        key = self._support()
+        if key not in self.benches:
+            from equilix.desktop.supports import bench_for
+
+            made = bench_for(key, self.workspace)
+            if made is None:
+                return
+            self.benches[key] = made
+            layout = self.bench_holder.layout()
+            assert layout is not None
+            layout.addWidget(made)
+        for one, widget in self.benches.items():
+            widget.setVisible(one == key)
+        refresh = getattr(self.benches[key], "refresh", None)
+        if callable(refresh):
+            refresh()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

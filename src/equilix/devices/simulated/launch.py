@@ -14,7 +14,7 @@ from equilix.devices.line_scale import LineScale
 from equilix.devices.ports import Reading
 
 #: s that the program may take to say where it is.
-_PATIENCE = 10.0
+PATIENCE = 10.0
 
 
 class SimulatedScale:
@@ -55,7 +55,7 @@ class SimulatedScale:
         except OSError:
             raise DeviceError("The simulated scale can't be started.") from None
         out = self._program.stdout
-        if out is None or not select.select([out], [], [], _PATIENCE)[0]:
+        if out is None or not select.select([out], [], [], PATIENCE)[0]:
             self.close()
             raise DeviceError("The simulated scale does not start: try again.")
         try:
@@ -90,7 +90,7 @@ class SimulatedScale:
         if self._program is not None:
             program, self._program = self._program, None
             program.kill()  # it has nothing to lose
-            threading.Thread(target=_reap, args=(program,), name="stand-in's end", daemon=True).start()
+            threading.Thread(target=reap, args=(program,), name="stand-in's end", daemon=True).start()
 
     @property
     def _reached(self) -> LineScale:
@@ -99,7 +99,8 @@ class SimulatedScale:
         return self._scale
 
 
-def _reap(program: subprocess.Popen[str]) -> None:
+def reap(program: subprocess.Popen[str]) -> None:
+    """Wait for a program that was ended, and let go of its pipes."""
     program.wait()
     for pipe in (program.stdin, program.stdout):
         if pipe is not None:

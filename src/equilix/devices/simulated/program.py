@@ -15,6 +15,7 @@ import sys
 import threading
 import time
 import tty
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Protocol
 
@@ -66,12 +67,28 @@ class _TerminalLink:
         return os.read(self._master, 1024)
 
 
+class Talk(Protocol):
+    """What one caller hears: a line of itself now and then, and answers to what comes in. Times in s."""
+
+    @property
+    def pace(self) -> float:
+        """s between two lines of itself."""
+
+    def line(self, now: float) -> str | None:
+        """Return the next line of itself, None to say nothing."""
+
+    def answers(self, data: bytes, now: float) -> list[str]:
+        """Return the answers to what came in."""
+
+
 class Unplugged(Exception):
     """The stand-in was told to pull its plug."""
 
 
 class Conversation:
     """One caller's lines: readings go out ten times a second, requests are answered as they come."""
+
+    pace = PACE
 
     def __init__(self, model: ScaleModel) -> None:
         self.model = model
@@ -117,9 +134,8 @@ class Conversation:
         return f"what? {''.join(sign if ' ' <= sign <= '~' else '?' for sign in text[:40])}"
 
 
-def serve_link(link: _Link, model: ScaleModel) -> None:
+def serve_link(link: _Link, talk: Talk) -> None:
     """Talk to one caller until the link breaks."""
-    talk = Conversation(model)
     due = time.monotonic()
     while True:
         now = time.monotonic()
@@ -127,7 +143,7 @@ def serve_link(link: _Link, model: ScaleModel) -> None:
             line = talk.line(now)
             if line is not None:
                 link.send(line.encode("ascii") + b"\n")
-            due = max(due + PACE, now)
+            due = max(due + talk.pace, now)
         data = link.take(max(due - time.monotonic(), 0.0))
         for answer in talk.answers(data, time.monotonic()) if data else ():
             link.send(answer.encode("ascii") + b"\n")
@@ -144,8 +160,11 @@ def end_with_parent() -> None:
     threading.Thread(target=watch, name="leash", daemon=True).start()
 
 
-def run_socket(model: ScaleModel, port: int = 0) -> None:
-    """Serve at a loopback socket; prints its address first. Returns when it is told to unplug."""
+def run_socket(talk: Callable[[], Talk], port: int = 0) -> None:
+    """Serve at a loopback socket, each caller with a `talk` of its own; prints its address first.
+
+    Returns when it is told to unplug.
+    """
     with socket.socket() as server:
         server.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -161,7 +180,7 @@ def run_socket(model: ScaleModel, port: int = 0) -> None:
                 # A caller that doesn't listen is not waited for.
                 connection.settimeout(_PATIENCE)
                 try:
-                    serve_link(_SocketLink(connection), model)
+                    serve_link(_SocketLink(connection), talk())
                 except Unplugged:
                     return
                 except OSError:
@@ -174,7 +193,7 @@ def run_terminal(model: ScaleModel) -> None:
     tty.setraw(slave)
     print(os.ttyname(slave), flush=True)
     try:
-        serve_link(_TerminalLink(master), model)
+        serve_link(_TerminalLink(master), Conversation(model))
     except Unplugged:
         return
     except OSError:

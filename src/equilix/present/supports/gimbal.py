@@ -19,6 +19,7 @@ from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
 from equilix.core.statics.turning import torque_over
 from equilix.core.supports.gimbal import (
     BESIDE,
+    BY_MAKE,
     GAUGE_OF,
     LEAN,
     MODES,
@@ -95,6 +96,7 @@ class GimbalView(SupportView):
     picture = ("Three axes", "motors off; drag the scales or a part")
     page = "Torque"
     tolerant = False
+    bench = "Coach"
     place_word = "Held"
     warnings = MappingProxyType(
         {
@@ -233,7 +235,7 @@ class GimbalView(SupportView):
             for beside in BESIDE[stage.name]:
                 gauge, value = GAUGE_OF[stage.name, beside], _beside(stage, beside)
                 # What no scale clears is only worth a row where there is something.
-                if (stage.name, beside) in _BY_MAKE and abs(value) < max(2.0 * unsure[gauge], _THERE):
+                if (stage.name, beside) in BY_MAKE and abs(value) < max(2.0 * unsure[gauge], _THERE):
                     continue
                 if on_it.usual and stage.name != "tilt" and (stage.name, beside) != ("roll", "y"):
                     continue
@@ -394,8 +396,6 @@ class GimbalView(SupportView):
         return scene
 
 
-#: What a gimbal's make decides and no scale clears.
-_BY_MAKE = frozenset({("roll", "z"), ("pan", "y")})
 _ALONG = {"x": "fore-aft", "y": "left-right", "z": "vertical"}
 _LOOKS: Mapping[str, tuple[str, str, int, int, bool]] = MappingProxyType(
     {

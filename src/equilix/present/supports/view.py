@@ -216,6 +216,8 @@ class SupportView(ABC):
     tolerant = True
     #: A page of its own below the elevation, "" without one.
     page = ""
+    #: The bench that it has of its own in the window, "" without one.
+    bench = ""
     #: What is said where no way is found.
     stuck = "Nothing that can be moved on this build, and nothing in the kit, would help."
     #: Whether it is worked out so quickly that it follows a part that is dragged.

@@ -1,0 +1,127 @@
+"""One session with the coach: axis after axis, what was seen of each, and where the scales stand."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+from equilix.core.measurement.coach import Advice, Belief, Bench, Do, Look, Saw, advise, believe, with_scale, without
+
+#: rad: angles of the tests, how far a frame is leaned; common practice.
+_ANGLES = tuple(math.radians(a) for a in (0.0, 45.0, -45.0, 20.0, -20.0, 70.0, -70.0))
+_LEAN = math.radians(30.0)
+#: By axis, the attitudes (rad: angle or lean) of its tests, each with the way in which it looks at the two moments.
+TESTS: dict[str, tuple[tuple[float, tuple[float, float]], ...]] = {
+    "tilt": tuple((a, (math.cos(a), math.sin(a))) for a in _ANGLES),
+    "roll": ((0.0, (1.0, 0.0)),),
+    "pan": ((_LEAN, (math.sin(_LEAN), 0.0)), (-_LEAN, (-math.sin(_LEAN), 0.0))),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class AxisBench:
+    """One axis: its name, what is known of it before, and the slides of its scales, "" where there is none."""
+
+    name: str
+    bench: Bench
+    scales: tuple[str, str]
+
+
+@dataclass(slots=True)
+class Coaching:
+    """Axis after axis in working order; `looks` are kept by axis, `marks` (m) by slide."""
+
+    axes: tuple[AxisBench, ...]
+    marks: dict[str, float]
+    effort: bool = False
+    looks: dict[str, list[Look]] = field(default_factory=dict)
+    moves: int = 0
+    number: int = 0
+    _beliefs: dict[str, Belief] = field(default_factory=dict)
+
+    @property
+    def axis(self) -> AxisBench:
+        """The axis that is worked at."""
+        return self.axes[min(self.number, len(self.axes) - 1)]
+
+    @property
+    def finished(self) -> bool:
+        """Whether every axis is balanced."""
+        return self.number >= len(self.axes)
+
+    def standing(self, axis: AxisBench) -> tuple[float, float]:
+        """Return where the scales of an axis stand (m), 0 where it has none."""
+        first, second = (self.marks.get(one, 0.0) for one in axis.scales)
+        return first, second
+
+    def belief(self, axis: AxisBench | None = None) -> Belief:
+        """Return what is believed of an axis, the present one by default."""
+        axis = axis or self.axis
+        looks = self.looks.get(axis.name, [])
+        held = self._beliefs.get(axis.name)
+        found = believe(axis.bench, looks, self.standing(axis), 1 + len(looks), held)
+        self._beliefs[axis.name] = found
+        return found
+
+    def advice(self) -> Advice:
+        """Return what to do next at the present axis; where that one is balanced, the next axis is taken up."""
+        while not self.finished:
+            axis = self.axis
+            ways = [way for _, way in TESTS[axis.name]]
+            found = advise(
+                axis.bench, self.belief(), self.looks.get(axis.name, []), self.standing(axis), ways, self.effort
+            )
+            if found.do is not Do.DONE:
+                return found
+            self.number += 1
+        return Advice(Do.DONE)
+
+    def angle_of(self, way: tuple[float, float]) -> float:
+        """Return the attitude (rad) of the present axis's test that looks along `way`."""
+        return min(TESTS[self.axis.name], key=lambda test: math.dist(test[1], way))[0]
+
+    def saw(self, way: tuple[float, float], saw: Saw) -> None:
+        """Keep what a release showed."""
+        self._keep(Look(way, self.standing(self.axis), saw))
+
+    def read(self, way: tuple[float, float], effort: float, u: float) -> None:
+        """Keep a motor's effort (N m) and its standard uncertainty."""
+        self._keep(Look(way, self.standing(self.axis), effort=effort, u=u))
+
+    def _keep(self, look: Look) -> None:
+        self.looks.setdefault(self.axis.name, []).append(look)
+
+    def moved(self, scale: int, to: float) -> str:
+        """Note that a scale of the present axis was set (m); return its slide."""
+        placed = self.axis.scales[scale]
+        self.marks[placed] = to
+        self.moves += 1
+        return placed
+
+    def take_back(self, number: int) -> None:
+        """Forget one look at the present axis."""
+        name = self.axis.name
+        self.looks[name] = list(without(self.looks.get(name, []), number))
+        self._beliefs.pop(name, None)
+
+    def again(self) -> None:
+        """Start over with the first axis; what was seen is forgotten."""
+        self.looks.clear()
+        self._beliefs.clear()
+        self.number = self.moves = 0
+
+
+def begin(axes: Sequence[AxisBench], marks: dict[str, float], effort: bool = False) -> Coaching:
+    """Return a session with nothing seen yet; `marks` (m) are where the slides stand."""
+    return Coaching(tuple(axes), dict(marks), effort)
+
+
+def widened(bench: Bench, known: bool) -> Bench:
+    """Return a bench whose scales' effects are known to a tenth where all masses are, else hardly at all."""
+    share = 0.1 if known else 0.4
+    first, second = (share * abs(s) for s in bench.slopes)
+    return replace(bench, slopes_u=(first, second))
+
+
+__all__ = ["TESTS", "AxisBench", "Coaching", "begin", "widened", "with_scale"]

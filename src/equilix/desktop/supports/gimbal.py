@@ -1,0 +1,342 @@
+"""The gimbal's bench: a coach that says what to try next, by hand or with a motor that can be read."""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from typing import Protocol
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from equilix.core.errors import DeviceError
+from equilix.core.measurement.coach import Advice, Do
+from equilix.core.measurement.coaching import Coaching, begin
+from equilix.core.supports.gimbal import benches_of
+from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.refusal import refuse_at
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.workspace import Workspace
+from equilix.devices.gimbal_lines import Effort, Hello, Said
+from equilix.document.edits.builds import SetSlide
+from equilix.present.balance.coach_view import CoachWords, coach_words, draw_region
+from equilix.present.words import mid_sentence
+
+#: ms between two looks at what the gimbal said, and s that an answer may take.
+_LOOK, _PATIENCE = 50, 5.0
+#: rad: from so far to either side an attitude is approached, so that friction cancels.
+_APPROACH = math.radians(5.0)
+#: Where a typed port is no port: the stand-in.
+SIMULATED = "simulated"
+
+
+class Gimbal(Protocol):
+    """A gimbal that can be read."""
+
+    def open(self) -> None: ...
+
+    def poll(self) -> tuple[Said, ...]: ...
+
+    def say(self, line: str) -> None: ...
+
+    def close(self) -> None: ...
+
+
+class CoachBench(QWidget):
+    """What to do next at the left, where the scales belong at the right; what was seen is kept for each build."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.sessions: dict[str, Coaching] = {}
+        self.gimbal: Gimbal | None = None
+        self.advice = Advice(Do.DONE)
+        self.words: CoachWords | None = None
+        self._noise = 0.02
+        self._lines: deque[str] = deque()
+        self._efforts: list[float] = []
+        self._asked: tuple[float, float] | None = None
+        self._waited = 0.0
+        self._timer = QTimer(self)
+        self._timer.setInterval(_LOOK)
+        self._timer.timeout.connect(self._listen)
+        self._make()
+
+    def _make(self) -> None:
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(0, 4, 0, 6)
+        outer.setSpacing(16)
+        column = QVBoxLayout()
+        column.setSpacing(6)
+        self.head = label("", 15, 600, "ink")
+        self.why = label("", 13, 400, "ink2")
+        self.seen = label("", 12, 400, "ink2")
+        self.warning = label("", 13, 500, "fwdT")
+        for one in (self.head, self.why, self.seen, self.warning):
+            one.setWordWrap(True)
+        column.addWidget(self.head)
+        column.addWidget(self.why)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self.answers = [QPushButton() for _ in range(3)]
+        for k, button in enumerate(self.answers):
+            button.clicked.connect(lambda _checked=False, k=k: self.answer(k))
+            row.addWidget(button)
+        self.done = QPushButton("It is set there")
+        self.done.clicked.connect(self.set_there)
+        self.read = QPushButton("Read the motor")
+        self.read.clicked.connect(self.read_motor)
+        row.addWidget(self.done)
+        row.addWidget(self.read)
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addWidget(self.warning)
+        column.addWidget(self.seen, 1)
+        below = QHBoxLayout()
+        below.setSpacing(8)
+        self.back = QPushButton("Take the last back")
+        self.back.clicked.connect(self.take_back)
+        self.again = QPushButton("Start over")
+        self.again.clicked.connect(self.start_over)
+        self.port = QLineEdit()
+        self.port.setPlaceholderText("port, or simulated")
+        self.port.setAccessibleName("Port of the gimbal")
+        set_tip(self.port, "Where a gimbal can be read, as in socket://127.0.0.1:4711; or: simulated")
+        self.port.setFixedWidth(150)
+        self.port.returnPressed.connect(self.connect_it)
+        self.link = QPushButton("Connect")
+        self.link.clicked.connect(self.connect_it)
+        for button in (self.back, self.again):
+            below.addWidget(button)
+        below.addStretch(1)
+        below.addWidget(self.port)
+        below.addWidget(self.link)
+        column.addLayout(below)
+        outer.addLayout(column, 3)
+        self.picture = SceneView("Where the scales belong")
+        self.picture.resized.connect(self._draw)
+        outer.addWidget(self.picture, 2)
+
+    # What is going on
+
+    @property
+    def session(self) -> Coaching | None:
+        """What was seen of the present build; begun when it is first asked for."""
+        analysis = self.workspace.analysis()
+        if analysis is None or analysis.stand is None:
+            return None
+        build = analysis.build
+        held = self.sessions.get(build.id)
+        benches = benches_of(analysis)
+        if held is None or [axis.scales for axis in held.axes] != [axis.scales for axis in benches]:
+            held = begin(benches, {})
+            self.sessions[build.id] = held
+        for axis in benches:
+            for placed_id in axis.scales:
+                if placed_id:
+                    held.marks[placed_id] = build.placed(placed_id).setting
+        held.effort = self.gimbal is not None
+        return held
+
+    def _scales(self) -> dict[str, tuple[str, float]]:
+        analysis = self.workspace.analysis()
+        found: dict[str, tuple[str, float]] = {}
+        if analysis is not None:
+            for i, mount in zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True):
+                part = mid_sentence(analysis.assembly.parts[i].name.split(",")[0])
+                name = mount.name if mount.name.endswith("scale") else part
+                found[analysis.build.parts[i].id] = (name, mount.low)
+        return found
+
+    def refresh(self) -> None:
+        """Say what to do next."""
+        if not self.isVisible():
+            return
+        session = self.session
+        if session is None or not session.axes:
+            self.words = None
+            self._show(CoachWords("Nothing to coach yet.", "Join a gimbal with scales that slide.", (), (), ""))
+            return
+        self.advice = session.advice()
+        self.words = coach_words(session, self.advice, self._scales(), self.workspace.system)
+        self._show(self.words)
+        self._draw()
+
+    def _show(self, words: CoachWords) -> None:
+        self.head.setText(words.head)
+        self.why.setText(words.why)
+        self.warning.setText(words.warning)
+        self.warning.setVisible(bool(words.warning))
+        first = max(len(words.seen) - 3, 0)
+        self.seen.setText("\n".join(f"{k + 1}  {one}" for k, one in enumerate(words.seen) if k >= first))
+        reads = self.gimbal is not None
+        for k, button in enumerate(self.answers):
+            shown = k < len(words.answers) and not reads
+            button.setVisible(shown)
+            if shown:
+                button.setText(words.answers[k][0])
+        self.read.setVisible(reads and bool(words.answers))
+        self.done.setVisible(self.advice.do is Do.MOVE and self.words is not None)
+        self.back.setEnabled(bool(words.seen))
+        self.link.setText("Let go" if reads else "Connect")
+        self.port.setEnabled(not reads)
+
+    def _draw(self) -> None:
+        session = self.session
+        size = self.picture.scene_width, self.picture.scene_height
+        if session is None or not session.axes or size[0] < 60 or size[1] < 60 or not self.isVisible():
+            return
+        self.picture.show_scene(draw_region(session, session.belief(), self._scales(), self.workspace.system, size))
+
+    # What people do
+
+    def answer(self, number: int) -> None:
+        """Take down what a release showed."""
+        session = self.session
+        if session is not None and self.words is not None and number < len(self.words.answers):
+            session.saw(self.advice.way, self.words.answers[number][1])
+            self.refresh()
+
+    def set_there(self) -> None:
+        """Take the scale as set to where it was advised, on the build too."""
+        session, build = self.session, self.workspace.build
+        if session is None or build is None or self.advice.do is not Do.MOVE:
+            return
+        scale, to = self.advice.scale, self.advice.to
+        placed_id = session.moved(scale, to)
+        if self.gimbal is not None:
+            try:
+                self.gimbal.say(f"set {_SCALE_OF[session.axis.name][scale]} {1e3 * to:.3f}")
+            except DeviceError as error:
+                self._lost(error)
+        name = self.workspace.book.name_of(build.placed(placed_id))
+        self.workspace.close_group()
+        self.workspace.apply(SetSlide(build.id, placed_id, to, name))
+        self.workspace.close_group()
+        self.refresh()
+
+    def take_back(self) -> None:
+        """Forget what contradicts the others, else what was seen last."""
+        session = self.session
+        if session is None or session.finished:
+            return
+        looks = session.looks.get(session.axis.name, [])
+        odd = session.belief().contradicts
+        if looks:
+            session.take_back(odd[0] if odd else len(looks) - 1)
+            self.refresh()
+
+    def start_over(self) -> None:
+        """Forget all that was seen of this build."""
+        session = self.session
+        if session is not None:
+            session.again()
+            self.refresh()
+
+    # A gimbal that can be read
+
+    def connect_it(self) -> None:
+        """Reach the gimbal at the typed port, or let go of it."""
+        if self.gimbal is not None:
+            self._let_go()
+            self.refresh()
+            return
+        typed = self.port.text().strip() or SIMULATED
+        try:
+            gimbal = self._reached(typed)
+            gimbal.open()
+        except DeviceError as error:
+            refuse_at(self.port, str(error))
+            return
+        self.gimbal = gimbal
+        self._timer.start()
+        session = self.session
+        if session is not None:
+            for axis in session.axes:
+                for k, mark in enumerate(session.standing(axis)):
+                    if axis.scales[k]:
+                        gimbal.say(f"set {_SCALE_OF[axis.name][k]} {1e3 * mark:.3f}")
+        self.refresh()
+
+    def _reached(self, port: str) -> Gimbal:
+        if port == SIMULATED:
+            from equilix.devices.simulated.gimbal_launch import SimulatedGimbal
+
+            return SimulatedGimbal(3)
+        from equilix.devices.line_gimbal import LineGimbal
+
+        return LineGimbal(port)
+
+    def _let_go(self) -> None:
+        self._timer.stop()
+        self._lines.clear()
+        self._asked = None
+        if self.gimbal is not None:
+            self.gimbal.close()
+            self.gimbal = None
+
+    def _lost(self, error: DeviceError) -> None:
+        """Let go of a gimbal that is lost; what was seen stays."""
+        self._let_go()
+        self.workspace.refused.emit(str(error))
+        self.refresh()
+
+    def read_motor(self) -> None:
+        """Bring the gimbal to the attitude of the test from either side, and read its motor each time."""
+        session = self.session
+        if session is None or self.gimbal is None or self.advice.do is not Do.TEST or self._asked is not None:
+            return
+        name, angle = session.axis.name, session.angle_of(self.advice.way)
+        self._asked, self._efforts, self._waited = self.advice.way, [], 0.0
+        for side in (-1.0, 1.0):
+            for at in (angle + side * _APPROACH, angle):
+                held = {"tilt": (at, 0.0, 0.0, 0.0), "roll": (0.0, at, 0.0, 0.0), "pan": (0.0, 0.0, 0.0, at)}[name]
+                self._say("hold " + " ".join(f"{math.degrees(v):.2f}" for v in held))
+            self._say(f"effort {name}")
+
+    def _say(self, line: str) -> None:
+        if self.gimbal is not None:
+            try:
+                self.gimbal.say(line)
+            except DeviceError as error:
+                self._lost(error)
+
+    def _listen(self) -> None:
+        if self.gimbal is None:
+            return
+        try:
+            said = self.gimbal.poll()
+        except DeviceError as error:
+            self._lost(error)
+            return
+        for one in said:
+            if isinstance(one, Hello):
+                self._noise = max(one.noise, 1e-4)
+            elif isinstance(one, Effort) and self._asked is not None:
+                self._efforts.append(one.torque)
+        if self._asked is None:
+            return
+        self._waited += _LOOK / 1000.0
+        session = self.session
+        if len(self._efforts) >= 2 and session is not None:
+            way, self._asked = self._asked, None
+            session.read(way, sum(self._efforts) / len(self._efforts), self._noise / math.sqrt(2.0))
+            self.refresh()
+        elif self._waited > _PATIENCE:
+            self._asked = None
+            self.workspace.refused.emit("The gimbal did not answer: read the motor again.")
+
+    @property
+    def busy(self) -> bool:
+        """Whether an answer is awaited."""
+        return self._asked is not None
+
+
+#: What a gimbal's lines call the scales of each axis.
+_SCALE_OF = {"tilt": ("plate", "height"), "roll": ("roll", "roll"), "pan": ("pan", "pan")}
+
+
+def bench(workspace: Workspace) -> CoachBench:
+    """Return the gimbal's bench."""
+    return CoachBench(workspace)

@@ -1,0 +1,73 @@
+"""Starts the stand-in gimbal as a program of its own and talks to it as to any other."""
+
+from __future__ import annotations
+
+import select
+import subprocess
+import sys
+import threading
+from collections.abc import Sequence
+
+from equilix.core.errors import DeviceError
+from equilix.devices.gimbal_lines import Said
+from equilix.devices.line_gimbal import LineGimbal
+from equilix.devices.simulated.launch import PATIENCE, reap
+
+
+class SimulatedGimbal:
+    """A gimbal that brings its own; `axes` are what its command line is told of each axis, none for a drawn one."""
+
+    def __init__(self, seed: int = 1, axes: Sequence[str] = ()) -> None:
+        self._arguments = [sys.executable, "-P", "-m", "equilix", "instrument", "gimbal", "--leash", "--hidden"]
+        self._arguments += ["--seed", str(seed)]
+        for axis in axes:
+            self._arguments += ["--axis", axis]
+        self._program: subprocess.Popen[str] | None = None
+        self._gimbal: LineGimbal | None = None
+
+    name = "simulated gimbal"
+
+    def open(self) -> None:
+        """Start it and reach it."""
+        self.close()
+        try:
+            self._program = subprocess.Popen(
+                self._arguments, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+            )
+        except OSError:
+            raise DeviceError("The simulated gimbal can't be started.") from None
+        out = self._program.stdout
+        if out is None or not select.select([out], [], [], PATIENCE)[0]:
+            self.close()
+            raise DeviceError("The simulated gimbal does not start: try again.")
+        try:
+            gimbal = LineGimbal(out.readline().strip())
+            gimbal.open()
+        except DeviceError:
+            self.close()
+            raise DeviceError("The simulated gimbal does not start: try again.") from None
+        self._gimbal = gimbal
+
+    def poll(self) -> tuple[Said, ...]:
+        """Return what it said since the last call."""
+        return self._reached.poll()
+
+    def say(self, line: str) -> None:
+        """Send a line."""
+        self._reached.say(line)
+
+    def close(self) -> None:
+        """Let go of it and end it."""
+        if self._gimbal is not None:
+            self._gimbal.close()
+            self._gimbal = None
+        if self._program is not None:
+            program, self._program = self._program, None
+            program.kill()  # it has nothing to lose
+            threading.Thread(target=reap, args=(program,), name="stand-in's end", daemon=True).start()
+
+    @property
+    def _reached(self) -> LineGimbal:
+        if self._gimbal is None:
+            raise DeviceError("The gimbal is not connected: connect it first.")
+        return self._gimbal
