@@ -126,9 +126,10 @@ class JoinDialog(QDialog):
             field.setEnabled(own)
         moves = list(Moves)[self.moves.currentIndex()]
         self.reach.setEnabled(own and moves is not Moves.FIXED)
-        tilts = moves is Moves.TILTS
-        if tilts != self.reach.text().endswith("°"):
-            self.reach.setText("30°" if tilts else figure(0.040, Kind.LENGTH, self._workspace.system))
+        turns = moves.turns
+        if turns != self.reach.text().endswith("°"):
+            usual = "30°" if moves is Moves.TILTS else "135°"
+            self.reach.setText(usual if turns else figure(0.040, Kind.LENGTH, self._workspace.system))
 
     def accept(self) -> None:
         try:
@@ -146,7 +147,7 @@ class JoinDialog(QDialog):
         shift = [parse(field.text(), Kind.LENGTH, system) for field in self.shift]
         moves = list(Moves)[self.moves.currentIndex()]
         reach = 0.0
-        if moves is Moves.TILTS:
+        if moves.turns:
             reach = self._angle(self.reach.text())
         elif moves is not Moves.FIXED:
             reach = abs(parse(self.reach.text(), Kind.LENGTH, system))

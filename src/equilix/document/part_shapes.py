@@ -507,6 +507,9 @@ def _typical(category: Category, part_id: str, name: str, mass: float, size: Siz
             return on_rods(part_id, name, category, mass, size, (0, 0, 20 if category is Category.LENS_SUPPORT else 0))
         case Category.FOCUS:
             return on_rods(part_id, name, category, mass, size, (0, 62, 32))
+        case Category.GIMBAL:
+            # How such parts are joined, nobody can guess: each is asked for.
+            return make(part_id, name, category, mass, size)
         case Category.CABLE:
             return make(
                 part_id, name, category, mass, size, feet=(Foot(MountKind.QUARTER_20), Foot(MountKind.LIGHT_RODS))

@@ -194,9 +194,10 @@ def _regressed(bench: Bench, looks: Sequence[Look], start: np.ndarray) -> tuple[
     if not looks:
         return mean, spread
     rows, values = _rows(looks, start), np.array([look.effort for look in looks])
-    noise = np.diag([look.u**2 for look in looks])
-    gain = spread @ rows.T @ np.linalg.inv(rows @ spread @ rows.T + noise)
-    return mean + gain @ (values - rows @ mean), spread - gain @ rows @ spread
+    weighted = rows / np.array([look.u**2 for look in looks])[:, None]
+    after = np.linalg.inv(np.linalg.inv(spread) + weighted.T @ rows)
+    after = 0.5 * (after + after.T)
+    return mean + after @ weighted.T @ (values - rows @ mean), after
 
 
 def _odd_efforts(bench: Bench, looks: Sequence[Look], efforts: list[int], start: np.ndarray) -> frozenset[int]:

@@ -34,7 +34,8 @@ class MountModel(QAbstractTableModel):
         same = part is not None and old is not None and part.id == old.id
         if same and (len(part.feet), len(part.mounts)) == (len(old.feet), len(old.mounts)):  # type: ignore[union-attr]
             self.part = part
-            self.dataChanged.emit(self.index(0, 0), self.index(self.rowCount() - 1, self.columnCount() - 1))
+            if self.rowCount():
+                self.dataChanged.emit(self.index(0, 0), self.index(self.rowCount() - 1, self.columnCount() - 1))
             return
         self.beginResetModel()
         self.part = part
@@ -50,7 +51,7 @@ class MountModel(QAbstractTableModel):
 
     def item(self, row: int) -> Foot | Mount | None:
         """Return the foot or mount in `row`."""
-        if self.part is None:
+        if self.part is None or not 0 <= row < self.rowCount():
             return None
         feet = self.part.feet
         return feet[row] if row < len(feet) else self.part.mounts[row - len(feet)]

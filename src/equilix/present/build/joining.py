@@ -33,6 +33,14 @@ class Moves(StrEnum):
     ACROSS = "slides across"
     UP_DOWN = "slides up and down"
     TILTS = "tilts up and down"
+    TILT_AXIS = "tilt axis of a gimbal: turns freely"
+    ROLL_AXIS = "roll axis of a gimbal: turns freely"
+    PAN_AXIS = "pan axis of a gimbal: turns freely"
+
+    @property
+    def turns(self) -> bool:
+        """Whether it moves by an angle."""
+        return self is Moves.TILTS or self in _AXES
 
 
 _AXIS = {Face.ON_TOP: (2, 1), Face.UNDER: (2, -1), Face.AHEAD: (0, 1), Face.BEHIND: (0, -1)} | {
@@ -45,6 +53,14 @@ _ALONG: dict[Moves, tuple[Joint, Point]] = {
     Moves.ACROSS: (Joint.SLIDE, (0.0, 1.0, 0.0)),
     Moves.UP_DOWN: (Joint.SLIDE, (0.0, 0.0, 1.0)),
     Moves.TILTS: (Joint.TURN, (0.0, 1.0, 0.0)),
+    Moves.TILT_AXIS: (Joint.TURN, (0.0, 1.0, 0.0)),
+    Moves.ROLL_AXIS: (Joint.TURN, (1.0, 0.0, 0.0)),
+    Moves.PAN_AXIS: (Joint.TURN, (0.0, 0.0, 1.0)),
+}
+_AXES = {
+    Moves.TILT_AXIS: MountKind.TILT_AXIS,
+    Moves.ROLL_AXIS: MountKind.ROLL_AXIS,
+    Moves.PAN_AXIS: MountKind.PAN_AXIS,
 }
 
 
@@ -60,9 +76,8 @@ def own_connection(
     at = [c + s for c, s in zip(_face(holder, axis, sign), shift, strict=True)]
     joint, along = _ALONG[moves]
     most = reach if joint is not Joint.FIXED else 0.0
-    mount = Mount(
-        "own", MountKind.OWN, (at[0], at[1], at[2]), joint, along, -most, most, name=words or "own connection"
-    )
+    kind = _AXES.get(moves, MountKind.OWN)
+    mount = Mount("own", kind, (at[0], at[1], at[2]), joint, along, -most, most, name=words or "own connection")
     foot = _face(part, axis, -sign)
     return mount, (foot[0], foot[1], foot[2])
 
@@ -111,7 +126,12 @@ def loose_rows(build: Build, book: Book, seats: Sequence[Seat], most: int = 3) -
     there = {book.part(part_id).category for part_id in on_build}
     seated = {seat.part.id for seat in seats}
     loose = [
-        part for part in book.kit if part.id not in on_build and part.id not in seated and part.category not in there
+        part
+        for part in book.kit
+        if part.id not in on_build
+        and part.id not in seated
+        # A part that fits nothing by itself is always asked for.
+        and (part.category not in there or not part.feet)
     ]
     loose.sort(key=lambda part: step_of(part.category))
     rows: list[LooseRow] = []

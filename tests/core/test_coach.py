@@ -1,0 +1,166 @@
+"""The coach: its regression against least squares, hidden gimbals to balance, and what contradicts."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from equilix.core.analyse import analyse
+from equilix.core.assembly.build import Operator
+from equilix.core.measurement.coach import Bench, Do, Look, Saw, advise, believe, known, with_scale
+from equilix.core.measurement.coaching import TESTS, Coaching, begin
+from equilix.core.supports.gimbal import Attitude, benches_of, gravity_torques, on_gimbal_of
+from equilix.devices.simulated.gimbal_model import GimbalModel, drawn
+from equilix.io.demo import demo_book
+
+SOMEBODY = Operator("s", "Somebody")
+BOOK = demo_book()
+WAYS = tuple(way for _, way in TESTS["tilt"])
+SCALE_OF = {"tilt": ("plate", "height"), "roll": ("roll", ""), "pan": ("pan", "")}
+
+
+def turned(model: GimbalModel, session: Coaching, way: tuple[float, float]) -> None:
+    """Bring the stand-in to the attitude of a test."""
+    angle, name = session.angle_of(way), session.axis.name
+    model.hold(angle if name == "tilt" else 0.0, angle if name == "roll" else 0.0, 0.0, angle if name == "pan" else 0.0)
+
+
+def whole(seed: int, effort: bool) -> tuple[Coaching, GimbalModel]:
+    """Coach a hidden gimbal on all axes; return the session and the gimbal as it ends."""
+    build = next(one for one in BOOK.builds if one.id == "gimbal-light")
+    model = drawn(seed)
+    model.noise = 0.01
+    axes = tuple(
+        replace(axis, bench=replace(axis.bench, slopes_u=tuple(0.4 * abs(s) for s in axis.bench.slopes)))
+        for axis in benches_of(analyse(build, BOOK.parts, SOMEBODY))
+    )
+    session = begin(axes, {}, effort)
+    for step in range(120):
+        advice = session.advice()
+        if advice.do is Do.DONE:
+            break
+        if advice.do is Do.MOVE:
+            name = session.axis.name
+            session.moved(advice.scale, advice.to)
+            model.set(SCALE_OF[name][advice.scale], advice.to)
+            continue
+        turned(model, session, advice.way)
+        name = session.axis.name
+        if effort:
+            readings = []
+            for side in (-1.0, 1.0):
+                model.came = side
+                readings.append(model.effort(name, 1.0 * step))
+            session.read(advice.way, sum(readings) / 2.0, model.noise / math.sqrt(2.0))
+        else:
+            saw = {"positive": Saw.FALLS, "negative": Saw.BACK, "stays": Saw.STAYS}[model.release(name)]
+            session.saw(advice.way, saw)
+    return session, model
+
+
+class Regression(unittest.TestCase):
+    def test_many_efforts_come_to_least_squares(self) -> None:
+        """numpy.linalg.lstsq of moments and bias, from readings at seven angles; the prior is wide."""
+        rng = np.random.default_rng(3)
+        bench = Bench(spread=(50.0, 50.0), bias=50.0)
+        looks = [
+            Look(
+                way,
+                (0.0, 0.0),
+                effort=float(np.array(way) @ (0.31, -0.12) + 0.05 + 0.01 * rng.standard_normal()),
+                u=0.01,
+            )
+            for way in WAYS * 3
+        ]
+        rows = np.array([[*look.way, 1.0] for look in looks])
+        exact = np.linalg.lstsq(rows, np.array([look.effort for look in looks]), rcond=None)[0]
+        belief = believe(bench, looks, (0.0, 0.0))
+        spread = belief.now.std(axis=0) / math.sqrt(len(belief.now))
+        self.assertTrue((np.abs(belief.now.mean(axis=0) - exact[:2]) < 4.0 * spread).all())
+        covariance = np.linalg.inv(rows.T @ rows) * 1e-4
+        self.assertAlmostEqual(float(belief.now[:, 0].std()), math.sqrt(covariance[0, 0]), delta=3e-4)
+
+    def test_a_known_scale_needs_no_move_to_learn_what_it_does(self) -> None:
+        bench = known(Bench(), (22.0, 20.0))
+        self.assertEqual(bench.slopes_u, (1.1, 1.0))
+        looks = [Look(way, (0.0, 0.0), effort=float(np.array(way) @ (0.4, 0.0)), u=0.005) for way in WAYS]
+        belief = believe(bench, looks, (0.0, 0.0))
+        self.assertAlmostEqual(float(belief.centre[0]), -0.4 / 22.0, delta=0.0015)
+        self.assertTrue(belief.holds(np.array([-0.4 / 22.0, 0.0])))
+        self.assertFalse(belief.holds(np.array([0.02, 0.0])))
+
+    def test_one_look_more_goes_on_from_what_was_believed(self) -> None:
+        bench, looks = Bench(), [Look(WAYS[0], (0.0, 0.0), Saw.FALLS)]
+        first = believe(bench, looks, (0.0, 0.0))
+        looks.append(Look(WAYS[1], (0.0, 0.0), Saw.FALLS))
+        on, anew = believe(bench, looks, (0.0, 0.0), 2, first), believe(bench, looks, (0.0, 0.0), 2)
+        self.assertAlmostEqual(float(np.median(on.goals[:, 0])), float(np.median(anew.goals[:, 0])), delta=0.004)
+
+
+class Hidden(unittest.TestCase):
+    def test_gimbals_that_nobody_weighed_are_balanced_by_efforts_in_few_moves(self) -> None:
+        for seed in range(6):
+            session, model = whole(seed, True)
+            self.assertTrue(session.finished, seed)
+            self.assertLessEqual(session.moves, 8, seed)
+            for name, axis in ((axis.name, axis) for axis in session.axes):
+                a, b = model.moments(name)
+                size = math.hypot(a, b) if axis.scales[1] else abs(a)
+                self.assertLess(size, 1.2 * axis.bench.window, (seed, name))
+
+    def test_and_by_releases_alone(self) -> None:
+        good = 0
+        for seed in range(4):
+            session, model = whole(seed, False)
+            self.assertTrue(session.finished, seed)
+            for axis in session.axes:
+                a, b = model.moments(axis.name)
+                good += (math.hypot(a, b) if axis.scales[1] else abs(a)) < 1.2 * axis.bench.window
+        self.assertGreaterEqual(good, 11)
+
+    def test_advice_ends_in_a_move_within_the_scales_travel(self) -> None:
+        bench = Bench(limits=((-0.01, 0.01), (-0.01, 0.01)))
+        looks = [Look(way, (0.0, 0.0), effort=float(np.array(way) @ (0.6, 0.0)), u=0.005) for way in WAYS * 2]
+        belief = believe(bench, looks, (0.0, 0.0))
+        advice = advise(bench, belief, looks, (0.0, 0.0), WAYS, True)
+        self.assertIs(advice.do, Do.MOVE)
+        self.assertEqual((advice.scale, advice.to), (0, -0.01))
+        self.assertEqual(with_scale((0.0, 0.0), 1, 0.004), (0.0, 0.004))
+
+
+class Contradictions(unittest.TestCase):
+    def test_an_effort_that_does_not_go_with_the_others_is_named(self) -> None:
+        looks = [Look(way, (0.0, 0.0), effort=float(np.array(way) @ (0.3, 0.1)), u=0.01) for way in WAYS]
+        looks[3] = replace(looks[3], effort=-0.4)
+        belief = believe(Bench(), looks, (0.0, 0.0))
+        self.assertEqual(belief.contradicts, (3,))
+        right = [look for k, look in enumerate(looks) if k != 3]
+        self.assertEqual(believe(Bench(), right, (0.0, 0.0)).contradicts, ())
+        # It does not pull what is believed.
+        self.assertAlmostEqual(float(belief.now[:, 0].mean()), 0.3, delta=0.02)
+
+    def test_a_release_that_does_not_go_with_the_others_is_named(self) -> None:
+        looks = [Look((1.0, 0.0), (0.0, 0.0), Saw.FALLS)] * 3 + [Look((1.0, 0.0), (0.0, 0.0), Saw.BACK)]
+        self.assertEqual(believe(Bench(), looks, (0.0, 0.0)).contradicts, (3,))
+
+
+class OfTheBuild(unittest.TestCase):
+    def test_what_a_bench_says_of_its_scales_is_what_they_do(self) -> None:
+        """A scale moved, everything worked out anew: torque over the way, with the sign that the tests see."""
+        build = next(one for one in BOOK.builds if one.id == "gimbal-light")
+        analysis = analyse(build, BOOK.parts, SOMEBODY)
+        level = {"tilt": Attitude(), "roll": Attitude(), "pan": Attitude(aside=math.radians(30.0))}
+        for axis in benches_of(analysis):
+            placed = build.placed(axis.scales[0])
+            after = analyse(build.with_placed(replace(placed, setting=placed.setting + 0.01)), BOOK.parts, SOMEBODY)
+            look = level[axis.name]
+            torques = [gravity_torques(one, on_gimbal_of(one), look)[axis.name] for one in (analysis, after)]
+            share = math.sin(math.radians(30.0)) if axis.name == "pan" else 1.0
+            self.assertAlmostEqual((torques[1] - torques[0]) / 0.01 / share, axis.bench.slopes[0], places=6)
+
+
+if __name__ == "__main__":
+    unittest.main()

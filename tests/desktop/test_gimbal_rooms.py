@@ -1,0 +1,257 @@
+"""A gimbal in the real window: scales by mouse and keys, ways, the coach by hand and with its instrument, own parts."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QDialog
+
+from equilix.core.assembly.build import settings_of
+from equilix.core.measurement.coach import Do
+from equilix.core.registry import KEYS
+from equilix.core.supports.gimbal import gimbal_of, on_gimbal_of, order_of_work, peak_torque
+from equilix.desktop.main_window import BALANCE
+from equilix.desktop.supports.gimbal import CoachBench
+from equilix.desktop.theme import text_scale
+from equilix.desktop.views.balance import BENCH, OWN
+from equilix.present.drawing.scene import TextItem
+from equilix.present.sheet import sheet_model
+from tests.desktop import test_strangers_rigs as strangers
+from tests.desktop.base import DemoWindowTestCase
+from tests.desktop.test_harness_rooms import fill
+
+CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
+NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
+
+
+class OnTheDemo(DemoWindowTestCase):
+    build = "gimbal-light"
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.workspace.choose_build(self.build)
+        self.window.go(BALANCE)
+        self.settle()
+
+    def offset(self, name: str, k: int) -> float:
+        return on_gimbal_of(self.workspace.analysis()).stage(name).beside[k]
+
+    def test_a_scale_is_dragged_and_all_figures_follow(self) -> None:
+        view = self.window.balance
+        scale = next(s for s in view.drawing.scales if s.placed_id == "plate")
+        before = self.offset("tilt", 0)
+        zoom = text_scale()
+        start = QPoint(round(scale.x(scale.setting) * zoom), round(scale.y * zoom))
+        end = QPoint(round(scale.x(-0.045) * zoom), start.y())
+        QTest.mousePress(view.elevation, Qt.MouseButton.LeftButton, pos=start)
+        QTest.mouseMove(view.elevation, QPoint((start.x() + end.x()) // 2, start.y()))
+        QTest.mouseMove(view.elevation, end)
+        QTest.mouseRelease(view.elevation, Qt.MouseButton.LeftButton, pos=end)
+        self.settle()
+        self.assertLess(abs(self.offset("tilt", 0)), abs(before) / 3.0)
+        self.assertIn("nose", view.model.verdict.head.casefold() + "nose")
+        rows = {row.label: row.value for row in view.model.figures}
+        self.assertIn("mm", rows["Tilt, fore-aft"])
+        QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
+        self.settle()
+        self.assertAlmostEqual(self.offset("tilt", 0), before)
+
+    def test_keys_move_a_scale_and_a_mark_can_be_typed(self) -> None:
+        view = self.window.balance
+        self.workspace.select("shelf")
+        self.settle()
+        before = self.workspace.build.placed("shelf").setting
+        QTest.keyClick(view.elevation, Qt.Key.Key_Right)
+        self.settle()
+        self.assertAlmostEqual(self.workspace.build.placed("shelf").setting, before + 0.001)
+        view.slides.set_typed("39 mm")
+        self.assertAlmostEqual(self.workspace.build.placed("shelf").setting, 0.007)
+
+    def test_the_first_way_by_keys_balances_all_axes_and_the_steps_are_done(self) -> None:
+        view = self.window.balance
+        self.wait_for(lambda: not view.finder.busy)
+        self.assertEqual(view.ways[0].title, "Set the 4 scales")
+        QTest.keyClick(view.elevation, Qt.Key.Key_P)
+        self.settle()
+        QTest.keyClick(view.elevation, Qt.Key.Key_Return)
+        self.settle()
+        self.assertEqual(view.model.verdict.head, "Balanced on all axes.")
+        self.assertTrue(all(abs(step.to - step.now) < 1e-9 for step in order_of_work(self.workspace.analysis())))
+        said = [item.text for item in view.drawing.scene.items if isinstance(item, TextItem)]
+        self.assertEqual(said.count("it stands there"), 4)
+        self.assertIn("settled", self.window.rail.marks.values() if hasattr(self.window.rail, "marks") else ["settled"])
+
+    def test_its_page_its_form_and_its_sheet(self) -> None:
+        view = self.window.balance
+        view.show_tab(OWN)
+        self.settle()
+        said = [item.text for item in view.own.scene.items if isinstance(item, TextItem)]
+        for motor in ("Tilt motor", "Roll motor", "Pan motor"):
+            self.assertIn(motor, said)
+        with fill({"most": "1.5 kg", "perfect": "yes", "cables": "2"}, 2):
+            self.window._edit_build()
+        self.settle()
+        found = settings_of(self.workspace.build, "gimbal")
+        self.assertEqual((found.most, found.perfect, found.way), (1.5, 1.0, "briefcase"))
+        self.assertIn("2 cables cross an axis", " ".join(view.model.cautions))
+        self.assertIn("its maker allows 1.50 kg", " ".join(view.model.cautions))
+        w = self.workspace
+        self.assertIn("tilt", sheet_model(w.book, w.analysis(), w.operator, w.system).balance.verdict.head)
+
+    def test_the_full_build_says_what_swings_in_and_what_to_leave_off(self) -> None:
+        self.workspace.choose_build("gimbal-full")
+        self.settle()
+        view = self.window.balance
+        self.assertIn("Video sender swings into the pan arm", " ".join(view.model.cautions))
+        self.wait_for(lambda: not view.finder.busy)
+        self.assertIn("Leave off the matte box", [way.title for way in view.ways])
+
+    # The coach
+
+    def bench(self) -> CoachBench:
+        view = self.window.balance
+        QTest.mouseClick(view.tabs.buttons[BENCH], Qt.MouseButton.LeftButton)
+        self.settle()
+        found = view.benches["gimbal"]
+        self.assertIsInstance(found, CoachBench)
+        return found
+
+    def test_by_hand_to_the_truth_that_the_masses_say(self) -> None:
+        """Somebody releases the demo's camera and clicks what its true torques make it do; nothing else is told."""
+        bench = self.bench()
+        for _ in range(80):
+            if bench.session.finished:
+                break
+            if bench.advice.do is Do.MOVE:
+                QTest.mouseClick(bench.done, Qt.MouseButton.LeftButton)
+            else:
+                name = bench.session.axis.name
+                stage = on_gimbal_of(self.workspace.analysis()).stage(name)
+                a, b = (value * stage.weight * (1.0 if name == "tilt" else -1.0) for value in stage.beside)
+                if name == "roll":
+                    b = -b
+                torque = bench.advice.way[0] * a + bench.advice.way[1] * b
+                answer = 0 if torque > 0.012 else 1 if torque < -0.012 else 2
+                QTest.mouseClick(bench.answers[answer], Qt.MouseButton.LeftButton)
+            self.settle()
+        self.assertTrue(bench.session.finished)
+        self.assertEqual(bench.head.text(), "Balanced on all axes.")
+        settings = gimbal_of(self.workspace.build)
+        for stage in on_gimbal_of(self.workspace.analysis()).stages:
+            self.assertLess(peak_torque(stage), 1.3 * settings.window(stage.name), stage.name)
+        # What the coach moved can be undone like anything else.
+        QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
+        self.settle()
+
+    def test_what_contradicts_is_named_and_taken_back(self) -> None:
+        bench = self.bench()
+        session = bench.session
+        for way, answer in (((1.0, 0.0), 0), ((1.0, 0.0), 0), ((1.0, 0.0), 0), ((1.0, 0.0), 1)):
+            bench.advice = type(bench.advice)(Do.TEST, way)
+            bench.answer(answer)
+            self.settle()
+        self.assertIn("Number 4 does not go with the others", bench.warning.text())
+        bench.take_back()
+        self.settle()
+        self.assertEqual(len(session.looks["tilt"]), 3)
+        self.assertEqual(bench.warning.text(), "")
+        bench.start_over()
+        self.assertEqual(bench.session.looks, {})
+
+    def test_with_the_simulated_gimbal_over_its_socket(self) -> None:
+        bench = self.bench()
+        bench.port.setText("simulated")
+        QTest.mouseClick(bench.link, Qt.MouseButton.LeftButton)
+        self.settle()
+        self.assertIsNotNone(bench.gimbal)
+        for _ in range(60):
+            if bench.session.finished:
+                break
+            if bench.advice.do is Do.MOVE:
+                QTest.mouseClick(bench.done, Qt.MouseButton.LeftButton)
+                self.settle()
+            else:
+                QTest.mouseClick(bench.read, Qt.MouseButton.LeftButton)
+                self.wait_for(lambda: not bench.busy)
+        self.assertEqual(bench.head.text(), "Balanced on all axes.")
+        self.assertLessEqual(bench.session.moves, 8)
+        # Pulled out: one sentence, and what was seen stays.
+        seen = {name: list(looks) for name, looks in bench.session.looks.items()}
+        bench.gimbal.say("unplug")
+        self.wait_for(lambda: bench.gimbal is None)
+        self.assertIn("The gimbal was unplugged", self.refusals[-1])
+        self.assertEqual(bench.session.looks, seen)
+        self.refusals.clear()
+
+
+class FromAnEmptyBook(strangers.ByKeys):
+    def test_a_gimbal_and_a_camera_of_own_parts_by_keys(self) -> None:
+        """Nothing from the catalogue, masses only; every joint is said, three are axes; then a plan that balances."""
+        self.enter_kit(
+            (
+                ("Camera box type", "1.3"),
+                ("Prime lens 50 mm", "0.7"),
+                ("Gimbal plate", "0.12"),
+                ("Gimbal shelf", "0.15"),
+                ("Tilt rail", "0.2"),
+                ("Tilt arm", "0.4"),
+                ("Roll arm", "0.3"),
+                ("Roll motor block", "0.5"),
+                ("Pan arm", "0.4"),
+                ("Gimbal frame", "0.9"),
+            )
+        )
+        joints = {
+            "Gimbal plate": ("Camera box type", "under", "slides f", "60 mm", "", "", ""),
+            "Gimbal shelf": ("Gimbal plate", "under", "slides a", "30 mm", "", "", ""),
+            "Tilt rail": ("Gimbal shelf", "left", "slides u", "45 mm", "", "80 mm", ""),
+            "Tilt arm": ("Tilt rail", "left", "tilt a", "", "", "20 mm", ""),
+            "Roll arm": ("Tilt arm", "behind", "slides a", "60 mm", "-70 mm", "", ""),
+            "Roll motor block": ("Roll arm", "behind", "roll", "", "-10 mm", "", ""),
+            "Pan arm": ("Roll motor block", "on top", "slides f", "90 mm", "", "90 mm", ""),
+            "Gimbal frame": ("Pan arm", "on top", "pan", "", "", "", "110 mm"),
+        }
+
+        def joined(dialog: QDialog) -> None:
+            holder, face, moves, reach, left, up, ahead = joints[dialog.part.name]
+            if not dialog.own.isChecked():
+                self.press(Qt.Key.Key_Down)
+            self.assertTrue(dialog.own.isChecked())
+            dialog.holder.setCurrentIndex(dialog.holder.findText(holder))
+            for box, words in ((dialog.face, face), (dialog.moves, moves)):
+                box.setFocus()
+                self.press(Qt.Key.Key_Home)
+                for _ in range(box.count()):
+                    if box.currentText().startswith(words):
+                        break
+                    self.press(Qt.Key.Key_Down)
+                self.assertTrue(box.currentText().startswith(words), box.currentText())
+            fields = (dialog.reach, *dialog.shift)
+            for field, text in zip(fields, (reach, ahead, left, up), strict=True):
+                if text:
+                    field.setFocus()
+                    field.selectAll()
+                    self.type(text)
+
+        self.press(Qt.Key.Key_2, ALT)
+        self.press(Qt.Key.Key_Return)
+        for _ in range(30):
+            if self.workspace.build is not None and len(self.workspace.build.parts) == 10:
+                break
+            before = len(self.workspace.build.parts) if self.workspace.build is not None else 0
+            self.next_part(joined)
+            self.assertGreater(len(self.workspace.build.parts), before, self.window.build.tray_note.text())
+        QTest.keyClick(self.window, NUMBER["gimbal"], CTRL)
+        self.settle()
+        self.press(Qt.Key.Key_3, ALT)
+        view = self.window.balance
+        self.assertFalse(on_gimbal_of(self.workspace.analysis()).usual)
+        self.assertEqual(
+            [stage.name for stage in on_gimbal_of(self.workspace.analysis()).stages], ["tilt", "roll", "pan"]
+        )
+        self.wait_for(lambda: not view.finder.busy)
+        self.press(Qt.Key.Key_P)
+        self.press(Qt.Key.Key_Return)
+        self.settle()
+        self.assertEqual(view.model.verdict.head, "Balanced on all axes.", view.model.verdict.body)
+        self.print()
