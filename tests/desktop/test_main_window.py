@@ -303,9 +303,8 @@ class Pictures(unittest.TestCase):
                 names,
                 [
                     "balance-dark.png",
+                    "balance-gimbal-dark.png",
                     "balance-harness-dark.png",
-                    "balance-tripod-dark.png",
-                    "build-dark.png",
                 ],
             )
             for name in names:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QStyle, QStyleOpti
 
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme, font, set_text_scale, text_scale
+from equilix.desktop.views.balance import BENCH, LENSES, OWN
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.document.edits.sets import MakeSet
 from equilix.present.drawing.scene import Anchor, TextItem
@@ -113,7 +114,7 @@ class Sizes(DemoWindowTestCase):
                     self.assertEqual(self.faults_in(), [])
 
     def test_rooms_of_a_rig_that_hangs_or_stands(self) -> None:
-        for support in ("harness", "tripod"):
+        for support in ("harness", "tripod", "gimbal"):
             self.window.choose_support(support)
             for room in (BALANCE, CARRY):
                 self.window.go(room)
@@ -122,6 +123,19 @@ class Sizes(DemoWindowTestCase):
                     self.settle()
                     self.quiet(room)
                     with self.subTest(support=support, room=ROOMS[room], size=(width, height), text=self.scale):
+                        self.assertEqual(self.faults_in(), [])
+
+    def test_a_gimbal_with_all_that_it_has_of_its_own(self) -> None:
+        for build in ("gimbal-light", "gimbal-full"):
+            self.workspace.choose_build(build)
+            self.window.go(BALANCE)
+            for tab in (OWN, BENCH, LENSES):
+                self.window.balance.show_tab(tab)
+                for width, height in ((1024, 700), (1280, 800)):
+                    self.window.resize(width, height)
+                    self.settle()
+                    self.quiet(BALANCE)
+                    with self.subTest(build=build, tab=tab, size=(width, height), text=self.scale):
                         self.assertEqual(self.faults_in(), [])
 
     def test_sets_and_what_belongs_to_one(self) -> None:

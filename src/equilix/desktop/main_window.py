@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
 from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.limits import shortened
-from equilix.core.registry import KEYS
+from equilix.core.registry import KEYS, support_called
 from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
 from equilix.desktop.job import stop_all
@@ -358,7 +358,7 @@ class MainWindow(QMainWindow):
         build = self.workspace.build
         if build is None or not build.parts:
             return
-        carried = self.workspace.carried(build.support)
+        carried = self.workspace.carried(support_called(build.support).carrier(build))
         if isinstance(carried, Hindrance):
             self.rail.buttons[CARRY].show_mark("part")
             return

@@ -77,13 +77,14 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
         workspace.choose_build(book.builds[2].id)
         _carry_shots(window, shot)
         _other_supports(window, shot)
+        _gimbal_shots(window, shot, bool(suffix))
         window.go(BALANCE)
     workspace.select("motor")
     window.go(BUILD)
     _wait(app, lambda: not window.build.advice.busy)
     window.build.choose_spot(("mount", "front", "rods"))
     window.build.advice.next_way()
-    shot("build")
+    shot("build", both=False)
     if not suffix:
         _file_shot(window, book, shot)
     return 0
@@ -125,9 +126,32 @@ def _other_supports(window: MainWindow, shot: Callable[..., None]) -> None:
         workspace.apply(ChangeBuild(replace(with_settings(build, settings), support=key), key))
         balance.show_tab("own")
         _wait(app, lambda: not balance.finder.busy)
-        shot(f"balance-{key}")
+        # All pictures stay under twenty: by night one rig that hangs is enough.
+        shot(f"balance-{key}", both=key == "harness")
         workspace.undo()
     balance.show_tab("ledger")
+
+
+def _gimbal_shots(window: MainWindow, shot: Callable[..., None], dark: bool) -> None:
+    """Take the light gimbal with its motors' torque, by night with the coach after three releases."""
+    workspace, balance, app = window.workspace, window.balance, QApplication.instance()
+    assert isinstance(app, QApplication)
+    build = next((one for one in workspace.book.builds if words_for(one.support).bench), None)
+    if build is None:
+        return
+    before = workspace.build
+    workspace.choose_build(build.id)
+    window.go(BALANCE)
+    balance.show_tab("bench" if dark else "own")
+    _wait(app, lambda: not balance.finder.busy)
+    answer = getattr(balance.benches.get(build.support), "answer", None)
+    if callable(answer):
+        for seen in (0, 0, 2):
+            answer(seen)
+    shot("balance-gimbal")
+    balance.show_tab("ledger")
+    if before is not None:
+        workspace.choose_build(before.id)
 
 
 def _wait(app: QApplication, ready: Callable[[], bool]) -> None:

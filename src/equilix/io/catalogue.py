@@ -7,11 +7,14 @@ length on a CG. Weigh what matters.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import cache
+from typing import Any
 
-from equilix.core.assembly.build import Build, Placed
+from equilix.core.assembly.build import Build, Placed, settings_of, with_settings
 from equilix.core.kit.parts import Category, MountKind, Part
 from equilix.document import part_shapes as s
+from equilix.document.gimbal_shapes import chain_of, gimbal
 
 IN = 25.4
 
@@ -19,7 +22,7 @@ IN = 25.4
 @cache
 def catalogue() -> tuple[Part, ...]:
     """Return the generic parts, in the order in which a rig is put together."""
-    return (*_bodies(), *_foundation(), *_power(), *_top(), *_lenses(), *_front(), *_support())
+    return (*_bodies(), *_foundation(), *_power(), *_top(), *_lenses(), *_front(), *_support(), *_gimbals())
 
 
 def _bodies() -> list[Part]:
@@ -71,6 +74,19 @@ def _foundation() -> list[Part]:
         s.rod_pad("c-pad-rods", "Shoulder pad, rod clamp", 0.42),
     ]
     return [*plates, *pairs, *pads]
+
+
+#: Generic gimbals: a key, a word, how large and how heavy beside one of the middle size, and what they carry (kg) and
+#: their motors are rated for (N m): tilt, roll and pan; common practice.
+_GIMBALS = (
+    ("s", "small", 0.8, 0.55, 1.6, (0.3, 0.5, 0.5), 20.0),
+    ("m", "middle", 1.0, 1.0, 3.2, (0.6, 1.0, 1.0), 40.0),
+    ("l", "large", 1.35, 1.8, 6.8, (1.2, 2.0, 2.0), 90.0),
+)
+
+
+def _gimbals() -> list[Part]:
+    return [part for key, word, size, mass, *_ in _GIMBALS for part in gimbal(f"c-gimbal-{key}", word, size, mass)]
 
 
 def _power() -> list[Part]:
@@ -294,7 +310,36 @@ def starters() -> tuple[Build, ...]:
             ),
             note="Small body in a cage, the battery as working counterweight.",
         ),
+        *_on_gimbals(kit),
     )
+
+
+#: What hangs in a gimbal of each size to start from: its body, its lens, and where the scales stand (m).
+_HUNG = {
+    "s": ("c-body-compact", "c-prime-normal"),
+    "m": ("c-body-full", "c-zoom-24-70"),
+    "l": ("c-body-box-m", "c-zoom-light"),
+}
+
+
+def _on_gimbals(kit: Mapping[str, Part]) -> tuple[Build, ...]:
+    found = []
+    for key, word, _, _, most, rated, energy in _GIMBALS:
+        body, lens = _HUNG[key]
+        parts = chain(
+            (
+                *chain_of(f"c-gimbal-{key}"),
+                ("body", body, "plate", "screw", 0.0),
+                ("lens", lens, "body", "lens", 0.0),
+            ),
+            kit,
+        )
+        build = Build(f"start-gimbal-{key}", f"Gimbal, {word}", parts, "gimbal", note=f"To {most:g} kg; trim it first.")
+        usual: Any = settings_of(build, build.support)
+        tilt, roll, pan = rated
+        told = replace(usual, most=most, tilt_rated=tilt, roll_rated=roll, pan_rated=pan, energy=energy)
+        found.append(with_settings(build, told))
+    return tuple(found)
 
 
 def starter_parts(build: Build) -> tuple[Part, ...]:

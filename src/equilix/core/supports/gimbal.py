@@ -17,8 +17,9 @@ from typing import Literal
 
 import numpy as np
 
+from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import Brace, Build, Hold, Operator, Settings, settings_of
+from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Settings, settings_of
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of
 from equilix.core.errors import AssemblyError
@@ -28,6 +29,7 @@ from equilix.core.limits import MAX_MASS, check_line, check_number
 from equilix.core.massprops.bodies import MassProperties, shift_inertia, spread_inertia
 from equilix.core.measurement.coach import Bench
 from equilix.core.measurement.coaching import AxisBench, widened
+from equilix.core.solver.lenses import with_lens
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import TOLERANCE, form_slopes, form_value
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
@@ -60,6 +62,10 @@ MODES: dict[str, Attitude] = {
 }
 
 
+#: The supports that can carry a whole gimbal.
+CARRIERS = ("handheld", "harness")
+
+
 @dataclass(frozen=True, slots=True)
 class GimbalSettings(Settings):
     """The gimbal: for each stage what its motor is rated for and what its bearing rubs (N m).
@@ -68,7 +74,8 @@ class GimbalSettings(Settings):
     wanted instead. `most` (kg) is the maker's greatest payload, None where nobody has entered it. `gain` (rad/s2) is
     the acceleration that motors must give, `tilt_use` and `roll_use` (rad) how far the stages turn each way in use,
     `held` how the frame is held. `heat` (W) is what a motor turns into heat at its rating, `idle` (W) what the
-    gimbal takes in balance, `energy` (Wh) what its battery holds. `cables` leave the camera and cross an axis.
+    gimbal takes in balance, `energy` (Wh) what its battery holds. `carrier` is the support that holds all of
+    it. `cables` leave the camera and cross an axis.
     Where no axes are joined on a build, they meet at `pivot_x`, `pivot_y`, `pivot_z` (m) from the middle of the top of
     the part that everything sits on.
     """
@@ -90,6 +97,7 @@ class GimbalSettings(Settings):
     idle: float = 4.0
     energy: float = 40.0
     cables: float = 0.0
+    carrier: str = "handheld"
     pivot_x: float = 0.0
     pivot_y: float = 0.0
     pivot_z: float = 0.065
@@ -107,6 +115,8 @@ class GimbalSettings(Settings):
         check_number(self.tilt_use, 0.0, math.pi, "Tilt in use", "rad")
         check_number(self.roll_use, 0.0, math.pi, "Roll in use", "rad")
         check_line(self.way, "How the gimbal is held")
+        if self.carrier not in CARRIERS:
+            raise AssemblyError(f"A gimbal is carried {' or '.join(CARRIERS)}; {self.carrier!r} is none of these.")
         if self.way not in MODES:
             raise AssemblyError(f"A gimbal is held {', '.join(MODES)}; {self.way!r} is none of these.")
         check_number(self.heat, 0.0, 500.0, "A motor's heat at its rating", "W")
@@ -465,6 +475,43 @@ def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
     return tuple(steps)
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class LensMarks:
+    """Where all scales stand for one `lens`: the steps from how they stand now; `reason` why it can't go on."""
+
+    lens: str
+    steps: tuple[Step, ...]
+    reason: str = ""
+
+
+def lens_marks(analysis: Analysis, kit: Kit) -> tuple[LensMarks, ...]:
+    """Return where every scale must stand for each lens of the kit in the place of the one that is on.
+
+    What sits on the lens goes along where it fits.
+    """
+    pairs = zip(analysis.build.parts, analysis.assembly.parts, strict=True)
+    lens = next((placed for placed, part in pairs if part.category is Category.LENS), None)
+    if lens is None:
+        return ()
+    found = []
+    for part in kit.values():
+        if part.category is not Category.LENS:
+            continue
+        if part.mass is None:
+            found.append(LensMarks(part.name, (), "has no mass"))
+            continue
+        try:
+            other = with_lens(analysis.build, kit, lens, part, True)
+        except AssemblyError as error:
+            found.append(LensMarks(part.name, (), str(error)))
+            continue
+        found.append(LensMarks(part.name, order_of_work(analyse(other, kit, _NOBODY))))
+    return tuple(found)
+
+
+_NOBODY = Operator("nobody", "Nobody")
+
+
 def scales_of(analysis: Analysis, on_it: OnGimbal) -> tuple[int, ...]:
     """Return the numbers of the slides that are a gimbal's scales: those between the camera and the frame."""
     assembly = analysis.assembly
@@ -637,6 +684,9 @@ class TheGimbal(Support):
         AxisGauge.PAYLOAD,
         Gauge.MASS,
     )
+
+    def carrier(self, build: Build) -> str:
+        return gimbal_of(build).carrier
 
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         return Hindrance.NOBODY

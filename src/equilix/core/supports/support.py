@@ -84,6 +84,10 @@ class Support(ABC):
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         """Return how a body takes the rig so, or why it can't."""
 
+    def carrier(self, build: Build) -> str:
+        """Return the key of the support that carries the rig on somebody's body: itself, or one that it is held by."""
+        return self.key
+
     def more(
         self,
         assembly: Assembly,

@@ -7,12 +7,14 @@ from collections import deque
 from typing import Protocol
 
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.errors import DeviceError
 from equilix.core.measurement.coach import Advice, Do
 from equilix.core.measurement.coaching import Coaching, begin
 from equilix.core.supports.gimbal import benches_of
+from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
@@ -95,7 +97,8 @@ class CoachBench(QWidget):
         column.addWidget(self.seen, 1)
         below = QHBoxLayout()
         below.setSpacing(8)
-        self.back = QPushButton("Take the last back")
+        self.back = QPushButton("Take back")
+        set_tip(self.back, "What contradicts the others, else what was seen last")
         self.back.clicked.connect(self.take_back)
         self.again = QPushButton("Start over")
         self.again.clicked.connect(self.start_over)
@@ -103,7 +106,8 @@ class CoachBench(QWidget):
         self.port.setPlaceholderText("port, or simulated")
         self.port.setAccessibleName("Port of the gimbal")
         set_tip(self.port, "Where a gimbal can be read, as in socket://127.0.0.1:4711; or: simulated")
-        self.port.setFixedWidth(150)
+        self.port.setMinimumWidth(70)
+        self.port.setMaximumWidth(150)
         self.port.returnPressed.connect(self.connect_it)
         self.link = QPushButton("Connect")
         self.link.clicked.connect(self.connect_it)
@@ -113,10 +117,15 @@ class CoachBench(QWidget):
         below.addWidget(self.port)
         below.addWidget(self.link)
         column.addLayout(below)
-        outer.addLayout(column, 3)
+        outer.addLayout(column, 5)
         self.picture = SceneView("Where the scales belong")
         self.picture.resized.connect(self._draw)
-        outer.addWidget(self.picture, 2)
+        outer.addWidget(self.picture, 4)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        # Where there is no room for both, the words stay.
+        self.picture.setVisible(self.width() >= 600 * text_scale())
 
     # What is going on
 

@@ -88,11 +88,13 @@ class BalanceView(QWidget):
         self.stack = QStackedWidget()
         self.own = SceneView("What the support has of its own")
         self.own.resized.connect(self._draw_own)
+        self.own_lenses = SceneView("Marks for every lens")
+        self.own_lenses.resized.connect(self._draw_lenses)
         # A support's bench is made when it is first shown.
         self.bench_holder = QWidget()
         QVBoxLayout(self.bench_holder).setContentsMargins(0, 0, 0, 0)
         self.benches: dict[str, QWidget] = {}
-        for widget in (self.ledger, self.trade, self.lenses, self.weight, self.own, self.bench_holder):
+        for widget in (self.ledger, self.trade, self.lenses, self.weight, self.own, self.bench_holder, self.own_lenses):
             self.stack.addWidget(widget)
         layout.addWidget(self.stack, 36)
         self.slides = SlideParts(workspace, self.elevation, self._scale_and_slides)
@@ -125,7 +127,7 @@ class BalanceView(QWidget):
     def show_tab(self, key: str) -> None:
         """Show ledger, trade-off, lenses or the counterweight below the elevation."""
         self.tabs.choose(key)
-        self.stack.setCurrentIndex(_TABS.index(key))
+        self._turn_to(key)
         self._refresh_tab()
 
     def refresh(self) -> None:
@@ -139,8 +141,9 @@ class BalanceView(QWidget):
         self.tab_row.show()
         self.stack.show()
         self.tabs.show_word(OWN, view_of(analysis).page)
+        self.tabs.show_word(TRADE, "Mass or moment" if view_of(analysis).trades else "")
         self.tabs.show_word(BENCH, view_of(analysis).bench)
-        self.stack.setCurrentIndex(_TABS.index(self.tabs.key))
+        self._turn_to(self.tabs.key)
         self.tabs.restyle()
         self.tabs.make_room(self.width() - 2 * 24)
         self.draw()
@@ -161,7 +164,22 @@ class BalanceView(QWidget):
         if isinstance(current, TradePanel | LensPanel | CounterweightPanel):
             current.refresh()
         self._show_bench()
+        self._draw_lenses()
         self._draw_own()
+
+    def _turn_to(self, key: str) -> None:
+        """Turn the lower view to a tab; a support may have lens marks of its own."""
+        if key == LENSES and words_for(self._support()).lens_page:
+            self.stack.setCurrentWidget(self.own_lenses)
+        else:
+            self.stack.setCurrentIndex(_TABS.index(key))
+
+    def _draw_lenses(self) -> None:
+        analysis, own = self.workspace.analysis(), self.own_lenses
+        if analysis is None or analysis.stand is None or not own.isVisible() or own.scene_width < 50:
+            return
+        kit, size = self.workspace.book.parts, (own.scene_width, own.scene_height)
+        own.show_scene(view_of(analysis).draw_lenses(analysis, kit, self.workspace.system, *size))
 
     def _show_bench(self) -> None:
         """Show the bench of the support, where it has one and it is looked at."""

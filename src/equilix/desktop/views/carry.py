@@ -154,9 +154,9 @@ class CarryView(QWidget):
 
     @property
     def support(self) -> str:
-        """What carries the rig."""
+        """What carries the rig: its support, or what holds that."""
         build = self.workspace.build
-        return build.support if build is not None else KEYS[0]
+        return support_called(build.support).carrier(build) if build is not None else KEYS[0]
 
     def _takes(self) -> tuple[Take, ...]:
         build = self.workspace.build
@@ -214,9 +214,10 @@ class CarryView(QWidget):
         if analysis is None:
             return
         operator, kit, build = self.workspace.operator, self.workspace.book.parts, analysis.build
+        support = self.support
 
         def work(progress: Progress) -> object:
-            return ways_to_lighten(analysis, kit, operator, build.support, build.takes, lambda: progress(0.5))
+            return ways_to_lighten(analysis, kit, operator, support, build.takes, lambda: progress(0.5))
 
         self._work.start(work)
 
@@ -304,7 +305,7 @@ class CarryView(QWidget):
         """Hold the rig otherwise."""
         build = self.workspace.build
         if build is not None and hold != build.hold:
-            self.workspace.apply(ChangeBuild(build.held(hold), "hold", merges=True))
+            self.workspace.apply(ChangeBuild(build.held(hold, self.support), "hold", merges=True))
 
     def take_hold(self, grasp: Grasp) -> None:
         """Put a hand to a place: the hand on whose side it is, the other one's grasp as it was."""

@@ -117,7 +117,11 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
         for placed in gone
         if strategy.kind is StrategyKind.LEAVE_OFF and placed.parent in there
     ]
-    for placed_id, setting in plan.moved.items():
+    moved = list(plan.moved.items())
+    if view_of(analysis).slides_title(len(moved)):
+        # The innermost first, as people work.
+        moved.reverse()
+    for placed_id, setting in moved:
         if placed_id in old:
             words.append(move_words(placed_id, setting, analysis, system))
     return tuple(words)
@@ -142,7 +146,8 @@ def move_words(placed_id: str, setting: float, analysis: Analysis, system: Syste
     names = (("forward", "back"), ("left", "right"), ("up", "down"))[k]
     direction = names[0] if way * float(axis[k]) > 0.0 else names[1]
     mark = figure(setting - mount.low, Kind.LENGTH, system)
-    name = short_name(analysis.assembly.parts[i].name)
+    # A scale that people read by its own name is called so.
+    name = mount.name if mount.name.endswith("scale") else short_name(analysis.assembly.parts[i].name)
     return f"{name} {direction} {figure(abs(way), Kind.LENGTH, system)} to mark {mark}"
 
 

@@ -47,7 +47,7 @@ class Elevation:
     tags: dict[int, Place]
 
 
-def draw_scale(scene: Scene, scale: SlideScale, system: System) -> None:
+def draw_scale(scene: Scene, scale: SlideScale, system: System, words: bool = True) -> None:
     """Draw one slide's scale with its thumb, its name and where it stands, and let the mouse meet it."""
     y = scale.y
     scene.line(scale.left, y, scale.right, y, "ink2", 1.0)
@@ -66,7 +66,8 @@ def draw_scale(scene: Scene, scale: SlideScale, system: System) -> None:
     _thumb(scene, scale.x(min(max(scale.setting, scale.low), scale.high)), y, "ink", ())
     color = "accent" if scale.preview is not None else "ink2"
     middle = (scale.left + scale.right) / 2
-    scene.text(middle, y + 20, f"{scale.name}  {scale_words(scale, system)}", 12.5, 500, color, Anchor.MIDDLE)
+    if words:
+        scene.text(middle, y + 20, f"{scale.name}  {scale_words(scale, system)}", 12.5, 500, color, Anchor.MIDDLE)
     grab = 14.0
     left, right = scale.left - grab, scale.right + grab
     corners = ((left, y - 13), (right, y - 13), (right, y + 24), (left, y + 24))

@@ -24,6 +24,7 @@ from equilix.present.drawing.scene import (
     polygon,
     polyline,
     rect,
+    text_width,
 )
 from equilix.present.drawing.silhouettes import View, fill_of
 
@@ -127,7 +128,9 @@ def _draw_view(scene: Scene, analysis: Analysis, frame: _Frame, selected: str | 
     view = frame.view
     left, top, width, height = frame.area
     scene.text(left, top + 14.0, view.title, 14, 600)
-    scene.text(left + 8.2 * len(view.title) + 6.0, top + 14.0, view.along, 12, 400, "ink3")
+    start = 8.2 * len(view.title) + 6.0
+    if start + text_width(view.along, 12) <= width:
+        scene.text(left + start, top + 14.0, view.along, 12, 400, "ink3")
     x, y = frame.at(view.point)
     for radius, way, turn in view.sweeps:
         r = radius * frame.scale
@@ -204,8 +207,9 @@ def _draw_line(scene: Scene, frame: _Frame, name: str, point: np.ndarray) -> Non
 def _draw_loupe(scene: Scene, frame: _Frame) -> None:
     """Draw, five times as large, where the CG lies beside the axis, and the square that counts as balanced."""
     view = frame.view
-    left, top, _, height = frame.area
-    x, y, r = left + _LOUPE_RADIUS + 2.0, top + height - _LOUPE_RADIUS - 26.0, _LOUPE_RADIUS
+    left, top, width, height = frame.area
+    r = min(_LOUPE_RADIUS, 0.13 * width)
+    x, y = left + r + 2.0, top + height - r - 26.0
     per = frame.scale * LOUPE
     scene.path(circle(x, y, r), "panel", "ink2", 1.2)
     half = min(view.window * per, r * 0.7)
@@ -249,7 +253,9 @@ def draw_curve(scene: Scene, curve: Curve, area: tuple[float, float, float, floa
     """Draw one motor's torque in `area` (left, top, width, height px): the zone that counts as balanced is shaded."""
     left, top, width, height = area
     scene.text(left, top + 16.0, curve.title, 14, 600)
-    scene.text(left + 7.8 * len(curve.title) + 6.0, top + 16.0, curve.over, 12, 400, "ink3")
+    beside = 7.8 * len(curve.title) + 6.0
+    if width - beside >= text_width(curve.over, 12):
+        scene.text(left + beside, top + 16.0, curve.over, 12, 400, "ink3")
     inner, right, upper, base = left + 40.0, left + width - 8.0, top + 30.0, top + height - 24.0
     most = 1.12 * max(
         float(np.abs(curve.now).max() + 2.0 * curve.unsure.max()), float(np.abs(curve.then).max()), curve.window * 1.4
@@ -280,9 +286,10 @@ def draw_curve(scene: Scene, curve: Curve, area: tuple[float, float, float, floa
         words = f"{'+' if n > 0 else '−' if n < 0 else ''}{abs(value):g}" + (" N·m" if n == 0 else "")
         scene.text(inner - 5.0, y(value) + 4.0, words.removesuffix(" N·m"), 12, 400, "ink2", Anchor.END)
     scene.text(inner - 5.0, upper - 2.0, "N·m", 12, 400, "ink3", Anchor.END)
-    for k in range(5):
-        angle = low + (high - low) * k / 4.0
-        anchor = Anchor.END if k == 4 else Anchor.MIDDLE
+    marks = 4 if right - inner >= 170.0 else 2 if right - inner >= 110.0 else 1
+    for k in range(0 if right - inner >= 80.0 else marks, marks + 1):
+        angle = low + (high - low) * k / marks
+        anchor = Anchor.END if k == marks else Anchor.MIDDLE if marks > 1 else Anchor.START
         degrees = round(math.degrees(angle))
         words = f"{'+' if degrees > 0 else '−' if degrees < 0 else ''}{abs(degrees)}°"
         scene.text(x(angle), base + 17.0, words, 12, 400, "ink2", anchor)

@@ -20,17 +20,20 @@ from equilix.core.statics.turning import torque_over
 from equilix.core.supports.gimbal import (
     BESIDE,
     BY_MAKE,
+    CARRIERS,
     GAUGE_OF,
     LEAN,
     MODES,
     AxisGauge,
     GimbalFinding,
     GimbalSettings,
+    LensMarks,
     OnGimbal,
     Stage,
     Step,
     Trouble,
     gimbal_of,
+    lens_marks,
     need_of,
     on_gimbal_of,
     order_of_work,
@@ -41,7 +44,7 @@ from equilix.core.supports.gimbal import (
     stages_of,
 )
 from equilix.present.drawing.scales import Elevation, SlideScale, draw_scale
-from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect
+from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect, text_width
 from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
 from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, SupportView, Verdict, but_words, index_of
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
@@ -95,8 +98,10 @@ class GimbalView(SupportView):
     stuck = "The scales alone do not reach, and nothing that can be moved or left off would help."
     picture = ("Three axes", "motors off; drag the scales or a part")
     page = "Torque"
+    trades = False
     tolerant = False
     bench = "Coach"
+    lens_page = True
     place_word = "Held"
     warnings = MappingProxyType(
         {
@@ -158,16 +163,17 @@ class GimbalView(SupportView):
     )
 
     def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Chosen], ...]:
-        return tuple((words, words) for words in MODES)
+        return tuple((f"{words}, {_CARRIED[carrier]}", f"{words}/{carrier}") for carrier in CARRIERS for words in MODES)
 
     def place(self, settings: Settings) -> Chosen:
         assert isinstance(settings, GimbalSettings)
-        return settings.way
+        return f"{settings.way}/{settings.carrier}"
 
     def put(self, settings: Settings, place: Chosen) -> Settings:
         assert isinstance(settings, GimbalSettings)
         assert isinstance(place, str)
-        return replace(settings, way=place)
+        way, _, carrier = place.partition("/")
+        return replace(settings, way=way, carrier=carrier)
 
     def where(self, analysis: Analysis) -> str:
         stand = analysis.stand
@@ -376,6 +382,19 @@ class GimbalView(SupportView):
         scales = _draw_order(scene, analysis, on_it, system, (0.0, height - _ORDER + 6.0, width), preview)
         return Elevation(scene, projection, scales, projection.x0, {})
 
+    def draw_lenses(self, analysis: Analysis, kit: Kit, system: System, width: float, height: float) -> Scene:
+        scene = Scene()
+        on_it, rows = on_gimbal_of(analysis), lens_marks(analysis, kit)
+        scene.text(0.0, 18.0, "Where the scales stand for each lens", 14, 600)
+        if on_it is None or not rows:
+            scene.text(0.0, 48.0, "No lens is on the build, or no axes are joined.", 13, 400, "ink2")
+            return scene
+        words = "counted from each scale’s low end; bold: as it stands now"
+        if width >= 270.0 + text_width(words, 12):
+            scene.text(270.0, 18.0, words, 12, 400, "ink2")
+        _draw_lens_rows(scene, analysis, rows, on_it, system, (width, height))
+        return scene
+
     def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
         scene = Scene()
         on_it = on_gimbal_of(analysis)
@@ -385,17 +404,15 @@ class GimbalView(SupportView):
         wide = width / len(curves)
         for k, curve in enumerate(curves):
             draw_curve(scene, curve, (k * wide, 0.0, wide - 12.0, height - 20.0))
-        scene.text(
-            0.0,
-            height - 4.0,
-            "Solid: now, with its doubt. Dashed: after all steps. Tinted: balanced. Hatched: beyond the motor.",
-            12,
-            400,
-            "ink2",
-        )
+        legend = "Solid: now, with its doubt. Dashed: after all steps. Tinted: balanced. Hatched: beyond the motor."
+        scene.text(0.0, height - 4.0, fitted(legend, 12, 1.12 * width), 12, 400, "ink2")
         return scene
 
 
+#: The same below a view, where there is little room.
+_SHORT = {"x": "fore-aft", "y": "left", "z": "up"}
+#: What carries the whole gimbal, in words.
+_CARRIED = {"handheld": "in the hands", "harness": "on a harness"}
 _ALONG = {"x": "fore-aft", "y": "left-right", "z": "vertical"}
 _LOOKS: Mapping[str, tuple[str, str, int, int, bool]] = MappingProxyType(
     {
@@ -492,7 +509,7 @@ def _views(analysis: Analysis, on_it: OnGimbal, system: System) -> tuple[AxisVie
         title, along, across, up, flips = _LOOKS[name]
         shown = everything - outside if name == "pan" and len(outside) < count else everything
         words = ", ".join(
-            f"{_ALONG[beside]} {figure(_beside(stage, beside), Kind.LENGTH, system, sign=True, unit=False)}"
+            f"{_SHORT[beside]} {figure(_beside(stage, beside), Kind.LENGTH, system, sign=True, unit=False)}"
             for beside in BESIDE[name]
         )
         words += f" {unit_of(Kind.LENGTH, system)}"
@@ -539,9 +556,9 @@ def _draw_order(
     settings = gimbal_of(analysis.build)
     scene.line(left, top - 6.0, left + width, top - 6.0, "rule", 1.0)
     scene.text(left, top + 14.0, "Order of work", 14, 600)
-    scene.text(
-        left + 102.0, top + 14.0, "one axis at a time; each step leaves the ones before it alone", 12, 400, "ink3"
-    )
+    if width >= 560.0:
+        words = "one axis at a time; each step leaves the ones before it alone"
+        scene.text(left + 102.0, top + 14.0, words, 12, 400, "ink3")
     steps = [step for step in order_of_work(analysis) if step.placed_id]
     if not steps:
         scene.text(left, top + 46.0, "No scale slides between the camera and the frame.", 13, 400, "ink2")
@@ -597,7 +614,7 @@ def _draw_step(
         )
     else:
         scene.text(inner + 9.0, y + 22.5, str(number_of + 1), 13, 600, "accent", Anchor.MIDDLE)
-    scene.text(inner + 25.0, y + 23.0, fitted(title, 14, room - 25.0), 14, 600)
+    scene.text(inner + 25.0, y + 23.0, fitted(title, 14, 1.15 * (room - 25.0)), 14, 600)
     j = analysis.assembly.slide_parts.index(index_of(analysis, step.placed_id))
     mount = analysis.assembly.slide_mounts[j]
     scale = SlideScale(
@@ -611,7 +628,7 @@ def _draw_step(
         step.now,
         None if done else step.to,
     )
-    draw_scale(scene, scale, system)
+    draw_scale(scene, scale, system, words=width >= 124.0)
     if done:
         words = "it stands there"
     else:
@@ -620,9 +637,52 @@ def _draw_step(
     if short:
         words += f"; {figure(abs(step.left), Kind.LENGTH, system)} stay"
     tone = "fwdT" if short else "ink" if not done else "ink2"
-    scene.text(inner, y + 90.0, fitted(words, 13, room), 13, 600 if not done else 400, tone)
-    scene.text(inner, y + 107.0, fitted(check, 12, room), 12, 400, "ink2")
+    scene.text(inner, y + 90.0, fitted(words, 13, 1.1 * room), 13, 600 if not done else 400, tone)
+    scene.text(inner, y + 107.0, fitted(check, 12, 1.12 * room), 12, 400, "ink2")
     return scale
+
+
+def _draw_lens_rows(
+    scene: Scene,
+    analysis: Analysis,
+    rows: tuple[LensMarks, ...],
+    on_it: OnGimbal,
+    system: System,
+    size: tuple[float, float],
+) -> None:
+    """Draw a row for each lens, a column for each scale; what stays beside the axis in words below the mark."""
+    width, height = size
+    steps = [step for step in order_of_work(analysis) if step.placed_id]
+    left, wide = 190.0, (width - 190.0) / max(len(steps), 1)
+    for k, step in enumerate(steps):
+        title = _scale_name(analysis, step)
+        scene.text(left + k * wide, 42.0, fitted(title, 12, wide - 8.0), 12, 500, "ink2")
+    most = max(int((height - 56.0) / 21.0), 1)
+    settings = gimbal_of(analysis.build)
+    lows = {
+        analysis.build.parts[i].id: mount.low
+        for i, mount in zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True)
+    }
+    for row, marks in enumerate(rows[:most]):
+        y = 62.0 + 21.0 * row
+        scene.line(0.0, y - 15.0, width, y - 15.0, "rule", 1.0)
+        scene.text(0.0, y, fitted(marks.lens, 13, left - 12.0), 13, 500)
+        if marks.reason:
+            scene.text(left, y, fitted(marks.reason, 13, width - left), 13, 400, "ink2")
+            continue
+        for k, step in enumerate(steps):
+            its = next((one for one in marks.steps if one.placed_id == step.placed_id), None)
+            if its is None:
+                continue
+            words = figure(its.to - lows[its.placed_id], Kind.LENGTH, system)
+            there = abs(its.to - its.now) < _THERE
+            short = _is_short(its, on_it, settings)
+            if short:
+                words += f", {figure(abs(its.left), Kind.LENGTH, system)} stay"
+            weight, tone = (600 if there else 400), ("fwdT" if short else "ink")
+            scene.text(left + k * wide, y, fitted(words, 13, wide - 8.0), 13, weight, tone)
+    if len(rows) > most:
+        scene.text(0.0, height - 4.0, f"{len(rows) - most} more do not fit here.", 12, 400, "ink2")
 
 
 def _curves(analysis: Analysis, on_it: OnGimbal) -> tuple[Curve, ...]:

@@ -227,6 +227,15 @@ class SupportView(ABC):
         """Return its own page in an area of `width` by `height` px."""
         return Scene()
 
+    #: Whether dead weight against what is left is worth a curve.
+    trades = True
+    #: Whether it shows its own marks for every lens in place of the usual table.
+    lens_page = False
+
+    def draw_lenses(self, analysis: Analysis, kit: Kit, system: System, width: float, height: float) -> Scene:
+        """Return its own marks for every lens in an area of `width` by `height` px."""
+        return Scene()
+
     def draw_wearer(  # noqa: B027, most supports have nothing to draw there
         self, scene: Scene, analysis: Analysis, projection: Projection, operator: Operator, floor: float
     ) -> None:
