@@ -100,6 +100,8 @@ class Supports(DemoWindowTestCase):
 
     def test_narrow_windows_show_signs_with_names(self) -> None:
         button = self.window.top.support.buttons["shoulder"]
+        self.window.resize(1500, 800)
+        self.settle()
         wide = button.width()
         self.window.resize(1100, 720)
         self.settle()

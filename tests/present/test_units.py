@@ -157,7 +157,8 @@ class KitCells(unittest.TestCase):
         for category in Category:
             part = typical(category, "p", f"A {category}", 1.0)
             self.assertIsNotNone(part.outline)
-            self.assertTrue(part.feet, category)
+            # How a gimbal's own parts are joined, nobody can guess.
+            self.assertEqual(bool(part.feet), category is not Category.GIMBAL, category)
 
     def test_typing_into_cells(self) -> None:
         part = new_part(Book(), "Matte box", "0.48", "112x150x150", METRIC)

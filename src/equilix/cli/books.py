@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 import os
 from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 
@@ -99,8 +98,7 @@ def analyse_build(
     turned = {"--tilt": tilt, "--roll": roll, "--pan": pan, "--lean": lean}
     result = report(analysis, operator, chosen, attitude_of(turned, chosen))
     if ways:
-        with quiet_solver():
-            result["ways"] = list(ways_report(analysis, content, operator, chosen))
+        result["ways"] = list(ways_report(analysis, content, operator, chosen))
     if as_json:
         import msgspec
 
@@ -287,19 +285,6 @@ def text_of(result: dict[str, object]) -> str:
 
 def _signed(text: str) -> str:
     return text.replace("-", "−")
-
-
-@contextmanager
-def quiet_solver() -> Iterator[None]:
-    """Keep what the solver writes by itself out of the output."""
-    kept, nowhere = os.dup(1), os.open(os.devnull, os.O_WRONLY)
-    os.dup2(nowhere, 1)
-    try:
-        yield
-    finally:
-        os.dup2(kept, 1)
-        os.close(kept)
-        os.close(nowhere)
 
 
 def run(name: str, arguments: Sequence[str]) -> int:

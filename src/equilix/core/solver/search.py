@@ -47,6 +47,7 @@ from equilix.core.solver.plan import (
     Target,
 )
 from equilix.core.solver.programme import Item
+from equilix.core.solver.quiet import quiet
 
 #: What all the moment and all the ways may count together, in changes: less than one.
 _ALL_MOMENT, _ALL_WAYS = 0.5, 0.2
@@ -212,13 +213,14 @@ class _Search(WithGoals):
         if rows.low:
             matrix = csr_array((rows.value, (rows.row, rows.column)), shape=(len(rows.low), n))
             constraints.append(LinearConstraint(matrix, np.array(rows.low), np.array(rows.high)))
-        answer = milp(
-            cost,
-            integrality=np.array(self.integer),
-            bounds=Bounds(np.array(self.lower), np.array(self.upper)),
-            constraints=constraints,
-            options={"mip_rel_gap": rough, "time_limit": TIME_LIMIT},
-        )
+        with quiet():
+            answer = milp(
+                cost,
+                integrality=np.array(self.integer),
+                bounds=Bounds(np.array(self.lower), np.array(self.upper)),
+                constraints=constraints,
+                options={"mip_rel_gap": rough, "time_limit": TIME_LIMIT},
+            )
         if answer.x is None:
             # 1: a limit was reached; 2: there is none.
             return (PlanStatus.OUT_OF_TIME if answer.status == 1 else PlanStatus.IMPOSSIBLE), None, 0.0

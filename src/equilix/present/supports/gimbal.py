@@ -564,7 +564,7 @@ def _draw_order(
         scene.text(left, top + 46.0, "No scale slides between the camera and the frame.", 13, 400, "ink2")
         return ()
     loose = [step for step in _last(order_of_work(analysis)) if not step.placed_id and _is_short(step, on_it, settings)]
-    if loose:
+    if loose and width >= 480.0:
         off = figure(abs(loose[0].left), Kind.LENGTH, system)
         side = _SIDES[loose[0].stage, loose[0].beside][loose[0].left > 0.0]
         scene.text(

@@ -1,0 +1,30 @@
+"""What the solver writes by itself stays out of the program's own output."""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+#: Output is one for the whole program: two solvers may not turn it away at once.
+_ONE = threading.Lock()
+
+
+@contextmanager
+def quiet() -> Iterator[None]:
+    """Turn standard output away meanwhile; HiGHS prints a line when a row is tight, whatever it is told."""
+    with _ONE:
+        try:
+            kept, nowhere = os.dup(1), os.open(os.devnull, os.O_WRONLY)
+        except OSError:
+            # There is no output at all.
+            yield
+            return
+        os.dup2(nowhere, 1)
+        try:
+            yield
+        finally:
+            os.dup2(kept, 1)
+            os.close(kept)
+            os.close(nowhere)
