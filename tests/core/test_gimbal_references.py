@@ -22,7 +22,7 @@ from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, Mount
 from equilix.core.kit.parts import Point as At
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import StrategyKind, find_strategies
-from equilix.core.statics.sweep import passing
+from equilix.core.statics.sweep import outline_across, passing, rectangle_gaps
 from equilix.core.statics.turning import Attitude, motor_torques, torque_over, zone_ends
 from equilix.core.supports.gimbal import (
     LEAN,
@@ -430,6 +430,21 @@ class Clearance(unittest.TestCase):
                 met += 1
         self.assertGreater(apart, 5)
         self.assertGreater(met, 3)
+
+    def test_turned_boxes_by_the_general_way_and_the_short_one(self) -> None:
+        """Outlines that stand along the axes have a way of their own: the same gap, apart and over each other."""
+        rng = np.random.default_rng(8)
+        for _ in range(40):
+            half, other = rng.uniform(0.02, 0.08, 3), rng.uniform(0.02, 0.08, 3)
+            middle, still = rng.uniform(-0.06, 0.06, 3), rng.uniform(-0.2, 0.2, 3) * [1.0, 0.0, 1.0]
+            middle[1] = 0.0
+            angle = float(rng.uniform(-2.0, 2.0))
+            moving, standing = _corners(middle, half), _corners(still, other)
+            short = passing((0, moving), (1, standing), 1, np.zeros(3), angle, angle + 1e-9)
+            turned = rotation_about(Y, angle)
+            flat = outline_across(moving @ turned.T, 1), outline_across(standing, 1)
+            general = float(rectangle_gaps(flat[0][None], flat[1][None])[0])
+            self.assertAlmostEqual(short.gap, general, delta=1e-7)
 
     def test_beside_each_other_along_the_axis_they_never_meet(self) -> None:
         one, other = _corners(np.zeros(3), np.full(3, 0.05)), _corners(np.array([0.0, 0.2, 0.0]), np.full(3, 0.05))

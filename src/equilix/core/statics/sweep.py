@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,8 +24,8 @@ class Passing:
     meets: float | None
 
 
-#: rad between the angles that are tried; what lies between is found by halving.
-_STEP = math.radians(1.0)
+#: rad between the angles that are tried first; m to which the least gap is found, and halvings that lead there.
+_STEP, _FINE, _HALVINGS = math.radians(7.5), 5e-5, 12
 #: m by which two parts must lie over each other along the axis to meet.
 _OVERLAP = 5e-4
 
@@ -73,12 +74,22 @@ def _turns_right(a: tuple[float, float], b: tuple[float, float], c: tuple[float,
 
 
 def passing(
-    turns: tuple[int, np.ndarray], stays: tuple[int, np.ndarray], axis: int, point: np.ndarray, low: float, high: float
+    turns: tuple[int, np.ndarray],
+    stays: tuple[int, np.ndarray],
+    axis: int,
+    point: np.ndarray,
+    low: float,
+    high: float,
+    near: float = math.inf,
 ) -> Passing | None:
     """Return how a turning part passes one that stays, from `low` to `high` (rad, about rig axis number `axis`).
 
     Each is a part's number and the corners (8, 3) (m) of its box; `point` (3,) is on the axis. None if they lie beside
-    each other along the axis, so that they never meet.
+    each other along the axis, so that they never meet, or stay farther apart than `near` (m).
+
+    A gap changes by no more than the farthest corner moves, so that between two angles it has a lower bound; only
+    where that is below the least gap found so far is looked at closer (Piyavskii, USSR Comput. Math. 12 (1972), from
+    memory).
     """
     (first, moving), (second, still) = turns, stays
     over = min(moving[:, axis].max(), still[:, axis].max()) - max(moving[:, axis].min(), still[:, axis].min())
@@ -86,24 +97,73 @@ def passing(
         return None
     centre = point[[(axis + 1) % 3, (axis + 2) % 3]]
     shape, other = outline_across(moving, axis) - centre, outline_across(still, axis) - centre
+    reach = float(np.hypot(shape[:, 0], shape[:, 1]).max())
+
+    upright = _upright(shape), _upright(other)
 
     def gaps(angles: np.ndarray) -> np.ndarray:
         c, s = np.cos(angles), np.sin(angles)
+        if upright[0] is not None and upright[1] is not None:
+            return _upright_gaps(shape, other, upright[0], upright[1], c, s)
         turn = np.stack([np.stack([c, -s], -1), np.stack([s, c], -1)], -2)
-        turned = np.einsum("aij,cj->aci", turn, shape)
-        return rectangle_gaps(turned, np.broadcast_to(other, (len(angles), *other.shape)))
+        return rectangle_gaps(shape @ turn.transpose(0, 2, 1), np.broadcast_to(other, (len(angles), *other.shape)))
 
-    count = max(math.ceil((high - low) / _STEP), 1) + 1
-    tried = np.linspace(low, high, count)
+    tried = np.linspace(low, high, max(math.ceil((high - low) / _STEP), 1) + 1)
     found = gaps(tried)
+    for _ in range(_HALVINGS):
+        best = float(found.min())
+        bound = 0.5 * (found[:-1] + found[1:]) - 0.5 * reach * np.diff(tried)
+        if near < best and bool((bound > near).all()):
+            return None
+        wanted = bound < min(best - _FINE, near)
+        if not wanted.any():
+            break
+        middles = 0.5 * (tried[:-1] + tried[1:])[wanted]
+        tried, found = np.concatenate([tried, middles]), np.concatenate([found, gaps(middles)])
+        order = tried.argsort()
+        tried, found = tried[order], found[order]
     k = int(found.argmin())
-    fine = np.linspace(tried[max(k - 1, 0)], tried[min(k + 1, count - 1)], 201)
-    near = gaps(fine)
-    best = int(near.argmin())
-    return Passing(first, second, float(near[best]), float(fine[best]), _first_touch(tried, found, gaps))
+    if float(found[k]) > near:
+        return None
+    return Passing(first, second, float(found[k]), float(tried[k]), _first_touch(tried, found, gaps))
 
 
-def _first_touch(tried: np.ndarray, found: np.ndarray, gaps: object) -> float | None:
+def _upright(shape: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
+    """Return middle and half sides (2,) (m) of an outline whose sides lie along the axes, None for any other."""
+    low, high = shape.min(axis=0), shape.max(axis=0)
+    if len(shape) != 4 or not ((np.abs(shape - low) < 1e-9) | (np.abs(shape - high) < 1e-9)).all():
+        return None
+    return (low + high) / 2.0, (high - low) / 2.0
+
+
+def _upright_gaps(
+    shape: np.ndarray,
+    other: np.ndarray,
+    moving: tuple[np.ndarray, np.ndarray],
+    still: tuple[np.ndarray, np.ndarray],
+    c: np.ndarray,
+    s: np.ndarray,
+) -> np.ndarray:
+    """Return the same as `rectangle_gaps` (a,) for two rectangles, one turned by angles of cosines `c` and sines `s`.
+
+    Each one's corners are looked at from the other, where the sides of that one lie along the axes.
+    """
+    parted = np.full(len(c), -np.inf)
+    nearest = np.full(len(c), np.inf)
+    for corners, (middle, half), sine in ((shape, still, s), (other, moving, -s)):
+        x = c[:, None] * corners[:, 0] - sine[:, None] * corners[:, 1] - middle[0]
+        y = sine[:, None] * corners[:, 0] + c[:, None] * corners[:, 1] - middle[1]
+        across, up = np.abs(x) - half[0], np.abs(y) - half[1]
+        # All corners beyond the same side: that side parts the two.
+        for along, room in ((x, half[0]), (y, half[1])):
+            np.maximum(parted, np.maximum(along.min(axis=1), -along.max(axis=1)) - room, out=parted)
+        away = np.hypot(np.maximum(across, 0.0), np.maximum(up, 0.0)).min(axis=1)
+        np.minimum(nearest, away, out=nearest)
+    result: np.ndarray = np.where(parted > 0.0, nearest, parted)
+    return result
+
+
+def _first_touch(tried: np.ndarray, found: np.ndarray, gaps: Callable[[np.ndarray], np.ndarray]) -> float | None:
     """Return the angle nearest to home at which a gap closes."""
     touching = np.flatnonzero(found <= 0.0)
     if touching.size == 0:
@@ -112,9 +172,8 @@ def _first_touch(tried: np.ndarray, found: np.ndarray, gaps: object) -> float | 
     home = k - 1 if tried[k] > 0.0 else k + 1
     if not 0 <= home < len(tried) or found[home] <= 0.0:
         return float(tried[k])
-    assert callable(gaps)
     apart, meets = float(tried[home]), float(tried[k])
-    for _ in range(20):
+    for _ in range(14):
         middle = 0.5 * (apart + meets)
         if float(gaps(np.array([middle]))[0]) > 0.0:
             apart = middle

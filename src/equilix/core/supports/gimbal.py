@@ -8,6 +8,7 @@ torque at all, so two leans of the frame tell where its CG is.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import partial
@@ -373,41 +374,58 @@ def run_time(on_it: OnGimbal, settings: GimbalSettings) -> tuple[float, float]:
 # What it swings past
 
 
-def passings(analysis: Analysis, on_it: OnGimbal, near: float = math.inf) -> tuple[Passing, ...]:
+def passings(analysis: Analysis, on_it: OnGimbal, near: float = 0.0) -> tuple[Passing, ...]:
     """Return how the parts of each stage pass those of the outer ones over the angles in use, nearest first.
 
-    Pan turns all the way round. A gimbal's own parts are made to pass each other, and what is joined by an axis
-    touches there. Only pairs that may come nearer than `near` (m).
+    Pan turns all the way round. A gimbal's own parts are made to pass each other. Only pairs that come nearer than
+    `near` (m).
     """
+    found = [one for bound, ask in _pairs(analysis, on_it) if bound <= near and (one := ask(near)) is not None]
+    return tuple(sorted(found, key=lambda one: one.gap))
+
+
+def nearest_passing(analysis: Analysis, on_it: OnGimbal, near: float) -> Passing | None:
+    """Return the pair that comes nearest, None if none comes nearer than `near` (m)."""
+    best = None
+    for bound, ask in sorted(_pairs(analysis, on_it), key=lambda pair: pair[0]):
+        if bound > near:
+            break
+        found = ask(near)
+        if found is not None:
+            best, near = found, found.gap
+    return best
+
+
+def _pairs(analysis: Analysis, on_it: OnGimbal) -> list[tuple[float, Callable[[float], Passing | None]]]:
+    """Return every pair that may meet: how near (m) they can come at all, and what works it out."""
     assembly, positions = analysis.assembly, analysis.positions
     settings = gimbal_of(analysis.build)
     use = {"tilt": settings.tilt_use, "roll": settings.roll_use, "pan": math.pi}
-    sized = np.flatnonzero(assembly.sized).tolist()
-    corners = {k: outline_corners(assembly, positions, k) for k in sized}
-    own = [part.category is Category.GIMBAL for part in assembly.parts]
-    found = []
+    sized = np.flatnonzero(assembly.sized)
+    corners = {k: outline_corners(assembly, positions, k) for k in sized.tolist()} if not on_it.usual else {}
+    own = np.array([part.category is Category.GIMBAL for part in assembly.parts])
+    found: list[tuple[float, Callable[[float], Passing | None]]] = []
     for stage in () if on_it.usual else on_it.stages:
         beside = [i for i in range(3) if i != stage.about]
-        reach = {k: np.hypot(*(corners[k] - stage.point)[:, beside].T).max() for k in sized if stage.parts[k]}
-        for k in reach:
-            for other in sized:
-                if stage.parts[other] or (own[k] and own[other]):
+        low = (positions.centre - assembly.edges)[:, beside] - stage.point[beside]
+        high = (positions.centre + assembly.edges)[:, beside] - stage.point[beside]
+        away = np.hypot(*np.maximum(np.maximum(low, -high), 0.0).T)
+        reach = np.hypot(*np.maximum(np.abs(low), np.abs(high)).T)
+        for k in sized[stage.parts[sized]].tolist():
+            for other in sized[~stage.parts[sized]].tolist():
+                if own[k] and own[other]:
                     continue
-                low, high = corners[other].min(axis=0)[beside], corners[other].max(axis=0)[beside]
-                away = np.maximum(np.maximum(low - stage.point[beside], stage.point[beside] - high), 0.0)
-                if float(np.hypot(*away)) - float(reach[k]) > near:
-                    continue
-                one = passing(
-                    (k, corners[k]),
-                    (other, corners[other]),
-                    stage.about,
-                    stage.point,
-                    -use[stage.name],
-                    use[stage.name],
+                ask = partial(
+                    _passing, (k, corners[k]), (other, corners[other]), stage.about, stage.point, use[stage.name]
                 )
-                if one is not None and one.gap <= near:
-                    found.append(one)
-    return tuple(sorted(found, key=lambda one: one.gap))
+                found.append((float(away[other] - reach[k]), ask))
+    return found
+
+
+def _passing(
+    turns: tuple[int, np.ndarray], stays: tuple[int, np.ndarray], about: int, point: np.ndarray, use: float, near: float
+) -> Passing | None:
+    return passing(turns, stays, about, point, -use, use, near)
 
 
 # The order of work

@@ -34,6 +34,7 @@ from equilix.core.supports.gimbal import (
     Trouble,
     gimbal_of,
     lens_marks,
+    nearest_passing,
     need_of,
     on_gimbal_of,
     order_of_work,
@@ -269,9 +270,8 @@ class GimbalView(SupportView):
         self, analysis: Analysis, on_it: OnGimbal, settings: GimbalSettings, system: System
     ) -> list[FigureRow]:
         rows = []
-        near = passings(analysis, on_it, _NEAR)
-        if near:
-            one = near[0]
+        one = nearest_passing(analysis, on_it, _NEAR)
+        if one is not None:
             names = [mid_sentence(analysis.assembly.parts[k].name.split(",")[0]) for k in (one.first, one.second)]
             at = f"{number(math.degrees(one.angle), 0, sign=True)}°"
             rows.append(
