@@ -22,7 +22,7 @@ from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, Mount
 from equilix.core.kit.parts import Point as At
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import StrategyKind, find_strategies
-from equilix.core.statics.sweep import outline_across, passing, rectangle_gaps
+from equilix.core.statics.sweep import nearest_bounds, outline_across, passing, rectangle_gaps
 from equilix.core.statics.turning import Attitude, motor_torques, torque_over, zone_ends
 from equilix.core.supports.gimbal import (
     LEAN,
@@ -445,6 +445,19 @@ class Clearance(unittest.TestCase):
             flat = outline_across(moving @ turned.T, 1), outline_across(standing, 1)
             general = float(rectangle_gaps(flat[0][None], flat[1][None])[0])
             self.assertAlmostEqual(short.gap, general, delta=1e-7)
+
+    def test_bounds_of_many_pairs_are_never_above_the_gap(self) -> None:
+        rng = np.random.default_rng(9)
+        middle, half = rng.uniform(-0.2, 0.2, (12, 3)), rng.uniform(0.01, 0.06, (12, 3))
+        low, high = middle - half, middle + half
+        pairs = np.array([(a, b) for a in range(6) for b in range(6, 12)])
+        bounds = nearest_bounds(low[:, [2, 0]], high[:, [2, 0]], pairs, np.zeros(2), 1.0)
+        for (a, b), bound in zip(pairs.tolist(), bounds.tolist(), strict=True):
+            flat = np.array([1.0, 0.0, 1.0])
+            boxes = [(k, _corners(middle[k] * flat, half[k])) for k in (a, b)]
+            gap = passing(boxes[0], boxes[1], 1, np.zeros(3), -1.0, 1.0).gap
+            self.assertLessEqual(bound, gap + 1e-12)
+            self.assertGreater(bound, gap - 0.04)
 
     def test_beside_each_other_along_the_axis_they_never_meet(self) -> None:
         one, other = _corners(np.zeros(3), np.full(3, 0.05)), _corners(np.array([0.0, 0.2, 0.0]), np.full(3, 0.05))

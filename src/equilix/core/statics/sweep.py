@@ -24,8 +24,9 @@ class Passing:
     meets: float | None
 
 
-#: rad between the angles that are tried first; m to which the least gap is found, and halvings that lead there.
-_STEP, _FINE, _HALVINGS = math.radians(7.5), 5e-5, 12
+#: rad between the angles that are tried first; m to which the least gap is found, and rounds that lead there.
+_STEP, _FINE, _ROUNDS = math.radians(7.5), 5e-5, 6
+_QUARTERS = np.array([0.25, 0.5, 0.75])
 #: m by which two parts must lie over each other along the axis to meet.
 _OVERLAP = 5e-4
 
@@ -110,7 +111,7 @@ def passing(
 
     tried = np.linspace(low, high, max(math.ceil((high - low) / _STEP), 1) + 1)
     found = gaps(tried)
-    for _ in range(_HALVINGS):
+    for _ in range(_ROUNDS):
         best = float(found.min())
         bound = 0.5 * (found[:-1] + found[1:]) - 0.5 * reach * np.diff(tried)
         if near < best and bool((bound > near).all()):
@@ -118,8 +119,9 @@ def passing(
         wanted = bound < min(best - _FINE, near)
         if not wanted.any():
             break
-        middles = 0.5 * (tried[:-1] + tried[1:])[wanted]
-        tried, found = np.concatenate([tried, middles]), np.concatenate([found, gaps(middles)])
+        start, way = tried[:-1][wanted], np.diff(tried)[wanted]
+        between = (start[:, None] + way[:, None] * _QUARTERS).ravel()
+        tried, found = np.concatenate([tried, between]), np.concatenate([found, gaps(between)])
         order = tried.argsort()
         tried, found = tried[order], found[order]
     k = int(found.argmin())
@@ -144,22 +146,54 @@ def _upright_gaps(
     c: np.ndarray,
     s: np.ndarray,
 ) -> np.ndarray:
-    """Return the same as `rectangle_gaps` (a,) for two rectangles, one turned by angles of cosines `c` and sines `s`.
+    """Return the same as `rectangle_gaps`, (…, a), for rectangles `shape` and `other` (…, 4, 2): one pair or many.
 
-    Each one's corners are looked at from the other, where the sides of that one lie along the axes.
+    The first is turned by angles of cosines `c` and sines `s` (a,). Each one's corners are looked at from the other,
+    where the sides of that one lie along the axes.
     """
-    parted = np.full(len(c), -np.inf)
-    nearest = np.full(len(c), np.inf)
+    parted = nearest = None
     for corners, (middle, half), sine in ((shape, still, s), (other, moving, -s)):
-        x = c[:, None] * corners[:, 0] - sine[:, None] * corners[:, 1] - middle[0]
-        y = sine[:, None] * corners[:, 0] + c[:, None] * corners[:, 1] - middle[1]
-        across, up = np.abs(x) - half[0], np.abs(y) - half[1]
+        a, b = corners[..., None, :, 0], corners[..., None, :, 1]
+        x = c[:, None] * a - sine[:, None] * b - middle[..., None, None, 0]
+        y = sine[:, None] * a + c[:, None] * b - middle[..., None, None, 1]
+        across, up = half[..., None, 0], half[..., None, 1]
         # All corners beyond the same side: that side parts the two.
-        for along, room in ((x, half[0]), (y, half[1])):
-            np.maximum(parted, np.maximum(along.min(axis=1), -along.max(axis=1)) - room, out=parted)
-        away = np.hypot(np.maximum(across, 0.0), np.maximum(up, 0.0)).min(axis=1)
-        np.minimum(nearest, away, out=nearest)
+        beyond = np.maximum(
+            np.maximum(x.min(axis=-1), -x.max(axis=-1)) - across, np.maximum(y.min(axis=-1), -y.max(axis=-1)) - up
+        )
+        away = np.hypot(np.maximum(np.abs(x) - across[..., None], 0.0), np.maximum(np.abs(y) - up[..., None], 0.0)).min(
+            axis=-1
+        )
+        parted = beyond if parted is None else np.maximum(parted, beyond)
+        nearest = away if nearest is None else np.minimum(nearest, away)
+    assert parted is not None
+    assert nearest is not None
     result: np.ndarray = np.where(parted > 0.0, nearest, parted)
+    return result
+
+
+def nearest_bounds(low: np.ndarray, high: np.ndarray, pairs: np.ndarray, point: np.ndarray, use: float) -> np.ndarray:
+    """Return how near (p,) (m) pairs of upright boxes may come at all as the first of each turns by `use` either way.
+
+    `low` and `high` (n, 2) (m) are the boxes seen along the axis, in the order of `outline_across`, `point` (2,) the
+    axis; `pairs` (p, 2) number them.
+    """
+    corners = np.stack([low, np.stack([high[:, 0], low[:, 1]], -1), high, np.stack([low[:, 0], high[:, 1]], -1)], 1)
+    corners = corners - point
+    middle, half = (low + high) / 2.0 - point, (high - low) / 2.0
+    first, second = pairs[:, 0], pairs[:, 1]
+    angles = np.linspace(-use, use, max(math.ceil(2.0 * use / _STEP), 1) + 1)
+    found = _upright_gaps(
+        corners[first],
+        corners[second],
+        (middle[first], half[first]),
+        (middle[second], half[second]),
+        np.cos(angles),
+        np.sin(angles),
+    )
+    reach = np.hypot(corners[first][..., 0], corners[first][..., 1]).max(axis=1)
+    step = float(angles[1] - angles[0]) if len(angles) > 1 else 0.0
+    result: np.ndarray = (0.5 * (found[:, :-1] + found[:, 1:])).min(axis=1) - 0.5 * reach * step
     return result
 
 
@@ -173,10 +207,8 @@ def _first_touch(tried: np.ndarray, found: np.ndarray, gaps: Callable[[np.ndarra
     if not 0 <= home < len(tried) or found[home] <= 0.0:
         return float(tried[k])
     apart, meets = float(tried[home]), float(tried[k])
-    for _ in range(14):
-        middle = 0.5 * (apart + meets)
-        if float(gaps(np.array([middle]))[0]) > 0.0:
-            apart = middle
-        else:
-            meets = middle
+    for _ in range(3):
+        between = np.linspace(apart, meets, 17)
+        first = int((gaps(between) <= 0.0).argmax()) or 16
+        apart, meets = float(between[first - 1]), float(between[first])
     return meets

@@ -35,7 +35,7 @@ from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import TOLERANCE, form_slopes, form_value
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.statics.sweep import Passing, passing
+from equilix.core.statics.sweep import Passing, nearest_bounds, passing
 from equilix.core.statics.turning import Attitude, Link, motor_torques
 from equilix.core.supports.support import Figure, Judged, Support, keyed
 
@@ -402,30 +402,28 @@ def _pairs(analysis: Analysis, on_it: OnGimbal) -> list[tuple[float, Callable[[f
     settings = gimbal_of(analysis.build)
     use = {"tilt": settings.tilt_use, "roll": settings.roll_use, "pan": math.pi}
     sized = np.flatnonzero(assembly.sized)
-    corners = {k: outline_corners(assembly, positions, k) for k in sized.tolist()} if not on_it.usual else {}
     own = np.array([part.category is Category.GIMBAL for part in assembly.parts])
+    low, high = positions.centre - assembly.edges, positions.centre + assembly.edges
     found: list[tuple[float, Callable[[float], Passing | None]]] = []
     for stage in () if on_it.usual else on_it.stages:
-        beside = [i for i in range(3) if i != stage.about]
-        low = (positions.centre - assembly.edges)[:, beside] - stage.point[beside]
-        high = (positions.centre + assembly.edges)[:, beside] - stage.point[beside]
-        away = np.hypot(*np.maximum(np.maximum(low, -high), 0.0).T)
-        reach = np.hypot(*np.maximum(np.abs(low), np.abs(high)).T)
-        for k in sized[stage.parts[sized]].tolist():
-            for other in sized[~stage.parts[sized]].tolist():
-                if own[k] and own[other]:
-                    continue
-                ask = partial(
-                    _passing, (k, corners[k]), (other, corners[other]), stage.about, stage.point, use[stage.name]
-                )
-                found.append((float(away[other] - reach[k]), ask))
+        inner, outer = sized[stage.parts[sized]], sized[~stage.parts[sized]]
+        over = np.minimum(high[inner, None, stage.about], high[outer, stage.about])
+        over = over - np.maximum(low[inner, None, stage.about], low[outer, stage.about])
+        meets = (over > 0.0) & ~(own[inner][:, None] & own[outer])
+        pairs = np.array([(inner[a], outer[b]) for a, b in np.argwhere(meets).tolist()], dtype=int).reshape(-1, 2)
+        if not len(pairs):
+            continue
+        seen = [(stage.about + 1) % 3, (stage.about + 2) % 3]
+        # A box around a turned part holds all of it: what that stays clear of, the part does.
+        bounds = nearest_bounds(low[:, seen], high[:, seen], pairs, stage.point[seen], use[stage.name])
+        for (k, other), bound in zip(pairs.tolist(), bounds.tolist(), strict=True):
+            found.append((bound, partial(_passing, analysis, k, other, stage, use[stage.name])))
     return found
 
 
-def _passing(
-    turns: tuple[int, np.ndarray], stays: tuple[int, np.ndarray], about: int, point: np.ndarray, use: float, near: float
-) -> Passing | None:
-    return passing(turns, stays, about, point, -use, use, near)
+def _passing(analysis: Analysis, k: int, other: int, stage: Stage, use: float, near: float) -> Passing | None:
+    corners = [outline_corners(analysis.assembly, analysis.positions, part) for part in (k, other)]
+    return passing((k, corners[0]), (other, corners[1]), stage.about, stage.point, -use, use, near)
 
 
 # The order of work
