@@ -98,6 +98,46 @@ class Books(unittest.TestCase):
             self.assertNotIn("pitch_moment_nm", figures)
             self.assertNotIn("sore pad", {finding["kind"] for finding in found["findings"]})
 
+    def test_a_gimbal_is_about_its_printed_axes(self) -> None:
+        """Offsets, peaks and torques at an attitude by plain sums of the printed parts of each stage."""
+        inner = {"tilt": ("tilt",), "roll": ("tilt", "roll"), "pan": ("tilt", "roll", "pan")}
+        beside = {"tilt": "xz", "roll": "yz", "pan": "xy"}
+        for build in ("D · Light gimbal", "E · Full gimbal"):
+            found = self.report(build, "--ways")
+            for one in (found, *found["ways"]):
+                figures = one.get("promise") or {k: f["value"] for k, f in one["figures"].items()}
+                for stage, names in inner.items():
+                    mass, cg = self.sums([part for part in one["parts"] if part["stage"] in names])
+                    off = cg - np.array(one["holders"][f"{stage}_axis_mm"]) / 1e3
+                    for axis in beside[stage]:
+                        self.assertAlmostEqual(
+                            figures[f"{stage}_offset_{axis}_mm"], 1e3 * off["xyz".index(axis)], places=6
+                        )
+                    peak = mass * STANDARD_GRAVITY * np.hypot(*(off["xyz".index(axis)] for axis in beside[stage]))
+                    peak *= 0.5 if stage == "pan" else 1.0
+                    self.assertAlmostEqual(figures[f"{stage}_torque_peak_nm"], peak, places=9)
+            self.assertTrue(found["ways"][0]["proven"])
+        tilted = {k: f["value"] for k, f in self.report("D · Light gimbal", "--tilt", "40")["figures"].items()}
+        level = {k: f["value"] for k, f in self.report("D · Light gimbal", "--lean", "30")["figures"].items()}
+        weight = tilted["tilt_stage_kg"] * STANDARD_GRAVITY
+        angle = np.radians(40.0)
+        x, z = tilted["tilt_offset_x_mm"] / 1e3, tilted["tilt_offset_z_mm"] / 1e3
+        self.assertAlmostEqual(tilted["tilt_torque_nm"], weight * (x * np.cos(angle) + z * np.sin(angle)), places=9)
+        parts = self.report("D · Light gimbal")["parts"]
+        whole = self.sums([part for part in parts if part["stage"] != "frame"])[0] * STANDARD_GRAVITY
+        # Nose down: what lies left turns the frame's head to the right.
+        self.assertAlmostEqual(level["pan_torque_nm"], -whole * level["pan_offset_y_mm"] / 1e3 * 0.5, places=9)
+
+    def test_what_a_gimbal_is_not_asked(self) -> None:
+        for words, said in (
+            (("--support", "shoulder", "--tilt", "4"), "--tilt goes with a support whose stages turn"),
+            (("--lean", "1000"), "--lean must be from -360 to 360 degrees"),
+            (("--pan", "nan"), "--pan must be from -360 to 360 degrees"),
+        ):
+            code, out, err = self.call("analyse", str(self.path), "--build", "D · Light gimbal", *words)
+            self.assertEqual((code, out), (2, ""))
+            self.assertIn(said, err)
+
     def test_the_same_values_and_doubts_as_the_window(self) -> None:
         book = demo_book()
         for build in worn(book):

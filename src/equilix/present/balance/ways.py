@@ -165,8 +165,9 @@ def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
     off = [change.removesuffix(" off") for change in changes if change.endswith(" off")]
     if strategy.kind is StrategyKind.LEAVE_OFF and off:
         return f"Leave off the {' and the '.join(off[:2])}" + (f" and {len(off) - 2} more" if len(off) > 2 else "")
-    scales = view_of(strategy.after).slides_title(len(plan.moved))
-    if scales and strategy.kind is StrategyKind.SLIDES:
+    closely = strategy.kind is StrategyKind.SLIDES
+    scales = view_of(strategy.after).slides_title(len(plan.moved), closely)
+    if scales and (closely or strategy.kind is StrategyKind.MOVE) and all(option.current for option in plan.taken):
         return scales
     if len(changes) == 1 and " to mark " in changes[0]:
         words = changes[0].split(" to mark ")[0]

@@ -33,6 +33,7 @@ from equilix.core.supports.gimbal import (
     Step,
     Trouble,
     gimbal_of,
+    gravity_torques,
     lens_marks,
     nearest_passing,
     need_of,
@@ -293,7 +294,12 @@ class GimbalView(SupportView):
             )
         )
         lasts, best = run_time(on_it, settings)
-        if math.isfinite(lasts):
+        beyond = any(peak_torque(stage) > settings.rated(stage.name) for stage in on_it.stages)
+        if settings.way != "upright":
+            rows.append(_held_row(analysis, on_it, settings))
+        if beyond:
+            rows.append(FigureRow("Battery lasts", "–", "", "a motor can’t hold it at its worst"))
+        elif math.isfinite(lasts):
             rows.append(FigureRow("Battery lasts, about", minutes(lasts), "", f"{minutes(best)} in balance"))
         rows.append(FigureRow("Power off", _falls(inner, settings), "", ""))
         return rows
@@ -320,9 +326,10 @@ class GimbalView(SupportView):
             return f"{name} swings into the {mid_sentence(other.split(',')[0])}{at}, by {deep} at most."
         if finding.kind == GimbalFinding.OVER_MOTOR:
             torque, most = (figure(v, Kind.MOMENT, system, extra=1) for v in (finding.amount, finding.limit or 0.0))
-            return (
-                f"At the worst angle {torque} turn the {mid_sentence(name.split(',')[0])}, and its motor gives {most}."
-            )
+            on_it = on_gimbal_of(analysis)
+            stages = on_it.stages if on_it is not None else ()
+            which = next((one.name for one in stages if peak_torque(one) == finding.amount), "it")
+            return f"At its worst angle {which} takes {torque}, and its motor gives {most}."
         if finding.kind == GimbalFinding.AXIS_OUTSIDE:
             far = figure(finding.amount, Kind.LENGTH, system)
             return (
@@ -331,8 +338,10 @@ class GimbalView(SupportView):
             )
         return f"{finding.amount:.0f} cables cross an axis: each pulls as it bends. Lead all but one off the camera."
 
-    def slides_title(self, count: int) -> str:
-        return f"Set the {count} scales" if count > 1 else ""
+    def slides_title(self, count: int, closely: bool = True) -> str:
+        if count < 2:
+            return ""
+        return f"Set the {count} scales" if closely else f"Set {count} scales, enough for the window"
 
     def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
         was, then = on_gimbal_of(before), on_gimbal_of(after)
@@ -470,6 +479,16 @@ def _sure(peak: float, u: float, window: float) -> str:
     sure = certainty(window - peak, u)
     words = {Certainty.CLEAR: "inside the window", Certainty.CANNOT_SAY: "may be inside the window"}
     return words.get(sure, "over the window")
+
+
+def _held_row(analysis: Analysis, on_it: OnGimbal, settings: GimbalSettings) -> FigureRow:
+    """Return what the motors hold as the gimbal is held, camera ahead."""
+    torques = gravity_torques(analysis, on_it, MODES[settings.way])
+    shares = {name: abs(torque) / settings.rated(name) for name, torque in torques.items()}
+    worst = max(shares, key=lambda name: shares[name])
+    return FigureRow(
+        f"Held {settings.way}", f"{100.0 * shares[worst]:.0f} %", "", f"of the {worst} motor, all the time"
+    )
 
 
 def _falls(stage: Stage, settings: GimbalSettings) -> str:

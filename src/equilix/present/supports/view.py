@@ -176,8 +176,11 @@ class SupportView(ABC):
         """Return cautions of its own where what it costs the body is shown."""
         return ()
 
-    def slides_title(self, count: int) -> str:
-        """Return what a way by slides alone is called, `count` of them; "" for what each of them does."""
+    def slides_title(self, count: int, closely: bool = True) -> str:
+        """Return what a way by slides alone is called, `count` of them; "" for what each of them does.
+
+        `closely` if nothing shall be left, not only little enough.
+        """
         return ""
 
     def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
