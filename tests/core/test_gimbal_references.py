@@ -22,17 +22,15 @@ from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, Mount
 from equilix.core.kit.parts import Point as At
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import StrategyKind, find_strategies
+from equilix.core.statics.stages import LEAN, Stages, Trouble, peak_torque
 from equilix.core.statics.sweep import nearest_bounds, outline_across, passing, rectangle_gaps
 from equilix.core.statics.turning import Attitude, motor_torques, torque_over, zone_ends
 from equilix.core.supports.gimbal import (
-    LEAN,
     MODES,
     SUPPORT,
     AxisGauge,
     GimbalFinding,
     GimbalSettings,
-    OnGimbal,
-    Trouble,
     gravity_torques,
     holding_power,
     links_of,
@@ -40,7 +38,6 @@ from equilix.core.supports.gimbal import (
     on_gimbal_of,
     order_of_work,
     passings,
-    peak_torque,
     run_time,
     stages_of,
 )
@@ -294,7 +291,7 @@ class Figures(unittest.TestCase):
         build, kit = random_gimbal(4)
         on = kit["roll"].mounts[0]
 
-        def trouble(changed: dict[str, Part]) -> OnGimbal | Trouble:
+        def trouble(changed: dict[str, Part]) -> Stages | Trouble:
             found = analyse(build, {**kit, **changed}, SOMEBODY)
             self.assertIsNone(found.stand)
             self.assertTrue(SUPPORT.judge(found, SOMEBODY).hindrance)

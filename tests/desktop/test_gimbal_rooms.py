@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QDialog
 from equilix.core.assembly.build import settings_of
 from equilix.core.measurement.coach import Do
 from equilix.core.registry import KEYS
-from equilix.core.supports.gimbal import gimbal_of, on_gimbal_of, order_of_work, peak_torque
+from equilix.core.statics.stages import peak_torque
+from equilix.core.supports.gimbal import gimbal_of, on_gimbal_of, order_of_work
 from equilix.desktop.main_window import BALANCE
 from equilix.desktop.supports.gimbal import CoachBench
 from equilix.desktop.theme import text_scale

@@ -8,49 +8,47 @@ torque at all, so two leans of the frame tell where its CG is.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import partial
-from itertools import pairwise
 from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
 
-from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Settings, settings_of
-from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
+from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import AXES, Category
+from equilix.core.kit.parts import Category
 from equilix.core.limits import MAX_MASS, check_line, check_number
-from equilix.core.massprops.bodies import MassProperties, shift_inertia, spread_inertia
+from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.measurement.coach import Bench
 from equilix.core.measurement.coaching import AxisBench, widened
-from equilix.core.solver.lenses import with_lens
+from equilix.core.solver import scales
 from equilix.core.solver.plan import Form, Target
-from equilix.core.solver.targets import TOLERANCE, form_slopes, form_value
+from equilix.core.solver.targets import TOLERANCE, form_slopes
+from equilix.core.statics import stages as parted
+from equilix.core.statics import swings
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
+from equilix.core.statics.stages import (
+    BESIDE,
+    LEAN,
+    NUMBER,
+    STAGES,
+    Stage,
+    Stages,
+    Trouble,
+    body_of_parts,
+    peak_torque,
+)
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.statics.sweep import Passing, nearest_bounds, passing
+from equilix.core.statics.sweep import Passing
 from equilix.core.statics.turning import Attitude, Link, motor_torques
 from equilix.core.supports.support import Figure, Judged, Support, keyed
 
-#: Names of the stages, the innermost first, and the number of the rig axis that each turns about.
-STAGES = ("tilt", "roll", "pan")
-_ABOUT = {"tilt": 1, "roll": 0, "pan": 2}
-#: The rig axes beside which a stage's CG is told, in working order.
-BESIDE = {"tilt": ("x", "z"), "roll": ("y", "z"), "pan": ("x", "y")}
-#: What a gimbal's make decides: no scale clears it.
-BY_MAKE = frozenset({("roll", "z"), ("pan", "y")})
-_NUMBER = {"x": 0, "y": 1, "z": 2}
-#: rad: how far an axis may lie off the rig's and still be one of a gimbal's; what is off by more was joined wrongly.
-_SKEW = math.radians(1.0)
-#: rad: the lean of the frame that pan's torque is given for; common practice.
-LEAN = math.radians(30.0)
 #: m: farther from every part of its stage than this an axis was placed wrongly; common practice.
 _OUTSIDE = 0.15
 
@@ -159,158 +157,23 @@ class GimbalFinding(StrEnum):
     AXIS_OUTSIDE = "axis outside the rig"
 
 
-class Trouble(StrEnum):
-    """Why the stages of a build are none."""
-
-    SKEW = "an axis lies askew"
-    ORDER = "the axes are in another order"
-    TWICE = "an axis is there twice"
-    NO_TILT = "no tilt axis"
-    NO_MASS = "a stage has no mass"
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class Stage:
-    """One stage with all that it carries: `parts` (n,) bool.
-
-    It turns about rig axis number `about` through `point` (3,) (m).
-    `holder` is the number of the part that the point is fixed to; `mass` kg, `cg` (3,) m, rig frame, all at home.
-    """
-
-    name: str
-    about: int
-    point: np.ndarray
-    holder: int
-    parts: np.ndarray
-    mass: float
-    cg: np.ndarray
-
-    @property
-    def weight(self) -> float:
-        """Its weight (N)."""
-        return self.mass * STANDARD_GRAVITY
-
-    @property
-    def offset(self) -> np.ndarray:
-        """Its CG (3,) (m) from the axis point."""
-        return self.cg - self.point
-
-    @property
-    def beside(self) -> tuple[float, float]:
-        """The CG (m) from the axis, along the two rig axes beside it, see `BESIDE`."""
-        a, b = BESIDE[self.name]
-        return float(self.offset[_NUMBER[a]]), float(self.offset[_NUMBER[b]])
-
-    @property
-    def axis(self) -> np.ndarray:
-        """The axis (3,) in the rig frame."""
-        result: np.ndarray = np.eye(3)[self.about]
-        return result
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class OnGimbal:
-    """The stages, the innermost first; `usual` if no axes are joined and they are taken to meet at a point."""
-
-    stages: tuple[Stage, ...]
-    usual: bool
-
-    def stage(self, name: str) -> Stage | None:
-        """Return the stage called `name`, None without one."""
-        return next((stage for stage in self.stages if stage.name == name), None)
-
-
-def on_gimbal_of(analysis: Analysis) -> OnGimbal | None:
+def on_gimbal_of(analysis: Analysis) -> Stages | None:
     """Return the stages of a build on a gimbal, None on another support."""
-    return analysis.more if isinstance(analysis.more, OnGimbal) else None
+    return analysis.more if isinstance(analysis.more, Stages) else None
 
 
-def stages_of(assembly: Assembly, positions: Positions, build: Build) -> OnGimbal | Trouble:
-    """Return the stages that the axes of a build part it into, each with all that turns on it."""
-    if not assembly.axes:
-        return _as_payload(assembly, positions, build)
-    sensor = assembly.sensor if assembly.sensor is not None else len(assembly.parts) - 1
-    found = []
-    for kind, name in zip(AXES, STAGES, strict=True):
-        several = [(k, axis) for k, axis in enumerate(assembly.axes) if axis.kind is kind]
-        if len(several) > 1:
-            return Trouble.TWICE
-        for k, axis in several:
-            if abs(float(axis.direction[_ABOUT[name]])) < math.cos(_SKEW):
-                return Trouble.SKEW
-            parts = axis.beyond if axis.beyond[sensor] else ~axis.beyond
-            stage = _stage(name, assembly, positions, positions.axis[k], axis.part, parts)
-            if stage is None:
-                return Trouble.NO_MASS
-            found.append(stage)
-    if not found or found[0].name != STAGES[0]:
-        return Trouble.NO_TILT
-    for inner, outer in pairwise(found):
-        if (inner.parts & ~outer.parts).any():
-            return Trouble.ORDER
-    return OnGimbal(tuple(found), False)
-
-
-def _stage(
-    name: str, assembly: Assembly, positions: Positions, point: np.ndarray, holder: int, parts: np.ndarray
-) -> Stage | None:
-    masses = assembly.mass * parts
-    mass = float(masses.sum())
-    if mass <= 0.0:
-        return None
-    return Stage(name, _ABOUT[name], point, holder, parts, mass, masses @ positions.cg / mass)
-
-
-def _as_payload(assembly: Assembly, positions: Positions, build: Build) -> OnGimbal | Trouble:
-    """Return a build without axes as what a gimbal would carry: all three meet at the point that its settings say."""
+def stages_of(assembly: Assembly, positions: Positions, build: Build) -> Stages | Trouble:
+    """Return the stages of a build, or why it has none."""
     settings = gimbal_of(build)
-    root = int(np.flatnonzero(assembly.parent < 0)[0])
-    top = float(assembly.edges[root, 2]) if assembly.parts[root].category is not Category.BODY else 0.0
-    above = settings.pivot_z if assembly.parts[root].category is not Category.BODY else 0.0
-    point = positions.centre[root] + np.array([settings.pivot_x, settings.pivot_y, top + above])
-    everything = np.ones(len(assembly.parts), dtype=bool)
-    found = [_stage(name, assembly, positions, point, root, everything) for name in STAGES]
-    whole = tuple(stage for stage in found if stage is not None)
-    return OnGimbal(whole, True) if len(whole) == len(STAGES) else Trouble.NO_MASS
+    return parted.stages_of(assembly, positions, (settings.pivot_x, settings.pivot_y, settings.pivot_z))
 
 
-# Torques
-
-
-def peak_torque(stage: Stage) -> float:
-    """Return the greatest torque (N m) of gravity over a stage's full turn, the others level.
-
-    ``W hypot(a, b)`` of the CG beside the axis; of pan with the frame leaned by `LEAN` the worst way, since level it
-    has none.
-    """
-    size = stage.weight * math.hypot(*stage.beside)
-    return size * math.sin(LEAN) if stage.name == "pan" else size
-
-
-def links_of(analysis: Analysis, on_it: OnGimbal) -> tuple[Link, ...]:
+def links_of(analysis: Analysis, on_it: Stages) -> tuple[Link, ...]:
     """Return the stages without what they carry as links, the outermost first."""
-    assembly, cg = analysis.assembly, analysis.positions.cg
-    links = []
-    inner = np.zeros(len(assembly.parts), dtype=bool)
-    for stage in on_it.stages:
-        own = stage.parts & ~inner
-        inner = stage.parts
-        links.append(Link(stage.point, stage.axis, body_of_parts(assembly, cg, own)))
-    return tuple(reversed(links))
+    return parted.links_of(analysis.assembly, analysis.positions.cg, on_it)
 
 
-def body_of_parts(assembly: Assembly, cg: np.ndarray, which: np.ndarray) -> MassProperties | None:
-    """Return the mass properties of some parts (n,) bool whose CGs are `cg` (n, 3) (m), None without a mass."""
-    masses = assembly.mass * which
-    mass = float(masses.sum())
-    if mass <= 0.0:
-        return None
-    middle = masses @ cg / mass
-    own = np.einsum("n,nij->ij", which.astype(float), assembly.inertia)
-    return MassProperties(mass, middle, own + spread_inertia(masses, cg - middle))
-
-
-def gravity_torques(analysis: Analysis, on_it: OnGimbal, attitude: Attitude) -> dict[str, float]:
+def gravity_torques(analysis: Analysis, on_it: Stages, attitude: Attitude) -> dict[str, float]:
     """Return gravity's torque (N m) about each axis at an attitude; motors hold minus these."""
     turned = {"tilt": attitude.tilt, "roll": attitude.roll, "pan": attitude.pan}
     names = [stage.name for stage in reversed(on_it.stages)]
@@ -347,7 +210,7 @@ def need_of(analysis: Analysis, stage: Stage, settings: GimbalSettings) -> Need:
     return Need(peak_torque(stage), about, products, settings.friction(stage.name))
 
 
-def holding_power(on_it: OnGimbal, settings: GimbalSettings) -> float:
+def holding_power(on_it: Stages, settings: GimbalSettings) -> float:
     """Return the heat (W) of holding, on the mean over the tilt in use: ``P = P_r (tau/tau_r)^2``.
 
     That is a motor's loss in its copper. Roll and pan stand level, where pan holds nothing.
@@ -363,7 +226,7 @@ def holding_power(on_it: OnGimbal, settings: GimbalSettings) -> float:
     return found
 
 
-def run_time(on_it: OnGimbal, settings: GimbalSettings) -> tuple[float, float]:
+def run_time(on_it: Stages, settings: GimbalSettings) -> tuple[float, float]:
     """Return how long (s) its battery lasts as it is balanced, and in perfect balance."""
     energy = settings.energy * 3600.0
     if settings.idle <= 0.0:
@@ -371,173 +234,31 @@ def run_time(on_it: OnGimbal, settings: GimbalSettings) -> tuple[float, float]:
     return energy / (settings.idle + holding_power(on_it, settings)), energy / settings.idle
 
 
-# What it swings past
+def _use(build: Build) -> dict[str, float]:
+    """Return how far (rad) each stage turns either way in use; pan goes all the way round."""
+    settings = gimbal_of(build)
+    return {"tilt": settings.tilt_use, "roll": settings.roll_use, "pan": math.pi}
 
 
-def passings(analysis: Analysis, on_it: OnGimbal, near: float = 0.0) -> tuple[Passing, ...]:
-    """Return how the parts of each stage pass those of the outer ones over the angles in use, nearest first.
-
-    Pan turns all the way round. A gimbal's own parts are made to pass each other. Only pairs that come nearer than
-    `near` (m).
-    """
-    found = [one for bound, ask in _pairs(analysis, on_it) if bound <= near and (one := ask(near)) is not None]
-    return tuple(sorted(found, key=lambda one: one.gap))
+def passings(analysis: Analysis, on_it: Stages, near: float = 0.0) -> tuple[Passing, ...]:
+    """Return how parts swing past others, nearest first: pairs that come nearer than `near` (m)."""
+    return swings.passings(analysis.assembly, analysis.positions, on_it, _use(analysis.build), near)
 
 
-def nearest_passing(analysis: Analysis, on_it: OnGimbal, near: float) -> Passing | None:
+def nearest_passing(analysis: Analysis, on_it: Stages, near: float) -> Passing | None:
     """Return the pair that comes nearest, None if none comes nearer than `near` (m)."""
-    best = None
-    for bound, ask in sorted(_pairs(analysis, on_it), key=lambda pair: pair[0]):
-        if bound > near:
-            break
-        found = ask(near)
-        if found is not None:
-            best, near = found, found.gap
-    return best
+    return swings.nearest_passing(analysis.assembly, analysis.positions, on_it, _use(analysis.build), near)
 
 
-def _pairs(analysis: Analysis, on_it: OnGimbal) -> list[tuple[float, Callable[[float], Passing | None]]]:
-    """Return every pair that may meet: how near (m) they can come at all, and what works it out."""
-    assembly, positions = analysis.assembly, analysis.positions
-    settings = gimbal_of(analysis.build)
-    use = {"tilt": settings.tilt_use, "roll": settings.roll_use, "pan": math.pi}
-    sized = np.flatnonzero(assembly.sized)
-    own = np.array([part.category is Category.GIMBAL for part in assembly.parts])
-    low, high = positions.centre - assembly.edges, positions.centre + assembly.edges
-    found: list[tuple[float, Callable[[float], Passing | None]]] = []
-    for stage in () if on_it.usual else on_it.stages:
-        inner, outer = sized[stage.parts[sized]], sized[~stage.parts[sized]]
-        over = np.minimum(high[inner, None, stage.about], high[outer, stage.about])
-        over = over - np.maximum(low[inner, None, stage.about], low[outer, stage.about])
-        meets = (over > 0.0) & ~(own[inner][:, None] & own[outer])
-        pairs = np.array([(inner[a], outer[b]) for a, b in np.argwhere(meets).tolist()], dtype=int).reshape(-1, 2)
-        if not len(pairs):
-            continue
-        seen = [(stage.about + 1) % 3, (stage.about + 2) % 3]
-        # A box around a turned part holds all of it: what that stays clear of, the part does.
-        bounds = nearest_bounds(low[:, seen], high[:, seen], pairs, stage.point[seen], use[stage.name])
-        for (k, other), bound in zip(pairs.tolist(), bounds.tolist(), strict=True):
-            found.append((bound, partial(_passing, analysis, k, other, stage, use[stage.name])))
-    return found
-
-
-def _passing(analysis: Analysis, k: int, other: int, stage: Stage, use: float, near: float) -> Passing | None:
-    corners = [outline_corners(analysis.assembly, analysis.positions, part) for part in (k, other)]
-    return passing((k, corners[0]), (other, corners[1]), stage.about, stage.point, -use, use, near)
-
-
-# The order of work
-
-
-@dataclass(frozen=True, slots=True)
-class Step:
-    """One scale to set: the slide of `placed_id` from `now` to `to` (m) clears the stage's CG `beside` its axis.
-
-    `left` (m) of the stage's CG is what stays there, since the slide ends or nothing slides; `before` (m) what is there
-    now, with all earlier steps done. `placed_id` is empty where no slide moves it, or it need not move.
-    """
-
-    stage: str
-    beside: str
-    placed_id: str
-    now: float
-    to: float
-    before: float
-    left: float
-
-
-def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
-    """Return the steps that balance a gimbal, in working order; each leaves the ones before it alone.
-
-    First moments are linear in the slides, and a slide of an outer stage moves nothing against the axes within it, so
-    that solving the rows one after the other is exact (forward substitution: Golub and Van Loan, ch. 3).
-    """
+def order_of_work(analysis: Analysis) -> tuple[scales.Step, ...]:
+    """Return the steps that balance a gimbal, in working order; none where it can't be judged."""
     on_it, target = on_gimbal_of(analysis), SUPPORT.target(analysis)
-    if on_it is None or target is None:
-        return ()
-    assembly = analysis.assembly
-    values = np.array([form_value(analysis, target, form) for form in target.forms])
-    slopes = np.array([form_slopes(analysis, target, form) for form in target.forms]).reshape(len(values), -1)
-    settings = analysis.settings.astype(float).copy()
-    usable = scales_of(analysis, on_it)
-    least = 1e-6
-    steps: list[Step] = []
-    used: set[int] = set()
-    for f, form in enumerate(target.forms):
-        stage = on_it.stage(form.name.split(" ")[0])
-        assert stage is not None
-        before = float(values[f]) / stage.mass
-        several = [
-            j for j in usable if j not in used and abs(slopes[f, j]) > least and (np.abs(slopes[:f, j]) <= least).all()
-        ]
-        # The coarse scale carries more.
-        several.sort(key=lambda j: -abs(float(slopes[f, j])))
-        done = 0
-        for j in several:
-            if abs(values[f]) <= 1e-12 * stage.mass and done:
-                break
-            mount = assembly.slide_mounts[j]
-            now = float(settings[j])
-            to = mount.snap(now - float(values[f]) / float(slopes[f, j]))
-            values = values + slopes[:, j] * (to - now)
-            settings[j] = to
-            used.add(j)
-            placed = analysis.build.parts[assembly.slide_parts[j]].id
-            left = float(values[f]) / stage.mass
-            steps.append(Step(stage.name, form.name.split(" ")[1], placed, now, to, before, left))
-            before, done = left, done + 1
-        if not several:
-            steps.append(Step(stage.name, form.name.split(" ")[1], "", 0.0, 0.0, before, before))
-    return tuple(steps)
+    return () if on_it is None or target is None else scales.order_of_work(analysis, on_it, target)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class LensMarks:
-    """Where all scales stand for one `lens`: the steps from how they stand now; `reason` why it can't go on."""
-
-    lens: str
-    steps: tuple[Step, ...]
-    reason: str = ""
-
-
-def lens_marks(analysis: Analysis, kit: Kit) -> tuple[LensMarks, ...]:
-    """Return where every scale must stand for each lens of the kit in the place of the one that is on.
-
-    What sits on the lens goes along where it fits.
-    """
-    pairs = zip(analysis.build.parts, analysis.assembly.parts, strict=True)
-    lens = next((placed for placed, part in pairs if part.category is Category.LENS), None)
-    if lens is None:
-        return ()
-    found = []
-    for part in kit.values():
-        if part.category is not Category.LENS:
-            continue
-        if part.mass is None:
-            found.append(LensMarks(part.name, (), "has no mass"))
-            continue
-        try:
-            other = with_lens(analysis.build, kit, lens, part, True)
-        except AssemblyError as error:
-            found.append(LensMarks(part.name, (), str(error)))
-            continue
-        found.append(LensMarks(part.name, order_of_work(analyse(other, kit, _NOBODY))))
-    return tuple(found)
-
-
-_NOBODY = Operator("nobody", "Nobody")
-
-
-def scales_of(analysis: Analysis, on_it: OnGimbal) -> tuple[int, ...]:
-    """Return the numbers of the slides that are a gimbal's scales: those between the camera and the frame."""
-    assembly = analysis.assembly
-    if assembly.sensor is None:
-        return ()
-    root = int(np.flatnonzero(assembly.parent < 0)[0])
-    outside = [k for k in range(len(assembly.parts)) if not on_it.stages[-1].parts[k]]
-    far = outside[0] if outside else root
-    between = assembly.slides_between(assembly.sensor, far)
-    return tuple(j for j in between if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low)
+def lens_marks(analysis: Analysis, kit: Kit) -> tuple[scales.LensMarks, ...]:
+    """Return where every scale must stand for each lens of the kit in the place of the one that is on."""
+    return scales.lens_marks(analysis, kit, order_of_work)
 
 
 def benches_of(analysis: Analysis) -> tuple[AxisBench, ...]:
@@ -625,9 +346,9 @@ def _value(gauge: str, gauges: Gauges, draws: Draws) -> np.ndarray:
         return np.full(len(draws.mass), np.nan)
     off = draws.stages[:, k, 1:] - on_it.stages[k].point
     if beside is not None:
-        result: np.ndarray = off[:, _NUMBER[beside]]
+        result: np.ndarray = off[:, NUMBER[beside]]
         return result
-    a, b = (off[:, _NUMBER[one]] for one in BESIDE[STAGES[number]])
+    a, b = (off[:, NUMBER[one]] for one in BESIDE[STAGES[number]])
     share = math.sin(LEAN) if STAGES[number] == "pan" else 1.0
     peak: np.ndarray = draws.stages[:, k, 0] * STANDARD_GRAVITY * np.hypot(a, b) * share
     return peak
@@ -729,9 +450,9 @@ class TheGimbal(Support):
         build: Build,
         operator: Operator,
         stand: Stand,
-    ) -> OnGimbal:
+    ) -> Stages:
         on_it = stages_of(assembly, positions, build)
-        assert isinstance(on_it, OnGimbal)
+        assert isinstance(on_it, Stages)
         return on_it
 
     def stages(self, analysis: Analysis) -> tuple[str, ...]:
@@ -762,7 +483,7 @@ class TheGimbal(Support):
                 forms.append(
                     Form(
                         f"{stage.name} {beside}",
-                        np.eye(3)[_NUMBER[beside]],
+                        np.eye(3)[NUMBER[beside]],
                         tolerance=allowed,
                         weight=TOLERANCE / STANDARD_GRAVITY / allowed,
                         group=None if on_it.usual else group,
@@ -849,7 +570,7 @@ class TheGimbal(Support):
         return {f"{name}_torque_nm": Figure(torque) for name, torque in torques.items()}
 
 
-def payload_of(analysis: Analysis, on_it: OnGimbal) -> float:
+def payload_of(analysis: Analysis, on_it: Stages) -> float:
     """Return the mass (kg) that a gimbal carries beyond its own parts."""
     inner = on_it.stages[0].parts
     own = np.array([part.category is Category.GIMBAL for part in analysis.assembly.parts])

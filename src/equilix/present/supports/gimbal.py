@@ -16,22 +16,16 @@ from equilix.core.assembly.resolve import outline_corners
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
+from equilix.core.solver.scales import LensMarks, Step
+from equilix.core.statics.stages import BESIDE, BY_MAKE, LEAN, Stage, Stages, Trouble, peak_torque
 from equilix.core.statics.turning import torque_over
 from equilix.core.supports.gimbal import (
-    BESIDE,
-    BY_MAKE,
     CARRIERS,
     GAUGE_OF,
-    LEAN,
     MODES,
     AxisGauge,
     GimbalFinding,
     GimbalSettings,
-    LensMarks,
-    OnGimbal,
-    Stage,
-    Step,
-    Trouble,
     gimbal_of,
     gravity_torques,
     lens_marks,
@@ -41,7 +35,6 @@ from equilix.core.supports.gimbal import (
     order_of_work,
     passings,
     payload_of,
-    peak_torque,
     run_time,
     stages_of,
 )
@@ -268,7 +261,7 @@ class GimbalView(SupportView):
         return tuple(rows)
 
     def _more_rows(
-        self, analysis: Analysis, on_it: OnGimbal, settings: GimbalSettings, system: System
+        self, analysis: Analysis, on_it: Stages, settings: GimbalSettings, system: System
     ) -> list[FigureRow]:
         rows = []
         one = nearest_passing(analysis, on_it, _NEAR)
@@ -437,7 +430,7 @@ def _beside(stage: Stage, beside: str) -> float:
     return stage.beside[BESIDE[stage.name].index(beside)]
 
 
-def _worst(on_it: OnGimbal, settings: GimbalSettings) -> tuple[Stage, str] | None:
+def _worst(on_it: Stages, settings: GimbalSettings) -> tuple[Stage, str] | None:
     """Return the first stage in working order that is out of its window, and the way in which it is so most."""
     for stage in on_it.stages:
         if peak_torque(stage) > settings.window(stage.name):
@@ -450,7 +443,7 @@ def _last(steps: tuple[Step, ...]) -> list[Step]:
     return list({(step.stage, step.beside): step for step in steps}.values())
 
 
-def _is_short(step: Step, on_it: OnGimbal, settings: GimbalSettings) -> bool:
+def _is_short(step: Step, on_it: Stages, settings: GimbalSettings) -> bool:
     stage = on_it.stage(step.stage)
     assert stage is not None
     share = math.sin(LEAN) if step.stage == "pan" else 1.0
@@ -481,7 +474,7 @@ def _sure(peak: float, u: float, window: float) -> str:
     return words.get(sure, "over the window")
 
 
-def _held_row(analysis: Analysis, on_it: OnGimbal, settings: GimbalSettings) -> FigureRow:
+def _held_row(analysis: Analysis, on_it: Stages, settings: GimbalSettings) -> FigureRow:
     """Return what the motors hold as the gimbal is held, camera ahead."""
     torques = gravity_torques(analysis, on_it, MODES[settings.way])
     shares = {name: abs(torque) / settings.rated(name) for name, torque in torques.items()}
@@ -513,7 +506,7 @@ def _reach(analysis: Analysis, stage: Stage) -> tuple[float, float]:
     return ahead, behind
 
 
-def _views(analysis: Analysis, on_it: OnGimbal, system: System) -> tuple[AxisView, ...]:
+def _views(analysis: Analysis, on_it: Stages, system: System) -> tuple[AxisView, ...]:
     gauges, settings = gauges_of(analysis), gimbal_of(analysis.build)
     assert gauges is not None
     unsure = doubts_of(gauges)
@@ -565,7 +558,7 @@ def _views(analysis: Analysis, on_it: OnGimbal, system: System) -> tuple[AxisVie
 def _draw_order(
     scene: Scene,
     analysis: Analysis,
-    on_it: OnGimbal,
+    on_it: Stages,
     system: System,
     area: tuple[float, float, float],
     preview: Analysis | None,
@@ -612,7 +605,7 @@ def _draw_step(
     step: Step,
     area: tuple[float, float, float],
     turn: tuple[int, int | None],
-    gimbal: tuple[OnGimbal, GimbalSettings],
+    gimbal: tuple[Stages, GimbalSettings],
     system: System,
 ) -> SlideScale:
     x, y, width = area
@@ -665,7 +658,7 @@ def _draw_lens_rows(
     scene: Scene,
     analysis: Analysis,
     rows: tuple[LensMarks, ...],
-    on_it: OnGimbal,
+    on_it: Stages,
     system: System,
     size: tuple[float, float],
 ) -> None:
@@ -704,7 +697,7 @@ def _draw_lens_rows(
         scene.text(0.0, height - 4.0, f"{len(rows) - most} more do not fit here.", 12, 400, "ink2")
 
 
-def _curves(analysis: Analysis, on_it: OnGimbal) -> tuple[Curve, ...]:
+def _curves(analysis: Analysis, on_it: Stages) -> tuple[Curve, ...]:
     """Return the torque on each motor over its angle, now and after all steps; on pan over the frame's lean."""
     gauges, settings = gauges_of(analysis), gimbal_of(analysis.build)
     assert gauges is not None

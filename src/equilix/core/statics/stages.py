@@ -1,0 +1,174 @@
+"""The stages of a gimbal: what turns on each axis, where its CG lies beside it, and what gravity does to it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import pairwise
+
+import numpy as np
+
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import AXES, Category
+from equilix.core.massprops.bodies import MassProperties, spread_inertia
+from equilix.core.statics.turning import Link
+
+#: Names of the stages, the innermost first, and the number of the rig axis that each turns about.
+STAGES = ("tilt", "roll", "pan")
+ABOUT = {"tilt": 1, "roll": 0, "pan": 2}
+#: The rig axes beside which a stage's CG is told, in working order.
+BESIDE = {"tilt": ("x", "z"), "roll": ("y", "z"), "pan": ("x", "y")}
+#: What a gimbal's make decides: no scale clears it.
+BY_MAKE = frozenset({("roll", "z"), ("pan", "y")})
+NUMBER = {"x": 0, "y": 1, "z": 2}
+#: rad: how far an axis may lie off the rig's and still be one of a gimbal's; what is off by more was joined wrongly.
+_SKEW = math.radians(1.0)
+#: rad: the lean of the frame that pan's torque is given for; common practice.
+LEAN = math.radians(30.0)
+
+
+class Trouble(StrEnum):
+    """Why the stages of a build are none."""
+
+    SKEW = "an axis lies askew"
+    ORDER = "the axes are in another order"
+    TWICE = "an axis is there twice"
+    NO_TILT = "no tilt axis"
+    NO_MASS = "a stage has no mass"
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Stage:
+    """One stage with all that it carries: `parts` (n,) bool.
+
+    It turns about rig axis number `about` through `point` (3,) (m).
+    `holder` is the number of the part that the point is fixed to; `mass` kg, `cg` (3,) m, rig frame, all at home.
+    """
+
+    name: str
+    about: int
+    point: np.ndarray
+    holder: int
+    parts: np.ndarray
+    mass: float
+    cg: np.ndarray
+
+    @property
+    def weight(self) -> float:
+        """Its weight (N)."""
+        return self.mass * STANDARD_GRAVITY
+
+    @property
+    def offset(self) -> np.ndarray:
+        """Its CG (3,) (m) from the axis point."""
+        return self.cg - self.point
+
+    @property
+    def beside(self) -> tuple[float, float]:
+        """The CG (m) from the axis, along the two rig axes beside it, see `BESIDE`."""
+        a, b = BESIDE[self.name]
+        return float(self.offset[NUMBER[a]]), float(self.offset[NUMBER[b]])
+
+    @property
+    def axis(self) -> np.ndarray:
+        """The axis (3,) in the rig frame."""
+        result: np.ndarray = np.eye(3)[self.about]
+        return result
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Stages:
+    """The stages of a gimbal, the innermost first; `usual` if no axes are joined, so that they are taken to meet."""
+
+    stages: tuple[Stage, ...]
+    usual: bool
+
+    def stage(self, name: str) -> Stage | None:
+        """Return the stage called `name`, None without one."""
+        return next((stage for stage in self.stages if stage.name == name), None)
+
+
+def stages_of(assembly: Assembly, positions: Positions, meet: tuple[float, float, float]) -> Stages | Trouble:
+    """Return the stages that the axes of a build part it into, each with all that turns on it.
+
+    Without axes all of it is taken as a payload whose axes meet at `meet` (m), see `_as_payload`.
+    """
+    if not assembly.axes:
+        return _as_payload(assembly, positions, meet)
+    sensor = assembly.sensor if assembly.sensor is not None else len(assembly.parts) - 1
+    found = []
+    for kind, name in zip(AXES, STAGES, strict=True):
+        several = [(k, axis) for k, axis in enumerate(assembly.axes) if axis.kind is kind]
+        if len(several) > 1:
+            return Trouble.TWICE
+        for k, axis in several:
+            if abs(float(axis.direction[ABOUT[name]])) < math.cos(_SKEW):
+                return Trouble.SKEW
+            parts = axis.beyond if axis.beyond[sensor] else ~axis.beyond
+            stage = _stage(name, assembly, positions, positions.axis[k], axis.part, parts)
+            if stage is None:
+                return Trouble.NO_MASS
+            found.append(stage)
+    if not found or found[0].name != STAGES[0]:
+        return Trouble.NO_TILT
+    for inner, outer in pairwise(found):
+        if (inner.parts & ~outer.parts).any():
+            return Trouble.ORDER
+    return Stages(tuple(found), False)
+
+
+def _stage(
+    name: str, assembly: Assembly, positions: Positions, point: np.ndarray, holder: int, parts: np.ndarray
+) -> Stage | None:
+    masses = assembly.mass * parts
+    mass = float(masses.sum())
+    if mass <= 0.0:
+        return None
+    return Stage(name, ABOUT[name], point, holder, parts, mass, masses @ positions.cg / mass)
+
+
+def _as_payload(assembly: Assembly, positions: Positions, meet: tuple[float, float, float]) -> Stages | Trouble:
+    """Return a build without axes as what a gimbal would carry: all three meet `meet` (m; forward, left, up) from the
+    middle of the top of what everything sits on; of a bare camera, at its middle's height."""
+    root = int(np.flatnonzero(assembly.parent < 0)[0])
+    bare = assembly.parts[root].category is Category.BODY
+    up = 0.0 if bare else float(assembly.edges[root, 2]) + meet[2]
+    point = positions.centre[root] + np.array([meet[0], meet[1], up])
+    everything = np.ones(len(assembly.parts), dtype=bool)
+    found = [_stage(name, assembly, positions, point, root, everything) for name in STAGES]
+    whole = tuple(stage for stage in found if stage is not None)
+    return Stages(whole, True) if len(whole) == len(STAGES) else Trouble.NO_MASS
+
+
+def peak_torque(stage: Stage) -> float:
+    """Return the greatest torque (N m) of gravity over a stage's full turn, the others level.
+
+    ``W hypot(a, b)`` of the CG beside the axis; of pan with the frame leaned by `LEAN` the worst way, since level it
+    has none.
+    """
+    size = stage.weight * math.hypot(*stage.beside)
+    return size * math.sin(LEAN) if stage.name == "pan" else size
+
+
+def links_of(assembly: Assembly, cg: np.ndarray, on_it: Stages) -> tuple[Link, ...]:
+    """Return the stages without what they carry as links, the outermost first; `cg` (n, 3) (m) of all parts."""
+    links = []
+    inner = np.zeros(len(assembly.parts), dtype=bool)
+    for stage in on_it.stages:
+        own = stage.parts & ~inner
+        inner = stage.parts
+        links.append(Link(stage.point, stage.axis, body_of_parts(assembly, cg, own)))
+    return tuple(reversed(links))
+
+
+def body_of_parts(assembly: Assembly, cg: np.ndarray, which: np.ndarray) -> MassProperties | None:
+    """Return the mass properties of some parts (n,) bool whose CGs are `cg` (n, 3) (m), None without a mass."""
+    masses = assembly.mass * which
+    mass = float(masses.sum())
+    if mass <= 0.0:
+        return None
+    middle = masses @ cg / mass
+    own = np.einsum("n,nij->ij", which.astype(float), assembly.inertia)
+    return MassProperties(mass, middle, own + spread_inertia(masses, cg - middle))

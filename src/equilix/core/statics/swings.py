@@ -1,0 +1,71 @@
+"""What the parts of each stage swing past: those of the outer stages, over the angles in use."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from functools import partial
+
+import numpy as np
+
+from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
+from equilix.core.kit.parts import Category
+from equilix.core.statics.stages import Stage, Stages
+from equilix.core.statics.sweep import Passing, nearest_bounds, passing
+
+
+def passings(
+    assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float], near: float
+) -> tuple[Passing, ...]:
+    """Return how the parts of each stage pass those of the outer ones, nearest first.
+
+    `use` (rad) is how far each stage turns either way. A gimbal's own parts are made to pass each other. Only pairs
+    that come nearer than `near` (m).
+    """
+    pairs = _pairs(assembly, positions, on_it, use)
+    found = [one for bound, ask in pairs if bound <= near and (one := ask(near)) is not None]
+    return tuple(sorted(found, key=lambda one: one.gap))
+
+
+def nearest_passing(
+    assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float], near: float
+) -> Passing | None:
+    """Return the pair that comes nearest, None if none comes nearer than `near` (m)."""
+    best = None
+    for bound, ask in sorted(_pairs(assembly, positions, on_it, use), key=lambda pair: pair[0]):
+        if bound > near:
+            break
+        found = ask(near)
+        if found is not None:
+            best, near = found, found.gap
+    return best
+
+
+def _pairs(
+    assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float]
+) -> list[tuple[float, Callable[[float], Passing | None]]]:
+    """Return every pair that may meet: how near (m) they can come at all, and what works it out."""
+    sized = np.flatnonzero(assembly.sized)
+    own = np.array([part.category is Category.GIMBAL for part in assembly.parts])
+    low, high = positions.centre - assembly.edges, positions.centre + assembly.edges
+    found: list[tuple[float, Callable[[float], Passing | None]]] = []
+    for stage in () if on_it.usual else on_it.stages:
+        inner, outer = sized[stage.parts[sized]], sized[~stage.parts[sized]]
+        over = np.minimum(high[inner, None, stage.about], high[outer, stage.about])
+        over = over - np.maximum(low[inner, None, stage.about], low[outer, stage.about])
+        meets = (over > 0.0) & ~(own[inner][:, None] & own[outer])
+        pairs = np.array([(inner[a], outer[b]) for a, b in np.argwhere(meets).tolist()], dtype=int).reshape(-1, 2)
+        if not len(pairs):
+            continue
+        seen = [(stage.about + 1) % 3, (stage.about + 2) % 3]
+        # A box around a turned part holds all of it: what that stays clear of, the part does.
+        bounds = nearest_bounds(low[:, seen], high[:, seen], pairs, stage.point[seen], use[stage.name])
+        for (k, other), bound in zip(pairs.tolist(), bounds.tolist(), strict=True):
+            found.append((bound, partial(_passing, assembly, positions, k, other, stage, use[stage.name])))
+    return found
+
+
+def _passing(
+    assembly: Assembly, positions: Positions, k: int, other: int, stage: Stage, use: float, near: float
+) -> Passing | None:
+    corners = [outline_corners(assembly, positions, part) for part in (k, other)]
+    return passing((k, corners[0]), (other, corners[1]), stage.about, stage.point, -use, use, near)
