@@ -16,7 +16,7 @@ from equilix.core.assembly.resolve import outline_corners
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
-from equilix.core.solver.scales import LensMarks, Step
+from equilix.core.solver.scales import Step
 from equilix.core.statics.stages import BESIDE, BY_MAKE, LEAN, Stage, Stages, Trouble, peak_torque
 from equilix.core.statics.turning import torque_over
 from equilix.core.supports.gimbal import (
@@ -38,9 +38,10 @@ from equilix.core.supports.gimbal import (
     run_time,
     stages_of,
 )
-from equilix.present.drawing.scales import Elevation, SlideScale, draw_scale
-from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect, text_width
+from equilix.present.drawing.scales import Elevation
+from equilix.present.drawing.scene import Scene, circle, fitted, polyline, text_width
 from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
+from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words, scale_name, way_words
 from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, SupportView, Verdict, but_words, index_of
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 from equilix.present.words import mid_sentence, minutes
@@ -54,18 +55,6 @@ _SIDES = {
     ("pan", "x"): ("heavy behind", "heavy ahead"),
     ("pan", "y"): ("heavy on the right", "heavy on the left"),
 }
-#: What a step is called, and how it is checked by hand; common practice.
-_STEPS = {
-    ("tilt", "x"): ("Tilt, fore-aft", "let go level, it stays"),
-    ("tilt", "z"): ("Tilt, height", "lens up or down, it stays"),
-    ("roll", "y"): ("Roll, sideways", "let go level, it stays"),
-    ("roll", "z"): ("Roll, height", "rolled aside, it stays"),
-    ("pan", "x"): ("Pan, fore-aft", "frame leaned, no drift"),
-    ("pan", "y"): ("Pan, sideways", "frame leaned, no drift"),
-}
-_WAYS = {"x": ("back", "forward"), "y": ("right", "left"), "z": ("down", "up")}
-#: m: a scale nearer than this to its mark stands there; half a tick.
-_THERE = 0.0005
 #: m from which what it swings past is worth a row.
 _NEAR = 0.15
 #: px: the order of work below the views.
@@ -196,12 +185,12 @@ class GimbalView(SupportView):
             return Verdict("Balanced on all axes.", f"{how} at any angle.{usual}{but_words(analysis)}")
         stage, beside = worst
         head = f"{_SIDES[stage.name, beside][_beside(stage, beside) > 0.0]} on {stage.name}."
-        steps = [step for step in order_of_work(analysis) if step.placed_id and abs(step.to - step.now) >= _THERE]
+        steps = [step for step in order_of_work(analysis) if step.placed_id and abs(step.to - step.now) >= THERE]
         leans = ("back", "forward")[_beside(stage, beside) > 0.0] if (stage.name, beside) == ("tilt", "x") else ""
         if not steps:
             words = "No scale moves that: hang something elsewhere, or put weight on the other side."
             return Verdict(head[:1].upper() + head[1:], f"{words}{usual}{but_words(analysis)}", leans)
-        first = f"Set the {_scale_name(analysis, steps[0])} {_way(steps[0])} {_far(steps[0], system)}"
+        first = f"Set the {scale_name(analysis, steps[0])} {way_words(steps[0])} {far_words(steps[0], system)}"
         more = f", then {len(steps) - 1} more" if len(steps) > 1 else ""
         short = next((step for step in _last(order_of_work(analysis)) if _is_short(step, on_it, settings)), None)
         end = ""
@@ -236,7 +225,7 @@ class GimbalView(SupportView):
             for beside in BESIDE[stage.name]:
                 gauge, value = GAUGE_OF[stage.name, beside], _beside(stage, beside)
                 # What no scale clears is only worth a row where there is something.
-                if (stage.name, beside) in BY_MAKE and abs(value) < max(2.0 * unsure[gauge], _THERE):
+                if (stage.name, beside) in BY_MAKE and abs(value) < max(2.0 * unsure[gauge], THERE):
                     continue
                 if on_it.usual and stage.name != "tilt" and (stage.name, beside) != ("roll", "y"):
                     continue
@@ -381,7 +370,7 @@ class GimbalView(SupportView):
             selected,
             preview,
         )
-        scales = _draw_order(scene, analysis, on_it, system, (0.0, height - _ORDER + 6.0, width), preview)
+        scales = draw_order(scene, _work(analysis, on_it, system), system, (0.0, height - _ORDER + 6.0, width))
         return Elevation(scene, projection, scales, projection.x0, {})
 
     def draw_lenses(self, analysis: Analysis, kit: Kit, system: System, width: float, height: float) -> Scene:
@@ -394,7 +383,7 @@ class GimbalView(SupportView):
         words = "counted from each scale’s low end; bold: as it stands now"
         if width >= 270.0 + text_width(words, 12):
             scene.text(270.0, 18.0, words, 12, 400, "ink2")
-        _draw_lens_rows(scene, analysis, rows, on_it, system, (width, height))
+        draw_lens_rows(scene, _work(analysis, on_it, system), rows, system, (width, height))
         return scene
 
     def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
@@ -438,6 +427,17 @@ def _worst(on_it: Stages, settings: GimbalSettings) -> tuple[Stage, str] | None:
     return None
 
 
+def _work(analysis: Analysis, on_it: Stages, system: System) -> Work:
+    """Return the order of work as it is drawn."""
+    steps, settings = order_of_work(analysis), gimbal_of(analysis.build)
+    loose = ""
+    for step in _last(steps):
+        if not loose and not step.placed_id and _is_short(step, on_it, settings):
+            off, side = figure(abs(step.left), Kind.LENGTH, system), _SIDES[step.stage, step.beside][step.left > 0.0]
+            loose = f"{step.stage} ends {off} {side}: no scale for it"
+    return Work(analysis, steps, lambda step: _is_short(step, on_it, settings), loose)
+
+
 def _last(steps: tuple[Step, ...]) -> list[Step]:
     """Return the last step of each form: what is left in the end."""
     return list({(step.stage, step.beside): step for step in steps}.values())
@@ -448,24 +448,6 @@ def _is_short(step: Step, on_it: Stages, settings: GimbalSettings) -> bool:
     assert stage is not None
     share = math.sin(LEAN) if step.stage == "pan" else 1.0
     return abs(step.left) * stage.weight * share > settings.window(step.stage)
-
-
-def _scale_name(analysis: Analysis, step: Step) -> str:
-    j = analysis.assembly.slide_parts.index(index_of(analysis, step.placed_id))
-    name = analysis.assembly.slide_mounts[j].name
-    return (
-        name
-        if name.endswith("scale")
-        else mid_sentence(analysis.assembly.parts[index_of(analysis, step.placed_id)].name.split(",")[0])
-    )
-
-
-def _way(step: Step) -> str:
-    return _WAYS[step.beside][step.to > step.now]
-
-
-def _far(step: Step, system: System) -> str:
-    return figure(abs(step.to - step.now), Kind.LENGTH, system)
 
 
 def _sure(peak: float, u: float, window: float) -> str:
@@ -553,148 +535,6 @@ def _views(analysis: Analysis, on_it: Stages, system: System) -> tuple[AxisView,
             )
         )
     return tuple(views)
-
-
-def _draw_order(
-    scene: Scene,
-    analysis: Analysis,
-    on_it: Stages,
-    system: System,
-    area: tuple[float, float, float],
-    preview: Analysis | None,
-) -> tuple[SlideScale, ...]:
-    """Draw the steps side by side, each with its scale; only the first that is not done is tinted."""
-    left, top, width = area
-    settings = gimbal_of(analysis.build)
-    scene.line(left, top - 6.0, left + width, top - 6.0, "rule", 1.0)
-    scene.text(left, top + 14.0, "Order of work", 14, 600)
-    if width >= 560.0:
-        words = "one axis at a time; each step leaves the ones before it alone"
-        scene.text(left + 102.0, top + 14.0, words, 12, 400, "ink3")
-    steps = [step for step in order_of_work(analysis) if step.placed_id]
-    if not steps:
-        scene.text(left, top + 46.0, "No scale slides between the camera and the frame.", 13, 400, "ink2")
-        return ()
-    loose = [step for step in _last(order_of_work(analysis)) if not step.placed_id and _is_short(step, on_it, settings)]
-    if loose and width >= 480.0:
-        off = figure(abs(loose[0].left), Kind.LENGTH, system)
-        side = _SIDES[loose[0].stage, loose[0].beside][loose[0].left > 0.0]
-        scene.text(
-            left + width,
-            top + 14.0,
-            f"{loose[0].stage} ends {off} {side}: no scale for it",
-            12,
-            500,
-            "fwdT",
-            Anchor.END,
-        )
-    wide = width / len(steps)
-    present = next((k for k, step in enumerate(steps) if abs(step.to - step.now) >= _THERE), None)
-    made = []
-    for k, step in enumerate(steps):
-        x = left + k * wide
-        made.append(
-            _draw_step(scene, analysis, step, (x, top + 24.0, wide - 8.0), (k, present), (on_it, settings), system)
-        )
-    return tuple(made)
-
-
-def _draw_step(
-    scene: Scene,
-    analysis: Analysis,
-    step: Step,
-    area: tuple[float, float, float],
-    turn: tuple[int, int | None],
-    gimbal: tuple[Stages, GimbalSettings],
-    system: System,
-) -> SlideScale:
-    x, y, width = area
-    number_of, present = turn
-    done = abs(step.to - step.now) < _THERE
-    if number_of == present:
-        scene.path(rect(x, y, width, 114.0, 0), "tint")
-        scene.line(x, y, x + width, y, "accent", 3.0)
-    inner, room = x + 8.0, width - 16.0
-    title, check = _STEPS[step.stage, step.beside]
-    scene.path(circle(inner + 9.0, y + 18.0, 9.0), "accent" if done else "panel", "accent", 1.4)
-    if done:
-        scene.path(
-            polyline(((inner + 4.5, y + 18.0), (inner + 8.0, y + 21.5), (inner + 13.5, y + 14.5))),
-            None,
-            "onaccent",
-            1.8,
-        )
-    else:
-        scene.text(inner + 9.0, y + 22.5, str(number_of + 1), 13, 600, "accent", Anchor.MIDDLE)
-    scene.text(inner + 25.0, y + 23.0, fitted(title, 14, 1.15 * (room - 25.0)), 14, 600)
-    j = analysis.assembly.slide_parts.index(index_of(analysis, step.placed_id))
-    mount = analysis.assembly.slide_mounts[j]
-    scale = SlideScale(
-        step.placed_id,
-        _scale_name(analysis, step).removesuffix(" scale"),
-        inner + 6.0,
-        inner + room - 6.0,
-        y + 52.0,
-        mount.low,
-        mount.high,
-        step.now,
-        None if done else step.to,
-    )
-    draw_scale(scene, scale, system, words=width >= 124.0)
-    if done:
-        words = "it stands there"
-    else:
-        words = f"{_way(step)} {_far(step, system)}"
-    short = _is_short(step, *gimbal)
-    if short:
-        words += f"; {figure(abs(step.left), Kind.LENGTH, system)} stay"
-    tone = "fwdT" if short else "ink" if not done else "ink2"
-    scene.text(inner, y + 90.0, fitted(words, 13, 1.1 * room), 13, 600 if not done else 400, tone)
-    scene.text(inner, y + 107.0, fitted(check, 12, 1.12 * room), 12, 400, "ink2")
-    return scale
-
-
-def _draw_lens_rows(
-    scene: Scene,
-    analysis: Analysis,
-    rows: tuple[LensMarks, ...],
-    on_it: Stages,
-    system: System,
-    size: tuple[float, float],
-) -> None:
-    """Draw a row for each lens, a column for each scale; what stays beside the axis in words below the mark."""
-    width, height = size
-    steps = [step for step in order_of_work(analysis) if step.placed_id]
-    left, wide = 190.0, (width - 190.0) / max(len(steps), 1)
-    for k, step in enumerate(steps):
-        title = _scale_name(analysis, step)
-        scene.text(left + k * wide, 42.0, fitted(title, 12, wide - 8.0), 12, 500, "ink2")
-    most = max(int((height - 56.0) / 21.0), 1)
-    settings = gimbal_of(analysis.build)
-    lows = {
-        analysis.build.parts[i].id: mount.low
-        for i, mount in zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True)
-    }
-    for row, marks in enumerate(rows[:most]):
-        y = 62.0 + 21.0 * row
-        scene.line(0.0, y - 15.0, width, y - 15.0, "rule", 1.0)
-        scene.text(0.0, y, fitted(marks.lens, 13, left - 12.0), 13, 500)
-        if marks.reason:
-            scene.text(left, y, fitted(marks.reason, 13, width - left), 13, 400, "ink2")
-            continue
-        for k, step in enumerate(steps):
-            its = next((one for one in marks.steps if one.placed_id == step.placed_id), None)
-            if its is None:
-                continue
-            words = figure(its.to - lows[its.placed_id], Kind.LENGTH, system)
-            there = abs(its.to - its.now) < _THERE
-            short = _is_short(its, on_it, settings)
-            if short:
-                words += f", {figure(abs(its.left), Kind.LENGTH, system)} stay"
-            weight, tone = (600 if there else 400), ("fwdT" if short else "ink")
-            scene.text(left + k * wide, y, fitted(words, 13, wide - 8.0), 13, weight, tone)
-    if len(rows) > most:
-        scene.text(0.0, height - 4.0, f"{len(rows) - most} more do not fit here.", 12, 400, "ink2")
 
 
 def _curves(analysis: Analysis, on_it: Stages) -> tuple[Curve, ...]:

@@ -1,0 +1,168 @@
+"""A gimbal's order of work, each step with its scale, and the marks of all scales for every lens."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from equilix.core.analysis import Analysis
+from equilix.core.solver.scales import LensMarks, Step
+from equilix.present.drawing.scales import SlideScale, draw_scale
+from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect
+from equilix.present.units import Kind, System, figure
+from equilix.present.words import mid_sentence
+
+#: What a step is called, and how it is checked by hand; common practice.
+STEPS = {
+    ("tilt", "x"): ("Tilt, fore-aft", "let go level, it stays"),
+    ("tilt", "z"): ("Tilt, height", "lens up or down, it stays"),
+    ("roll", "y"): ("Roll, sideways", "let go level, it stays"),
+    ("roll", "z"): ("Roll, height", "rolled aside, it stays"),
+    ("pan", "x"): ("Pan, fore-aft", "frame leaned, no drift"),
+    ("pan", "y"): ("Pan, sideways", "frame leaned, no drift"),
+}
+WAYS = {"x": ("back", "forward"), "y": ("right", "left"), "z": ("down", "up")}
+#: m: a scale nearer than this to its mark stands there; half a tick.
+THERE = 0.0005
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Work:
+    """What is drawn: the `steps` of a build, whether one ends `short`, and what is left with no scale for it, ""."""
+
+    analysis: Analysis
+    steps: tuple[Step, ...]
+    short: Callable[[Step], bool]
+    loose: str
+
+
+def scale_name(analysis: Analysis, step: Step) -> str:
+    """Return what the scale of a step is called: its own name, else that of the part that slides."""
+    part = next(k for k, placed in enumerate(analysis.build.parts) if placed.id == step.placed_id)
+    own = analysis.assembly.slide_mounts[analysis.assembly.slide_parts.index(part)].name
+    return own if own.endswith("scale") else mid_sentence(analysis.assembly.parts[part].name.split(",")[0])
+
+
+def way_words(step: Step) -> str:
+    """Return which way a step goes: "back"."""
+    return WAYS[step.beside][step.to > step.now]
+
+
+def far_words(step: Step, system: System) -> str:
+    """Return how far a step goes."""
+    return figure(abs(step.to - step.now), Kind.LENGTH, system)
+
+
+def draw_order(scene: Scene, work: Work, system: System, area: tuple[float, float, float]) -> tuple[SlideScale, ...]:
+    """Draw the steps side by side in `area` (left, top, width px); only the first that is not done is tinted."""
+    left, top, width = area
+    scene.line(left, top - 6.0, left + width, top - 6.0, "rule", 1.0)
+    scene.text(left, top + 14.0, "Order of work", 14, 600)
+    if width >= 560.0 and not work.loose:
+        words = "one axis at a time; each step leaves the ones before it alone"
+        scene.text(left + 102.0, top + 14.0, words, 12, 400, "ink3")
+    steps = [step for step in work.steps if step.placed_id]
+    if not steps:
+        scene.text(left, top + 46.0, "No scale slides between the camera and the frame.", 13, 400, "ink2")
+        return ()
+    if work.loose and width >= 480.0:
+        scene.text(left + width, top + 14.0, work.loose, 12, 500, "fwdT", Anchor.END)
+    wide = width / len(steps)
+    present = next((k for k, step in enumerate(steps) if abs(step.to - step.now) >= THERE), None)
+    made = []
+    for k, step in enumerate(steps):
+        x = left + k * wide
+        made.append(_draw_step(scene, work, step, (x, top + 24.0, wide - 8.0), (k, present), system))
+    return tuple(made)
+
+
+def _draw_step(
+    scene: Scene,
+    work: Work,
+    step: Step,
+    area: tuple[float, float, float],
+    turn: tuple[int, int | None],
+    system: System,
+) -> SlideScale:
+    x, y, width = area
+    number_of, present = turn
+    done = abs(step.to - step.now) < THERE
+    if number_of == present:
+        scene.path(rect(x, y, width, 114.0, 0), "tint")
+        scene.line(x, y, x + width, y, "accent", 3.0)
+    inner, room = x + 8.0, width - 16.0
+    title, check = STEPS[step.stage, step.beside]
+    scene.path(circle(inner + 9.0, y + 18.0, 9.0), "accent" if done else "panel", "accent", 1.4)
+    if done:
+        scene.path(
+            polyline(((inner + 4.5, y + 18.0), (inner + 8.0, y + 21.5), (inner + 13.5, y + 14.5))),
+            None,
+            "onaccent",
+            1.8,
+        )
+    else:
+        scene.text(inner + 9.0, y + 22.5, str(number_of + 1), 13, 600, "accent", Anchor.MIDDLE)
+    scene.text(inner + 25.0, y + 23.0, fitted(title, 14, 1.15 * (room - 25.0)), 14, 600)
+    analysis = work.analysis
+    part = next(k for k, placed in enumerate(analysis.build.parts) if placed.id == step.placed_id)
+    mount = analysis.assembly.slide_mounts[analysis.assembly.slide_parts.index(part)]
+    scale = SlideScale(
+        step.placed_id,
+        scale_name(analysis, step).removesuffix(" scale"),
+        inner + 6.0,
+        inner + room - 6.0,
+        y + 52.0,
+        mount.low,
+        mount.high,
+        step.now,
+        None if done else step.to,
+    )
+    draw_scale(scene, scale, system, words=width >= 124.0)
+    if done:
+        words = "it stands there"
+    else:
+        words = f"{way_words(step)} {far_words(step, system)}"
+    short = work.short(step)
+    if short:
+        words += f"; {figure(abs(step.left), Kind.LENGTH, system)} stay"
+    tone = "fwdT" if short else "ink" if not done else "ink2"
+    scene.text(inner, y + 90.0, fitted(words, 13, 1.1 * room), 13, 600 if not done else 400, tone)
+    scene.text(inner, y + 107.0, fitted(check, 12, 1.12 * room), 12, 400, "ink2")
+    return scale
+
+
+def draw_lens_rows(
+    scene: Scene, work: Work, rows: tuple[LensMarks, ...], system: System, size: tuple[float, float]
+) -> None:
+    """Draw a row for each lens, a column for each scale; what stays beside the axis in words below the mark."""
+    (width, height), analysis = size, work.analysis
+    steps = [step for step in work.steps if step.placed_id]
+    left, wide = 190.0, (width - 190.0) / max(len(steps), 1)
+    for k, step in enumerate(steps):
+        title = scale_name(analysis, step)
+        scene.text(left + k * wide, 42.0, fitted(title, 12, wide - 8.0), 12, 500, "ink2")
+    most = max(int((height - 56.0) / 21.0), 1)
+    lows = {
+        analysis.build.parts[i].id: mount.low
+        for i, mount in zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True)
+    }
+    for row, marks in enumerate(rows[:most]):
+        y = 62.0 + 21.0 * row
+        scene.line(0.0, y - 15.0, width, y - 15.0, "rule", 1.0)
+        scene.text(0.0, y, fitted(marks.lens, 13, left - 12.0), 13, 500)
+        if marks.reason:
+            scene.text(left, y, fitted(marks.reason, 13, width - left), 13, 400, "ink2")
+            continue
+        for k, step in enumerate(steps):
+            its = next((one for one in marks.steps if one.placed_id == step.placed_id), None)
+            if its is None:
+                continue
+            words = figure(its.to - lows[its.placed_id], Kind.LENGTH, system)
+            there = abs(its.to - its.now) < THERE
+            short = work.short(its)
+            if short:
+                words += f", {figure(abs(its.left), Kind.LENGTH, system)} stay"
+            weight, tone = (600 if there else 400), ("fwdT" if short else "ink")
+            scene.text(left + k * wide, y, fitted(words, 13, wide - 8.0), 13, weight, tone)
+    if len(rows) > most:
+        scene.text(0.0, height - 4.0, f"{len(rows) - most} more do not fit here.", 12, 400, "ink2")
