@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialog
+from PySide6.QtWidgets import QDialog, QLabel
 
 from equilix.core.assembly.build import settings_of
 from equilix.core.measurement.coach import Do
@@ -106,6 +106,12 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertIn("Video sender swings into the pan arm", " ".join(view.model.cautions))
         self.wait_for(lambda: not view.finder.busy)
         self.assertIn("Leave off the matte box", [way.title for way in view.ways])
+
+    def test_light_and_full_side_by_side(self) -> None:
+        texts = " ".join(one.text() for one in self.window.balance.panel.findChildren(QLabel)).replace("\xa0", " ")
+        self.assertIn("E · Full gimbal carries 0.88 kg more: with cage, zoom 35–70, matte box, video sender", texts)
+        self.assertIn("without prime 50 mm", texts)
+        self.assertIn("the worst motor holds 75 %, here 0 %", texts)
 
     # The coach
 

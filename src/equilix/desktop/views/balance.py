@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.errors import EditError
 from equilix.desktop.gestures.slide_parts import SlideParts
@@ -337,6 +338,7 @@ class BalanceView(QWidget):
                 panel.add_rule()
             if self.finder.note:
                 panel.add_text(self.finder.note)
+        self._add_beside()
         panel.add_heading("Mind")
         if self.finder.sway:
             panel.add_text(self.finder.sway)
@@ -344,6 +346,26 @@ class BalanceView(QWidget):
             panel.add_text(caution)
         panel.end()
         panel.filled = shown
+
+    def _add_beside(self) -> None:
+        """Add what other builds of the same camera on the same support carry besides."""
+        analysis = self.workspace.analysis()
+        if analysis is None or not view_of(analysis).compares or analysis.assembly.sensor is None:
+            return
+        book, camera = self.workspace.book, analysis.assembly.parts[analysis.assembly.sensor].id
+        others = [
+            build
+            for build in book.builds
+            if build.id != analysis.build.id
+            and build.support == analysis.build.support
+            and any(placed.part_id == camera for placed in build.parts)
+        ]
+        if not others:
+            return
+        self.panel.add_heading("Beside it")
+        for build in others[:3]:
+            other = analyse(build, book.parts, self.workspace.operator)
+            self.panel.add_text(view_of(analysis).beside(analysis, other, self.workspace.system))
 
     def _add_offer(self) -> None:
         """Add what cures it without a hand on the rig, as sliding a plate in its clamp."""

@@ -84,6 +84,7 @@ class GimbalView(SupportView):
     page = "Torque"
     trades = False
     tolerant = False
+    compares = True
     bench = "Coach"
     lens_page = True
     place_word = "Held"
@@ -334,6 +335,25 @@ class GimbalView(SupportView):
             shares = [100.0 * peak_torque(stage) / settings.rated(stage.name) for stage in (old, new)]
             words.append(f"{new.name} motor {shares[0]:.0f} → {shares[1]:.0f} %")
         return tuple(words)
+
+    def beside(self, analysis: Analysis, other: Analysis, system: System) -> str:
+        mine, its = on_gimbal_of(analysis), on_gimbal_of(other)
+        if mine is None or its is None:
+            return ""
+        here, there = ({part.id: part.name for part in one.assembly.parts} for one in (analysis, other))
+        more = [mid_sentence(name.split(",")[0]) for part_id, name in there.items() if part_id not in here]
+        less = [mid_sentence(name.split(",")[0]) for part_id, name in here.items() if part_id not in there]
+        by = payload_of(other, its) - payload_of(analysis, mine)
+        words = f"{other.build.name} carries {figure(abs(by), Kind.MASS, system)} {'more' if by > 0.0 else 'less'}"
+        words += f": with {', '.join(more)}" if more else ""
+        words += f"{',' if more else ':'} without {', '.join(less)}" if less else ""
+        set_so = [on_gimbal_of(analyse(set_by(one), one.assembly.kit, _ANYBODY, one)) for one in (analysis, other)]
+        shares = []
+        for one in set_so:
+            assert one is not None
+            settings = gimbal_of((analysis if one is set_so[0] else other).build)
+            shares.append(max(100.0 * peak_torque(stage) / settings.rated(stage.name) for stage in one.stages))
+        return f"{words}. With all scales set the worst motor holds {shares[1]:.0f} %, here {shares[0]:.0f} %."
 
     # Drawings
 

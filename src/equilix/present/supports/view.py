@@ -172,6 +172,13 @@ class SupportView(ABC):
         """Return a warning of its own as a sentence for the panel."""
         return ""
 
+    #: Whether builds of one camera on it are worth holding side by side.
+    compares = False
+
+    def beside(self, analysis: Analysis, other: Analysis, system: System) -> str:
+        """Return in a sentence what another build of the same camera carries besides, and what that costs."""
+        return ""
+
     def burdens(self, carried: Carry, analysis: Analysis) -> tuple[str, ...]:
         """Return cautions of its own where what it costs the body is shown."""
         return ()
