@@ -10,6 +10,7 @@ import numpy as np
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
+from equilix.core.registry import support_called
 from equilix.core.solver.freedoms import slides_freedom
 from equilix.core.solver.plan import Bundle, Goal, Plan, Target
 from equilix.core.solver.search import find_plan
@@ -23,9 +24,10 @@ _CLOSED = 2e-6
 
 def closest(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool]) -> Plan:
     """Return the plan by slides alone that leaves least, to rounding; proven or not as the search says."""
-    plan = find_plan(
-        analysis.build, kit, target, slides_freedom(analysis), _GOALS, go_on=go_on, assembly=analysis.assembly
-    )
+    freedom, scales = slides_freedom(analysis), support_called(analysis.build.support).scales(analysis)
+    if scales is not None:
+        freedom = replace(freedom, slides=scales)
+    plan = find_plan(analysis.build, kit, target, freedom, _GOALS, go_on=go_on, assembly=analysis.assembly)
     return polished(plan, analysis, kit) if plan.found and plan.moved else plan
 
 

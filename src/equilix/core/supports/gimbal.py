@@ -455,6 +455,13 @@ class TheGimbal(Support):
         assert isinstance(on_it, Stages)
         return on_it
 
+    def scales(self, analysis: Analysis) -> frozenset[str] | None:
+        on_it = on_gimbal_of(analysis)
+        if on_it is None:
+            return None
+        numbers = scales.scales_of(analysis, on_it)
+        return frozenset(analysis.build.parts[analysis.assembly.slide_parts[j]].id for j in numbers)
+
     def stages(self, analysis: Analysis) -> tuple[str, ...]:
         on_it = on_gimbal_of(analysis)
         if on_it is None:

@@ -112,6 +112,10 @@ class Support(ABC):
         """Return what a way aims at on this support, None for the usual: it does not tip, and keeps to its room."""
         return None
 
+    def scales(self, analysis: Analysis) -> frozenset[str] | None:
+        """Return the placed parts whose slides a way by slides alone sets, None for all that balance."""
+        return None
+
     def stages(self, analysis: Analysis) -> tuple[str, ...]:
         """Return which of its stages each part is of, the innermost one that moves it; nothing where it has none."""
         return ()

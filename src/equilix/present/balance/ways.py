@@ -8,6 +8,7 @@ from equilix.core.analysis import Analysis, new_warnings, stays
 from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
+from equilix.core.registry import support_called
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind
 from equilix.core.solver.sways import Swayed
 from equilix.present.card import Card
@@ -167,7 +168,13 @@ def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
         return f"Leave off the {' and the '.join(off[:2])}" + (f" and {len(off) - 2} more" if len(off) > 2 else "")
     closely = strategy.kind is StrategyKind.SLIDES
     scales = view_of(strategy.after).slides_title(len(plan.moved), closely)
-    if scales and (closely or strategy.kind is StrategyKind.MOVE) and all(option.current for option in plan.taken):
+    own = support_called(strategy.after.build.support).scales(strategy.after) or frozenset()
+    if (
+        scales
+        and set(plan.moved) <= own
+        and (closely or strategy.kind is StrategyKind.MOVE)
+        and all(option.current for option in plan.taken)
+    ):
         return scales
     if len(changes) == 1 and " to mark " in changes[0]:
         words = changes[0].split(" to mark ")[0]
