@@ -317,6 +317,28 @@ class Figures(unittest.TestCase):
         self.assertAlmostEqual(over.amount, 2.3)  # camera and lens
 
 
+class Screws(unittest.TestCase):
+    def test_a_tall_load_on_one_screw_is_named(self) -> None:
+        """1/4-20 tightened by 1 N m: 787 N; at 20 mm from the edge the joint gaps from 15.7 N m (Shigley, from memory)."""
+        build = next(one for one in BOOK.builds if one.id == "gimbal-light")
+        box = Part("tall", "Tall box", Category.OTHER, 2.0, HowKnown.SHEET, Outline((0.04, 0.04, 0.6), (0.0, 0.0, 0.3)))
+        box = replace(box, feet=(Foot(MountKind.QUARTER_20),))
+        cage = replace(
+            BOOK.parts["cage"],
+            mounts=(*BOOK.parts["cage"].mounts, Mount("top", MountKind.QUARTER_20, (0.0, 0.0, 0.11))),
+        )
+        full = next(one for one in BOOK.builds if one.id == "gimbal-full")
+        tall = replace(full, parts=(*full.parts, Placed("tall", "tall", "cage", "top")))
+        kit = {**BOOK.parts, "tall": box, "cage": cage}
+        found = [f for f in analyse(tall, kit, SOMEBODY).findings if f.kind == GimbalFinding.ONE_SCREW]
+        self.assertEqual([f.placed_ids for f in found if f.placed_ids == ("tall",)], [("tall",)])
+        one = next(f for f in found if f.placed_ids == ("tall",))
+        self.assertAlmostEqual(one.limit, 787.4 * 0.020, delta=0.05)
+        self.assertAlmostEqual(one.amount, 3.0 * 2.0 * STANDARD_GRAVITY * 0.3, places=6)
+        calm = analyse(build, BOOK.parts, SOMEBODY)
+        self.assertFalse([f for f in calm.findings if f.kind == GimbalFinding.ONE_SCREW])
+
+
 class Plans(unittest.TestCase):
     def test_all_scales_set_leave_nothing_where_they_reach(self) -> None:
         """The order of work, applied and worked out anew: below a nanometre; what no scale clears stays as it is."""

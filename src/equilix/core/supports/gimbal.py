@@ -33,6 +33,7 @@ from equilix.core.solver.targets import TOLERANCE, form_slopes
 from equilix.core.statics import stages as parted
 from equilix.core.statics import swings
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
+from equilix.core.statics.screws import one_screws
 from equilix.core.statics.stages import (
     BESIDE,
     LEAN,
@@ -155,6 +156,7 @@ class GimbalFinding(StrEnum):
     SWINGS_INTO = "swings into"
     CABLES = "several cables"
     AXIS_OUTSIDE = "axis outside the rig"
+    ONE_SCREW = "one screw under a lever"
 
 
 def on_gimbal_of(analysis: Analysis) -> Stages | None:
@@ -382,6 +384,7 @@ class TheGimbal(Support):
         FindingKind.CLASH,
         FindingKind.OUT_OF_TRAVEL,
         GimbalFinding.OVER_MOTOR,
+        GimbalFinding.ONE_SCREW,
         GimbalFinding.AXIS_OUTSIDE,
         GimbalFinding.CABLES,
     )
@@ -535,6 +538,10 @@ class TheGimbal(Support):
         found += [
             Finding(GimbalFinding.SWINGS_INTO, (ids[one.first], ids[one.second]), -one.gap, limit=0.0)
             for one in passings(analysis, on_it, 0.0)
+        ]
+        found += [
+            Finding(GimbalFinding.ONE_SCREW, (ids[one.part],), one.moment, limit=one.holds)
+            for one in one_screws(assembly, analysis.positions, analysis.build)
         ]
         if settings.cables > 1.0:
             found.append(Finding(GimbalFinding.CABLES, (ids[inner.holder],), settings.cables, limit=1.0))

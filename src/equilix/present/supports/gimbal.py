@@ -93,6 +93,7 @@ class GimbalView(SupportView):
             GimbalFinding.OVER_PAYLOAD: "it is over the gimbal’s payload",
             GimbalFinding.SWINGS_INTO: "it swings into the gimbal",
             GimbalFinding.OVER_MOTOR: "a motor can’t hold it",
+            GimbalFinding.ONE_SCREW: "one screw holds a long lever",
             GimbalFinding.AXIS_OUTSIDE: "an axis lies outside the rig",
             GimbalFinding.CABLES: "several cables cross an axis",
         }
@@ -313,6 +314,12 @@ class GimbalView(SupportView):
             stages = on_it.stages if on_it is not None else ()
             which = next((one.name for one in stages if peak_torque(one) == finding.amount), "it")
             return f"At its worst angle {which} takes {torque}, and its motor gives {most}."
+        if finding.kind == GimbalFinding.ONE_SCREW:
+            moment, holds = (figure(v, Kind.MOMENT, system) for v in (finding.amount, finding.limit or 0.0))
+            return (
+                f"{name} stands on one screw: a shock turns it by {moment}, and the screw holds the joint shut to "
+                f"about {holds}. Use two screws, or bring it closer."
+            )
         if finding.kind == GimbalFinding.AXIS_OUTSIDE:
             far = figure(finding.amount, Kind.LENGTH, system)
             return (
