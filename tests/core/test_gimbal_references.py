@@ -319,7 +319,7 @@ class Figures(unittest.TestCase):
 
 class Screws(unittest.TestCase):
     def test_a_tall_load_on_one_screw_is_named(self) -> None:
-        """1/4-20 tightened by 1 N m: 787 N; at 20 mm from the edge the joint gaps from 15.7 N m (Shigley, from memory)."""
+        """1/4-20 tightened by 1 N m: 787 N; 20 mm from the edge it gaps from 15.7 N m (Shigley, from memory)."""
         build = next(one for one in BOOK.builds if one.id == "gimbal-light")
         box = Part("tall", "Tall box", Category.OTHER, 2.0, HowKnown.SHEET, Outline((0.04, 0.04, 0.6), (0.0, 0.0, 0.3)))
         box = replace(box, feet=(Foot(MountKind.QUARTER_20),))

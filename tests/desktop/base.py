@@ -78,6 +78,8 @@ class WindowTestCase(unittest.TestCase):
             os.environ[name] = old
 
     def _close(self) -> None:
+        # What is left on it would be freed after the application.
+        self.app.clipboard().clear()
         self.workspace.saved_book = self.workspace.history.present
         self.window.close()
         self.window.deleteLater()
