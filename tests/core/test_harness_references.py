@@ -22,9 +22,11 @@ from equilix.core.supports.harness import (
     SUPPORT,
     HarnessSettings,
     HookFinding,
+    hook_to_level,
     on_hook_of,
     passes_of,
     peak_share,
+    slid_to,
     tilt_force,
     transmissibility,
 )
@@ -104,6 +106,17 @@ class Hanging(unittest.TestCase):
 
 
 class WantedTilt(unittest.TestCase):
+    def test_the_hook_slid_so_far_hangs_it_as_it_shall(self) -> None:
+        """Slid and worked out anew: the rest angle is the wanted one."""
+        for seed in range(4):
+            for pitch in (0.0, math.radians(9.0)):
+                build, kit = rig(seed, HarnessSettings(most=15.0, pitch=pitch, room=0.5))
+                way = hook_to_level(analyse(build, kit, MAN))
+                after = analyse(slid_to(build, way), kit, MAN)
+                self.assertAlmostEqual(after.stand.ahead, 0.0, places=12)
+                # What it leans aside takes a little of the pitch.
+                self.assertAlmostEqual(on_hook_of(after).pitch, pitch, delta=1e-3)
+
     def test_a_way_hangs_it_as_it_shall(self) -> None:
         for pitch in (0.0, math.radians(12.0), -math.radians(8.0)):
             build, kit = rig(3, HarnessSettings(most=15.0, pitch=pitch))

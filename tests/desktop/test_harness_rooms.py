@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unittest import mock
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QLabel
 
@@ -13,6 +13,7 @@ from equilix.core.registry import KEYS
 from equilix.core.supports.harness import HarnessSettings, on_hook_of
 from equilix.desktop.dialogs import BuildDialog
 from equilix.desktop.main_window import BALANCE, CARRY, build_form_words
+from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from tests.desktop import test_strangers_rigs as strangers
@@ -88,6 +89,37 @@ class OnTheDemo(DemoWindowTestCase):
         found = settings_of(dialog.result_build, "harness")
         self.assertEqual((found.most, found.beat), (10.0, 0.85))
         self.assertIsNotNone(found.hook)
+
+    def test_the_hook_slides_by_mouse_keys_and_button_until_it_hangs_level(self) -> None:
+        with fill({"most": "12 kg", "room": "200 mm"}):
+            self.window._edit_build()
+        self.window.go(BALANCE)
+        self.settle()
+        view = self.window.balance
+        scale = next(s for s in view.drawing.scales if s.placed_id == OWN_SCALE)
+        start = QPoint(round(scale.x(scale.setting)), round(scale.y))
+        end = QPoint(round(scale.x(0.03)), start.y())
+        before = on_hook_of(self.workspace.analysis()).pitch
+        QTest.mousePress(view.elevation, Qt.MouseButton.LeftButton, pos=start)
+        QTest.mouseMove(view.elevation, QPoint(start.x() + 4, start.y()))
+        QTest.mouseMove(view.elevation, end)
+        QTest.mouseRelease(view.elevation, Qt.MouseButton.LeftButton, pos=end)
+        self.settle()
+        found = settings_of(self.workspace.build, "harness")
+        self.assertAlmostEqual(found.along, 0.03, delta=0.002)
+        self.assertNotEqual(on_hook_of(self.workspace.analysis()).pitch, before)
+        QTest.keyClick(view.elevation, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+        self.settle()
+        self.assertAlmostEqual(settings_of(self.workspace.build, "harness").along, found.along + 0.010)
+        self.assertIn("Slide the hook", view.offer_button.text())
+        QTest.mouseClick(view.offer_button, Qt.MouseButton.LeftButton)
+        self.settle()
+        self.assertAlmostEqual(on_hook_of(self.workspace.analysis()).pitch, 0.0, places=9)
+        QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
+        QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
+        QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
+        self.settle()
+        self.assertEqual(settings_of(self.workspace.build, "harness").along, 0.0)
 
     def test_its_page_shows_the_hang_the_limit_and_the_steps(self) -> None:
         with fill({"most": "12 kg"}):

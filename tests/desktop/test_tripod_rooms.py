@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
+from equilix.core.assembly.build import settings_of
 from equilix.core.registry import KEYS
 from equilix.core.supports.tripod import on_tripod_of, tripod_of
 from equilix.desktop.main_window import BALANCE, CARRY
+from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
@@ -38,6 +40,24 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()
         self.assertEqual(tripod_of(self.workspace.build).slid, 0.0)
+
+    def test_the_plate_slides_in_its_clamp_by_mouse(self) -> None:
+        self.window.go(BALANCE)
+        self.settle()
+        view = self.window.balance
+        scale = next(s for s in view.drawing.scales if s.placed_id == OWN_SCALE)
+        start = QPoint(round(scale.x(scale.setting)), round(scale.y))
+        end = QPoint(round(scale.x(-0.02)), start.y())
+        before = self.workspace.analysis().stand.ahead
+        QTest.mousePress(view.elevation, Qt.MouseButton.LeftButton, pos=start)
+        QTest.mouseMove(view.elevation, QPoint(start.x() - 4, start.y()))
+        QTest.mouseMove(view.elevation, end)
+        QTest.mouseRelease(view.elevation, Qt.MouseButton.LeftButton, pos=end)
+        self.settle()
+        slid = settings_of(self.workspace.build, "tripod").slid
+        self.assertAlmostEqual(slid, -0.02, delta=0.004)
+        # The rig goes back over a clamp that stays, and takes its CG along.
+        self.assertAlmostEqual(self.workspace.analysis().stand.ahead, before + slid, places=9)
 
     def test_its_marks_for_every_lens(self) -> None:
         view = self.window.balance

@@ -17,7 +17,17 @@ from typing import Literal
 import numpy as np
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Grasp, Hold, Operator, Settings, settings_of
+from equilix.core.assembly.build import (
+    BY_ITSELF,
+    Brace,
+    Build,
+    Grasp,
+    Hold,
+    Operator,
+    Settings,
+    settings_of,
+    with_settings,
+)
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.errors import AssemblyError
@@ -40,6 +50,8 @@ LEAN = math.radians(2.0)
 STEP_FREQUENCY, STEP_HEIGHT = 1.9, 0.022
 #: Hz: a spring arm's own beat where nobody has measured one; common practice.
 USUAL_BEAT = 0.85
+#: m: how far a hook slides either way on a rail or a handle; common practice.
+HOOK_ROOM = 0.060
 #: rad: what the force at the grips is given for.
 _TILT = math.radians(10.0)
 
@@ -51,7 +63,8 @@ class HarnessSettings(Settings):
     `hook` is the touch point it hangs from, None for the usual one; `pitch` (rad, nose down) is how it shall hang.
     `least` and `most` (kg) are the maker's limits, None where nobody has entered them. `reach` (m) is how far the
     cable runs ahead of the low back, `cable` (m) its length, `hip_share` what the hips take of the weight. `beat` (Hz)
-    is a spring arm's own frequency with this load and `damping` its ratio; None: the cable alone, stiff.
+    is a spring arm's own frequency with this load and `damping` its ratio; None: the cable alone, stiff. The hook
+    slides by `room` (m) either way from its place, and stands `along` (m) ahead of it.
     """
 
     hook: Grasp | None = None
@@ -63,6 +76,8 @@ class HarnessSettings(Settings):
     hip_share: float = 0.8
     beat: float | None = None
     damping: float = 0.1
+    room: float = HOOK_ROOM
+    along: float = 0.0
     hold: Hold = BY_ITSELF
     kind: Literal["harness"] = "harness"
 
@@ -77,6 +92,8 @@ class HarnessSettings(Settings):
         check_number(self.cable, 0.05, 2.0, "The cable's length", "m")
         check_number(self.hip_share, 0.0, 1.0, "The hips' share")
         check_number(self.damping, 0.0, 2.0, "A spring arm's damping")
+        check_number(self.room, 0.0, 0.5, "How far the hook slides", "m")
+        check_number(self.along, -self.room - 1e-9, self.room + 1e-9, "Where the hook stands", "m")
         if self.beat is not None:
             check_number(self.beat, 0.2, 5.0, "A spring arm's own beat", "Hz")
 
@@ -156,8 +173,33 @@ def on_hook_of(analysis: Analysis) -> OnHook | None:
 def hook_of(assembly: Assembly, positions: Positions, build: Build) -> Hook | None:
     """Return where a build hangs: where it was chosen, else at an eyelet, the top handle, or on top of cage or camera.
 
-    None if it has none of these.
+    As far ahead of that as the hook was slid; None if it has none of these.
     """
+    found = _place_of(assembly, positions, build)
+    if found is None:
+        return None
+    return replace(found, point=found.point + np.array([harness_of(build).along, 0.0, 0.0]))
+
+
+def hook_to_level(analysis: Analysis) -> float | None:
+    """Return how far (m) forward the hook must slide for the rig to hang as it shall; None if it doesn't hang at all.
+
+    The CG lies ``ahead`` of the hook across the wanted way down; a hook that goes forward takes that off by its way
+    across: exact, whatever the travel.
+    """
+    stand = analysis.stand
+    if stand is None or on_hook_of(analysis) is None or abs(float(stand.forward[0])) < 1e-6:
+        return None
+    return stand.ahead / float(stand.forward[0])
+
+
+def slid_to(build: Build, along: float) -> Build:
+    """Return the build with its hook at another place (m ahead of where it is fixed), as far as it slides."""
+    settings = harness_of(build)
+    return with_settings(build, replace(settings, along=min(max(along, -settings.room), settings.room)))
+
+
+def _place_of(assembly: Assembly, positions: Positions, build: Build) -> Hook | None:
     chosen = harness_of(build).hook
     points = list(enumerate(assembly.touch_points))
     if chosen is not None:

@@ -16,9 +16,11 @@ from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.builds import SetSlide
+from equilix.document.edits.builds import ChangeBuild, SetSlide
 from equilix.document.history import History
-from equilix.present.drawing.scales import SlideScale
+from equilix.present.drawing.scales import OWN_SCALE, SlideScale
+from equilix.present.supports import view_of
+from equilix.present.supports.view import OwnScale
 from equilix.present.units import Kind, figure, parse, readable
 
 #: px. A press that moves less than this selects and doesn't drag.
@@ -53,6 +55,7 @@ class SlideParts(QObject):
         self._grab_setting = 0.0
         self._grab_x = 0.0
         self._moved = False
+        self._own = False  # whether the support's own scale was taken hold of last
         self._said = False  # what is dragged in the place of a fixed part
         # On a big build all that need not follow at once waits until no key has come for a moment.
         self._pushed = QTimer(self)
@@ -107,9 +110,13 @@ class SlideParts(QObject):
         self._moved = self._said = False
         if not key:
             self.workspace.select("")
+        self._own = key == ("scale", OWN_SCALE)
         if not key or key[0] not in ("part", "scale"):
             return
         self.workspace.close_group()
+        if self._own:
+            self._press_own(x)
+            return
         self.workspace.select(key[1])
         self._before, self._grab_x, self._level = self.workspace.history, x, None
         found = self._mover(key[1])
@@ -125,7 +132,41 @@ class SlideParts(QObject):
                 self._grab_setting = min(max(scale.setting_at(x), scale.low), scale.high)
                 self.move_to(key[1], round(self._grab_setting, 3))
 
+    def _press_own(self, x: float) -> None:
+        """Take hold of the support's own scale; where it was pressed away from its thumb, that goes there."""
+        own, scale = self._own_scale(), next((s for s in self._drawing()[1] if s.placed_id == OWN_SCALE), None)
+        if own is None or scale is None:
+            return
+        self._before, self._grab_x, self._level = self.workspace.history, x, own.level
+        self._grab_setting = own.setting
+        if abs(scale.x(own.setting) - x) > 10.0:
+            self._grab_setting = min(max(scale.setting_at(x), scale.low), scale.high)
+            self._move_own(round(self._grab_setting, 3))
+
+    def _own_scale(self) -> OwnScale | None:
+        analysis = self.workspace.analysis()
+        return view_of(analysis).own_scale(analysis) if analysis is not None else None
+
+    def _move_own(self, setting: float) -> None:
+        """Slide what slides on the support itself, in one step of undo until it is let go."""
+        build, analysis = self.workspace.build, self.workspace.analysis()
+        if build is not None and analysis is not None:
+            changed = view_of(analysis).slid(build, setting)
+            if changed is not build:
+                self.workspace.apply(ChangeBuild(changed, "support", merges=True))
+
+    def _drag_own(self, x: float) -> None:
+        scale = next((s for s in self._drawing()[1] if s.placed_id == OWN_SCALE), None)
+        if scale is not None:
+            self._moved = True
+            per_px = (scale.high - scale.low) / max(scale.right - scale.left, 1.0)
+            setting = self._grab_setting + (x - self._grab_x) * per_px
+            self._move_own(self._snapped(round(setting, 3), per_px))
+
     def _drag(self, key: tuple[str, ...], x: float, _y: float) -> None:
+        if key == ("scale", OWN_SCALE) and (self._moved or abs(x - self._grab_x) >= _DEAD_ZONE):
+            self._drag_own(x)
+            return
         if not key or key[0] not in ("part", "scale") or (not self._moved and abs(x - self._grab_x) < _DEAD_ZONE):
             return
         found = self._mover(key[1])
@@ -207,6 +248,10 @@ class SlideParts(QObject):
 
     def nudge(self, millimetres: float) -> None:
         """Move the selected part by that much, or turn it by a tooth, ten teeth for 10 mm and more."""
+        own = self._own_scale() if self._own else None
+        if own is not None:
+            self._move_own(own.setting + millimetres / 1000.0)
+            return
         selected = self.workspace.selected
         found = self._mover(selected)
         if found is None:

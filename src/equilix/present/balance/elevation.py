@@ -22,7 +22,7 @@ from equilix.present.drawing.rig_drawing import (
     draw_ghost,
     draw_parts,
 )
-from equilix.present.drawing.scales import Elevation, SlideScale, draw_scale
+from equilix.present.drawing.scales import OWN_SCALE, Elevation, SlideScale, draw_scale
 from equilix.present.drawing.scene import (
     Anchor,
     Command,
@@ -356,6 +356,16 @@ def _slide_scales(
                 float(analysis.settings[j]),
                 new if new is not None and abs(new - float(analysis.settings[j])) > 1e-6 else None,
             )
+        )
+    own = view_of(analysis).own_scale(analysis)
+    if own is not None and analysis.stand is not None:
+        length = max((own.high - own.low) * projection.scale, 40.0)
+        here = projection.x(float(analysis.stand.point[0]))
+        made.insert(
+            0,
+            SlideScale(
+                OWN_SCALE, own.name, here - length / 2, here + length / 2, y, own.low, own.high, own.setting, None
+            ),
         )
     while len(made) > 1 and sum(_scale_room(scale) for scale in made) + 16.0 * len(made) > width:
         made.pop()

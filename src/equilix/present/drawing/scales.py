@@ -10,6 +10,9 @@ from equilix.present.drawing.scene import Anchor, Command, Region, Scene, polyli
 from equilix.present.drawing.tags import Place
 from equilix.present.units import Kind, System, figure, number
 
+#: In the place of a placed part's id: a scale of the support's own, as of a plate in its clamp.
+OWN_SCALE = "*"
+
 
 @dataclass(frozen=True, slots=True)
 class SlideScale:

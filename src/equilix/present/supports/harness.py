@@ -23,8 +23,10 @@ from equilix.core.supports.harness import (
     OnHook,
     harness_of,
     hook_of,
+    hook_to_level,
     on_hook_of,
     passes_of,
+    slid_to,
 )
 from equilix.present.drawing.scene import Scene, arc, circle, polyline, rect
 from equilix.present.supports.view import (
@@ -32,6 +34,7 @@ from equilix.present.supports.view import (
     Field,
     FigureRow,
     Measured,
+    OwnScale,
     SupportView,
     Verdict,
     but_words,
@@ -88,6 +91,8 @@ class HarnessView(SupportView):
         Field("It shall hang nose down by", "pitch", Measured.ANGLE),
         Field("Cable ahead of the low back", "reach", Measured.LENGTH),
         Field("Length of the cable", "cable", Measured.LENGTH),
+        Field("The hook slides, either way, by", "room", Measured.LENGTH),
+        Field("and stands ahead of its place by", "along", Measured.LENGTH),
         Field("Share that the hips carry", "hip_share", Measured.NUMBER),
         Field("Spring arm: its own beat, Hz", "beat", Measured.NUMBER, optional=True),
         Field("Spring arm: damping", "damping", Measured.NUMBER),
@@ -244,6 +249,27 @@ class HarnessView(SupportView):
         if was.share is not None and then.share is not None and abs(was.share - then.share) >= 0.005:
             said.append(f"{100 * was.share:.0f} → {100 * then.share:.0f} % of the limit")
         return tuple(said)
+
+    def own_scale(self, analysis: Analysis) -> OwnScale | None:
+        settings, level = harness_of(analysis.build), hook_to_level(analysis)
+        if on_hook_of(analysis) is None or settings.room <= 0.0:
+            return None
+        wanted = None if level is None else settings.along + level
+        return OwnScale("Hook", -settings.room, settings.room, settings.along, wanted)
+
+    def slid(self, build: Build, setting: float) -> Build:
+        return slid_to(build, setting)
+
+    def offer(self, analysis: Analysis, system: System) -> tuple[str, Build] | None:
+        scale = self.own_scale(analysis)
+        on_it = on_hook_of(analysis)
+        if scale is None or scale.level is None or on_it is None or not on_it.stable:
+            return None
+        build = slid_to(analysis.build, scale.level)
+        by = harness_of(build).along - scale.setting
+        if abs(by) < 0.001:
+            return None
+        return f"Slide the hook {'forward' if by > 0.0 else 'back'} {figure(abs(by), Kind.LENGTH, system)}", build
 
     def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
         draw_person(scene, middle, tone)

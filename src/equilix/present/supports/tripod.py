@@ -29,7 +29,7 @@ from equilix.core.supports.tripod import (
     tripod_of,
 )
 from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
-from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, SupportView, Verdict, but_words
+from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, OwnScale, SupportView, Verdict, but_words
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 
 if TYPE_CHECKING:
@@ -195,6 +195,16 @@ class TripodView(SupportView):
             return None
         way = "forward" if by > 0.0 else "back"
         return f"Slide the plate {way} {figure(abs(by), Kind.LENGTH, system)} in its clamp", build
+
+    def own_scale(self, analysis: Analysis) -> OwnScale | None:
+        on_it, settings = on_tripod_of(analysis), tripod_of(analysis.build)
+        if on_it is None or settings.travel <= 0.0:
+            return None
+        half = settings.travel / 2.0
+        return OwnScale("Plate in its clamp", -half, half, settings.slid, settings.slid + on_it.slide)
+
+    def slid(self, build: Build, setting: float) -> Build:
+        return slid_to(build, setting)
 
     def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
         scene.path(rect(14, middle - 10, 14, 6, 1), None, tone, 1.4)

@@ -76,6 +76,20 @@ class Field:
     optional: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class OwnScale:
+    """A scale of the support's own: what slides, from `low` to `high` (m), where it stands, and where it would balance.
+
+    `level` is None where that can't be said.
+    """
+
+    name: str
+    low: float
+    high: float
+    setting: float
+    level: float | None = None
+
+
 class SupportView(ABC):
     """The words of one support."""
 
@@ -171,6 +185,14 @@ class SupportView(ABC):
     def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
         """Return a warning of its own as a sentence for the panel."""
         return ""
+
+    def own_scale(self, analysis: Analysis) -> OwnScale | None:
+        """Return what slides on the support itself, as a hook or a plate in its clamp; None if nothing does."""
+        return None
+
+    def slid(self, build: Build, setting: float) -> Build:
+        """Return the build with its own scale at `setting` (m), as far as it goes."""
+        return build
 
     #: Whether builds of one camera on it are worth holding side by side.
     compares = False
