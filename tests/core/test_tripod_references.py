@@ -32,6 +32,7 @@ from equilix.core.supports.tripod import (
     slid_to,
     tilting_moment,
 )
+from equilix.io.demo import demo_book
 from tests.core.builders import block, shoulder_build
 
 MAN = Operator("m", "M", 1.80, 80.0)
@@ -172,6 +173,19 @@ class OnATable(unittest.TestCase):
                 # Brute force: inside if on the left of every edge; nearest line by its foot.
                 lines = ConvexHull(points).equations
                 self.assertAlmostEqual(inside, -float((lines[:, :2] @ probe + lines[:, 2]).max()), places=9)
+
+    def test_what_folds_away_lets_it_stand_on_the_rest(self) -> None:
+        """The same rig with the grips' boxes taken away, its CG kept: how it then stands, worked out by itself."""
+        book = demo_book()
+        build = replace(book.builds[0], support="tripod")
+        found = on_tripod_of(analyse(build, book.parts, MAN))
+        self.assertFalse(found.table.stands)
+        self.assertTrue(found.folded.stands)
+        kit = {
+            key: replace(part, outline=None, cg=part.centre) if part.category is Category.GRIP else part
+            for key, part in book.parts.items()
+        }
+        self.assertAlmostEqual(found.folded.angle, on_tripod_of(analyse(build, kit, MAN)).table.angle, places=9)
 
     def test_it_stands_or_tips_over_the_nearest_edge(self) -> None:
         """A box 200 by 100 mm, its CG 150 mm up: over its near edge at atan of distance over height."""

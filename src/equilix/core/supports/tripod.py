@@ -135,7 +135,8 @@ class OnTripod:
 
     `height` (m) of the CG above the tilt axis; `tilting` (N m) about it, 10 degrees nose down, positive nose falls;
     `wants` (N m) the counterbalance that holds it in any tilt, `step` the nearest there is. `table` is how it rests
-    without the tripod, None if no part has a size. `screen` (m) is its screen's height above the ground.
+    without the tripod, None if no part has a size;
+    `folded` is how with what folds away, where that is better. `screen` (m) is its screen's height above the ground.
     """
 
     clamp: Clamp
@@ -146,6 +147,7 @@ class OnTripod:
     wants: float
     step: float | None
     table: Resting | None
+    folded: Resting | None
     screen: float | None
 
 
@@ -195,12 +197,30 @@ def nearest_step(wants: float, settings: TripodSettings) -> float | None:
     return round(wants / each) * each
 
 
-def resting(assembly: Assembly, positions: Positions, body: MassProperties) -> Resting | None:
+#: What can be folded up or turned away before a rig is put down; common practice.
+_FOLDS = frozenset({Category.GRIP, Category.HANDLE, Category.MONITOR, Category.ARM})
+
+
+def folded(assembly: Assembly, positions: Positions, body: MassProperties, table: Resting) -> Resting | None:
+    """Return how it rests with all that it stands on and that folds away out of the way, None where that is no better.
+
+    What is folded goes no lower than the rest; its mass is taken to stay where it is.
+    """
+    gone = frozenset(k for k in table.over if assembly.parts[k].category in _FOLDS)
+    better = resting(assembly, positions, body, gone) if gone else None
+    return better if better is not None and better.angle > table.angle + math.radians(1.0) else None
+
+
+def resting(
+    assembly: Assembly, positions: Positions, body: MassProperties, without: frozenset[int] = frozenset()
+) -> Resting | None:
     """Return how a rig stands on a table on its lowest points: the CG inside their hull, from above, or it tips.
+
+    Parts numbered in `without` are out of the way.
 
     The tilt over an edge is atan2(distance inside it, height): Meriam and Kraige, Statics, ch. 6. None without sizes.
     """
-    sized = [k for k in range(len(assembly.parts)) if assembly.sized[k]]
+    sized = [k for k in range(len(assembly.parts)) if assembly.sized[k] and k not in without]
     if not sized:
         return None
     bottoms = positions.centre[sized, 2] - assembly.edges[sized, 2]
@@ -335,6 +355,7 @@ class TheTripod(Support):
         wants = weight * height
         screens = [k for k, part in enumerate(assembly.parts) if part.category is Category.MONITOR]
         screen = max((float(positions.centre[k, 2]) for k in screens), default=None)
+        table = resting(assembly, positions, body)
         return OnTripod(
             clamp,
             slide,
@@ -343,7 +364,8 @@ class TheTripod(Support):
             tilting_moment(weight, stand.ahead, height, TILT),
             wants,
             nearest_step(wants, settings),
-            resting(assembly, positions, body),
+            table,
+            folded(assembly, positions, body, table) if table is not None else None,
             None if screen is None else settings.height + screen - float(clamp.point[2]),
         )
 

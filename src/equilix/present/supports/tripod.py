@@ -31,6 +31,7 @@ from equilix.core.supports.tripod import (
 from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
 from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, OwnScale, SupportView, Verdict, but_words
 from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.words import mid_sentence
 
 if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
@@ -158,7 +159,14 @@ class TripodView(SupportView):
         if on_it.table is not None:
             angle = math.degrees(on_it.table.angle)
             stands = f"stands, up to {angle:.0f}°" if on_it.table.stands else f"tips {_over(analysis, on_it)}"
-            rows.append(FigureRow("On a table", stands, "", f"on {_names(analysis, on_it)}"))
+            note = f"on {_names(analysis, on_it)}"
+            if on_it.folded is not None:
+                gone = [k for k in on_it.table.over if k not in on_it.folded.over]
+                often = Counter(mid_sentence(analysis.assembly.parts[k].name.split(",")[0]) for k in gone)
+                names = [name if n == 1 else f"{name}s" for name, n in often.items()]
+                then = f"stands up to {math.degrees(on_it.folded.angle):.0f}°" if on_it.folded.stands else "tips less"
+                note += f"; fold the {' and the '.join(names[:2])} away: {then}"
+            rows.append(FigureRow("On a table", stands, "", note))
         if on_it.screen is not None:
             rows.append(_screen_row(analysis, on_it, settings, system))
         return tuple(rows)
