@@ -212,7 +212,7 @@ class FromAnEmptyBook(strangers.ByKeys):
             "Gimbal plate": ("Camera box type", "under", "slides f", "60 mm", "", "", ""),
             "Gimbal shelf": ("Gimbal plate", "under", "slides a", "30 mm", "", "", ""),
             "Tilt rail": ("Gimbal shelf", "left", "slides u", "45 mm", "", "80 mm", ""),
-            "Tilt arm": ("Tilt rail", "left", "tilt a", "", "", "20 mm", ""),
+            "Tilt arm": ("Tilt rail", "left", "tilt axis", "", "", "20 mm", ""),
             "Roll arm": ("Tilt arm", "behind", "slides a", "60 mm", "-70 mm", "", ""),
             "Roll motor block": ("Roll arm", "behind", "roll", "", "-10 mm", "", ""),
             "Pan arm": ("Roll motor block", "on top", "slides f", "90 mm", "", "90 mm", ""),

@@ -2,26 +2,22 @@
 
 from __future__ import annotations
 
-import select
 import subprocess
-import sys
-import threading
 from collections.abc import Sequence
 
 from equilix.core.errors import DeviceError
 from equilix.devices.gimbal_lines import Said
 from equilix.devices.line_gimbal import LineGimbal
-from equilix.devices.simulated.launch import PATIENCE, reap
+from equilix.devices.simulated.stand_in import end, started
 
 
 class SimulatedGimbal:
     """A gimbal that brings its own; `axes` are what its command line is told of each axis, none for a drawn one."""
 
     def __init__(self, seed: int = 1, axes: Sequence[str] = ()) -> None:
-        self._arguments = [sys.executable, "-P", "-m", "equilix", "instrument", "gimbal", "--leash", "--hidden"]
-        self._arguments += ["--seed", str(seed)]
+        self._words = ["gimbal", "--leash", "--hidden", "--seed", str(seed)]
         for axis in axes:
-            self._arguments += ["--axis", axis]
+            self._words += ["--axis", axis]
         self._program: subprocess.Popen[str] | None = None
         self._gimbal: LineGimbal | None = None
 
@@ -30,18 +26,9 @@ class SimulatedGimbal:
     def open(self) -> None:
         """Start it and reach it."""
         self.close()
+        self._program, port = started(self._words, "gimbal")
         try:
-            self._program = subprocess.Popen(
-                self._arguments, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
-            )
-        except OSError:
-            raise DeviceError("The simulated gimbal can't be started.") from None
-        out = self._program.stdout
-        if out is None or not select.select([out], [], [], PATIENCE)[0]:
-            self.close()
-            raise DeviceError("The simulated gimbal does not start: try again.")
-        try:
-            gimbal = LineGimbal(out.readline().strip())
+            gimbal = LineGimbal(port)
             gimbal.open()
         except DeviceError:
             self.close()
@@ -63,8 +50,7 @@ class SimulatedGimbal:
             self._gimbal = None
         if self._program is not None:
             program, self._program = self._program, None
-            program.kill()  # it has nothing to lose
-            threading.Thread(target=reap, args=(program,), name="stand-in's end", daemon=True).start()
+            end(program)
 
     @property
     def _reached(self) -> LineGimbal:

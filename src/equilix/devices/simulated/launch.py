@@ -2,31 +2,20 @@
 
 from __future__ import annotations
 
-import contextlib
-import select
 import subprocess
-import sys
-import threading
 
 from equilix.core.errors import DeviceError
 from equilix.core.kit.records import Instrument
 from equilix.devices.line_scale import LineScale
 from equilix.devices.ports import Reading
-
-#: s that the program may take to say where it is.
-PATIENCE = 10.0
+from equilix.devices.simulated.stand_in import end, started
 
 
 class SimulatedScale:
     """A `ScalePort` that brings its own scale; `put` hangs a load on it."""
 
     def __init__(self, instrument: Instrument, seed: int = 1, gain: float = 0.0) -> None:
-        self._arguments = [
-            sys.executable,
-            "-P",
-            "-m",
-            "equilix",
-            "instrument",
+        self._words = [
             "--leash",
             "--step",
             repr(instrument.step),
@@ -47,19 +36,9 @@ class SimulatedScale:
 
     def open(self) -> None:
         self.close()
+        self._program, port = started(self._words, "scale")
         try:
-            # It ends when our end of its stdin closes, however this process ends.
-            self._program = subprocess.Popen(
-                self._arguments, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
-            )
-        except OSError:
-            raise DeviceError("The simulated scale can't be started.") from None
-        out = self._program.stdout
-        if out is None or not select.select([out], [], [], PATIENCE)[0]:
-            self.close()
-            raise DeviceError("The simulated scale does not start: try again.")
-        try:
-            scale = LineScale(out.readline().strip())
+            scale = LineScale(port)
             scale.open()
         except DeviceError:
             self.close()
@@ -89,20 +68,10 @@ class SimulatedScale:
             self._scale = None
         if self._program is not None:
             program, self._program = self._program, None
-            program.kill()  # it has nothing to lose
-            threading.Thread(target=reap, args=(program,), name="stand-in's end", daemon=True).start()
+            end(program)
 
     @property
     def _reached(self) -> LineScale:
         if self._scale is None:
             raise DeviceError("The scale is not connected: connect it first.")
         return self._scale
-
-
-def reap(program: subprocess.Popen[str]) -> None:
-    """Wait for a program that was ended, and let go of its pipes."""
-    program.wait()
-    for pipe in (program.stdin, program.stdout):
-        if pipe is not None:
-            with contextlib.suppress(OSError):
-                pipe.close()
