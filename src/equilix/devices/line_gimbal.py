@@ -16,5 +16,8 @@ class LineGimbal(LineInstrument):
 
     def poll(self) -> tuple[Said, ...]:
         """Return all that it said since the last call, oldest first."""
-        pieces = self.heard(lambda line, _at: parse_gimbal_line(line), FLOOD)
-        return tuple(said for piece in pieces for said in piece)
+        return tuple(said for piece in self.heard(_parsed, FLOOD) for said in piece)
+
+
+def _parsed(line: str, _at: float) -> Said | None:
+    return parse_gimbal_line(line)

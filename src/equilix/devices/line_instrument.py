@@ -63,7 +63,7 @@ class LineInstrument:
         self._wire.say(line)
 
     def heard(self, parse: Callable[[str, float], T | None], most: int | None = None) -> list[list[T]]:
-        """Return what came in since the last call, parsed, in the pieces in which it came; what says nothing is left out.
+        """Return what came in since the last call, parsed, in the pieces in which it came, without what says nothing.
 
         More than `most` lines at once are a flood.
         """
