@@ -16,7 +16,8 @@ class LineGimbal(LineInstrument):
 
     def poll(self) -> tuple[Said, ...]:
         """Return all that it said since the last call, oldest first."""
-        return tuple(said for piece in self.heard(_parsed, FLOOD) for said in piece)
+        pieces: list[list[Said]] = self.heard(_parsed, FLOOD)
+        return tuple(said for piece in pieces for said in piece)
 
 
 def _parsed(line: str, _at: float) -> Said | None:
