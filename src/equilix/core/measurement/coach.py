@@ -295,6 +295,8 @@ def _summed(
     return Belief(now, goals, np.exp(draws[:, 5]), inside, centre, shape, reach, contradicts, looks, draws)
 
 
+#: How much more a test is worth for being the first of its list; assumed.
+_FIRST = 1.5
 #: Bits below which no release tells enough to be worth it, and share of the window to which an effort is worth reading.
 _TELLS, _FINE = 0.20, 0.30
 
@@ -323,6 +325,8 @@ def advise(
             tells = _information(belief, way) / _TELLS
             # The same test again says little new.
             tells = tells * 0.5 ** sum(look.way == way for look in fresh)
+        # Level is what people try first, and the easiest to hold.
+        tells *= _FIRST if way == ways[0] else 1.0
         if tells > most:
             best, most = way, tells
     if best is not None and most >= 1.0:
