@@ -42,6 +42,8 @@ from equilix.core.supports.gimbal import (
     stages_of,
 )
 from equilix.io.demo import demo_book
+from equilix.present.balance.panel import balance_model
+from equilix.present.units import System
 
 SOMEBODY = Operator("s", "Somebody")
 BOOK = demo_book()
@@ -290,11 +292,15 @@ class Figures(unittest.TestCase):
     def test_axes_that_make_no_gimbal_are_named(self) -> None:
         build, kit = random_gimbal(4)
         on = kit["roll"].mounts[0]
+        sentences: list[str] = []
 
         def trouble(changed: dict[str, Part]) -> Stages | Trouble:
             found = analyse(build, {**kit, **changed}, SOMEBODY)
             self.assertIsNone(found.stand)
             self.assertTrue(SUPPORT.judge(found, SOMEBODY).hindrance)
+            said = balance_model(found, SOMEBODY, System.METRIC).verdict
+            self.assertEqual(said.head, "Cannot say yet.")
+            sentences.append(said.body)
             return stages_of(found.assembly, found.positions, found.build)
 
         side = kit["side"]
@@ -302,11 +308,29 @@ class Figures(unittest.TestCase):
         self.assertIs(trouble({"side": askew}), Trouble.SKEW)
         light = {key: replace(kit[key], mass=None) for key in ("tilt", "riser", "cross", "camera", "lens")}
         self.assertIs(trouble(light), Trouble.NO_MASS)
+        roll = kit["arm"].mounts[0]
+        again = replace(kit["arm"], mounts=(replace(roll, kind=MountKind.PAN_AXIS),))
+        feet = replace(kit["roll"], feet=(Foot(MountKind.PAN_AXIS),))
+        self.assertIs(trouble({"arm": again, "roll": feet}), Trouble.TWICE)
+        plain = replace(side, mounts=(replace(side.mounts[0], kind=MountKind.ROSETTE),))
+        self.assertIs(
+            trouble({"side": plain, "tilt": replace(kit["tilt"], feet=(Foot(MountKind.ROSETTE),))}), Trouble.NO_TILT
+        )
+        self.assertEqual(len(set(sentences)), 4)
         self.assertEqual(on.kind, MountKind.DOVETAIL)
         with self.assertRaisesRegex(AssemblyError, "none of these"):
             GimbalSettings(way="sideways")
         with self.assertRaisesRegex(AssemblyError, "tilt motor"):
             GimbalSettings(tilt_rated=0.0)
+
+    def test_an_axis_far_from_all_that_turns_on_it_is_named(self) -> None:
+        build, kit = random_gimbal(4)
+        far = replace(kit["side"].mounts[0], at=(0.0, 0.0, 0.9))
+        lost = replace(kit["tilt"], feet=(Foot(MountKind.TILT_AXIS, (0.0, 0.0, 0.9)),))
+        found = analyse(build, {**kit, "side": replace(kit["side"], mounts=(far,)), "tilt": lost}, SOMEBODY)
+        outside = [f for f in found.findings if f.kind == GimbalFinding.AXIS_OUTSIDE]
+        self.assertEqual([f.placed_ids for f in outside], [("tilt",)])
+        self.assertGreater(outside[0].amount, 0.5)
 
     def test_warnings(self) -> None:
         tight = GimbalSettings(most=1.0, cables=3.0, tilt_rated=0.01, share=1.0)

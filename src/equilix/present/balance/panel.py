@@ -57,7 +57,7 @@ def verdict_of(analysis: Analysis, system: System) -> Verdict:
         return Verdict("Cannot say yet.", f"{missing[0]} has no mass." if missing else "No part has a mass.")
     words = view_of(analysis)
     if analysis.stand is None:
-        return Verdict("Cannot say yet.", words.needs)
+        return Verdict("Cannot say yet.", words.needed(analysis))
     found = words.verdict(analysis, system)
     tail = f" {missing[0]} has no mass and is left out." if missing else ""
     return replace(found, body=found.body + tail)

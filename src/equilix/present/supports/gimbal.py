@@ -61,6 +61,16 @@ _NEAR = 0.15
 _ORDER = 150.0
 
 
+#: What is wrong with a gimbal's axes, and what to do.
+_TROUBLES = {
+    Trouble.SKEW: "An axis lies askew: join tilt across, roll ahead and pan upright.",
+    Trouble.ORDER: "The axes stand in another order: from the camera outwards it is tilt, roll, pan.",
+    Trouble.TWICE: "An axis is there twice: a gimbal has one of each. Let one of the two be a plain joint.",
+    Trouble.NO_TILT: "No tilt axis lies between the camera and the rest: join one there.",
+    Trouble.NO_MASS: "A stage has no mass: enter what its parts weigh.",
+}
+
+
 class GimbalView(SupportView):
     """Three axes, five scales, three motors."""
 
@@ -166,6 +176,10 @@ class GimbalView(SupportView):
         if stand is None:
             return ""
         return f"{'ahead of' if stand.ahead >= 0.0 else 'behind'} {self.noun}"
+
+    def needed(self, analysis: Analysis) -> str:
+        found = stages_of(analysis.assembly, analysis.positions, analysis.build)
+        return _TROUBLES[found] if isinstance(found, Trouble) else self.needs
 
     def lacks(self, analysis: Analysis) -> str:
         found = stages_of(analysis.assembly, analysis.positions, analysis.build)

@@ -124,6 +124,10 @@ class SupportView(ABC):
         left = stand.ahead * float(stand.forward[1]) >= 0.0
         return f"{'left' if left else 'right'} of {self.noun}"
 
+    def needed(self, analysis: Analysis) -> str:
+        """Return what is lacking as a sentence, where a build can't lie on this support."""
+        return self.needs
+
     def lacks(self, analysis: Analysis) -> str:
         """Return in a few words what the build lacks for this support, "" if nothing."""
         return ""
