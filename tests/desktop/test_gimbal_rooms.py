@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QLabel
 
+from equilix.core.analyse import analyse
 from equilix.core.assembly.build import settings_of
 from equilix.core.measurement.coach import Do
 from equilix.core.registry import KEYS
@@ -17,6 +20,7 @@ from equilix.desktop.theme import text_scale
 from equilix.desktop.views.balance import BENCH, OWN
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
+from equilix.present.words import slider_of
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.test_harness_rooms import fill
@@ -112,6 +116,21 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertIn("E · Full gimbal carries 0.88 kg more: with cage, zoom 35–70, matte box, video sender", texts)
         self.assertIn("without prime 50 mm", texts)
         self.assertIn("the worst motor holds 75 %, here 0 %", texts)
+
+    def test_what_is_said_to_move_moves_that_way(self) -> None:
+        """Each scale set on by a centimetre, everything placed anew: the camera has gone the way that is said."""
+        analysis = self.workspace.analysis()
+        build, kit = analysis.build, self.workspace.book.parts
+        sensor, frame = analysis.assembly.sensor, 0
+        words = {"forward": (0, 1), "back": (0, -1), "left": (1, 1), "right": (1, -1), "up": (2, 1), "down": (2, -1)}
+        for step in order_of_work(analysis):
+            if not step.placed_id:
+                continue
+            moved = build.with_placed(replace(build.placed(step.placed_id), setting=step.now + 0.01))
+            after = analyse(moved, kit, self.workspace.operator)
+            between = [one.positions.origin[sensor] - one.positions.origin[frame] for one in (analysis, after)]
+            axis, sign = words[slider_of(analysis, step.placed_id).way(0.01)]
+            self.assertAlmostEqual(sign * float((between[1] - between[0])[axis]), 0.01, places=9)
 
     # The coach
 

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit
 from equilix.core.doubt.montecarlo import DRAWS
 from equilix.core.kit.parts import MountKind
@@ -19,6 +24,35 @@ JOINT_NAMES = {
     Joint.LOW_BACK: ("Low back", "low back", False),
     Joint.HIP: ("Hips", "hips", True),
 }
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Slider:
+    """What is said to move on a slide: its `name`, the `low` end (m) that marks count from, and `along` (3,), the way
+    in which it goes, in the rig's frame, as the setting grows."""
+
+    name: str
+    low: float
+    along: np.ndarray
+
+    def way(self, by: float) -> str:
+        """Return which way it goes when the setting grows by `by` (m): "back"."""
+        k = int(np.abs(self.along).argmax())
+        forth, back = (("forward", "back"), ("left", "right"), ("up", "down"))[k]
+        return forth if by * float(self.along[k]) > 0.0 else back
+
+
+def slider_of(analysis: Analysis, placed_id: str) -> Slider:
+    """Return what moves on the slide of a placed part: a scale that people read by its own name, else that part.
+
+    A scale is read by what sits on it: where the part carries what it sits on, that goes the other way.
+    """
+    i = next(k for k, placed in enumerate(analysis.build.parts) if placed.id == placed_id)
+    j = analysis.assembly.slide_parts.index(i)
+    mount, axis = analysis.assembly.slide_mounts[j], analysis.assembly.slide_axes[j]
+    if mount.name.endswith("scale"):
+        return Slider(mount.name, mount.low, -axis if analysis.build.parts[i].reversed else axis)
+    return Slider(short_name(analysis.assembly.parts[i].name), mount.low, axis)
 
 
 def minutes(seconds: float) -> str:

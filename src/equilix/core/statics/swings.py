@@ -67,5 +67,10 @@ def _pairs(
 def _passing(
     assembly: Assembly, positions: Positions, k: int, other: int, stage: Stage, use: float, near: float
 ) -> Passing | None:
-    corners = [outline_corners(assembly, positions, part) for part in (k, other)]
-    return passing((k, corners[0]), (other, corners[1]), stage.about, stage.point, -use, use, near)
+    turns, stays = ((part, outline_corners(assembly, positions, part)) for part in (k, other))
+    found = passing(turns, stays, stage.about, stage.point, -use, use, near)
+    if found is None or found.gap > 0.0:
+        return found
+    # What lies over each other at home does not swing in: it meets as it stands, or is made to.
+    home = passing(turns, stays, stage.about, stage.point, 0.0, 0.0)
+    return found if home is not None and home.gap > 0.0 else None

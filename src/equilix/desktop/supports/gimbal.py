@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import deque
+from dataclasses import replace
 from typing import Protocol
 
 from PySide6.QtCore import QTimer
@@ -21,9 +22,9 @@ from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.devices.gimbal_lines import Effort, Hello, Said
-from equilix.document.edits.builds import SetSlide
+from equilix.document.edits.builds import ChangeBuild, SetSlide
 from equilix.present.balance.coach_view import CoachWords, coach_words, draw_region
-from equilix.present.words import mid_sentence
+from equilix.present.words import Slider, slider_of
 
 #: ms between two looks at what the gimbal said, and s that an answer may take.
 _LOOK, _PATIENCE = 50, 5.0
@@ -148,15 +149,11 @@ class CoachBench(QWidget):
         held.effort = self.gimbal is not None
         return held
 
-    def _scales(self) -> dict[str, tuple[str, float]]:
-        analysis = self.workspace.analysis()
-        found: dict[str, tuple[str, float]] = {}
-        if analysis is not None:
-            for i, mount in zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True):
-                part = mid_sentence(analysis.assembly.parts[i].name.split(",")[0])
-                name = mount.name if mount.name.endswith("scale") else part
-                found[analysis.build.parts[i].id] = (name, mount.low)
-        return found
+    def _scales(self) -> dict[str, Slider]:
+        analysis, session = self.workspace.analysis(), self.session
+        if analysis is None or session is None:
+            return {}
+        return {one: slider_of(analysis, one) for axis in session.axes for one in axis.scales if one}
 
     def refresh(self) -> None:
         """Say what to do next."""
@@ -219,9 +216,16 @@ class CoachBench(QWidget):
                 self.gimbal.say(f"set {_SCALE_OF[session.axis.name][scale]} {1e3 * to:.3f}")
             except DeviceError as error:
                 self._lost(error)
-        name = self.workspace.book.name_of(build.placed(placed_id))
+        analysis = self.workspace.analysis()
         self.workspace.close_group()
-        self.workspace.apply(SetSlide(build.id, placed_id, to, name))
+        if analysis is not None and analysis.build is not build:
+            # It is analysed as it is put together, whatever it was begun with: there the slide has that name.
+            placed = analysis.build.placed(placed_id)
+            self.workspace.apply(ChangeBuild(analysis.build.with_placed(replace(placed, setting=to)), "scale"))
+        else:
+            self.workspace.apply(
+                SetSlide(build.id, placed_id, to, self.workspace.book.name_of(build.placed(placed_id)))
+            )
         self.workspace.close_group()
         self.refresh()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,7 @@ from equilix.core.measurement.coach import Advice, Belief, Do, Look, Saw
 from equilix.core.measurement.coaching import AxisBench, Coaching
 from equilix.present.drawing.scene import Anchor, Scene, arrow_head, circle, polygon, rect
 from equilix.present.units import Kind, System, figure, number
+from equilix.present.words import Slider
 
 #: By axis, what a stage does when it is let go: the positive way, the negative way, and neither.
 FALLS: dict[str, tuple[str, str, str]] = {
@@ -19,9 +21,6 @@ FALLS: dict[str, tuple[str, str, str]] = {
     "pan": ("Drifts left", "Drifts right", "Stays"),
 }
 _SAW = (Saw.FALLS, Saw.BACK, Saw.STAYS)
-#: What scales are called, by axis, and which way is up on them.
-_WAYS = {("tilt", 0): ("back", "forward"), ("tilt", 1): ("down", "up")}
-_WAYS |= {("roll", 0): ("right", "left"), ("pan", 0): ("back", "forward")}
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,11 +34,15 @@ class CoachWords:
     warning: str
 
 
-def coach_words(session: Coaching, advice: Advice, scales: dict[str, tuple[str, float]], system: System) -> CoachWords:
-    """Return the coach's words; `scales` has each slide's name and its low end (m), from which marks count."""
+def coach_words(session: Coaching, advice: Advice, scales: Mapping[str, Slider], system: System) -> CoachWords:
+    """Return the coach's words; `scales` has what moves on each slide."""
     if advice.do is Do.DONE:
         moves = "1 move" if session.moves == 1 else f"{session.moves} moves"
-        return CoachWords("Balanced on all axes.", f"It took {moves}. Switch the motors on.", (), (), "")
+        names = [one.name for one in session.axes]
+        where = (
+            "all axes" if len(names) == len(FALLS) else " and ".join(names) + " alone: nothing slides for the others"
+        )
+        return CoachWords(f"Balanced on {where}.", f"It took {moves}. Switch the motors on.", (), (), "")
     axis = session.axis
     looks = session.looks.get(axis.name, [])
     belief = session.belief()
@@ -50,11 +53,11 @@ def coach_words(session: Coaching, advice: Advice, scales: dict[str, tuple[str, 
         warning = f"Number {k + 1} does not go with the others: {seen[k]}. Try it again, or take it back."
     chance = f"{100.0 * belief.inside:.0f} % sure by now that {axis.name} is balanced"
     if advice.do is Do.MOVE:
-        name, low = scales[axis.scales[advice.scale]]
+        slider = scales[axis.scales[advice.scale]]
         now = session.standing(axis)[advice.scale]
-        way = _WAYS[axis.name, advice.scale][advice.to > now]
-        far, mark = (figure(v, Kind.LENGTH, system, extra=1) for v in (abs(advice.to - now), advice.to - low))
-        return CoachWords(f"Set the {name} {way} {far}, to {mark}.", f"{chance}.", (), seen, warning)
+        way = slider.way(advice.to - now)
+        far, mark = (figure(v, Kind.LENGTH, system, extra=1) for v in (abs(advice.to - now), advice.to - slider.low))
+        return CoachWords(f"Set the {slider.name} {way} {far}, to {mark}.", f"{chance}.", (), seen, warning)
     words = _test_words(axis.name, session.angle_of(advice.way))
     head = f"{words}, let go and look." if not session.effort else f"{words}, and read the motor."
     answers = tuple(zip(FALLS[axis.name], _SAW, strict=True))
@@ -82,7 +85,7 @@ def _seen_words(session: Coaching, look: Look) -> str:
 
 
 def draw_region(
-    session: Coaching, belief: Belief, scales: dict[str, tuple[str, float]], system: System, size: tuple[float, float]
+    session: Coaching, belief: Belief, scales: Mapping[str, Slider], system: System, size: tuple[float, float]
 ) -> Scene:
     """Return where the present axis's scales belong, surely to 95 %, and where they stand, in `size` px."""
     scene = Scene()
@@ -102,7 +105,7 @@ def _draw_plane(
     axis: AxisBench,
     belief: Belief,
     marks: tuple[float, float],
-    scales: dict[str, tuple[str, float]],
+    scales: Mapping[str, Slider],
     system: System,
     width: float,
     height: float,
@@ -137,13 +140,13 @@ def _draw_plane(
     scene.line(here[0], here[1] - 9, here[0], here[1] + 9, "ink", 1.6)
     scene.path(circle(*here, 4.0), "paper", "ink", 1.6)
     for value, place in ((a0, left), (a1, right)):
-        words = figure(value - scales[axis.scales[0]][1], Kind.LENGTH, system)
+        words = figure(value - scales[axis.scales[0]].low, Kind.LENGTH, system)
         scene.text(place, base + 16.0, words, 12, 400, "ink2", Anchor.START if value == a0 else Anchor.END)
-    scene.text((left + right) / 2.0, base + 16.0, scales[axis.scales[0]][0], 12, 500, "ink2", Anchor.MIDDLE)
+    scene.text((left + right) / 2.0, base + 16.0, scales[axis.scales[0]].name, 12, 500, "ink2", Anchor.MIDDLE)
     for value, place in ((b0, base), (b1, top + 9.0)):
-        words = figure(value - scales[axis.scales[1]][1], Kind.LENGTH, system)
+        words = figure(value - scales[axis.scales[1]].low, Kind.LENGTH, system)
         scene.text(left - 5.0, place, words, 12, 400, "ink2", Anchor.END)
-    scene.text(left + 6.0, top + 14.0, f"{scales[axis.scales[1]][0]}, up", 12, 500, "ink2")
+    scene.text(left + 6.0, top + 14.0, f"{scales[axis.scales[1]].name}", 12, 500, "ink2")
     scene.text(left, height - 2.0, "tinted: where they belong (95 %)", 12, 400, "ink2")
 
 
@@ -152,14 +155,14 @@ def _draw_line(
     axis: AxisBench,
     belief: Belief,
     marks: tuple[float, float],
-    scales: dict[str, tuple[str, float]],
+    scales: Mapping[str, Slider],
     system: System,
     width: float,
     height: float,
 ) -> None:
     left, right, y = 16.0, width - 16.0, height / 2.0
     low, high = axis.bench.limits[0]
-    name, zero = scales[axis.scales[0]]
+    name, zero = scales[axis.scales[0]].name, scales[axis.scales[0]].low
 
     def x(value: float) -> float:
         return min(max(left + (right - left) * (value - low) / (high - low), left), right)

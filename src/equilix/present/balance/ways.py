@@ -24,6 +24,7 @@ from equilix.present.words import (
     mount_name,
     number_mm,
     short_name,
+    slider_of,
     times,
 )
 
@@ -139,17 +140,9 @@ def _where(strategy: Strategy, placed_id: str, kit: Kit) -> str:
 
 def move_words(placed_id: str, setting: float, analysis: Analysis, system: System) -> str:
     """Return a slide's move in words: "camera plate back 87 mm to mark 15 mm"."""
-    i = index_of(analysis, placed_id)
-    slide = analysis.assembly.slide_parts.index(i)
-    mount, axis = analysis.assembly.slide_mounts[slide], analysis.assembly.slide_axes[slide]
-    way = setting - analysis.build.parts[i].setting
-    k = max(range(3), key=lambda n: abs(float(axis[n])))
-    names = (("forward", "back"), ("left", "right"), ("up", "down"))[k]
-    direction = names[0] if way * float(axis[k]) > 0.0 else names[1]
-    mark = figure(setting - mount.low, Kind.LENGTH, system)
-    # A scale that people read by its own name is called so.
-    name = mount.name if mount.name.endswith("scale") else short_name(analysis.assembly.parts[i].name)
-    return f"{name} {direction} {figure(abs(way), Kind.LENGTH, system)} to mark {mark}"
+    slider, now = slider_of(analysis, placed_id), analysis.build.placed(placed_id).setting
+    mark = figure(setting - slider.low, Kind.LENGTH, system)
+    return f"{slider.name} {slider.way(setting - now)} {figure(abs(setting - now), Kind.LENGTH, system)} to mark {mark}"
 
 
 def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:

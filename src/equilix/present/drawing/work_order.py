@@ -10,7 +10,7 @@ from equilix.core.solver.scales import LensMarks, Step
 from equilix.present.drawing.scales import SlideScale, draw_scale
 from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect
 from equilix.present.units import Kind, System, figure
-from equilix.present.words import mid_sentence
+from equilix.present.words import slider_of
 
 #: What a step is called, and how it is checked by hand; common practice.
 STEPS = {
@@ -21,7 +21,6 @@ STEPS = {
     ("pan", "x"): ("Pan, fore-aft", "frame leaned, no drift"),
     ("pan", "y"): ("Pan, sideways", "frame leaned, no drift"),
 }
-WAYS = {"x": ("back", "forward"), "y": ("right", "left"), "z": ("down", "up")}
 #: m: a scale nearer than this to its mark stands there; half a tick.
 THERE = 0.0005
 
@@ -34,18 +33,6 @@ class Work:
     steps: tuple[Step, ...]
     short: Callable[[Step], bool]
     loose: str
-
-
-def scale_name(analysis: Analysis, step: Step) -> str:
-    """Return what the scale of a step is called: its own name, else that of the part that slides."""
-    part = next(k for k, placed in enumerate(analysis.build.parts) if placed.id == step.placed_id)
-    own = analysis.assembly.slide_mounts[analysis.assembly.slide_parts.index(part)].name
-    return own if own.endswith("scale") else mid_sentence(analysis.assembly.parts[part].name.split(",")[0])
-
-
-def way_words(step: Step) -> str:
-    """Return which way a step goes: "back"."""
-    return WAYS[step.beside][step.to > step.now]
 
 
 def far_words(step: Step, system: System) -> str:
@@ -108,7 +95,7 @@ def _draw_step(
     mount = analysis.assembly.slide_mounts[analysis.assembly.slide_parts.index(part)]
     scale = SlideScale(
         step.placed_id,
-        scale_name(analysis, step).removesuffix(" scale"),
+        slider_of(analysis, step.placed_id).name.removesuffix(" scale"),
         inner + 6.0,
         inner + room - 6.0,
         y + 52.0,
@@ -121,7 +108,7 @@ def _draw_step(
     if done:
         words = "it stands there"
     else:
-        words = f"{way_words(step)} {far_words(step, system)}"
+        words = f"{slider_of(analysis, step.placed_id).way(step.to - step.now)} {far_words(step, system)}"
     short = work.short(step)
     if short:
         words += f"; {figure(abs(step.left), Kind.LENGTH, system)} stay"
@@ -139,7 +126,7 @@ def draw_lens_rows(
     steps = [step for step in work.steps if step.placed_id]
     left, wide = 190.0, (width - 190.0) / max(len(steps), 1)
     for k, step in enumerate(steps):
-        title = scale_name(analysis, step)
+        title = slider_of(analysis, step.placed_id).name
         scene.text(left + k * wide, 42.0, fitted(title, 12, wide - 8.0), 12, 500, "ink2")
     most = max(int((height - 56.0) / 21.0), 1)
     lows = {

@@ -41,10 +41,10 @@ from equilix.core.supports.gimbal import (
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import Scene, circle, fitted, polyline, text_width
 from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
-from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words, scale_name, way_words
+from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words
 from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, SupportView, Verdict, but_words, index_of
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
-from equilix.present.words import mid_sentence, minutes
+from equilix.present.words import mid_sentence, minutes, slider_of
 
 #: What a CG beside an axis is called, below zero and above.
 _SIDES = {
@@ -206,7 +206,9 @@ class GimbalView(SupportView):
         if not steps:
             words = "No scale moves that: hang something elsewhere, or put weight on the other side."
             return Verdict(head[:1].upper() + head[1:], f"{words}{usual}{but_words(analysis)}", leans)
-        first = f"Set the {scale_name(analysis, steps[0])} {way_words(steps[0])} {far_words(steps[0], system)}"
+        slider = slider_of(analysis, steps[0].placed_id)
+        way = slider.way(steps[0].to - steps[0].now)
+        first = f"Set the {slider.name} {way} {far_words(steps[0], system)}"
         more = f", then {len(steps) - 1} more" if len(steps) > 1 else ""
         short = next((step for step in _last(order_of_work(analysis)) if _is_short(step, on_it, settings)), None)
         end = ""
