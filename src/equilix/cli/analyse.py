@@ -13,7 +13,8 @@ import numpy as np
 from equilix.cli.errors import run_command
 from equilix.core.errors import EquilixError
 from equilix.core.massprops.bodies import MassProperties, combine_arrays, cuboid_inertia, cylinder_inertia
-from equilix.core.statics.points import gimbal_torques, hang, shoulder_moments, sled_figures
+from equilix.core.statics.points import gimbal_torques, hang, shoulder_moments
+from equilix.core.statics.sled import sled_figures
 from equilix.io.files import shown
 from equilix.io.parts_table import PartsTable, read_parts_table
 

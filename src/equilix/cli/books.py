@@ -158,12 +158,12 @@ def report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude 
         "holders": _holders(judged),
         "figures": {
             name: {
-                "value": figure.value,
+                # There is none, as a drop time of what turns over.
+                "value": figure.value if math.isfinite(figure.value) else None,
                 "unit": unit_of(name),
                 "doubt": None if figure.doubt is None else COVERAGE * figure.doubt,
             }
             for name, figure in figures.items()
-            if math.isfinite(figure.value)
         },
         "findings": findings_report(analysis),
     }
@@ -272,7 +272,7 @@ def text_of(result: dict[str, object]) -> str:
     for name, figure in figures.items():
         spread = "" if figure["doubt"] is None else f" ± {figure['doubt']:.2g}"
         label = name.removesuffix(name[name.rfind("_") :]) if figure["unit"] else name
-        value = _signed(f"{figure['value']:+.4g}")
+        value = "none" if figure["value"] is None else _signed(f"{figure['value']:+.4g}")
         lines.append(f"  {label.replace('_', ' ')}: {value}{spread} {figure['unit']}".rstrip())
     findings = result["findings"]
     assert isinstance(findings, list)

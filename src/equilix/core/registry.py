@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from equilix.core.supports.support import Support
 
 #: In the order in which rooms offer them.
-KEYS = ("shoulder", "handheld", "harness", "gimbal", "tripod")
+KEYS = ("shoulder", "handheld", "harness", "gimbal", "vest", "tripod")
 
 
 @cache

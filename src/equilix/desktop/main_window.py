@@ -663,8 +663,8 @@ def ask_name(title: str, now: str, parent: QWidget) -> str | None:
 
 KEYBOARD = """Alt+1, 2, 3, 4: Weigh, Build, Balance, Carry
 Up, Down: part.  Left, Right: slide 1 mm; Shift 10 mm; Ctrl+Shift 0.1 mm
-Balance: digits type a mark.  P: next way to balance; Enter applies, Esc drops it
-Ctrl+1 to 5: shoulder, handheld, harness, gimbal, tripod.  Ctrl+Shift+N: new empty build
+Balance: digits type a mark; D times a drop, H types a lean.  P: next way to balance; Enter applies, Esc drops it
+Ctrl+1 to 6: shoulder, handheld, harness, gimbal, vest, tripod.  Ctrl+Shift+N: new empty build
 Build: Enter puts the next part on, 1 to 9 the numbered one; J joins a loose one; [ and ] choose the mount
 M types a mark; T turns; Delete takes off; S: sets, on and off as one.  In a drag: Esc puts back, Alt passes level by
 Kit: Insert new part; F2 edit; W, S, G how known; Ctrl+Shift+D duplicate; Ctrl+F find; Ctrl+I import

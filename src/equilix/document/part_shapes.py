@@ -369,6 +369,12 @@ def on_rods(
     )
 
 
+def bearing(part_id: str, name: str, mass: float, size_mm: Size) -> Part:
+    """Return the bearing that a sled turns in, held in its middle; how it sits on a post, nobody can guess."""
+    held = Mount("bearing", MountKind.BEARING, (0.0, 0.0, 0.0), name="bearing")
+    return make(part_id, name, Category.BEARING, mass, size_mm, mounts=(held,))
+
+
 def rosette_clamp(part_id: str, name: str, mass: float, apart_mm: float = 150) -> Part:
     """Return a rod clamp with a rosette on either side, `apart_mm` from each other."""
     half = apart_mm / 2000.0
@@ -507,7 +513,9 @@ def _typical(category: Category, part_id: str, name: str, mass: float, size: Siz
             return on_rods(part_id, name, category, mass, size, (0, 0, 20 if category is Category.LENS_SUPPORT else 0))
         case Category.FOCUS:
             return on_rods(part_id, name, category, mass, size, (0, 62, 32))
-        case Category.GIMBAL:
+        case Category.BEARING:
+            return bearing(part_id, name, mass, size)
+        case Category.GIMBAL | Category.SLED:
             # How such parts are joined, nobody can guess: each is asked for.
             return make(part_id, name, category, mass, size)
         case Category.CABLE:
@@ -524,6 +532,8 @@ _NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
         Category.GIMBAL,
         ("gimbal", "pan arm", "roll arm", "tilt arm", "pan motor", "roll motor", "tilt motor", "tilt rail"),
     ),
+    (Category.BEARING, ("bearing",)),
+    (Category.SLED, ("sled", "post", "stage")),
     (Category.BATTERY_PLATE, ("battery plate", "v-lock plate", "v-plate", "vplate")),
     (Category.LENS_SUPPORT, ("lens support",)),
     (Category.MATTE_BOX, ("matte", "hood", "sunshade")),

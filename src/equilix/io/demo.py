@@ -20,8 +20,11 @@ from equilix.core.kit.records import (
 )
 from equilix.core.measurement.figures import record_of
 from equilix.document import part_shapes as s
+from equilix.document import sled_shapes
 from equilix.document.book import Book
 from equilix.document.gimbal_shapes import chain_of, gimbal
+from equilix.document.sled_shapes import sled
+from equilix.document.sled_shapes import weight as sled_weight
 from equilix.io.catalogue import chain
 
 _W, _S, _G = HowKnown.WEIGHED, HowKnown.SHEET, HowKnown.GUESSED
@@ -91,6 +94,8 @@ def _kit() -> list[Part]:
         *_optics(),
         *_support(),
         *gimbal("gimbal", "gimbal of the middle size"),
+        *(s.known(part, _W, cg=_S) for part in sled("sled", "sled of the middle size")),
+        *(s.known(sled_weight(f"disc-{k}", 0.1), _W) for k in (1, 2)),
     ]
 
 
@@ -190,13 +195,19 @@ def _builds(kit: dict[str, Part]) -> tuple[Build, ...]:
         Build("trimmed", "B · Long zoom, trimmed", _trimmed(heavy), note="Shoot day 2 · fore deck, noon", takes=_TAKES),
         Build("wide", "C · Wide body", _wide(heavy), note="Shoot day 3 · engine room", takes=_TAKES),
         *_on_gimbal(kit),
+        *_on_sled(kit),
     )
 
 
 def _limited(build: Build) -> Build:
     """Return a build with what the maker of its support says that it carries (kg)."""
+    return _with(build, {"most": 3.2})
+
+
+def _with(build: Build, values: dict[str, float]) -> Build:
+    """Return a build with settings of the support that it is for."""
     usual: Any = settings_of(build, build.support)
-    return with_settings(build, replace(usual, most=3.2))
+    return with_settings(build, replace(usual, **values))
 
 
 def _on_gimbal(kit: dict[str, Part]) -> tuple[Build, ...]:
@@ -217,6 +228,37 @@ def _on_gimbal(kit: dict[str, Part]) -> tuple[Build, ...]:
     return (
         _limited(Build("gimbal-light", "D · Light gimbal", chain(light, kit), "gimbal", note="Shoot day 3 · gangway")),
         _limited(Build("gimbal-full", "E · Full gimbal", chain(full, kit), "gimbal", note="Shoot day 3 · wheelhouse")),
+    )
+
+
+def _on_sled(kit: dict[str, Part]) -> tuple[Build, ...]:
+    """Return the box body on a sled, with a prime and with the zoom, as it was put on: not balanced yet."""
+    long = (
+        *sled_shapes.chain_of("sled", {"bearing": 0.031, "rear": 0.012, "stage": 0.0015, "base": -0.002}),
+        ("plate", "plate", "stage", "along", -0.011),
+        ("body", "body", "plate", "screw", 0.0),
+        ("lens", "prime-50", "body", "lens", 0.0),
+        ("receiver", "receiver", "body", "top rear", 0.0),
+        ("battery", "battery-98", "rear", "lock", 0.0),
+        ("monitor", "monitor", "front", "screw", 0.0),
+    )
+    zoom = (
+        *sled_shapes.chain_of("sled", {"bearing": 0.058, "rear": -0.018, "tube": -0.020, "stage": -0.001}),
+        ("plate", "plate", "stage", "along", -0.032),
+        ("body", "body", "plate", "screw", 0.0),
+        ("lens", "zoom-short", "body", "lens", 0.0),
+        ("handle", "handle", "body", "top rear", 0.0),
+        ("battery", "battery-98b", "rear", "lock", 0.0),
+        ("monitor", "monitor", "front", "screw", 0.0),
+        ("disc-1", "disc-1", "base", "front weight", 0.0),
+    )
+    arm = {"least": 3.0, "most": 11.0, "set_for": 7.6, "turn": 0.2, "release": 1.0}
+    return tuple(
+        _with(Build(key, name, chain(parts, kit), "vest", note=note), arm | {"set_for": set_for})
+        for key, name, parts, note, set_for in (
+            ("sled-long", "F · Long sled", long, "Shoot day 2 · along the quay", 7.0),
+            ("sled-zoom", "G · Zoom sled", zoom, "Shoot day 3 · gangway", 7.4),
+        )
     )
 
 

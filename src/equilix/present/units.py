@@ -29,10 +29,20 @@ class Kind(StrEnum):
     PRESSURE = "pressure"
     ANGLE = "angle"
     SHARE = "share"
+    TIME = "time"
+    INERTIA = "inertia"
+    RATE = "rate"
 
 
 #: Units that both systems show.
-_EVERYWHERE = {Kind.PRESSURE: "kPa", Kind.ANGLE: "°", Kind.SHARE: "%"}
+_EVERYWHERE = {
+    Kind.PRESSURE: "kPa",
+    Kind.ANGLE: "°",
+    Kind.SHARE: "%",
+    Kind.TIME: "s",
+    Kind.INERTIA: "g·m²",
+    Kind.RATE: "°/s",
+}
 _UNIT = {
     (System.METRIC, Kind.MASS): "kg",
     (System.METRIC, Kind.LENGTH): "mm",
@@ -59,6 +69,9 @@ _DIGITS = {
     "kPa": 1,
     "°": 0,
     "%": 0,
+    "s": 1,
+    "g·m²": 0,
+    "°/s": 0,
 }
 
 
@@ -83,7 +96,7 @@ def figure(value: float, kind: Kind, system: System, sign: bool = False, unit: b
     """Return the SI `value` in the units of `system`, with `extra` decimals more than usual."""
     name = unit_of(kind, system)
     text = number(to_display(value, name), max(0, _DIGITS[name] + extra), sign)
-    return f"{text}{'' if name == '°' else ' '}{name}" if unit else text
+    return f"{text}{'' if name in ('°', '°/s') else ' '}{name}" if unit else text
 
 
 def doubt(standard: float, kind: Kind, system: System) -> str:

@@ -43,6 +43,9 @@ _NESTING = frozenset(
         (Category.BATTERY, Category.BATTERY_PLATE),
         # A gimbal's own parts are made to pass each other.
         (Category.GIMBAL, Category.GIMBAL),
+        # A sled's too, and its bearing runs on the post.
+        (Category.SLED, Category.SLED),
+        (Category.SLED, Category.BEARING),
     )
 )
 

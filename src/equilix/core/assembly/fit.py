@@ -19,6 +19,8 @@ ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
         frozenset(
             {
                 Category.GIMBAL,
+                Category.SLED,
+                Category.BEARING,
                 Category.PLATE,
                 Category.RODS,
                 Category.BODY,
@@ -36,15 +38,23 @@ ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
 )
 
 #: What builds most often begin with: what rests on the shoulder, or what all else is bolted to. Any part may.
-FOUNDATIONS = (Category.PLATE, Category.CAGE, Category.BODY, Category.PAD, Category.GIMBAL)
+FOUNDATIONS = (Category.PLATE, Category.CAGE, Category.BODY, Category.PAD, Category.GIMBAL, Category.SLED)
 
 
 #: What cameras and what they stand on are carried by, whatever else their screws fit; common practice.
 _CARRIED_BY: dict[Category, frozenset[Category]] = {
-    Category.BODY: frozenset({Category.PLATE, Category.CAGE, Category.GIMBAL, Category.OTHER}),
-    Category.CAGE: frozenset({Category.PLATE, Category.GIMBAL, Category.OTHER}),
+    Category.BODY: frozenset({Category.PLATE, Category.CAGE, Category.GIMBAL, Category.SLED, Category.OTHER}),
+    Category.CAGE: frozenset({Category.PLATE, Category.GIMBAL, Category.SLED, Category.OTHER}),
     Category.PLATE: frozenset(
-        {Category.PLATE, Category.CAGE, Category.BODY, Category.PAD, Category.GIMBAL, Category.OTHER}
+        {
+            Category.PLATE,
+            Category.CAGE,
+            Category.BODY,
+            Category.PAD,
+            Category.GIMBAL,
+            Category.SLED,
+            Category.OTHER,
+        }
     ),
 }
 
@@ -220,6 +230,8 @@ _ONE_IS_ENOUGH = frozenset(
 #: Within one step of the work; common practice.
 _WITHIN_STEP = (
     Category.GIMBAL,
+    Category.SLED,
+    Category.BEARING,
     Category.PLATE,
     Category.CAGE,
     Category.BODY,

@@ -18,7 +18,7 @@ import numpy as np
 
 from equilix.core.assembly.build import Build, Kit, Placed, check_build, link_of
 from equilix.core.frames import quarter_turn, rotation_about
-from equilix.core.kit.parts import AXES, Category, HowKnown, Joint, Mount, MountKind, Part, Shape
+from equilix.core.kit.parts import AXES, TOUCH_POINTS, Category, HowKnown, Joint, Mount, MountKind, Part, Shape
 from equilix.core.kit.uncertainty import Doubts, doubts_of
 from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
 
@@ -274,7 +274,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
     touch_at: list[np.ndarray] = []
     for i, part in enumerate(parts):
         for mount in part.mounts:
-            if mount.kind in (MountKind.GRIP_POINT, MountKind.SHOULDER, MountKind.EYELET):
+            if mount.kind in TOUCH_POINTS:
                 touch.append(TouchPoint(build.parts[i].id, mount.id, mount.kind, i, part.category))
                 touch_at.append(origin[i] + rotation[i] @ mount.at)
     bodies = [i for i, part in enumerate(parts) if part.category is Category.BODY]

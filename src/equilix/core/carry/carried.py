@@ -229,12 +229,18 @@ def carry_posed(
     pushes = list(held.braced) if way.brace in (Brace.CHEST, Brace.HIP) else []
     if pad is not None:
         pushes.append(Push(pad, held.pad_force, held.pad_moment))
+    pushes += posed.worn
     on_back = pushes if way.brace is not Brace.HIP else []
     moment, down = load_above(body, arms, held.hands, on_back, body.low_back, ABOVE_L5S1_MASS)
-    down -= (1.0 - posed.borne) * float(held.pad_force[2])
+    down -= (1.0 - posed.borne) * sum(float(f[2]) for f in (held.pad_force, *(push.force for push in posed.worn)))
     strength = capacity(operator, Joint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
     found.append(_joint(Joint.LOW_BACK, None, math.hypot(moment[0], moment[1]), strength))
-    right_leg = 0.5 - rig.mass * float(cg[1]) / (rig.mass + body.mass) / STANCE if not body.seated else 0.5
+    beside = [
+        (rig.mass, float(cg[1])),
+        *((float(p.force[2]) / STANDARD_GRAVITY, float(p.point[1])) for p in posed.worn),
+    ]
+    whole = body.mass + sum(mass for mass, _ in beside)
+    right_leg = 0.5 - sum(mass * y for mass, y in beside) / whole / STANCE if not body.seated else 0.5
     about_hips, _ = load_above(body, arms, held.hands, pushes, body.hips)
     leg = Side.RIGHT if right_leg > 0.505 else Side.LEFT if right_leg < 0.495 else None
     heavier = max(right_leg, 1.0 - right_leg)

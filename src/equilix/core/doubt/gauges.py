@@ -7,7 +7,7 @@ sampling use the same ones.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -21,6 +21,8 @@ from equilix.core.statics.hands import Statics
 
 #: Share of the one way's move that the other's must be for a figure to count as straight between them; assumed.
 _STRAIGHT = 0.8
+#: Standard uncertainty of a part's own inertia taken as that of an even block, as a share of it; assumed.
+OWN_INERTIA = 0.15
 
 
 class Gauge(StrEnum):
@@ -37,23 +39,29 @@ class Gauge(StrEnum):
 class Draws:
     """d draws of a rig: `mass` (d,) kg, `cg` (d, 3) m in the rig frame, `carried` (d,) kg on the camera's slide.
 
-    `stages` (d, g, 4) are mass (kg) and CG (m) of each of the g stages.
+    `stages` (d, g, 4) are mass (kg) and CG (m) of each of the g stages. `seconds` (d, 6) are the inertia (kg m2) about
+    the CG, rig axes: I_xx, I_yy, I_zz, I_xy, I_xz, I_yz; (d, 0) where the support does not ask for it.
     """
 
     mass: np.ndarray
     cg: np.ndarray
     carried: np.ndarray
     stages: np.ndarray
+    seconds: np.ndarray
 
     @property
     def rows(self) -> np.ndarray:
-        """All numbers (d, 5 + 4 g): mass, CG, carried, then mass and CG of each stage."""
-        return np.column_stack([self.mass, self.cg, self.carried, self.stages.reshape(len(self.mass), -1)])
+        """All numbers (d, 5 + 4 g + s): mass, CG, carried, then mass and CG of each stage, then the inertia."""
+        stages = self.stages.reshape(len(self.mass), -1)
+        return np.column_stack([self.mass, self.cg, self.carried, stages, self.seconds])
 
     @classmethod
     def of(cls, rows: np.ndarray) -> Draws:
         """Return the draws that have these `rows`."""
-        return cls(rows[:, 0], rows[:, 1:4], rows[:, 4], rows[:, 5:].reshape(len(rows), -1, 4))
+        # Stages are four numbers each: what is over is the inertia's six.
+        last = rows.shape[1] - (6 if (rows.shape[1] - 5) % 4 else 0)
+        stages = rows[:, 5:last].reshape(len(rows), -1, 4)
+        return cls(rows[:, 0], rows[:, 1:4], rows[:, 4], stages, rows[:, last:])
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +117,8 @@ class Gauges:
             mass = float(assembly.mass @ group)
             stages.append([mass, *((assembly.mass * group) @ at / mass).tolist()])
         found = np.array(stages).reshape(1, -1, 4)
-        return Draws(np.array([body.mass]), body.cg[None, :].copy(), np.array([carried]), found)
+        seconds = six_of(body.inertia)[None, :] if asks_inertia(self.analysis) else np.zeros((1, 0))
+        return Draws(np.array([body.mass]), body.cg[None, :].copy(), np.array([carried]), found, seconds)
 
     @property
     def groups(self) -> tuple[np.ndarray, ...]:
@@ -121,7 +130,7 @@ class Gauges:
         return (draws.stages[:, 0, 0], draws.stages[:, 0, 1:]) if self.groups else (draws.mass, draws.cg)
 
     def gradient(self, gauge: str) -> np.ndarray:
-        """Return the gauge's derivatives (5 + 4 g,) by each of `Draws.rows`, by central differences.
+        """Return the gauge's derivatives (c,) by each of `Draws.rows`, by central differences.
 
         One step of 1e-5 m or kg: where the figure has a kink this is the slope at the estimate's own side.
         """
@@ -135,6 +144,13 @@ class Gauges:
         return (values[0::2] - values[1::2]) / (2.0 * step)
 
     # One function for each gauge
+
+    def hangs(self, draws: Draws) -> np.ndarray:
+        """Return pitch and roll (d, 2) (rad) at which each drawn rig hangs from the support's point."""
+        stand = self.analysis.stand
+        assert stand is not None
+        d = draws.cg - stand.point
+        return np.column_stack([np.arctan2(d[:, 0], np.hypot(d[:, 1], d[:, 2])), np.arctan2(-d[:, 1], -d[:, 2])])
 
     def offset(self, draws: Draws) -> np.ndarray:
         """Return the CG (d, 3) (m) from the support: ahead, to the left of that, up."""
@@ -202,13 +218,15 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Inputs:
-    """First-order dependence of the numbers in `Draws.rows` on the n parts' figures.
+    """First-order dependence of the c numbers in `Draws.rows` on the n parts' figures.
 
-    `mass` (n, 5 + 4 g) by each mass (1/kg and so on), `cg` (n, 3, 5 + 4 g) by each CG along the part's own axes.
+    `mass` (n, c) by each mass (1/kg and so on), `cg` (n, 3, c) by each CG along the part's own axes, `own` (n, c) by
+    the part's own inertia, as a share of it.
     """
 
     mass: np.ndarray
     cg: np.ndarray
+    own: np.ndarray
 
 
 def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
@@ -217,8 +235,8 @@ def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
     assert body is not None
     n = len(assembly.parts)
     groups = analysis.stand.groups if analysis.stand is not None else ()
-    size = 5 + 4 * len(groups)
-    mass = np.zeros((n, size))
+    size = 5 + 4 * len(groups) + (6 if asks_inertia(analysis) else 0)
+    mass, own = np.zeros((n, size)), np.zeros((n, size))
     mass[:, 0] = 1.0
     mass[:, 1:4] = (analysis.positions.cg - body.cg) / body.mass
     if slide is not None:
@@ -234,16 +252,52 @@ def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
         mass[:, first] = group
         mass[:, first + 1 : first + 4] = (analysis.positions.cg - middle) * (group / total)[:, None]
         cg[:, :, first + 1 : first + 4] = turned * (within / total)[:, None, None]
-    return Inputs(mass, cg)
+    if asks_inertia(analysis):
+        away = analysis.positions.cg - body.cg
+        own[:, -6:] = six_of(assembly.inertia)
+        # About the CG itself what it moves by adds nothing, first order.
+        mass[:, -6:] = own[:, -6:] / np.maximum(assembly.mass, 1e-9)[:, None] + six_of(lever_squares(away))
+        cg[:, :, -6:] = np.einsum("nka,nac->nkc", turned, six_slopes(away) * assembly.mass[:, None, None])
+    return Inputs(mass, cg, own)
+
+
+def asks_inertia(analysis: Analysis) -> bool:
+    """Whether figures of the support that a build is on go by its inertia."""
+    return support_called(analysis.build.support).by_inertia
+
+
+def six_of(inertia: np.ndarray) -> np.ndarray:
+    """Return I_xx, I_yy, I_zz, I_xy, I_xz, I_yz (..., 6) of tensors (..., 3, 3)."""
+    return inertia[..., [0, 1, 2, 0, 0, 1], [0, 1, 2, 1, 2, 2]]
+
+
+def lever_squares(away: np.ndarray) -> np.ndarray:
+    """Return ``r.r E - r r^T`` (n, 3, 3) (m2) of points `away` (n, 3) (m): the inertia of one kilogram there."""
+    squares = np.einsum("ni,ni->n", away, away)
+    result: np.ndarray = squares[:, None, None] * np.eye(3) - away[:, :, None] * away[:, None, :]
+    return result
+
+
+def six_slopes(away: np.ndarray) -> np.ndarray:
+    """Return how `six_of` of `lever_squares` grows (n, 3, 6) (m) with each of x, y and z of points `away` (n, 3)."""
+    x, y, z = away.T
+    none = np.zeros_like(x)
+    by = [
+        [none, 2.0 * x, 2.0 * x, -y, -z, none],
+        [2.0 * y, none, 2.0 * y, -x, none, -z],
+        [2.0 * z, 2.0 * z, none, none, -x, -y],
+    ]
+    return np.transpose(np.array(by), (2, 0, 1))
 
 
 def covariance_of(analysis: Analysis, inputs: Inputs) -> np.ndarray:
-    """Return the covariance (5 + 4 g, 5 + 4 g) of the numbers, first order: JCGM 100:2008 clause 5, H.2."""
+    """Return the covariance (c, c) of the numbers in `Draws.rows`, first order: JCGM 100:2008 clause 5, H.2."""
     doubts = analysis.assembly.doubts
     by_mass = doubts.mass[:, None] * inputs.mass
     common = doubts.gain @ inputs.mass
     by_cg = (doubts.cg[:, :, None] * inputs.cg).reshape(-1, inputs.mass.shape[1])
-    result: np.ndarray = by_mass.T @ by_mass + common.T @ common + by_cg.T @ by_cg
+    by_own = OWN_INERTIA * inputs.own
+    result: np.ndarray = by_mass.T @ by_mass + common.T @ common + by_cg.T @ by_cg + by_own.T @ by_own
     return result
 
 
@@ -264,11 +318,28 @@ def doubts_of(gauges: Gauges, which: tuple[str, ...] | None = None) -> dict[str,
     """
     analysis = gauges.analysis
     covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
+    for gain, gradient, _ in lessons(gauges, covariance):
+        covariance = covariance - np.outer(gain, gradient @ covariance)
     now = gauges.now().rows[0]
     steps = 2.0 * spread_of(covariance).T
     rows = np.concatenate([now[None, :], now + steps, now - steps])
     draws = Draws.of(rows)
     return {gauge: moved_by(gauges.values(gauge, draws)) for gauge in (gauges.offered if which is None else which)}
+
+
+def lessons(gauges: Gauges, covariance: np.ndarray) -> Iterator[tuple[np.ndarray, np.ndarray, float]]:
+    """Return what was measured of the whole rig: the gain (c,), the gauge's derivatives (c,), the reading's doubt.
+
+    A reading of what the parts already tell takes the share ``g = C h/(h C h + u^2)`` of its surprise, one after the
+    other (Kalman, J. Basic Eng. 82 (1960); Gelb, Applied Optimal Estimation, ch. 4, from memory).
+    """
+    for gauge, u in support_called(gauges.analysis.build.support).observed(gauges.analysis):
+        gradient = gauges.gradient(gauge)
+        if not np.isfinite(gradient).all():
+            continue
+        gain = covariance @ gradient / (float(gradient @ covariance @ gradient) + u * u)
+        yield gain, gradient, u
+        covariance = covariance - np.outer(gain, gradient @ covariance)
 
 
 def firsts_of(gauges: Gauges) -> dict[str, tuple[float, float]]:

@@ -15,7 +15,19 @@ from enum import StrEnum
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import Draws, Gauges, firsts_of
+from equilix.core.doubt.gauges import (
+    OWN_INERTIA,
+    Draws,
+    Gauges,
+    asks_inertia,
+    covariance_of,
+    firsts_of,
+    inputs_of,
+    lessons,
+    lever_squares,
+    six_of,
+    six_slopes,
+)
 
 #: A tenth of what JCGM 101:2008 takes, clause 7.2: end points then scatter by about 1 % of u.
 DRAWS = 100_000
@@ -78,7 +90,8 @@ def draw_rigs(analysis: Analysis, gauges: Gauges, count: int, rng: np.random.Gen
     doubts = assembly.doubts
     moved = _moved(analysis)
     groups = gauges.groups
-    inertial = np.empty((count, 5 + 4 * len(groups)))
+    after_stages = 5 + 4 * len(groups)
+    inertial = np.empty((count, after_stages + (6 if asks_inertia(analysis) else 0)))
     normal_mass = np.flatnonzero((doubts.mass > 0.0) & ~doubts.mass_flat)
     flat_mass = np.flatnonzero((doubts.mass > 0.0) & doubts.mass_flat)
     flat_gain, normal_gain = doubts.gain[doubts.gain_flat], doubts.gain[~doubts.gain_flat]
@@ -93,6 +106,12 @@ def draw_rigs(analysis: Analysis, gauges: Gauges, count: int, rng: np.random.Gen
         carried[:] = [assembly.carries(gauges.slide, i) for i in range(n)]
     of_stages = [column for group in groups for column in (group, moved * group[:, None])]
     table = np.column_stack([np.ones(n), moved, carried, *of_stages])
+    if asks_inertia(analysis):
+        own = six_of(assembly.inertia)
+        each = own / np.maximum(assembly.mass, 1e-9)[:, None] + six_of(lever_squares(moved))
+        table = np.column_stack([table, each])
+        bent = np.einsum("nka,nac->nkc", np.transpose(assembly.rotation, (0, 2, 1)), six_slopes(moved))
+        spread_six = (bent.reshape(-1, 6) * u_cg[:, None])[doubtful]
     for start in range(0, count, _PIECE):
         size = min(_PIECE, count - start)
         mass = np.repeat(assembly.mass[None, :], size, axis=0)
@@ -110,9 +129,14 @@ def draw_rigs(analysis: Analysis, gauges: Gauges, count: int, rng: np.random.Gen
         for k, group in enumerate(groups):
             within = group[owner]
             piece[:, 6 + 4 * k : 9 + 4 * k] += noise[:, within] @ spread[within]
+        if asks_inertia(analysis):
+            piece[:, -6:] += noise @ spread_six + rng.standard_normal((size, n)) @ (OWN_INERTIA * own)
     with np.errstate(divide="ignore", invalid="ignore"):
-        for first in (0, *range(5, inertial.shape[1], 4)):
+        for first in (0, *range(5, after_stages, 4)):
             inertial[:, first + 1 : first + 4] /= inertial[:, first, None]
+            if first == 0 and asks_inertia(analysis):
+                # From the reference point to each drawn rig's own CG.
+                inertial[:, -6:] -= inertial[:, :1] * six_of(lever_squares(inertial[:, 1:4]))
             inertial[:, first + 1 : first + 4] += _reference(analysis)
     return Draws.of(inertial)
 
@@ -147,7 +171,13 @@ def sample(
         done += size
         if progress is not None and not progress(0.9 * done / count):
             return None
-    draws = Draws.of(np.concatenate([p.rows for p in pieces]))
+    rows = np.concatenate([p.rows for p in pieces])
+    covariance, now = covariance_of(analysis, inputs_of(analysis, gauges.slide)), gauges.now().rows[0]
+    for gain, gradient, u in lessons(gauges, covariance):
+        # Each draw is moved as if it had been measured with an error of its own.
+        surprise = rng.standard_normal(count) * u - (rows - now) @ gradient
+        rows = rows + surprise[:, None] * gain
+    draws = Draws.of(rows)
     firsts = firsts_of(gauges)
     found = {}
     for gauge in gauges.offered:

@@ -57,6 +57,8 @@ class Category(StrEnum):
     WEIGHT = "weight"
     CABLE = "cable"
     GIMBAL = "gimbal part"
+    SLED = "sled part"
+    BEARING = "bearing"
     OTHER = "other"
 
 
@@ -85,11 +87,13 @@ class MountKind(StrEnum):
     TILT_AXIS = "tilt axis"
     ROLL_AXIS = "roll axis"
     PAN_AXIS = "pan axis"
+    BEARING = "bearing"
+    POST = "sled post"
     OWN = "own connection"  # of one build, where nothing else joins two parts
 
 
 #: Points that the operator or a hook takes hold of; no part sits on them.
-TOUCH_POINTS = frozenset({MountKind.GRIP_POINT, MountKind.SHOULDER, MountKind.EYELET})
+TOUCH_POINTS = frozenset({MountKind.GRIP_POINT, MountKind.SHOULDER, MountKind.EYELET, MountKind.BEARING})
 
 
 #: A gimbal's axes, the innermost first. They turn freely: how far they are turned is no part of a build.

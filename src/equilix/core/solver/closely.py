@@ -28,7 +28,8 @@ def closest(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bo
     if scales is not None:
         freedom = replace(freedom, slides=scales)
     plan = find_plan(analysis.build, kit, target, freedom, _GOALS, go_on=go_on, assembly=analysis.assembly)
-    return polished(plan, analysis, kit) if plan.found and plan.moved else plan
+    # What is curved is set where it lies, see `curved`.
+    return polished(plan, analysis, kit) if plan.found and plan.moved and not target.curved else plan
 
 
 def polished(plan: Plan, analysis: Analysis, kit: Kit) -> Plan:

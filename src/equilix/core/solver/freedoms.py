@@ -29,7 +29,13 @@ _MOVABLE = (Category.BATTERY_PLATE, Category.BATTERY, Category.SENDER, Category.
 
 
 def balance_slides(analysis: Analysis) -> frozenset[str]:
-    """Return the placed parts whose slides are for balance: those that carry more than hands, eye and lens set."""
+    """Return the placed parts whose slides are for balance: those that carry more than hands, eye and lens set.
+
+    A support may have its own.
+    """
+    own_choice = support_called(analysis.build.support).balancing(analysis)
+    if own_choice is not None:
+        return own_choice
     assembly = analysis.assembly
     found = set()
     idle = support_called(analysis.build.support).idle
@@ -86,8 +92,9 @@ def slides_freedom(analysis: Analysis, pad: bool = False) -> Freedom:
     slides = balance_slides(analysis)
     if pad:
         slides |= _holder_slides(analysis)
+    own_choice = support_called(analysis.build.support).balancing(analysis) is not None
     # Where there are stages, what carries the innermost one is balanced too.
-    if not pad and analysis.stand is not None and not analysis.stand.groups:
+    if not own_choice and not pad and analysis.stand is not None and not analysis.stand.groups:
         assembly, holder = analysis.assembly, analysis.stand.holder
         slides -= {
             analysis.build.parts[i].id for j, i in enumerate(assembly.slide_parts) if assembly.carries(j, holder)

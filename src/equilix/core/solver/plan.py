@@ -66,6 +66,9 @@ class Form:
     `point` (3,) (m, rig frame) of its own, fixed to the placed part `holder`. Others must stay within ``+- within * M``
     (m times the total mass), or unless `strict` no farther outside than they are now. `heavier` (placed id, kg) makes
     parts heavier in this form alone: what would be if guesses were off.
+
+    With a `lever` (3,) it is a product of second moments, ``sum m (lever . (r - s)) (direction . (r - s)) + offset``
+    (kg m2): linear as long as the levers stay; `frozen` (placed id, m) are those that a search takes for granted.
     """
 
     name: str
@@ -78,6 +81,9 @@ class Form:
     group: frozenset[str] | None = None
     point: np.ndarray | None = None
     holder: str | None = None
+    lever: np.ndarray | None = None
+    offset: float = 0.0
+    frozen: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -85,7 +91,8 @@ class Target:
     """A support's condition: forms about `point` (3,) (m, rig frame), fixed to the placed part `holder`.
 
     Without a holder the point stays where it is in the frame of the build's first part. `closely`: slides alone are set
-    until nothing is left, not only until the tolerances are met.
+    until nothing is left, not only until the tolerances are met. `curved`: some forms are only nearly linear, so that
+    an answer is worked out again from where it lies.
     """
 
     point: np.ndarray
@@ -93,6 +100,7 @@ class Target:
     forms: tuple[Form, ...]
     tolerance: float  # kg m, greatest |form| that counts as none
     closely: bool = False
+    curved: bool = False
 
     def about(self, form: Form) -> tuple[np.ndarray, str | None]:
         """Return the point (3,) (m, rig frame) that a form is about, and the placed part that it is fixed to."""

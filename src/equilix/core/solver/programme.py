@@ -12,6 +12,7 @@ from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.resolve import Assembly, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Mount
+from equilix.core.solver.choices import Body as OptionBody
 from equilix.core.solver.choices import (
     Follower,
     Freedom,
@@ -168,7 +169,7 @@ class Programme:
             d = form.direction
             point, _, holds = self._about(*self.target.about(form), old_base)
             mass, total, carried = self._masses(form)
-            constant = float(mass @ ((cg - point) @ d))
+            constant = float(mass @ ((cg - point) @ d)) + form.offset
             terms: dict[int, float] = {}
             for j, axis in enumerate(self.assembly.slide_axes):
                 slope = float(d @ axis) * (float(carried[j]) - total * holds[j])
@@ -180,6 +181,7 @@ class Programme:
                 if form.group is not None and self.options[o].placed.parent not in form.group:
                     continue
                 column, per = self.weight[o]
+                per = per * self._lever(form, body, point, holds)
                 fixed = float(d @ (body.cg - point)) * per
                 for j, axis in enumerate(self.assembly.slide_axes):
                     slope = float(d @ axis) * per * (float(body.carriers[j]) - holds[j])
@@ -195,7 +197,8 @@ class Programme:
                 terms[column] = terms.get(column, 0.0) + fixed / UNIT
                 own = self.travel[o]
                 if own is not None and body.axis is not None:
-                    terms[own] = terms.get(own, 0.0) + float(d @ body.axis) * body.mass
+                    lever = self._lever(form, body, point, holds)
+                    terms[own] = terms.get(own, 0.0) + float(d @ body.axis) * body.mass * lever
             self.forms.append((constant / UNIT, list(terms.items())))
         now = self._now()
         for form, (constant, pairs) in zip(self.target.forms, self.forms, strict=True):
@@ -210,6 +213,15 @@ class Programme:
             # |value| <= within (M0 + sum m b), or what it is now.
             self.rows.add([*pairs, *((c, -v) for c, v in added)], -math.inf, allowed + extra - constant)
             self.rows.add([*pairs, *added], -allowed - extra - constant, math.inf)
+
+    def _lever(self, form: Form, body: OptionBody, point: np.ndarray, holds: np.ndarray) -> float:
+        """Return what multiplies an option's mass in a form: 1, in a product its lever (m), slides as they are."""
+        if form.lever is None:
+            return 1.0
+        there = body.cg - point
+        for j, axis in enumerate(self.assembly.slide_axes):
+            there = there + (float(body.carriers[j]) - holds[j]) * float(self.now[j]) * axis
+        return float(form.lever @ there)
 
     def _about(
         self, point: np.ndarray, holder: str | None, old_base: np.ndarray
@@ -228,6 +240,10 @@ class Programme:
         mass, carried = self.assembly.mass, self.assembly.carried_mass()
         if form.group is not None:
             mass = mass * [placed.id in form.group for placed in self.stays.parts]
+            carried = np.array([mass @ self.assembly.carried_by(j) for j in range(len(carried))])
+        if form.lever is not None:
+            frozen = dict(form.frozen)
+            mass = mass * [frozen.get(placed.id, 0.0) for placed in self.stays.parts]
             carried = np.array([mass @ self.assembly.carried_by(j) for j in range(len(carried))])
         if form.heavier:
             more = dict(form.heavier)

@@ -23,6 +23,7 @@ from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.operator.strength import Joint
 from equilix.core.registry import support_called
 from equilix.core.solver.closely import closest
+from equilix.core.solver.curved import settled
 from equilix.core.solver.freedoms import (
     MOST_STEADYING,
     balance_slides,
@@ -209,6 +210,29 @@ def _plan(
     go_on: Callable[[], bool],
     tell: Callable[[Plan], None] | None = None,
 ) -> Plan | None:
+    if not target.curved:
+        return _found(kind, analysis, kit, target, go_on, tell)
+    first = _found(kind, analysis, kit, target, go_on, None)
+    if first is None:
+        return None
+    asked = iter((first,))
+
+    def search(wanted: Target) -> Plan:
+        found = next(asked, None)
+        return found if found is not None else _found(kind, analysis, kit, wanted, go_on, None) or first
+
+    slides = balance_slides(analysis)
+    return settled(search, analysis, kit, target, slides) if first.found else first
+
+
+def _found(
+    kind: StrategyKind,
+    analysis: Analysis,
+    kit: Kit,
+    target: Target,
+    go_on: Callable[[], bool],
+    tell: Callable[[Plan], None] | None = None,
+) -> Plan | None:
     build, whole = analysis.build, analysis.assembly
     match kind:
         case StrategyKind.SLIDES if target.closely:
@@ -253,7 +277,7 @@ def _plan(
 
 def _key(plan: Plan) -> tuple[object, ...]:
     return tuple(
-        (p.part_id if p.part_id not in plan.kit else "dead", p.parent, p.mount, round(p.setting, 5))
+        (p.part_id if p.part_id not in plan.kit else "dead", p.parent, p.mount, round(p.setting, 4))
         for p in sorted(plan.build.parts, key=lambda p: p.id)
     )
 

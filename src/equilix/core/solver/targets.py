@@ -77,20 +77,31 @@ def robust_target(analysis: Analysis, target: Target) -> Target:
 
 def form_value(analysis: Analysis, target: Target, form: Form) -> float:
     """Return a form's first moment (kg m) on the build that the target is of."""
-    mass = _masses_in(analysis, form)
-    return float(mass @ ((analysis.positions.cg - target.about(form)[0]) @ form.direction))
+    mass, away = _masses_in(analysis, form), analysis.positions.cg - target.about(form)[0]
+    if form.lever is not None:
+        mass = mass * (away @ form.lever)
+    return float(mass @ (away @ form.direction)) + form.offset
 
 
 def form_slopes(analysis: Analysis, target: Target, form: Form) -> np.ndarray:
-    """Return how a form's first moment grows with each slide (k,) (kg)."""
+    """Return how a form's moment grows with each slide (k,) (kg; of a product kg m)."""
     assembly, mass = analysis.assembly, _masses_in(analysis, form)
-    holder = target.about(form)[1]
+    point, holder = target.about(form)
     held = next((i for i, placed in enumerate(analysis.build.parts) if placed.id == holder), None)
+    along = assembly.slide_axes @ form.direction
+    moves = [
+        assembly.carried_by(j).astype(float) - float(held is not None and assembly.carries(j, held))
+        for j in range(len(along))
+    ]
+    if form.lever is None:
+        return np.array([float(a) * float(mass @ move) for a, move in zip(along, moves, strict=True)])
+    away = analysis.positions.cg - point
+    first, second = mass * (away @ form.lever), mass * (away @ form.direction)
+    lifts = assembly.slide_axes @ form.lever
     return np.array(
         [
-            float(axis @ form.direction)
-            * float(mass @ assembly.carried_by(j) - mass.sum() * (held is not None and assembly.carries(j, held)))
-            for j, axis in enumerate(assembly.slide_axes)
+            float(a) * float(first @ move) + float(b) * float(second @ move)
+            for a, b, move in zip(along, lifts, moves, strict=True)
         ]
     )
 

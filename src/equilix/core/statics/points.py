@@ -14,9 +14,6 @@ import numpy as np
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.massprops.bodies import MassProperties
 
-#: Complete elliptic integral of the first kind K(m = 1/2); Abramowitz and Stegun, ch. 17.
-ELLIPTIC_K_HALF = 1.8540746773
-
 
 @dataclass(frozen=True, slots=True)
 class ShoulderMoments:
@@ -43,16 +40,6 @@ class GimbalTorques:
     offset: np.ndarray
     tilt_torque: float
     roll_torque: float
-
-
-@dataclass(frozen=True, slots=True)
-class SledFigures:
-    """Static lean (rad), drop time from horizontal (s, None if top-heavy), products I_xz and I_yz (kg m2)."""
-
-    pitch: float | None
-    roll: float | None
-    drop_time: float | None
-    pan_products: tuple[float, float]
 
 
 def shoulder_moments(body: MassProperties, pad: np.ndarray) -> ShoulderMoments:
@@ -94,20 +81,3 @@ def gimbal_torques(body: MassProperties, pivot: np.ndarray, tilt: float) -> Gimb
     weight = body.mass * STANDARD_GRAVITY
     torque = weight * (d[X] * math.cos(tilt) + d[Z] * math.sin(tilt))
     return GimbalTorques(d, float(torque), float(-weight * d[Y]))
-
-
-def sled_figures(body: MassProperties, bearing: np.ndarray) -> SledFigures:
-    """Return the static lean, drop time and pan products of a sled on its `bearing`.
-
-    Drop time t = K sqrt(I_p/(W L)), L = hypot(dx, dz), I_p = I_yy + M L2: a compound
-    pendulum let go from horizontal reaches the vertical after a quarter period at 90 degrees
-    amplitude; Abramowitz and Stegun, Handbook of Mathematical Functions, ch. 17.
-    """
-    d = body.cg - bearing
-    pitch, roll = hang_angles(d)
-    drop_time = None
-    if d[Z] < 0.0:
-        lever = math.hypot(d[X], d[Z])
-        swing = float(body.inertia[Y, Y]) + body.mass * lever * lever
-        drop_time = ELLIPTIC_K_HALF * math.sqrt(swing / (body.mass * STANDARD_GRAVITY * lever))
-    return SledFigures(pitch, roll, drop_time, (float(body.inertia[X, Z]), float(body.inertia[Y, Z])))

@@ -16,7 +16,7 @@ from equilix.core.kit.parts import Category
 from equilix.core.operator.body import DEPTH, RIBS, Arm, Body, body_of
 from equilix.core.operator.head import PAD_FROM_MIDLINE
 from equilix.core.statics.grasps import Place, handle_axis, hands_at, palm_of, thickness_of
-from equilix.core.statics.hands import Contact, Held, Measure, Prop, Statics
+from equilix.core.statics.hands import Contact, Held, Measure, Prop, Push, Statics
 from equilix.core.statics.holding import Grip, taken
 from equilix.core.statics.patches import pad_rays
 
@@ -40,6 +40,7 @@ class Hindrance(StrEnum):
     NO_MASS = "no mass"
     NO_PAD = "no pad"
     NO_HOOK = "no hook"
+    NO_BEARING = "no bearing"
     NOBODY = "nobody carries it"
     NO_GRIPS = "no grips"
     NOT_HELD = "not held"
@@ -65,6 +66,7 @@ class Pose:
     `props` are the ribs at tucked elbows, `contacts` chest, hip or thighs. `missed`: the brace that was asked for
     can't be reached. `lean` (m): how far the head gives way to the
     rig. `borne` is the share of what lies or hangs on the trunk that the spine carries; a belt takes the rest past it.
+    `worn` is what the trunk carries besides the rig.
     """
 
     stance: Stance
@@ -73,6 +75,7 @@ class Pose:
     missed: bool
     lean: float = 0.0
     borne: float = 1.0
+    worn: tuple[Push, ...] = ()
 
     @cached_property
     def body(self) -> Body:
@@ -167,6 +170,11 @@ def on_shoulder(
 def at_rest(operator: Operator, shift: np.ndarray) -> Pose:
     """Return the pose of nobody: a rig that stands by itself."""
     return Pose(Stance(operator, False, (), None, None, (), False), (), shift, False)
+
+
+def worn_at(operator: Operator, shift: np.ndarray, at: np.ndarray, worn: tuple[Push, ...], borne: float) -> Pose:
+    """Return how a rig hangs `at` (3,) (m, body frame) on what its operator wears; hands only guide it."""
+    return Pose(Stance(operator, False, (), _exactly(at), None, (), False), (), shift, False, borne=borne, worn=worn)
 
 
 def hung_at(

@@ -249,14 +249,6 @@ def peak_share(passes: float, frequency: float = STEP_FREQUENCY, height: float =
 # Gauges
 
 
-def _angles(gauges: Gauges, draws: Draws) -> np.ndarray:
-    """Return pitch and roll (d, 2) (rad) at which each drawn rig hangs."""
-    stand = gauges.analysis.stand
-    assert stand is not None
-    d = draws.cg - stand.point
-    return np.column_stack([np.arctan2(d[:, 0], np.hypot(d[:, 1], d[:, 2])), np.arctan2(-d[:, 1], -d[:, 2])])
-
-
 def _share(gauges: Gauges, draws: Draws) -> np.ndarray:
     most = harness_of(gauges.analysis.build).most
     return draws.mass / most if most is not None else np.full(len(draws.mass), np.nan)
@@ -290,8 +282,8 @@ class TheHarness(Support):
     )
     gauges = MappingProxyType(
         {
-            HookGauge.PITCH: lambda gauges, draws: _angles(gauges, draws)[:, 0],
-            HookGauge.ROLL: lambda gauges, draws: _angles(gauges, draws)[:, 1],
+            HookGauge.PITCH: lambda gauges, draws: gauges.hangs(draws)[:, 0],
+            HookGauge.ROLL: lambda gauges, draws: gauges.hangs(draws)[:, 1],
             HookGauge.TENSION: lambda gauges, draws: draws.mass * STANDARD_GRAVITY,
             HookGauge.SHARE: _share,
         }

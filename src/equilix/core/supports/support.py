@@ -27,12 +27,22 @@ from equilix.core.statics.stand import Stand
 from equilix.core.statics.turning import Attitude
 
 #: Ends of keys and the units that they name.
-UNITS = {"_nm": "N m", "_mm": "mm", "_n": "N", "_kpa": "kPa", "_deg": "deg", "_kg": "kg", "_s": "s"}
+UNITS = {
+    "_kg_m2": "kg m2",
+    "_deg_s": "deg/s",
+    "_nm": "N m",
+    "_mm": "mm",
+    "_n": "N",
+    "_kpa": "kPa",
+    "_deg": "deg",
+    "_kg": "kg",
+    "_s": "s",
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Figure:
-    """A figure in the unit that its key names, and its standard uncertainty; None where there is none to say."""
+    """A figure in the unit that its key names, NaN where there is none, and its standard uncertainty or None."""
 
     value: float
     doubt: float | None = None
@@ -69,6 +79,8 @@ class Support(ABC):
     gauges: Mapping[str, Evaluate] = MappingProxyType({})
     by_forces: frozenset[str] = frozenset()
     order: tuple[str, ...] = (Gauge.AHEAD, Gauge.SLIDE, Gauge.TIP_MOMENT, Gauge.LARGER_HAND, Gauge.MASS)
+    #: Whether some of them go by the rig's inertia.
+    by_inertia = False
     #: Whether hands and braces alone carry the rig, so that where they hold it is theirs to choose.
     in_hands = False
     #: Whether anybody carries the rig: it loads a body.
@@ -115,6 +127,14 @@ class Support(ABC):
     def scales(self, analysis: Analysis) -> frozenset[str] | None:
         """Return the placed parts whose slides a way by slides alone sets, None for all that balance."""
         return None
+
+    def balancing(self, analysis: Analysis) -> frozenset[str] | None:
+        """Return the placed parts whose slides are for balance on this support, None for the usual ones."""
+        return None
+
+    def observed(self, analysis: Analysis) -> tuple[tuple[str, float], ...]:
+        """Return the gauges that were measured on this build as it is, each with the reading's standard uncertainty."""
+        return ()
 
     def stages(self, analysis: Analysis) -> tuple[str, ...]:
         """Return which of its stages each part is of, the innermost one that moves it; nothing where it has none."""

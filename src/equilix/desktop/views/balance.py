@@ -448,12 +448,23 @@ class BalanceView(QWidget):
         edit = ApplyPlan(plan.build, tuple(plan.kit.values()))
         QTimer.singleShot(0, lambda: self.workspace.apply(edit))
 
+    def _to_bench(self, name: str) -> None:
+        """Show the support's bench, and give the keyboard to what has that `name` there."""
+        self.show_tab(BENCH)
+        made = self.benches.get(self._support())
+        widget = getattr(made, name, None)
+        if isinstance(widget, QWidget):
+            widget.setFocus()
+
     def _key(self, event: QKeyEvent) -> None:
         if event.isAccepted():
             return  # a drag was put back
         key, control = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        if key == Qt.Key.Key_P and not control and self.workspace.preferences.single_keys:
+        single = not control and self.workspace.preferences.single_keys
+        if key == Qt.Key.Key_P and single:
             self.next_way()
+        elif single and event.text().upper() in words_for(self._support()).bench_keys:
+            self._to_bench(words_for(self._support()).bench_keys[event.text().upper()])
         elif event.matches(QKeySequence.StandardKey.Copy):
             self.ledger.copy()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -42,6 +42,7 @@ HINDRANCES = {
     Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
     Hindrance.NOBODY: ("Nobody carries it.", "It stands by itself: choose another support to see what it costs."),
     Hindrance.NO_HOOK: ("Nothing to hang from.", "Give the rig an eyelet, a top handle, or a camera with its size."),
+    Hindrance.NO_BEARING: ("Nothing to hang in.", "Give the sled a bearing, or choose a place that it hangs by."),
     Hindrance.NO_PAD: ("No shoulder pad.", "Put a pad on the build, or carry it in the hands."),
     Hindrance.NO_GRIPS: ("Nothing to hold.", "Put two handgrips on the build."),
     Hindrance.NOT_HELD: ("It can’t be held.", "No hands at these grips hold it level; move a grip."),

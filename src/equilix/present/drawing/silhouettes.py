@@ -323,6 +323,8 @@ FILL: dict[Category, str] = {
     Category.ARM: "p2",
     Category.WEIGHT: "p3",
     Category.GIMBAL: "p3",
+    Category.SLED: "p2",
+    Category.BEARING: "p3",
 }
 
 
@@ -334,6 +336,7 @@ def fill_of(category: Category) -> str:
 #: Back to front in the side view; what isn't named lies in the middle.
 _DEPTH = {
     Category.GIMBAL: 0,
+    Category.SLED: 0,
     Category.RODS: 0,
     Category.PAD: 1,
     Category.PLATE: 2,

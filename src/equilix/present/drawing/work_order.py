@@ -1,4 +1,4 @@
-"""A gimbal's order of work, each step with its scale, and the marks of all scales for every lens."""
+"""The order of work of a gimbal or a sled, each step with its scale, and the marks of all scales for every lens."""
 
 from __future__ import annotations
 
@@ -20,6 +20,11 @@ STEPS = {
     ("roll", "z"): ("Roll, height", "rolled aside, it stays"),
     ("pan", "x"): ("Pan, fore-aft", "frame leaned, no drift"),
     ("pan", "y"): ("Pan, sideways", "frame leaned, no drift"),
+    ("spin", "x"): ("Spin, fore-aft", "spun, it stays upright"),
+    ("spin", "y"): ("Spin, sideways", "spun, it stays upright"),
+    ("sled", "x"): ("Level, fore-aft", "post hangs upright"),
+    ("sled", "y"): ("Level, sideways", "post hangs upright"),
+    ("drop", "z"): ("Drop", "let go level, count"),
 }
 #: m: a scale nearer than this to its mark stands there; half a tick.
 THERE = 0.0005
@@ -33,6 +38,7 @@ class Work:
     steps: tuple[Step, ...]
     short: Callable[[Step], bool]
     loose: str
+    left: Callable[[Step], str] = lambda step: "; not enough"
 
 
 def far_words(step: Step, system: System) -> str:
@@ -40,17 +46,22 @@ def far_words(step: Step, system: System) -> str:
     return figure(abs(step.to - step.now), Kind.LENGTH, system)
 
 
-def draw_order(scene: Scene, work: Work, system: System, area: tuple[float, float, float]) -> tuple[SlideScale, ...]:
+def draw_order(
+    scene: Scene,
+    work: Work,
+    system: System,
+    area: tuple[float, float, float],
+    words: str = "one axis at a time; each step leaves the ones before it alone",
+) -> tuple[SlideScale, ...]:
     """Draw the steps side by side in `area` (left, top, width px); only the first that is not done is tinted."""
     left, top, width = area
     scene.line(left, top - 6.0, left + width, top - 6.0, "rule", 1.0)
     scene.text(left, top + 14.0, "Order of work", 14, 600)
     if width >= 560.0 and not work.loose:
-        words = "one axis at a time; each step leaves the ones before it alone"
         scene.text(left + 102.0, top + 14.0, words, 12, 400, "ink3")
     steps = [step for step in work.steps if step.placed_id]
     if not steps:
-        scene.text(left, top + 46.0, "No scale slides between the camera and the frame.", 13, 400, "ink2")
+        scene.text(left, top + 46.0, "Nothing slides here.", 13, 400, "ink2")
         return ()
     if work.loose and width >= 480.0:
         scene.text(left + width, top + 14.0, work.loose, 12, 500, "fwdT", Anchor.END)
@@ -111,7 +122,7 @@ def _draw_step(
         words = f"{slider_of(analysis, step.placed_id).way(step.to - step.now)} {far_words(step, system)}"
     short = work.short(step)
     if short:
-        words += f"; {figure(abs(step.left), Kind.LENGTH, system)} stay"
+        words += work.left(step)
     tone = "fwdT" if short else "ink" if not done else "ink2"
     scene.text(inner, y + 90.0, fitted(words, 13, 1.1 * room), 13, 600 if not done else 400, tone)
     scene.text(inner, y + 107.0, fitted(check, 12, 1.12 * room), 12, 400, "ink2")

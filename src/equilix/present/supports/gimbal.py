@@ -478,7 +478,11 @@ def _work(analysis: Analysis, on_it: Stages, system: System) -> Work:
         if not loose and not step.placed_id and _is_short(step, on_it, settings):
             off, side = figure(abs(step.left), Kind.LENGTH, system), _SIDES[step.stage, step.beside][step.left > 0.0]
             loose = f"{step.stage} ends {off} {side}: no scale for it"
-    return Work(analysis, steps, lambda step: _is_short(step, on_it, settings), loose)
+
+    def left(step: Step) -> str:
+        return f"; {figure(abs(step.left), Kind.LENGTH, system)} stay"
+
+    return Work(analysis, steps, lambda step: _is_short(step, on_it, settings), loose, left)
 
 
 def _last(steps: tuple[Step, ...]) -> list[Step]:

@@ -254,6 +254,8 @@ class SupportView(ABC):
     page = ""
     #: The bench that it has of its own in the window, "" without one.
     bench = ""
+    #: Keys that lead to it, and the name there of what then has the keyboard.
+    bench_keys: Mapping[str, str] = MappingProxyType({})
     #: What is said where no way is found.
     stuck = "Nothing that can be moved on this build, and nothing in the kit, would help."
     #: Whether it is worked out so quickly that it follows a part that is dragged.

@@ -1,0 +1,134 @@
+"""The marks of a sled's slides, all at once, and the steps in which people set them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.frames import Z
+from equilix.core.solver.curved import bounded_step, forms_of
+from equilix.core.solver.freedoms import balance_slides
+from equilix.core.solver.plan import Form, Target
+from equilix.core.solver.scales import Step
+from equilix.core.solver.targets import target_of
+
+#: Newton steps, and what counts as closed in tolerances of each form.
+_STEPS, _CLOSED = 60, 1e-9
+#: kg, or tolerances for a metre, below which a slide moves a form by nothing.
+_LEAST = 1e-6
+
+_NOBODY = Operator("nobody", "Nobody")
+
+
+def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
+    """Return the steps that set a curved target's slides, one for each form in its order, and the build then.
+
+    Each form has one slide of its own, the strongest that does not carry what another form's does; all are set
+    together, since each moves the others' forms too. A form without a slide has a step without a part. `before` and
+    `left` are in tolerances of the form.
+    """
+    target = target_of(analysis)
+    if target is None:
+        return (), analysis
+    chosen = _chosen(analysis, target)
+    now, there = analysis, target
+    used = [chosen[form.name] for form in target.forms if form.name in chosen]
+    rows = [k for k, form in enumerate(target.forms) if form.name in chosen]
+    before = _shares(now, there)
+    for _ in range(_STEPS if used else 0):
+        values, slopes, sizes = forms_of(now, there)
+        if np.abs(values[rows] / sizes[rows]).max() <= _CLOSED:
+            break
+        step = bounded_step(now, used, slopes[rows] / sizes[rows][:, None], values[rows] / sizes[rows])
+        if not step:
+            break
+        build = now.build
+        for j, setting in step.items():
+            placed = build.parts[now.assembly.slide_parts[j]]
+            build = build.with_placed(replace(placed, setting=now.assembly.slide_mounts[j].snap(setting)))
+        now = analyse(build, now.assembly.kit, _NOBODY, now)
+        again = target_of(now)
+        assert again is not None
+        there = again
+    left = _shares(now, there)
+    steps = []
+    for k, form in enumerate(target.forms):
+        stage, beside = form.name.split(" ")
+        if form.name not in chosen:
+            steps.append(Step(stage, beside, "", 0.0, 0.0, before[k], left[k]))
+            continue
+        j = chosen[form.name]
+        placed_id = analysis.build.parts[analysis.assembly.slide_parts[j]].id
+        was, to = float(analysis.settings[j]), float(now.settings[j])
+        steps.append(Step(stage, beside, placed_id, was, to, before[k], left[k]))
+    return tuple(steps), now
+
+
+def marked(analysis: Analysis) -> Build:
+    """Return the build with all its slides at their marks."""
+    return marks_of(analysis)[1].build
+
+
+def _shares(analysis: Analysis, target: Target) -> list[float]:
+    values, _, sizes = forms_of(analysis, target)
+    result: list[float] = (values / sizes).tolist()
+    return result
+
+
+def _chosen(analysis: Analysis, target: Target) -> dict[str, int]:
+    """Return the number of the slide that each form is closed by."""
+    assembly = analysis.assembly
+    _, slopes, sizes = forms_of(analysis, target)
+    ids = balance_slides(analysis)
+    usable = [
+        j
+        for j, i in enumerate(assembly.slide_parts)
+        if analysis.build.parts[i].id in ids and assembly.slide_mounts[j].high > assembly.slide_mounts[j].low
+    ]
+    found: dict[str, int] = {}
+    plain = [(k, form) for k, form in enumerate(target.forms) if form.lever is None]
+    for k, form in plain:
+        several = [j for j in usable if j not in found.values() and _along(analysis, form, j)]
+        several.sort(key=lambda j: (not _first(analysis, form, j), -abs(float(slopes[k, j]))))
+        if several and abs(float(slopes[k, several[0]])) > _LEAST:
+            found[form.name] = several[0]
+    for k, form in enumerate(target.forms):
+        if form.lever is None:
+            continue
+        # A product takes the slide that still moves it once the CG is held where it is.
+        level, name = next(
+            ((m, other.name) for m, other in plain if (other.direction == form.direction).all()), (k, form.name)
+        )
+        holds = found.get(name)
+        if holds is None:
+            continue
+        best, most = None, _LEAST
+        for j in usable:
+            if j in found.values() or not _along(analysis, form, j):
+                continue
+            by = float(slopes[k, j] - slopes[k, holds] * slopes[level, j] / slopes[level, holds])
+            if abs(by) / float(sizes[k]) > most:
+                best, most = j, abs(by) / float(sizes[k])
+        if best is not None:
+            found[form.name] = best
+    return found
+
+
+def _along(analysis: Analysis, form: Form, j: int) -> bool:
+    return abs(float(analysis.assembly.slide_axes[j] @ form.direction)) > 0.9
+
+
+def _first(analysis: Analysis, form: Form, j: int) -> bool:
+    """Whether people turn to a slide first: the stage to level, the bearing for the drop."""
+    assembly, stand = analysis.assembly, analysis.stand
+    if stand is None:
+        return False
+    carries = assembly.carried_by(j)
+    if float(form.direction[Z]) != 0.0:
+        # The bearing alone, or all but the bearing.
+        return bool(carries[stand.holder]) == (int(carries.sum()) * 2 < len(carries))
+    return assembly.sensor is not None and bool(carries[assembly.sensor]) != bool(carries[stand.holder])

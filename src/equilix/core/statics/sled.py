@@ -1,0 +1,162 @@
+"""A sled on its bearing: how fast it falls, where its CG must be for a wished drop, and what it does in a pan.
+
+The post is the pan axis: it goes through the bearing. Angles and signs as in `equilix.core.frames`; inertia and its
+products are about the bearing, in rig axes, products with the minus sign.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
+from equilix.core.massprops.bodies import MassProperties, shift_inertia
+from equilix.core.statics.points import hang_angles
+
+#: Complete elliptic integral of the first kind K(m = 1/2); Abramowitz and Stegun, ch. 17.
+ELLIPTIC_K_HALF = 1.8540746773
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Sled:
+    """A sled on its bearing: `offset` (3,) (m) of the CG from it, `inertia` (3, 3) (kg m2) about it, `mass` (kg).
+
+    `swing` (kg m2) is the inertia about y through the CG, which the drop time goes by.
+    """
+
+    mass: float
+    offset: np.ndarray
+    inertia: np.ndarray
+    swing: float
+
+    @property
+    def weight(self) -> float:
+        """The weight (N)."""
+        return self.mass * STANDARD_GRAVITY
+
+    @property
+    def below(self) -> float:
+        """How far (m) the CG lies below the bearing; negative where it is top-heavy."""
+        return -float(self.offset[Z])
+
+    @property
+    def lean(self) -> tuple[float, float] | None:
+        """Pitch (nose down) and roll (left side up) (rad) at which it rests; None where it does not hang."""
+        pitch, roll = hang_angles(self.offset)
+        return None if self.below <= 0.0 or pitch is None or roll is None else (pitch, roll)
+
+    @property
+    def drop_time(self) -> float | None:
+        """The time (s) from horizontal to vertical; None where it does not hang."""
+        lever = math.hypot(float(self.offset[X]), float(self.offset[Z]))
+        if self.below <= 0.0:
+            return None
+        return drop_time(self.mass, self.swing, lever)
+
+    @property
+    def products(self) -> tuple[float, float]:
+        """I_xz and I_yz (kg m2) about the bearing."""
+        return float(self.inertia[X, Z]), float(self.inertia[Y, Z])
+
+    def fastest_pan(self, about: int = X) -> float | None:
+        """Return the pan (rad/s) past which the bare post is unstable: fore and aft about `X`, sideways about `Y`.
+
+        ``w_c = sqrt(W d/(I_xx - I_zz))``: past it the tilted post's own spin throws it farther than its weight brings
+        it back (energy of a steady rotation: Meriam and Kraige, Dynamics, ch. 7). None where no pan does that.
+        """
+        more = float(self.inertia[about, about] - self.inertia[Z, Z])
+        if self.below <= 0.0 or more <= 0.0:
+            return None
+        return math.sqrt(self.weight * self.below / more)
+
+    def lean_in(self, pan: float) -> tuple[float, float] | None:
+        """Return pitch and roll (rad, small) that the post has in a steady `pan` (rad/s); None past the fastest one.
+
+        ``(W dx - w^2 I_xz)/(W d - w^2 (I_xx - I_zz))`` nose down, and the same across.
+        """
+        found = []
+        for way, about, sign in ((X, X, 1.0), (Y, Y, -1.0)):
+            back = self.weight * self.below - pan**2 * float(self.inertia[about, about] - self.inertia[Z, Z])
+            if back <= 0.0:
+                return None
+            found.append(sign * (self.weight * float(self.offset[way]) - pan**2 * float(self.inertia[way, Z])) / back)
+        return found[0], found[1]
+
+    def wobble_in(self, pan: float) -> float | None:
+        """Return how far (rad) the post leans more in a steady `pan` (rad/s) than at rest; None past the fastest."""
+        still, turning = self.lean_in(0.0), self.lean_in(pan)
+        if still is None or turning is None:
+            return None
+        return math.hypot(turning[0] - still[0], turning[1] - still[1])
+
+
+def sled_of(body: MassProperties, bearing: np.ndarray, more: float = 0.0) -> Sled:
+    """Return the sled that `body` makes on its `bearing` (3,) (m); `more` (kg m2) is measured on top of its I_yy."""
+    inertia = shift_inertia(body, bearing)
+    inertia = inertia + np.diag([0.0, more, 0.0])
+    return Sled(body.mass, body.cg - bearing, inertia, float(body.inertia[Y, Y]) + more)
+
+
+@dataclass(frozen=True, slots=True)
+class SledFigures:
+    """Static lean (rad), drop time from level (s, None if top-heavy), products I_xz, I_yz about the CG (kg m2)."""
+
+    pitch: float | None
+    roll: float | None
+    drop_time: float | None
+    pan_products: tuple[float, float]
+
+
+def sled_figures(body: MassProperties, bearing: np.ndarray) -> SledFigures:
+    """Return the static lean, drop time and pan products of a sled on its `bearing` (3,) (m)."""
+    pitch, roll = hang_angles(body.cg - bearing)
+    products = float(body.inertia[X, Z]), float(body.inertia[Y, Z])
+    return SledFigures(pitch, roll, sled_of(body, bearing).drop_time, products)
+
+
+def drop_time(mass: float, swing: float, lever: float) -> float:
+    """Return the time (s) that a body takes from level to upright about a pivot `lever` (m) from its CG.
+
+    ``t = K(1/2) sqrt(I_p/(M g L))``, a quarter period at 90 degrees of amplitude: Abramowitz and Stegun, Handbook of
+    Mathematical Functions, ch. 17. `swing` (kg m2) is about the CG.
+    """
+    return ELLIPTIC_K_HALF * math.sqrt((swing / mass + lever * lever) / (STANDARD_GRAVITY * lever))
+
+
+def fastest_drop(mass: float, swing: float) -> float:
+    """Return the least drop time (s) that there is: with the CG a radius of gyration below, ``K sqrt(2 k/g)``."""
+    return ELLIPTIC_K_HALF * math.sqrt(2.0 * math.sqrt(swing / mass) / STANDARD_GRAVITY)
+
+
+def lever_for(time: float, mass: float, swing: float) -> float | None:
+    """Return how far (m) below the bearing the CG must be to fall in `time` (s); None where it can't be so fast.
+
+    The smaller root of ``L^2 - s L + k^2 = 0``, ``s = g t^2/K^2``: the other is a rig on a long string.
+    """
+    s, k2 = STANDARD_GRAVITY * (time / ELLIPTIC_K_HALF) ** 2, swing / mass
+    inside = s * s - 4.0 * k2
+    if inside < 0.0:
+        return None
+    # The sum in place of the difference: nothing cancels for a long drop.
+    return 2.0 * k2 / (s + math.sqrt(inside))
+
+
+def hidden_lean(friction: float, weight: float, below: float) -> float:
+    """Return the lean (rad) that a bearing's `friction` (N m) hides: it comes to rest anywhere within plus or minus."""
+    return math.asin(min(friction / (weight * below), 1.0)) if below > 0.0 else math.pi / 2.0
+
+
+def swing_from(angle: float, times: np.ndarray, mass: float, swing: float, lever: float) -> np.ndarray:
+    """Return the angles (n,) (rad) from hanging of a sled let go at `angle` from hanging, at `times` (n,) (s).
+
+    ``sin(a/2) = k sn(K - w t, k)`` with ``k = sin(angle/2)``: Abramowitz and Stegun, ch. 16 and 17.
+    """
+    from scipy.special import ellipj, ellipk
+
+    k2 = math.sin(angle / 2.0) ** 2
+    rate = math.sqrt(STANDARD_GRAVITY * lever / (swing / mass + lever * lever))
+    sn = ellipj(ellipk(k2) - rate * times, k2)[0]
+    result: np.ndarray = 2.0 * np.arcsin(math.sqrt(k2) * sn)
+    return result

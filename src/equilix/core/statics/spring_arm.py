@@ -1,0 +1,84 @@
+"""A spring arm: what it lifts, how high a load floats on it, and what its wearer must lean for it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Springs:
+    """One segment of a parallelogram arm, `length` (m) from pivot to pivot.
+
+    A spring of `rate` (N/m) and `free` length (m; 0 for one wound so that its pull is its rate times its length) runs
+    from `up` (m) above the lower pivot of the post to `along` (m) on the arm.
+    """
+
+    rate: float
+    up: float
+    along: float
+    length: float
+    free: float = 0.0
+
+    def stretched(self, angle: float) -> float:
+        """Return the spring's length (m) with the arm `angle` (rad) above level."""
+        return math.sqrt(self.up**2 + self.along**2 - 2.0 * self.up * self.along * math.sin(angle))
+
+    def energy(self, angle: float) -> float:
+        """Return the energy (J) in the spring."""
+        return 0.5 * self.rate * (self.stretched(angle) - self.free) ** 2
+
+    def lift(self, angle: float) -> float:
+        """Return the load (N) that it carries at `angle` (rad) above level.
+
+        ``F L cos = -dU/d(angle)``: ``F = k (a b/L) (1 - l0/l)``, for a spring of no free length ``k a b/L`` at every
+        angle (virtual work: Meriam and Kraige, Statics, ch. 7).
+        """
+        slack = 1.0 - self.free / self.stretched(angle)
+        return self.rate * self.up * self.along / self.length * max(slack, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Float:
+    """How a load floats: `height` (m) of the bearing from the middle of the arm's way, within plus or minus `reach`.
+
+    `over` (kg) is what it carries beyond what the springs hold at the foot of their way; negative: what is lacking to
+    keep it from the top. 0 where it floats between.
+    """
+
+    height: float
+    reach: float
+    over: float
+
+
+def floats(load: float, set_for: float, evenness: float, reach: float) -> Float:
+    """Return how a `load` (kg) floats on springs set for `set_for` (kg).
+
+    What they hold falls evenly from ``1 + evenness`` of that at the foot to ``1 - evenness`` at the top, `reach` (m)
+    either way of the middle; common practice: 5 %.
+    """
+    room = max(evenness * set_for, 1e-9)
+    share = (set_for - load) / room
+    if share < -1.0:
+        return Float(-reach, reach, load - set_for - room)
+    if share > 1.0:
+        return Float(reach, reach, load - set_for + room)
+    return Float(share * reach, reach, 0.0)
+
+
+def setting_for(load: float, height: float, evenness: float, reach: float) -> float:
+    """Return what (kg) the springs must be set for so that `load` (kg) floats `height` (m) above the middle."""
+    return load / (1.0 - evenness * min(max(height / reach, -1.0), 1.0)) if reach > 0.0 else load
+
+
+def shift_back(body: float, loads: Sequence[tuple[float, float]]) -> float:
+    """Return how far (m) a body of `body` (kg) shifts away from `loads` (kg, m from its plumb line) to stay over its
+    feet: the whole's CG goes back to where the body's was."""
+    total = body + sum(mass for mass, _ in loads)
+    return sum(mass * reach for mass, reach in loads) / total
+
+
+def ankle_lean(shift: float, height: float) -> float:
+    """Return the lean (rad) about the ankles that shifts a body whose CG is `height` (m) above them by `shift` (m)."""
+    return math.asin(min(max(shift / height, -1.0), 1.0))

@@ -1,0 +1,803 @@
+"""A vest with a spring arm that carries a sled: a post that hangs in a bearing, camera above, battery below.
+
+The sled hangs from its bearing: level where its CG lies on the post, upright in a pan where its products of inertia are
+zero besides, and the farther below the bearing its CG lies, the faster it falls from level. Moments and products are
+linear in the slides or nearly so; the drop time is not.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from types import MappingProxyType
+from typing import Literal
+
+import numpy as np
+
+from equilix.core.analysis import Analysis, Finding, FindingKind
+from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Operator, Settings, settings_of
+from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.doubt.gauges import (
+    Draws,
+    Gauge,
+    Gauges,
+    Threshold,
+    covariance_of,
+    gauges_of,
+    inputs_of,
+)
+from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
+from equilix.core.kit.parts import Category, MountKind
+from equilix.core.limits import MAX_MASS, check_number
+from equilix.core.massprops.bodies import MassProperties
+from equilix.core.operator.body import body_of
+from equilix.core.solver.marks import marks_of
+from equilix.core.solver.plan import Form, Target
+from equilix.core.solver.scales import Step
+from equilix.core.solver.targets import TOLERANCE
+from equilix.core.statics.hands import Push
+from equilix.core.statics.pose import Hindrance, Pose, worn_at
+from equilix.core.statics.screws import one_screws
+from equilix.core.statics.sled import ELLIPTIC_K_HALF, Sled, fastest_drop, hidden_lean, lever_for, sled_of
+from equilix.core.statics.spring_arm import Float, ankle_lean, floats, setting_for, shift_back
+from equilix.core.statics.stand import Stand, stand_at
+from equilix.core.supports.support import Figure, Judged, Support, keyed
+
+#: m: a CG nearer to the bearing than this lies on it: it neither hangs nor falls; common practice.
+ON_BEARING = 0.0005
+#: s: standard uncertainty of one drop timed by hand; rad: of a lean read off a level. Common practice.
+BY_HAND, BY_LEVEL = 0.10, math.radians(0.3)
+#: Standard uncertainties by which a reading and the parts' figures may part before one of them is wrong: 3, common
+#: practice.
+CONTRADICTS = 3.0
+#: Of stature: how high an arm floats in the middle of its way, and the socket; assumed.
+MIDDLE, SOCKET = 0.67, 0.60
+#: Of stature: how high a standing body's CG is above the ankles; Winter (2009), from memory.
+_BODY_CG = 0.53
+
+
+@dataclass(frozen=True, slots=True)
+class VestSettings(Settings):
+    """The sled's wishes, the arm and the vest.
+
+    `bearing` is the touch point in which the sled hangs, None for the usual one; its `friction` in N m. `drop` (s) is
+    the wished drop time, met within `room` (s); with `dynamic` the post shall stay upright in a pan too. `pan` (rad/s)
+    is what the wobble is told for, and `shows` (rad) from how much of it a picture shows.
+
+    The arm weighs `arm_mass` (kg) and lifts `least` to `most` (kg) by its maker, None where nobody entered it; its
+    springs are `set_for` (kg), None where nobody knows, a turn of the screw being `turn` (kg). What they hold falls by
+    `evenness` either way over `lift` (m) up and down from the middle; the bearing shall float `wanted` (m) above that.
+    The sled hangs `reach` (m) from the socket, `boom` (rad, to the left) aside of straight ahead; the socket sits
+    `socket` (m) ahead of the low back and `beside` (m) on the right, or with `left` on the left. The vest weighs
+    `vest_mass` (kg), its hips carry `hip_share`. From `second` (kg) on two put it on; `release` if the wearer knows
+    the quick release.
+
+    `tries` (s) are drops timed by hand on a rig of `timed_mass` (kg), `lean_pitch` and `lean_roll` (rad) leans read
+    off. Both together taught that the CG lies `shift_x`, `shift_y`, `shift_z` (m) from where the parts have it, and
+    that I_yy is `more_inertia` (kg m2) greater; they part by `parted` standard uncertainties, and `suspect` is the
+    placed part that the difference is likeliest of.
+    """
+
+    bearing: Grasp | None = None
+    friction: float = 0.010
+    drop: float = 2.5
+    room: float = 0.5
+    dynamic: float = 1.0
+    pan: float = math.radians(90.0)
+    shows: float = math.radians(1.0)
+    arm_mass: float = 2.6
+    least: float | None = None
+    most: float | None = None
+    set_for: float | None = None
+    turn: float | None = None
+    evenness: float = 0.05
+    lift: float = 0.27
+    wanted: float = 0.0
+    reach: float = 0.40
+    boom: float = 0.0
+    socket: float = 0.17
+    beside: float = 0.10
+    left: float = 0.0
+    vest_mass: float = 4.0
+    hip_share: float = 0.8
+    second: float = 10.0
+    release: float = 0.0
+    tries: tuple[float, ...] = ()
+    timed_mass: float | None = None
+    lean_pitch: float | None = None
+    lean_roll: float | None = None
+    shift_x: float = 0.0
+    shift_y: float = 0.0
+    shift_z: float = 0.0
+    more_inertia: float = 0.0
+    parted: float = 0.0
+    suspect: str = ""
+    kind: Literal["vest"] = "vest"
+
+    def __post_init__(self) -> None:
+        for value, low, high, word, unit in (
+            (self.friction, 0.0, 1.0, "The bearing's friction", "N·m"),
+            (self.drop, 0.3, 20.0, "The wished drop time", "s"),
+            (self.room, 0.0005, 10.0, "How far the drop time may be off", "s"),
+            (self.dynamic, 0.0, 1.0, "Whether the post shall stay upright in a pan", ""),
+            (self.pan, 0.0, 20.0, "The pan that wobble is told for", "rad/s"),
+            (self.shows, 1e-3, 1.0, "The lean that shows", "rad"),
+            (self.arm_mass, 0.0, MAX_MASS, "The arm's mass", "kg"),
+            (self.evenness, 0.001, 0.9, "How far the arm's lift falls over its way", ""),
+            (self.lift, 0.01, 1.0, "The arm's way up and down", "m"),
+            (self.reach, 0.05, 1.5, "How far the sled hangs from the socket", "m"),
+            (self.boom, -math.pi, math.pi, "The boom's angle", "rad"),
+            (self.socket, 0.0, 0.6, "The socket ahead of the low back", "m"),
+            (self.beside, 0.0, 0.5, "The socket beside the middle", "m"),
+            (self.left, 0.0, 1.0, "Whether the socket sits on the left", ""),
+            (self.vest_mass, 0.0, MAX_MASS, "The vest's mass", "kg"),
+            (self.hip_share, 0.0, 1.0, "The hips' share", ""),
+            (self.second, 0.0, MAX_MASS, "The mass from which two put it on", "kg"),
+            (self.release, 0.0, 1.0, "Whether the quick release is known", ""),
+            (self.more_inertia, -10.0, 10.0, "The inertia that was measured", "kg·m²"),
+            (self.parted, 0.0, 1e6, "How far a reading is off", ""),
+        ):
+            check_number(value, low, high, word, unit)
+        check_number(self.wanted, -self.lift, self.lift, "The wished height of the arm", "m")
+        for shift, word in ((self.shift_x, "forward"), (self.shift_y, "left"), (self.shift_z, "up")):
+            check_number(shift, -1.0, 1.0, f"Where the CG was measured, {word}", "m")
+        for kg, word in (
+            (self.least, "The arm's least load"),
+            (self.most, "The arm's greatest load"),
+            (self.set_for, "What the springs are set for"),
+            (self.turn, "A turn of the arm's screw"),
+            (self.timed_mass, "The mass that was timed"),
+        ):
+            if kg is not None:
+                check_number(kg, 0.0, MAX_MASS, word, "kg")
+        if self.most is not None and (self.most <= 0.0 or (self.least is not None and self.least >= self.most)):
+            from equilix.core.errors import AssemblyError
+
+            raise AssemblyError(
+                "The arm's least load must be below its greatest: enter the maker's range the other way."
+            )
+        for time in self.tries:
+            check_number(time, 0.1, 60.0, "A timed drop", "s")
+        for angle in (self.lean_pitch, self.lean_roll):
+            if angle is not None:
+                check_number(angle, -1.5, 1.5, "A lean that was read", "rad")
+
+    @property
+    def side(self) -> float:
+        """1 with the socket on the left, -1 on the right."""
+        return 1.0 if self.left else -1.0
+
+
+def vest_of(build: Build) -> VestSettings:
+    """Return a build's vest, now or if it were carried on one."""
+    found = settings_of(build, "vest")
+    assert isinstance(found, VestSettings)
+    return found
+
+
+class SledFinding(StrEnum):
+    """What there is to look at on a sled, its arm and its vest alone."""
+
+    TOP_HEAVY = "top-heavy"
+    ON_BEARING = "CG on the bearing"
+    NO_DROP = "no such drop"
+    OVER_ARM = "over the arm's lift"
+    UNDER_ARM = "under the arm's lift"
+    ON_STOP = "the arm rests on its stop"
+    CONTRADICTS = "a timed drop contradicts the masses"
+    NO_BATTERY = "no battery on the base"
+    ONE_SCREW = "one screw under a lever"
+    TWO_TO_LIFT = "two to put it on"
+    NO_RELEASE = "quick release not known"
+
+
+class SledGauge(StrEnum):
+    """Figures of the verdict on a vest alone, SI."""
+
+    PITCH = "leans nose down"
+    ROLL = "leans left side up"
+    DROP = "drop time"
+    XZ = "product of inertia fore and aft"
+    YZ = "product of inertia across"
+    PAN_INERTIA = "inertia in a pan"
+    FASTEST = "fastest free pan"
+    WOBBLE = "pan wobble"
+    ON_VEST = "on the vest"
+    BACK = "bends the low back"
+
+
+@dataclass(frozen=True, slots=True)
+class Bearing:
+    """Where the sled hangs: `point` (3,) (m, rig frame) on part number `part`; `usual` if it is no bearing."""
+
+    point: np.ndarray
+    part: int
+    usual: bool
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class OnVest:
+    """A sled on an arm: how it hangs, and how its `arm` floats, None where nobody knows what its springs are set for.
+
+    `load` (N) is on the vest: sled and arm. `bends` and `sways` (N m) are the moments at L5/S1 of both, forward and to
+    the left. The wearer leans back and aside by `shift` (2,) (m), `tilt` (rad) about the ankles.
+    """
+
+    bearing: Bearing
+    sled: Sled
+    arm: Float | None
+    load: float
+    bends: float
+    sways: float
+    shift: tuple[float, float]
+    tilt: float
+
+
+def on_vest_of(analysis: Analysis) -> OnVest | None:
+    """Return a sled on its arm, None if the build is on another support or has nothing to hang from."""
+    return analysis.more if isinstance(analysis.more, OnVest) else None
+
+
+def bearing_of(assembly: Assembly, positions: Positions, build: Build) -> Bearing | None:
+    """Return where a sled hangs: the chosen place, a bearing, else an eyelet or the highest grip; None without any."""
+    chosen = vest_of(build).bearing
+    points = list(enumerate(assembly.touch_points))
+    if chosen is not None:
+        for i, point in points:
+            if (point.placed_id, point.mount_id) == (chosen.placed_id, chosen.mount_id):
+                return Bearing(positions.touch[i], point.part, False)
+    for kind in (MountKind.BEARING, MountKind.EYELET, MountKind.GRIP_POINT):
+        several = [(i, point) for i, point in points if point.kind is kind]
+        if several:
+            i, point = max(several, key=lambda pair: float(positions.touch[pair[0], 2]))
+            return Bearing(positions.touch[i], point.part, kind is not MountKind.BEARING)
+    return None
+
+
+def measured(settings: VestSettings, mass: float) -> bool:
+    """Whether what was timed or read is of a rig of `mass` (kg) as it is now."""
+    return settings.timed_mass is not None and abs(settings.timed_mass - mass) < 1e-6 * max(mass, 1.0)
+
+
+def _shift(settings: VestSettings, mass: float) -> tuple[np.ndarray, float]:
+    """Return how far (3,) (m) the CG was measured from where the parts have it, and how much greater I_yy is."""
+    if not measured(settings, mass):
+        return np.zeros(3), 0.0
+    return np.array([settings.shift_x, settings.shift_y, settings.shift_z]), settings.more_inertia
+
+
+# The arm and its wearer
+
+
+def arm_loads(settings: VestSettings, mass: float) -> tuple[tuple[float, float, float], ...]:
+    """Return what hangs on the vest, each as kg and m ahead and to the left of the low back: sled, then arm.
+
+    The arm's own weight acts at half its reach.
+    """
+    ahead, left = settings.reach * math.cos(settings.boom), settings.reach * math.sin(settings.boom)
+    beside = settings.side * settings.beside
+    return (
+        (mass, settings.socket + ahead, beside + left),
+        (settings.arm_mass, settings.socket + ahead / 2.0, beside + left / 2.0),
+    )
+
+
+def wearer_shift(settings: VestSettings, mass: float, operator: Operator) -> tuple[float, float]:
+    """Return how far (m) back and away from the arm's side a body shifts to stay over its feet."""
+    loads = arm_loads(settings, mass)
+    worn = (settings.vest_mass, 0.0)
+    back, aside = (shift_back(operator.body_mass, [*((load[0], load[way]) for load in loads), worn]) for way in (1, 2))
+    return back, aside
+
+
+# Where the sled wants to be
+
+
+def wished_lever(settings: VestSettings, sled: Sled) -> float:
+    """Return how far (m) below the bearing the CG belongs for the wished drop, or for the fastest if that is slower."""
+    found = lever_for(settings.drop, sled.mass, sled.swing)
+    return math.sqrt(sled.swing / sled.mass) if found is None else found
+
+
+def _drop_tolerance(settings: VestSettings, sled: Sled, lever: float) -> float:
+    """Return how far (m) the CG may be off `lever` with the drop time still within its room."""
+    ends = [lever_for(settings.drop + way * settings.room, sled.mass, sled.swing) for way in (-1.0, 1.0)]
+    away = [abs(end - lever) for end in ends if end is not None]
+    return max(min(away, default=1e-6), 1e-9)
+
+
+# Gauges
+
+
+def _about(gauges: Gauges, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
+    """Return the CG (d, 3) (m) from the bearing and the inertia (d, 6) (kg m2) about it, with what was measured."""
+    stand = gauges.analysis.stand
+    body = gauges.analysis.body
+    assert stand is not None
+    assert body is not None
+    d = draws.cg - stand.point
+    six = draws.seconds.copy()
+    x, y, z = d.T
+    six += draws.mass[:, None] * np.column_stack([y * y + z * z, x * x + z * z, x * x + y * y, -x * y, -x * z, -y * z])
+    six[:, 1] += _shift(vest_of(gauges.analysis.build), body.mass)[1]
+    return d, six
+
+
+def _drop(gauges: Gauges, draws: Draws) -> np.ndarray:
+    d, six = _about(gauges, draws)
+    lever = np.hypot(d[:, 0], d[:, 2])
+    swing = six[:, 1]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        found: np.ndarray = ELLIPTIC_K_HALF * np.sqrt(swing / (draws.mass * STANDARD_GRAVITY * lever))
+    return np.where(d[:, 2] < 0.0, found, np.nan)
+
+
+def _fastest(gauges: Gauges, draws: Draws) -> np.ndarray:
+    d, six = _about(gauges, draws)
+    more, back = six[:, 0] - six[:, 2], -draws.mass * STANDARD_GRAVITY * d[:, 2]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        found = np.sqrt(back / more)
+    return np.where((more > 0.0) & (back > 0.0), found, np.nan)
+
+
+def _wobble(gauges: Gauges, draws: Draws) -> np.ndarray:
+    d, six = _about(gauges, draws)
+    weight, square = draws.mass * STANDARD_GRAVITY, vest_of(gauges.analysis.build).pan ** 2
+    extra = []
+    past = np.zeros(len(weight), dtype=bool)
+    for way, about, product in ((0, 0, 4), (1, 1, 5)):
+        still = -weight * d[:, 2]
+        turning = still - square * (six[:, about] - six[:, 2])
+        past |= (turning <= 0.0) | (still <= 0.0)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            lean = (weight * d[:, way] - square * six[:, product]) / turning - weight * d[:, way] / still
+        extra.append(lean)
+    return np.where(past, np.nan, np.hypot(*extra))
+
+
+def _six(number: int, gauges: Gauges, draws: Draws) -> np.ndarray:
+    found: np.ndarray = _about(gauges, draws)[1][:, number]
+    return found
+
+
+def _bends(gauges: Gauges, draws: Draws) -> np.ndarray:
+    (_, reach, _), (arm, half, _) = arm_loads(vest_of(gauges.analysis.build), 1.0)
+    found: np.ndarray = STANDARD_GRAVITY * (draws.mass * reach + arm * half)
+    return found
+
+
+#: The gauges' keys on the command line, and how much of the key's unit one SI unit is.
+_KEYS: dict[str, tuple[str, float]] = {
+    SledGauge.PITCH: ("static_pitch_deg", math.degrees(1.0)),
+    SledGauge.ROLL: ("static_roll_deg", math.degrees(1.0)),
+    Gauge.AHEAD: ("cg_ahead_mm", 1e3),
+    SledGauge.DROP: ("drop_time_s", 1.0),
+    SledGauge.XZ: ("pan_product_xz_kg_m2", 1.0),
+    SledGauge.YZ: ("pan_product_yz_kg_m2", 1.0),
+    SledGauge.PAN_INERTIA: ("pan_inertia_kg_m2", 1.0),
+    SledGauge.FASTEST: ("fastest_pan_deg_s", math.degrees(1.0)),
+    SledGauge.WOBBLE: ("wobble_deg", math.degrees(1.0)),
+    SledGauge.ON_VEST: ("load_on_vest_n", 1.0),
+    SledGauge.BACK: ("l5s1_moment_nm", 1.0),
+}
+
+
+class TheVest(Support):
+    """A vest, a spring arm, a sled."""
+
+    key = "vest"
+    usual = VestSettings()
+    braces = (Brace.NONE,)
+    warnings = (
+        SledFinding.TOP_HEAVY,
+        SledFinding.ON_BEARING,
+        SledFinding.OVER_ARM,
+        FindingKind.CLASH,
+        FindingKind.OUT_OF_TRAVEL,
+        SledFinding.CONTRADICTS,
+        SledFinding.NO_DROP,
+        SledFinding.ONE_SCREW,
+        SledFinding.ON_STOP,
+        SledFinding.UNDER_ARM,
+        SledFinding.NO_BATTERY,
+        SledFinding.TWO_TO_LIFT,
+        SledFinding.NO_RELEASE,
+    )
+    gauges = MappingProxyType(
+        {
+            SledGauge.PITCH: lambda gauges, draws: gauges.hangs(draws)[:, 0],
+            SledGauge.ROLL: lambda gauges, draws: gauges.hangs(draws)[:, 1],
+            SledGauge.DROP: _drop,
+            SledGauge.XZ: lambda gauges, draws: _six(4, gauges, draws),
+            SledGauge.YZ: lambda gauges, draws: _six(5, gauges, draws),
+            SledGauge.PAN_INERTIA: lambda gauges, draws: _six(2, gauges, draws),
+            SledGauge.FASTEST: _fastest,
+            SledGauge.WOBBLE: _wobble,
+            SledGauge.ON_VEST: lambda gauges, draws: (
+                STANDARD_GRAVITY * (draws.mass + vest_of(gauges.analysis.build).arm_mass)
+            ),
+            SledGauge.BACK: _bends,
+        }
+    )
+    by_inertia = True
+    steadies = False
+    order = (
+        SledGauge.PITCH,
+        SledGauge.ROLL,
+        Gauge.AHEAD,
+        Gauge.SLIDE,
+        SledGauge.DROP,
+        SledGauge.WOBBLE,
+        SledGauge.XZ,
+        SledGauge.YZ,
+        SledGauge.PAN_INERTIA,
+        SledGauge.FASTEST,
+        SledGauge.ON_VEST,
+        SledGauge.BACK,
+        Gauge.MASS,
+    )
+
+    def balancing(self, analysis: Analysis) -> frozenset[str] | None:
+        """Return all slides that move mass against the bearing, but those that only focus and grips are set by."""
+        assembly = analysis.assembly
+        found = set()
+        idle = _SET_APART | self.idle
+        for j, i in enumerate(assembly.slide_parts):
+            mount = assembly.slide_mounts[j]
+            carried = {assembly.parts[k].category for k in np.flatnonzero(assembly.carried_by(j)).tolist()}
+            if mount.high > mount.low and carried - idle:
+                found.add(analysis.build.parts[i].id)
+        return frozenset(found)
+
+    def scales(self, analysis: Analysis) -> frozenset[str] | None:
+        return self.balancing(analysis)
+
+    def observed(self, analysis: Analysis) -> tuple[tuple[str, float], ...]:
+        settings, body = vest_of(analysis.build), analysis.body
+        if body is None or not measured(settings, body.mass):
+            return ()
+        return _readings(settings)
+
+    def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
+        bearing = bearing_of(analysis.assembly, analysis.positions, analysis.build)
+        if bearing is None:
+            return Hindrance.NO_BEARING
+        if analysis.body is None:
+            return Hindrance.NO_MASS
+        return _posed(analysis.body, bearing, vest_of(analysis.build), operator)
+
+    def stand(
+        self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
+    ) -> Stand | None:
+        bearing = bearing_of(assembly, positions, build)
+        if bearing is None:
+            return None
+        settings = vest_of(build)
+        posed = _posed(body, bearing, settings, operator)
+        # A CG that was measured elsewhere is a bearing that lies elsewhere, seen from the parts.
+        point = bearing.point - _shift(settings, body.mass)[0]
+        forward = np.array([1.0, 0.0, 0.0])
+        return stand_at(assembly, positions, body, point, bearing.part, forward, (None, None), posed, None)
+
+    def more(
+        self,
+        assembly: Assembly,
+        positions: Positions,
+        body: MassProperties,
+        build: Build,
+        operator: Operator,
+        stand: Stand,
+    ) -> OnVest:
+        settings, bearing = vest_of(build), bearing_of(assembly, positions, build)
+        assert bearing is not None
+        loads = arm_loads(settings, body.mass)
+        back, aside = wearer_shift(settings, body.mass, operator)
+        arm = None
+        if settings.set_for is not None:
+            arm = floats(body.mass, settings.set_for, settings.evenness, settings.lift)
+        return OnVest(
+            bearing,
+            sled_of(body, stand.point, _shift(settings, body.mass)[1]),
+            arm,
+            STANDARD_GRAVITY * sum(load[0] for load in loads),
+            STANDARD_GRAVITY * sum(load[0] * load[1] for load in loads),
+            STANDARD_GRAVITY * sum(load[0] * load[2] for load in loads),
+            (back, aside),
+            ankle_lean(back, _BODY_CG * operator.stature),
+        )
+
+    def target(self, analysis: Analysis) -> Target | None:
+        """Return the CG on the post and so far below the bearing that it falls as wished, and no products of inertia.
+
+        Level to what the bearing's friction hides; upright in the pan that wobble is told for to what shows.
+        """
+        on_it, stand, settings = on_vest_of(analysis), analysis.stand, vest_of(analysis.build)
+        if on_it is None or stand is None or analysis.body is None:
+            return None
+        sled = on_it.sled
+        holder = analysis.build.parts[stand.holder].id
+        lever = wished_lever(settings, sled)
+        # What lies beside the bearing is part of the way to the CG, once it is nearly below it.
+        beside = float(sled.offset[X])
+        down = math.sqrt(lever * lever - beside * beside) if abs(beside) < 0.5 * lever else lever
+        least = max(settings.friction, 1e-4) / STANDARD_GRAVITY
+
+        def form(name: str, way: int, allowed: float, **more: object) -> Form:
+            weight = TOLERANCE / STANDARD_GRAVITY / allowed
+            return Form(name, np.eye(3)[way], tolerance=allowed, weight=weight, holder=holder, **more)  # type: ignore[arg-type]
+
+        forms = [form("sled x", X, least, point=stand.point), form("sled y", Y, least, point=stand.point)]
+        if settings.dynamic:
+            away = analysis.positions.cg - stand.point
+            frozen = tuple((p.id, float(z)) for p, z in zip(analysis.build.parts, away[:, Z], strict=True))
+            rate = max(settings.pan, 1e-3) ** 2
+            most = sled.weight * lever * settings.shows / rate
+            own = analysis.assembly.own_inertia
+            for name, way in (("spin x", X), ("spin y", Y)):
+                # The sum of m x z is the product of inertia without its minus sign.
+                of_parts = -float(own[way, Z])
+                forms.append(
+                    form(name, way, most, point=stand.point, lever=np.eye(3)[Z], offset=of_parts, frozen=frozen)
+                )
+        place = stand.point - np.array([0.0, 0.0, down])
+        forms.append(form("drop z", Z, sled.mass * _drop_tolerance(settings, sled, lever), point=place))
+        return Target(stand.point, holder, tuple(forms), TOLERANCE / STANDARD_GRAVITY, closely=True, curved=True)
+
+    def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
+        on_it, body, spread = on_vest_of(analysis), analysis.body, analysis.spread
+        if on_it is None or body is None or spread is None:
+            return ()
+        settings, sled = vest_of(analysis.build), on_it.sled
+        ids = [placed.id for placed in analysis.build.parts]
+        at = (ids[on_it.bearing.part],)
+        u = float(spread.cg[2])
+        found = []
+        if sled.below < -ON_BEARING:
+            found.append(Finding(SledFinding.TOP_HEAVY, at, -sled.below, u, limit=0.0))
+        elif sled.below < ON_BEARING:
+            found.append(Finding(SledFinding.ON_BEARING, at, sled.below, u, limit=ON_BEARING))
+        fastest = fastest_drop(sled.mass, sled.swing)
+        if settings.drop < fastest:
+            found.append(Finding(SledFinding.NO_DROP, at, settings.drop, limit=fastest))
+        found += _arm_findings(settings, on_it, body.mass, spread.mass, at)
+        if settings.parted > CONTRADICTS and measured(settings, body.mass):
+            suspect = (settings.suspect,) if settings.suspect in ids else at
+            found.append(Finding(SledFinding.CONTRADICTS, suspect, settings.parted, limit=CONTRADICTS))
+        if _bare_base(analysis, on_it):
+            found.append(Finding(SledFinding.NO_BATTERY, at))
+        found += [
+            Finding(SledFinding.ONE_SCREW, (ids[one.part],), one.moment, limit=one.holds)
+            for one in one_screws(analysis.assembly, analysis.positions, analysis.build)
+        ]
+        worn = body.mass + settings.arm_mass
+        if worn > settings.second:
+            found.append(Finding(SledFinding.TWO_TO_LIFT, at, worn, spread.mass, limit=settings.second))
+        if not settings.release:
+            found.append(Finding(SledFinding.NO_RELEASE, at))
+        return tuple(found)
+
+    def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
+        settings = vest_of(analysis.build)
+        if gauge == SledGauge.DROP:
+            ends = (settings.drop - settings.room, settings.drop + settings.room)
+            return (Threshold(ends[0], "falls too fast below"), Threshold(ends[1], "too slow above"))
+        if gauge == SledGauge.WOBBLE:
+            return (Threshold(settings.shows, "shows"),)
+        if gauge in (SledGauge.PITCH, SledGauge.ROLL, Gauge.AHEAD, SledGauge.XZ, SledGauge.YZ):
+            return (Threshold(0.0, "upright"),)
+        return ()
+
+    def judge(self, analysis: Analysis, operator: Operator) -> Judged:
+        on_it, gauges = on_vest_of(analysis), gauges_of(analysis)
+        if analysis.body is None:
+            return Judged(hindrance=str(Hindrance.NO_MASS))
+        if on_it is None or gauges is None:
+            return Judged(hindrance=str(Hindrance.NO_BEARING))
+        figures = keyed(gauges, _KEYS)
+        for key in ("drop_time_s", "fastest_pan_deg_s", "wobble_deg"):
+            # There is none: it turns over, or no pan unseats it.
+            figures.setdefault(key, Figure(math.nan))
+        settings = vest_of(analysis.build)
+        figures["l5s1_side_nm"] = Figure(on_it.sways)
+        figures["wearer_back_mm"] = Figure(1e3 * on_it.shift[0])
+        figures["wearer_aside_mm"] = Figure(1e3 * on_it.shift[1])
+        aside = on_it.sled.fastest_pan(Y)
+        figures["fastest_pan_aside_deg_s"] = Figure(math.nan if aside is None else math.degrees(aside))
+        hides = hidden_lean(settings.friction, on_it.sled.weight, on_it.sled.below)
+        figures["hidden_lean_deg"] = Figure(math.degrees(hides))
+        if on_it.arm is not None:
+            figures["floats_mm"] = Figure(1e3 * on_it.arm.height)
+        said = []
+        if on_it.bearing.usual:
+            part = analysis.assembly.parts[on_it.bearing.part].name
+            said.append(f"no bearing is on it: it hangs from {part}")
+        if settings.timed_mass is not None and not measured(settings, analysis.body.mass):
+            said.append("what was timed was of other parts: time it again")
+        return Judged({"bearing_mm": on_it.bearing.point}, figures, said=tuple(said))
+
+
+#: What only focus and hands are set by.
+_SET_APART = frozenset(
+    {
+        Category.GRIP,
+        Category.CLAMP,
+        Category.HANDLE,
+        Category.LENS_SUPPORT,
+        Category.FOCUS,
+        Category.MATTE_BOX,
+    }
+)
+
+
+def _posed(body: MassProperties, bearing: Bearing, settings: VestSettings, operator: Operator) -> Pose:
+    """Return how a sled hangs on the arm: its CG below the bearing, which floats where the arm has it."""
+    frame = body_of(operator)
+    (_, ahead, left), (arm, half, half_left) = arm_loads(settings, body.mass)
+    low = frame.low_back
+    height = MIDDLE * operator.stature
+    if settings.set_for is not None:
+        height += floats(body.mass, settings.set_for, settings.evenness, settings.lift).height
+    at = np.array([float(low[X]) + ahead, left, height])
+    middle = np.array([float(low[X]) + half, half_left, (height + SOCKET * operator.stature) / 2.0])
+    up, none = np.array([0.0, 0.0, STANDARD_GRAVITY]), np.zeros(3)
+    on_trunk = np.array([float(low[X]), 0.0, float(frame.neck[Z] + low[Z]) / 2.0])
+    worn = (Push(middle, arm * up, none), Push(on_trunk, settings.vest_mass * up, none))
+    # At rest the CG hangs below the bearing.
+    hangs = np.array([body.cg[X], body.cg[Y], bearing.point[Z]])
+    return worn_at(operator, at - hangs, at, worn, 1.0 - settings.hip_share)
+
+
+def _arm_findings(settings: VestSettings, on_it: OnVest, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:
+    found = []
+    if settings.most is not None and mass > settings.most:
+        found.append(Finding(SledFinding.OVER_ARM, at, mass, u, limit=settings.most))
+    if settings.least is not None and mass < settings.least:
+        found.append(Finding(SledFinding.UNDER_ARM, at, mass, u, limit=settings.least))
+    if on_it.arm is not None and on_it.arm.over != 0.0:
+        found.append(Finding(SledFinding.ON_STOP, at, on_it.arm.over, u, limit=0.0))
+    return found
+
+
+def _bare_base(analysis: Analysis, on_it: OnVest) -> bool:
+    """Whether a sled has no battery below its bearing."""
+    parts = analysis.assembly.parts
+    if not any(part.category is Category.SLED for part in parts):
+        return False
+    low = analysis.positions.cg[:, Z] < on_it.bearing.point[Z]
+    return not any(part.category is Category.BATTERY and low[i] for i, part in enumerate(parts))
+
+
+# The arm's setting
+
+
+def springs_for(analysis: Analysis) -> float | None:
+    """Return what (kg) the arm's springs must be set for to float the sled where it shall; None without a mass."""
+    settings, body = vest_of(analysis.build), analysis.body
+    return None if body is None else setting_for(body.mass, settings.wanted, settings.evenness, settings.lift)
+
+
+def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
+    """Return the steps as people work: the base's marks, the stage level, the bearing for the drop.
+
+    `before` and `left` are in tolerances, see `marks_of`.
+    """
+    steps, _ = marks_of(analysis)
+    order = {"spin": 0, "sled": 1, "drop": 2}
+    return tuple(sorted(steps, key=lambda step: order[step.stage]))
+
+
+# What was timed and read
+
+
+def _readings(settings: VestSettings) -> tuple[tuple[str, float], ...]:
+    found: list[tuple[str, float]] = []
+    if settings.tries:
+        n = len(settings.tries)
+        scatter = float(np.std(settings.tries, ddof=1)) if n > 1 else 0.0
+        found.append((SledGauge.DROP, max(BY_HAND, scatter) / math.sqrt(n)))
+    for gauge, read in ((SledGauge.PITCH, settings.lean_pitch), (SledGauge.ROLL, settings.lean_roll)):
+        if read is not None:
+            found.append((gauge, BY_LEVEL))
+    return tuple(found)
+
+
+def forgotten(settings: VestSettings) -> VestSettings:
+    """Return settings in which nothing was timed or read."""
+    return replace(
+        settings,
+        tries=(),
+        timed_mass=None,
+        lean_pitch=None,
+        lean_roll=None,
+        shift_x=0.0,
+        shift_y=0.0,
+        shift_z=0.0,
+        more_inertia=0.0,
+        parted=0.0,
+        suspect="",
+    )
+
+
+def taught(
+    analysis: Analysis, tries: Sequence[float], pitch: float | None = None, roll: float | None = None
+) -> VestSettings | None:
+    """Return the settings that drops timed by hand (s) and leans read off (rad) teach; None where nothing hangs.
+
+    `analysis` is of the build without any such lesson, see `forgotten`. The parts' figures with their doubt and the
+    readings with theirs are weighed against each other; masses stay. Gauss-Newton on the least-squares sum: Gelb,
+    Applied Optimal Estimation, ch. 6, from memory.
+    """
+    gauges, body = gauges_of(analysis), analysis.body
+    if gauges is None or body is None or on_vest_of(analysis) is None:
+        return None
+    settings = replace(
+        forgotten(vest_of(analysis.build)),
+        tries=tuple(float(t) for t in tries),
+        timed_mass=body.mass,
+        lean_pitch=pitch,
+        lean_roll=roll,
+    )
+    readings = _readings(settings)
+    if not readings:
+        return forgotten(settings)
+    inputs = inputs_of(analysis, gauges.slide)
+    covariance = covariance_of(analysis, inputs)
+    # Masses were weighed: what a drop teaches is where they are.
+    covariance[0, :] = covariance[:, 0] = 0.0
+    start = gauges.now().rows[0]
+    values: dict[str, float | None] = {SledGauge.PITCH: pitch, SledGauge.ROLL: roll}
+    if settings.tries:
+        values[SledGauge.DROP] = float(np.mean(settings.tries))
+    read = np.array([values[gauge] for gauge, _ in readings], dtype=float)
+    doubts = np.diag([u * u for _, u in readings])
+    rows = start.copy()
+    first: tuple[np.ndarray, np.ndarray] | None = None
+    for _ in range(20):
+        said, slopes = _looked_at(gauges, [gauge for gauge, _ in readings], rows)
+        if not (np.isfinite(said).all() and np.isfinite(slopes).all()):
+            return None
+        within = slopes @ covariance @ slopes.T + doubts
+        first = first or (read - said, within)
+        step = start + covariance @ slopes.T @ np.linalg.solve(within, read - said + slopes @ (rows - start))
+        done = float(np.abs(step - rows).max()) < 1e-12
+        rows = step
+        if done:
+            break
+    assert first is not None
+    surprise, within = first
+    parted = float(np.abs(surprise / np.sqrt(np.diag(within))).max())
+    moved = rows - start
+    return replace(
+        settings,
+        shift_x=float(moved[1]),
+        shift_y=float(moved[2]),
+        shift_z=float(moved[3]),
+        more_inertia=float(moved[-5]),
+        parted=parted,
+        suspect=_suspect(analysis, gauges, readings[0][0]),
+    )
+
+
+def _looked_at(gauges: Gauges, which: Sequence[str], rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return gauges (r,) and their derivatives (r, c) at `rows` (c,)."""
+    step = 1e-6
+    table = np.concatenate([rows[None, :], rows + step * np.eye(len(rows)), rows - step * np.eye(len(rows))])
+    draws = Draws.of(table)
+    values = np.array([gauges.values(gauge, draws) for gauge in which])
+    n = len(rows)
+    return values[:, 0], (values[:, 1 : 1 + n] - values[:, 1 + n :]) / (2.0 * step)
+
+
+def _suspect(analysis: Analysis, gauges: Gauges, gauge: str) -> str:
+    """Return the placed part whose doubt moves a gauge most: the likeliest cause of a surprise."""
+    inputs, doubts = inputs_of(analysis, gauges.slide), analysis.assembly.doubts
+    slopes = gauges.gradient(gauge)
+    by_mass = (doubts.mass**2 + (doubts.gain**2).sum(axis=0)) * (inputs.mass @ slopes) ** 2
+    by_cg = ((doubts.cg * (inputs.cg @ slopes)) ** 2).sum(axis=1)
+    by_own = (inputs.own @ slopes) ** 2
+    return analysis.build.parts[int((by_mass + by_cg + by_own).argmax())].id
+
+
+SUPPORT = TheVest()

@@ -1,0 +1,304 @@
+"""The sled's bench: a stopwatch for drops, a level's reading, and a drawn sled that falls as the figures say."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PySide6.QtCore import QElapsedTimer, QTimer
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import with_settings
+from equilix.core.doubt.gauges import doubts_of, gauges_of
+from equilix.core.errors import EditError
+from equilix.core.supports.vest import (
+    CONTRADICTS,
+    SledGauge,
+    VestSettings,
+    forgotten,
+    measured,
+    on_vest_of,
+    taught,
+    vest_of,
+)
+from equilix.desktop.theme import text_scale
+from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.refusal import refuse_at
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.workspace import Workspace
+from equilix.document.edits.builds import ChangeBuild
+from equilix.present.balance.timing_view import (
+    TRIES,
+    draw_fall,
+    parse_lean,
+    parse_times,
+    reach_of,
+    timing_words,
+)
+from equilix.present.units import Kind, System, figure, number
+
+#: ms between two pictures of a falling sled, and s after which it has come to rest on the screen.
+_FRAME, _SHOWN = 16, 1.25
+
+
+class TimingBench(QWidget):
+    """What to do at the left, the falling sled at the right; tries are kept for each build until they are taken."""
+
+    def __init__(self, workspace: Workspace, clock: Callable[[], float] | None = None) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.tries: dict[str, list[float]] = {}
+        self._elapsed = QElapsedTimer()
+        self._elapsed.start()
+        #: The time (s) by a clock that only goes forward.
+        self.clock = clock or (lambda: self._elapsed.nsecsElapsed() / 1e9)
+        self.started: float | None = None
+        self.fell: float | None = None
+        self._timer = QTimer(self)
+        self._timer.setInterval(_FRAME)
+        self._timer.timeout.connect(self._tick)
+        self._make()
+
+    def _make(self) -> None:
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(0, 4, 0, 6)
+        outer.setSpacing(16)
+        column = QVBoxLayout()
+        column.setSpacing(6)
+        self.head = label("", 15, 600, "ink")
+        self.why = label("", 13, 400, "ink2")
+        self.time = label("0.00 s", 30, 600, "ink")
+        self.listed = label("", 13, 500, "ink2")
+        self.lesson = label("", 13, 500, "ink")
+        for one in (self.head, self.why, self.lesson):
+            one.setWordWrap(True)
+        column.addWidget(self.head)
+        column.addWidget(self.why)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self.watch = QPushButton("Start  Space")
+        self.watch.clicked.connect(self.press)
+        self.fall = QPushButton("Let the drawn sled fall")
+        set_tip(self.fall, "It falls as the figures say: to practise with the stopwatch")
+        self.fall.clicked.connect(self.let_fall)
+        row.addWidget(self.time)
+        row.addWidget(self.watch)
+        row.addWidget(self.fall)
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addWidget(self.listed)
+        typed = QHBoxLayout()
+        typed.setSpacing(8)
+        self.typed = self._field("or type: 2.4 2.6 2.5", "Timed drops, seconds", 130)
+        self.pitch = self._field("nose down °", "Lean nose down, degrees", 92)
+        self.roll = self._field("left up °", "Lean left side up, degrees", 84)
+        for field in (self.typed, self.pitch, self.roll):
+            field.returnPressed.connect(self.take)
+            typed.addWidget(field)
+        typed.addStretch(1)
+        column.addLayout(typed)
+        column.addWidget(self.lesson)
+        below = QHBoxLayout()
+        below.setSpacing(8)
+        self.take_it = QPushButton("Take it")
+        self.take_it.clicked.connect(self.take)
+        self.again = QPushButton("Start over")
+        set_tip(self.again, "Forget these tries, and what was taken before")
+        self.again.clicked.connect(self.start_over)
+        below.addWidget(self.take_it)
+        below.addWidget(self.again)
+        below.addStretch(1)
+        column.addLayout(below)
+        column.addStretch(1)
+        outer.addLayout(column, 5)
+        self.picture = SceneView("The sled as it falls")
+        self.picture.resized.connect(self._draw)
+        outer.addWidget(self.picture, 3)
+
+    def _field(self, placeholder: str, name: str, width: int) -> QLineEdit:
+        field = QLineEdit()
+        field.setPlaceholderText(placeholder)
+        field.setAccessibleName(name)
+        field.setMinimumWidth(70)
+        field.setMaximumWidth(round(width * text_scale()))
+        return field
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        # Where there is no room for both, the words stay.
+        self.picture.setVisible(self.width() >= 560 * text_scale())
+
+    # What is going on
+
+    def _bare(self) -> Analysis | None:
+        """Return the build as its parts have it, without what was timed before."""
+        analysis = self.workspace.analysis()
+        if analysis is None or on_vest_of(analysis) is None:
+            return None
+        settings = vest_of(analysis.build)
+        if settings == forgotten(settings):
+            return analysis
+        build = with_settings(analysis.build, forgotten(settings))
+        return analyse(build, analysis.assembly.kit, self.workspace.operator, analysis)
+
+    def _of_build(self) -> list[float]:
+        build = self.workspace.build
+        return [] if build is None else self.tries.setdefault(build.id, [])
+
+    def refresh(self) -> None:
+        """Say what to do next."""
+        if not self.isVisible():
+            return
+        bare = self._bare()
+        on_it = None if bare is None else on_vest_of(bare)
+        said = None
+        if bare is not None and on_it is not None:
+            gauges = gauges_of(bare)
+            assert gauges is not None
+            time = on_it.sled.drop_time
+            said = None if time is None else (time, doubts_of(gauges, (SledGauge.DROP,))[SledGauge.DROP])
+        words = timing_words(None if on_it is None else on_it.sled, said, self._of_build(), self._taken())
+        self.head.setText(words.head)
+        self.why.setText(words.why)
+        self.listed.setText(words.tries)
+        self.lesson.setText(words.taught)
+        self.lesson.setVisible(bool(words.taught))
+        for button in (self.watch, self.fall):
+            button.setEnabled(said is not None)
+        self.take_it.setEnabled(said is not None)
+        self._draw()
+
+    def _taken(self) -> str:
+        """Return what was learned from what was taken, "" before."""
+        analysis = self.workspace.analysis()
+        on_it = None if analysis is None else on_vest_of(analysis)
+        if analysis is None or on_it is None or analysis.body is None:
+            return ""
+        settings = vest_of(analysis.build)
+        if settings.timed_mass is None:
+            return ""
+        if not measured(settings, analysis.body.mass):
+            return "What was taken was of other parts: time it again."
+        return _lesson(settings, self.workspace.system)
+
+    # The stopwatch
+
+    def press(self) -> None:
+        """Start the stopwatch, or stop it and keep the try."""
+        if self.started is None:
+            self.started = self.clock()
+            self.watch.setText("Stop  Space")
+            self._timer.start()
+            return
+        tries = self._of_build()
+        if len(tries) >= TRIES:
+            tries.clear()
+        time = self.clock() - self.started
+        self.started = None
+        self.watch.setText("Start  Space")
+        self.time.setText(f"{number(time, 2)} s")
+        # A double press is no drop.
+        if time >= 0.1:
+            tries.append(round(time, 3))
+        self.refresh()
+
+    def let_fall(self) -> None:
+        """Let the drawn sled go."""
+        self.fell = self.clock()
+        self._timer.start()
+        self.watch.setFocus()
+
+    def _tick(self) -> None:
+        now = self.clock()
+        if self.started is not None:
+            self.time.setText(f"{number(now - self.started, 2)} s")
+        analysis = self.workspace.analysis()
+        on_it = None if analysis is None else on_vest_of(analysis)
+        time = None if on_it is None else on_it.sled.drop_time
+        if self.fell is not None and (time is None or now - self.fell > 2.0 * time + _SHOWN):
+            self.fell = None
+        if self.fell is None and self.started is None:
+            self._timer.stop()
+        self._draw()
+
+    def _draw(self) -> None:
+        size = self.picture.scene_width, self.picture.scene_height
+        analysis = self.workspace.analysis()
+        on_it = None if analysis is None else on_vest_of(analysis)
+        if analysis is None or on_it is None or min(size) < 60 or not self.isVisible():
+            return
+        since = None if self.fell is None else self.clock() - self.fell
+        reach = reach_of(analysis, on_it.bearing.point)
+        self.picture.show_scene(draw_fall(on_it.sled, since, size, reach))
+
+    # What it teaches
+
+    def take(self) -> None:
+        """Take what was timed, typed and read into the build's figures, as one step to undo."""
+        bare, build = self._bare(), self.workspace.build
+        if bare is None or build is None:
+            return
+        read: dict[QLineEdit, object] = {}
+        for field, parse in ((self.typed, parse_times), (self.pitch, parse_lean), (self.roll, parse_lean)):
+            try:
+                read[field] = parse(field.text())
+            except EditError as error:
+                refuse_at(field, str(error))
+                return
+        times = read[self.typed] or tuple(self._of_build())
+        pitch, roll = read[self.pitch], read[self.roll]
+        if not times and pitch is None and roll is None:
+            refuse_at(self.typed, "Time a drop first, or type times or a lean.")
+            return
+        assert isinstance(times, tuple)
+        settings = taught(bare, times, *(None if v is None else float(str(v)) for v in (pitch, roll)))
+        if settings is None:
+            refuse_at(self.typed, "These readings are of no sled that hangs: check them, or the masses.")
+            return
+        self._put(settings)
+
+    def start_over(self) -> None:
+        """Forget the tries, and what was taken from earlier ones."""
+        self._of_build().clear()
+        self.started = None
+        self.watch.setText("Start  Space")
+        build = self.workspace.build
+        if build is not None and vest_of(build) != forgotten(vest_of(build)):
+            self._put(forgotten(vest_of(build)))
+        self.refresh()
+
+    def _put(self, settings: VestSettings) -> None:
+        build = self.workspace.build
+        assert build is not None
+        self.workspace.close_group()
+        self.workspace.apply(ChangeBuild(with_settings(build, replace(settings)), "drop"))
+        self.workspace.close_group()
+        self.refresh()
+
+
+def _lesson(settings: VestSettings, system: System) -> str:
+    parts = []
+    if settings.tries:
+        mean = sum(settings.tries) / len(settings.tries)
+        parts.append(f"{number(mean, 2)} s from {len(settings.tries)} {'try' if len(settings.tries) == 1 else 'tries'}")
+    if settings.lean_pitch is not None or settings.lean_roll is not None:
+        parts.append("a lean that was read")
+    way = "up" if settings.shift_z > 0.0 else "down"
+    shifts = [f"CG {figure(abs(settings.shift_z), Kind.LENGTH, system, extra=1)} {way}"]
+    if abs(settings.shift_x) >= 5e-5:
+        ahead = "forward" if settings.shift_x > 0.0 else "back"
+        shifts.append(f"{figure(abs(settings.shift_x), Kind.LENGTH, system, extra=1)} {ahead}")
+    more = figure(settings.more_inertia, Kind.INERTIA, system, sign=True)
+    words = f"Taken: {' and '.join(parts)}: {', '.join(shifts)}, inertia {more}."
+    if settings.parted > CONTRADICTS:
+        words += f" That is {number(settings.parted, 1)} uncertainties off: see the cautions."
+    return words
+
+
+def bench(workspace: Workspace) -> TimingBench:
+    """Return the sled's bench."""
+    return TimingBench(workspace)

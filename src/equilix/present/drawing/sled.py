@@ -1,0 +1,533 @@
+"""A sled at its true lean, its arm and wearer, how it falls and how its post wanders in a pan."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from equilix.core.analysis import Analysis
+from equilix.core.operator.body import HALF_SHOULDERS, HIP, KNEE, SHOULDER
+from equilix.present.drawing.rig_drawing import DATUM_DASH, PREVIEW_DASH, Projection, bounds, draw_cg, draw_parts
+from equilix.present.drawing.scene import (
+    Anchor,
+    Command,
+    PathItem,
+    Region,
+    Scene,
+    arc,
+    circle,
+    fitted,
+    polygon,
+    polyline,
+    rect,
+    text_width,
+)
+from equilix.present.drawing.silhouettes import View, fill_of
+
+#: How much larger the loupe shows where the CG lies below the bearing.
+LOUPE = 4.0
+_LOUPE_RADIUS = 40.0
+#: rad: beyond this the drawing leans no farther; the words have the figure.
+_MOST = math.radians(24.0)
+#: Of stature: half the trunk's depth and breadth, half a leg's and an arm's thickness, half a head's height; assumed.
+_DEEP, _BROAD, _LEG, _HEAD = 0.065, 0.095, 0.036, 0.066
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class SledView:
+    """What is drawn of a sled: its `bearing` (3,) and `cg` (3,) (m, rig frame), the `wished` (3,) place of the CG.
+
+    `lean` (rad) nose down, None where it does not hang; `words` beside it, and `below` the loupe. `preview` (3,) is the
+    bearing after a way.
+    """
+
+    bearing: np.ndarray
+    cg: np.ndarray
+    wished: np.ndarray
+    unsure: float
+    lean: float | None
+    words: str
+    tone: str
+    below: tuple[str, str]
+
+
+def draw_sled(
+    scene: Scene,
+    analysis: Analysis,
+    view: SledView,
+    area: tuple[float, float, float, float],
+    selected: str | None,
+    preview: Analysis | None,
+) -> Projection:
+    """Draw a sled in `area` (left, top, width, height px); return how it lies before it leans."""
+    left, top, width, height = area
+    low, high = bounds(analysis)
+    loupe = min(_LOUPE_RADIUS, 0.11 * width)
+    room = (width - 2.0 * loupe - 34.0, height - 46.0)
+    tall, long = max(float(high[2] - low[2]), 0.1), max(float(high[0] - low[0]), 0.1)
+    lean = min(max(view.lean or 0.0, -_MOST), _MOST)
+    across = long * math.cos(lean) + 0.5 * tall * abs(math.sin(lean))
+    scale = min(room[0] / across, room[1] / tall, 900.0)
+    # What hangs swings out below the bearing, what stands on it above.
+    x0 = left + (room[0] - across * scale) / 2.0 + (float(view.bearing[0] - low[0]) * math.cos(lean)) * scale
+    x0 += max(0.5 * tall * math.sin(lean) * scale * 0.5, 0.0)
+    y0 = top + 30.0 + float(high[2] - view.bearing[2]) * scale
+    projection = Projection(View.SIDE, scale, x0, y0, float(view.bearing[0]), float(view.bearing[2]))
+    upright = Scene()
+    _draw_parts(upright, analysis, projection, selected, preview)
+    x, up, down = x0, y0 - float(high[2] - view.bearing[2]) * scale, y0 + float(view.bearing[2] - low[2]) * scale
+    upright.line(x, up - 12.0, x, down + 8.0, "accent", 1.4, DATUM_DASH)
+    scene.line(x, up - 12.0, x, down + 12.0, "ink3", 1.2, DATUM_DASH)
+    turned(upright, scene, (x0, y0), lean)
+    scene.path(circle(x0, y0, 6.0), "panel", "accent", 1.8)
+    offset = view.cg - view.bearing
+    cos, sin = math.cos(lean), math.sin(lean)
+    away = (float(offset[0]) * scale, -float(offset[2]) * scale)
+    draw_cg(scene, x0 + away[0] * cos - away[1] * sin, y0 + away[0] * sin + away[1] * cos, 8.0)
+    scene.text(left, top + 14.0, fitted(view.words, 13, 1.1 * width), 13, 600, view.tone)
+    _draw_loupe(scene, view, (left + width - loupe - 6.0, top + 0.44 * height), loupe, scale, (x0, y0))
+    return projection
+
+
+def _draw_parts(
+    scene: Scene, analysis: Analysis, projection: Projection, selected: str | None, preview: Analysis | None
+) -> None:
+    draw_parts(scene, analysis.assembly, analysis.positions, projection, selected)
+    if preview is None or analysis.stand is None or preview.stand is None:
+        return
+    # The post stays where it is: what else moves is dashed.
+    post = next((i for i, p in enumerate(analysis.build.parts) if p.parent is None), 0)
+    other = next((i for i, p in enumerate(preview.build.parts) if p.parent is None), 0)
+    shift = preview.positions.origin[other] - analysis.positions.origin[post]
+    before = {p.id: analysis.positions.centre[i] for i, p in enumerate(analysis.build.parts)}
+    for i, placed in enumerate(preview.build.parts):
+        there = preview.positions.centre[i] - shift
+        if placed.id in before and float(np.abs(there - before[placed.id]).max()) < 1e-4:
+            continue
+        x, y = projection.point(there)
+        w, h = (2.0 * float(preview.assembly.edges[i, a]) * projection.scale for a in (0, 2))
+        if w > 0.0 and h > 0.0:
+            scene.path(rect(x - w / 2.0, y - h / 2.0, w, h, 1.0), None, "accent", 1.3, PREVIEW_DASH)
+
+
+def turned(drawn: Scene, scene: Scene, about: tuple[float, float], angle: float) -> None:
+    """Add what is `drawn` to `scene`, turned by `angle` (rad, clockwise on the screen) about a point (px)."""
+    cos, sin = math.cos(angle), math.sin(angle)
+
+    def there(x: float, y: float) -> tuple[float, float]:
+        x, y = x - about[0], y - about[1]
+        return about[0] + x * cos - y * sin, about[1] + x * sin + y * cos
+
+    for item in drawn.items:
+        if not isinstance(item, PathItem):
+            scene.items.append(item)
+            continue
+        commands: list[Command] = []
+        for command in item.commands:
+            values = [float(v) for v in command[1:]]
+            points: list[float] = []
+            for x, y in zip(values[::2], values[1::2], strict=True):
+                points += there(x + item.dx, y + item.dy)
+            commands.append((command[0], *points))
+        scene.path(commands, item.fill, item.stroke, item.width, item.dash, item.opacity)
+    for region in drawn.regions:
+        scene.regions.append(Region(region.key, tuple(there(*point) for point in region.polygon)))
+
+
+def _draw_loupe(
+    scene: Scene,
+    view: SledView,
+    middle: tuple[float, float],
+    radius: float,
+    scale: float,
+    bearing: tuple[float, float],
+) -> None:
+    """Draw bearing, CG and the wished place four times as large, as the sled stands level."""
+    x, y = middle
+    scene.line(bearing[0] + 8.0, bearing[1], x - radius, y, "ink3", 1.0)
+    scene.path(circle(x, y, radius), "panel", "ink2", 1.2)
+    y -= 0.55 * radius
+    half = math.sqrt(radius**2 - (0.55 * radius) ** 2)
+    scene.line(x - half + 2.0, y, x + half - 2.0, y, "ink2", 0.9, DATUM_DASH)
+    scene.line(x, y - 0.4 * radius, x, y + 1.5 * radius, "accent", 0.9, DATUM_DASH)
+    per = scale * LOUPE
+
+    def at(point: np.ndarray) -> tuple[float, float, bool]:
+        dx, dy = (float(v) * per for v in (point - view.bearing)[[0, 2]] * [1.0, -1.0])
+        size = math.hypot(dx, dy - 0.55 * radius)
+        inside = size <= radius - 7.0
+        if not inside:
+            share = (radius - 7.0) / size
+            dx, dy = dx * share, 0.55 * radius + (dy - 0.55 * radius) * share
+        return x + dx, y + dy, inside
+
+    a, b, _ = at(view.wished)
+    scene.path(circle(a, b, 6.0), None, "accent", 1.6)
+    a, b, inside = at(view.cg)
+    scene.line(x, y, a, b, "fwd", 1.6)
+    if inside:
+        u = min(max(view.unsure * per, 1.0), radius)
+        scene.line(a - u, b, a + u, b, "fwd", 1.0)
+    draw_cg(scene, a, b, 5.5)
+    scene.path(circle(x, y, 4.0), "panel", "accent", 1.6)
+    # Words below, to the left of the circle's right edge.
+    y = middle[1] + radius
+    scene.text(x + radius, y + 2.0, f"× {LOUPE:.0f}", 12, 400, "ink3", Anchor.END)
+    for k, words in enumerate(view.below):
+        scene.text(x + radius, y + 20.0 + 17.0 * k, words, 13, 500, "ink", Anchor.END)
+
+
+# The arm and who wears it
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class WearerView:
+    """Who wears a vest, body frame (m): `stature`, the `socket` (3,) and the `bearing` (3,), with the arm's way.
+
+    `foot` and `top` are how low and how high the bearing goes, `wanted` where it shall float, `floats` whether that is
+    known. The wearer leans back by `back` and aside by `aside` (m). `said` are words above, `notes` below.
+    """
+
+    stature: float
+    socket: np.ndarray
+    bearing: np.ndarray
+    foot: float
+    top: float
+    wanted: float
+    floats: bool
+    back: float
+    aside: float
+    said: tuple[str, str]
+    tone: str
+    notes: tuple[str, str]
+    height_words: tuple[str, str]
+
+
+def draw_wearer(
+    scene: Scene, analysis: Analysis, view: WearerView, area: tuple[float, float, float, float], shift: np.ndarray
+) -> None:
+    """Draw the wearer from the right side and, where there is room, from ahead; `shift` (3,) takes rig to body (m)."""
+    left, top, width, height = area
+    both = width >= 330.0
+    wide = width * (0.62 if both else 1.0)
+    floor = top + height - 40.0
+    high = max(view.top + 0.42, 1.03 * view.stature)
+    scale = (floor - top - 40.0) / high
+    reach = float(view.bearing[0]) + 0.34 + 0.20
+    scale = min(scale, (wide - 74.0) / reach)
+    feet = left + 0.22 * scale + 8.0
+    scene.line(left, floor, left + width, floor, "ink", 1.2)
+    _draw_side(scene, analysis, view, (feet, floor, scale), shift)
+    _draw_lift(scene, view, left + wide - 58.0, floor, scale)
+    if both:
+        _draw_front(scene, analysis, view, (left + wide + 0.5 * (width - wide), floor, scale), shift)
+        scene.text(left + wide + 0.5 * (width - wide), floor + 17.0, "from ahead", 12, 400, "ink3", Anchor.MIDDLE)
+    scene.text(left, top + 14.0, fitted(view.said[0], 13, 1.1 * width), 13, 600, view.tone)
+    scene.text(left, top + 31.0, fitted(view.said[1], 12, 1.1 * width), 12, 400, "ink2")
+    scene.text(left, floor + 17.0, fitted(view.notes[0], 12, wide), 12, 500)
+    scene.text(left, floor + 33.0, fitted(view.notes[1], 12, 1.1 * width), 12, 400, "ink2")
+
+
+def _limb(scene: Scene, a: tuple[float, float], b: tuple[float, float], half: float, fill: str) -> None:
+    """Draw a rounded limb from a to b (px)."""
+    way = math.atan2(b[1] - a[1], b[0] - a[0])
+    across = (-math.sin(way) * half, math.cos(way) * half)
+    scene.path(
+        polygon(
+            (
+                (a[0] + across[0], a[1] + across[1]),
+                (b[0] + across[0], b[1] + across[1]),
+                (b[0] - across[0], b[1] - across[1]),
+                (a[0] - across[0], a[1] - across[1]),
+            )
+        ),
+        fill,
+        "ghostL",
+        1.0,
+    )
+
+
+def _draw_body(
+    scene: Scene, stature: float, at: tuple[float, float, float], lean: float, half: float, legs: float
+) -> None:
+    """Draw a standing body at `at` (feet x, floor y, px per m), leaned by `lean` (m at its CG) to the left."""
+    feet, floor, scale = at
+    h = stature * scale
+
+    def place(height: float, aside: float = 0.0) -> tuple[float, float]:
+        return feet + aside * h - lean * scale * height / HIP, floor - height * h
+
+    hip = place(HIP)
+    for way in (-1.0, 1.0) if legs else (0.0,):
+        knee = place(KNEE, way * legs)
+        _limb(scene, (feet + way * legs * h, floor - 0.02 * h), knee, 0.75 * _LEG * h, "p1")
+        _limb(scene, knee, (hip[0] + way * legs * h, hip[1]), _LEG * h, "p1")
+    shoulder = place(SHOULDER)
+    trunk = [
+        (hip[0] - half * 0.9 * h, hip[1] + 0.02 * h),
+        (hip[0] + half * 0.9 * h, hip[1] + 0.02 * h),
+        (shoulder[0] + half * h, shoulder[1]),
+        (shoulder[0] - half * h, shoulder[1]),
+    ]
+    scene.path(polygon(trunk), "p1", "ghostL", 1.0)
+    head = place(0.935)
+    scene.path(circle(*head, _HEAD * h), "p1", "ghostL", 1.0)
+    vest = [
+        (hip[0] - half * 1.02 * h, hip[1] - 0.04 * h),
+        (hip[0] + half * 1.02 * h, hip[1] - 0.04 * h),
+        (shoulder[0] + half * 0.92 * h, shoulder[1] + 0.02 * h),
+        (shoulder[0] - half * 0.92 * h, shoulder[1] + 0.02 * h),
+    ]
+    scene.path(polygon(vest), "p2", "line", 1.2)
+
+
+def _draw_side(
+    scene: Scene, analysis: Analysis, view: WearerView, at: tuple[float, float, float], shift: np.ndarray
+) -> None:
+    feet, floor, scale = at
+    h = view.stature * scale
+    _draw_body(scene, view.stature, at, view.back, _DEEP, 0.0)
+    back = view.back * float(view.socket[2]) / (HIP * view.stature)
+    socket = (feet + (float(view.socket[0]) - back) * scale, floor - float(view.socket[2]) * scale)
+
+    def bearing(height: float) -> tuple[float, float]:
+        return feet + (float(view.bearing[0]) - back) * scale, floor - height * scale
+
+    for height in (view.foot, view.top):
+        scene.path(polyline(_links(socket, bearing(height))), None, "ink2", 1.2, PREVIEW_DASH)
+    there = bearing(float(view.bearing[2]))
+    scene.line(there[0], there[1], there[0], floor, "ink3", 1.0, DATUM_DASH)
+    scene.line(socket[0], socket[1], socket[0], floor, "ink3", 1.0, DATUM_DASH)
+    shown = Projection(View.SIDE, scale, there[0], there[1], *(float(v) for v in (view.bearing - shift)[[0, 2]]))
+    draw_parts(scene, analysis.assembly, analysis.positions, shown)
+    links = _links(socket, there)
+    for a, b in pairwise(links):
+        scene.line(*a, *b, "ink", 4.0)
+    for spot in links:
+        scene.path(circle(*spot, 3.0), "panel", "ink", 1.2)
+    # The operator's own arm only guides: from the shoulder to the post below the bearing.
+    shoulder = (feet - view.back * SHOULDER / HIP * scale, floor - SHOULDER * h)
+    hand = (there[0], there[1] + 0.10 * scale)
+    elbow = (
+        (shoulder[0] + hand[0]) / 2.0 - 0.02 * h,
+        max((shoulder[1] + hand[1]) / 2.0 + 0.07 * h, shoulder[1] + 0.1 * h),
+    )
+    _limb(scene, shoulder, elbow, 0.02 * h, "p1")
+    _limb(scene, elbow, hand, 0.016 * h, "p1")
+
+
+def _links(socket: tuple[float, float], bearing: tuple[float, float]) -> list[tuple[float, float]]:
+    """Return the arm's joints (px) from socket to bearing: its elbow hangs below the line between them."""
+    x, y = (socket[0] + bearing[0]) / 2.0, (socket[1] + bearing[1]) / 2.0
+    down = 0.28 * math.hypot(bearing[0] - socket[0], bearing[1] - socket[1])
+    return [socket, (x, y + down), bearing]
+
+
+def _draw_front(
+    scene: Scene, analysis: Analysis, view: WearerView, at: tuple[float, float, float], shift: np.ndarray
+) -> None:
+    """Draw the wearer from ahead: what is left stands at the right."""
+    middle, floor, scale = at
+    _draw_body(scene, view.stature, at, view.aside, _BROAD + (HALF_SHOULDERS - _BROAD) * 0.5, 0.05)
+    assembly, positions = analysis.assembly, analysis.positions
+    for i in sorted(range(len(assembly.parts)), key=lambda k: float(positions.centre[k, 0])):
+        if not assembly.sized[i]:
+            continue
+        there = positions.centre[i] + shift
+        x, y = middle + float(there[1]) * scale, floor - float(there[2]) * scale
+        w, h = (2.0 * float(assembly.edges[i, a]) * scale for a in (1, 2))
+        scene.path(rect(x - w / 2.0, y - h / 2.0, w, h, 1.5), fill_of(assembly.parts[i].category), "line", 1.0)
+    socket = (middle + float(view.socket[1]) * scale, floor - float(view.socket[2]) * scale)
+    bearing = (middle + float(view.bearing[1]) * scale, floor - float(view.bearing[2]) * scale)
+    for a, b in pairwise(_links(socket, bearing)):
+        scene.line(*a, *b, "ink", 3.0)
+    scene.path(circle(*bearing, 3.0), "panel", "accent", 1.4)
+
+
+def _draw_lift(scene: Scene, view: WearerView, x: float, floor: float, scale: float) -> None:
+    """Draw how high the bearing goes: shaded where it is wanted, a hollow ring where it floats."""
+
+    def y(height: float) -> float:
+        return floor - height * scale
+
+    scene.line(x, y(view.top), x, y(view.foot), "ink2", 1.4)
+    for height, words, above in ((view.top, view.height_words[0], -7.0), (view.foot, view.height_words[1], 17.0)):
+        scene.line(x - 5.0, y(height), x + 5.0, y(height), "ink2", 1.4)
+        scene.text(x + 6.0, y(height) + above, words, 12, 400, "ink2", Anchor.MIDDLE)
+    scene.path(rect(x - 5.0, y(view.wanted) - 5.0, 10.0, 10.0), "tint", "accent", 0.8)
+    scene.text(x + 10.0, y(view.wanted) - 7.0, "wanted", 12, 500, "accent")
+    if view.floats:
+        scene.path(circle(x, y(float(view.bearing[2])), 4.5), "panel", view.tone, 1.8)
+        if abs(y(float(view.bearing[2])) - y(view.wanted)) > 16.0:
+            scene.text(x + 10.0, y(float(view.bearing[2])) + 4.0, "floats", 12, 500, view.tone)
+
+
+# How it falls, how it pans
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class DropView:
+    """A sled let go level: its `angles` (n,) (rad from hanging) every quarter of a second, `then` after all steps.
+
+    `now` and `later` (s) are the drop times, None where there is none; `wished` (s) from and to; `words` beside.
+    """
+
+    angles: Sequence[float]
+    then: Sequence[float]
+    now: float | None
+    later: float | None
+    unsure: float
+    wished: tuple[float, float]
+    words: tuple[str, str]
+    tone: str
+
+
+def draw_drop(scene: Scene, view: DropView, area: tuple[float, float, float, float]) -> None:
+    """Draw the quarter circle and the scale of times in `area` (left, top, width, height px)."""
+    left, top, width, height = area
+    scene.text(left, top + 16.0, "Drop time", 14, 600)
+    if width > 240.0:
+        scene.text(left + 78.0, top + 16.0, "let go level; marks 0.25 s apart", 12, 400, "ink3")
+    radius = min(height - 52.0, 0.46 * width)
+    x, y = left + 12.0, top + 36.0
+    scene.path(arc(x, y, radius, 0.0, math.pi / 2.0), None, "rule2", 1.0, (1.2, 2.6) if not view.angles else ())
+    scene.path(rect(x - 8.0, y - 5.0, 16.0, 10.0, 2), "p3", "accent", 1.4)
+    for k, angle in enumerate(view.angles):
+        a, b = x + radius * math.sin(angle), y + radius * math.cos(angle)
+        last = k == len(view.angles) - 1
+        scene.line(x, y, a, b, "ink" if last else "rule2", 2.0 if last else 1.0)
+        scene.path(circle(a, b, 3.6), "ink" if last else "panel", "ink", 1.3)
+    for angle in view.then:
+        scene.path(circle(x + (radius + 9.0) * math.sin(angle), y + (radius + 9.0) * math.cos(angle), 2.2), "accent")
+    scene.text(x + radius + 16.0, y + 4.0, "0 s", 12, 400, "ink2")
+    beside = x + radius + 22.0
+    room = left + width - beside - 6.0
+    line = y + 34.0
+    scene.text(beside, line, fitted(view.words[0], 13, 1.1 * room), 13, 600, view.tone)
+    scene.text(beside, line + 18.0, fitted(view.words[1], 12, 1.1 * room), 12, 400, "ink2")
+    most = max(3.5, 1.25 * (view.now or 0.0), 1.25 * view.wished[1])
+    base = line + 48.0
+
+    def at(time: float) -> float:
+        return beside + 4.0 + (room - 12.0) * min(time / most, 1.0)
+
+    scene.path(rect(at(view.wished[0]), base - 8.0, at(view.wished[1]) - at(view.wished[0]), 10.0), "tint")
+    scene.line(beside, base + 2.0, at(most), base + 2.0, "ink2", 1.0)
+    every = 1 if most < 7.0 else 2 if most < 14.0 else 5
+    for second in range(0, int(most) + 1, every):
+        scene.line(at(second), base + 2.0, at(second), base + 7.0, "ink2", 1.0)
+        words = f"{second} s" if second + every > most else f"{second}"
+        scene.text(at(second), base + 22.0, words, 12, 400, "ink2", Anchor.MIDDLE)
+    if view.now is not None:
+        u = 2.0 * view.unsure
+        scene.line(at(max(view.now - u, 0.0)), base - 3.0, at(view.now + u), base - 3.0, "fwd", 1.4)
+        scene.path(circle(at(view.now), base - 3.0, 4.5), "panel", view.tone, 1.8)
+    if view.later is not None:
+        scene.path(circle(at(view.later), base - 3.0, 3.6), "accent")
+    if height > 150.0 and room > 130.0:
+        scene.path(circle(beside + 4.0, base + 40.0, 2.4), "accent")
+        scene.text(beside + 13.0, base + 44.0, "after all steps", 12, 500, "accent")
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class WobbleView:
+    """How far (rad) the post leans more in a steady pan (rad/s): `now` with its doubt, and `then` after all steps.
+
+    NaN past the fastest pan. `shows` (rad) is where a picture shows it; `words` say the product of inertia.
+    """
+
+    pans: np.ndarray
+    now: np.ndarray
+    unsure: np.ndarray
+    then: np.ndarray
+    shows: float
+    fastest: float | None
+    words: tuple[str, str]
+
+
+def draw_wobble(scene: Scene, view: WobbleView, area: tuple[float, float, float, float]) -> None:
+    """Draw the wobble over the pan in `area` (left, top, width, height px)."""
+    left, top, width, height = area
+    scene.text(left, top + 16.0, "Pan wobble", 14, 600)
+    if width > 330.0:
+        scene.text(left + 88.0, top + 16.0, "the post’s extra lean while panning", 12, 400, "ink3")
+    inner, right, upper, base = left + 34.0, left + width - 104.0, top + 32.0, top + height - 34.0
+    if right - inner < 120.0:
+        right = left + width - 14.0
+    last = float(view.pans[-1])
+    seen = np.degrees(np.concatenate([view.now[np.isfinite(view.now)], view.then[np.isfinite(view.then)]]))
+    most = min(max(float(np.quantile(seen, 0.9)) if seen.size else 0.0, 3.0 * math.degrees(view.shows)), 24.0)
+    step = next(s for s in (1.0, 2.0, 5.0, 10.0) if most / s <= 4.0 or s == 10.0)
+
+    def x(pan: float) -> float:
+        return inner + (right - inner) * pan / last
+
+    def y(lean: float) -> float:
+        return base - (base - upper) * min(max(math.degrees(lean), 0.0) / most, 1.0)
+
+    scene.path(rect(inner, y(view.shows), right - inner, base - y(view.shows)), "tint", None, 0.0, (), 0.7)
+    for k in range(int(most / step) + 1):
+        level = y(math.radians(k * step))
+        scene.line(inner, level, right, level, "ink2" if k == 0 else "rule2", 1.0)
+        scene.text(inner - 6.0, level + 4.0, f"{k * step:g}°", 12, 400, "ink2", Anchor.END)
+    marks = 4 if right - inner > 240.0 else 2
+    for k in range(marks + 1):
+        pan = last * k / marks
+        words = f"{math.degrees(pan):.0f}" + ("°/s" if k == marks else "")
+        scene.text(x(pan), base + 18.0, words, 12, 400, "ink2", Anchor.MIDDLE if k < marks else Anchor.END)
+    scene.line(inner, y(view.shows), right, y(view.shows), "ink", 1.2, PREVIEW_DASH)
+    _draw_band(scene, view, x, y, math.radians(most))
+    past = [float(p) for p, v in zip(view.pans, view.now, strict=True) if np.isfinite(v) and v >= view.shows]
+    if past:
+        at = x(past[0])
+        scene.line(at, y(view.shows), at, upper + 6.0, "ink2", 1.0)
+        scene.path(circle(at, y(view.shows), 4.0), "panel", "ink", 1.4)
+        words = f"from {math.degrees(past[0]):.0f}°/s"
+        end = at + 6.0 + text_width(words, 12) > right
+        scene.note(at + (-6.0 if end else 6.0), upper + 14.0, words, 12, "ink", Anchor.END if end else Anchor.START)
+    if view.fastest is not None and view.fastest < last:
+        at = x(view.fastest)
+        scene.line(at, upper, at, base, "fwd", 1.2)
+        scene.note(at - 5.0, base - 8.0, f"free pan to {math.degrees(view.fastest):.0f}°/s", 12, "fwdT", Anchor.END)
+    if right < left + width - 60.0:
+        scene.text(right + 8.0, y(view.shows) + 4.0, "shows", 12, 500)
+        for k, words in enumerate(("product of", "inertia", *view.words)):
+            scene.text(
+                right + 8.0, upper + 10.0 + 15.0 * k, words, 12, 400 if k < 2 else 500, "ink2" if k < 2 else "ink"
+            )
+
+
+def _draw_band(
+    scene: Scene, view: WobbleView, x: Callable[[float], float], y: Callable[[float], float], most: float
+) -> None:
+    rows = [
+        (float(p), float(v), float(u))
+        for p, v, u in zip(view.pans, view.now, view.unsure, strict=True)
+        if np.isfinite(v) and v <= most
+    ]
+    if len(rows) > 1:
+        upper = [(x(p), y(v + 2.0 * u)) for p, v, u in rows]
+        lower = [(x(p), y(v - 2.0 * u)) for p, v, u in reversed(rows)]
+        scene.path(polygon(upper + lower), "fwd", None, 0.0, (), 0.16)
+        scene.path(polyline([(x(p), y(v)) for p, v, _ in rows]), None, "fwd", 2.0)
+    pairs = zip(view.pans, view.then, strict=True)
+    then = [(x(float(p)), y(float(v))) for p, v in pairs if np.isfinite(v) and v <= most]
+    if len(then) > 1:
+        scene.path(polyline(then), None, "accent", 1.8, PREVIEW_DASH)
+
+
+__all__ = [
+    "DropView",
+    "SledView",
+    "WearerView",
+    "WobbleView",
+    "draw_drop",
+    "draw_sled",
+    "draw_wearer",
+    "draw_wobble",
+    "turned",
+]
