@@ -172,9 +172,14 @@ def at_rest(operator: Operator, shift: np.ndarray) -> Pose:
     return Pose(Stance(operator, False, (), None, None, (), False), (), shift, False)
 
 
-def worn_at(operator: Operator, shift: np.ndarray, at: np.ndarray, worn: tuple[Push, ...], borne: float) -> Pose:
-    """Return how a rig hangs `at` (3,) (m, body frame) on what its operator wears; hands only guide it."""
-    return Pose(Stance(operator, False, (), _exactly(at), None, (), False), (), shift, False, borne=borne, worn=worn)
+def worn_at(operator: Operator, hangs: np.ndarray, at: np.ndarray, worn: tuple[Push, ...], borne: float) -> Pose:
+    """Return how a rig is worn whose point `hangs` (3,) (m, rig frame) is `at` (3,) (m, body frame); hands only guide.
+
+    `borne` is the share of its weight, and of what else is `worn`, that the spine carries.
+    """
+    spot = _exactly(at)
+    stance = Stance(operator, False, (), spot, None, (), False)
+    return Pose(stance, (), np.array(spot) - hangs, False, borne=borne, worn=worn)
 
 
 def hung_at(

@@ -646,7 +646,7 @@ def _posed(body: MassProperties, bearing: Bearing, settings: VestSettings, opera
     worn = (Push(middle, arm * up, none), Push(on_trunk, settings.vest_mass * up, none))
     # At rest the CG hangs below the bearing.
     hangs = np.array([body.cg[X], body.cg[Y], bearing.point[Z]])
-    return worn_at(operator, at - hangs, at, worn, 1.0 - settings.hip_share)
+    return worn_at(operator, hangs, at, worn, 1.0 - settings.hip_share)
 
 
 def _arm_findings(settings: VestSettings, on_it: OnVest, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:

@@ -1,0 +1,642 @@
+"""A sled: drops and spins against MuJoCo, plans against brute force, arm and back against free bodies."""
+
+from __future__ import annotations
+
+import itertools
+import math
+import unittest
+from dataclasses import replace
+from unittest import mock
+
+import mujoco
+import numpy as np
+import scipy.optimize
+from scipy.integrate import quad
+from scipy.special import ellipk
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Build, Kit, Operator, Placed, with_settings
+from equilix.core.carry.carried import Carry, carry
+from equilix.core.doubt.gauges import Draws, doubts_of, gauges_of
+from equilix.core.doubt.montecarlo import draw_rigs, sample
+from equilix.core.errors import AssemblyError
+from equilix.core.frames import STANDARD_GRAVITY, rotation_about
+from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
+from equilix.core.massprops.bodies import MassProperties, shift_inertia
+from equilix.core.solver.marks import marks_of
+from equilix.core.solver.plan import PlanStatus
+from equilix.core.solver.strategies import Strategy, StrategyKind, find_strategies
+from equilix.core.solver.targets import form_value, target_of
+from equilix.core.statics.sled import (
+    ELLIPTIC_K_HALF,
+    Sled,
+    drop_time,
+    fastest_drop,
+    lever_for,
+    sled_of,
+    swing_from,
+)
+from equilix.core.statics.spring_arm import Springs, ankle_lean, floats, setting_for, shift_back
+from equilix.core.supports.vest import (
+    SUPPORT,
+    SledFinding,
+    SledGauge,
+    VestSettings,
+    arm_loads,
+    forgotten,
+    on_vest_of,
+    springs_for,
+    taught,
+    vest_of,
+)
+from equilix.io.demo import demo_book
+
+SOMEBODY = Operator("s", "Somebody", 1.75, 75.0)
+BOOK = demo_book()
+X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
+
+
+def random_sled(seed: int, settings: VestSettings | None = None, reach: float = 0.08) -> tuple[Build, Kit]:
+    """Return a sled of boxes that are off the middle every way: a post, a stage of two slides, a bearing, a base with
+    a battery and a screen on slides of both ways."""
+    rng = np.random.default_rng(seed)
+
+    def off(size: float) -> tuple[float, float, float]:
+        a, b, c = (float(v) for v in rng.uniform(-size, size, 3))
+        return (a, b, c)
+
+    def slide(
+        name: str, axis: tuple[float, float, float], at: tuple[float, float, float], half: float = reach
+    ) -> Mount:
+        return Mount(name, MountKind.POST, at, Joint.SLIDE, axis, -half, half, name=name)
+
+    def box(
+        key: str, category: Category, kg: float, size: tuple[float, float, float], *mounts: Mount, root: bool = False
+    ) -> Part:
+        feet = () if root else (Foot(MountKind.POST, off(0.01)),)
+        mass = kg * float(rng.uniform(0.8, 1.25))
+        return Part(
+            key, key, category, mass, HowKnown.SHEET, Outline(size, off(0.01)), off(0.012), HowKnown.SHEET, mounts, feet
+        )
+
+    nose = Mount("nose", MountKind.LENS_MOUNT, (0.09, 0.0, 0.0))
+    parts = [
+        box(
+            "post",
+            Category.SLED,
+            0.5,
+            (0.04, 0.04, 0.5),
+            slide("bearing", Z, (0.0, 0.0, 0.02), 0.2),
+            slide("top", Y, (0.0, 0.0, 0.26)),
+            slide("low", Y, (0.0, 0.0, -0.45)),
+            root=True,
+        ),
+        box("bearing", Category.BEARING, 0.3, (0.07, 0.07, 0.05), Mount("hold", MountKind.BEARING, (0.0, 0.0, 0.0))),
+        box("cross", Category.SLED, 0.2, (0.1, 0.09, 0.015), slide("along", X, (0.0, 0.0, 0.01))),
+        box("camera", Category.BODY, 2.4, (0.16, 0.1, 0.12), nose),
+        box(
+            "base",
+            Category.SLED,
+            0.4,
+            (0.26, 0.06, 0.02),
+            slide("rear", X, (-0.09, 0.0, 0.0)),
+            slide("front", X, (0.12, 0.0, 0.0)),
+        ),
+        box("battery", Category.BATTERY, 0.9, (0.06, 0.1, 0.14)),
+        box("screen", Category.MONITOR, 0.4, (0.03, 0.15, 0.1)),
+    ]
+    glass = box("glass", Category.LENS, 0.9, (0.12, 0.09, 0.09), root=True)
+    parts.append(replace(glass, feet=(Foot(MountKind.LENS_MOUNT, (-0.06, 0.0, 0.0)),)))
+    placed = (
+        Placed("post", "post"),
+        Placed("bearing", "bearing", "post", "bearing", 0, float(rng.uniform(-0.05, 0.1))),
+        Placed("cross", "cross", "post", "top", 0, float(rng.uniform(-0.02, 0.02))),
+        Placed("camera", "camera", "cross", "along", 0, float(rng.uniform(-0.05, 0.05))),
+        Placed("glass", "glass", "camera", "nose"),
+        Placed("base", "base", "post", "low", 0, float(rng.uniform(-0.02, 0.02))),
+        Placed("battery", "battery", "base", "rear", 0, float(rng.uniform(-0.03, 0.03))),
+        Placed("screen", "screen", "base", "front", 0, float(rng.uniform(-0.03, 0.03))),
+    )
+    build = Build("v", "Sled", placed, "vest")
+    kit = {part.id: part for part in parts}
+    return (with_settings(build, settings) if settings is not None else build), kit
+
+
+def hanging(seed: int) -> tuple[Analysis, Sled]:
+    """Return a random sled with its bearing brought up until it hangs."""
+    build, kit = random_sled(seed)
+    analysis = analyse(build, kit, SOMEBODY)
+    sled = on_vest_of(analysis).sled
+    up = 0.02 + 0.002 * seed - sled.below
+    bearing = build.placed("bearing")
+    analysis = analyse(build.with_placed(replace(bearing, setting=bearing.setting + up * 1.3)), kit, SOMEBODY)
+    return analysis, on_vest_of(analysis).sled
+
+
+def body_xml(analysis: Analysis, joints: str) -> str:
+    """Return a MuJoCo model of all parts as they are, on `joints` at the bearing."""
+    at = on_vest_of(analysis).bearing.point
+    text = ""
+    for i in range(len(analysis.assembly.parts)):
+        c, m, inertia = analysis.positions.cg[i] - at, analysis.assembly.mass[i], analysis.assembly.inertia[i]
+        six = [inertia[a, b] for a, b in ((0, 0), (1, 1), (2, 2), (0, 1), (0, 2), (1, 2))]
+        own = f'<inertial pos="0 0 0" mass="{m}" fullinertia="{" ".join(map(str, six))}"/>'
+        text += f'<body pos="{c[0]} {c[1]} {c[2]}">{own}</body>'
+    return (
+        f'<mujoco><option gravity="0 0 -{STANDARD_GRAVITY}" timestep="0.0005" integrator="RK4"/>'
+        f'<compiler balanceinertia="false"/><worldbody>{joints.replace("BODY", text)}</worldbody></mujoco>'
+    )
+
+
+def hinges(*axes: str) -> str:
+    """Return nested bodies, each on one hinge, the last with the parts; massless ones get next to nothing."""
+    tiny = '<inertial pos="0 0 0" mass="1e-9" diaginertia="1e-12 1e-12 1e-12"/>'
+    text = "BODY"
+    for axis in reversed(axes):
+        text = f'<body><joint type="hinge" axis="{axis}"/>{tiny}{text}</body>'
+    return text
+
+
+class Drops(unittest.TestCase):
+    def test_drop_times_are_mujocos(self) -> None:
+        for seed in range(8):
+            analysis, sled = hanging(seed)
+            model = mujoco.MjModel.from_xml_string(body_xml(analysis, hinges("0 1 0")))
+            data = mujoco.MjData(model)
+            # Hanging at rest, the sled leans; it is let go a quarter turn from that and stopped as it passes it.
+            rest = sled.lean[0] if abs(float(sled.offset[1])) < 1e-12 else math.atan2(sled.offset[0], -sled.offset[2])
+            data.qpos[0] = rest + math.pi / 2.0
+            before = data.time
+            while data.qpos[0] > rest:
+                before, gone = data.time, data.qpos[0]
+                mujoco.mj_step(model, data)
+            met = before + (data.time - before) * (gone - rest) / (gone - data.qpos[0])
+            with self.subTest(seed=seed):
+                self.assertAlmostEqual(sled.drop_time / met, 1.0, delta=0.002)
+
+    def test_the_formula_is_the_integral(self) -> None:
+        # t = integral of d(angle)/rate from level to upright, energy kept: any dynamics text.
+        for mass, swing, lever in ((10.0, 1.2, 0.007), (6.0, 0.5, 0.03), (14.0, 2.0, 0.2)):
+            pivot = swing + mass * lever**2
+            factor = math.sqrt(2.0 * mass * STANDARD_GRAVITY * lever / pivot)
+            # cos(angle) = u^2 takes the pole at the start away.
+            found = quad(lambda u, f=factor: 2.0 / (f * math.sqrt(1.0 - u**4)), 0.0, 1.0)[0]
+            self.assertAlmostEqual(drop_time(mass, swing, lever), found, places=9)
+
+    def test_handbook_values(self) -> None:
+        # Abramowitz and Stegun, table 17.1: K(1/2) = 1.85407 46773.
+        self.assertAlmostEqual(ELLIPTIC_K_HALF, float(ellipk(0.5)), places=10)
+        lever = lever_for(2.45, 10.0, 1.2)
+        self.assertAlmostEqual(lever, 0.007, delta=5e-5)
+        self.assertAlmostEqual(drop_time(10.0, 1.2, lever), 2.45, places=12)
+
+    def test_no_sled_falls_faster_than_its_fastest(self) -> None:
+        for mass, swing in ((8.0, 0.6), (5.0, 0.2), (20.0, 3.0)):
+            times = [drop_time(mass, swing, float(lever)) for lever in np.geomspace(1e-3, 3.0, 4000)]
+            self.assertAlmostEqual(min(times), fastest_drop(mass, swing), delta=1e-5)
+            self.assertIsNone(lever_for(0.999 * fastest_drop(mass, swing), mass, swing))
+            self.assertIsNotNone(lever_for(1.001 * fastest_drop(mass, swing), mass, swing))
+
+    def test_the_drawn_fall_is_mujocos(self) -> None:
+        analysis, sled = hanging(3)
+        model = mujoco.MjModel.from_xml_string(body_xml(analysis, hinges("0 1 0")))
+        data = mujoco.MjData(model)
+        rest = math.atan2(sled.offset[0], -sled.offset[2])
+        data.qpos[0] = rest + math.pi / 2.0
+        lever = math.hypot(sled.offset[0], sled.offset[2])
+        while data.time < 1.7 * sled.drop_time:
+            mujoco.mj_step(model, data)
+            drawn = float(swing_from(math.pi / 2.0, np.array([data.time]), sled.mass, sled.swing, lever)[0])
+            self.assertAlmostEqual(drawn, data.qpos[0] - rest, delta=2e-3)
+
+    def test_a_top_heavy_sled_has_no_drop(self) -> None:
+        body = MassProperties(5.0, np.array([0.0, 0.0, 0.01]), np.diag([0.3, 0.3, 0.05]))
+        sled = sled_of(body, np.zeros(3))
+        self.assertIsNone(sled.drop_time)
+        self.assertIsNone(sled.lean)
+        self.assertIsNone(sled.fastest_pan())
+
+
+class Spins(unittest.TestCase):
+    def _spun(self, analysis: Analysis, axes: tuple[str, ...], rate: float, time: float, start: float) -> np.ndarray:
+        """Return the greatest angles of all hinges but the pan, which turns at `rate`; the first starts off."""
+        model = mujoco.MjModel.from_xml_string(body_xml(analysis, hinges(*axes)))
+        data = mujoco.MjData(model)
+        data.qvel[0] = rate
+        data.qpos[1] += start
+        most = np.zeros(len(axes) - 1)
+        while data.time < time and most.max() < 1.0:
+            # The hand keeps the pan steady.
+            data.qvel[0] = rate
+            mujoco.mj_step(model, data)
+            most = np.maximum(most, np.abs(data.qpos[1:]))
+        return most
+
+    def test_a_sled_in_balance_stays_upright_and_another_leans_as_computed(self) -> None:
+        build, kit = random_sled(5)
+        before = analyse(build, kit, SOMEBODY)
+        after = marks_of(before)[1]
+        sled = on_vest_of(after).sled
+        rate = 0.7 * sled.fastest_pan()
+        most = self._spun(after, ("0 0 1", "0 1 0", "1 0 0"), rate, 20.0, 0.0)
+        self.assertLess(math.degrees(most.max()), 0.1)
+        # Its battery 2 mm aside of its mark: the post rests where pan and weight agree, to first order.
+        moved = after.build.placed("battery")
+        other = analyse(after.build.with_placed(replace(moved, setting=moved.setting + 0.002)), kit, SOMEBODY)
+        lean = on_vest_of(other).sled.lean_in(rate)[0]
+        model = mujoco.MjModel.from_xml_string(body_xml(other, hinges("0 0 1", "0 1 0")))
+        data = mujoco.MjData(model)
+
+        def turning(angle: float) -> float:
+            data.qpos[:], data.qvel[:] = (0.0, angle), (rate, 0.0)
+            mujoco.mj_forward(model, data)
+            return float(data.qacc[1])
+
+        rest = scipy.optimize.brentq(turning, lean - 0.2, lean + 0.2)
+        self.assertAlmostEqual(lean, rest, delta=0.02 * abs(rest))
+
+    def test_it_topples_past_the_fastest_pan_and_not_before(self) -> None:
+        for seed in (1, 2, 4):
+            build, kit = random_sled(seed)
+            after = marks_of(analyse(build, kit, SOMEBODY))[1]
+            fastest = on_vest_of(after).sled.fastest_pan()
+            nudge = math.radians(0.05)
+            with self.subTest(seed=seed):
+                stays = self._spun(after, ("0 0 1", "0 1 0"), 0.85 * fastest, 12.0, nudge)
+                falls = self._spun(after, ("0 0 1", "0 1 0"), 1.15 * fastest, 60.0, nudge)
+                self.assertLess(stays.max(), 10.0 * nudge)
+                self.assertGreater(falls.max(), math.radians(10.0))
+
+    def test_products_are_about_the_bearing(self) -> None:
+        analysis, sled = hanging(6)
+        at = on_vest_of(analysis).bearing.point
+        total = np.zeros((3, 3))
+        for i in range(len(analysis.assembly.parts)):
+            d = analysis.positions.cg[i] - at
+            own = analysis.assembly.inertia[i]
+            total += own + analysis.assembly.mass[i] * (d @ d * np.eye(3) - np.outer(d, d))
+        np.testing.assert_allclose(sled.inertia, total, atol=1e-12)
+
+
+def left_of(analysis: Analysis) -> tuple[float, float, float, float, float | None]:
+    """Return what is left (m, m, kg m2, kg m2, s), computed from the parts alone."""
+    at = on_vest_of(analysis).bearing.point
+    d = analysis.positions.cg - at
+    m = analysis.assembly.mass
+    own = analysis.assembly.inertia.sum(axis=0)
+    c = m @ d / m.sum()
+    swing = own[1, 1] + float(m @ (d[:, 0] ** 2 + d[:, 2] ** 2))
+    lever = math.hypot(c[0], c[2])
+    time = None if c[2] >= 0.0 else float(ellipk(0.5)) * math.sqrt(swing / (m.sum() * STANDARD_GRAVITY * lever))
+    xz, yz = own[0, 2] - m @ (d[:, 0] * d[:, 2]), own[1, 2] - m @ (d[:, 1] * d[:, 2])
+    return float(c[0]), float(c[1]), float(xz), float(yz), time
+
+
+class Plans(unittest.TestCase):
+    def _ways(self, build: Build, kit: Kit) -> tuple[Strategy, ...]:
+        return find_strategies(analyse(build, kit, SOMEBODY), kit, SOMEBODY)
+
+    def test_ways_are_what_they_promise(self) -> None:
+        closed = 0
+        for seed in range(10):
+            build, kit = random_sled(seed, replace(VestSettings(), drop=2.2 + 0.1 * (seed % 4)))
+            for way in self._ways(build, kit):
+                x, y, xz, yz, time = left_of(way.after)
+                if way.kind is StrategyKind.SLIDES and way.full:
+                    closed += 1
+                    with self.subTest(seed=seed):
+                        self.assertLess(max(abs(x), abs(y)), 1e-9)
+                        self.assertLess(max(abs(xz), abs(yz)), 1e-9)
+                        self.assertAlmostEqual(time, vest_of(build).drop, delta=1e-3)
+                        self.assertIs(way.plan.status, PlanStatus.PROVEN)
+        self.assertGreaterEqual(closed, 7)
+
+    def test_no_grid_of_slides_leaves_less(self) -> None:
+        for seed, reach in ((0, 0.02), (3, 0.02), (8, 0.02)):
+            build, kit = random_sled(seed, reach=reach)
+            analysis = analyse(build, kit, SOMEBODY)
+            ways = [way for way in self._ways(build, kit) if way.kind is StrategyKind.SLIDES]
+            self.assertTrue(ways)
+            best = self._score(ways[0].after)
+            least = math.inf
+            pairs = zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True)
+            slides = [(analysis.build.parts[i].id, mount) for i, mount in pairs]
+            for share in itertools.product((0.0, 0.5, 1.0), repeat=len(slides)):
+                tried = build
+                for (placed_id, mount), part in zip(slides, share, strict=True):
+                    setting = mount.low + part * (mount.high - mount.low)
+                    tried = tried.with_placed(replace(tried.placed(placed_id), setting=setting))
+                least = min(least, self._score(analyse(tried, kit, SOMEBODY, analysis)))
+            with self.subTest(seed=seed):
+                self.assertLessEqual(best, least + 1e-9)
+
+    def _score(self, analysis: Analysis) -> float:
+        """Return what lies beyond the tolerances, in tolerances, by the parts alone; a sled that turns over last."""
+        target = target_of(analysis)
+        return sum(
+            max(abs(form_value(analysis, target, form)) / target.allowed(form) - 1.0, 0.0) for form in target.forms
+        )
+
+    def test_a_search_asks_highs_at_most_twelve_times(self) -> None:
+        kinds: dict[StrategyKind, int] = {}
+        whole = scipy.optimize.milp
+        from equilix.core.solver import strategies
+
+        found = strategies._found
+        count = {"now": 0}
+        kind_now: list[StrategyKind] = []
+
+        def counted(*args: object, **more: object) -> object:
+            kinds[kind_now[-1]] = kinds.get(kind_now[-1], 0) + 1
+            count["now"] += 1
+            return whole(*args, **more)
+
+        def noted(kind: StrategyKind, *args: object) -> object:
+            kind_now.append(kind)
+            return found(kind, *args)
+
+        builds = [(b, BOOK.parts) for b in BOOK.builds if b.support == "vest"] + [random_sled(s) for s in (1, 2)]
+        for build, kit in builds:
+            kinds.clear()
+            with mock.patch.object(scipy.optimize, "milp", counted), mock.patch.object(strategies, "_found", noted):
+                find_strategies(analyse(build, kit, SOMEBODY), kit, SOMEBODY)
+            kinds.pop(StrategyKind.DEAD_WEIGHT, None)
+            with self.subTest(build=build.name):
+                self.assertLessEqual(max(kinds.values()), 12)
+
+    def test_a_drop_that_cannot_be_had_is_said(self) -> None:
+        build, kit = random_sled(2, replace(VestSettings(), drop=0.35, room=0.01))
+        analysis = analyse(build, kit, SOMEBODY)
+        finding = next(f for f in analysis.findings if f.kind == SledFinding.NO_DROP)
+        sled = on_vest_of(analysis).sled
+        self.assertAlmostEqual(finding.limit, fastest_drop(sled.mass, sled.swing), places=12)
+        for way in self._ways(build, kit):
+            self.assertGreater(on_vest_of(way.after).sled.drop_time, 0.36)
+
+    def test_level_and_drop_by_feel_leaves_products_alone(self) -> None:
+        build, kit = random_sled(4, replace(VestSettings(), dynamic=0.0))
+        analysis = analyse(build, kit, SOMEBODY)
+        self.assertEqual([form.name for form in target_of(analysis).forms], ["sled x", "sled y", "drop z"])
+        way = next(way for way in self._ways(build, kit) if way.kind is StrategyKind.SLIDES)
+        x, y, xz, _, time = left_of(way.after)
+        self.assertLess(max(abs(x), abs(y)), 1e-9)
+        self.assertAlmostEqual(time, 2.5, delta=1e-3)
+        self.assertGreater(abs(xz), 1e-4)
+
+    def test_marks_and_the_first_way_come_to_the_same_sled(self) -> None:
+        for build in (b for b in BOOK.builds if b.support == "vest"):
+            analysis = analyse(build, BOOK.parts, SOMEBODY)
+            steps, after = marks_of(analysis)
+            x, y, xz, yz, time = left_of(after)
+            self.assertLess(max(abs(x), abs(y), abs(xz), abs(yz)), 1e-9)
+            self.assertAlmostEqual(time, 2.5, places=6)
+            self.assertEqual(len({step.placed_id for step in steps}), len(steps))
+
+
+class Doubts(unittest.TestCase):
+    def test_first_order_and_sampling_agree(self) -> None:
+        # Near balance a drop time and angles bend: there the sled is taken 25 mm below its bearing.
+        analysis, _ = hanging(9)
+        gauges = gauges_of(analysis)
+        first = doubts_of(gauges)
+        odds = sample(analysis, gauges, 40_000)
+        for gauge in (
+            SledGauge.XZ,
+            SledGauge.YZ,
+            SledGauge.PAN_INERTIA,
+            SledGauge.ON_VEST,
+            SledGauge.BACK,
+            SledGauge.DROP,
+            SledGauge.FASTEST,
+        ):
+            with self.subTest(gauge=gauge):
+                self.assertAlmostEqual(odds[gauge].u / first[gauge], 1.0, delta=0.1)
+
+    def test_drawn_inertia_is_that_of_drawn_parts(self) -> None:
+        # The same draws made part by part, everything recomputed.
+        analysis, _ = hanging(7)
+        gauges = gauges_of(analysis)
+        rng = np.random.default_rng(4)
+        assembly, doubts = analysis.assembly, analysis.assembly.doubts
+        found = []
+        for _ in range(4000):
+            mass = assembly.mass + rng.standard_normal(len(assembly.mass)) * doubts.mass
+            errors = rng.standard_normal(doubts.cg.shape) * doubts.cg
+            cg = analysis.positions.cg + np.einsum("nij,nj->ni", assembly.rotation, errors)
+            c = mass @ cg / mass.sum()
+            own = assembly.inertia * (1.0 + 0.15 * rng.standard_normal(len(mass)))[:, None, None]
+            inertia = (own * (mass / assembly.mass)[:, None, None]).sum(axis=0)
+            for m, r in zip(mass, cg - c, strict=True):
+                inertia += m * (r @ r * np.eye(3) - np.outer(r, r))
+            found.append([inertia[0, 0], inertia[1, 1], inertia[2, 2], inertia[0, 1], inertia[0, 2], inertia[1, 2]])
+        draws = draw_rigs(analysis, gauges, 20_000, np.random.default_rng(1))
+        np.testing.assert_allclose(draws.seconds.std(axis=0), np.std(found, axis=0), rtol=0.07)
+        np.testing.assert_allclose(draws.seconds.mean(axis=0), np.mean(found, axis=0), atol=1e-3)
+
+
+class Measured(unittest.TestCase):
+    def test_drops_and_leans_correct_the_figures(self) -> None:
+        analysis, sled = hanging(8)
+        wished = sled.drop_time * 1.08
+        before = doubts_of(gauges_of(analysis))
+        settings = taught(analysis, (wished, wished + 0.02, wished - 0.02), sled.lean[0] + 0.01, sled.lean[1])
+        after = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
+        then, doubts = on_vest_of(after).sled, doubts_of(gauges_of(after))
+        # The answer lies between what the parts say and what was read, as their doubts have it.
+        self.assertTrue(sled.drop_time < then.drop_time <= wished + 1e-9)
+        self.assertLess(doubts[SledGauge.DROP], before[SledGauge.DROP])
+        self.assertLess(doubts[SledGauge.DROP], 0.10)
+        self.assertLess(doubts[SledGauge.PITCH], before[SledGauge.PITCH])
+        self.assertTrue(sled.lean[0] < then.lean[0] <= sled.lean[0] + 0.01)
+        # A second search stands on what was measured.
+        steps, done = marks_of(after)
+        self.assertTrue(steps)
+        self.assertAlmostEqual(on_vest_of(done).sled.drop_time, 2.5, places=6)
+
+    def test_a_lesson_is_the_best_guess_of_many_rigs(self) -> None:
+        # Of drawn rigs, those whose drop comes out near a reading: how their mean goes with it is what a lesson says.
+        analysis, sled = hanging(8)
+        gauges = gauges_of(analysis)
+        draws = draw_rigs(analysis, gauges, 400_000, np.random.default_rng(3))
+        times = gauges.values(SledGauge.DROP, draws)
+        means, lessons = [], []
+        for share in (0.97, 1.07):
+            weight = np.exp(-0.5 * ((times - share * sled.drop_time) / 0.10) ** 2)
+            means.append(float(weight @ draws.cg[:, 2] / weight.sum()))
+            lessons.append(taught(analysis, (share * sled.drop_time,)).shift_z)
+        self.assertAlmostEqual((lessons[1] - lessons[0]) / (means[1] - means[0]), 1.0, delta=0.12)
+
+    def test_a_reading_that_contradicts_names_a_part(self) -> None:
+        analysis, sled = hanging(8)
+        settings = taught(analysis, (2.2 * sled.drop_time,) * 3)
+        after = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
+        finding = next(f for f in after.findings if f.kind == SledFinding.CONTRADICTS)
+        self.assertGreater(finding.amount, 3.0)
+        # The likeliest cause is the part whose doubt moves the drop time most: each is moved by its doubt in turn.
+        moved = {}
+        for part in analysis.assembly.kit.values():
+            kit = dict(analysis.assembly.kit)
+            change = 0.0
+            for axis in range(3):
+                cg = list(part.cg)
+                cg[axis] += 0.1 * max(part.outline.size) * 0.05
+                kit[part.id] = replace(part, cg=(cg[0], cg[1], cg[2]))
+                other = on_vest_of(analyse(analysis.build, kit, SOMEBODY)).sled.drop_time
+                change = math.hypot(change, other - sled.drop_time)
+            moved[part.id] = change
+        self.assertIn(finding.placed_ids[0], sorted(moved, key=lambda k: -moved[k])[:4])
+
+    def test_other_parts_forget_the_reading(self) -> None:
+        analysis, sled = hanging(8)
+        settings = taught(analysis, (1.1 * sled.drop_time,))
+        kit = dict(analysis.assembly.kit)
+        kit["glass"] = replace(kit["glass"], mass=kit["glass"].mass + 0.1)
+        build = with_settings(analysis.build, settings)
+        there = on_vest_of(analyse(build, kit, SOMEBODY)).sled
+        bare = on_vest_of(analyse(with_settings(build, forgotten(settings)), kit, SOMEBODY)).sled
+        self.assertEqual(there.drop_time, bare.drop_time)
+        self.assertTrue(SUPPORT.judge(analyse(build, kit, SOMEBODY), SOMEBODY).said)
+
+    def test_sampling_follows_what_was_measured(self) -> None:
+        analysis, sled = hanging(9)
+        settings = taught(analysis, (sled.drop_time,) * 3)
+        after = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
+        gauges = gauges_of(after)
+        odds = sample(after, gauges, 40_000)
+        self.assertAlmostEqual(odds[SledGauge.DROP].u / doubts_of(gauges)[SledGauge.DROP], 1.0, delta=0.1)
+
+
+class ArmAndWearer(unittest.TestCase):
+    def test_lift_is_the_energys_slope(self) -> None:
+        for free in (0.0, 0.05):
+            springs = Springs(9000.0, 0.05, 0.10, 0.25, free)
+            for angle in np.radians([-40.0, -10.0, 0.0, 25.0, 50.0]):
+                step = 1e-6
+                by = (springs.energy(angle + step) - springs.energy(angle - step)) / (2.0 * step)
+                up = springs.length * math.cos(angle)
+                self.assertAlmostEqual(springs.lift(float(angle)), -by / up, places=4)
+
+    def test_a_spring_without_free_length_lifts_alike_everywhere(self) -> None:
+        springs = Springs(9000.0, 0.05, 0.10, 0.25)
+        for angle in np.radians([-60.0, 0.0, 60.0]):
+            self.assertAlmostEqual(springs.lift(float(angle)), 9000.0 * 0.05 * 0.10 / 0.25, places=9)
+
+    def test_a_load_floats_where_the_springs_hold_it(self) -> None:
+        for load, set_for in ((8.0, 8.0), (8.0, 8.2), (8.0, 7.7)):
+            there = floats(load, set_for, 0.05, 0.25)
+            held = set_for * (1.0 - 0.05 * there.height / there.reach)
+            self.assertAlmostEqual(held, load, places=12)
+            self.assertEqual(there.over, 0.0)
+        self.assertAlmostEqual(floats(8.0, 7.0, 0.05, 0.25).over, 8.0 - 7.0 * 1.05, places=12)
+        self.assertAlmostEqual(floats(8.0, 9.0, 0.05, 0.25).over, 8.0 - 9.0 * 0.95, places=12)
+        self.assertAlmostEqual(floats(8.0, setting_for(8.0, 0.1, 0.05, 0.25), 0.05, 0.25).height, 0.1, places=12)
+
+    def test_the_back_bears_sled_and_arm_wherever_the_boom_points(self) -> None:
+        for boom, left in ((0.0, 0.0), (40.0, 0.0), (-70.0, 1.0), (120.0, 1.0)):
+            settings = replace(VestSettings(), boom=math.radians(boom), left=left, set_for=7.0)
+            build, kit = random_sled(3, settings)
+            analysis = analyse(build, kit, SOMEBODY)
+            on_it = on_vest_of(analysis)
+            carried = carry(analysis, SOMEBODY, "vest")
+            self.assertIsInstance(carried, Carry)
+            # The same body with a sled and an arm of no weight, by moments alone.
+            weights = replace(settings, arm_mass=0.0, vest_mass=0.0)
+            light = {k: replace(part, mass=1e-9) for k, part in kit.items()}
+            bare = carry(analyse(with_settings(build, weights), light, SOMEBODY), SOMEBODY, "vest")
+            moment = carried.back_moment - bare.back_moment
+            direction = np.array([math.cos(math.radians(boom)), math.sin(math.radians(boom)), 0.0])
+            socket = np.array([0.17, 0.10 if left else -0.10, 0.0])
+            total = np.zeros(3)
+            for kg, share in ((analysis.body.mass, 1.0), (2.6, 0.5)):
+                total += np.cross(socket + share * 0.40 * direction, [0.0, 0.0, -kg * STANDARD_GRAVITY])
+            with self.subTest(boom=boom):
+                np.testing.assert_allclose(moment[:2], total[:2], atol=1e-5)
+                self.assertAlmostEqual(on_it.bends, total[1], places=9)
+                self.assertAlmostEqual(on_it.sways, -total[0], places=9)
+                self.assertAlmostEqual(on_it.load, (analysis.body.mass + 2.6) * STANDARD_GRAVITY, places=9)
+
+    def test_the_wearer_leans_until_all_is_over_the_feet(self) -> None:
+        # 75 kg with 12 kg at 0.45 m: 62 mm, about 3.7 degrees about the ankles (two bodies on a line).
+        self.assertAlmostEqual(shift_back(75.0, [(12.0, 0.45)]), 12.0 * 0.45 / 87.0, places=12)
+        self.assertAlmostEqual(math.degrees(ankle_lean(shift_back(75.0, [(12.0, 0.45)]), 0.95)), 3.7, delta=0.1)
+        analysis = analyse(*random_sled(3), SOMEBODY)
+        on_it, settings = on_vest_of(analysis), vest_of(analysis.build)
+        back, aside = on_it.shift
+        loads = [
+            *arm_loads(settings, analysis.body.mass),
+            (settings.vest_mass, 0.0, 0.0),
+            (SOMEBODY.body_mass, 0.0, 0.0),
+        ]
+        whole = sum(kg for kg, _, _ in loads)
+        self.assertAlmostEqual(sum(kg * (ahead - back) for kg, ahead, _ in loads) / whole, 0.0, places=12)
+        self.assertAlmostEqual(sum(kg * (left - aside) for kg, _, left in loads) / whole, 0.0, places=12)
+
+
+class Findings(unittest.TestCase):
+    def _kinds(self, settings: VestSettings, seed: int = 3, **slides: float) -> set[str]:
+        build, kit = random_sled(seed, settings)
+        for placed_id, setting in slides.items():
+            build = build.with_placed(replace(build.placed(placed_id), setting=setting))
+        return {str(finding.kind) for finding in analyse(build, kit, SOMEBODY).findings}
+
+    def test_each_has_its_cause(self) -> None:
+        usual = replace(VestSettings(), release=1.0)
+        self.assertIn(SledFinding.TOP_HEAVY, self._kinds(usual, bearing=-0.2))
+        self.assertNotIn(SledFinding.TOP_HEAVY, self._kinds(usual, bearing=0.2))
+        self.assertIn(SledFinding.OVER_ARM, self._kinds(replace(usual, least=1.0, most=4.0)))
+        self.assertIn(SledFinding.UNDER_ARM, self._kinds(replace(usual, least=9.0, most=20.0)))
+        self.assertIn(SledFinding.ON_STOP, self._kinds(replace(usual, set_for=3.0)))
+        self.assertIn(SledFinding.NO_RELEASE, self._kinds(replace(usual, release=0.0)))
+        self.assertIn(SledFinding.TWO_TO_LIFT, self._kinds(replace(usual, second=5.0)))
+        with self.assertRaisesRegex(AssemblyError, "least load must be below"):
+            replace(usual, least=9.0, most=4.0)
+
+    def test_the_cg_on_the_bearing_is_said(self) -> None:
+        build, kit = random_sled(3)
+        analysis = analyse(build, kit, SOMEBODY)
+        bearing = build.placed("bearing")
+        for _ in range(4):
+            sled = on_vest_of(analysis).sled
+            bearing = replace(bearing, setting=bearing.setting - sled.below)
+            analysis = analyse(build.with_placed(bearing), kit, SOMEBODY)
+        self.assertIn(SledFinding.ON_BEARING, [finding.kind for finding in analysis.findings])
+
+    def test_a_base_without_a_battery_is_said(self) -> None:
+        build, kit = random_sled(3)
+        bare = replace(build, parts=tuple(p for p in build.parts if p.id != "battery"))
+        found = [str(f.kind) for f in analyse(bare, kit, SOMEBODY).findings]
+        self.assertIn(SledFinding.NO_BATTERY, found)
+
+    def test_springs_for_a_wished_height(self) -> None:
+        analysis = analyse(*random_sled(3, replace(VestSettings(), wanted=0.1)), SOMEBODY)
+        kg = springs_for(analysis)
+        there = floats(analysis.body.mass, kg, 0.05, 0.27)
+        self.assertAlmostEqual(there.height, 0.1, places=9)
+
+
+class Frames(unittest.TestCase):
+    def test_lean_hangs_the_cg_below(self) -> None:
+        for seed in range(6):
+            _, sled = hanging(seed)
+            pitch, roll = sled.lean
+            turned = rotation_about(Y, pitch) @ rotation_about(X, roll) @ sled.offset
+            np.testing.assert_allclose(turned[:2], 0.0, atol=1e-12)
+            self.assertLess(turned[2], 0.0)
+
+    def test_inertia_about_the_bearing(self) -> None:
+        analysis, sled = hanging(1)
+        np.testing.assert_allclose(sled.inertia, shift_inertia(analysis.body, on_vest_of(analysis).bearing.point))
+
+    def test_rows_keep_the_inertia(self) -> None:
+        analysis, _ = hanging(1)
+        gauges = gauges_of(analysis)
+        now = gauges.now()
+        again = Draws.of(now.rows)
+        np.testing.assert_array_equal(now.rows, again.rows)
+        self.assertEqual(again.seconds.shape, (1, 6))
+        self.assertEqual(again.stages.shape, (1, 0, 4))
+
+
+if __name__ == "__main__":
+    unittest.main()
