@@ -165,7 +165,7 @@ class Books(unittest.TestCase):
         self.assertIn("line moment: +14", out)
         for words, said in (
             (("analyse", str(self.path), "--build", "nope"), "“A · Long zoom”"),
-            (("analyse", str(self.path), "--build", "C · Wide body", "--support", "vest"), "shoulder, handheld"),
+            (("analyse", str(self.path), "--build", "C · Wide body", "--support", "boom"), "shoulder, handheld"),
             (("analyse", str(self.path), "--build", "C · Wide body", "--operator", "nobody"), "“Maren”"),
             (("demo", str(self.path)), "is there already"),
             (("sheet", str(self.path), "--build", "nope", "x.pdf"), "has no build"),

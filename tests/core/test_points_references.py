@@ -10,13 +10,12 @@ import numpy as np
 from equilix.core.frames import STANDARD_GRAVITY, rotation_about
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.statics.points import (
-    ELLIPTIC_K_HALF,
     gimbal_torques,
     hang,
     hang_angles,
     shoulder_moments,
-    sled_figures,
 )
+from equilix.core.statics.sled import ELLIPTIC_K_HALF, sled_figures
 
 BODY = MassProperties(6.0, np.array([0.03, -0.02, -0.25]), np.diag([0.04, 0.09, 0.08]))
 

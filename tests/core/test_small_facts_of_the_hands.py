@@ -32,7 +32,8 @@ from equilix.core.statics.hands import (
 from equilix.core.statics.holding import PALM_LEVER, Grip, measures, taken
 from equilix.core.statics.pad import Tip, pad_pressure, rest
 from equilix.core.statics.patches import cone_rays, hand_map, pad_rays, patch_rays, tangents
-from equilix.core.statics.points import gimbal_torques, hang, shoulder_moments, sled_figures
+from equilix.core.statics.points import gimbal_torques, hang, shoulder_moments
+from equilix.core.statics.sled import sled_figures
 from tests.core.builders import block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.80, 80.0, sex=Sex.MALE)

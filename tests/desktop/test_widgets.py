@@ -266,7 +266,7 @@ class Bars(DemoWindowTestCase):
         self.window._duplicate_build()
         self.assertEqual(self.workspace.build.name, "C · Wide body, copy")
         self.window._remove_build()
-        self.assertEqual(len(self.workspace.book.builds), 5)
+        self.assertEqual(len(self.workspace.book.builds), 7)
 
     def test_a_taller_operator_is_drawn_taller(self) -> None:
         self.window.go(BALANCE)

@@ -19,7 +19,7 @@ from equilix.core.errors import EquilixError
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import KEYS, support_called
 from equilix.core.statics.turning import LEVEL, Attitude
-from equilix.core.supports.support import Judged, unit_of
+from equilix.core.supports.support import Judged, ending_of, unit_of
 from equilix.document.book import Book
 from equilix.io.files import shown
 from equilix.io.format import read_book, write_book
@@ -68,6 +68,7 @@ def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, uni
 @click.option("--roll", type=float, metavar="DEG", help="Roll of a gimbal, left side up.")
 @click.option("--pan", type=float, metavar="DEG", help="Pan of a gimbal, to the left.")
 @click.option("--lean", type=float, metavar="DEG", help="How its frame leans, nose down.")
+@click.option("--drop-time", "drop_time", type=float, metavar="S", help="How long a sled shall fall, in seconds.")
 @click.option("--ways", is_flag=True, help="Also the ways to better it.")
 @click.option("--json", "as_json", is_flag=True, help="Print strict JSON, figures unrounded.")
 def analyse_build(
@@ -80,6 +81,7 @@ def analyse_build(
     roll: float | None,
     pan: float | None,
     lean: float | None,
+    drop_time: float | None,
     ways: bool,
     as_json: bool,
 ) -> int:
@@ -94,6 +96,8 @@ def analyse_build(
     if pitch is not None:
         wanted = support_called(chosen).tilted(settings_of(build, chosen), math.radians(pitch))
         build = with_settings(build, wanted)
+    if drop_time is not None:
+        build = with_settings(build, support_called(chosen).dropping(settings_of(build, chosen), drop_time))
     analysis = analyse(build, content.parts, operator)
     turned = {"--tilt": tilt, "--roll": roll, "--pan": pan, "--lean": lean}
     result = report(analysis, operator, chosen, attitude_of(turned, chosen))
@@ -210,11 +214,13 @@ def ways_report(analysis: Analysis, book: Book, operator: Operator, key: str) ->
     """Return the ways to better a build on a support, each with what it promises and the parts as they would be."""
     for name, steps, proven, after in _ways(analysis, book, operator, key):
         judged = support_called(key).judge(after, operator)
+        short = support_called(key).short(after)
         yield {
             "name": name,
             "steps": list(steps),
             "proven": proven,
-            "promise": {k: f.value for k, f in judged.figures.items() if math.isfinite(f.value)},
+            **({} if short is None else {"short": short}),
+            "promise": {k: f.value if math.isfinite(f.value) else None for k, f in judged.figures.items()},
             "parts": parts_report(after),
             "holders": _holders(judged),
         }
@@ -271,7 +277,7 @@ def text_of(result: dict[str, object]) -> str:
     assert isinstance(figures, dict)
     for name, figure in figures.items():
         spread = "" if figure["doubt"] is None else f" ± {figure['doubt']:.2g}"
-        label = name.removesuffix(name[name.rfind("_") :]) if figure["unit"] else name
+        label = name.removesuffix(ending_of(name))
         value = "none" if figure["value"] is None else _signed(f"{figure['value']:+.4g}")
         lines.append(f"  {label.replace('_', ' ')}: {value}{spread} {figure['unit']}".rstrip())
     findings = result["findings"]

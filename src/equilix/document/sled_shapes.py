@@ -107,8 +107,8 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
             (0, 0, -10),
             slide("rear", MountKind.POST, _X, 60, -50, 0, -20, name="battery fore and aft"),
             slide("front", MountKind.POST, _X, 60, 110, 0, 0, name="monitor fore and aft"),
-            fixed("rear weight", MountKind.QUARTER_20, -120, 0, 0, name="rear weight screw"),
-            fixed("front weight", MountKind.QUARTER_20, 70, 0, 0, name="front weight screw"),
+            fixed("rear weight", MountKind.THREE_EIGHTHS_16, -120, 0, 0, name="rear weight screw"),
+            fixed("front weight", MountKind.THREE_EIGHTHS_16, 70, 0, 0, name="front weight screw"),
         ),
         piece(
             "rear",
@@ -130,9 +130,16 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
     ]
 
 
-def weight(part_id: str, kg: float) -> Part:
+def weight(part_id: str, kg: float, words: str = "") -> Part:
     """Return a disc of steel with a screw, for either end of a sled."""
-    return s.on_screw(part_id, f"Sled weight, {1000 * kg:.0f} g", Category.WEIGHT, kg, (46, 46, 8 if kg < 0.15 else 16))
+    return s.on_screw(
+        part_id,
+        f"Sled weight, {1000 * kg:.0f} g{words}",
+        Category.WEIGHT,
+        kg,
+        (46, 46, 8 if kg < 0.15 else 16),
+        (MountKind.THREE_EIGHTHS_16,),
+    )
 
 
 def chain_of(prefix: str, settings: dict[str, float] | None = None) -> tuple[tuple[str, str, str, str, float], ...]:

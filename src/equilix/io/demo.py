@@ -95,7 +95,8 @@ def _kit() -> list[Part]:
         *_support(),
         *gimbal("gimbal", "gimbal of the middle size"),
         *(s.known(part, _W, cg=_S) for part in sled("sled", "sled of the middle size")),
-        *(s.known(sled_weight(f"disc-{k}", 0.1), _W) for k in (1, 2)),
+        s.known(sled_weight("disc-1", 0.1), _W),
+        s.known(sled_weight("disc-2", 0.1, ", second"), _W),
     ]
 
 

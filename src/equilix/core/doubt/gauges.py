@@ -316,15 +316,19 @@ def doubts_of(gauges: Gauges, which: tuple[str, ...] | None = None) -> dict[str,
     JCGM 100:2008 (GUM) clause 5; where it folds, as hands that are free on the pad do, the interval of two still
     reaches as far as the figure does.
     """
+    draws = doubt_draws(gauges)
+    return {gauge: moved_by(gauges.values(gauge, draws)) for gauge in (gauges.offered if which is None else which)}
+
+
+def doubt_draws(gauges: Gauges) -> Draws:
+    """Return the rig as it is, then moved each way by two of its independent doubts, as `moved_by` takes them."""
     analysis = gauges.analysis
     covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
     for gain, gradient, _ in lessons(gauges, covariance):
         covariance = covariance - np.outer(gain, gradient @ covariance)
     now = gauges.now().rows[0]
     steps = 2.0 * spread_of(covariance).T
-    rows = np.concatenate([now[None, :], now + steps, now - steps])
-    draws = Draws.of(rows)
-    return {gauge: moved_by(gauges.values(gauge, draws)) for gauge in (gauges.offered if which is None else which)}
+    return Draws.of(np.concatenate([now[None, :], now + steps, now - steps]))
 
 
 def lessons(gauges: Gauges, covariance: np.ndarray) -> Iterator[tuple[np.ndarray, np.ndarray, float]]:

@@ -54,7 +54,8 @@ def settled(
         if done is None:
             return plan
         plan, there, reached = done
-        if reached and all(met):
+        values = zip(plan.values, there.forms, strict=True)
+        if reached and (all(met) or all(abs(float(v)) <= there.allowed(form) for v, form in values)):
             return plan
         asked = frozen_at(target, there)
         again = search(asked)
@@ -116,8 +117,14 @@ def set_closely(
     }
     changes = plan.changes + len(settings.keys() - plan.moved.keys())
     found = replace(plan, build=now.build, moved=settings, values=forms_of(now, target)[0], changes=changes)
-    # Where nothing is left of anything, no other plan leaves less.
-    found = replace(found, status=PlanStatus.PROVEN if reached and all(met) else PlanStatus.GOOD)
+    ends = zip(found.values, target.forms, strict=True)
+    within = all(abs(float(v)) <= target.allowed(form) for v, form in ends)
+    if not (reached and (all(met) or within)):
+        # What lies nearby leaves no less; elsewhere nobody has looked.
+        found = replace(found, status=PlanStatus.GOOD)
+    elif all(met):
+        # Where nothing is left of anything, no other plan leaves less.
+        found = replace(found, status=PlanStatus.PROVEN)
     return found, target, reached
 
 

@@ -120,6 +120,14 @@ class Support(ABC):
         """Return settings with another tilt (rad, nose down) wanted; AssemblyError where a rig can only be level."""
         raise AssemblyError(f"On the support “{self.key}” a rig is balanced level; leave the tilt out.")
 
+    def dropping(self, settings: Settings, time: float) -> Settings:
+        """Return settings with another drop time (s) wished for; AssemblyError where nothing drops."""
+        raise AssemblyError(f"Nothing drops on the support “{self.key}”; leave the drop time out.")
+
+    def short(self, analysis: Analysis) -> bool | None:
+        """Return whether what is wished for besides balance is missed; None where there is nothing to wish for."""
+        return None
+
     def target(self, analysis: Analysis) -> Target | None:
         """Return what a way aims at on this support, None for the usual: it does not tip, and keeps to its room."""
         return None
@@ -175,4 +183,9 @@ def keyed(gauges: Gauges, keys: Mapping[str, tuple[str, float]]) -> dict[str, Fi
 
 def unit_of(key: str) -> str:
     """Return the unit that a figure's key names, "" for a bare number."""
-    return next((unit for end, unit in UNITS.items() if key.endswith(end)), "")
+    return UNITS.get(ending_of(key), "")
+
+
+def ending_of(key: str) -> str:
+    """Return the end of a figure's key that names its unit, "" for a bare number."""
+    return next((end for end in UNITS if key.endswith(end)), "")

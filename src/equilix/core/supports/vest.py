@@ -25,8 +25,10 @@ from equilix.core.doubt.gauges import (
     Gauges,
     Threshold,
     covariance_of,
+    doubt_draws,
     gauges_of,
     inputs_of,
+    moved_by,
 )
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.kit.parts import Category, MountKind
@@ -49,6 +51,10 @@ from equilix.core.supports.support import Figure, Judged, Support, keyed
 ON_BEARING = 0.0005
 #: s: standard uncertainty of one drop timed by hand; rad: of a lean read off a level. Common practice.
 BY_HAND, BY_LEVEL = 0.10, math.radians(0.3)
+#: rad: farther than this a post's lean is not small, and nobody pans on; common practice.
+FARTHEST = math.radians(30.0)
+#: s: how far off a drop time may be that was asked for as a figure.
+_EXACTLY = 0.001
 #: Standard uncertainties by which a reading and the parts' figures may part before one of them is wrong: 3, common
 #: practice.
 CONTRADICTS = 3.0
@@ -342,9 +348,10 @@ def _fastest(gauges: Gauges, draws: Draws) -> np.ndarray:
     return np.where((more > 0.0) & (back > 0.0), found, np.nan)
 
 
-def _wobble(gauges: Gauges, draws: Draws) -> np.ndarray:
+def wobble_at(gauges: Gauges, draws: Draws, pan: float) -> np.ndarray:
+    """Return how much more (d,) (rad) the post leans in a steady `pan` (rad/s), NaN where that is not small."""
     d, six = _about(gauges, draws)
-    weight, square = draws.mass * STANDARD_GRAVITY, vest_of(gauges.analysis.build).pan ** 2
+    weight, square = draws.mass * STANDARD_GRAVITY, pan**2
     extra = []
     past = np.zeros(len(weight), dtype=bool)
     for way, about, product in ((0, 0, 4), (1, 1, 5)):
@@ -354,7 +361,15 @@ def _wobble(gauges: Gauges, draws: Draws) -> np.ndarray:
         with np.errstate(divide="ignore", invalid="ignore"):
             lean = (weight * d[:, way] - square * six[:, product]) / turning - weight * d[:, way] / still
         extra.append(lean)
-    return np.where(past, np.nan, np.hypot(*extra))
+    found = np.hypot(*extra)
+    return np.where(past | (found > FARTHEST), np.nan, found)
+
+
+def wobble_doubts(gauges: Gauges, pans: np.ndarray) -> np.ndarray:
+    """Return the standard uncertainty (n,) (rad) of the wobble at steady `pans` (n,) (rad/s), 0 where there is none."""
+    draws = doubt_draws(gauges)
+    found = [moved_by(wobble_at(gauges, draws, float(pan))) for pan in pans]
+    return np.nan_to_num(np.array(found))
 
 
 def _six(number: int, gauges: Gauges, draws: Draws) -> np.ndarray:
@@ -414,7 +429,7 @@ class TheVest(Support):
             SledGauge.YZ: lambda gauges, draws: _six(5, gauges, draws),
             SledGauge.PAN_INERTIA: lambda gauges, draws: _six(2, gauges, draws),
             SledGauge.FASTEST: _fastest,
-            SledGauge.WOBBLE: _wobble,
+            SledGauge.WOBBLE: lambda gauges, draws: wobble_at(gauges, draws, vest_of(gauges.analysis.build).pan),
             SledGauge.ON_VEST: lambda gauges, draws: (
                 STANDARD_GRAVITY * (draws.mass + vest_of(gauges.analysis.build).arm_mass)
             ),
@@ -453,6 +468,15 @@ class TheVest(Support):
 
     def scales(self, analysis: Analysis) -> frozenset[str] | None:
         return self.balancing(analysis)
+
+    def dropping(self, settings: Settings, time: float) -> Settings:
+        assert isinstance(settings, VestSettings)
+        return replace(settings, drop=time, room=_EXACTLY)
+
+    def short(self, analysis: Analysis) -> bool | None:
+        settings, on_it = vest_of(analysis.build), on_vest_of(analysis)
+        time = None if on_it is None else on_it.sled.drop_time
+        return time is None or abs(time - settings.drop) > settings.room
 
     def observed(self, analysis: Analysis) -> tuple[tuple[str, float], ...]:
         settings, body = vest_of(analysis.build), analysis.body

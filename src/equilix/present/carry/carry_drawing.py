@@ -40,6 +40,8 @@ STACKED, _FIGURE = 480.0, 230.0
 _OTHERS = 130.0
 #: px: the least width of the table of builds by two operators, with the gap before it.
 _TABLE = 320.0
+#: px: the least width of one of the other supports.
+_CARD = 92.0
 
 
 def load_height(width: float, room: float = math.inf) -> float:
@@ -59,9 +61,9 @@ def _others_columns(width: float, count: int) -> tuple[float, float, bool]:
     left = 80.0 if width < 640.0 else 96.0
     # A card is as narrow as its words allow before the table has to go below.
     beside = (width - left - _TABLE) / max(count, 1)
-    if beside >= 112.0:
+    if beside >= _CARD:
         return left, min(beside, 150.0), False
-    return left, min(150.0 if width >= 640.0 else 112.0, (width - left) / max(count, 1)), True
+    return left, min(150.0 if width >= 640.0 else _CARD, (width - left) / max(count, 1)), True
 
 
 def others_height(width: float, count: int) -> float:
@@ -564,6 +566,9 @@ def _draw_table(
         scene.text(x, above + 45, fitted(operator.name, 13, column - 8), 13, 600, "ink2")
     pitch = min(24.0, max((height - above - 56.0) / 4, 14.0))
     room = max(int((height - above - 62.0) / pitch) + 1, 0)
+    if max(builds, len(table)) > room:
+        # The line below says how many more there are.
+        room = max(int((height - above - 80.0) / pitch) + 1, 0)
     for i, (name, cells) in enumerate(table[:room]):
         y = above + 62.0 + i * pitch
         scene.text(left, y, fitted(name, 13, wide - 6), 13, 400, "ink2")

@@ -18,6 +18,7 @@ from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.solver.marks import marks_of
 from equilix.core.statics.sled import Sled, fastest_drop, hidden_lean, swing_from
 from equilix.core.supports.vest import (
+    FARTHEST,
     MIDDLE,
     ON_BEARING,
     SOCKET,
@@ -32,6 +33,7 @@ from equilix.core.supports.vest import (
     springs_for,
     vest_of,
     wished_lever,
+    wobble_doubts,
 )
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import Scene, polyline, rect
@@ -65,8 +67,6 @@ if TYPE_CHECKING:
 
 #: rad: a lean that nobody sees; common practice.
 _SEEN = math.radians(0.5)
-#: rad: farther than this the post's lean is not small, and nobody pans on.
-_FARTHEST = math.radians(30.0)
 #: px: the order of work below the picture; and s between two marks of a drop.
 _ORDER, _EVERY = 150.0, 0.25
 #: rad/s: how far the curve of wobble goes at least, and in how many points.
@@ -340,7 +340,9 @@ class VestView(SupportView):
         )
 
     def slides_title(self, count: int, closely: bool = True) -> str:
-        return f"Set {count} marks together" if count >= 2 else ""
+        if count < 2:
+            return ""
+        return f"Set {count} marks together" if closely else f"Set {count} marks, near enough"
 
     def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
         was, then = on_vest_of(before), on_vest_of(after)
@@ -356,7 +358,7 @@ class VestView(SupportView):
         said.append(f"drop {words[0]} → {words[1]} s")
         pan = vest_of(after.build).pan
         wobbles = [one.sled.wobble_in(pan) for one in (was, then)]
-        words = ["off" if w is None or w > _FARTHEST else _degrees(w) for w in wobbles]
+        words = ["off" if w is None or w > FARTHEST else _degrees(w) for w in wobbles]
         said.append(f"wobble {words[0]} → {words[1]}")
         return tuple(said)
 
@@ -451,7 +453,7 @@ def _troubles(analysis: Analysis, on_it: OnVest) -> list[str]:
     wobble = sled.wobble_in(settings.pan)
     if settings.dynamic and not found and (wobble is None or wobble > settings.shows):
         pan = f"{math.degrees(settings.pan):.0f}°/s"
-        off = wobble is None or wobble > _FARTHEST
+        off = wobble is None or wobble > FARTHEST
         found.append(f"wanders in a pan of {pan}" if off else f"wobbles {_degrees(wobble or 0.0)} at {pan}")
     return found
 
@@ -502,8 +504,8 @@ def _pan_rows(sled: Sled, settings: VestSettings, unsure: dict[str, float], syst
     at = f"{math.degrees(settings.pan):.0f}°/s"
     if wobble is None:
         rows.append(FigureRow(f"Pan wobble at {at}", "off", "", "faster than it stays upright"))
-    elif wobble > _FARTHEST:
-        farthest = figure(_FARTHEST, Kind.ANGLE, system)
+    elif wobble > FARTHEST:
+        farthest = figure(FARTHEST, Kind.ANGLE, system)
         rows.append(FigureRow(f"Pan wobble at {at}", f"over {farthest}", "", "close to the fastest free pan"))
     else:
         u = unsure[SledGauge.WOBBLE]
@@ -665,11 +667,7 @@ def _wobble_view(analysis: Analysis, on_it: OnVest, after: OnVest, system: Syste
     pans = np.linspace(0.0, last, _POINTS)
     found = [[one.wobble_in(float(pan)) for pan in pans] for one in (sled, after.sled)]
     now, then = (np.array([math.nan if v is None else v for v in several]) for several in found)
-    # The doubt at the pan that is told, taken to the others as the square of the pan.
-    u = doubts_of(gauges, (SledGauge.WOBBLE,))[SledGauge.WOBBLE]
-    at = sled.wobble_in(settings.pan)
-    share = u / at if at and math.isfinite(u) else 0.0
-    unsure = np.where(np.isfinite(now), now * share, 0.0)
+    unsure = wobble_doubts(gauges, pans)
     fast = [one for one in (sled.fastest_pan(X), sled.fastest_pan(Y)) if one is not None]
     products = tuple(
         f"{way} {figure(v, Kind.INERTIA, system, sign=True)}"
