@@ -69,12 +69,12 @@ def random_sled(seed: int, settings: VestSettings | None = None, reach: float = 
     def slide(
         name: str, axis: tuple[float, float, float], at: tuple[float, float, float], half: float = reach
     ) -> Mount:
-        return Mount(name, MountKind.POST, at, Joint.SLIDE, axis, -half, half, name=name)
+        return Mount(name, MountKind.DOVETAIL, at, Joint.SLIDE, axis, -half, half, name=name)
 
     def box(
         key: str, category: Category, kg: float, size: tuple[float, float, float], *mounts: Mount, root: bool = False
     ) -> Part:
-        feet = () if root else (Foot(MountKind.POST, off(0.01)),)
+        feet = () if root else (Foot(MountKind.DOVETAIL, off(0.01)),)
         mass = kg * float(rng.uniform(0.8, 1.25))
         return Part(
             key, key, category, mass, HowKnown.SHEET, Outline(size, off(0.01)), off(0.012), HowKnown.SHEET, mounts, feet

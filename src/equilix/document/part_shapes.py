@@ -370,9 +370,44 @@ def on_rods(
 
 
 def bearing(part_id: str, name: str, mass: float, size_mm: Size) -> Part:
-    """Return the bearing that a sled turns in, held in its middle; how it sits on a post, nobody can guess."""
+    """Return the bearing that a sled turns in, held in its middle, about a post."""
     held = Mount("bearing", MountKind.BEARING, (0.0, 0.0, 0.0), name="bearing")
-    return make(part_id, name, Category.BEARING, mass, size_mm, mounts=(held,))
+    seat = (Foot(MountKind.BEARING_SEAT),)
+    return make(part_id, name, Category.BEARING, mass, size_mm, mounts=(held,), feet=seat)
+
+
+#: mm: how far the parts of a usual sled slide either way: stage and base across, what sits on them along, the bearing.
+_SLED_ACROSS, _SLED_ALONG, _SLED_BEARING = 20.0, 60.0, 120.0
+
+
+def sled_piece(part_id: str, name: str, mass: float, size_mm: Size, words: str) -> Part:
+    """Return a stage, a base or a post by its name, with the slides that such parts usually have; common practice."""
+    length, _, height = size_mm
+
+    def slide(mount_id: str, kind: MountKind, axis: Size, reach: float, at: Size, title: str) -> Mount:
+        return Mount(mount_id, kind, _m(at), Joint.SLIDE, axis, -reach / 1e3, reach / 1e3, name=title)
+
+    ahead, left, up = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
+    mounts: tuple[Mount, ...]
+    feet: tuple[Foot, ...]
+    if "base" in words:
+        mounts = (
+            slide("rear", MountKind.V_LOCK, ahead, _SLED_ALONG, (-length * 0.3, 0, -height), "battery fore and aft"),
+            slide("front", MountKind.QUARTER_20, ahead, _SLED_ALONG, (length * 0.4, 0, 0), "monitor fore and aft"),
+        )
+        feet, middle = (Foot(MountKind.BASE_SEAT),), (0.0, 0.0, -height / 2)
+    elif "stage" in words:
+        mounts = (slide("along", MountKind.DOVETAIL, ahead, _SLED_ALONG, (0, 0, height), "stage fore and aft"),)
+        feet, middle = (Foot(MountKind.STAGE_SEAT),), (0.0, 0.0, height / 2)
+    else:
+        reach = min(_SLED_BEARING, 0.45 * height)
+        mounts = (
+            slide("top", MountKind.STAGE_SEAT, left, _SLED_ACROSS, (0, 0, height / 2), "stage across"),
+            slide("bearing", MountKind.BEARING_SEAT, up, reach, (0, 0, height * 0.2), "bearing height"),
+            slide("low", MountKind.BASE_SEAT, left, _SLED_ACROSS, (0, 0, -height / 2), "base across"),
+        )
+        feet, middle = (), (0.0, 0.0, 0.0)
+    return make(part_id, name, Category.SLED, mass, size_mm, middle, mounts=mounts, feet=feet)
 
 
 def rosette_clamp(part_id: str, name: str, mass: float, apart_mm: float = 150) -> Part:
@@ -459,12 +494,26 @@ def cage(part_id: str, name: str, mass: float, size_mm: Size, wall_mm: float = 8
     )
 
 
+#: mm: a usual stage and base of a sled, for its post see `TYPICAL`; common practice.
+_SLED_SIZES = (("stage", (150.0, 88.0, 30.0)), ("base", (260.0, 60.0, 22.0)))
+
+
+def usual_size(category: Category, name: str) -> Size:
+    """Return how large (mm) a part of that kind and name usually is."""
+    words = name.casefold()
+    if category is Category.SLED:
+        found = next((size for word, size in _SLED_SIZES if word in words), None)
+        if found is not None:
+            return found
+    return TYPICAL[category][1]
+
+
 def typical(category: Category, part_id: str, name: str, mass: float | None, size_mm: Size | None = None) -> Part:
     """Return a part of `category` with the mounts and feet that such parts usually have.
 
     A size that isn't given is the category's usual one, common practice.
     """
-    _, usual = TYPICAL[category]
+    usual = usual_size(category, name)
     size = size_mm or usual
     made = _typical(category, part_id, name, mass or 0.0, size, name.casefold())
     if size_mm is not None and made.outline is not None and made.outline.shape is Shape.BOX:
@@ -515,7 +564,9 @@ def _typical(category: Category, part_id: str, name: str, mass: float, size: Siz
             return on_rods(part_id, name, category, mass, size, (0, 62, 32))
         case Category.BEARING:
             return bearing(part_id, name, mass, size)
-        case Category.GIMBAL | Category.SLED:
+        case Category.SLED:
+            return sled_piece(part_id, name, mass, size, words)
+        case Category.GIMBAL:
             # How such parts are joined, nobody can guess: each is asked for.
             return make(part_id, name, category, mass, size)
         case Category.CABLE:

@@ -15,8 +15,7 @@ _X, _Y, _Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 CHAIN = (
     ("post", "", ""),
     ("bearing", "post", "bearing"),
-    ("head", "post", "top"),
-    ("stage", "head", "across"),
+    ("stage", "post", "top"),
     ("tube", "post", "length"),
     ("base", "tube", "end"),
     ("rear", "base", "rear"),
@@ -45,7 +44,7 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
         box: tuple[float, float, float],
         middle: tuple[float, float, float],
         *mounts: Mount,
-        foot: MountKind | None = MountKind.POST,
+        foot: MountKind | None = None,
         category: Category = Category.SLED,
     ) -> Part:
         feet = () if foot is None else (Foot(foot),)
@@ -61,10 +60,9 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
             0.42,
             (40, 40, 2 * half),
             (0, 0, 0),
-            fixed("top", MountKind.POST, 0, 0, half, name="top of the post"),
-            slide("bearing", MountKind.POST, _Z, 120, 0, 0, half - 150, name="bearing height"),
-            slide("length", MountKind.POST, _Z, 60, 0, 0, 40 - half, name="post length"),
-            foot=None,
+            slide("top", MountKind.STAGE_SEAT, _Y, 20, 0, 0, half, name="stage across"),
+            slide("bearing", MountKind.BEARING_SEAT, _Z, 120, 0, 0, half - 150, name="bearing height"),
+            slide("length", MountKind.TUBE_SEAT, _Z, 60, 0, 0, 40 - half, name="post length"),
         ),
         piece(
             "bearing",
@@ -73,23 +71,17 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
             (74, 74, 50),
             (0, 0, 0),
             fixed("bearing", MountKind.BEARING, 0, 0, 0, name="bearing"),
+            foot=MountKind.BEARING_SEAT,
             category=Category.BEARING,
-        ),
-        piece(
-            "head",
-            "Stage foot",
-            0.20,
-            (100, 90, 16),
-            (0, 0, 8),
-            slide("across", MountKind.POST, _Y, 20, 0, 0, 16, name="stage across"),
         ),
         piece(
             "stage",
             "Stage",
-            0.34,
-            (150, 84, 18),
-            (0, 0, 9),
-            slide("along", MountKind.DOVETAIL, _X, 55, 0, 0, 18, name="stage fore and aft"),
+            0.54,
+            (150, 88, 34),
+            (0, 0, 17),
+            slide("along", MountKind.DOVETAIL, _X, 55, 0, 0, 34, name="stage fore and aft"),
+            foot=MountKind.STAGE_SEAT,
         ),
         piece(
             "tube",
@@ -97,7 +89,8 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
             0.20,
             (32, 32, low),
             (0, 0, -low / 2),
-            slide("end", MountKind.POST, _Y, 20, 0, 0, -low, name="base across"),
+            slide("end", MountKind.BASE_SEAT, _Y, 20, 0, 0, -low, name="base across"),
+            foot=MountKind.TUBE_SEAT,
         ),
         piece(
             "base",
@@ -105,10 +98,11 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
             0.38,
             (260, 56, 20),
             (0, 0, -10),
-            slide("rear", MountKind.POST, _X, 60, -50, 0, -20, name="battery fore and aft"),
-            slide("front", MountKind.POST, _X, 60, 110, 0, 0, name="monitor fore and aft"),
+            slide("rear", MountKind.SLED_RAIL, _X, 60, -50, 0, -20, name="battery fore and aft"),
+            slide("front", MountKind.SLED_RAIL, _X, 60, 110, 0, 0, name="monitor fore and aft"),
             fixed("rear weight", MountKind.THREE_EIGHTHS_16, -120, 0, 0, name="rear weight screw"),
             fixed("front weight", MountKind.THREE_EIGHTHS_16, 70, 0, 0, name="front weight screw"),
+            foot=MountKind.BASE_SEAT,
         ),
         piece(
             "rear",
@@ -118,6 +112,7 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
             (0, 0, -65),
             fixed("lock", MountKind.V_LOCK, -12, 0, -86, name="V-lock"),
             fixed("screw", MountKind.QUARTER_20, 24, 0, -120, name="front screw"),
+            foot=MountKind.SLED_RAIL,
         ),
         piece(
             "front",
@@ -126,6 +121,7 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
             (60, 60, 16),
             (20, 0, 8),
             fixed("screw", MountKind.QUARTER_20, 36, 0, 16, name="monitor screw"),
+            foot=MountKind.SLED_RAIL,
         ),
     ]
 

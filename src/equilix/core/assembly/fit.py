@@ -62,8 +62,8 @@ _CARRIED_BY: dict[Category, frozenset[Category]] = {
 _RATHER_ON: dict[Category, tuple[Category, ...]] = {
     Category.BODY: (Category.PLATE, Category.CAGE),
     Category.LENS: (Category.ADAPTER, Category.BODY),
-    Category.BATTERY: (Category.BATTERY_PLATE, Category.BODY),
-    Category.MONITOR: (Category.ARM, Category.HANDLE, Category.CAGE, Category.BODY),
+    Category.BATTERY: (Category.SLED, Category.BATTERY_PLATE, Category.BODY),
+    Category.MONITOR: (Category.SLED, Category.ARM, Category.HANDLE, Category.CAGE, Category.BODY),
     Category.ARM: (Category.HANDLE, Category.CAGE, Category.BODY),
     Category.HANDLE: (Category.CAGE, Category.BODY),
     Category.GRIP: (Category.CLAMP, Category.CAGE, Category.RODS),

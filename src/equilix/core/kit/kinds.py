@@ -28,7 +28,7 @@ TYPICAL: dict[Category, tuple[float, tuple[float, float, float]]] = {
     Category.WEIGHT: (0.9, (40, 90, 40)),
     Category.CABLE: (0.15, (120, 30, 30)),
     Category.GIMBAL: (0.25, (90, 60, 60)),
-    Category.SLED: (0.5, (40, 40, 300)),
+    Category.SLED: (0.5, (40, 40, 700)),
     Category.BEARING: (0.3, (60, 60, 50)),
     Category.OTHER: (0.2, (60, 60, 60)),
 }

@@ -88,7 +88,11 @@ class MountKind(StrEnum):
     ROLL_AXIS = "roll axis"
     PAN_AXIS = "pan axis"
     BEARING = "bearing"
-    POST = "sled post"
+    STAGE_SEAT = "sled stage seat"
+    BEARING_SEAT = "sled bearing seat"
+    TUBE_SEAT = "sled tube seat"
+    BASE_SEAT = "sled base seat"
+    SLED_RAIL = "sled rail"
     OWN = "own connection"  # of one build, where nothing else joins two parts
 
 

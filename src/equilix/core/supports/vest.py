@@ -83,7 +83,7 @@ class VestSettings(Settings):
     `tries` (s) are drops timed by hand on a rig of `timed_mass` (kg), `lean_pitch` and `lean_roll` (rad) leans read
     off. Both together taught that the CG lies `shift_x`, `shift_y`, `shift_z` (m) from where the parts have it, and
     that I_yy is `more_inertia` (kg m2) greater; they part by `parted` standard uncertainties, and `suspect` is the
-    placed part that the difference is likeliest of.
+    placed part that the difference is likeliest of; where that is too much, nothing is learned.
     """
 
     bearing: Grasp | None = None
@@ -91,7 +91,7 @@ class VestSettings(Settings):
     drop: float = 2.5
     room: float = 0.5
     dynamic: float = 1.0
-    pan: float = math.radians(90.0)
+    pan: float = math.radians(30.0)
     shows: float = math.radians(1.0)
     arm_mass: float = 2.6
     least: float | None = None
@@ -480,7 +480,7 @@ class TheVest(Support):
 
     def observed(self, analysis: Analysis) -> tuple[tuple[str, float], ...]:
         settings, body = vest_of(analysis.build), analysis.body
-        if body is None or not measured(settings, body.mass):
+        if body is None or not measured(settings, body.mass) or settings.parted > CONTRADICTS:
             return ()
         return _readings(settings)
 
@@ -777,21 +777,27 @@ def taught(
     read = np.array([values[gauge] for gauge, _ in readings], dtype=float)
     doubts = np.diag([u * u for _, u in readings])
     rows = start.copy()
-    first: tuple[np.ndarray, np.ndarray] | None = None
+    which = [gauge for gauge, _ in readings]
+    said, slopes = _looked_at(gauges, which, start)
+    if not (np.isfinite(said).all() and np.isfinite(slopes).all()):
+        return None
+    within = slopes @ covariance @ slopes.T + doubts
+    surprise = np.abs(read - said) / np.sqrt(np.diag(within))
+    worst = int(surprise.argmax())
+    settings = replace(settings, parted=float(surprise[worst]), suspect=_suspect(analysis, gauges, which[worst]))
+    if settings.parted > CONTRADICTS:
+        # One of them is wrong: nothing is learned from it until it is known which.
+        return settings
     for _ in range(20):
-        said, slopes = _looked_at(gauges, [gauge for gauge, _ in readings], rows)
+        said, slopes = _looked_at(gauges, which, rows)
         if not (np.isfinite(said).all() and np.isfinite(slopes).all()):
             return None
         within = slopes @ covariance @ slopes.T + doubts
-        first = first or (read - said, within)
         step = start + covariance @ slopes.T @ np.linalg.solve(within, read - said + slopes @ (rows - start))
         done = float(np.abs(step - rows).max()) < 1e-12
         rows = step
         if done:
             break
-    assert first is not None
-    surprise, within = first
-    parted = float(np.abs(surprise / np.sqrt(np.diag(within))).max())
     moved = rows - start
     return replace(
         settings,
@@ -799,8 +805,6 @@ def taught(
         shift_y=float(moved[2]),
         shift_z=float(moved[3]),
         more_inertia=float(moved[-5]),
-        parted=parted,
-        suspect=_suspect(analysis, gauges, readings[0][0]),
     )
 
 

@@ -287,16 +287,16 @@ def _lesson(settings: VestSettings, system: System) -> str:
         parts.append(f"{number(mean, 2)} s from {len(settings.tries)} {'try' if len(settings.tries) == 1 else 'tries'}")
     if settings.lean_pitch is not None or settings.lean_roll is not None:
         parts.append("a lean that was read")
+    if settings.parted > CONTRADICTS:
+        words = f"{number(settings.parted, 1)} standard uncertainties from what the parts say: not taken"
+        return f"{' and '.join(parts)}: {words}. See the cautions.".capitalize()
     way = "up" if settings.shift_z > 0.0 else "down"
     shifts = [f"CG {figure(abs(settings.shift_z), Kind.LENGTH, system, extra=1)} {way}"]
     if abs(settings.shift_x) >= 5e-5:
         ahead = "forward" if settings.shift_x > 0.0 else "back"
         shifts.append(f"{figure(abs(settings.shift_x), Kind.LENGTH, system, extra=1)} {ahead}")
     more = figure(settings.more_inertia, Kind.INERTIA, system, sign=True)
-    words = f"Taken: {' and '.join(parts)}: {', '.join(shifts)}, inertia {more}."
-    if settings.parted > CONTRADICTS:
-        words += f" That is {number(settings.parted, 1)} uncertainties off: see the cautions."
-    return words
+    return f"Taken: {' and '.join(parts)}: {', '.join(shifts)}, inertia {more}."
 
 
 def bench(workspace: Workspace) -> TimingBench:

@@ -39,9 +39,9 @@ from equilix.present.words import JOINT_NAMES, minutes, times
 STACKED, _FIGURE = 480.0, 230.0
 _OTHERS = 130.0
 #: px: the least width of the table of builds by two operators, with the gap before it.
-_TABLE = 320.0
+_TABLE = 290.0
 #: px: the least width of one of the other supports.
-_CARD = 92.0
+_CARD = 90.0
 
 
 def load_height(width: float, room: float = math.inf) -> float:
@@ -557,7 +557,7 @@ def _draw_table(
     builds: int,
 ) -> None:
     longest = max((text_width(name, 13) for name, _ in table), default=0.0) + 12.0
-    wide = 90.0 if width - left < 330.0 else min(max(longest, 110.0), 190.0)
+    wide = 84.0 if width - left < 330.0 else min(max(longest, 110.0), 190.0)
     shown = operators[: max(1, int((width - left - wide) / 92))]
     scene.text(left, above + 18, fitted("Other builds, other shoulders", 16, width - left), 16, 600)
     column = (width - left - wide) / max(len(shown), 1)

@@ -16,6 +16,7 @@ from equilix.core.frames import X, Y
 from equilix.core.kit.parts import MountKind
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.solver.marks import marks_of
+from equilix.core.solver.targets import form_value, target_of
 from equilix.core.statics.sled import Sled, fastest_drop, hidden_lean, swing_from
 from equilix.core.supports.vest import (
     FARTHEST,
@@ -70,7 +71,7 @@ _SEEN = math.radians(0.5)
 #: px: the order of work below the picture; and s between two marks of a drop.
 _ORDER, _EVERY = 150.0, 0.25
 #: rad/s: how far the curve of wobble goes at least, and in how many points.
-_PANS, _POINTS = math.radians(120.0), 61
+_PANS, _POINTS = math.radians(40.0), 61
 
 
 class VestView(SupportView):
@@ -89,7 +90,7 @@ class VestView(SupportView):
         "figures are for planning, not medical advice."
     )
     tips = "turning moment"
-    bears = "Arm"
+    bears = "On the arm"
     no_brace = "the arm carries it"
     stuck = "Nothing on this sled slides far enough: a longer post, or weight at one end, would."
     picture = ("Sled, arm and wearer", "right side; drag a slide’s scale")
@@ -188,7 +189,7 @@ class VestView(SupportView):
     def verdict(self, analysis: Analysis, system: System) -> Verdict:
         on_it = on_vest_of(analysis)
         assert on_it is not None
-        settings, sled = vest_of(analysis.build), on_it.sled
+        sled = on_it.sled
         where = _bearing_words(analysis, on_it)
         if sled.below < ON_BEARING:
             return _overturned(analysis, sled, where, system)
@@ -196,7 +197,8 @@ class VestView(SupportView):
         steps = [step for step in order_of_work(analysis) if step.placed_id and abs(step.to - step.now) >= THERE]
         if not troubles:
             falls = f"{number(sled.drop_time or math.nan, 1)} s"
-            upright = " It stays upright in a pan." if settings.dynamic else ""
+            fast = _fastest(sled)
+            upright = "" if fast is None else f"Let go in a pan, it stays upright to {figure(fast, Kind.RATE, system)}."
             return Verdict(
                 f"Hangs upright, falls in {falls}.", f"{upright.strip()}{where}{but_words(analysis)}".strip()
             )
@@ -450,12 +452,20 @@ def _troubles(analysis: Analysis, on_it: OnVest) -> list[str]:
         found.append(f"leans {_degrees(size)}")
     if abs(time - settings.drop) > settings.room:
         found.append("falls too fast" if time < settings.drop else "falls too slowly")
+    target = target_of(analysis)
+    assert target is not None
+    spins = [form for form in target.forms if form.name.startswith("spin")]
     wobble = sled.wobble_in(settings.pan)
-    if settings.dynamic and not found and (wobble is None or wobble > settings.shows):
+    if not found and any(abs(form_value(analysis, target, form)) > target.allowed(form) for form in spins):
         pan = f"{math.degrees(settings.pan):.0f}°/s"
         off = wobble is None or wobble > FARTHEST
         found.append(f"wanders in a pan of {pan}" if off else f"wobbles {_degrees(wobble or 0.0)} at {pan}")
     return found
+
+
+def _fastest(sled: Sled) -> float | None:
+    """Return the pan (rad/s) past which the post does not stay upright, whichever way it goes first."""
+    return min((one for one in (sled.fastest_pan(X), sled.fastest_pan(Y)) if one is not None), default=None)
 
 
 def _leans(sled: Sled) -> str:
@@ -663,17 +673,16 @@ def _wobble_view(analysis: Analysis, on_it: OnVest, after: OnVest, system: Syste
     settings, gauges = vest_of(analysis.build), gauges_of(analysis)
     assert gauges is not None
     sled = on_it.sled
-    last = max(_PANS, 1.2 * settings.pan)
+    last = max(_PANS, 1.3 * settings.pan, *(1.15 * (_fastest(one) or 0.0) for one in (sled, after.sled)))
     pans = np.linspace(0.0, last, _POINTS)
     found = [[one.wobble_in(float(pan)) for pan in pans] for one in (sled, after.sled)]
     now, then = (np.array([math.nan if v is None else v for v in several]) for several in found)
     unsure = wobble_doubts(gauges, pans)
-    fast = [one for one in (sled.fastest_pan(X), sled.fastest_pan(Y)) if one is not None]
     products = tuple(
         f"{way} {figure(v, Kind.INERTIA, system, sign=True)}"
         for way, v in zip(("xz", "yz"), sled.products, strict=True)
     )
-    return WobbleView(pans, now, unsure, then, settings.shows, min(fast, default=None), (products[0], products[1]))
+    return WobbleView(pans, now, unsure, then, settings.shows, _fastest(sled), (products[0], products[1]))
 
 
 VIEW = VestView()
