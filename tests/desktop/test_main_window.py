@@ -305,7 +305,7 @@ class Pictures(unittest.TestCase):
                     "balance-dark.png",
                     "balance-gimbal-dark.png",
                     "balance-harness-dark.png",
-                    "balance-tripod-dark.png",
+                    "balance-sled-dark.png",
                 ],
             )
             for name in names:

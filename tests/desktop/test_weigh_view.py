@@ -168,7 +168,7 @@ class WeighView(DemoWindowTestCase):
             self.refusals[-1], r"^Removed \d+\. .* and \d+ more are on builds: take them off there first\.$"
         )
         self.workspace.undo()
-        self.assertEqual(len(self.workspace.book.kit), 61)
+        self.assertEqual(len(self.workspace.book.kit), 60)
 
     def test_a_part_on_a_build_is_not_removed(self) -> None:
         self.at("zoom", Column.NAME)

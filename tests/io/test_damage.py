@@ -115,7 +115,7 @@ class Salvage(unittest.TestCase):
             content["title"] = 5
 
         found = salvaged(changed(spoil), "ferry.equilix")
-        self.assertEqual(len(found.book.kit), 60)
+        self.assertEqual(len(found.book.kit), 59)
         self.assertEqual(len(found.book.builds), 7)
         self.assertEqual(found.book.title, "Kit book, what could be read")
         check_book(found.book)

@@ -75,7 +75,8 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
         workspace.choose_build(book.builds[2].id)
         _carry_shots(window, shot)
         _other_supports(window, shot)
-        _gimbal_shots(window, shot, bool(suffix))
+        _bench_of(window, shot, "balance-gimbal", 0, bool(suffix))
+        _bench_of(window, shot, "balance-sled", 1, bool(suffix))
         window.go(BALANCE)
     workspace.select("motor")
     window.go(BUILD)
@@ -101,7 +102,6 @@ def _carry_shots(window: MainWindow, shot: Callable[..., None]) -> None:
     carry.choose_support("handheld")
     _wait(app, lambda: carry.job is None)
     carry.choose_way(0)
-    shot("carry-handheld", both=False)
     workspace.choose_way(None)
     window.go(BALANCE)
     _wait(app, lambda: not window.balance.finder.busy)
@@ -124,16 +124,21 @@ def _other_supports(window: MainWindow, shot: Callable[..., None]) -> None:
         workspace.apply(ChangeBuild(replace(with_settings(build, settings), support=key), key))
         balance.show_tab("own")
         _wait(app, lambda: not balance.finder.busy)
-        shot(f"balance-{key}")
+        # All pictures stay under twenty.
+        shot(f"balance-{key}", both=key == "harness")
         workspace.undo()
     balance.show_tab("ledger")
 
 
-def _gimbal_shots(window: MainWindow, shot: Callable[..., None], dark: bool) -> None:
-    """Take the light gimbal with its motors' torque, by night with the coach after three releases."""
+def _bench_of(window: MainWindow, shot: Callable[..., None], name: str, number: int, dark: bool) -> None:
+    """Take the first build on a support with a bench, of all such the `number`th, with its page, by night the bench.
+
+    A coach is shown after three releases, a stopwatch after two drops.
+    """
     workspace, balance, app = window.workspace, window.balance, QApplication.instance()
     assert isinstance(app, QApplication)
-    build = next((one for one in workspace.book.builds if words_for(one.support).bench), None)
+    benched = list(dict.fromkeys(one.support for one in workspace.book.builds if words_for(one.support).bench))
+    build = next((one for one in workspace.book.builds if one.support in benched[number : number + 1]), None)
     if build is None:
         return
     before = workspace.build
@@ -141,11 +146,16 @@ def _gimbal_shots(window: MainWindow, shot: Callable[..., None], dark: bool) -> 
     window.go(BALANCE)
     balance.show_tab("bench" if dark else "own")
     _wait(app, lambda: not balance.finder.busy)
-    answer = getattr(balance.benches.get(build.support), "answer", None)
+    bench = balance.benches.get(build.support)
+    answer, tries = getattr(bench, "answer", None), getattr(bench, "tries", None)
     if callable(answer):
         for seen in (0, 0, 2):
             answer(seen)
-    shot("balance-gimbal")
+    again = getattr(bench, "refresh", None)
+    if isinstance(tries, dict) and callable(again):
+        tries[build.id] = [1.13, 1.08]
+        again()
+    shot(name)
     balance.show_tab("ledger")
     if before is not None:
         workspace.choose_build(before.id)

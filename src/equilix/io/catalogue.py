@@ -14,6 +14,7 @@ from typing import Any
 from equilix.core.assembly.build import Build, Placed, settings_of, with_settings
 from equilix.core.kit.parts import Category, MountKind, Part
 from equilix.document import part_shapes as s
+from equilix.document import sled_shapes
 from equilix.document.gimbal_shapes import chain_of, gimbal
 
 IN = 25.4
@@ -22,7 +23,7 @@ IN = 25.4
 @cache
 def catalogue() -> tuple[Part, ...]:
     """Return the generic parts, in the order in which a rig is put together."""
-    return (*_bodies(), *_foundation(), *_power(), *_top(), *_lenses(), *_front(), *_support(), *_gimbals())
+    return (*_bodies(), *_foundation(), *_power(), *_top(), *_lenses(), *_front(), *_support(), *_gimbals(), *_sleds())
 
 
 def _bodies() -> list[Part]:
@@ -87,6 +88,22 @@ _GIMBALS = (
 
 def _gimbals() -> list[Part]:
     return [part for key, word, size, mass, *_ in _GIMBALS for part in gimbal(f"c-gimbal-{key}", word, size, mass)]
+
+
+#: Generic sleds: a key, a word, how long and how heavy beside one of the middle size, and what an arm for it lifts at
+#: least and at most and weighs, and its vest (kg); common practice.
+_SLEDS = (
+    ("s", "small", 0.75, 0.6, (1.5, 5.0, 1.6, 2.6)),
+    ("m", "middle", 1.0, 1.0, (4.0, 11.0, 2.6, 4.0)),
+    ("l", "large", 1.15, 1.5, (8.0, 25.0, 4.2, 5.5)),
+)
+
+
+def _sleds() -> list[Part]:
+    sleds = [
+        part for key, word, size, mass, _ in _SLEDS for part in sled_shapes.sled(f"c-sled-{key}", word, size, mass)
+    ]
+    return [*sleds, sled_shapes.weight("c-sled-disc-100", 0.1), sled_shapes.weight("c-sled-disc-250", 0.25)]
 
 
 def _power() -> list[Part]:
@@ -311,6 +328,7 @@ def starters() -> tuple[Build, ...]:
             note="Small body in a cage, the battery as working counterweight.",
         ),
         *_on_gimbals(kit),
+        *_on_sleds(kit),
     )
 
 
@@ -339,6 +357,37 @@ def _on_gimbals(kit: Mapping[str, Part]) -> tuple[Build, ...]:
         tilt, roll, pan = rated
         told = replace(usual, most=most, tilt_rated=tilt, roll_rated=roll, pan_rated=pan, energy=energy)
         found.append(with_settings(build, told))
+    return tuple(found)
+
+
+#: What stands on a sled of each size to start from: body, lens, battery, and where the plate and the bearing stand (m).
+_ON_SLEDS = {
+    "s": ("c-body-full", "c-prime-normal", "c-battery-50", -0.02, 0.01),
+    "m": ("c-body-box-m", "c-zoom-light", "c-battery-98", -0.03, 0.02),
+    "l": ("c-body-box-l", "c-zoom-light", "c-battery-150", -0.03, 0.02),
+}
+
+
+def _on_sleds(kit: Mapping[str, Part]) -> tuple[Build, ...]:
+    found = []
+    for key, word, _, _, (least, most, arm, vest) in _SLEDS:
+        body, lens, battery, plate, bearing = _ON_SLEDS[key]
+        parts = chain(
+            (
+                *sled_shapes.chain_of(f"c-sled-{key}", {"bearing": bearing}),
+                ("plate", "c-camplate-long", "stage", "along", plate),
+                ("body", body, "plate", "screw", 0.0),
+                ("lens", lens, "body", "lens", 0.0),
+                ("battery", battery, "rear", "lock", 0.0),
+                ("monitor", "c-monitor-5", "front", "screw", 0.0),
+            ),
+            kit,
+        )
+        build = Build(
+            f"start-sled-{key}", f"Sled, {word}", parts, "vest", note=f"An arm to {most:g} kg; trim it first."
+        )
+        usual: Any = settings_of(build, build.support)
+        found.append(with_settings(build, replace(usual, least=least, most=most, arm_mass=arm, vest_mass=vest)))
     return tuple(found)
 
 

@@ -63,7 +63,7 @@ MODES: dict[str, Attitude] = {
 
 
 #: The supports that can carry a whole gimbal.
-CARRIERS = ("handheld", "harness")
+CARRIERS = ("handheld", "harness", "vest")
 
 
 @dataclass(frozen=True, slots=True)

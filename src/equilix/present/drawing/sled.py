@@ -474,11 +474,12 @@ def draw_wobble(scene: Scene, view: WobbleView, area: tuple[float, float, float,
         level = y(math.radians(k * step))
         scene.line(inner, level, right, level, "ink2" if k == 0 else "rule2", 1.0)
         scene.text(inner - 6.0, level + 4.0, f"{k * step:g}°", 12, 400, "ink2", Anchor.END)
-    marks = 4 if right - inner > 240.0 else 2
-    for k in range(marks + 1):
-        pan = last * k / marks
-        words = f"{math.degrees(pan):.0f}" + ("°/s" if k == marks else "")
-        scene.text(x(pan), base + 18.0, words, 12, 400, "ink2", Anchor.MIDDLE if k < marks else Anchor.END)
+    most_marks = 5 if right - inner > 240.0 else 3
+    every = next(s for s in (10, 20, 30, 60, 90, 180, 360) if math.degrees(last) / s <= most_marks or s == 360)
+    whole = range(0, int(math.degrees(last)) + 1, every)
+    for degrees in whole:
+        words = f"{degrees}" + ("°/s" if degrees == whole[-1] else "")
+        scene.text(x(math.radians(degrees)), base + 18.0, words, 12, 400, "ink2", Anchor.MIDDLE)
     scene.line(inner, y(view.shows), right, y(view.shows), "ink", 1.2, PREVIEW_DASH)
     _draw_band(scene, view, x, y, math.radians(most))
     past = [float(p) for p, v in zip(view.pans, view.now, strict=True) if np.isfinite(v) and v >= view.shows]

@@ -446,7 +446,7 @@ class GimbalView(SupportView):
 #: The same below a view, where there is little room.
 _SHORT = {"x": "fore-aft", "y": "left", "z": "up"}
 #: What carries the whole gimbal, in words.
-_CARRIED = {"handheld": "in the hands", "harness": "on a harness"}
+_CARRIED = {"handheld": "in the hands", "harness": "on a harness", "vest": "on a spring arm"}
 _ALONG = {"x": "fore-aft", "y": "left-right", "z": "vertical"}
 _LOOKS: Mapping[str, tuple[str, str, int, int, bool]] = MappingProxyType(
     {
