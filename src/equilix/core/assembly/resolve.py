@@ -141,6 +141,11 @@ class Assembly:
         result: np.ndarray = (self._first[slide] <= self._rank) & (self._rank < self._after[slide])
         return result
 
+    def carries_all(self) -> np.ndarray:
+        """Return which parts (k, n) each slide carries."""
+        result: np.ndarray = (self._first[:, None] <= self._rank) & (self._rank < self._after[:, None])
+        return result
+
     def parts_two(self, slide: int, first: int, second: int) -> bool:
         """Whether slide number `slide` lies between two parts, so that it moves one against the other."""
         return self.carries(slide, first) != self.carries(slide, second)

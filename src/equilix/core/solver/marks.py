@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -17,13 +18,14 @@ from equilix.core.solver.scales import Step
 from equilix.core.solver.targets import target_of
 
 #: Newton steps, and what counts as closed in tolerances of each form.
-_STEPS, _CLOSED = 60, 1e-9
+_STEPS, _CLOSED = 60, 1e-8
 #: kg, or tolerances for a metre, below which a slide moves a form by nothing.
 _LEAST = 1e-6
 
 _NOBODY = Operator("nobody", "Nobody")
 
 
+@lru_cache(maxsize=4)
 def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
     """Return the steps that set a curved target's slides, one for each form in its order, and the build then.
 

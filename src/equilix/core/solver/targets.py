@@ -89,21 +89,16 @@ def form_slopes(analysis: Analysis, target: Target, form: Form) -> np.ndarray:
     point, holder = target.about(form)
     held = next((i for i, placed in enumerate(analysis.build.parts) if placed.id == holder), None)
     along = assembly.slide_axes @ form.direction
-    moves = [
-        assembly.carried_by(j).astype(float) - float(held is not None and assembly.carries(j, held))
-        for j in range(len(along))
-    ]
+    moves = assembly.carries_all().astype(float)
+    if held is not None:
+        moves = moves - moves[:, held, None]
     if form.lever is None:
-        return np.array([float(a) * float(mass @ move) for a, move in zip(along, moves, strict=True)])
+        found: np.ndarray = along * (moves @ mass)
+        return found
     away = analysis.positions.cg - point
     first, second = mass * (away @ form.lever), mass * (away @ form.direction)
-    lifts = assembly.slide_axes @ form.lever
-    return np.array(
-        [
-            float(a) * float(first @ move) + float(b) * float(second @ move)
-            for a, b, move in zip(along, lifts, moves, strict=True)
-        ]
-    )
+    slopes: np.ndarray = along * (moves @ first) + (assembly.slide_axes @ form.lever) * (moves @ second)
+    return slopes
 
 
 def _masses_in(analysis: Analysis, form: Form) -> np.ndarray:

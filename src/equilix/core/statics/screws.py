@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
-from equilix.core.assembly.build import Build, link_of
+from equilix.core.assembly.build import link_of
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
@@ -30,11 +32,26 @@ class OneScrew:
     holds: float
 
 
-def one_screws(assembly: Assembly, positions: Positions, build: Build) -> tuple[OneScrew, ...]:
+def one_screws(assembly: Assembly, positions: Positions) -> tuple[OneScrew, ...]:
     """Return the joints of one screw that may gap when the rig is turned the worst way, worst first.
 
     The joint gaps when the moment exceeds preload times the distance from the screw to the edge over which it tips.
     """
+    found = []
+    for i, parent, mount, carried, mass, holds in _clamped(assembly):
+        at = positions.origin[parent] + assembly.rotation[parent] @ mount
+        away = assembly.mass[carried] @ positions.cg[carried] / mass - at
+        moment = _SHOCK * mass * STANDARD_GRAVITY * math.sqrt(float(away @ away))
+        if moment > holds:
+            found.append(OneScrew(i, moment, holds))
+    return tuple(sorted(found, key=lambda one: one.holds - one.moment))
+
+
+@lru_cache(maxsize=8)
+def _clamped(assembly: Assembly) -> tuple[tuple[int, int, np.ndarray, np.ndarray, float, float], ...]:
+    """Return what one screw holds, whatever the slides: part, its holder and the place (3,) (m) there, what it carries
+    (k,), their mass (kg), and the moment (N m) up to which the joint stays shut."""
+    build = assembly.build
     index = {placed.id: i for i, placed in enumerate(build.parts)}
     found = []
     for i, placed in enumerate(build.parts):
@@ -42,16 +59,12 @@ def one_screws(assembly: Assembly, positions: Positions, build: Build) -> tuple[
         if link is None or placed.reversed or link.mount.kind not in _DIAMETER:
             continue
         parent = index[link.holder]
-        at = positions.origin[parent] + assembly.rotation[parent] @ np.array(link.mount.at)
-        carried = [index[one] for one in build.carried_by(placed.id)]
+        carried = np.array([index[one] for one in build.carried_by(placed.id)])
         mass = float(assembly.mass[carried].sum())
         if mass <= 0.0 or assembly.parts[i].category is Category.CABLE:
             continue
-        lever = float(np.linalg.norm(assembly.mass[carried] @ positions.cg[carried] / mass - at))
         sides = [assembly.edges[k, :2].min() for k in (i, parent) if assembly.sized[k]]
         edge = max(float(min(sides)) if sides else 0.0, _LEAST_EDGE)
-        moment = _SHOCK * mass * STANDARD_GRAVITY * lever
         holds = _TIGHT / (_NUT * _DIAMETER[link.mount.kind]) * edge
-        if moment > holds:
-            found.append(OneScrew(i, moment, holds))
-    return tuple(sorted(found, key=lambda one: one.holds - one.moment))
+        found.append((i, parent, np.array(link.mount.at), carried, mass, holds))
+    return tuple(found)

@@ -541,7 +541,7 @@ class TheGimbal(Support):
         ]
         found += [
             Finding(GimbalFinding.ONE_SCREW, (ids[one.part],), one.moment, limit=one.holds)
-            for one in one_screws(assembly, analysis.positions, analysis.build)
+            for one in one_screws(assembly, analysis.positions)
         ]
         if settings.cables > 1.0:
             found.append(Finding(GimbalFinding.CABLES, (ids[inner.holder],), settings.cables, limit=1.0))

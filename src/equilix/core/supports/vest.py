@@ -593,7 +593,7 @@ class TheVest(Support):
             found.append(Finding(SledFinding.NO_BATTERY, at))
         found += [
             Finding(SledFinding.ONE_SCREW, (ids[one.part],), one.moment, limit=one.holds)
-            for one in one_screws(analysis.assembly, analysis.positions, analysis.build)
+            for one in one_screws(analysis.assembly, analysis.positions)
         ]
         worn = body.mass + settings.arm_mass
         if worn > settings.second:

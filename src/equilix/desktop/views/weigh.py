@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QItemSelection, QObject, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QItemSelection, QObject, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
@@ -65,6 +65,10 @@ _THE_WAY = (
     "Carry: Alt+4 says how long it can be held.",
     "Print: Ctrl+P makes the sheet.",
 )
+
+
+#: Of the height, what the table takes of the room until somebody pulls the line between.
+_TABLE_SHARE = 0.6
 
 
 class WeighView(QWidget):
@@ -171,7 +175,8 @@ class WeighView(QWidget):
         self.splitter.addWidget(lower)
         self.splitter.setStretchFactor(0, 50)
         self.splitter.setStretchFactor(1, 50)
-        self.splitter.setSizes([318, 357])
+        self.divided_by_hand = False
+        self.splitter.splitterMoved.connect(self._divide_by_hand)
         layout.addWidget(self.splitter, 1)
 
     def _entry_row(self) -> QHBoxLayout:
@@ -238,10 +243,22 @@ class WeighView(QWidget):
         """The drawing of the chosen part."""
         return self.part_panel.preview
 
+    def _divide(self) -> None:
+        """Give table and panes their shares of the height, unless somebody has."""
+        if not self.divided_by_hand:
+            table = round(_TABLE_SHARE * self.height())
+            self.splitter.setSizes([table, self.height() - table])
+
+    def _divide_by_hand(self, _at: int, _number: int) -> None:
+        """Leave table and panes as they were pulled."""
+        self.divided_by_hand = True
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.how_note.setVisible(self.width() >= 700 * text_scale())
         self.title_note.setVisible(self.width() >= 640 * text_scale())
+        # Once the line between has its new height.
+        QTimer.singleShot(0, self._divide)
         narrow = self.width() < 740 * text_scale()
         self.tab_row.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)
         self.tab_row.setSpacing(2 if narrow else 16)
@@ -261,8 +278,12 @@ class WeighView(QWidget):
         self.size_field.setPlaceholderText(f"L × W × H, {unit}")
         book = self.workspace.book
         self.title_note.setText(summary(book, system))
+        begun = self.below.isHidden() and not self.starting
         for widget in (self.head, self.table, self.below):
             widget.setVisible(not self.starting)
+        if begun:
+            # Once they are laid out.
+            QTimer.singleShot(0, self._divide)
         self.start_page.setVisible(self.starting)
         self._counts()
         self.table.restyle()
