@@ -111,8 +111,9 @@ class Families(unittest.TestCase):
         offered = {mount.kind for part in catalogue() for mount in part.mounts} - TOUCH_POINTS
         for part in catalogue():
             if not part.feet:
-                # Hands hold a gimbal's frame.
-                self.assertIn(MountKind.GRIP_POINT, {mount.kind for mount in part.mounts}, part.name)
+                # Hands hold a gimbal's frame, a bearing a sled's post.
+                held = {MountKind.GRIP_POINT, MountKind.BEARING_SEAT}
+                self.assertTrue(held & {mount.kind for mount in part.mounts}, part.name)
                 continue
             self.assertTrue(any(foot.kind in offered for foot in part.feet), part.name)
 
