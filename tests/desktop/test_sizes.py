@@ -114,7 +114,7 @@ class Sizes(DemoWindowTestCase):
                     self.assertEqual(self.faults_in(), [])
 
     def test_rooms_of_a_rig_that_hangs_or_stands(self) -> None:
-        for support in ("harness", "tripod", "gimbal"):
+        for support in ("harness", "tripod", "gimbal", "vest"):
             self.window.choose_support(support)
             for room in (BALANCE, CARRY):
                 self.window.go(room)
@@ -125,8 +125,8 @@ class Sizes(DemoWindowTestCase):
                     with self.subTest(support=support, room=ROOMS[room], size=(width, height), text=self.scale):
                         self.assertEqual(self.faults_in(), [])
 
-    def test_a_gimbal_with_all_that_it_has_of_its_own(self) -> None:
-        for build in ("gimbal-light", "gimbal-full"):
+    def test_what_gimbals_and_sleds_have_of_their_own(self) -> None:
+        for build in ("gimbal-light", "gimbal-full", "sled-long", "sled-zoom"):
             self.workspace.choose_build(build)
             self.window.go(BALANCE)
             for tab in (OWN, BENCH, LENSES):

@@ -53,15 +53,20 @@ class LensPanel(Worker):
         self._words.addWidget(self.note, 1)
         self._words.addWidget(self.common)
         layout.addLayout(self._words)
-        row = QHBoxLayout()
-        row.setSpacing(8)
+        self._below = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._below.setSpacing(8)
+        row, buttons = QHBoxLayout(), QHBoxLayout()
+        for one in (row, buttons):
+            one.setSpacing(8)
+            self._below.addLayout(one)
         row.addWidget(self.matte)
         row.addWidget(label("each mark keeps within", 13, 400, "ink2"))
         row.addWidget(self.field)
         row.addStretch(1)
-        row.addWidget(self.take)
-        row.addWidget(self.take_common)
-        layout.addLayout(row)
+        buttons.addStretch(1)
+        buttons.addWidget(self.take)
+        buttons.addWidget(self.take_common)
+        layout.addLayout(self._below)
         self.matte.toggled.connect(lambda _on: self.refresh())
         self.field.editingFinished.connect(self._set_tolerance)
         self.table.pressed_key.connect(self._press)
@@ -76,6 +81,7 @@ class LensPanel(Worker):
         across, down = QBoxLayout.Direction.LeftToRight, QBoxLayout.Direction.TopToBottom
         self._words.setDirection(down if narrow else across)
         self._words.setSpacing(0 if narrow else 12)
+        self._below.setDirection(down if self.width() < 560 * text_scale() else across)
 
     def refresh(self) -> None:
         """Work the table out for the present build, unless it is known."""

@@ -116,7 +116,9 @@ def draw_load(
         degrees = math.degrees(carried.gaze)
         x, y = _across(carried.body.eye + way, 0, side_x, floor, scale)
         words = f"{abs(degrees):.0f}° {'down' if degrees >= 0.0 else 'up'}"
-        scene.note(x + 9.0, max(y - 6.0, 34.0), words, 12, "ink2" if 0.0 <= degrees <= 30.0 else "fwdT")
+        tone = "ink2" if 0.0 <= degrees <= 30.0 else "fwdT"
+        end = x + 11.0 + text_width(words, 12) > width
+        scene.note(x + (-9.0 if end else 9.0), max(y - 6.0, 34.0), words, 12, tone, Anchor.END if end else Anchor.START)
     return scene
 
 

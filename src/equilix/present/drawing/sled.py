@@ -31,6 +31,8 @@ from equilix.present.drawing.silhouettes import View, fill_of
 #: How much larger the loupe shows where the CG lies below the bearing.
 LOUPE = 4.0
 _LOUPE_RADIUS = 40.0
+#: px: less height than this is too little for a picture of a sled; and for an arm's lift with its words.
+_LEAST, _LIFT = 90.0, 64.0
 #: rad: beyond this the drawing leans no farther; the words have the figure.
 _MOST = math.radians(24.0)
 #: Of stature: half the trunk's depth and breadth, half a leg's and an arm's thickness, half a head's height; assumed.
@@ -71,7 +73,7 @@ def draw_sled(
     tall, long = max(float(high[2] - low[2]), 0.1), max(float(high[0] - low[0]), 0.1)
     lean = min(max(view.lean or 0.0, -_MOST), _MOST)
     across = long * math.cos(lean) + 0.5 * tall * abs(math.sin(lean))
-    scale = min(room[0] / across, room[1] / tall, 900.0)
+    scale = max(min(room[0] / across, room[1] / tall, 900.0), 20.0)
     # What hangs swings out below the bearing, what stands on it above.
     x0 = left + (room[0] - across * scale) / 2.0 + (float(view.bearing[0] - low[0]) * math.cos(lean)) * scale
     x0 += max(0.5 * tall * math.sin(lean) * scale * 0.5, 0.0)
@@ -81,15 +83,20 @@ def draw_sled(
     _draw_parts(upright, analysis, projection, selected, preview)
     x, up, down = x0, y0 - float(high[2] - view.bearing[2]) * scale, y0 + float(view.bearing[2] - low[2]) * scale
     upright.line(x, up - 12.0, x, down + 8.0, "accent", 1.4, DATUM_DASH)
-    scene.line(x, up - 12.0, x, down + 12.0, "ink3", 1.2, DATUM_DASH)
+    if height >= _LEAST:
+        scene.line(x, up - 12.0, x, down + 12.0, "ink3", 1.2, DATUM_DASH)
+    scene.text(left, top + 14.0, fitted(view.words, 13, 1.1 * width), 13, 600, view.tone)
+    if height < _LEAST:
+        return projection
     turned(upright, scene, (x0, y0), lean)
     scene.path(circle(x0, y0, 6.0), "panel", "accent", 1.8)
     offset = view.cg - view.bearing
     cos, sin = math.cos(lean), math.sin(lean)
     away = (float(offset[0]) * scale, -float(offset[2]) * scale)
     draw_cg(scene, x0 + away[0] * cos - away[1] * sin, y0 + away[0] * sin + away[1] * cos, 8.0)
-    scene.text(left, top + 14.0, fitted(view.words, 13, 1.1 * width), 13, 600, view.tone)
-    _draw_loupe(scene, view, (left + width - loupe - 6.0, top + 0.44 * height), loupe, scale, (x0, y0))
+    if height >= 2.0 * loupe + 76.0:
+        middle = max(top + 0.44 * height, top + 24.0 + loupe)
+        _draw_loupe(scene, view, (left + width - loupe - 6.0, middle), loupe, scale, (x0, y0))
     return projection
 
 
@@ -222,7 +229,8 @@ def draw_wearer(
     feet = left + 0.22 * scale + 8.0
     scene.line(left, floor, left + width, floor, "ink", 1.2)
     _draw_side(scene, analysis, view, (feet, floor, scale), shift)
-    _draw_lift(scene, view, left + wide - 58.0, floor, scale)
+    if (view.top - view.foot) * scale >= _LIFT:
+        _draw_lift(scene, view, left + wide - 58.0, floor, scale)
     if both:
         _draw_front(scene, analysis, view, (left + wide + 0.5 * (width - wide), floor, scale), shift)
         scene.text(left + wide + 0.5 * (width - wide), floor + 17.0, "from ahead", 12, 400, "ink3", Anchor.MIDDLE)
@@ -409,6 +417,8 @@ def draw_drop(scene: Scene, view: DropView, area: tuple[float, float, float, flo
     line = y + 34.0
     scene.text(beside, line, fitted(view.words[0], 13, 1.1 * room), 13, 600, view.tone)
     scene.text(beside, line + 18.0, fitted(view.words[1], 12, 1.1 * room), 12, 400, "ink2")
+    if room < 96.0 or line + 74.0 > top + height:
+        return
     most = max(3.5, 1.25 * (view.now or 0.0), 1.25 * view.wished[1])
     base = line + 48.0
 
@@ -488,12 +498,22 @@ def draw_wobble(scene: Scene, view: WobbleView, area: tuple[float, float, float,
         scene.line(at, y(view.shows), at, upper + 6.0, "ink2", 1.0)
         scene.path(circle(at, y(view.shows), 4.0), "panel", "ink", 1.4)
         words = f"from {math.degrees(past[0]):.0f}°/s"
-        end = at + 6.0 + text_width(words, 12) > right
-        scene.note(at + (-6.0 if end else 6.0), upper + 14.0, words, 12, "ink", Anchor.END if end else Anchor.START)
+        wide = text_width(words, 12) + 8.0
+        if at + wide < right:
+            scene.note(at + 6.0, upper + 14.0, words, 12, "ink")
+        elif at - wide > inner:
+            scene.note(at - 6.0, upper + 14.0, words, 12, "ink", Anchor.END)
     if view.fastest is not None and view.fastest < last:
         at = x(view.fastest)
         scene.line(at, upper, at, base, "fwd", 1.2)
-        scene.note(at - 5.0, base - 8.0, f"free pan to {math.degrees(view.fastest):.0f}°/s", 12, "fwdT", Anchor.END)
+        scene.note(
+            at - 5.0,
+            upper + 0.5 * (base - upper),
+            f"free pan to {math.degrees(view.fastest):.0f}°/s",
+            12,
+            "fwdT",
+            Anchor.END,
+        )
     if right < left + width - 60.0:
         scene.text(right + 8.0, y(view.shows) + 4.0, "shows", 12, 500)
         for k, words in enumerate(("product of", "inertia", *view.words)):

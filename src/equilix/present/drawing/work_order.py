@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from equilix.core.analysis import Analysis
 from equilix.core.solver.scales import LensMarks, Step
 from equilix.present.drawing.scales import SlideScale, draw_scale
-from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect
+from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect, text_width
 from equilix.present.units import Kind, System, figure
 from equilix.present.words import slider_of
 
@@ -100,6 +100,9 @@ def _draw_step(
         )
     else:
         scene.text(inner + 9.0, y + 22.5, str(number_of + 1), 13, 600, "accent", Anchor.MIDDLE)
+    if text_width(title, 14) > 1.15 * (room - 25.0):
+        # The way below says in which direction.
+        title = title.split(",")[0]
     scene.text(inner + 25.0, y + 23.0, fitted(title, 14, 1.15 * (room - 25.0)), 14, 600)
     analysis = work.analysis
     part = next(k for k, placed in enumerate(analysis.build.parts) if placed.id == step.placed_id)

@@ -70,6 +70,8 @@ if TYPE_CHECKING:
 _SEEN = math.radians(0.5)
 #: px: the order of work below the picture; and s between two marks of a drop.
 _ORDER, _EVERY = 150.0, 0.25
+#: px: the least height in which sled and wearer are drawn side by side.
+_BOTH = 150.0
 #: rad/s: how far the curve of wobble goes at least, and in how many points.
 _PANS, _POINTS = math.radians(40.0), 61
 
@@ -398,13 +400,15 @@ class VestView(SupportView):
             return None
         scene = Scene()
         top, tall = 36.0, height - 36.0 - _ORDER
-        wide = 0.47 * width
-        projection = draw_sled(
-            scene, analysis, _sled_view(analysis, on_it, system), (0.0, top, wide, tall), selected, preview
-        )
-        scene.line(wide + 8.0, top + 4.0, wide + 8.0, top + tall - 4.0, "rule", 1.0)
-        view, shift = _wearer_view(analysis, on_it, system)
-        draw_wearer(scene, analysis, view, (wide + 20.0, top, width - wide - 20.0, tall), shift)
+        # Where there is little room the sled alone is drawn, where there is none only what it does.
+        both = tall >= _BOTH
+        wide = 0.47 * width if both else width
+        area = (0.0, top, wide, max(tall, 30.0))
+        projection = draw_sled(scene, analysis, _sled_view(analysis, on_it, system), area, selected, preview)
+        if both:
+            scene.line(wide + 8.0, top + 4.0, wide + 8.0, top + tall - 4.0, "rule", 1.0)
+            view, shift = _wearer_view(analysis, on_it, system)
+            draw_wearer(scene, analysis, view, (wide + 20.0, top, width - wide - 20.0, tall), shift)
         work = Work(analysis, order_of_work(analysis), lambda step: abs(step.left) > 1.0, _loose(analysis))
         scales = draw_order(scene, work, system, (0.0, height - _ORDER + 6.0, width), "all set together")
         return Elevation(scene, projection, scales, projection.x0, {})
