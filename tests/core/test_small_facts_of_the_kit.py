@@ -32,6 +32,7 @@ from equilix.core.measurement.bench import Procedure, Setup, Subject
 from equilix.core.measurement.steady import Sample, Trace, trace_of
 from equilix.core.measurement.subjects import take_loose, take_part, take_placed
 from equilix.core.solver.growth import RodOrder
+from equilix.document.part_shapes import usual_size
 from equilix.io.catalogue import catalogue
 from equilix.io.demo import demo_book
 from tests.core.builders import base, block, grip, shoulder_build
@@ -44,7 +45,7 @@ class Kinds(unittest.TestCase):
     def test_usual_figures_are_those_of_parts_that_are_sold(self) -> None:
         """Every part of the catalogue of its kind lies within the factor from which one is asked."""
         for part in catalogue():
-            usual, size = TYPICAL[part.category]
+            usual, size = TYPICAL[part.category][0], usual_size(part.category, part.name)
             if part.mass is not None and part.category is not Category.OTHER:
                 self.assertFalse(odd_mass(part.category, part.mass), part.name)
                 self.assertTrue(usual / 15.0 <= part.mass <= usual * 15.0)

@@ -11,6 +11,7 @@ import numpy as np
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Sex
+from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
@@ -22,6 +23,7 @@ from equilix.core.solver.dead_weight import weight_mounts
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies
 from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.targets import beyond_now, target_of
 from equilix.core.statics.pose import Hindrance
 from equilix.core.supports.handheld import hands_line, line_moment
 from equilix.core.supports.shoulder import PadGauge
@@ -99,7 +101,14 @@ class Contract(unittest.TestCase):
         for key, analysis, _ in self.each():
             stand = analysis.stand
             if stand.holding is None:
-                self.assertIsInstance(support_called(key).pose(analysis, LENA, analysis.build.hold), Hindrance)
+                # Nothing holds it level; what hangs by itself is worn with its weight where it hangs.
+                found = carry(analysis, LENA, key)
+                if isinstance(found, Carry):
+                    pull = [0.0, 0.0, analysis.body.mass * STANDARD_GRAVITY]
+                    self.assertLess(np.abs(found.held.pad_force - pull).max(), 1e-6, key)
+                    self.assertLess(np.abs(found.held.pad_moment).max(), 1e-6, key)
+                else:
+                    self.assertIsInstance(found, Hindrance)
                 continue
             # Pad or cable: what lies on something pushes there.
             pad = stand.point if float(stand.holding.pad_force[2]) != 0.0 else None
@@ -145,7 +154,8 @@ class Contract(unittest.TestCase):
             for name, figure in judged.figures.items():
                 self.assertTrue(unit_of(name) or name.endswith(("_share", "stable", "stands")), name)
                 said = figure.doubt is not None and math.isfinite(figure.doubt)
-                self.assertTrue(said or name in ("stable", "stands"), name)
+                # A drop time of what turns over is none, and has no doubt.
+                self.assertTrue(said or name in ("stable", "stands") or math.isnan(figure.value), name)
 
     def test_lens_marks_are_level_where_they_can_be_reached(self) -> None:
         for key, analysis, kit in self.each(range(2)):
@@ -155,7 +165,7 @@ class Contract(unittest.TestCase):
                 p for p, q in zip(analysis.build.parts, analysis.assembly.parts, strict=True) if q.category == "lens"
             )
             for row in table.rows:
-                if row.part is None or row.long_end or abs(row.mark - row.stop) > 5e-4:
+                if row.part is None or row.long_end or abs(row.mark - row.stop) > 2e-6:
                     continue
                 build = analysis.build.with_placed(replace(lens, part_id=row.part.id))
                 build = build.with_placed(replace(build.placed(table.placed_id), setting=row.stop))
@@ -166,11 +176,13 @@ class Contract(unittest.TestCase):
     def test_ways_keep_their_promise_and_leave_less(self) -> None:
         walked = 0
         for key, analysis, kit in self.each(range(2)):
+            target = target_of(analysis)
             for way in ways_of(find_strategies(analysis, kit, LENA), analysis, kit, System.METRIC):
                 again = analyse(way.strategy.plan.build, {**kit, **way.strategy.plan.kit}, LENA)
                 self.assertAlmostEqual(again.stand.tip_moment, way.strategy.remaining, places=9, msg=key)
                 if way.kind != "as heavy as steadies it":
-                    self.assertLess(abs(again.stand.tip_moment), abs(analysis.stand.tip_moment) + 0.11)
+                    # Where there is more to close than the tip moment, all of it counts.
+                    self.assertLessEqual(beyond_now(again, target_of(again)), beyond_now(analysis, target) + 1e-6, key)
                 walked += 1
         self.assertGreater(walked, 8)
 

@@ -494,8 +494,13 @@ def cage(part_id: str, name: str, mass: float, size_mm: Size, wall_mm: float = 8
     )
 
 
-#: mm: a usual stage and base of a sled, for its post see `TYPICAL`; common practice.
-_SLED_SIZES = (("stage", (150.0, 88.0, 30.0)), ("base", (260.0, 60.0, 22.0)))
+#: mm: usual parts of a sled by a word of their names, for its post see `TYPICAL`; common practice.
+_SLED_SIZES = (
+    ("stage", (150.0, 88.0, 30.0)),
+    ("base", (260.0, 60.0, 22.0)),
+    ("tube", (32.0, 32.0, 300.0)),
+    ("slide", (60.0, 60.0, 20.0)),
+)
 
 
 def usual_size(category: Category, name: str) -> Size:

@@ -196,7 +196,7 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
     stand, support = analysis.stand, support_called(analysis.build.support)
     if analysis.body is None or stand is None:
         return None
-    lacking = set(support.lacks(analysis.build))
+    lacking = set(support.lacks(analysis))
     statics = None
     if stand.holding is not None:
         statics = stand.pose.statics(arms=False)
@@ -360,9 +360,10 @@ def moved_by(values: np.ndarray) -> float:
     """
     n = len(values) // 2
     up, down = values[1 : 1 + n] - values[0], values[1 + n :] - values[0]
+    # Where one of the two has no such figure, as a sled that turns over has no drop time, the other counts.
     near, far = np.fmin(np.abs(up), np.abs(down)), np.fmax(np.abs(up), np.abs(down))
     straight = (up * down <= 0.0) & (near >= _STRAIGHT * far)
-    return 0.5 * float(np.sqrt((np.where(straight, (near + far) / 2.0, far) ** 2).sum()))
+    return 0.5 * float(np.sqrt(np.nansum(np.where(straight, (near + far) / 2.0, far) ** 2)))
 
 
 def unsure(

@@ -299,8 +299,8 @@ class TheHarness(Support):
         Gauge.MASS,
     )
 
-    def lacks(self, build: Build) -> frozenset[str]:
-        return frozenset({HookGauge.SHARE}) if harness_of(build).most is None else frozenset()
+    def lacks(self, analysis: Analysis) -> frozenset[str]:
+        return frozenset({HookGauge.SHARE}) if harness_of(analysis.build).most is None else frozenset()
 
     def tilted(self, settings: Settings, pitch: float) -> Settings:
         assert isinstance(settings, HarnessSettings)

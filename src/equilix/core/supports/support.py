@@ -112,7 +112,7 @@ class Support(ABC):
         """Return what this support has to say beyond its stand; nobody else looks inside."""
         return None
 
-    def lacks(self, build: Build) -> frozenset[str]:
+    def lacks(self, analysis: Analysis) -> frozenset[str]:
         """Return the gauges that a build can't have here, as a share of a limit that nobody has entered."""
         return frozenset()
 

@@ -11,6 +11,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import partial
 from types import MappingProxyType
 from typing import Literal
 
@@ -29,6 +30,7 @@ from equilix.core.doubt.gauges import (
     gauges_of,
     inputs_of,
     moved_by,
+    unsure,
 )
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.kit.parts import Category, MountKind
@@ -209,6 +211,7 @@ class SledGauge(StrEnum):
     YZ = "product of inertia across"
     PAN_INERTIA = "inertia in a pan"
     FASTEST = "fastest free pan"
+    FASTEST_ASIDE = "fastest free pan, sideways"
     WOBBLE = "pan wobble"
     ON_VEST = "on the vest"
     BACK = "bends the low back"
@@ -340,9 +343,9 @@ def _drop(gauges: Gauges, draws: Draws) -> np.ndarray:
     return np.where(d[:, 2] < 0.0, found, np.nan)
 
 
-def _fastest(gauges: Gauges, draws: Draws) -> np.ndarray:
+def _fastest(about: int, gauges: Gauges, draws: Draws) -> np.ndarray:
     d, six = _about(gauges, draws)
-    more, back = six[:, 0] - six[:, 2], -draws.mass * STANDARD_GRAVITY * d[:, 2]
+    more, back = six[:, about] - six[:, 2], -draws.mass * STANDARD_GRAVITY * d[:, 2]
     with np.errstate(divide="ignore", invalid="ignore"):
         found = np.sqrt(back / more)
     return np.where((more > 0.0) & (back > 0.0), found, np.nan)
@@ -393,6 +396,7 @@ _KEYS: dict[str, tuple[str, float]] = {
     SledGauge.YZ: ("pan_product_yz_kg_m2", 1.0),
     SledGauge.PAN_INERTIA: ("pan_inertia_kg_m2", 1.0),
     SledGauge.FASTEST: ("fastest_pan_deg_s", math.degrees(1.0)),
+    SledGauge.FASTEST_ASIDE: ("fastest_pan_aside_deg_s", math.degrees(1.0)),
     SledGauge.WOBBLE: ("wobble_deg", math.degrees(1.0)),
     SledGauge.ON_VEST: ("load_on_vest_n", 1.0),
     SledGauge.BACK: ("l5s1_moment_nm", 1.0),
@@ -428,7 +432,8 @@ class TheVest(Support):
             SledGauge.XZ: lambda gauges, draws: _six(4, gauges, draws),
             SledGauge.YZ: lambda gauges, draws: _six(5, gauges, draws),
             SledGauge.PAN_INERTIA: lambda gauges, draws: _six(2, gauges, draws),
-            SledGauge.FASTEST: _fastest,
+            SledGauge.FASTEST: partial(_fastest, X),
+            SledGauge.FASTEST_ASIDE: partial(_fastest, Y),
             SledGauge.WOBBLE: lambda gauges, draws: wobble_at(gauges, draws, vest_of(gauges.analysis.build).pan),
             SledGauge.ON_VEST: lambda gauges, draws: (
                 STANDARD_GRAVITY * (draws.mass + vest_of(gauges.analysis.build).arm_mass)
@@ -449,10 +454,26 @@ class TheVest(Support):
         SledGauge.YZ,
         SledGauge.PAN_INERTIA,
         SledGauge.FASTEST,
+        SledGauge.FASTEST_ASIDE,
         SledGauge.ON_VEST,
         SledGauge.BACK,
+        Gauge.TIP_MOMENT,
         Gauge.MASS,
     )
+
+    def lacks(self, analysis: Analysis) -> frozenset[str]:
+        """Return what a sled that turns over, or that no pan unseats, does not have."""
+        on_it = on_vest_of(analysis)
+        if on_it is None:
+            return frozenset()
+        sled, wobble = on_it.sled, on_it.sled.wobble_in(vest_of(analysis.build).pan)
+        there = {
+            SledGauge.DROP: sled.drop_time,
+            SledGauge.FASTEST: sled.fastest_pan(),
+            SledGauge.FASTEST_ASIDE: sled.fastest_pan(Y),
+            SledGauge.WOBBLE: None if wobble is None or wobble > FARTHEST else wobble,
+        }
+        return frozenset(gauge for gauge, value in there.items() if value is None)
 
     def balancing(self, analysis: Analysis) -> frozenset[str] | None:
         """Return all slides that move mass against the bearing, but those that only focus and grips are set by."""
@@ -620,19 +641,27 @@ class TheVest(Support):
         if on_it is None or gauges is None:
             return Judged(hindrance=str(Hindrance.NO_BEARING))
         figures = keyed(gauges, _KEYS)
-        for key in ("drop_time_s", "fastest_pan_deg_s", "wobble_deg"):
+        for key in ("drop_time_s", "fastest_pan_deg_s", "fastest_pan_aside_deg_s", "wobble_deg"):
             # There is none: it turns over, or no pan unseats it.
             figures.setdefault(key, Figure(math.nan))
-        settings = vest_of(analysis.build)
-        figures["l5s1_side_nm"] = Figure(on_it.sways)
-        figures["wearer_back_mm"] = Figure(1e3 * on_it.shift[0])
-        figures["wearer_aside_mm"] = Figure(1e3 * on_it.shift[1])
-        aside = on_it.sled.fastest_pan(Y)
-        figures["fastest_pan_aside_deg_s"] = Figure(math.nan if aside is None else math.degrees(aside))
-        hides = hidden_lean(settings.friction, on_it.sled.weight, on_it.sled.below)
-        figures["hidden_lean_deg"] = Figure(math.degrees(hides))
-        if on_it.arm is not None:
-            figures["floats_mm"] = Figure(1e3 * on_it.arm.height)
+        settings, bearing = vest_of(analysis.build), on_it.bearing.point
+
+        def others(mass: float, cg: np.ndarray) -> np.ndarray:
+            """Return what the arm and its wearer do with a sled of that mass, and what friction hides."""
+            back, aside = wearer_shift(settings, mass, operator)
+            sways = STANDARD_GRAVITY * sum(load[0] * load[2] for load in arm_loads(settings, mass))
+            hides = hidden_lean(settings.friction, mass * STANDARD_GRAVITY, float(bearing[Z] - cg[Z]))
+            set_for = settings.set_for or mass
+            height = floats(mass, set_for, settings.evenness, settings.lift).height
+            return np.array([sways, 1e3 * back, 1e3 * aside, math.degrees(hides), 1e3 * height])
+
+        said_of = others(analysis.body.mass, analysis.body.cg)
+        sure = unsure(analysis, others, said_of)
+        assert sure is not None
+        names = ("l5s1_side_nm", "wearer_back_mm", "wearer_aside_mm", "hidden_lean_deg", "floats_mm")
+        for name, value, u in zip(names, said_of.tolist(), sure.tolist(), strict=True):
+            if name != "floats_mm" or settings.set_for is not None:
+                figures[name] = Figure(value, u)
         said = []
         if on_it.bearing.usual:
             part = analysis.assembly.parts[on_it.bearing.part].name

@@ -100,7 +100,7 @@ class Segment(QAbstractButton):
     def __init__(self, words: str, tip: str, quiet: bool = False) -> None:
         super().__init__()
         self.words, self.quiet = words, quiet
-        self.narrow = False
+        self.narrow = self.tight = False
         self.setText(words)
         self.setCheckable(True)
         self.setAutoExclusive(True)
@@ -186,7 +186,9 @@ class SupportButton(Segment):
         self.setFixedHeight(round(32 * text_scale()))
 
     def sizeHint(self) -> QSize:
-        return QSize(40 if self.narrow else round(66 * text_scale()) + 44, self.height())
+        if self.narrow:
+            return QSize(34 if self.tight else 40, self.height())
+        return QSize(round(66 * text_scale()) + 44, self.height())
 
     def paint_inside(self, scene: Scene, tone: str, on: bool) -> None:
         h = self.height()
@@ -232,7 +234,7 @@ class SupportSwitch(QWidget):
         """Show words or signs alone, by the window's width (px)."""
         narrow = window_width < max(1200, _BESIDE + _ONE * len(self.buttons)) * text_scale()
         for button in self.buttons.values():
-            button.narrow = narrow
+            button.narrow, button.tight = narrow, window_width < _TIGHT * text_scale()
             button.setFixedWidth(button.sizeHint().width())
             button.update()
         # The choosers beside it give way, its words never do.

@@ -70,6 +70,8 @@ if TYPE_CHECKING:
 _SEEN = math.radians(0.5)
 #: px: the order of work below the picture; and s between two marks of a drop.
 _ORDER, _EVERY = 150.0, 0.25
+#: m: an arm that floats so little off nobody sets anew; common practice.
+_NOT_SEEN = 0.020
 #: px: the least height in which sled and wearer are drawn side by side.
 _BOTH = 150.0
 #: rad/s: how far the curve of wobble goes at least, and in how many points.
@@ -126,6 +128,7 @@ class VestView(SupportView):
             SledGauge.YZ: Kind.INERTIA,
             SledGauge.PAN_INERTIA: Kind.INERTIA,
             SledGauge.FASTEST: Kind.RATE,
+            SledGauge.FASTEST_ASIDE: Kind.RATE,
             SledGauge.WOBBLE: Kind.ANGLE,
             SledGauge.ON_VEST: Kind.FORCE,
             SledGauge.BACK: Kind.MOMENT,
@@ -372,10 +375,11 @@ class VestView(SupportView):
         if wanted is None or on_it is None or settings.set_for is None:
             return None
         by = wanted - settings.set_for
-        if abs(by) < 0.02:
+        if on_it.arm is None or abs(on_it.arm.height - settings.wanted) < _NOT_SEEN:
             return None
-        words = f"Set the arm’s springs {'up' if by > 0.0 else 'down'} {figure(abs(by), Kind.MASS, system)}"
-        return words + _turns(settings, wanted), with_settings(analysis.build, replace(settings, set_for=wanted))
+        words = f"Set the springs {'up' if by > 0.0 else 'down'} {figure(abs(by), Kind.MASS, system)}"
+        words += f", {number(abs(by) / settings.turn, 1)} turns" if settings.turn else ""
+        return words, with_settings(analysis.build, replace(settings, set_for=wanted))
 
     # Drawings
 
@@ -522,15 +526,13 @@ def _pan_rows(sled: Sled, settings: VestSettings, unsure: dict[str, float], syst
         farthest = figure(FARTHEST, Kind.ANGLE, system)
         rows.append(FigureRow(f"Pan wobble at {at}", f"over {farthest}", "", "close to the fastest free pan"))
     else:
-        u = unsure[SledGauge.WOBBLE]
-        pm = doubt(u, Kind.ANGLE, system) if math.isfinite(u) else "± ?"
+        pm = doubt(unsure[SledGauge.WOBBLE], Kind.ANGLE, system)
         shows = f"shows from {_degrees(settings.shows)}"
         rows.append(FigureRow(f"Pan wobble at {at}", figure(wobble, Kind.ANGLE, system, extra=1), pm, shows))
     fast, aside = sled.fastest_pan(X), sled.fastest_pan(Y)
     if fast is not None:
         also = "" if aside is None else f"sideways {figure(aside, Kind.RATE, system)}"
-        u = unsure[SledGauge.FASTEST]
-        pm = doubt(u, Kind.RATE, system) if math.isfinite(u) else "± ?"
+        pm = doubt(unsure[SledGauge.FASTEST], Kind.RATE, system)
         rows.append(FigureRow("Fastest free pan", figure(fast, Kind.RATE, system), pm, also))
     rows.append(
         FigureRow(
@@ -659,18 +661,19 @@ def _drop_view(analysis: Analysis, on_it: OnVest, after: OnVest) -> DropView:
     settings, gauges = vest_of(analysis.build), gauges_of(analysis)
     assert gauges is not None
     sled = on_it.sled
-    time, u = sled.drop_time, doubts_of(gauges, (SledGauge.DROP,))[SledGauge.DROP]
+    time = sled.drop_time
+    u = 0.0 if time is None else doubts_of(gauges, (SledGauge.DROP,))[SledGauge.DROP]
     if time is None:
         words, tone = ("no drop: it turns over", "the CG is above the bearing"), "fwdT"
     else:
-        pm = doubt(u, Kind.TIME, System.METRIC) if math.isfinite(u) else "± ?"
+        pm = doubt(u, Kind.TIME, System.METRIC)
         off = time - settings.drop
         said = "as wished" if abs(off) <= settings.room else "too bottom-heavy" if off < 0.0 else "too little below"
         words = (f"now {number(time, 1)} {pm} s", said)
         tone = "accent" if abs(off) <= settings.room else "fwdT"
     ends = settings.drop - settings.room, settings.drop + settings.room
     then = _falling(after.sled) if after.sled.drop_time is not None else ()
-    return DropView(_falling(sled), then, time, after.sled.drop_time, u if math.isfinite(u) else 0.0, ends, words, tone)
+    return DropView(_falling(sled), then, time, after.sled.drop_time, u, ends, words, tone)
 
 
 def _wobble_view(analysis: Analysis, on_it: OnVest, after: OnVest, system: System) -> WobbleView:
