@@ -144,8 +144,10 @@ class Launcher(unittest.TestCase):
         self.assertEqual(
             self.run_it("analyse", "parts.csv").stdout, "started -P -m equilix analyse parts.csv PYTHONPATH=none\n"
         )
+        self.assertIn("started -P -m equilix demo book", self.run_it("demo", "book").stdout)
         self.command("ldd", "true")
         self.assertEqual(self.run_it("--demo", "--shots", "out").returncode, 0)
+        self.assertIn("started -P -m equilix sheet book", self.run_it("sheet", "book").stdout)
 
     def test_it_starts_through_a_link_from_anywhere(self) -> None:
         self.ready_environment()

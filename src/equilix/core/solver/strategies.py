@@ -34,9 +34,19 @@ from equilix.core.solver.freedoms import (
     slides_freedom,
     steady_freedom,
 )
-from equilix.core.solver.plan import Goal, Limits, Plan, Target
+from equilix.core.solver.plan import Form, Goal, Limits, Plan, Target
 from equilix.core.solver.search import find_plan
-from equilix.core.solver.targets import TOLERANCE, beyond_now, greatest_now, is_level, robust_target, target_of
+from equilix.core.solver.targets import (
+    TOLERANCE,
+    beyond_now,
+    form_arms,
+    form_slopes,
+    form_value,
+    greatest_now,
+    is_level,
+    robust_target,
+    target_of,
+)
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -167,6 +177,8 @@ def find_strategies(
             continue
         if finer and level and plan.remaining(target) > _LITTLE * greatest_now(analysis, target):
             continue
+        if kind is StrategyKind.MOVE and target.closely and _only_slides(plan) and _as_few(strategy, found):
+            continue
         if kind is not StrategyKind.STEADY and not strategy.full and _no_better(plan, found, target, before):
             continue
         if strategy.full and kind is not StrategyKind.STEADY:
@@ -174,6 +186,16 @@ def find_strategies(
         found.append(strategy)
         tell(tuple(found))
     return tuple(found)
+
+
+def _only_slides(plan: Plan) -> bool:
+    """Whether a plan hangs nothing elsewhere: only slides are set."""
+    return all(option.current for option in plan.taken)
+
+
+def _as_few(strategy: Strategy, found: Sequence[Strategy]) -> bool:
+    """Whether a way that is there already is as full and sets as few: one that is only near enough adds nothing."""
+    return any(way.full >= strategy.full and way.plan.changes <= strategy.plan.changes for way in found)
 
 
 def _no_better(plan: Plan, found: Sequence[Strategy], target: Target, before: float) -> bool:
@@ -304,7 +326,7 @@ def _strategy(
         stand.tip_doubt,
         full,
         _steadier(after, analysis),
-        () if full else relaxations(after, plan.remaining(target) - target.tolerance),
+        () if full else relaxations(after, plan.remaining(target) - target.tolerance, target_of(after)),
         _tires(now, then),
         (now.to_the_end, then.to_the_end) if now is not None and then is not None else None,
     )
@@ -321,34 +343,39 @@ def _steadier(after: Analysis, before: Analysis) -> tuple[float, float, float]:
     return roll, pitch, yaw
 
 
-def relaxations(after: Analysis, lacking: float) -> tuple[Relaxation, ...]:
+def relaxations(after: Analysis, lacking: float, target: Target | None = None) -> tuple[Relaxation, ...]:
     """Return what would take a moment of `lacking` (kg m) more off a plan that falls short, smallest first.
 
     More travel for a slide that stands at its stop, or less mass on the part with the longest arm on the
-    heavy side.
+    heavy side. With a `target` of several forms, for the one of them that lies farthest beyond its tolerance.
     """
     assembly, stand = after.assembly, after.stand
     if stand is None or after.body is None:
         return ()
-    side = math.copysign(1.0, stand.tip_moment)
-    found = []
+    # Holding still what tips it: slopes of the form by each slide, arms of it by each part.
     masses = stand.of_form(assembly.mass)
+    arms = ((after.positions.cg - stand.point) @ stand.forward) * (masses > 0.0)
+    holds = assembly.carries_all()[:, stand.holder].astype(float)
+    slopes = (assembly.slide_axes @ stand.forward) * (assembly.carries_all() @ masses - masses.sum() * holds)
+    side = math.copysign(1.0, stand.tip_moment)
+    worst = None if target is None else _worst(after, target)
+    if target is not None and worst is not None and worst is not target.forms[0]:
+        value = form_value(after, target, worst)
+        side, lacking = math.copysign(1.0, value), abs(value) - target.allowed(worst)
+        slopes, arms = form_slopes(after, target, worst), form_arms(after, target, worst)
+    found = []
     names = balance_slides(after)
     for j, i in enumerate(assembly.slide_parts):
         placed_id = after.build.parts[i].id
         if placed_id not in names:
             continue
-        holds = assembly.carries(j, stand.holder)
-        slope = float(assembly.slide_axes[j] @ stand.forward) * float(
-            masses @ assembly.carried_by(j) - masses.sum() * holds
-        )
-        mount, now = assembly.slide_mounts[j], float(after.settings[j])
+        slope, mount, now = float(slopes[j]), assembly.slide_mounts[j], float(after.settings[j])
         helpful = -side * slope
         at_stop = now <= mount.low + 1e-6 if helpful < 0.0 else now >= mount.high - 1e-6
         if at_stop and abs(slope) > 1e-6 and lacking / abs(slope) <= _LONGEST_TRAVEL:
             found.append(Relaxation(placed_id, travel=lacking / abs(slope)))
     found.sort(key=lambda r: r.travel)
-    arms = side * ((after.positions.cg - stand.point) @ stand.forward) * (masses > 0.0)
+    arms = side * arms
     heavy = [
         (float(lacking / arms[i]), i)
         for i, part in enumerate(assembly.parts)
@@ -361,3 +388,14 @@ def relaxations(after: Analysis, lacking: float) -> tuple[Relaxation, ...]:
         lighter, i = min(heavy)
         found.append(Relaxation(after.build.parts[i].id, lighter=lighter))
     return tuple(found[:3])
+
+
+def _worst(after: Analysis, target: Target) -> Form | None:
+    """Return the free form that lies farthest beyond its tolerance, counted in tolerances; None if none does."""
+    excess = [
+        (form.weight * (abs(form_value(after, target, form)) - target.allowed(form)), -k, form)
+        for k, form in enumerate(target.forms)
+        if form.within is None
+    ]
+    most = max(excess, key=lambda one: one[:2], default=None)
+    return most[2] if most is not None and most[0] > 0.0 else None

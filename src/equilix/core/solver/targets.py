@@ -101,6 +101,13 @@ def form_slopes(analysis: Analysis, target: Target, form: Form) -> np.ndarray:
     return slopes
 
 
+def form_arms(analysis: Analysis, target: Target, form: Form) -> np.ndarray:
+    """Return how a form's moment grows with each part's mass (n,) (m; of a product m2), 0 outside its group."""
+    away = analysis.positions.cg - target.about(form)[0]
+    arms: np.ndarray = (away @ form.direction) * (_masses_in(analysis, form) > 0.0)
+    return arms if form.lever is None else arms * (away @ form.lever)
+
+
 def _masses_in(analysis: Analysis, form: Form) -> np.ndarray:
     mass = analysis.assembly.mass
     if form.group is None:

@@ -317,6 +317,17 @@ def _drop_tolerance(settings: VestSettings, sled: Sled, lever: float) -> float:
     return max(min(away, default=1e-6), 1e-9)
 
 
+def _product_that_shows(settings: VestSettings, sled: Sled, lever: float, way: int) -> float:
+    """Return the product of inertia (kg m2) from which the post's lean shows in the pan that wobble is told for.
+
+    With the CG `lever` (m) below the bearing and on the post it leans by ``w^2 I_xz/(W L - w^2 (I_xx - I_zz))``; a pan
+    that is too fast for such a sled counts as one that has half of what upsets it. Fore and aft and across share.
+    """
+    back, more = sled.weight * lever, max(float(sled.inertia[way, way] - sled.inertia[Z, Z]), 1e-9)
+    rate = min(max(settings.pan, 1e-3) ** 2, 0.5 * back / more)
+    return settings.shows / math.sqrt(2.0) * (back - rate * more) / rate
+
+
 # Gauges
 
 
@@ -577,10 +588,9 @@ class TheVest(Support):
         if settings.dynamic:
             away = analysis.positions.cg - stand.point
             frozen = tuple((p.id, float(z)) for p, z in zip(analysis.build.parts, away[:, Z], strict=True))
-            rate = max(settings.pan, 1e-3) ** 2
-            most = sled.weight * lever * settings.shows / rate
             own = analysis.assembly.own_inertia
             for name, way in (("spin x", X), ("spin y", Y)):
+                most = _product_that_shows(settings, sled, lever, way)
                 # The sum of m x z is the product of inertia without its minus sign.
                 of_parts = -float(own[way, Z])
                 forms.append(

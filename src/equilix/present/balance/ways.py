@@ -9,6 +9,7 @@ from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.registry import support_called
+from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind
 from equilix.core.solver.sways import Swayed
 from equilix.present.card import Card
@@ -203,6 +204,8 @@ def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], sys
     left = figure(abs(strategy.remaining), Kind.MOMENT, system, unit=False, extra=1)
     spread = figure(2.0 * strategy.remaining_u, Kind.MOMENT, system, extra=1)
     proof = "proven least" if plan.gap < 1e-6 else f"within {100 * plan.gap:.1f} % of the least"
+    if plan.gap < 1e-6 and plan.status is not PlanStatus.PROVEN:
+        proof = "the least nearby, not proven"
     lines.append(f"Left over {left} ± {spread}, {proof}.")
     lines.append(_aside(strategy.after, system))
     if not strategy.full and not (lines[-1] and not strategy.relaxations):

@@ -201,7 +201,7 @@ class VestView(SupportView):
         troubles = _troubles(analysis, on_it)
         steps = [step for step in order_of_work(analysis) if step.placed_id and abs(step.to - step.now) >= THERE]
         if not troubles:
-            falls = f"{number(sled.drop_time or math.nan, 1)} s"
+            falls = _seconds(sled.drop_time or math.nan)
             fast = _fastest(sled)
             upright = "" if fast is None else f"Let go in a pan, it stays upright to {figure(fast, Kind.RATE, system)}."
             return Verdict(
@@ -246,16 +246,17 @@ class VestView(SupportView):
                     )
                 )
         timed = " and timed" if settings.tries and measured(settings, sled.mass) else ""
-        wish = f"wished {number(settings.drop, 1)} s"
+        wish = f"wished {_seconds(settings.drop)}"
         if sled.drop_time is None:
-            rows.append(FigureRow("Drop time", "none", "", "it turns over"))
+            hangs = "it turns over" if sled.below < -ON_BEARING else "it neither hangs nor falls"
+            rows.append(FigureRow("Drop time", "none", "", hangs))
         else:
             rows.append(
                 FigureRow(
                     f"Drop time{timed}",
                     figure(sled.drop_time, Kind.TIME, system),
                     doubt(unsure[SledGauge.DROP], Kind.TIME, system),
-                    f"{wish}; never under {number(fastest_drop(sled.mass, sled.swing), 1)} s",
+                    f"{wish}; never under {_seconds(fastest_drop(sled.mass, sled.swing))}",
                 )
             )
         rows += _pan_rows(sled, settings, unsure, system)
@@ -361,11 +362,11 @@ class VestView(SupportView):
             sizes = [math.hypot(*lean) for lean in leans if lean is not None]
             said.append(f"lean {_degrees(sizes[0])} → {_degrees(sizes[1])}")
         times = [one.sled.drop_time for one in (was, then)]
-        words = ["none" if t is None else f"{number(t, 1)}" for t in times]
+        words = ["none" if t is None else _seconds(t).removesuffix(" s") for t in times]
         said.append(f"drop {words[0]} → {words[1]} s")
         pan = vest_of(after.build).pan
         wobbles = [one.sled.wobble_in(pan) for one in (was, then)]
-        words = ["off" if w is None or w > FARTHEST else _degrees(w) for w in wobbles]
+        words = ["–" if w is None or w > FARTHEST else _degrees(w) for w in wobbles]
         said.append(f"wobble {words[0]} → {words[1]}")
         return tuple(said)
 
@@ -437,12 +438,17 @@ def _degrees(angle: float) -> str:
     return f"{number(degrees, 1 if degrees < 9.95 else 0)}°"
 
 
+def _seconds(time: float) -> str:
+    """Return a time with the digits that a stopwatch in a hand can tell apart."""
+    return f"{number(time, 1 if time >= 1.0 else 2)} s"
+
+
 def _overturned(analysis: Analysis, sled: Sled, where: str, system: System) -> Verdict:
     """Return the sentence for a sled that does not hang, with how far its bearing must go."""
     lever = wished_lever(vest_of(analysis.build), sled)
     by = figure(lever - sled.below, Kind.LENGTH, system)
-    falls = f"{number(vest_of(analysis.build).drop, 1)} s"
-    words = f"Bearing up {by} from the CG, or weight on the base, lets it fall in {falls}.{where}"
+    falls = _seconds(vest_of(analysis.build).drop)
+    words = f"Bearing up about {by}, or weight on the base, lets it fall in {falls}.{where}"
     if sled.below < -ON_BEARING:
         return Verdict("Turns over.", f"The CG is above the bearing. {words}", "forward")
     return Verdict("The CG lies on the bearing.", f"It neither hangs nor falls. {words}", "forward")
@@ -521,7 +527,8 @@ def _pan_rows(sled: Sled, settings: VestSettings, unsure: dict[str, float], syst
     wobble = sled.wobble_in(settings.pan)
     at = f"{math.degrees(settings.pan):.0f}°/s"
     if wobble is None:
-        rows.append(FigureRow(f"Pan wobble at {at}", "off", "", "faster than it stays upright"))
+        why = "it does not hang" if sled.drop_time is None else "faster than it stays upright"
+        rows.append(FigureRow(f"Pan wobble at {at}", "none", "", why))
     elif wobble > FARTHEST:
         farthest = figure(FARTHEST, Kind.ANGLE, system)
         rows.append(FigureRow(f"Pan wobble at {at}", f"over {farthest}", "", "close to the fastest free pan"))
