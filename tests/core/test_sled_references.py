@@ -16,7 +16,7 @@ from scipy.special import ellipk
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit, Operator, Placed, with_settings
+from equilix.core.assembly.build import Build, Kit, Operator, Placed, settings_of, with_settings
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import Draws, doubts_of, gauges_of
 from equilix.core.doubt.montecarlo import draw_rigs, sample
@@ -24,6 +24,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY, rotation_about
 from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
+from equilix.core.registry import support_called
 from equilix.core.solver.marks import marks_of
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import Strategy, StrategyKind, find_strategies
@@ -575,6 +576,52 @@ class ArmAndWearer(unittest.TestCase):
         whole = sum(kg for kg, _, _ in loads)
         self.assertAlmostEqual(sum(kg * (ahead - back) for kg, ahead, _ in loads) / whole, 0.0, places=12)
         self.assertAlmostEqual(sum(kg * (left - aside) for kg, _, left in loads) / whole, 0.0, places=12)
+
+
+class WithAGimbal(unittest.TestCase):
+    def test_a_gimbal_on_the_arm_weighs_there_with_all_its_stages(self) -> None:
+        build = next(one for one in BOOK.builds if one.support == "gimbal")
+        build = with_settings(build, replace(settings_of(build, "gimbal"), carrier="vest"))
+        self.assertEqual(support_called("gimbal").carrier(build), "vest")
+        analysis = analyse(build, BOOK.parts, SOMEBODY)
+        carried = carry(analysis, SOMEBODY, "vest")
+        self.assertIsInstance(carried, Carry)
+        whole = sum(BOOK.parts[placed.part_id].mass for placed in build.parts)
+        self.assertAlmostEqual(float(carried.held.pad_force[2]), whole * STANDARD_GRAVITY, places=6)
+        # From its frame it hangs on the arm by the eyelet, as nobody chose a place.
+        on_it = on_vest_of(analyse(replace(build, support="vest"), BOOK.parts, SOMEBODY))
+        self.assertTrue(on_it.bearing.usual)
+        self.assertAlmostEqual(on_it.load, (whole + 2.6) * STANDARD_GRAVITY, places=9)
+
+    def test_a_gimbal_on_a_sled_is_one_set_and_its_one_screw_is_named(self) -> None:
+        kit = dict(BOOK.parts)
+        hung = next(one for one in BOOK.builds if one.support == "gimbal")
+        sled = next(one for one in BOOK.builds if one.support == "vest")
+        stays = tuple(p for p in sled.parts if p.id not in ("plate", "body", "lens", "receiver"))
+        screw = Mount("screw", MountKind.QUARTER_20, (0.0, 0.0, 0.034))
+        kit["sled-stage"] = replace(kit["sled-stage"], mounts=(*kit["sled-stage"].mounts, screw))
+        kit["gimbal-frame"] = replace(kit["gimbal-frame"], feet=(Foot(MountKind.QUARTER_20, (0.0, 0.0, -0.4)),))
+        frame = replace(hung.parts[0], parent="stage", mount="screw")
+        self.assertEqual((hung.parts[0].parent, hung.parts[0].id), (None, "frame"))
+        build = replace(sled, parts=(*stays, frame, *hung.parts[1:]))
+        analysis = analyse(build, kit, SOMEBODY)
+        on_it = on_vest_of(analysis)
+        x, y, xz, yz, _ = left_of(analysis)
+        np.testing.assert_allclose(on_it.sled.offset[:2], (x, y), atol=1e-12)
+        np.testing.assert_allclose(on_it.sled.products, (xz, yz), atol=1e-12)
+        screws = [f for f in analysis.findings if f.kind == SledFinding.ONE_SCREW]
+        self.assertIn("frame", [f.placed_ids[0] for f in screws])
+        # 3 for shocks, the weight times its way from the screw: a free body of the gimbal alone.
+        finding = next(f for f in screws if f.placed_ids[0] == "frame")
+        ids = [p.id for p in build.parts]
+        carried = [ids.index(i) for i in build.carried_by("frame")]
+        mass = analysis.assembly.mass[carried]
+        at = analysis.positions.origin[ids.index("stage")] + np.array(screw.at)
+        away = mass @ analysis.positions.cg[carried] / mass.sum() - at
+        self.assertAlmostEqual(finding.amount, 3.0 * mass.sum() * STANDARD_GRAVITY * np.linalg.norm(away), places=9)
+        # As a gimbal, the sled is its frame: no stage of it.
+        stages = support_called("gimbal").stages(analyse(replace(build, support="gimbal"), kit, SOMEBODY))
+        self.assertTrue(all(stages[ids.index(p.id)] == "frame" for p in stays))
 
 
 class Findings(unittest.TestCase):

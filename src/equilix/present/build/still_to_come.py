@@ -25,6 +25,6 @@ def still_to_come(analysis: Analysis, kit: Kit) -> tuple[str, ...]:
     lacking = view_of(analysis).lacks(analysis)
     if lacking:
         found.append(lacking)
-    if MountKind.GRIP_POINT not in touches:
+    if view_of(analysis).needs_grips and MountKind.GRIP_POINT not in touches:
         found.append("something to hold it by")
     return tuple(found)

@@ -103,6 +103,7 @@ class VestView(SupportView):
     bench_keys = MappingProxyType({"D": "watch", "H": "pitch"})
     trades = False
     tolerant = False
+    needs_grips = False
     place_word = "Hangs in"
     warnings = MappingProxyType(
         {

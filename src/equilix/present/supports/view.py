@@ -256,6 +256,8 @@ class SupportView(ABC):
     bench = ""
     #: Keys that lead to it, and the name there of what then has the keyboard.
     bench_keys: Mapping[str, str] = MappingProxyType({})
+    #: Whether hands hold the rig by grips of its own.
+    needs_grips = True
     #: What is said where no way is found.
     stuck = "Nothing that can be moved on this build, and nothing in the kit, would help."
     #: Whether it is worked out so quickly that it follows a part that is dragged.
