@@ -25,10 +25,8 @@ from equilix.core.doubt.gauges import (
     Gauge,
     Gauges,
     Threshold,
-    covariance_of,
     doubt_draws,
     gauges_of,
-    inputs_of,
     moved_by,
     unsure,
 )
@@ -36,6 +34,7 @@ from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.limits import MAX_MASS, check_number
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.measurement.lesson import CONTRADICTS, Reading, lesson_of
 from equilix.core.operator.body import body_of
 from equilix.core.solver.marks import marks_of
 from equilix.core.solver.plan import Form, Target
@@ -57,9 +56,6 @@ BY_HAND, BY_LEVEL = 0.10, math.radians(0.3)
 FARTHEST = math.radians(30.0)
 #: s: how far off a drop time may be that was asked for as a figure.
 _EXACTLY = 0.001
-#: Standard uncertainties by which a reading and the parts' figures may part before one of them is wrong: 3, common
-#: practice.
-CONTRADICTS = 3.0
 #: Of stature: how high an arm floats in the middle of its way, and the socket; assumed.
 MIDDLE, SOCKET = 0.67, 0.60
 #: Of stature: how high a standing body's CG is above the ankles; Winter (2009), from memory.
@@ -514,7 +510,7 @@ class TheVest(Support):
         settings, body = vest_of(analysis.build), analysis.body
         if body is None or not measured(settings, body.mass) or settings.parted > CONTRADICTS:
             return ()
-        return _readings(settings)
+        return tuple((reading.gauge, reading.u) for reading in _readings(settings))
 
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         bearing = bearing_of(analysis.assembly, analysis.positions, analysis.build)
@@ -754,15 +750,15 @@ def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
 # What was timed and read
 
 
-def _readings(settings: VestSettings) -> tuple[tuple[str, float], ...]:
-    found: list[tuple[str, float]] = []
+def _readings(settings: VestSettings) -> tuple[Reading, ...]:
+    found: list[Reading] = []
     if settings.tries:
         n = len(settings.tries)
         scatter = float(np.std(settings.tries, ddof=1)) if n > 1 else 0.0
-        found.append((SledGauge.DROP, max(BY_HAND, scatter) / math.sqrt(n)))
+        found.append(Reading(SledGauge.DROP, float(np.mean(settings.tries)), max(BY_HAND, scatter) / math.sqrt(n)))
     for gauge, read in ((SledGauge.PITCH, settings.lean_pitch), (SledGauge.ROLL, settings.lean_roll)):
         if read is not None:
-            found.append((gauge, BY_LEVEL))
+            found.append(Reading(gauge, read, BY_LEVEL))
     return tuple(found)
 
 
@@ -788,9 +784,7 @@ def taught(
 ) -> VestSettings | None:
     """Return the settings that drops timed by hand (s) and leans read off (rad) teach; None where nothing hangs.
 
-    `analysis` is of the build without any such lesson, see `forgotten`. The parts' figures with their doubt and the
-    readings with theirs are weighed against each other; masses stay. Gauss-Newton on the least-squares sum: Gelb,
-    Applied Optimal Estimation, ch. 6, from memory.
+    `analysis` is of the build without any such lesson, see `forgotten`.
     """
     gauges, body = gauges_of(analysis), analysis.body
     if gauges is None or body is None or on_vest_of(analysis) is None:
@@ -803,68 +797,19 @@ def taught(
         lean_roll=roll,
     )
     readings = _readings(settings)
-    if not readings:
-        return forgotten(settings)
-    inputs = inputs_of(analysis, gauges.slide)
-    covariance = covariance_of(analysis, inputs)
-    # Masses were weighed: what a drop teaches is where they are.
-    covariance[0, :] = covariance[:, 0] = 0.0
-    start = gauges.now().rows[0]
-    values: dict[str, float | None] = {SledGauge.PITCH: pitch, SledGauge.ROLL: roll}
-    if settings.tries:
-        values[SledGauge.DROP] = float(np.mean(settings.tries))
-    read = np.array([values[gauge] for gauge, _ in readings], dtype=float)
-    doubts = np.diag([u * u for _, u in readings])
-    rows = start.copy()
-    which = [gauge for gauge, _ in readings]
-    said, slopes = _looked_at(gauges, which, start)
-    if not (np.isfinite(said).all() and np.isfinite(slopes).all()):
+    lesson = lesson_of(gauges, readings) if readings else None
+    if lesson is None:
         return None
-    within = slopes @ covariance @ slopes.T + doubts
-    surprise = np.abs(read - said) / np.sqrt(np.diag(within))
-    worst = int(surprise.argmax())
-    settings = replace(settings, parted=float(surprise[worst]), suspect=_suspect(analysis, gauges, which[worst]))
-    if settings.parted > CONTRADICTS:
-        # One of them is wrong: nothing is learned from it until it is known which.
-        return settings
-    for _ in range(20):
-        said, slopes = _looked_at(gauges, which, rows)
-        if not (np.isfinite(said).all() and np.isfinite(slopes).all()):
-            return None
-        within = slopes @ covariance @ slopes.T + doubts
-        step = start + covariance @ slopes.T @ np.linalg.solve(within, read - said + slopes @ (rows - start))
-        done = float(np.abs(step - rows).max()) < 1e-12
-        rows = step
-        if done:
-            break
-    moved = rows - start
     return replace(
         settings,
-        shift_x=float(moved[1]),
-        shift_y=float(moved[2]),
-        shift_z=float(moved[3]),
-        more_inertia=float(moved[-5]),
+        shift_x=float(lesson.moved[1]),
+        shift_y=float(lesson.moved[2]),
+        shift_z=float(lesson.moved[3]),
+        # I_yy is the second of the inertia's six, which stand last.
+        more_inertia=float(lesson.moved[-5]),
+        parted=lesson.parted,
+        suspect=lesson.suspect,
     )
-
-
-def _looked_at(gauges: Gauges, which: Sequence[str], rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Return gauges (r,) and their derivatives (r, c) at `rows` (c,)."""
-    step = 1e-6
-    table = np.concatenate([rows[None, :], rows + step * np.eye(len(rows)), rows - step * np.eye(len(rows))])
-    draws = Draws.of(table)
-    values = np.array([gauges.values(gauge, draws) for gauge in which])
-    n = len(rows)
-    return values[:, 0], (values[:, 1 : 1 + n] - values[:, 1 + n :]) / (2.0 * step)
-
-
-def _suspect(analysis: Analysis, gauges: Gauges, gauge: str) -> str:
-    """Return the placed part whose doubt moves a gauge most: the likeliest cause of a surprise."""
-    inputs, doubts = inputs_of(analysis, gauges.slide), analysis.assembly.doubts
-    slopes = gauges.gradient(gauge)
-    by_mass = (doubts.mass**2 + (doubts.gain**2).sum(axis=0)) * (inputs.mass @ slopes) ** 2
-    by_cg = ((doubts.cg * (inputs.cg @ slopes)) ** 2).sum(axis=1)
-    by_own = (inputs.own @ slopes) ** 2
-    return analysis.build.parts[int((by_mass + by_cg + by_own).argmax())].id
 
 
 SUPPORT = TheVest()

@@ -14,8 +14,8 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import with_settings
 from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.errors import EditError
+from equilix.core.measurement.lesson import CONTRADICTS
 from equilix.core.supports.vest import (
-    CONTRADICTS,
     SledGauge,
     VestSettings,
     forgotten,

@@ -42,7 +42,17 @@ from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import Scene, circle, fitted, polyline, text_width
 from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
 from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words
-from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, SupportView, Verdict, but_words, index_of
+from equilix.present.supports.view import (
+    Chosen,
+    Field,
+    FigureRow,
+    Measured,
+    SupportView,
+    Verdict,
+    but_words,
+    index_of,
+    screw_words,
+)
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 from equilix.present.words import mid_sentence, minutes, slider_of
 
@@ -331,11 +341,7 @@ class GimbalView(SupportView):
             which = next((one.name for one in stages if peak_torque(one) == finding.amount), "it")
             return f"At its worst angle {which} takes {torque}, and its motor gives {most}."
         if finding.kind == GimbalFinding.ONE_SCREW:
-            moment, holds = (figure(v, Kind.MOMENT, system) for v in (finding.amount, finding.limit or 0.0))
-            return (
-                f"{name} stands on one screw: a shock turns it by {moment}, and the screw holds the joint shut to "
-                f"about {holds}. Use two screws, or bring it closer."
-            )
+            return screw_words(name, finding, system)
         if finding.kind == GimbalFinding.AXIS_OUTSIDE:
             far = figure(finding.amount, Kind.LENGTH, system)
             return (

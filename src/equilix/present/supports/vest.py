@@ -59,6 +59,7 @@ from equilix.present.supports.view import (
     but_words,
     draw_person,
     index_of,
+    screw_words,
 )
 from equilix.present.units import Kind, System, doubt, figure, number
 from equilix.present.words import mid_sentence, slider_of
@@ -327,11 +328,7 @@ class VestView(SupportView):
             case SledFinding.NO_BATTERY:
                 return "No battery is below the bearing: put it on the base, where its weight works."
             case SledFinding.ONE_SCREW:
-                moment, holds = (figure(v, Kind.MOMENT, system) for v in (finding.amount, finding.limit or 0.0))
-                return (
-                    f"{name} stands on one screw: a shock turns it by {moment}, and the screw holds the joint shut to "
-                    f"about {holds}. Use two screws, or bring it closer."
-                )
+                return screw_words(name, finding, system)
             case SledFinding.TWO_TO_LIFT:
                 return f"{mass} with its arm: a second pair of hands puts it on and takes it off."
             case _:

@@ -314,6 +314,15 @@ def warning_words(analysis: Analysis, finding: Finding) -> str:
     return view_of(analysis).warnings[finding.kind]
 
 
+def screw_words(name: str, finding: Finding, system: System) -> str:
+    """Return that one screw holds a part on a long lever, as a sentence for the panel."""
+    moment, holds = (figure(v, Kind.MOMENT, system) for v in (finding.amount, finding.limit or 0.0))
+    return (
+        f"{name} stands on one screw: a shock turns it by {moment}, and the screw holds the joint shut to about "
+        f"{holds}. Use two screws, or bring it closer."
+    )
+
+
 def but_words(analysis: Analysis) -> str:
     """Return the worst warning as a sentence behind a good verdict, "" if there is none."""
     found = warnings_of(analysis)
