@@ -123,7 +123,7 @@ class VestSettings(Settings):
     def __post_init__(self) -> None:
         for value, low, high, word, unit in (
             (self.friction, 0.0, 1.0, "The bearing's friction", "N·m"),
-            (self.drop, 0.3, 20.0, "The wished drop time", "s"),
+            (self.drop, 0.05, 60.0, "The wished drop time", "s"),
             (self.room, 0.0005, 10.0, "How far the drop time may be off", "s"),
             (self.dynamic, 0.0, 1.0, "Whether the post shall stay upright in a pan", ""),
             (self.pan, 0.0, 20.0, "The pan that wobble is told for", "rad/s"),
