@@ -6,6 +6,8 @@ common practice, to be weighed and measured.
 
 from __future__ import annotations
 
+import math
+
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Part
 from equilix.document import part_shapes as s
 
@@ -81,6 +83,7 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
             (150, 88, 34),
             (0, 0, 17),
             slide("along", MountKind.DOVETAIL, _X, 55, 0, 0, 34, name="stage fore and aft"),
+            fixed("weight", MountKind.THREE_EIGHTHS_16, -68, 0, 34, name="weight screw"),
             foot=MountKind.STAGE_SEAT,
         ),
         piece(
@@ -120,7 +123,17 @@ def sled(prefix: str, words: str, size: float = 1.0, mass: float = 1.0) -> list[
             0.14,
             (60, 60, 16),
             (20, 0, 8),
-            fixed("screw", MountKind.QUARTER_20, 36, 0, 16, name="monitor screw"),
+            Mount(
+                "screw",
+                MountKind.QUARTER_20,
+                (0.036, 0.0, 0.016),
+                Joint.TURN,
+                _Y,
+                -math.pi / 2,
+                math.pi / 2,
+                math.radians(1.0),
+                "tilting screw",
+            ),
             foot=MountKind.SLED_RAIL,
         ),
     ]

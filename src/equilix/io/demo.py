@@ -241,7 +241,7 @@ def _on_sled(kit: dict[str, Part]) -> tuple[Build, ...]:
         ("lens", "prime-50", "body", "lens", 0.0),
         ("receiver", "receiver", "body", "top rear", 0.0),
         ("battery", "battery-98", "rear", "lock", 0.0),
-        ("monitor", "monitor", "front", "screw", 0.0),
+        ("monitor", "monitor", "front", "screw", -0.4363323129985824),
     )
     zoom = (
         *sled_shapes.chain_of("sled", {"bearing": 0.058, "rear": -0.018, "tube": -0.020, "stage": -0.001}),

@@ -117,7 +117,7 @@ class _Search(WithGoals):
         for goal in goals:
             self._bundle(goal)  # its helper columns and rows stay
         kept = len(self.rows.low)
-        hopeful = bool(goals) and goals[0] is Goal.BEYOND and len(goals) > 1
+        hopeful = bool(goals) and goals[0] is Goal.BEYOND and len(goals) > 1 and self._within_reach()
         status = PlanStatus.IMPOSSIBLE
         for hope in (True, False) if hopeful else (False,):
             if hope:
@@ -132,6 +132,17 @@ class _Search(WithGoals):
         if any(self._bundle(goal) for goal in goals):
             return self._nothing(status)
         return self._plan(self._as_is(), 0.0)
+
+    def _within_reach(self) -> bool:
+        """Whether each free form by itself can come within its tolerance, whatever the others do."""
+        for form, (constant, terms) in zip(self.target.forms, self.forms, strict=True):
+            if form.within is not None:
+                continue
+            ends = [sorted((v * self.lower[c], v * self.upper[c])) for c, v in terms]
+            slack = self.target.allowed(form) / UNIT + MARGIN
+            if constant + sum(low for low, _ in ends) > slack or constant + sum(high for _, high in ends) < -slack:
+                return False
+        return True
 
     def _bundle(self, goal: Bundle, beyond: float = 0.0) -> list[tuple[int, float]]:
         """Return a goal's terms; of several at once each with its weight, `beyond` being what is left of the moment.

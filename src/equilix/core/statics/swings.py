@@ -21,7 +21,7 @@ def passings(
     `use` (rad) is how far each stage turns either way. A gimbal's own parts are made to pass each other. Only pairs
     that come nearer than `near` (m).
     """
-    pairs = _pairs(assembly, positions, on_it, use)
+    pairs = _pairs(assembly, positions, on_it, use, near)
     found = [one for bound, ask in pairs if bound <= near and (one := ask(near)) is not None]
     return tuple(sorted(found, key=lambda one: one.gap))
 
@@ -31,7 +31,7 @@ def nearest_passing(
 ) -> Passing | None:
     """Return the pair that comes nearest, None if none comes nearer than `near` (m)."""
     best = None
-    for bound, ask in sorted(_pairs(assembly, positions, on_it, use), key=lambda pair: pair[0]):
+    for bound, ask in sorted(_pairs(assembly, positions, on_it, use, near), key=lambda pair: pair[0]):
         if bound > near:
             break
         found = ask(near)
@@ -41,9 +41,9 @@ def nearest_passing(
 
 
 def _pairs(
-    assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float]
+    assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float], near: float
 ) -> list[tuple[float, Callable[[float], Passing | None]]]:
-    """Return every pair that may meet: how near (m) they can come at all, and what works it out."""
+    """Return each pair that may come nearer than `near` (m): how near they can come, and what works it out."""
     sized = np.flatnonzero(assembly.sized)
     own = np.array([part.category is Category.GIMBAL for part in assembly.parts])
     low, high = positions.centre - assembly.edges, positions.centre + assembly.edges
@@ -57,11 +57,26 @@ def _pairs(
         if not len(pairs):
             continue
         seen = [(stage.about + 1) % 3, (stage.about + 2) % 3]
+        pairs = pairs[_ring_gaps(low[:, seen] - stage.point[seen], high[:, seen] - stage.point[seen], pairs) <= near]
+        if not len(pairs):
+            continue
         # A box around a turned part holds all of it: what that stays clear of, the part does.
         bounds = nearest_bounds(low[:, seen], high[:, seen], pairs, stage.point[seen], use[stage.name])
         for (k, other), bound in zip(pairs.tolist(), bounds.tolist(), strict=True):
             found.append((bound, partial(_passing, assembly, positions, k, other, stage, use[stage.name])))
     return found
+
+
+def _ring_gaps(low: np.ndarray, high: np.ndarray, pairs: np.ndarray) -> np.ndarray:
+    """Return how far apart (p,) (m) the rings are in which boxes turn, of `pairs` (p, 2); below zero over each other.
+
+    `low` and `high` (n, 2) (m) are the boxes from the axis: whatever a part turns by, it stays in its ring.
+    """
+    far = np.hypot(*np.maximum(np.abs(low), np.abs(high)).T)
+    close = np.hypot(*np.maximum(np.maximum(low, -high), 0.0).T)
+    first, second = pairs[:, 0], pairs[:, 1]
+    result: np.ndarray = np.maximum(close[second] - far[first], close[first] - far[second])
+    return result
 
 
 def _passing(
