@@ -3,7 +3,10 @@
     .venv/bin/python benchmarks/coach.py --seed 1 --count 200
 
 Each hidden tilt stage has a mass, offsets, a bearing that sticks by another friction each time, an effort reading with
-bias and noise; the coach knows none of them. Run once with releases alone and once with efforts.
+bias and noise; the coach knows none of them. Run with releases alone and with efforts: on stages like those that are
+built, and on stages drawn as wide as the coach believes before its first test, where people slip as often as it takes
+for granted. On the latter a region of 95 % has to hold 95 % (simulation-based calibration: Talts et al., 2018, from
+memory); the former lie closer together than anybody can know beforehand.
 """
 
 from __future__ import annotations
@@ -11,6 +14,7 @@ from __future__ import annotations
 import argparse
 import math
 import time
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -20,6 +24,8 @@ from equilix.core.measurement.coach import Advice, Bench, Do, Look, Saw, advise,
 #: Attitudes of the tests: level, and lens down and up by 20, 45 and 70 degrees.
 WAYS = tuple((math.cos(math.radians(a)), math.sin(math.radians(a))) for a in (0, 45, -45, 20, -20, 70, -70))
 MOST_MOVES, MOST_TESTS = 20, 60
+#: Chance that somebody saw or wrote down another thing, as the coach takes it for granted.
+SLIP = 0.03
 
 
 class Hidden:
@@ -47,6 +53,26 @@ class Hidden:
     def read(self, way: tuple[float, float], marks: tuple[float, float]) -> Look:
         torque = float(self.now(marks) @ np.array(way)) + self.bias + self.noise * float(self.rng.standard_normal())
         return Look(way, marks, effort=torque, u=self.noise)
+
+
+class Believed(Hidden):
+    """A stage drawn from what the coach believes of any stage; somebody slips in three of a hundred releases."""
+
+    def __init__(self, rng: np.random.Generator) -> None:
+        super().__init__(rng)
+        bench = Bench()
+        self.slopes = np.full(2, -1.0)
+        while (self.slopes <= 0.0).any():
+            self.slopes = rng.normal(bench.slopes, bench.slopes_u)
+        self.moments = rng.normal(0.0, bench.spread)
+        self.friction = bench.friction * bench.friction_by ** float(rng.standard_normal())
+        self.bias = float(rng.normal(0.0, bench.bias))
+
+    def release(self, way: tuple[float, float], marks: tuple[float, float]) -> Look:
+        look = super().release(way, marks)
+        if self.rng.random() < SLIP:
+            look = Look(way, marks, list(Saw)[int(self.rng.integers(3))])
+        return look
 
 
 def coached(hidden: Hidden, bench: Bench, effort: bool, seed: int) -> tuple[int, int, bool, bool, bool, float]:
@@ -80,21 +106,26 @@ def main() -> None:
     parser.add_argument("--count", type=int, default=200)
     arguments = parser.parse_args()
     for effort in (True, False):
-        rng = np.random.default_rng(arguments.seed)
-        found = [coached(Hidden(rng), Bench(), effort, 1000 * k) for k in range(arguments.count)]
-        moves, tests = (np.array([one[k] for one in found]) for k in (0, 1))
-        ended, inside, holds = (np.array([one[k] for one in found]) for k in (2, 3, 4))
-        good = inside & ended & (moves <= 6)
-        print(f"{'motor effort' if effort else 'releases alone'}, {arguments.count} hidden tilt stages:")
-        print(f"  inside the window within 6 moves {100 * good.mean():.1f} % (wanted: 95)")
-        print(f"  said to be balanced {100 * ended.mean():.1f} %, of these truly {100 * inside[ended].mean():.1f} %")
-        print(f"  truth inside the 95 % region {100 * holds.mean():.1f} % (wanted: 92 to 98)")
-        print(f"  moves {np.median(moves):.0f} in the middle, {moves.max()} at most; tests {np.median(tests):.0f}")
-        steps = np.array([one[5] for one in found])
-        print(
-            f"  longest step {1e3 * np.median(steps):.0f} ms in the middle, "
-            f"{1e3 * steps.max():.0f} ms at most (wanted: 50)"
-        )
+        for kind, words in ((Hidden, "hidden tilt stages"), (Believed, "stages drawn as believed")):
+            rng = np.random.default_rng(arguments.seed)
+            found = [coached(kind(rng), Bench(), effort, 1000 * k) for k in range(arguments.count)]
+            told(f"{'motor effort' if effort else 'releases alone'}, {arguments.count} {words}", found)
+
+
+def told(title: str, found: Sequence[tuple[int, int, bool, bool, bool, float]]) -> None:
+    """Print what came of some stages."""
+    moves, tests = (np.array([one[k] for one in found]) for k in (0, 1))
+    ended, inside, holds = (np.array([one[k] for one in found]) for k in (2, 3, 4))
+    good = inside & ended & (moves <= 6)
+    print(f"{title}:")
+    print(f"  inside the window within 6 moves {100 * good.mean():.1f} % (wanted: 95)")
+    print(f"  said to be balanced {100 * ended.mean():.1f} %, of these truly {100 * inside[ended].mean():.1f} %")
+    print(f"  truth inside the 95 % region {100 * holds.mean():.1f} % (wanted: 92 to 98)")
+    print(f"  moves {np.median(moves):.0f} in the middle, {moves.max()} at most; tests {np.median(tests):.0f}")
+    steps = np.array([one[5] for one in found])
+    print(
+        f"  longest step {1e3 * np.median(steps):.0f} ms in the middle, {1e3 * steps.max():.0f} ms at most (wanted: 50)"
+    )
 
 
 if __name__ == "__main__":
