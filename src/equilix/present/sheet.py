@@ -87,7 +87,7 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
         balance,
         rows,
         steps,
-        (*clashes, *own[:-1], *STANDING_CAUTIONS),
+        (*clashes, *own, *STANDING_CAUTIONS),
         words,
         _lenses(book, analysis, operator, system),
     )
