@@ -8,8 +8,9 @@ sampling use the same ones.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 
@@ -81,6 +82,9 @@ class Gauges:
     slide: int | None
     offered: tuple[str, ...]
     _last: tuple[Draws, tuple[np.ndarray, np.ndarray]] | None = None
+    #: What was worked out already: the rig moved by its doubts, and what that does to gauges.
+    _moved: Draws | None = None
+    _doubts: dict[str, float] = field(default_factory=dict)
 
     def values(self, gauge: str, draws: Draws) -> np.ndarray:
         """Return the gauge (d,) in SI for `draws`.
@@ -174,10 +178,28 @@ class Gauges:
         assert self.statics is not None
         assert stand is not None
         # Hands, shoulder and pressure are asked for the same draws one after the other.
-        if self._last is None or self._last[0] is not draws:
-            forces = self.statics.forces(draws.mass, draws.cg + stand.pose.shift)
-            self._last = (draws, forces)
-        return self._last[1]
+        last = self._last
+        if last is None or last[0] is not draws:
+            last = (draws, self.statics.forces(draws.mass, draws.cg + stand.pose.shift))
+            self._last = last
+        return last[1]
+
+    def moved(self) -> Draws:
+        """Return the rig as it is, then moved each way by two of its independent doubts, as `moved_by` takes them."""
+        if self._moved is None:
+            covariance = covariance_of(self.analysis, inputs_of(self.analysis, self.slide))
+            for gain, gradient, _ in lessons(self, covariance):
+                covariance = covariance - np.outer(gain, gradient @ covariance)
+            now = self.now().rows[0]
+            steps = 2.0 * spread_of(covariance).T
+            self._moved = Draws.of(np.concatenate([now[None, :], now + steps, now - steps]))
+        return self._moved
+
+    def doubt(self, gauge: str) -> float:
+        """Return the standard uncertainty of a gauge, see `doubts_of`."""
+        if gauge not in self._doubts:
+            self._doubts[gauge] = moved_by(self.values(gauge, self.moved()))
+        return self._doubts[gauge]
 
 
 #: What works out a gauge (d,) in SI for many draws at once.
@@ -191,6 +213,7 @@ _EVALUATE: dict[str, Evaluate] = {
 }
 
 
+@lru_cache(maxsize=4)
 def gauges_of(analysis: Analysis) -> Gauges | None:
     """Return the gauges of a build that has a mass and lies on its support, else None."""
     stand, support = analysis.stand, support_called(analysis.build.support)
@@ -316,19 +339,7 @@ def doubts_of(gauges: Gauges, which: tuple[str, ...] | None = None) -> dict[str,
     JCGM 100:2008 (GUM) clause 5; where it folds, as hands that are free on the pad do, the interval of two still
     reaches as far as the figure does.
     """
-    draws = doubt_draws(gauges)
-    return {gauge: moved_by(gauges.values(gauge, draws)) for gauge in (gauges.offered if which is None else which)}
-
-
-def doubt_draws(gauges: Gauges) -> Draws:
-    """Return the rig as it is, then moved each way by two of its independent doubts, as `moved_by` takes them."""
-    analysis = gauges.analysis
-    covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
-    for gain, gradient, _ in lessons(gauges, covariance):
-        covariance = covariance - np.outer(gain, gradient @ covariance)
-    now = gauges.now().rows[0]
-    steps = 2.0 * spread_of(covariance).T
-    return Draws.of(np.concatenate([now[None, :], now + steps, now - steps]))
+    return {gauge: gauges.doubt(gauge) for gauge in (gauges.offered if which is None else which)}
 
 
 def lessons(gauges: Gauges, covariance: np.ndarray) -> Iterator[tuple[np.ndarray, np.ndarray, float]]:

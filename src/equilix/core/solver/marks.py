@@ -10,6 +10,7 @@ import numpy as np
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import Z
 from equilix.core.solver.curved import bounded_step, forms_of
 from equilix.core.solver.freedoms import balance_slides
@@ -38,24 +39,11 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
         return (), analysis
     chosen = _chosen(analysis, target)
     now, there = analysis, target
-    used = [chosen[form.name] for form in target.forms if form.name in chosen]
-    rows = [k for k, form in enumerate(target.forms) if form.name in chosen]
+    used = tuple(chosen[form.name] for form in target.forms if form.name in chosen)
+    rows = tuple(k for k, form in enumerate(target.forms) if form.name in chosen)
     before = _shares(now, there)
-    for _ in range(_STEPS if used else 0):
-        values, slopes, sizes = forms_of(now, there)
-        if np.abs(values[rows] / sizes[rows]).max() <= _CLOSED:
-            break
-        step = bounded_step(now, used, slopes[rows] / sizes[rows][:, None], values[rows] / sizes[rows])
-        if not step:
-            break
-        build = now.build
-        for j, setting in step.items():
-            placed = build.parts[now.assembly.slide_parts[j]]
-            build = build.with_placed(replace(placed, setting=now.assembly.slide_mounts[j].snap(setting)))
-        now = analyse(build, now.assembly.kit, _NOBODY, now)
-        again = target_of(now)
-        assert again is not None
-        there = again
+    if used:
+        now, there = _closed(analysis, target, used, rows)
     left = _shares(now, there)
     steps = []
     for k, form in enumerate(target.forms):
@@ -68,6 +56,52 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
         was, to = float(analysis.settings[j]), float(now.settings[j])
         steps.append(Step(stage, beside, placed_id, was, to, before[k], left[k]))
     return tuple(steps), now
+
+
+#: Where the marks of the last rig are: they stay where they are while one of its slides is moved, so that is where to
+#: begin. Only where all is closed does the beginning make no difference.
+_LAST: dict[str, tuple[Assembly, tuple[int, ...], dict[int, float]]] = {}
+
+
+def _closed(
+    analysis: Analysis, target: Target, used: tuple[int, ...], rows: tuple[int, ...]
+) -> tuple[Analysis, Target]:
+    """Return the rig with the `used` slides set so that the forms at `rows` are closed as far as they go."""
+    last = _LAST.get("marks")
+    if last is not None and last[0] is analysis.assembly and last[1] == used:
+        now, there, reached = _stepped(_set(analysis, last[2]), used, rows)
+        if reached:
+            return now, there
+    now, there, reached = _stepped(analysis, used, rows)
+    if reached:
+        _LAST["marks"] = (analysis.assembly, used, {j: float(now.settings[j]) for j in used})
+    return now, there
+
+
+def _set(analysis: Analysis, settings: dict[int, float]) -> Analysis:
+    build = analysis.build
+    for j, setting in settings.items():
+        placed = build.parts[analysis.assembly.slide_parts[j]]
+        build = build.with_placed(replace(placed, setting=analysis.assembly.slide_mounts[j].snap(setting)))
+    return analyse(build, analysis.assembly.kit, _NOBODY, analysis)
+
+
+def _stepped(now: Analysis, used: tuple[int, ...], rows: tuple[int, ...]) -> tuple[Analysis, Target, bool]:
+    """Return the rig after Newton steps over the `used` slides, its target, and whether all `rows` are closed."""
+    which = list(rows)
+    for _ in range(_STEPS):
+        there = target_of(now)
+        assert there is not None
+        values, slopes, sizes = forms_of(now, there)
+        if np.abs(values[which] / sizes[which]).max() <= _CLOSED:
+            return now, there, True
+        step = bounded_step(now, list(used), slopes[which] / sizes[which][:, None], values[which] / sizes[which])
+        if not step:
+            break
+        now = _set(now, step)
+    there = target_of(now)
+    assert there is not None
+    return now, there, False
 
 
 def marked(analysis: Analysis) -> Build:

@@ -84,6 +84,19 @@ class Sled:
             found.append(sign * (self.weight * float(self.offset[way]) - pan**2 * float(self.inertia[way, Z])) / back)
         return found[0], found[1]
 
+    def wobbles_in(self, pans: np.ndarray) -> np.ndarray:
+        """Return the same as `wobble_in` for several pans (n,) (rad/s), NaN past the fastest."""
+        more = []
+        past = np.full(len(pans), self.below <= 0.0)
+        for way in (X, Y):
+            still = self.weight * self.below
+            back = still - pans**2 * float(self.inertia[way, way] - self.inertia[Z, Z])
+            past |= back <= 0.0
+            beside = self.weight * float(self.offset[way])
+            with np.errstate(divide="ignore", invalid="ignore"):
+                more.append((beside - pans**2 * float(self.inertia[way, Z])) / back - beside / still)
+        return np.where(past, np.nan, np.hypot(*more))
+
     def wobble_in(self, pan: float) -> float | None:
         """Return how far (rad) the post leans more in a steady `pan` (rad/s) than at rest; None past the fastest."""
         still, turning = self.lean_in(0.0), self.lean_in(pan)

@@ -12,6 +12,10 @@ from equilix.core.kit.parts import Category
 from equilix.core.statics.stages import Stage, Stages
 from equilix.core.statics.sweep import Passing, nearest_bounds, passing
 
+#: What was asked last, of how many rigs.
+_KEPT: dict[tuple[Assembly, bytes, tuple[tuple[str, float], ...], float], tuple[Passing, ...]] = {}
+_MOST_KEPT = 8
+
 
 def passings(
     assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float], near: float
@@ -21,9 +25,17 @@ def passings(
     `use` (rad) is how far each stage turns either way. A gimbal's own parts are made to pass each other. Only pairs
     that come nearer than `near` (m).
     """
-    pairs = _pairs(assembly, positions, on_it, use, near)
-    found = [one for bound, ask in pairs if bound <= near and (one := ask(near)) is not None]
-    return tuple(sorted(found, key=lambda one: one.gap))
+    # Findings, cautions and drawings ask the same of one rig; what they ask for is kept with all that it depends on.
+    key = (assembly, positions.centre.tobytes(), tuple(use.items()), near)
+    kept = _KEPT.get(key)
+    if kept is None:
+        pairs = _pairs(assembly, positions, on_it, use, near)
+        found = [one for bound, ask in pairs if bound <= near and (one := ask(near)) is not None]
+        kept = tuple(sorted(found, key=lambda one: one.gap))
+        while len(_KEPT) >= _MOST_KEPT:
+            _KEPT.pop(next(iter(_KEPT), key), None)
+        _KEPT[key] = kept
+    return kept
 
 
 def nearest_passing(

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import partial
+from functools import lru_cache, partial
 from types import MappingProxyType
 from typing import Literal
 
@@ -252,6 +252,7 @@ def nearest_passing(analysis: Analysis, on_it: Stages, near: float) -> Passing |
     return swings.nearest_passing(analysis.assembly, analysis.positions, on_it, _use(analysis.build), near)
 
 
+@lru_cache(maxsize=8)
 def order_of_work(analysis: Analysis) -> tuple[scales.Step, ...]:
     """Return the steps that balance a gimbal, in working order; none where it can't be judged."""
     on_it, target = on_gimbal_of(analysis), SUPPORT.target(analysis)

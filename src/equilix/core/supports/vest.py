@@ -25,7 +25,6 @@ from equilix.core.doubt.gauges import (
     Gauge,
     Gauges,
     Threshold,
-    doubt_draws,
     gauges_of,
     moved_by,
     unsure,
@@ -358,12 +357,15 @@ def _fastest(about: int, gauges: Gauges, draws: Draws) -> np.ndarray:
     return np.where((more > 0.0) & (back > 0.0), found, np.nan)
 
 
-def wobble_at(gauges: Gauges, draws: Draws, pan: float) -> np.ndarray:
-    """Return how much more (d,) (rad) the post leans in a steady `pan` (rad/s), NaN where that is not small."""
+def wobble_at(gauges: Gauges, draws: Draws, pan: float | np.ndarray) -> np.ndarray:
+    """Return how much more (d,) (rad) the post leans in a steady `pan` (rad/s), NaN where that is not small.
+
+    For pans (p, 1) (p, d).
+    """
     d, six = _about(gauges, draws)
-    weight, square = draws.mass * STANDARD_GRAVITY, pan**2
+    weight, square = draws.mass * STANDARD_GRAVITY, np.asarray(pan) ** 2
     extra = []
-    past = np.zeros(len(weight), dtype=bool)
+    past = np.zeros(np.broadcast_shapes(weight.shape, square.shape), dtype=bool)
     for way, about, product in ((0, 0, 4), (1, 1, 5)):
         still = -weight * d[:, 2]
         turning = still - square * (six[:, about] - six[:, 2])
@@ -377,9 +379,8 @@ def wobble_at(gauges: Gauges, draws: Draws, pan: float) -> np.ndarray:
 
 def wobble_doubts(gauges: Gauges, pans: np.ndarray) -> np.ndarray:
     """Return the standard uncertainty (n,) (rad) of the wobble at steady `pans` (n,) (rad/s), 0 where there is none."""
-    draws = doubt_draws(gauges)
-    found = [moved_by(wobble_at(gauges, draws, float(pan))) for pan in pans]
-    return np.nan_to_num(np.array(found))
+    found = wobble_at(gauges, gauges.moved(), pans[:, None])
+    return np.nan_to_num(np.array([moved_by(values) for values in found]))
 
 
 def _six(number: int, gauges: Gauges, draws: Draws) -> np.ndarray:

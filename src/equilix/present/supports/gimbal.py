@@ -595,8 +595,10 @@ def _curves(analysis: Analysis, on_it: Stages) -> tuple[Curve, ...]:
     gauges, settings = gauges_of(analysis), gimbal_of(analysis.build)
     assert gauges is not None
     unsure = doubts_of(gauges)
-    after = on_gimbal_of(analyse(set_by(analysis), analysis.assembly.kit, _ANYBODY, analysis))
-    assert after is not None
+    # Only its stages are asked for: nothing else of the rig as it will be is worked out.
+    wanted, assembly = set_by(analysis), analysis.assembly
+    after = stages_of(assembly, assembly.at(assembly.settings(wanted)), wanted)
+    assert isinstance(after, Stages)
     found = []
     for stage in on_it.stages:
         then = after.stage(stage.name)

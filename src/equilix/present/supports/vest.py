@@ -687,8 +687,7 @@ def _wobble_view(analysis: Analysis, on_it: OnVest, after: OnVest, system: Syste
     sled = on_it.sled
     last = max(_PANS, 1.3 * settings.pan, *(1.15 * (_fastest(one) or 0.0) for one in (sled, after.sled)))
     pans = np.linspace(0.0, last, _POINTS)
-    found = [[one.wobble_in(float(pan)) for pan in pans] for one in (sled, after.sled)]
-    now, then = (np.array([math.nan if v is None else v for v in several]) for several in found)
+    now, then = (one.wobbles_in(pans) for one in (sled, after.sled))
     unsure = wobble_doubts(gauges, pans)
     products = tuple(
         f"{way} {figure(v, Kind.INERTIA, system, sign=True)}"
