@@ -354,6 +354,17 @@ def _draw_front(
     for a, b in pairwise(_links(socket, bearing)):
         scene.line(*a, *b, "ink", 3.0)
     scene.path(circle(*bearing, 3.0), "panel", "accent", 1.4)
+    h = view.stature * scale
+    for way, down in ((1.0, 0.0), (-1.0, 0.10)):
+        # One hand at the bearing, the other below it on the post.
+        shoulder = (middle + way * HALF_SHOULDERS * h * 0.92, floor - SHOULDER * h)
+        hand = (bearing[0] + way * 0.012 * h, bearing[1] + down * scale)
+        elbow = (
+            0.5 * (shoulder[0] + hand[0]) + way * 0.05 * h,
+            max(shoulder[1], 0.5 * (shoulder[1] + hand[1])) + 0.08 * h,
+        )
+        _limb(scene, shoulder, elbow, 0.02 * h, "p1")
+        _limb(scene, elbow, hand, 0.016 * h, "p1")
 
 
 def _draw_lift(scene: Scene, view: WearerView, x: float, floor: float, scale: float) -> None:
