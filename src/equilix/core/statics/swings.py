@@ -32,8 +32,9 @@ def passings(
         pairs = _pairs(assembly, positions, on_it, use, near)
         found = [one for bound, ask in pairs if bound <= near and (one := ask(near)) is not None]
         kept = tuple(sorted(found, key=lambda one: one.gap))
-        while len(_KEPT) >= _MOST_KEPT:
-            _KEPT.pop(next(iter(_KEPT), key), None)
+        # Other threads keep theirs here too: nothing is walked while it may change.
+        for old in list(_KEPT)[: max(len(_KEPT) - _MOST_KEPT + 1, 0)]:
+            _KEPT.pop(old, None)
         _KEPT[key] = kept
     return kept
 
