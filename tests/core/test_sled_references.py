@@ -34,6 +34,7 @@ from equilix.core.statics.sled import (
     Sled,
     drop_time,
     fastest_drop,
+    hidden_lean,
     lever_for,
     sled_of,
     swing_from,
@@ -50,6 +51,7 @@ from equilix.core.supports.vest import (
     springs_for,
     taught,
     vest_of,
+    wobble_doubts,
 )
 from equilix.io.demo import demo_book
 
@@ -664,6 +666,73 @@ class Findings(unittest.TestCase):
         kg = springs_for(analysis)
         there = floats(analysis.body.mass, kg, 0.05, 0.27)
         self.assertAlmostEqual(there.height, 0.1, places=9)
+
+
+class OneTruth(unittest.TestCase):
+    """What gauges work out for many draws is what the sled itself says, and what several pans say each pan says."""
+
+    def test_gauges_say_what_the_sled_says(self) -> None:
+        for seed in range(6):
+            analysis, sled = hanging(seed)
+            gauges = gauges_of(analysis)
+            now = gauges.now()
+            pan = vest_of(analysis.build).pan
+            said = {
+                SledGauge.PITCH: sled.lean[0],
+                SledGauge.ROLL: sled.lean[1],
+                SledGauge.DROP: sled.drop_time,
+                SledGauge.XZ: sled.products[0],
+                SledGauge.YZ: sled.products[1],
+                SledGauge.PAN_INERTIA: float(sled.inertia[2, 2]),
+                SledGauge.FASTEST: sled.fastest_pan(),
+                SledGauge.FASTEST_ASIDE: sled.fastest_pan(1),
+                SledGauge.WOBBLE: sled.wobble_in(pan),
+                SledGauge.ON_VEST: on_vest_of(analysis).load,
+                SledGauge.BACK: on_vest_of(analysis).bends,
+            }
+            for gauge, value in said.items():
+                if gauge in gauges.offered:
+                    self.assertAlmostEqual(float(gauges.values(gauge, now)[0]), value, places=9, msg=gauge)
+            pans = np.linspace(0.0, 1.4 * sled.fastest_pan(), 15)
+            one_by_one = [sled.wobble_in(float(rate)) for rate in pans]
+            np.testing.assert_allclose(
+                sled.wobbles_in(pans), [math.nan if w is None else w for w in one_by_one], atol=1e-12
+            )
+            self.assertIsNone(one_by_one[-1])
+            found = wobble_doubts(gauges, pans[:5])
+            self.assertEqual(found[0], 0.0)
+            self.assertTrue((np.diff(found) > 0.0).all())
+
+    def test_friction_hides_what_it_can_hold(self) -> None:
+        # At the hidden lean the weight turns the sled by just the bearing's friction.
+        for friction, weight, below in ((0.01, 70.0, 0.008), (0.02, 100.0, 0.03)):
+            lean = hidden_lean(friction, weight, below)
+            self.assertAlmostEqual(weight * below * math.sin(lean), friction, places=12)
+        # 0.005 to 0.02 N m at 0.69 N m: 0.4 to 1.7 degrees; common practice.
+        self.assertAlmostEqual(math.degrees(hidden_lean(0.005, 69.0, 0.01)), 0.415, delta=0.001)
+        self.assertAlmostEqual(math.degrees(hidden_lean(0.02, 69.0, 0.01)), 1.661, delta=0.001)
+        self.assertAlmostEqual(hidden_lean(1.0, 69.0, 0.01), math.pi / 2.0)
+        self.assertAlmostEqual(hidden_lean(0.01, 69.0, 0.0), math.pi / 2.0)
+        self.assertAlmostEqual(hidden_lean(0.01, 69.0, -0.01), math.pi / 2.0)
+
+    def test_measured_inertia_is_added_to_the_swing_alone(self) -> None:
+        body = MassProperties(8.0, np.array([0.0, 0.0, -0.01]), np.diag([0.9, 1.0, 0.05]))
+        plain, more = sled_of(body, np.zeros(3)), sled_of(body, np.zeros(3), 0.2)
+        self.assertAlmostEqual(more.swing, 1.2)
+        self.assertAlmostEqual(more.inertia[1, 1] - plain.inertia[1, 1], 0.2)
+        np.testing.assert_allclose(np.delete(more.inertia.ravel(), 4), np.delete(plain.inertia.ravel(), 4))
+        self.assertGreater(more.drop_time, plain.drop_time)
+
+    def test_a_figure_of_speech_has_a_least_and_a_most(self) -> None:
+        on_top = sled_of(MassProperties(8.0, np.zeros(3), np.diag([0.9, 1.0, 0.05])), np.zeros(3))
+        self.assertIsNone(on_top.drop_time)
+        self.assertIsNone(on_top.lean)
+        self.assertIsNone(on_top.wobble_in(0.5))
+        self.assertTrue(np.isnan(on_top.wobbles_in(np.array([0.0, 0.5]))).all())
+        # A disc that spins about its short axis: no pan unseats it.
+        disc = sled_of(MassProperties(5.0, np.array([0.0, 0.0, -0.02]), np.diag([0.1, 0.1, 0.4])), np.zeros(3))
+        self.assertIsNone(disc.fastest_pan())
+        self.assertAlmostEqual(disc.wobble_in(20.0), 0.0, places=12)
 
 
 class Frames(unittest.TestCase):

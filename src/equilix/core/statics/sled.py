@@ -86,8 +86,9 @@ class Sled:
 
     def wobbles_in(self, pans: np.ndarray) -> np.ndarray:
         """Return the same as `wobble_in` for several pans (n,) (rad/s), NaN past the fastest."""
-        more = []
-        past = np.full(len(pans), self.below <= 0.0)
+        if self.below <= 0.0:
+            return np.full(len(pans), np.nan)
+        more, past = [], np.zeros(len(pans), dtype=bool)
         for way in (X, Y):
             still = self.weight * self.below
             back = still - pans**2 * float(self.inertia[way, way] - self.inertia[Z, Z])
