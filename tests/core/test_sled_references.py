@@ -16,7 +16,7 @@ from scipy.special import ellipk
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit, Operator, Placed, settings_of, with_settings
+from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Placed, settings_of, with_settings
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import Draws, doubts_of, gauges_of
 from equilix.core.doubt.montecarlo import draw_rigs, sample
@@ -733,6 +733,87 @@ class OneTruth(unittest.TestCase):
         disc = sled_of(MassProperties(5.0, np.array([0.0, 0.0, -0.02]), np.diag([0.1, 0.1, 0.4])), np.zeros(3))
         self.assertIsNone(disc.fastest_pan())
         self.assertAlmostEqual(disc.wobble_in(20.0), 0.0, places=12)
+
+
+class Figures(unittest.TestCase):
+    """What stands on the command line is what the window's parts say, each from a second route."""
+
+    def test_what_the_arm_does_to_its_wearer(self) -> None:
+        settings = replace(VestSettings(), set_for=6.0, boom=math.radians(25.0), evenness=0.2)
+        analysis = analyse(*random_sled(3, settings), SOMEBODY)
+        found, mass, u = SUPPORT.judge(analysis, SOMEBODY).figures, analysis.body.mass, analysis.spread.mass
+        left = -0.10 + 0.40 * math.sin(math.radians(25.0))
+        half = -0.10 + 0.20 * math.sin(math.radians(25.0))
+        sways = STANDARD_GRAVITY * (mass * left + 2.6 * half)
+        self.assertAlmostEqual(found["l5s1_side_nm"].value, sways, places=9)
+        self.assertAlmostEqual(found["l5s1_side_nm"].doubt, abs(STANDARD_GRAVITY * left) * u, delta=1e-3 * abs(sways))
+        ahead = 0.17 + 0.40 * math.cos(math.radians(25.0))
+        half_ahead = 0.17 + 0.20 * math.cos(math.radians(25.0))
+        whole = 75.0 + mass + 2.6 + 4.0
+        self.assertAlmostEqual(found["wearer_back_mm"].value, 1e3 * (mass * ahead + 2.6 * half_ahead) / whole, places=9)
+        self.assertAlmostEqual(found["wearer_aside_mm"].value, 1e3 * (mass * left + 2.6 * half) / whole, places=9)
+        self.assertAlmostEqual(found["load_on_vest_n"].doubt, STANDARD_GRAVITY * u, places=6)
+        self.assertAlmostEqual(found["floats_mm"].value, 1e3 * 0.27 * (6.0 - mass) / (0.2 * 6.0), places=6)
+        # What a milligram more lets it sink: the springs hold 20 % less over 27 cm.
+        self.assertAlmostEqual(found["floats_mm"].doubt, 1e3 * 0.27 / (0.2 * 6.0) * u, delta=0.01)
+
+    def test_a_chosen_place_goes_before_every_other(self) -> None:
+        build = next(one for one in BOOK.builds if one.id == "sled-zoom")
+        usual = on_vest_of(analyse(build, BOOK.parts, SOMEBODY)).bearing
+        self.assertFalse(usual.usual)
+        chosen = replace(vest_of(build), bearing=Grasp("handle", "eye"))
+        analysis = analyse(with_settings(build, chosen), BOOK.parts, SOMEBODY)
+        bearing = on_vest_of(analysis).bearing
+        self.assertEqual(analysis.build.parts[bearing.part].id, "handle")
+        self.assertFalse(bearing.usual)
+        # One that is gone is as if nobody had chosen.
+        gone = replace(chosen, bearing=Grasp("handle", "nothing"))
+        again = on_vest_of(analyse(with_settings(build, gone), BOOK.parts, SOMEBODY)).bearing
+        np.testing.assert_allclose(again.point, usual.point)
+
+    def test_short_is_by_more_than_its_room(self) -> None:
+        analysis, sled = hanging(4)
+        for off, room, short in ((0.2, 0.3, False), (0.2, 0.1, True), (-0.2, 0.1, True), (-0.2, 0.3, False)):
+            settings = replace(vest_of(analysis.build), drop=sled.drop_time + off, room=room)
+            asked = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
+            self.assertIs(SUPPORT.short(asked), short)
+        wished = SUPPORT.dropping(VestSettings(), 3.1)
+        self.assertEqual((wished.drop, wished.room), (3.1, 0.001))
+
+    def test_products_at_their_tolerance_just_show(self) -> None:
+        settings = replace(VestSettings(), pan=math.radians(25.0))
+        analysis = analyse(*random_sled(5, settings), SOMEBODY)
+        target, sled = target_of(analysis), on_vest_of(analysis).sled
+        allowed = {form.name: target.allowed(form) for form in target.forms}
+        lever = lever_for(2.5, sled.mass, sled.swing)
+        inertia = np.array(sled.inertia)
+        inertia[0, 2] = inertia[2, 0] = allowed["spin x"]
+        inertia[1, 2] = inertia[2, 1] = allowed["spin y"]
+        there = Sled(sled.mass, np.array([0.0, 0.0, -lever]), inertia, sled.swing)
+        self.assertAlmostEqual(there.wobble_in(settings.pan) / settings.shows, 1.0, places=9)
+        # A CG off by what the bearing's friction holds is level.
+        self.assertAlmostEqual(allowed["sled x"] * STANDARD_GRAVITY, settings.friction, places=12)
+        self.assertEqual(allowed["sled x"], allowed["sled y"])
+        # Half a second off the wished drop, on the side where that is less.
+        ends = [abs(lever_for(t, sled.mass, sled.swing) - lever) for t in (2.0, 3.0)]
+        self.assertAlmostEqual(allowed["drop z"], sled.mass * min(ends), places=9)
+
+    def test_a_top_heavy_sled_has_no_drop_and_says_so(self) -> None:
+        build, kit = random_sled(3)
+        bearing = replace(build.placed("bearing"), setting=-0.2)
+        found = SUPPORT.judge(analyse(build.with_placed(bearing), kit, SOMEBODY), SOMEBODY).figures
+        for key in ("drop_time_s", "fastest_pan_deg_s", "fastest_pan_aside_deg_s", "wobble_deg"):
+            self.assertTrue(math.isnan(found[key].value), key)
+        self.assertGreater(found["pan_inertia_kg_m2"].value, 0.0)
+
+    def test_hips_take_weight_off_the_disc(self) -> None:
+        down = {}
+        for share in (0.0, 0.8):
+            analysis = analyse(*random_sled(3, replace(VestSettings(), hip_share=share)), SOMEBODY)
+            carried = carry(analysis, SOMEBODY, "vest")
+            down[share] = carried.compression
+            worn = analysis.body.mass + 2.6 + 4.0
+        self.assertAlmostEqual(down[0.0] - down[0.8], 0.8 * worn * STANDARD_GRAVITY, places=6)
 
 
 class Frames(unittest.TestCase):
