@@ -47,6 +47,7 @@ from equilix.core.supports.vest import (
     VestSettings,
     arm_loads,
     forgotten,
+    lens_marks,
     on_vest_of,
     springs_for,
     taught,
@@ -399,6 +400,27 @@ class Plans(unittest.TestCase):
             self.assertLess(max(abs(x), abs(y), abs(xz), abs(yz)), 1e-9)
             self.assertAlmostEqual(time, 2.5, places=6)
             self.assertEqual(len({step.placed_id for step in steps}), len(steps))
+
+
+class LensMarks(unittest.TestCase):
+    def test_every_lens_at_its_marks_hangs_drops_and_spins(self) -> None:
+        build = next(one for one in BOOK.builds if one.id == "sled-long")
+        analysis, closed = analyse(build, BOOK.parts, SOMEBODY), 0
+        rows = lens_marks(analysis, BOOK.parts)
+        self.assertEqual(len(rows), sum(part.category is Category.LENS for part in BOOK.kit))
+        for row in rows:
+            lens = next(part for part in BOOK.kit if part.name == row.lens)
+            other = build.with_placed(replace(build.placed("lens"), part_id=lens.id))
+            for step in row.steps:
+                other = other.with_placed(replace(other.placed(step.placed_id), setting=step.to))
+            x, y, xz, yz, time = left_of(analyse(other, BOOK.parts, SOMEBODY))
+            if any(abs(step.left) > 1e-6 for step in row.steps):
+                continue
+            closed += 1
+            with self.subTest(lens=row.lens):
+                self.assertLess(max(abs(x), abs(y), abs(xz), abs(yz)), 1e-9)
+                self.assertAlmostEqual(time, 2.5, places=6)
+        self.assertGreaterEqual(closed, 4)
 
 
 class Doubts(unittest.TestCase):

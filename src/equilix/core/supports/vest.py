@@ -18,7 +18,7 @@ from typing import Literal
 import numpy as np
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Operator, Settings, settings_of
+from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Kit, Operator, Settings, settings_of
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.doubt.gauges import (
     Draws,
@@ -35,9 +35,10 @@ from equilix.core.limits import MAX_MASS, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.lesson import CONTRADICTS, Reading, lesson_of
 from equilix.core.operator.body import body_of
+from equilix.core.solver import scales
 from equilix.core.solver.marks import marks_of
 from equilix.core.solver.plan import Form, Target
-from equilix.core.solver.scales import Step
+from equilix.core.solver.scales import LensMarks, Step
 from equilix.core.solver.targets import TOLERANCE
 from equilix.core.statics.hands import Push
 from equilix.core.statics.pose import Hindrance, Pose, worn_at
@@ -746,6 +747,11 @@ def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
     steps, _ = marks_of(analysis)
     order = {"spin": 0, "sled": 1, "drop": 2}
     return tuple(sorted(steps, key=lambda step: order[step.stage]))
+
+
+def lens_marks(analysis: Analysis, kit: Kit) -> tuple[LensMarks, ...]:
+    """Return where every slide must stand for each lens of the kit in the place of the one that is on."""
+    return scales.lens_marks(analysis, kit, order_of_work)
 
 
 # What was timed and read

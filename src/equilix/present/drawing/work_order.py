@@ -162,7 +162,7 @@ def draw_lens_rows(
             there = abs(its.to - its.now) < THERE
             short = work.short(its)
             if short:
-                words += f", {figure(abs(its.left), Kind.LENGTH, system)} stay"
+                words += work.left(its).replace(";", ",")
             weight, tone = (600 if there else 400), ("fwdT" if short else "ink")
             scene.text(left + k * wide, y, fitted(words, 13, wide - 8.0), 13, weight, tone)
     if len(rows) > most:

@@ -28,6 +28,7 @@ from equilix.core.supports.vest import (
     SledGauge,
     VestSettings,
     bearing_of,
+    lens_marks,
     measured,
     on_vest_of,
     order_of_work,
@@ -37,7 +38,7 @@ from equilix.core.supports.vest import (
     wobble_doubts,
 )
 from equilix.present.drawing.scales import Elevation
-from equilix.present.drawing.scene import Scene, polyline, rect
+from equilix.present.drawing.scene import Scene, polyline, rect, text_width
 from equilix.present.drawing.sled import (
     DropView,
     SledView,
@@ -48,7 +49,7 @@ from equilix.present.drawing.sled import (
     draw_wearer,
     draw_wobble,
 )
-from equilix.present.drawing.work_order import THERE, Work, draw_order, far_words
+from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words
 from equilix.present.supports.view import (
     Chosen,
     Field,
@@ -100,6 +101,7 @@ class VestView(SupportView):
     stuck = "Nothing on this sled slides far enough: a longer post, or weight at one end, would."
     picture = ("Sled, arm and wearer", "right side; drag a slide’s scale")
     page = "Drop and pan"
+    lens_page = True
     bench = "Time it"
     bench_keys = MappingProxyType({"D": "watch", "H": "pitch"})
     trades = False
@@ -412,9 +414,21 @@ class VestView(SupportView):
             scene.line(wide + 8.0, top + 4.0, wide + 8.0, top + tall - 4.0, "rule", 1.0)
             view, shift = _wearer_view(analysis, on_it, system)
             draw_wearer(scene, analysis, view, (wide + 20.0, top, width - wide - 20.0, tall), shift)
-        work = Work(analysis, order_of_work(analysis), lambda step: abs(step.left) > 1.0, _loose(analysis))
-        scales = draw_order(scene, work, system, (0.0, height - _ORDER + 6.0, width), "all set together")
+        scales = draw_order(scene, _work(analysis), system, (0.0, height - _ORDER + 6.0, width), "all set together")
         return Elevation(scene, projection, scales, projection.x0, {})
+
+    def draw_lenses(self, analysis: Analysis, kit: Kit, system: System, width: float, height: float) -> Scene:
+        scene = Scene()
+        rows = lens_marks(analysis, kit)
+        scene.text(0.0, 18.0, "Where the slides stand for each lens", 14, 600)
+        if not rows:
+            scene.text(0.0, 48.0, "No lens is on the build.", 13, 400, "ink2")
+            return scene
+        words = "counted from each slide’s low end; bold: as it stands now"
+        if width >= 270.0 + text_width(words, 12):
+            scene.text(270.0, 18.0, words, 12, 400, "ink2")
+        draw_lens_rows(scene, _work(analysis), rows, system, (width, height))
+        return scene
 
     def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
         scene = Scene()
@@ -503,6 +517,11 @@ def _short_words(analysis: Analysis) -> str:
     }
     found = [words[step.stage] for step in order_of_work(analysis) if abs(step.left) > 1.0]
     return f" Then {', '.join(dict.fromkeys(found))}." if found else ""
+
+
+def _work(analysis: Analysis) -> Work:
+    """Return the order of work as it is drawn."""
+    return Work(analysis, order_of_work(analysis), lambda step: abs(step.left) > 1.0, _loose(analysis))
 
 
 def _loose(analysis: Analysis) -> str:
