@@ -150,6 +150,12 @@ class KitCells(unittest.TestCase):
             ("Rods for shoulder pad", Category.RODS),
             ("Thing for the lens", Category.LENS),
             ("Something", Category.OTHER),
+            ("Gimbal bearing", Category.BEARING),
+            ("Gimbal frame", Category.GIMBAL),
+            ("Sled monitor 7 in", Category.MONITOR),
+            ("Sled stage", Category.SLED),
+            ("Base with rails", Category.SLED),
+            ("Base plate", Category.PLATE),
         ):
             self.assertIs(guess_category(name), category, name)
 

@@ -584,12 +584,13 @@ def _typical(category: Category, part_id: str, name: str, mass: float, size: Siz
 
 
 _NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
+    # The bearing of a sled is called its gimbal too.
+    (Category.BEARING, ("bearing",)),
     (
         Category.GIMBAL,
         ("gimbal", "pan arm", "roll arm", "tilt arm", "pan motor", "roll motor", "tilt motor", "tilt rail"),
     ),
-    (Category.BEARING, ("bearing",)),
-    (Category.SLED, ("sled", "post", "stage")),
+    (Category.SLED, ("stage", "post")),
     (Category.BATTERY_PLATE, ("battery plate", "v-lock plate", "v-plate", "vplate")),
     (Category.LENS_SUPPORT, ("lens support",)),
     (Category.MATTE_BOX, ("matte", "hood", "sunshade")),
@@ -611,6 +612,8 @@ _NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
     (Category.CABLE, ("cable",)),
     (Category.LENS, ("lens", "zoom", "prime", "mm f", "anamorphic")),
     (Category.BODY, ("body", "camera")),
+    # Whose a part is says least: a sled's monitor is a monitor.
+    (Category.SLED, ("sled", "base")),
 )
 
 

@@ -43,8 +43,8 @@ FOUNDATIONS = (Category.PLATE, Category.CAGE, Category.BODY, Category.PAD, Categ
 
 #: What cameras and what they stand on are carried by, whatever else their screws fit; common practice.
 _CARRIED_BY: dict[Category, frozenset[Category]] = {
-    Category.BODY: frozenset({Category.PLATE, Category.CAGE, Category.GIMBAL, Category.SLED, Category.OTHER}),
-    Category.CAGE: frozenset({Category.PLATE, Category.GIMBAL, Category.SLED, Category.OTHER}),
+    Category.BODY: frozenset({Category.PLATE, Category.CAGE, Category.GIMBAL, Category.OTHER}),
+    Category.CAGE: frozenset({Category.PLATE, Category.GIMBAL, Category.OTHER}),
     Category.PLATE: frozenset(
         {
             Category.PLATE,

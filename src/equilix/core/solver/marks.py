@@ -9,7 +9,7 @@ import numpy as np
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.build import Operator
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import Z
 from equilix.core.solver.curved import bounded_step, forms_of
@@ -102,11 +102,6 @@ def _stepped(now: Analysis, used: tuple[int, ...], rows: tuple[int, ...]) -> tup
     there = target_of(now)
     assert there is not None
     return now, there, False
-
-
-def marked(analysis: Analysis) -> Build:
-    """Return the build with all its slides at their marks."""
-    return marks_of(analysis)[1].build
 
 
 def _shares(analysis: Analysis, target: Target) -> list[float]:

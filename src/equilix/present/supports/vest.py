@@ -87,9 +87,12 @@ class VestView(SupportView):
     tip = "The rig is a sled on a spring arm, carried on a vest"
     noun = "the bearing"
     label = "bearing"
-    needs = "Give it a bearing to hang in: put one on the post, or choose a place in the build’s menu under Support."
+    needs = (
+        "Give it a bearing to hang in: put one on the post, or choose a place in the build’s menu, under “Name, note "
+        "and bearing”."
+    )
     here = "The sled will hang in its bearing here."
-    moves = "Move the bearing"
+    moves = "Hang things elsewhere"
     closing = (
         "Try the quick release before each day. Sit down, climb stairs and squeeze through tight rooms without the "
         "sled; keep others out of its swing, and have somebody walk behind you. The maker’s range comes first; body "
@@ -208,9 +211,8 @@ class VestView(SupportView):
             falls = _seconds(sled.drop_time or math.nan)
             fast = _fastest(sled)
             upright = "" if fast is None else f"Let go in a pan, it stays upright to {figure(fast, Kind.RATE, system)}."
-            return Verdict(
-                f"Hangs upright, falls in {falls}.", f"{upright.strip()}{where}{but_words(analysis)}".strip()
-            )
+            body = f"{upright}{_unsure_words(analysis, system)}{where}{but_words(analysis)}".strip()
+            return Verdict(f"Hangs upright, falls in {falls}.", body)
         head = f"{', '.join(troubles)}."
         head = head[:1].upper() + head[1:]
         leans = _leans(sled)
@@ -245,7 +247,7 @@ class VestView(SupportView):
                     FigureRow(
                         f"Leans {words[value < 0.0]}",
                         figure(abs(value), Kind.ANGLE, system, extra=1),
-                        doubt(unsure[gauge], Kind.ANGLE, system),
+                        _lean_doubt(unsure[gauge], system),
                         note,
                     )
                 )
@@ -434,6 +436,7 @@ class VestView(SupportView):
         scene = Scene()
         on_it = on_vest_of(analysis)
         if on_it is None:
+            scene.text(0.0, 18.0, "No bearing to hang in yet: nothing falls and nothing pans.", 13, 400, "ink2")
             return scene
         after = on_vest_of(marks_of(analysis)[1])
         assert after is not None
@@ -448,6 +451,21 @@ class VestView(SupportView):
 def _degrees(angle: float) -> str:
     degrees = math.degrees(angle)
     return f"{number(degrees, 1 if degrees < 9.95 else 0)}°"
+
+
+def _lean_doubt(u: float, system: System) -> str:
+    """Return the doubt of a lean; one that may be anything is none to say in degrees."""
+    return doubt(u, Kind.ANGLE, system) if COVERAGE * u < math.pi / 2.0 else "± ?"
+
+
+def _unsure_words(analysis: Analysis, system: System) -> str:
+    """Return that a good drop time rests on guesses, "" where its doubt stays within what is wished."""
+    gauges = gauges_of(analysis)
+    assert gauges is not None
+    u = gauges.doubt(SledGauge.DROP)
+    if COVERAGE * u <= vest_of(analysis.build).room:
+        return ""
+    return f" The parts say so only to {doubt(u, Kind.TIME, system)} s: hang it and time it, or weigh them."
 
 
 def _seconds(time: float) -> str:
@@ -609,7 +627,7 @@ def _sled_view(analysis: Analysis, on_it: OnVest, system: System) -> SledView:
     if lean is None:
         said, tone = "turns over: the CG is above the bearing", "fwdT"
     else:
-        pm = doubt(unsure[SledGauge.PITCH], Kind.ANGLE, system)
+        pm = _lean_doubt(unsure[SledGauge.PITCH], system)
         way = "forward" if lean[0] >= 0.0 else "back"
         said, tone = f"post leans {way} {figure(abs(lean[0]), Kind.ANGLE, system, extra=1)} {pm}", "fwdT"
         if abs(lean[0]) < max(_SEEN, hidden_lean(settings.friction, sled.weight, below)):
