@@ -43,8 +43,8 @@ _DEEP, _BROAD, _LEG, _HEAD = 0.065, 0.095, 0.036, 0.066
 class SledView:
     """What is drawn of a sled: its `bearing` (3,) and `cg` (3,) (m, rig frame), the `wished` (3,) place of the CG.
 
-    `unsure` (m) is how far off the CG may lie fore and aft. `lean` (rad) nose down, None where it does not hang; `words`
-    above it in a `tone`, and `below` the loupe.
+    `unsure` (m) is how far off the CG may lie fore and aft. `lean` (rad) is nose down, None where it does not hang;
+    `words` stand above it in a `tone`, and `below` stands under the loupe.
     """
 
     bearing: np.ndarray
