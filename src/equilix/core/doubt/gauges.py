@@ -84,7 +84,7 @@ class Gauges:
     _last: tuple[Draws, tuple[np.ndarray, np.ndarray]] | None = None
     #: What was worked out already: the rig moved by its doubts, and what that does to gauges.
     _moved: Draws | None = None
-    _doubts: dict[str, float] = field(default_factory=dict)
+    _firsts: dict[str, tuple[float, float]] = field(default_factory=dict)
 
     def values(self, gauge: str, draws: Draws) -> np.ndarray:
         """Return the gauge (d,) in SI for `draws`.
@@ -195,11 +195,12 @@ class Gauges:
             self._moved = Draws.of(np.concatenate([now[None, :], now + steps, now - steps]))
         return self._moved
 
-    def doubt(self, gauge: str) -> float:
-        """Return the standard uncertainty of a gauge, see `doubts_of`."""
-        if gauge not in self._doubts:
-            self._doubts[gauge] = moved_by(self.values(gauge, self.moved()))
-        return self._doubts[gauge]
+    def first(self, gauge: str) -> tuple[float, float]:
+        """Return a gauge of the rig as it is, and its standard uncertainty, see `doubts_of`."""
+        if gauge not in self._firsts:
+            values = self.values(gauge, self.moved())
+            self._firsts[gauge] = (float(values[0]), moved_by(values))
+        return self._firsts[gauge]
 
 
 #: What works out a gauge (d,) in SI for many draws at once.
@@ -339,7 +340,7 @@ def doubts_of(gauges: Gauges, which: tuple[str, ...] | None = None) -> dict[str,
     JCGM 100:2008 (GUM) clause 5; where it folds, as hands that are free on the pad do, the interval of two still
     reaches as far as the figure does.
     """
-    return {gauge: gauges.doubt(gauge) for gauge in (gauges.offered if which is None else which)}
+    return {gauge: gauges.first(gauge)[1] for gauge in (gauges.offered if which is None else which)}
 
 
 def lessons(gauges: Gauges, covariance: np.ndarray) -> Iterator[tuple[np.ndarray, np.ndarray, float]]:
@@ -359,8 +360,7 @@ def lessons(gauges: Gauges, covariance: np.ndarray) -> Iterator[tuple[np.ndarray
 
 def firsts_of(gauges: Gauges) -> dict[str, tuple[float, float]]:
     """Return every gauge's value and standard uncertainty, as all rooms show them (SI)."""
-    now, unsure = gauges.now(), doubts_of(gauges)
-    return {gauge: (float(gauges.values(gauge, now)[0]), unsure[gauge]) for gauge in gauges.offered}
+    return {gauge: gauges.first(gauge) for gauge in gauges.offered}
 
 
 def moved_by(values: np.ndarray) -> float:

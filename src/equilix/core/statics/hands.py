@@ -31,6 +31,8 @@ _MET = 1e-10
 _MOST_STEPS = 400
 #: Regions kept of one way to hold; those that served least go first, and are worked out again when asked for.
 _MOST_REGIONS = 400
+#: So few rigs are looked for in so many regions at once, all against all; more go through the regions one by one.
+_FEW_RIGS, _FEW_REGIONS = 64, 12
 #: By how much a side may be missed before there is no answer at all.
 _MISSED = 1e-7
 #: What must be left of the last equation for its rounding not to count.
@@ -146,10 +148,15 @@ class Held:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class _Region:
-    """Where one set of sides is met: the answer (n, 4) per unit of the load, and what must stay positive (s, 4)."""
+    """Where one set of sides is met: the answer (n, 4) per unit of the load, and what must stay positive (s, 4).
+
+    Of the answer: the hands' forces (3 h, 4) (N), one below the other, and the pad's upward one (4,) (N).
+    """
 
     answer: np.ndarray
     inside: np.ndarray
+    hands: np.ndarray
+    upward: np.ndarray
 
 
 class Statics:
@@ -182,6 +189,7 @@ class Statics:
         self._cones = [np.array(cone_rays(*tangents(prop.normal), CONTACT_FRICTION)).T for prop in props]
         self._prepare(arms)
         self._regions: list[_Region] = []
+        self._first: tuple[list[_Region], np.ndarray] = ([], np.zeros((0, 0, 4)))
 
     def _prepare(self, arms: bool) -> None:
         sizes = [patch.shape[1] for patch in self._patches]
@@ -292,6 +300,10 @@ class Statics:
         load = self.load(mass, cg)
         larger, upward = np.full(len(load), np.nan), np.full(len(load), np.nan)
         left = np.arange(len(load))
+        if len(load) <= _FEW_RIGS and self._regions:
+            left = self._fill_few(load, larger, upward)
+            if not left.size:
+                return larger, upward
         box = (load.min(axis=0), load.max(axis=0))
         hits: dict[int, int] = {}
         for region in list(self._regions):
@@ -315,6 +327,17 @@ class Statics:
                     self._write(found, load, np.array([one]), larger, upward)
                 left = left[left != one]
         return larger, upward
+
+    def _fill_few(self, load: np.ndarray, larger: np.ndarray, upward: np.ndarray) -> np.ndarray:
+        """Serve those of a few rigs that lie in one of the first regions; return the others."""
+        regions = self._regions
+        if self._first[0] is not regions:
+            self._first = (regions, np.array([region.inside for region in regions[:_FEW_REGIONS]]))
+        serves = (self._first[1] @ load.T).min(axis=1, initial=0.0) >= -_MET
+        first = np.where(serves.any(axis=0), serves.argmax(axis=0), -1)
+        for k in set(first.tolist()) - {-1}:
+            self._write(regions[k], load, np.flatnonzero(first == k), larger, upward)
+        return np.flatnonzero(first < 0)
 
     def _fill(
         self,
@@ -348,14 +371,10 @@ class Statics:
     def _write(
         self, region: _Region, load: np.ndarray, which: np.ndarray, larger: np.ndarray, upward: np.ndarray
     ) -> None:
-        p = len(self._patches)
-        most = np.zeros(len(which))
-        for hand, at in zip(self.hands, self._at[p:], strict=False):
-            force = load[which] @ (hand.ways[:3] @ region.answer[at] * _UNIT).T
-            most = np.maximum(most, np.sqrt((force**2).sum(axis=1)))
-        larger[which] = most
+        forces = (load[which] @ region.hands.T).reshape(len(which), -1, 3)
+        larger[which] = np.sqrt((forces**2).sum(axis=2).max(axis=1, initial=0.0))
         if self._has_pad:
-            upward[which] = load[which] @ (self._patches[0][2] @ region.answer[self._at[0]] * _UNIT)
+            upward[which] = load[which] @ region.upward
 
     def _region(self, load: np.ndarray) -> _Region | None:
         """Return the region in which `load` (4,) lies, None if nothing holds such a rig."""
@@ -395,7 +414,14 @@ class Statics:
             u = np.linalg.lstsq(rows, least, rcond=1e-10)[0]
             push = np.linalg.lstsq(rows.T, u, rcond=1e-10)[0]
         others = np.delete(self._sides @ u - self._least, which, axis=0)
-        return _Region(self._best + self._per_u @ u, np.concatenate([others, push])), rows @ u - least
+        answer = self._best + self._per_u @ u
+        by_hands = [
+            hand.ways[:3] @ answer[at] * _UNIT
+            for hand, at in zip(self.hands, self._at[len(self._patches) :], strict=False)
+        ]
+        upward = self._patches[0][2] @ answer[self._at[0]] * _UNIT if self._has_pad else np.zeros(4)
+        hands = np.concatenate(by_hands) if by_hands else np.zeros((0, 4))
+        return _Region(answer, np.concatenate([others, push]), hands, upward), rows @ u - least
 
     def _met_sides(self, least: np.ndarray) -> tuple[int, ...] | None:
         """Return the sides that the shortest u with ``sides @ u >= least`` meets, None if there is no such u.

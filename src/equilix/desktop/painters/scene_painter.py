@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any
 
-from PySide6.QtCore import QLineF, QPointF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 
 from equilix.desktop.theme import Colors, font, text_scale
-from equilix.present.drawing.scene import Anchor, Command, PathItem, Scene, TextItem
+from equilix.present.drawing.scene import Anchor, Command, Item, PathItem, Scene, TextItem
 
 
 def paint_scene(painter: QPainter, scene: Scene, colors: Colors, scale: float | None = None) -> None:
@@ -17,9 +18,13 @@ def paint_scene(painter: QPainter, scene: Scene, colors: Colors, scale: float | 
 
     `scale` is the factor on type sizes, the desktop's text scale if it isn't given.
     """
-    factor = text_scale() if scale is None else scale
+    paint_items(painter, scene.items, colors, text_scale() if scale is None else scale)
+
+
+def paint_items(painter: QPainter, items: Sequence[Item], colors: Colors, factor: float) -> None:
+    """Paint `items` back to front; `factor` is that on type sizes."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for item in scene.items:
+    for item in items:
         if isinstance(item, PathItem):
             _paint_path(painter, item, colors)
         else:
@@ -79,14 +84,26 @@ def path_of(commands: tuple[Command, ...]) -> QPainterPath:
 
 
 def _paint_text(painter: QPainter, item: TextItem, colors: Colors, factor: float) -> None:
-    face = font(item.size, item.weight, factor)
-    painter.setFont(face)
+    painter.setFont(font(item.size, item.weight, factor))
     painter.setPen(colors[item.color])
-    x = item.x
-    if item.anchor is not Anchor.START:
-        width = _advance(item.text, item.size, item.weight, factor)
-        x -= width if item.anchor is Anchor.END else width / 2.0
-    painter.drawText(QPointF(x, item.y), item.text)
+    painter.drawText(QPointF(_start(item, factor), item.y), item.text)
+
+
+def _start(item: TextItem, factor: float) -> float:
+    """Return where a line of text begins (px)."""
+    if item.anchor is Anchor.START:
+        return item.x
+    width = _advance(item.text, item.size, item.weight, factor)
+    return item.x - (width if item.anchor is Anchor.END else width / 2.0)
+
+
+def bounds_of(item: Item, factor: float) -> QRectF:
+    """Return what an item covers at most (px); `factor` is that on type sizes."""
+    if isinstance(item, PathItem):
+        half = item.width / 2.0
+        return path_of(item.commands).translated(item.dx, item.dy).controlPointRect().adjusted(-half, -half, half, half)
+    box = QFontMetricsF(font(item.size, item.weight, factor)).boundingRect(item.text)
+    return box.translated(_start(item, factor), item.y)
 
 
 @lru_cache(maxsize=4096)

@@ -269,7 +269,7 @@ class BalanceView(QWidget):
         if self.model is not None:
             self.elevation.tips = {("part", row.placed_id): row.spoken for row in self.model.rows}
             self.elevation.setAccessibleDescription(". ".join(row.spoken for row in self.model.rows))
-        self.elevation.show_scene(scene)
+        self.elevation.show_scene(scene, moves=self.dragging)
 
     def _draw_own(self) -> None:
         """Draw the support's own page, where it has one and it is seen."""
@@ -277,7 +277,7 @@ class BalanceView(QWidget):
         if analysis is None or analysis.stand is None or not own.isVisible() or own.scene_width < 50:
             return
         scene = view_of(analysis).draw_page(analysis, self.workspace.system, own.scene_width, own.scene_height)
-        own.show_scene(scene)
+        own.show_scene(scene, moves=self.dragging)
 
     def _show_ledger(self) -> None:
         if self.model is None:

@@ -251,7 +251,7 @@ class BuildView(QWidget):
         scene.text(middle, height - 10, "No build yet.", 20, 600, "ink", Anchor.MIDDLE)
         words = "Enter begins an empty one; or adapt one of the starting builds at the right."
         scene.text(middle, height + 16, words, 14, 400, "ink2", Anchor.MIDDLE)
-        self.drawing.show_scene(scene)
+        self.drawing.show_scene(scene, moves=self.dragging)
         self.steps.show_scene(Scene())
         self.tray_title.setText("")
         self.tray_note.setText("")
@@ -355,7 +355,7 @@ class BuildView(QWidget):
                 tips[spot_key(spot)] = f"{spot_name(spot, analysis.build, kit)} ({kind_of(spot)})"
         self.drawing.tips = tips
         self.drawing.takes_anywhere = not analysis.build.parts
-        self.drawing.show_scene(scene)
+        self.drawing.show_scene(scene, moves=self.dragging)
 
     def _fill_panel(self) -> None:
         if self.model is None:

@@ -4,37 +4,30 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from itertools import groupby
+from functools import lru_cache
 from typing import Any
 
 from PySide6.QtCore import (
     QAbstractTableModel,
+    QEvent,
     QItemSelectionModel,
     QModelIndex,
     QPersistentModelIndex,
-    QRect,
     QSignalBlocker,
     Qt,
     Signal,
 )
-from PySide6.QtGui import QKeyEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QTableView,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
+from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.plain import as_tip
 from equilix.present.balance.elevation import support_line
 from equilix.present.balance.panel import BalanceModel, LedgerRow
-from equilix.present.drawing.scene import Anchor, Scene, hatch, polygon
+from equilix.present.drawing.scene import Anchor, Scene, hatch, polygon, rect
 from equilix.present.units import Kind, System, figure
 
 _Index = QModelIndex | QPersistentModelIndex
@@ -66,10 +59,8 @@ class LedgerModel(QAbstractTableModel):
         if [row.placed_id for row in rows] == [row.placed_id for row in self.rows]:
             changed = [i for i, (old, new) in enumerate(zip(self.rows, rows, strict=True)) if _differs(old, new)]
             self.rows = rows
-            # Only these are painted anew, and of them not the names, which are half the work.
-            for _, run in groupby(enumerate(changed), lambda pair: pair[1] - pair[0]):
-                lines = [line for _, line in run]
-                self.dataChanged.emit(self.index(lines[0], 1), self.index(lines[-1], len(_COLUMNS) - 1))
+            if changed:
+                self.dataChanged.emit(self.index(changed[0], 1), self.index(changed[-1], len(_COLUMNS) - 1))
             return
         self.beginResetModel()
         self.rows = rows
@@ -97,50 +88,6 @@ class LedgerModel(QAbstractTableModel):
         return None
 
 
-class LedgerDelegate(QStyledItemDelegate):
-    """Paints a ledger cell; bars grow from the middle of the pull column."""
-
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.px_per_nm = 40.0
-        self.grid = 1.0
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
-        model = index.model()
-        if not isinstance(model, LedgerModel):
-            return
-        row = model.rows[index.row()]
-        rect: QRect = option.rect
-        state: QStyle.StateFlag = option.state
-        chosen = bool(state & QStyle.StateFlag.State_Selected)
-        if chosen:
-            painter.fillRect(rect, colors()["tint"])
-        elif state & QStyle.StateFlag.State_MouseOver:
-            half = colors()["tint"]
-            painter.save()
-            painter.setOpacity(0.5)
-            painter.fillRect(rect, half)
-            painter.restore()
-        scene = Scene()
-        base = rect.center().y() + 4.8 * text_scale()
-        column = index.column()
-        if column == 0:
-            scene.text(rect.left() + 2, base, row.letter, 13, 600, "accent" if chosen else "ink2")
-            name_left = rect.left() + 18 * text_scale() + (6 if len(row.letter) > 1 else 0)
-            metrics_room = rect.right() - name_left - 4
-            painter.setFont(font(13, 600 if chosen else 400))
-            name = painter.fontMetrics().elidedText(row.name, Qt.TextElideMode.ElideRight, int(metrics_room))
-            scene.text(name_left, base, name, 13, 600 if chosen else 400)
-        elif column == 1:
-            line = rect.left() + rect.width() / 2
-            paint_bar(scene, row.moment, line, rect.top() + 3.0, rect.height() - 6.0, self.px_per_nm, chosen)
-        else:
-            text = (row.moment_text, row.mass_text, row.arm_text)[column - 2]
-            weight = 500 if column == 2 else 400
-            scene.text(rect.right() - 2, base, text, 13, weight, "ink" if column == 2 else "ink2", Anchor.END)
-        paint_scene(painter, scene, colors())
-
-
 def paint_bar(
     scene: Scene, moment: float, line: float, top: float, height: float, px_per_nm: float, chosen: bool = False
 ) -> None:
@@ -165,11 +112,43 @@ def paint_bar(
         scene.path(hatch(points, 3.0), None, "back", 1.0)
 
 
-class _Table(QTableView):
-    """The table with the bars' grid behind it and the support line before it."""
+@lru_cache(maxsize=2048)
+def _elided(name: str, weight: int, room: int, factor: float) -> str:
+    """Return a part's name, cut off with three dots where it has no room (px)."""
+    return QFontMetricsF(font(13, weight, factor)).elidedText(name, Qt.TextElideMode.ElideRight, room)
 
-    bars: LedgerDelegate
+
+class _Table(QTableView):
+    """The table, drawn in one piece: the bars' grid behind it, the support line before it.
+
+    It is read and walked as a table; its cells are drawn column by column, so that while something is dragged all
+    that stays makes one layer.
+    """
+
     copied = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.px_per_nm = 40.0
+        self.grid = 1.0
+        self.moves = False
+        self._layers = Layers()
+        self._under = -1  # row that the mouse is over
+        self.entered.connect(self._enter)
+        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+
+    def _enter(self, index: QModelIndex) -> None:
+        self._go_over(index.row())
+
+    def _go_over(self, row: int) -> None:
+        if row != self._under:
+            self._under = row
+            self.viewport().update()
+
+    def viewportEvent(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.Leave:
+            self._go_over(-1)
+        return super().viewportEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.matches(QKeySequence.StandardKey.Copy):
@@ -179,24 +158,62 @@ class _Table(QTableView):
         super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        column = self.columnViewportPosition(1)
-        half = self.columnWidth(1) / 2.0
-        line, height = column + half, float(self.viewport().height())
-        step = self.bars.px_per_nm * self.bars.grid
-        count = int(half / step)
-        scene = Scene()
-        for n in range(-count, count + 1):
+        scene = self._scene()
+        painter = QPainter(self.viewport())
+        painter.fillRect(event.rect(), colors()["paper"])
+        if self.moves:
+            self._layers.follow(scene)
+            self._layers.paint(painter, scene, colors(), self.devicePixelRatio(), text_scale())
+        else:
+            self._layers.forget()
+            paint_scene(painter, scene, colors())
+        painter.end()
+
+    def _scene(self) -> Scene:
+        model, scene = self.model(), Scene()
+        assert isinstance(model, LedgerModel)
+        lefts = [float(self.columnViewportPosition(k)) for k in range(len(_COLUMNS))]
+        wides = [float(self.columnWidth(k)) for k in range(len(_COLUMNS))]
+        line, height = lefts[1] + wides[1] / 2.0, float(self.viewport().height())
+        step = self.px_per_nm * self.grid
+        for n in range(-int(wides[1] / 2.0 / step), int(wides[1] / 2.0 / step) + 1):
             if n:
                 scene.line(line + n * step, 0.0, line + n * step, height, "rule", 1.0)
-        painter = QPainter(self.viewport())
-        paint_scene(painter, scene, colors())
-        painter.end()
-        super().paintEvent(event)
-        painter = QPainter(self.viewport())
-        scene = Scene()
+        seen = []
+        chosen = self.currentIndex().row() if self.selectionModel().hasSelection() else -1
+        for k, row in enumerate(model.rows):
+            top, tall = float(self.rowViewportPosition(k)), float(self.rowHeight(k))
+            if top + tall > 0.0 and top < height:
+                seen.append((row, top, tall, k == chosen))
+                if k in (chosen, self._under):
+                    shade = 1.0 if k == chosen else 0.5
+                    scene.path(rect(0.0, top, lefts[-1] + wides[-1], tall), "tint", None, 0.0, (), shade)
+        self._add_names(scene, seen, wides[0])
+        for column, weight, tone in ((3, 400, "ink2"), (2, 500, "ink"), (4, 400, "ink2")):
+            if self.isColumnHidden(column):
+                continue
+            right = lefts[column] + wides[column] - 3.0
+            for row, top, tall, _ in seen:
+                text = (row.moment_text, row.mass_text, row.arm_text)[column - 2]
+                scene.text(right, _base(top, tall), text, 13, weight, tone, Anchor.END)
+        for row, top, tall, picked in seen:
+            paint_bar(scene, row.moment, line, top + 3.0, tall - 6.0, self.px_per_nm, picked)
         scene.line(line, 0.0, line, height, "ink", 1.2)
-        paint_scene(painter, scene, colors())
-        painter.end()
+        return scene
+
+    def _add_names(self, scene: Scene, seen: list[tuple[LedgerRow, float, float, bool]], wide: float) -> None:
+        s = text_scale()
+        for row, top, tall, picked in seen:
+            scene.text(2.0, _base(top, tall), row.letter, 13, 600, "accent" if picked else "ink2")
+            left = 18.0 * s + (6.0 if len(row.letter) > 1 else 0.0)
+            weight = 600 if picked else 400
+            name = _elided(row.name, weight, int(wide - left - 5.0), s)
+            scene.text(left, _base(top, tall), name, 13, weight)
+
+
+def _base(top: float, tall: float) -> float:
+    """Return where the letters of a row stand (px)."""
+    return top + math.floor((tall - 1.0) / 2.0) + 4.8 * text_scale()
 
 
 def copy_ledger(model: BalanceModel) -> None:
@@ -218,10 +235,12 @@ class NetRow(QWidget):
         self.preview = ""
         self.preview_moment: float | None = None
         self.setFixedHeight(round(30 * text_scale()))
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         model = self.model
         painter = QPainter(self)
+        painter.fillRect(event.rect(), colors()["paper"])
         scene = Scene()
         width, line = float(self.width()), support_line(self.width())
         scene.line(0, 1, width, 1, "ink", 1.6)
@@ -310,10 +329,7 @@ class Ledger(QWidget):
         self.table = _Table()
         self.net = NetRow()
         self.rows = LedgerModel()
-        self.delegate = LedgerDelegate(self)
         self.table.setModel(self.rows)
-        self.table.setItemDelegate(self.delegate)
-        self.table.bars = self.delegate
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setShowGrid(False)
@@ -343,12 +359,13 @@ class Ledger(QWidget):
             largest = max(largest, abs(model.net.moment) + 2.0 * model.net_doubt)
         px = half / largest
         if grow_only:
-            px = min(px, self.delegate.px_per_nm)
+            px = min(px, self.table.px_per_nm)
         grid = next((g for g in (0.5, 1.0, 2.0, 5.0, 10.0, 20.0) if g * px >= 28), 50.0)
         if system is System.IMPERIAL:
             grid *= 1.1298482902761668  # a grid of 5, 10 … lbf·in
-        rescaled = px != self.delegate.px_per_nm
-        self.delegate.px_per_nm, self.delegate.grid = px, grid
+        rescaled = px != self.table.px_per_nm
+        self.table.moves = grow_only
+        self.table.px_per_nm, self.table.grid = px, grid
         self.head.model = self.net.model = model
         self.head.grid_text = f"grid {figure(grid, Kind.MOMENT, system)}"
         self.net.px_per_nm = px
@@ -370,8 +387,8 @@ class Ledger(QWidget):
         height = round(18 * text_scale())
         if self.table.verticalHeader().defaultSectionSize() != height:
             self.table.verticalHeader().setDefaultSectionSize(height)
+        self.table.viewport().update()
         if not grow_only or rescaled:
-            self.table.viewport().update()
             self.head.update()
         self.net.update()
 

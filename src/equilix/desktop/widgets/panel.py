@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -60,6 +61,49 @@ def _renew(shown: QLabel, text: str) -> None:
     """Change a label's text only if it differs: each change lays the panel out again."""
     if shown.text() != unbroken(text):
         shown.setText(unbroken(text))
+
+
+class FigureLabel(QLabel):
+    """A figure at the right end of its column.
+
+    It paints itself, ground and all, and asks for another layout only where it has no room: figures change with every
+    step of a drag, and a usual label lays the whole panel out again each time.
+    """
+
+    def __init__(self, text: str, size: float, weight: int, color: str) -> None:
+        super().__init__()
+        self._shown = ""
+        self._face, self._color = font(size, weight), color
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setText(text)
+
+    def text(self) -> str:
+        return self._shown
+
+    def setText(self, text: str) -> None:
+        text = unbroken(text)
+        if text == self._shown:
+            return
+        self._shown = text
+        self.setAccessibleName(text)
+        if self.sizeHint().width() > self.width():
+            self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        metrics = QFontMetricsF(self._face)
+        return QSize(math.ceil(metrics.horizontalAdvance(self._shown)), math.ceil(metrics.height()))
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colors()["panel"])
+        painter.setFont(self._face)
+        painter.setPen(colors()[self._color])
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._shown)
+        painter.end()
 
 
 class LinkLabel(QLabel):
@@ -270,7 +314,7 @@ class SidePanel(QScrollArea):
         self.rows.setContentsMargins(0, 10, 0, 12)
         self.rows.setSpacing(0)
         self.setWidget(self._inner)
-        self._cells: list[tuple[QLabel, QLabel, QLabel, QLabel | None]] = []
+        self._cells: list[tuple[QLabel, FigureLabel, FigureLabel, QLabel | None]] = []
         #: What a room put in it last, so that it need not be put in again; None once anything else is shown.
         self.filled: object = None
 
@@ -333,10 +377,8 @@ class SidePanel(QScrollArea):
             # A long name goes on below rather than making the whole panel wider than it is.
             name = label(row.label, 14, 400, "ink2", wrap=True)
             name.setContentsMargins(0, 4, 0, 1 if row.note else 4)
-            value = label(row.value, 15, 600)
-            pm = label(row.doubt, 13, 400, "ink3")
-            for widget in (value, pm):
-                widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            value = FigureLabel(row.value, 15, 600, "ink")
+            pm = FigureLabel(row.doubt, 13, 400, "ink3")
             grid.addWidget(name, line + 1, 0)
             grid.addWidget(value, line + 1, 1)
             grid.addWidget(pm, line + 1, 2)
@@ -362,8 +404,8 @@ class SidePanel(QScrollArea):
         _renew(self.sentence, verdict.body)
         for row, (name, value, pm, note) in zip(rows, self._cells, strict=False):
             _renew(name, row.label)
-            _renew(value, row.value)
-            _renew(pm, row.doubt)
+            value.setText(row.value)
+            pm.setText(row.doubt)
             if note is not None:
                 _renew(note, row.note)
 

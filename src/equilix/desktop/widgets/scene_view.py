@@ -6,6 +6,7 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
+from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, text_scale
 from equilix.desktop.widgets.plain import show_tip
@@ -31,12 +32,16 @@ class SceneView(QWidget):
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.scene = Scene()
+        self._layers = Layers()
+        self._moves = False
         self.tips: dict[tuple[str, ...], str] = {}
         self._held: tuple[str, ...] | None = None
         self._by_key = False
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        # It paints its own ground, so that nothing below it is painted for each step of a drag.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
     @property
     def scene_width(self) -> float:
@@ -57,16 +62,28 @@ class SceneView(QWidget):
         """Hold nothing any more, though the mouse is still down."""
         self._held = None
 
-    def show_scene(self, scene: Scene) -> None:
-        """Show `scene`."""
-        self.scene = scene
+    def show_scene(self, scene: Scene, moves: bool = False) -> None:
+        """Show `scene`.
+
+        With `moves` it is one of many that follow each other while something is dragged: what only goes along is
+        put down on whole pixels. The last one, without it, is exact.
+        """
+        if moves:
+            self._layers.follow(scene)
+        elif self._moves:
+            self._layers.forget()
+        self.scene, self._moves = scene, moves
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
+        painter.fillRect(event.rect(), colors()["paper"])
         painter.save()
         painter.scale(text_scale(), text_scale())
-        paint_scene(painter, self.scene, colors(), 1.0)
+        if self._moves:
+            self._layers.paint(painter, self.scene, colors(), text_scale() * self.devicePixelRatio())
+        else:
+            paint_scene(painter, self.scene, colors(), 1.0)
         painter.restore()
         if self.hasFocus() and self._by_key:
             painter.setPen(QPen(colors()["accent"], 2))

@@ -48,6 +48,17 @@ class Elevation:
     scales: tuple[SlideScale, ...]
     line_x: float
     tags: dict[int, Place]
+    #: Of a picture of several views: how each lies.
+    views: tuple[Standing, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """How a view lies: its `scale` (px per m) and its middle, to the right and up from the outermost part (m)."""
+
+    scale: float
+    across: float
+    up: float
 
 
 def draw_scale(scene: Scene, scale: SlideScale, system: System, words: bool = True) -> None:

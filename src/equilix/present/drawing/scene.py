@@ -53,6 +53,9 @@ class TextItem:
     anchor: Anchor = Anchor.START
 
 
+Item = PathItem | TextItem
+
+
 @dataclass(frozen=True, slots=True)
 class Region:
     """Where the mouse meets something: `key` names it, `polygon` bounds it."""
@@ -77,7 +80,7 @@ class Region:
 class Scene:
     """Items back to front, and regions; later regions lie on top."""
 
-    items: list[PathItem | TextItem] = field(default_factory=list)
+    items: list[Item] = field(default_factory=list)
     regions: list[Region] = field(default_factory=list)
 
     def path(
@@ -124,6 +127,43 @@ class Scene:
             if region.contains(x, y):
                 return region.key
         return None
+
+
+def shift_between(old: Item, new: Item) -> tuple[float, float] | None:
+    """Return by how much (px, right and down) `new` is `old` shifted, None if it differs otherwise."""
+    if isinstance(old, TextItem):
+        if not isinstance(new, TextItem) or old.text != new.text or old.color != new.color or old.size != new.size:
+            return None
+        if old.weight != new.weight or old.anchor is not new.anchor:
+            return None
+        return new.x - old.x, new.y - old.y
+    if not isinstance(new, PathItem) or old.fill != new.fill or old.stroke != new.stroke or old.width != new.width:
+        return None
+    if old.dash != new.dash or old.opacity != new.opacity:
+        return None
+    x, y = new.dx - old.dx, new.dy - old.dy
+    if old.commands is new.commands or old.commands == new.commands:
+        return x, y
+    within = _path_shift(old.commands, new.commands)
+    return (x + within[0], y + within[1]) if within is not None else None
+
+
+#: px: a path that is bent by less is still the same path.
+_SAME = 1e-3
+
+
+def _path_shift(old: tuple[Command, ...], new: tuple[Command, ...]) -> tuple[float, float] | None:
+    """Return by how much one path is the other shifted, None if their shapes differ."""
+    if len(old) != len(new) or not old or len(old[0]) < 3 or len(new[0]) < 3:
+        return None
+    shift = float(new[0][1]) - float(old[0][1]), float(new[0][2]) - float(old[0][2])
+    for a, b in zip(old, new, strict=True):
+        if a[0] != b[0] or len(a) != len(b):
+            return None
+        for k in range(1, len(a)):
+            if abs(float(b[k]) - float(a[k]) - shift[1 - k % 2]) > _SAME:
+                return None
+    return shift
 
 
 def polygon(points: Sequence[Point]) -> tuple[Command, ...]:

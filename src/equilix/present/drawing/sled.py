@@ -64,8 +64,12 @@ def draw_sled(
     area: tuple[float, float, float, float],
     selected: str | None,
     preview: Analysis | None,
+    held: Projection | None = None,
 ) -> Projection:
-    """Draw a sled in `area` (left, top, width, height px); return how it lies before it leans."""
+    """Draw a sled in `area` (left, top, width, height px); return how it lies before it leans.
+
+    `held` is that of the drawing before, while something is dragged: the bearing then stays where it is on the screen.
+    """
     left, top, width, height = area
     low, high = bounds(analysis)
     loupe = min(_LOUPE_RADIUS, 0.11 * width)
@@ -78,6 +82,8 @@ def draw_sled(
     x0 = left + (room[0] - across * scale) / 2.0 + (float(view.bearing[0] - low[0]) * math.cos(lean)) * scale
     x0 += max(0.5 * tall * math.sin(lean) * scale * 0.5, 0.0)
     y0 = top + 30.0 + float(high[2] - view.bearing[2]) * scale
+    if held is not None:
+        scale, x0, y0 = held.scale, held.x0, held.y0
     projection = Projection(View.SIDE, scale, x0, y0, float(view.bearing[0]), float(view.bearing[2]))
     upright = Scene()
     _draw_parts(upright, analysis, projection, selected, preview)

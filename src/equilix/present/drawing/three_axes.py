@@ -11,6 +11,7 @@ import numpy as np
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Shape
 from equilix.present.drawing.rig_drawing import DATUM_DASH, PREVIEW_DASH, PartBox, Projection, draw_cg, draw_parts
+from equilix.present.drawing.scales import Standing
 from equilix.present.drawing.scene import (
     Anchor,
     Point,
@@ -65,23 +66,43 @@ def draw_views(
     area: tuple[float, float, float, float],
     selected: str | None,
     preview: Analysis | None = None,
-) -> Projection:
-    """Draw the views side by side in `area` (left, top, width, height px); return how the first one lies."""
+    held: Sequence[Standing] = (),
+) -> tuple[Projection, tuple[Standing, ...]]:
+    """Draw the views side by side in `area` (left, top, width, height px).
+
+    Returns how the first one lies, and how each stands; `held` is that of the drawing before, while something is
+    dragged: the outermost part then stays where it is on the screen.
+    """
     left, top, width, height = area
     wide = width / len(views)
     room = (wide - 26.0, height - 64.0)
-    scale = min(_scale_for(analysis, view, room) for view in views)
-    first: Projection | None = None
-    for k, view in enumerate(views):
+    if len(held) != len(views):
+        scale = min(_scale_for(analysis, view, room) for view in views)
+        held = [_standing(analysis, view, scale) for view in views]
+    frames = []
+    for k, (view, standing) in enumerate(zip(views, held, strict=True)):
         x = left + k * wide
         if k:
             scene.line(x, top + 4.0, x, top + height - 4.0, "rule", 1.0)
-        frame = _Frame(analysis, view, (x + (16.0 if k else 0.0), top, wide - 26.0, height), scale)
+        frame = _Frame(analysis, view, (x + (16.0 if k else 0.0), top, wide - 26.0, height), standing)
         _draw_view(scene, analysis, frame, selected, preview)
-        if first is None:
-            first = frame.projection
-    assert first is not None
-    return first
+        frames.append(frame)
+    return frames[0].projection, tuple(held)
+
+
+def _standing(analysis: Analysis, view: AxisView, scale: float) -> Standing:
+    """Return how a view stands in which all that it shows has the same room on either side."""
+    low, high = _bounds(analysis, view)
+    across, up = (low + high) / 2.0 - _outermost(analysis, view)
+    return Standing(scale, float(across), float(up))
+
+
+def _outermost(analysis: Analysis, view: AxisView) -> np.ndarray:
+    """Return where the outermost part's origin is in a view (2,) (m), to the right and up."""
+    root = next((i for i, placed in enumerate(analysis.build.parts) if placed.parent is None), 0)
+    sign = -1.0 if view.flips else 1.0
+    there: np.ndarray = analysis.positions.origin[root][[view.across, view.up]] * [sign, 1.0]
+    return there
 
 
 def _scale_for(analysis: Analysis, view: AxisView, room: tuple[float, float]) -> float:
@@ -102,11 +123,10 @@ class _Frame:
     """Where a view lies on the screen."""
 
     def __init__(
-        self, analysis: Analysis, view: AxisView, area: tuple[float, float, float, float], scale: float
+        self, analysis: Analysis, view: AxisView, area: tuple[float, float, float, float], standing: Standing
     ) -> None:
-        self.view, self.area, self.scale = view, area, scale
-        low, high = _bounds(analysis, view)
-        self.middle = (low + high) / 2.0
+        self.view, self.area, self.scale = view, area, standing.scale
+        self.middle = _outermost(analysis, view) + np.array([standing.across, standing.up])
         left, top, width, height = area
         self.x0, self.y0 = left + width / 2.0, top + 24.0 + (height - 52.0) / 2.0
 

@@ -411,16 +411,17 @@ class GimbalView(SupportView):
             return None
         scene = Scene()
         top = 36.0
-        projection = draw_views(
+        projection, standing = draw_views(
             scene,
             analysis,
             _views(analysis, on_it, system),
             (0.0, top, width, height - top - _ORDER),
             selected,
             preview,
+            held.views if held is not None else (),
         )
         scales = draw_order(scene, _work(analysis, on_it, system), system, (0.0, height - _ORDER + 6.0, width))
-        return Elevation(scene, projection, scales, projection.x0, {})
+        return Elevation(scene, projection, scales, projection.x0, {}, standing)
 
     def draw_lenses(self, analysis: Analysis, kit: Kit, system: System, width: float, height: float) -> Scene:
         scene = Scene()

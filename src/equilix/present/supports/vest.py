@@ -411,7 +411,8 @@ class VestView(SupportView):
         both = tall >= _BOTH
         wide = 0.47 * width if both else width
         area = (0.0, top, wide, max(tall, 30.0))
-        projection = draw_sled(scene, analysis, _sled_view(analysis, on_it, system), area, selected, preview)
+        before = held.projection if held is not None else None
+        projection = draw_sled(scene, analysis, _sled_view(analysis, on_it, system), area, selected, preview, before)
         if both:
             scene.line(wide + 8.0, top + 4.0, wide + 8.0, top + tall - 4.0, "rule", 1.0)
             view, shift = _wearer_view(analysis, on_it, system)
@@ -462,7 +463,7 @@ def _unsure_words(analysis: Analysis, system: System) -> str:
     """Return that a good drop time rests on guesses, "" where its doubt stays within what is wished."""
     gauges = gauges_of(analysis)
     assert gauges is not None
-    u = gauges.doubt(SledGauge.DROP)
+    u = gauges.first(SledGauge.DROP)[1]
     if COVERAGE * u <= vest_of(analysis.build).room:
         return ""
     return f" The parts say so only to {doubt(u, Kind.TIME, system)} s: hang it and time it, or weigh them."

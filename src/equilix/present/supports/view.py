@@ -13,7 +13,7 @@ import numpy as np
 
 from equilix.core.analysis import Analysis, Finding, FindingKind, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
-from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.doubt.gauges import Gauge, gauges_of
 from equilix.core.statics.hands import HandLoad
 from equilix.present.drawing.scene import Scene, arc, circle, polygon
 from equilix.present.supports import view_of
@@ -360,17 +360,13 @@ def hand_rows(analysis: Analysis, asked: Sequence[str], system: System) -> list[
     holding = analysis.stand.holding if analysis.stand is not None else None
     if gauges is None or holding is None:
         return []
-    offered = tuple(gauge for gauge in asked if gauge in gauges.offered)
-    unsure = doubts_of(gauges, offered)
-    now = gauges.now()
-    return [
-        FigureRow(
-            gauge[:1].upper() + gauge[1:],
-            figure(float(gauges.values(gauge, now)[0]), Kind.FORCE, system),
-            doubt(unsure[gauge], Kind.FORCE, system),
-        )
-        for gauge in offered
-    ]
+    rows = []
+    for gauge in asked:
+        if gauge in gauges.offered:
+            value, unsure = gauges.first(gauge)
+            name = gauge[:1].upper() + gauge[1:]
+            rows.append(FigureRow(name, figure(value, Kind.FORCE, system), doubt(unsure, Kind.FORCE, system)))
+    return rows
 
 
 def draw_person(scene: Scene, middle: float, tone: str) -> None:
