@@ -251,7 +251,7 @@ class BuildView(QWidget):
         scene.text(middle, height - 10, "No build yet.", 20, 600, "ink", Anchor.MIDDLE)
         words = "Enter begins an empty one; or adapt one of the starting builds at the right."
         scene.text(middle, height + 16, words, 14, 400, "ink2", Anchor.MIDDLE)
-        self.drawing.show_scene(scene, moves=self.dragging)
+        self.drawing.show_scene(scene)
         self.steps.show_scene(Scene())
         self.tray_title.setText("")
         self.tray_note.setText("")

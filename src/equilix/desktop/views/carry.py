@@ -398,7 +398,7 @@ class CarryView(QWidget):
             return
         scene = draw_load(analysis, shown, self._takes(), self.workspace.system, width, height, self.joint)
         self.load.setAccessibleDescription(spoken(shown))
-        self.load.show_scene(scene, moves=self.dragging)
+        self.load.show_scene(scene)
 
     def _previewed(self) -> Analysis | None:
         """Return the analysis that goes with what is shown."""
