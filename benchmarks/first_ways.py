@@ -13,7 +13,8 @@ import argparse
 import json
 import os
 import random
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind, new_warnings

@@ -31,10 +31,12 @@ import tempfile
 import time
 import zipfile
 from collections.abc import Callable, Iterator
-from dataclasses import fields, is_dataclass, replace
 from enum import Enum
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import fields, replace
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 ROOT = Path(__file__).resolve().parents[1]
@@ -519,7 +521,7 @@ def random_edit(draw: random.Random, book: Any) -> Any:
         return draw.choice(list(things)) if things and draw.random() < 0.95 else word
 
     def twisted(thing: Any) -> Any:
-        """Return a dataclass with one field drawn anew, as a form that somebody fills in would."""
+        """Return a struct with one field drawn anew, as a form that somebody fills in would."""
         field = draw.choice(fields(thing))
         name, value = field.name, getattr(thing, field.name)
         if isinstance(value, Enum):
@@ -530,11 +532,11 @@ def random_edit(draw: random.Random, book: Any) -> Any:
             value = draw.choice((value * draw.uniform(0.5, 1.5), -value, 0.0, 1e9, float("nan"), value + 1))
         elif isinstance(value, str):
             value = draw.choice((value, value + "x", "", "a\nb", "n" * 195, "<b>", "'=1", "👩‍🚀", "n" * 6000))
-        elif is_dataclass(value):
+        elif isinstance(value, Struct):
             value = twisted(value)
         elif isinstance(value, tuple) and value:
             kept = [v for v in value if draw.random() < 0.8]
-            value = tuple(twisted(v) if is_dataclass(v) and draw.random() < 0.2 else v for v in kept)
+            value = tuple(twisted(v) if isinstance(v, Struct) and draw.random() < 0.2 else v for v in kept)
         elif value is None and "float" in str(field.type):
             value = draw.uniform(-1.0, 3.0)
         return replace(thing, **{name: value})

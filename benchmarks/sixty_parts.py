@@ -13,8 +13,9 @@ import statistics
 import sys
 import tempfile
 import time
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 _STATE = tempfile.mkdtemp()

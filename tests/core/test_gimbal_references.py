@@ -5,10 +5,10 @@ from __future__ import annotations
 import itertools
 import math
 import unittest
-from dataclasses import replace
 
 import mujoco
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 import unittest
 import warnings
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 from scipy.optimize import linprog
 
 from equilix.core.analyse import analyse

@@ -7,9 +7,9 @@ a kit of its own, and the whole analysis runs again.
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis

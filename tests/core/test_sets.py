@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 
 import numpy as np
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Grasp, Hold, Placed, check_build, settings_of

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 import unittest
-from dataclasses import replace
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from scipy.optimize import linprog
 
 from equilix.core.analyse import analyse

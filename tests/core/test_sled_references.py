@@ -5,12 +5,12 @@ from __future__ import annotations
 import itertools
 import math
 import unittest
-from dataclasses import replace
 from unittest import mock
 
 import mujoco
 import numpy as np
 import scipy.optimize
+from msgspec.structs import replace
 from scipy.integrate import quad
 from scipy.special import ellipk
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 import unittest
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 
 from equilix.core.analyse import analyse

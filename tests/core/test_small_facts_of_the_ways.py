@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 import unittest
-from dataclasses import replace
 from itertools import combinations, pairwise
 
 import numpy as np
+from msgspec.structs import replace
 from scipy import optimize
 
 from equilix.core.analyse import analyse

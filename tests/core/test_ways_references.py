@@ -7,13 +7,13 @@ import math
 import subprocess
 import sys
 import unittest
-from dataclasses import replace
 from itertools import combinations
 from pathlib import Path
 from types import SimpleNamespace
 from unittest import mock
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import new_warnings, stays

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import tempfile
 import time
-from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 

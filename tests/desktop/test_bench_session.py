@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import threading
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from equilix.core.errors import DeviceError, EditError
 from equilix.core.kit.records import Instrument

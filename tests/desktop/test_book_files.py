@@ -5,10 +5,10 @@ from __future__ import annotations
 import os
 import threading
 import time
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 

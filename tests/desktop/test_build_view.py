@@ -79,7 +79,7 @@ class BuildView(DemoWindowTestCase):
         self.assertEqual(self.view.model.verdict.head, "Fits.")
 
     def test_a_slide_beyond_its_stop_is_shown(self) -> None:
-        from dataclasses import replace
+        from msgspec.structs import replace
 
         from equilix.document.edits.kit import ChangePart
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QWidget

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import ast
 import unittest
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
+from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QHelpEvent, QTextDocument
 from PySide6.QtTest import QTest

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator

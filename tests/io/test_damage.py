@@ -6,10 +6,10 @@ import json
 import random
 import unittest
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import UNDER, Build, Grasp, Hold, Placed
 from equilix.core.errors import AssemblyError, FormatError

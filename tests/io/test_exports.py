@@ -6,10 +6,10 @@ import io
 import json
 import tempfile
 import unittest
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from msgspec.structs import replace
 from pypdf import PdfReader
 
 from equilix.core.analyse import analyse

@@ -6,13 +6,13 @@ import json
 import os
 import tempfile
 import unittest
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
 import jsonschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from equilix.core.errors import FormatError
 from equilix.core.kit.parts import Category, HowKnown, Outline, Part

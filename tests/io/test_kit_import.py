@@ -7,10 +7,10 @@ import tempfile
 import time
 import unittest
 import zipfile
-from dataclasses import replace
 from pathlib import Path
 
 import openpyxl
+from msgspec.structs import replace
 
 from equilix.core.errors import EditError, FormatError
 from equilix.core.kit.parts import Category, HowKnown, Part

@@ -10,9 +10,10 @@ import subprocess
 import tempfile
 import time
 import unittest
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
+
+from msgspec.structs import replace
 
 from equilix.document.book import Book
 from equilix.document.edits.builds import SetSlide
@@ -56,7 +57,7 @@ app.exec()
 #: The same without a window, on a book of 5,000 parts, editing without a pause as a drag does.
 DRAGGER = """
 import sys, time
-from dataclasses import replace
+from msgspec.structs import replace
 from pathlib import Path
 from equilix.document.history import History
 from equilix.document.edits.builds import SetSlide

@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import unittest
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Brace, Hold, Shoulder, settings_of, with_settings
 from equilix.core.errors import AssemblyError, FormatError

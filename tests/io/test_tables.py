@@ -14,9 +14,10 @@ import threading
 import time
 import unittest
 import zipfile
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
+
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.errors import FormatError

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from equilix.document.edits.builds import SetSlide, TakeOff
 from equilix.document.edits.measure import UseMeasurement

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.kit.parts import Category, HowKnown, Part

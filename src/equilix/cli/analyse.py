@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 import click
 import numpy as np
+from msgspec import Struct
 
 from equilix.cli.errors import run_command
 from equilix.core.errors import EquilixError
@@ -156,8 +156,7 @@ def _degrees(angle: float | None) -> float | None:
     return None if angle is None else math.degrees(angle)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class _Result:
+class _Result(Struct, frozen=True, eq=False):
     body: MassProperties
     support: dict[str, object] | None
 

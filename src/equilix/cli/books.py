@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 import os
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from pathlib import Path
 
 import click
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.cli.errors import run_command
 from equilix.core.analyse import analyse

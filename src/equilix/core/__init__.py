@@ -1,1 +1,1 @@
-"""The computation: NumPy and SciPy only; no interface code, files, clock or printing."""
+"""The computation: NumPy, SciPy and msgspec's structs only; no interface code, files, clock or printing."""

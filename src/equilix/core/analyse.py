@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Build, Kit, Operator

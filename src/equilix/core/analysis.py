@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.clash import Clash
@@ -25,8 +25,7 @@ class FindingKind(StrEnum):
     NO_SIZE = "no size"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Finding:
+class Finding(Struct, frozen=True, eq=False):
     """One thing to look at: the placed parts it concerns, an `amount` in SI and its standard uncertainty.
 
     `limit` is what the amount is held against, None where there is nothing to hold.
@@ -40,8 +39,7 @@ class Finding:
     limit: float | None = None
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Analysis:
+class Analysis(Struct, frozen=True, eq=False):
     """All figures of one build; what can't be worked out is None.
 
     `stand` is how it lies on the support that the build is for, `more` what that support has to say beyond it: only

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from equilix.core.errors import DeviceError, MeasurementError
@@ -148,7 +148,7 @@ class BenchSession(QObject):
         """Change distances or the tilt; the readings stay."""
         if self.procedure is None:
             return
-        layout = replace(self.procedure.layout, **fields)  # type: ignore[arg-type]
+        layout = replace(self.procedure.layout, **fields)
         self._layouts[self._setup] = layout
         hooks = len(layout.hooks) != len(self.procedure.layout.hooks)
         readings = {} if hooks else self.procedure.readings

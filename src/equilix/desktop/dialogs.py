@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import replace
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,

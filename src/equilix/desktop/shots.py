@@ -5,9 +5,9 @@ from __future__ import annotations
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication
 
 from equilix.core.assembly.build import settings_of, with_settings

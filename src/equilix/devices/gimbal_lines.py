@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from equilix.core.errors import DeviceError
 
@@ -16,38 +17,33 @@ _MARKS = re.compile(r"marks((?: (?:plate|height|roll|pan) [+-]?\d{1,4}(?:\.\d{1,
 _HELLO = re.compile(rf"hello gimbal, noise {_NUMBER} Nm")
 
 
-@dataclass(frozen=True, slots=True)
-class Effort:
+class Effort(Struct, frozen=True):
     """What the motor of an `axis` holds, gravity's torque (N m)."""
 
     axis: str
     torque: float
 
 
-@dataclass(frozen=True, slots=True)
-class Fell:
+class Fell(Struct, frozen=True):
     """What an `axis` did when it was let go: "positive", "negative" or "stays"."""
 
     axis: str
     way: str
 
 
-@dataclass(frozen=True, slots=True)
-class At:
+class At(Struct, frozen=True):
     """How it stands: tilt, roll, the frame's lean and lean aside (rad)."""
 
     angles: tuple[float, float, float, float]
 
 
-@dataclass(frozen=True, slots=True)
-class Marks:
+class Marks(Struct, frozen=True):
     """Where its scales stand (m from the middle)."""
 
     marks: dict[str, float]
 
 
-@dataclass(frozen=True, slots=True)
-class Hello:
+class Hello(Struct, frozen=True):
     """It is there; `noise` (N m) is the standard uncertainty of one effort."""
 
     noise: float

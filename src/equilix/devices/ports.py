@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 from typing import Protocol
+
+from msgspec import Struct
 
 
 class ScaleState(StrEnum):
@@ -16,8 +17,7 @@ class ScaleState(StrEnum):
     OFF = "off"
 
 
-@dataclass(frozen=True, slots=True)
-class Reading:
+class Reading(Struct, frozen=True):
     """One thing a scale said at `time` (s, on a clock that only goes forward): `mass` (kg) only if it is a reading."""
 
     time: float

@@ -8,9 +8,10 @@ import re
 import threading
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
+
+from msgspec import Struct
 
 from equilix.core.errors import DeviceError
 
@@ -39,8 +40,7 @@ def check_port(port: str, what: str = "scale") -> None:
         raise DeviceError(f"{port} names no port: write it as in socket://127.0.0.1:4001.")
 
 
-@dataclass(frozen=True, slots=True)
-class Heard:
+class Heard(Struct, frozen=True):
     """Bytes, and when (s) they came in."""
 
     time: float

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import cached_property
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.assembly.sets import PartSet
@@ -15,8 +17,7 @@ from equilix.core.limits import check_name
 DEFAULT_OPERATOR = Operator("op1", "Operator")
 
 
-@dataclass(frozen=True)
-class Book:
+class Book(Struct, frozen=True, dict=True):
     """Everything that one file holds. Never changed in place; edits return new ones that share the rest.
 
     `sets` are those that are off; those that are on are told by the placed parts themselves.

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import Protocol
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.errors import AssemblyError, EditError
 from equilix.document.book import Book
@@ -23,16 +25,14 @@ class Edit(Protocol):
     def apply(self, book: Book) -> Book: ...
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """A book and the name of the step that led away from it."""
 
     book: Book
     label: str
 
 
-@dataclass(frozen=True, slots=True)
-class History:
+class History(Struct, frozen=True):
     """The present book between the steps done and the steps undone."""
 
     present: Book

@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from equilix.core.kit.kinds import TYPICAL
 from equilix.core.kit.parts import (

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.core.kit.records import CG_QUANTITIES, Quantity, Record, Shared, Stamp

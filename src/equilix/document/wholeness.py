@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, check_build, check_grasps, without_lost_grasps
 from equilix.core.assembly.rooting import levelled, upright

@@ -7,9 +7,10 @@ length on a CG. Weigh what matters.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from functools import cache
 from typing import Any
+
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Placed, settings_of, with_settings
 from equilix.core.kit.parts import Category, MountKind, Part

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import cache
 from typing import Any
+
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Operator, Placed, Take, settings_of, with_settings
 from equilix.core.kit.parts import Category, HowKnown, Part

@@ -13,9 +13,10 @@ import stat
 import time
 import unicodedata
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
+
+from msgspec import Struct
 
 from equilix.core.errors import EquilixError, FormatError
 from equilix.core.limits import is_plain
@@ -82,8 +83,7 @@ def why(error: OSError) -> str:
 # Knowing a file again
 
 
-@dataclass(frozen=True, slots=True)
-class Fingerprint:
+class Fingerprint(Struct, frozen=True):
     """What a file was when it was last read or written; `digest` is BLAKE2 over its bytes, in hex."""
 
     size: int

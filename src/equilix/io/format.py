@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec import Struct
 
 from equilix.core.assembly.build import Build, Operator, Settings
 from equilix.core.assembly.sets import PartSet
@@ -40,8 +40,7 @@ SUFFIX = ".equilix"
 MAX_FILE = 50_000_000
 
 
-@dataclass(frozen=True)
-class _File:
+class _File(Struct, frozen=True, dict=True):
     format: str
     version: int
     title: str
@@ -54,8 +53,7 @@ class _File:
     sets: tuple[PartSet, ...] = ()
 
 
-@dataclass(frozen=True)
-class _RawFile:
+class _RawFile(Struct, frozen=True, dict=True):
     """The same with its lists as they are written, to be read piece by piece."""
 
     format: str
@@ -70,8 +68,7 @@ class _RawFile:
     sets: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
 
 
-@dataclass(frozen=True)
-class _Head:
+class _Head(Struct, frozen=True, dict=True):
     format: str
     version: int
 
@@ -92,8 +89,7 @@ class DamagedBook(FormatError):
     """A file that is, or was, an Equilix book, of which something may still be read."""
 
 
-@dataclass(frozen=True, slots=True)
-class Opened:
+class Opened(Struct, frozen=True):
     """A book that was read, what its file is known by, and what was put right in it, in words."""
 
     book: Book

@@ -5,13 +5,14 @@ A step only knows the two formats that it lies between, so that an old step neve
 
 from __future__ import annotations
 
-import dataclasses
 import types
 import typing
 from collections import Counter
 from collections.abc import Callable
 from functools import cache
 from typing import Any
+
+from msgspec import Struct
 
 from equilix.core.assembly.build import Settings
 from equilix.core.registry import KEYS, support_called
@@ -109,14 +110,14 @@ def _look(content: object, kind: type, found: Counter[tuple[str, str]]) -> None:
 
 @cache
 def _fields(kind: type) -> dict[str, type | None]:
-    """Return the dataclass or Settings that each field of `kind` holds, one or many of, None where it holds none."""
+    """Return the struct or Settings that each field of `kind` holds, one or many of, None where it holds none."""
     hints = typing.get_type_hints(kind)
-    return {field.name: _dataclass_in(hints[field.name]) for field in dataclasses.fields(kind)}
+    return {name: _struct_in(hints[name]) for name in getattr(kind, "__struct_fields__", ())}
 
 
-def _dataclass_in(hint: object) -> type | None:
-    if isinstance(hint, type) and (dataclasses.is_dataclass(hint) or hint is Settings):
+def _struct_in(hint: object) -> type | None:
+    if isinstance(hint, type) and (issubclass(hint, Struct) or hint is Settings):
         return hint
     if typing.get_origin(hint) in (tuple, list, typing.Union, types.UnionType):
-        return next((found for one in typing.get_args(hint) if (found := _dataclass_in(one)) is not None), None)
+        return next((found for one in typing.get_args(hint) if (found := _struct_in(one)) is not None), None)
     return None

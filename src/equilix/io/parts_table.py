@@ -6,10 +6,10 @@ import contextlib
 import csv
 import io
 import re
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.errors import FormatError
 from equilix.io.files import read_ordinary, shown
@@ -25,8 +25,7 @@ _LETTERS = frozenset("0123456789+-.eE \t")
 _SHAPES = ("box", "cylinder")
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class PartsTable:
+class PartsTable(Struct, frozen=True, eq=False):
     """n parts: names, `mass` (n,) kg, `cg` (n, 3) m, `size` (n, 3) m, `cylinder` (n,) bool (axis along x)."""
 
     names: tuple[str, ...]

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import contextlib
-from dataclasses import dataclass, replace
 from pathlib import Path
 
 import msgspec
 import platformdirs
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.errors import FormatError
 from equilix.core.limits import MAX_NAME
@@ -20,8 +21,7 @@ THEMES = ("light", "dark")
 MAX_TOLERANCE = 20.0
 
 
-@dataclass(frozen=True)
-class Preferences:
+class Preferences(Struct, frozen=True, dict=True):
     """Units and theme by name, and the files opened last, newest first."""
 
     units: str = "metric"

@@ -15,10 +15,12 @@ import errno
 import os
 import threading
 import time
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.errors import FormatError
 from equilix.document.book import Book
@@ -39,8 +41,7 @@ _ROOM = 24_000_000
 _SMALL, _SLOW, _SLOW_FOR = 500, 0.25, 30.0
 
 
-@dataclass(frozen=True)
-class _Note:
+class _Note(Struct, frozen=True, dict=True):
     """A snapshot's first line: the file that the book was opened from, what that was then, and when."""
 
     path: str | None
@@ -69,8 +70,7 @@ class Recovered:
         self.claim.release()
 
 
-@dataclass(frozen=True, slots=True)
-class _Work:
+class _Work(Struct, frozen=True):
     book: Book
     path: Path | None
     known: Fingerprint | None

@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Placed, check_build
 from equilix.core.errors import AssemblyError, FormatError
@@ -27,8 +28,7 @@ _DECODER = json.JSONDecoder()
 _TRIED = 300
 
 
-@dataclass(frozen=True, slots=True)
-class Salvaged:
+class Salvaged(Struct, frozen=True):
     """What was read of a damaged book, and what was not, in words."""
 
     book: Book

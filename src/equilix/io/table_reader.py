@@ -12,11 +12,11 @@ import resource
 import sys
 import zipfile
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from typing import Any
 from xml.etree import ElementTree
 
 import msgspec
+from msgspec import Struct, field
 
 #: A kit has some hundred parts; what is larger is something else, or an attack.
 MAX_ROWS, MAX_COLUMNS, MAX_CELL = 10_000, 200, 5_000
@@ -26,8 +26,7 @@ MAX_UNFOLDED, MAX_MEMORY, MAX_SECONDS = 120_000_000, 2_000_000_000, 15
 ERROR, FORMULA = "\x01", "\x02"
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(Struct, frozen=True, dict=True):
     """Sheets, and the rows of the chosen one as texts, numbers and nothing; or what is wrong, after "The file"."""
 
     sheets: list[str] = field(default_factory=list)

@@ -8,8 +8,9 @@ import os
 import subprocess
 import sys
 import time
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from equilix.core.errors import FormatError
 from equilix.io.files import GoOn, always, go_on_or_stop, read_ordinary, shown
@@ -25,8 +26,7 @@ _MAX_LINE = 200_000
 _PATIENCE = 15.0
 
 
-@dataclass(frozen=True, slots=True)
-class Formula:
+class Formula(Struct, frozen=True):
     """A cell with a formula whose result the file doesn't hold."""
 
     text: str
@@ -35,8 +35,7 @@ class Formula:
 Cell = str | float | Formula | None
 
 
-@dataclass(frozen=True, slots=True)
-class RawTable:
+class RawTable(Struct, frozen=True):
     """Rows as a spreadsheet numbers them from 1, short ones filled with None, and a workbook's `sheets`."""
 
     name: str

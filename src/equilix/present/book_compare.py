@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from equilix.core.assembly.build import Build
 from equilix.core.kit.parts import Part
@@ -12,8 +13,7 @@ from equilix.document.wholeness import LISTS
 from equilix.present.kit.importing import difference, differing
 
 
-@dataclass(frozen=True, slots=True)
-class Difference:
+class Difference(Struct, frozen=True):
     """One thing that differs: what it is, and how it stands here and in the file."""
 
     what: str
@@ -64,9 +64,7 @@ def _states(mine: Any, theirs: Any, here: Book, there: Book) -> tuple[str, str]:
                 "; ".join(f"{c.what} {c.after}{c.unit}" for c in found),
             )
         return "as it is", difference(mine, theirs)
-    fields = [
-        name for name in type(mine).__dataclass_fields__ if getattr(mine, name, None) != getattr(theirs, name, None)
-    ]
+    fields = [name for name in type(mine).__struct_fields__ if getattr(mine, name, None) != getattr(theirs, name, None)]
     shown = [name for name in fields if isinstance(getattr(mine, name), str | float | int | bool)][:3]
     if not shown:
         return "as it is", "changed"

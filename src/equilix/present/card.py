@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Card:
+class Card(Struct, frozen=True, eq=False):
     """A way's title, what it costs, the figure that it betters `before` and `after`, and its lines.
 
     `lines` say what to change, what it does and what proves it; the first stands also when it isn't chosen.

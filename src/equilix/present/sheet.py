@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator, mount_of
@@ -26,8 +26,7 @@ from equilix.present.units import Kind, System, doubt, figure
 _FIRST = "–"
 
 
-@dataclass(frozen=True, slots=True)
-class SheetRow:
+class SheetRow(Struct, frozen=True):
     """One part: letter, name, mass with doubt, how known, what it sits on and its mark there."""
 
     letter: str
@@ -39,8 +38,7 @@ class SheetRow:
     mark: str
 
 
-@dataclass(frozen=True, slots=True)
-class SheetModel:
+class SheetModel(Struct, frozen=True):
     """All text of the build sheet."""
 
     title: str

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit
@@ -26,8 +25,7 @@ JOINT_NAMES = {
 }
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Slider:
+class Slider(Struct, frozen=True, eq=False):
     """What is said to move on a slide: its `name`, the `low` end (m) that marks count from, and `along` (3,), the way
     in which it goes, in the rig's frame, as the setting grows."""
 

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from enum import StrEnum
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import AXES, TOUCH_POINTS, Foot, Joint, Mount, MountKind, Part, Point
@@ -38,8 +40,7 @@ class Sex(StrEnum):
     MALE = "male"
 
 
-@dataclass(frozen=True, slots=True)
-class Placed:
+class Placed(Struct, frozen=True):
     """One part in a build and the joint that ties it to its `parent`: a foot on a mount.
 
     Usually the parent has the mount and this part the foot; `reversed` tells that it is the other way round.
@@ -84,8 +85,7 @@ class Placed:
         return (self.mount, self.foot, self.setting, self.quarter_turns, self.own, self.own_foot)
 
 
-@dataclass(frozen=True, slots=True)
-class Shoulder:
+class Shoulder(Struct, frozen=True):
     """How the rig rests on the shoulder: useful contact span (m) and friction.
 
     Spans of 60 mm and friction 0.5 (foam on cloth 0.4 to 0.7, from memory) are common practice.
@@ -104,8 +104,7 @@ class Shoulder:
         check_number(self.slope, 0.0, 1.0, "The shoulder's slope", "rad")
 
 
-@dataclass(frozen=True, slots=True)
-class Take:
+class Take(Struct, frozen=True):
     """A take and the rest after it (s)."""
 
     length: float
@@ -126,8 +125,7 @@ class Brace(StrEnum):
     KNEES = "knees"  # sitting, the grips' ends on the thighs
 
 
-@dataclass(frozen=True, slots=True)
-class Grasp:
+class Grasp(Struct, frozen=True):
     """A place to take hold of: a touch point `mount_id` of a placed part, or one of GRASP_SPOTS on the part itself."""
 
     placed_id: str
@@ -143,8 +141,7 @@ UNDER, LEFT_SIDE, RIGHT_SIDE = "under it", "its left side", "its right side"
 GRASP_SPOTS = (UNDER, LEFT_SIDE, RIGHT_SIDE)
 
 
-@dataclass(frozen=True, slots=True)
-class Hold:
+class Hold(Struct, frozen=True):
     """How a rig is held: the hands' places (None: by themselves, the outermost grips), and what braces it.
 
     `ahead`, `below`: the middle of the hands from the shoulders (m), None where people usually hold it.
@@ -174,8 +171,7 @@ class Hold:
 BY_ITSELF = Hold()
 
 
-@dataclass(frozen=True, slots=True)
-class Operator:
+class Operator(Struct, frozen=True):
     """Who wears the rig: stature (m) and body mass (kg), and what was measured of the person.
 
     `strength` is a factor on what the tables give for `percentile` of people, 50 being the mean. Heights without
@@ -217,7 +213,7 @@ class Operator:
 
 
 class Settings:
-    """What a build says of one support: a frozen dataclass for each, whose last field `kind` is the support's key."""
+    """What a build says of one support: a frozen struct for each, whose last field `kind` is the support's key."""
 
     __slots__ = ()
     kind: str
@@ -232,8 +228,7 @@ class Settings:
         return self
 
 
-@dataclass(frozen=True, slots=True)
-class Build:
+class Build(Struct, frozen=True):
     """One rig: its placed parts in part order.
 
     `support` is the key of what carries it, `supports` what it says of each that differs from the usual, so that
@@ -414,8 +409,7 @@ def without_lost_grasps(build: Build, kit: Kit) -> Build:
     return build
 
 
-@dataclass(frozen=True, slots=True)
-class Link:
+class Link(Struct, frozen=True):
     """How two placed parts are tied: `sitter` has a foot at `foot_at` (m, in its frame) on a `mount` of `holder`."""
 
     holder: str
@@ -436,16 +430,14 @@ def link_of(placed: Placed, build: Build, kit: Kit) -> Link | None:
     return Link(holder.id, sitter.id, kit[holder.part_id].mount(placed.mount), kit[sitter.part_id].feet[placed.foot].at)
 
 
-@dataclass(frozen=True, slots=True)
-class FreeMount:
+class FreeMount(Struct, frozen=True):
     """A mount of a build that still takes a part."""
 
     placed_id: str
     mount: Mount
 
 
-@dataclass(frozen=True, slots=True)
-class FreeFoot:
+class FreeFoot(Struct, frozen=True):
     """A foot of a build's part under which another part can still go."""
 
     placed_id: str

@@ -7,9 +7,9 @@ parts are made to reach into others; those pairs are left out.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.kit.parts import Category, HowKnown
@@ -50,8 +50,7 @@ _NESTING = frozenset(
 )
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Clash:
+class Clash(Struct, frozen=True, eq=False):
     """Parts number `first` and `second` overlap by `depth` (m), standard uncertainty `doubt` (m).
 
     `low` and `high` (3,) (m, rig frame) bound the shared space.

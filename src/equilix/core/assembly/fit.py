@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, free_feet, free_mounts
 from equilix.core.assembly.clash import first_free, stands_free
@@ -81,16 +82,14 @@ def step_of(category: Category) -> int:
     return next(i for i, (_, kinds) in enumerate(ORDER_OF_WORK) if category in kinds)
 
 
-@dataclass(frozen=True, slots=True)
-class Misfit:
+class Misfit(Struct, frozen=True):
     """A part that can't go on a mount, and why in words."""
 
     part: Part
     reason: str
 
 
-@dataclass(frozen=True, slots=True)
-class Seat:
+class Seat(Struct, frozen=True):
     """A `part` at a `spot`, None as the first of a build: by which mount, of the spot or its own, and which foot."""
 
     part: Part
@@ -283,8 +282,7 @@ def _preference(
 # What is missing between
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """One piece of a chain: it goes to the part `on` of the kit, by which mount and foot, below it if `under`."""
 
     part: Part

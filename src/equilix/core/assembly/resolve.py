@@ -12,9 +12,9 @@ body.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import Build, Kit, Placed, check_build, link_of
 from equilix.core.frames import quarter_turn, rotation_about
@@ -25,8 +25,7 @@ from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
 _UPRIGHT = np.eye(3)
 
 
-@dataclass(frozen=True, slots=True)
-class TouchPoint:
+class TouchPoint(Struct, frozen=True):
     """A grip, eyelet or shoulder contact of the build."""
 
     placed_id: str
@@ -36,8 +35,7 @@ class TouchPoint:
     category: Category
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Axis:
+class Axis(Struct, frozen=True, eq=False):
     """A joint that turns freely: `direction` (3,) in rig axes, and which parts (n,) lie beyond it, away from the root.
 
     `part` is the number of the part that turns on it there.
@@ -50,8 +48,7 @@ class Axis:
     mount: Mount
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Assembly:
+class Assembly(Struct, frozen=True, eq=False):
     """A build made ready: all arrays are read-only and in part order (n parts, k slides)."""
 
     build: Build
@@ -170,8 +167,7 @@ class Assembly:
         return self._edges
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Positions:
+class Positions(Struct, frozen=True, eq=False):
     """Where everything is (m, rig frame): base origin (3,), part origins, CGs and outline middles (n, 3), touch
     points and axes."""
 

@@ -6,10 +6,10 @@ Places, slides, turns and what is level stay as they are.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Kit, Placed
 from equilix.core.assembly.resolve import prepare

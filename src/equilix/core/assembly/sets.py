@@ -8,7 +8,9 @@ Off its build it is kept with the joint that it came off.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import (
     Build,
@@ -29,8 +31,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.limits import MAX_PLACED, check_count, check_line, check_name
 
 
-@dataclass(frozen=True, slots=True)
-class Grip:
+class Grip(Struct, frozen=True):
     """Where a hand held a set: the support it was on, which hand, and the place."""
 
     support: str
@@ -38,8 +39,7 @@ class Grip:
     at: Grasp
 
 
-@dataclass(frozen=True, slots=True)
-class PartSet:
+class PartSet(Struct, frozen=True):
     """A set that is off: its placed parts, the first of them with the joint that it came off.
 
     `onto` is the part of the kit that it sat on, "" for a set that was all of its build.

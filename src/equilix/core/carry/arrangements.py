@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace
@@ -14,8 +15,7 @@ from equilix.core.doubt.gauges import unsure
 from equilix.core.statics.pose import Hindrance, held_at
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Stagger:
+class Stagger(Struct, frozen=True, eq=False):
     """Two grips as they might be: `by` (m) the one ahead of the other, `moved` (m) both; and what that would cost.
 
     `see_saw` (N m) is signed as in `Carry.see_saw`.
@@ -74,8 +74,7 @@ def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
     return tuple(way for way in ways if way is not None)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class CarryDoubts:
+class CarryDoubts(Struct, frozen=True, eq=False):
     """Standard uncertainties of a Carry's figures that come from the rig's mass and CG; those of the body come on top.
 
     `joints` of each joint's load, `hands` of the forces' sizes, in the order of the Carry's; `hang` (rad), `ahead` (m)

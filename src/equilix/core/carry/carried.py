@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Hold, Operator, Side, Take, settings_of
@@ -58,8 +59,7 @@ STANCE = 0.30
 DISC_LIMIT = 3400.0
 
 
-@dataclass(frozen=True, slots=True)
-class JointLoad:
+class JointLoad(Struct, frozen=True):
     """A joint's greatest component: `load` (N m; hand: N) of `capacity`; `hold` from its share. None side: midline."""
 
     joint: Joint
@@ -74,8 +74,7 @@ class JointLoad:
         return self.load / self.capacity
 
 
-@dataclass(frozen=True, slots=True)
-class Hung:
+class Hung(Struct, frozen=True):
     """A rig in one hand by its top handle: `pitch` (rad) nose down without a wrist couple, `ahead` (m) of the CG.
 
     `holds` (N m) is the couple that holds it level. `slide` (m) is how far forward the handle's own slide must go until
@@ -92,8 +91,7 @@ class Hung:
     room: float = 0.0
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Carry:
+class Carry(Struct, frozen=True, eq=False):
     """A rig on a body. All vectors in the body frame (m, N, N m).
 
     `joints` are ordered from neck to hips, of a pair the side that is loaded more; `worst` gives out first.

@@ -13,6 +13,7 @@ from enum import StrEnum
 from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
@@ -36,8 +37,7 @@ class Gauge(StrEnum):
     MASS = "total mass"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Draws:
+class Draws(Struct, frozen=True, eq=False):
     """d draws of a rig: `mass` (d,) kg, `cg` (d, 3) m in the rig frame, `carried` (d,) kg on the camera's slide.
 
     `stages` (d, g, 4) are mass (kg) and CG (m) of each of the g stages. `seconds` (d, 6) are the inertia (kg m2) about
@@ -65,8 +65,7 @@ class Draws:
         return cls(rows[:, 0], rows[:, 1:4], rows[:, 4], stages, rows[:, last:])
 
 
-@dataclass(frozen=True, slots=True)
-class Threshold:
+class Threshold(Struct, frozen=True):
     """A value (SI) at which the verdict changes, and the words for it."""
 
     value: float
@@ -240,8 +239,7 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
     return Gauges(analysis, statics, slide, tuple(gauge for gauge in support.order if gauge not in lacking))
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Inputs:
+class Inputs(Struct, frozen=True, eq=False):
     """First-order dependence of the c numbers in `Draws.rows` on the n parts' figures.
 
     `mass` (n, c) by each mass (1/kg and so on), `cg` (n, 3, c) by each CG along the part's own axes, `own` (n, c) by

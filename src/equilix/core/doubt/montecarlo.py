@@ -9,10 +9,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import (
@@ -50,8 +50,7 @@ class Why(StrEnum):
     BROAD = "broader than a straight line says"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Odds:
+class Odds(Struct, frozen=True, eq=False):
     """What the draws of one gauge say, in SI.
 
     `low` and `high` are the 2.5 and 97.5 % points, `scatter` how far they would move in another run

@@ -7,8 +7,9 @@ its sensor mark; any other part's origin is wherever its figures are easiest to 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
+
+from msgspec import Struct
 
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.records import HowKnown, Point, Record, Shared
@@ -114,8 +115,7 @@ class Joint(StrEnum):
     TURN = "turn"
 
 
-@dataclass(frozen=True, slots=True)
-class Outline:
+class Outline(Struct, frozen=True):
     """Box or x-axis cylinder that encloses the part: `size` and `centre` (m) in the part frame."""
 
     size: Point
@@ -132,8 +132,7 @@ class Outline:
             raise AssemblyError("A cylinder's width and height must be the same: its diameter.")
 
 
-@dataclass(frozen=True, slots=True)
-class Mount:
+class Mount(Struct, frozen=True):
     """A place that a part offers to others.
 
     `at` (m) is where a foot meets it at setting 0. A slide moves along `axis` from `low` to `high`
@@ -189,8 +188,7 @@ class Mount:
         return min(max(setting, self.low), self.high)
 
 
-@dataclass(frozen=True, slots=True)
-class Foot:
+class Foot(Struct, frozen=True):
     """How a part is held: the kind of mount it needs and the point `at` (m) that meets it."""
 
     kind: MountKind
@@ -200,8 +198,7 @@ class Foot:
         check_point(self.at, "A foot's place")
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(Struct, frozen=True):
     """One part of the kit.
 
     `mass` (kg) may be None: not known at all, so it is left out of every sum and said so. `cg` (m)

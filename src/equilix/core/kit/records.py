@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
+
+from msgspec import Struct
 
 from equilix.core.errors import MeasurementError
 from equilix.core.limits import (
@@ -58,8 +59,7 @@ class Method(StrEnum):
     IMPORTED = "imported"
 
 
-@dataclass(frozen=True, slots=True)
-class Stamp:
+class Stamp(Struct, frozen=True):
     """When (ISO 8601), by whom, how and with which instrument a figure is set; `source` names its measurements."""
 
     date: str = ""
@@ -77,8 +77,7 @@ class Stamp:
             check_name(name, "A record's weighing")
 
 
-@dataclass(frozen=True, slots=True)
-class Record:
+class Record(Struct, frozen=True):
     """One value that a part's figure has had: kg or m, `doubt` its standard uncertainty."""
 
     quantity: Quantity
@@ -95,8 +94,7 @@ class Record:
         check_number(self.doubt, 0.0, MAX_MASS if mass else MAX_LENGTH, "A recorded doubt", unit)
 
 
-@dataclass(frozen=True, slots=True)
-class Shared:
+class Shared(Struct, frozen=True):
     """A mass error (kg, signed) that a part has in common with others: one unit draw of `source` moves them all.
 
     `flat` marks a rectangular cause, such as a scale's accuracy limit.
@@ -116,8 +114,7 @@ class ScaleKind(StrEnum):
     BENCH = "bench scale"
 
 
-@dataclass(frozen=True, slots=True)
-class Instrument:
+class Instrument(Struct, frozen=True):
     """A scale: its `capacity` and `step` (kg), and its `accuracy` limit as a share of the reading.
 
     `port` is where it speaks: a serial device, a socket on this machine, "simulated", or empty for a
@@ -162,8 +159,7 @@ class Sensed(StrEnum):
     CG = "CG"
 
 
-@dataclass(frozen=True, slots=True)
-class Member:
+class Member(Struct, frozen=True):
     """A part in a measured assembly: `offset` (m) of its origin along the sensed direction, `axis` that in its frame.
 
     The part's CG r adds ``offset + axis . r`` to where the assembly's CG lies along the direction.
@@ -178,8 +174,7 @@ class Member:
         check_point(self.axis, "A measured direction")
 
 
-@dataclass(frozen=True, slots=True)
-class Measurement:
+class Measurement(Struct, frozen=True):
     """One measured value (kg, or m from the origin of the sensed direction) of parts taken together.
 
     `u` is its standard uncertainty without what a scale's gain brings; `used` whether it counts.

@@ -7,10 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.kit.kinds import TYPICAL
 from equilix.core.kit.parts import HowKnown, Part
@@ -34,8 +34,7 @@ SCALE_ACCURACY = 0.005
 COVERAGE = 2.0
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Doubts:
+class Doubts(Struct, frozen=True, eq=False):
     """Standard uncertainties of n parts: `mass` (n,) kg, `cg` (n, 3) m, part axes; and the scales' common gains.
 
     `gain` (s, n) holds for each common cause, such as a scale's gain error, the mass error (kg) that it
@@ -50,8 +49,7 @@ class Doubts:
     mass_flat: np.ndarray
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Spread:
+class Spread(Struct, frozen=True, eq=False):
     """Standard uncertainties of a rig: `mass` (kg), `cg` (3,) (m) and each part's share of the CG's along x."""
 
     mass: float

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.errors import MassPropertiesError
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class MassProperties:
+class MassProperties(Struct, frozen=True, eq=False):
     """Mass (kg), centre of gravity `cg` (3,) (m) and `inertia` (3, 3) about it (kg m2), all in one frame."""
 
     mass: float

@@ -8,10 +8,10 @@ Journal of Basic Engineering 82 (1960). A figure with gradient g so loses ``(g'P
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import Gauges, inputs_of
@@ -35,8 +35,7 @@ class Task(StrEnum):
 MINUTES = {Task.PART_MASS: 1, Task.PART_CG: 3, Task.RIG_MASS: 1, Task.RIG_CG: 4}
 
 
-@dataclass(frozen=True, slots=True)
-class Advice:
+class Advice(Struct, frozen=True):
     """One measurement: of part number `part` (None: the whole rig), along its own `axis` if of a CG.
 
     `before` and `after` are the figure's standard uncertainty if done in the listed order, `share` what

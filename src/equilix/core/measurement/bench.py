@@ -7,10 +7,11 @@ readings and precision before the first one is taken.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from equilix.core.errors import MeasurementError
 from equilix.core.kit.records import Instrument, Method, Quantity
@@ -64,8 +65,7 @@ class Unit(StrEnum):
     ANGLE = "angle"
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """One reading: its `key`, what it reads, words, what is `expected` (SI), and whether it may be left out."""
 
     key: str
@@ -75,8 +75,7 @@ class Step:
     optional: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Subject:
+class Subject(Struct, frozen=True):
     """What lies on the bench: estimated `mass` (kg), `cg` and its doubt (m), size (m) and outline middle, own axes."""
 
     name: str
@@ -88,8 +87,7 @@ class Subject:
     centre: tuple[float, float, float]
 
 
-@dataclass(frozen=True, slots=True)
-class Layout:
+class Layout(Struct, frozen=True):
     """Typed distances (m) and the tilt (rad, nose down).
 
     `span` between the supports, `origin` from the back (or right) support forward (left) to the part's own
@@ -106,16 +104,14 @@ class Layout:
     hooks: tuple[tuple[float, float], ...] = ((0.0, 0.05), (0.05, 0.05))
 
 
-@dataclass(frozen=True, slots=True)
-class Outcome:
+class Outcome(Struct, frozen=True):
     """A figure that a procedure gives."""
 
     quantity: Quantity
     measured: Measured
 
 
-@dataclass(frozen=True)
-class Procedure:
+class Procedure(Struct, frozen=True, dict=True):
     """A set-up with its subject, scale, layout and the readings taken so far (SI, by step key)."""
 
     setup: Setup

@@ -14,10 +14,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 
 class Saw(StrEnum):
@@ -28,8 +29,7 @@ class Saw(StrEnum):
     STAYS = "stays"
 
 
-@dataclass(frozen=True, slots=True)
-class Look:
+class Look(Struct, frozen=True):
     """One observation: `way` (2,) in which the test looks, `marks` (m) of the two scales then; what it `saw`, or the
     motor's `effort` (N m, gravity's torque, positive turning the positive way) and its standard uncertainty `u`.
     """
@@ -41,8 +41,7 @@ class Look:
     u: float = 0.02
 
 
-@dataclass(frozen=True, slots=True)
-class Bench:
+class Bench(Struct, frozen=True):
     """What is known before the first test, of one axis.
 
     `spread` (N m) are the standard uncertainties of the two moments; `slopes` (N/m) and `slopes_u` what a scale does,
@@ -76,8 +75,7 @@ _MOST_OFF = 3.5
 REGION = 0.95
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Belief:
+class Belief(Struct, frozen=True, eq=False):
     """What the observations say, in n draws of equal weight.
 
     `now` (n, 2) N m are the moments as the scales stand, `goals` (n, 2) m where the scales would have to stand, nan
@@ -113,8 +111,7 @@ class Do(StrEnum):
     DONE = "done"
 
 
-@dataclass(frozen=True, slots=True)
-class Advice:
+class Advice(Struct, frozen=True):
     """`way` (2,) of the test that tells most, or the number of the `scale` and where `to` (m) set it."""
 
     do: Do

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.measurement.coach import Advice, Belief, Bench, Do, Look, Saw, advise, believe, with_scale, without
 
@@ -19,8 +22,7 @@ TESTS: dict[str, tuple[tuple[float, tuple[float, float]], ...]] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class AxisBench:
+class AxisBench(Struct, frozen=True):
     """One axis: its name, what is known of it before, and the slides of its scales, "" where there is none."""
 
     name: str

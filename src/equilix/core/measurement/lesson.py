@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.doubt.gauges import OWN_INERTIA, Draws, Gauges, covariance_of, inputs_of
 
@@ -15,8 +15,7 @@ CONTRADICTS = 3.0
 _STEPS, _CLOSED = 20, 1e-12
 
 
-@dataclass(frozen=True, slots=True)
-class Reading:
+class Reading(Struct, frozen=True):
     """A `value` (SI) of a gauge, read with the standard uncertainty `u`."""
 
     gauge: str
@@ -24,8 +23,7 @@ class Reading:
     u: float
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Lesson:
+class Lesson(Struct, frozen=True, eq=False):
     """How the numbers in `Draws.rows` move, `moved` (c,), by what was read; all zero where the readings contradict.
 
     The reading farthest from what the parts say is `parted` standard uncertainties off, and `suspect` is the placed

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.errors import MeasurementError
 
@@ -26,8 +26,7 @@ PLUMB_DOUBT = 0.0015
 LEAST_TILT = math.radians(6.0)
 
 
-@dataclass(frozen=True, slots=True)
-class Measured:
+class Measured(Struct, frozen=True):
     """A value in SI and its standard uncertainty `u`."""
 
     value: float
@@ -50,8 +49,7 @@ def difference(with_it: Measured, without_it: Measured) -> Measured:
     return Measured(value, math.hypot(with_it.u, without_it.u))
 
 
-@dataclass(frozen=True, slots=True)
-class SupportForces:
+class SupportForces(Struct, frozen=True):
     """Adjusted readings (kg) at the `back` and `front` support, and the `closure` by which they missed the whole."""
 
     back: float
@@ -148,8 +146,7 @@ def tilted_height(level: Measured, tilted: Measured, tilt: float, tilt_u: float 
     return Measured(value, math.hypot(math.hypot(level.u, tilted.u) / slope, by_tilt))
 
 
-@dataclass(frozen=True, slots=True)
-class PlumbLine:
+class PlumbLine(Struct, frozen=True):
     """A vertical through a hook, drawn on a part: a `point` (k,) (m) and the `direction` (k,) in which it runs down.
 
     `point_u` (m) and `angle_u` (rad) say how well the hook's place and the direction are known.
@@ -161,8 +158,7 @@ class PlumbLine:
     angle_u: float = TILT_DOUBT
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class PlumbCrossing:
+class PlumbCrossing(Struct, frozen=True, eq=False):
     """Where plumb lines cross: `point` (k,) (m), its covariance (k, k) (m2), and the greatest `miss` (m) of a line."""
 
     point: np.ndarray

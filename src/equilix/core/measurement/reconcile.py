@@ -10,10 +10,10 @@ networks (1968), for w-tests and the least error that can be found (from memory)
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.errors import MeasurementError
 from equilix.core.kit.parts import Part
@@ -33,8 +33,7 @@ UNLIKELY = 0.01
 NONCENTRALITY = 4.13
 
 
-@dataclass(frozen=True, slots=True)
-class Belief:
+class Belief(Struct, frozen=True):
     """What was known of a part's figure before the measurements: `value` and standard uncertainty `u` in SI."""
 
     part_id: str
@@ -43,8 +42,7 @@ class Belief:
     u: float
 
 
-@dataclass(frozen=True, slots=True)
-class Adjusted:
+class Adjusted(Struct, frozen=True):
     """A figure before and after: `belief`, what single measurements of it alone say, and the reconciled value.
 
     `normalised` is the belief's residual over its own standard deviation, 0 where it can't be tested;
@@ -61,8 +59,7 @@ class Adjusted:
     hidden: float
 
 
-@dataclass(frozen=True, slots=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """How one measurement fits: what the reconciled values `expect` of it, and its residual as in `Adjusted`."""
 
     measurement: Measurement
@@ -79,8 +76,7 @@ class Agreement(StrEnum):
     CANNOT_TELL_WHICH = "disagrees, cannot tell which"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Reconciled:
+class Reconciled(Struct, frozen=True, eq=False):
     """The adjusted figures, the fits of the measurements and the verdict on them.
 
     `suspects` index `figures` (first) or `fits` (after them), the most suspicious first; with more than

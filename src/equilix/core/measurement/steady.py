@@ -6,7 +6,9 @@ Times are seconds on any clock that only goes forward; the caller brings them, s
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 #: s that the readings must stay within the band; common practice.
 STEADY_TIME = 2.1
@@ -14,16 +16,14 @@ STEADY_TIME = 2.1
 TRACE_TIME = 8.0
 
 
-@dataclass(frozen=True, slots=True)
-class Sample:
+class Sample(Struct, frozen=True):
     """One reading: `time` (s) and `value` (kg)."""
 
     time: float
     value: float
 
 
-@dataclass(frozen=True, slots=True)
-class Trace:
+class Trace(Struct, frozen=True):
     """The last readings of a scale whose `band` (kg) is one step each way."""
 
     band: float

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.errors import MeasurementError
@@ -19,8 +19,7 @@ from equilix.core.measurement.bench import Subject
 UNKNOWN_MASS = 0.3
 
 
-@dataclass(frozen=True, eq=False)
-class Taken:
+class Taken(Struct, frozen=True, eq=False, dict=True):
     """Parts on the bench: `origin` (n, 3) (m) and `rotation` (n, 3, 3) of each in the bench frame.
 
     The bench frame has the part's own axes, or the rig's; its zero is the part's own, the sensor mark of a

@@ -8,10 +8,10 @@ masses and centres: Winter, table 4.1 (trunk and head+neck+trunk splits, L5/S1 a
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
 
@@ -40,8 +40,7 @@ KNUCKLE_FROM_WRIST = 0.0495
 GRIP_FROM_WRIST = 0.040
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Body:
+class Body(Struct, frozen=True, eq=False):
     """A standing or seated body, trunk upright: joint centres (3,) and lengths (m), and mass (kg)."""
 
     stature: float
@@ -112,8 +111,7 @@ def body_of(operator: Operator, seated: bool = False) -> Body:
     )
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Arm:
+class Arm(Struct, frozen=True, eq=False):
     """An arm whose hand is at a grip: joint centres (3,), angles (rad), and whether the grip can be reached.
 
     `elbow_angle` is 0 when straight; `elevation` 0 when the upper arm hangs; `tuck` its swing out to the side.
@@ -162,8 +160,7 @@ def reach_for(body: Body, side: Side, grip: np.ndarray) -> Arm:
     return Arm(side, start, elbow, wrist, hand, bend, elevation, tuck, reached)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Weight:
+class Weight(Struct, frozen=True, eq=False):
     """A segment's mass (kg) and centre (3,) (m, body frame)."""
 
     mass: float

@@ -8,7 +8,8 @@ All coefficients from memory.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from equilix.core.operator.fatigue import time_to_failure
 from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
@@ -70,8 +71,7 @@ def head_posture_limit(bend: float) -> float:
     return math.inf if degrees <= 25.0 else 60.0 * (8.0 - 7.0 * (degrees - 25.0) / 60.0)
 
 
-@dataclass(frozen=True, slots=True)
-class HoldTime:
+class HoldTime(Struct, frozen=True):
     """About how long (s): `low` to `high` for a person of unknown strength, `likely` between, and the rules apart.
 
     `beyond` is set when the share is below what the rules were fitted to: all is extrapolated then.

@@ -11,9 +11,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.operator.strength import Joint
 
@@ -56,16 +56,14 @@ def time_to_failure(joint: Joint, share: float, tired: float = 0.0) -> float:
     return -math.log((ends - settles) / (tired - settles)) / recovery
 
 
-@dataclass(frozen=True, slots=True)
-class Block:
+class Block(Struct, frozen=True):
     """A take of `take` seconds and the rest after it."""
 
     take: float
     rest: float
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Reserve:
+class Reserve(Struct, frozen=True, eq=False):
     """What is left of a joint's capacity at `time` (n,) (s): `left` (n,) with the rest factor, `least` (n,) without.
 
     `fails` is when the take in hand can't be held any more (s), None if that never comes.

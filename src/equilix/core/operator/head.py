@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
 from equilix.core.operator.body import EYE, body_of
@@ -22,8 +21,7 @@ EASY_LEAN = 0.040
 CHIN = 0.870
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Head:
+class Head(Struct, frozen=True, eq=False):
     """The upright head: `centre` (3,) at eye height, half axes along x and y, from `low` to `high` along z (m)."""
 
     centre: np.ndarray

@@ -8,8 +8,9 @@ nor for carrying.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
+
+from msgspec import Struct
 
 #: kg, the heaviest lift in the best place: Waters et al. (1993), the revised NIOSH equation.
 LOAD_CONSTANT = 23.0
@@ -21,8 +22,7 @@ class Coupling(StrEnum):
     POOR = "poor"
 
 
-@dataclass(frozen=True, slots=True)
-class Lift:
+class Lift(Struct, frozen=True):
     """One lift (m, rad): hands ahead of the ankles, height of the hands where it begins, way up, twist."""
 
     ahead: float

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.assembly.clash import SLACK
 from equilix.core.assembly.resolve import prepare

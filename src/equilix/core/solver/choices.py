@@ -7,9 +7,10 @@ with all that sits on it, on one free mount of what stays. All figures are linea
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Kit, Placed, check_build
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
@@ -18,8 +19,7 @@ from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import AXES, Category, Joint, Mount, Part
 
 
-@dataclass(frozen=True, slots=True)
-class Option:
+class Option(Struct, frozen=True):
     """One way to fill a choice: `placed` goes on, with the parts `carried` that sit on it, in part order.
 
     `part` is a part that the kit lacks, such as a block of dead weight; with `grows` (kg) its mass is
@@ -34,16 +34,14 @@ class Option:
     grows: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Choice:
+class Choice(Struct, frozen=True):
     """Options of which at most one is taken, exactly one if `needed`."""
 
     options: tuple[Option, ...]
     needed: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Follower:
+class Follower(Struct, frozen=True):
     """A slide that goes along with a leader's, as what is set to the lens does with the camera.
 
     Its way less the leader's stays from `back` to `ahead` (m); both 0 for what must go along exactly.
@@ -60,8 +58,7 @@ class Follower:
         return self.back == self.ahead
 
 
-@dataclass(frozen=True, slots=True)
-class Freedom:
+class Freedom(Struct, frozen=True):
     """What may change: the placed parts whose slides are free, and the choices.
 
     Parts named in choices are not part of what stays.
@@ -103,8 +100,7 @@ def in_old_order(changed: Build, old: Build) -> Build:
     return replace(changed, parts=tuple(sorted(changed.parts, key=lambda placed: rank.get(placed.id, len(rank)))))
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Body:
+class Body(Struct, frozen=True, eq=False):
     """What one option adds: `mass` (kg) and `cg` (3,) (m, base frame, all slides at 0), and how it moves.
 
     `carriers` (k,) bool: which of the staying build's slides carry it. `axis` (3,) and `low`, `high`,

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Build, Kit, Placed, free_mounts, mount_of
@@ -50,8 +51,7 @@ class ClearingKind(StrEnum):
     SWAP = "swap"
 
 
-@dataclass(frozen=True, slots=True)
-class Clearing:
+class Clearing(Struct, frozen=True):
     """A way to clear it: the changed `build`; `moved` are the placed parts that differ, `amount` the largest way
     (m) or turn (rad)."""
 

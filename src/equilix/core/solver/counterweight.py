@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import FreeMount
@@ -12,8 +11,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Joint
 
 
-@dataclass(frozen=True, slots=True)
-class Lever:
+class Lever(Struct, frozen=True):
     """A mount as a lever about the support: the arm (m, forward) is ``start + rise * setting``; `moment` kg m now."""
 
     start: float

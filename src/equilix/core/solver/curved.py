@@ -8,9 +8,9 @@ are; its answer shows what they become. With its choices kept, Newton steps over
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis

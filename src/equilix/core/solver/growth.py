@@ -6,9 +6,10 @@ Orders and first mounts are common practice.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -36,8 +37,7 @@ _FROM_CAMERA = (
 BATTERY_STEP = step_of(Category.BATTERY)
 
 
-@dataclass(frozen=True, slots=True)
-class Suggestion:
+class Suggestion(Struct, frozen=True):
     """A part that could go on next and where first; CG ahead of the pad (m) before and after, None without a pad."""
 
     seat: Seat
@@ -86,8 +86,7 @@ def ahead_without(analysis: Analysis, steps: frozenset[int], up_to: int) -> floa
     return float(mass @ ((analysis.positions.cg[here] - stand.point) @ stand.forward) / mass.sum())
 
 
-@dataclass(frozen=True, slots=True)
-class RodOrder:
+class RodOrder(Struct, frozen=True):
     """Parts on one pair of rods from the camera outwards: as they stand, and as people set them."""
 
     holder: str

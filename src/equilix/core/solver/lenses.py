@@ -10,7 +10,9 @@ drop those that it serves, repeat; Cormen et al., Introduction to Algorithms, on
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind, new_warnings
@@ -28,8 +30,7 @@ from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import target_of
 
 
-@dataclass(frozen=True, slots=True)
-class LensMark:
+class LensMark(Struct, frozen=True):
     """One lens on the build, or none (`part` None): `mark` (m, endless slide), `stop` (m) the nearest to it there is.
 
     At the stop nothing newly meets; `along` are the settings (m) of what is set to the lens and goes with the camera.
@@ -54,8 +55,7 @@ class LensMark:
     meets_common: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class LensTable:
+class LensTable(Struct, frozen=True):
     """All lenses; `common` (m) is the one place, `marks` (m) the fewest that keep each lens within the tolerance.
 
     `common_along` are the settings (m) of what goes along to the one place on the build as it is.

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
 from itertools import combinations, product
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -61,8 +62,7 @@ class LighterKind(StrEnum):
     STEADIER = "steadier"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Lighter:
+class Lighter(Struct, frozen=True, eq=False):
     """One way: the build with other grips or another hold, `after`, or other `takes`; `carried` is how it is then.
 
     `moved` gives placed part and way (m) of each slide that moves, `turned` placed part and angle (rad) of each
@@ -308,8 +308,7 @@ def _reseated(build: Build, changed: Placed, holder: Placed | None = None) -> Bu
     return replace(build, parts=(*others, *new))
 
 
-@dataclass(frozen=True, slots=True)
-class GripJoint:
+class GripJoint(Struct, frozen=True):
     """A slide or a rosette that moves a hand's place and little else: the placed part that it holds, and its mount."""
 
     placed_id: str

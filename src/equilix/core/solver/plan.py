@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import Build
 from equilix.core.kit.parts import Part
@@ -57,8 +57,7 @@ WAY_PER_MOMENT = 0.004
 USUAL_GOALS: tuple[Bundle, ...] = (Goal.BEYOND, Goal.DEAD_MASS, FEWEST_CHANGES)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Form:
+class Form(Struct, frozen=True, eq=False):
     """One component of the first moment: ``direction . sum m (r - s)`` (kg m), s the support's point.
 
     Free forms (`within` None) are made zero to within `tolerance` (kg m, None: that of the target), `weight` says how
@@ -86,8 +85,7 @@ class Form:
     frozen: tuple[tuple[str, float], ...] = ()
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Target:
+class Target(Struct, frozen=True, eq=False):
     """A support's condition: forms about `point` (3,) (m, rig frame), fixed to the placed part `holder`.
 
     Without a holder the point stays where it is in the frame of the build's first part. `closely`: slides alone are set
@@ -111,8 +109,7 @@ class Target:
         return self.tolerance if form.tolerance is None else form.tolerance
 
 
-@dataclass(frozen=True, slots=True)
-class Limits:
+class Limits(Struct, frozen=True):
     """Bounds on a plan: greatest added mass (kg, dead or not), and pairs of placed ids that must come apart."""
 
     added: float | None = None
@@ -131,8 +128,7 @@ class PlanStatus(StrEnum):
     IMPOSSIBLE = "impossible"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Plan:
+class Plan(Struct, frozen=True, eq=False):
     """A changed build and what is left of the moment.
 
     `values` (f,) kg m are the target's forms as this programme has them; `gap` is the largest relative gap

@@ -7,15 +7,13 @@ same form.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.resolve import Assembly, Positions
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class MomentForm:
+class MomentForm(Struct, frozen=True, eq=False):
     """First moment about the support: ``moment + slope.T @ (q - settings)`` (kg m), exact in the slides.
 
     `moment` (3,) at the present `settings` (k,) (m); `slope` (k, 3) kg; `mass` kg.

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.resolve import Assembly, prepare
@@ -43,8 +44,7 @@ class Rows:
         self.high.append(high)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Item:
+class Item(Struct, frozen=True, eq=False):
     """Something with a box in the programme: its middle is ``middle + sum coefficient x`` (units) per axis."""
 
     middle: np.ndarray  # (3,)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -18,8 +18,7 @@ from equilix.core.solver.targets import form_slopes, form_value
 from equilix.core.statics.stages import Stages
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """One scale to set: the slide of `placed_id` from `now` to `to` (m) clears the stage's CG `beside` its axis.
 
     `left` (m) of the stage's CG is what stays there, since the slide ends or nothing slides; `before` (m) what is there
@@ -77,8 +76,7 @@ def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[St
     return tuple(steps)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class LensMarks:
+class LensMarks(Struct, frozen=True, eq=False):
     """Where all scales stand for one `lens`: the steps from how they stand now; `reason` why it can't go on."""
 
     lens: str

@@ -14,9 +14,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.clash import SLACK, find_clashes

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, stays
@@ -61,8 +62,7 @@ class StrategyKind(StrEnum):
     STEADY = "as heavy as steadies it"
 
 
-@dataclass(frozen=True, slots=True)
-class Relaxation:
+class Relaxation(Struct, frozen=True):
     """The smallest change of what is given that would let a plan reach the tolerance.
 
     `travel` (m) more on the slide of `placed_id`, or `lighter` (kg) less on it.
@@ -73,8 +73,7 @@ class Relaxation:
     lighter: float = 0.0
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Strategy:
+class Strategy(Struct, frozen=True, eq=False):
     """One way: its `plan`, the `after` analysis of the changed build, and how it compares.
 
     `remaining` and `remaining_u` N m; `full` whether it is within the tolerance; `steadier` the roll,
@@ -94,8 +93,7 @@ class Strategy:
     lasts: tuple[float, float] | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Tired:
+class Tired(Struct, frozen=True):
     """The joint that carries most after a way, more than any did before: shares of its strength."""
 
     joint: Joint

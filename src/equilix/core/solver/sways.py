@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.slides import slide_of_camera
 
 
-@dataclass(frozen=True, slots=True)
-class Swayed:
+class Swayed(Struct, frozen=True):
     """A part whose weighing may change the advice: by how far (m, k = 2) the camera's mark could move, and whether
     the slide might then fall short, or no longer do so."""
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -17,8 +18,7 @@ from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import target_of
 
 
-@dataclass(frozen=True, slots=True)
-class TradePoint:
+class TradePoint(Struct, frozen=True):
     """The least remaining moment (N m) with at most `added` kg of dead weight."""
 
     added: float

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import LEFT_SIDE, RIGHT_SIDE, UNDER, Grasp, Hold, Side
 from equilix.core.assembly.resolve import Assembly, Positions
@@ -17,8 +16,7 @@ USUAL_THICKNESS = 0.035
 THICKNESS = (0.015, 0.060)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Place:
+class Place(Struct, frozen=True, eq=False):
     """A place for a hand: `point` (3,) (m, rig frame) on part number `part`; `side` is the hand that holds it.
 
     `side` is None for a place that is only offered, and for a single one that the stronger hand takes.

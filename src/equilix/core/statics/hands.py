@@ -12,10 +12,10 @@ those of the rig alone: what its balance asks of whoever holds it.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.operator.strength import Joint
@@ -45,8 +45,7 @@ CONTACT_SPAN = 0.060
 CONTACT_FRICTION = 0.4
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class HandLoad:
+class HandLoad(Struct, frozen=True, eq=False):
     """What one hand gives to the rig at `point` (3,) (m): `force` (3,) (N) and `couple` (3,) (N m), rig axes."""
 
     point: np.ndarray
@@ -59,8 +58,7 @@ class HandLoad:
         return float(np.linalg.norm(self.force))
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Measure:
+class Measure(Struct, frozen=True, eq=False):
     """One component of a joint's load: ``row @ [force, couple] + own``, in N m (hand: N), against `capacity`.
 
     `row` (6,) multiplies what the hand gives to the rig.
@@ -76,8 +74,7 @@ class Measure:
         return float(self.row[:3] @ hand.force + self.row[3:] @ hand.couple) + self.own
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Hand:
+class Hand(Struct, frozen=True, eq=False):
     """A hand at `point` (3,) (m): it gives sums of the columns of `ways` (6, n), force and couple at the point.
 
     `pushes`: only sums with positive amounts, as a flat palm does; a closed hand gives any.
@@ -89,8 +86,7 @@ class Hand:
     pushes: bool = False
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Contact:
+class Contact(Struct, frozen=True, eq=False):
     """A patch of the body at `point` (3,) (m) that can push the rig along `normal` (3,) and rub, never pull."""
 
     point: np.ndarray
@@ -102,8 +98,7 @@ class Contact:
         return patch_rays(self.point - origin, side, up, (CONTACT_SPAN, CONTACT_SPAN), CONTACT_FRICTION)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Prop:
+class Prop(Struct, frozen=True, eq=False):
     """Ribs that can push the elbow of hand number `hand` along `normal` (3,); `lever` (3,) (m) is shoulder to elbow."""
 
     hand: int
@@ -111,8 +106,7 @@ class Prop:
     lever: np.ndarray
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Push:
+class Push(Struct, frozen=True, eq=False):
     """What a part of the body gives: `force` (3,) (N) and `moment` (3,) (N m) at `point` (3,) (m)."""
 
     point: np.ndarray
@@ -120,8 +114,7 @@ class Push:
     moment: np.ndarray
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Held:
+class Held(Struct, frozen=True, eq=False):
     """Forces on the rig: by the hands, and by the pad `pad_force` (3,) (N), `pad_moment` (3,) (N m) about its middle.
 
     `braced` are those by contacts, `propped` (3,) (N) those on the elbows by the ribs. `worst` is the greatest share
@@ -146,8 +139,7 @@ class Held:
         return max((hand.size for hand in self.hands), default=0.0)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class _Region:
+class _Region(Struct, frozen=True, eq=False):
     """Where one set of sides is met: the answer (n, 4) per unit of the load, and what must stay positive (s, 4).
 
     Of the answer: the hands' forces (3 h, 4) (N), one below the other, and the pad's upward one (4,) (N).

@@ -7,10 +7,10 @@ couple (J^T F plus the arm's own weight: Craig, Introduction to Robotics, ch. 5)
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
 from equilix.core.frames import STANDARD_GRAVITY, Z, cross
@@ -91,8 +91,7 @@ def measures(
     return tuple(found)
 
 
-@dataclass(frozen=True, slots=True)
-class Grip:
+class Grip(Struct, frozen=True):
     """A hand's way to hold: `at` (3,) (m, body frame), what it closes round, or the way (3,) in which a palm pushes."""
 
     side: Side

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import Shoulder
 from equilix.core.massprops.bodies import MassProperties
@@ -26,8 +26,7 @@ class Tip(StrEnum):
     RIGHT = "right"
 
 
-@dataclass(frozen=True, slots=True)
-class Rest:
+class Rest(Struct, frozen=True):
     """How the CG lies over the pad.
 
     `margin_x`, `margin_y`: distance (m) from the CG's plumb line to the nearer edge of the contact

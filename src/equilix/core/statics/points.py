@@ -7,24 +7,22 @@ d = CG - point and W = mass x standard gravity. Signs as in `equilix.core.frames
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.massprops.bodies import MassProperties
 
 
-@dataclass(frozen=True, slots=True)
-class ShoulderMoments:
+class ShoulderMoments(Struct, frozen=True):
     """Moments about the pad (N m): pitch positive tips forward, roll negative tips to the left."""
 
     pitch_moment: float
     roll_moment: float
 
 
-@dataclass(frozen=True, slots=True)
-class Hang:
+class Hang(Struct, frozen=True):
     """Rest attitude below a free point (rad): pitch nose down +, roll left side up +; None if undefined."""
 
     tension: float
@@ -33,8 +31,7 @@ class Hang:
     roll: float | None
 
 
-@dataclass(frozen=True, slots=True)
-class GimbalTorques:
+class GimbalTorques(Struct, frozen=True):
     """`offset` (3,) of the CG from the pivot, untilted (m); gravity's torques on the rig (N m)."""
 
     offset: np.ndarray

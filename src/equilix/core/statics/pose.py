@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property, lru_cache
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Brace, Hold, Operator, Shoulder, Side
 from equilix.core.assembly.resolve import Assembly, Positions
@@ -46,8 +47,7 @@ class Hindrance(StrEnum):
     NOT_HELD = "not held"
 
 
-@dataclass(frozen=True, slots=True)
-class Stance:
+class Stance(Struct, frozen=True):
     """All that decides what holds a rig, its mass and CG apart: body, hands, pad, braces. Places in m, body frame."""
 
     operator: Operator
@@ -59,8 +59,7 @@ class Stance:
     elbows: bool
 
 
-@dataclass(frozen=True, eq=False)
-class Pose:
+class Pose(Struct, frozen=True, eq=False, dict=True):
     """How a body takes a rig: all in the body frame (m); `shift` (3,) takes rig to body coordinates.
 
     `props` are the ribs at tucked elbows, `contacts` chest, hip or thighs. `missed`: the brace that was asked for

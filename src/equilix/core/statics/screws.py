@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.build import link_of
 from equilix.core.assembly.resolve import Assembly, Positions
@@ -22,8 +22,7 @@ _TIGHT, _NUT, _SHOCK = 1.0, 0.2, 3.0
 _LEAST_EDGE = 0.010
 
 
-@dataclass(frozen=True, slots=True)
-class OneScrew:
+class OneScrew(Struct, frozen=True):
     """Part number `part` sits on one screw: with all that it carries it turns the joint by `moment` (N m) in a shock,
     and the screw holds it shut up to `holds` (N m)."""
 

@@ -7,9 +7,9 @@ products are about the bearing, in rig axes, products with the minus sign.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
@@ -19,8 +19,7 @@ from equilix.core.statics.points import hang_angles
 ELLIPTIC_K_HALF = 1.8540746773
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Sled:
+class Sled(Struct, frozen=True, eq=False):
     """A sled on its bearing: `offset` (3,) (m) of the CG from it, `inertia` (3, 3) (kg m2) about it, `mass` (kg).
 
     `swing` (kg m2) is the inertia about y through the CG, which the drop time goes by.
@@ -113,8 +112,7 @@ def sled_of(body: MassProperties, bearing: np.ndarray, more: float = 0.0) -> Sle
     return Sled(body.mass, body.cg - bearing, inertia, float(body.inertia[Y, Y]) + more)
 
 
-@dataclass(frozen=True, slots=True)
-class SledFigures:
+class SledFigures(Struct, frozen=True):
     """Static lean (rad), drop time from level (s, None if top-heavy), products I_xz, I_yz about the CG (kg m2)."""
 
     pitch: float | None

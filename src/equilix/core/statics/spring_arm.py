@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Springs:
+class Springs(Struct, frozen=True):
     """One segment of a parallelogram arm, `length` (m) from pivot to pivot.
 
     A spring of `rate` (N/m) and `free` length (m; 0 for one wound so that its pull is its rate times its length) runs
@@ -39,8 +39,7 @@ class Springs:
         return self.rate * self.up * self.along / self.length * max(slack, 0.0)
 
 
-@dataclass(frozen=True, slots=True)
-class Float:
+class Float(Struct, frozen=True):
     """How a load floats: `height` (m) of the bearing from the middle of the arm's way, within plus or minus `reach`.
 
     `over` (kg) is what it carries beyond what the springs hold at the foot of their way; negative: what is lacking to

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
@@ -39,8 +39,7 @@ class Trouble(StrEnum):
     NO_MASS = "a stage has no mass"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Stage:
+class Stage(Struct, frozen=True, eq=False):
     """One stage with all that it carries: `parts` (n,) bool.
 
     It turns about rig axis number `about` through `point` (3,) (m).
@@ -78,8 +77,7 @@ class Stage:
         return result
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Stages:
+class Stages(Struct, frozen=True, eq=False):
     """The stages of a gimbal, the innermost first; `usual` if no axes are joined, so that they are taken to meet."""
 
     stages: tuple[Stage, ...]

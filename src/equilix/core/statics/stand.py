@@ -7,9 +7,9 @@ trade-off and search read nothing else of it.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
@@ -18,8 +18,7 @@ from equilix.core.statics.hands import Held
 from equilix.core.statics.pose import Pose
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Stand:
+class Stand(Struct, frozen=True, eq=False):
     """How a build lies on its support, rig frame (m).
 
     `point` (3,) goes with part number `holder`; `forward` (3,) is the unit vector in which it tips, level unless it

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Passing:
+class Passing(Struct, frozen=True):
     """How near part number `first` comes to part number `second` as it turns: `gap` (m) at `angle` (rad).
 
     A gap below zero is how deep it goes in. `meets` (rad) is the angle nearest to home at which they touch, None if

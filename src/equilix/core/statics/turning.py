@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, cross, rotation_about
 from equilix.core.massprops.bodies import MassProperties
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Link:
+class Link(Struct, frozen=True, eq=False):
     """One stage without what it carries: turns about `axis` (3,) through `point` (3,) (m), both with all at home.
 
     `body` are the stage's own mass properties at home, in the same frame; None for a stage without hardware.
@@ -24,8 +23,7 @@ class Link:
     body: MassProperties | None
 
 
-@dataclass(frozen=True, slots=True)
-class Attitude:
+class Attitude(Struct, frozen=True):
     """How stages stand and the frame leans (rad): `tilt` nose down, `roll` left side up, `pan` to the left.
 
     The frame leans first `aside` (left side up), then nose down by `lean`.

@@ -8,13 +8,13 @@ torque at all, so two leans of the frame tell where its CG is.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
 from functools import lru_cache, partial
 from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Settings, settings_of
@@ -66,8 +66,7 @@ MODES: dict[str, Attitude] = {
 CARRIERS = ("handheld", "harness", "vest")
 
 
-@dataclass(frozen=True, slots=True)
-class GimbalSettings(Settings):
+class GimbalSettings(Struct, Settings, frozen=True):
     """The gimbal: for each stage what its motor is rated for and what its bearing rubs (N m).
 
     `share` of the rating is the window in which a motor holds for long; with `perfect` below the bearing's friction is
@@ -183,8 +182,7 @@ def gravity_torques(analysis: Analysis, on_it: Stages, attitude: Attitude) -> di
     return {name: -float(torque) for name, torque in zip(names, torques, strict=True)}
 
 
-@dataclass(frozen=True, slots=True)
-class Need:
+class Need(Struct, frozen=True):
     """What a motor must give at most (N m): to hold, to accelerate, and for the products of inertia while panning."""
 
     hold: float

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Hold, Operator, Settings
@@ -22,8 +23,7 @@ from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support
 
 
-@dataclass(frozen=True, slots=True)
-class HandheldSettings(Settings):
+class HandheldSettings(Struct, Settings, frozen=True):
     """Where the hands are, and what braces the rig."""
 
     hold: Hold = BY_ITSELF

@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
 from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import (
@@ -56,8 +57,7 @@ HOOK_ROOM = 0.060
 _TILT = math.radians(10.0)
 
 
-@dataclass(frozen=True, slots=True)
-class HarnessSettings(Settings):
+class HarnessSettings(Struct, Settings, frozen=True):
     """The harness and where the rig hangs on it.
 
     `hook` is the touch point it hangs from, None for the usual one; `pitch` (rad, nose down) is how it shall hang.
@@ -136,8 +136,7 @@ class HookGauge(StrEnum):
     SHARE = "share of the limit"
 
 
-@dataclass(frozen=True, slots=True)
-class Hook:
+class Hook(Struct, frozen=True):
     """Where the rig hangs: `point` (3,) (m, rig frame) on part number `part`; `usual` if nobody chose it."""
 
     point: np.ndarray
@@ -145,8 +144,7 @@ class Hook:
     usual: bool
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class OnHook:
+class OnHook(Struct, frozen=True, eq=False):
     """How a rig hangs: `pitch` nose down and `roll` left side up (rad), None where undefined; `tension` (N), at rest.
 
     `stable` if the CG is below the hook. `peak` (N) is the greatest tension while walking, `passes` how much of the

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from enum import StrEnum
 from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import (
@@ -36,8 +37,7 @@ from equilix.core.supports.support import Figure, Judged, Support, keyed
 USUAL = Shoulder()
 
 
-@dataclass(frozen=True, slots=True)
-class ShoulderSettings(Settings):
+class ShoulderSettings(Struct, Settings, frozen=True):
     """How the rig rests on the shoulder, and where the hands are then."""
 
     rests: Shoulder = USUAL
@@ -77,8 +77,7 @@ class PadGauge(StrEnum):
     ABOVE = "CG above"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class OnShoulder:
+class OnShoulder(Struct, frozen=True, eq=False):
     """What a rig on the shoulder has beyond its stand: how it lies over the pad, and how the head gives way.
 
     `roll_moment` (N m) about the pad, left side up positive; `pressure` (Pa) of the rig alone under the pad; `lean` (m)

@@ -9,10 +9,10 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from types import MappingProxyType
 
 import numpy as np
+from msgspec import Struct, field
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Brace, Build, Hold, Operator, Settings
@@ -40,16 +40,14 @@ UNITS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Figure:
+class Figure(Struct, frozen=True):
     """A figure in the unit that its key names, NaN where there is none, and its standard uncertainty or None."""
 
     value: float
     doubt: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Judged:
+class Judged(Struct, frozen=True):
     """A build on a support: `holders` (points (3,), m, rig frame) by name, `figures` by key, or why neither can be had.
 
     `hindrance` is a key too, "" if there is none; `said` names what was taken for granted.

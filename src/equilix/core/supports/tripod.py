@@ -7,13 +7,13 @@ its height alone, and the head's spring holds that. On a table a rig stands on i
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from dataclasses import replace as changed
 from enum import StrEnum
 from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace as changed
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, Finding, FindingKind
@@ -52,8 +52,7 @@ _HEAD = 0.060
 _LEVEL = 0.002
 
 
-@dataclass(frozen=True, slots=True)
-class TripodSettings(Settings):
+class TripodSettings(Struct, Settings, frozen=True):
     """The head: `travel` (m) of the plate in its clamp in all, `slid` (m) how far forward the rig stands in it now.
 
     `plate` is the placed part that the clamp holds, "" for the usual one. `axis_below` (m) is how far below the clamp
@@ -105,8 +104,7 @@ class HeadGauge(StrEnum):
     WANTS = "counterbalance that it wants"
 
 
-@dataclass(frozen=True, slots=True)
-class Clamp:
+class Clamp(Struct, frozen=True):
     """Where the head holds the rig: the clamp's middle `point` (3,) (m, rig frame) under part number `part`."""
 
     point: np.ndarray
@@ -115,8 +113,7 @@ class Clamp:
     usual: bool
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Resting:
+class Resting(Struct, frozen=True, eq=False):
     """A rig on its lowest points on a table: whether it `stands`, and by how much.
 
     `angle` (rad) is the tilt at which it goes over its nearest edge, negative if it tips by itself; `edge` (2, 2) (m,
@@ -129,8 +126,7 @@ class Resting:
     over: tuple[int, ...]
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class OnTripod:
+class OnTripod(Struct, frozen=True, eq=False):
     """How a rig lies on the head: the clamp; how far (m) to `slide` it forward to balance, and what is `short` of that.
 
     `height` (m) of the CG above the tilt axis; `tilting` (N m) about it, 10 degrees nose down, positive nose falls;
@@ -413,8 +409,7 @@ class TheTripod(Support):
         return Judged({"plate_mm": on_it.clamp.point}, figures, said=said)
 
 
-@dataclass(frozen=True, slots=True)
-class PlateMark:
+class PlateMark(Struct, frozen=True):
     """Where the plate must stand in the clamp: `mark` (m, forward +) for a lens, with or without what sits on it."""
 
     lens: str

@@ -9,13 +9,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import partial
 from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Kit, Operator, Settings, settings_of
@@ -62,8 +63,7 @@ MIDDLE, SOCKET = 0.67, 0.60
 _BODY_CG = 0.53
 
 
-@dataclass(frozen=True, slots=True)
-class VestSettings(Settings):
+class VestSettings(Struct, Settings, frozen=True):
     """The sled's wishes, the arm and the vest.
 
     `bearing` is the touch point in which the sled hangs, None for the usual one; its `friction` in N m. `drop` (s) is
@@ -213,8 +213,7 @@ class SledGauge(StrEnum):
     BACK = "bends the low back"
 
 
-@dataclass(frozen=True, slots=True)
-class Bearing:
+class Bearing(Struct, frozen=True):
     """Where the sled hangs: `point` (3,) (m, rig frame) on part number `part`; `usual` if it is no bearing."""
 
     point: np.ndarray
@@ -222,8 +221,7 @@ class Bearing:
     usual: bool
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class OnVest:
+class OnVest(Struct, frozen=True, eq=False):
     """A sled on an arm: how it hangs, and how its `arm` floats, None where nobody knows what its springs are set for.
 
     `load` (N) is on the vest: sled and arm. `bends` and `sways` (N m) are the moments at L5/S1 of both, forward and to

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections import deque
-from dataclasses import replace
 from typing import Protocol
 
+from msgspec.structs import replace
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
@@ -266,7 +266,7 @@ class BalanceView(QWidget):
         scene.text(0, 26, title, 16, 600)
         if self.elevation.scene_width >= 560.0:
             scene.text(8.6 * len(title), 26, beside, 13, 400, "ink3")
-        if self.model is not None:
+        if self.model is not None and not self.dragging:
             self.elevation.tips = {("part", row.placed_id): row.spoken for row in self.model.rows}
             self.elevation.setAccessibleDescription(". ".join(row.spoken for row in self.model.rows))
         self.elevation.show_scene(scene, moves=self.dragging)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
@@ -158,7 +158,7 @@ class HoldRow(QWidget):
             text = field.text().strip()
             try:
                 value = parse(text, Kind.LENGTH, self._system) if text else None
-                hold = replace(self._hold, **{name: value})  # type: ignore[arg-type]
+                hold = replace(self._hold, **{name: value})
             except EquilixError as error:
                 refuse_at(field, readable(str(error), self._system))
                 continue

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtCore import (
     QAbstractTableModel,
     QEvent,

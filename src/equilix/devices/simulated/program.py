@@ -16,8 +16,9 @@ import threading
 import time
 import tty
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Protocol
+
+from msgspec.structs import replace
 
 from equilix.core.errors import DeviceError
 from equilix.devices.line_protocol import MAX_LINE, reading_line

@@ -9,12 +9,13 @@ import math
 import random
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 #: Hz and 1/s, how a hung load swings in, and share of the load by which it overshoots; common practice.
 SWING, DECAY, OVERSHOOT = 1.1, 1.3, 0.35
 
 
-@dataclass(frozen=True, slots=True)
-class ScaleFaults:
+class ScaleFaults(Struct, frozen=True):
     """How the stand-in errs: `gain` and `drift` (kg/s) apart, `noise` (kg) is a standard deviation."""
 
     gain: float = 0.0
@@ -29,7 +30,7 @@ class ScaleModel:
 
     step: float = 0.002
     capacity: float = 20.0
-    faults: ScaleFaults = ScaleFaults()
+    faults: ScaleFaults = field(default_factory=ScaleFaults)
     seed: int = 1
     load: float = 0.0
     battery: float = 1.0

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import ClassVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.errors import AssemblyError, EditError
@@ -11,8 +13,7 @@ from equilix.core.kit.parts import Part
 from equilix.document.book import Book
 
 
-@dataclass(frozen=True, slots=True)
-class RenameBook:
+class RenameBook(Struct, frozen=True):
     """Give the book another title."""
 
     title: str
@@ -26,8 +27,7 @@ class RenameBook:
             raise EditError(str(error)) from None
 
 
-@dataclass(frozen=True, slots=True)
-class TakeTheirs:
+class TakeTheirs(Struct, frozen=True):
     """Put the book as somebody else saved it in the place of this one."""
 
     theirs: Book
@@ -38,8 +38,7 @@ class TakeTheirs:
         return self.theirs
 
 
-@dataclass(frozen=True, slots=True)
-class PutOperator:
+class PutOperator(Struct, frozen=True):
     """Add an operator, or put it in the place of the one with its id."""
 
     operator: Operator
@@ -57,8 +56,7 @@ class PutOperator:
         return replace(book, operators=operators)
 
 
-@dataclass(frozen=True, slots=True)
-class RemoveOperator:
+class RemoveOperator(Struct, frozen=True):
     """Take a person out of the book; refused for the only one."""
 
     operator_id: str
@@ -72,8 +70,7 @@ class RemoveOperator:
         return replace(book, operators=others)
 
 
-@dataclass(frozen=True, slots=True)
-class AddStarter:
+class AddStarter(Struct, frozen=True):
     """Add a starting build with the parts that it needs."""
 
     build: Build

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import ClassVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import (
     Build,
@@ -41,8 +43,7 @@ def with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
     return book.with_build(changed)
 
 
-@dataclass(frozen=True, slots=True)
-class AddBuild:
+class AddBuild(Struct, frozen=True):
     """Add an empty build, or a given one."""
 
     build: Build
@@ -58,8 +59,7 @@ class AddBuild:
         return with_parts(book.with_build(self.build), self.build, self.build.parts)
 
 
-@dataclass(frozen=True, slots=True)
-class DuplicateBuild:
+class DuplicateBuild(Struct, frozen=True):
     """Add a copy of a build right after it, under a new name."""
 
     build_id: str
@@ -74,8 +74,7 @@ class DuplicateBuild:
         return replace(book, builds=(*book.builds[:at], copy, *book.builds[at:]))
 
 
-@dataclass(frozen=True, slots=True)
-class RenameBuild:
+class RenameBuild(Struct, frozen=True):
     """Give a build another name."""
 
     build_id: str
@@ -90,8 +89,7 @@ class RenameBuild:
             raise EditError(str(error)) from None
 
 
-@dataclass(frozen=True, slots=True)
-class RemoveBuild:
+class RemoveBuild(Struct, frozen=True):
     """Take a build out of the book."""
 
     build_id: str
@@ -103,8 +101,7 @@ class RemoveBuild:
         return replace(book, builds=tuple(b for b in book.builds if b.id != self.build_id))
 
 
-@dataclass(frozen=True, slots=True)
-class PlacePart:
+class PlacePart(Struct, frozen=True):
     """Put a part of the kit on a mount of a build, or down as its first part (`parent` None).
 
     With `under`, the number of a free foot of `parent`, the new part goes below it: that foot on its own `mount`.
@@ -158,8 +155,7 @@ def placing(build_id: str, seat: Seat, setting: float) -> PlacePart:
     return PlacePart(build_id, seat.part.id, seat.spot.placed_id, seat.mount, setting, under)
 
 
-@dataclass(frozen=True, slots=True)
-class JoinOwn:
+class JoinOwn(Struct, frozen=True):
     """Put a part of the kit on a build by a connection of the user's own: `own` in the frame of `parent` and
     `own_foot` (m) in the part's own, for what no mount is known for."""
 
@@ -192,8 +188,7 @@ class JoinOwn:
         return with_parts(book, build, (*build.parts, placed))
 
 
-@dataclass(frozen=True, slots=True)
-class PutOn:
+class PutOn(Struct, frozen=True):
     """Put parts on a build one after another in one step; those that the kit lacks come into it."""
 
     build_id: str
@@ -233,8 +228,7 @@ def heart_of(build: Build, book: Book) -> str:
     return (cameras or roots or [""])[0]
 
 
-@dataclass(frozen=True, slots=True)
-class TakeOff:
+class TakeOff(Struct, frozen=True):
     """Take a part off a build, and what then hangs on the camera no more."""
 
     build_id: str
@@ -252,8 +246,7 @@ class TakeOff:
         return with_parts(book, left, left.parts)
 
 
-@dataclass(frozen=True, slots=True)
-class SetSlide:
+class SetSlide(Struct, frozen=True):
     """Move a part along its slide (m) or turn it on its rosette (rad), to the nearest detent."""
 
     build_id: str
@@ -281,8 +274,7 @@ class SetSlide:
         return book.with_build(build.with_placed(replace(placed, setting=mount.snap(self.setting))))
 
 
-@dataclass(frozen=True, slots=True)
-class QuarterTurn:
+class QuarterTurn(Struct, frozen=True):
     """Turn a part by a quarter to the left about its upright axis."""
 
     build_id: str
@@ -299,8 +291,7 @@ class QuarterTurn:
         return book.with_build(build.with_placed(replace(placed, quarter_turns=(placed.quarter_turns + 1) % 4)))
 
 
-@dataclass(frozen=True, slots=True)
-class SwapOrder:
+class SwapOrder(Struct, frozen=True):
     """Put a part one place earlier (`by` -1) or later (+1) in part order."""
 
     build_id: str
@@ -325,8 +316,7 @@ def _sets_of_swapped(placed: Placed, before: Placed | None) -> tuple[str, ...]:
     return before.sets if before is not None and there else placed.sets
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class ApplyPlan:
+class ApplyPlan(Struct, frozen=True, eq=False):
     """Put a planned build in the place of the one it was made from, with the parts that the kit lacks."""
 
     build: Build
@@ -360,8 +350,7 @@ class ApplyPlan:
         return with_parts(book, replace(old, level=self.build.level), parts)
 
 
-@dataclass(frozen=True, slots=True)
-class ChangeBuild:
+class ChangeBuild(Struct, frozen=True):
     """Put `build` in the place of the one with its id, for its pad, note or support figures.
 
     With `merges`, changes of the same thing in a row are one step: arrow keys run through a list's entries.

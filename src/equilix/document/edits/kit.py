@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import ClassVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import check_build, without_lost_grasps
 from equilix.core.errors import AssemblyError, EditError
@@ -21,8 +23,7 @@ def _settled(book: Book) -> Book:
     return replace(book, builds=builds) if changed else book
 
 
-@dataclass(frozen=True, slots=True)
-class AddParts:
+class AddParts(Struct, frozen=True):
     """Add parts at the end of the kit; their ids must be new. `stamp` says who gave their figures."""
 
     parts: tuple[Part, ...]
@@ -42,8 +43,7 @@ class AddParts:
         return replace(book, kit=(*book.kit, *parts))
 
 
-@dataclass(frozen=True, slots=True)
-class ChangePart:
+class ChangePart(Struct, frozen=True):
     """Put `part` in the place of the one with its id; `what` names the figure for the undo step.
 
     With a `stamp` every changed figure leaves a record. With `merges`, changes of the same thing in a row are one step.
@@ -74,8 +74,7 @@ class ChangePart:
         return changed
 
 
-@dataclass(frozen=True, slots=True)
-class DuplicatePart:
+class DuplicatePart(Struct, frozen=True):
     """Add a copy of a part right below it."""
 
     part_id: str
@@ -90,8 +89,7 @@ class DuplicatePart:
         return replace(book, kit=(*book.kit[:at], copy, *book.kit[at:]))
 
 
-@dataclass(frozen=True, slots=True)
-class RemoveParts:
+class RemoveParts(Struct, frozen=True):
     """Take parts out of the kit, with the measurements that they were in; refused while a build uses one."""
 
     part_ids: tuple[str, ...]
@@ -117,8 +115,7 @@ class RemoveParts:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class MergeParts:
+class MergeParts(Struct, frozen=True):
     """Add new parts and put changed ones in the place of those with their ids, all or nothing."""
 
     new: tuple[Part, ...]

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import ClassVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.kit.records import Instrument, Measurement, Quantity, Shared, Stamp
@@ -11,8 +13,7 @@ from equilix.document.book import Book
 from equilix.document.provenance import with_figure
 
 
-@dataclass(frozen=True, slots=True)
-class Figure:
+class Figure(Struct, frozen=True):
     """A new value of a part's figure (SI), its own standard uncertainty, and mass errors in common with others."""
 
     part_id: str
@@ -35,8 +36,7 @@ def _with_figures(book: Book, figures: tuple[Figure, ...], stamp: Stamp) -> Book
     return replace(book, kit=tuple(parts[part.id] for part in book.kit))
 
 
-@dataclass(frozen=True, slots=True)
-class PutInstrument:
+class PutInstrument(Struct, frozen=True):
     """Add a scale, or put it in the place of the one with its id."""
 
     instrument: Instrument
@@ -55,8 +55,7 @@ class PutInstrument:
         return replace(book, instruments=(*book.instruments, self.instrument))
 
 
-@dataclass(frozen=True, slots=True)
-class RemoveInstrument:
+class RemoveInstrument(Struct, frozen=True):
     """Take a scale out of the book; refused while measurements name it."""
 
     instrument_id: str
@@ -69,8 +68,7 @@ class RemoveInstrument:
         return replace(book, instruments=tuple(i for i in book.instruments if i.id != self.instrument_id))
 
 
-@dataclass(frozen=True, slots=True)
-class StoreMeasurements:
+class StoreMeasurements(Struct, frozen=True):
     """Add measurements, and set the figures of single parts that follow from them."""
 
     measurements: tuple[Measurement, ...]
@@ -96,8 +94,7 @@ class StoreMeasurements:
         return _with_figures(book, self.figures, self.stamp)
 
 
-@dataclass(frozen=True, slots=True)
-class UseMeasurement:
+class UseMeasurement(Struct, frozen=True):
     """Count a measurement, or leave it out."""
 
     measurement_id: str
@@ -117,8 +114,7 @@ class UseMeasurement:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class RemoveMeasurement:
+class RemoveMeasurement(Struct, frozen=True):
     """Throw a measurement away. Figures that came of it stay as they are."""
 
     measurement_id: str
@@ -129,8 +125,7 @@ class RemoveMeasurement:
         return replace(book, measurements=tuple(m for m in book.measurements if m.id != self.measurement_id))
 
 
-@dataclass(frozen=True, slots=True)
-class AcceptFigures:
+class AcceptFigures(Struct, frozen=True):
     """Take reconciled values for the figures of parts."""
 
     figures: tuple[Figure, ...]

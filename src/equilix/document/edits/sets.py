@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import ClassVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.sets import copied_set, put_set_on, sets_of, take_set_off, with_set
 from equilix.core.errors import AssemblyError, EditError
@@ -11,8 +13,7 @@ from equilix.document.book import Book, new_set_id
 from equilix.document.edits.builds import with_parts
 
 
-@dataclass(frozen=True, slots=True)
-class MakeSet:
+class MakeSet(Struct, frozen=True):
     """Make placed parts of a build a set, or change which parts are in it; with none the set is forgotten."""
 
     build_id: str
@@ -31,8 +32,7 @@ class MakeSet:
             raise EditError(str(error)) from None
 
 
-@dataclass(frozen=True, slots=True)
-class RenameSet:
+class RenameSet(Struct, frozen=True):
     """Give a set of a build another name."""
 
     build_id: str
@@ -60,8 +60,7 @@ class RenameSet:
         return book.with_build(replace(build, parts=parts))
 
 
-@dataclass(frozen=True, slots=True)
-class TakeOffSet:
+class TakeOffSet(Struct, frozen=True):
     """Take a set off a build and keep it."""
 
     build_id: str
@@ -80,8 +79,7 @@ class TakeOffSet:
         return replace(with_parts(book, rest, rest.parts), sets=(*book.sets, group))
 
 
-@dataclass(frozen=True, slots=True)
-class PutOnSet:
+class PutOnSet(Struct, frozen=True):
     """Put a set on a build: one that is off (`set_id`), or as it stands on another build (`on`) by its `name`."""
 
     build_id: str
@@ -107,8 +105,7 @@ class PutOnSet:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class ForgetSet:
+class ForgetSet(Struct, frozen=True):
     """Forget a set that is off; its parts stay in the kit."""
 
     set_id: str

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import Gauge
@@ -22,8 +22,7 @@ _NOTES = {
 _AXES = ("fore and aft", "sideways", "height, tilted")
 
 
-@dataclass(frozen=True, slots=True)
-class AdviceRow:
+class AdviceRow(Struct, frozen=True):
     """One thing to measure: `amount` is its share of the doubt, `part_id` empty for the whole rig."""
 
     title: str

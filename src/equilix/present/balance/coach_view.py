@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.measurement.coach import Advice, Belief, Do, Look, Saw
 from equilix.core.measurement.coaching import AxisBench, Coaching
@@ -23,8 +23,7 @@ FALLS: dict[str, tuple[str, str, str]] = {
 _SAW = (Saw.FALLS, Saw.BACK, Saw.STAYS)
 
 
-@dataclass(frozen=True, slots=True)
-class CoachWords:
+class CoachWords(Struct, frozen=True):
     """`head` is what to do, `why` what for; `answers` are words for what may be seen, empty for a move."""
 
     head: str

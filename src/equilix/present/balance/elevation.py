@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -170,23 +171,15 @@ def _draw_ruler(
     last = math.floor((projection.at_x + (right - projection.x0) / projection.scale) / tick)
     step = tick * whole
     every = next((k for k in (1, 2, 5, 10, 20) if k * step * projection.scale >= 46), 50)
-    long: list[Command] = []
-    middle: list[Command] = []
-    short: list[Command] = []
-    for n in range(first, last + 1):
-        x = projection.x(n * tick)
-        if n % whole == 0:
-            long += (("M", x, y), ("L", x, y + 9))
-            if n % (whole * every) == 0:
-                label = number(to_display(n * tick, unit), 0, sign=n != 0)
-                scene.text(x, y + 22, label, 12, 500, "ink" if n == 0 else "ink2", Anchor.MIDDLE)
-        elif n % half == 0:
-            middle += (("M", x, y), ("L", x, y + 6))
-        elif tick * projection.scale >= 4:
-            short += (("M", x, y), ("L", x, y + 4))
-    scene.path(long, None, "ink", 1.2)
-    scene.path(middle, None, "ink2", 1.0)
-    scene.path(short, None, "ink3", 0.8)
+    step_px, zero = tick * projection.scale, projection.x(0.0)
+    for n in range(-(-first // (whole * every)) * whole * every, last + 1, whole * every):
+        label = number(to_display(n * tick, unit), 0, sign=n != 0)
+        scene.text(zero + n * step_px, y + 22, label, 12, 500, "ink" if n == 0 else "ink2", Anchor.MIDDLE)
+    long, middle, short = _ruler_ticks(first, last, step_px, half, whole)
+    scene.put(long, zero, y, None, "ink", 1.2)
+    scene.put(middle, zero, y, None, "ink2", 1.0)
+    if step_px >= 4:
+        scene.put(short, zero, y, None, "ink3", 0.8)
     words = f"{unit} from sensor" if analysis.assembly.sensor is not None else unit
     # On the side where the words about the CG do not stand.
     behind = analysis.stand is not None and analysis.stand.ahead < 0.0
@@ -194,6 +187,18 @@ def _draw_ruler(
         scene.text(right, y - 6, words, 12, 500, "ink3", Anchor.END)
     else:
         scene.text(left, y - 6, words, 12, 500, "ink3")
+
+
+@lru_cache(maxsize=64)
+def _ruler_ticks(first: int, last: int, step: float, half: int, whole: int) -> tuple[tuple[Command, ...], ...]:
+    """Return the long, middle and short ticks number `first` to `last` of a ruler, `step` px apart, its zero at 0."""
+    long: list[Command] = []
+    middle: list[Command] = []
+    short: list[Command] = []
+    for n in range(first, last + 1):
+        ticks, deep = (long, 9.0) if n % whole == 0 else (middle, 6.0) if n % half == 0 else (short, 4.0)
+        ticks += (("M", n * step, 0.0), ("L", n * step, deep))
+    return tuple(long), tuple(middle), tuple(short)
 
 
 def _draw_datums(scene: Scene, analysis: Analysis, projection: Projection, boxes: list[PartBox]) -> list[Rect]:
@@ -392,7 +397,7 @@ def _scale_room(scale: SlideScale) -> float:
 
 def _side_by_side(scales: list[SlideScale], width: float) -> tuple[SlideScale, ...]:
     """Return the scales shifted apart so that neither they nor their words meet, or squeezed to fit."""
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     if not scales:
         return ()

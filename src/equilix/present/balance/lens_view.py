@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.units import Kind, System, figure, unit_of
@@ -14,8 +15,7 @@ if TYPE_CHECKING:
 HEADINGS = ("lens", "mark", "left over", "larger hand", "at one place", "hand there", "marked")
 
 
-@dataclass(frozen=True, slots=True)
-class LensRow:
+class LensRow(Struct, frozen=True):
     """One lens, cell by cell; `short` says that its mark lies beyond the slide."""
 
     cells: tuple[str, str, str, str, str, str, str]
@@ -26,8 +26,7 @@ class LensRow:
     now: bool
 
 
-@dataclass(frozen=True, slots=True)
-class LensModel:
+class LensModel(Struct, frozen=True):
     """The table, the fewest marks and the one place, in words."""
 
     rows: tuple[LensRow, ...]

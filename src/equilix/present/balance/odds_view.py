@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from equilix.core.doubt.gauges import Gauge, Gauges
 from equilix.core.doubt.montecarlo import DRAWS, Odds, Why
@@ -34,8 +35,7 @@ _WHY = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class OddsRow:
+class OddsRow(Struct, frozen=True):
     """One figure: name, first order, and what the draws say ("" until they are there)."""
 
     gauge: str

@@ -2,21 +2,32 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from functools import lru_cache
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Operator
-from equilix.core.kit.parts import HowKnown
+from equilix.core.kit.parts import HowKnown, Part
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.supports import view_of
 from equilix.present.supports.view import FigureRow, Verdict, index_of
-from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.units import MINUS, Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
+#: Stands for a figure that there is not.
+NOTHING = "–"
+#: What stands before a figure that goes back or forward.
+_SIGNS = MINUS + "+"
 
-@dataclass(frozen=True, slots=True)
-class LedgerRow:
-    """One part's line in the ledger; `moment` (N m) sets its bar."""
+
+class LedgerRow(Struct, frozen=True):
+    """One part's line in the ledger; `moment` (N m) sets its bar.
+
+    `known` is how its mass is known, `about` what the arm is counted from, "" for a part that does not turn there;
+    `units` are those of moment, mass and arm.
+    """
 
     placed_id: str
     letter: str
@@ -26,11 +37,25 @@ class LedgerRow:
     mass_text: str
     arm_text: str
     guessed: bool
-    spoken: str
+    known: str = ""
+    about: str = ""
+    units: tuple[str, str, str] = ("", "", "")
+
+    @property
+    def spoken(self) -> str:
+        """What assistive tools and tips say of the part."""
+        moment, mass, arm = self.units
+        said = f"{self.letter}, {self.name}, {self.mass_text} {mass} {self.known}".rstrip()
+        if not self.about:
+            return f"{said}, does not turn there"
+        where = "behind" if self.arm_text.startswith(MINUS) else "ahead of"
+        said += f", {self.arm_text.lstrip(_SIGNS)} {arm} {where} {self.about}"
+        if self.moment_text == NOTHING:
+            return said
+        return f"{said}, pulls {'forward' if self.moment >= 0.0 else 'back'} {self.moment_text.lstrip(_SIGNS)} {moment}"
 
 
-@dataclass(frozen=True, slots=True)
-class BalanceModel:
+class BalanceModel(Struct, frozen=True):
     """All that the Balance view shows."""
 
     verdict: Verdict
@@ -70,7 +95,7 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
     net_doubt = 0.0
     stand = analysis.stand
     if stand is not None and analysis.body is not None and analysis.spread is not None:
-        rows = tuple(_ledger_row(analysis, i, system) for i in range(len(analysis.build.parts)))
+        rows = _ledger_rows(analysis, system)
         net_doubt = stand.tip_doubt
         net = LedgerRow(
             "",
@@ -81,7 +106,6 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
             figure(float(stand.of_form(analysis.assembly.mass).sum()), Kind.MASS, system, unit=False),
             figure(stand.ahead, Kind.LENGTH, system, sign=True, unit=False),
             False,
-            "",
         )
     return BalanceModel(
         verdict_of(analysis, system),
@@ -111,36 +135,41 @@ def _moment(value: float, system: System) -> str:
     return figure(value, Kind.MOMENT, system, sign=True, unit=False, extra=1)
 
 
-def _ledger_row(analysis: Analysis, i: int, system: System) -> LedgerRow:
-    part = analysis.assembly.parts[i]
+def _ledger_rows(analysis: Analysis, system: System) -> tuple[LedgerRow, ...]:
     stand, noun = analysis.stand, view_of(analysis).noun
     assert stand is not None
-    moment = float(stand.moment[i])
-    arm = float((analysis.positions.cg[i] - stand.point) @ stand.forward)
+    arms = (analysis.positions.cg - stand.point) @ stand.forward
+    units = unit_of(Kind.MOMENT, system), unit_of(Kind.MASS, system), unit_of(Kind.LENGTH, system)
+    rows = []
+    for i, (placed, part) in enumerate(zip(analysis.build.parts, analysis.assembly.parts, strict=True)):
+        moment = float(stand.moment[i])
+        turns = not stand.groups or bool(stand.groups[0][i])
+        mass, guessed, known = _mass_words(part, system)
+        rows.append(
+            LedgerRow(
+                placed.id,
+                letter(i),
+                part.name,
+                moment,
+                NOTHING if part.mass is None or not turns else _moment(moment, system),
+                mass,
+                figure(float(arms[i]), Kind.LENGTH, system, sign=True, unit=False),
+                guessed,
+                known,
+                noun if turns else "",
+                units,
+            )
+        )
+    return tuple(rows)
+
+
+@lru_cache(maxsize=1024)
+def _mass_words(part: Part, system: System) -> tuple[str, bool, str]:
+    """Return a part's mass as the ledger shows it, whether it is guessed, and how it is known."""
     guessed = part.mass_known is HowKnown.GUESSED
-    mass = "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system, unit=False)
-    if guessed and part.mass is not None:
-        mass = f"≈ {mass}"
-    pulls = "pulls forward" if moment >= 0.0 else "pulls back"
-    spoken = (
-        f"{letter(i)}, {part.name}, {mass} {unit_of(Kind.MASS, system)} {part.mass_known}, "
-        f"{figure(abs(arm), Kind.LENGTH, system)} {'ahead of' if arm >= 0 else 'behind'} {noun}, "
-        f"{pulls} {figure(abs(moment), Kind.MOMENT, system, extra=1)}"
-    )
-    turns = not stand.groups or bool(stand.groups[0][i])
-    if not turns:
-        spoken = f"{letter(i)}, {part.name}, {mass} {unit_of(Kind.MASS, system)} {part.mass_known}, does not turn there"
-    return LedgerRow(
-        analysis.build.parts[i].id,
-        letter(i),
-        part.name,
-        moment,
-        "–" if part.mass is None or not turns else _moment(moment, system),
-        mass,
-        figure(arm, Kind.LENGTH, system, sign=True, unit=False),
-        guessed,
-        spoken,
-    )
+    if part.mass is None:
+        return "no mass", guessed, str(part.mass_known)
+    return ("≈ " if guessed else "") + figure(part.mass, Kind.MASS, system, unit=False), guessed, str(part.mass_known)
 
 
 #: Clashes that are named one by one; more are counted.

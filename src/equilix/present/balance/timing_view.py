@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.errors import EditError
@@ -21,8 +21,7 @@ TRIES = 3
 _TIMES, _LEANS = (0.1, 60.0), (-60.0, 60.0)
 
 
-@dataclass(frozen=True, slots=True)
-class TimingWords:
+class TimingWords(Struct, frozen=True):
     """What is asked next, what was timed and what it teaches."""
 
     head: str

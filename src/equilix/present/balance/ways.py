@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from equilix.core.analysis import Analysis, new_warnings, stays
 from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.kit.parts import Category
@@ -30,8 +28,7 @@ from equilix.present.words import (
 )
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Way(Card):
+class Way(Card, frozen=True, eq=False):
     """One way to balance, or why it can't be had (`strategy` None)."""
 
     kind: StrategyKind

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, mount_of
@@ -46,8 +47,7 @@ MOST_SHOWN = 6
 SIDE_SHARE = 0.67
 
 
-@dataclass(frozen=True, slots=True)
-class StepModel:
+class StepModel(Struct, frozen=True):
     """One step in the order of work and how the rig balances once it is done; `without` the battery (m)."""
 
     name: str
@@ -60,8 +60,7 @@ class StepModel:
     without: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Offer:
+class Offer(Struct, frozen=True):
     """A part that fits the chosen mount, and what it would do."""
 
     part: Part
@@ -71,8 +70,7 @@ class Offer:
     seat: Seat
 
 
-@dataclass(frozen=True, slots=True)
-class BuildModel:
+class BuildModel(Struct, frozen=True):
     """All that the Build view shows beside its drawing."""
 
     verdict: Verdict
@@ -84,8 +82,7 @@ class BuildModel:
     seats: tuple[Seat, ...]  # what is still loose and can go on, each at its best place, in order of work
 
 
-@dataclass(frozen=True, slots=True)
-class BuildDrawing:
+class BuildDrawing(Struct, frozen=True):
     """The side and top views in one scene, with their projections and the selected part's scale."""
 
     scene: Scene

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -16,8 +15,7 @@ from equilix.present.units import Kind, System, figure
 from equilix.present.words import added_text, mid_sentence, mount_name, number_mm, short_name
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class ClearWay(Card):
+class ClearWay(Card, frozen=True, eq=False):
     """One way to clear it; `build` is the changed one and `moved` what differs."""
 
     kind: ClearingKind

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.fit import Piece, Seat, missing_between, step_of
@@ -108,8 +110,7 @@ def usual_face(holder: Part, part: Part) -> Face:
 # What is loose
 
 
-@dataclass(frozen=True, slots=True)
-class LooseRow:
+class LooseRow(Struct, frozen=True):
     """A part that is still loose, in words where it goes or what is missing, and the pieces that would join it."""
 
     part: Part

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.rooting import taken_off
@@ -18,8 +18,7 @@ from equilix.present.words import short_name
 MOST = 12
 
 
-@dataclass(frozen=True, slots=True)
-class SetChoice:
+class SetChoice(Struct, frozen=True):
     """One thing to do: `words` on the link or in the menu, what is `said` once it is done, and the `edit`.
 
     Without an edit a name is asked for first: that of a new set of `members`, or another for the set `old`.
@@ -37,8 +36,7 @@ class SetChoice:
         return RenameSet(build_id, self.old, name) if self.old else MakeSet(build_id, name, self.members)
 
 
-@dataclass(frozen=True, slots=True)
-class SetRow:
+class SetRow(Struct, frozen=True):
     """A set in the panel: what a click does with it, and what it is made of."""
 
     choice: SetChoice

@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Take
@@ -338,8 +339,7 @@ def spoken(carried: Carry) -> str:
 # The reserve
 
 
-@dataclass(frozen=True, slots=True)
-class ReserveStory:
+class ReserveStory(Struct, frozen=True):
     """A joint, by itself the one that comes closest to its end over the takes, its reserve, and the other joints'."""
 
     joint: JointLoad

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Build
@@ -27,8 +27,7 @@ _BRACE_TITLES = {
 }
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class LightWay(Card):
+class LightWay(Card, frozen=True, eq=False):
     """One way to lighten: shares of strength `before` and `after`, and the edit's build if there is one."""
 
     way: Lighter

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.present.drawing.rig_drawing import draw_cg
@@ -94,8 +94,7 @@ def draw_capacity(
     scene.text(x(peak) - 9.0, y + deep + 13.0, "while walking", 12, 400, "ink2", Anchor.END)
 
 
-@dataclass(frozen=True, slots=True)
-class Walk:
+class Walk(Struct, frozen=True):
     """What walking does: `steps` (Hz) of `height` (m) each way.
 
     `follows` gives by Hz how much of them a rig on a spring arm follows, called `words`; `sprung` if there is one, else

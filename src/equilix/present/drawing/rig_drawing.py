@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator
@@ -33,8 +33,7 @@ def letter(index: int) -> str:
     return _LETTERS[place] + (str(turn + 1) if turn else "")
 
 
-@dataclass(frozen=True, slots=True)
-class Projection:
+class Projection(Struct, frozen=True):
     """Rig frame (m) to pixels: side view shows x and z, top view x and y; `scale` in px per m.
 
     (`x0`, `y0`) is the pixel of the rig frame point (`at_x`, `at_v`); `pad_v` is the pad's height there.
@@ -59,8 +58,7 @@ class Projection:
         return self.x(float(p[0])), self.y(float(p[2 if self.view is View.SIDE else 1]))
 
 
-@dataclass(frozen=True, slots=True)
-class PartBox:
+class PartBox(Struct, frozen=True):
     """Where a part is drawn: its index and its bounds in px."""
 
     index: int
@@ -230,10 +228,10 @@ def bounds(analysis: Analysis) -> tuple[np.ndarray, np.ndarray]:
 
 def draw_cg(scene: Scene, x: float, y: float, radius: float = 10.5) -> None:
     """Draw the quartered circle of a centre of gravity."""
-    scene.path(circle(x, y, radius + 3.0), "paper", None, 0.0, (), 0.9)
-    scene.path(circle(x, y, radius), "paper", "ink", 1.6)
-    scene.path(sector(x, y, radius, -math.pi / 2, 0.0), "ink")
-    scene.path(sector(x, y, radius, math.pi / 2, math.pi), "ink")
+    scene.put(circle(0.0, 0.0, radius + 3.0), x, y, "paper", None, 0.0, (), 0.9)
+    scene.put(circle(0.0, 0.0, radius), x, y, "paper", "ink", 1.6)
+    scene.put(sector(0.0, 0.0, radius, -math.pi / 2, 0.0), x, y, "ink")
+    scene.put(sector(0.0, 0.0, radius, math.pi / 2, math.pi), x, y, "ink")
 
 
 def draw_operator(

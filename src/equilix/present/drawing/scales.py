@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from functools import lru_cache
+
+from msgspec import Struct
 
 from equilix.present.drawing.rig_drawing import PREVIEW_DASH, Projection
-from equilix.present.drawing.scene import Anchor, Command, Region, Scene, polyline, rect
+from equilix.present.drawing.scene import Anchor, Command, Region, Scene, rect
 from equilix.present.drawing.tags import Place
 from equilix.present.units import Kind, System, figure, number
 
@@ -14,8 +16,7 @@ from equilix.present.units import Kind, System, figure, number
 OWN_SCALE = "*"
 
 
-@dataclass(frozen=True, slots=True)
-class SlideScale:
+class SlideScale(Struct, frozen=True):
     """A slide's scale below the drawing: settings `low` to `high` (m) between two pixels, and what it shows."""
 
     placed_id: str
@@ -39,8 +40,7 @@ class SlideScale:
         return self.low + (x - self.left) / (self.right - self.left) * (self.high - self.low)
 
 
-@dataclass(frozen=True, slots=True)
-class Elevation:
+class Elevation(Struct, frozen=True):
     """What the elevation shows, and how to read the mouse on it."""
 
     scene: Scene
@@ -52,8 +52,7 @@ class Elevation:
     views: tuple[Standing, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Standing:
+class Standing(Struct, frozen=True):
     """How a view lies: its `scale` (px per m) and its middle, to the right and up from the outermost part (m)."""
 
     scale: float
@@ -65,14 +64,8 @@ def draw_scale(scene: Scene, scale: SlideScale, system: System, words: bool = Tr
     """Draw one slide's scale with its thumb, its name and where it stands, and let the mouse meet it."""
     y = scale.y
     scene.line(scale.left, y, scale.right, y, "ink2", 1.0)
-    per_unit = math.radians(1.0) if scale.turns else 0.001
-    px_per_unit = (scale.right - scale.left) / ((scale.high - scale.low) / per_unit)
-    tick = next((t for t in (10, 20, 50, 100) if t * px_per_unit >= 5), 200)
-    ticks: list[Command] = []
-    for n in range(int((scale.high - scale.low) / per_unit / tick + 1e-6) + 1):
-        x = scale.left + n * tick * px_per_unit
-        ticks += (("M", x, y), ("L", x, y - (6 if n % 5 == 0 else 4)))
-    scene.path(ticks, None, "ink2", 0.9)
+    ticks = _ticks(scale.right - scale.left, (scale.high - scale.low) / (math.radians(1.0) if scale.turns else 0.001))
+    scene.put(ticks, scale.left, y, None, "ink2", 0.9)
     for x in (scale.left, scale.right):
         scene.line(x, y - 7, x, y + 3, "ink2", 1.4)
     if scale.preview is not None:
@@ -88,6 +81,18 @@ def draw_scale(scene: Scene, scale: SlideScale, system: System, words: bool = Tr
     scene.regions.append(Region(("scale", scale.placed_id), corners))
 
 
+@lru_cache(maxsize=256)
+def _ticks(length: float, units: float) -> tuple[Command, ...]:
+    """Return the ticks of a scale of so many mm or degrees over `length` px, from (0, 0) to the right."""
+    px_per_unit = length / units
+    tick = next((t for t in (10, 20, 50, 100) if t * px_per_unit >= 5), 200)
+    ticks: list[Command] = []
+    for n in range(int(units / tick + 1e-6) + 1):
+        x = n * tick * px_per_unit
+        ticks += (("M", x, 0.0), ("L", x, -6.0 if n % 5 == 0 else -4.0))
+    return tuple(ticks)
+
+
 def scale_words(scale: SlideScale, system: System) -> str:
     """Return where a slide stands, as a mark counted from its low end, or a turn's angle."""
     if scale.turns:
@@ -100,6 +105,6 @@ def scale_words(scale: SlideScale, system: System) -> str:
 
 
 def _thumb(scene: Scene, x: float, y: float, color: str, dash: tuple[float, ...]) -> None:
-    scene.path(rect(x - 4.5, y - 9, 9, 16, 3), "paper", color, 1.4, dash)
+    scene.put(rect(-4.5, -9.0, 9.0, 16.0, 3.0), x, y, "paper", color, 1.4, dash)
     if not dash:
-        scene.path(polyline(((x, y - 5), (x, y + 3))), None, color, 1.2)
+        scene.line(x, y - 5, x, y + 3, color, 1.2)

@@ -7,8 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import lru_cache
+
+from msgspec import Struct, field
 
 Point = tuple[float, float]
 #: ("M", x, y), ("L", x, y), ("C", x1, y1, x2, y2, x, y) or ("Z",)
@@ -23,8 +25,7 @@ class Anchor(StrEnum):
     END = "end"
 
 
-@dataclass(frozen=True, slots=True)
-class PathItem:
+class PathItem(Struct, frozen=True):
     """A path: `fill` and `stroke` are colour tokens, `dash` lengths in px, `opacity` of the fill.
 
     The whole path is shifted by (`dx`, `dy`) px, so that equal shapes in many places share their commands.
@@ -40,8 +41,7 @@ class PathItem:
     dy: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class TextItem:
+class TextItem(Struct, frozen=True):
     """One line of text; y is its baseline."""
 
     x: float
@@ -56,8 +56,7 @@ class TextItem:
 Item = PathItem | TextItem
 
 
-@dataclass(frozen=True, slots=True)
-class Region:
+class Region(Struct, frozen=True):
     """Where the mouse meets something: `key` names it, `polygon` bounds it."""
 
     key: tuple[str, ...]
@@ -76,8 +75,7 @@ class Region:
         return inside
 
 
-@dataclass(slots=True)
-class Scene:
+class Scene(Struct, eq=False):
     """Items back to front, and regions; later regions lie on top."""
 
     items: list[Item] = field(default_factory=list)
@@ -94,6 +92,20 @@ class Scene:
     ) -> None:
         """Add a path."""
         self.items.append(PathItem(tuple(commands), fill, stroke, width, dash, opacity))
+
+    def put(
+        self,
+        commands: tuple[Command, ...],
+        x: float,
+        y: float,
+        fill: str | None = None,
+        stroke: str | None = None,
+        width: float = 1.25,
+        dash: tuple[float, ...] = (),
+        opacity: float = 1.0,
+    ) -> None:
+        """Add a shape that is drawn about (0, 0), at a place: one shape serves in many places, and while it moves."""
+        self.items.append(PathItem(commands, fill, stroke, width, dash, opacity, x, y))
 
     def line(
         self, x1: float, y1: float, x2: float, y2: float, stroke: str, width: float = 1.0, dash: tuple[float, ...] = ()
@@ -118,7 +130,8 @@ class Scene:
         """Add a line of text that stays legible on whatever lies below it."""
         wide = text_width(text, size)
         left = {Anchor.START: x, Anchor.MIDDLE: x - wide / 2.0, Anchor.END: x - wide}[anchor]
-        self.path(rect(left - 2.0, y - size + 1.0, wide + 4.0, size + 3.0, 2), "paper", None, 0.0, (), 0.86)
+        ground = rect(0.0, 0.0, wide + 4.0, size + 3.0, 2)
+        self.put(ground, left - 2.0, y - size + 1.0, "paper", None, 0.0, (), 0.86)
         self.text(x, y, text, size, 600, color, anchor)
 
     def hit(self, x: float, y: float) -> tuple[str, ...] | None:
@@ -178,6 +191,7 @@ def polyline(points: Sequence[Point]) -> tuple[Command, ...]:
     return (("M", *first), *(("L", *point) for point in others))
 
 
+@lru_cache(maxsize=1024)
 def rect(x: float, y: float, w: float, h: float, r: float = 0.0) -> tuple[Command, ...]:
     """Return a rectangle with corners rounded by `r`."""
     r = min(r, abs(w) / 2.0, abs(h) / 2.0)
@@ -211,6 +225,7 @@ def ellipse(cx: float, cy: float, rx: float, ry: float) -> tuple[Command, ...]:
     )
 
 
+@lru_cache(maxsize=1024)
 def circle(cx: float, cy: float, r: float) -> tuple[Command, ...]:
     """Return a circle."""
     return ellipse(cx, cy, r, r)
@@ -240,6 +255,7 @@ def arc(cx: float, cy: float, r: float, start: float, end: float) -> tuple[Comma
     return tuple(commands)
 
 
+@lru_cache(maxsize=256)
 def sector(cx: float, cy: float, r: float, start: float, end: float) -> tuple[Command, ...]:
     """Return a closed pie piece."""
     return (*arc(cx, cy, r, start, end), ("L", cx, cy), ("Z",))

@@ -7,8 +7,9 @@ keeps their corners so that hatching and hit-testing can use them.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import StrEnum
+
+from msgspec import Struct
 
 from equilix.core.kit.parts import Category, Shape
 from equilix.present.drawing.scene import Command, Point, circle, polygon, polyline, rect
@@ -19,8 +20,7 @@ class View(StrEnum):
     TOP = "top"
 
 
-@dataclass(frozen=True, slots=True)
-class Stroke:
+class Stroke(Struct, frozen=True):
     """One stroke of a silhouette: `role` is "outline", "detail" or "dark" (fitting in the darker fill)."""
 
     commands: tuple[Command, ...]

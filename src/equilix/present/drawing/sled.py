@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.operator.body import HALF_SHOULDERS, HIP, KNEE, SHOULDER
@@ -39,8 +39,7 @@ _MOST = math.radians(24.0)
 _DEEP, _BROAD, _LEG, _HEAD = 0.065, 0.095, 0.036, 0.066
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class SledView:
+class SledView(Struct, frozen=True, eq=False):
     """What is drawn of a sled: its `bearing` (3,) and `cg` (3,) (m, rig frame), the `wished` (3,) place of the CG.
 
     `unsure` (m) is how far off the CG may lie fore and aft. `lean` (rad) is nose down, None where it does not hang;
@@ -197,8 +196,7 @@ def _draw_loupe(
 # The arm and who wears it
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class WearerView:
+class WearerView(Struct, frozen=True, eq=False):
     """Who wears a vest, body frame (m): `stature`, the `socket` (3,) and the `bearing` (3,), with the arm's way.
 
     `foot` and `top` are how low and how high the bearing goes, `wanted` where it shall float, `floats` whether that is
@@ -394,8 +392,7 @@ def _draw_lift(scene: Scene, view: WearerView, x: float, floor: float, scale: fl
 # How it falls, how it pans
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class DropView:
+class DropView(Struct, frozen=True, eq=False):
     """A sled let go level: its `angles` (n,) (rad from hanging) every quarter of a second, `then` after all steps.
 
     `now` and `later` (s) are the drop times, None where there is none; `wished` (s) from and to; `words` beside.
@@ -460,8 +457,7 @@ def draw_drop(scene: Scene, view: DropView, area: tuple[float, float, float, flo
         scene.text(beside + 13.0, base + 44.0, "after all steps", 12, 500, "accent")
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class WobbleView:
+class WobbleView(Struct, frozen=True, eq=False):
     """How far (rad) the post leans more in a steady pan (rad/s): `now` with its doubt, and `then` after all steps.
 
     NaN past the fastest pan. `shows` (rad) is where a picture shows it; `words` say the product of inertia.

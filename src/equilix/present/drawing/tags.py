@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.present.drawing.rig_drawing import PartBox, letter
@@ -17,8 +16,7 @@ _CLEAR = 4.0
 _LEADER = 40.0
 
 
-@dataclass(frozen=True, slots=True)
-class Rect:
+class Rect(Struct, frozen=True):
     left: float
     top: float
     right: float
@@ -109,15 +107,10 @@ def _draw_held(scene: Scene, box: PartBox, place: Place, text: str, chosen: bool
 
 def _draw(scene: Scene, rect: Rect, mark: str, text: str, chosen: bool) -> None:
     cx, cy = rect.left + _RING, (rect.top + rect.bottom) / 2
-    scene.path(
-        rounded(rect.left - 1, rect.top, rect.right - rect.left + 2, rect.bottom - rect.top, 8),
-        "paper",
-        None,
-        0,
-        (),
-        0.78,
-    )
-    scene.path(circle(cx, cy, _RING), "accent" if chosen else "paper", "accent" if chosen else "ink", 1.1)
+    ground = rounded(0.0, 0.0, round(rect.right - rect.left + 2, 3), 2 * _RING, 8)
+    scene.put(ground, rect.left - 1, rect.top, "paper", None, 0.0, (), 0.78)
+    ring = circle(0.0, 0.0, _RING)
+    scene.put(ring, cx, cy, "accent" if chosen else "paper", "accent" if chosen else "ink", 1.1)
     size = 11.5 if len(mark) == 1 else 9.0
     scene.text(cx, cy + size * 0.35, mark, size, 600, "onaccent" if chosen else "ink", Anchor.MIDDLE)
     if text:
@@ -133,7 +126,7 @@ def _draw_leader(scene: Scene, box: PartBox, rect: Rect) -> None:
     end_x = min(max(x, box.left + 3), box.right - 3)
     end_y = min(max(y, box.top + 3), box.bottom - 3)
     scene.line(x, y, end_x, end_y, "ink3", 0.9)
-    scene.path(circle(end_x, end_y, 1.8), "ink3")
+    scene.put(circle(0.0, 0.0, 1.8), end_x, end_y, "ink3")
 
 
 def _place(

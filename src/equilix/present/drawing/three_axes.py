@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Shape
@@ -34,8 +34,7 @@ LOUPE = 5.0
 _LOUPE_RADIUS = 27.0
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class AxisView:
+class AxisView(Struct, frozen=True, eq=False):
     """One view: its `title`, the stage it is of, and `lines` below; `point` (3,), `cg` (3,) m in the rig frame.
 
     `across` and `up` are the numbers of the rig axes that it shows to the right and up, `flips` whether the first runs
@@ -252,8 +251,7 @@ def _draw_loupe(scene: Scene, frame: _Frame) -> None:
     scene.text(x + r + 4.0, y + r - 1.0, f"× {LOUPE:.0f}", 12, 400, "ink3")
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Curve:
+class Curve(Struct, frozen=True, eq=False):
     """Torque (N m) on one motor over an angle (rad): `now`, with its standard uncertainty, and `then` after all steps.
 
     `window` and `rated` (N m) are what counts as balanced and what the motor can do.

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.solver.scales import LensMarks, Step
@@ -30,8 +31,7 @@ STEPS = {
 THERE = 0.0005
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Work:
+class Work(Struct, frozen=True, eq=False):
     """What is drawn: the `steps` of a build, whether one ends `short`, and what is left with no scale for it, ""."""
 
     analysis: Analysis

@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.kit.parts import Category, HowKnown, Part
@@ -63,8 +65,7 @@ LENGTH_UNITS = ("mm", "cm", "m", "in")
 _LENGTHS = frozenset({Field.LENGTH, Field.WIDTH, Field.HEIGHT, Field.SIZE, Field.CG_X})
 
 
-@dataclass(frozen=True, slots=True)
-class Match:
+class Match(Struct, frozen=True):
     """What a column holds (None: nothing that is taken) and in which unit bare numbers are."""
 
     field: Field | None
@@ -149,8 +150,7 @@ def column_letter(column: int) -> str:
 # Numbers
 
 
-@dataclass(frozen=True, slots=True)
-class _Marks:
+class _Marks(Struct, frozen=True):
     """Which decimal marks a column uses without doubt."""
 
     point: bool
@@ -203,8 +203,7 @@ class RowState(StrEnum):
     PROBLEM = "problem"
 
 
-@dataclass(frozen=True, slots=True)
-class ImportRow:
+class ImportRow(Struct, frozen=True):
     """One row of the table: its number there, what would come of it, and the changes or the problem in words.
 
     `loses_weighing`: a weighed mass would give way to one that was not weighed.
@@ -428,8 +427,7 @@ def _differ(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
 _SHOWN = (Column.NAME, Column.MASS, Column.HOW, Column.CG, Column.SIZE, Column.POWER, Column.PRICE)
 
 
-@dataclass(frozen=True, slots=True)
-class Changed:
+class Changed(Struct, frozen=True):
     """A figure of a part that differs: before and after, in words, and their unit."""
 
     what: str

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.resolve import prepare

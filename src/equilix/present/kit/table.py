@@ -5,8 +5,10 @@ from __future__ import annotations
 import csv
 import io
 import re
-from dataclasses import dataclass, replace
 from enum import StrEnum
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.kit.kinds import TYPICAL, odd_mass, odd_size
@@ -389,8 +391,7 @@ def new_part(
         raise EditError(str(error)) from None
 
 
-@dataclass(frozen=True, slots=True)
-class Pasted:
+class Pasted(Struct, frozen=True):
     """Parts read from pasted rows, and each row that couldn't be read with why."""
 
     parts: tuple[Part, ...]
@@ -469,8 +470,7 @@ def provenance_words(part: Part) -> str:
     return f"{words}; CG {by[part.cg_known]}"
 
 
-@dataclass(frozen=True, slots=True)
-class HistoryRow:
+class HistoryRow(Struct, frozen=True):
     """One record of a part's figure in words."""
 
     quantity: str

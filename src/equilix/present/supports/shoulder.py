@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import replace
 from types import MappingProxyType
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, stays, warnings_of
 from equilix.core.assembly.build import Operator, Settings

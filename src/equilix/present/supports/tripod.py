@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from dataclasses import replace
 from types import MappingProxyType
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings, with_settings

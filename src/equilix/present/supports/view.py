@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, FindingKind, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
@@ -34,8 +35,7 @@ LIGHT_HAND = 1.0
 Chosen = Grasp | str | None
 
 
-@dataclass(frozen=True, slots=True)
-class Verdict:
+class Verdict(Struct, frozen=True):
     """`head` is the answer in few words, `body` what it means; `leans` is "forward", "back" or ""."""
 
     head: str
@@ -43,8 +43,7 @@ class Verdict:
     leans: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class FigureRow:
+class FigureRow(Struct, frozen=True):
     """One figure of the panel: what, how much, how sure."""
 
     label: str
@@ -63,8 +62,7 @@ class Measured(StrEnum):
     YES = "yes or no"
 
 
-@dataclass(frozen=True, slots=True)
-class Field:
+class Field(Struct, frozen=True):
     """One setting of a support that people fill in: what it is called, its name there, in what it is typed.
 
     An `optional` one may be left empty.
@@ -76,8 +74,7 @@ class Field:
     optional: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class OwnScale:
+class OwnScale(Struct, frozen=True):
     """A scale of the support's own: what slides, from `low` to `high` (m), where it stands, and where it would balance.
 
     `level` is None where that can't be said.

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.errors import MeasurementError
@@ -35,8 +36,7 @@ from equilix.present.weigh.bench_view import BenchModel, StepRow, exact, lifts, 
 BLOCKS = 7
 
 
-@dataclass(frozen=True, eq=False)
-class Laid:
+class Laid(Struct, frozen=True, eq=False, dict=True):
     """What is drawn on the bench: an assembly in the bench frame and which of its parts lie there."""
 
     assembly: Assembly
@@ -61,8 +61,7 @@ class Laid:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class _Frame:
+class _Frame(Struct, frozen=True):
     """Bench frame (m, along and up) to px; z = 0 of the frame is the line of contacts."""
 
     x0: float

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed
@@ -15,8 +15,7 @@ from equilix.core.measurement.subjects import Taken, take_loose, take_part, take
 from equilix.present.weigh.bench_drawing import Laid, moved
 
 
-@dataclass(frozen=True, slots=True)
-class BenchChoice:
+class BenchChoice(Struct, frozen=True):
     """One thing that can be laid on the bench: `key` is "part", "parts", "group" or "rig"."""
 
     key: str

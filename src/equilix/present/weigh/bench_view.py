@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from equilix.core.errors import EditError, MeasurementError
 from equilix.core.kit.records import Quantity, ScaleKind
@@ -58,8 +59,7 @@ QUANTITY_WORDS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class StepRow:
+class StepRow(Struct, frozen=True):
     """One line of the list of steps; `state` is "done", "now" or "later"."""
 
     key: str
@@ -69,8 +69,7 @@ class StepRow:
     state: str
 
 
-@dataclass(frozen=True, slots=True)
-class BenchModel:
+class BenchModel(Struct, frozen=True):
     """All words of the bench. `problem` is what is wrong with the readings; `results` say what they give."""
 
     title: str

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from equilix.core.kit.records import Measurement, Method, Quantity, Sensed
 from equilix.core.kit.uncertainty import COVERAGE
@@ -24,8 +24,7 @@ _FORGOTTEN = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class WeighingRow:
+class WeighingRow(Struct, frozen=True):
     """One measurement: what was on the scale, its value, and how it fits."""
 
     measurement_id: str
@@ -38,8 +37,7 @@ class WeighingRow:
     spoken: str
 
 
-@dataclass(frozen=True, slots=True)
-class FigureLine:
+class FigureLine(Struct, frozen=True):
     """One figure of a part: number in the reconciled list, and its cells."""
 
     index: int
@@ -53,8 +51,7 @@ class FigureLine:
     changes: bool
 
 
-@dataclass(frozen=True, slots=True)
-class WeighingsModel:
+class WeighingsModel(Struct, frozen=True):
     """All that the list of weighings shows."""
 
     verdict: Verdict
