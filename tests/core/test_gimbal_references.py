@@ -23,7 +23,7 @@ from equilix.core.kit.parts import Point as At
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.stages import LEAN, Stages, Trouble, peak_torque
-from equilix.core.statics.sweep import nearest_bounds, outline_across, passing, rectangle_gaps
+from equilix.core.statics.sweep import outline_across, passing, rectangle_gaps, turned_gaps
 from equilix.core.statics.turning import Attitude, motor_torques, torque_over, zone_ends
 from equilix.core.supports.gimbal import (
     MODES,
@@ -489,18 +489,49 @@ class Clearance(unittest.TestCase):
             general = float(rectangle_gaps(flat[0][None], flat[1][None])[0])
             self.assertAlmostEqual(short.gap, general, delta=1e-7)
 
-    def test_bounds_of_many_pairs_are_never_above_the_gap(self) -> None:
+    def test_many_pairs_at_once_against_turning_them_step_by_step(self) -> None:
         rng = np.random.default_rng(9)
-        middle, half = rng.uniform(-0.2, 0.2, (12, 3)), rng.uniform(0.01, 0.06, (12, 3))
-        low, high = middle - half, middle + half
-        pairs = np.array([(a, b) for a in range(6) for b in range(6, 12)])
-        bounds = nearest_bounds(low[:, [2, 0]], high[:, [2, 0]], pairs, np.zeros(2), 1.0)
-        for (a, b), bound in zip(pairs.tolist(), bounds.tolist(), strict=True):
-            flat = np.array([1.0, 0.0, 1.0])
-            boxes = [(k, _corners(middle[k] * flat, half[k])) for k in (a, b)]
-            gap = passing(boxes[0], boxes[1], 1, np.zeros(3), -1.0, 1.0).gap
-            self.assertLessEqual(bound, gap + 1e-12)
-            self.assertGreater(bound, gap - 0.04)
+        middle, half = rng.uniform(-0.2, 0.2, (400, 2, 2)), rng.uniform(0.005, 0.08, (400, 2, 2))
+        low, high, use = middle - half, middle + half, rng.choice([0.3, 1.0, 2.2, math.pi], 400)
+        gap, angle = turned_gaps((low[:, 0], high[:, 0]), (low[:, 1], high[:, 1]), use)
+        clear = touched = 0
+        for k in range(400):
+            angles = np.linspace(-use[k], use[k], 2001)
+            boxes = [np.array([a, (b[0], a[1]), b, (a[0], b[1])]) for a, b in zip(low[k], high[k], strict=True)]
+            turns = np.array([[[math.cos(a), math.sin(a)], [-math.sin(a), math.cos(a)]] for a in angles])
+            stepped = rectangle_gaps(boxes[0] @ turns, np.broadcast_to(boxes[1], (2001, 4, 2)))
+            least = max(float(stepped.min()), 0.0)
+            reach = float(np.hypot(*boxes[0].T).max())
+            # Between two steps a corner goes no farther than half a step of its circle.
+            self.assertLessEqual(gap[k], least + 1e-12)
+            self.assertGreaterEqual(gap[k], least - reach * use[k] / 2000.0)
+            if gap[k] > 1e-9:
+                clear += 1
+                turn = np.array([[math.cos(angle[k]), math.sin(angle[k])], [-math.sin(angle[k]), math.cos(angle[k])]])
+                there = rectangle_gaps((boxes[0] @ turn)[None], boxes[1][None])
+                self.assertAlmostEqual(float(there[0]), gap[k], delta=1e-12)
+                self.assertLessEqual(abs(angle[k]), use[k] + 1e-12)
+            elif angle[k] == 0.0:
+                self.assertLessEqual(float(stepped[1000]), 1e-9)
+            else:
+                # It first touches there: it is clear on the way from home, and met at the next step.
+                way = np.sign(angle[k]) * angles
+                self.assertTrue((stepped[(way >= 0.0) & (way < abs(angle[k]) - use[k] / 1000.0)] > 0.0).all())
+                past = (way > abs(angle[k])) & (way < abs(angle[k]) + use[k] / 400.0)
+                self.assertLess(float(stepped[past].min(initial=math.inf)), reach * use[k] / 1000.0)
+                touched += 1
+        self.assertTrue(60 < clear < 340, clear)
+        self.assertGreater(touched, 30)
+
+    def test_bars_that_cross_meet_though_no_corner_is_within_the_other(self) -> None:
+        long, tall = (
+            (np.array([[-0.2, -0.01]]), np.array([[0.2, 0.01]])),
+            (
+                np.array([[-0.01, -0.2]]),
+                np.array([[0.01, 0.2]]),
+            ),
+        )
+        self.assertEqual(turned_gaps(long, tall, np.array([0.01]))[0].tolist(), [0.0])
 
     def test_beside_each_other_along_the_axis_they_never_meet(self) -> None:
         one, other = _corners(np.zeros(3), np.full(3, 0.05)), _corners(np.array([0.0, 0.2, 0.0]), np.full(3, 0.05))

@@ -7,7 +7,7 @@ sampling use the same ones.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import lru_cache
@@ -194,12 +194,13 @@ class Gauges:
             self._moved = Draws.of(np.concatenate([now[None, :], now + steps, now - steps]))
         return self._moved
 
-    def first(self, gauge: str) -> tuple[float, float]:
-        """Return a gauge of the rig as it is, and its standard uncertainty, see `doubts_of`."""
-        if gauge not in self._firsts:
-            values = self.values(gauge, self.moved())
-            self._firsts[gauge] = (float(values[0]), moved_by(values))
-        return self._firsts[gauge]
+    def firsts(self, which: Sequence[str]) -> dict[str, tuple[float, float]]:
+        """Return gauges of the rig as it is, each with its standard uncertainty, see `doubts_of`."""
+        asked = [gauge for gauge in which if gauge not in self._firsts]
+        if asked:
+            table = np.array([self.values(gauge, self.moved()) for gauge in asked])
+            self._firsts |= zip(asked, zip(table[:, 0].tolist(), moved_by(table).tolist(), strict=True), strict=True)
+        return {gauge: self._firsts[gauge] for gauge in which}
 
 
 #: What works out a gauge (d,) in SI for many draws at once.
@@ -338,7 +339,8 @@ def doubts_of(gauges: Gauges, which: tuple[str, ...] | None = None) -> dict[str,
     JCGM 100:2008 (GUM) clause 5; where it folds, as hands that are free on the pad do, the interval of two still
     reaches as far as the figure does.
     """
-    return {gauge: gauges.first(gauge)[1] for gauge in (gauges.offered if which is None else which)}
+    firsts = gauges.firsts(gauges.offered if which is None else which)
+    return {gauge: unsure for gauge, (_, unsure) in firsts.items()}
 
 
 def lessons(gauges: Gauges, covariance: np.ndarray) -> Iterator[tuple[np.ndarray, np.ndarray, float]]:
@@ -358,21 +360,23 @@ def lessons(gauges: Gauges, covariance: np.ndarray) -> Iterator[tuple[np.ndarray
 
 def firsts_of(gauges: Gauges) -> dict[str, tuple[float, float]]:
     """Return every gauge's value and standard uncertainty, as all rooms show them (SI)."""
-    return {gauge: gauges.first(gauge) for gauge in gauges.offered}
+    return gauges.firsts(gauges.offered)
 
 
-def moved_by(values: np.ndarray) -> float:
-    """Return the standard uncertainty of a figure from its `values` (1 + 2 n,): now, and moved each way by two.
+def moved_by(values: np.ndarray) -> np.ndarray:
+    """Return standard uncertainties (...) of figures from `values` (..., 1 + 2 n): now, then moved each way by two.
 
     Where both ways move it by about as much, to opposite sides, it is straight: their mean is its slope, whatever it
     bends. Otherwise the farther one counts.
     """
-    n = len(values) // 2
-    up, down = values[1 : 1 + n] - values[0], values[1 + n :] - values[0]
+    n = values.shape[-1] // 2
+    up, down = values[..., 1 : 1 + n] - values[..., :1], values[..., 1 + n :] - values[..., :1]
     # Where one of the two has no such figure, as a sled that turns over has no drop time, the other counts.
     near, far = np.fmin(np.abs(up), np.abs(down)), np.fmax(np.abs(up), np.abs(down))
     straight = (up * down <= 0.0) & (near >= _STRAIGHT * far)
-    return 0.5 * float(np.sqrt(np.nansum(np.where(straight, (near + far) / 2.0, far) ** 2)))
+    moved = np.where(straight, (near + far) / 2.0, far)
+    result: np.ndarray = 0.5 * np.sqrt(np.where(np.isnan(moved), 0.0, moved**2).sum(axis=-1))
+    return result
 
 
 def unsure(
@@ -393,5 +397,4 @@ def unsure(
         if found is None:
             return None
         rows.append(found)
-    table = np.array(rows)
-    return np.array([moved_by(table[:, k]) for k in range(table.shape[1])])
+    return moved_by(np.array(rows).T)

@@ -27,7 +27,7 @@ class Passing(Struct, frozen=True):
 _STEP, _FINE, _ROUNDS = math.radians(7.5), 5e-5, 6
 _QUARTERS = np.array([0.25, 0.5, 0.75])
 #: m by which two parts must lie over each other along the axis to meet.
-_OVERLAP = 5e-4
+OVERLAP = 5e-4
 
 
 def rectangle_gaps(first: np.ndarray, second: np.ndarray) -> np.ndarray:
@@ -81,11 +81,13 @@ def passing(
     low: float,
     high: float,
     near: float = math.inf,
+    meets: float | None = None,
 ) -> Passing | None:
     """Return how a turning part passes one that stays, from `low` to `high` (rad, about rig axis number `axis`).
 
     Each is a part's number and the corners (8, 3) (m) of its box; `point` (3,) is on the axis. None if they lie beside
-    each other along the axis, so that they never meet, or stay farther apart than `near` (m).
+    each other along the axis, so that they never meet, or stay farther apart than `near` (m). `meets` (rad) is where
+    they first touch, if that is known.
 
     A gap changes by no more than the farthest corner moves, so that between two angles it has a lower bound; only
     where that is below the least gap found so far is looked at closer (Piyavskii, USSR Comput. Math. 12 (1972), from
@@ -93,7 +95,7 @@ def passing(
     """
     (first, moving), (second, still) = turns, stays
     over = min(moving[:, axis].max(), still[:, axis].max()) - max(moving[:, axis].min(), still[:, axis].min())
-    if over < _OVERLAP:
+    if over < OVERLAP:
         return None
     centre = point[[(axis + 1) % 3, (axis + 2) % 3]]
     shape, other = outline_across(moving, axis) - centre, outline_across(still, axis) - centre
@@ -126,7 +128,8 @@ def passing(
     k = int(found.argmin())
     if float(found[k]) > near:
         return None
-    return Passing(first, second, float(found[k]), float(tried[k]), _first_touch(tried, found, gaps))
+    touch = meets if meets is not None else _first_touch(tried, found, gaps)
+    return Passing(first, second, float(found[k]), float(tried[k]), touch)
 
 
 def _upright(shape: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
@@ -171,29 +174,55 @@ def _upright_gaps(
     return result
 
 
-def nearest_bounds(low: np.ndarray, high: np.ndarray, pairs: np.ndarray, point: np.ndarray, use: float) -> np.ndarray:
-    """Return how near (p,) (m) pairs of upright boxes may come at all as the first of each turns by `use` either way.
+def turned_gaps(
+    moving: tuple[np.ndarray, np.ndarray], still: tuple[np.ndarray, np.ndarray], use: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Return how near (p,) (m) upright boxes come as those of `moving` turn, and at which angle (p,) (rad).
 
-    `low` and `high` (n, 2) (m) are the boxes seen along the axis, in the order of `outline_across`, `point` (2,) the
-    axis; `pairs` (p, 2) number them.
+    Each is the low and high corners (p, 2) (m) from the axis, in the order of `outline_across`; they turn by `use`
+    (p,) (rad) either way. Where they meet it is below `TOUCHES`, and the angle that is nearest to home.
+
+    One outline comes nearest to the other with a corner of one of the two, and a corner that turns is nearest to an
+    upright box where its circle is level with a side's end, as it crosses a side, or where its way begins or ends.
     """
-    corners = np.stack([low, np.stack([high[:, 0], low[:, 1]], -1), high, np.stack([low[:, 0], high[:, 1]], -1)], 1)
-    corners = corners - point
-    middle, half = (low + high) / 2.0 - point, (high - low) / 2.0
-    first, second = pairs[:, 0], pairs[:, 1]
-    angles = np.linspace(-use, use, max(math.ceil(2.0 * use / _STEP), 1) + 1)
-    found = _upright_gaps(
-        corners[first],
-        corners[second],
-        (middle[first], half[first]),
-        (middle[second], half[second]),
-        np.cos(angles),
-        np.sin(angles),
-    )
-    reach = np.hypot(corners[first][..., 0], corners[first][..., 1]).max(axis=1)
-    step = float(angles[1] - angles[0]) if len(angles) > 1 else 0.0
-    result: np.ndarray = (0.5 * (found[:, :-1] + found[:, 1:])).min(axis=1) - 0.5 * reach * step
-    return result
+    points = np.concatenate([_corners_of(*moving), _corners_of(*still)], axis=1)  # (p, 8, 2)
+    px, py = points[..., 0, None], points[..., 1, None]
+    # Each corner against the other box; seen from what turns, what stays turns the other way.
+    low, high = (np.repeat(np.stack([still[k], moving[k]], axis=1), 4, axis=1) for k in (0, 1))
+    x1, y1, x2, y2 = low[..., 0, None], low[..., 1, None], high[..., 0, None], high[..., 1, None]
+    radius, home = np.hypot(px, py), np.arctan2(py, px)
+    by = np.maximum(radius, 1e-12)
+    across = np.arccos(np.clip(np.concatenate([x1, x2], axis=2) / by, -1.0, 1.0))
+    up = np.arcsin(np.clip(np.concatenate([y1, y2], axis=2) / by, -1.0, 1.0))
+    ends = np.arctan2(np.concatenate([y1, y1, y2, y2], axis=2), np.concatenate([x1, x2, x1, x2], axis=2))
+    level = np.broadcast_to(_LEVEL, (len(use), 8, 4))
+    turn = np.concatenate([across, -across, up, math.pi - up, ends, level], axis=2) - home
+    turn -= 2.0 * math.pi * np.round(turn / (2.0 * math.pi))
+    most = use[:, None, None]
+    turn = np.concatenate([np.clip(turn, -most, most), np.broadcast_to(most * [-1.0, 1.0], (len(use), 8, 2))], axis=2)
+    x, y = radius * np.cos(home + turn), radius * np.sin(home + turn)
+    away = np.hypot(np.maximum(np.maximum(x1 - x, x - x2), 0.0), np.maximum(np.maximum(y1 - y, y - y2), 0.0))
+    rows, away, turn = np.arange(len(use)), away.reshape(len(use), -1), turn.reshape(len(use), -1)
+    # Where they meet, the angle nearest to home counts.
+    least = np.where(away <= TOUCHES, np.abs(turn) - 10.0, away).argmin(axis=1)
+    gap = away[rows, least]
+    angle = turn[rows, least] * np.where(least < turn.shape[1] // 2, 1.0, -1.0)
+    # At home they may lie over each other without a corner of one within the other, as bars that cross.
+    over = ((moving[0] < still[1] + TOUCHES) & (still[0] < moving[1] + TOUCHES)).all(axis=1)
+    gap[over], angle[over] = 0.0, 0.0
+    return gap, angle
+
+
+#: m: boxes nearer than this meet, rounding.
+TOUCHES = 1e-9
+#: rad: where a circle is level or upright.
+_LEVEL = np.array([0.0, 0.5 * math.pi, math.pi, -0.5 * math.pi])
+
+
+def _corners_of(low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """Return the corners (p, 4, 2) of upright boxes."""
+    other = np.stack([high[:, 0], low[:, 1]], -1), np.stack([low[:, 0], high[:, 1]], -1)
+    return np.stack([low, other[0], high, other[1]], axis=1)
 
 
 def _first_touch(tried: np.ndarray, found: np.ndarray, gaps: Callable[[np.ndarray], np.ndarray]) -> float | None:

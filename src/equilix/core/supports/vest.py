@@ -379,7 +379,7 @@ def wobble_at(gauges: Gauges, draws: Draws, pan: float | np.ndarray) -> np.ndarr
 def wobble_doubts(gauges: Gauges, pans: np.ndarray) -> np.ndarray:
     """Return the standard uncertainty (n,) (rad) of the wobble at steady `pans` (n,) (rad/s), 0 where there is none."""
     found = wobble_at(gauges, gauges.moved(), pans[:, None])
-    return np.nan_to_num(np.array([moved_by(values) for values in found]))
+    return np.nan_to_num(moved_by(np.array(found)))
 
 
 def _six(number: int, gauges: Gauges, draws: Draws) -> np.ndarray:

@@ -463,7 +463,7 @@ def _unsure_words(analysis: Analysis, system: System) -> str:
     """Return that a good drop time rests on guesses, "" where its doubt stays within what is wished."""
     gauges = gauges_of(analysis)
     assert gauges is not None
-    u = gauges.first(SledGauge.DROP)[1]
+    u = doubts_of(gauges, (SledGauge.DROP,))[SledGauge.DROP]
     if COVERAGE * u <= vest_of(analysis.build).room:
         return ""
     return f" The parts say so only to {doubt(u, Kind.TIME, system)} s: hang it and time it, or weigh them."

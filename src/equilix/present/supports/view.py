@@ -357,13 +357,11 @@ def hand_rows(analysis: Analysis, asked: Sequence[str], system: System) -> list[
     holding = analysis.stand.holding if analysis.stand is not None else None
     if gauges is None or holding is None:
         return []
-    rows = []
-    for gauge in asked:
-        if gauge in gauges.offered:
-            value, unsure = gauges.first(gauge)
-            name = gauge[:1].upper() + gauge[1:]
-            rows.append(FigureRow(name, figure(value, Kind.FORCE, system), doubt(unsure, Kind.FORCE, system)))
-    return rows
+    firsts = gauges.firsts([gauge for gauge in asked if gauge in gauges.offered])
+    return [
+        FigureRow(gauge[:1].upper() + gauge[1:], figure(value, Kind.FORCE, system), doubt(unsure, Kind.FORCE, system))
+        for gauge, (value, unsure) in firsts.items()
+    ]
 
 
 def draw_person(scene: Scene, middle: float, tone: str) -> None:
