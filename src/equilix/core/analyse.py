@@ -61,10 +61,11 @@ def _findings(analysis: Analysis) -> list[Finding]:
         Finding(FindingKind.CLASH, (ids[clash.first], ids[clash.second]), clash.depth, clash.doubt, clash, 0.0)
         for clash in find_clashes(assembly, analysis.positions)
     ]
-    for part, mount, setting in zip(assembly.slide_parts, assembly.slide_mounts, analysis.settings, strict=True):
+    settings = analysis.settings.tolist()
+    for part, mount, setting in zip(assembly.slide_parts, assembly.slide_mounts, settings, strict=True):
         beyond = max(mount.low - setting, setting - mount.high)
         if beyond > 1e-6:
-            found.append(Finding(FindingKind.OUT_OF_TRAVEL, (ids[part],), float(beyond), limit=0.0))
+            found.append(Finding(FindingKind.OUT_OF_TRAVEL, (ids[part],), beyond, limit=0.0))
     return found
 
 

@@ -256,19 +256,22 @@ class Build(Struct, frozen=True):
         if len(set(kinds)) != len(kinds):
             raise AssemblyError(f"Build {self.name}: it has two settings of one support; keep one of them.")
         ids: set[str] = set()
+        roots, early = 0, False
         for placed in self.parts:
             if placed.id in ids:
                 raise AssemblyError(f"Build {self.name}: two placed parts have the id {placed.id!r}.")
             ids.add(placed.id)
-        for placed in self.parts:
+            if placed.parent is None:
+                roots += 1
+            elif placed.parent not in ids:
+                early = True
+        # Where every part comes after what it sits on, nothing is missing or goes round in a circle.
+        for placed in self.parts if early else ():
             if placed.parent is not None and placed.parent not in ids:
                 raise AssemblyError(f"Build {self.name}: {placed.id!r} sits on {placed.parent!r}, which is not on it.")
-        if sum(placed.parent is None for placed in self.parts) > 1:
+        if roots > 1:
             raise AssemblyError(f"Build {self.name}: only one part may sit on nothing.")
-        # Where every part comes after what it sits on, nothing can go round in a circle.
-        number = {placed.id: k for k, placed in enumerate(self.parts)}
-        ordered = all(number.get(p.parent or "", -1) < k for k, p in enumerate(self.parts))
-        if not ordered and len(self.from_root()) != len(self.parts):
+        if early and len(self.from_root()) != len(self.parts):
             raise AssemblyError(f"Build {self.name}: its parts sit on each other in a circle.")
 
     def from_root(self) -> tuple[int, ...]:

@@ -11,6 +11,7 @@ body.
 
 from __future__ import annotations
 
+import operator
 from collections.abc import Sequence
 
 import numpy as np
@@ -91,13 +92,13 @@ class Assembly(Struct, frozen=True, eq=False):
         """Whether `build` differs from this assembly's in slide settings alone, so that it can be used again."""
         if len(build.parts) != len(self.build.parts) or build.level != self.build.level:
             return False
-        if any(kit.get(a.part_id) is not part for a, part in zip(build.parts, self.parts, strict=True)):
-            return False
-        sliding = set(self.slide_parts)
-        for index, (a, b) in enumerate(zip(build.parts, self.build.parts, strict=True)):
-            if a is not b and not (_same_place(a, b) and (index in sliding or a.setting == b.setting)):
+        changed = [k for k, a in enumerate(build.parts) if a is not self.build.parts[k]]
+        for k in changed:
+            a, b = build.parts[k], self.build.parts[k]
+            if not (_same_place(a, b) and (k in self.slide_parts or a.setting == b.setting)):
                 return False
-        return True
+        found = [kit.get(placed.part_id) for placed in build.parts]
+        return all(map(operator.is_, found, self.parts))
 
     def at(self, settings: np.ndarray) -> Positions:
         """Return where everything is for slide `settings` (k,) (m)."""

@@ -54,7 +54,7 @@ def hands_at(assembly: Assembly, positions: Positions, hold: Hold, bare: bool = 
     held by its camera's right side and under the lens, or by both sides.
     """
     usual = _usual(assembly, positions)
-    if not bare and hold.left is None and hold.right is None:
+    if hold.left is None and hold.right is None and (usual or not bare):
         return _sided(usual)
     offered = {place.grasp: place for place in places(assembly, positions)}
     left = offered.get(hold.left) if hold.left is not None else None

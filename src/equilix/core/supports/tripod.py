@@ -158,14 +158,14 @@ def clamp_of(assembly: Assembly, positions: Positions, build: Build) -> Clamp | 
     None if no such part has a size.
     """
     settings = tripod_of(build)
-    sized = [k for k in range(len(assembly.parts)) if assembly.sized[k]]
-    chosen = [k for k in sized if build.parts[k].id == settings.plate]
+    sized = np.flatnonzero(assembly.sized).tolist()
+    of_kind: dict[Category, list[int]] = {}
+    for k in sized:
+        of_kind.setdefault(assembly.parts[k].category, []).append(k)
+    chosen = [k for k in sized if build.parts[k].id == settings.plate] if settings.plate else []
     for several, usual in (
         (chosen, False),
-        *(
-            ([k for k in sized if assembly.parts[k].category is c], True)
-            for c in (Category.PLATE, Category.CAGE, Category.BODY)
-        ),
+        *((of_kind.get(kind, []), True) for kind in (Category.PLATE, Category.CAGE, Category.BODY)),
     ):
         if several:
             part = min(several, key=lambda k: float(positions.centre[k, 2] - assembly.edges[k, 2]))
@@ -216,12 +216,13 @@ def resting(
 
     The tilt over an edge is atan2(distance inside it, height): Meriam and Kraige, Statics, ch. 6. None without sizes.
     """
-    sized = [k for k in range(len(assembly.parts)) if assembly.sized[k] and k not in without]
-    if not sized:
+    stands = assembly.sized.copy()
+    stands[list(without)] = False
+    if not stands.any():
         return None
-    bottoms = positions.centre[sized, 2] - assembly.edges[sized, 2]
-    floor = float(bottoms.min())
-    over = [k for k, bottom in zip(sized, bottoms.tolist(), strict=True) if bottom <= floor + _LEVEL]
+    bottoms = positions.centre[:, 2] - assembly.edges[:, 2]
+    floor = float(bottoms[stands].min())
+    over = np.flatnonzero(stands & (bottoms <= floor + _LEVEL)).tolist()
     corners = np.array(
         [
             (
@@ -371,13 +372,12 @@ class TheTripod(Support):
             return ()
         settings, point = tripod_of(analysis.build), on_it.clamp.point
         found = []
-        for k, part in enumerate(assembly.parts):
-            if not assembly.sized[k] or k == on_it.clamp.part:
-                continue
-            below = float(point[2]) - float(positions.centre[k, 2] - assembly.edges[k, 2])
-            beside = np.abs(positions.centre[k, :2] - point[:2]) - assembly.edges[k, :2]
-            if below > _LEVEL and (beside < _HEAD).all() and part.category is not Category.CABLE:
-                found.append(Finding(HeadFinding.MEETS_HEAD, (analysis.build.parts[k].id,), below, limit=0.0))
+        below = point[2] - (positions.centre[:, 2] - assembly.edges[:, 2])
+        beside = np.abs(positions.centre[:, :2] - point[:2]) - assembly.edges[:, :2]
+        for k in np.flatnonzero(assembly.sized & (below > _LEVEL) & (beside < _HEAD).all(axis=1)).tolist():
+            if k != on_it.clamp.part and assembly.parts[k].category is not Category.CABLE:
+                ids = (analysis.build.parts[k].id,)
+                found.append(Finding(HeadFinding.MEETS_HEAD, ids, float(below[k]), limit=0.0))
         if settings.counter is not None and on_it.wants > settings.counter:
             at = (analysis.build.parts[on_it.clamp.part].id,)
             found.append(Finding(HeadFinding.OVER_COUNTER, at, on_it.wants, limit=settings.counter))
