@@ -89,9 +89,9 @@ class Words(unittest.TestCase):
                 if isinstance(item, PathItem):
                     for command in item.commands:
                         for x, y in zip(command[1::2], command[2::2], strict=True):
-                            self.assertTrue(
-                                -2.0 <= float(x) <= 782.0 and -8.0 <= float(y) <= 332.0, (command, operator.name)
-                            )
+                            at = float(x) + item.dx, float(y) + item.dy
+                            within = -2.0 <= at[0] <= 782.0 and -8.0 <= at[1] <= 332.0
+                            self.assertTrue(within, (command, at, operator.name))
             pressed = pad_pressure(carried.held.pad_force, rests_of(analysis.build))
             self.assertGreater(pressed, 0.0)
 

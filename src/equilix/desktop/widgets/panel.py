@@ -73,6 +73,7 @@ class FigureLabel(QLabel):
     def __init__(self, text: str, size: float, weight: int, color: str) -> None:
         super().__init__()
         self._shown = ""
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self._face, self._color = font(size, weight), color
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setText(text)
