@@ -59,6 +59,7 @@ class Assembly(Struct, frozen=True, eq=False):
     missing: np.ndarray  # (n,) bool, no mass known
     guessed: np.ndarray  # (n,) bool, mass guessed
     doubts: Doubts
+    cg_spread: np.ndarray  # (n, 3, 3) kg2 m2, m^2 R diag(u^2) R^T: what a part's doubtful CG adds to the static moment
     rotation: np.ndarray  # (n, 3, 3) rig_from_part
     upright: np.ndarray  # (n,) bool, its box stands along the rig's axes
     half_size: np.ndarray  # (n, 3) m along the part's own axes; 0 where the size is unknown
@@ -272,6 +273,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
     principal = own_inertias(parts)
     inertia = np.einsum("nij,nj,nkj->nik", rotation, principal, rotation)
 
+    mass, doubts = np.array([part.mass or 0.0 for part in parts]), doubts_of(parts)
     touch: list[TouchPoint] = []
     touch_at: list[np.ndarray] = []
     for i, part in enumerate(parts):
@@ -284,10 +286,11 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         build=build,
         kit=kit,
         parts=parts,
-        mass=np.array([part.mass or 0.0 for part in parts]),
+        mass=mass,
         missing=np.array([part.mass is None for part in parts], dtype=bool),
         guessed=np.array([part.mass_known is HowKnown.GUESSED for part in parts], dtype=bool),
-        doubts=doubts_of(parts),
+        doubts=doubts,
+        cg_spread=np.einsum("n,nij,nj,nkj->nik", mass**2, rotation, doubts.cg**2, rotation),
         rotation=rotation,
         upright=_upright(rotation),
         half_size=half,

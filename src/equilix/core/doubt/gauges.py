@@ -186,13 +186,31 @@ class Gauges:
     def moved(self) -> Draws:
         """Return the rig as it is, then moved each way by two of its independent doubts, as `moved_by` takes them."""
         if self._moved is None:
-            covariance = covariance_of(self.analysis, inputs_of(self.analysis, self.slide))
+            covariance = self.covariance()
             for gain, gradient, _ in lessons(self, covariance):
                 covariance = covariance - np.outer(gain, gradient @ covariance)
             now = self.now().rows[0]
             steps = 2.0 * spread_of(covariance).T
             self._moved = Draws.of(np.concatenate([now[None, :], now + steps, now - steps]))
         return self._moved
+
+    def covariance(self) -> np.ndarray:
+        """Return the covariance (c, c) of the numbers in `Draws.rows`, see `covariance_of`."""
+        analysis, body = self.analysis, self.analysis.body
+        if self.groups or asks_inertia(analysis):
+            return covariance_of(analysis, inputs_of(analysis, self.slide))
+        # The same where there is one mass and one CG alone: what doubtful CGs add stays while slides move.
+        assert body is not None
+        assembly, doubts = analysis.assembly, analysis.assembly.doubts
+        by = np.zeros((len(assembly.parts), 5))
+        by[:, 0] = 1.0
+        by[:, 1:4] = (analysis.positions.cg - body.cg) / body.mass
+        if self.slide is not None:
+            by[:, 4] = assembly.carried_by(self.slide)
+        own, common = doubts.mass[:, None] * by, doubts.gain @ by
+        result: np.ndarray = own.T @ own + common.T @ common
+        result[1:4, 1:4] += assembly.cg_spread.sum(axis=0) / body.mass**2
+        return result
 
     def firsts(self, which: Sequence[str]) -> dict[str, tuple[float, float]]:
         """Return gauges of the rig as it is, each with its standard uncertainty, see `doubts_of`."""

@@ -57,8 +57,14 @@ def lean_needed(head: Head, inward: float, low: np.ndarray, high: np.ndarray) ->
     `inward` is +1 if the head is to the left of the pad, -1 if to the right. Zero where a box is
     above, below, before or behind the head.
     """
-    near_x = np.clip(head.centre[0], low[:, 0], high[:, 0]) - head.centre[0]
-    beside = (np.abs(near_x) < head.half_x) & (low[:, 2] < head.high) & (high[:, 2] > head.low)
-    half = head.half_y * np.sqrt(np.clip(1.0 - (near_x / head.half_x) ** 2, 0.0, None))
-    inner = high[:, 1] if inward > 0.0 else -low[:, 1]
-    return np.where(beside, np.maximum(inner - (inward * head.centre[1] - half), 0.0), 0.0)
+    x = head.centre[0]
+    found = np.zeros(len(low))
+    # Few boxes are beside a head at all.
+    within = (low[:, 0] < x + head.half_x) & (high[:, 0] > x - head.half_x)
+    beside = np.flatnonzero(within & (low[:, 2] < head.high) & (high[:, 2] > head.low))
+    if beside.size:
+        near_x = np.clip(x, low[beside, 0], high[beside, 0]) - x
+        half = head.half_y * np.sqrt(np.clip(1.0 - (near_x / head.half_x) ** 2, 0.0, None))
+        inner = high[beside, 1] if inward > 0.0 else -low[beside, 1]
+        found[beside] = np.maximum(inner - (inward * head.centre[1] - half), 0.0)
+    return found

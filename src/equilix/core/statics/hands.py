@@ -32,7 +32,7 @@ _MOST_STEPS = 400
 #: Regions kept of one way to hold; those that served least go first, and are worked out again when asked for.
 _MOST_REGIONS = 400
 #: So few rigs are looked for in so many regions at once, all against all; more go through the regions one by one.
-_FEW_RIGS, _FEW_REGIONS = 64, 12
+_FEW_RIGS, _FEW_REGIONS = 64, 48
 #: By how much a side may be missed before there is no answer at all.
 _MISSED = 1e-7
 #: What must be left of the last equation for its rounding not to count.

@@ -96,8 +96,8 @@ def stand_at(
     total = float(masses.sum())
     # First-order: M = sum m g (r - point) . forward.
     gain = assembly.doubts.gain @ lever
-    along = np.einsum("nj,nj->n", np.einsum("nij,i->nj", assembly.rotation, forward) ** 2, assembly.doubts.cg**2)
-    by_cg = float((masses**2 * along).sum())
+    inside = assembly.cg_spread[groups[0]] if groups else assembly.cg_spread
+    by_cg = float(forward @ inside.sum(axis=0) @ forward)
     variance = float(((assembly.doubts.mass * lever) ** 2).sum() + (gain**2).sum()) + by_cg
     d = (masses @ positions.cg / total if groups else body.cg) - point
     ahead = float(d @ forward)
