@@ -7,6 +7,8 @@ parts are made to reach into others; those pairs are left out.
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
@@ -82,7 +84,7 @@ def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
             int(first[k]),
             int(second[k]),
             float(depth[k]),
-            float(np.hypot(_size_doubt(assembly, int(first[k])), _size_doubt(assembly, int(second[k])))),
+            math.hypot(_size_doubt(assembly, int(first[k])), _size_doubt(assembly, int(second[k]))),
             np.maximum(low[first[k]], low[second[k]]),
             np.minimum(high[first[k]], high[second[k]]),
         )
@@ -196,9 +198,11 @@ def _may_touch(assembly: Assembly, first: np.ndarray, second: np.ndarray) -> np.
 
 
 def _size_doubt(assembly: Assembly, i: int) -> float:
-    part = assembly.parts[i]
-    share = {HowKnown.GUESSED: GUESSED_SIZE, HowKnown.SHEET: SHEET_SIZE, HowKnown.WEIGHED: 0.0}[part.cg_known]
-    return share * float(assembly.half_size[i].max())
+    return _SHARE[assembly.parts[i].cg_known] * max(assembly.half_size[i].tolist())
+
+
+#: Of a part's size, by how it is known.
+_SHARE = {HowKnown.GUESSED: GUESSED_SIZE, HowKnown.SHEET: SHEET_SIZE, HowKnown.WEIGHED: 0.0}
 
 
 def _depths(assembly: Assembly, positions: Positions, first: np.ndarray, second: np.ndarray) -> np.ndarray:

@@ -82,7 +82,7 @@ def thickness_of(assembly: Assembly, place: Place, hold: Hold) -> float:
         return hold.thickness
     if not assembly.sized[place.part]:
         return USUAL_THICKNESS
-    return float(np.clip(2.0 * assembly.half_size[place.part].min(), *THICKNESS))
+    return min(max(2.0 * min(assembly.half_size[place.part].tolist()), THICKNESS[0]), THICKNESS[1])
 
 
 def handle_axis(assembly: Assembly, place: Place) -> int:

@@ -259,8 +259,10 @@ class Statics:
 
     def load(self, mass: np.ndarray | float, cg: np.ndarray) -> np.ndarray:
         """Return the load (..., 4) of rigs of `mass` (...) (kg) with CG `cg` (..., 3) (m)."""
-        weight = np.asarray(mass, dtype=float) * (STANDARD_GRAVITY / _UNIT)
+        weight = mass * (STANDARD_GRAVITY / _UNIT)
         d = cg - self.origin
+        if isinstance(weight, float):
+            return np.array([1.0, weight, weight * d[0], weight * d[1]])
         return np.stack([np.ones_like(weight), weight, weight * d[..., 0], weight * d[..., 1]], axis=-1)
 
     def hold(self, mass: float, cg: np.ndarray) -> Held | None:
