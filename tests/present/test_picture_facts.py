@@ -19,7 +19,7 @@ from equilix.io.demo import demo_book
 from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.balance.panel import balance_model
 from equilix.present.build.build_view import build_model, draw_build, places_left, spot_key
-from equilix.present.drawing.rig_drawing import part_frame
+from equilix.present.drawing.rig_drawing import draw_parts
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import (
     PathItem,
@@ -215,7 +215,8 @@ class Shapes(unittest.TestCase):
         analysis = analyse(replace(book.builds[0], parts=parts), book.parts, book.operators[0])
         index = next(i for i, p in enumerate(parts) if p.id == "sender")
         projection = drawn(analysis).projection
-        width, height, *_ = part_frame(analysis.assembly, analysis.positions, index, projection)
+        boxes = draw_parts(Scene(), analysis.assembly, analysis.positions, projection)
+        width, height = boxes[index].width, boxes[index].height
         length, wide, tall = book.part("sender").outline.size
         self.assertAlmostEqual(width, wide * projection.scale)
         self.assertAlmostEqual(height, tall * projection.scale)

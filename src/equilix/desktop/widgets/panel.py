@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
+from functools import lru_cache
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -29,6 +30,7 @@ from equilix.present.drawing.scene import Scene, arrow_head, circle, polygon, re
 from equilix.present.supports.view import FigureRow, Verdict
 
 
+@lru_cache(maxsize=2048)
 def unbroken(text: str) -> str:
     """Return `text` with spaces that don't break between a number and its unit or its sign."""
     return re.sub(r"(?<=\d) (?=[a-zA-Z%°N])|(?<=±) (?=\d)", "\u00a0", text)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -84,34 +84,24 @@ class PartBox(Struct, frozen=True):
 _UNSIZED = 0.03
 
 
-def part_frame(
-    assembly: Assembly, positions: Positions, index: int, projection: Projection
-) -> tuple[float, float, float, float, Callable[[float, float], Point]]:
-    """Return width and height in px, the angle, -1 if mirrored, and the map from a part's drawing to the screen."""
+@lru_cache(maxsize=512)
+def _lies(assembly: Assembly, index: int, view: View) -> tuple[float, float, float, float]:
+    """Return length and height (m) of a part as it is drawn, the angle (rad, up), and -1 if it is mirrored."""
     rotation = assembly.rotation[index]
     half = assembly.half_size[index] if assembly.sized[index] else np.full(3, _UNSIZED)
-    down = 2 if projection.view is View.SIDE else 1
+    down = 2 if view is View.SIDE else 1
     # The part's axis that lies most along the rig's x becomes the drawing's length.
     along = 0 if abs(rotation[0, 0]) >= abs(rotation[0, 1]) else 1
     if abs(rotation[0, 2]) > max(abs(rotation[0, 0]), abs(rotation[0, 1])):
         along = 2
-    if projection.view is View.SIDE:
+    if view is View.SIDE:
         other = 2 if along != 2 else 0
     else:
         other = 1 if along == 0 else 0
     direction = rotation[:, along] * (1.0 if rotation[0, along] >= 0.0 else -1.0)
     angle = math.atan2(float(direction[down]), float(direction[0]))
-    centre = projection.point(positions.centre[index])
-    width = 2.0 * float(half[along]) * projection.scale
-    height = 2.0 * float(half[other]) * projection.scale
-    cos, sin = math.cos(angle), math.sin(angle)
     mirror = -1.0 if rotation[0, along] < 0.0 and along == 0 else 1.0
-
-    def to_screen(u: float, v: float) -> Point:
-        u *= mirror
-        return centre[0] + u * cos - v * sin, centre[1] - (u * sin + v * cos)
-
-    return width, height, angle, mirror, to_screen
+    return 2.0 * float(half[along]), 2.0 * float(half[other]), angle, mirror
 
 
 @lru_cache(maxsize=2048)
@@ -171,7 +161,10 @@ def _draw_part(
     preview: bool,
 ) -> PartBox:
     part = assembly.parts[i]
-    width, height, angle, mirror, to_screen = part_frame(assembly, positions, i, projection)
+    length, tall, angle, mirror = _lies(assembly, i, projection.view)
+    width, height = length * projection.scale, tall * projection.scale
+    cx, cy = projection.point(positions.centre[i])
+    corners, box = _corners(i, (cx, cy), (width / 2.0, height / 2.0), angle)
     shape = part.outline.shape if part.outline is not None else None
     chosen = assembly.build.parts[i].id == selected
     dash: tuple[float, ...] = ()
@@ -179,10 +172,8 @@ def _draw_part(
         dash = MISSING_DASH
     elif part.mass_known is HowKnown.GUESSED or shape is None:
         dash = GUESSED_DASH
-    cx, cy = to_screen(0.0, 0.0)
     outline = "accent" if preview or chosen else "line"
     if shape is None:
-        corners = [to_screen(sx * width / 2, sy * height / 2) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
         scene.path(polygon(corners), None, outline, 1.3, PREVIEW_DASH)
         strokes: Silhouette = ()
     else:
@@ -200,21 +191,33 @@ def _draw_part(
             weight = 2.0 if chosen else 1.25
             item = PathItem(stroke.commands, fill, outline, weight, dash, 1.0, cx, cy)
         scene.items.append(item)
-    corners = [to_screen(sx * width / 2, sy * height / 2) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
     if not preview:
-        scene.regions.append(Region(("part", assembly.build.parts[i].id), tuple(_grown(corners))))
-    xs, ys = [c[0] for c in corners], [c[1] for c in corners]
-    return PartBox(i, min(xs), min(ys), max(xs), max(ys))
+        scene.regions.append(Region(("part", assembly.build.parts[i].id), _grown(corners, box)))
+    return box
 
 
-def _grown(corners: list[Point]) -> list[Point]:
+def _corners(index: int, centre: Point, half: tuple[float, float], angle: float) -> tuple[tuple[Point, ...], PartBox]:
+    """Return the corners of a part of so many px either way, turned up by `angle`, and the box around them."""
+    cos, sin = math.cos(angle), math.sin(angle)
+    (x, y), (a, b) = centre, half
+    ux, uy, vx, vy = a * cos, -a * sin, -b * sin, -b * cos
+    corners = (
+        (x - ux - vx, y - uy - vy),
+        (x + ux - vx, y + uy - vy),
+        (x + ux + vx, y + uy + vy),
+        (x - ux + vx, y - uy + vy),
+    )
+    wide, high = abs(ux) + abs(vx), abs(uy) + abs(vy)
+    return corners, PartBox(index, x - wide, y - high, x + wide, y + high)
+
+
+def _grown(corners: tuple[Point, ...], box: PartBox) -> tuple[Point, ...]:
     """Return the corners moved apart so that a thin part can still be met by the mouse (24 px)."""
-    cx = sum(c[0] for c in corners) / 4
-    cy = sum(c[1] for c in corners) / 4
-    w = max(c[0] for c in corners) - min(c[0] for c in corners)
-    h = max(c[1] for c in corners) - min(c[1] for c in corners)
-    fx, fy = max(1.0, 14.0 / max(w, 1.0)), max(1.0, 14.0 / max(h, 1.0))
-    return [(cx + (x - cx) * fx, cy + (y - cy) * fy) for x, y in corners]
+    fx, fy = max(1.0, 14.0 / max(box.width, 1.0)), max(1.0, 14.0 / max(box.height, 1.0))
+    if fx == fy == 1.0:
+        return corners
+    cx, cy = box.centre
+    return tuple((cx + (x - cx) * fx, cy + (y - cy) * fy) for x, y in corners)
 
 
 def bounds(analysis: Analysis) -> tuple[np.ndarray, np.ndarray]:
