@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
+from functools import cached_property
+from typing import TYPE_CHECKING, TypeVar
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -15,15 +17,12 @@ from equilix.core.errors import EditError
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import colors
 from equilix.desktop.ways_finder import WaysFinder
-from equilix.desktop.widgets.counterweight_panel import CounterweightPanel
 from equilix.desktop.widgets.ledger import Ledger
-from equilix.desktop.widgets.lens_panel import LensPanel
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.tabs import WordRow
-from equilix.desktop.widgets.trade_panel import TradePanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan, ChangeBuild
 from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
@@ -35,12 +34,15 @@ from equilix.present.supports.view import Verdict
 from equilix.present.units import Kind, parse, readable
 
 if TYPE_CHECKING:
+    from equilix.desktop.widgets.counterweight_panel import CounterweightPanel
+    from equilix.desktop.widgets.lens_panel import LensPanel
+    from equilix.desktop.widgets.trade_panel import TradePanel
     from equilix.present.balance.ways import Way
 
 LEDGER, TRADE, LENSES, WEIGHT, OWN, BENCH = "ledger", "trade", "lenses", "weight", "own", "bench"
-_TABS = (LEDGER, TRADE, LENSES, WEIGHT, OWN, BENCH)
 
 
+_Page = TypeVar("_Page", bound=QWidget)
 #: Parts from which tags keep their places while only the selection changes.
 _MANY = 30
 
@@ -63,9 +65,6 @@ class BalanceView(QWidget):
         self.model: BalanceModel | None = None
         self.elevation = SceneView("Elevation, right side")
         self.ledger = Ledger()
-        self.trade = TradePanel(workspace, self.finder)
-        self.lenses = LensPanel(workspace)
-        self.weight = CounterweightPanel(workspace)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 0, 24, 0)
         layout.setSpacing(0)
@@ -95,16 +94,48 @@ class BalanceView(QWidget):
         self.bench_holder = QWidget()
         QVBoxLayout(self.bench_holder).setContentsMargins(0, 0, 0, 0)
         self.benches: dict[str, QWidget] = {}
-        for widget in (self.ledger, self.trade, self.lenses, self.weight, self.own, self.bench_holder, self.own_lenses):
+        for widget in (self.ledger, self.own, self.bench_holder, self.own_lenses):
             self.stack.addWidget(widget)
+        self._asked: dict[QWidget, Callable[[], None]] = {}  # pages that were looked at, and what renews them
         layout.addWidget(self.stack, 36)
         self.slides = SlideParts(workspace, self.elevation, self._scale_and_slides)
-        self.elevation.resized.connect(self.draw)
+        self.elevation.resized.connect(self._resized)
         self.elevation.key_pressed.connect(self._key)
         self.ledger.part_chosen.connect(workspace.select)
         self.tabs.chosen.connect(self.show_tab)
         self.finder.changed.connect(self._ways_came)
-        self.trade.way_chosen.connect(self.choose_way)
+
+    # Pages are made when they are first looked at: the window opens on the ledger.
+
+    @cached_property
+    def trade(self) -> TradePanel:
+        """Added mass against what is left."""
+        from equilix.desktop.widgets.trade_panel import TradePanel
+
+        made = TradePanel(self.workspace, self.finder)
+        made.way_chosen.connect(self.choose_way)
+        return self._added(made, made.refresh)
+
+    @cached_property
+    def lenses(self) -> LensPanel:
+        """The marks for every lens."""
+        from equilix.desktop.widgets.lens_panel import LensPanel
+
+        made = LensPanel(self.workspace)
+        return self._added(made, made.refresh)
+
+    @cached_property
+    def weight(self) -> CounterweightPanel:
+        """What dead weight would do."""
+        from equilix.desktop.widgets.counterweight_panel import CounterweightPanel
+
+        made = CounterweightPanel(self.workspace)
+        return self._added(made, made.refresh)
+
+    def _added(self, page: _Page, refresh: Callable[[], None]) -> _Page:
+        self.stack.addWidget(page)
+        self._asked[page] = refresh
+        return page
 
     @property
     def ways(self) -> tuple[Way, ...]:
@@ -162,8 +193,8 @@ class BalanceView(QWidget):
 
     def _refresh_tab(self) -> None:
         current = self.stack.currentWidget()
-        if isinstance(current, TradePanel | LensPanel | CounterweightPanel):
-            current.refresh()
+        if current in self._asked:
+            self._asked[current]()
         self._show_bench()
         self._draw_lenses()
         self._draw_own()
@@ -173,7 +204,8 @@ class BalanceView(QWidget):
         if key == LENSES and words_for(self._support()).lens_page:
             self.stack.setCurrentWidget(self.own_lenses)
         else:
-            self.stack.setCurrentIndex(_TABS.index(key))
+            pages = {TRADE: "trade", LENSES: "lenses", WEIGHT: "weight", OWN: "own", BENCH: "bench_holder"}
+            self.stack.setCurrentWidget(getattr(self, pages.get(key, "ledger")))
 
     def _draw_lenses(self) -> None:
         analysis, own = self.workspace.analysis(), self.own_lenses
@@ -238,6 +270,11 @@ class BalanceView(QWidget):
         scene = draw_nothing_yet(self.workspace.operator, width, height, words_for(self._support()).here)
         scene.text(0, 26, "Elevation", 16, 600)
         self.elevation.show_scene(scene)
+
+    def _resized(self) -> None:
+        # Before anything was shown it has no size to be drawn for.
+        if self.model is not None or self.workspace.analysis() is None:
+            self.draw()
 
     def draw(self) -> None:
         """Draw the elevation for the widget's present size."""
