@@ -5,10 +5,8 @@ from __future__ import annotations
 import contextlib
 import errno
 import fcntl
-import hashlib
 import os
 import re
-import socket
 import stat
 import time
 import unicodedata
@@ -99,6 +97,8 @@ def _fingerprint(status: os.stat_result, data: bytes) -> Fingerprint:
 
 def digest(data: bytes) -> str:
     """Return the BLAKE2 digest of `data`, in hex."""
+    import hashlib
+
     return hashlib.blake2b(data, digest_size=20).hexdigest()
 
 
@@ -325,6 +325,9 @@ def _give_name(handle: int, folder: Path) -> Path:
 
 
 def _host() -> str:
+    import hashlib
+    import socket
+
     return hashlib.blake2b(socket.gethostname().encode(), digest_size=4).hexdigest()
 
 

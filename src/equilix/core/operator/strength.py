@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from enum import StrEnum
-from statistics import NormalDist
 
 from equilix.core.assembly.build import Operator, Sex
 
@@ -67,6 +66,8 @@ def percentile_factor(joint: Joint, percentile: float, sex: Sex) -> float:
 
     Joints without such rows spread by CAPACITY_DOUBT. Who would rather not say gets the geometric mean of both.
     """
+    from statistics import NormalDist
+
     z = NormalDist().inv_cdf(percentile / 100.0) / _Z95
     if joint not in _SPREADS:
         return math.exp(CAPACITY_DOUBT * _Z95 * z)

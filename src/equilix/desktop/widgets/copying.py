@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import html
 import re
 from collections.abc import Sequence
 
@@ -23,6 +22,8 @@ def _cell(text: str) -> str:
 
 def copy_table(headings: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
     """Put `rows` under their `headings` on the clipboard; texts that a spreadsheet would run are made harmless."""
+    import html
+
     lines = [[_cell(text) for text in line] for line in (headings, *rows)]
     data = QMimeData()
     data.setText("\n".join("\t".join(line) for line in lines))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import html
 from typing import Protocol
 
 from PySide6.QtCore import QPoint
@@ -22,6 +21,8 @@ def as_tip(text: str) -> str:
         text = f"{text[:_MOST]}…"
     if "<" not in text:
         return text  # Qt takes nothing else for markup
+    import html
+
     return f'<p style="white-space:pre-wrap">{html.escape(text)}</p>'
 
 
