@@ -201,3 +201,26 @@ def carried_parts(build: Build, placed_id: str) -> tuple[Placed, ...]:
 def parts_of(build: Build, kit: Kit, kinds: Sequence[Category]) -> tuple[Placed, ...]:
     """Return the placed parts of some kinds, in part order."""
     return tuple(placed for placed in build.parts if kit[placed.part_id].category in kinds)
+
+
+def with_lens(build: Build, kit: Kit, lens: Placed, part: Part, matte_box: bool) -> Build:
+    """Return the build with another lens in the place of `lens`; AssemblyError if something doesn't fit."""
+    gone: set[str] = set()
+    if not matte_box:
+        for placed in carried_parts(build, lens.id):
+            if kit[placed.part_id].category is Category.MATTE_BOX:
+                gone |= set(build.carried_by(placed.id))
+    parts = tuple(
+        replace(placed, part_id=part.id) if placed.id == lens.id else placed
+        for placed in build.parts
+        if placed.id not in gone
+    )
+    changed = replace(build, parts=parts)
+    check_build(changed, kit)
+    return changed
+
+
+def without_lens(build: Build, lens: Placed) -> Build:
+    """Return the build without `lens` and all that sits on it."""
+    gone = build.carried_by(lens.id)
+    return replace(build, parts=tuple(placed for placed in build.parts if placed.id not in gone))

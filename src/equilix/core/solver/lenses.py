@@ -16,13 +16,13 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind, new_warnings
-from equilix.core.assembly.build import Build, Kit, Operator, Placed, check_build
+from equilix.core.assembly.build import Build, Kit, Operator, Placed
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, Part
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.slides import USUAL_TOLERANCE, slide_of_camera
-from equilix.core.solver.choices import Freedom, carried_parts
+from equilix.core.solver.choices import Freedom, with_lens, without_lens
 from equilix.core.solver.freedoms import lens_followers
 from equilix.core.solver.plan import Goal, Plan
 from equilix.core.solver.problem import moment_form
@@ -175,29 +175,6 @@ def lens_table(
         if placed.id != camera.id and placed.setting != analysis.build.placed(placed.id).setting
     )
     return LensTable(camera.id, mount, tuple(order), tuple(misfits), common, marks, along)
-
-
-def with_lens(build: Build, kit: Kit, lens: Placed, part: Part, matte_box: bool) -> Build:
-    """Return the build with another lens in the place of `lens`; AssemblyError if something doesn't fit."""
-    gone: set[str] = set()
-    if not matte_box:
-        for placed in carried_parts(build, lens.id):
-            if kit[placed.part_id].category is Category.MATTE_BOX:
-                gone |= set(build.carried_by(placed.id))
-    parts = tuple(
-        replace(placed, part_id=part.id) if placed.id == lens.id else placed
-        for placed in build.parts
-        if placed.id not in gone
-    )
-    changed = replace(build, parts=parts)
-    check_build(changed, kit)
-    return changed
-
-
-def without_lens(build: Build, lens: Placed) -> Build:
-    """Return the build without `lens` and all that sits on it."""
-    gone = build.carried_by(lens.id)
-    return replace(build, parts=tuple(placed for placed in build.parts if placed.id not in gone))
 
 
 def _at_end(kit: Kit, part: Part | None, long_end: bool) -> Kit:

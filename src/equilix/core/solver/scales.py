@@ -12,7 +12,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category
-from equilix.core.solver.lenses import with_lens
+from equilix.core.solver.choices import with_lens
 from equilix.core.solver.plan import Target
 from equilix.core.solver.targets import form_slopes, form_value
 from equilix.core.statics.stages import Stages

@@ -11,7 +11,7 @@ import math
 from enum import StrEnum
 from functools import lru_cache, partial
 from types import MappingProxyType
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -25,8 +25,6 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category
 from equilix.core.limits import MAX_MASS, check_line, check_number
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
-from equilix.core.measurement.coach import Bench
-from equilix.core.measurement.coaching import AxisBench, widened
 from equilix.core.solver import scales
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import TOLERANCE, form_slopes
@@ -49,6 +47,9 @@ from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.statics.sweep import Passing
 from equilix.core.statics.turning import Attitude, Link, motor_torques
 from equilix.core.supports.support import Figure, Judged, Support, keyed
+
+if TYPE_CHECKING:
+    from equilix.core.measurement.coaching import AxisBench
 
 #: m: farther from every part of its stage than this an axis was placed wrongly; common practice.
 _OUTSIDE = 0.15
@@ -267,6 +268,9 @@ def benches_of(analysis: Analysis) -> tuple[AxisBench, ...]:
 
     Moments are gravity's torques: on tilt with what lies forward, on roll and pan against what lies left and forward.
     """
+    from equilix.core.measurement.coach import Bench
+    from equilix.core.measurement.coaching import AxisBench, widened
+
     on_it, target = on_gimbal_of(analysis), SUPPORT.target(analysis)
     if on_it is None or target is None:
         return ()
