@@ -226,7 +226,7 @@ def painted_frame(build: str = "long-zoom") -> None:
     spent = median(tick, 150)
     line(
         spent / (1.0 / 60.0),
-        "at most 1",
+        "at most 0.5",
         f"slide tick to painted frame over a frame of 1/60 s, {build} ({spent * 1e3:.1f} ms)",
     )
     app.processEvents()
@@ -247,7 +247,7 @@ def start_up() -> None:
     ours, bare = (statistics.median(pair[i] for pair in pairs[1:]) for i in (0, 1))
     line(
         ours / bare,
-        "at most 2",
+        "at most 1.7",
         f"start of the demo window over a bare PySide6 and NumPy one ({ours:.2f} s, {bare:.2f} s)",
     )
 
