@@ -221,7 +221,7 @@ def _judged(spot: Spot, names: list[str]) -> list[str]:
     """Return whether the named tests notice a change, and which did first."""
     sys.meta_path.insert(0, _Finder(spot))
     for name in names:
-        # Each is loaded as it is needed: most changes are noticed by one of the first. What can't be loaded has noticed.
+        # Loaded as it is needed: most changes are noticed by one of the first. What can't be loaded has noticed.
         result = unittest.TestResult()
         unittest.defaultTestLoader.loadTestsFromName(name).run(result)
         if not result.wasSuccessful() or not result.testsRun:

@@ -24,6 +24,9 @@ _FEW = 2
 _EDGE = 2.0
 
 
+_STAYS = (0.0, 0.0)
+
+
 @dataclass(slots=True)
 class _Layer:
     """Items `start` to `stop` of the first scene, and their picture (made when it is first painted)."""
@@ -57,7 +60,7 @@ class Layers:
             return
         loose = self._loose
         self._shifts = [
-            None if i in loose else shift_between(old, new)
+            None if i in loose else _STAYS if old is new else shift_between(old, new)
             for i, (old, new) in enumerate(zip(self._first, scene.items, strict=True))
         ]
         parted = [i for i, shift in enumerate(self._shifts) if shift is None and i not in loose]

@@ -146,54 +146,55 @@ def draw_parts(
     for i in order:
         if only is not None and i not in only:
             continue
-        boxes.append(_draw_part(scene, assembly, positions, projection, i, selected, preview))
+        x, y = projection.point(positions.centre[i])
+        centre, chosen = (round(x, 3), round(y, 3)), assembly.build.parts[i].id == selected
+        items, region, box = _drawn(assembly, i, projection.view, projection.scale, centre, chosen, preview)
+        scene.items += items
+        if region is not None:
+            scene.regions.append(region)
+        boxes.append(box)
     boxes.sort(key=lambda box: box.index)
     return boxes
 
 
-def _draw_part(
-    scene: Scene,
-    assembly: Assembly,
-    positions: Positions,
-    projection: Projection,
-    i: int,
-    selected: str | None,
-    preview: bool,
-) -> PartBox:
+@lru_cache(maxsize=1024)
+def _drawn(
+    assembly: Assembly, i: int, view: View, scale: float, centre: Point, chosen: bool, preview: bool
+) -> tuple[tuple[PathItem, ...], Region | None, PartBox]:
+    """Return what a part at `centre` (px) is drawn of, where the mouse meets it, and the box around it.
+
+    Kept: of a rig of which one part slides most are where they were.
+    """
     part = assembly.parts[i]
-    length, tall, angle, mirror = _lies(assembly, i, projection.view)
-    width, height = length * projection.scale, tall * projection.scale
-    cx, cy = projection.point(positions.centre[i])
-    corners, box = _corners(i, (cx, cy), (width / 2.0, height / 2.0), angle)
+    length, tall, angle, mirror = _lies(assembly, i, view)
+    width, height = length * scale, tall * scale
+    corners, box = _corners(i, centre, (width / 2.0, height / 2.0), angle)
     shape = part.outline.shape if part.outline is not None else None
-    chosen = assembly.build.parts[i].id == selected
     dash: tuple[float, ...] = ()
     if part.mass is None:
         dash = MISSING_DASH
     elif part.mass_known is HowKnown.GUESSED or shape is None:
         dash = GUESSED_DASH
     outline = "accent" if preview or chosen else "line"
+    items = []
     if shape is None:
-        scene.path(polygon(corners), None, outline, 1.3, PREVIEW_DASH)
+        items.append(PathItem(polygon(corners), None, outline, 1.3, PREVIEW_DASH))
         strokes: Silhouette = ()
     else:
         size = round(width, 2), round(height, 2)
-        strokes = _strokes(part.category, shape, projection.view, *size, round(angle, 6), mirror)
+        strokes = _strokes(part.category, shape, view, *size, round(angle, 6), mirror)
     for stroke in strokes:
         if preview and stroke.role == "outline":
-            item = PathItem(stroke.commands, None, "accent", 1.3, PREVIEW_DASH, 1.0, cx, cy)
+            items.append(PathItem(stroke.commands, None, "accent", 1.3, PREVIEW_DASH, 1.0, *centre))
         elif preview:
             continue
         elif stroke.role == "detail":
-            item = PathItem(stroke.commands, None, "accent" if chosen else "ghostL", 1.0, (), 1.0, cx, cy)
+            items.append(PathItem(stroke.commands, None, "accent" if chosen else "ghostL", 1.0, (), 1.0, *centre))
         else:
             fill = "tint" if chosen else ("p2" if stroke.role == "dark" else fill_of(part.category))
-            weight = 2.0 if chosen else 1.25
-            item = PathItem(stroke.commands, fill, outline, weight, dash, 1.0, cx, cy)
-        scene.items.append(item)
-    if not preview:
-        scene.regions.append(Region(("part", assembly.build.parts[i].id), _grown(corners, box)))
-    return box
+            items.append(PathItem(stroke.commands, fill, outline, 2.0 if chosen else 1.25, dash, 1.0, *centre))
+    region = None if preview else Region(("part", assembly.build.parts[i].id), _grown(corners, box))
+    return tuple(items), region, box
 
 
 def _corners(index: int, centre: Point, half: tuple[float, float], angle: float) -> tuple[tuple[Point, ...], PartBox]:
