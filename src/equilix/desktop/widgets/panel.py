@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -59,25 +60,25 @@ def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
             clear_layout(inner)
 
 
-def _renew(shown: QLabel, text: str) -> None:
-    """Change a label's text only if it differs: each change lays the panel out again."""
-    if shown.text() != unbroken(text):
-        shown.setText(unbroken(text))
+class PlainLabel(QLabel):
+    """Words that change with every step of a drag: it paints itself, ground and all.
 
-
-class FigureLabel(QLabel):
-    """A figure at the right end of its column.
-
-    It paints itself, ground and all, and asks for another layout only where it has no room: figures change with every
-    step of a drag, and a usual label lays the whole panel out again each time.
+    It asks for another layout only where the words need more room, or other lines, than they have: a usual label lays
+    the whole panel out again each time.
     """
 
-    def __init__(self, text: str, size: float, weight: int, color: str) -> None:
+    def __init__(self, text: str, size: float, weight: int, color: str, wraps: bool = False) -> None:
         super().__init__()
         self._shown = ""
         self.setTextFormat(Qt.TextFormat.PlainText)
-        self._face, self._color = font(size, weight), color
+        self._face, self._color, self._wraps = font(size, weight), color, wraps
+        self._flags = Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if wraps else _RIGHT)
+        self._heights: dict[int, int] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        if wraps:
+            policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+            policy.setHeightForWidth(True)
+            self.setSizePolicy(policy)
         self.setText(text)
 
     def text(self) -> str:
@@ -88,25 +89,62 @@ class FigureLabel(QLabel):
         if text == self._shown:
             return
         self._shown = text
+        self._heights.clear()
         self.setAccessibleName(text)
-        if self.sizeHint().width() > self.width():
+        if self._wraps:
+            if self.heightForWidth(self.width()) != self.height():
+                self.updateGeometry()
+        elif self.sizeHint().width() > self.width():
             self.updateGeometry()
         self.update()
 
+    def set_color(self, color: str) -> None:
+        """Show the words in another colour of the palette."""
+        if color != self._color:
+            self._color = color
+            self.update()
+
+    def hasHeightForWidth(self) -> bool:
+        return self._wraps
+
+    def heightForWidth(self, width: int) -> int:
+        if not self._wraps:
+            return -1
+        if width not in self._heights:
+            margins = self.contentsMargins()
+            room = QRectF(0.0, 0.0, max(width - margins.left() - margins.right(), 1), 10_000.0)
+            box = QFontMetricsF(self._face).boundingRect(room, int(Qt.TextFlag.TextWordWrap), self._shown)
+            self._heights[width] = math.ceil(box.height()) + margins.top() + margins.bottom()
+        return self._heights[width]
+
     def sizeHint(self) -> QSize:
-        metrics = QFontMetricsF(self._face)
-        return QSize(math.ceil(metrics.horizontalAdvance(self._shown)), math.ceil(metrics.height()))
+        metrics, margins = QFontMetricsF(self._face), self.contentsMargins()
+        width = math.ceil(metrics.horizontalAdvance(self._shown)) + margins.left() + margins.right()
+        if self._wraps:
+            width = min(width, _USUAL_WIDTH)
+            return QSize(width, self.heightForWidth(width))
+        return QSize(width, math.ceil(metrics.height()) + margins.top() + margins.bottom())
 
     def minimumSizeHint(self) -> QSize:
-        return self.sizeHint()
+        if not self._wraps:
+            return self.sizeHint()
+        metrics, margins = QFontMetricsF(self._face), self.contentsMargins()
+        widest = max((metrics.horizontalAdvance(word) for word in self._shown.split(" ")), default=0.0)
+        return QSize(math.ceil(widest) + margins.left() + margins.right(), math.ceil(metrics.height()))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), colors()["panel"])
         painter.setFont(self._face)
         painter.setPen(colors()[self._color])
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._shown)
+        flags = int(self._flags) | (int(Qt.TextFlag.TextWordWrap) if self._wraps else 0)
+        painter.drawText(self.contentsRect(), flags, self._shown)
         painter.end()
+
+
+_RIGHT = Qt.AlignmentFlag.AlignRight
+#: px: words that wrap would like to be so wide at most.
+_USUAL_WIDTH = 240
 
 
 class LinkLabel(QLabel):
@@ -317,7 +355,7 @@ class SidePanel(QScrollArea):
         self.rows.setContentsMargins(0, 10, 0, 12)
         self.rows.setSpacing(0)
         self.setWidget(self._inner)
-        self._cells: list[tuple[QLabel, FigureLabel, FigureLabel, QLabel | None]] = []
+        self._cells: list[tuple[PlainLabel, PlainLabel, PlainLabel, PlainLabel | None]] = []
         #: What a room put in it last, so that it need not be put in again; None once anything else is shown.
         self.filled: object = None
 
@@ -358,8 +396,8 @@ class SidePanel(QScrollArea):
         box = QVBoxLayout()
         box.setContentsMargins(24, 0, 24, 8)
         box.setSpacing(0)
-        self.head = label(verdict.head, 24, 600, tone, wrap=True)
-        self.sentence = label(verdict.body, 24, 600, "ink", wrap=True)
+        self.head = PlainLabel(verdict.head, 24, 600, tone, wraps=True)
+        self.sentence = PlainLabel(verdict.body, 24, 600, "ink", wraps=True)
         box.addWidget(self.head)
         box.addWidget(self.sentence)
         self.rows.addLayout(box)
@@ -378,17 +416,17 @@ class SidePanel(QScrollArea):
         for row in rows:
             grid.addWidget(Rule(), line, 0, 1, 3)
             # A long name goes on below rather than making the whole panel wider than it is.
-            name = label(row.label, 14, 400, "ink2", wrap=True)
+            name = PlainLabel(row.label, 14, 400, "ink2", wraps=True)
             name.setContentsMargins(0, 4, 0, 1 if row.note else 4)
-            value = FigureLabel(row.value, 15, 600, "ink")
-            pm = FigureLabel(row.doubt, 13, 400, "ink3")
+            value = PlainLabel(row.value, 15, 600, "ink")
+            pm = PlainLabel(row.doubt, 13, 400, "ink3")
             grid.addWidget(name, line + 1, 0)
             grid.addWidget(value, line + 1, 1)
             grid.addWidget(pm, line + 1, 2)
             line += 2
             note = None
             if row.note:
-                note = label(row.note, 12.5, 400, "ink3", wrap=True)
+                note = PlainLabel(row.note, 12.5, 400, "ink3", wraps=True)
                 note.setContentsMargins(0, 0, 0, 4)
                 grid.addWidget(note, line, 0, 1, 3)
                 line += 1
@@ -400,17 +438,15 @@ class SidePanel(QScrollArea):
         """Put new figures in the places of the old ones, without building anything: for dragging."""
         self.filled = None
         tone = {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent")
-        style = f"color: {colors().hex(tone)}; background: transparent;"
-        if self.head.styleSheet() != style:
-            self.head.setStyleSheet(style)
-        _renew(self.head, verdict.head)
-        _renew(self.sentence, verdict.body)
+        self.head.set_color(tone)
+        self.head.setText(verdict.head)
+        self.sentence.setText(verdict.body)
         for row, (name, value, pm, note) in zip(rows, self._cells, strict=False):
-            _renew(name, row.label)
+            name.setText(row.label)
             value.setText(row.value)
             pm.setText(row.doubt)
             if note is not None:
-                _renew(note, row.note)
+                note.setText(row.note)
 
     def add_heading(self, text: str, note: str = "") -> None:
         """Add a section's heading."""
