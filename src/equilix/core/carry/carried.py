@@ -217,7 +217,9 @@ def carry_posed(
             if m.joint is joint
         ]
         if each:
-            found.append(max(each, key=lambda j: j.share))
+            # What asks least of the worst joint often makes several equally bad: which is named must not hang on
+            # rounding. The pad's side comes first, then the component with the greater load.
+            found.append(max(each, key=lambda j: (round(j.share, 6), j.side is operator.shoulder, j.load)))
     screen = screen_from_eye(analysis.assembly, analysis.positions, body, shift)
     gaze = gaze_down(screen) if screen is not None else None
     lever = head_lever(gaze or 0.0)
