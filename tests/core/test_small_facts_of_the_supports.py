@@ -1,0 +1,184 @@
+"""Facts of pads, hands, heads and coaches that whole rigs hide: each worked out by hand."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, Side
+from equilix.core.doubt.gauges import gauges_of
+from equilix.core.doubt.montecarlo import sample
+from equilix.core.errors import AssemblyError
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Outline, Part
+from equilix.core.measurement.bench import Setup, Subject, suggested_layout
+from equilix.core.measurement.coach import Belief, Bench, Do, Look, Saw, advise, believe, without
+from equilix.core.operator.body import body_of
+from equilix.core.registry import support_called
+from equilix.core.solver.strategies import relaxations
+from equilix.core.solver.sways import swayed_by
+from equilix.core.statics.holding import PALM_LEVER
+from equilix.core.supports.tripod import TripodSettings, nearest_step
+from tests.core.builders import base, block, grip, shoulder_build
+
+MAN = Operator("m", "M", 1.78, 79.0)
+
+
+def rig_on_a_sliding_pad(travel: float) -> tuple[Build, dict[str, Part]]:
+    """Return a camera on a base whose pad slides `travel` (m) either way and stands at its rear stop."""
+    contact = Mount("shoulder", MountKind.SHOULDER, (0.0, 0.0, -0.03))
+    pad = block("pad", 0.4, (0.1, 0.08, 0.05), Category.PAD, mounts=(contact,), kind=MountKind.DOVETAIL)
+    below = Mount("below", MountKind.DOVETAIL, (0.0, 0.0, -0.02), Joint.SLIDE, (1.0, 0.0, 0.0), -travel, travel)
+    camera = block("camera", 3.0, (0.14, 0.1, 0.12), Category.BODY)
+    build, kit = shoulder_build((camera, 0.15))
+    # Of the base's own mounts its shoulder contact gives way to the pad's.
+    kit["base"] = replace(base(), mounts=(*base().mounts[1:], below))
+    kit["pad"] = pad
+    return replace(build, parts=(*build.parts, Placed("pad", "pad", "base", "below", 0, travel))), kit
+
+
+def moment(analysis: Analysis) -> float:
+    """Return the tip moment (N m) by summing every part."""
+    lever = (analysis.positions.cg - analysis.stand.point) @ analysis.stand.forward
+    return STANDARD_GRAVITY * float(analysis.assembly.mass @ lever)
+
+
+class Pads(unittest.TestCase):
+    def test_a_pad_at_its_stop_says_how_much_more_travel_levels_the_rig(self) -> None:
+        build, kit = rig_on_a_sliding_pad(0.02)
+        after = analyse(build, kit, MAN)
+        self.assertGreater(moment(after), 0.5)
+        more = {r.placed_id: r.travel for r in relaxations(after, moment(after) / STANDARD_GRAVITY) if r.travel > 0.0}
+        self.assertIn("pad", more)
+        longer = {m.id: replace(m, high=0.5) if m.id == "below" else m for m in kit["base"].mounts}
+        kit["base"] = replace(kit["base"], mounts=tuple(longer.values()))
+        moved = build.with_placed(replace(build.placed("pad"), setting=0.02 + more["pad"]))
+        self.assertAlmostEqual(moment(analyse(moved, kit, MAN)), 0.0, places=9)
+
+    def test_the_doubt_of_the_moment_sideways_counts_from_the_pad(self) -> None:
+        """M = sum m g (y - pad), by hand: a part weighed to u_m gives g (y - pad) u_m, its CG gives m g u_y."""
+        build, kit = shoulder_build((replace(block("camera", 3.0), mass_u=0.05, cg_u=0.004), 0.02))
+        contact = replace(kit["base"].mounts[0], at=(0.0, 0.05, 0.0))
+        kit["base"] = replace(kit["base"], mounts=(contact, *kit["base"].mounts[1:]), mass_u=0.03, cg_u=0.002)
+        found = analyse(build, kit, MAN)
+        judged = support_called("shoulder").judge(found, MAN).figures["roll_moment_nm"]
+        by_mass = math.hypot(0.05 * 0.05, 0.03 * 0.05)
+        by_place = math.hypot(3.0 * 0.004, 1.0 * 0.002)
+        self.assertAlmostEqual(judged.doubt, STANDARD_GRAVITY * math.hypot(by_mass, by_place), delta=1e-6)
+        self.assertAlmostEqual(judged.value, 4.0 * STANDARD_GRAVITY * 0.05, places=9)
+
+    def test_a_pad_on_the_left_shoulder_stands_as_far_out(self) -> None:
+        build, kit = shoulder_build((block("camera", 3.0), 0.02))
+        spots = []
+        for side in Side:
+            operator = replace(MAN, shoulder=side)
+            spots.append(analyse(build, kit, operator).stand.pose.stance.pad)
+        self.assertEqual(spots[0][1], -spots[1][1])
+        self.assertEqual(spots[0][::2], spots[1][::2])
+        self.assertAlmostEqual(spots[0][2], body_of(MAN).shoulder_right[2])
+
+
+class Hands(unittest.TestCase):
+    def test_two_hands_hold_it_sideways_one_only_over_its_palm(self) -> None:
+        two = tuple(replace(grip(side), name=side) for side in ("one", "two"))
+        build, kit = shoulder_build((block("camera", 3.0), 0.02))
+        kit |= {part.id: part for part in two}
+        placed = [Placed(p.id, p.id, "base", "across", 0, at) for p, at in zip(two, (0.15, -0.15), strict=True)]
+        held = replace(build, support="handheld", parts=(*build.parts, *placed))
+        stand = analyse(held, kit, MAN).stand
+        self.assertEqual((stand.span, stand.aside), (None, None))
+        alone = replace(held, parts=held.parts[:-1])
+        stand = analyse(alone, kit, MAN).stand
+        self.assertEqual((stand.span, stand.aside), (None, PALM_LEVER / 2.0))
+
+    def test_limits_are_told_in_shares_of_the_stature(self) -> None:
+        with self.assertRaisesRegex(AssemblyError, "from 25 to 55 % of the stature"):
+            Operator("s", "S", 1.8, reach=1.7)
+        with self.assertRaisesRegex(AssemblyError, "from 70 to 95 % of the stature"):
+            Operator("s", "S", 1.8, shoulder_height=1.0)
+
+    def test_a_thickness_that_was_measured_counts(self) -> None:
+        self.assertEqual(Hold(thickness=0.03).thickness, 0.03)
+        for wrong in (0.009, 0.081):
+            with self.assertRaisesRegex(AssemblyError, "grip's thickness"):
+                Hold(thickness=wrong)
+
+
+class Heads(unittest.TestCase):
+    def test_a_head_with_one_step_is_on_or_off(self) -> None:
+        one = TripodSettings(counter=20.0, steps=1.0)
+        self.assertEqual([nearest_step(wants, one) for wants in (-3.0, 9.0, 11.0, 30.0)], [0.0, 0.0, 20.0, 20.0])
+        self.assertEqual(nearest_step(-3.0, TripodSettings(counter=20.0)), 0.0)
+
+
+class Sways(unittest.TestCase):
+    def test_what_a_part_weighed_badly_moves_the_mark_by(self) -> None:
+        """Both ways by two of its own standard uncertainties, the mark solved anew each time."""
+        build, kit = shoulder_build((block("camera", 3.0, category=Category.BODY), 0.08), (block("power", 1.5), -0.3))
+        kit["power"] = replace(kit["power"], mass_u=0.08)
+        found = analyse(build, kit, MAN)
+        swayed = {s.part: s.shift for s in swayed_by(found)}
+        marks = []
+        for sign in (-1.0, 1.0):
+            other = analyse(build, {**kit, "power": replace(kit["power"], mass=1.5 + 2.0 * sign * 0.08)}, MAN)
+            marks.append(0.08 - moment(other) / STANDARD_GRAVITY / 3.0)
+        power = next(k for k, placed in enumerate(found.build.parts) if placed.id == "power")
+        self.assertAlmostEqual(swayed[power] / (abs(marks[1] - marks[0]) / 2.0), 1.0, delta=0.02)
+
+
+class Sampling(unittest.TestCase):
+    def test_its_progress_rises_to_the_end(self) -> None:
+        build, kit = shoulder_build((block("camera", 3.0), 0.02))
+        found = analyse(build, kit, MAN)
+        heard: list[float] = []
+        gauges = gauges_of(found)
+        assert gauges is not None
+        self.assertIsNotNone(sample(found, gauges, 4_000, progress=lambda share: heard.append(share) or True))
+        self.assertEqual(heard, sorted(heard))
+        self.assertTrue(0.0 < heard[0] < heard[-1] == 1.0)
+        self.assertTrue(all(share <= 1.0 for share in heard))
+        self.assertIsNone(sample(found, gauges, 4_000, progress=lambda share: share < 0.95))
+
+
+class Layouts(unittest.TestCase):
+    def test_hooks_are_where_a_rule_can_read_them(self) -> None:
+        """A rule reads whole millimetres: common practice."""
+        odd = Subject(
+            "Part", 1.0, 0.01, (0.0123, 0.0, 0.0046), (0.01,) * 3, (0.2317, 0.1, 0.1013), (0.0123, 0.0, 0.0046)
+        )
+        for place in suggested_layout(Setup.FORE_AFT, odd).hooks:
+            for value in place:
+                self.assertAlmostEqual(1000.0 * value, round(1000.0 * value), places=9)
+
+
+class Coached(unittest.TestCase):
+    def test_a_look_that_is_taken_back_is_gone_and_no_other(self) -> None:
+        looks = [Look((1.0, 0.0), (k * 0.01, 0.0), Saw.FALLS) for k in range(4)]
+        self.assertEqual(without(looks, 1), (looks[0], looks[2], looks[3]))
+
+    def test_it_moves_the_scale_that_is_surely_off(self) -> None:
+        """Efforts that say that one scale is off by far more than the window: that one is set, to where it is level."""
+        bench = Bench()
+        slope = bench.slopes[0]
+        ways = ((1.0, 0.0), (0.0, 1.0))
+        looks = [Look(way, (0.0, 0.0), effort=float(np.array(way) @ (0.3, 0.0)), u=0.002) for way in ways * 3]
+        belief = believe(bench, looks, (0.0, 0.0))
+        advice = advise(bench, belief, looks, (0.0, 0.0), ways, True)
+        self.assertIs(advice.do, Do.MOVE)
+        self.assertEqual(advice.scale, 0)
+        self.assertAlmostEqual(advice.to, -0.3 / slope, delta=0.35 * abs(0.3 / slope))
+        self.assertIsInstance(belief, Belief)
+
+
+class Outlines(unittest.TestCase):
+    def test_a_cylinder_is_as_wide_as_high(self) -> None:
+        from equilix.core.kit.parts import Shape
+
+        with self.assertRaisesRegex(AssemblyError, "diameter"):
+            Outline((0.1, 0.05, 0.06), shape=Shape.CYLINDER)
+        self.assertEqual(Outline((0.1, 0.06, 0.06), shape=Shape.CYLINDER).size, (0.1, 0.06, 0.06))
