@@ -13,6 +13,7 @@ from equilix.core.assembly.rooting import upright
 from equilix.core.kit.uncertainty import spread
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.registry import support_called
+from equilix.core.rounding import SLIGHT
 
 
 def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | None = None) -> Analysis:
@@ -64,7 +65,7 @@ def _findings(analysis: Analysis) -> list[Finding]:
     settings = analysis.settings.tolist()
     for part, mount, setting in zip(assembly.slide_parts, assembly.slide_mounts, settings, strict=True):
         beyond = max(mount.low - setting, setting - mount.high)
-        if beyond > 1e-6:
+        if beyond > SLIGHT:
             found.append(Finding(FindingKind.OUT_OF_TRAVEL, (ids[part],), beyond, limit=0.0))
     return found
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.kit.parts import Category, MountKind
+from equilix.core.rounding import SLIGHT
 
 #: N m that a lens may leave and still count as served by a mark; common practice.
 USUAL_TOLERANCE = 0.5
@@ -46,7 +47,7 @@ def level_setting(analysis: Analysis, slide: int) -> float | None:
     along = float(assembly.slide_axes[slide] @ stand.forward)
     masses = stand.of_form(assembly.mass)
     slope = along * float(masses @ assembly.carried_by(slide) - masses.sum() * holds)
-    if abs(slope) < 1e-6:
+    if abs(slope) < SLIGHT:
         return None
     return float(analysis.settings[slide]) - float(masses.sum()) * stand.ahead / slope
 

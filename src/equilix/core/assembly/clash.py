@@ -15,6 +15,7 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.kit.parts import Category, HowKnown
+from equilix.core.rounding import ROUNDING
 
 #: m. Less overlap than this is how closely boxes can describe parts; common practice.
 SLACK = 0.004
@@ -223,7 +224,7 @@ def _overlap(assembly: Assembly, positions: Positions, first: np.ndarray, second
     edges = np.cross(ra.transpose(0, 2, 1)[:, :, None, :], rb.transpose(0, 2, 1)[:, None, :, :]).reshape(-1, 9, 3)
     axes = np.concatenate([faces, edges], axis=1)
     length = np.linalg.norm(axes, axis=2)
-    parallel = length < 1e-9
+    parallel = length < ROUNDING
     unit = axes / np.where(parallel, 1.0, length)[:, :, None]
     reach = np.einsum("pki,pi->pk", np.abs(unit @ ra), assembly.half_size[first])
     reach += np.einsum("pki,pi->pk", np.abs(unit @ rb), assembly.half_size[second])

@@ -12,6 +12,7 @@ from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed,
 from equilix.core.assembly.clash import first_free, stands_free
 from equilix.core.assembly.resolve import Assembly, prepare
 from equilix.core.kit.parts import RODS, TOUCH_POINTS, Category, Foot, Joint, Mount, MountKind, Part
+from equilix.core.rounding import ROUNDING
 
 #: Order in which people put a rig together; common practice.
 ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
@@ -381,6 +382,6 @@ def _outward(build: Build, kit: Kit, free: FreeMount) -> float:
 
 
 def _candidates(low: float, high: float, outward: float) -> list[float]:
-    count = int((high - low) / _STEP + 1e-9)
+    count = int((high - low) / _STEP + ROUNDING)
     places = [low + _STEP * i for i in range(count + 1)]
     return places if outward > 0.0 else [low + high - place for place in places]

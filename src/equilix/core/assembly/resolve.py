@@ -22,6 +22,7 @@ from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import AXES, TOUCH_POINTS, Category, HowKnown, Joint, Mount, MountKind, Part, Shape
 from equilix.core.kit.uncertainty import Doubts, doubts_of
 from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
+from equilix.core.rounding import ROUNDING
 
 _UPRIGHT = np.eye(3)
 
@@ -324,7 +325,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
 def _upright(rotation: np.ndarray) -> np.ndarray:
     """Return which (n,) of the rotations (n, 3, 3) leave a box's sides along the axes."""
     size = np.abs(rotation)
-    result: np.ndarray = (np.minimum(size, np.abs(size - 1.0)) < 1e-9).all(axis=(1, 2))
+    result: np.ndarray = (np.minimum(size, np.abs(size - 1.0)) < ROUNDING).all(axis=(1, 2))
     return result
 
 

@@ -15,6 +15,7 @@ from equilix.core.assembly.build import Build, Kit, Placed
 from equilix.core.assembly.resolve import prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn
+from equilix.core.rounding import EXACT
 
 
 def reroot(build: Build, placed_id: str) -> Build:
@@ -72,7 +73,7 @@ def levelled(build: Build, kit: Kit) -> Build:
         return build
     assembly = prepare(build, kit)
     root = build.from_root()[0]
-    if np.allclose(assembly.rotation[root], quarter_turn(build.parts[root].quarter_turns), atol=1e-12):
+    if np.allclose(assembly.rotation[root], quarter_turn(build.parts[root].quarter_turns), atol=EXACT):
         return replace(build, level="")
     return build
 

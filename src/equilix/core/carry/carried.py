@@ -31,6 +31,7 @@ from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_ti
 from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.registry import support_called
+from equilix.core.rounding import ROUNDING
 from equilix.core.statics.grasps import Place, places
 from equilix.core.statics.hands import HandLoad, Held, Push, propped_load
 from equilix.core.statics.holding import taken
@@ -309,7 +310,7 @@ def see_saw(mass: float, cg: np.ndarray, first: np.ndarray, second: np.ndarray) 
     left, right = (first, second) if first[1] >= second[1] else (second, first)
     line = left - right
     size = float(np.linalg.norm(line))
-    if size < 1e-9:
+    if size < ROUNDING:
         return 0.0
     pull = np.array([0.0, 0.0, -mass * STANDARD_GRAVITY])
     return float(line / size @ cross(cg - right, pull))

@@ -18,6 +18,7 @@ from msgspec import Struct
 from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.registry import support_called
+from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.slides import slide_of_camera
 from equilix.core.statics.hands import Statics
 
@@ -251,7 +252,7 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
         moves_it = analysis.assembly.carries(slide, stand.holder)
         masses = stand.of_form(analysis.assembly.mass)
         slope = masses @ analysis.assembly.carried_by(slide) - masses.sum() * moves_it
-        if abs(float(slope * (analysis.assembly.slide_axes[slide] @ stand.forward))) <= 1e-6:
+        if abs(float(slope * (analysis.assembly.slide_axes[slide] @ stand.forward))) <= SLIGHT:
             slide = None
     if slide is None:
         lacking.add(Gauge.SLIDE)
@@ -297,7 +298,7 @@ def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
         away = analysis.positions.cg - body.cg
         own[:, -6:] = six_of(assembly.inertia)
         # About the CG itself what it moves by adds nothing, first order.
-        mass[:, -6:] = own[:, -6:] / np.maximum(assembly.mass, 1e-9)[:, None] + six_of(lever_squares(away))
+        mass[:, -6:] = own[:, -6:] / np.maximum(assembly.mass, ROUNDING)[:, None] + six_of(lever_squares(away))
         cg[:, :, -6:] = np.einsum("nka,nac->nkc", turned, six_slopes(away) * assembly.mass[:, None, None])
     return Inputs(mass, cg, own)
 

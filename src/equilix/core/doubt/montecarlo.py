@@ -28,6 +28,7 @@ from equilix.core.doubt.gauges import (
     six_of,
     six_slopes,
 )
+from equilix.core.rounding import ROUNDING
 
 #: A tenth of what JCGM 101:2008 takes, clause 7.2: end points then scatter by about 1 % of u.
 DRAWS = 100_000
@@ -107,7 +108,7 @@ def draw_rigs(analysis: Analysis, gauges: Gauges, count: int, rng: np.random.Gen
     table = np.column_stack([np.ones(n), moved, carried, *of_stages])
     if asks_inertia(analysis):
         own = six_of(assembly.inertia)
-        each = own / np.maximum(assembly.mass, 1e-9)[:, None] + six_of(lever_squares(moved))
+        each = own / np.maximum(assembly.mass, ROUNDING)[:, None] + six_of(lever_squares(moved))
         table = np.column_stack([table, each])
         bent = np.einsum("nka,nac->nkc", np.transpose(assembly.rotation, (0, 2, 1)), six_slopes(moved))
         spread_six = (bent.reshape(-1, 6) * u_cg[:, None])[doubtful]
@@ -259,7 +260,7 @@ def _why(
     The interval compared is first +- 1.96 u, since both hold 95 %.
     """
     # k = 2 is shown for 95 %, so a difference of that order is not one that a reader would see.
-    allowed = max(tolerance, 0.1 * first_u, 1e-9 * max(abs(first), 1e-3))
+    allowed = max(tolerance, 0.1 * first_u, ROUNDING * max(abs(first), 1e-3))
     if abs(first - 1.96 * first_u - low) <= allowed and abs(first + 1.96 * first_u - high) <= allowed:
         return Why.AGREES
     edge_high = float((values >= values.max() - 1e-3 * u).mean()) if u > 0.0 else 1.0

@@ -24,6 +24,7 @@ from equilix.core.limits import (
     check_point,
     check_text,
 )
+from equilix.core.rounding import ROUNDING
 
 __all__ = ["Category", "Foot", "HowKnown", "Joint", "Mount", "MountKind", "Outline", "Part", "Point", "Shape"]
 
@@ -128,7 +129,7 @@ class Outline(Struct, frozen=True):
         for value, word in zip(self.size, ("Length", "Width", "Height"), strict=True):
             check_number(value, 0.0, MAX_LENGTH, word, "m")
         check_point(self.centre, "The middle of the outline")
-        if self.shape is Shape.CYLINDER and not math.isclose(self.size[1], self.size[2], rel_tol=1e-9):
+        if self.shape is Shape.CYLINDER and not math.isclose(self.size[1], self.size[2], rel_tol=ROUNDING):
             raise AssemblyError("A cylinder's width and height must be the same: its diameter.")
 
 
@@ -155,7 +156,7 @@ class Mount(Struct, frozen=True):
         check_line(self.name, f"Mount {self.id}: name")
         check_point(self.at, f"Mount {self.id}: place")
         check_point(self.axis, f"Mount {self.id}: axis")
-        if math.hypot(*self.axis) < 1e-9:
+        if math.hypot(*self.axis) < ROUNDING:
             raise AssemblyError(f"Mount {self.id}: the axis must not have zero length.")
         for value, word in ((self.low, "least setting"), (self.high, "greatest setting")):
             check_number(value, -MAX_LENGTH, MAX_LENGTH, f"Mount {self.id}: {word}")

@@ -17,6 +17,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import Gauges, inputs_of
 from equilix.core.kit.records import Instrument
 from equilix.core.measurement.methods import two_supports_doubt
+from equilix.core.rounding import EXACT
 
 #: A measurement that leaves more than this share of a figure's doubt changes nothing; common practice.
 WORTHWHILE = 0.97
@@ -62,7 +63,7 @@ def weigh_next(analysis: Analysis, gauges: Gauges, gauge: str, scale: Instrument
     first = problem.doubt(covariance)
     before = first
     done = np.zeros(len(problem.tasks), dtype=bool)
-    while len(found) < most and before > 1e-12:
+    while len(found) < most and before > EXACT:
         reached = problem.forms @ covariance
         variance = np.einsum("ij,ij->i", reached, problem.forms) + problem.noise**2
         gains = (reached @ problem.gradient) ** 2 / variance

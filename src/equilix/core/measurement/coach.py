@@ -20,6 +20,8 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from equilix.core.rounding import EXACT, ROUNDING
+
 
 class Saw(StrEnum):
     """What a stage did when it was let go."""
@@ -150,7 +152,7 @@ def believe(
         result: np.ndarray = np.where(backwards.any(axis=1), -np.inf, found)
         return result
 
-    weight = np.where(np.isfinite(prior(draws)), 1.0, 1e-12)
+    weight = np.where(np.isfinite(prior(draws)), 1.0, EXACT)
     weight /= weight.sum()
     done = 0
     if held is not None and not wrong and tuple(looks[: len(held.looks)]) == held.looks:
@@ -182,7 +184,7 @@ def _rows(looks: Sequence[Look], start: np.ndarray) -> np.ndarray:
 def _before(bench: Bench) -> tuple[np.ndarray, np.ndarray]:
     mean = np.array([0.0, 0.0, *bench.slopes, 0.0])
     u = np.array([*bench.spread, *bench.slopes_u, bench.bias])
-    return mean, np.diag(np.maximum(u, 1e-9) ** 2)
+    return mean, np.diag(np.maximum(u, ROUNDING) ** 2)
 
 
 def _regressed(bench: Bench, looks: Sequence[Look], start: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -346,7 +348,7 @@ def _information(belief: Belief, way: tuple[float, float]) -> float:
     steep = _LOGISTIC / (_STICTION * belief.friction)
     up = 1.0 / (1.0 + np.exp(-np.clip((torque - belief.friction) * steep, -40.0, 40.0)))
     down = 1.0 / (1.0 + np.exp(-np.clip((-torque - belief.friction) * steep, -40.0, 40.0)))
-    each = np.stack([up, down, np.maximum(1.0 - up - down, 1e-12)])
+    each = np.stack([up, down, np.maximum(1.0 - up - down, EXACT)])
     each = (1.0 - _SLIP) * each / each.sum(axis=0) + _SLIP / 3.0
     middle = each.mean(axis=1)
     whole = -float((middle * np.log2(middle)).sum())

@@ -8,6 +8,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.doubt.gauges import OWN_INERTIA, Draws, Gauges, covariance_of, inputs_of
+from equilix.core.rounding import SLIGHT
 
 #: Standard uncertainties by which a reading and the parts' figures may part before one of them is wrong; common
 #: practice.
@@ -88,7 +89,7 @@ def suspect(gauges: Gauges, gauge: str) -> str:
 
 def _looked_at(gauges: Gauges, which: Sequence[str], rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Return gauges (r,) and their derivatives (r, c) at `rows` (c,)."""
-    step, n = 1e-6, len(rows)
+    step, n = SLIGHT, len(rows)
     table = np.concatenate([rows[None, :], rows + step * np.eye(n), rows - step * np.eye(n)])
     draws = Draws.of(table)
     values = np.array([gauges.values(gauge, draws) for gauge in which])

@@ -19,6 +19,7 @@ from equilix.core.errors import MeasurementError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import CG_QUANTITIES, Instrument, Measurement, Quantity, Sensed
 from equilix.core.measurement.figures import record_of
+from equilix.core.rounding import EXACT, ROUNDING, SLIGHT
 
 #: A normalised residual above this names a wrong value; one in 370 does so by chance (normal distribution).
 #: Common practice.
@@ -109,7 +110,7 @@ def belief_of(part: Part, quantity: Quantity, sources: frozenset[str]) -> Belief
     if records or now.value is None:
         wild = max(now.value or 0.0, 0.1) * 10.0 if quantity is Quantity.MASS else 0.2
         return Belief(part.id, quantity, 1.0 if now.value is None else now.value, wild)
-    return Belief(part.id, quantity, now.value, max(now.doubt, 1e-6))
+    return Belief(part.id, quantity, now.value, max(now.doubt, SLIGHT))
 
 
 def reconcile(
@@ -145,7 +146,7 @@ class _Problem:
             if m.sensed is Sensed.CG:
                 for member in m.members:
                     for axis, share in zip(CG_QUANTITIES, member.axis, strict=True):
-                        if abs(share) > 1e-9 and (member.part_id, axis) not in wanted:
+                        if abs(share) > ROUNDING and (member.part_id, axis) not in wanted:
                             wanted.append((member.part_id, axis))
         self.beliefs = [belief_of(kit[part_id], quantity, sources) for part_id, quantity in wanted]
         self.column = {key: i for i, key in enumerate(wanted)}
@@ -163,7 +164,7 @@ class _Problem:
         prior = np.array([b.value for b in self.beliefs] + [0.0] * len(self.scales))
         prior_u = np.array([b.u for b in self.beliefs] + [scale.gain_doubt for scale in self.scales])
         values = np.array([measurement.value for measurement in self.used])
-        u = np.maximum([measurement.u for measurement in self.used], 1e-9)
+        u = np.maximum([measurement.u for measurement in self.used], ROUNDING)
         x = prior.copy()
         expected, jacobian = self._predict(x)
         # Gauss-Newton: masses enter linearly, CGs as quotients; a few rounds settle to rounding.
@@ -173,7 +174,7 @@ class _Problem:
             step = np.linalg.lstsq(rows, rest, rcond=None)[0]
             x = x + step
             expected, jacobian = self._predict(x)
-            if np.abs(step / prior_u).max(initial=0.0) < 1e-12:
+            if np.abs(step / prior_u).max(initial=0.0) < EXACT:
                 break
         rows = np.vstack([np.diag(1.0 / prior_u), jacobian / u[:, None]])
         covariance = np.linalg.inv(rows.T @ rows) if p else np.zeros((0, 0))
@@ -204,7 +205,7 @@ class _Problem:
                     column = self.column.get((member.part_id, quantity))
                     share = member.axis[i]
                     places[k] += share * (self.centres[member.part_id][i] if column is None else float(x[column]))
-                    if column is not None and abs(share) > 1e-9:
+                    if column is not None and abs(share) > ROUNDING:
                         jacobian[row, column] = share * mass[k] / total
             expected[row] = float(mass @ places) / total
             jacobian[row, columns] = (places - expected[row]) / total
@@ -269,7 +270,7 @@ class _Problem:
                     found.append(((m.value - member.offset) / share, m.u))
         if not found:
             return None
-        weights = np.array([1.0 / max(u, 1e-9) ** 2 for _, u in found])
+        weights = np.array([1.0 / max(u, ROUNDING) ** 2 for _, u in found])
         mean = float(weights @ [value for value, _ in found] / weights.sum())
         return mean, float(1.0 / np.sqrt(weights.sum()))
 

@@ -10,6 +10,8 @@ from collections.abc import Iterable
 from msgspec import Struct
 from msgspec.structs import replace
 
+from equilix.core.rounding import ROUNDING
+
 #: s that the readings must stay within the band; common practice.
 STEADY_TIME = 2.1
 #: s of readings that are kept to show.
@@ -54,7 +56,7 @@ class Trace(Struct, frozen=True):
         since = self.samples[-1].time
         for sample in reversed(self.samples):
             low, high = min(low, sample.value), max(high, sample.value)
-            if high - low > 2.0 * self.band * (1.0 + 1e-9):
+            if high - low > 2.0 * self.band * (1.0 + ROUNDING):
                 break
             since = sample.time
         return self.samples[-1].time - since

@@ -14,6 +14,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
+from equilix.core.rounding import ROUNDING, SLIGHT
 
 #: Height over stature: Drillis and Contini (1966), in Winter (2009), fig. 4.1; L5/S1 and C7/T1 from memory.
 EYE, SHOULDER, HIP = 0.936, 0.818, 0.530
@@ -139,13 +140,13 @@ def reach_for(body: Body, side: Side, grip: np.ndarray) -> Arm:
     a, b = body.upper_arm, body.forearm + body.to_grip
     line = grip - start
     far = float(np.linalg.norm(line))
-    reached = abs(a - b) + 1e-6 < far < (a + b) * 0.9999
-    along = line / far if far > 1e-9 else np.array([0.0, 0.0, -1.0])
+    reached = abs(a - b) + SLIGHT < far < (a + b) * 0.9999
+    along = line / far if far > ROUNDING else np.array([0.0, 0.0, -1.0])
     d = min(max(far, abs(a - b) + 1e-4), (a + b) * 0.9999)
     cosine = (a * a + d * d - b * b) / (2.0 * a * d)
     down = np.array([0.0, 0.0, -1.0])
     aside = down - (down @ along) * along
-    if float(np.linalg.norm(aside)) < 1e-6:
+    if float(np.linalg.norm(aside)) < SLIGHT:
         aside = np.array([-1.0, 0.0, 0.0]) - (np.array([-1.0, 0.0, 0.0]) @ along) * along
     aside = aside / np.linalg.norm(aside)
     elbow = start + a * (cosine * along + math.sqrt(max(1.0 - cosine * cosine, 0.0)) * aside)
@@ -156,7 +157,7 @@ def reach_for(body: Body, side: Side, grip: np.ndarray) -> Arm:
     bend = math.acos(float(np.clip(upper @ fore, -1.0, 1.0)))
     elevation = math.acos(float(np.clip(-upper[2], -1.0, 1.0)))
     outward = 1.0 if side is Side.LEFT else -1.0
-    tuck = math.atan2(outward * float(upper[1]), max(-float(upper[2]), 1e-9))
+    tuck = math.atan2(outward * float(upper[1]), max(-float(upper[2]), ROUNDING))
     return Arm(side, start, elbow, wrist, hand, bend, elevation, tuck, reached)
 
 

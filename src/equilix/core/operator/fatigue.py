@@ -16,6 +16,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.operator.strength import Joint
+from equilix.core.rounding import ROUNDING
 
 #: 1/s: fatigue and recovery; Frey-Law, Looft and Heitsman (2012), from memory. Hand and trunk stand for
 #: wrist, neck and hip.
@@ -109,11 +110,11 @@ def _run(
                 fails = now
             go(block.take - held, fatigue + recovery, fatigue / (fatigue + recovery))
         go(block.rest, factor * recovery, 0.0)
-    grid = np.arange(math.floor(now / step + 1e-9) + 1) * step
+    grid = np.arange(math.floor(now / step + ROUNDING) + 1) * step
     if not pieces:
         return np.ones(len(grid)), fails
     begin, tired, rate, settles = np.array(pieces).T
-    at = np.searchsorted(begin, grid + 1e-9, side="right") - 1
+    at = np.searchsorted(begin, grid + ROUNDING, side="right") - 1
     ends = settles[at]
     return 1.0 - (ends + (tired[at] - ends) * np.exp(-rate[at] * (grid - begin[at]))), fails
 

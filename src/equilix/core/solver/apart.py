@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.clash import SLACK
 from equilix.core.assembly.resolve import prepare
+from equilix.core.rounding import ROUNDING
 from equilix.core.solver.choices import (
     Option,
     holds_together,
@@ -96,7 +97,7 @@ class Apart(Programme):
             for item, side in ((a, 1.0), (b, -1.0)):
                 for column, axis in item.terms:
                     terms[column] = terms.get(column, 0.0) + side * float(axis[k])
-            terms = {c: v for c, v in terms.items() if abs(v) > 1e-9}
+            terms = {c: v for c, v in terms.items() if abs(v) > ROUNDING}
             apart = float(a.middle[k] - b.middle[k])
             if not terms:
                 if abs(apart) >= float(gap[k]):
@@ -104,7 +105,7 @@ class Apart(Programme):
                 continue
             moving.append(k)
             here = apart + sum(v * now.get(c, 0.0) for c, v in terms.items())
-            if abs(here) < float(gap[k]) - 1e-9:
+            if abs(here) < float(gap[k]) - ROUNDING:
                 return False  # they overlap along this axis now
             sign = 1.0 if here > 0.0 else -1.0
             # sign (apart + terms) >= gap
@@ -128,7 +129,7 @@ class Apart(Programme):
                 for item, side in ((a, sign), (b, -sign)):
                     for column, axis in item.terms:
                         terms[column] = terms.get(column, 0.0) + side * float(axis[k])
-                terms = {c: v for c, v in terms.items() if abs(v) > 1e-9}
+                terms = {c: v for c, v in terms.items() if abs(v) > ROUNDING}
                 constant = sign * float(a.middle[k] - b.middle[k]) - float(gap[k])
                 best = constant + sum(v * (self.upper[c] if v > 0 else self.lower[c]) for c, v in terms.items())
                 worst = constant + sum(v * (self.lower[c] if v > 0 else self.upper[c]) for c, v in terms.items())

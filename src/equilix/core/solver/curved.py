@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
+from equilix.core.rounding import EXACT, SLIGHT
 from equilix.core.solver.plan import STAYS, Form, Plan, PlanStatus, Target
 from equilix.core.solver.targets import form_slopes, form_value, target_of
 
@@ -133,7 +134,7 @@ def forms_of(now: Analysis, target: Target) -> tuple[np.ndarray, np.ndarray, np.
     forms: tuple[Form, ...] = target.forms
     values = np.array([form_value(now, target, form) for form in forms])
     slopes = np.array([form_slopes(now, target, form) for form in forms]).reshape(len(forms), -1)
-    return values, slopes, np.array([max(target.allowed(form), 1e-12) for form in forms])
+    return values, slopes, np.array([max(target.allowed(form), EXACT) for form in forms])
 
 
 def _free(now: Analysis, moved: set[str], slides: frozenset[str], slopes: np.ndarray) -> list[int]:
@@ -152,9 +153,9 @@ def _free(now: Analysis, moved: set[str], slides: frozenset[str], slopes: np.nda
             continue
         if ids[j] in moved:
             chosen.append(j)
-            rank = int(np.linalg.matrix_rank(_scaled(slopes[:, chosen]), tol=1e-6))
+            rank = int(np.linalg.matrix_rank(_scaled(slopes[:, chosen]), tol=SLIGHT))
         elif rank < len(slopes):
-            more = int(np.linalg.matrix_rank(_scaled(slopes[:, [*chosen, j]]), tol=1e-6))
+            more = int(np.linalg.matrix_rank(_scaled(slopes[:, [*chosen, j]]), tol=SLIGHT))
             if more > rank:
                 chosen.append(j)
                 rank = more
@@ -181,7 +182,7 @@ def bounded_step(now: Analysis, free: list[int], slopes: np.ndarray, values: np.
         past = []
         for j, by in zip(left, shift.tolist(), strict=True):
             mount, at = now.assembly.slide_mounts[j], float(now.settings[j])
-            if not mount.low - 1e-12 <= at + by <= mount.high + 1e-12:
+            if not mount.low - EXACT <= at + by <= mount.high + EXACT:
                 past.append((max(mount.low - at - by, at + by - mount.high), j, mount.low if by < 0.0 else mount.high))
         if not past:
             for j, by in zip(left, shift.tolist(), strict=True):

@@ -21,6 +21,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, Part
 from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.rounding import EXACT, ROUNDING, SLIGHT
 from equilix.core.slides import USUAL_TOLERANCE, slide_of_camera
 from equilix.core.solver.choices import Freedom, with_lens, without_lens
 from equilix.core.solver.freedoms import lens_followers
@@ -91,7 +92,7 @@ def fewest_marks(intervals: Sequence[tuple[float, float]]) -> tuple[float, ...]:
     """Return the fewest points such that each interval (low, high) holds one."""
     points: list[float] = []
     for low, high in sorted(intervals, key=lambda interval: interval[1]):
-        if not points or low > points[-1] + 1e-12:
+        if not points or low > points[-1] + EXACT:
             points.append(high)
     return tuple(points)
 
@@ -145,7 +146,7 @@ def lens_table(
             ends = _at_end(kit, part, long_end)
             analysed.append((ends, analyse(variant, ends, operator)))
             rows.append(_row(analysed[-1][1], ends, operator, part, long_end, camera, tolerance))
-    usable = [row for row in rows if row.slope > 1e-6]
+    usable = [row for row in rows if row.slope > SLIGHT]
     analysed.append((kit, analyse(without_lens(analysis.build, lens), kit, operator)))
     rows.append(_row(analysed[-1][1], kit, operator, None, False, camera, tolerance))
     place, _ = worst_pair([row.mark for row in usable], [row.slope for row in usable])
@@ -206,7 +207,7 @@ def _row(
     slope = float(form.slope[slide] @ stand.forward)
     mount = now.assembly.slide_mounts[slide]
     setting = float(now.settings[slide])
-    mark = setting - float(form.moment @ stand.forward) / slope if abs(slope) > 1e-9 else setting
+    mark = setting - float(form.moment @ stand.forward) / slope if abs(slope) > ROUNDING else setting
     along: tuple[tuple[str, float], ...] = ()
     plan = _clear_place(variant, kit, now, camera)
     if plan is None:
@@ -223,7 +224,7 @@ def _row(
         allowed = form.mass * max(stand.span - COVERAGE * stand.ahead_doubt, 0.0)
     else:
         allowed = (USUAL_TOLERANCE if tolerance is None else tolerance) / STANDARD_GRAVITY
-    half = allowed / abs(slope) if abs(slope) > 1e-9 else 0.0
+    half = allowed / abs(slope) if abs(slope) > ROUNDING else 0.0
     return LensMark(part, long_end, mark, stop, abs(slope), _tip(there), _hand(there), half, along=along)
 
 
@@ -249,7 +250,7 @@ def _centred(marks: Sequence[float], rows: Sequence[LensMark], mount: Mount) -> 
     groups: dict[int, list[LensMark]] = {}
     for row in rows:
         low, high = _interval(row, mount)
-        first = next((k for k, mark in enumerate(marks) if low - 1e-9 <= mark <= high + 1e-9), None)
+        first = next((k for k, mark in enumerate(marks) if low - ROUNDING <= mark <= high + ROUNDING), None)
         if first is not None:
             groups.setdefault(first, []).append(row)
     moved = list(marks)
@@ -274,7 +275,7 @@ def _interval(row: LensMark, mount: Mount) -> tuple[float, float]:
 
 def _serving(row: LensMark, marks: Sequence[float], mount: Mount, nearest: int) -> int:
     low, high = _interval(row, mount)
-    inside = [k for k, mark in enumerate(marks) if low - 1e-9 <= mark <= high + 1e-9]
+    inside = [k for k, mark in enumerate(marks) if low - ROUNDING <= mark <= high + ROUNDING]
     return min(inside, key=lambda k: abs(marks[k] - row.mark)) if inside else nearest
 
 

@@ -30,6 +30,7 @@ from equilix.core.carry.carried import Carry, carry, gaze_down, head_lever, rese
 from equilix.core.kit.parts import Category, Joint, Mount, Part
 from equilix.core.operator.strength import Joint as BodyJoint
 from equilix.core.registry import support_called
+from equilix.core.rounding import ROUNDING
 from equilix.core.solver.freedoms import steady_freedom
 from equilix.core.statics.grasps import hands_at
 from equilix.core.statics.pose import Hindrance
@@ -367,7 +368,7 @@ def best_grips(
     changes = [
         (joint, search.settings[k] - start[joint.placed_id])
         for k, joint in enumerate(joints)
-        if abs(search.settings[k] - start[joint.placed_id]) > 1e-9
+        if abs(search.settings[k] - start[joint.placed_id]) > ROUNDING
     ]
     moved, turned = (
         tuple((joint.placed_id, by) for joint, by in changes if joint.mount.joint is kind)
@@ -422,7 +423,7 @@ class _GripSearch:
             else:
                 step = rough
                 reach = mount.high - mount.low
-            count = int(reach / step + 1e-9)
+            count = int(reach / step + ROUNDING)
             middle = list(self.settings)
             for n in (*range(-count, 0), *range(1, count + 1)):
                 if not self._go_on():
@@ -462,7 +463,7 @@ def split_takes(carried: Carry, takes: Sequence[Take]) -> tuple[Take, ...] | Non
         return None
     cut: list[Take] = []
     for take in takes:
-        pieces = math.ceil(take.length / safe - 1e-9)
+        pieces = math.ceil(take.length / safe - ROUNDING)
         if pieces > 4:
             return None
         if pieces <= 1:

@@ -13,6 +13,7 @@ from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.resolve import Assembly, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Mount
+from equilix.core.rounding import EXACT, ROUNDING
 from equilix.core.solver.choices import Body as OptionBody
 from equilix.core.solver.choices import (
     Follower,
@@ -142,7 +143,7 @@ class Programme:
 
     def _detent(self, column: int, step: float, low: float, high: float) -> None:
         """Let a travel stop only at whole steps; counted from zero, as mounts snap."""
-        count = self._column(math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9), integer=True)
+        count = self._column(math.ceil(low / step - ROUNDING), math.floor(high / step + ROUNDING), integer=True)
         self.rows.add([(column, 1.0), (count, -step / UNIT)], 0.0, 0.0)
 
     def _product(self, o: int, j: int) -> int:
@@ -185,7 +186,7 @@ class Programme:
                 fixed = float(d @ (body.cg - point)) * per
                 for j, axis in enumerate(self.assembly.slide_axes):
                     slope = float(d @ axis) * per * (float(body.carriers[j]) - holds[j])
-                    if abs(slope) < 1e-12:
+                    if abs(slope) < EXACT:
                         continue
                     if j not in self.slide_column:
                         fixed += slope * float(self.now[j])
@@ -207,7 +208,7 @@ class Programme:
             value = constant + sum(v * now.get(c, 0.0) for c, v in pairs)
             allowed = form.within * self._masses(form)[1] / UNIT
             added = [(column, form.within * per / UNIT) for column, per in self.weight]
-            extra = max(abs(value) - allowed - sum(v * now.get(c, 0.0) for c, v in added), 0.0) + 1e-9
+            extra = max(abs(value) - allowed - sum(v * now.get(c, 0.0) for c, v in added), 0.0) + ROUNDING
             if form.strict:
                 extra = 0.0
             # |value| <= within (M0 + sum m b), or what it is now.
@@ -297,4 +298,4 @@ class Programme:
         if self.limits.added is not None:
             extra = list(self.weight)
             had = sum(b.mass for o, b in zip(self.options, self.bodies, strict=True) if o.current)
-            self.rows.add(extra, -math.inf, self.limits.added + had + 1e-9)
+            self.rows.add(extra, -math.inf, self.limits.added + had + ROUNDING)

@@ -12,6 +12,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category
+from equilix.core.rounding import EXACT, SLIGHT
 from equilix.core.solver.choices import with_lens
 from equilix.core.solver.plan import Target
 from equilix.core.solver.targets import form_slopes, form_value
@@ -45,7 +46,7 @@ def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[St
     slopes = np.array([form_slopes(analysis, target, form) for form in target.forms]).reshape(len(values), -1)
     settings = analysis.settings.astype(float).copy()
     usable = scales_of(analysis, on_it)
-    least = 1e-6
+    least = SLIGHT
     steps: list[Step] = []
     used: set[int] = set()
     for f, form in enumerate(target.forms):
@@ -59,7 +60,7 @@ def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[St
         several.sort(key=lambda j: -abs(float(slopes[f, j])))
         done = 0
         for j in several:
-            if abs(values[f]) <= 1e-12 * stage.mass and done:
+            if abs(values[f]) <= EXACT * stage.mass and done:
                 break
             mount = assembly.slide_mounts[j]
             now = float(settings[j])

@@ -21,6 +21,7 @@ from msgspec.structs import replace
 from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.clash import SLACK, find_clashes
 from equilix.core.assembly.resolve import Assembly, prepare
+from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.solver.choices import (
     Freedom,
     Option,
@@ -158,9 +159,9 @@ class _Search(WithGoals):
                 form.weight * self.target.allowed(form) / UNIT for form in self.target.forms if form.within is None
             )
             ways = sum(abs(v) * (self.upper[c] - self.lower[c]) for c, v in self._way_columns())
-            moment = min(weights[Goal.MOMENT], _ALL_MOMENT / max(most, 1e-9))
+            moment = min(weights[Goal.MOMENT], _ALL_MOMENT / max(most, ROUNDING))
             weights[Goal.MOMENT] = moment
-            weights[Goal.TRAVEL] = min(weights[Goal.TRAVEL], _ALL_WAYS / max(ways, 1e-9), WAY_PER_MOMENT * moment)
+            weights[Goal.TRAVEL] = min(weights[Goal.TRAVEL], _ALL_WAYS / max(ways, ROUNDING), WAY_PER_MOMENT * moment)
         return [(column, weight * value) for one, weight in weights.items() for column, value in self._terms(one)]
 
     def _way_columns(self) -> list[tuple[int, float]]:
@@ -200,7 +201,7 @@ class _Search(WithGoals):
         """Whether the answer already meets a goal as well as its columns' bounds allow."""
         least = sum(v * (self.lower[c] if v > 0.0 else self.upper[c]) for c, v in terms)
         value = sum(v * float(x[c]) for c, v in terms)
-        return math.isfinite(least) and value <= least + 1e-9
+        return math.isfinite(least) and value <= least + ROUNDING
 
     def _drop_rows(self, count: int) -> None:
         rows = self.rows
@@ -319,7 +320,7 @@ class _Search(WithGoals):
         return replace(option, part=part)
 
     def _nothing_of(self, o: int, x: np.ndarray) -> bool:
-        return self.options[o].grows > 0.0 and float(x[self.weight[o][0]]) < 1e-6
+        return self.options[o].grows > 0.0 and float(x[self.weight[o][0]]) < SLIGHT
 
     def _gone(self, taken: set[int]) -> int:
         gone, first = 0, 0

@@ -23,6 +23,7 @@ from equilix.core.kit.uncertainty import Certainty
 from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.operator.strength import Joint
 from equilix.core.registry import support_called
+from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.solver.closely import closest
 from equilix.core.solver.curved import settled
 from equilix.core.solver.freedoms import (
@@ -286,7 +287,7 @@ def _found(
             if alone.found and alone.beyond(target) <= _NOTHING:
                 return alone
             both = find_plan(build, kit, target, dead_freedom(analysis, kit, slides=True), go_on=go_on)
-            better = both.found and both.beyond(target) < alone.beyond(target) - 1e-9
+            better = both.found and both.beyond(target) < alone.beyond(target) - ROUNDING
             return both if better else alone
         case _:
             goals = (Goal.BEYOND, Goal.STEADINESS)
@@ -369,8 +370,8 @@ def relaxations(after: Analysis, lacking: float, target: Target | None = None) -
             continue
         slope, mount, now = float(slopes[j]), assembly.slide_mounts[j], float(after.settings[j])
         helpful = -side * slope
-        at_stop = now <= mount.low + 1e-6 if helpful < 0.0 else now >= mount.high - 1e-6
-        if at_stop and abs(slope) > 1e-6 and lacking / abs(slope) <= _LONGEST_TRAVEL:
+        at_stop = now <= mount.low + SLIGHT if helpful < 0.0 else now >= mount.high - SLIGHT
+        if at_stop and abs(slope) > SLIGHT and lacking / abs(slope) <= _LONGEST_TRAVEL:
             found.append(Relaxation(placed_id, travel=lacking / abs(slope)))
     found.sort(key=lambda r: r.travel)
     arms = side * arms

@@ -7,6 +7,7 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.rounding import SLIGHT
 from equilix.core.slides import slide_of_camera
 
 
@@ -33,7 +34,7 @@ def swayed_by(analysis: Analysis, least: float = 0.001) -> tuple[Swayed, ...]:
     along = float(assembly.slide_axes[slide] @ stand.forward)
     masses = stand.of_form(assembly.mass)
     slope = along * float(masses @ assembly.carried_by(slide) - masses.sum() * holds)
-    if abs(slope) < 1e-6:
+    if abs(slope) < SLIGHT:
         return ()
     mount, now = assembly.slide_mounts[slide], float(analysis.settings[slide])
     wanted = now - float(masses.sum()) * stand.ahead / slope

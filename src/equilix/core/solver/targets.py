@@ -11,6 +11,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import support_called
+from equilix.core.rounding import EXACT, SLIGHT
 from equilix.core.solver.plan import Form, Target
 
 #: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
@@ -69,7 +70,7 @@ def robust_target(analysis: Analysis, target: Target) -> Target:
         heavier = tuple(
             (placed.id, sign * float(kg))
             for placed, kg in zip(analysis.build.parts, off, strict=True)
-            if abs(kg) > 1e-6
+            if abs(kg) > SLIGHT
         )
         forms.append(Form("pitch if guesses are off", stand.forward, max(half, 0.0), heavier, strict=True))
     return replace(target, forms=(*target.forms, *forms))
@@ -121,7 +122,7 @@ def is_level(analysis: Analysis, target: Target) -> bool:
     if analysis.body is None:
         return False
     return all(
-        abs(form_value(analysis, target, form)) <= target.allowed(form) + 1e-12
+        abs(form_value(analysis, target, form)) <= target.allowed(form) + EXACT
         for form in target.forms
         if form.within is None
     )

@@ -19,6 +19,7 @@ from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.operator.strength import Joint
+from equilix.core.rounding import ROUNDING
 from equilix.core.statics.patches import cone_rays, hand_map, patch_rays, tangents
 
 #: N, the unit of forces inside the programme, so that its numbers are near 1.
@@ -243,7 +244,7 @@ class Statics:
         Least distance programming: Lawson and Hanson, Solving Least Squares Problems (1974), ch. 23.
         """
         left, sizes, right = np.linalg.svd(balance)
-        rank = int((sizes > 1e-9 * sizes[0]).sum())
+        rank = int((sizes > ROUNDING * sizes[0]).sum())
         start = right[:rank].T @ ((left[:, :rank].T @ load) / sizes[:rank, None])
         self._unmet = load - balance @ start  # what no push can give
         free = right[rank:].T
@@ -252,7 +253,7 @@ class Statics:
         self._best = start - self._per_u @ (q.T @ (sums @ start + offset))
         rows = sides @ self._per_u
         size = np.linalg.norm(rows, axis=1)
-        size[size < 1e-9] = 1.0
+        size[size < ROUNDING] = 1.0
         self._sides = rows / size[:, None]
         self._least = (least - sides @ self._best) / size[:, None]
         self._gram = self._sides @ self._sides.T
@@ -372,7 +373,7 @@ class Statics:
 
     def _region(self, load: np.ndarray) -> _Region | None:
         """Return the region in which `load` (4,) lies, None if nothing holds such a rig."""
-        if float(np.abs(self._unmet @ load).max()) > 1e-9 * max(1.0, float(np.abs(load).max())):
+        if float(np.abs(self._unmet @ load).max()) > ROUNDING * max(1.0, float(np.abs(load).max())):
             return None
         # The one that serves best: on an edge between two both do, and give the same.
         for region in list(self._regions):
@@ -431,7 +432,7 @@ class Statics:
                 break
             # 1/(1 + (u/scale)^2) is left of the last equation: a long u must be measured by a longer scale.
             scale *= 100.0
-        if left < 1e-9:
+        if left < ROUNDING:
             return None
         met = tuple(int(k) for k in np.flatnonzero(m > 0.0))
         _LAST_MET[self._shape] = met

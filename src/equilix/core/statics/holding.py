@@ -16,6 +16,7 @@ from equilix.core.assembly.build import Operator, Side
 from equilix.core.frames import STANDARD_GRAVITY, Z, cross
 from equilix.core.operator.body import HAND, Arm, Body, arm_weights, body_of, reach_for
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, squeeze_factor
+from equilix.core.rounding import EXACT, ROUNDING
 from equilix.core.statics.hands import Hand, Measure
 from equilix.core.statics.patches import patch_rays, tangents
 
@@ -57,7 +58,7 @@ def measures(
     fore = _unit(arm.grip - arm.elbow)
     hinge = cross(upper, fore)
     size = float(np.linalg.norm(hinge))
-    hinge = hinge / size if size > 1e-9 else np.array([0.0, 1.0, 0.0])
+    hinge = hinge / size if size > ROUNDING else np.array([0.0, 1.0, 0.0])
     found: list[Measure] = []
 
     def about(joint: Joint, centre: np.ndarray, axis: np.ndarray, most: float, carried: int) -> None:
@@ -120,4 +121,4 @@ def taken(operator: Operator, seated: bool, grip: Grip) -> tuple[Arm, Hand]:
 
 def _unit(v: np.ndarray) -> np.ndarray:
     size = math.sqrt(float(v @ v))
-    return v / size if size > 1e-12 else np.array([0.0, 0.0, -1.0])
+    return v / size if size > EXACT else np.array([0.0, 0.0, -1.0])

@@ -14,6 +14,7 @@ import numpy as np
 
 from equilix.core.assembly.build import Shoulder
 from equilix.core.frames import cross
+from equilix.core.rounding import SLIGHT
 
 _OCTAGON = [(math.cos(math.pi / 4 * i), math.sin(math.pi / 4 * i)) for i in range(8)]
 
@@ -70,5 +71,5 @@ def tangents(normal: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Return two unit vectors (3,) across `normal` (3,), with ``side x up`` along it."""
     side = cross(normal, [0.0, 0.0, 1.0])
     size = float(np.linalg.norm(side))
-    side = side / size if size > 1e-6 else np.array([0.0, 1.0, 0.0])
+    side = side / size if size > SLIGHT else np.array([0.0, 1.0, 0.0])
     return side, cross(normal, side)

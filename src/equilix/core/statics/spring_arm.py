@@ -7,6 +7,8 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
+from equilix.core.rounding import ROUNDING
+
 
 class Springs(Struct, frozen=True):
     """One segment of a parallelogram arm, `length` (m) from pivot to pivot.
@@ -57,7 +59,7 @@ def floats(load: float, set_for: float, evenness: float, reach: float) -> Float:
     What they hold falls evenly from ``1 + evenness`` of that at the foot to ``1 - evenness`` at the top, `reach` (m)
     either way of the middle; common practice: 5 %.
     """
-    room = max(evenness * set_for, 1e-9)
+    room = max(evenness * set_for, ROUNDING)
     share = (set_for - load) / room
     if share < -1.0:
         return Float(-reach, reach, load - set_for - room)

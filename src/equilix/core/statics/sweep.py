@@ -8,6 +8,8 @@ from collections.abc import Callable
 import numpy as np
 from msgspec import Struct
 
+from equilix.core.rounding import EXACT, ROUNDING
+
 
 class Passing(Struct, frozen=True):
     """How near part number `first` comes to part number `second` as it turns: `gap` (m) at `angle` (rad).
@@ -41,7 +43,7 @@ def rectangle_gaps(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     deepest = np.full(len(first), -np.inf)
     nearest = np.full(len(first), np.inf)
     for shape, other, side in ((first, second, sides[0]), (second, first, sides[1])):
-        length = np.maximum(np.hypot(side[..., 0], side[..., 1]), 1e-12)
+        length = np.maximum(np.hypot(side[..., 0], side[..., 1]), EXACT)
         normal = np.stack([side[..., 1], -side[..., 0]], axis=-1) / length[..., None]
         away = other[:, None, :, :] - shape[:, :, None, :]  # (m, side, corner, 2)
         out = np.einsum("msci,msi->msc", away, normal)
@@ -136,7 +138,7 @@ def passing(
 def _upright(shape: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
     """Return middle and half sides (2,) (m) of an outline whose sides lie along the axes, None for any other."""
     low, high = shape.min(axis=0), shape.max(axis=0)
-    if len(shape) != 4 or not ((np.abs(shape - low) < 1e-9) | (np.abs(shape - high) < 1e-9)).all():
+    if len(shape) != 4 or not ((np.abs(shape - low) < ROUNDING) | (np.abs(shape - high) < ROUNDING)).all():
         return None
     return (low + high) / 2.0, (high - low) / 2.0
 
@@ -192,7 +194,7 @@ def turned_gaps(
     low, high = (np.repeat(np.stack([still[k], moving[k]], axis=1), 4, axis=1) for k in (0, 1))
     x1, y1, x2, y2 = low[..., 0, None], low[..., 1, None], high[..., 0, None], high[..., 1, None]
     radius, home = np.hypot(px, py), np.arctan2(py, px)
-    by = np.maximum(radius, 1e-12)
+    by = np.maximum(radius, EXACT)
     across = np.arccos(np.clip(np.concatenate([x1, x2], axis=2) / by, -1.0, 1.0))
     up = np.arcsin(np.clip(np.concatenate([y1, y2], axis=2) / by, -1.0, 1.0))
     ends = np.arctan2(np.concatenate([y1, y1, y2, y2], axis=2), np.concatenate([x1, x2, x1, x2], axis=2))

@@ -17,6 +17,7 @@ from equilix.core.carry.carried import carry
 from equilix.core.doubt.gauges import unsure
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, in_the_hands
 from equilix.core.statics.stand import Stand, stand_at
@@ -92,10 +93,10 @@ def hands_line(hands: np.ndarray, cg: np.ndarray) -> tuple[np.ndarray, np.ndarra
         return hands[0], np.array([1.0, 0.0, 0.0])
     line = hands[1] - hands[0]
     size = float(np.hypot(line[0], line[1]))
-    if size < 1e-6:
+    if size < SLIGHT:
         return hands.mean(axis=0), np.array([1.0, 0.0, 0.0])
     forward = np.array([line[1], -line[0], 0.0]) / size
-    if forward[0] < -1e-9 or (abs(forward[0]) <= 1e-9 and forward[1] < 0.0):
+    if forward[0] < -ROUNDING or (abs(forward[0]) <= ROUNDING and forward[1] < 0.0):
         forward = -forward
     share = float((cg - hands[0])[:2] @ line[:2]) / size**2
     return hands[0] + share * line, forward
@@ -110,7 +111,7 @@ def line_moment(mass: float, cg: np.ndarray, hands: np.ndarray) -> float:
     along = (hands[1] - hands[0])[:2]
     away = (cg - hands[0])[:2]
     size = float(np.linalg.norm(along))
-    if size < 1e-9:
+    if size < ROUNDING:
         return mass * STANDARD_GRAVITY * float(np.linalg.norm(away))
     return mass * STANDARD_GRAVITY * abs(float(along[0] * away[1] - along[1] * away[0])) / size
 

@@ -38,6 +38,7 @@ from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.limits import MAX_MASS, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.body import body_of
+from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance, Pose, hung_at, in_rig
 from equilix.core.statics.stand import Stand, stand_at
@@ -93,7 +94,7 @@ class HarnessSettings(Struct, Settings, frozen=True):
         check_number(self.hip_share, 0.0, 1.0, "The hips' share")
         check_number(self.damping, 0.0, 2.0, "A spring arm's damping")
         check_number(self.room, 0.0, 0.5, "How far the hook slides", "m")
-        check_number(self.along, -self.room - 1e-9, self.room + 1e-9, "Where the hook stands", "m")
+        check_number(self.along, -self.room - ROUNDING, self.room + ROUNDING, "Where the hook stands", "m")
         if self.beat is not None:
             check_number(self.beat, 0.2, 5.0, "A spring arm's own beat", "Hz")
 
@@ -186,7 +187,7 @@ def hook_to_level(analysis: Analysis) -> float | None:
     across: exact, whatever the travel.
     """
     stand = analysis.stand
-    if stand is None or on_hook_of(analysis) is None or abs(float(stand.forward[0])) < 1e-6:
+    if stand is None or on_hook_of(analysis) is None or abs(float(stand.forward[0])) < SLIGHT:
         return None
     return stand.ahead / float(stand.forward[0])
 

@@ -36,6 +36,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Part
 from equilix.core.limits import check_line, check_number
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.rounding import ROUNDING
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, keyed
@@ -73,7 +74,9 @@ class TripodSettings(Struct, Settings, frozen=True):
     def __post_init__(self) -> None:
         check_line(self.plate, "The part that the clamp holds")
         check_number(self.travel, 0.0, 1.0, "The plate's travel", "m")
-        check_number(self.slid, -self.travel / 2.0 - 1e-9, self.travel / 2.0 + 1e-9, "Where the plate stands", "m")
+        check_number(
+            self.slid, -self.travel / 2.0 - ROUNDING, self.travel / 2.0 + ROUNDING, "Where the plate stands", "m"
+        )
         check_number(self.axis_below, 0.0, 0.5, "The tilt axis below the clamp", "m")
         check_number(self.height, 0.05, 3.0, "The clamp's height", "m")
         check_number(self.steps, 0.0, 100.0, "Steps of the counterbalance")

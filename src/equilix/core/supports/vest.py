@@ -36,6 +36,7 @@ from equilix.core.limits import MAX_MASS, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.lesson import CONTRADICTS, Reading, lesson_of
 from equilix.core.operator.body import body_of
+from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.solver import scales
 from equilix.core.solver.marks import marks_of
 from equilix.core.solver.plan import Form, Target
@@ -261,7 +262,7 @@ def bearing_of(assembly: Assembly, positions: Positions, build: Build) -> Bearin
 
 def measured(settings: VestSettings, mass: float) -> bool:
     """Whether what was timed or read is of a rig of `mass` (kg) as it is now."""
-    return settings.timed_mass is not None and abs(settings.timed_mass - mass) < 1e-6 * max(mass, 1.0)
+    return settings.timed_mass is not None and abs(settings.timed_mass - mass) < SLIGHT * max(mass, 1.0)
 
 
 def _shift(settings: VestSettings, mass: float) -> tuple[np.ndarray, float]:
@@ -308,7 +309,7 @@ def _drop_tolerance(settings: VestSettings, sled: Sled, lever: float) -> float:
     """Return how far (m) the CG may be off `lever` with the drop time still within its room."""
     ends = [lever_for(settings.drop + way * settings.room, sled.mass, sled.swing) for way in (-1.0, 1.0)]
     away = [abs(end - lever) for end in ends if end is not None]
-    return max(min(away, default=1e-6), 1e-9)
+    return max(min(away, default=SLIGHT), ROUNDING)
 
 
 def _product_that_shows(settings: VestSettings, sled: Sled, lever: float, way: int) -> float:
@@ -317,7 +318,7 @@ def _product_that_shows(settings: VestSettings, sled: Sled, lever: float, way: i
     With the CG `lever` (m) below the bearing and on the post it leans by ``w^2 I_xz/(W L - w^2 (I_xx - I_zz))``; a pan
     that is too fast for such a sled counts as one that has half of what upsets it. Fore and aft and across share.
     """
-    back, more = sled.weight * lever, max(float(sled.inertia[way, way] - sled.inertia[Z, Z]), 1e-9)
+    back, more = sled.weight * lever, max(float(sled.inertia[way, way] - sled.inertia[Z, Z]), ROUNDING)
     rate = min(max(settings.pan, 1e-3) ** 2, 0.5 * back / more)
     return settings.shows / math.sqrt(2.0) * (back - rate * more) / rate
 

@@ -1,0 +1,10 @@
+"""What counts as nothing: differences that are only rounding, or too small for anybody to set or see."""
+
+from __future__ import annotations
+
+#: Of lengths (m), masses (kg), moments (N m) and shares: what two ways to the same figure may differ by.
+ROUNDING = 1e-9
+#: m, kg or kg m: what no scale is set to and no hand can feel.
+SLIGHT = 1e-6
+#: Of numbers near 1: the last digits that a computer keeps.
+EXACT = 1e-12
