@@ -24,13 +24,16 @@ from equilix.core.assembly.build import (
     Operator,
     Placed,
     Side,
+    Take,
     with_settings,
 )
 from equilix.core.carry.arrangements import doubts_of
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import firsts_of, gauges_of
-from equilix.core.kit.parts import Foot, Joint, Mount, Part
+from equilix.core.kit.parts import Category, Foot, Joint, Mount, Part
 from equilix.core.registry import KEYS, support_called
+from equilix.core.solver.lenses import lens_table
+from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.solver.strategies import find_strategies
 from equilix.core.supports.vest import vest_of
 from equilix.io.demo import demo_book
@@ -209,6 +212,82 @@ class InAMirror(unittest.TestCase):
                 self.assertAlmostEqual(one.plan.added_mass, two.plan.added_mass, places=6, msg=str(what))
                 self.assertAlmostEqual(abs(one.remaining), abs(two.remaining), places=4, msg=str(what))
                 np.testing.assert_allclose(one.steadier, two.steadier, rtol=1e-4)
+
+    def test_every_lens_has_the_same_mark(self) -> None:
+        for build_id, support in (("long-zoom", "shoulder"), ("wide", "handheld")):
+            here, there = self.pair(build_id, support)
+            tables = [
+                lens_table(one, dict(one.assembly.kit), operator)
+                for one, operator in ((here, MAREN), (there, other_side(MAREN)))
+            ]
+            assert tables[0] is not None
+            assert tables[1] is not None
+            self.assertGreater(len(tables[0].rows), 3)
+            for one, two in zip(tables[0].rows, tables[1].rows, strict=True):
+                what = (build_id, one.part and one.part.name)
+                self.assertEqual((one.reason, one.served_by), (two.reason, two.served_by), what)
+                np.testing.assert_allclose(
+                    (one.mark, one.stop, one.slope, one.half, one.at_common, one.hand),
+                    (two.mark, two.stop, two.slope, two.half, two.at_common, two.hand),
+                    rtol=1e-6,
+                    atol=1e-7,
+                    err_msg=str(what),
+                )
+            np.testing.assert_allclose(tables[0].marks, tables[1].marks, atol=1e-7)
+
+    def test_the_same_ways_spare_the_body(self) -> None:
+        takes = (Take(60.0, 60.0), Take(120.0, 90.0))
+        for build_id, support in (("long-zoom", "shoulder"), ("wide", "handheld")):
+            here, there = self.pair(build_id, support)
+            found = [
+                ways_to_lighten(one, dict(one.assembly.kit), operator, support, takes)
+                for one, operator in ((here, MAREN), (there, other_side(MAREN)))
+            ]
+            self.assertEqual([w.kind for w in found[0]], [w.kind for w in found[1]], build_id)
+            self.assertTrue(found[0])
+            for one, two in zip(*found, strict=True):
+                near(self, one.carried.worst.share, two.carried.worst.share, (build_id, one.kind), 2e-2)
+                self.assertEqual(one.takes, two.takes)
+
+
+def reframed(part: Part, by: np.ndarray) -> Part:
+    """Return the same part described from another point of it."""
+
+    def moved(point: tuple[float, float, float]) -> tuple[float, float, float]:
+        x, y, z = (float(v) for v in np.array(point) + by)
+        return (x, y, z)
+
+    outline = part.outline
+    return replace(
+        part,
+        outline=None if outline is None else replace(outline, centre=moved(outline.centre)),
+        cg=None if part.cg is None else moved(part.cg),
+        mounts=tuple(replace(mount, at=moved(mount.at)) for mount in part.mounts),
+        feet=tuple(Foot(foot.kind, moved(foot.at)) for foot in part.feet),
+    )
+
+
+class FromAnotherPoint(unittest.TestCase):
+    def test_where_a_part_is_described_from_does_not_matter(self) -> None:
+        """But for a camera's, whose mark is where the rig is counted from."""
+        rng = np.random.default_rng(8)
+        for build_id, support in supported():
+            build, kit = lopsided(build_id)
+            build = replace(build, support=support)
+            other = {
+                key: part if part.category is Category.BODY else reframed(part, rng.uniform(-0.1, 0.1, 3))
+                for key, part in kit.items()
+            }
+            here, there = analyse(build, kit, MAREN), analyse(build, other, MAREN)
+            np.testing.assert_allclose(there.body.cg, here.body.cg, atol=1e-12)
+            np.testing.assert_allclose(there.body.inertia, here.body.inertia, atol=1e-12)
+            np.testing.assert_allclose(there.positions.centre, here.positions.centre, atol=1e-12)
+            seen = figures(there)
+            for gauge, (value, unsure) in figures(here).items():
+                near(self, value, seen[gauge][0], (build_id, support, gauge))
+                near(self, unsure, seen[gauge][1], (build_id, support, gauge, "doubt"), 1e-5)
+            kinds = [sorted((f.kind, tuple(sorted(f.placed_ids))) for f in one.findings) for one in (here, there)]
+            self.assertEqual(*kinds, (build_id, support))
 
 
 class InAnotherOrder(unittest.TestCase):
