@@ -10,8 +10,8 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Hold, Operator, Placed, Side
-from equilix.core.doubt.gauges import gauges_of
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, Side, with_settings
+from equilix.core.doubt.gauges import gauges_of, lessons
 from equilix.core.doubt.montecarlo import sample
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
@@ -22,8 +22,11 @@ from equilix.core.operator.body import body_of
 from equilix.core.registry import support_called
 from equilix.core.solver.strategies import relaxations
 from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.targets import form_arms, form_slopes, form_value, target_of
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.supports.tripod import TripodSettings, nearest_step
+from equilix.core.supports.vest import BY_HAND, SledGauge, vest_of
+from equilix.io.demo import demo_book
 from tests.core.builders import base, block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.78, 79.0)
@@ -182,3 +185,73 @@ class Outlines(unittest.TestCase):
         with self.assertRaisesRegex(AssemblyError, "diameter"):
             Outline((0.1, 0.05, 0.06), shape=Shape.CYLINDER)
         self.assertEqual(Outline((0.1, 0.06, 0.06), shape=Shape.CYLINDER).size, (0.1, 0.06, 0.06))
+
+
+class Forms(unittest.TestCase):
+    def test_how_forms_grow_with_masses_and_slides_by_trying(self) -> None:
+        """Central differences of each form of every kind of target, products of inertia among them."""
+        book = demo_book()
+        for build_id in ("long-zoom", "gimbal-full", "sled-zoom"):
+            build, kit = book.build(build_id), dict(book.parts)
+            found = analyse(build, kit, MAN)
+            target = target_of(found)
+            for form in target.forms:
+                arms, slopes = form_arms(found, target, form), form_slopes(found, target, form)
+                for k, placed in enumerate(build.parts):
+                    part = kit[placed.part_id]
+                    ends = []
+                    for dm in (-1e-4, 1e-4):
+                        other = analyse(build, {**kit, part.id: replace(part, mass=part.mass + dm)}, MAN)
+                        ends.append(form_value(other, target, form))
+                    twins = [j for j, p in enumerate(build.parts) if p.part_id == placed.part_id]
+                    grown = (ends[1] - ends[0]) / 2e-4
+                    self.assertAlmostEqual(grown, float(arms[twins].sum()), delta=1e-7, msg=(build_id, form.name, k))
+                if form.lever is not None or build_id == "sled-zoom":
+                    continue  # their wished place moves with the slides
+                for j, part_number in enumerate(found.assembly.slide_parts):
+                    placed, mount = build.parts[part_number], found.assembly.slide_mounts[j]
+                    if mount.step or not mount.low + 1e-3 < placed.setting < mount.high - 1e-3:
+                        continue
+                    ends = []
+                    for ds in (-1e-4, 1e-4):
+                        moved = build.with_placed(replace(placed, setting=placed.setting + ds))
+                        other = analyse(moved, kit, MAN)
+                        same = next(one for one in target_of(other).forms if one.name == form.name)
+                        ends.append(form_value(other, target_of(other), same))
+                    grown = (ends[1] - ends[0]) / 2e-4
+                    self.assertAlmostEqual(grown, float(slopes[j]), delta=1e-6, msg=(build_id, form.name, placed.id))
+
+
+class Learned(unittest.TestCase):
+    def sled(self, **more: object) -> Analysis:
+        book = demo_book()
+        build = book.build("sled-zoom")
+        settings = replace(vest_of(build), timed_mass=analyse(build, dict(book.parts), MAN).body.mass, **more)
+        return analyse(with_settings(build, settings), dict(book.parts), MAN)
+
+    def test_the_doubt_of_a_timed_drop(self) -> None:
+        """Of n tries: their scatter, at least what a thumb is worth, over the root of n; GUM 4.2.3."""
+        for tries, unsure in (((1.0, 1.6), 0.3), ((1.2,), BY_HAND), ((1.2, 1.21, 1.19, 1.2), BY_HAND / 2.0)):
+            observed = dict(support_called("vest").observed(self.sled(tries=tries)))
+            self.assertAlmostEqual(observed[SledGauge.DROP], unsure, places=9)
+
+    def test_lessons_one_after_the_other_are_worth_all_at_once(self) -> None:
+        """What is left of a covariance: C - C H^T (H C H^T + R)^-1 H C, all rows of H at once."""
+        found = self.sled(tries=(2.6, 2.7, 2.5), lean_pitch=0.02, lean_roll=0.01)
+        gauges = gauges_of(found)
+        assert gauges is not None
+        covariance = gauges.covariance()
+        left, rows, doubts = covariance, [], []
+        for gain, gradient, u in lessons(gauges, covariance):
+            left = left - np.outer(gain, gradient @ left)
+            rows.append(gradient)
+            doubts.append(u * u)
+        self.assertEqual(len(rows), 3)
+        h = np.array(rows)
+        within = h @ covariance @ h.T + np.diag(doubts)
+        wanted = covariance - covariance @ h.T @ np.linalg.solve(within, h @ covariance)
+        size = np.sqrt(np.diag(covariance))
+        np.testing.assert_allclose(left / np.outer(size, size), wanted / np.outer(size, size), atol=1e-9)
+        # And each figure that was read is surer than before, and than the reading alone.
+        for gauge, u in support_called("vest").observed(found):
+            self.assertLess(gauges.firsts([gauge])[gauge][1], u)
