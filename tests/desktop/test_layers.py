@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QWidget
 from equilix.desktop.main_window import BALANCE
 from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors
+from equilix.desktop.theme import Theme, colors
 from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem, arc, circle, polygon, rect, shift_between
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
@@ -123,6 +123,16 @@ class Painted(WindowTestCase):
                 other = moving(0.0).items
                 scene.items[12:16] = other[12:16]  # two of those that went along stay behind now
             self.assertLessEqual(self.both(layers, scene), 6.0, step)
+
+    def test_another_theme_in_the_midst_of_it(self) -> None:
+        layers = Layers()
+        for at in (0.0, 1.0, 2.0):
+            self.both(layers, moving(at))
+        light = colors()
+        self.window.set_theme(Theme.DARK)
+        self.assertIsNot(light, colors())
+        self.assertLessEqual(self.both(layers, moving(3.0)), 6.0)
+        self.assertLessEqual(self.both(layers, moving(4.0), 2.0), 6.0)
 
     def test_a_part_of_a_pixel_is_rounded_while_it_moves(self) -> None:
         layers = Layers()

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import threading
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, MountKind
@@ -55,6 +55,22 @@ class OneLine(DemoWindowTestCase):
                 y = widget.mapTo(self.view, QPoint(0, dy)).y()
                 shades = [image.pixelColor(left + x + d, y).lightness() for d in (-1, 0, 1)]
                 self.assertLess(min(shades), 120, f"{type(widget).__name__} at {width}")
+
+    def test_the_row_under_the_mouse_is_tinted(self) -> None:
+        table = self.view.ledger.table
+        spot = QPoint(table.columnWidth(0) - 6, table.rowViewportPosition(2) + 3)
+
+        def shade() -> QColor:
+            return table.viewport().grab().toImage().pixelColor(spot)
+
+        plain = shade()
+        self.assertEqual(plain.name(), colors()["paper"].name())
+        QTest.mouseMove(table.viewport(), spot - QPoint(40, 0))
+        QTest.mouseMove(table.viewport(), spot)
+        self.settle()
+        self.assertNotEqual(shade().name(), plain.name())
+        QApplication.sendEvent(table.viewport(), QEvent(QEvent.Type.Leave))
+        self.assertEqual(shade().name(), plain.name())
 
     def test_bars_point_the_way_they_pull(self) -> None:
         ledger = self.view.ledger

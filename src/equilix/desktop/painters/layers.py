@@ -46,6 +46,7 @@ class Layers:
         self._layers: list[_Layer] = []
         self._loose: set[int] = set()  # items that do not stay alike
         self._shifts: list[tuple[float, float] | None] = []
+        self._look: tuple[str, float, float] = ("", 0.0, 0.0)  # theme, step and factor that pictures were painted with
 
     def forget(self) -> None:
         """Let go of all layers: the next scene is painted as it is."""
@@ -104,6 +105,12 @@ class Layers:
         `step` is how many px of the screen one of the scene's is: a layer is put down on whole px of the screen.
         `factor` is that on type sizes.
         """
+        look = (str(colors.theme), step, factor)
+        if look != self._look:
+            # Another theme, or another screen, in the midst of it.
+            self._look = look
+            for layer in self._layers:
+                layer.picture = None
         at = 0
         for layer in self._layers:
             if layer.start > at:
