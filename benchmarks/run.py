@@ -330,7 +330,7 @@ def large_kit() -> None:
 
 def search_against_highs() -> None:
     """Eight free slides and twelve ballast choices: our five goals over one HiGHS call, and over brute force."""
-    from tests.core.test_search_references import BruteForce, rails
+    from tests.core.solver.test_search_references import BruteForce, rails
 
     from equilix.core.assembly.resolve import prepare
     from equilix.core.kit.parts import Mount, MountKind

@@ -16,8 +16,8 @@ from equilix.core.assembly.sets import PartSet, copied_set, put_set_on, sets_of,
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category, Foot, Mount, MountKind, Part
 from equilix.io.demo import demo_book
+from tests.core.assembly.test_rooting_properties import trees
 from tests.core.builders import OPERATOR, block, grip, rail
-from tests.core.test_rooting_properties import trees
 
 BOOK = demo_book()
 

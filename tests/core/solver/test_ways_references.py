@@ -41,7 +41,7 @@ from equilix.present.units import System
 from tests.core.builders import OPERATOR, base, block, grip, shoulder_build, worn
 
 BOOK = demo_book()
-ROOT = Path(__file__).parents[2]
+ROOT = Path(__file__).parents[3]
 
 
 class Ways(unittest.TestCase):
