@@ -167,6 +167,11 @@ class Anywhere(unittest.TestCase):
             self.assertIn("base", {p.id for p in build.parts} - set(taken_off(turned, "body", "body")))
 
 
+class Nothing(unittest.TestCase):
+    def test_a_build_without_parts_names_none_that_is_level(self) -> None:
+        self.assertEqual(levelled(Build("b", "B", level="gone"), {}).level, "")
+
+
 class DemoReRooted(unittest.TestCase):
     """The demo hung on each of its parts: verdict, camera slide, lens table and ways are the same."""
 

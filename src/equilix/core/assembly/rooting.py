@@ -71,6 +71,8 @@ def levelled(build: Build, kit: Kit) -> Build:
     """Return `build` with its root level where it stands level anyway, so that no other part need be named for it."""
     if not build.level:
         return build
+    if not build.parts:
+        return replace(build, level="")
     assembly = prepare(build, kit)
     root = build.from_root()[0]
     if np.allclose(assembly.rotation[root], quarter_turn(build.parts[root].quarter_turns), atol=EXACT):
