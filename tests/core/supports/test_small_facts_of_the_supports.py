@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Hold, Operator, Placed, Side, with_settings
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, Side, check_build, with_settings
 from equilix.core.doubt.gauges import gauges_of, lessons
 from equilix.core.doubt.montecarlo import sample
 from equilix.core.errors import AssemblyError
@@ -24,7 +24,7 @@ from equilix.core.solver.strategies import relaxations
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import form_arms, form_slopes, form_value, target_of
 from equilix.core.statics.holding import PALM_LEVER
-from equilix.core.supports.tripod import TripodSettings, nearest_step
+from equilix.core.supports.tripod import TripodSettings, nearest_step, plate_marks, slid_to
 from equilix.core.supports.vest import BY_HAND, SledGauge, vest_of
 from equilix.io.demo import demo_book
 from tests.core.builders import base, block, grip, shoulder_build
@@ -255,3 +255,45 @@ class Learned(unittest.TestCase):
         # And each figure that was read is surer than before, and than the reading alone.
         for gauge, u in support_called("vest").observed(found):
             self.assertLess(gauges.firsts([gauge])[gauge][1], u)
+
+
+class Feet(unittest.TestCase):
+    def test_a_foot_that_a_part_does_not_have(self) -> None:
+        build, kit = shoulder_build((block("camera", 3.0), 0.02))
+        for foot in (1, 2):
+            wrong = build.with_placed(replace(build.placed("camera"), foot=foot))
+            with self.assertRaisesRegex(AssemblyError, f"camera has no foot number {foot + 1}"):
+                check_build(wrong, kit)
+        check_build(build, kit)
+
+
+class PlateMarks(unittest.TestCase):
+    def rig(self, *batteries: Part) -> tuple[Build, dict[str, Part]]:
+        nose = Mount("nose", MountKind.LENS_MOUNT, (0.1, 0.0, 0.0))
+        camera = block("camera", 3.0, (0.2, 0.1, 0.14), Category.BODY, mounts=(nose,), at=(0.0, 0.0, -0.08))
+        lens = block("lens", 1.1, (0.16, 0.09, 0.09), Category.LENS, kind=MountKind.LENS_MOUNT, at=(-0.08, 0.0, 0.0))
+        build, kit = shoulder_build((camera, 0.02), *((part, -0.2) for part in batteries[:1]))
+        kit |= {part.id: part for part in (lens, *batteries)}
+        parts = (*build.parts, Placed("lens", "lens", "camera", "nose"))
+        return with_settings(replace(build, parts=parts, support="tripod"), TripodSettings(travel=0.4)), kit
+
+    def test_every_battery_that_fits_has_marks_of_its_own(self) -> None:
+        small = block("small", 0.6, (0.06, 0.1, 0.1), Category.BATTERY, at=(0.0, 0.0, -0.06))
+        large = replace(small, id="large", name="large", mass=1.4)
+        build, kit = self.rig(small, large)
+        marks = {mark.battery: mark.mark for mark in plate_marks(analyse(build, kit, MAN), kit, MAN) if not mark.bare}
+        self.assertEqual(set(marks), {"small", "large"})
+        for battery, mark in marks.items():
+            swapped = build.with_placed(replace(build.placed("small"), part_id=battery))
+            self.assertAlmostEqual(analyse(slid_to(swapped, mark), kit, MAN).stand.ahead, 0.0, places=9)
+        # A heavier pack behind takes the camera forward in its clamp.
+        self.assertGreater(marks["large"], marks["small"])
+
+    def test_a_rig_without_a_battery_has_marks_too(self) -> None:
+        build, kit = self.rig()
+        (mark,) = {(m.battery, m.mark) for m in plate_marks(analyse(build, kit, MAN), kit, MAN) if not m.bare}
+        self.assertEqual(mark[0], "")
+        self.assertAlmostEqual(analyse(slid_to(build, mark[1]), kit, MAN).stand.ahead, 0.0, places=9)
+        spare = block("spare", 0.6, (0.06, 0.1, 0.1), Category.BATTERY)
+        again = plate_marks(analyse(build, {**kit, "spare": spare}, MAN), {**kit, "spare": spare}, MAN)
+        self.assertEqual({m.battery for m in again}, {""})
