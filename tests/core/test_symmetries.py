@@ -128,6 +128,16 @@ def near(test: unittest.TestCase, one: float, two: float, what: object, share: f
     test.assertAlmostEqual(one, two, delta=share * max(1.0, abs(one)) * 1e-2 + share * abs(one), msg=str(what))
 
 
+def the_same(test: unittest.TestCase, here: Analysis, there: Analysis, what: object) -> None:
+    """Demand the same figures with the same doubts, and the same findings."""
+    seen = figures(there)
+    for gauge, (value, unsure) in figures(here).items():
+        near(test, value, seen[gauge][0], (what, gauge))
+        near(test, unsure, seen[gauge][1], (what, gauge, "doubt"), 1e-5)
+    kinds = [sorted((f.kind, tuple(sorted(f.placed_ids))) for f in one.findings) for one in (here, there)]
+    test.assertEqual(*kinds, what)
+
+
 class InAMirror(unittest.TestCase):
     def pair(self, build_id: str, support: str, hold: Hold | None = None) -> tuple[Analysis, Analysis]:
         build, kit = lopsided(build_id)
@@ -282,12 +292,7 @@ class FromAnotherPoint(unittest.TestCase):
             np.testing.assert_allclose(there.body.cg, here.body.cg, atol=1e-12)
             np.testing.assert_allclose(there.body.inertia, here.body.inertia, atol=1e-12)
             np.testing.assert_allclose(there.positions.centre, here.positions.centre, atol=1e-12)
-            seen = figures(there)
-            for gauge, (value, unsure) in figures(here).items():
-                near(self, value, seen[gauge][0], (build_id, support, gauge))
-                near(self, unsure, seen[gauge][1], (build_id, support, gauge, "doubt"), 1e-5)
-            kinds = [sorted((f.kind, tuple(sorted(f.placed_ids))) for f in one.findings) for one in (here, there)]
-            self.assertEqual(*kinds, (build_id, support))
+            the_same(self, here, there, (build_id, support))
 
 
 class InAnotherOrder(unittest.TestCase):
@@ -299,12 +304,7 @@ class InAnotherOrder(unittest.TestCase):
             order = rng.permutation(len(build.parts))
             other = replace(build, parts=tuple(build.parts[k] for k in order))
             here, there = analyse(build, kit, MAREN), analyse(other, kit, MAREN)
-            seen = figures(there)
-            for gauge, (value, unsure) in figures(here).items():
-                near(self, value, seen[gauge][0], (build_id, support, gauge))
-                near(self, unsure, seen[gauge][1], (build_id, support, gauge, "doubt"), 1e-5)
-            kinds = [sorted((f.kind, tuple(sorted(f.placed_ids))) for f in one.findings) for one in (here, there)]
-            self.assertEqual(*kinds, (build_id, support))
+            the_same(self, here, there, (build_id, support))
             one, two = carry(here, MAREN, support), carry(there, MAREN, support)
             if isinstance(one, Carry):
                 assert isinstance(two, Carry)
