@@ -356,6 +356,7 @@ class SidePanel(QScrollArea):
         self.rows.setSpacing(0)
         self.setWidget(self._inner)
         self._cells: list[tuple[PlainLabel, PlainLabel, PlainLabel, PlainLabel | None]] = []
+        self._rows: list[FigureRow] = []  # what the cells show
         #: What a room put in it last, so that it need not be put in again; None once anything else is shown.
         self.filled: object = None
 
@@ -371,7 +372,7 @@ class SidePanel(QScrollArea):
             sign = _sign(focused)
             QTimer.singleShot(0, self, lambda: self._give_back(sign))
         clear_layout(self.rows)
-        self._cells = []
+        self._cells, self._rows = [], []
         self.filled = None
         self.setStyleSheet(
             f"QScrollArea {{ background: {colors().hex('panel')}; border-left: 1px solid {colors().hex('rule2')}; }}"
@@ -431,6 +432,7 @@ class SidePanel(QScrollArea):
                 grid.addWidget(note, line, 0, 1, 3)
                 line += 1
             self._cells.append((name, value, pm, note))
+            self._rows.append(row)
         grid.addWidget(Rule(), line, 0, 1, 3)
         self.rows.addLayout(grid)
 
@@ -441,7 +443,10 @@ class SidePanel(QScrollArea):
         self.head.set_color(tone)
         self.head.setText(verdict.head)
         self.sentence.setText(verdict.body)
-        for row, (name, value, pm, note) in zip(rows, self._cells, strict=False):
+        for k, (row, (name, value, pm, note)) in enumerate(zip(rows, self._cells, strict=False)):
+            if row == self._rows[k]:
+                continue
+            self._rows[k] = row
             name.setText(row.label)
             value.setText(row.value)
             pm.setText(row.doubt)

@@ -183,12 +183,13 @@ def _draw_blocks(scene: Scene, analysis: Analysis, frame: _Frame, selected: str 
         if part.outline is None:
             continue
         x, y = frame.at(positions.centre[i])
-        w, h = (2.0 * float(assembly.edges[i, a]) * frame.scale for a in (view.across, view.up))
+        w, h = (round(2.0 * float(assembly.edges[i, a]) * frame.scale, 3) for a in (view.across, view.up))
         chosen = analysis.build.parts[i].id == selected
         fill, tone, weight = ("tint", "accent", 2.0) if chosen else (fill_of(part.category), "line", 1.25)
         round_one = part.outline.shape is Shape.CYLINDER
-        shape = circle(x, y, w / 2.0) if round_one else rect(x - w / 2.0, y - h / 2.0, w, h, min(2.0, w / 4.0, h / 4.0))
-        scene.path(shape, fill, tone, weight)
+        corner = min(2.0, w / 4.0, h / 4.0)
+        shape = circle(0.0, 0.0, w / 2.0) if round_one else rect(-w / 2.0, -h / 2.0, w, h, corner)
+        scene.put(shape, x, y, fill, tone, weight)
         corners = ((x - w / 2, y - h / 2), (x + w / 2, y - h / 2), (x + w / 2, y + h / 2), (x - w / 2, y + h / 2))
         scene.regions.append(Region(("part", analysis.build.parts[i].id), corners))
 

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Kit, Operator, Settings
-from equilix.core.assembly.resolve import outline_corners
+from equilix.core.assembly.resolve import all_corners
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
@@ -533,13 +533,11 @@ def _falls(stage: Stage, settings: GimbalSettings) -> str:
 def _reach(analysis: Analysis, stage: Stage) -> tuple[float, float]:
     """Return how far (m) from an axis the parts of a stage reach, ahead and behind."""
     beside = [i for i in range(3) if i != stage.about]
-    ahead = behind = 0.0
-    for k in np.flatnonzero(stage.parts & analysis.assembly.sized).tolist():
-        away = outline_corners(analysis.assembly, analysis.positions, k)[:, beside] - stage.point[beside]
-        far = np.hypot(away[:, 0], away[:, 1])
-        ahead = max(ahead, float(far[away[:, 0] > 0.0].max(initial=0.0)))
-        behind = max(behind, float(far[away[:, 0] <= 0.0].max(initial=0.0)))
-    return ahead, behind
+    parts = np.flatnonzero(stage.parts & analysis.assembly.sized)
+    corners = all_corners(analysis.assembly, analysis.positions, parts)
+    away = corners[..., beside] - stage.point[beside]
+    far, forward = np.hypot(away[..., 0], away[..., 1]), away[..., 0] > 0.0
+    return float(far[forward].max(initial=0.0)), float(far[~forward].max(initial=0.0))
 
 
 def _views(analysis: Analysis, on_it: Stages, system: System) -> tuple[AxisView, ...]:
