@@ -27,7 +27,7 @@ from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.plain import as_tip
 from equilix.present.balance.elevation import support_line
 from equilix.present.balance.panel import BalanceModel, LedgerRow
-from equilix.present.drawing.scene import Anchor, Scene, hatch, polygon, rect
+from equilix.present.drawing.scene import Anchor, Command, Scene, hatch, polygon, rect
 from equilix.present.units import Kind, System, figure
 
 _Index = QModelIndex | QPersistentModelIndex
@@ -92,24 +92,24 @@ def paint_bar(
     scene: Scene, moment: float, line: float, top: float, height: float, px_per_nm: float, chosen: bool = False
 ) -> None:
     """Add a pointed bar: solid to the right for forward, hatched to the left for back."""
-    length = max(abs(moment) * px_per_nm, 2.0)
     forward = moment >= 0.0
-    sign = 1.0 if forward else -1.0
-    tip = min(6.0, length)
-    end = line + sign * length
-    points = (
-        (line, top),
-        (end - sign * tip, top),
-        (end, top + height / 2),
-        (end - sign * tip, top + height),
-        (line, top + height),
-    )
+    outline, hatched = _bar(round(max(abs(moment) * px_per_nm, 2.0), 2), height, forward)
     edge = "accent" if chosen else ("fwd" if forward else "back")
     if forward:
-        scene.path(polygon(points), "fwd", edge if chosen else None, 2.0 if chosen else 1.0)
+        scene.put(outline, line, top, "fwd", edge if chosen else None, 2.0 if chosen else 1.0)
     else:
-        scene.path(polygon(points), "paper", edge, 2.0 if chosen else 1.2)
-        scene.path(hatch(points, 3.0), None, "back", 1.0)
+        scene.put(outline, line, top, "paper", edge, 2.0 if chosen else 1.2)
+        scene.put(hatched, line, top, None, "back", 1.0)
+
+
+# Kept: of the bars in a ledger most stay as they are while one part slides.
+@lru_cache(maxsize=512)
+def _bar(length: float, height: float, forward: bool) -> tuple[tuple[Command, ...], tuple[Command, ...]]:
+    """Return the outline of a bar from (0, 0), and its hatch where it points back."""
+    sign, tip = (1.0 if forward else -1.0), min(6.0, length)
+    end = sign * length
+    points = ((0.0, 0.0), (end - sign * tip, 0.0), (end, height / 2), (end - sign * tip, height), (0.0, height))
+    return polygon(points), () if forward else hatch(points, 3.0)
 
 
 @lru_cache(maxsize=2048)
