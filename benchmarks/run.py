@@ -72,6 +72,21 @@ def median(action: Callable[[], object], repeats: int) -> float:
     return statistics.median(times)
 
 
+def in_turn(*actions: Callable[[], object], rounds: int = 60, each: int = 5) -> list[float]:
+    """Return the median time (s) of each action, a few of one and of the other in turn.
+
+    A machine's speed changes within seconds: what is compared must be measured in the same ones.
+    """
+    times: list[list[float]] = [[] for _ in actions]
+    for _ in range(rounds):
+        for action, took in zip(actions, times, strict=True):
+            for _ in range(each):
+                start = time.perf_counter()
+                action()
+                took.append(time.perf_counter() - start)
+    return [statistics.median(took) for took in times]
+
+
 def long_rig(count: int) -> tuple[Build, dict[str, Part]]:
     """Return a shoulder rig of `count` parts: rails of nine slides each, side by side, a camera and two grips."""
     rng = np.random.default_rng(count)
@@ -146,11 +161,10 @@ def line(ratio: float, goal: str, what: str) -> None:
 def tick_against_mujoco() -> None:
     load = mujoco_load(*long_rig(60))
     median(load, 20)
-    theirs = median(load, 60)
     for support in KEYS:
         ticks = Ticks(60, support)
         median(ticks, 20)
-        ours = median(ticks, 300)
+        ours, theirs = in_turn(ticks, load)
         line(
             ours / theirs,
             "at most 0.5",
@@ -166,7 +180,7 @@ def tick_against_mujoco() -> None:
             load = mujoco_load(build, kit)
             median(load, 20)
             median(ticks, 20)
-            theirs, ours = median(load, 60), median(ticks, 200)
+            ours, theirs = in_turn(ticks, load)
             line(
                 ours / theirs,
                 "at most 0.5",
