@@ -26,7 +26,9 @@ def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | Non
     AssemblyError
         If the build doesn't hold together.
     """
-    build = upright(build)
+    if previous is None or not previous.assembly.matches(build, kit):
+        # What differs in slides alone from one that is upright is upright too.
+        build = upright(build)
     if previous is not None and previous.assembly.matches(build, kit):
         assembly = previous.assembly
     else:
@@ -39,7 +41,8 @@ def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | Non
     more = None
     on_it = support_called(build.support)
     if body is not None:
-        doubt = spread(body, assembly.mass, positions.cg, assembly.rotation, assembly.doubts)
+        by_cg = assembly.cg_spread.diagonal(axis1=1, axis2=2)
+        doubt = spread(body, positions.cg, assembly.doubts, by_cg)
         stand = on_it.stand(assembly, positions, body, build, operator)
         if stand is not None:
             more = on_it.more(assembly, positions, body, build, operator, stand)
@@ -57,20 +60,21 @@ def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
 
 def _findings(analysis: Analysis) -> list[Finding]:
     """Return clashes and slides past their ends."""
-    assembly, ids = analysis.assembly, [placed.id for placed in analysis.build.parts]
+    assembly, parts = analysis.assembly, analysis.build.parts
     found = [
-        Finding(FindingKind.CLASH, (ids[clash.first], ids[clash.second]), clash.depth, clash.doubt, clash, 0.0)
+        Finding(
+            FindingKind.CLASH, (parts[clash.first].id, parts[clash.second].id), clash.depth, clash.doubt, clash, 0.0
+        )
         for clash in find_clashes(assembly, analysis.positions)
     ]
-    settings = analysis.settings.tolist()
-    for part, mount, setting in zip(assembly.slide_parts, assembly.slide_mounts, settings, strict=True):
-        beyond = max(mount.low - setting, setting - mount.high)
-        if beyond > SLIGHT:
-            found.append(Finding(FindingKind.OUT_OF_TRAVEL, (ids[part],), beyond, limit=0.0))
+    beyond = np.maximum(assembly.slide_ends[0] - analysis.settings, analysis.settings - assembly.slide_ends[1])
+    for j in np.flatnonzero(beyond > SLIGHT).tolist():
+        part = parts[assembly.slide_parts[j]].id
+        found.append(Finding(FindingKind.OUT_OF_TRAVEL, (part,), float(beyond[j]), limit=0.0))
     return found
 
 
 def _missing(analysis: Analysis) -> list[Finding]:
-    assembly, ids = analysis.assembly, [placed.id for placed in analysis.build.parts]
-    found = [Finding(FindingKind.NO_MASS, (ids[i],)) for i in np.flatnonzero(assembly.missing).tolist()]
-    return found + [Finding(FindingKind.NO_SIZE, (ids[i],)) for i in np.flatnonzero(~assembly.sized).tolist()]
+    assembly, parts = analysis.assembly, analysis.build.parts
+    found = [Finding(FindingKind.NO_MASS, (parts[i].id,)) for i in np.flatnonzero(assembly.missing).tolist()]
+    return found + [Finding(FindingKind.NO_SIZE, (parts[i].id,)) for i in np.flatnonzero(~assembly.sized).tolist()]

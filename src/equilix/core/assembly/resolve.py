@@ -20,7 +20,7 @@ from msgspec import Struct
 from equilix.core.assembly.build import Build, Kit, Placed, check_build, link_of
 from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import AXES, TOUCH_POINTS, Category, HowKnown, Joint, Mount, MountKind, Part, Shape
-from equilix.core.kit.uncertainty import Doubts, doubts_of
+from equilix.core.kit.uncertainty import Doubts, cg_spread, doubts_of
 from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
 from equilix.core.rounding import ROUNDING
 
@@ -74,9 +74,11 @@ class Assembly(Struct, frozen=True, eq=False):
     slide_parts: tuple[int, ...]  # (k,) index of the part that each slide carries first
     slide_mounts: tuple[Mount, ...]
     slide_axes: np.ndarray  # (k, 3) unit, rig axes
+    slide_ends: np.ndarray  # (2, k) m, how low and how high each goes
     _rank: np.ndarray  # (n,) part order -> depth-first order
     _first: np.ndarray  # (k,) depth-first range that each slide carries
     _after: np.ndarray
+    _carried: np.ndarray  # (k,) kg
     _origin0: np.ndarray  # (n, 3) part origins with all slides at 0, base frame
     _cg0: np.ndarray  # (n, 3)
     _centre0: np.ndarray  # (n, 3) outline middles
@@ -127,10 +129,7 @@ class Assembly(Struct, frozen=True, eq=False):
 
     def carried_mass(self) -> np.ndarray:
         """Return the mass (k,) (kg) that each slide carries."""
-        by_rank = np.empty(len(self.parts))
-        by_rank[self._rank] = self.mass
-        total = np.concatenate([[0.0], np.cumsum(by_rank)])
-        return total[self._after] - total[self._first]
+        return self._carried
 
     def carries(self, slide: int, part: int) -> bool:
         """Whether slide number `slide` carries part number `part`."""
@@ -283,6 +282,11 @@ def prepare(build: Build, kit: Kit) -> Assembly:
                 touch.append(TouchPoint(build.parts[i].id, mount.id, mount.kind, i, part.category))
                 touch_at.append(origin[i] + rotation[i] @ mount.at)
     bodies = [i for i, part in enumerate(parts) if part.category is Category.BODY]
+    first = rank[slide_parts] if slide_parts else np.zeros(0, dtype=int)
+    after = end[slide_parts] if slide_parts else np.zeros(0, dtype=int)
+    by_rank = np.empty(n)
+    by_rank[rank] = mass
+    total = np.concatenate([[0.0], np.cumsum(by_rank)])
     return Assembly(
         build=build,
         kit=kit,
@@ -291,7 +295,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         missing=np.array([part.mass is None for part in parts], dtype=bool),
         guessed=np.array([part.mass_known is HowKnown.GUESSED for part in parts], dtype=bool),
         doubts=doubts,
-        cg_spread=np.einsum("n,nij,nj,nkj->nik", mass**2, rotation, doubts.cg**2, rotation),
+        cg_spread=cg_spread(mass, rotation, doubts),
         rotation=rotation,
         upright=_upright(rotation),
         half_size=half,
@@ -309,8 +313,10 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         slide_mounts=tuple(slide_mounts),
         slide_axes=np.array(slide_axes).reshape(-1, 3),
         _rank=rank,
-        _first=rank[slide_parts] if slide_parts else np.zeros(0, dtype=int),
-        _after=end[slide_parts] if slide_parts else np.zeros(0, dtype=int),
+        slide_ends=np.array([(mount.low, mount.high) for mount in slide_mounts]).reshape(-1, 2).T,
+        _first=first,
+        _after=after,
+        _carried=total[after] - total[first],
         _origin0=origin,
         _cg0=origin + np.einsum("nij,nj->ni", rotation, cg),
         _centre0=origin + np.einsum("nij,nj->ni", rotation, centre),

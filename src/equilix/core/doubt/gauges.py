@@ -115,6 +115,9 @@ class Gauges:
         body = self.analysis.body
         assert body is not None
         carried = 0.0 if self.slide is None else float(self.analysis.assembly.carried_mass()[self.slide])
+        if not self.groups and not asks_inertia(self.analysis):
+            none = np.zeros((1, 0, 4)), np.zeros((1, 0))
+            return Draws(np.array([body.mass]), body.cg[None, :].copy(), np.array([carried]), *none)
         assembly, at = self.analysis.assembly, self.analysis.positions.cg
         stages = []
         for group in self.groups:

@@ -133,27 +133,35 @@ def doubts_of(parts: Sequence[Part]) -> Doubts:
     )
 
 
-def spread(body: MassProperties, mass: np.ndarray, cg: np.ndarray, rotation: np.ndarray, doubts: Doubts) -> Spread:
+def cg_spread(mass: np.ndarray, rotation: np.ndarray, doubts: Doubts) -> np.ndarray:
+    """Return ``m^2 R diag(u^2) R^T`` (n, 3, 3) (kg2 m2): what each part's doubtful CG adds to the static moment.
+
+    `mass` (n,) (kg), `rotation` (n, 3, 3) from the parts' axes to the whole's.
+    """
+    found: np.ndarray = np.einsum("n,nij,nj,nkj->nik", mass**2, rotation, doubts.cg**2, rotation)
+    return found
+
+
+def spread(body: MassProperties, cg: np.ndarray, doubts: Doubts, by_cg: np.ndarray) -> Spread:
     """Return the standard uncertainties of the whole from those of its n parts.
 
     Parameters
     ----------
     body : the whole's mass properties.
-    mass, cg, rotation : (n,) kg, (n, 3) m and (n, 3, 3) of the parts, in the frame of `body`.
+    cg : (n, 3) m of the parts, in the frame of `body`.
+    by_cg : (n, 3) kg2 m2, the diagonals of `cg_spread`.
 
     Notes
     -----
     c = sum(m r)/M gives dc/dm_i = (r_i - c)/M and dc/dr_i = m_i/M.
     """
     from_mass = (cg - body.cg) / body.mass
-    own_mass = (from_mass * doubts.mass[:, None]) ** 2
-    own_cg = np.einsum("nij,nj->ni", rotation**2, doubts.cg**2) * (mass / body.mass)[:, None] ** 2
-    by_part = own_mass + own_cg
+    by_part = (from_mass * doubts.mass[:, None]) ** 2 + by_cg / body.mass**2
     common = doubts.gain @ from_mass
     variance = by_part.sum(axis=0) + (common**2).sum(axis=0)
     u_mass = math.sqrt(float((doubts.mass**2).sum() + (doubts.gain.sum(axis=1) ** 2).sum()))
     along = float(variance[0])
-    share = by_part[:, 0] / along if along > 0.0 else np.zeros(len(mass))
+    share = by_part[:, 0] / along if along > 0.0 else np.zeros(len(cg))
     return Spread(u_mass, np.sqrt(variance), share)
 
 

@@ -11,7 +11,7 @@ from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.errors import MeasurementError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Member
-from equilix.core.kit.uncertainty import GUESSED_MASS, cg_doubt, doubts_of, spread, whole_mass_doubt
+from equilix.core.kit.uncertainty import GUESSED_MASS, cg_doubt, cg_spread, doubts_of, spread, whole_mass_doubt
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.bench import Subject
 
@@ -106,7 +106,9 @@ def take_placed(
     parts = tuple(assembly.parts[i] for i in chosen)
     cg = mass @ positions.cg[chosen] / total
     body = MassProperties(total, cg, np.zeros((3, 3)))
-    doubt = spread(body, mass, positions.cg[chosen], assembly.rotation[chosen], doubts_of(parts))
+    doubts = doubts_of(parts)
+    by_cg = cg_spread(mass, assembly.rotation[chosen], doubts).diagonal(axis1=1, axis2=2)
+    doubt = spread(body, positions.cg[chosen], doubts, by_cg)
     low = (positions.centre[chosen] - assembly.edges[chosen]).min(axis=0) - reference
     high = (positions.centre[chosen] + assembly.edges[chosen]).max(axis=0) - reference
     subject = Subject(
