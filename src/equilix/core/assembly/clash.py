@@ -8,6 +8,7 @@ parts are made to reach into others; those pairs are left out.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct
@@ -71,10 +72,15 @@ def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
     """Return the pairs of parts that overlap by more than `SLACK`, deepest first."""
     low = positions.centre - assembly.edges
     high = positions.centre + assembly.edges
-    first, second = _overlapping_pairs(low, high, assembly.sized)
-    if first.size:
-        apart = ~_may_touch(assembly, first, second)
-        first, second = first[apart], second[apart]
+    if len(assembly.parts) <= _FEW:
+        first, second, room = _pairs_of(assembly)
+        over = (np.abs(positions.centre[first] - positions.centre[second]) < room).all(axis=1)
+        first, second = first[over], second[over]
+    else:
+        first, second = _overlapping_pairs(low, high, assembly.sized)
+        if first.size:
+            apart = ~_may_touch(assembly, first, second)
+            first, second = first[apart], second[apart]
     if first.size == 0:
         return ()
     depth = _depths(assembly, positions, first, second)
@@ -146,19 +152,25 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
     return None
 
 
+@lru_cache(maxsize=8)
+def _pairs_of(assembly: Assembly) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return the numbers of all pairs (p,), (p,) that may clash, the lower first, and what room they need (p, 3) (m).
+
+    Upright boxes whose middles are nearer than that along every axis overlap. It stays while slides move.
+    """
+    sized = np.flatnonzero(assembly.sized)
+    a, b = np.triu_indices(len(sized), 1)
+    first, second = sized[a], sized[b]
+    apart = ~_may_touch(assembly, first, second) if first.size else np.zeros(0, dtype=bool)
+    first, second = first[apart], second[apart]
+    return first, second, assembly.edges[first] + assembly.edges[second] - SLACK
+
+
 def _overlapping_pairs(low: np.ndarray, high: np.ndarray, sized: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Return the pairs of upright boxes that overlap, by sweeping along x; the lower number first."""
     order = np.flatnonzero(sized)
     order = order[np.argsort(low[order, 0], kind="stable")]
     low, high = low[order] + SLACK, high[order]
-    if len(order) <= _FEW:
-        hits = low[:, None, 0] < high[:, 0]
-        for axis in (1, 2):
-            hits &= low[:, None, axis] < high[:, axis]
-        hits &= hits.T
-        a, b = np.nonzero(hits)
-        a, b = order[a[a < b]], order[b[a < b]]
-        return np.minimum(a, b), np.maximum(a, b)
     first: list[np.ndarray] = []
     second: list[np.ndarray] = []
     live = np.arange(len(order))
