@@ -32,6 +32,13 @@ def check_number(value: float, low: float, high: float, what: str, unit: str = "
         raise AssemblyError(f"{what} must be from {low:g} to {high:g}{' ' + unit if unit else ''}, got {value:g}.")
 
 
+def check_whole(value: int, low: int, high: int, what: str) -> None:
+    """Raise AssemblyError unless `value` is a whole number from `low` to `high`."""
+    check_number(value, low, high, what)
+    if not isinstance(value, int):
+        raise AssemblyError(f"{what} must be a whole number, got {value:g}.")
+
+
 def check_point(point: tuple[float, float, float], what: str) -> None:
     """Raise AssemblyError unless `point` is three finite coordinates (m) within the bounds."""
     if len(point) != 3:

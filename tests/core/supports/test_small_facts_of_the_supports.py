@@ -265,6 +265,11 @@ class Feet(unittest.TestCase):
             with self.assertRaisesRegex(AssemblyError, f"camera has no foot number {foot + 1}"):
                 check_build(wrong, kit)
         check_build(build, kit)
+        for wrong in (0.5, 1.0):
+            with self.assertRaisesRegex(AssemblyError, "foot's number must be a whole number"):
+                replace(build.placed("camera"), foot=wrong)
+            with self.assertRaisesRegex(AssemblyError, "Quarter turns must be a whole number"):
+                replace(build.placed("camera"), quarter_turns=wrong)
 
 
 class PlateMarks(unittest.TestCase):

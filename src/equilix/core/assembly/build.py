@@ -23,6 +23,7 @@ from equilix.core.limits import (
     check_number,
     check_point,
     check_text,
+    check_whole,
 )
 from equilix.core.registry import KEYS, support_called
 
@@ -68,8 +69,8 @@ class Placed(Struct, frozen=True):
         check_name(self.part_id, "The id of a part of the kit")
         check_line(self.mount, "A mount's id")
         check_number(self.setting, -MAX_LENGTH, MAX_LENGTH, "A setting")
-        check_number(self.quarter_turns, 0, 3, "Quarter turns")
-        check_number(self.foot, 0, 1000, "A foot's number")
+        check_whole(self.quarter_turns, 0, 3, "Quarter turns")
+        check_whole(self.foot, 0, 1000, "A foot's number")
         check_point(self.own_foot, "Where an own connection meets")
         if self.own is not None and self.own.kind not in (MountKind.OWN, *AXES):
             raise AssemblyError("A connection of one build must be of the kind 'own connection'.")
