@@ -26,13 +26,12 @@ def analyse(build: Build, kit: Kit, operator: Operator, previous: Analysis | Non
     AssemblyError
         If the build doesn't hold together.
     """
-    if previous is None or not previous.assembly.matches(build, kit):
+    assembly = previous.assembly if previous is not None else None
+    if assembly is None or not assembly.matches(build, kit):
         # What differs in slides alone from one that is upright is upright too.
         build = upright(build)
-    if previous is not None and previous.assembly.matches(build, kit):
-        assembly = previous.assembly
-    else:
-        assembly = prepare(build, kit)
+        if assembly is None or not assembly.matches(build, kit):
+            assembly = prepare(build, kit)
     settings = assembly.settings(build)
     positions = assembly.at(settings)
     body = _whole(assembly, positions)

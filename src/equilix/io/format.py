@@ -40,7 +40,7 @@ SUFFIX = ".equilix"
 MAX_FILE = 50_000_000
 
 
-class _File(Struct, frozen=True, dict=True):
+class _File(Struct, frozen=True):
     format: str
     version: int
     title: str
@@ -53,7 +53,7 @@ class _File(Struct, frozen=True, dict=True):
     sets: tuple[PartSet, ...] = ()
 
 
-class _RawFile(Struct, frozen=True, dict=True):
+class _RawFile(Struct, frozen=True):
     """The same with its lists as they are written, to be read piece by piece."""
 
     format: str
@@ -68,7 +68,7 @@ class _RawFile(Struct, frozen=True, dict=True):
     sets: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
 
 
-class _Head(Struct, frozen=True, dict=True):
+class _Head(Struct, frozen=True):
     format: str
     version: int
 

@@ -21,7 +21,7 @@ THEMES = ("light", "dark")
 MAX_TOLERANCE = 20.0
 
 
-class Preferences(Struct, frozen=True, dict=True):
+class Preferences(Struct, frozen=True):
     """Units and theme by name, and the files opened last, newest first."""
 
     units: str = "metric"

@@ -41,7 +41,7 @@ _ROOM = 24_000_000
 _SMALL, _SLOW, _SLOW_FOR = 500, 0.25, 30.0
 
 
-class _Note(Struct, frozen=True, dict=True):
+class _Note(Struct, frozen=True):
     """A snapshot's first line: the file that the book was opened from, what that was then, and when."""
 
     path: str | None

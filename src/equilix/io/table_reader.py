@@ -26,7 +26,7 @@ MAX_UNFOLDED, MAX_MEMORY, MAX_SECONDS = 120_000_000, 2_000_000_000, 15
 ERROR, FORMULA = "\x01", "\x02"
 
 
-class Answer(Struct, frozen=True, dict=True):
+class Answer(Struct, frozen=True):
     """Sheets, and the rows of the chosen one as texts, numbers and nothing; or what is wrong, after "The file"."""
 
     sheets: list[str] = field(default_factory=list)

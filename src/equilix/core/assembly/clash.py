@@ -21,7 +21,7 @@ from equilix.core.rounding import ROUNDING
 #: m. Less overlap than this is how closely boxes can describe parts; common practice.
 SLACK = 0.004
 #: m. What just touches must not meet by a rounding.
-_MEETS = SLACK + 1e-9
+_MEETS = SLACK + ROUNDING
 #: Standard uncertainty of a size over itself when it is guessed or from a sheet; common practice.
 GUESSED_SIZE = 0.05
 SHEET_SIZE = 0.01

@@ -201,19 +201,12 @@ class Gauges:
     def covariance(self) -> np.ndarray:
         """Return the covariance (c, c) of the numbers in `Draws.rows`, see `covariance_of`."""
         analysis, body = self.analysis, self.analysis.body
+        assert body is not None
         if self.groups or asks_inertia(analysis):
             return covariance_of(analysis, inputs_of(analysis, self.slide))
         # The same where there is one mass and one CG alone: what doubtful CGs add stays while slides move.
-        assert body is not None
-        assembly, doubts = analysis.assembly, analysis.assembly.doubts
-        by = np.zeros((len(assembly.parts), 5))
-        by[:, 0] = 1.0
-        by[:, 1:4] = (analysis.positions.cg - body.cg) / body.mass
-        if self.slide is not None:
-            by[:, 4] = assembly.carried_by(self.slide)
-        own, common = doubts.mass[:, None] * by, doubts.gain @ by
-        result: np.ndarray = own.T @ own + common.T @ common
-        result[1:4, 1:4] += assembly.cg_spread.sum(axis=0) / body.mass**2
+        result = _by_masses(analysis, _whole_by_masses(analysis, self.slide))
+        result[1:4, 1:4] += analysis.assembly.cg_spread.sum(axis=0) / body.mass**2
         return result
 
     def firsts(self, which: Sequence[str]) -> dict[str, tuple[float, float]]:
@@ -282,10 +275,7 @@ def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
     groups = analysis.stand.groups if analysis.stand is not None else ()
     size = 5 + 4 * len(groups) + (6 if asks_inertia(analysis) else 0)
     mass, own = np.zeros((n, size)), np.zeros((n, size))
-    mass[:, 0] = 1.0
-    mass[:, 1:4] = (analysis.positions.cg - body.cg) / body.mass
-    if slide is not None:
-        mass[:, 4] = assembly.carried_by(slide)
+    mass[:, :5] = _whole_by_masses(analysis, slide)
     cg = np.zeros((n, 3, size))
     # Part axis j lies along column j of rig_from_part.
     turned = np.transpose(assembly.rotation, (0, 2, 1))
@@ -304,6 +294,26 @@ def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
         mass[:, -6:] = own[:, -6:] / np.maximum(assembly.mass, ROUNDING)[:, None] + six_of(lever_squares(away))
         cg[:, :, -6:] = np.einsum("nka,nac->nkc", turned, six_slopes(away) * assembly.mass[:, None, None])
     return Inputs(mass, cg, own)
+
+
+def _whole_by_masses(analysis: Analysis, slide: int | None) -> np.ndarray:
+    """Return how the whole's mass, CG and carried mass follow each part's mass (n, 5)."""
+    body = analysis.body
+    assert body is not None
+    mass = np.zeros((len(analysis.assembly.parts), 5))
+    mass[:, 0] = 1.0
+    mass[:, 1:4] = (analysis.positions.cg - body.cg) / body.mass
+    if slide is not None:
+        mass[:, 4] = analysis.assembly.carried_by(slide)
+    return mass
+
+
+def _by_masses(analysis: Analysis, slopes: np.ndarray) -> np.ndarray:
+    """Return what doubtful masses add to a covariance (c, c), their own doubts and the common ones; `slopes` (n, c)."""
+    doubts = analysis.assembly.doubts
+    own, common = doubts.mass[:, None] * slopes, doubts.gain @ slopes
+    result: np.ndarray = own.T @ own + common.T @ common
+    return result
 
 
 def asks_inertia(analysis: Analysis) -> bool:
@@ -337,13 +347,9 @@ def six_slopes(away: np.ndarray) -> np.ndarray:
 
 def covariance_of(analysis: Analysis, inputs: Inputs) -> np.ndarray:
     """Return the covariance (c, c) of the numbers in `Draws.rows`, first order: JCGM 100:2008 clause 5, H.2."""
-    doubts = analysis.assembly.doubts
-    by_mass = doubts.mass[:, None] * inputs.mass
-    common = doubts.gain @ inputs.mass
-    by_cg = (doubts.cg[:, :, None] * inputs.cg).reshape(-1, inputs.mass.shape[1])
+    by_cg = (analysis.assembly.doubts.cg[:, :, None] * inputs.cg).reshape(-1, inputs.mass.shape[1])
     by_own = OWN_INERTIA * inputs.own
-    result: np.ndarray = by_mass.T @ by_mass + common.T @ common + by_cg.T @ by_cg + by_own.T @ by_own
-    return result
+    return _by_masses(analysis, inputs.mass) + by_cg.T @ by_cg + by_own.T @ by_own
 
 
 def spread_of(covariance: np.ndarray) -> np.ndarray:

@@ -20,9 +20,7 @@ from equilix.core.doubt.gauges import (
     Draws,
     Gauges,
     asks_inertia,
-    covariance_of,
     firsts_of,
-    inputs_of,
     lessons,
     lever_squares,
     six_of,
@@ -172,7 +170,7 @@ def sample(
         if progress is not None and not progress(0.9 * done / count):
             return None
     rows = np.concatenate([p.rows for p in pieces])
-    covariance, now = covariance_of(analysis, inputs_of(analysis, gauges.slide)), gauges.now().rows[0]
+    covariance, now = gauges.covariance(), gauges.now().rows[0]
     for gain, gradient, u in lessons(gauges, covariance):
         # Each draw is moved as if it had been measured with an error of its own.
         surprise = rng.standard_normal(count) * u - (rows - now) @ gradient

@@ -111,7 +111,7 @@ class Outcome(Struct, frozen=True):
     measured: Measured
 
 
-class Procedure(Struct, frozen=True, dict=True):
+class Procedure(Struct, frozen=True):
     """A set-up with its subject, scale, layout and the readings taken so far (SI, by step key)."""
 
     setup: Setup

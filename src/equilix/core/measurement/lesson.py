@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.doubt.gauges import OWN_INERTIA, Draws, Gauges, covariance_of, inputs_of
+from equilix.core.doubt.gauges import OWN_INERTIA, Draws, Gauges, inputs_of
 from equilix.core.rounding import SLIGHT
 
 #: Standard uncertainties by which a reading and the parts' figures may part before one of them is wrong; common
@@ -48,7 +48,7 @@ def lesson_of(gauges: Gauges, readings: Sequence[Reading]) -> Lesson | None:
     stays, since that was weighed. Gauss-Newton on the least-squares sum: Gelb, Applied Optimal Estimation, ch. 6, from
     memory.
     """
-    covariance = covariance_of(gauges.analysis, inputs_of(gauges.analysis, gauges.slide))
+    covariance = gauges.covariance()
     covariance[0, :] = covariance[:, 0] = 0.0
     which = [reading.gauge for reading in readings]
     read = np.array([reading.value for reading in readings])

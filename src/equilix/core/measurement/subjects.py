@@ -19,7 +19,7 @@ from equilix.core.measurement.bench import Subject
 UNKNOWN_MASS = 0.3
 
 
-class Taken(Struct, frozen=True, eq=False, dict=True):
+class Taken(Struct, frozen=True, eq=False):
     """Parts on the bench: `origin` (n, 3) (m) and `rotation` (n, 3, 3) of each in the bench frame.
 
     The bench frame has the part's own axes, or the rig's; its zero is the part's own, the sensor mark of a

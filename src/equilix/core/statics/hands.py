@@ -325,10 +325,13 @@ class Statics:
 
     def _fill_few(self, load: np.ndarray, larger: np.ndarray, upward: np.ndarray) -> np.ndarray:
         """Serve those of a few rigs that lie in one of the first regions; return the others."""
-        regions = self._regions
-        if self._first[0] is not regions:
-            self._first = (regions, np.array([region.inside for region in regions[:_FEW_REGIONS]]))
-        serves = (self._first[1] @ load.T).min(axis=1, initial=0.0) >= -_MET
+        # Regions and their table are taken together: a sampling thread may be putting others in their place.
+        regions, inside = self._first
+        if regions is not self._regions:
+            regions = self._regions
+            inside = np.array([region.inside for region in regions[:_FEW_REGIONS]])
+            self._first = (regions, inside)
+        serves = (inside @ load.T).min(axis=1, initial=0.0) >= -_MET
         first = np.where(serves.any(axis=0), serves.argmax(axis=0), -1)
         for k in set(first.tolist()) - {-1}:
             self._write(regions[k], load, np.flatnonzero(first == k), larger, upward)

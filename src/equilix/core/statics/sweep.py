@@ -151,28 +151,21 @@ def _upright_gaps(
     c: np.ndarray,
     s: np.ndarray,
 ) -> np.ndarray:
-    """Return the same as `rectangle_gaps`, (…, a), for rectangles `shape` and `other` (…, 4, 2): one pair or many.
+    """Return the same as `rectangle_gaps`, (a,), for one pair of rectangles `shape` and `other` (4, 2).
 
     The first is turned by angles of cosines `c` and sines `s` (a,). Each one's corners are looked at from the other,
     where the sides of that one lie along the axes.
     """
-    parted = nearest = None
+    parted, nearest = np.full(len(c), -np.inf), np.full(len(c), np.inf)
     for corners, (middle, half), sine in ((shape, still, s), (other, moving, -s)):
-        a, b = corners[..., None, :, 0], corners[..., None, :, 1]
-        x = c[:, None] * a - sine[:, None] * b - middle[..., None, None, 0]
-        y = sine[:, None] * a + c[:, None] * b - middle[..., None, None, 1]
-        across, up = half[..., None, 0], half[..., None, 1]
+        x = c[:, None] * corners[:, 0] - sine[:, None] * corners[:, 1] - middle[0]
+        y = sine[:, None] * corners[:, 0] + c[:, None] * corners[:, 1] - middle[1]
         # All corners beyond the same side: that side parts the two.
-        beyond = np.maximum(
-            np.maximum(x.min(axis=-1), -x.max(axis=-1)) - across, np.maximum(y.min(axis=-1), -y.max(axis=-1)) - up
-        )
-        away = np.hypot(np.maximum(np.abs(x) - across[..., None], 0.0), np.maximum(np.abs(y) - up[..., None], 0.0)).min(
-            axis=-1
-        )
-        parted = beyond if parted is None else np.maximum(parted, beyond)
-        nearest = away if nearest is None else np.minimum(nearest, away)
-    assert parted is not None
-    assert nearest is not None
+        beyond_x = np.maximum(x.min(axis=1), -x.max(axis=1)) - half[0]
+        beyond_y = np.maximum(y.min(axis=1), -y.max(axis=1)) - half[1]
+        away = np.hypot(np.maximum(np.abs(x) - half[0], 0.0), np.maximum(np.abs(y) - half[1], 0.0)).min(axis=1)
+        parted = np.maximum(parted, np.maximum(beyond_x, beyond_y))
+        nearest = np.minimum(nearest, away)
     result: np.ndarray = np.where(parted > 0.0, nearest, parted)
     return result
 
@@ -217,7 +210,7 @@ def turned_gaps(
 
 
 #: m: boxes nearer than this meet, rounding.
-TOUCHES = 1e-9
+TOUCHES = ROUNDING
 #: rad: where a circle is level or upright.
 _LEVEL = np.array([0.0, 0.5 * math.pi, math.pi, -0.5 * math.pi])
 

@@ -22,8 +22,7 @@ _TOGETHER = 0.01
 _FEW = 2
 #: px of a picture's edge that stay free, for what a stroke covers beyond its bounds.
 _EDGE = 2.0
-
-
+#: The shift of what is the very same item as before.
 _STAYS = (0.0, 0.0)
 
 
@@ -39,7 +38,7 @@ class _Layer:
 
 
 class Layers:
-    """The layers of a drawing that moves; `begin` with one scene, then `follow` with each later one."""
+    """The layers of a drawing that moves: `follow` each scene of it, the first too, then `paint` it."""
 
     def __init__(self) -> None:
         self._first: tuple[Item, ...] = ()
@@ -71,14 +70,7 @@ class Layers:
 
     def _whole(self, layer: _Layer) -> bool:
         """Whether all of a layer still goes along together."""
-        first = self._shifts[layer.start]
-        if first is None:
-            return False
-        x, y = first
-        for shift in self._shifts[layer.start + 1 : layer.stop]:
-            if shift is None or abs(shift[0] - x) > _TOGETHER or abs(shift[1] - y) > _TOGETHER:
-                return False
-        return True
+        return all(self._together(layer.start, k) for k in range(layer.start, layer.stop))
 
     def _gather(self) -> None:
         """Put neighbours that go along together into layers; a layer that is whole keeps its picture."""
@@ -94,10 +86,11 @@ class Layers:
             start = stop
 
     def _together(self, a: int, b: int) -> bool:
+        """Whether two items go along together."""
         one, other = self._shifts[a], self._shifts[b]
         if one is None or other is None:
             return False
-        return abs(one[0] - other[0]) <= _TOGETHER and abs(one[1] - other[1]) <= _TOGETHER
+        return one is other or (abs(one[0] - other[0]) <= _TOGETHER and abs(one[1] - other[1]) <= _TOGETHER)
 
     def paint(self, painter: QPainter, scene: Scene, colors: Colors, step: float, factor: float = 1.0) -> None:
         """Paint `scene`, the one that was followed last.

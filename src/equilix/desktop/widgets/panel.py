@@ -72,7 +72,8 @@ class PlainLabel(QLabel):
         self._shown = ""
         self.setTextFormat(Qt.TextFormat.PlainText)
         self._face, self._color, self._wraps = font(size, weight), color, wraps
-        self._flags = Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if wraps else _RIGHT)
+        side = Qt.AlignmentFlag.AlignLeft if wraps else Qt.AlignmentFlag.AlignRight
+        self._flags = int(Qt.AlignmentFlag.AlignVCenter | side) | (int(Qt.TextFlag.TextWordWrap) if wraps else 0)
         self._heights: dict[int, int] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         if wraps:
@@ -137,12 +138,10 @@ class PlainLabel(QLabel):
         painter.fillRect(self.rect(), colors()["panel"])
         painter.setFont(self._face)
         painter.setPen(colors()[self._color])
-        flags = int(self._flags) | (int(Qt.TextFlag.TextWordWrap) if self._wraps else 0)
-        painter.drawText(self.contentsRect(), flags, self._shown)
+        painter.drawText(self.contentsRect(), self._flags, self._shown)
         painter.end()
 
 
-_RIGHT = Qt.AlignmentFlag.AlignRight
 #: px: words that wrap would like to be so wide at most.
 _USUAL_WIDTH = 240
 

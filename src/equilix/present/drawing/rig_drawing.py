@@ -84,7 +84,7 @@ class PartBox(Struct, frozen=True):
 _UNSIZED = 0.03
 
 
-@lru_cache(maxsize=512)
+@lru_cache(maxsize=256)
 def _lies(assembly: Assembly, index: int, view: View) -> tuple[float, float, float, float]:
     """Return length and height (m) of a part as it is drawn, the angle (rad, up), and -1 if it is mirrored."""
     rotation = assembly.rotation[index]
@@ -146,61 +146,69 @@ def draw_parts(
     for i in order:
         if only is not None and i not in only:
             continue
+        part, placed_id = assembly.parts[i], assembly.build.parts[i].id
         x, y = projection.point(positions.centre[i])
-        centre, chosen = (round(x, 3), round(y, 3)), assembly.build.parts[i].id == selected
-        items, region, box = _drawn(assembly, i, projection.view, projection.scale, centre, chosen, preview)
+        length, tall, angle, mirror = _lies(assembly, i, projection.view)
+        dash: tuple[float, ...] = ()
+        if part.mass is None:
+            dash = MISSING_DASH
+        elif part.mass_known is HowKnown.GUESSED or part.outline is None:
+            dash = GUESSED_DASH
+        lies = _Lies(
+            projection.view,
+            (round(x, 3), round(y, 3)),
+            (length * projection.scale, tall * projection.scale),
+            angle,
+            mirror,
+        )
+        shape = part.outline.shape if part.outline is not None else None
+        items = _drawn(part.category, shape, lies, dash, placed_id == selected, preview)
+        corners, box = _corners(i, lies)
         scene.items += items
-        if region is not None:
-            scene.regions.append(region)
+        if not preview:
+            scene.regions.append(Region(("part", placed_id), _grown(corners, box)))
         boxes.append(box)
     boxes.sort(key=lambda box: box.index)
     return boxes
 
 
+class _Lies(Struct, frozen=True):
+    """How a part lies on the screen: its `centre` and `size` (px), turned up by `angle`, `mirror` -1 if mirrored."""
+
+    view: View
+    centre: Point
+    size: tuple[float, float]
+    angle: float
+    mirror: float
+
+
 @lru_cache(maxsize=1024)
 def _drawn(
-    assembly: Assembly, i: int, view: View, scale: float, centre: Point, chosen: bool, preview: bool
-) -> tuple[tuple[PathItem, ...], Region | None, PartBox]:
-    """Return what a part at `centre` (px) is drawn of, where the mouse meets it, and the box around it.
-
-    Kept: of a rig of which one part slides most are where they were.
-    """
-    part = assembly.parts[i]
-    length, tall, angle, mirror = _lies(assembly, i, view)
-    width, height = length * scale, tall * scale
-    corners, box = _corners(i, centre, (width / 2.0, height / 2.0), angle)
-    shape = part.outline.shape if part.outline is not None else None
-    dash: tuple[float, ...] = ()
-    if part.mass is None:
-        dash = MISSING_DASH
-    elif part.mass_known is HowKnown.GUESSED or shape is None:
-        dash = GUESSED_DASH
+    category: Category, shape: Shape | None, lies: _Lies, dash: tuple[float, ...], chosen: bool, preview: bool
+) -> tuple[PathItem, ...]:
+    """Return what a part is drawn of. Kept: of a rig of which one part slides most are where they were."""
     outline = "accent" if preview or chosen else "line"
-    items = []
     if shape is None:
-        items.append(PathItem(polygon(corners), None, outline, 1.3, PREVIEW_DASH))
-        strokes: Silhouette = ()
-    else:
-        size = round(width, 2), round(height, 2)
-        strokes = _strokes(part.category, shape, view, *size, round(angle, 6), mirror)
-    for stroke in strokes:
+        return (PathItem(polygon(_corners(0, lies)[0]), None, outline, 1.3, PREVIEW_DASH),)
+    items = []
+    size = round(lies.size[0], 2), round(lies.size[1], 2)
+    for stroke in _strokes(category, shape, lies.view, *size, round(lies.angle, 6), lies.mirror):
         if preview and stroke.role == "outline":
-            items.append(PathItem(stroke.commands, None, "accent", 1.3, PREVIEW_DASH, 1.0, *centre))
+            items.append(PathItem(stroke.commands, None, "accent", 1.3, PREVIEW_DASH, 1.0, *lies.centre))
         elif preview:
             continue
         elif stroke.role == "detail":
-            items.append(PathItem(stroke.commands, None, "accent" if chosen else "ghostL", 1.0, (), 1.0, *centre))
+            items.append(PathItem(stroke.commands, None, "accent" if chosen else "ghostL", 1.0, (), 1.0, *lies.centre))
         else:
-            fill = "tint" if chosen else ("p2" if stroke.role == "dark" else fill_of(part.category))
-            items.append(PathItem(stroke.commands, fill, outline, 2.0 if chosen else 1.25, dash, 1.0, *centre))
-    region = None if preview else Region(("part", assembly.build.parts[i].id), _grown(corners, box))
-    return tuple(items), region, box
+            fill = "tint" if chosen else ("p2" if stroke.role == "dark" else fill_of(category))
+            items.append(PathItem(stroke.commands, fill, outline, 2.0 if chosen else 1.25, dash, 1.0, *lies.centre))
+    return tuple(items)
 
 
-def _corners(index: int, centre: Point, half: tuple[float, float], angle: float) -> tuple[tuple[Point, ...], PartBox]:
-    """Return the corners of a part of so many px either way, turned up by `angle`, and the box around them."""
-    cos, sin = math.cos(angle), math.sin(angle)
-    (x, y), (a, b) = centre, half
+def _corners(index: int, lies: _Lies) -> tuple[tuple[Point, ...], PartBox]:
+    """Return the corners of a part as it lies, and the box around them."""
+    cos, sin = math.cos(lies.angle), math.sin(lies.angle)
+    (x, y), (a, b) = lies.centre, (lies.size[0] / 2.0, lies.size[1] / 2.0)
     ux, uy, vx, vy = a * cos, -a * sin, -b * sin, -b * cos
     corners = (
         (x - ux - vx, y - uy - vy),

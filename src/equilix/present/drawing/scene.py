@@ -91,7 +91,7 @@ class Scene(Struct, eq=False):
         opacity: float = 1.0,
     ) -> None:
         """Add a path."""
-        self.items.append(PathItem(tuple(commands), fill, stroke, width, dash, opacity))
+        self.put(tuple(commands), 0.0, 0.0, fill, stroke, width, dash, opacity)
 
     def put(
         self,

@@ -36,7 +36,7 @@ from equilix.present.weigh.bench_view import BenchModel, StepRow, exact, lifts, 
 BLOCKS = 7
 
 
-class Laid(Struct, frozen=True, eq=False, dict=True):
+class Laid(Struct, frozen=True, eq=False):
     """What is drawn on the bench: an assembly in the bench frame and which of its parts lie there."""
 
     assembly: Assembly
