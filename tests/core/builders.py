@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, with_settings
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, check_build, with_settings
+from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
 from equilix.core.massprops.bodies import MassProperties
@@ -18,6 +19,15 @@ from equilix.core.supports.shoulder import ShoulderSettings
 from equilix.document.book import Book
 
 OPERATOR = Operator("op", "Operator", 1.75, 75.0)
+
+
+def holds(build: Build, kit: dict[str, Part]) -> bool:
+    """Return whether the build is one that may be."""
+    try:
+        check_build(build, kit)
+    except AssemblyError:
+        return False
+    return True
 
 
 def block(

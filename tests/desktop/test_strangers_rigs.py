@@ -142,6 +142,22 @@ class StrangersRigs(ByKeys):
         self.assertEqual(self.window.balance.model.verdict.head, "Level")
         self.assertLessEqual(self.pressed, 60)
 
+    def test_a_weighed_camera_of_unknown_cg_is_not_to_be_weighed_again(self) -> None:
+        """What the status bar says would help is what Weigh advises; its link leads to that part."""
+        self.enter_kit((("Lifeboat camera", "3.1 kg"), ("Prime 85 mm", "1.45 kg"), ("Shoulder pad", "0.42")))
+        self.build_all()
+        self.press(Qt.Key.Key_3, ALT)
+        status = self.window.status
+        self.assertRegex(
+            status.cause.text(), r"^CG ± \d+ mm; \d+ % of the doubt is where the CG of lifeboat camera lies:$"
+        )
+        self.assertEqual(status.link.text(), "find it")
+        self.click(status.link)
+        self.assertEqual(self.window.room, WEIGH)
+        self.assertEqual(self.workspace.book.parts[self.workspace.kit_selected].name, "Lifeboat camera")
+        self.assertEqual(self.window.weigh.filters.key, "all")
+        self.assertEqual(self.window.weigh.advice[0].title, "Lifeboat camera, CG")
+
     def test_a_rig_that_begins_with_the_pad(self) -> None:
         """Any part may be first: here the pad is put down by its number, and all else comes over it."""
         self.enter_kit((("Camera box type", "1.9"), ("Shoulder pad foam", "0.3"), ("Prime lens 50 mm", "0.9")))

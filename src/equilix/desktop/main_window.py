@@ -40,6 +40,7 @@ from equilix.document.edits.book import PutOperator, RemoveOperator, RenameBook
 from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBuild
 from equilix.document.edits.kit import AddParts
 from equilix.io.files import Obstacle, shown
+from equilix.present.balance.panel import Cause
 from equilix.present.build.still_to_come import still_to_come
 from equilix.present.supports import view_of, words_for
 from equilix.present.units import System, readable
@@ -197,7 +198,7 @@ class MainWindow(QMainWindow):
         self.top.operator.clicked.connect(self._choose_operator)
         self.top.support.chosen.connect(self.choose_support)
         self.top.units.chosen.connect(lambda name: w.set_units(System(name)))
-        self.status.link.clicked.connect(self._weigh_them)
+        self.status.link.clicked.connect(self._cure_doubt)
 
     # Actions
 
@@ -370,9 +371,7 @@ class MainWindow(QMainWindow):
     def _show_status(self) -> None:
         self.status.restyle()
         model = self.balance.model if self.room == BALANCE else None
-        cause = model.cause if model is not None else ""
-        self.status.cause.setText(cause)
-        self.status.link.setVisible(cause.endswith(":"))
+        self.status.say(model.cause if model is not None else Cause())
         build = self.workspace.build
         self.status.context.setText(build.note if build is not None else "")
         self.show_saved()
@@ -551,8 +550,8 @@ class MainWindow(QMainWindow):
         self.go(WEIGH)
         self.weigh.search.setFocus()
 
-    def _weigh_them(self) -> None:
-        self.weigh.filter_buttons["guessed"].setChecked(True)
+    def _cure_doubt(self) -> None:
+        self.weigh.list_kit("all" if self.status.part_id else "guessed", self.status.part_id)
         self.go(WEIGH)
 
     # Looks

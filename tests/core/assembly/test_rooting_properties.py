@@ -16,13 +16,12 @@ from equilix.core.analysis import Analysis, stays
 from equilix.core.assembly.build import Build, Placed, check_build, free_feet, free_mounts
 from equilix.core.assembly.resolve import prepare
 from equilix.core.assembly.rooting import between, levelled, reroot, side, taken_off, upright, without
-from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Part
 from equilix.core.slides import camera_slide
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.demo import demo_book
-from tests.core.builders import OPERATOR, block
+from tests.core.builders import OPERATOR, block, holds
 
 BOOK = demo_book()
 KINDS = (MountKind.LIGHT_RODS, MountKind.QUARTER_20, MountKind.ROSETTE)
@@ -65,14 +64,6 @@ def trees(draw: st.DrawFn) -> tuple[Build, dict[str, Part]]:
     return build, kit
 
 
-def _holds(build: Build, kit: dict[str, Part]) -> bool:
-    try:
-        check_build(build, kit)
-    except AssemblyError:
-        return False
-    return True
-
-
 def _places(build: Build, kit: dict[str, Part]) -> tuple[np.ndarray, np.ndarray]:
     """Return every part's CG from the first one's, and its rotation, in part order."""
     assembly = prepare(build, kit)
@@ -82,7 +73,7 @@ def _places(build: Build, kit: dict[str, Part]) -> tuple[np.ndarray, np.ndarray]
 
 class Anywhere(unittest.TestCase):
     @settings(max_examples=150, deadline=None)
-    @given(trees().filter(lambda drawn: _holds(*drawn)), st.data())
+    @given(trees().filter(lambda drawn: holds(*drawn)), st.data())
     def test_nothing_moves_when_the_tree_is_turned_round(
         self, drawn: tuple[Build, dict[str, Part]], data: st.DataObject
     ) -> None:
@@ -102,7 +93,7 @@ class Anywhere(unittest.TestCase):
             np.testing.assert_allclose(way, stands, atol=1e-12)
 
     @settings(max_examples=100, deadline=None)
-    @given(trees().filter(lambda drawn: _holds(*drawn)), st.data())
+    @given(trees().filter(lambda drawn: holds(*drawn)), st.data())
     def test_a_slide_moves_the_same_parts_against_each_other(
         self, drawn: tuple[Build, dict[str, Part]], data: st.DataObject
     ) -> None:

@@ -218,6 +218,21 @@ class Doubt(unittest.TestCase):
         self.assertLessEqual(float(share.sum()), 1.0 + 1e-12)
         self.assertGreater(float(share[2]), 0.9)
 
+    def test_what_is_doubtful_of_the_worst_is_what_helps_when_it_is_known(self) -> None:
+        """Another route: one doubt of the part is taken away at a time, and the CG's variance falls by that share."""
+        # Long and heavy near the middle: where its CG lies matters. Small and far out: its mass does.
+        for size, at, by_place in (((0.4, 0.1, 0.1), 0.02, True), ((0.02, 0.02, 0.02), 0.5, False)):
+            one = replace(block("one", 3.0, size, known=HowKnown.GUESSED), cg_u=size[0] / 8.0)
+            build, kit = shoulder_build((block("sure", 2.0), -0.1), (one, at))
+            spread = analyse(build, kit, OPERATOR).spread
+            self.assertEqual(spread.worst(), (2, by_place))
+            for known, share in (
+                (replace(one, cg_u=0.0), spread.placed[2]),
+                (replace(one, mass_u=0.0), spread.share[2] - spread.placed[2]),
+            ):
+                left = analyse(build, kit | {"one": known}, OPERATOR).spread.cg[0]
+                self.assertAlmostEqual(1.0 - float(left / spread.cg[0]) ** 2, float(share), places=9)
+
     def test_how_known_sets_the_doubt(self) -> None:
         """Common practice: sheet 2 %, guess 15 %; weighed: step/sqrt(12), JCGM 100, 4.3.7."""
         for known, expected in ((HowKnown.SHEET, 0.04), (HowKnown.GUESSED, 0.30), (HowKnown.WEIGHED, 0.0028868)):

@@ -50,11 +50,20 @@ class Doubts(Struct, frozen=True, eq=False):
 
 
 class Spread(Struct, frozen=True, eq=False):
-    """Standard uncertainties of a rig: `mass` (kg), `cg` (3,) (m) and each part's share of the CG's along x."""
+    """Standard uncertainties of a rig: `mass` (kg), `cg` (3,) (m) and each part's share of the CG's variance along x.
+
+    `placed` (n,) is what of each `share` (n,) comes from where the part's own CG lies; the rest comes from its mass.
+    """
 
     mass: float
     cg: np.ndarray
     share: np.ndarray
+    placed: np.ndarray
+
+    def worst(self) -> tuple[int, bool]:
+        """Return which part has the greatest share, and whether most of that is its own CG's and not its mass's."""
+        at = int(self.share.argmax())
+        return at, bool(2.0 * self.placed[at] > self.share[at])
 
 
 def mass_doubt(part: Part) -> float:
@@ -161,8 +170,8 @@ def spread(body: MassProperties, cg: np.ndarray, doubts: Doubts, by_cg: np.ndarr
     variance = by_part.sum(axis=0) + (common**2).sum(axis=0)
     u_mass = math.sqrt(float((doubts.mass**2).sum() + (doubts.gain.sum(axis=1) ** 2).sum()))
     along = float(variance[0])
-    share = by_part[:, 0] / along if along > 0.0 else np.zeros(len(cg))
-    return Spread(u_mass, np.sqrt(variance), share)
+    per = 1.0 / along if along > 0.0 else 0.0
+    return Spread(u_mass, np.sqrt(variance), by_part[:, 0] * per, by_cg[:, 0] / body.mass**2 * per)
 
 
 class Certainty(StrEnum):

@@ -485,6 +485,14 @@ class WeighView(QWidget):
         self.bench.bring("part" if len(parts) == 1 else "parts", tuple(part.id for part in parts))
         self.bench.main_widget.setFocus()
 
+    def list_kit(self, key: str, part_id: str = "") -> None:
+        """List what of the kit the filter `key` lets through, whatever was sought, with the part `part_id` chosen."""
+        if part_id:
+            self.workspace.kit_selected = part_id
+        self.filters.choose(key)
+        self.search.clear()
+        self._filter()
+
     def follow_advice(self, index: int) -> None:
         """Lay what an advice is of on the bench, ready to be measured in its way."""
         row = self.advice[index]
@@ -492,10 +500,7 @@ class WeighView(QWidget):
             return
         setup = _SETUP_OF[row.advice.task, row.advice.axis]
         if row.part_id:
-            self.workspace.kit_selected = row.part_id
-            self.filters.choose("all")
-            self.search.clear()
-            self._filter()
+            self.list_kit("all", row.part_id)
         self.show_tab(BENCH)
         self.bench.bring("part" if row.part_id else "rig", (row.part_id,) if row.part_id else (), setup)
         self.bench.main_widget.setFocus()

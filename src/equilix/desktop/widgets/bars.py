@@ -13,6 +13,7 @@ from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
+from equilix.present.balance.panel import Cause
 from equilix.present.drawing.scene import Anchor, Scene, rect
 from equilix.present.supports import words_for
 from equilix.present.units import Kind, System, figure
@@ -376,7 +377,8 @@ class StatusBar(QWidget):
         self.setFixedHeight(round(28 * text_scale()))
         self.saved = label("", 13, 500, "ink2")
         self.cause = label("", 13, 400, "ink2")
-        self.link = QPushButton("weigh them")
+        self.link = QPushButton()
+        self.part_id = ""
         self.link.setProperty("role", "link")
         self.link.hide()
         self.context = label("", 13, 400, "ink3")
@@ -390,6 +392,13 @@ class StatusBar(QWidget):
         row.addWidget(self.link)
         row.addStretch(1)
         row.addWidget(self.context)
+
+    def say(self, cause: Cause) -> None:
+        """Show why the CG is doubtful, with a link to what would help."""
+        self.cause.setText(cause.text)
+        self.link.setText(cause.cure)
+        self.link.setVisible(bool(cause.cure))
+        self.part_id = cause.part_id
 
     def restyle(self) -> None:
         """Take type and colours from the theme."""

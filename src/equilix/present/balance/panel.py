@@ -55,6 +55,14 @@ class LedgerRow(Struct, frozen=True):
         return f"{said}, pulls {'forward' if self.moment >= 0.0 else 'back'} {self.moment_text.lstrip(_SIGNS)} {moment}"
 
 
+class Cause(Struct, frozen=True):
+    """Why the CG is doubtful, and the words of what would help: it is for the part `part_id`, or "" for all guessed."""
+
+    text: str = ""
+    cure: str = ""
+    part_id: str = ""
+
+
 class BalanceModel(Struct, frozen=True):
     """All that the Balance view shows."""
 
@@ -64,7 +72,7 @@ class BalanceModel(Struct, frozen=True):
     net: LedgerRow | None
     net_doubt: float
     cautions: tuple[str, ...]
-    cause: str
+    cause: Cause
     noun: str
     moment_unit: str
     mass_unit: str
@@ -196,16 +204,20 @@ def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[s
     return tuple(said)
 
 
-def _cause(analysis: Analysis, system: System) -> str:
+def _cause(analysis: Analysis, system: System) -> Cause:
     """Return why the CG is as doubtful as it is, for the status bar."""
     spread = analysis.spread
     if spread is None or not analysis.build.parts:
-        return ""
+        return Cause()
     guessed = int((analysis.assembly.guessed & ~analysis.assembly.missing).sum())
     pm = f"CG {doubt(float(spread.cg[0]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+    worst, by_place = spread.worst()
+    part = analysis.assembly.parts[worst]
+    share = f"{100.0 * float(spread.share[worst]):.0f} % of the doubt is"
+    # Weighing a part says nothing of where along it its mass lies.
+    if by_place and part.cg_known is not HowKnown.WEIGHED:
+        return Cause(f"{pm}; {share} where the CG of {mid_sentence(part.name)} lies:", "find it", part.id)
     if not guessed:
-        return f"{pm}; every part is weighed or by its sheet."
-    worst = int(spread.share.argmax())
-    share = f"{100.0 * float(spread.share[worst]):.0f} % of the doubt is {analysis.assembly.parts[worst].name}"
+        return Cause(f"{pm}; every part is weighed or by its sheet.")
     many = "1 part is guessed" if guessed == 1 else f"{guessed} parts are guessed"
-    return f"{pm}, because {many}; {share}:"
+    return Cause(f"{pm}, because {many}; {share} {part.name}:", "weigh it" if guessed == 1 else "weigh them")

@@ -288,9 +288,10 @@ def _sureness(after: Analysis) -> str:
         return ""
     if hands_off is Certainty.CLEAR:
         return "Holds even if the guesses are off."
-    worst = short_name(after.assembly.parts[int(spread.share.argmax())].name)
     if hands_off is Certainty.CANNOT_SAY:
-        return f"May not hold if the guesses are off: weigh the {worst} first."
+        at, by_place = spread.worst()
+        todo = "find the CG of the" if by_place else "weigh the"
+        return f"May not hold if the guesses are off: {todo} {short_name(after.assembly.parts[at].name)} first."
     return ""
 
 
