@@ -90,7 +90,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertEqual((found.most, found.beat), (10.0, 0.85))
         self.assertIsNotNone(found.hook)
 
-    def test_the_hook_slides_by_mouse_keys_and_button_until_it_hangs_level(self) -> None:
+    def test_the_hook_slides_by_mouse_keys_and_the_first_way_until_it_hangs_level(self) -> None:
         with fill({"most": "12 kg", "room": "200 mm"}):
             self.window._edit_build()
         self.window.go(BALANCE)
@@ -111,8 +111,11 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.keyClick(view.elevation, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.settle()
         self.assertAlmostEqual(settings_of(self.workspace.build, "harness").along, found.along + 0.010)
-        self.assertIn("Slide the hook", view.offer_button.text())
-        QTest.mouseClick(view.offer_button, Qt.MouseButton.LeftButton)
+        first = self.ways()[0]
+        self.assertRegex(first.title, "^Slide hook back [0-9]+ mm(;|$)")
+        self.assertEqual(first.lines[0][:8], "To mark ")
+        QTest.keyClick(view.elevation, Qt.Key.Key_P)
+        QTest.keyClick(view.elevation, Qt.Key.Key_Return)
         self.settle()
         self.assertAlmostEqual(on_hook_of(self.workspace.analysis()).pitch, 0.0, places=9)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)

@@ -9,10 +9,11 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Placed
+from equilix.core.assembly.build import Build, Placed, with_settings
 from equilix.core.kit.parts import Category
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.sways import swayed_by
+from equilix.core.supports.tripod import TripodSettings
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
 from equilix.present.balance.elevation import draw_elevation, support_line
@@ -92,7 +93,8 @@ class Balance(unittest.TestCase):
         found = find_strategies(analysis, book.parts, book.operators[0])
         ways = ways_of(found, analysis, book.parts, METRIC)
         self.assertEqual(
-            [way.kind for way in ways], [kind for kind in StrategyKind if kind is not StrategyKind.LEAVE_OFF]
+            [way.kind for way in ways],
+            [kind for kind in StrategyKind if kind not in (StrategyKind.HOLDER, StrategyKind.LEAVE_OFF)],
         )
         self.assertIn("To mark", ways[0].lines[0])
         self.assertIn("Larger hand 9 → 0 N, shoulder 85 → 89 N", ways[0].lines[1])
@@ -218,6 +220,12 @@ class BuildAndSheet(unittest.TestCase):
             )
             change = after.stand.ahead - analysis.stand.ahead
             self.assertEqual(offer.effect.split("\n")[0], f"CG {figure(change, Kind.LENGTH, METRIC, sign=True)}")
+
+    def test_the_sheet_says_where_what_slides_on_the_support_is_set(self) -> None:
+        book, analysis = demo()
+        on_head = with_settings(replace(analysis.build, support="tripod"), TripodSettings(slid=-0.048))
+        sheet = sheet_model(book, analyse(on_head, book.parts, book.operators[0]), book.operators[0], METRIC)
+        self.assertEqual(sheet.steps[-1][1][-1], "Plate in its clamp to mark −48 mm")
 
     def test_the_sheet_lists_each_part_once_with_its_mark(self) -> None:
         book, analysis = demo()

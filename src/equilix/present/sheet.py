@@ -20,6 +20,7 @@ from equilix.present.build.build_view import build_model
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scales import SlideScale, scale_words
 from equilix.present.kit.table import HOW_WORDS
+from equilix.present.supports import view_of
 from equilix.present.units import Kind, System, doubt, figure
 
 #: What the part sits on that all others hang on.
@@ -71,6 +72,12 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
         for number, step in enumerate(model.steps)
         if number in used
     )
+    # What slides on the support itself is set last, with all that it holds.
+    scale = view_of(analysis).own_scale(analysis)
+    if scale is not None and steps:
+        name, doings, so_far = steps[-1]
+        mark = f"{scale.name} to mark {figure(scale.setting, Kind.LENGTH, system, sign=True)}"
+        steps = (*steps[:-1], (name, (*doings, mark), so_far))
     guessed = [row.letter for row in rows if row.how == "guessed"]
     missing = [row.letter for row in rows if row.mass == "no mass"]
     words = f"Guessed, so weigh before relying on it: {', '.join(guessed)}." if guessed else "Every mass is known."

@@ -17,7 +17,7 @@ from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
-from equilix.core.solver.strategies import find_strategies
+from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.supports.harness import (
     SUPPORT,
     HarnessSettings,
@@ -125,6 +125,22 @@ class WantedTilt(unittest.TestCase):
             again = analyse(way.after.build, kit, MAN)
             # Levelled in the side plane; hung askew as well, it dips by a hair less.
             self.assertAlmostEqual(math.degrees(on_hook_of(again).pitch), math.degrees(pitch), delta=0.05)
+
+    def test_the_hook_slid_on_its_rail_is_the_first_way(self) -> None:
+        """Common practice: hang it from farther ahead or back before anything on the rig is moved."""
+        for seed in range(4):
+            for pitch in (0.0, math.radians(9.0)):
+                build, kit = rig(seed, HarnessSettings(most=15.0, pitch=pitch, room=0.5))
+                found = analyse(build, kit, MAN)
+                first = find_strategies(found, kit, MAN)[0]
+                if not on_hook_of(found).stable:
+                    self.assertIsNot(first.kind, StrategyKind.HOLDER)
+                    continue
+                self.assertIs(first.kind, StrategyKind.HOLDER)
+                self.assertEqual(first.plan.build.parts, build.parts)
+                after = on_hook_of(analyse(first.plan.build, kit, MAN))
+                # Hung askew as well, it dips by a hair less.
+                self.assertAlmostEqual(after.pitch, pitch, delta=1e-3)
 
     def test_a_hooks_own_slide_is_a_way(self) -> None:
         build, kit = rig(2)

@@ -16,7 +16,7 @@ from equilix.core.carry.carried import carry
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, MountKind, Part
-from equilix.core.solver.strategies import find_strategies
+from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.pose import Hindrance
 from equilix.core.supports.tripod import (
     LONG_DOVETAIL,
@@ -31,6 +31,7 @@ from equilix.core.supports.tripod import (
     resting,
     slid_to,
     tilting_moment,
+    tripod_of,
 )
 from equilix.io.demo import demo_book
 from tests.core.builders import block, shoulder_build
@@ -148,6 +149,54 @@ class OnTheHead(unittest.TestCase):
         self.assertIs(carry(found, MAN, "tripod"), Hindrance.NOBODY)
         way = next(w for w in find_strategies(found, kit, MAN) if abs(w.remaining) <= 0.1 + 1e-9)
         self.assertLessEqual(abs(analyse(way.after.build, kit, MAN).stand.tip_moment), 0.1 + 1e-6)
+
+    def test_its_own_slide_is_the_first_way_and_no_weight_is_bolted_on(self) -> None:
+        """Common practice: on a head the plate is slid until nothing tips; it costs no mass and moves no part."""
+        tried = 0
+        for seed in range(6):
+            build, kit = rig(seed, TripodSettings(travel=0.3))
+            found = analyse(build, kit, MAN)
+            if abs(found.stand.ahead) <= 0.002:
+                # Nobody feels that on a head.
+                self.assertNotIn(StrategyKind.HOLDER, {way.kind for way in find_strategies(found, kit, MAN)})
+                continue
+            tried += 1
+            first, *others = find_strategies(found, kit, MAN)
+            self.assertIs(first.kind, StrategyKind.HOLDER)
+            self.assertEqual((first.plan.changes, first.plan.added_mass, first.plan.moved), (1, 0.0, {}))
+            self.assertEqual(first.plan.build.parts, build.parts)
+            self.assertTrue(first.full)
+            self.assertAlmostEqual(tripod_of(first.plan.build).slid, found.stand.ahead * -1.0, places=9)
+            self.assertAlmostEqual(analyse(first.plan.build, kit, MAN).stand.ahead, 0.0, places=9)
+            self.assertFalse({way.kind for way in others} & {StrategyKind.DEAD_WEIGHT, StrategyKind.LEAVE_OFF})
+            self.assertEqual(find_strategies(analyse(first.plan.build, kit, MAN), kit, MAN), ())
+        self.assertGreater(tried, 3)
+
+    def test_where_its_slide_ends_too_soon_the_rest_is_done_on_the_rig(self) -> None:
+        both = 0
+        for room in (0.05, 0.10, 0.20):
+            build, kit = rig(0, TripodSettings(travel=0.02))
+            # The camera sits fast, the battery slides a little: alone it may not be enough, nor is the plate.
+            camera = build.placed("camera")
+            seat = Mount("seat", MountKind.LIGHT_RODS, (camera.setting, 0.0, 0.0))
+            shoulder, rail, _ = kit["base"].mounts
+            kit["base"] = replace(kit["base"], mounts=(shoulder, seat, replace(rail, low=-0.2 - room, high=0.1)))
+            fast = replace(camera, mount="seat", setting=0.0)
+            build = replace(build, parts=tuple(fast if p.id == "camera" else p for p in build.parts))
+            found = analyse(build, kit, MAN)
+            ways = {way.kind: way for way in find_strategies(found, kit, MAN)}
+            self.assertFalse(ways[StrategyKind.HOLDER].full)
+            self.assertAlmostEqual(abs(tripod_of(ways[StrategyKind.HOLDER].plan.build).slid), 0.01)
+            for way in ways.values():
+                if way.kind is not StrategyKind.HOLDER and way.full:
+                    whole = {**kit, **way.plan.kit}
+                    self.assertLessEqual(abs(analyse(way.plan.build, whole, MAN).stand.tip_moment), 0.1 + 1e-6)
+                    alone = analyse(with_settings(way.plan.build, tripod_of(build)), whole, MAN)
+                    by_plate = tripod_of(way.plan.build).slid != 0.0
+                    # The plate is touched only where the rest would not be enough without it.
+                    self.assertEqual(by_plate, abs(alone.stand.tip_moment) > 0.1 + 1e-6)
+                    both += by_plate
+        self.assertEqual(both, 1)
 
     def test_settings_out_of_bounds_are_refused(self) -> None:
         for bad, words in (

@@ -36,7 +36,7 @@ from equilix.core.solver.freedoms import (
     slides_freedom,
     steady_freedom,
 )
-from equilix.core.solver.plan import Form, Goal, Limits, Plan, Target
+from equilix.core.solver.plan import Form, Goal, Limits, Plan, PlanStatus, Target
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import (
     TOLERANCE,
@@ -55,6 +55,7 @@ if TYPE_CHECKING:
 
 
 class StrategyKind(StrEnum):
+    HOLDER = "slide what holds it"
     SLIDES = "slides only"
     MOVE = "move what is there"
     BATTERY = "change the battery"
@@ -152,9 +153,16 @@ def find_strategies(
     level, before = is_level(analysis, target), beyond_now(analysis, target)
     now = _carried(analysis, operator)
     steadies = support_called(analysis.build.support).steadies
+    # What holds it goes first: no part of the rig is touched. Where it ends too soon, the rest is sought from there.
+    slid = _slid(analysis, kit, operator, target, tolerance, now)
+    if slid is not None and (slid.full or not _no_better(slid.plan, (), target, before)):
+        found.append(slid)
+        tell((slid,))
     for kind in StrategyKind:
         if not go_on():
             break
+        if kind is StrategyKind.HOLDER or (slid is not None and slid.full and kind in _NEEDLESS):
+            continue
         # Where slides are set closely, they may still be where all is within the window.
         finer = target.closely and kind is StrategyKind.SLIDES
         if (level and kind is not StrategyKind.STEADY and not finer) or (kind is StrategyKind.STEADY and not steadies):
@@ -165,6 +173,8 @@ def find_strategies(
                 tell((*so_far, _strategy(kind, plan, analysis, kit, operator, target)))
 
         plan = _plan(kind, analysis, kit, target, go_on, early)
+        if slid is not None and not slid.full and kind is not StrategyKind.STEADY:
+            plan = _with_holder(kind, plan, slid, kit, target, tolerance, go_on)
         if plan is None or not plan.found or plan.changes == 0:
             continue
         key = _key(plan)
@@ -185,6 +195,45 @@ def find_strategies(
         found.append(strategy)
         tell(tuple(found))
     return tuple(found)
+
+
+#: Ways that nobody takes where it is enough to slide what holds the rig; common practice.
+_NEEDLESS = frozenset({StrategyKind.LEAVE_OFF, StrategyKind.DEAD_WEIGHT})
+
+
+def _slid(
+    analysis: Analysis, kit: Kit, operator: Operator, target: Target, tolerance: float, now: Carry | None
+) -> Strategy | None:
+    """Return the way that slides what holds the rig, None where nothing does: one change, in closed form."""
+    build = support_called(analysis.build.support).slid(analysis)
+    if build is None:
+        return None
+    after = analyse(build, kit, operator, analysis)
+    then = target_of(after, tolerance)
+    if then is None:
+        return None
+    values = np.array([form_value(after, then, form) for form in then.forms])
+    plan = Plan(PlanStatus.PROVEN, build, {}, values, (), {}, 0.0, 0.0, 1, 0.0, ())
+    return _strategy(StrategyKind.HOLDER, plan, analysis, kit, operator, target, now)
+
+
+def _with_holder(
+    kind: StrategyKind,
+    plan: Plan | None,
+    slid: Strategy,
+    kit: Kit,
+    target: Target,
+    tolerance: float,
+    go_on: Callable[[], bool],
+) -> Plan | None:
+    """Return a plan that falls short sought again with what holds the rig at its stop, if that closes what is left."""
+    if plan is None or (plan.found and plan.beyond(target) <= _NOTHING):
+        return plan
+    then = target_of(slid.after, tolerance)
+    both = None if then is None else _plan(kind, slid.after, kit, then, go_on)
+    if both is None or not both.found or both.beyond(target) > _NOTHING:
+        return plan
+    return replace(both, changes=both.changes + 1)
 
 
 def _only_slides(plan: Plan) -> bool:

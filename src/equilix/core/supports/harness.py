@@ -58,6 +58,10 @@ HOOK_ROOM = 0.060
 _TILT = math.radians(10.0)
 
 
+#: m off its place that nobody sees on a hanging rig; common practice.
+_FELT = 0.001
+
+
 class HarnessSettings(Struct, Settings, frozen=True):
     """The harness and where the rig hangs on it.
 
@@ -300,6 +304,15 @@ class TheHarness(Support):
 
     def lacks(self, analysis: Analysis) -> frozenset[str]:
         return frozenset({HookGauge.SHARE}) if harness_of(analysis.build).most is None else frozenset()
+
+    def slid(self, analysis: Analysis) -> Build | None:
+        on_it, by, now = on_hook_of(analysis), hook_to_level(analysis), harness_of(analysis.build).along
+        # What turns over is not cured by hanging it elsewhere along the rig.
+        if on_it is None or by is None or not on_it.stable:
+            return None
+        then = slid_to(analysis.build, now + by)
+        felt = abs(by) > _FELT and abs(harness_of(then).along - now) > SLIGHT
+        return then if felt else None
 
     def tilted(self, settings: Settings, pitch: float) -> Settings:
         assert isinstance(settings, HarnessSettings)

@@ -130,6 +130,13 @@ class Support(ABC):
         """Return what a way aims at on this support, None for the usual: it does not tip, and keeps to its room."""
         return None
 
+    def slid(self, analysis: Analysis) -> Build | None:
+        """Return the build with what holds it slid to where it balances, as far as it goes.
+
+        A plate in its clamp, a hook on its bar; None where nothing does, or it stands there.
+        """
+        return None
+
     def scales(self, analysis: Analysis) -> frozenset[str] | None:
         """Return the placed parts whose slides a way by slides alone sets, None for all that balance."""
         return None

@@ -36,7 +36,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Part
 from equilix.core.limits import check_line, check_number
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, keyed
@@ -45,6 +45,8 @@ from equilix.core.supports.support import Figure, Judged, Support, keyed
 LONG_DOVETAIL, SHORT_PLATE = 0.229, 0.076
 #: rad: the tilt that the moment is given for.
 TILT = math.radians(10.0)
+#: m off the balance that nobody feels on a head; common practice.
+FELT = 0.002
 #: m: half the breadth of a head's clamp, how far aside a CG may lie there; common practice.
 _CLAMP = 0.030
 #: m: half the length and breadth of what stands below the clamp; assumed.
@@ -313,6 +315,7 @@ class TheTripod(Support):
         }
     )
     carried = False
+    steadies = False
     order = (
         Gauge.AHEAD,
         Gauge.SLIDE,
@@ -385,6 +388,14 @@ class TheTripod(Support):
             at = (analysis.build.parts[on_it.clamp.part].id,)
             found.append(Finding(HeadFinding.OVER_COUNTER, at, on_it.wants, limit=settings.counter))
         return tuple(found)
+
+    def slid(self, analysis: Analysis) -> Build | None:
+        on_it, now = on_tripod_of(analysis), tripod_of(analysis.build).slid
+        if on_it is None:
+            return None
+        then = slid_to(analysis.build, now + on_it.slide)
+        felt = abs(on_it.slide) > FELT and abs(tripod_of(then).slid - now) > SLIGHT
+        return then if felt else None
 
     def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
         return (Threshold(0.0, "balanced"),) if gauge == Gauge.AHEAD else ()

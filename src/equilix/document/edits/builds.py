@@ -14,6 +14,8 @@ from equilix.core.assembly.build import (
     Placed,
     check_build,
     mount_of,
+    settings_of,
+    with_settings,
     without_lost_grasps,
 )
 from equilix.core.assembly.fit import Piece, Seat, Spot, first_setting
@@ -347,7 +349,9 @@ class ApplyPlan(Struct, frozen=True, eq=False):
             )
             for placed in self.build.parts
         )
-        return with_parts(book, replace(old, level=self.build.level), parts)
+        # What holds it may have been slid too.
+        held = with_settings(old, settings_of(self.build, self.build.support))
+        return with_parts(book, replace(held, level=self.build.level), parts)
 
 
 class ChangeBuild(Struct, frozen=True):

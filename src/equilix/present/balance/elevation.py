@@ -12,6 +12,7 @@ from equilix.core.assembly.build import Operator
 from equilix.core.kit.parts import Category
 from equilix.core.operator.head import head_beside
 from equilix.core.slides import battery_slide, slide_of_camera
+from equilix.core.solver.plan import STAYS
 from equilix.core.units import to_display
 from equilix.present.drawing.rig_drawing import (
     DATUM_DASH,
@@ -366,12 +367,10 @@ def _slide_scales(
     if own is not None and analysis.stand is not None:
         length = max((own.high - own.low) * projection.scale, 40.0)
         here = projection.x(float(analysis.stand.point[0]))
-        made.insert(
-            0,
-            SlideScale(
-                OWN_SCALE, own.name, here - length / 2, here + length / 2, y, own.low, own.high, own.setting, None
-            ),
-        )
+        then = own.setting if preview is None else view_of(analysis).slid_at(preview.build)
+        ends = here - length / 2, here + length / 2
+        new = then if abs(then - own.setting) > STAYS else None
+        made.insert(0, SlideScale(OWN_SCALE, own.name, *ends, y, own.low, own.high, own.setting, new, signed=True))
     while len(made) > 1 and sum(_scale_room(scale) for scale in made) + 16.0 * len(made) > width:
         made.pop()
     return _side_by_side(made, width)

@@ -50,6 +50,10 @@ _TITLES = {
 }
 
 
+#: Kinds whose title says all but the mark where one slide does it.
+_SLIDING = frozenset({StrategyKind.HOLDER, StrategyKind.SLIDES, StrategyKind.MOVE})
+
+
 def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, system: System) -> tuple[Way, ...]:
     """Return the ways in the order of least change: slides first, dead weight and added steadiness last.
 
@@ -65,7 +69,7 @@ def _outdone(strategy: Strategy, others: tuple[Strategy, ...]) -> bool:
     """Return whether it falls short where another that moves and adds no more does not."""
     mine = strategy.plan
     return not strategy.full and any(
-        other.full and other.plan.added_mass <= mine.added_mass and len(other.plan.moved) <= len(mine.moved)
+        other.full and other.plan.added_mass <= mine.added_mass and other.plan.changes <= mine.changes
         for other in others
     )
 
@@ -117,6 +121,7 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
         for placed in gone
         if strategy.kind is StrategyKind.LEAVE_OFF and placed.parent in there
     ]
+    words += [said] if (said := view_of(analysis).slid_words(analysis, plan.build, system)) else []
     moved = list(plan.moved.items())
     if view_of(analysis).slides_title(len(moved)):
         # The innermost first, as people work.
@@ -192,7 +197,7 @@ def _moves_what_holds(strategy: Strategy) -> bool:
 def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], system: System) -> list[str]:
     plan = strategy.plan
     first = "; ".join(changes)
-    if len(changes) == 1 and " to mark " in first and strategy.kind in (StrategyKind.SLIDES, StrategyKind.MOVE):
+    if len(changes) == 1 and " to mark " in first and strategy.kind in _SLIDING:
         first = "to mark " + first.split(" to mark ")[1]
     lines = [first[:1].upper() + first[1:]]
     if plan.dead_mass > 0.0 and strategy.kind is not StrategyKind.STEADY:
@@ -205,7 +210,10 @@ def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], sys
         proof = "the least nearby, not proven"
     lines.append(f"Left over {left} ± {spread}, {proof}.")
     lines.append(_aside(strategy.after, system))
-    if not strategy.full and not (lines[-1] and not strategy.relaxations):
+    ended = _ended(strategy, system)
+    if not strategy.full and ended:
+        lines.append(ended)
+    elif not strategy.full and not (lines[-1] and not strategy.relaxations):
         lines.append(_short(strategy.relaxations, strategy.after, system))
     lines.append(_binding(strategy))
     lines.append(_sureness(strategy.after))
@@ -243,7 +251,8 @@ def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
             words.append(f"held for {then} instead of {now}" if then != now else f"still held for {now}")
     elif abs(tilt - 1.0) >= 0.03:
         words.append(f"inertia in tilt {times(tilt)}")
-    return ", ".join(words) + "." if words else ""
+    said = ", ".join(words)
+    return f"{said[:1].upper()}{said[1:]}." if words else ""
 
 
 def _largest_hand(analysis: Analysis) -> float | None:
@@ -265,6 +274,15 @@ def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System)
     if not parts:
         return "It falls short, and no single change would do: combine it with another way."
     return f"Falls short. What would do: {', or '.join(parts)}."
+
+
+def _ended(strategy: Strategy, system: System) -> str:
+    """Return how much more of its own travel the support would need, "" for a way that does not slide it."""
+    scale = view_of(strategy.after).own_scale(strategy.after) if strategy.kind is StrategyKind.HOLDER else None
+    if scale is None or scale.level is None:
+        return ""
+    lacking = max(scale.level - scale.high, scale.low - scale.level)
+    return f"It ends there: {figure(lacking, Kind.LENGTH, system)} more would do." if lacking > 0.0 else ""
 
 
 def _binding(strategy: Strategy) -> str:

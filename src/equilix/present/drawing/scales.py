@@ -17,7 +17,10 @@ OWN_SCALE = "*"
 
 
 class SlideScale(Struct, frozen=True):
-    """A slide's scale below the drawing: settings `low` to `high` (m) between two pixels, and what it shows."""
+    """A slide's scale below the drawing: settings `low` to `high` (m) between two pixels, and what it shows.
+
+    Marks count from its low end, or as they are, with their sign, if it is `signed`.
+    """
 
     placed_id: str
     name: str
@@ -29,6 +32,7 @@ class SlideScale(Struct, frozen=True):
     setting: float
     preview: float | None
     turns: bool = False
+    signed: bool = False
 
     def x(self, setting: float) -> float:
         """Return the pixel of a setting (m)."""
@@ -94,14 +98,14 @@ def _ticks(length: float, units: float) -> tuple[Command, ...]:
 
 
 def scale_words(scale: SlideScale, system: System) -> str:
-    """Return where a slide stands, as a mark counted from its low end, or a turn's angle."""
+    """Return where a slide stands, as a mark, or a turn's angle."""
     if scale.turns:
         return f"{number(math.degrees(scale.setting), 0, sign=True)}°"
-    now = scale.setting - scale.low
+    zero = 0.0 if scale.signed else scale.low
     if scale.preview is None:
-        return figure(now, Kind.LENGTH, system)
-    after = figure(scale.preview - scale.low, Kind.LENGTH, system)
-    return f"{figure(now, Kind.LENGTH, system, unit=False)} to {after}"
+        return figure(scale.setting - zero, Kind.LENGTH, system, sign=scale.signed)
+    after = figure(scale.preview - zero, Kind.LENGTH, system, sign=scale.signed)
+    return f"{figure(scale.setting - zero, Kind.LENGTH, system, unit=False, sign=scale.signed)} to {after}"
 
 
 def _thumb(scene: Scene, x: float, y: float, color: str, dash: tuple[float, ...]) -> None:

@@ -256,21 +256,13 @@ class HarnessView(SupportView):
         if on_hook_of(analysis) is None or settings.room <= 0.0:
             return None
         wanted = None if level is None else settings.along + level
-        return OwnScale("Hook", -settings.room, settings.room, settings.along, wanted)
+        return OwnScale("Hook", -settings.room, settings.room, settings.along, wanted, "hook")
+
+    def slid_at(self, build: Build) -> float:
+        return harness_of(build).along
 
     def slid(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)
-
-    def offer(self, analysis: Analysis, system: System) -> tuple[str, Build] | None:
-        scale = self.own_scale(analysis)
-        on_it = on_hook_of(analysis)
-        if scale is None or scale.level is None or on_it is None or not on_it.stable:
-            return None
-        build = slid_to(analysis.build, scale.level)
-        by = harness_of(build).along - scale.setting
-        if abs(by) < 0.001:
-            return None
-        return f"Slide the hook {'forward' if by > 0.0 else 'back'} {figure(abs(by), Kind.LENGTH, system)}", build
 
     def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
         draw_person(scene, middle, tone)

@@ -16,6 +16,7 @@ from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.operator.body import body_of
 from equilix.core.supports.tripod import (
+    FELT,
     LONG_DOVETAIL,
     SHORT_PLATE,
     HeadFinding,
@@ -36,9 +37,6 @@ from equilix.present.words import mid_sentence
 
 if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
-
-#: m off the balance that nobody feels on a head; common practice.
-_FELT = 0.002
 
 
 class TripodView(SupportView):
@@ -111,7 +109,7 @@ class TripodView(SupportView):
         assert on_it is not None
         assert stand is not None
         where = _plate_words(analysis, on_it)
-        if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, _FELT):
+        if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, FELT):
             pm = f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
             return Verdict("Balanced on the head", f"within what is known ({pm}). {where}{but_words(analysis)}")
         falls, leans = ("The nose falls.", "forward") if stand.ahead > 0.0 else ("It falls back.", "back")
@@ -125,7 +123,7 @@ class TripodView(SupportView):
         on_it, stand = on_tripod_of(analysis), analysis.stand
         if on_it is None or stand is None or warnings_of(analysis) or on_it.short > 0.0:
             return "look"
-        return "settled" if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, _FELT) else "part"
+        return "settled" if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, FELT) else "part"
 
     def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
         on_it, stand, gauges = on_tripod_of(analysis), analysis.stand, gauges_of(analysis)
@@ -190,27 +188,19 @@ class TripodView(SupportView):
         was, then = on_tripod_of(before), on_tripod_of(after)
         if was is None or then is None:
             return ()
-        old = figure(was.wants, Kind.MOMENT, system, unit=False)
-        return (f"counterbalance {old} → {figure(then.wants, Kind.MOMENT, system)}",)
-
-    def offer(self, analysis: Analysis, system: System) -> tuple[str, Build] | None:
-        on_it, stand = on_tripod_of(analysis), analysis.stand
-        if on_it is None or stand is None or abs(on_it.slide) < _FELT:
-            return None
-        settings = tripod_of(analysis.build)
-        build = slid_to(analysis.build, settings.slid + on_it.slide)
-        by = tripod_of(build).slid - settings.slid
-        if abs(by) < 0.0005:
-            return None
-        way = "forward" if by > 0.0 else "back"
-        return f"Slide the plate {way} {figure(abs(by), Kind.LENGTH, system)} in its clamp", build
+        old, new = (figure(it.wants, Kind.MOMENT, system, unit=False) for it in (was, then))
+        return (f"counterbalance {old} → {figure(then.wants, Kind.MOMENT, system)}",) if old != new else ()
 
     def own_scale(self, analysis: Analysis) -> OwnScale | None:
         on_it, settings = on_tripod_of(analysis), tripod_of(analysis.build)
         if on_it is None or settings.travel <= 0.0:
             return None
         half = settings.travel / 2.0
-        return OwnScale("Plate in its clamp", -half, half, settings.slid, settings.slid + on_it.slide)
+        level = settings.slid + on_it.slide
+        return OwnScale("Plate in its clamp", -half, half, settings.slid, level, "plate", " in its clamp")
+
+    def slid_at(self, build: Build) -> float:
+        return tripod_of(build).slid
 
     def slid(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)

@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from equilix.core.analysis import Analysis, Finding, FindingKind, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
 from equilix.core.doubt.gauges import Gauge, gauges_of
+from equilix.core.solver.plan import STAYS
 from equilix.core.statics.hands import HandLoad
 from equilix.present.drawing.scene import Scene, arc, circle, polygon
 from equilix.present.supports import view_of
@@ -77,14 +78,16 @@ class Field(Struct, frozen=True):
 class OwnScale(Struct, frozen=True):
     """A scale of the support's own: what slides, from `low` to `high` (m), where it stands, and where it would balance.
 
-    `level` is None where that can't be said.
+    `level` is None where that can't be said. In a sentence `noun` slides, `within` something.
     """
 
     name: str
     low: float
     high: float
     setting: float
-    level: float | None = None
+    level: float | None
+    noun: str
+    within: str = ""
 
 
 class SupportView(ABC):
@@ -190,6 +193,22 @@ class SupportView(ABC):
     def own_scale(self, analysis: Analysis) -> OwnScale | None:
         """Return what slides on the support itself, as a hook or a plate in its clamp; None if nothing does."""
         return None
+
+    def slid_words(self, before: Analysis, after: Build, system: System) -> str:
+        """Return how its own scale is set anew in a build, "plate back 20 mm to mark −20 mm"; "" where it stays."""
+        scale = self.own_scale(before)
+        if scale is None:
+            return ""
+        to = self.slid_at(after)
+        by = to - scale.setting
+        if abs(by) < STAYS:
+            return ""
+        way, far = "forward" if by > 0.0 else "back", figure(abs(by), Kind.LENGTH, system)
+        return f"{scale.noun} {way} {far}{scale.within} to mark {figure(to, Kind.LENGTH, system, sign=True)}"
+
+    def slid_at(self, build: Build) -> float:
+        """Return where its own scale stands on a build (m)."""
+        return 0.0
 
     def slid(self, build: Build, setting: float) -> Build:
         """Return the build with its own scale at `setting` (m), as far as it goes."""
