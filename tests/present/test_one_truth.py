@@ -74,7 +74,9 @@ class OneTruth(unittest.TestCase):
             for row in odds_rows(gauges, firsts_of(gauges), None, METRIC):
                 name = row.name.lower()
                 if name == "cg ahead of the pad":
-                    name = "cg ahead of pad" if "cg ahead of pad" in panel else "cg behind pad"
+                    name = next(
+                        f"cg {side} pad" for side in ("ahead of", "behind", "from") if f"cg {side} pad" in panel
+                    )
                 if name not in panel:
                     continue
                 shared += 1

@@ -237,7 +237,7 @@ def _draw_plumb(
         scene.path(
             rect(min(projection.x0, x), ruler_y + 10, abs(x - projection.x0), 3.5), "fwd" if ahead >= 0 else "back"
         )
-        words = view_of(analysis).where(analysis)
+        words = view_of(analysis).away(analysis)
         unit = unit_of(Kind.LENGTH, system)
         text = (
             f"CG {figure(abs(ahead), Kind.LENGTH, system, unit=False)} "

@@ -82,7 +82,7 @@ class HandheldView(SupportView):
         stand = analysis.stand
         assert stand is not None
         both = len(stand.pose.places) == 2
-        label = f"CG {self.where(analysis)}"
+        label = f"CG {self.away(analysis)}"
         rows = [
             FigureRow(
                 label,

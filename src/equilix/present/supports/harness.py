@@ -180,7 +180,7 @@ class HarnessView(SupportView):
         settings = harness_of(analysis.build)
         rows = [
             FigureRow(
-                f"CG {self.where(analysis)}",
+                f"CG {self.away(analysis)}",
                 figure(abs(stand.ahead), Kind.LENGTH, system),
                 doubt(stand.ahead_doubt, Kind.LENGTH, system),
                 "" if settings.pitch == 0.0 else f"for {_nose(settings.pitch)}",

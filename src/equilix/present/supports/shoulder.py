@@ -209,7 +209,7 @@ class ShoulderView(SupportView):
         near = stand.ahead_doubt if rest.margin_x <= rest.margin_y else float(spread.cg[1])
         rows.append(
             FigureRow(
-                "CG ahead of pad" if rest.ahead >= 0 else "CG behind pad",
+                f"CG {self.away(analysis, self.label)}",
                 figure(abs(rest.ahead), Kind.LENGTH, system),
                 doubt(stand.ahead_doubt, Kind.LENGTH, system),
             )

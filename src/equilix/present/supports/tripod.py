@@ -133,7 +133,7 @@ class TripodView(SupportView):
         unsure, settings = doubts_of(gauges), tripod_of(analysis.build)
         rows = [
             FigureRow(
-                f"CG {self.where(analysis)}",
+                f"CG {self.away(analysis)}",
                 figure(abs(stand.ahead), Kind.LENGTH, system),
                 doubt(stand.ahead_doubt, Kind.LENGTH, system),
             ),

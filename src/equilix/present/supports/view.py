@@ -28,6 +28,8 @@ if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
     from equilix.present.drawing.scales import Elevation
 
+#: m. Less than this is shown as zero.
+SEEN = 0.0005
 #: N. Less than this in a hand is not worth a sentence; common practice.
 LIGHT_HAND = 1.0
 
@@ -123,6 +125,14 @@ class SupportView(ABC):
             return f"{'ahead of' if stand.ahead >= 0.0 else 'behind'} {self.noun}"
         left = stand.ahead * float(stand.forward[1]) >= 0.0
         return f"{'left' if left else 'right'} of {self.noun}"
+
+    def away(self, analysis: Analysis, noun: str = "") -> str:
+        """Return the same for a figure beside it: "behind the pad", or "from the pad" where that figure is zero."""
+        stand = analysis.stand
+        if stand is not None and abs(stand.ahead) < SEEN:
+            return f"from {noun or self.noun}"
+        words = self.where(analysis)
+        return words.removesuffix(self.noun) + noun if noun else words
 
     def needed(self, analysis: Analysis) -> str:
         """Return what is lacking as a sentence, where a build can't lie on this support."""
