@@ -7,7 +7,6 @@ parts are made to reach into others; those pairs are left out.
 
 from __future__ import annotations
 
-import math
 from functools import lru_cache
 
 import numpy as np
@@ -70,13 +69,16 @@ class Clash(Struct, frozen=True, eq=False):
 
 def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
     """Return the pairs of parts that overlap by more than `SLACK`, deepest first."""
-    low = positions.centre - assembly.edges
-    high = positions.centre + assembly.edges
     if len(assembly.parts) <= _FEW:
         first, second, room = _pairs_of(assembly)
-        over = (np.abs(positions.centre[first] - positions.centre[second]) < room).all(axis=1)
-        first, second = first[over], second[over]
+        # Axis by axis: few are near each other along the first, and only those are asked further.
+        for axis, middle in enumerate(positions.centre.T.copy()):
+            near = np.flatnonzero(np.abs(middle[first] - middle[second]) < room[axis])
+            if near.size == 0:
+                return ()
+            first, second, room = first[near], second[near], room[:, near]
     else:
+        low, high = positions.centre - assembly.edges, positions.centre + assembly.edges
         first, second = _overlapping_pairs(low, high, assembly.sized)
         if first.size:
             apart = ~_may_touch(assembly, first, second)
@@ -86,17 +88,12 @@ def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
     depth = _depths(assembly, positions, first, second)
     order = np.argsort(-depth, kind="stable")
     order = order[depth[order] > _MEETS]
-    return tuple(
-        Clash(
-            int(first[k]),
-            int(second[k]),
-            float(depth[k]),
-            math.hypot(_size_doubt(assembly, int(first[k])), _size_doubt(assembly, int(second[k]))),
-            np.maximum(low[first[k]], low[second[k]]),
-            np.minimum(high[first[k]], high[second[k]]),
-        )
-        for k in order
-    )
+    depth, both = depth[order], np.array([first[order], second[order]])
+    centre, edges = positions.centre[both], assembly.edges[both]
+    low, high = (centre - edges).max(axis=0), (centre + edges).min(axis=0)
+    doubt = np.hypot(*_size_doubts(assembly)[both])
+    found = zip(*both.tolist(), depth.tolist(), doubt.tolist(), low, high, strict=True)
+    return tuple(Clash(a, b, over, unsure, *ends) for a, b, over, unsure, *ends in found)
 
 
 def stands_free(assembly: Assembly, positions: Positions, part: int) -> bool:
@@ -154,7 +151,7 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
 
 @lru_cache(maxsize=8)
 def _pairs_of(assembly: Assembly) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Return the numbers of all pairs (p,), (p,) that may clash, the lower first, and what room they need (p, 3) (m).
+    """Return the numbers of all pairs (p,), (p,) that may clash, the lower first, and what room they need (3, p) (m).
 
     Upright boxes whose middles are nearer than that along every axis overlap. It stays while slides move.
     """
@@ -163,7 +160,7 @@ def _pairs_of(assembly: Assembly) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     first, second = sized[a], sized[b]
     apart = ~_may_touch(assembly, first, second) if first.size else np.zeros(0, dtype=bool)
     first, second = first[apart], second[apart]
-    return first, second, assembly.edges[first] + assembly.edges[second] - SLACK
+    return first, second, np.ascontiguousarray((assembly.edges[first] + assembly.edges[second] - SLACK).T)
 
 
 def _overlapping_pairs(low: np.ndarray, high: np.ndarray, sized: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -210,8 +207,11 @@ def _may_touch(assembly: Assembly, first: np.ndarray, second: np.ndarray) -> np.
     return mounted | nests
 
 
-def _size_doubt(assembly: Assembly, i: int) -> float:
-    return _SHARE[assembly.parts[i].cg_known] * max(assembly.half_size[i].tolist())
+@lru_cache(maxsize=8)
+def _size_doubts(assembly: Assembly) -> np.ndarray:
+    """Return the standard uncertainty (n,) (m) of each part's size."""
+    result: np.ndarray = np.array([_SHARE[part.cg_known] for part in assembly.parts]) * assembly.half_size.max(axis=1)
+    return result
 
 
 #: Of a part's size, by how it is known.

@@ -75,9 +75,7 @@ class Assembly(Struct, frozen=True, eq=False):
     slide_mounts: tuple[Mount, ...]
     slide_axes: np.ndarray  # (k, 3) unit, rig axes
     slide_ends: np.ndarray  # (2, k) m, how low and how high each goes
-    _rank: np.ndarray  # (n,) part order -> depth-first order
-    _first: np.ndarray  # (k,) depth-first range that each slide carries
-    _after: np.ndarray
+    _moves: np.ndarray  # (n, k) 1 where a slide carries a part, else 0
     _carried: np.ndarray  # (k,) kg
     _origin0: np.ndarray  # (n, 3) part origins with all slides at 0, base frame
     _cg0: np.ndarray  # (n, 3)
@@ -106,17 +104,11 @@ class Assembly(Struct, frozen=True, eq=False):
 
     def at(self, settings: np.ndarray) -> Positions:
         """Return where everything is for slide `settings` (k,) (m)."""
-        n = len(self.parts)
-        if n == 0:
+        if not self.parts:
             empty = np.zeros((0, 3))
             return Positions(np.zeros(3), empty, empty, empty, self._touch0, self._axis0)
-        steps = np.zeros((n + 1, 3))
-        travel = settings[:, None] * self.slide_axes
-        np.add.at(steps, self._first, travel)
-        np.subtract.at(steps, self._after, travel)
-        moved = np.cumsum(steps[:-1], axis=0)[self._rank]
-        origin = self._origin0 + moved
-        sensor = origin[self.sensor].copy() if self.sensor is not None else np.zeros(3)
+        moved = self._moves @ (settings[:, None] * self.slide_axes)
+        sensor = self._origin0[self.sensor] + moved[self.sensor] if self.sensor is not None else np.zeros(3)
         moved -= sensor
         return Positions(
             -sensor,
@@ -133,16 +125,16 @@ class Assembly(Struct, frozen=True, eq=False):
 
     def carries(self, slide: int, part: int) -> bool:
         """Whether slide number `slide` carries part number `part`."""
-        return bool(self._first[slide] <= self._rank[part] < self._after[slide])
+        return bool(self._moves[part, slide])
 
     def carried_by(self, slide: int) -> np.ndarray:
         """Return which parts (n,) slide number `slide` carries."""
-        result: np.ndarray = (self._first[slide] <= self._rank) & (self._rank < self._after[slide])
+        result: np.ndarray = self._moves[:, slide] > 0.0
         return result
 
     def carries_all(self) -> np.ndarray:
         """Return which parts (k, n) each slide carries."""
-        result: np.ndarray = (self._first[:, None] <= self._rank) & (self._rank < self._after[:, None])
+        result: np.ndarray = self._moves.T > 0.0
         return result
 
     def parts_two(self, slide: int, first: int, second: int) -> bool:
@@ -284,9 +276,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
     bodies = [i for i, part in enumerate(parts) if part.category is Category.BODY]
     first = rank[slide_parts] if slide_parts else np.zeros(0, dtype=int)
     after = end[slide_parts] if slide_parts else np.zeros(0, dtype=int)
-    by_rank = np.empty(n)
-    by_rank[rank] = mass
-    total = np.concatenate([[0.0], np.cumsum(by_rank)])
+    moves = ((first <= rank[:, None]) & (rank[:, None] < after)).astype(float)
     return Assembly(
         build=build,
         kit=kit,
@@ -312,11 +302,9 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         slide_parts=tuple(slide_parts),
         slide_mounts=tuple(slide_mounts),
         slide_axes=np.array(slide_axes).reshape(-1, 3),
-        _rank=rank,
         slide_ends=np.array([(mount.low, mount.high) for mount in slide_mounts]).reshape(-1, 2).T,
-        _first=first,
-        _after=after,
-        _carried=total[after] - total[first],
+        _moves=moves,
+        _carried=mass @ moves,
         _origin0=origin,
         _cg0=origin + np.einsum("nij,nj->ni", rotation, cg),
         _centre0=origin + np.einsum("nij,nj->ni", rotation, centre),

@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct
@@ -168,10 +169,15 @@ def spread(body: MassProperties, cg: np.ndarray, doubts: Doubts, by_cg: np.ndarr
     by_part = (from_mass * doubts.mass[:, None]) ** 2 + by_cg / body.mass**2
     common = doubts.gain @ from_mass
     variance = by_part.sum(axis=0) + (common**2).sum(axis=0)
-    u_mass = math.sqrt(float((doubts.mass**2).sum() + (doubts.gain.sum(axis=1) ** 2).sum()))
     along = float(variance[0])
     per = 1.0 / along if along > 0.0 else 0.0
-    return Spread(u_mass, np.sqrt(variance), by_part[:, 0] * per, by_cg[:, 0] / body.mass**2 * per)
+    return Spread(_in_all(doubts), np.sqrt(variance), by_part[:, 0] * per, by_cg[:, 0] / body.mass**2 * per)
+
+
+@lru_cache(maxsize=8)
+def _in_all(doubts: Doubts) -> float:
+    """Return the standard uncertainty (kg) of the whole's mass: it stays while slides move."""
+    return math.sqrt(float((doubts.mass**2).sum() + (doubts.gain.sum(axis=1) ** 2).sum()))
 
 
 class Certainty(StrEnum):

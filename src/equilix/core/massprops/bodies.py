@@ -9,6 +9,9 @@ from msgspec import Struct
 
 from equilix.core.errors import MassPropertiesError
 
+#: The unit tensor (3, 3).
+_UNIT = np.eye(3)
+
 
 class MassProperties(Struct, frozen=True, eq=False):
     """Mass (kg), centre of gravity `cg` (3,) (m) and `inertia` (3, 3) about it (kg m2), all in one frame."""
@@ -87,7 +90,7 @@ def combine_arrays(mass: np.ndarray, cg: np.ndarray, inertia: np.ndarray) -> Mas
 def spread_inertia(mass: np.ndarray, d: np.ndarray) -> np.ndarray:
     """Return the inertia (3, 3) (kg m2) of point masses `mass` (n,) (kg) at `d` (n, 3) (m) about the origin."""
     second = (mass[:, None] * d).T @ d
-    tensor: np.ndarray = np.trace(second) * np.eye(3) - second
+    tensor: np.ndarray = second.trace() * _UNIT - second
     return tensor
 
 

@@ -331,6 +331,10 @@ class Statics:
             regions = self._regions
             inside = np.array([region.inside for region in regions[:_FEW_REGIONS]])
             self._first = (regions, inside)
+        # Mostly one serves them all.
+        if float((inside[0] @ load.T).min(initial=0.0)) >= -_MET:
+            self._write(regions[0], load, np.arange(len(load)), larger, upward)
+            return np.arange(0)
         serves = (inside @ load.T).min(axis=1, initial=0.0) >= -_MET
         first = np.where(serves.any(axis=0), serves.argmax(axis=0), -1)
         for k in set(first.tolist()) - {-1}:
