@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.kit.parts import Category, MountKind
@@ -11,6 +13,7 @@ from equilix.core.rounding import SLIGHT
 USUAL_TOLERANCE = 0.5
 
 
+@lru_cache(maxsize=16)
 def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
     """Return the number of the slide nearest to the camera between it and part number `holder`, which carries the rig.
 

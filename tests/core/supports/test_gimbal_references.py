@@ -23,7 +23,7 @@ from equilix.core.kit.parts import Point as At
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.stages import LEAN, Stages, Trouble, peak_torque
-from equilix.core.statics.sweep import outline_across, passing, rectangle_gaps, turned_gaps
+from equilix.core.statics.sweep import deepest, outline_across, passing, rectangle_gaps, turned_gaps
 from equilix.core.statics.turning import Attitude, motor_torques, torque_over, zone_ends
 from equilix.core.supports.gimbal import (
     MODES,
@@ -34,6 +34,7 @@ from equilix.core.supports.gimbal import (
     gravity_torques,
     holding_power,
     links_of,
+    nearest_passing,
     need_of,
     on_gimbal_of,
     order_of_work,
@@ -522,6 +523,52 @@ class Clearance(unittest.TestCase):
                 touched += 1
         self.assertTrue(60 < clear < 340, clear)
         self.assertGreater(touched, 30)
+
+    def test_the_deepest_place_of_a_swing_against_turning_it_step_by_step(self) -> None:
+        """Separating axes at 4,001 angles, by corners: none lies deeper, and the nearest of them nearly as deep."""
+        rng = np.random.default_rng(17)
+        met = 0
+        for _ in range(200):
+            middles, halves = rng.uniform(-0.2, 0.2, (2, 2)), rng.uniform(0.01, 0.15, (2, 2))
+            use = float(rng.uniform(0.05, math.pi))
+            depth, at = deepest(middles, halves, use)
+            around = np.array([(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)])
+            first, second = (m + h * around for m, h in zip(middles, halves, strict=True))
+            angles = np.append(np.linspace(-use, use, 4001), at)
+            c, s = np.cos(angles), np.sin(angles)
+            turns = np.stack([np.stack([c, s], -1), np.stack([-s, c], -1)], -2)
+            stepped = rectangle_gaps(first @ turns, np.broadcast_to(second, (4002, 4, 2)))
+            self.assertLessEqual(abs(at), use)
+            if depth >= 0.0:
+                self.assertGreaterEqual(float(stepped.min()), depth - 1e-12)
+                continue
+            met += 1
+            self.assertAlmostEqual(float(stepped[-1]), depth, places=12)
+            self.assertGreaterEqual(float(stepped.min()), depth - 1e-12)
+            self.assertLessEqual(float(stepped[:-1].min()), depth + 2e-4)
+        self.assertTrue(40 < met < 190, met)
+
+    def test_what_swings_is_the_same_whatever_was_asked_before(self) -> None:
+        """A plate dragged there step by step, and the same rig asked for the first time."""
+        for name in ("gimbal-light", "gimbal-full"):
+            start = next(build for build in BOOK.builds if build.id == name)
+            now = analyse(start, BOOK.parts, SOMEBODY)
+            for step in range(12):
+                placed = start.placed("plate")
+                moved = start.with_placed(replace(placed, setting=placed.setting - 0.002 * step))
+                now = analyse(moved, BOOK.parts, SOMEBODY, now)
+                for near in (0.0, 0.02, 0.15):
+                    dragged = passings(now, on_gimbal_of(now), near)
+                    anew = analyse(moved, BOOK.parts, SOMEBODY)
+                    fresh = passings(anew, on_gimbal_of(anew), near)
+                    self.assertEqual([(p.first, p.second) for p in dragged], [(p.first, p.second) for p in fresh])
+                    for one, other in zip(dragged, fresh, strict=True):
+                        # Beyond the nearest ones a swing is turned step by step, to 5e-5 m.
+                        self.assertAlmostEqual(one.gap, other.gap, delta=5e-5 if near else 1e-11)
+                    nearest = nearest_passing(now, on_gimbal_of(now), near)
+                    self.assertEqual(nearest is None, not fresh)
+                    if nearest is not None:
+                        self.assertAlmostEqual(nearest.gap, fresh[0].gap, delta=5e-5)
 
     def test_bars_that_cross_meet_though_no_corner_is_within_the_other(self) -> None:
         long, tall = (

@@ -61,6 +61,7 @@ class Assembly(Struct, frozen=True, eq=False):
     guessed: np.ndarray  # (n,) bool, mass guessed
     doubts: Doubts
     cg_spread: np.ndarray  # (n, 3, 3) kg2 m2, m^2 R diag(u^2) R^T: what a part's doubtful CG adds to the static moment
+    cg_spread_in_all: np.ndarray  # (3, 3) their sum
     rotation: np.ndarray  # (n, 3, 3) rig_from_part
     upright: np.ndarray  # (n,) bool, its box stands along the rig's axes
     half_size: np.ndarray  # (n, 3) m along the part's own axes; 0 where the size is unknown
@@ -266,6 +267,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
     inertia = np.einsum("nij,nj,nkj->nik", rotation, principal, rotation)
 
     mass, doubts = np.array([part.mass or 0.0 for part in parts]), doubts_of(parts)
+    by_cg = cg_spread(mass, rotation, doubts)
     touch: list[TouchPoint] = []
     touch_at: list[np.ndarray] = []
     for i, part in enumerate(parts):
@@ -285,7 +287,8 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         missing=np.array([part.mass is None for part in parts], dtype=bool),
         guessed=np.array([part.mass_known is HowKnown.GUESSED for part in parts], dtype=bool),
         doubts=doubts,
-        cg_spread=cg_spread(mass, rotation, doubts),
+        cg_spread=by_cg,
+        cg_spread_in_all=by_cg.sum(axis=0),
         rotation=rotation,
         upright=_upright(rotation),
         half_size=half,

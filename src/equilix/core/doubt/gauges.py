@@ -206,7 +206,7 @@ class Gauges:
             return covariance_of(analysis, inputs_of(analysis, self.slide))
         # The same where there is one mass and one CG alone: what doubtful CGs add stays while slides move.
         result = _by_masses(analysis, _whole_by_masses(analysis, self.slide))
-        result[1:4, 1:4] += analysis.assembly.cg_spread.sum(axis=0) / body.mass**2
+        result[1:4, 1:4] += analysis.assembly.cg_spread_in_all / body.mass**2
         return result
 
     def firsts(self, which: Sequence[str]) -> dict[str, tuple[float, float]]:

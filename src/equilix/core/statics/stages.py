@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from enum import StrEnum
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -88,6 +89,7 @@ class Stages(Struct, frozen=True, eq=False):
         return next((stage for stage in self.stages if stage.name == name), None)
 
 
+@lru_cache(maxsize=4)
 def stages_of(assembly: Assembly, positions: Positions, meet: tuple[float, float, float]) -> Stages | Trouble:
     """Return the stages that the axes of a build part it into, each with all that turns on it.
 

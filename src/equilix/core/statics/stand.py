@@ -96,15 +96,17 @@ def stand_at(
     total = float(masses.sum())
     # First-order: M = sum m g (r - point) . forward.
     gain = assembly.doubts.gain @ lever
-    inside = assembly.cg_spread[groups[0]] if groups else assembly.cg_spread
-    by_cg = float(forward @ inside.sum(axis=0) @ forward)
-    variance = float(((assembly.doubts.mass * lever) ** 2).sum() + (gain**2).sum()) + by_cg
+    inside = assembly.cg_spread[groups[0]].sum(axis=0) if groups else assembly.cg_spread_in_all
+    by_cg = float(forward @ inside @ forward)
+    own = assembly.doubts.mass * lever
+    variance = float(own @ own + gain @ gain) + by_cg
     d = (masses @ positions.cg / total if groups else body.cg) - point
     ahead = float(d @ forward)
     # The same of ``c = sum m r / M``: dc/dm_i = (r_i - c)/M.
     off = lever - ahead if not groups else (lever - ahead) * groups[0]
     common = assembly.doubts.gain @ off
-    spread = math.sqrt(float(((assembly.doubts.mass * off) ** 2).sum() + (common**2).sum()) + by_cg) / total
+    own = assembly.doubts.mass * off
+    spread = math.sqrt(float(own @ own + common @ common) + by_cg) / total
     left = float(left_of(forward) @ d)
     return Stand(
         point,

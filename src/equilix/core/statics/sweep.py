@@ -181,44 +181,86 @@ def turned_gaps(
     One outline comes nearest to the other with a corner of one of the two, and a corner that turns is nearest to an
     upright box where its circle is level with a side's end, as it crosses a side, or where its way begins or ends.
     """
-    points = np.concatenate([_corners_of(*moving), _corners_of(*still)], axis=1)  # (p, 8, 2)
-    px, py = points[..., 0, None], points[..., 1, None]
-    # Each corner against the other box; seen from what turns, what stays turns the other way.
-    low, high = (np.repeat(np.stack([still[k], moving[k]], axis=1), 4, axis=1) for k in (0, 1))
-    x1, y1, x2, y2 = low[..., 0, None], low[..., 1, None], high[..., 0, None], high[..., 1, None]
+    # Ends of all sides (p, 8): the turning box's, low and high along both axes, then the same of the other.
+    ends = np.concatenate([*moving, *still], axis=1)
+    # Each corner (p, 8, 1) against the other box; seen from what turns, what stays turns the other way.
+    px, py = ends[:, _CORNER_X, None], ends[:, _CORNER_Y, None]
+    x1, y1, x2, y2 = (ends[:, side, None] for side in _SIDES)
     radius, home = np.hypot(px, py), np.arctan2(py, px)
     by = np.maximum(radius, EXACT)
     across = np.arccos(np.clip(np.concatenate([x1, x2], axis=2) / by, -1.0, 1.0))
     up = np.arcsin(np.clip(np.concatenate([y1, y2], axis=2) / by, -1.0, 1.0))
-    ends = np.arctan2(np.concatenate([y1, y1, y2, y2], axis=2), np.concatenate([x1, x2, x1, x2], axis=2))
-    level = np.broadcast_to(_LEVEL, (len(use), 8, 4))
-    turn = np.concatenate([across, -across, up, math.pi - up, ends, level], axis=2) - home
-    turn -= 2.0 * math.pi * np.round(turn / (2.0 * math.pi))
+    turn = np.empty((len(use), 8, 18))
+    np.concatenate([across, -across, up, math.pi - up], axis=2, out=turn[..., :8])
+    np.arctan2(np.concatenate([y1, y1, y2, y2], axis=2), np.concatenate([x1, x2, x1, x2], axis=2), out=turn[..., 8:12])
+    turn[..., 12:16] = _LEVEL
+    around = turn[..., :16]
+    around -= home
+    around -= 2.0 * math.pi * np.round(around / (2.0 * math.pi))
     most = use[:, None, None]
-    turn = np.concatenate([np.clip(turn, -most, most), np.broadcast_to(most * [-1.0, 1.0], (len(use), 8, 2))], axis=2)
+    turn[..., 16:] = most * [-1.0, 1.0]
+    np.clip(turn, -most, most, out=turn)
     x, y = radius * np.cos(home + turn), radius * np.sin(home + turn)
     away = np.hypot(np.maximum(np.maximum(x1 - x, x - x2), 0.0), np.maximum(np.maximum(y1 - y, y - y2), 0.0))
-    rows, away, turn = np.arange(len(use)), away.reshape(len(use), -1), turn.reshape(len(use), -1)
+    rows, away, by_pair = np.arange(len(use)), away.reshape(len(use), -1), turn.reshape(len(use), -1)
     # Where they meet, the angle nearest to home counts.
-    least = np.where(away <= TOUCHES, np.abs(turn) - 10.0, away).argmin(axis=1)
+    least = np.where(away <= TOUCHES, np.abs(by_pair) - 10.0, away).argmin(axis=1)
     gap = away[rows, least]
-    angle = turn[rows, least] * np.where(least < turn.shape[1] // 2, 1.0, -1.0)
+    angle = by_pair[rows, least] * np.where(least < by_pair.shape[1] // 2, 1.0, -1.0)
     # At home they may lie over each other without a corner of one within the other, as bars that cross.
     over = ((moving[0] < still[1] + TOUCHES) & (still[0] < moving[1] + TOUCHES)).all(axis=1)
     gap[over], angle[over] = 0.0, 0.0
     return gap, angle
 
 
+def deepest(middles: np.ndarray, halves: np.ndarray, use: float) -> tuple[float, float]:
+    """Return how deep (m, below zero) an upright rectangle goes into another as it turns, and at which angle (rad).
+
+    The first of the two `middles` (2, 2) (m, from the axis) with half sides `halves` (2, 2) (m) turns by up to `use`
+    (rad) either way, the second stays; above zero they stay so far apart along one of their sides.
+
+    Along each of the four sides' directions what parts them is ``p cos t + q sin t + r`` within a quarter turn, and the
+    largest counts. Its least lies where one of these turns back, where two are equal, at a quarter turn or at an end.
+    """
+    (cx, cy), (mx, my) = middles.tolist()
+    (a, b), (h, k) = halves.tolist()
+    # How far the middles are from each other along each direction, and how far the sides reach there.
+    far = np.array([[cx, -cy, -mx], [cy, cx, -my], [mx, my, -cx], [my, -mx, -cy]])
+    reach = np.array([[a, b, h], [b, a, k], [h, k, a], [k, h, b]])
+    # In each quarter (4) these eight: what parts them to either side (2) along each direction (4).
+    p, q, r = (_SIGNS * far - _QUARTERS * reach).reshape(4, 8, 3).transpose(2, 0, 1)
+    back = np.arctan2(q, p)
+    p, q, r = (wave[:, _FIRSTS] - wave[:, _OTHERS] for wave in (p, q, r))
+    middle = np.arctan2(q, p)
+    either = np.arccos(np.clip(-r / np.maximum(np.hypot(p, q), EXACT), -1.0, 1.0))
+    turns = (back, back + math.pi, middle + either, middle - either)
+    tried = np.concatenate([*(turn.ravel() for turn in turns), _QUARTER_ENDS, [-use, use]])
+    tried -= 2.0 * math.pi * np.round(tried / (2.0 * math.pi))
+    tried = np.clip(tried, -use, use)
+    level = np.ones((3, len(tried)))
+    np.cos(tried, out=level[0])
+    np.sin(tried, out=level[1])
+    parted = (np.abs(far @ level) - reach @ np.abs(level)).max(axis=0)
+    least = float(parted.min())
+    alike = tried[parted <= least + ROUNDING]
+    return least, float(alike[np.abs(alike).argmin()])
+
+
+#: Either way along a direction; the signs of cosine and sine in the four quarters, and what does not turn.
+_SIGNS = np.array([1.0, -1.0])[:, None, None]
+_QUARTERS = np.array([[1, 1, 1], [-1, 1, 1], [-1, -1, 1], [1, -1, 1]], dtype=float)[:, None, None, :]
+#: Any two of the eight that may be equal.
+_FIRSTS, _OTHERS = np.triu_indices(8, 1)
+_QUARTER_ENDS = np.array([0.0, 0.5, 1.0, -0.5, -1.0]) * math.pi
+
 #: m: boxes nearer than this meet, rounding.
 TOUCHES = ROUNDING
+#: Of the ends of two boxes' sides, x and y of the low and of the high corner each: the corners of both in turn, and the
+#: other box's low x, low y, high x and high y for each of them.
+_CORNER_X, _CORNER_Y = np.array([0, 2, 2, 0, 4, 6, 6, 4]), np.array([1, 1, 3, 3, 5, 5, 7, 7])
+_SIDES = [np.array([4 + k] * 4 + [k] * 4) for k in range(4)]
 #: rad: where a circle is level or upright.
 _LEVEL = np.array([0.0, 0.5 * math.pi, math.pi, -0.5 * math.pi])
-
-
-def _corners_of(low: np.ndarray, high: np.ndarray) -> np.ndarray:
-    """Return the corners (p, 4, 2) of upright boxes."""
-    other = np.stack([high[:, 0], low[:, 1]], -1), np.stack([low[:, 0], high[:, 1]], -1)
-    return np.stack([low, other[0], high, other[1]], axis=1)
 
 
 def _first_touch(tried: np.ndarray, found: np.ndarray, gaps: Callable[[np.ndarray], np.ndarray]) -> float | None:

@@ -531,13 +531,9 @@ class TheGimbal(Support):
             if peak > settings.rated(stage.name):
                 at = (ids[stage.holder],)
                 found.append(Finding(GimbalFinding.OVER_MOTOR, at, peak, limit=settings.rated(stage.name)))
-            sized = np.flatnonzero(stage.parts & assembly.sized).tolist()
-            beside = [i for i in range(3) if i != stage.about]
-            if sized and not on_it.usual:
-                away = np.abs(analysis.positions.centre[sized] - stage.point) - assembly.edges[sized]
-                least = float(np.hypot(*np.maximum(away[:, beside], 0.0).T).min())
-                if least > _OUTSIDE:
-                    found.append(Finding(GimbalFinding.AXIS_OUTSIDE, (ids[stage.holder],), least, limit=_OUTSIDE))
+            least = 0.0 if on_it.usual else _beside_axis(assembly, analysis.positions, stage)
+            if least > _OUTSIDE:
+                found.append(Finding(GimbalFinding.AXIS_OUTSIDE, (ids[stage.holder],), least, limit=_OUTSIDE))
         found += [
             Finding(GimbalFinding.SWINGS_INTO, (ids[one.first], ids[one.second]), -one.gap, limit=0.0)
             for one in passings(analysis, on_it, 0.0)
@@ -585,6 +581,14 @@ class TheGimbal(Support):
             return {}
         torques = gravity_torques(analysis, on_it, in_way(attitude, gimbal_of(analysis.build)))
         return {f"{name}_torque_nm": Figure(torque) for name, torque in torques.items()}
+
+
+def _beside_axis(assembly: Assembly, positions: Positions, stage: Stage) -> float:
+    """Return how far (m) a stage's axis passes by its nearest part, 0 where it goes through one or none has a size."""
+    away = np.maximum(np.abs(positions.centre - stage.point) - assembly.edges, 0.0)
+    away[:, stage.about] = 0.0
+    nearest = (away**2).sum(axis=1)[stage.parts & assembly.sized].min(initial=np.inf)
+    return math.sqrt(float(nearest)) if math.isfinite(nearest) else 0.0
 
 
 def payload_of(analysis: Analysis, on_it: Stages) -> float:
