@@ -7,6 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
 from equilix.core.kit.parts import Category
@@ -19,8 +20,9 @@ class _Pairs(Struct, frozen=True, eq=False):
     """Parts that turn (p,) and what they may pass (p,): `stage` (p,) is the number of the stage that turns.
 
     Middles of the two lie at `middles` (2, p, 2) (m), across the axis and from it. They come as near as `gap` (p,) (m)
-    at `angle` (p,) (rad), or, where not `exact` (p,), no nearer than that; `beside` (p,) ones never meet. All that come
-    nearer than `near` (m) are exact. How `deep` pairs go into each other is worked out once.
+    at `angle` (p,) (rad), or, where not `exact` (p,), no nearer than that; `beside` (p,) ones never meet. The nearest
+    are exact, if they come nearer than `near` (m). `boxes` are their low and high corners (p, 2) (m), of what turns and
+    of what stays. How `deep` pairs go into each other is worked out once.
     """
 
     turning: np.ndarray
@@ -32,6 +34,7 @@ class _Pairs(Struct, frozen=True, eq=False):
     exact: np.ndarray
     beside: np.ndarray
     near: float
+    boxes: tuple[np.ndarray, ...]
     deep: dict[int, Passing | None] = field(default_factory=dict)
 
 
@@ -75,11 +78,12 @@ def _kept(assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[
     stages = () if on_it.usual else tuple((one.about, one.parts.tobytes()) for one in on_it.stages)
     key = (assembly, stages, tuple(use.items()), positions.centre.tobytes())
     kept = _KEPT.get(key)
-    if kept is None or kept.near < near:
+    if kept is None:
         # Other threads keep theirs here too: nothing is walked while it may change.
         last = [pairs for known, pairs in list(_KEPT.items()) if known[:3] == key[:3]]
-        made = _made_of(assembly, stages)
-        kept = _pairs(assembly, positions, on_it, use, near, made, kept or (last[-1] if last else None))
+        kept = _pairs(assembly, positions, on_it, _made_of(assembly, stages), last[-1] if last else None)
+    if kept.near < near:
+        kept = _looked_at(kept, np.array([use[one.name] for one in on_it.stages]), near)
         for old in list(_KEPT)[: max(len(_KEPT) - _MOST_KEPT + 1, 0)]:
             _KEPT.pop(old, None)
         _KEPT[key] = kept
@@ -124,12 +128,10 @@ def _pairs(
     assembly: Assembly,
     positions: Positions,
     on_it: Stages,
-    use: Mapping[str, float],
-    near: float,
     made: _Made,
     before: _Pairs | None,
 ) -> _Pairs:
-    """Return all pairs, of all stages at once, `made` of what may pass what.
+    """Return all pairs, of all stages at once, `made` of what may pass what, with bounds of how near they come.
 
     `before` is what was found of the same rig as it stood another time.
 
@@ -152,20 +154,30 @@ def _pairs(
         gap = np.where(same, before.gap, np.maximum(gap, np.maximum(before.gap, 0.0) - moved))
         exact, angle = same, np.where(same, before.angle, 0.0)
         deep = {k: found for k, found in before.deep.items() if same[k]}
-    # The nearest first: what is farther apart by its bound than those come need not be looked at.
-    far, upto = np.array([use[one.name] for one in stages]), near
+    boxes = (*turning, *staying)
+    return _Pairs(made.turning, made.passed, made.stage, middles, gap, angle, exact, beside, -np.inf, boxes, deep)
+
+
+def _looked_at(pairs: _Pairs, far: np.ndarray, near: float) -> _Pairs:
+    """Return pairs of which the nearest were looked at, if they may come nearer than `near` (m).
+
+    `far` (rad) is how far each stage turns either way.
+    """
+    gap, angle, exact = pairs.gap.copy(), pairs.angle.copy(), pairs.exact.copy()
+    open_ones = ~pairs.beside
+    # The nearest first: what is farther apart by its bound than those come need not be looked at. All that meet count.
+    upto = min(near, max(float(gap[exact & open_ones].min(initial=np.inf)), 0.0))
     for count in (_FIRST, len(gap)):
-        asked = np.flatnonzero(~exact & ~beside & (gap <= upto))
+        asked = np.flatnonzero(~exact & open_ones & (gap <= upto))
         asked = asked[gap[asked].argsort()][:count]
         if not asked.size:
             break
-        gap[asked], angle[asked] = turned_gaps(
-            (turning[0][asked], turning[1][asked]), (staying[0][asked], staying[1][asked]), far[made.stage[asked]]
-        )
+        low, high, its_low, its_high = (box[asked] for box in pairs.boxes)
+        gap[asked], angle[asked] = turned_gaps((low, high), (its_low, its_high), far[pairs.stage[asked]])
         exact[asked] = True
-        upto = min(near, float(gap[asked].min()))
+        upto = min(upto, max(float(gap[asked].min()), 0.0))
     gap[exact & (gap <= TOUCHES)] = -np.inf
-    return _Pairs(made.turning, made.passed, made.stage, middles, gap, angle, exact, beside, near, deep)
+    return replace(pairs, gap=gap, angle=angle, exact=exact, near=near)
 
 
 #: Pairs that are looked at first.

@@ -37,6 +37,13 @@ class _Layer:
     top: float = 0.0
 
 
+def _alike(one: tuple[float, float] | None, other: tuple[float, float] | None) -> bool:
+    """Whether two items go along together."""
+    if one is None or other is None:
+        return False
+    return one is other or (abs(one[0] - other[0]) <= _TOGETHER and abs(one[1] - other[1]) <= _TOGETHER)
+
+
 class Layers:
     """The layers of a drawing that moves: `follow` each scene of it, the first too, then `paint` it."""
 
@@ -70,7 +77,9 @@ class Layers:
 
     def _whole(self, layer: _Layer) -> bool:
         """Whether all of a layer still goes along together."""
-        return all(self._together(layer.start, k) for k in range(layer.start, layer.stop))
+        first, *others = self._shifts[layer.start : layer.stop]
+        # Asked of every item at every step of a drag, and mostly of the very same shift.
+        return first is not None and all(shift is first or _alike(shift, first) for shift in others)
 
     def _gather(self) -> None:
         """Put neighbours that go along together into layers; a layer that is whole keeps its picture."""
@@ -79,18 +88,11 @@ class Layers:
         start = 0
         while start < len(self._shifts):
             stop = start + 1
-            while stop < len(self._shifts) and self._together(start, stop):
+            while stop < len(self._shifts) and _alike(self._shifts[start], self._shifts[stop]):
                 stop += 1
             if self._shifts[start] is not None and stop - start >= _FEW:
                 self._layers.append(kept.get((start, stop)) or _Layer(start, stop))
             start = stop
-
-    def _together(self, a: int, b: int) -> bool:
-        """Whether two items go along together."""
-        one, other = self._shifts[a], self._shifts[b]
-        if one is None or other is None:
-            return False
-        return one is other or (abs(one[0] - other[0]) <= _TOGETHER and abs(one[1] - other[1]) <= _TOGETHER)
 
     def paint(self, painter: QPainter, scene: Scene, colors: Colors, step: float, factor: float = 1.0) -> None:
         """Paint `scene`, the one that was followed last.
