@@ -13,6 +13,7 @@ from typing import NoReturn
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+import equilix.desktop.binding  # noqa: F401, before all others
 from equilix.desktop.errand import Errand
 from equilix.desktop.garbage import Collector
 from equilix.desktop.job import jobs_running, stop_all

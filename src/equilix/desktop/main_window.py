@@ -31,7 +31,7 @@ from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
 from equilix.desktop.job import stop_all
 from equilix.desktop.theme import Theme, apply_theme, text_scale
-from equilix.desktop.widgets.bars import SUPPORTS, Banner, Rail, StatusBar, TopBar
+from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.widgets.plain import as_item, as_title
 from equilix.desktop.workspace import Workspace
@@ -43,6 +43,7 @@ from equilix.io.files import Obstacle, shown
 from equilix.present.balance.panel import Cause
 from equilix.present.build.still_to_come import still_to_come
 from equilix.present.supports import view_of, words_for
+from equilix.present.supports.labels import LABELS
 from equilix.present.units import System, readable
 
 if TYPE_CHECKING:
@@ -238,8 +239,8 @@ class MainWindow(QMainWindow):
         menu.addSeparator()
         supports = menu.addMenu("Su&pport")
         self.support_actions: dict[str, QAction] = {}
-        for number, (kind, (words, _)) in enumerate(SUPPORTS.items(), 1):
-            action = self._action(f"support{number}", words, f"Ctrl+{number}", partial(self.choose_support, kind))
+        for number, (kind, known) in enumerate(LABELS.items(), 1):
+            action = self._action(f"support{number}", known.name, f"Ctrl+{number}", partial(self.choose_support, kind))
             action.setCheckable(True)
             supports.addAction(action)
             self.support_actions[kind] = action

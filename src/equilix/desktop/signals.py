@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import signal
-import socket
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
@@ -22,21 +22,21 @@ def signals_close(window: MainWindow) -> Iterator[None]:
     """While it lasts, a signal ends the application with the shell's exit code for it; unsaved work stays kept.
 
     Python runs its handlers only between statements of its own, which a waiting window never comes to; the signal's
-    number is sent through a socket that the window's loop listens to.
+    number is sent through a pipe that the window's loop listens to.
     """
-    ear, mouth = socket.socketpair()
-    ear.setblocking(False)
-    mouth.setblocking(False)
-    notifier = QSocketNotifier(ear.fileno(), QSocketNotifier.Type.Read)
+    ear, mouth = os.pipe()
+    os.set_blocking(ear, False)
+    os.set_blocking(mouth, False)
+    notifier = QSocketNotifier(ear, QSocketNotifier.Type.Read)
 
     def heard() -> None:
-        numbers = ear.recv(64)
+        numbers = os.read(ear, 64)
         if numbers:
             window.end_at_once()
             QApplication.exit(128 + numbers[0])
 
     notifier.activated.connect(heard)
-    old_wakeup = signal.set_wakeup_fd(mouth.fileno(), warn_on_full_buffer=False)
+    old_wakeup = signal.set_wakeup_fd(mouth, warn_on_full_buffer=False)
     old = {number: signal.signal(number, lambda _number, _frame: None) for number in _WANTED}
     try:
         yield
@@ -45,5 +45,5 @@ def signals_close(window: MainWindow) -> Iterator[None]:
         signal.set_wakeup_fd(old_wakeup)
         for number, handler in old.items():
             signal.signal(number, handler)
-        ear.close()
-        mouth.close()
+        os.close(ear)
+        os.close(mouth)

@@ -32,7 +32,9 @@ from equilix.io.demo import demo_book
 from equilix.present.balance.elevation import draw_elevation
 from equilix.present.balance.panel import balance_model
 from equilix.present.balance.ways import ways_of
+from equilix.present.drawing.scene import Scene
 from equilix.present.supports import words_for
+from equilix.present.supports.labels import LABELS
 from equilix.present.units import System
 from tests.core.builders import block, grip, left_over, shoulder_build
 
@@ -197,6 +199,25 @@ class Contract(unittest.TestCase):
                     analysis.stand.of_form(analysis.assembly.mass).sum()
                 ) * analysis.stand.ahead + mass * lever.arm(lever.low)
                 self.assertAlmostEqual(moment, 0.0, places=9, msg=key)
+
+    def test_every_support_has_a_label_and_a_sign_for_the_top_bar(self) -> None:
+        self.assertEqual(tuple(LABELS), KEYS)
+        for key, label in LABELS.items():
+            self.assertEqual(words_for(key).name, label.name)
+            self.assertGreater(len(label.tip), len(label.name))
+            scene = Scene()
+            label.sign(scene, 16.0, "ink")
+            x, y = np.array(
+                [
+                    (float(command[k]) + item.dx, float(command[k + 1]) + item.dy)
+                    for item in scene.items
+                    for command in item.commands
+                    for k in range(1, len(command), 2)
+                ]
+            ).T
+            # A button of 32 px with room for its word.
+            self.assertTrue(8.0 <= x.min() < x.max() <= 38.0, (key, x))
+            self.assertTrue(2.0 <= y.min() < y.max() <= 30.0, (key, y))
 
     def test_every_support_has_words_and_a_picture_and_never_those_of_another(self) -> None:
         for key, analysis, _ in self.each(range(1)):

@@ -15,7 +15,7 @@ from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.balance.panel import Cause
 from equilix.present.drawing.scene import Anchor, Scene, rect
-from equilix.present.supports import words_for
+from equilix.present.supports.labels import LABELS
 from equilix.present.units import Kind, System, figure
 
 
@@ -172,18 +172,14 @@ class UnitSwitch(QWidget):
         painter.end()
 
 
-#: Each support in the order of its keys: its word, and what its tip says.
-SUPPORTS = {kind: (words_for(kind).name, words_for(kind).tip) for kind in KEYS}
-
-
 class SupportButton(Segment):
     """One thing that can carry the rig, with its sign."""
 
     def __init__(self, support: str, number: int) -> None:
-        words, tip = SUPPORTS[support]
-        super().__init__(words, f"{tip} (Ctrl+{number})", quiet=True)
+        self._label = LABELS[support]
+        super().__init__(self._label.name, f"{self._label.tip} (Ctrl+{number})", quiet=True)
         self.support = support
-        self.setAccessibleName(f"Support: {words}")
+        self.setAccessibleName(f"Support: {self._label.name}")
         self.setFixedHeight(round(32 * text_scale()))
 
     def sizeHint(self) -> QSize:
@@ -193,7 +189,7 @@ class SupportButton(Segment):
 
     def paint_inside(self, scene: Scene, tone: str, on: bool) -> None:
         h = self.height()
-        words_for(self.support).draw_sign(scene, h / 2.0, tone)
+        self._label.sign(scene, h / 2.0, tone)
         if not self.narrow:
             scene.text(42, h / 2 + 5 * text_scale(), self.words, 14, 600 if on else 500, tone)
 
@@ -216,7 +212,7 @@ class SupportSwitch(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(4)
         self.buttons: dict[str, SupportButton] = {}
-        for number, support in enumerate(SUPPORTS, 1):
+        for number, support in enumerate(KEYS, 1):
             button = SupportButton(support, number)
             button.clicked.connect(lambda _checked=False, one=support: self.chosen.emit(one))
             row.addWidget(button)

@@ -21,9 +21,9 @@ from equilix.core.operator.endurance import HoldTime, head_posture_limit, hold_t
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
 from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import KEYS
 from equilix.core.statics.pose import Hindrance
 from equilix.present.supports import words_for
+from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 from equilix.present.words import JOINT_NAMES, MOST_SAID, minutes, times
@@ -38,7 +38,7 @@ BRACE_WORDS = {
     Brace.KNEES: "sitting, on thighs",
 }
 _PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES: "By the thighs"}
-SUPPORT_WORDS = {kind: words_for(kind).name for kind in KEYS}
+SUPPORT_WORDS = {kind: label.name for kind, label in LABELS.items()}
 HINDRANCES = {
     Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
     Hindrance.NOBODY: ("Nobody carries it.", "It stands by itself: choose another support to see what it costs."),

@@ -39,9 +39,10 @@ from equilix.core.supports.gimbal import (
     stages_of,
 )
 from equilix.present.drawing.scales import Elevation
-from equilix.present.drawing.scene import Scene, circle, fitted, polyline, text_width
+from equilix.present.drawing.scene import Scene, fitted, text_width
 from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
 from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words
+from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import (
     Chosen,
     Field,
@@ -84,8 +85,7 @@ _TROUBLES = {
 class GimbalView(SupportView):
     """Three axes, five scales, three motors."""
 
-    name = "Gimbal"
-    tip = "The rig hangs in a powered gimbal, balanced about three axes"
+    name = LABELS["gimbal"].name
     noun = "the tilt axis"
     label = "tilt axis"
     needs = (
@@ -385,16 +385,6 @@ class GimbalView(SupportView):
         return f"{words}. With all scales set the worst motor holds {shares[1]:.0f} %, here {shares[0]:.0f} %."
 
     # Drawings
-
-    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
-        scene.path(circle(21, middle + 3, 6), None, tone, 1.4)
-        scene.path(polyline(((10, middle - 10), (32, middle - 10))), None, tone, 1.4)
-        scene.path(
-            polyline(((21, middle - 10), (21, middle - 6), (12, middle - 6), (12, middle + 3), (15, middle + 3))),
-            None,
-            tone,
-            1.4,
-        )
 
     def draw_picture(
         self,

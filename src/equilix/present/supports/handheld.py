@@ -11,13 +11,13 @@ from equilix.core.analysis import Analysis, warnings_of
 from equilix.core.carry.carried import nose_down, top_handle
 from equilix.core.doubt.gauges import Gauge, unsure
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.present.drawing.scene import Scene, circle, polyline, rect
+from equilix.present.drawing.scene import Scene, circle
+from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import (
     FigureRow,
     SupportView,
     Verdict,
     but_words,
-    draw_person,
     hand_rows,
     hands_words,
 )
@@ -30,8 +30,7 @@ if TYPE_CHECKING:
 class HandheldView(SupportView):
     """The line through both hands, and what the wrists must hold about it."""
 
-    name = "Handheld"
-    tip = "The rig is held in the hands"
+    name = LABELS["handheld"].name
     noun = "the hands"
     label = "hands"
     needs = "Give the hands something to hold: a grip, a handle, or a lens and a camera with their sizes."
@@ -39,11 +38,6 @@ class HandheldView(SupportView):
     moves = "Move the grips"
     closing = "Hand figures are the least effort that works, for planning; not medical advice."
     tips = "see-saw"
-
-    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
-        draw_person(scene, middle, tone)
-        scene.path(rect(24, middle + 1, 12, 5, 1), None, tone, 1.4)
-        scene.path(polyline(((24, middle + 7), (30, middle + 6))), None, tone, 1.4)
 
     def draw_over(self, scene: Scene, analysis: Analysis, projection: Projection) -> None:
         """Draw where the hands hold a rig that nothing else does, and the line through both."""

@@ -29,7 +29,8 @@ from equilix.core.supports.harness import (
     passes_of,
     slid_to,
 )
-from equilix.present.drawing.scene import Scene, arc, circle, polyline, rect
+from equilix.present.drawing.scene import Scene, circle, polyline
+from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import (
     Chosen,
     Field,
@@ -39,7 +40,6 @@ from equilix.present.supports.view import (
     SupportView,
     Verdict,
     but_words,
-    draw_person,
 )
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
@@ -54,8 +54,7 @@ _SEEN = math.radians(0.5)
 class HarnessView(SupportView):
     """The hook, how the rig hangs from it, and what the maker allows."""
 
-    name = "Harness"
-    tip = "The rig hangs from an overhead arm by a cable"
+    name = LABELS["harness"].name
     noun = "the hook"
     label = "hook"
     needs = "Give it something to hang from: an eyelet, a top handle, or a camera or cage with its size."
@@ -263,12 +262,6 @@ class HarnessView(SupportView):
 
     def slid(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)
-
-    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
-        draw_person(scene, middle, tone)
-        scene.path(arc(18, middle - 2, 10, -math.pi / 2, 0.0), None, tone, 1.4)
-        scene.line(28, middle - 2, 28, middle + 3, tone, 1.4)
-        scene.path(rect(22, middle + 3, 12, 5, 1), None, tone, 1.4)
 
     def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
         """Draw the cable above the hook, and the line below it where the CG shall be."""

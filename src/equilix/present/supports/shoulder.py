@@ -16,7 +16,8 @@ from equilix.core.kit.parts import MountKind
 from equilix.core.kit.uncertainty import COVERAGE, Certainty
 from equilix.core.statics.pad import SORE_PRESSURE, Tip, pad_pressure
 from equilix.core.supports.shoulder import PadFinding, PadGauge, ShoulderSettings, on_shoulder_of, rests_of
-from equilix.present.drawing.scene import Scene, ellipse, polyline, rect
+from equilix.present.drawing.scene import Scene, ellipse, rect
+from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import (
     LIGHT_HAND,
     Field,
@@ -25,7 +26,6 @@ from equilix.present.supports.view import (
     SupportView,
     Verdict,
     but_words,
-    draw_person,
     hand_rows,
     hands_words,
     index_of,
@@ -42,8 +42,7 @@ if TYPE_CHECKING:
 class ShoulderView(SupportView):
     """The pad, and what it and the hands must do."""
 
-    name = "Shoulder"
-    tip = "The rig rests on the shoulder"
+    name = LABELS["shoulder"].name
     noun = "the pad"
     label = "pad"
     needs = "Put a shoulder pad on the build, or choose Handheld at the top of the window."
@@ -124,11 +123,6 @@ class ShoulderView(SupportView):
         if odds.gauge == PadGauge.PRESSURE:
             return f"It hurts in {share_text(odds.beyond[0])} of the drawn rigs."
         return ""
-
-    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
-        draw_person(scene, middle, tone)
-        scene.path(rect(20, middle - 10, 12, 5, 1), None, tone, 1.4)
-        scene.path(polyline(((25, middle + 4), (31, middle - 2))), None, tone, 1.4)
 
     def draw_wearer(
         self, scene: Scene, analysis: Analysis, projection: Projection, operator: Operator, floor: float

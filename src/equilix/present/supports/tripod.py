@@ -31,6 +31,7 @@ from equilix.core.supports.tripod import (
     tripod_of,
 )
 from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
+from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, OwnScale, SupportView, Verdict, but_words
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
@@ -42,8 +43,7 @@ if TYPE_CHECKING:
 class TripodView(SupportView):
     """The head's clamp, the plate in it, and a table."""
 
-    name = "Tripod"
-    tip = "The rig stands on a tripod's head, or on a table"
+    name = LABELS["tripod"].name
     noun = "the clamp"
     label = "plate"
     needs = "Give the head something to hold: a base plate, a cage or a camera with its size."
@@ -204,11 +204,6 @@ class TripodView(SupportView):
 
     def slid(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)
-
-    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
-        scene.path(rect(14, middle - 10, 14, 6, 1), None, tone, 1.4)
-        for foot in (12.0, 21.0, 30.0):
-            scene.line(21, middle - 4, foot, middle + 10, tone, 1.4)
 
     def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
         """Draw the head under the clamp, and the plumb line of its middle."""

@@ -38,7 +38,7 @@ from equilix.core.supports.vest import (
     wobble_doubts,
 )
 from equilix.present.drawing.scales import Elevation
-from equilix.present.drawing.scene import Scene, polyline, rect, text_width
+from equilix.present.drawing.scene import Scene, text_width
 from equilix.present.drawing.sled import (
     DropView,
     SledView,
@@ -50,6 +50,7 @@ from equilix.present.drawing.sled import (
     draw_wobble,
 )
 from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words
+from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import (
     Chosen,
     Field,
@@ -58,7 +59,6 @@ from equilix.present.supports.view import (
     SupportView,
     Verdict,
     but_words,
-    draw_person,
     index_of,
     screw_words,
 )
@@ -83,8 +83,7 @@ _PANS, _POINTS = math.radians(40.0), 61
 class VestView(SupportView):
     """A sled that hangs, falls and spins, and the arm and vest below it."""
 
-    name = "Vest"
-    tip = "The rig is a sled on a spring arm, carried on a vest"
+    name = LABELS["vest"].name
     noun = "the bearing"
     label = "bearing"
     needs = (
@@ -385,12 +384,6 @@ class VestView(SupportView):
         return words, with_settings(analysis.build, replace(settings, set_for=wanted))
 
     # Drawings
-
-    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
-        draw_person(scene, middle, tone)
-        scene.path(polyline(((22, middle + 6), (28, middle + 9), (32, middle + 3))), None, tone, 1.4)
-        scene.line(32, middle - 8, 32, middle + 12, tone, 1.4)
-        scene.path(rect(29.5, middle - 11, 5, 4, 1), None, tone, 1.2)
 
     def draw_picture(
         self,

@@ -17,7 +17,7 @@ from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
 from equilix.core.doubt.gauges import Gauge, gauges_of
 from equilix.core.solver.plan import STAYS
 from equilix.core.statics.hands import HandLoad
-from equilix.present.drawing.scene import Scene, arc, circle, polygon
+from equilix.present.drawing.scene import Scene, polygon
 from equilix.present.supports import view_of
 from equilix.present.units import Kind, System, doubt, figure
 from equilix.present.words import mid_sentence
@@ -95,9 +95,8 @@ class OwnScale(Struct, frozen=True):
 class SupportView(ABC):
     """The words of one support."""
 
-    #: What it is called in the top bar, and its tip there.
+    #: What it is called in the top bar, see `labels`.
     name: str
-    tip: str
     #: What the rig's weight is judged about: "the pad".
     noun: str
     #: The same as a label: "pad".
@@ -266,10 +265,6 @@ class SupportView(ABC):
         """Return a picture of its own in an area of `width` by `height` px, None for the usual elevation."""
         return None
 
-    @abstractmethod
-    def draw_sign(self, scene: Scene, middle: float, tone: str) -> None:
-        """Draw its sign for the top bar, 10 to 32 px from the left, about the height `middle` (px)."""
-
     def offer(self, analysis: Analysis, system: System) -> tuple[str, Build] | None:
         """Return what cures it without a hand on the rig, and the build then; None if there is nothing."""
         return None
@@ -391,9 +386,3 @@ def hand_rows(analysis: Analysis, asked: Sequence[str], system: System) -> list[
         FigureRow(gauge[:1].upper() + gauge[1:], figure(value, Kind.FORCE, system), doubt(unsure, Kind.FORCE, system))
         for gauge, (value, unsure) in firsts.items()
     ]
-
-
-def draw_person(scene: Scene, middle: float, tone: str) -> None:
-    """Draw the head and shoulders of a sign about the height `middle` (px)."""
-    scene.path(circle(18, middle - 3, 3.4), None, tone, 1.4)
-    scene.path((*arc(18, middle + 10, 8, 3.3, 6.1),), None, tone, 1.4)
