@@ -60,6 +60,11 @@ class Kinds(unittest.TestCase):
             self.assertTrue(odd_mass(category, 0.0))
             self.assertFalse(odd_mass(category, usual))
         self.assertFalse(odd_mass(Category.OTHER, 29.0))
+        # Just at a bound nothing is asked.
+        self.assertFalse(odd_mass(Category.OTHER, 30.0))
+        self.assertFalse(odd_mass(Category.BODY, TYPICAL[Category.BODY][0] * 15.0))
+        self.assertFalse(odd_mass(Category.BODY, TYPICAL[Category.BODY][0] / 15.0))
+        self.assertFalse(odd_size((0.0005, 0.1, 1.5)))
         self.assertTrue(odd_mass(Category.OTHER, 31.0))
         usual, _ = TYPICAL[Category.BODY]
         self.assertFalse(odd_mass(Category.BODY, usual * 14.9))
