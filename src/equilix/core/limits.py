@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 import unicodedata
-from collections.abc import Sized
+from collections.abc import Mapping, Sized
+
+from msgspec import Struct
 
 from equilix.core.errors import AssemblyError
 
@@ -30,6 +32,23 @@ def check_number(value: float, low: float, high: float, what: str, unit: str = "
         raise AssemblyError(f"{what} must be a number.")
     if not low <= value <= high:
         raise AssemblyError(f"{what} must be from {low:g} to {high:g}{' ' + unit if unit else ''}, got {value:g}.")
+
+
+class Bound(Struct, frozen=True):
+    """From where to where (SI) a number may go, inclusive, and what it and its unit are called when it does not."""
+
+    low: float
+    high: float
+    what: str
+    unit: str = ""
+
+
+def check_bounds(thing: object, bounds: Mapping[str, Bound]) -> None:
+    """Raise AssemblyError unless each of a thing's fields in `bounds` is within its own, or None."""
+    for name, bound in bounds.items():
+        value = getattr(thing, name)
+        if value is not None:
+            check_number(value, bound.low, bound.high, bound.what, bound.unit)
 
 
 def check_whole(value: int, low: int, high: int, what: str) -> None:

@@ -10,12 +10,12 @@ from typing import Any
 import msgspec
 from msgspec import Struct
 
-from equilix.core.assembly.build import Build, Operator, Settings
+from equilix.core.assembly.build import Build, Hold, Operator, Settings, Shoulder, Take
 from equilix.core.assembly.sets import PartSet
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
-from equilix.core.limits import MAX_THINGS, check_count
+from equilix.core.limits import MAX_MASS, MAX_THINGS, check_count
 from equilix.core.registry import KEYS, support_called
 from equilix.document.book import DEFAULT_OPERATOR, Book
 from equilix.document.wholeness import as_put_together, check_book, without_lost_names
@@ -314,13 +314,12 @@ def _any_settings(kind: type) -> dict[str, Any]:
 
 
 def _add_bounds(components: dict[str, Any]) -> None:
-    from equilix.core.limits import BODY_MASS, MAX_MASS, STATURE
-
-    for name, field, low, high in (
-        ("Part", "mass", 0.0, MAX_MASS),
-        ("Operator", "stature", *STATURE),
-        ("Operator", "body_mass", *BODY_MASS),
-    ):
+    bounds = [("Part", "mass", 0.0, MAX_MASS)]
+    settings = [type(support_called(key).usual) for key in KEYS]
+    bounded: tuple[Any, ...] = (Shoulder, Hold, Take, Operator, *settings)
+    for kind in bounded:
+        bounds += [(kind.__name__, name, bound.low, bound.high) for name, bound in kind.BOUNDS.items()]
+    for name, field, low, high in bounds:
         prop = components[name]["properties"][field]
         numeric = [option for option in prop.get("anyOf", [prop]) if option.get("type") == "number"]
         for option in numeric:

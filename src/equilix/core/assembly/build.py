@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from enum import StrEnum
+from typing import ClassVar
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -17,6 +18,8 @@ from equilix.core.limits import (
     MAX_ON_PART,
     MAX_PLACED,
     STATURE,
+    Bound,
+    check_bounds,
     check_count,
     check_line,
     check_name,
@@ -98,11 +101,15 @@ class Shoulder(Struct, frozen=True):
     friction: float = 0.5
     slope: float = 0.3490658503988659
 
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        "span_x": Bound(0.005, 0.5, "The pad's span fore and aft", "m"),
+        "span_y": Bound(0.005, 0.5, "The pad's span across", "m"),
+        "friction": Bound(0.0, 2.0, "The pad's friction"),
+        "slope": Bound(0.0, 1.0, "The shoulder's slope", "rad"),
+    }
+
     def __post_init__(self) -> None:
-        check_number(self.span_x, 0.005, 0.5, "The pad's span fore and aft", "m")
-        check_number(self.span_y, 0.005, 0.5, "The pad's span across", "m")
-        check_number(self.friction, 0.0, 2.0, "The pad's friction")
-        check_number(self.slope, 0.0, 1.0, "The shoulder's slope", "rad")
+        check_bounds(self, self.BOUNDS)
 
 
 class Take(Struct, frozen=True):
@@ -111,9 +118,13 @@ class Take(Struct, frozen=True):
     length: float
     rest: float
 
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        "length": Bound(1.0, 4 * 3600.0, "A take", "s"),
+        "rest": Bound(0.0, 12 * 3600.0, "A rest", "s"),
+    }
+
     def __post_init__(self) -> None:
-        check_number(self.length, 1.0, 4 * 3600.0, "A take", "s")
-        check_number(self.rest, 0.0, 12 * 3600.0, "A rest", "s")
+        check_bounds(self, self.BOUNDS)
 
 
 class Brace(StrEnum):
@@ -156,14 +167,14 @@ class Hold(Struct, frozen=True):
     below: float | None = None
     thickness: float | None = None
 
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        "ahead": Bound(0.05, 1.0, "How far ahead of the shoulders it is held", "m"),
+        "below": Bound(-0.5, 1.0, "How far below the shoulders it is held", "m"),
+        "thickness": Bound(0.010, 0.080, "A grip's thickness", "m"),
+    }
+
     def __post_init__(self) -> None:
-        for value, low, high, word in (
-            (self.ahead, 0.05, 1.0, "How far ahead of the shoulders it is held"),
-            (self.below, -0.5, 1.0, "How far below the shoulders it is held"),
-            (self.thickness, 0.010, 0.080, "A grip's thickness"),
-        ):
-            if value is not None:
-                check_number(value, low, high, word, "m")
+        check_bounds(self, self.BOUNDS)
         if self.left is not None and self.left == self.right:
             raise AssemblyError("Both hands can't be at the same place: choose another for one of them.")
 
@@ -193,13 +204,18 @@ class Operator(Struct, frozen=True):
     grip_strength: float | None = None
     percentile: float = 50.0
 
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        "stature": Bound(*STATURE, "Stature", "m"),
+        "body_mass": Bound(*BODY_MASS, "Body mass", "kg"),
+        "strength": Bound(0.2, 3.0, "Strength"),
+        "grip_strength": Bound(50.0, 1200.0, "Grip strength", "N"),
+        "percentile": Bound(1.0, 99.0, "A strength percentile"),
+    }
+
     def __post_init__(self) -> None:
         check_name(self.id, "An operator's id")
         check_name(self.name, "An operator's name")
-        check_number(self.stature, *STATURE, "Stature", "m")
-        check_number(self.body_mass, *BODY_MASS, "Body mass", "kg")
-        check_number(self.strength, 0.2, 3.0, "Strength")
-        check_number(self.percentile, 1.0, 99.0, "A strength percentile")
+        check_bounds(self, self.BOUNDS)
         for value, low, high, word in (
             (self.shoulder_height, 0.7, 0.95, "Shoulder height"),
             (self.eye_height, 0.85, 0.99, "Eye height"),
@@ -209,8 +225,6 @@ class Operator(Struct, frozen=True):
                 raise AssemblyError(
                     f"{word} must be from {100 * low:.0f} to {100 * high:.0f} % of the stature, got {value:.3g} m."
                 )
-        if self.grip_strength is not None:
-            check_number(self.grip_strength, 50.0, 1200.0, "Grip strength", "N")
 
 
 class Settings:
@@ -218,6 +232,8 @@ class Settings:
 
     __slots__ = ()
     kind: str
+    #: What its numbers may be, by their fields; None is left out.
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {}
 
     @property
     def hands(self) -> Hold:

@@ -8,10 +8,11 @@ torque at all, so two leans of the frame tell where its CG is.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from enum import StrEnum
 from functools import lru_cache, partial
 from types import MappingProxyType
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -23,7 +24,7 @@ from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category
-from equilix.core.limits import MAX_MASS, check_line, check_number
+from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_line
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.solver import scales
 from equilix.core.solver.plan import Form, Target
@@ -103,28 +104,31 @@ class GimbalSettings(Struct, Settings, frozen=True):
     pivot_z: float = 0.065
     kind: Literal["gimbal"] = "gimbal"
 
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        **{f"{stage}_rated": Bound(0.01, 100.0, f"The {stage} motor's rating", "N·m") for stage in STAGES},
+        **{f"{stage}_friction": Bound(0.0, 1.0, f"The {stage} bearing's friction", "N·m") for stage in STAGES},
+        "share": Bound(0.01, 1.0, "The motors' window"),
+        "perfect": Bound(0.0, 1.0, "Whether balance shall be perfect"),
+        "most": Bound(0.05, MAX_MASS, "The gimbal's greatest payload", "kg"),
+        "gain": Bound(0.0, 200.0, "The wanted acceleration", "rad/s²"),
+        "tilt_use": Bound(0.0, math.pi, "Tilt in use", "rad"),
+        "roll_use": Bound(0.0, math.pi, "Roll in use", "rad"),
+        "heat": Bound(0.0, 500.0, "A motor's heat at its rating", "W"),
+        "idle": Bound(0.0, 500.0, "What the gimbal takes in balance", "W"),
+        "energy": Bound(0.1, 1000.0, "The gimbal's battery", "Wh"),
+        "cables": Bound(0.0, 20.0, "Cables that cross an axis"),
+        "pivot_x": Bound(-1.0, 1.0, "Where the axes meet, forward", "m"),
+        "pivot_y": Bound(-1.0, 1.0, "Where the axes meet, left", "m"),
+        "pivot_z": Bound(-1.0, 1.0, "Where the axes meet, up", "m"),
+    }
+
     def __post_init__(self) -> None:
-        for stage in STAGES:
-            check_number(self.rated(stage), 0.01, 100.0, f"The {stage} motor's rating", "N·m")
-            check_number(self.friction(stage), 0.0, 1.0, f"The {stage} bearing's friction", "N·m")
-        check_number(self.share, 0.01, 1.0, "The motors' window")
-        check_number(self.perfect, 0.0, 1.0, "Whether balance shall be perfect")
-        if self.most is not None:
-            check_number(self.most, 0.05, MAX_MASS, "The gimbal's greatest payload", "kg")
-        check_number(self.gain, 0.0, 200.0, "The wanted acceleration", "rad/s²")
-        check_number(self.tilt_use, 0.0, math.pi, "Tilt in use", "rad")
-        check_number(self.roll_use, 0.0, math.pi, "Roll in use", "rad")
+        check_bounds(self, self.BOUNDS)
         check_line(self.way, "How the gimbal is held")
         if self.carrier not in CARRIERS:
             raise AssemblyError(f"A gimbal is carried {' or '.join(CARRIERS)}; {self.carrier!r} is none of these.")
         if self.way not in MODES:
             raise AssemblyError(f"A gimbal is held {', '.join(MODES)}; {self.way!r} is none of these.")
-        check_number(self.heat, 0.0, 500.0, "A motor's heat at its rating", "W")
-        check_number(self.idle, 0.0, 500.0, "What the gimbal takes in balance", "W")
-        check_number(self.energy, 0.1, 1000.0, "The gimbal's battery", "Wh")
-        check_number(self.cables, 0.0, 20.0, "Cables that cross an axis")
-        for value, word in ((self.pivot_x, "forward"), (self.pivot_y, "left"), (self.pivot_z, "up")):
-            check_number(value, -1.0, 1.0, f"Where the axes meet, {word}", "m")
 
     def rated(self, stage: str) -> float:
         """Return what a stage's motor is rated for (N m)."""

@@ -8,10 +8,10 @@ holds it.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from enum import StrEnum
 from types import MappingProxyType
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -35,7 +35,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.limits import MAX_MASS, check_number
+from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.body import body_of
 from equilix.core.rounding import ROUNDING, SLIGHT
@@ -86,21 +86,23 @@ class HarnessSettings(Struct, Settings, frozen=True):
     hold: Hold = BY_ITSELF
     kind: Literal["harness"] = "harness"
 
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        "pitch": Bound(-1.2, 1.2, "The wanted tilt", "rad"),
+        "least": Bound(0.0, MAX_MASS, "The least load", "kg"),
+        "most": Bound(0.0, MAX_MASS, "The greatest load", "kg"),
+        "reach": Bound(0.1, 1.0, "How far the cable runs ahead of the back", "m"),
+        "cable": Bound(0.05, 2.0, "The cable's length", "m"),
+        "hip_share": Bound(0.0, 1.0, "The hips' share"),
+        "beat": Bound(0.2, 5.0, "A spring arm's own beat", "Hz"),
+        "damping": Bound(0.0, 2.0, "A spring arm's damping"),
+        "room": Bound(0.0, 0.5, "How far the hook slides", "m"),
+    }
+
     def __post_init__(self) -> None:
-        check_number(self.pitch, -1.2, 1.2, "The wanted tilt", "rad")
-        for value, word in ((self.least, "The least load"), (self.most, "The greatest load")):
-            if value is not None:
-                check_number(value, 0.0, MAX_MASS, word, "kg")
+        check_bounds(self, self.BOUNDS)
         if self.most is not None and (self.most <= 0.0 or (self.least is not None and self.least >= self.most)):
             raise AssemblyError("The harness's least load must be below its greatest: enter the maker's limits.")
-        check_number(self.reach, 0.1, 1.0, "How far the cable runs ahead of the back", "m")
-        check_number(self.cable, 0.05, 2.0, "The cable's length", "m")
-        check_number(self.hip_share, 0.0, 1.0, "The hips' share")
-        check_number(self.damping, 0.0, 2.0, "A spring arm's damping")
-        check_number(self.room, 0.0, 0.5, "How far the hook slides", "m")
         check_number(self.along, -self.room - ROUNDING, self.room + ROUNDING, "Where the hook stands", "m")
-        if self.beat is not None:
-            check_number(self.beat, 0.2, 5.0, "A spring arm's own beat", "Hz")
 
     @property
     def hands(self) -> Hold:

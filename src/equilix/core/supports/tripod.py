@@ -7,9 +7,10 @@ its height alone, and the head's spring holds that. On a table a rig stands on i
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from enum import StrEnum
 from types import MappingProxyType
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -34,7 +35,7 @@ from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Part
-from equilix.core.limits import check_line, check_number
+from equilix.core.limits import Bound, check_bounds, check_line, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
@@ -73,18 +74,21 @@ class TripodSettings(Struct, Settings, frozen=True):
     seated: float = 0.0
     kind: Literal["tripod"] = "tripod"
 
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        "travel": Bound(0.0, 1.0, "The plate's travel", "m"),
+        "axis_below": Bound(0.0, 0.5, "The tilt axis below the clamp", "m"),
+        "counter": Bound(0.1, 200.0, "The head's counterbalance", "N·m"),
+        "steps": Bound(0.0, 100.0, "Steps of the counterbalance"),
+        "height": Bound(0.05, 3.0, "The clamp's height", "m"),
+        "seated": Bound(0.0, 1.0, "Whether the operator sits"),
+    }
+
     def __post_init__(self) -> None:
         check_line(self.plate, "The part that the clamp holds")
-        check_number(self.travel, 0.0, 1.0, "The plate's travel", "m")
+        check_bounds(self, self.BOUNDS)
         check_number(
             self.slid, -self.travel / 2.0 - ROUNDING, self.travel / 2.0 + ROUNDING, "Where the plate stands", "m"
         )
-        check_number(self.axis_below, 0.0, 0.5, "The tilt axis below the clamp", "m")
-        check_number(self.height, 0.05, 3.0, "The clamp's height", "m")
-        check_number(self.steps, 0.0, 100.0, "Steps of the counterbalance")
-        check_number(self.seated, 0.0, 1.0, "Whether the operator sits")
-        if self.counter is not None:
-            check_number(self.counter, 0.1, 200.0, "The head's counterbalance", "N·m")
 
 
 def tripod_of(build: Build) -> TripodSettings:

@@ -8,11 +8,11 @@ linear in the slides or nearly so; the drop time is not.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from enum import StrEnum
 from functools import partial
 from types import MappingProxyType
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -32,7 +32,7 @@ from equilix.core.doubt.gauges import (
 )
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.kit.parts import Category, MountKind
-from equilix.core.limits import MAX_MASS, check_number
+from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.lesson import CONTRADICTS, Reading, lesson_of
 from equilix.core.operator.body import body_of
@@ -121,42 +121,42 @@ class VestSettings(Struct, Settings, frozen=True):
     suspect: str = ""
     kind: Literal["vest"] = "vest"
 
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        "friction": Bound(0.0, 1.0, "The bearing's friction", "N·m"),
+        "drop": Bound(0.05, 60.0, "The wished drop time", "s"),
+        "room": Bound(0.0005, 10.0, "How far the drop time may be off", "s"),
+        "dynamic": Bound(0.0, 1.0, "Whether the post shall stay upright in a pan"),
+        "pan": Bound(0.0, 20.0, "The pan that wobble is told for", "rad/s"),
+        "shows": Bound(1e-3, 1.0, "The lean that shows", "rad"),
+        "arm_mass": Bound(0.0, MAX_MASS, "The arm's mass", "kg"),
+        "evenness": Bound(0.001, 0.9, "How far the arm's lift falls over its way"),
+        "lift": Bound(0.01, 1.0, "The arm's way up and down", "m"),
+        "reach": Bound(0.05, 1.5, "How far the sled hangs from the socket", "m"),
+        "boom": Bound(-math.pi, math.pi, "The boom's angle", "rad"),
+        "socket": Bound(0.0, 0.6, "The socket ahead of the low back", "m"),
+        "beside": Bound(0.0, 0.5, "The socket beside the middle", "m"),
+        "left": Bound(0.0, 1.0, "Whether the socket sits on the left"),
+        "vest_mass": Bound(0.0, MAX_MASS, "The vest's mass", "kg"),
+        "hip_share": Bound(0.0, 1.0, "The hips' share"),
+        "second": Bound(0.0, MAX_MASS, "The mass from which two put it on", "kg"),
+        "release": Bound(0.0, 1.0, "Whether the quick release is known"),
+        "more_inertia": Bound(-10.0, 10.0, "The inertia that was measured", "kg·m²"),
+        "parted": Bound(0.0, 1e6, "How far a reading is off"),
+        "shift_x": Bound(-1.0, 1.0, "Where the CG was measured, forward", "m"),
+        "shift_y": Bound(-1.0, 1.0, "Where the CG was measured, left", "m"),
+        "shift_z": Bound(-1.0, 1.0, "Where the CG was measured, up", "m"),
+        "least": Bound(0.0, MAX_MASS, "The arm's least load", "kg"),
+        "most": Bound(0.0, MAX_MASS, "The arm's greatest load", "kg"),
+        "set_for": Bound(0.0, MAX_MASS, "What the springs are set for", "kg"),
+        "turn": Bound(0.0, MAX_MASS, "A turn of the arm's screw", "kg"),
+        "timed_mass": Bound(0.0, MAX_MASS, "The mass that was timed", "kg"),
+        "lean_pitch": Bound(-1.5, 1.5, "A lean that was read", "rad"),
+        "lean_roll": Bound(-1.5, 1.5, "A lean that was read", "rad"),
+    }
+
     def __post_init__(self) -> None:
-        for value, low, high, word, unit in (
-            (self.friction, 0.0, 1.0, "The bearing's friction", "N·m"),
-            (self.drop, 0.05, 60.0, "The wished drop time", "s"),
-            (self.room, 0.0005, 10.0, "How far the drop time may be off", "s"),
-            (self.dynamic, 0.0, 1.0, "Whether the post shall stay upright in a pan", ""),
-            (self.pan, 0.0, 20.0, "The pan that wobble is told for", "rad/s"),
-            (self.shows, 1e-3, 1.0, "The lean that shows", "rad"),
-            (self.arm_mass, 0.0, MAX_MASS, "The arm's mass", "kg"),
-            (self.evenness, 0.001, 0.9, "How far the arm's lift falls over its way", ""),
-            (self.lift, 0.01, 1.0, "The arm's way up and down", "m"),
-            (self.reach, 0.05, 1.5, "How far the sled hangs from the socket", "m"),
-            (self.boom, -math.pi, math.pi, "The boom's angle", "rad"),
-            (self.socket, 0.0, 0.6, "The socket ahead of the low back", "m"),
-            (self.beside, 0.0, 0.5, "The socket beside the middle", "m"),
-            (self.left, 0.0, 1.0, "Whether the socket sits on the left", ""),
-            (self.vest_mass, 0.0, MAX_MASS, "The vest's mass", "kg"),
-            (self.hip_share, 0.0, 1.0, "The hips' share", ""),
-            (self.second, 0.0, MAX_MASS, "The mass from which two put it on", "kg"),
-            (self.release, 0.0, 1.0, "Whether the quick release is known", ""),
-            (self.more_inertia, -10.0, 10.0, "The inertia that was measured", "kg·m²"),
-            (self.parted, 0.0, 1e6, "How far a reading is off", ""),
-        ):
-            check_number(value, low, high, word, unit)
+        check_bounds(self, self.BOUNDS)
         check_number(self.wanted, -self.lift, self.lift, "The wished height of the arm", "m")
-        for shift, word in ((self.shift_x, "forward"), (self.shift_y, "left"), (self.shift_z, "up")):
-            check_number(shift, -1.0, 1.0, f"Where the CG was measured, {word}", "m")
-        for kg, word in (
-            (self.least, "The arm's least load"),
-            (self.most, "The arm's greatest load"),
-            (self.set_for, "What the springs are set for"),
-            (self.turn, "A turn of the arm's screw"),
-            (self.timed_mass, "The mass that was timed"),
-        ):
-            if kg is not None:
-                check_number(kg, 0.0, MAX_MASS, word, "kg")
         if self.most is not None and (self.most <= 0.0 or (self.least is not None and self.least >= self.most)):
             from equilix.core.errors import AssemblyError
 
@@ -165,9 +165,6 @@ class VestSettings(Struct, Settings, frozen=True):
             )
         for time in self.tries:
             check_number(time, 0.1, 60.0, "A timed drop", "s")
-        for angle in (self.lean_pitch, self.lean_roll):
-            if angle is not None:
-                check_number(angle, -1.5, 1.5, "A lean that was read", "rad")
 
     @property
     def side(self) -> float:
