@@ -13,6 +13,7 @@ from scipy.spatial import ConvexHull
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator, Placed, with_settings
 from equilix.core.carry.carried import carry
+from equilix.core.doubt.gauges import Gauge
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, MountKind, Part
@@ -198,6 +199,103 @@ class OnTheHead(unittest.TestCase):
                     both += by_plate
         self.assertEqual(both, 1)
 
+    def test_the_clamp_holds_the_chosen_plate_else_the_lowest_by_its_underside(self) -> None:
+        build, kit = rig(1)
+        # A thin plate stands above the base, a thick one hangs lower though its middle is higher.
+        kit["thin"] = block("thin", 0.1, (0.1, 0.06, 0.01), Category.PLATE, at=(0.0, 0.0, -0.12))
+        kit["thick"] = block("thick", 0.1, (0.08, 0.06, 0.09), Category.PLATE, at=(0.0, 0.0, -0.02))
+        more = (Placed("thin", "thin", "base", "rail", 0, 0.3), Placed("thick", "thick", "base", "rail", 0, 0.4))
+        build = replace(build, parts=(*build.parts, *more))
+        found = analyse(build, kit, MAN)
+        ids = [placed.id for placed in build.parts]
+        bottoms = found.positions.centre[:, 2] - found.assembly.edges[:, 2]
+        plates = [k for k, part in enumerate(found.assembly.parts) if part.category is Category.PLATE]
+        lowest = min(plates, key=lambda k: bottoms[k])
+        self.assertEqual(ids[lowest], "thick")
+        clamp = on_tripod_of(found).clamp
+        self.assertEqual((ids[clamp.part], clamp.usual), ("thick", True))
+        self.assertAlmostEqual(float(clamp.point[2]), float(bottoms[lowest]))
+        self.assertIn("nobody chose a plate", SUPPORT.judge(found, MAN).said[0])
+        for name in ("thin", "base", "camera"):
+            chosen = analyse(with_settings(build, TripodSettings(plate=name, slid=0.03)), kit, MAN)
+            clamp, k = on_tripod_of(chosen).clamp, ids.index(name)
+            self.assertEqual((clamp.part, clamp.usual), (k, False))
+            # The rig slid forward: the head is behind the plate's middle.
+            under = chosen.positions.centre[k] - [0.03, 0.0, chosen.assembly.edges[k, 2]]
+            np.testing.assert_allclose(clamp.point, under, atol=1e-12)
+            self.assertEqual(SUPPORT.judge(chosen, MAN).said, ())
+        # A name that is not on the build counts as not chosen.
+        self.assertTrue(on_tripod_of(analyse(with_settings(build, TripodSettings(plate="gone")), kit, MAN)).clamp.usual)
+
+    def test_figures_and_doubts_are_those_of_mass_and_height(self) -> None:
+        """W h of what a spring must hold; its doubt by moving each part, JCGM 100 clause 5, brute force."""
+        build, kit = rig(3, TripodSettings(axis_below=0.05, counter=30.0))
+        kit["monitor"] = block("monitor", 0.3, (0.02, 0.15, 0.09), Category.MONITOR, at=(0.0, 0.0, -0.3))
+        build = replace(build, parts=(*build.parts, Placed("monitor", "monitor", "base", "rail", 0, 0.25)))
+        found = analyse(build, kit, MAN)
+        on_it, body = on_tripod_of(found), found.body
+        height = float(body.cg[2] - on_it.clamp.point[2]) + 0.05
+        self.assertAlmostEqual(on_it.height, height)
+        figures = SUPPORT.judge(found, MAN).figures
+        self.assertAlmostEqual(figures["counterbalance_nm"].value, body.mass * STANDARD_GRAVITY * height)
+        self.assertAlmostEqual(figures["counterbalance_nm"].value, on_it.wants)
+        self.assertAlmostEqual(figures["slide_to_balance_mm"].value, 1e3 * on_it.slide, delta=1e3)
+        variance = 0.0
+        doubts, at, mass = found.assembly.doubts, found.positions.cg, found.assembly.mass
+        for i in range(len(mass)):
+            arm = float(at[i, 2] - on_it.clamp.point[2]) + 0.05
+            variance += (STANDARD_GRAVITY * arm * doubts.mass[i]) ** 2
+            variance += (STANDARD_GRAVITY * mass[i] * doubts.cg[i, 2]) ** 2
+        # What one scale adds to all that it weighed goes together.
+        arms = at[:, 2] - on_it.clamp.point[2] + 0.05
+        variance += float(((STANDARD_GRAVITY * doubts.gain @ arms) ** 2).sum())
+        self.assertAlmostEqual(
+            figures["counterbalance_nm"].doubt, math.sqrt(variance), delta=0.02 * math.sqrt(variance)
+        )
+        screen = float(found.positions.centre[-1, 2] - on_it.clamp.point[2]) + 1.40
+        self.assertAlmostEqual(on_it.screen, screen)
+        self.assertEqual(figures["stands"].value, float(on_it.table.stands))
+        self.assertAlmostEqual(figures["table_tip_deg"].value, math.degrees(on_it.table.angle))
+        self.assertGreater(figures["table_tip_deg"].doubt, 0.0)
+        self.assertEqual([t.value for t in SUPPORT.thresholds(found, Gauge.AHEAD)], [0.0])
+        self.assertEqual(SUPPORT.thresholds(found, Gauge.MASS), ())
+        # As strong as it wants is strong enough.
+        just = replace(tripod_of(build), counter=on_it.wants)
+        kinds = {f.kind for f in analyse(with_settings(build, just), kit, MAN).findings}
+        self.assertNotIn(HeadFinding.OVER_COUNTER, kinds)
+        weak = replace(tripod_of(build), counter=on_it.wants * 0.999)
+        kinds = {f.kind for f in analyse(with_settings(build, weak), kit, MAN).findings}
+        self.assertIn(HeadFinding.OVER_COUNTER, kinds)
+
+    def test_what_hangs_beside_the_head_meets_it_where_they_overlap(self) -> None:
+        """The head is taken as 120 mm square below the clamp: a part 40 mm wide clears it from 80 mm on."""
+        build, kit = rig(0)
+        hanging = block("hanging", 0.1, (0.04, 0.04, 0.1), at=(0.0, 0.0, 0.06))
+        for at, meets in ((0.078, True), (-0.078, True), (0.082, False), (-0.082, False)):
+            more = replace(build, parts=(*build.parts, Placed("hanging", "hanging", "base", "rail", 0, at)))
+            kinds = {f.kind for f in analyse(more, {**kit, "hanging": hanging}, MAN).findings}
+            self.assertEqual(HeadFinding.MEETS_HEAD in kinds, meets, at)
+
+    def test_bare_marks_leave_off_what_sits_on_the_lens(self) -> None:
+        build, kit = rig(3)
+        front = Mount("front", MountKind.LENS_FRONT, (0.08, 0.0, 0.0))
+        kit["lens"] = replace(kit["lens"], mounts=(front,))
+        kit["other"] = replace(kit["other"], mounts=(front,))
+        shade = block("shade", 0.4, (0.1, 0.12, 0.12), Category.MATTE_BOX, kind=MountKind.LENS_FRONT, at=(-0.05, 0, 0))
+        kit["shade"] = shade
+        build = replace(build, parts=(*build.parts, Placed("shade", "shade", "lens", "front")))
+        marks = {(m.lens, m.bare): m.mark for m in plate_marks(analyse(build, kit, MAN), kit, MAN)}
+        for name in ("lens", "other"):
+            for bare in (False, True):
+                parts = tuple(
+                    replace(p, part_id=name) if p.id == "lens" else p
+                    for p in build.parts
+                    if not (bare and p.id == "shade")
+                )
+                there = slid_to(replace(build, parts=parts), marks[name, bare])
+                self.assertAlmostEqual(analyse(there, kit, MAN).stand.ahead, 0.0, places=9)
+            self.assertLess(marks[name, False], marks[name, True])
+
     def test_settings_out_of_bounds_are_refused(self) -> None:
         for bad, words in (
             ({"travel": 0.1, "slid": 0.06}, "Where the plate stands"),
@@ -247,6 +345,15 @@ class OnATable(unittest.TestCase):
             self.assertEqual(table.stands, stands)
             inside = min(0.1 - at, 0.05)
             self.assertAlmostEqual(table.angle, math.atan2(inside, 0.15))
+            # The edge that it goes over: the front one, or the one aside.
+            middle = table.edge.mean(axis=0) - found.positions.centre[1, :2]
+            ends = np.ptp(table.edge, axis=0)
+            if inside < 0.05:
+                np.testing.assert_allclose(middle, [0.1, 0.0], atol=1e-12)
+                np.testing.assert_allclose(ends, [0.0, 0.1], atol=1e-12)
+            else:
+                np.testing.assert_allclose(np.abs(middle), [0.0, 0.05], atol=1e-12)
+                np.testing.assert_allclose(ends, [0.2, 0.0], atol=1e-12)
         self.assertEqual(len(table.over), 1)
 
 
