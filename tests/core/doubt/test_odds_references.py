@@ -39,7 +39,12 @@ class Summary(unittest.TestCase):
 
     def test_mean_spread_points_and_shares_of_known_draws(self) -> None:
         rng = np.random.default_rng(2)
-        for values in (rng.normal(3.0, 0.4, 9_001), rng.gamma(2.0, 0.3, 5_000), rng.uniform(-1.0, 1.0, 777)):
+        for values in (
+            rng.normal(3.0, 0.4, 9_001),
+            rng.gamma(2.0, 0.3, 5_000),
+            -rng.gamma(1.0, 0.3, 5_000),
+            rng.uniform(-1.0, 1.0, 777),
+        ):
             holes = np.concatenate([values, [math.nan, math.inf]])
             found = odds("any", holes, 0.1, 0.2, (0.0, 0.5, 3.0))
             self.assertAlmostEqual(found.mean, float(values.mean()), places=12)
@@ -83,6 +88,11 @@ class Summary(unittest.TestCase):
         little = (little - little.mean()) / little.std()
         self.assertGreater(float((skewed**3).mean()), 0.1)
         self.assertLess(float((little**3).mean()), 0.1)
+        # Common practice: a skewness below a tenth is not seen in a picture of so many draws.
+        barely, hardly = (stats.lognorm.ppf(EVEN, s) for s in (0.0375, 0.0305))
+        barely, hardly = ((it - it.mean()) / it.std() for it in (barely, hardly))
+        self.assertTrue(0.1 < float((barely**3).mean()) < 0.125, float((barely**3).mean()))
+        self.assertTrue(0.08 < float((hardly**3).mean()) < 0.1, float((hardly**3).mean()))
         flat = math.sqrt(3.0) * (2.0 * EVEN - 1.0)
         tails = stats.t.ppf(EVEN, 3.0)
         for values, first, first_u, why in (
@@ -98,10 +108,17 @@ class Summary(unittest.TestCase):
             (skewed, 0.3, 1.0, Why.LOPSIDED),
             (-skewed, -0.3, 1.0, Why.LOPSIDED),
             (1.2 * little, 0.0, 1.0, Why.BROAD),
+            (1.2 * barely, 0.0, 1.0, Why.LOPSIDED),
+            (1.2 * hardly, 0.0, 1.0, Why.BROAD),
+            (np.minimum(NORMAL, stats.norm.ppf(0.9943)), 0.0, 1.2, Why.FOLDED),
+            (np.maximum(NORMAL, stats.norm.ppf(0.0057)), 0.0, 1.2, Why.FOLDED),
             (flat, 0.0, 1.0, Why.FLAT),
             (tails, 0.0, 1.2, Why.BROAD),
         ):
-            self.assertIs(odds("any", values, first, first_u).why, why, (first, first_u, why))
+            # In whatever unit, and wherever zero is.
+            for unit, zero in ((1.0, 0.0), (0.037, 2.0), (41.0, -300.0)):
+                found = odds("any", unit * values + zero, unit * first + zero, unit * first_u)
+                self.assertIs(found.why, why, (first, first_u, why, unit))
 
 
 def rig() -> tuple[Build, Kit]:

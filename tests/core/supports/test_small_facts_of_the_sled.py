@@ -1,0 +1,203 @@
+"""Small facts of a sled, its arm and its vest: limits just met, places that are taken, readings and what they weigh."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Placed, with_settings
+from equilix.core.doubt.gauges import Gauge
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kit.parts import Category, Joint, Mount, MountKind
+from equilix.core.operator.body import body_of
+from equilix.core.statics.sled import fastest_drop
+from equilix.core.supports import vest
+from equilix.core.supports.vest import (
+    SUPPORT,
+    SledFinding,
+    SledGauge,
+    VestSettings,
+    bearing_of,
+    measured,
+    on_vest_of,
+    taught,
+    vest_of,
+)
+from tests.core.builders import block
+from tests.core.supports.test_sled_references import SOMEBODY, hanging, random_sled
+
+
+def found_on(analysis: Analysis, **changed: object) -> dict[str, tuple[float, float | None]]:
+    """Return amount and limit of each finding with other settings."""
+    settings = replace(vest_of(analysis.build), **changed)
+    again = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
+    return {finding.kind: (finding.amount, finding.limit) for finding in again.findings}
+
+
+class Limits(unittest.TestCase):
+    def test_a_limit_that_is_just_met_is_kept_and_amounts_are_what_they_say(self) -> None:
+        analysis, sled = hanging(2)
+        mass = analysis.body.mass
+        for name, kind, inside, beyond, amount in (
+            ("most", SledFinding.OVER_ARM, mass, mass - 1e-6, mass),
+            ("least", SledFinding.UNDER_ARM, mass, mass + 1e-6, mass),
+            ("second", SledFinding.TWO_TO_LIFT, mass + 2.6, mass + 2.6 - 1e-6, mass + 2.6),
+            ("drop", SledFinding.NO_DROP, sled_fastest(sled), sled_fastest(sled) - 1e-6, sled_fastest(sled) - 1e-6),
+        ):
+            self.assertNotIn(kind, found_on(analysis, **{name: inside}), name)
+            said = found_on(analysis, **{name: beyond})[kind]
+            self.assertAlmostEqual(said[0], amount, places=9)
+            self.assertAlmostEqual(said[1], inside if name == "drop" else beyond, places=9)
+        self.assertNotIn(SledFinding.NO_RELEASE, found_on(analysis, release=1.0))
+        self.assertNotIn(SledFinding.ON_STOP, found_on(analysis, set_for=mass))
+        self.assertNotIn(SledFinding.ON_STOP, found_on(analysis))
+
+    def test_top_heavy_says_by_how_much(self) -> None:
+        build, kit = random_sled(3)
+        low = build.with_placed(replace(build.placed("bearing"), setting=-0.2))
+        analysis = analyse(low, kit, SOMEBODY)
+        amount, limit = found_on(analysis)[SledFinding.TOP_HEAVY]
+        above = float(analysis.body.cg[2] - on_vest_of(analysis).bearing.point[2])
+        self.assertAlmostEqual(amount, above)
+        self.assertEqual(limit, 0.0)
+
+    def test_the_verdict_changes_where_it_says(self) -> None:
+        analysis, _ = hanging(2)
+        settings = replace(vest_of(analysis.build), drop=2.4, room=0.3, shows=0.02)
+        again = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
+        for gauge, values in (
+            (SledGauge.DROP, [2.1, 2.7]),
+            (SledGauge.WOBBLE, [0.02]),
+            (SledGauge.PITCH, [0.0]),
+            (SledGauge.ROLL, [0.0]),
+            (Gauge.AHEAD, [0.0]),
+            (SledGauge.XZ, [0.0]),
+            (SledGauge.YZ, [0.0]),
+            (SledGauge.BACK, []),
+            (Gauge.MASS, []),
+        ):
+            np.testing.assert_allclose([t.value for t in SUPPORT.thresholds(again, gauge)], values)
+
+
+def sled_fastest(sled: object) -> float:
+    return fastest_drop(sled.mass, sled.swing)  # type: ignore[attr-defined]
+
+
+class Places(unittest.TestCase):
+    def test_it_hangs_from_a_bearing_else_an_eyelet_else_the_highest_grip(self) -> None:
+        build, kit = random_sled(3)
+        touch = {
+            "eye": Mount("eye", MountKind.EYELET, (0.0, 0.0, 0.3)),
+            "grip": Mount("grip", MountKind.GRIP_POINT, (0.0, 0.0, 0.4)),
+            "low": Mount("low", MountKind.GRIP_POINT, (0.0, 0.0, 0.1)),
+        }
+        without = tuple(p for p in build.parts if p.id != "bearing")
+
+        def hung(*names: str, bearing: bool = False) -> tuple[str, bool, float]:
+            mounts = (*kit["camera"].mounts, *(touch[name] for name in names))
+            known = {**kit, "camera": replace(kit["camera"], mounts=mounts)}
+            rig = build if bearing else replace(build, parts=without)
+            analysis = analyse(rig, known, SOMEBODY)
+            found = bearing_of(analysis.assembly, analysis.positions, rig)
+            camera = [p.id for p in rig.parts].index("camera")
+            up = float(found.point[2] - analysis.positions.origin[camera, 2])
+            return rig.parts[found.part].id, found.usual, round(up, 9)
+
+        self.assertEqual(hung("eye", "grip", bearing=True)[:2], ("bearing", False))
+        self.assertEqual(hung("eye", "grip"), ("camera", True, 0.3))
+        self.assertEqual(hung("low", "grip"), ("camera", True, 0.4))
+        analysis = analyse(replace(build, parts=without), kit, SOMEBODY)
+        self.assertIsNone(bearing_of(analysis.assembly, analysis.positions, analysis.build))
+        self.assertIsNone(on_vest_of(analysis))
+
+    def test_only_slides_with_mass_on_them_that_go_anywhere_balance(self) -> None:
+        """Common practice: grips and focus are set by hand and lens; what does not move is no mark."""
+        build, kit = random_sled(3)
+        usual = {"bearing", "cross", "camera", "base", "battery", "screen"}
+        self.assertEqual(SUPPORT.balancing(analyse(build, kit, SOMEBODY)), usual)
+        rail = Mount("rail", MountKind.LIGHT_RODS, (0.0, 0.0, 0.05), Joint.SLIDE, (1.0, 0.0, 0.0), -0.1, 0.1)
+        stuck = replace(rail, id="stuck", low=0.0, high=0.0)
+        kit["camera"] = replace(kit["camera"], mounts=(*kit["camera"].mounts, rail, stuck))
+        for category, counts in ((Category.GRIP, False), (Category.FOCUS, False), (Category.SENDER, True)):
+            kit["more"] = block("more", 0.3, (0.05, 0.05, 0.05), category)
+            for mount in ("rail", "stuck"):
+                parts = (*build.parts, Placed("more", "more", "camera", mount, 0, 0.0))
+                found = SUPPORT.balancing(analyse(replace(build, parts=parts), kit, SOMEBODY))
+                self.assertEqual(found, usual | ({"more"} if counts and mount == "rail" else set()), (category, mount))
+
+    def test_arm_vest_and_sled_push_where_they_hang(self) -> None:
+        settings = replace(VestSettings(), reach=0.5, boom=0.3, socket=0.15, beside=0.12, left=1.0, hip_share=0.7)
+        analysis = analyse(*random_sled(3, settings), SOMEBODY)
+        pose, low = analysis.stand.pose, body_of(SOMEBODY).low_back
+        sled = pose.shift + np.array([*analysis.body.cg[:2], on_vest_of(analysis).bearing.point[2]])
+        ahead, left = 0.15 + 0.5 * math.cos(0.3), 0.12 + 0.5 * math.sin(0.3)
+        np.testing.assert_allclose(sled[:2], [float(low[0]) + ahead, left], atol=1e-9)
+        self.assertAlmostEqual(pose.borne, 0.3)
+        arm, worn = pose.worn
+        half = [float(low[0]) + 0.15 + 0.25 * math.cos(0.3), 0.12 + 0.25 * math.sin(0.3)]
+        np.testing.assert_allclose(arm.point[:2], half, atol=1e-9)
+        self.assertAlmostEqual(float(arm.force[2]), 2.6 * STANDARD_GRAVITY)
+        self.assertAlmostEqual(float(worn.force[2]), 4.0 * STANDARD_GRAVITY)
+        np.testing.assert_allclose(worn.point[:2], [float(low[0]), 0.0], atol=1e-12)
+        # The arm's middle lies between the socket and the bearing, the vest between hips and neck.
+        self.assertAlmostEqual(float(arm.point[2]), (float(sled[2]) + vest.SOCKET * 1.75) / 2.0)
+        self.assertTrue(float(low[2]) < float(worn.point[2]) < float(body_of(SOMEBODY).neck[2]))
+        # Springs that hold more than hangs on them lift it.
+        up = analyse(*random_sled(3, replace(settings, set_for=analysis.body.mass * 1.01)), SOMEBODY)
+        self.assertGreater(float(up.stand.pose.shift[2]), float(pose.shift[2]))
+
+
+class Readings(unittest.TestCase):
+    def test_drops_by_hand_are_as_sure_as_their_scatter_and_a_thumb(self) -> None:
+        """The mean of n readings: s/sqrt(n), JCGM 100:2008, 4.2.3; a thumb's tenth of a second is common practice."""
+        for tries in ((2.4,), (2.4, 2.5), (2.0, 2.9, 2.5, 2.2)):
+            settings = replace(VestSettings(), tries=tries, lean_pitch=0.01)
+            drop, lean = vest._readings(settings)
+            self.assertEqual((drop.gauge, lean.gauge, lean.value), (SledGauge.DROP, SledGauge.PITCH, 0.01))
+            self.assertAlmostEqual(drop.value, sum(tries) / len(tries))
+            mean = sum(tries) / len(tries)
+            scatter = math.sqrt(sum((t - mean) ** 2 for t in tries) / (len(tries) - 1)) if len(tries) > 1 else 0.0
+            self.assertAlmostEqual(drop.u, max(0.1, scatter) / math.sqrt(len(tries)))
+        self.assertEqual(vest._readings(VestSettings()), ())
+
+    def test_a_reading_counts_for_the_mass_that_was_timed(self) -> None:
+        settings = replace(VestSettings(), timed_mass=6.0)
+        self.assertTrue(measured(settings, 6.0))
+        self.assertTrue(measured(settings, 6.0 + 5.9e-6))
+        self.assertFalse(measured(settings, 6.0 + 6.1e-6))
+        self.assertFalse(measured(settings, 6.0 - 6.1e-6))
+        self.assertFalse(measured(VestSettings(), 6.0))
+        self.assertTrue(measured(replace(settings, timed_mass=0.5), 0.5 + 9e-7))
+
+    def test_what_was_learned_is_kept_where_it_belongs(self) -> None:
+        """A drop slower than the parts say lies with a CG that is nearer to the bearing, or more inertia; not aside."""
+        analysis, sled = hanging(2)
+        learned = taught(analysis, (sled.drop_time * 1.15,) * 3)
+        self.assertGreater(learned.shift_z, 0.0)
+        self.assertLess(abs(learned.shift_y), 0.3 * learned.shift_z)
+        self.assertGreater(learned.more_inertia, 0.0)
+        self.assertEqual(learned.timed_mass, analysis.body.mass)
+        self.assertEqual(len(learned.tries), 3)
+        after = analyse(with_settings(analysis.build, learned), analysis.assembly.kit, SOMEBODY)
+        there = on_vest_of(after).sled
+        self.assertTrue(sled.drop_time < there.drop_time < sled.drop_time * 1.16)
+        leaned = taught(analysis, (), None, sled.lean[1] + 0.03)
+        self.assertGreater(abs(leaned.shift_y), 10.0 * abs(leaned.shift_x))
+        self.assertIsNone(taught(analysis, ()))
+        # Gauges that were read are observed while nothing contradicts, and only then.
+        self.assertEqual([gauge for gauge, _ in SUPPORT.observed(after)], [SledGauge.DROP])
+        wild = replace(learned, parted=vest.CONTRADICTS + 1e-6)
+        self.assertEqual(SUPPORT.observed(analyse(with_settings(after.build, wild), after.assembly.kit, SOMEBODY)), ())
+        just = replace(learned, parted=vest.CONTRADICTS)
+        again = analyse(with_settings(after.build, just), after.assembly.kit, SOMEBODY)
+        self.assertEqual(len(SUPPORT.observed(again)), 1)
+        self.assertNotIn(SledFinding.CONTRADICTS, {finding.kind for finding in again.findings})
+
+
+if __name__ == "__main__":
+    unittest.main()
