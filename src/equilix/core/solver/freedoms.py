@@ -63,13 +63,16 @@ def lens_followers(analysis: Analysis) -> tuple[Follower, ...]:
         return ()
     lead = analysis.build.parts[assembly.slide_parts[leader]].id
     followers = []
-    for i in assembly.slide_parts:
+    for j, i in enumerate(assembly.slide_parts):
         if assembly.parts[i].category not in SET_TO_LENS or not assembly.parts_two(leader, i, assembly.sensor):
             continue
         placed_id = analysis.build.parts[i].id
         back, ahead = (0.0, 0.0)
         if assembly.parts[i].category is Category.LENS_SUPPORT:
             back, ahead = _room_under_lens(analysis, i)
+            if float(assembly.slide_axes[j][0]) < 0.0:
+                # Its slide counts the other way.
+                back, ahead = -ahead, -back
         followers.append(Follower(lead, placed_id, back, ahead))
     return tuple(followers)
 

@@ -1,0 +1,166 @@
+"""Whose weighing would move the camera's mark, by weighing it; what goes along with the camera, by where it ends."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Build, Kit, Operator, Placed
+from equilix.core.kit.parts import Category, Joint, Mount, MountKind
+from equilix.core.slides import level_setting, slide_of_camera
+from equilix.core.solver.freedoms import lens_followers
+from equilix.core.solver.lenses import _set_with
+from equilix.core.solver.sways import swayed_by
+from tests.core.builders import block, grip, shoulder_build
+
+MAN = Operator("m", "M", 1.78, 77.0)
+
+
+def rig(seed: int, support: str) -> tuple[Build, Kit]:
+    """Return a camera on a plate that slides on the base, a lens, a battery behind, two grips."""
+    rng = np.random.default_rng(seed)
+    top = Mount("top", MountKind.DOVETAIL, (0.0, 0.0, 0.03), Joint.SLIDE, (1.0, 0.0, 0.0), -0.06, 0.06)
+    nose = Mount("nose", MountKind.LENS_MOUNT, (0.09, 0.0, 0.0))
+    camera = block(
+        "camera", float(rng.uniform(1.5, 3.0)), (0.18, 0.1, 0.12), Category.BODY,
+        mounts=(nose,), kind=MountKind.DOVETAIL, at=(0.0, 0.0, -0.06),
+    )  # fmt: skip
+    lens = block(
+        "lens",
+        float(rng.uniform(0.6, 1.8)),
+        (0.16, 0.09, 0.09),
+        Category.LENS,
+        kind=MountKind.LENS_MOUNT,
+        at=(-0.08, 0, 0),
+    )
+    build, kit = shoulder_build(
+        (
+            block("pack", float(rng.uniform(0.5, 1.2)), (0.07, 0.1, 0.14), Category.BATTERY),
+            float(rng.uniform(-0.3, -0.1)),
+        ),
+        (replace(grip("l"), mass=0.2), 0.22),
+        (replace(grip("r"), mass=0.2), 0.25),
+    )
+    kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, top))
+    kit |= {"camera": camera, "lens": lens}
+    parts = (
+        *build.parts,
+        Placed("camera", "camera", "base", "top", 0, float(rng.uniform(-0.05, 0.05))),
+        Placed("lens", "lens", "camera", "nose"),
+    )
+    return replace(build, parts=parts, support=support), kit
+
+
+def mark(analysis: Analysis) -> float:
+    found = level_setting(analysis, slide_of_camera(analysis))
+    assert found is not None
+    return found
+
+
+class Sways(unittest.TestCase):
+    def test_each_part_weighed_heavier_and_lighter_moves_the_mark_as_said(self) -> None:
+        """The rig worked out again with one part heavier by a gram: what two standard uncertainties would do."""
+        told = flipped = 0
+        for support in ("shoulder", "tripod", "harness"):
+            for seed in range(12):
+                build, kit = rig(seed, support)
+                analysis = analyse(build, kit, MAN)
+                if slide_of_camera(analysis) is None or analysis.stand is None:
+                    continue
+                # Every other rig's mark lies at a stop of its plate: there a gram decides.
+                if seed % 2:
+                    at = mark(analysis)
+                    kit["base"] = replace(
+                        kit["base"],
+                        mounts=(
+                            *kit["base"].mounts[:-1],
+                            replace(kit["base"].mounts[-1], low=at - 1e-4, high=at + 0.1),
+                        ),
+                    )
+                    analysis = analyse(build, kit, MAN)
+                now, found = mark(analysis), swayed_by(analysis, 0.0)
+                self.assertEqual(len(found), len(build.parts))
+                shifts = [one.shift for one in found]
+                self.assertEqual(shifts, sorted(shifts, reverse=True))
+                mount = analysis.assembly.slide_mounts[slide_of_camera(analysis)]
+                doubts = analysis.assembly.doubts
+                for one in found:
+                    part = analysis.assembly.parts[one.part]
+                    moved = []
+                    for gram in (0.001, -0.001):
+                        other = {**kit, part.id: replace(part, mass=(part.mass or 0.0) + gram)}
+                        moved.append(mark(analyse(build, other, MAN)))
+                    slope = (moved[0] - moved[1]) / 0.002
+                    u = float(np.hypot(doubts.mass[one.part], np.sqrt((doubts.gain[:, one.part] ** 2).sum())))
+                    self.assertAlmostEqual(one.shift, 2.0 * u * abs(slope), delta=2e-6 + 1e-4 * one.shift)
+                    inside = mount.low <= now <= mount.high
+                    ends = [mount.low <= now + way * one.shift <= mount.high for way in (-1.0, 1.0)]
+                    self.assertEqual(one.flips, ends != [inside, inside])
+                    flipped += one.flips
+                    told += 1
+                least = shifts[len(shifts) // 2]
+                # From so far on, that itself among them.
+                self.assertEqual([one.shift for one in swayed_by(analysis, least)], [s for s in shifts if s >= least])
+        self.assertGreater(told, 120)
+        self.assertGreater(flipped, 10)
+
+
+class Followers(unittest.TestCase):
+    def test_what_is_set_to_the_lens_keeps_its_place_at_it(self) -> None:
+        """A motor and a lens support on rods that run either way: seen from the sensor neither has moved."""
+        for axis in (1.0, -1.0):
+            build, kit = rig(4, "shoulder")
+            rods = Mount("rods", MountKind.LIGHT_RODS, (0.2, 0.0, -0.03), Joint.SLIDE, (axis, 0.0, 0.0), -0.2, 0.2)
+            kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, rods))
+            kit["motor"] = block("motor", 0.2, (0.03, 0.03, 0.06), Category.FOCUS, at=(0.0, 0.0, -0.05))
+            kit["under"] = block("under", 0.2, (0.02, 0.08, 0.04), Category.LENS_SUPPORT)
+            parts = (
+                *build.parts,
+                Placed("motor", "motor", "base", "rods", 0, axis * 0.02),
+                Placed("under", "under", "base", "rods", 0, axis * -0.03),
+            )
+            build = replace(build, parts=parts)
+            analysis = analyse(build, kit, MAN)
+            follows = {one.follower: one for one in lens_followers(analysis)}
+            self.assertEqual(set(follows), {"motor", "under"})
+            self.assertEqual((follows["motor"].back, follows["motor"].ahead), (0.0, 0.0))
+            ids = [placed.id for placed in build.parts]
+            lens = ids.index("lens")
+            middle, half = float(analysis.positions.centre[lens, 0]), float(analysis.assembly.edges[lens, 0])
+            there = float(analysis.positions.centre[ids.index("under"), 0])
+            room = min(middle - 0.6 * half - there, 0.0), max(middle + 0.9 * half - there, 0.0)
+            # Counted as its own slide counts.
+            ends = room if axis > 0.0 else (-room[1], -room[0])
+            self.assertAlmostEqual(follows["under"].back, ends[0])
+            self.assertAlmostEqual(follows["under"].ahead, ends[1])
+            camera = build.placed("camera")
+            for setting in (-0.06, -0.01, 0.05):
+                moved = analyse(_set_with(analysis, camera, setting), kit, MAN)
+                self.assertEqual(moved.build.placed("camera").setting, setting)
+                # Coordinates count from the sensor: what kept its place there has not moved.
+                for name in ("motor", "lens"):
+                    before, after = (float(one.positions.centre[ids.index(name), 0]) for one in (analysis, moved))
+                    self.assertAlmostEqual(after, before, places=12, msg=(axis, setting, name))
+                under = float(moved.positions.centre[ids.index("under"), 0])
+                low, high = middle - 0.6 * half, middle + 0.9 * half
+                self.assertTrue(min(low, there) - 1e-9 <= under <= max(high, there) + 1e-9)
+                # It stays where it stands on its rods as long as it can.
+                stood = build.placed("under").setting
+                way = setting - camera.setting
+                if min(low, there) <= there - way <= max(high, there):
+                    self.assertAlmostEqual(moved.build.placed("under").setting, stood, places=12)
+            # Rods that end stop it.
+            short = replace(rods, low=-0.025 if axis > 0 else -0.2, high=0.2 if axis > 0 else 0.025)
+            kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts[:-1], short))
+            parts = tuple(replace(p, setting=0.0) if p.id in ("motor", "under") else p for p in build.parts)
+            ended = analyse(replace(build, parts=parts), kit, MAN)
+            back = _set_with(ended, camera, camera.setting - 0.04)
+            self.assertAlmostEqual(back.placed("motor").setting, -axis * 0.025)
+
+
+if __name__ == "__main__":
+    unittest.main()
