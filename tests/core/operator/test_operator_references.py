@@ -12,7 +12,7 @@ from scipy.integrate import solve_ivp
 
 from equilix.core.assembly.build import Operator, Sex, Shoulder, Side
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.operator.body import Arm, Body, arm_weights, body_of, reach_for
+from equilix.core.operator.body import ABOVE_L5S1_MASS, HEAD_MASS, Arm, Body, arm_weights, body_of, reach_for
 from equilix.core.operator.endurance import (
     HoldTime,
     arm_posture_limit,
@@ -51,6 +51,63 @@ class SegmentsTest(unittest.TestCase):
         self.assertAlmostEqual(body.shoulder_left[1] - body.shoulder_right[1], 2 * 0.129 * 1.75)
         self.assertAlmostEqual(body.upper_arm, 0.186 * 1.75)
         self.assertAlmostEqual(body.forearm, 0.146 * 1.75)
+
+    def test_segments_are_those_of_the_table(self) -> None:
+        """Table 4.1: mass over body mass, centre over length from the upper end; hands to knuckles (de Leva)."""
+        body = body_of(MAN)
+        arm = reach_for(body, Side.RIGHT, np.array([0.35, -0.1, 1.2]))
+        upper, fore, hand = arm_weights(body, arm)
+        for weight, share, centre, start, end in (
+            (upper, 0.028, 0.436, arm.shoulder, arm.elbow),
+            (fore, 0.016, 0.430, arm.elbow, arm.wrist),
+        ):
+            self.assertAlmostEqual(weight.mass, share * 75.0)
+            np.testing.assert_allclose(weight.centre, start + centre * (end - start), atol=1e-12)
+        self.assertAlmostEqual(hand.mass, 0.006 * 75.0)
+        along = (arm.grip - arm.wrist) / np.linalg.norm(arm.grip - arm.wrist)
+        np.testing.assert_allclose(hand.centre, arm.wrist + 0.506 * 0.0495 * 1.75 * along, atol=1e-12)
+        # Head and neck 0.081, the trunk above L5/S1 0.355: thorax 0.216 and abdomen 0.139.
+        self.assertAlmostEqual(HEAD_MASS, 0.081)
+        self.assertAlmostEqual(ABOVE_L5S1_MASS, 0.216 + 0.139 + 0.081)
+
+    def test_who_sits_is_lower_by_the_thigh_and_has_knees_as_high_as_the_seat(self) -> None:
+        """Fig. 4.1: hip at 0.530 and knee at 0.285 of the stature; what lies above moves down alike."""
+        stands, sits = body_of(MAN), body_of(MAN, seated=True)
+        for name in ("shoulder_left", "shoulder_right", "eye", "neck", "low_back", "hips"):
+            high, low = getattr(stands, name), getattr(sits, name)
+            np.testing.assert_allclose(high - low, [0.0, 0.0, (0.530 - 0.285) * 1.75], atol=1e-12, err_msg=name)
+        self.assertAlmostEqual(sits.thigh_top - float(sits.hips[2]), stands.thigh_top - float(stands.hips[2]))
+        np.testing.assert_array_equal(stands.shoulder(Side.LEFT), stands.shoulder_left)
+        np.testing.assert_array_equal(stands.shoulder(Side.RIGHT), stands.shoulder_right)
+        self.assertGreater(float(stands.shoulder_left[1]), 0.0)
+
+    def test_arms_that_cannot_reach_or_fold_point_at_the_grip(self) -> None:
+        body = body_of(MAN)
+        start, most = body.shoulder(Side.LEFT), body.reach
+        least = abs(body.upper_arm - body.forearm - body.to_grip)
+        for way in (np.array([1.0, 0.0, 0.0]), np.array([0.0, 0.0, -1.0]), np.array([0.0, 0.6, 0.8])):
+            for far, reached in (
+                (0.9998 * most, True),
+                (0.99995 * most, False),
+                (1.3 * most, False),
+                (least + 2e-6, True),
+                (least + 5e-7, False),
+            ):
+                arm = reach_for(body, Side.LEFT, start + far * way)
+                self.assertEqual(arm.reached, reached, (way, far / most))
+                self.assertAlmostEqual(float(np.linalg.norm(arm.elbow - start)), body.upper_arm)
+                self.assertAlmostEqual(float(np.linalg.norm(arm.grip - arm.elbow)), most - body.upper_arm)
+                # On the line to the grip, as far as it goes.
+                np.testing.assert_allclose(np.cross(arm.grip - start, way), 0.0, atol=1e-9)
+                d = float((arm.grip - start) @ way)
+                self.assertAlmostEqual(d, min(max(far, least + 1e-4), 0.9999 * most))
+                # Elbow down; hanging straight down it points back, away from the body's front.
+                swivel = arm.elbow - start - ((arm.elbow - start) @ way) * way
+                if way[2] < -0.9:
+                    self.assertLess(float(swivel[0]), 0.0)
+                    self.assertAlmostEqual(float(swivel[1]), 0.0)
+                else:
+                    self.assertLess(float(swivel[2]), 0.0)
 
     def test_an_arm_weighs_a_twentieth_of_the_body(self) -> None:
         body = body_of(MAN)
