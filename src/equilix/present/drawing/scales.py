@@ -8,7 +8,7 @@ from functools import lru_cache
 from msgspec import Struct
 
 from equilix.present.drawing.rig_drawing import PREVIEW_DASH, Projection
-from equilix.present.drawing.scene import Anchor, Command, Region, Scene, rect
+from equilix.present.drawing.scene import Anchor, Command, Region, Scene, rect, text_width
 from equilix.present.drawing.tags import Place
 from equilix.present.units import Kind, System, figure, number
 
@@ -78,7 +78,12 @@ def draw_scale(scene: Scene, scale: SlideScale, system: System, words: bool = Tr
     color = "accent" if scale.preview is not None else "ink2"
     middle = (scale.left + scale.right) / 2
     if words:
-        scene.text(middle, y + 20, f"{scale.name}  {scale_words(scale, system)}", 12.5, 500, color, Anchor.MIDDLE)
+        said = f"{scale.name}  {scale_words(scale, system)}"
+        if scale.signed:
+            # The support's own scale lies where plumb lines pass.
+            wide = text_width(said, 12.5)
+            scene.put(rect(0.0, 0.0, wide + 6.0, 16.0, 2.0), middle - wide / 2.0 - 3.0, y + 8.0, "paper", None, 0.0)
+        scene.text(middle, y + 20, said, 12.5, 500, color, Anchor.MIDDLE)
     grab = 14.0
     left, right = scale.left - grab, scale.right + grab
     corners = ((left, y - 13), (right, y - 13), (right, y + 24), (left, y + 24))
