@@ -7,6 +7,7 @@ import unittest
 
 import numpy as np
 from msgspec.structs import replace
+from scipy.optimize import lsq_linear
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -15,6 +16,10 @@ from equilix.core.doubt.gauges import Gauge
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind
 from equilix.core.operator.body import body_of
+from equilix.core.solver.curved import bounded_step, forms_of
+from equilix.core.solver.marks import marks_of
+from equilix.core.solver.plan import Target
+from equilix.core.solver.targets import target_of
 from equilix.core.statics.sled import fastest_drop
 from equilix.core.supports import vest
 from equilix.core.supports.vest import (
@@ -197,6 +202,75 @@ class Readings(unittest.TestCase):
         again = analyse(with_settings(after.build, just), after.assembly.kit, SOMEBODY)
         self.assertEqual(len(SUPPORT.observed(again)), 1)
         self.assertNotIn(SledFinding.CONTRADICTS, {finding.kind for finding in again.findings})
+
+
+class Steps(unittest.TestCase):
+    def test_a_bounded_step_is_the_least_squares_of_the_library(self) -> None:
+        """scipy.optimize.lsq_linear on the same slopes, values and ends of travel."""
+        rng = np.random.default_rng(5)
+        bound = 0
+        for seed in range(40):
+            analysis = analyse(*random_sled(seed), SOMEBODY)
+            count = len(analysis.assembly.slide_parts)
+            free = sorted(rng.choice(count, size=int(rng.integers(1, count + 1)), replace=False).tolist())
+            rows = len(free) + int(rng.integers(0, 3))
+            slopes, values = rng.normal(size=(rows, count)), rng.normal(size=rows) * float(rng.choice([0.02, 0.3]))
+            low, high = analysis.assembly.slide_ends[:, free] - analysis.settings[free]
+            exact = lsq_linear(slopes[:, free], -values, (low - 1e-12, high + 1e-12), tol=1e-14).x
+            found = bounded_step(analysis, free, slopes, values) or {}
+            step = np.array([found.get(j, float(analysis.settings[j])) - analysis.settings[j] for j in free])
+            best = float(np.linalg.norm(slopes[:, free] @ exact + values))
+            ours = float(np.linalg.norm(slopes[:, free] @ step + values))
+            self.assertTrue((low - 1e-9 <= step).all() and (step <= high + 1e-9).all())
+            # One step that stays inside is no worse than standing still, and the library's where no end is in the way.
+            self.assertLessEqual(ours, float(np.linalg.norm(values)) + 1e-12)
+            if ((exact > low + 1e-6) & (exact < high - 1e-6)).all():
+                np.testing.assert_allclose(step, exact, atol=1e-7)
+            else:
+                bound += 1
+                self.assertGreaterEqual(ours, best - 1e-9)
+        self.assertTrue(5 < bound < 38, bound)
+
+    def test_products_are_closed_by_the_slide_that_moves_them_most_once_the_cg_is_held(self) -> None:
+        """Each slide tried by a tenth of a millimetre, its level form put back by the slide that holds it."""
+        told = 0
+        for seed in range(8):
+            analysis, _ = hanging(seed)
+            steps, _ = marks_of(analysis)
+            by_form = {f"{step.stage} {step.beside}": step.placed_id for step in steps}
+            target = target_of(analysis)
+            values, _, sizes = forms_of(analysis, target)
+            names = [form.name for form in target.forms]
+            number = {analysis.build.parts[i].id: j for j, i in enumerate(analysis.assembly.slide_parts)}
+
+            def moved(changes: dict[str, float], analysis: Analysis = analysis, target: Target = target) -> np.ndarray:
+                build = analysis.build
+                for placed_id, by in changes.items():
+                    placed = build.placed(placed_id)
+                    build = build.with_placed(replace(placed, setting=placed.setting + by))
+                after = analyse(build, analysis.assembly.kit, SOMEBODY, analysis)
+                # The same wish, seen from where the bearing then is; levers as they have become.
+                return forms_of(after, replace(target_of(after)))[0]
+
+            for way, axis in (("x", 0), ("y", 1)):
+                holds, chosen = by_form[f"sled {way}"], by_form[f"spin {way}"]
+                if not holds or not chosen:
+                    continue
+                k, level = names.index(f"spin {way}"), names.index(f"sled {way}")
+                worth = {}
+                for name, j in number.items():
+                    along = abs(float(analysis.assembly.slide_axes[j][axis])) > 0.9
+                    taken = name in by_form.values() and name != chosen
+                    if not along or taken or name not in SUPPORT.balancing(analysis):
+                        continue
+                    d = 1e-4
+                    tips = (moved({name: d})[level] - values[level]) / d
+                    held = (moved({holds: d})[level] - values[level]) / d
+                    both = moved({name: d, holds: -d * tips / held})
+                    worth[name] = abs(float(both[k] - values[k])) / sizes[k]
+                self.assertEqual(max(worth, key=worth.__getitem__), chosen, (seed, way, worth))
+                told += len(worth) > 1
+        self.assertGreater(told, 4)
 
 
 if __name__ == "__main__":

@@ -10,20 +10,24 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Hold, Operator, Placed, Side, check_build, with_settings
-from equilix.core.doubt.gauges import gauges_of, lessons
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, Side, check_build, with_settings
+from equilix.core.doubt.gauges import Gauge, firsts_of, gauges_of, lessons
 from equilix.core.doubt.montecarlo import sample
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Outline, Part
 from equilix.core.measurement.bench import Setup, Subject, suggested_layout
-from equilix.core.measurement.coach import Belief, Bench, Do, Look, Saw, advise, believe, without
+from equilix.core.measurement.coach import Belief, Bench, Do, Look, Saw, advise, believe, with_scale, without
 from equilix.core.operator.body import body_of
 from equilix.core.registry import support_called
 from equilix.core.solver.strategies import relaxations
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import form_arms, form_slopes, form_value, target_of
 from equilix.core.statics.holding import PALM_LEVER
+from equilix.core.supports.gimbal import gimbal_of
+from equilix.core.supports.handheld import line_moment
+from equilix.core.supports.shoulder import ShoulderSettings
+from equilix.core.supports.support import UNITS, ending_of, keyed, unit_of
 from equilix.core.supports.tripod import TripodSettings, nearest_step, plate_marks, slid_to
 from equilix.core.supports.vest import BY_HAND, SledGauge, vest_of
 from equilix.io.demo import demo_book
@@ -302,3 +306,79 @@ class PlateMarks(unittest.TestCase):
         spare = block("spare", 0.6, (0.06, 0.1, 0.1), Category.BATTERY)
         again = plate_marks(analyse(build, {**kit, "spare": spare}, MAN), {**kit, "spare": spare}, MAN)
         self.assertEqual({m.battery for m in again}, {""})
+
+
+class UnitsOfKeys(unittest.TestCase):
+    def test_a_key_names_its_unit_and_figures_come_in_it(self) -> None:
+        """The SI Brochure (9th ed.): a degree is pi/180 rad, a millimetre 1e-3 m, a kilopascal 1e3 Pa."""
+        for key, unit, per in (
+            ("cg_ahead_mm", "mm", 1000.0),
+            ("hang_pitch_deg", "deg", 180.0 / math.pi),
+            ("fastest_pan_deg_s", "deg/s", 180.0 / math.pi),
+            ("pitch_moment_nm", "N m", 1.0),
+            ("larger_hand_n", "N", 1.0),
+            ("pad_pressure_kpa", "kPa", 0.001),
+            ("tilt_stage_kg", "kg", 1.0),
+            ("drop_time_s", "s", 1.0),
+            ("pan_inertia_kg_m2", "kg m2", 1.0),
+            ("capacity_share", "", 1.0),
+        ):
+            self.assertEqual(unit_of(key), unit, key)
+            if unit:
+                self.assertAlmostEqual(UNITS[ending_of(key)][1], per, places=12, msg=key)
+        build, kit = shoulder_build((block("camera", 2.0, (0.2, 0.1, 0.1), Category.BODY), 0.05))
+        analysis = analyse(build, kit, MAN)
+        gauges = gauges_of(analysis)
+        found = keyed(gauges, {Gauge.AHEAD: "cg_ahead_mm", Gauge.MASS: "all_kg", Gauge.TIP_MOMENT: "share"})
+        ahead, u = firsts_of(gauges)[Gauge.AHEAD]
+        self.assertAlmostEqual(found["cg_ahead_mm"].value, 1000.0 * ahead)
+        self.assertAlmostEqual(found["cg_ahead_mm"].doubt, 1000.0 * u)
+        self.assertAlmostEqual(found["all_kg"].value, analysis.body.mass)
+        self.assertAlmostEqual(found["share"].value, analysis.stand.tip_moment)
+
+    def test_a_motors_share_is_its_peak_over_its_rating_and_so_is_its_doubt(self) -> None:
+        book = demo_book()
+        build = next(one for one in book.builds if one.id == "gimbal-full")
+        rated = replace(gimbal_of(build), tilt_rated=0.5, roll_rated=2.0, pan_rated=4.0)
+        analysis = analyse(with_settings(build, rated), book.parts, MAN)
+        figures = support_called("gimbal").judge(analysis, MAN).figures
+        for name, most in (("tilt", 0.5), ("roll", 2.0), ("pan", 4.0)):
+            peak, share = figures[f"{name}_torque_peak_nm"], figures[f"{name}_motor_share"]
+            self.assertAlmostEqual(share.value, peak.value / most)
+            self.assertAlmostEqual(share.doubt, peak.doubt / most)
+            self.assertGreater(share.doubt, 0.0)
+
+    def test_hands_off_the_pads_edge_counts_from_the_nearer_side(self) -> None:
+        """Half the span less how far the CG lies from the middle, whichever way is less."""
+        for aside, ahead in ((0.02, 0.0), (-0.02, 0.0), (0.0, 0.025), (0.004, -0.01)):
+            camera = replace(block("camera", 3.0, (0.2, 0.1, 0.1), Category.BODY), cg=(ahead, aside, 0.05))
+            build, kit = shoulder_build((camera, 0.0))
+            rests = ShoulderSettings(rests=Shoulder(span_x=0.08, span_y=0.05))
+            analysis = analyse(with_settings(build, rests), kit, MAN)
+            d = analysis.body.cg - analysis.stand.point
+            margin = min(0.04 - abs(float(d[0])), 0.025 - abs(float(d[1])))
+            figures = support_called("shoulder").judge(analysis, MAN).figures
+            self.assertAlmostEqual(figures["hands_off_margin_mm"].value, 1000.0 * margin)
+
+    def test_the_moment_about_the_line_through_both_hands_seen_from_above(self) -> None:
+        """Weight times distance from a line, by projecting onto its normal: any heights, either order, no sign."""
+        rng = np.random.default_rng(3)
+        for _ in range(20):
+            hands, cg, mass = rng.uniform(-0.3, 0.3, (2, 3)), rng.uniform(-0.3, 0.3, 3), float(rng.uniform(1.0, 12.0))
+            along = hands[1, :2] - hands[0, :2]
+            normal = np.array([-along[1], along[0]]) / np.hypot(*along)
+            away = abs(float((cg[:2] - hands[1, :2]) @ normal))
+            self.assertAlmostEqual(line_moment(mass, cg, hands), mass * 9.80665 * away)
+            self.assertAlmostEqual(line_moment(mass, cg, hands[::-1]), mass * 9.80665 * away)
+            # One above the other they are a point, seen from above.
+            upright = np.array([hands[0], hands[0] + [0.0, 0.0, 0.2]])
+            far = float(np.hypot(*(cg - hands[0])[:2]))
+            self.assertAlmostEqual(line_moment(mass, cg, upright), mass * 9.80665 * far)
+
+    def test_a_scale_that_is_set_leaves_the_other(self) -> None:
+        self.assertEqual(with_scale((0.01, 0.02), 0, 0.05), (0.05, 0.02))
+        self.assertEqual(with_scale((0.01, 0.02), 1, 0.05), (0.01, 0.05))
+
+
+if __name__ == "__main__":
+    unittest.main()

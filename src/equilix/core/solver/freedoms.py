@@ -46,8 +46,6 @@ def balance_slides(analysis: Analysis) -> frozenset[str]:
         own = carried - idle
         if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low and own - SET_TO_LENS - _SET_TO_BODY:
             found.add(analysis.build.parts[i].id)
-        elif own == set() and carried:
-            continue
     return frozenset(found)
 
 

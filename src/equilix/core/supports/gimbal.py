@@ -363,19 +363,19 @@ def _value(gauge: str, gauges: Gauges, draws: Draws) -> np.ndarray:
     return peak
 
 
-#: The gauges' keys on the command line, and how much of the key's unit one SI unit is.
-_KEYS: dict[str, tuple[str, float]] = {
-    Gauge.AHEAD: ("tilt_offset_x_mm", 1e3),
-    AxisGauge.TILT_Z: ("tilt_offset_z_mm", 1e3),
-    AxisGauge.ROLL_Y: ("roll_offset_y_mm", 1e3),
-    AxisGauge.ROLL_Z: ("roll_offset_z_mm", 1e3),
-    AxisGauge.PAN_X: ("pan_offset_x_mm", 1e3),
-    AxisGauge.PAN_Y: ("pan_offset_y_mm", 1e3),
-    AxisGauge.TILT_PEAK: ("tilt_torque_peak_nm", 1.0),
-    AxisGauge.ROLL_PEAK: ("roll_torque_peak_nm", 1.0),
-    AxisGauge.PAN_PEAK: ("pan_torque_peak_nm", 1.0),
-    AxisGauge.PAYLOAD: ("tilt_stage_kg", 1.0),
-    Gauge.SLIDE: ("slide_to_level_mm", 1e3),
+#: The gauges' keys on the command line.
+_KEYS: dict[str, str] = {
+    Gauge.AHEAD: "tilt_offset_x_mm",
+    AxisGauge.TILT_Z: "tilt_offset_z_mm",
+    AxisGauge.ROLL_Y: "roll_offset_y_mm",
+    AxisGauge.ROLL_Z: "roll_offset_z_mm",
+    AxisGauge.PAN_X: "pan_offset_x_mm",
+    AxisGauge.PAN_Y: "pan_offset_y_mm",
+    AxisGauge.TILT_PEAK: "tilt_torque_peak_nm",
+    AxisGauge.ROLL_PEAK: "roll_torque_peak_nm",
+    AxisGauge.PAN_PEAK: "pan_torque_peak_nm",
+    AxisGauge.PAYLOAD: "tilt_stage_kg",
+    Gauge.SLIDE: "slide_to_level_mm",
 }
 
 

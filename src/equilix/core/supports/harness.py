@@ -259,14 +259,14 @@ def _share(gauges: Gauges, draws: Draws) -> np.ndarray:
     return draws.mass / most if most is not None else np.full(len(draws.mass), np.nan)
 
 
-#: The gauges' keys on the command line, and how much of the key's unit one SI unit is.
-_KEYS: dict[str, tuple[str, float]] = {
-    Gauge.AHEAD: ("cg_ahead_mm", 1e3),
-    Gauge.SLIDE: ("slide_to_hang_mm", 1e3),
-    HookGauge.PITCH: ("hang_pitch_deg", math.degrees(1.0)),
-    HookGauge.ROLL: ("hang_roll_deg", math.degrees(1.0)),
-    HookGauge.TENSION: ("tension_n", 1.0),
-    HookGauge.SHARE: ("capacity_share", 1.0),
+#: The gauges' keys on the command line.
+_KEYS: dict[str, str] = {
+    Gauge.AHEAD: "cg_ahead_mm",
+    Gauge.SLIDE: "slide_to_hang_mm",
+    HookGauge.PITCH: "hang_pitch_deg",
+    HookGauge.ROLL: "hang_roll_deg",
+    HookGauge.TENSION: "tension_n",
+    HookGauge.SHARE: "capacity_share",
 }
 
 

@@ -113,17 +113,17 @@ def _pressure(gauges: Gauges, draws: Draws) -> np.ndarray:
     return gauges.held(draws)[1] / (rests.span_x * rests.span_y)
 
 
-#: The gauges' keys, and how much of the key's unit one SI unit is.
-_KEYS: dict[str, tuple[str, float]] = {
-    Gauge.AHEAD: ("cg_ahead_mm", 1e3),
-    PadGauge.LEFT: ("cg_left_mm", 1e3),
-    PadGauge.ABOVE: ("cg_above_mm", 1e3),
-    PadGauge.MARGIN: ("hands_off_margin_mm", 1e3),
-    Gauge.SLIDE: ("slide_to_level_mm", 1e3),
-    Gauge.TIP_MOMENT: ("pitch_moment_nm", 1.0),
-    Gauge.LARGER_HAND: ("larger_hand_n", 1.0),
-    PadGauge.ON_SHOULDER: ("on_shoulder_n", 1.0),
-    PadGauge.PRESSURE: ("pad_pressure_kpa", 1e-3),
+#: The gauges' keys.
+_KEYS: dict[str, str] = {
+    Gauge.AHEAD: "cg_ahead_mm",
+    PadGauge.LEFT: "cg_left_mm",
+    PadGauge.ABOVE: "cg_above_mm",
+    PadGauge.MARGIN: "hands_off_margin_mm",
+    Gauge.SLIDE: "slide_to_level_mm",
+    Gauge.TIP_MOMENT: "pitch_moment_nm",
+    Gauge.LARGER_HAND: "larger_hand_n",
+    PadGauge.ON_SHOULDER: "on_shoulder_n",
+    PadGauge.PRESSURE: "pad_pressure_kpa",
 }
 
 

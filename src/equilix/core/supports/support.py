@@ -26,17 +26,17 @@ from equilix.core.statics.pose import Hindrance, Pose
 from equilix.core.statics.stand import Stand
 from equilix.core.statics.turning import Attitude
 
-#: Ends of keys and the units that they name.
+#: Ends of keys, the units that they name, and how many of these one SI unit is.
 UNITS = {
-    "_kg_m2": "kg m2",
-    "_deg_s": "deg/s",
-    "_nm": "N m",
-    "_mm": "mm",
-    "_n": "N",
-    "_kpa": "kPa",
-    "_deg": "deg",
-    "_kg": "kg",
-    "_s": "s",
+    "_kg_m2": ("kg m2", 1.0),
+    "_deg_s": ("deg/s", math.degrees(1.0)),
+    "_nm": ("N m", 1.0),
+    "_mm": ("mm", 1e3),
+    "_n": ("N", 1.0),
+    "_kpa": ("kPa", 1e-3),
+    "_deg": ("deg", math.degrees(1.0)),
+    "_kg": ("kg", 1.0),
+    "_s": ("s", 1.0),
 }
 
 
@@ -176,19 +176,20 @@ class Support(ABC):
         """Return what this support says of an analysed build."""
 
 
-def keyed(gauges: Gauges, keys: Mapping[str, tuple[str, float]]) -> dict[str, Figure]:
-    """Return the gauges' figures by the keys of files; `keys` has each key and how much of its unit one SI unit is."""
+def keyed(gauges: Gauges, keys: Mapping[str, str]) -> dict[str, Figure]:
+    """Return the gauges' figures by the `keys` of files, each in the unit that its key names."""
     found = {}
     for gauge, (value, u) in firsts_of(gauges).items():
         if gauge in keys and math.isfinite(value):
-            key, per = keys[gauge]
+            key = keys[gauge]
+            _, per = UNITS.get(ending_of(key), ("", 1.0))
             found[key] = Figure(value * per, u * per)
     return found
 
 
 def unit_of(key: str) -> str:
     """Return the unit that a figure's key names, "" for a bare number."""
-    return UNITS.get(ending_of(key), "")
+    return UNITS.get(ending_of(key), ("", 1.0))[0]
 
 
 def ending_of(key: str) -> str:

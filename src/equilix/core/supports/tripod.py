@@ -294,13 +294,13 @@ def _wants(gauges: Gauges, draws: Draws) -> np.ndarray:
     return found
 
 
-#: The gauges' keys on the command line, and how much of the key's unit one SI unit is.
-_KEYS: dict[str, tuple[str, float]] = {
-    Gauge.AHEAD: ("offset_x_mm", 1e3),
-    HeadGauge.LEFT: ("offset_y_mm", 1e3),
-    HeadGauge.TILTING: ("tilting_moment_nm", 1.0),
-    HeadGauge.WANTS: ("counterbalance_nm", 1.0),
-    Gauge.SLIDE: ("slide_to_balance_mm", 1e3),
+#: The gauges' keys on the command line.
+_KEYS: dict[str, str] = {
+    Gauge.AHEAD: "offset_x_mm",
+    HeadGauge.LEFT: "offset_y_mm",
+    HeadGauge.TILTING: "tilting_moment_nm",
+    HeadGauge.WANTS: "counterbalance_nm",
+    Gauge.SLIDE: "slide_to_balance_mm",
 }
 
 

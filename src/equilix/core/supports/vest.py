@@ -391,20 +391,20 @@ def _bends(gauges: Gauges, draws: Draws) -> np.ndarray:
     return found
 
 
-#: The gauges' keys on the command line, and how much of the key's unit one SI unit is.
-_KEYS: dict[str, tuple[str, float]] = {
-    SledGauge.PITCH: ("static_pitch_deg", math.degrees(1.0)),
-    SledGauge.ROLL: ("static_roll_deg", math.degrees(1.0)),
-    Gauge.AHEAD: ("cg_ahead_mm", 1e3),
-    SledGauge.DROP: ("drop_time_s", 1.0),
-    SledGauge.XZ: ("pan_product_xz_kg_m2", 1.0),
-    SledGauge.YZ: ("pan_product_yz_kg_m2", 1.0),
-    SledGauge.PAN_INERTIA: ("pan_inertia_kg_m2", 1.0),
-    SledGauge.FASTEST: ("fastest_pan_deg_s", math.degrees(1.0)),
-    SledGauge.FASTEST_ASIDE: ("fastest_pan_aside_deg_s", math.degrees(1.0)),
-    SledGauge.WOBBLE: ("wobble_deg", math.degrees(1.0)),
-    SledGauge.ON_VEST: ("load_on_vest_n", 1.0),
-    SledGauge.BACK: ("l5s1_moment_nm", 1.0),
+#: The gauges' keys on the command line.
+_KEYS: dict[str, str] = {
+    SledGauge.PITCH: "static_pitch_deg",
+    SledGauge.ROLL: "static_roll_deg",
+    Gauge.AHEAD: "cg_ahead_mm",
+    SledGauge.DROP: "drop_time_s",
+    SledGauge.XZ: "pan_product_xz_kg_m2",
+    SledGauge.YZ: "pan_product_yz_kg_m2",
+    SledGauge.PAN_INERTIA: "pan_inertia_kg_m2",
+    SledGauge.FASTEST: "fastest_pan_deg_s",
+    SledGauge.FASTEST_ASIDE: "fastest_pan_aside_deg_s",
+    SledGauge.WOBBLE: "wobble_deg",
+    SledGauge.ON_VEST: "load_on_vest_n",
+    SledGauge.BACK: "l5s1_moment_nm",
 }
 
 
