@@ -170,6 +170,28 @@ class Takes(unittest.TestCase):
         self.assertFalse(rig(support="shoulder").unsupported)
         self.assertFalse(rig(hold=Hold(brace=Brace.KNEES)).unsupported)
 
+    def test_better_is_longer_takes_by_a_thousandth_or_as_long_and_a_later_end(self) -> None:
+        one = rig(support="shoulder")
+        joint = one.joints[0].joint
+
+        def timed(cautious: float, likely: float) -> Carry:
+            """Return the same carried rig with all joints held for so long (s)."""
+            hold = replace(one.joints[0].hold, low=cautious, likely=likely, high=2.0 * likely, beyond=True)
+            return replace(one, joints=tuple(replace(j, hold=hold) for j in one.joints))
+
+        self.assertEqual(timed(100.0, 120.0).joints[0].joint, joint)
+        for (a, b), better in (
+            (((100.11, 50.0), (100.0, 400.0)), True),
+            (((100.0, 400.0), (100.11, 50.0)), False),
+            # As long within a thousandth: then the end decides, by a thousandth too.
+            (((100.05, 50.0), (100.0, 400.0)), False),
+            (((100.0, 400.5), (100.0, 400.0)), True),
+            (((100.0, 400.3), (100.0, 400.0)), False),
+            (((99.95, 400.5), (100.0, 400.0)), True),
+            (((100.0, 400.0), (100.0, 400.0)), False),
+        ):
+            self.assertIs(timed(*a).better_than(timed(*b)), better, (a, b))
+
     def test_limits_at_their_edges(self) -> None:
         for degrees, seconds in ((20.0, math.inf), (20.001, 180.0), (40.0, 120.0), (60.0, 60.0), (60.001, 0.0)):
             self.assertAlmostEqual(arm_posture_limit(math.radians(degrees)), seconds, delta=0.01)

@@ -105,6 +105,16 @@ class Sways(unittest.TestCase):
                 least = shifts[len(shifts) // 2]
                 # From so far on, that itself among them.
                 self.assertEqual([one.shift for one in swayed_by(analysis, least)], [s for s in shifts if s >= least])
+        # What has no mass yet sways nothing, and nothing else.
+        build, kit = rig(3, "shoulder")
+        kit["note"] = replace(block("note", 1.0, (0.02, 0.02, 0.02)), mass=None)
+        noted = replace(build, parts=(*build.parts, Placed("note", "note", "base", "rail", 0, 0.4)))
+        without = {one.part: one.shift for one in swayed_by(analyse(build, kit, MAN), 0.0)}
+        found = {one.part: one.shift for one in swayed_by(analyse(noted, kit, MAN), 0.0)}
+        self.assertEqual(found.pop(len(build.parts)), 0.0)
+        self.assertEqual(found.keys(), without.keys())
+        for part, shift in without.items():
+            self.assertAlmostEqual(found[part], shift, places=12)
         self.assertGreater(told, 120)
         self.assertGreater(flipped, 10)
 

@@ -19,6 +19,7 @@ from equilix.core.operator.body import body_of
 from equilix.core.solver.curved import bounded_step, forms_of
 from equilix.core.solver.marks import marks_of
 from equilix.core.solver.plan import Target
+from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import target_of
 from equilix.core.statics.sled import fastest_drop
 from equilix.core.supports import vest
@@ -230,6 +231,17 @@ class Steps(unittest.TestCase):
                 bound += 1
                 self.assertGreaterEqual(ours, best - 1e-9)
         self.assertTrue(5 < bound < 38, bound)
+
+    def test_a_plan_counts_each_slide_that_it_moves_once(self) -> None:
+        for seed in (0, 4):
+            build, kit = random_sled(seed)
+            for way in find_strategies(analyse(build, kit, SOMEBODY), kit, SOMEBODY):
+                if way.kind is not StrategyKind.SLIDES:
+                    continue
+                before = {placed.id: placed.setting for placed in build.parts}
+                moved = {p.id for p in way.plan.build.parts if abs(p.setting - before[p.id]) > 1e-6}
+                self.assertEqual(way.plan.changes, len(moved))
+                self.assertEqual(set(way.plan.moved), moved)
 
     def test_products_are_closed_by_the_slide_that_moves_them_most_once_the_cg_is_held(self) -> None:
         """Each slide tried by a tenth of a millimetre, its level form put back by the slide that holds it."""
