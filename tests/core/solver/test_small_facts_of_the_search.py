@@ -86,6 +86,41 @@ class Choosing(unittest.TestCase):
         self.assertAlmostEqual(at["b"], -0.3)
         self.assertAlmostEqual(at["a"] - at["b"], 0.05 + 0.03 - SLACK, delta=2e-5)
 
+    def test_two_that_may_both_go_on_stand_clear_of_each_other_along_one_axis(self) -> None:
+        """Both weights are needed, and would overlap as they stand: the cart under one of them makes room, no more.
+
+        A camera of 2 kg 150 mm ahead; 0.8 kg on a fixed mount 200 mm behind, 0.8 kg on a cart there. Left to itself
+        the second would end 25 mm from the first; boxes of 50 mm stand clear from 46 mm on.
+        """
+        camera = block("camera", 2.0, (0.1, 0.1, 0.1), Category.BODY, at=(0.0, 0.0, -0.1))
+        seat = Mount("seat", MountKind.QUARTER_20, (0.0, 0.0, 0.05))
+        cart = block("cart", 0.001, (0.01, 0.01, 0.01), Category.OTHER, mounts=(seat,))
+        build, kit = shoulder_build((camera, 0.15), (cart, -0.2))
+        fixed = Mount("fixed", MountKind.QUARTER_20, (-0.2, 0.0, 0.05))
+        lane = replace(kit["base"].mount("rail"), id="lane", low=-0.26, high=-0.14)
+        kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, fixed, lane), mass=0.001)
+        build = build.with_placed(replace(build.placed("cart"), mount="lane"))
+        for name in ("one", "two"):
+            kit[name] = block(name, 0.8, (0.05, 0.05, 0.05), Category.WEIGHT, kind=MountKind.QUARTER_20)
+        choices = tuple(
+            Choice((Option(Placed(name, name, parent, mount)),))
+            for name, parent, mount in (("one", "base", "fixed"), ("two", "cart", "seat"))
+        )
+        target = Target(np.zeros(3), "base", (Form("tip", np.array([1.0, 0.0, 0.0])),), 0.03)
+        contact = analyse(build, kit, MAN).stand.point
+        target = replace(target, point=contact)
+        for apart in ((), (("one", "two"),)):
+            plan = find_plan(build, kit, target, Freedom(frozenset({"cart"}), choices), limits=Limits(apart=apart))
+            self.assertTrue(plan.found)
+            self.assertEqual({option.placed.id for option in plan.taken}, {"one", "two"})
+            after = analyse(plan.build, {**kit, **plan.kit}, MAN)
+            ids = [placed.id for placed in plan.build.parts]
+            one, two = (after.positions.centre[ids.index(name)] for name in ("one", "two"))
+            gap = abs(float(two[0] - one[0]))
+            self.assertGreaterEqual(gap, 0.05 - 0.004 - 1e-6)
+            self.assertLessEqual(gap, 0.05)
+            self.assertLessEqual(abs(float(after.stand.tip_moment)) / 9.80665, 0.03 + 1e-6)
+
     def test_no_more_is_added_than_is_allowed(self) -> None:
         build, kit = self.rig()
         kit["v"] = replace(kit["w"], id="v", mass=0.5)
