@@ -151,6 +151,18 @@ class Refusals(unittest.TestCase):
             with self.subTest(words), self.assertRaisesRegex(AssemblyError, words):
                 make()
 
+    def test_quarter_turns_and_feet_end_where_they_do(self) -> None:
+        """Four quarter turns are none; a thousand feet are more than any part has."""
+        for turns in (0, 1, 2, 3):
+            self.assertEqual(Placed("a", "p", quarter_turns=turns).quarter_turns, turns)
+        for turns in (-1, 4):
+            with self.assertRaisesRegex(AssemblyError, "Quarter turns must be from 0 to 3"):
+                Placed("a", "p", quarter_turns=turns)
+        self.assertEqual(Placed("a", "p", foot=1000).foot, 1000)
+        for foot in (-1, 1001):
+            with self.assertRaisesRegex(AssemblyError, "A foot's number must be from 0 to 1000"):
+                Placed("a", "p", foot=foot)
+
 
 class Clashes(unittest.TestCase):
     def test_boxes_side_by_side_overlap_by_what_is_missing(self) -> None:

@@ -185,7 +185,11 @@ class Clearing(unittest.TestCase):
         build = Build(
             "b",
             "b",
-            (Placed("base", "base"), Placed("a", "a", "base", "rail"), Placed("b", "b", "base", "rail", 0, 0.06)),
+            (
+                Placed("base", "base"),
+                Placed("a", "a", "base", "rail", 0, 0.13),
+                Placed("b", "b", "base", "rail", 0, 0.19),
+            ),
         )
         way = self.clear(build, kit)[ClearingKind.SLIDE]
         self.assertEqual(len(way.moved), 1)

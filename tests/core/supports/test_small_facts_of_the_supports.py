@@ -22,7 +22,15 @@ from equilix.core.operator.body import body_of
 from equilix.core.registry import support_called
 from equilix.core.solver.strategies import relaxations
 from equilix.core.solver.sways import swayed_by
-from equilix.core.solver.targets import form_arms, form_slopes, form_value, target_of
+from equilix.core.solver.targets import (
+    beyond_now,
+    form_arms,
+    form_slopes,
+    form_value,
+    greatest_now,
+    is_level,
+    target_of,
+)
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.supports.gimbal import gimbal_of
 from equilix.core.supports.handheld import line_moment
@@ -374,6 +382,23 @@ class UnitsOfKeys(unittest.TestCase):
             upright = np.array([hands[0], hands[0] + [0.0, 0.0, 0.2]])
             far = float(np.hypot(*(cg - hands[0])[:2]))
             self.assertAlmostEqual(line_moment(mass, cg, upright), mass * 9.80665 * far)
+
+    def test_what_lies_beyond_now_is_each_form_less_what_is_allowed_by_its_weight(self) -> None:
+        """Static moments summed part by part: along the rig about its point, and aside of what it lies on."""
+        for ahead, aside in ((0.1, 0.03), (0.0, 0.0), (-0.2, -0.05)):
+            camera = replace(block("camera", 3.0, (0.2, 0.1, 0.1), Category.BODY), cg=(0.0, aside, 0.0))
+            build, kit = shoulder_build((camera, ahead))
+            analysis = analyse(build, kit, MAN)
+            target = target_of(analysis, 0.1)
+            away, mass = analysis.positions.cg - analysis.stand.point, analysis.assembly.mass
+            tip, side = float(mass @ away[:, 0]), float(mass @ away[:, 1])
+            half, u = analysis.stand.aside, float(analysis.spread.cg[1])
+            room = max(half - 2.0 * u, 0.25 * half) * float(mass.sum())
+            # What is beyond either counts in tolerances of both.
+            beyond = max(abs(tip) - 0.1 / 9.80665, 0.0) + (0.1 / 9.80665 / room) * max(abs(side) - room, 0.0)
+            self.assertAlmostEqual(beyond_now(analysis, target), beyond, places=12)
+            self.assertEqual(is_level(analysis, target), beyond == 0.0)
+            self.assertAlmostEqual(greatest_now(analysis, target), max(abs(tip), abs(side)))
 
     def test_a_scale_that_is_set_leaves_the_other(self) -> None:
         self.assertEqual(with_scale((0.01, 0.02), 0, 0.05), (0.05, 0.02))
