@@ -62,6 +62,7 @@ class Published(unittest.TestCase):
         """At both ends, inclusive; a millionth beyond is refused with the field's own sentence."""
         seen = 0
         things = [support_called(key).usual for key in KEYS]
+        things.append(parts.Part("p", "Part", parts.Category.BODY))
         things += [builds.Shoulder(), builds.Hold(), builds.Take(60.0, 60.0), builds.Operator("o", "O")]
         for thing in things:
             for name, schema in SCHEMA[type(thing).__name__]["properties"].items():

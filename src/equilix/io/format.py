@@ -15,7 +15,7 @@ from equilix.core.assembly.sets import PartSet
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
-from equilix.core.limits import MAX_MASS, MAX_THINGS, check_count
+from equilix.core.limits import MAX_THINGS, check_count
 from equilix.core.registry import KEYS, support_called
 from equilix.document.book import DEFAULT_OPERATOR, Book
 from equilix.document.wholeness import as_put_together, check_book, without_lost_names
@@ -314,9 +314,9 @@ def _any_settings(kind: type) -> dict[str, Any]:
 
 
 def _add_bounds(components: dict[str, Any]) -> None:
-    bounds = [("Part", "mass", 0.0, MAX_MASS)]
+    bounds: list[tuple[str, str, float, float]] = []
     settings = [type(support_called(key).usual) for key in KEYS]
-    bounded: tuple[Any, ...] = (Shoulder, Hold, Take, Operator, *settings)
+    bounded: tuple[Any, ...] = (Part, Shoulder, Hold, Take, Operator, *settings)
     for kind in bounded:
         bounds += [(kind.__name__, name, bound.low, bound.high) for name, bound in kind.BOUNDS.items()]
     for name, field, low, high in bounds:

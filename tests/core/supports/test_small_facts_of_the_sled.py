@@ -12,7 +12,7 @@ from scipy.optimize import lsq_linear
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Placed, with_settings
-from equilix.core.doubt.gauges import Gauge
+from equilix.core.doubt.gauges import Gauge, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind
 from equilix.core.operator.body import body_of
@@ -21,7 +21,7 @@ from equilix.core.solver.marks import marks_of
 from equilix.core.solver.plan import Target
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import target_of
-from equilix.core.statics.sled import fastest_drop
+from equilix.core.statics.sled import ELLIPTIC_K_HALF, fastest_drop
 from equilix.core.supports import vest
 from equilix.core.supports.vest import (
     SUPPORT,
@@ -192,6 +192,20 @@ class Readings(unittest.TestCase):
         after = analyse(with_settings(analysis.build, learned), analysis.assembly.kit, SOMEBODY)
         there = on_vest_of(after).sled
         self.assertTrue(sled.drop_time < there.drop_time < sled.drop_time * 1.16)
+        # What was learned of the inertia is in every figure that goes by it, and in no other.
+        gauges, plain = gauges_of(after), gauges_of(analysis)
+        # I about the bearing by the parallel axis theorem; K(1/2) sqrt(I/(W L)): a quarter of a period from level.
+        lever = math.hypot(there.offset[0], there.offset[2])
+        about = there.swing + there.mass * lever**2
+        drop = ELLIPTIC_K_HALF * math.sqrt(about / (STANDARD_GRAVITY * there.mass * lever))
+        self.assertAlmostEqual(float(gauges.values(SledGauge.DROP, gauges.now())[0]), drop)
+        self.assertAlmostEqual(there.swing - sled.swing, learned.more_inertia, delta=0.1 * abs(learned.more_inertia))
+        for gauge in (SledGauge.PAN_INERTIA, SledGauge.XZ):
+            was, then = (float(g.values(gauge, g.now())[0]) for g in (plain, gauges))
+            # The CG's shift alone moves these, by m d^2 or m x dz.
+            self.assertAlmostEqual(
+                then, was, delta=5.0 * abs(learned.shift_x) + 2.0 * abs(learned.shift_z) * 0.01 + 1e-6
+            )
         leaned = taught(analysis, (), None, sled.lean[1] + 0.03)
         self.assertGreater(abs(leaned.shift_y), 10.0 * abs(leaned.shift_x))
         self.assertIsNone(taught(analysis, ()))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import unittest
 
@@ -32,7 +33,8 @@ from equilix.core.solver.targets import (
     target_of,
 )
 from equilix.core.statics.holding import PALM_LEVER
-from equilix.core.supports.gimbal import gimbal_of
+from equilix.core.statics.stages import Trouble, stages_of
+from equilix.core.supports.gimbal import GimbalFinding, gimbal_of, on_gimbal_of, order_of_work
 from equilix.core.supports.handheld import line_moment
 from equilix.core.supports.shoulder import ShoulderSettings
 from equilix.core.supports.support import UNITS, ending_of, keyed, unit_of
@@ -399,6 +401,52 @@ class UnitsOfKeys(unittest.TestCase):
             self.assertAlmostEqual(beyond_now(analysis, target), beyond, places=12)
             self.assertEqual(is_level(analysis, target), beyond == 0.0)
             self.assertAlmostEqual(greatest_now(analysis, target), max(abs(tip), abs(side)))
+
+    def test_a_rig_without_axes_is_one_payload_and_needs_a_mass(self) -> None:
+        build, kit = shoulder_build((block("camera", 2.0, (0.2, 0.1, 0.1), Category.BODY), 0.05))
+        analysis = analyse(replace(build, support="gimbal"), kit, MAN)
+        found = stages_of(analysis.assembly, analysis.positions, (0.0, 0.0, 0.065))
+        self.assertTrue(found.usual)
+        self.assertEqual([stage.name for stage in found.stages], ["tilt", "roll", "pan"])
+        for stage in found.stages:
+            self.assertAlmostEqual(stage.mass, analysis.body.mass)
+            np.testing.assert_allclose(stage.cg, analysis.body.cg)
+        light = {key: replace(part, mass=None) for key, part in kit.items()}
+        none = analyse(replace(build, support="gimbal"), light, MAN)
+        self.assertIs(stages_of(none.assembly, none.positions, (0.0, 0.0, 0.065)), Trouble.NO_MASS)
+
+    def test_one_cable_may_cross_an_axis_two_are_warned_of(self) -> None:
+        """Common practice: each cable across an axis works like a spring; more than one is asking for it."""
+        book = demo_book()
+        build = next(one for one in book.builds if one.id == "gimbal-light")
+        for cables, warned in ((0.0, False), (1.0, False), (2.0, True)):
+            settings = replace(gimbal_of(build), cables=cables)
+            kinds = {f.kind for f in analyse(with_settings(build, settings), book.parts, MAN).findings}
+            self.assertEqual(GimbalFinding.CABLES in kinds, warned, cables)
+
+    def test_steps_tell_how_far_the_cg_is_off_its_axis(self) -> None:
+        """In metres: the stage's CG beside its axis, before the first of its scales and after the last."""
+        book = demo_book()
+        for name in ("gimbal-light", "gimbal-full"):
+            build = next(one for one in book.builds if one.id == name)
+            analysis = analyse(build, book.parts, MAN)
+            steps = order_of_work(analysis)
+            settings = {p.id: p.setting for p in build.parts} | {s.placed_id: s.to for s in steps if s.placed_id}
+            parts = tuple(replace(p, setting=settings[p.id]) for p in build.parts)
+            ended = analyse(replace(build, parts=parts), book.parts, MAN)
+            for form in dict.fromkeys((s.stage, s.beside) for s in steps):
+                own = [s for s in steps if (s.stage, s.beside) == form]
+                axis = "xyz".index(form[1])
+                offsets = []
+                for one in (analysis, ended):
+                    stage = on_gimbal_of(one).stage(form[0])
+                    offsets.append(float((stage.cg - stage.point)[axis]))
+                self.assertAlmostEqual(own[-1].left, offsets[1], places=9, msg=(name, form))
+                if form == (steps[0].stage, steps[0].beside):
+                    # Nothing was set before it.
+                    self.assertAlmostEqual(own[0].before, offsets[0], places=9)
+                for one, other in itertools.pairwise(own):
+                    self.assertEqual(one.left, other.before)
 
     def test_a_scale_that_is_set_leaves_the_other(self) -> None:
         self.assertEqual(with_scale((0.01, 0.02), 0, 0.05), (0.05, 0.02))

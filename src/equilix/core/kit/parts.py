@@ -7,7 +7,9 @@ its sensor mark; any other part's origin is wherever its figures are easiest to 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from enum import StrEnum
+from typing import ClassVar
 
 from msgspec import Struct
 
@@ -17,6 +19,7 @@ from equilix.core.limits import (
     MAX_LENGTH,
     MAX_MASS,
     MAX_ON_PART,
+    Bound,
     check_count,
     check_line,
     check_name,
@@ -232,24 +235,29 @@ class Part(Struct, frozen=True):
     shared: tuple[Shared, ...] = ()
     records: tuple[Record, ...] = ()
 
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        "mass": Bound(0.0, MAX_MASS, "mass", "kg"),
+        "mass_u": Bound(0.0, MAX_MASS, "doubt of the mass", "kg"),
+        "cg_u": Bound(0.0, MAX_LENGTH, "doubt of the CG", "m"),
+        "cg_travel": Bound(-MAX_LENGTH, MAX_LENGTH, "the CG's way", "m"),
+        "price": Bound(0.0, 1e7, "price"),
+        "draw": Bound(0.0, 1e5, "power draw", "W"),
+        "capacity": Bound(0.0, 1e5, "capacity", "Wh"),
+    }
+
     def __post_init__(self) -> None:
         check_name(self.id, "A part's id")
         check_name(self.name, "A part's name")
         who = f"Part {self.name!r}: " if self.name else ""
-        for value, high, word, unit in (
-            (self.mass, MAX_MASS, "mass", "kg"),
-            (self.mass_u, MAX_MASS, "doubt of the mass", "kg"),
-            (self.cg_u, MAX_LENGTH, "doubt of the CG", "m"),
-            *((value, MAX_LENGTH, "doubt of the CG", "m") for value in self.cg_axis_u),
-            (self.price, 1e7, "price", ""),
-            (self.draw, 1e5, "power draw", "W"),
-            (self.capacity, 1e5, "capacity", "Wh"),
-        ):
+        for name, bound in self.BOUNDS.items():
+            value = getattr(self, name)
             if value is not None:
-                check_number(value, 0.0, high, who + word, unit)
+                check_number(value, bound.low, bound.high, who + bound.what, bound.unit)
+        for value in self.cg_axis_u:
+            if value is not None:
+                check_number(value, 0.0, MAX_LENGTH, who + "doubt of the CG", "m")
         if len(self.cg_axis_u) != 3:
             raise AssemblyError(f"{who}doubts of the CG must be given for three axes.")
-        check_number(self.cg_travel, -MAX_LENGTH, MAX_LENGTH, who + "the CG's way", "m")
         if self.cg is not None:
             check_point(self.cg, who + "CG")
         check_line(self.scale, who + "the scale's name")
