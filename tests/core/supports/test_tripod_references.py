@@ -336,6 +336,18 @@ class OnATable(unittest.TestCase):
         }
         self.assertAlmostEqual(found.folded.angle, on_tripod_of(analyse(build, kit, MAN)).table.angle, places=9)
 
+    def test_undersides_that_differ_by_less_than_two_millimetres_stand_together(self) -> None:
+        """Common practice: a table, feet and plates give that much; it then stands on both, not on the one in front."""
+        for step, both in ((0.0, True), (0.0019, True), (0.0021, False)):
+            front = block("front", 1.0, (0.04, 0.1, 0.1), Category.BODY)
+            rear = block("rear", 1.0, (0.04, 0.1, 0.1), Category.BATTERY, at=(0.0, 0.0, -step))
+            build, kit = shoulder_build((front, 0.2), (rear, -0.2))
+            kit["base"] = replace(kit["base"], outline=None, mass=0.0)
+            found = analyse(replace(build, support="tripod"), kit, MAN)
+            table = resting(found.assembly, found.positions, found.body)
+            self.assertEqual(table.over, (1, 2) if both else (1,))
+            self.assertEqual(table.stands, both)
+
     def test_it_stands_or_tips_over_the_nearest_edge(self) -> None:
         """A box 200 by 100 mm, its CG 150 mm up: over its near edge at atan of distance over height."""
         for at, stands in ((0.0, True), (0.099, True), (0.101, False)):
