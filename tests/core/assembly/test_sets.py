@@ -14,7 +14,7 @@ from equilix.core.assembly.build import Build, Grasp, Hold, Placed, settings_of
 from equilix.core.assembly.rooting import reroot
 from equilix.core.assembly.sets import PartSet, copied_set, put_set_on, sets_of, take_set_off, with_set
 from equilix.core.errors import AssemblyError
-from equilix.core.kit.parts import Category, Foot, Mount, MountKind, Part
+from equilix.core.kit.parts import TOUCH_POINTS, Category, Foot, Mount, MountKind, Part
 from equilix.io.demo import demo_book
 from tests.core.assembly.test_rooting_properties import trees
 from tests.core.builders import OPERATOR, block, grip, holds, rail
@@ -61,6 +61,25 @@ class OffAndOn(unittest.TestCase):
             self.assertAlmostEqual(whole.body.mass, left.body.mass + masses.sum(), places=9)
             back = analyse(put_set_on(rest, BOOK.parts, group), BOOK.parts, OPERATOR)
             np.testing.assert_allclose(back.body.cg, whole.body.cg, atol=1e-9)
+
+    def test_a_hand_that_has_found_another_place_keeps_it(self) -> None:
+        """Off with both grips, then one hand goes to the handle; put on again only the hand that is free goes back."""
+        build = next(one for one in BOOK.builds if one.id == "long-zoom")
+        grips = [p for p in build.parts if BOOK.parts[p.part_id].category is Category.GRIP]
+        spots = [Grasp(p.id, next(m.id for m in BOOK.parts[p.part_id].mounts if m.kind in TOUCH_POINTS)) for p in grips]
+        held = build.held(Hold(left=spots[0], right=spots[1]), "handheld")
+        made = with_set(held, "Grips", held.carried_by(next(p.parent for p in grips if p.parent)))
+        rest, group = take_set_off(made, "Grips", "set1")
+        self.assertEqual({grip.left for grip in group.grips}, {True, False})
+        handle = next(p for p in rest.parts if BOOK.parts[p.part_id].category is Category.HANDLE)
+        there = Grasp(handle.id, next(m.id for m in BOOK.parts[handle.part_id].mounts if m.kind in TOUCH_POINTS))
+        for left in (True, False):
+            moved = rest.held(Hold(left=there) if left else Hold(right=there), "handheld")
+            again = settings_of(put_set_on(moved, BOOK.parts, group), "handheld").hands
+            kept, back = (again.left, again.right) if left else (again.right, again.left)
+            self.assertEqual(kept, there)
+            self.assertIsNotNone(back)
+            self.assertNotEqual(back, there)
 
     def test_it_keeps_its_slides_and_its_grips(self) -> None:
         build = BOOK.builds[0]

@@ -16,7 +16,8 @@ from equilix.core.doubt.gauges import Gauge, firsts_of, gauges_of, lessons
 from equilix.core.doubt.montecarlo import sample
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Outline, Part
+from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Outline, Part
+from equilix.core.kit.uncertainty import Spread
 from equilix.core.measurement.bench import Setup, Subject, suggested_layout
 from equilix.core.measurement.coach import Belief, Bench, Do, Look, Saw, advise, believe, with_scale, without
 from equilix.core.operator.body import body_of
@@ -30,6 +31,7 @@ from equilix.core.solver.targets import (
     form_value,
     greatest_now,
     is_level,
+    robust_target,
     target_of,
 )
 from equilix.core.statics.holding import PALM_LEVER
@@ -447,6 +449,48 @@ class UnitsOfKeys(unittest.TestCase):
                     self.assertAlmostEqual(own[0].before, offsets[0], places=9)
                 for one, other in itertools.pairwise(own):
                     self.assertEqual(one.left, other.before)
+
+    def test_the_room_of_a_robust_way_is_narrowed_by_what_cgs_may_be_off_along_the_rig(self) -> None:
+        """``forward . sum m^2 R u^2 R^T . forward``, with parts that stand askew on rosettes."""
+        turn = Mount("t", MountKind.ROSETTE, (0.0, 0.0, 0.05), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
+        build, kit = shoulder_build((block("camera", 2.0, (0.2, 0.1, 0.1), Category.BODY), 0.05))
+        kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, turn))
+        arm = block("arm", 1.5, (0.3, 0.02, 0.04), Category.ARM, kind=MountKind.ROSETTE, at=(-0.1, 0.0, 0.0))
+        kit["arm"] = replace(arm, cg_known=HowKnown.GUESSED)
+        build = replace(build, parts=(*build.parts, Placed("arm", "arm", "base", "t", 0, math.radians(35.0))))
+        analysis = analyse(build, kit, MAN)
+        stand, assembly = analysis.stand, analysis.assembly
+        lever = (analysis.positions.cg - stand.point) @ stand.forward
+        by_mass = sum((float(lever[i]) * float(assembly.doubts.mass[i])) ** 2 for i in range(len(lever)))
+        by_mass += float(((assembly.doubts.gain @ lever) ** 2).sum())
+        by_cg = 0.0
+        for i in range(len(lever)):
+            axes = assembly.rotation[i]
+            for j in range(3):
+                by_cg += (float(assembly.mass[i]) * float(axes[0, j]) * float(assembly.doubts.cg[i, j])) ** 2
+        room = stand.span - 2.0 * by_cg / math.sqrt(by_mass + by_cg) / analysis.body.mass
+        plain = target_of(analysis)
+        robust = robust_target(analysis, plain)
+        self.assertEqual(robust.forms[: len(plain.forms)], plain.forms)
+        for form in robust.forms[len(plain.forms) :]:
+            self.assertAlmostEqual(form.within, room, delta=0.02 * stand.span)
+            self.assertTrue(form.strict)
+
+    def test_what_has_forms_of_its_own_counts_moments_in_the_usual_tolerance(self) -> None:
+        book = demo_book()
+        for name in ("gimbal-light", "sled-zoom", "long-zoom"):
+            build = next(one for one in book.builds if one.id == name)
+            target = target_of(analyse(build, book.parts, MAN))
+            self.assertAlmostEqual(target.tolerance * 9.80665, 0.1, places=12)
+
+    def test_the_part_to_look_at_first_and_whether_for_its_place(self) -> None:
+        for share, placed, at, by_place in (
+            ((0.2, 0.7, 0.1), (0.1, 0.36, 0.1), 1, True),
+            ((0.2, 0.7, 0.1), (0.2, 0.34, 0.1), 1, False),
+            ((0.9, 0.1), (0.40, 0.1), 0, False),
+        ):
+            spread = Spread(0.1, np.zeros(3), np.array(share), np.array(placed))
+            self.assertEqual(spread.worst(), (at, by_place))
 
     def test_a_scale_that_is_set_leaves_the_other(self) -> None:
         self.assertEqual(with_scale((0.01, 0.02), 0, 0.05), (0.05, 0.02))
