@@ -8,11 +8,14 @@ import time
 from pathlib import Path
 from unittest import mock
 
+import shiboken6
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
 from equilix.desktop import errand as errands
+from equilix.desktop import import_dialog as imports
+from equilix.desktop.book_watch import BookWatch
 from equilix.desktop.differences_dialog import DifferencesDialog
 from equilix.desktop.errand import ErrandDialog, run_errand
 from equilix.desktop.import_dialog import ImportDialog
@@ -379,6 +382,27 @@ class Errands(DemoWindowTestCase):
             with self.assertRaises(ZeroDivisionError):
                 run_errand("x", lambda _go_on: 1 / 0)
 
+    def test_a_watch_that_is_gone_hears_no_more_of_a_slow_disk(self) -> None:
+        """A look at the file that ends after its window has: nothing of the window is touched."""
+        release = threading.Event()
+        self.addCleanup(release.set)
+        for gone in (False, True):
+            release.clear()
+            watch = BookWatch(self.workspace, self.window)
+            self.workspace.path, self.workspace.known = Path("/slow.equilix"), object()
+            with mock.patch("equilix.desktop.book_watch.obstacle", side_effect=lambda *_: release.wait(30) and None):
+                watch.look()
+                errand = watch._errand
+                heard = mock.patch.object(BookWatch, "follow")
+                with heard as followed:
+                    if gone:
+                        shiboken6.delete(watch)
+                    release.set()
+                    self.wait_for(errand.over.is_set)
+                    self.settle()
+                    self.assertEqual(followed.called, not gone)
+        self.workspace.path = self.workspace.known = None
+
     def test_progress_is_shown(self) -> None:
         seen: list[int] = []
 
@@ -443,7 +467,17 @@ class Errands(DemoWindowTestCase):
         table.write_text("name,kind,mass kg,length mm,width mm,height mm\n" + rows)
 
         said = self.stop_errand()
-        dialog = ImportDialog(table, self.workspace.book)
+        read = imports.read_rows
+
+        def slowly(*given: object) -> object:
+            """Read once the window has said what it waits for, however fast the machine is."""
+            until = time.monotonic() + 30.0
+            while not said and time.monotonic() < until:
+                time.sleep(0.01)
+            return read(*given)
+
+        with mock.patch.object(imports, "read_rows", slowly):
+            dialog = ImportDialog(table, self.workspace.book)
         self.addCleanup(dialog.deleteLater)
         self.assertTrue(said)
         self.assertEqual(dialog.rows, ())

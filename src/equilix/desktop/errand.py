@@ -10,6 +10,7 @@ from typing import Generic, TypeVar
 from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from shiboken6 import isValid
 
 from equilix.desktop.job import Progress, bury, outlive, working
 from equilix.desktop.widgets.panel import label
@@ -81,8 +82,13 @@ class Errand(Generic[T]):
         return self._stop.is_set()
 
     def then(self, call: Callable[[T], object]) -> None:
-        """Have `call` called with what comes out, in the window's thread; what went wrong is raised there."""
-        self.told.wanted = lambda: None if self.stopped else call(self.result())
+        """Have `call` called with what comes out, in the window's thread; what went wrong is raised there.
+
+        Nothing is called of a window, or of a part of it, that is gone by then.
+        """
+        owner = getattr(call, "__self__", None)
+        gone = (lambda: not isValid(owner)) if isinstance(owner, QObject) else (lambda: False)
+        self.told.wanted = lambda: None if self.stopped or gone() else call(self.result())
         if self.over.is_set():
             QTimer.singleShot(0, self.told.tell)
 
