@@ -13,7 +13,8 @@ from equilix.core.rounding import SLIGHT
 USUAL_TOLERANCE = 0.5
 
 
-@lru_cache(maxsize=16)
+# The build on screen and a way tried on it; each kept assembly stays in memory.
+@lru_cache(maxsize=4)
 def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
     """Return the number of the slide nearest to the camera between it and part number `holder`, which carries the rig.
 

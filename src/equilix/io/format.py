@@ -314,13 +314,11 @@ def _any_settings(kind: type) -> dict[str, Any]:
 
 
 def _add_bounds(components: dict[str, Any]) -> None:
-    bounds: list[tuple[str, str, float, float]] = []
     settings = [type(support_called(key).usual) for key in KEYS]
     bounded: tuple[Any, ...] = (Part, Shoulder, Hold, Take, Operator, *settings)
     for kind in bounded:
-        bounds += [(kind.__name__, name, bound.low, bound.high) for name, bound in kind.BOUNDS.items()]
-    for name, field, low, high in bounds:
-        prop = components[name]["properties"][field]
-        numeric = [option for option in prop.get("anyOf", [prop]) if option.get("type") == "number"]
-        for option in numeric:
-            option["minimum"], option["maximum"] = low, high
+        for field, bound in kind.BOUNDS.items():
+            prop = components[kind.__name__]["properties"][field]
+            for option in prop.get("anyOf", [prop]):
+                if option.get("type") == "number":
+                    option["minimum"], option["maximum"] = bound.low, bound.high

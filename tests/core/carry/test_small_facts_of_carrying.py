@@ -8,6 +8,7 @@ import unittest
 import numpy as np
 from msgspec.structs import replace
 from scipy.integrate import solve_ivp
+from scipy.stats import norm
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -291,6 +292,7 @@ class Strength(unittest.TestCase):
 
     def test_percentiles_meet_the_tables_fifth_and_ninety_fifth(self) -> None:
         """Chaffin and Andersson after Stobbe, from memory; joints without rows by 30 % as a lognormal."""
+        without = math.exp(0.30 * norm.ppf(0.95))
         for joint, sex, low, high in (
             (Joint.ELBOW, Sex.MALE, 42 / 77, 111 / 77),
             (Joint.ELBOW, Sex.FEMALE, 16 / 41, 55 / 41),
@@ -300,22 +302,39 @@ class Strength(unittest.TestCase):
             (Joint.LOW_BACK, Sex.FEMALE, 71 / 184, 332 / 184),
             (Joint.HAND, Sex.MALE, 380 / 540, 540 / 380),
             (Joint.HAND, Sex.FEMALE, 220 / 320, 320 / 220),
+            *(
+                (joint, sex, 1.0 / without, without)
+                for joint in (Joint.NECK, Joint.WRIST, Joint.HIP)
+                for sex in (Sex.MALE, Sex.FEMALE)
+            ),
         ):
             self.assertAlmostEqual(percentile_factor(joint, 5.0, sex), low, delta=2e-4)
             self.assertAlmostEqual(percentile_factor(joint, 95.0, sex), high, delta=2e-4)
+            # Between, the lognormal's own quantiles.
+            for percentile, end in ((20.0, low), (80.0, high)):
+                share = abs(norm.ppf(percentile / 100.0)) / norm.ppf(0.95)
+                self.assertAlmostEqual(percentile_factor(joint, percentile, sex), end**share, delta=1e-4)
         self.assertAlmostEqual(percentile_factor(Joint.NECK, 84.1345, Sex.MALE), math.exp(0.30), delta=1e-4)
         both = percentile_factor(Joint.ELBOW, 5.0, Sex.UNSAID)
         self.assertAlmostEqual(both, math.sqrt(42 / 77 * 16 / 41), delta=2e-4)
         weak = replace(MAN, percentile=5.0)
         self.assertAlmostEqual(capacity(weak, Joint.HAND) / 540.0, 380 / 540, delta=2e-4)
+        unsaid = replace(weak, sex=Sex.UNSAID)
+        self.assertAlmostEqual(capacity(unsaid, Joint.LOW_BACK), math.sqrt(164.0 * 71.0), delta=0.02)
+        # At right angles, and hanging, where nothing else is said.
+        self.assertEqual(capacity(MAN, Joint.ELBOW), capacity(MAN, Joint.ELBOW, math.pi / 2, 0.0))
 
     def test_squeeze_about_the_best_thickness(self) -> None:
         """Kong and Lowe (2005), from memory: best at 0.197 of the hand, a fifth lost at half of it (assumed)."""
-        best = 0.197 * 0.19
-        self.assertEqual(squeeze_factor(best, 0.19), 1.0)
-        for off in (0.5, 1.5):
-            self.assertAlmostEqual(squeeze_factor(off * best, 0.19), 0.8)
-        self.assertEqual(squeeze_factor(2.5 * best, 0.19), 0.4)
+        for hand in (0.17, 0.19, 0.2):
+            best = 0.197 * hand
+            self.assertAlmostEqual(squeeze_factor(best, hand), 1.0)
+            for off in (0.5, 1.5):
+                self.assertAlmostEqual(squeeze_factor(off * best, hand), 0.8)
+            self.assertAlmostEqual(squeeze_factor(0.75 * best, hand), 1.0 - 0.8 / 16.0)
+            # Some squeeze is always left.
+            for off in (0.0, 2.5, 3.0):
+                self.assertAlmostEqual(squeeze_factor(off * best, hand), 0.4)
 
 
 class Head(unittest.TestCase):

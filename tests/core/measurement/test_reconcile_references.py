@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Shoulder
 from equilix.core.doubt.gauges import Gauge, covariance_of, gauges_of, inputs_of
-from equilix.core.doubt.montecarlo import Why, numerical_tolerance, odds, sample
+from equilix.core.doubt.montecarlo import Why, odds, sample
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, Record, Sensed, Stamp
 from equilix.core.measurement.advice import Task, weigh_next
@@ -265,13 +265,6 @@ class Sampling(unittest.TestCase):
         self.assertAlmostEqual(found.low, 1.084, delta=0.006)
         self.assertAlmostEqual(found.high, 1.385, delta=0.006)
         self.assertFalse(found.agrees)
-
-    def test_numerical_tolerance(self) -> None:
-        """JCGM 101:2008, 7.9.2 examples: u = 0.35 (two digits) gives 0.005; u = 2 K (one digit) gives 0.5 K."""
-        self.assertAlmostEqual(numerical_tolerance(0.35, 2), 0.005)
-        self.assertAlmostEqual(numerical_tolerance(2.0, 1), 0.5)
-        self.assertAlmostEqual(numerical_tolerance(0.0999, 2), 0.005)
-        self.assertEqual(numerical_tolerance(0.0, 2), 0.0)
 
     def test_first_order_agrees_where_all_is_straight(self) -> None:
         book = demo_book()

@@ -346,10 +346,12 @@ def _found(
 
 
 def _key(plan: Plan) -> tuple[object, ...]:
-    return tuple(
+    parts = tuple(
         (p.part_id if p.part_id not in plan.kit else "dead", p.parent, p.mount, round(p.setting, 4))
         for p in sorted(plan.build.parts, key=lambda p: p.id)
     )
+    # Two ways may differ only in how far what holds the rig is slid.
+    return (*parts, plan.build.supports)
 
 
 def _strategy(

@@ -367,7 +367,8 @@ def _slide_scales(
     if own is not None and analysis.stand is not None:
         length = max((own.high - own.low) * projection.scale, 40.0)
         here = projection.x(float(analysis.stand.point[0]))
-        then = own.setting if preview is None else view_of(analysis).slid_at(preview.build)
+        slid = view_of(preview).own_scale(preview) if preview is not None else None
+        then = slid.setting if slid is not None else own.setting
         ends = here - length / 2, here + length / 2
         new = then if abs(then - own.setting) > STAYS else None
         made.insert(0, SlideScale(OWN_SCALE, own.name, *ends, y, own.low, own.high, own.setting, new, signed=True))

@@ -121,7 +121,7 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
         for placed in gone
         if strategy.kind is StrategyKind.LEAVE_OFF and placed.parent in there
     ]
-    words += [said] if (said := view_of(analysis).slid_words(analysis, plan.build, system)) else []
+    words += [said] if (said := view_of(analysis).slid_words(analysis, strategy.after, system)) else []
     moved = list(plan.moved.items())
     if view_of(analysis).slides_title(len(moved)):
         # The innermost first, as people work.

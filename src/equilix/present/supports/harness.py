@@ -257,9 +257,6 @@ class HarnessView(SupportView):
         wanted = None if level is None else settings.along + level
         return OwnScale("Hook", -settings.room, settings.room, settings.along, wanted, "hook")
 
-    def slid_at(self, build: Build) -> float:
-        return harness_of(build).along
-
     def slid(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)
 

@@ -79,7 +79,7 @@ class TripodView(SupportView):
         ("Short quick-release plate, 38 mm each way", MappingProxyType({"travel": SHORT_PLATE})),
     )
     place_word = "The clamp holds"
-    stuck = "On the rig itself nothing would help: only its plate slides, in the head’s clamp."
+    stuck = "Nothing that slides, on rig or clamp, goes far enough: clamp another plate, or take a longer one."
     page = "Marks"
     page_follows = False
 
@@ -198,9 +198,6 @@ class TripodView(SupportView):
         half = settings.travel / 2.0
         level = settings.slid + on_it.slide
         return OwnScale("Plate in its clamp", -half, half, settings.slid, level, "plate", " in its clamp")
-
-    def slid_at(self, build: Build) -> float:
-        return tripod_of(build).slid
 
     def slid(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)

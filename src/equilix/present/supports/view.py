@@ -203,21 +203,17 @@ class SupportView(ABC):
         """Return what slides on the support itself, as a hook or a plate in its clamp; None if nothing does."""
         return None
 
-    def slid_words(self, before: Analysis, after: Build, system: System) -> str:
-        """Return how its own scale is set anew in a build, "plate back 20 mm to mark −20 mm"; "" where it stays."""
-        scale = self.own_scale(before)
-        if scale is None:
+    def slid_words(self, before: Analysis, after: Analysis, system: System) -> str:
+        """Return how its own scale is set anew, "plate back 20 mm to mark −20 mm"; "" where it stays."""
+        scale, then = self.own_scale(before), self.own_scale(after)
+        if scale is None or then is None:
             return ""
-        to = self.slid_at(after)
+        to = then.setting
         by = to - scale.setting
         if abs(by) < STAYS:
             return ""
         way, far = "forward" if by > 0.0 else "back", figure(abs(by), Kind.LENGTH, system)
         return f"{scale.noun} {way} {far}{scale.within} to mark {figure(to, Kind.LENGTH, system, sign=True)}"
-
-    def slid_at(self, build: Build) -> float:
-        """Return where its own scale stands on a build (m)."""
-        return 0.0
 
     def slid(self, build: Build, setting: float) -> Build:
         """Return the build with its own scale at `setting` (m), as far as it goes."""
