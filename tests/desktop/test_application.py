@@ -16,6 +16,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from equilix.desktop import app as application
+from equilix.desktop.book_files import BookFiles
 from equilix.desktop.main_window import BALANCE, WEIGH, MainWindow
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
@@ -38,7 +39,17 @@ class Start(unittest.TestCase):
         self.window: MainWindow | None = None
 
     def open(self, file: Path | None = None, demo: bool = False) -> MainWindow:
-        """Open the window as the program does, without its endless loop."""
+        """Open the window as the program does, without its endless loop; let it look for left work."""
+        looked: list[object] = []
+        offer = BookFiles.offer_recovered
+
+        def offered(files: BookFiles, left: object) -> None:
+            offer(files, left)
+            looked.append(left)
+
+        patch = mock.patch.object(BookFiles, "offer_recovered", offered)
+        patch.start()
+        self.addCleanup(patch.stop)
         before = set(QApplication.topLevelWidgets()) if QApplication.instance() else set()
         with mock.patch.object(QApplication, "exec", return_value=0):
             self.assertEqual(application.open_window(file, demo=demo), 0)
@@ -46,6 +57,11 @@ class Start(unittest.TestCase):
         self.assertEqual(len(found), 1)
         self.window = found[0]
         self.addCleanup(self._close, found[0])
+        for _ in range(1500):
+            if looked:
+                break
+            QTest.qWait(20)
+        self.assertTrue(looked)
         self.settle()
         return found[0]
 

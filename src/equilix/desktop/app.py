@@ -10,12 +10,13 @@ from pathlib import Path
 from types import TracebackType
 from typing import NoReturn
 
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 import equilix.desktop.binding  # noqa: F401, before all others
 from equilix.desktop.errand import Errand
-from equilix.desktop.garbage import Collector
+from equilix.desktop.garbage import collect_for
 from equilix.desktop.job import jobs_running, stop_all
 from equilix.desktop.main_window import BALANCE, WEIGH, MainWindow
 from equilix.desktop.signals import signals_close
@@ -27,19 +28,20 @@ from equilix.io.recovery import Journal, left_behind
 
 #: s that work in other threads gets to notice that the window is closed.
 _PATIENCE = 0.2
+#: ms after the start in which the window has the machine to itself.
+_WINDOW_FIRST = 250
 _ICON = Path(__file__).parent.parent / "data" / "icons" / "equilix.svg"
 
 
 def make_app(theme: Theme) -> QApplication:
     """Return the application with fonts and theme in place."""
     existing = QApplication.instance()
-    app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    # The style is named as an option: for one that is handed over, the binding makes the names of all that any style
+    # can draw, a fiftieth of a start.
+    app = existing if isinstance(existing, QApplication) else QApplication([*sys.argv[:1], "-style", "Fusion"])
     app.setApplicationName("Equilix")
     app.setDesktopFileName("equilix")
-    if app.style().name() != "fusion":
-        app.setStyle("Fusion")
-    if app.findChild(Collector) is None:
-        Collector(app)
+    collect_for(app)
     screen = app.primaryScreen()
     # The desktop's text scale reaches Qt as the screen's logical dots per inch; 96 stands for 100 %.
     set_text_scale(screen.logicalDotsPerInch() / 96.0 if screen is not None else 1.0)
@@ -72,10 +74,15 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
         window.banner.say("Unsaved work can't be kept safe here: the state folder can't be written.")
     if file is not None and window.files.load(file):
         window.go(BALANCE)
-    # Left work may lie beside a file on a disk that doesn't answer: it is looked for while the window lives.
-    tidy_claims(claims_folder())
-    left = Errand(lambda _go_on: left_behind(folder))
-    left.then(window.files.offer_recovered)
+
+    def look_for_left_work() -> None:
+        tidy_claims(claims_folder())
+        # It may lie beside a file on a disk that doesn't answer: it is looked for while the window lives.
+        left = Errand(lambda _go_on: left_behind(folder))
+        left.then(window.files.offer_recovered)
+
+    # The window first: another thread's work takes turns with its first drawing.
+    QTimer.singleShot(_WINDOW_FIRST, window, look_for_left_work)
     with signals_close(window):
         return app.exec()
 

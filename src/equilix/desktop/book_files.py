@@ -9,12 +9,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, QTimer, QUrl
-from PySide6.QtGui import QDesktopServices
-from PySide6.QtWidgets import QDialog, QFileDialog
+from PySide6.QtCore import QObject, QTimer
 
 from equilix.core.errors import EquilixError, FormatError
-from equilix.desktop.ask import ask
+from equilix.desktop.ask import ask, ask_where, ask_which
 from equilix.desktop.book_watch import BookWatch
 from equilix.desktop.errand import run_errand
 from equilix.document.book import Book
@@ -34,6 +32,9 @@ _KEPT = 100
 
 def _show_outside(path: Path) -> None:
     """Open a file or folder with the program that the desktop has for it."""
+    from PySide6.QtCore import QUrl
+    from PySide6.QtGui import QDesktopServices
+
     QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
 
 
@@ -74,7 +75,7 @@ class BookFiles(QObject):
 
     def choose(self) -> None:
         """Ask for a file and open it."""
-        name, _ = QFileDialog.getOpenFileName(self.window, "Open", self.folder(), _FILTER)
+        name = ask_which("Open", self.folder(), _FILTER, self.window)
         if name:
             self.open(Path(name))
 
@@ -143,7 +144,7 @@ class BookFiles(QObject):
     def save_as(self) -> bool:
         """Ask for a file and save to it. Return whether it is saved."""
         suggested = str(Path(self.folder()) / offered_name(self.workspace.book.title, SUFFIX))
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save as", suggested, _FILTER)
+        name = ask_where("Save as", suggested, _FILTER, self.window)
         if not name:
             return False
         path = Path(name)
@@ -329,7 +330,7 @@ class BookFiles(QObject):
 
     def import_kit(self) -> None:
         """Ask for a table of parts and take it in."""
-        name, _ = QFileDialog.getOpenFileName(self.window, "Import a kit", self.folder(), _TABLES)
+        name = ask_which("Import a kit", self.folder(), _TABLES, self.window)
         if name:
             self.import_path(Path(name))
 
@@ -345,7 +346,7 @@ class BookFiles(QObject):
         except EquilixError as error:
             self.window.refuse(str(error))
             return
-        if dialog.exec() == QDialog.DialogCode.Accepted:
+        if dialog.exec() == dialog.DialogCode.Accepted:
             stamp = replace(w.stamp(), method=Method.IMPORTED, instrument=shown(path))
             edit = MergeParts(dialog.chosen_new, dialog.chosen_changed, stamp)
             if w.apply(edit):
@@ -404,7 +405,7 @@ class BookFiles(QObject):
     def export(self, title: str, suffix: str, write: Callable[[Path], None], stem: str) -> None:
         """Ask for a file and have it written."""
         suggested = str(Path(self.folder()) / offered_name(stem, suffix))
-        name, _ = QFileDialog.getSaveFileName(self.window, title, suggested, f"*{suffix}")
+        name = ask_where(title, suggested, f"*{suffix}", self.window)
         if not name:
             return
         path = Path(name)

@@ -9,11 +9,22 @@ from __future__ import annotations
 import gc
 
 from PySide6.QtCore import QObject, QTimer
+from shiboken6 import isValid
 
 from equilix.desktop.job import jobs_running, let_go
 
 #: ms between looks.
 _EVERY = 500
+
+
+_at_work: Collector | None = None
+
+
+def collect_for(owner: QObject) -> None:
+    """Take over from Python's own collector while `owner` lives, once."""
+    global _at_work
+    if _at_work is None or not isValid(_at_work):
+        _at_work = Collector(owner)
 
 
 class Collector(QObject):

@@ -110,8 +110,9 @@ def doubt(standard: float, kind: Kind, system: System) -> str:
     return f"± {number(value, digits)}"
 
 
-_TOKEN = re.compile(r"\s*([+\-−]?\s*(?:\d+(?:[.,]\d*)?|[.,]\d+))\s*([a-z'\"″′]*)\.?", re.IGNORECASE)
-_FRACTION = re.compile(r"^\s*(?:(\d+)[\s-]+)?(\d+)\s*/\s*(\d+)\s*(in|inch|inches|\"|″)?\s*$", re.IGNORECASE)
+# Patterns are compiled, and kept, by the first who needs them: a start needs none.
+_TOKEN = r"\s*([+\-−]?\s*(?:\d+(?:[.,]\d*)?|[.,]\d+))\s*([a-z'\"″′]*)\.?"
+_FRACTION = r"^\s*(?:(\d+)[\s-]+)?(\d+)\s*/\s*(\d+)\s*(in|inch|inches|\"|″)?\s*$"
 _ALIASES = {
     "pound": "lb",
     "pounds": "lb",
@@ -152,7 +153,7 @@ def parse(text: str, kind: Kind, system: System) -> float:
     EditError
         If it isn't a figure of that kind; the message shows how to write one.
     """
-    fraction = _FRACTION.match(text)
+    fraction = re.match(_FRACTION, text, re.IGNORECASE)
     if fraction is not None and kind in (Kind.LENGTH, Kind.STATURE) and int(fraction[3]):
         inches = int(fraction[1] or 0) + int(fraction[2]) / int(fraction[3])
         return from_display(inches, "in")
@@ -164,7 +165,7 @@ def parse(text: str, kind: Kind, system: System) -> float:
     if kind is Kind.MOMENT:
         stripped = re.sub(r"(?<=[a-zA-Z])[·. ](?=[a-zA-Z])", "", stripped)
     while position < len(stripped):
-        match = _TOKEN.match(stripped, position)
+        match = re.compile(_TOKEN, re.IGNORECASE).match(stripped, position)
         if match is None:
             break
         amount = float(match[1].replace(MINUS, "-").replace(",", ".").replace(" ", ""))
@@ -184,12 +185,12 @@ def parse(text: str, kind: Kind, system: System) -> float:
 
 
 #: A comma before three figures: a decimal comma for some, a mark of thousands for others.
-_THOUSANDS = re.compile(r"(?<![\d.,])([1-9]\d{0,2}),(\d{3})(?![\d.,])\s*([a-z]*)", re.IGNORECASE)
+_THOUSANDS = r"(?<![\d.,])([1-9]\d{0,2}),(\d{3})(?![\d.,])\s*([a-z]*)"
 
 
 def _doubtful(text: str, kind: Kind, system: System) -> str:
     """Return a question where a figure may be meant in two ways, both of them possible; "" where it is clear."""
-    match = _THOUSANDS.search(text)
+    match = re.search(_THOUSANDS, text, re.IGNORECASE)
     if match is None:
         return ""
     most = {Kind.MASS: MAX_MASS, Kind.LENGTH: MAX_LENGTH}.get(kind, math.inf)
@@ -200,8 +201,8 @@ def _doubtful(text: str, kind: Kind, system: System) -> str:
     return f'"{text.strip()[:40]}" can be {whole} or {part}: write {whole} or {part}.'
 
 
-_BOUNDS = re.compile(r"from (-?[\d.e+-]+) to (-?[\d.e+-]+) (kg|m), got (-?[\d.e+-]+)\.")
-_WHOSE = re.compile(r"(?P<name>[^:]*): Part (['\"])(?P=name)\2: |Part (['\"])(?P<other>.*?)\3: ")
+_BOUNDS = r"from (-?[\d.e+-]+) to (-?[\d.e+-]+) (kg|m), got (-?[\d.e+-]+)\."
+_WHOSE = r"(?P<name>[^:]*): Part (['\"])(?P=name)\2: |Part (['\"])(?P<other>.*?)\3: "
 
 
 def readable(message: str, system: System) -> str:
@@ -212,8 +213,8 @@ def readable(message: str, system: System) -> str:
         low, high, got = (figure(float(match[k]), kind, system) for k in (1, 2, 4))
         return f"from {low} to {high}, not {got}."
 
-    named = _WHOSE.sub(lambda match: f"{match['name'] or match['other']}: ", message)
-    return _BOUNDS.sub(bounds, named)
+    named = re.sub(_WHOSE, lambda match: f"{match['name'] or match['other']}: ", message)
+    return re.sub(_BOUNDS, bounds, named)
 
 
 #: Moments as people type them, once the dot between the units is gone.

@@ -7,7 +7,6 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit
-from equilix.core.doubt.montecarlo import DRAWS
 from equilix.core.kit.parts import MountKind
 from equilix.core.operator.strength import Joint
 from equilix.present.units import Kind, System, figure, number
@@ -93,6 +92,8 @@ def added_text(mass: float, system: System) -> str:
 
 def share_text(share: float) -> str:
     """Return a share of the draws in per cent, never a bare 0 or 100 that sampling can't prove."""
+    from equilix.core.doubt.montecarlo import DRAWS
+
     least = 1.0 / DRAWS
     if share < least:
         return "none"

@@ -433,24 +433,33 @@ class Statics:
         scale = float(least.max(initial=0.0))
         if scale <= _MET:
             return ()
+        # Begun from the sides that the last rig held in the same way met: they are nearly right, and save steps.
+        met = _LAST_MET.get(self._shape, ())
         for _ in range(4):
-            m, left = self._non_negative(least / scale)
+            m, left = self._non_negative(least / scale, met)
+            met = tuple(int(k) for k in np.flatnonzero(m > 0.0))
             if left > _SURE:
                 break
             # 1/(1 + (u/scale)^2) is left of the last equation: a long u must be measured by a longer scale.
             scale *= 100.0
         if left < ROUNDING:
             return None
-        met = tuple(int(k) for k in np.flatnonzero(m > 0.0))
         _LAST_MET[self._shape] = met
         return met
 
-    def _non_negative(self, h: np.ndarray) -> tuple[np.ndarray, float]:
-        """Return the multipliers (s,) of the sides and what is left of the last equation."""
+    def _non_negative(self, h: np.ndarray, met: tuple[int, ...]) -> tuple[np.ndarray, float]:
+        """Return the multipliers (s,) of the sides and what is left of the last equation, begun from sides `met`."""
         gram = self._gram + np.outer(h, h)
         m = np.zeros(len(h))
         active = np.zeros(len(h), dtype=bool)
-        self._begin(gram, h, m, active)
+        which = np.array(met, dtype=int)
+        while which.size:
+            wanted = _solve(gram[np.ix_(which, which)], h[which])
+            if (wanted > 0.0).all():
+                m[which] = wanted
+                active[which] = True
+                break
+            which = which[wanted > 0.0]
         for _ in range(_MOST_STEPS):
             rise = h - gram @ m
             rise[active] = -np.inf
@@ -479,17 +488,6 @@ class Statics:
             if not active[k] and not m.any():
                 break
         return m, 1.0 - float(h @ m)
-
-    def _begin(self, gram: np.ndarray, h: np.ndarray, m: np.ndarray, active: np.ndarray) -> None:
-        """Start from the sides that the last rig held in the same way met: they are nearly right, and save steps."""
-        which = np.array(_LAST_MET.get(self._shape, ()), dtype=int)
-        while which.size:
-            wanted = _solve(gram[np.ix_(which, which)], h[which])
-            if (wanted > 0.0).all():
-                m[which] = wanted
-                active[which] = True
-                return
-            which = which[wanted > 0.0]
 
 
 def _solve(matrix: np.ndarray, right: np.ndarray) -> np.ndarray:

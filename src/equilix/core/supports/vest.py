@@ -38,7 +38,6 @@ from equilix.core.measurement.lesson import CONTRADICTS, Reading, lesson_of
 from equilix.core.operator.body import body_of
 from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.solver import scales
-from equilix.core.solver.marks import marks_of
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.scales import LensMarks, Step
 from equilix.core.solver.targets import TOLERANCE
@@ -740,6 +739,8 @@ def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
 
     `before` and `left` are in tolerances, see `marks_of`.
     """
+    from equilix.core.solver.marks import marks_of
+
     steps, _ = marks_of(analysis)
     order = {"spin": 0, "sled": 1, "drop": 2}
     return tuple(sorted(steps, key=lambda step: order[step.stage]))

@@ -10,12 +10,12 @@ from PySide6.QtGui import QGuiApplication
 
 from equilix.io.harmless import harmless
 
-_NUMBER = re.compile(r"[+\-−]?\d[\d\u2009]*([.,]\d+)?")
+_NUMBER = r"[+\-−]?\d[\d\u2009]*([.,]\d+)?"
 
 
 def _cell(text: str) -> str:
     """Return a text as a spreadsheet should take it: figures as numbers, the rest as text that it does not run."""
-    if _NUMBER.fullmatch(text):
+    if re.fullmatch(_NUMBER, text):
         return text.replace("−", "-").replace("\u2009", "").removeprefix("+")
     return str(harmless(text))
 

@@ -135,7 +135,11 @@ class _Table(QTableView):
         self._layers = Layers()
         self._under = -1  # row that the mouse is over
         self.entered.connect(self._enter)
-        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        # One of ours: for one that Qt made, the binding looks through all kinds of widgets there are (as long as a
+        # whole analysis).
+        self._port = QWidget()
+        self._port.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setViewport(self._port)
 
     def _enter(self, index: QModelIndex) -> None:
         self._go_over(index.row())
