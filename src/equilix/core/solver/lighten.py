@@ -26,8 +26,18 @@ from equilix.core.assembly.build import (
     settings_of,
 )
 from equilix.core.assembly.resolve import prepare
-from equilix.core.carry.carried import Carry, carry, gaze_down, head_lever, reserves, rest_for, screen_from_eye
+from equilix.core.carry.carried import (
+    Carry,
+    carry,
+    gaze_down,
+    head_bend,
+    head_lever,
+    reserves,
+    rest_for,
+    screen_from_eye,
+)
 from equilix.core.kit.parts import Category, Joint, Mount, Part
+from equilix.core.operator.endurance import head_posture_limit
 from equilix.core.operator.strength import Joint as BodyJoint
 from equilix.core.registry import support_called
 from equilix.core.rounding import ROUNDING
@@ -228,7 +238,8 @@ def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: str) 
     """Return the screen on another free mount, or elsewhere along its slide, where the neck is strained least.
 
     The screen goes with the arm or mount that holds it, and an arm of the kit that the build does not use may hold
-    that. Places that clash, or that the eye does not see, are left out.
+    that. Places that clash, or that the eye does not see, are left out, and those for which the head would be held for
+    less long by its posture than now: bent back it rests on its joints, which ISO 11226 does not recommend.
     """
     build, assembly = analysis.build, analysis.assembly
     now = carry(analysis, operator, support)
@@ -243,7 +254,7 @@ def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: str) 
                 root = build.placed(root.parent)
             if root.parent is not None and not root.reversed and root.own is None:
                 moved[root.id] = root
-    tried: list[tuple[tuple[float, float], Build]] = []
+    tried: list[tuple[tuple[float, float, float], Build]] = []
 
     def try_it(other: Build) -> None:
         made = prepare(other, kit)
@@ -251,7 +262,8 @@ def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: str) 
         way = screen_from_eye(made, made.at(made.settings(other)), now.body, now.shift)
         if way is not None:
             gaze = gaze_down(way)
-            tried.append(((round(abs(head_lever(gaze)), 3), abs(gaze - _MIDDLE_GAZE)), other))
+            held = head_posture_limit(head_bend(gaze))
+            tried.append(((-held, round(abs(head_lever(gaze)), 3), abs(gaze - _MIDDLE_GAZE)), other))
 
     used = {placed.part_id for placed in build.parts}
     spares = [part for part in kit.values() if part.category is Category.ARM and part.id not in used]
@@ -270,12 +282,13 @@ def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: str) 
                         for held in _seats(kit[root.part_id], root, seat.id, end):
                             try_it(_reseated(build, held, seat))
     tried.sort(key=lambda pair: pair[0])
+    held_so = head_posture_limit(head_bend(now.gaze)) if now.gaze is not None else 0.0
     for _, other in tried[:_SCREENS_TRIED]:
         after = analyse(other, kit, operator)
         carried = carry(after, operator, support)
         if isinstance(carried, Hindrance) or carried.gaze is None or len(after.findings) > len(analysis.findings):
             continue
-        if carried.better_than(now):
+        if carried.better_than(now) and head_posture_limit(head_bend(carried.gaze)) >= held_so:
             return Lighter(LighterKind.SCREEN, carried, after)
     return None
 
