@@ -494,7 +494,7 @@ class Clearance(unittest.TestCase):
         rng = np.random.default_rng(9)
         middle, half = rng.uniform(-0.2, 0.2, (400, 2, 2)), rng.uniform(0.005, 0.08, (400, 2, 2))
         low, high, use = middle - half, middle + half, rng.choice([0.3, 1.0, 2.2, math.pi], 400)
-        gap, angle = turned_gaps((low[:, 0], high[:, 0]), (low[:, 1], high[:, 1]), use)
+        gap, angle = turned_gaps(low.transpose(1, 0, 2), high.transpose(1, 0, 2), use)
         clear = touched = 0
         for k in range(400):
             angles = np.linspace(-use[k], use[k], 2001)
@@ -531,7 +531,7 @@ class Clearance(unittest.TestCase):
         for _ in range(200):
             middles, halves = rng.uniform(-0.2, 0.2, (2, 2)), rng.uniform(0.01, 0.15, (2, 2))
             use = float(rng.uniform(0.05, math.pi))
-            depth, at = deepest(middles, halves, use)
+            depth, at, meets = deepest(middles, halves, use)
             around = np.array([(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)])
             first, second = (m + h * around for m, h in zip(middles, halves, strict=True))
             angles = np.append(np.linspace(-use, use, 4001), at)
@@ -543,6 +543,10 @@ class Clearance(unittest.TestCase):
                 self.assertGreaterEqual(float(stepped.min()), depth - 1e-12)
                 continue
             met += 1
+            # Where they first meet, corner by corner: `turned_gaps` asks circles, not sides.
+            low, high = middles - halves, middles + halves
+            first_touch = turned_gaps(low[:, None], high[:, None], np.array([use]))[1]
+            self.assertAlmostEqual(abs(meets), abs(float(first_touch[0])), places=7)
             self.assertAlmostEqual(float(stepped[-1]), depth, places=12)
             self.assertGreaterEqual(float(stepped.min()), depth - 1e-12)
             self.assertLessEqual(float(stepped[:-1].min()), depth + 2e-4)
@@ -571,14 +575,8 @@ class Clearance(unittest.TestCase):
                         self.assertAlmostEqual(nearest.gap, fresh[0].gap, delta=5e-5)
 
     def test_bars_that_cross_meet_though_no_corner_is_within_the_other(self) -> None:
-        long, tall = (
-            (np.array([[-0.2, -0.01]]), np.array([[0.2, 0.01]])),
-            (
-                np.array([[-0.01, -0.2]]),
-                np.array([[0.01, 0.2]]),
-            ),
-        )
-        self.assertEqual(turned_gaps(long, tall, np.array([0.01]))[0].tolist(), [0.0])
+        half = np.array([[[0.2, 0.01]], [[0.01, 0.2]]])
+        self.assertEqual(turned_gaps(-half, half, np.array([0.01]))[0].tolist(), [0.0])
 
     def test_beside_each_other_along_the_axis_they_never_meet(self) -> None:
         one, other = _corners(np.zeros(3), np.full(3, 0.05)), _corners(np.array([0.0, 0.2, 0.0]), np.full(3, 0.05))

@@ -97,8 +97,37 @@ def stages_of(assembly: Assembly, positions: Positions, meet: tuple[float, float
     """
     if not assembly.axes:
         return _as_payload(assembly, positions, meet)
+    parted = _parted(assembly)
+    if isinstance(parted, Trouble):
+        return parted
+    cgs = parted.shares @ positions.cg
+    found = zip(parted.names, parted.axes, parted.parts, parted.masses, cgs, strict=True)
+    return Stages(
+        tuple(
+            Stage(name, ABOUT[name], positions.axis[k], assembly.axes[k].part, parts, mass, cg)
+            for name, k, parts, mass, cg in found
+        ),
+        False,
+    )
+
+
+class _Parted(Struct, frozen=True, eq=False):
+    """What turns on which axis, wherever the slides stand, the innermost first: `names`, numbers of the `axes`.
+
+    `parts` (s, n) turn on each, of `masses` (kg) in all; each part has so large `shares` (s, n) of that.
+    """
+
+    names: tuple[str, ...]
+    axes: tuple[int, ...]
+    parts: np.ndarray
+    masses: tuple[float, ...]
+    shares: np.ndarray
+
+
+@lru_cache(maxsize=8)
+def _parted(assembly: Assembly) -> _Parted | Trouble:
     sensor = assembly.sensor if assembly.sensor is not None else len(assembly.parts) - 1
-    found = []
+    names, axes, parts = [], [], []
     for kind, name in zip(AXES, STAGES, strict=True):
         several = [(k, axis) for k, axis in enumerate(assembly.axes) if axis.kind is kind]
         if len(several) > 1:
@@ -106,27 +135,21 @@ def stages_of(assembly: Assembly, positions: Positions, meet: tuple[float, float
         for k, axis in several:
             if abs(float(axis.direction[ABOUT[name]])) < math.cos(_SKEW):
                 return Trouble.SKEW
-            parts = axis.beyond if axis.beyond[sensor] else ~axis.beyond
-            stage = _stage(name, assembly, positions, positions.axis[k], axis.part, parts)
-            if stage is None:
+            turning = axis.beyond if axis.beyond[sensor] else ~axis.beyond
+            if float(assembly.mass[turning].sum()) <= 0.0:
                 return Trouble.NO_MASS
-            found.append(stage)
-    if not found or found[0].name != STAGES[0]:
+            names.append(name)
+            axes.append(k)
+            parts.append(turning)
+    if not names or names[0] != STAGES[0]:
         return Trouble.NO_TILT
-    for inner, outer in pairwise(found):
-        if (inner.parts & ~outer.parts).any():
+    for inner, outer in pairwise(parts):
+        if (inner & ~outer).any():
             return Trouble.ORDER
-    return Stages(tuple(found), False)
-
-
-def _stage(
-    name: str, assembly: Assembly, positions: Positions, point: np.ndarray, holder: int, parts: np.ndarray
-) -> Stage | None:
-    masses = assembly.mass * parts
-    mass = float(masses.sum())
-    if mass <= 0.0:
-        return None
-    return Stage(name, ABOUT[name], point, holder, parts, mass, masses @ positions.cg / mass)
+    turned = np.array(parts)
+    weighed = turned * assembly.mass
+    masses = weighed.sum(axis=1)
+    return _Parted(tuple(names), tuple(axes), turned, tuple(masses.tolist()), weighed / masses[:, None])
 
 
 def _as_payload(assembly: Assembly, positions: Positions, meet: tuple[float, float, float]) -> Stages | Trouble:
@@ -137,9 +160,11 @@ def _as_payload(assembly: Assembly, positions: Positions, meet: tuple[float, flo
     up = 0.0 if bare else float(assembly.edges[root, 2]) + meet[2]
     point = positions.centre[root] + np.array([meet[0], meet[1], up])
     everything = np.ones(len(assembly.parts), dtype=bool)
-    found = [_stage(name, assembly, positions, point, root, everything) for name in STAGES]
-    whole = tuple(stage for stage in found if stage is not None)
-    return Stages(whole, True) if len(whole) == len(STAGES) else Trouble.NO_MASS
+    mass = float(assembly.mass.sum())
+    if mass <= 0.0:
+        return Trouble.NO_MASS
+    cg = assembly.mass @ positions.cg / mass
+    return Stages(tuple(Stage(name, ABOUT[name], point, root, everything, mass, cg) for name in STAGES), True)
 
 
 def peak_torque(stage: Stage) -> float:

@@ -170,19 +170,17 @@ def _upright_gaps(
     return result
 
 
-def turned_gaps(
-    moving: tuple[np.ndarray, np.ndarray], still: tuple[np.ndarray, np.ndarray], use: np.ndarray
-) -> tuple[np.ndarray, np.ndarray]:
-    """Return how near (p,) (m) upright boxes come as those of `moving` turn, and at which angle (p,) (rad).
+def turned_gaps(low: np.ndarray, high: np.ndarray, use: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return how near (p,) (m) two upright boxes come as the first of them turns, and at which angle (p,) (rad).
 
-    Each is the low and high corners (p, 2) (m) from the axis, in the order of `outline_across`; they turn by `use`
-    (p,) (rad) either way. Where they meet it is below `TOUCHES`, and the angle that is nearest to home.
+    `low` and `high` are corners (2, p, 2) (m) from the axis, in the order of `outline_across`; it turns by `use` (p,)
+    (rad) either way. Where they meet it is below `TOUCHES`, and the angle that is nearest to home.
 
     One outline comes nearest to the other with a corner of one of the two, and a corner that turns is nearest to an
     upright box where its circle is level with a side's end, as it crosses a side, or where its way begins or ends.
     """
     # Ends of all sides (p, 8): the turning box's, low and high along both axes, then the same of the other.
-    ends = np.concatenate([*moving, *still], axis=1)
+    ends = np.concatenate([low[0], high[0], low[1], high[1]], axis=1)
     # Each corner (p, 8, 1) against the other box; seen from what turns, what stays turns the other way.
     px, py = ends[:, _CORNER_X, None], ends[:, _CORNER_Y, None]
     x1, y1, x2, y2 = (ends[:, side, None] for side in _SIDES)
@@ -208,19 +206,22 @@ def turned_gaps(
     gap = away[rows, least]
     angle = by_pair[rows, least] * np.where(least < by_pair.shape[1] // 2, 1.0, -1.0)
     # At home they may lie over each other without a corner of one within the other, as bars that cross.
-    over = ((moving[0] < still[1] + TOUCHES) & (still[0] < moving[1] + TOUCHES)).all(axis=1)
+    over = (low.max(axis=0) < high.min(axis=0) + TOUCHES).all(axis=1)
     gap[over], angle[over] = 0.0, 0.0
     return gap, angle
 
 
-def deepest(middles: np.ndarray, halves: np.ndarray, use: float) -> tuple[float, float]:
-    """Return how deep (m, below zero) an upright rectangle goes into another as it turns, and at which angle (rad).
+def deepest(middles: np.ndarray, halves: np.ndarray, use: float) -> tuple[float, float, float]:
+    """Return how deep (m, below zero) an upright rectangle goes into another as it turns, at which angle (rad), and the
+    angle nearest to home at which they meet.
 
     The first of the two `middles` (2, 2) (m, from the axis) with half sides `halves` (2, 2) (m) turns by up to `use`
-    (rad) either way, the second stays; above zero they stay so far apart along one of their sides.
+    (rad) either way, the second stays; above zero they stay so far apart along one of their sides, and the last angle
+    says nothing.
 
     Along each of the four sides' directions what parts them is ``p cos t + q sin t + r`` within a quarter turn, and the
-    largest counts. Its least lies where one of these turns back, where two are equal, at a quarter turn or at an end.
+    largest counts. Its least lies where one of these turns back, where two are equal, at a quarter turn or at an end;
+    they begin to meet where one of these is zero.
     """
     (cx, cy), (mx, my) = middles.tolist()
     (a, b), (h, k) = halves.tolist()
@@ -228,22 +229,26 @@ def deepest(middles: np.ndarray, halves: np.ndarray, use: float) -> tuple[float,
     far = np.array([[cx, -cy, -mx], [cy, cx, -my], [mx, my, -cx], [my, -mx, -cy]])
     reach = np.array([[a, b, h], [b, a, k], [h, k, a], [k, h, b]])
     # In each quarter (4) these eight: what parts them to either side (2) along each direction (4).
-    p, q, r = (_SIGNS * far - _QUARTERS * reach).reshape(4, 8, 3).transpose(2, 0, 1)
-    back = np.arctan2(q, p)
-    p, q, r = (wave[:, _FIRSTS] - wave[:, _OTHERS] for wave in (p, q, r))
+    waves = (_SIGNS * far - _QUARTERS * reach).reshape(4, 8, 3).transpose(2, 0, 1)
+    # Each of the eight, and then how far one is beyond another.
+    p, q, r = np.concatenate([waves, waves.take(_FIRSTS, axis=2) - waves.take(_OTHERS, axis=2)], axis=2)
     middle = np.arctan2(q, p)
-    either = np.arccos(np.clip(-r / np.maximum(np.hypot(p, q), EXACT), -1.0, 1.0))
-    turns = (back, back + math.pi, middle + either, middle - either)
-    tried = np.concatenate([*(turn.ravel() for turn in turns), _QUARTER_ENDS, [-use, use]])
-    tried -= 2.0 * math.pi * np.round(tried / (2.0 * math.pi))
-    tried = np.clip(tried, -use, use)
-    level = np.ones((3, len(tried)))
-    np.cos(tried, out=level[0])
-    np.sin(tried, out=level[1])
-    parted = (np.abs(far @ level) - reach @ np.abs(level)).max(axis=0)
-    least = float(parted.min())
-    alike = tried[parted <= least + ROUNDING]
-    return least, float(alike[np.abs(alike).argmin()])
+    level = -r / np.maximum(np.hypot(p, q), EXACT)
+    either = np.arccos(np.minimum(np.maximum(level, -1.0, out=level), 1.0, out=level))
+    back = middle[:, :8].ravel()
+    tried = np.concatenate([back, back + math.pi, (middle + either).ravel(), (middle - either).ravel(), _QUARTER_ENDS])
+    tried -= 2.0 * math.pi * np.rint(tried / (2.0 * math.pi))
+    np.minimum(np.maximum(tried, -use, out=tried), use, out=tried)
+    # Both ends of the use.
+    tried[-2:] = -use, use
+    turned = np.ones((3, len(tried)))
+    np.cos(tried, out=turned[0])
+    np.sin(tried, out=turned[1])
+    along = np.abs(far @ turned) - reach @ np.abs(turned)
+    parted = np.maximum(np.maximum(along[0], along[1]), np.maximum(along[2], along[3]))
+    least, away = float(parted.min()), np.abs(tried)
+    at, meets = (int(np.where(parted <= most, away, np.inf).argmin()) for most in (least + ROUNDING, TOUCHES))
+    return least, float(tried[at]), float(tried[meets])
 
 
 #: Either way along a direction; the signs of cosine and sine in the four quarters, and what does not turn.
@@ -251,7 +256,8 @@ _SIGNS = np.array([1.0, -1.0])[:, None, None]
 _QUARTERS = np.array([[1, 1, 1], [-1, 1, 1], [-1, -1, 1], [1, -1, 1]], dtype=float)[:, None, None, :]
 #: Any two of the eight that may be equal.
 _FIRSTS, _OTHERS = np.triu_indices(8, 1)
-_QUARTER_ENDS = np.array([0.0, 0.5, 1.0, -0.5, -1.0]) * math.pi
+#: … and room for the ends of the use.
+_QUARTER_ENDS = np.array([0.0, 0.5, 1.0, -0.5, -1.0, 0.0, 0.0]) * math.pi
 
 #: m: boxes nearer than this meet, rounding.
 TOUCHES = ROUNDING

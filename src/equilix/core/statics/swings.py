@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from functools import lru_cache
 
 import numpy as np
@@ -19,22 +19,25 @@ from equilix.core.statics.sweep import OVERLAP, TOUCHES, Passing, deepest, passi
 class _Pairs(Struct, frozen=True, eq=False):
     """Parts that turn (p,) and what they may pass (p,): `stage` (p,) is the number of the stage that turns.
 
-    Middles of the two lie at `middles` (2, p, 2) (m), across the axis and from it. They come as near as `gap` (p,) (m)
+    Middles of the two lie at `middles` (2, p, 2) (m), across the axis and from it, the corners of their boxes at `low`
+    and `high` (2, p, 2). They come as near as `gap` (p,) (m)
     at `angle` (p,) (rad), or, where not `exact` (p,), no nearer than that; `beside` (p,) ones never meet. The nearest
-    are exact, if they come nearer than `near` (m). `boxes` are their low and high corners (p, 2) (m), of what turns and
-    of what stays. How `deep` pairs go into each other is worked out once.
+    are exact, if they come nearer than `near` (m), but for those that `met` (p,) as they stood before and may still.
+    How `deep` pairs go into each other is worked out once.
     """
 
     turning: np.ndarray
     passed: np.ndarray
     stage: np.ndarray
     middles: np.ndarray
+    low: np.ndarray
+    high: np.ndarray
     gap: np.ndarray
     angle: np.ndarray
     exact: np.ndarray
+    met: np.ndarray
     beside: np.ndarray
     near: float
-    boxes: tuple[np.ndarray, ...]
     deep: dict[int, Passing | None] = field(default_factory=dict)
 
 
@@ -94,17 +97,21 @@ class _Made(Struct, frozen=True, eq=False):
     """What may pass what on rigs that are joined so, wherever their slides stand: p pairs.
 
     `turning` and `passed` (p,) are numbers of parts, `stage` (p,) that of the stage. Where coordinates stand in rows of
-    three, one part after the other, those across the axis are `turns` and `stays` (p, 2), in the order in which a turn
-    to the left goes, and of the stages' points `points` (p, 2); `along` (2, p) are those along it.
+    three, one part after the other, those of the two across the axis are `across` (2, p, 2), in the order in which a
+    turn to the left goes, and of the stages' points `points` (p, 2); `along` (2, p) are those along it. Across it their
+    boxes reach `half` (2, p, 2) (m) from their middles; along it they lie beside each other from `room` (p,) (m) on.
+    Both parts of `upright` (p,) ones have their sides along the rig's axes.
     """
 
     turning: np.ndarray
     passed: np.ndarray
     stage: np.ndarray
-    turns: np.ndarray
-    stays: np.ndarray
+    across: np.ndarray
     points: np.ndarray
     along: np.ndarray
+    half: np.ndarray
+    room: np.ndarray
+    upright: np.ndarray
 
 
 @lru_cache(maxsize=16)
@@ -120,8 +127,13 @@ def _made_of(assembly: Assembly, stages: tuple[tuple[int, bytes], ...]) -> _Made
         found.append(np.stack([inner[a], outer[b], np.full(len(a), number), np.full(len(a), about)]))
     first, second, which, axis = np.concatenate(found, axis=1)
     across = np.stack([(axis + 1) % 3, (axis + 2) % 3], axis=1)
-    turns, stays, points = (3 * row[:, None] + across for row in (first, second, which))
-    return _Made(first, second, which, turns, stays, points, 3 * np.array([first, second]) + axis)
+    both = np.array([first, second])
+    sides, along = 3 * both[:, :, None] + across, 3 * both + axis
+    reach = assembly.edges.ravel()[along]
+    room = np.where(2.0 * reach.min(axis=0) < OVERLAP, -1.0, reach.sum(axis=0) - OVERLAP)
+    upright = assembly.upright[first] & assembly.upright[second]
+    half, points = assembly.edges.ravel()[sides], 3 * which[:, None] + across
+    return _Made(first, second, which, sides, points, along, half, room, upright)
 
 
 def _pairs(
@@ -139,23 +151,29 @@ def _pairs(
     """
     stages = () if on_it.usual else on_it.stages
     middle = positions.centre.ravel()
-    low, high = middle - assembly.edges.ravel(), middle + assembly.edges.ravel()
-    beside = high[made.along].min(axis=0) - low[made.along].max(axis=0) < OVERLAP
-    at = np.array([one.point for one in stages]).ravel()[made.points]
-    middles = np.array([middle[made.turns] - at, middle[made.stays] - at])
-    turning, staying = [box[made.turns] - at for box in (low, high)], [box[made.stays] - at for box in (low, high)]
-    gap = _ring_gaps(turning, staying)
-    exact, angle = np.zeros(len(gap), dtype=bool), np.zeros(len(gap))
+    beside = np.abs(middle[made.along[0]] - middle[made.along[1]]) > made.room
+    middles = middle[made.across] - np.array([one.point for one in stages]).ravel()[made.points]
+    low, high = middles - made.half, middles + made.half
+    gap = _ring_gaps(low, high)
+    # As they stand they lie over each other: these do not swing in.
+    exact = (low.max(axis=0) < high.min(axis=0) + TOUCHES).all(axis=1)
+    met, angle = np.zeros(len(gap), dtype=bool), np.zeros(len(gap))
     deep: dict[int, Passing | None] = {}
     if before is not None:
         by = middles - before.middles
         moved = np.sqrt((by * by).sum(axis=2)).sum(axis=0)
-        same = before.exact & (moved <= EXACT)
+        same = (before.exact | before.met) & (moved <= EXACT)
         gap = np.where(same, before.gap, np.maximum(gap, np.maximum(before.gap, 0.0) - moved))
-        exact, angle = same, np.where(same, before.angle, 0.0)
+        angle = np.where(same, before.angle, 0.0)
         deep = {k: found for k, found in before.deep.items() if same[k]}
-    boxes = (*turning, *staying)
-    return _Pairs(made.turning, made.passed, made.stage, middles, gap, angle, exact, beside, -np.inf, boxes, deep)
+        # How deep they go in says as well whether they still do.
+        met[[k for k, found in before.deep.items() if found is not None and found.meets is not None]] = True
+        met &= made.upright & ~exact
+        exact |= same & ~met
+    gap[met | (exact & (gap <= TOUCHES))] = -np.inf
+    return _Pairs(
+        made.turning, made.passed, made.stage, middles, low, high, gap, angle, exact, met, beside, -np.inf, deep
+    )
 
 
 def _looked_at(pairs: _Pairs, far: np.ndarray, near: float) -> _Pairs:
@@ -163,17 +181,21 @@ def _looked_at(pairs: _Pairs, far: np.ndarray, near: float) -> _Pairs:
 
     `far` (rad) is how far each stage turns either way.
     """
+    open_ones = ~(pairs.beside | pairs.met)
+    unsure = open_ones & ~pairs.exact
+    if float(np.where(unsure, pairs.gap, np.inf).min(initial=np.inf)) > near:
+        return replace(pairs, near=near)
     gap, angle, exact = pairs.gap.copy(), pairs.angle.copy(), pairs.exact.copy()
-    open_ones = ~pairs.beside
-    # The nearest first: what is farther apart by its bound than those come need not be looked at. All that meet count.
-    upto = min(near, max(float(gap[exact & open_ones].min(initial=np.inf)), 0.0))
+    # The nearest first: what is farther apart by its bound than those come need not be looked at. All that meet count,
+    # but for those that lie over each other as they stand.
+    counts = (exact & open_ones & ~((gap == -np.inf) & (angle == 0.0))) | (pairs.met & ~pairs.beside)
+    upto = min(near, max(float(gap[counts].min(initial=np.inf)), 0.0))
     for count in (_FIRST, len(gap)):
         asked = np.flatnonzero(~exact & open_ones & (gap <= upto))
         asked = asked[gap[asked].argsort()][:count]
         if not asked.size:
             break
-        low, high, its_low, its_high = (box[asked] for box in pairs.boxes)
-        gap[asked], angle[asked] = turned_gaps((low, high), (its_low, its_high), far[pairs.stage[asked]])
+        gap[asked], angle[asked] = turned_gaps(pairs.low[:, asked], pairs.high[:, asked], far[pairs.stage[asked]])
         exact[asked] = True
         upto = min(upto, max(float(gap[asked].min()), 0.0))
     gap[exact & (gap <= TOUCHES)] = -np.inf
@@ -184,17 +206,14 @@ def _looked_at(pairs: _Pairs, far: np.ndarray, near: float) -> _Pairs:
 _FIRST = 8
 
 
-def _ring_gaps(turning: Sequence[np.ndarray], staying: Sequence[np.ndarray]) -> np.ndarray:
-    """Return how far apart (p,) (m) the rings are in which boxes lie, low and high corners (p, 2) (m) from the axis.
+def _ring_gaps(low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """Return how far apart (p,) (m) the rings are in which two boxes lie, low and high corners (2, p, 2) (m).
 
-    Below zero they lie over each other. Whatever a part turns by, it stays in its ring.
+    Below zero they lie over each other. Whatever a part turns by, it stays in its ring about the axis.
     """
-    rings = []
-    for low, high in (turning, staying):
-        close, far = np.maximum(np.maximum(low, -high), 0.0), np.maximum(-low, high)
-        rings.append((np.hypot(close[:, 0], close[:, 1]), np.hypot(far[:, 0], far[:, 1])))
-    (inner, outer), (near, end) = rings
-    result: np.ndarray = np.maximum(near - outer, inner - end)
+    close, far = np.maximum(np.maximum(low, -high), 0.0), np.maximum(-low, high)
+    inner, outer = np.hypot(close[..., 0], close[..., 1]), np.hypot(far[..., 0], far[..., 1])
+    result: np.ndarray = np.maximum(inner[1] - outer[0], inner[0] - outer[1])
     return result
 
 
@@ -217,16 +236,18 @@ def _passing(
         return pairs.deep[k]
     stage = on_it.stages[int(pairs.stage[k])]
     most = use[stage.name]
-    if upright and pairs.exact[k]:
+    if upright and pairs.exact[k] and pairs.angle[k] == 0.0:
         # What lies over each other at home does not swing in: it meets as it stands, or is made to.
-        meets = float(pairs.angle[k])
-        if meets == 0.0:
-            pairs.deep[k] = None
-        else:
-            across = [(stage.about + 1) % 3, (stage.about + 2) % 3]
-            gap, angle = deepest(pairs.middles[:, k], assembly.edges[[first, second]][:, across], most)
+        pairs.deep[k] = None
+        return None
+    if upright and (pairs.exact[k] or pairs.met[k]):
+        across = [(stage.about + 1) % 3, (stage.about + 2) % 3]
+        gap, angle, meets = deepest(pairs.middles[:, k], assembly.edges[[first, second]][:, across], most)
+        if gap <= TOUCHES:
             pairs.deep[k] = Passing(first, second, gap, angle, meets)
-        return pairs.deep[k]
+            return pairs.deep[k]
+        gaps, angles = turned_gaps(pairs.low[:, k : k + 1], pairs.high[:, k : k + 1], np.array([most]))
+        return Passing(first, second, float(gaps[0]), float(angles[0]), None) if gaps[0] <= near else None
     corners = [outline_corners(assembly, positions, part) for part in (first, second)]
 
     def turned(by: float) -> Passing | None:

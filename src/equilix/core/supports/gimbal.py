@@ -530,14 +530,14 @@ class TheGimbal(Support):
             payload = payload_of(analysis, on_it)
             if payload > settings.most:
                 found.append(Finding(GimbalFinding.OVER_PAYLOAD, (ids[inner.holder],), payload, limit=settings.most))
-        for stage in on_it.stages:
+        least = [0.0] * len(on_it.stages) if on_it.usual else _beside_axes(assembly, analysis.positions, on_it)
+        for stage, beside in zip(on_it.stages, least, strict=True):
             peak = peak_torque(stage)
             if peak > settings.rated(stage.name):
                 at = (ids[stage.holder],)
                 found.append(Finding(GimbalFinding.OVER_MOTOR, at, peak, limit=settings.rated(stage.name)))
-            least = 0.0 if on_it.usual else _beside_axis(assembly, analysis.positions, stage)
-            if least > _OUTSIDE:
-                found.append(Finding(GimbalFinding.AXIS_OUTSIDE, (ids[stage.holder],), least, limit=_OUTSIDE))
+            if beside > _OUTSIDE:
+                found.append(Finding(GimbalFinding.AXIS_OUTSIDE, (ids[stage.holder],), beside, limit=_OUTSIDE))
         found += [
             Finding(GimbalFinding.SWINGS_INTO, (ids[one.first], ids[one.second]), -one.gap, limit=0.0)
             for one in passings(analysis, on_it, 0.0)
@@ -587,19 +587,25 @@ class TheGimbal(Support):
         return {f"{name}_torque_nm": Figure(torque) for name, torque in torques.items()}
 
 
-def _beside_axis(assembly: Assembly, positions: Positions, stage: Stage) -> float:
-    """Return how far (m) a stage's axis passes by its nearest part, 0 where it goes through one or none has a size."""
-    away = np.maximum(np.abs(positions.centre - stage.point) - assembly.edges, 0.0)
-    away[:, stage.about] = 0.0
-    nearest = (away**2).sum(axis=1)[stage.parts & assembly.sized].min(initial=np.inf)
-    return math.sqrt(float(nearest)) if math.isfinite(nearest) else 0.0
+def _beside_axes(assembly: Assembly, positions: Positions, on_it: Stages) -> list[float]:
+    """Return how far (m) each stage's axis passes by its nearest part, 0 where it goes through one or has none."""
+    points = np.array([stage.point for stage in on_it.stages])
+    away = np.maximum(np.abs(positions.centre - points[:, None]) - assembly.edges, 0.0)
+    away[np.arange(len(points)), :, [stage.about for stage in on_it.stages]] = 0.0
+    there = np.array([stage.parts for stage in on_it.stages]) & assembly.sized
+    nearest = np.where(there, (away * away).sum(axis=2), np.inf).min(axis=1)
+    return [math.sqrt(near) if math.isfinite(near) else 0.0 for near in nearest.tolist()]
 
 
 def payload_of(analysis: Analysis, on_it: Stages) -> float:
     """Return the mass (kg) that a gimbal carries beyond its own parts."""
-    inner = on_it.stages[0].parts
-    own = np.array([part.category is Category.GIMBAL for part in analysis.assembly.parts])
-    return float(analysis.assembly.mass[inner & ~own].sum())
+    return float(analysis.assembly.mass[on_it.stages[0].parts & ~_own_parts(analysis.assembly)].sum())
+
+
+@lru_cache(maxsize=8)
+def _own_parts(assembly: Assembly) -> np.ndarray:
+    """Return which parts (n,) are the gimbal's."""
+    return np.array([part.category is Category.GIMBAL for part in assembly.parts])
 
 
 def in_way(attitude: Attitude, settings: GimbalSettings) -> Attitude:
