@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import importlib
+import re
 import subprocess
 import sys
 import unittest
@@ -14,6 +16,23 @@ class Sources(unittest.TestCase):
     def test_the_table_is_current(self) -> None:
         done = subprocess.run([sys.executable, ROOT / "docs" / "make-sources", "--check"], check=False)
         self.assertEqual(done.returncode, 0, "run docs/make-sources")
+
+    def test_the_running_program_has_the_values_of_the_table(self) -> None:
+        """Each constant that has a source, or is the trade's, is what is published of it: tables are read by people."""
+        rows = (ROOT / "docs" / "sources.md").read_text(encoding="utf-8").splitlines()
+        seen = 0
+        for row in rows:
+            found = re.match(r"\| (\S+)\.py `([^`]+)` \| (.*?) \| ([a-z ]+) \| ", row)
+            if found is None or found[4] == "method":
+                continue
+            module = importlib.import_module("equilix.core." + found[1].replace("/", "."))
+            names = found[2].split(", ")
+            published = eval(found[3], dict(vars(module)))
+            running = tuple(getattr(module, name) for name in names)
+            with self.subTest(row[:60]):
+                self.assertEqual(repr(running if len(names) > 1 else running[0]), repr(published))
+            seen += 1
+        self.assertGreater(seen, 120)
 
     def test_no_number_about_bodies_is_without_a_kind(self) -> None:
         rows = (ROOT / "docs" / "sources.md").read_text(encoding="utf-8").splitlines()

@@ -141,6 +141,39 @@ class Campaigns(unittest.TestCase):
         # Nothing is wrong, so chi-square's chance is spread evenly: JCGM 100 G.6 and any statistics text.
         self.assertAlmostEqual(float(np.mean(chances)), 0.5, delta=0.05)
 
+    def test_gains_of_two_scales_against_least_squares(self) -> None:
+        """Three masses and two gains are the unknowns, what is believed of each is a row too: numpy's own answer."""
+        rng = np.random.default_rng(12)
+        other = Instrument("t", "Other", step=0.005, accuracy=0.004)
+        for _ in range(5):
+            names, masses = ("a", "b", "c"), rng.uniform(0.5, 3.0, 3)
+            kit = {n: sheet_part(n, float(m), 0.05) for n, m in zip(names, masses, strict=True)}
+            groups = (("a",), ("b",), ("a", "b"), ("b", "c"), ("a", "b", "c"))
+            scales = (SCALE, other, other, SCALE, other)
+            true = masses * (1.0 + 0.02 * rng.standard_normal(3))
+            shown = [float(sum(true[names.index(n)] for n in g) * rng.uniform(0.999, 1.001)) for g in groups]
+            readings = [
+                replace(weighing(k, g, v, s), instrument=s.id)
+                for k, (g, v, s) in enumerate(zip(groups, shown, scales, strict=True))
+            ]
+            found = reconcile(kit, readings, {"s": SCALE, "t": other})
+            rows, right = [], []
+            for k, mass in enumerate(masses):
+                rows.append(np.eye(5)[k] / (0.05 * mass))
+                right.append(1.0 / 0.05)
+            for k, scale in enumerate((SCALE, other)):
+                rows.append(np.eye(5)[3 + k] / scale.gain_doubt)
+                right.append(0.0)
+            for group, value, scale in zip(groups, shown, scales, strict=True):
+                row = np.array(
+                    [float(n in group) for n in names] + [value * (scale is SCALE), value * (scale is other)]
+                )
+                rows.append(row / scale.own_doubt())
+                right.append(value / scale.own_doubt())
+            best = np.linalg.lstsq(np.array(rows), np.array(right), rcond=None)[0]
+            by_name = {f.belief.part_id: f.value for f in found.figures}
+            np.testing.assert_allclose([by_name[n] for n in names], best[:3], rtol=2e-5)
+
     def test_a_wrong_part_is_named_first(self) -> None:
         rng = np.random.default_rng(12)
         named = 0
@@ -362,6 +395,17 @@ class Advising(unittest.TestCase):
             known = replace(part, mass_u=scale.own_doubt(), shared=())
             other = analyse(self.book.builds[0], {**self.book.parts, part.id: known}, self.book.operators[0])
             self.assertLessEqual(first.before**2 - float(other.spread.cg[0]) ** 2, best * (1.0 + 1e-6))
+
+    def test_weighing_the_whole_rig_leaves_the_doubt_of_the_scale(self) -> None:
+        """Of two that say the same, each weighs by its 1/u^2 (JCGM 100, H): what is left is u v / hypot(u, v)."""
+        scale = Instrument("s", "Scale", step=0.05, accuracy=0.0)
+        build, kit = shoulder_build(*((sheet_part(f"p{k}", 1.0 + k, 0.04), 0.2 * k - 0.4) for k in range(4)))
+        analysis = analyse(build, kit, OPERATOR)
+        found = weigh_next(analysis, gauges_of(analysis), Gauge.MASS, scale, most=1)[0]
+        self.assertIs(found.task, Task.RIG_MASS)
+        u, noise = analysis.spread.mass, scale.own_doubt()
+        self.assertAlmostEqual(found.before, u, places=9)
+        self.assertAlmostEqual(found.after, u * noise / math.hypot(u, noise), places=9)
 
     def test_it_ends_when_nothing_is_worth_the_minutes(self) -> None:
         scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)

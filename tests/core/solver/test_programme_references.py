@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 
 import numpy as np
@@ -10,11 +11,11 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.resolve import prepare
-from equilix.core.kit.parts import Category, Mount, MountKind
+from equilix.core.kit.parts import Category, Joint, Mount, MountKind
 from equilix.core.solver.choices import Choice, Option
 from equilix.core.solver.freedoms import Freedom
 from equilix.core.solver.plan import UNIT, Goal
-from equilix.core.solver.search import NO_LIMITS, _Search, all_free_slides
+from equilix.core.solver.search import NO_LIMITS, _Search, all_free_slides, find_plan
 from equilix.core.solver.targets import Form, Target
 from tests.core.builders import OPERATOR, base, block, rail
 
@@ -94,6 +95,56 @@ class AgainstTheRig(unittest.TestCase):
             there = self.far_out(with_it, kit, prepare(with_it, kit).settings(with_it), "base")
             self.assertAlmostEqual(terms[programme.binary[0]] * UNIT, -0.7 * abs(float(there[-1])), places=9)
 
+    def test_a_part_put_on_a_slide_of_its_own_counts_from_the_middle_of_its_way(self) -> None:
+        rng = np.random.default_rng(34)
+        for k in range(8):
+            build, kit = sleds(rng)
+            low, high = sorted(float(v) for v in rng.uniform(-0.5, 0.5, 2))
+            deck = Mount("deck", MountKind.QUARTER_20, (0.05, 0.0, 0.1), Joint.SLIDE, (1.0, 0.0, 0.0), low, high)
+            kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, deck))
+            kit["block"] = block("block", 0.7, category=Category.WEIGHT, kind=MountKind.QUARTER_20)
+            option = Option(Placed("block", "block", "base", "deck"))
+            programme = self.programme(build, kit, Freedom(frozenset(), (Choice((option,)),)))
+            terms = dict(programme._terms(Goal.STEADINESS))
+            on, way = terms[programme.binary[0]], terms[programme.travel[0]]
+            there = []
+            for setting in ((low + high) / 2.0, low, high):
+                with_it = Build("b", "b", (*build.parts, replace(option.placed, setting=setting)))
+                there.append(float(self.far_out(with_it, kit, prepare(with_it, kit).settings(with_it), "base")[-1]))
+            side = 1.0 if there[0] >= 0.0 else -1.0
+            for setting, far in zip(((low + high) / 2.0, low, high), there, strict=True):
+                self.assertAlmostEqual((on + way * setting / UNIT) * UNIT, -0.7 * side * far, places=9, msg=k)
+
+    def test_boxes_of_what_is_put_on_follow_the_slides_below_them(self) -> None:
+        """A block with another on top goes on a sled; slides that are not free stay where they stand."""
+        rng = np.random.default_rng(35)
+        for free in (frozenset({"low", "high"}), frozenset({"high"}), frozenset({"low"}), frozenset()):
+            build, kit = sleds(rng)
+            top = Mount("top", MountKind.QUARTER_20, (0.01, 0.02, 0.05))
+            kit["block"] = block("block", 0.7, (0.05, 0.06, 0.07), Category.WEIGHT, mounts=(top,))
+            kit["lid"] = block("lid", 0.2, (0.02, 0.03, 0.01), kind=MountKind.QUARTER_20)
+            option = Option(
+                Placed("block", "block", "high", "rail", 0, 0.0, 1), (Placed("lid", "lid", "block", "top"),)
+            )
+            programme = self.programme(build, kit, Freedom(free, (Choice((option,)),)))
+            for name, setting in (("block", 0.13), ("lid", 0.13)):
+                (item,) = programme._items(name)
+                self.assertEqual(item.present, programme.binary[0])
+                at = {i: float(rng.uniform(-0.3, 0.3)) for i in free}
+                values = {
+                    c: at[build.parts[programme.assembly.slide_parts[j]].id] / UNIT
+                    for j, c in programme.slide_column.items()
+                }
+                values[programme.travel[0]] = setting / UNIT
+                parts = tuple(replace(p, setting=at.get(p.id, p.setting)) for p in build.parts)
+                then = Build("b", "b", (*parts, replace(option.placed, setting=setting), *option.carried))
+                assembly = prepare(then, kit)
+                positions = assembly.at(assembly.settings(then))
+                k = next(i for i, p in enumerate(then.parts) if p.id == name)
+                middle = item.middle + sum((values[c] * axis for c, axis in item.terms), np.zeros(3))
+                np.testing.assert_allclose(middle * UNIT, positions.centre[k] - positions.base, atol=1e-12)
+                np.testing.assert_allclose(item.half * UNIT, assembly.edges[k], atol=1e-12)
+
     def test_boxes_of_parts_follow_their_slides(self) -> None:
         rng = np.random.default_rng(33)
         for _ in range(6):
@@ -108,3 +159,98 @@ class AgainstTheRig(unittest.TestCase):
                 middle = item.middle + sum((x[column] * axis for column, axis in item.terms), np.zeros(3))
                 np.testing.assert_allclose(middle * UNIT, then.centre[k] - then.base, atol=1e-12)
                 np.testing.assert_allclose(item.half * UNIT, np.array(kit[placed.part_id].outline.size) / 2, atol=1e-12)
+
+
+class OnDetents(unittest.TestCase):
+    """Slides with five stops each, batteries in a plate that slides, a weight: few enough places to try them all."""
+
+    def problem(self, rng: np.random.Generator) -> tuple[Build, dict, Freedom, Target]:
+        lanes = tuple(
+            Mount(name, MountKind.LIGHT_RODS, (0.0, 0.2 * k, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), -0.2, 0.2, 0.1)
+            for k, name in enumerate(("one", "two", "three"))
+        )
+        shelf = Mount("shelf", MountKind.QUARTER_20, (float(rng.uniform(-0.3, 0.3)), -0.3, 0.0))
+        kit = {"base": replace(base(1.0), mounts=(*base().mounts, *lanes, shelf))}
+        for name in ("a", "b", "x", "y", "z"):
+            kit[name] = block(name, round(float(rng.uniform(0.3, 2.0)), 2), (0.02, 0.02, 0.02))
+        kit["w"] = block("w", 0.4, (0.02, 0.02, 0.02), Category.WEIGHT, kind=MountKind.QUARTER_20)
+        at = {name: 0.1 * int(rng.integers(-2, 3)) for name in ("a", "b", "x")}
+        parts = (
+            Placed("base", "base"),
+            Placed("a", "a", "base", "one", 0, at["a"]),
+            Placed("b", "b", "base", "two", 0, at["b"]),
+            Placed("x", "x", "base", "three", 0, at["x"]),
+        )
+        batteries = tuple(
+            Option(Placed(name, name, "base", "three", 0, at["x"]), current=name == "x", dead=name == "z")
+            for name in ("x", "y", "z")
+        )
+        weight = Option(Placed("w", "w", "base", "shelf"), dead=bool(rng.integers(2)))
+        slides = frozenset(name for name in ("a", "b", "x") if rng.random() < 0.7)
+        freedom = Freedom(slides, (Choice(batteries, needed=bool(rng.integers(2))), Choice((weight,))))
+        point = np.array([float(rng.uniform(-0.1, 0.1)), 0.0, 0.0])
+        return Build("d", "Detents", parts), kit, freedom, Target(point, "base", (Form("pitch", X),), 0.02)
+
+    def ledger(
+        self, build: Build, kit: dict, freedom: Freedom, target: Target, then: dict[str, float]
+    ) -> dict[Goal, float]:
+        """Return what each goal counts, by hand, with the parts of `then` on, each at its setting (m)."""
+        now = {p.id: p.setting for p in build.parts}
+        place = {**then, "base": 0.0}
+        if "w" in then:
+            place["w"] = kit["base"].mount("shelf").at[0]
+        moment = abs(sum(kit[name].mass * (x - target.point[0]) for name, x in place.items()))
+        options = [option for option in freedom.options if option.placed.id in then]
+        moved = [abs(then[name] - now[name]) for name in ("a", "b", "x") if name in then]
+        new = [option for option in options if not option.current]
+        emptied = not {"x", "y", "z"} & set(then)
+        return {
+            Goal.BEYOND: max(moment - target.tolerance, 0.0),
+            Goal.MOMENT: moment,
+            Goal.DEAD_MASS: sum(kit[option.placed.part_id].mass for option in options if option.dead),
+            Goal.ADDED_MASS: sum(kit[option.placed.part_id].mass for option in options),
+            Goal.CHANGES: sum(by > 1e-9 for by in moved) + len(new) + emptied,
+            Goal.TRAVEL: sum(moved),
+        }
+
+    def places(self, build: Build, freedom: Freedom) -> list[dict[str, float]]:
+        """Return all that may be on the base, and where."""
+        now = {p.id: p.setting for p in build.parts}
+        stops = [0.1 * k for k in range(-2, 3)]
+        slots = [[(name, x) for x in (stops if name in freedom.slides else [now[name]])] for name in ("a", "b")]
+        plates: list[tuple[str, float] | None] = [("x", x) for x in (stops if "x" in freedom.slides else [now["x"]])]
+        # What is put on anew may stand at any stop.
+        plates += [(name, x) for name in ("y", "z") for x in stops]
+        if not freedom.choices[0].needed:
+            plates.append(None)
+        return [
+            dict(one for one in (*slides, plate, weight) if one is not None)
+            for slides in itertools.product(*slots)
+            for plate in plates
+            for weight in (None, ("w", 0.0))
+        ]
+
+    def test_each_goal_after_the_other_against_all_places(self) -> None:
+        rng = np.random.default_rng(77)
+        orders = (
+            (Goal.BEYOND, Goal.CHANGES, Goal.TRAVEL),
+            (Goal.BEYOND, Goal.DEAD_MASS, Goal.TRAVEL),
+            (Goal.MOMENT, Goal.TRAVEL, Goal.CHANGES),
+            (Goal.BEYOND, Goal.ADDED_MASS, Goal.CHANGES),
+            (Goal.DEAD_MASS, Goal.MOMENT),
+            (Goal.CHANGES, Goal.MOMENT, Goal.TRAVEL),
+        )
+        for k in range(36):
+            build, kit, freedom, target = self.problem(rng)
+            goals = orders[k % len(orders)]
+            plan = find_plan(build, kit, target, freedom, goals)
+            then = {p.id: p.setting for p in plan.build.parts if p.id != "base"}
+            found = self.ledger(build, kit, freedom, target, then)
+            best: list[float] | None = None
+            for place in self.places(build, freedom):
+                counted = self.ledger(build, kit, freedom, target, place)
+                row = [round(counted[goal], 6) for goal in goals]
+                best = row if best is None or row < best else best
+            self.assertTrue(plan.found)
+            for goal, value in zip(goals, best, strict=True):
+                self.assertAlmostEqual(found[goal], value, delta=2e-6, msg=(k, goal, goals))

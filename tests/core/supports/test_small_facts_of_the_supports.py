@@ -22,6 +22,7 @@ from equilix.core.measurement.bench import Setup, Subject, suggested_layout
 from equilix.core.measurement.coach import Belief, Bench, Do, Look, Saw, advise, believe, with_scale, without
 from equilix.core.operator.body import body_of
 from equilix.core.registry import support_called
+from equilix.core.slides import battery_slide
 from equilix.core.solver.strategies import relaxations
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import (
@@ -35,15 +36,17 @@ from equilix.core.solver.targets import (
     target_of,
 )
 from equilix.core.statics.holding import PALM_LEVER
+from equilix.core.statics.pose import hung_at
 from equilix.core.statics.stages import Trouble, stages_of
-from equilix.core.supports.gimbal import GimbalFinding, gimbal_of, on_gimbal_of, order_of_work
+from equilix.core.supports.gimbal import AxisGauge, GimbalFinding, gimbal_of, on_gimbal_of, order_of_work
 from equilix.core.supports.handheld import line_moment
 from equilix.core.supports.shoulder import ShoulderSettings
 from equilix.core.supports.support import UNITS, ending_of, keyed, unit_of
 from equilix.core.supports.tripod import TripodSettings, nearest_step, plate_marks, slid_to
 from equilix.core.supports.vest import BY_HAND, SledGauge, vest_of
 from equilix.io.demo import demo_book
-from tests.core.builders import base, block, grip, shoulder_build
+from tests.core.builders import base, block, grip, rail, shoulder_build
+from tests.core.supports.test_gimbal_references import random_gimbal
 
 MAN = Operator("m", "M", 1.78, 79.0)
 
@@ -416,6 +419,59 @@ class UnitsOfKeys(unittest.TestCase):
         light = {key: replace(part, mass=None) for key, part in kit.items()}
         none = analyse(replace(build, support="gimbal"), light, MAN)
         self.assertIs(stages_of(none.assembly, none.positions, (0.0, 0.0, 0.065)), Trouble.NO_MASS)
+
+    def test_without_axes_each_direction_is_asked_once(self) -> None:
+        build, kit = shoulder_build((block("camera", 2.0, (0.2, 0.1, 0.1), Category.BODY), 0.05))
+        target = target_of(analyse(replace(build, support="gimbal"), kit, MAN))
+        ways = np.array([form.direction for form in target.forms])
+        np.testing.assert_array_equal(np.sort(ways @ [1.0, 2.0, 3.0]), [1.0, 2.0, 3.0])
+
+    def test_torques_at_the_best_estimates_are_those_that_are_shown(self) -> None:
+        """What is drawn and what is judged are one: tilt and roll level, pan with the frame leaned 30 degrees."""
+        build, kit = random_gimbal(41)
+        analysis = analyse(build, kit, MAN)
+        gauges = gauges_of(analysis)
+        figures = support_called("gimbal").judge(analysis, MAN).figures
+        for gauge, key, share in (
+            (AxisGauge.TILT_PEAK, "tilt_torque_peak_nm", 1.0),
+            (AxisGauge.ROLL_PEAK, "roll_torque_peak_nm", 1.0),
+            (AxisGauge.PAN_PEAK, "pan_torque_peak_nm", 0.5),
+        ):
+            stage = on_gimbal_of(analysis).stage(key.split("_")[0])
+            across = [k for k in range(3) if k != stage.about]
+            peak = stage.mass * STANDARD_GRAVITY * math.hypot(*(stage.cg - stage.point)[across]) * share
+            self.assertAlmostEqual(float(gauges.values(gauge, gauges.now())[0]), peak)
+            self.assertAlmostEqual(figures[key].value, peak)
+
+    def test_the_battery_slide_is_the_innermost_that_leaves_the_camera(self) -> None:
+        parts = (
+            (block("camera", 3.0, (0.2, 0.1, 0.1), Category.BODY, mounts=(rail("back", 0.3),)), 0.1),
+            (block("plate", 0.2, mounts=(rail("wedge", 0.1),)), -0.2),
+            (block("power", 0.9, category=Category.BATTERY), -0.3),
+        )
+        build, kit = shoulder_build(*parts)
+
+        def on(holder: str, mount: str) -> Build:
+            sits = replace(build.placed("power"), parent=holder, mount=mount, setting=0.0)
+            return build.with_placed(sits)
+
+        power = [p.id for p in build.parts].index("power")
+        # On the camera's back its own slide moves it, the camera's does not count.
+        for held in (on("plate", "wedge"), on("camera", "back")):
+            assembly = analyse(held, kit, MAN).assembly
+            self.assertEqual(assembly.slide_parts[battery_slide(assembly)], power)
+        screwed = Mount("back", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0))
+        fixed = {**kit, "camera": replace(kit["camera"], mounts=(screwed,))}
+        self.assertIsNone(battery_slide(analyse(on("camera", "back"), fixed, MAN).assembly))
+
+    def test_hands_on_what_hangs_are_where_the_rig_hangs(self) -> None:
+        build, kit = shoulder_build((block("camera", 3.0, (0.2, 0.1, 0.1), Category.BODY), 0.05), (grip("l"), 0.3))
+        assembly = analyse(build, kit, MAN).assembly
+        positions = assembly.at(assembly.settings(build))
+        hook, at = np.array([0.03, 0.01, 0.2]), np.array([0.25, -0.02, 1.62])
+        pose = hung_at(assembly, positions, hook, at, MAN, Hold(), 0.7)
+        place = next(one for one in pose.places)
+        np.testing.assert_allclose(pose.stance.grips[0].at, place.point + at - hook)
 
     def test_one_cable_may_cross_an_axis_two_are_warned_of(self) -> None:
         """Common practice: each cable across an axis works like a spring; more than one is asking for it."""

@@ -1,0 +1,74 @@
+"""How a rig's mass, CG, stages and inertia follow each part's figures, by weighing it again with that part changed."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+
+from equilix.core.analyse import analyse
+from equilix.core.assembly.build import Build, Kit
+from equilix.core.doubt.gauges import gauges_of, inputs_of
+from equilix.core.kit.parts import Category
+from tests.core.builders import OPERATOR, block, grip, shoulder_build
+from tests.core.supports.test_gimbal_references import random_gimbal
+from tests.core.supports.test_sled_references import random_sled
+
+
+def on_the_shoulder(seed: int) -> tuple[Build, Kit]:
+    """Return a camera on a plate that slides, with things on the plate and beside it."""
+    rng = np.random.default_rng(seed)
+    parts = [(block(name, float(rng.uniform(0.3, 2.0))), float(rng.uniform(-0.4, 0.4))) for name in ("a", "b", "c")]
+    camera = (block("camera", 3.0, (0.2, 0.1, 0.12), Category.BODY), float(rng.uniform(-0.2, 0.2)))
+    build, kit = shoulder_build(*parts, camera, (grip("l"), 0.4), (grip("r"), 0.45))
+    turned = tuple(replace(p, quarter_turns=int(rng.integers(4))) if p.id in ("a", "b") else p for p in build.parts)
+    kit = {k: replace(p, cg=tuple(float(v) for v in rng.uniform(-0.03, 0.03, 3))) for k, p in kit.items()}
+    return replace(build, parts=(*turned[:1], *turned[1:])), kit
+
+
+class Slopes(unittest.TestCase):
+    def rows(self, build: Build, kit: Kit) -> np.ndarray:
+        """Return mass, CG, carried mass, mass and CG of each stage, and the inertia, as one row."""
+        gauges = gauges_of(analyse(build, kit, OPERATOR))
+        assert gauges is not None
+        result: np.ndarray = gauges.now().rows[0]
+        return result
+
+    def test_by_each_mass_and_each_cg(self) -> None:
+        rigs = [on_the_shoulder(3), random_gimbal(4), random_sled(5), on_the_shoulder(6), random_sled(7)]
+        for build, kit in rigs:
+            analysis = analyse(build, kit, OPERATOR)
+            gauges = gauges_of(analysis)
+            inputs = inputs_of(analysis, gauges.slide)
+            for k, placed in enumerate(build.parts):
+                part = kit[placed.part_id]
+                step = 1e-4
+                ends = [self.rows(build, {**kit, part.id: replace(part, mass=part.mass + d)}) for d in (step, -step)]
+                slope = (ends[0] - ends[1]) / (2.0 * step)
+                np.testing.assert_allclose(inputs.mass[k], slope, atol=2e-7, err_msg=f"{build.id} {placed.id}")
+                for j in range(3):
+                    moved = []
+                    for d in (step, -step):
+                        cg = list(part.cg)
+                        cg[j] += d
+                        moved.append(self.rows(build, {**kit, part.id: replace(part, cg=tuple(cg))}))
+                    slope = (moved[0] - moved[1]) / (2.0 * step)
+                    np.testing.assert_allclose(inputs.cg[k, j], slope, atol=2e-7, err_msg=f"{build.id} {placed.id}")
+
+    def test_by_a_parts_own_inertia_as_a_share_of_it(self) -> None:
+        build, kit = random_sled(11)
+        analysis = analyse(build, kit, OPERATOR)
+        gauges = gauges_of(analysis)
+        own = inputs_of(analysis, gauges.slide).own
+        # Nothing but the inertia follows it, and there all parts' own add up with what their places make.
+        self.assertFalse(own[:, :-6].any())
+        away = analysis.positions.cg - analysis.body.cg
+        masses = analysis.assembly.mass
+        places = sum(m * (d @ d * np.eye(3) - np.outer(d, d)) for m, d in zip(masses, away, strict=True))
+        i, j = (0, 1, 2, 0, 0, 1), (0, 1, 2, 1, 2, 2)
+        np.testing.assert_allclose(own[:, -6:].sum(axis=0) + places[i, j], analysis.body.inertia[i, j], atol=1e-12)
+
+
+if __name__ == "__main__":
+    unittest.main()
