@@ -17,6 +17,7 @@ from equilix.desktop.main_window import BALANCE
 from equilix.desktop.supports.gimbal import CoachBench
 from equilix.desktop.theme import text_scale
 from equilix.desktop.views.balance import BENCH, OWN
+from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from equilix.present.words import slider_of
@@ -84,6 +85,22 @@ class OnTheDemo(DemoWindowTestCase):
         said = [item.text for item in view.drawing.scene.items if isinstance(item, TextItem)]
         self.assertEqual(said.count("it stands there"), 4)
         self.assertIn("settled", self.window.rail.marks.values() if hasattr(self.window.rail, "marks") else ["settled"])
+
+    def test_a_roll_that_is_off_is_not_level_enough_where_tilt_is(self) -> None:
+        build = self.workspace.build
+        steps = [step for step in order_of_work(self.workspace.analysis()) if step.placed_id]
+        for step in steps:
+            build = build.with_placed(replace(build.placed(step.placed_id), setting=step.to))
+        side = build.placed(next(step.placed_id for step in steps if step.stage == "roll"))
+        off = build.with_placed(replace(side, setting=side.setting + 0.008))
+        self.workspace.apply(ChangeBuild(off, "roll off"))
+        self.settle()
+        self.assertTrue(self.ways())
+        self.assertEqual(self.window.balance.finder.note, "")
+        self.workspace.apply(ChangeBuild(build, "all on their axes"))
+        self.settle()
+        self.wait_for(lambda: not self.window.balance.finder.busy)
+        self.assertEqual(self.window.balance.finder.note, "It is level enough: nothing to cure.")
 
     def test_its_page_its_form_and_its_sheet(self) -> None:
         view = self.window.balance

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
-from equilix.core.assembly.build import settings_of
+from equilix.core.assembly.build import settings_of, with_settings
 from equilix.core.registry import KEYS
 from equilix.core.supports.tripod import on_tripod_of, tripod_of
 from equilix.desktop.main_window import BALANCE, CARRY
+from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from tests.desktop import test_strangers_rigs as strangers
@@ -43,6 +45,14 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()
         self.assertEqual(tripod_of(self.workspace.build).slid, 0.0)
+
+    def test_a_clamp_that_holds_no_plate_that_slides_says_so(self) -> None:
+        build = self.workspace.build
+        fixed = with_settings(build, replace(tripod_of(build), travel=0.0))
+        self.workspace.apply(ChangeBuild(fixed, "a plate that is screwed on"))
+        self.settle()
+        words = self.window.balance.model.verdict.body
+        self.assertRegex(words, "^The plate does not slide in this clamp: the rig has to go back [0-9]+ mm on it\\.")
 
     def test_the_plate_slides_in_its_clamp_by_mouse(self) -> None:
         self.window.go(BALANCE)

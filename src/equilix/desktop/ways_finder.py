@@ -20,6 +20,10 @@ if TYPE_CHECKING:
 SETTLED = 60
 
 
+#: What is left of a rig that is balanced as far as anybody knows, and that nothing would bring nearer.
+_WITHIN = "What is left lies within what is known of the parts. Weigh them again before you chase it."
+
+
 class WaysFinder(QObject):
     """`changed` follows new ways, also the first sign that they are sought."""
 
@@ -119,6 +123,7 @@ class WaysFinder(QObject):
         if (self._key, system) == self._words_key:
             return
         from equilix.core.solver.strategies import Strategy
+        from equilix.core.solver.targets import is_level, target_of
         from equilix.present.balance.ways import sway_words, ways_of
         from equilix.present.supports import view_of
 
@@ -126,10 +131,11 @@ class WaysFinder(QObject):
         self.ways = ways_of(found, self.analysis, self._kit, system)
         if so_far:
             return
-        stand = self.analysis.stand
-        level = stand is not None and abs(stand.tip_moment) <= self.workspace.preferences.tolerance
+        target = target_of(self.analysis, self.workspace.preferences.tolerance)
+        level = target is not None and is_level(self.analysis, target)
         self.note = "It is level enough: nothing to cure." if level else ""
         if not level and not found:
-            self.note = view_of(self.analysis).stuck
+            view = view_of(self.analysis)
+            self.note = _WITHIN if view.mark(self.analysis) == "settled" else view.stuck
         self.sway = sway_words(self._swayed, self.analysis, system) if not level else ""
         self._words_key = (self._key, system)

@@ -116,7 +116,11 @@ class TripodView(SupportView):
         far, way = figure(abs(on_it.slide), Kind.LENGTH, system), "forward" if on_it.slide > 0.0 else "back"
         words = f"Slide the plate {way} {far} in its clamp."
         if on_it.short > 0.0:
-            words = f"The plate would have to go {way} {far}; {figure(on_it.short, Kind.LENGTH, system)} are missing."
+            missing = f"The plate would have to go {way} {far}; {figure(on_it.short, Kind.LENGTH, system)} are missing."
+            slides = tripod_of(analysis.build).travel > 0.0
+            words = (
+                missing if slides else f"The plate does not slide in this clamp: the rig has to go {way} {far} on it."
+            )
         return Verdict(falls, f"{words} {where}{but_words(analysis)}", leans)
 
     def mark(self, analysis: Analysis) -> str:
