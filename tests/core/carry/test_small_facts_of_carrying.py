@@ -414,6 +414,21 @@ class Arranged(unittest.TestCase):
         tilted = math.hypot(0.28, 0.15)
         self.assertAlmostEqual(abs(ways[1].see_saw), found.body.mass * STANDARD_GRAVITY * abs(ahead) * 0.28 / tilted)
 
+    def test_grips_moved_under_a_cg_that_lies_aside_see_saw_no_more(self) -> None:
+        """However they are staggered: the line through both hands then passes right under it."""
+        for aside in (0.09, -0.05):
+            build, kit = shoulder_build(
+                (block("camera", 4.0, (0.2, 0.1, 0.14), Category.BODY), -0.06),
+                (wide("l", 0.14), 0.28),
+                (wide("r", -0.14), 0.20),
+            )
+            kit["camera"] = replace(kit["camera"], cg=(0.0, aside, 0.0))
+            found = analyse(replace(build, support="handheld"), kit, MAN)
+            ways = staggers(found, carry(found, MAN, "handheld"))
+            self.assertGreater(abs(ways[1].see_saw), 0.5)
+            self.assertAlmostEqual(ways[-1].see_saw, 0.0, places=9)
+            self.assertAlmostEqual(ways[-1].by, 0.08)
+
     def test_grips_a_little_apart_are_shown_as_they_are(self) -> None:
         for apart, count in ((0.004, 3), (0.006, 4)):
             build, kit = shoulder_build(

@@ -18,11 +18,12 @@ from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
 from equilix.core.slides import slide_of_camera
 from equilix.core.solver.freedoms import balance_slides, battery_freedom, move_freedom
 from equilix.core.solver.lenses import fewest_marks, lens_table, worst_pair
-from equilix.core.solver.strategies import find_strategies, relaxations
+from equilix.core.solver.strategies import StrategyKind, find_strategies, relaxations
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import TOLERANCE, is_level, robust_target, target_of
 from equilix.core.solver.trade import trade_off
 from tests.core.builders import base, block, rested, shoulder_build
+from tests.core.supports.test_gimbal_references import random_gimbal
 
 MAN = Operator("m", "M", 1.78, 79.0)
 
@@ -383,6 +384,34 @@ class FirstWays(unittest.TestCase):
         self.assertTrue(ways[0].full)
         self.assertEqual(ways[0].plan.changes, 1)
         self.assertAlmostEqual(moment(ways[0].after), 0.0, delta=TOLERANCE + 1e-9)
+
+    def test_dead_weight_that_does_it_alone_is_no_more_than_that_and_moves_nothing(self) -> None:
+        """Lever law: the block that brings the moment to the tolerance, at the farthest place behind, no heavier."""
+        build, kit = camera_rig(0.06)
+        kit["camera"] = replace(kit["camera"], mass=2.0)
+        analysis = analyse(camera_at(build, 0.06), kit, MAN)
+        way = next(w for w in find_strategies(analysis, kit, MAN) if w.kind is StrategyKind.DEAD_WEIGHT)
+        self.assertTrue(way.full)
+        self.assertEqual(way.plan.moved, {})
+        new = next(k for k, p in enumerate(way.plan.build.parts) if p.id not in {q.id for q in build.parts})
+        added = way.after.body.mass - analysis.body.mass
+        lever = float((way.after.stand.point - way.after.positions.cg[new])[0])
+        self.assertAlmostEqual(added * lever * STANDARD_GRAVITY, moment(analysis) - TOLERANCE, delta=1e-4)
+        self.assertGreater(lever, 0.45)
+
+    def test_what_would_do_for_a_gimbal_is_on_the_stage_that_is_off(self) -> None:
+        """A lens on the tilt stage may be lighter, a screen on the frame changes nothing there."""
+        build, kit = random_gimbal(71, reach=0.002)
+        screen = replace(block("screen", 3.0, (0.02, 0.1, 0.1), Category.MONITOR, kind=MountKind.COLD_SHOE))
+        shoe = Mount("shoe", MountKind.COLD_SHOE, (0.6, 0.0, 0.0))
+        kit = {**kit, "screen": screen, "frame": replace(kit["frame"], mounts=(*kit["frame"].mounts, shoe))}
+        after = analyse(replace(build, parts=(*build.parts, Placed("screen", "screen", "frame", "shoe"))), kit, MAN)
+        target = target_of(after)
+        names = [r.placed_id for r in relaxations(after, 0.05, target) if r.lighter > 0.0]
+        self.assertNotIn("screen", names)
+        # Holding still what tips it, the first form alone: the same.
+        names = [r.placed_id for r in relaxations(after, 0.001) if r.lighter > 0.0]
+        self.assertNotIn("screen", names)
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ import unittest
 import mujoco
 import numpy as np
 from msgspec.structs import replace
+from scipy.spatial.transform import Rotation
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -31,6 +32,7 @@ from equilix.core.supports.gimbal import (
     AxisGauge,
     GimbalFinding,
     GimbalSettings,
+    gimbal_of,
     gravity_torques,
     holding_power,
     links_of,
@@ -254,6 +256,21 @@ class Torques(unittest.TestCase):
         self.assertGreater(abs(case["pan"]), 1e-3)
         tall = gravity_torques(analysis, on_it, MODES["vertical framing"])
         self.assertAlmostEqual(tall["roll"], on_it.stage("roll").weight * on_it.stage("roll").beside[1], places=9)
+
+    def test_an_attitude_is_counted_from_how_it_is_held(self) -> None:
+        """All angles of the two add up, each on its own axis; against MuJoCo turned by the sums."""
+        rng = np.random.default_rng(44)
+        build, kit = random_gimbal(45)
+        for way, base in MODES.items():
+            held = analyse(with_settings(build, replace(gimbal_of(build), way=way)), kit, SOMEBODY)
+            a, b, c, d, e = (float(v) for v in rng.uniform(-1.0, 1.0, 5))
+            said = SUPPORT.at_attitude(held, Attitude(a, b, c, d, e))
+            turned = Rotation.from_euler("y", base.lean + d) * Rotation.from_euler("x", base.aside + e)
+            model = model_of(held, turned.inv().apply([0.0, 0.0, -1.0]))
+            q = np.array([base.pan + c, base.roll + b, base.tilt + a])
+            torques = -inverse(model, q, np.zeros(3), np.zeros(3))
+            for name, torque in zip(("pan", "roll", "tilt"), torques, strict=True):
+                self.assertAlmostEqual(said[f"{name}_torque_nm"].value, torque, places=6, msg=(way, name))
 
 
 class Figures(unittest.TestCase):
