@@ -15,7 +15,7 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.kit.parts import Category, HowKnown
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import EXACT, ROUNDING
 
 #: m. Less overlap than this is how closely boxes can describe parts; common practice.
 SLACK = 0.004
@@ -153,14 +153,22 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
 def _pairs_of(assembly: Assembly) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return the numbers of all pairs (p,), (p,) that may clash, the lower first, and what room they need (3, p) (m).
 
-    Upright boxes whose middles are nearer than that along every axis overlap. It stays while slides move.
+    Upright boxes whose middles are nearer than that along every axis overlap. It stays while slides move; what lies
+    apart along an axis along which no slide moves one against the other never meets.
     """
     sized = np.flatnonzero(assembly.sized)
     a, b = np.triu_indices(len(sized), 1)
     first, second = sized[a], sized[b]
     apart = ~_may_touch(assembly, first, second) if first.size else np.zeros(0, dtype=bool)
     first, second = first[apart], second[apart]
-    return first, second, np.ascontiguousarray((assembly.edges[first] + assembly.edges[second] - SLACK).T)
+    room = np.ascontiguousarray((assembly.edges[first] + assembly.edges[second] - SLACK).T)
+    centre, carries = assembly.at(np.zeros(len(assembly.slide_parts))).centre.T, assembly.carries_all()
+    parted = carries[:, first] != carries[:, second]
+    # By as much as a rounding of the settings may bring them nearer.
+    clear = np.abs(centre[:, first] - centre[:, second]) > room + ROUNDING
+    moves = np.array([(parted & along[:, None]).any(axis=0) for along in (np.abs(assembly.slide_axes) > EXACT).T])
+    may = ~(clear & ~moves.reshape(clear.shape)).any(axis=0)
+    return first[may], second[may], np.ascontiguousarray(room[:, may])
 
 
 def _overlapping_pairs(low: np.ndarray, high: np.ndarray, sized: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

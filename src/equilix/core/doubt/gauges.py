@@ -55,7 +55,8 @@ class Draws(Struct, frozen=True, eq=False):
     def rows(self) -> np.ndarray:
         """All numbers (d, 5 + 4 g + s): mass, CG, carried, then mass and CG of each stage, then the inertia."""
         stages = self.stages.reshape(len(self.mass), -1)
-        return np.column_stack([self.mass, self.cg, self.carried, stages, self.seconds])
+        columns = (self.mass[:, None], self.cg, self.carried[:, None], stages, self.seconds)
+        return np.concatenate(columns, axis=1)
 
     @classmethod
     def of(cls, rows: np.ndarray) -> Draws:
@@ -193,9 +194,11 @@ class Gauges:
             covariance = self.covariance()
             for gain, gradient, _ in lessons(self, covariance):
                 covariance = covariance - np.outer(gain, gradient @ covariance)
-            now = self.now().rows[0]
             steps = 2.0 * spread_of(covariance).T
-            self._moved = Draws.of(np.concatenate([now[None, :], now + steps, now - steps]))
+            rows = np.repeat(self.now().rows, 1 + 2 * len(steps), axis=0)
+            rows[1 : 1 + len(steps)] += steps
+            rows[1 + len(steps) :] -= steps
+            self._moved = Draws.of(rows)
         return self._moved
 
     def covariance(self) -> np.ndarray:
