@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Placed, Side, free_mounts
-from equilix.core.assembly.fit import FOUNDATIONS, first_setting, sort_by_fit
+from equilix.core.assembly.fit import FOUNDATIONS, best_seats, first_setting, sort_by_fit
 from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
@@ -297,6 +297,21 @@ class Sense(unittest.TestCase):
                 if part.category is Category.BODY:
                     self.assertIn(carrier, (Category.PLATE, Category.CAGE))
             self.assertEqual(len(fits) + len(misfits), len(kit))
+
+    def test_rear_rods_go_where_they_reach_back_and_others_ahead(self) -> None:
+        clamps = tuple(
+            Mount(name, MountKind.LIGHT_ROD_CLAMP, (0.0, 0.0, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), low, high)
+            for name, low, high in (("behind", -0.30, 0.02), ("ahead", -0.02, 0.30))
+        )
+        plate = block("plate", 0.8, (0.2, 0.1, 0.02), Category.PLATE, mounts=clamps)
+        rods = [
+            replace(block(key, 0.2, (0.3, 0.08, 0.015), Category.RODS, kind=MountKind.LIGHT_ROD_CLAMP), name=name)
+            for key, name in (("r", "Rear rods, 12 in"), ("b", "Rods to the back"), ("f", "Rods, 12 in"))
+        ]
+        for part, where in zip(rods, ("behind", "behind", "ahead"), strict=True):
+            kit = {"plate": plate, part.id: part}
+            seat = best_seats(Build("b", "b", (Placed("plate", "plate"),)), kit)[0]
+            self.assertEqual((seat.part.id, seat.spot.mount.id), (part.id, where))
 
     def test_a_new_part_on_rods_starts_clear_of_everything(self) -> None:
         kit = {part.id: part for part in catalogue()}

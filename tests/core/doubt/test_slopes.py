@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Kit
-from equilix.core.doubt.gauges import gauges_of, inputs_of
+from equilix.core.doubt.gauges import Draws, Gauge, gauges_of, inputs_of
 from equilix.core.kit.parts import Category
 from tests.core.builders import OPERATOR, block, grip, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal
@@ -55,6 +55,16 @@ class Slopes(unittest.TestCase):
                         moved.append(self.rows(build, {**kit, part.id: replace(part, cg=tuple(cg))}))
                     slope = (moved[0] - moved[1]) / (2.0 * step)
                     np.testing.assert_allclose(inputs.cg[k, j], slope, atol=2e-7, err_msg=f"{build.id} {placed.id}")
+
+    def test_hands_are_those_of_the_rigs_that_are_asked(self) -> None:
+        """Whatever was asked before: twice as heavy a rig is twice as heavy in closed hands without a pad's help."""
+        build, kit = on_the_shoulder(8)
+        gauges = gauges_of(analyse(replace(build, support="handheld"), kit, OPERATOR))
+        now = gauges.now()
+        once = gauges.values(Gauge.LARGER_HAND, now)
+        twice = gauges.values(Gauge.LARGER_HAND, Draws(2.0 * now.mass, now.cg, now.carried, now.stages, now.seconds))
+        np.testing.assert_allclose(twice, 2.0 * once, rtol=1e-6)
+        np.testing.assert_allclose(gauges.values(Gauge.LARGER_HAND, now), once)
 
     def test_by_a_parts_own_inertia_as_a_share_of_it(self) -> None:
         build, kit = random_sled(11)

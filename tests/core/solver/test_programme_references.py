@@ -100,7 +100,7 @@ class AgainstTheRig(unittest.TestCase):
         for k in range(8):
             build, kit = sleds(rng)
             low, high = sorted(float(v) for v in rng.uniform(-0.5, 0.5, 2))
-            deck = Mount("deck", MountKind.QUARTER_20, (0.05, 0.0, 0.1), Joint.SLIDE, (1.0, 0.0, 0.0), low, high)
+            deck = Mount("deck", MountKind.QUARTER_20, (0.05, 0.0, 0.1), Joint.SLIDE, (0.8, 0.0, 0.6), low, high)
             kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, deck))
             kit["block"] = block("block", 0.7, category=Category.WEIGHT, kind=MountKind.QUARTER_20)
             option = Option(Placed("block", "block", "base", "deck"))

@@ -324,6 +324,12 @@ class Figures(unittest.TestCase):
         side = kit["side"]
         askew = replace(side, mounts=(replace(side.mounts[0], axis=(0.1, 1.0, 0.0)),))
         self.assertIs(trouble({"side": askew}), Trouble.SKEW)
+        # Common practice: a degree is what play and bolts leave; more was joined wrongly.
+        for degrees, wrong in ((0.95, False), (1.05, True)):
+            leans = replace(side.mounts[0], axis=(math.tan(math.radians(degrees)), 1.0, 0.0))
+            found = analyse(build, {**kit, "side": replace(side, mounts=(leans,))}, SOMEBODY)
+            said = stages_of(found.assembly, found.positions, found.build)
+            self.assertEqual(said is Trouble.SKEW, wrong)
         light = {key: replace(kit[key], mass=None) for key in ("tilt", "riser", "cross", "camera", "lens")}
         self.assertIs(trouble(light), Trouble.NO_MASS)
         roll = kit["arm"].mounts[0]
