@@ -7,6 +7,7 @@ trade-off and search read nothing else of it.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct
@@ -74,6 +75,15 @@ def left_of(forward: np.ndarray) -> np.ndarray:
     return np.array([-forward[1] / size, forward[0] / size, 0.0])
 
 
+@lru_cache(maxsize=16)
+def _of_group(assembly: Assembly, group: bytes | None) -> tuple[float, np.ndarray]:
+    """Return the mass (kg) of a group of parts (n,) bool, None for all, and what their CGs add to a covariance."""
+    if group is None:
+        return float(assembly.mass.sum()), assembly.cg_spread_in_all
+    inside = np.frombuffer(group, dtype=bool)
+    return float(assembly.mass[inside].sum()), assembly.cg_spread[inside].sum(axis=0)
+
+
 def stand_at(
     assembly: Assembly,
     positions: Positions,
@@ -93,10 +103,9 @@ def stand_at(
         # Parts of outer stages do not turn on the innermost axis.
         lever = lever * groups[0]
         masses = masses * groups[0]
-    total = float(masses.sum())
+    total, inside = _of_group(assembly, groups[0].tobytes() if groups else None)
     # First-order: M = sum m g (r - point) . forward.
     gain = assembly.doubts.gain @ lever
-    inside = assembly.cg_spread[groups[0]].sum(axis=0) if groups else assembly.cg_spread_in_all
     by_cg = float(forward @ inside @ forward)
     own = assembly.doubts.mass * lever
     variance = float(own @ own + gain @ gain) + by_cg

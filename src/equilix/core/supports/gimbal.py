@@ -530,12 +530,12 @@ class TheGimbal(Support):
             payload = payload_of(analysis, on_it)
             if payload > settings.most:
                 found.append(Finding(GimbalFinding.OVER_PAYLOAD, (ids[inner.holder],), payload, limit=settings.most))
-        least = [0.0] * len(on_it.stages) if on_it.usual else _beside_axes(assembly, analysis.positions, on_it)
-        for stage, beside in zip(on_it.stages, least, strict=True):
+        for stage in on_it.stages:
             peak = peak_torque(stage)
             if peak > settings.rated(stage.name):
                 at = (ids[stage.holder],)
                 found.append(Finding(GimbalFinding.OVER_MOTOR, at, peak, limit=settings.rated(stage.name)))
+            beside = 0.0 if on_it.usual else _beside_axis(assembly, analysis.positions, stage)
             if beside > _OUTSIDE:
                 found.append(Finding(GimbalFinding.AXIS_OUTSIDE, (ids[stage.holder],), beside, limit=_OUTSIDE))
         found += [
@@ -587,14 +587,28 @@ class TheGimbal(Support):
         return {f"{name}_torque_nm": Figure(torque) for name, torque in torques.items()}
 
 
-def _beside_axes(assembly: Assembly, positions: Positions, on_it: Stages) -> list[float]:
-    """Return how far (m) each stage's axis passes by its nearest part, 0 where it goes through one or has none."""
-    points = np.array([stage.point for stage in on_it.stages])
-    away = np.maximum(np.abs(positions.centre - points[:, None]) - assembly.edges, 0.0)
-    away[np.arange(len(points)), :, [stage.about for stage in on_it.stages]] = 0.0
-    there = np.array([stage.parts for stage in on_it.stages]) & assembly.sized
-    nearest = np.where(there, (away * away).sum(axis=2), np.inf).min(axis=1)
-    return [math.sqrt(near) if math.isfinite(near) else 0.0 for near in nearest.tolist()]
+def _beside_axis(assembly: Assembly, positions: Positions, stage: Stage) -> float:
+    """Return how far (m) a stage's axis passes by its nearest part, 0 where it goes through one or none has a size."""
+    last = _nearest_parts(assembly)
+    near = last.get(stage.name)
+    if near is not None:
+        # The part that was near before mostly still is: then no other need be asked.
+        centre, edges, point = positions.centre[near].tolist(), assembly.edges[near].tolist(), stage.point.tolist()
+        across = [max(abs(centre[k] - point[k]) - edges[k], 0.0) for k in range(3) if k != stage.about]
+        if math.hypot(*across) == 0.0:
+            return 0.0
+    away = np.maximum(np.abs(positions.centre - stage.point) - assembly.edges, 0.0)
+    away[:, stage.about] = 0.0
+    squares = np.where(stage.parts & assembly.sized, (away**2).sum(axis=1), np.inf)
+    last[stage.name] = int(squares.argmin())
+    nearest = float(squares[last[stage.name]])
+    return math.sqrt(nearest) if math.isfinite(nearest) else 0.0
+
+
+@lru_cache(maxsize=8)
+def _nearest_parts(assembly: Assembly) -> dict[str, int]:
+    """Return the part that was last nearest to each stage's axis, by the stage's name; it is looked at first."""
+    return {}
 
 
 def payload_of(analysis: Analysis, on_it: Stages) -> float:
