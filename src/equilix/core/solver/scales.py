@@ -44,9 +44,9 @@ def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[St
     assembly = analysis.assembly
     values = np.array([form_value(analysis, target, form) for form in target.forms])
     slopes = np.array([form_slopes(analysis, target, form) for form in target.forms]).reshape(len(values), -1)
-    settings = analysis.settings.astype(float).copy()
-    usable = scales_of(analysis, on_it)
-    least = SLIGHT
+    settings, usable = analysis.settings.astype(float).tolist(), scales_of(analysis, on_it)
+    # Plain numbers, asked one by one; a slide that carries less than this does not count.
+    by, least = slopes.tolist(), SLIGHT
     steps: list[Step] = []
     used: set[int] = set()
     for f, form in enumerate(target.forms):
@@ -54,17 +54,17 @@ def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[St
         assert stage is not None
         before = float(values[f]) / stage.mass
         several = [
-            j for j in usable if j not in used and abs(slopes[f, j]) > least and (np.abs(slopes[:f, j]) <= least).all()
+            j for j in usable if j not in used and abs(by[f][j]) > least and all(abs(row[j]) <= least for row in by[:f])
         ]
         # The coarse scale carries more.
-        several.sort(key=lambda j: -abs(float(slopes[f, j])))
+        several.sort(key=lambda j: -abs(by[f][j]))
         done = 0
         for j in several:
             if abs(values[f]) <= EXACT * stage.mass and done:
                 break
             mount = assembly.slide_mounts[j]
-            now = float(settings[j])
-            to = mount.snap(now - float(values[f]) / float(slopes[f, j]))
+            now = settings[j]
+            to = mount.snap(now - float(values[f]) / by[f][j])
             values = values + slopes[:, j] * (to - now)
             settings[j] = to
             used.add(j)

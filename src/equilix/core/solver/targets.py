@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
+from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import support_called
@@ -88,11 +90,7 @@ def form_slopes(analysis: Analysis, target: Target, form: Form) -> np.ndarray:
     """Return how a form's moment grows with each slide (k,) (kg; of a product kg m)."""
     assembly, mass = analysis.assembly, _masses_in(analysis, form)
     point, holder = target.about(form)
-    held = next((i for i, placed in enumerate(analysis.build.parts) if placed.id == holder), None)
-    along = assembly.slide_axes @ form.direction
-    moves = assembly.carries_all().astype(float)
-    if held is not None:
-        moves = moves - moves[:, held, None]
+    along, moves = assembly.slide_axes @ form.direction, _moves_against(assembly, holder)
     if form.lever is None:
         found: np.ndarray = along * (moves @ mass)
         return found
@@ -110,10 +108,26 @@ def form_arms(analysis: Analysis, target: Target, form: Form) -> np.ndarray:
 
 
 def _masses_in(analysis: Analysis, form: Form) -> np.ndarray:
-    mass = analysis.assembly.mass
-    if form.group is None:
-        return mass
-    result: np.ndarray = mass * [placed.id in form.group for placed in analysis.build.parts]
+    assembly = analysis.assembly
+    return assembly.mass if form.group is None else _masses_of(assembly, form.group)
+
+
+# Neither changes while slides move.
+@lru_cache(maxsize=64)
+def _masses_of(assembly: Assembly, group: frozenset[str]) -> np.ndarray:
+    """Return each part's mass (n,) (kg), 0 outside the group of placed parts."""
+    result: np.ndarray = assembly.mass * [placed.id in group for placed in assembly.build.parts]
+    result.flags.writeable = False
+    return result
+
+
+@lru_cache(maxsize=64)
+def _moves_against(assembly: Assembly, holder: str | None) -> np.ndarray:
+    """Return 1 where a slide moves a part (k, n) away from a placed part, -1 where it moves that one away, else 0."""
+    moves = assembly.carries_all().astype(float)
+    held = next((i for i, placed in enumerate(assembly.build.parts) if placed.id == holder), None)
+    result: np.ndarray = moves if held is None else moves - moves[:, held, None]
+    result.flags.writeable = False
     return result
 
 

@@ -21,6 +21,7 @@ STAGES = ("tilt", "roll", "pan")
 ABOUT = {"tilt": 1, "roll": 0, "pan": 2}
 #: The rig axes beside which a stage's CG is told, in working order.
 BESIDE = {"tilt": ("x", "z"), "roll": ("y", "z"), "pan": ("x", "y")}
+_ACROSS = {name: ("xyz".index(a), "xyz".index(b)) for name, (a, b) in BESIDE.items()}
 #: What a gimbal's make decides: no scale clears it.
 BY_MAKE = frozenset({("roll", "z"), ("pan", "y")})
 NUMBER = {"x": 0, "y": 1, "z": 2}
@@ -68,8 +69,8 @@ class Stage(Struct, frozen=True, eq=False):
     @property
     def beside(self) -> tuple[float, float]:
         """The CG (m) from the axis, along the two rig axes beside it, see `BESIDE`."""
-        a, b = BESIDE[self.name]
-        return float(self.offset[NUMBER[a]]), float(self.offset[NUMBER[b]])
+        a, b = _ACROSS[self.name]
+        return float(self.cg[a] - self.point[a]), float(self.cg[b] - self.point[b])
 
     @property
     def axis(self) -> np.ndarray:
