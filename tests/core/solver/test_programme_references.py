@@ -161,6 +161,28 @@ class AgainstTheRig(unittest.TestCase):
                 np.testing.assert_allclose(item.half * UNIT, np.array(kit[placed.part_id].outline.size) / 2, atol=1e-12)
 
 
+class Bounds(unittest.TestCase):
+    def test_what_lies_outside_stays_as_far_out_as_it_is_on_either_side(self) -> None:
+        """No slide goes sideways: a rig whose CG lies beyond its room there is still brought level fore and aft."""
+        for aside in (0.2, -0.2):
+            kit = {"base": base(1.0), "a": block("a", 2.0), "b": replace(block("b", 1.0), cg=(0.0, aside, 0.0))}
+            parts = (
+                Placed("base", "base"),
+                Placed("a", "a", "base", "rail", 0, 0.3),
+                Placed("b", "b", "base", "rail", 0, -0.2),
+            )
+            build = Build("b", "b", parts)
+            forms = (Form("pitch", X), Form("aside", np.array([0.0, 1.0, 0.0]), within=0.01))
+            target = Target(np.zeros(3), "base", forms, 0.0)
+            free = Freedom(frozenset({"a"}))
+            plan = find_plan(build, kit, target, free)
+            self.assertTrue(plan.found)
+            self.assertAlmostEqual(plan.moved["a"], 0.1)
+            # What has to stay within it strictly is not brought level by going on as it is.
+            strict = replace(target, forms=(forms[0], replace(forms[1], strict=True)))
+            self.assertFalse(find_plan(build, kit, strict, free).found)
+
+
 class OnDetents(unittest.TestCase):
     """Slides with five stops each, batteries in a plate that slides, a weight: few enough places to try them all."""
 

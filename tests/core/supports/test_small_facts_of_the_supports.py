@@ -407,6 +407,22 @@ class UnitsOfKeys(unittest.TestCase):
             self.assertEqual(is_level(analysis, target), beyond == 0.0)
             self.assertAlmostEqual(greatest_now(analysis, target), max(abs(tip), abs(side)))
 
+    def test_the_line_moment_that_is_shown_is_the_weight_times_the_way_to_the_line(self) -> None:
+        build, kit = shoulder_build(
+            (block("camera", 3.0, (0.2, 0.1, 0.1), Category.BODY), -0.03), (grip("l"), 0.21), (grip("r"), 0.12)
+        )
+        sides = {"l": 0.15, "r": -0.13}
+        for name, y in sides.items():
+            kit[name] = replace(kit[name], mounts=(replace(kit[name].mounts[0], at=(0.0, y, 0.0)),))
+        analysis = analyse(replace(build, support="handheld"), kit, MAN)
+        judged = support_called("handheld").judge(analysis, MAN)
+        first, second = np.array(judged.holders["hands_mm"])[:, :2]
+        to_it, line = analysis.body.cg[:2] - first, second - first
+        away = abs(line[0] * to_it[1] - line[1] * to_it[0]) / math.hypot(*line)
+        self.assertGreater(away, 0.01)
+        weight = analysis.body.mass * STANDARD_GRAVITY
+        self.assertAlmostEqual(judged.figures["line_moment_nm"].value, weight * away)
+
     def test_a_rig_without_axes_is_one_payload_and_needs_a_mass(self) -> None:
         build, kit = shoulder_build((block("camera", 2.0, (0.2, 0.1, 0.1), Category.BODY), 0.05))
         analysis = analyse(replace(build, support="gimbal"), kit, MAN)

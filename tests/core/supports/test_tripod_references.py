@@ -17,6 +17,7 @@ from equilix.core.doubt.gauges import Gauge
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, MountKind, Part
+from equilix.core.registry import support_called
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.pose import Hindrance
@@ -125,6 +126,16 @@ class OnTheHead(unittest.TestCase):
             self.assertGreater(on_it.short, 0.0)
             moved = slid_to(build, slid + on_it.slide)
             self.assertAlmostEqual(abs(analyse(moved, heavy, MAN).stand.ahead), on_it.short)
+
+    def test_a_plate_at_its_stop_is_not_slid_to_where_it_stands(self) -> None:
+        for settings in (TripodSettings(travel=0.076, slid=-0.038), TripodSettings(travel=0.0)):
+            build, kit = rig(1, settings)
+            analysis = analyse(build, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
+            self.assertLess(on_tripod_of(analysis).slide, 0.0)
+            self.assertIsNone(support_called("tripod").slid(analysis))
+        nearly, kit = rig(1, TripodSettings(travel=0.076, slid=-0.037))
+        analysis = analyse(nearly, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
+        self.assertAlmostEqual(tripod_of(support_called("tripod").slid(analysis)).slid, -0.038)
 
     def test_marks_for_each_lens_balance_it(self) -> None:
         build, kit = rig(3)
