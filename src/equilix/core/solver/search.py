@@ -87,7 +87,8 @@ def find_plan(
     for rounds in range(2, 2 * ROUNDS + 2):
         if not plan.found:
             return plan
-        after = prepare(plan.build, {**kit, **plan.kit})
+        whole = {**kit, **plan.kit}
+        after = assembly if assembly.matches(plan.build, whole) else prepare(plan.build, whole)
         new = [pair for pair in _clashing(after, plan.build) if pair not in known]
         fresh = [pair for pair in new if programme.keep_apart(pair)]
         if not fresh and (gap == 0.0 or plan.status is PlanStatus.PROVEN):
