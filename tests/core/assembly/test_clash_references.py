@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 
 import numpy as np
+from msgspec.structs import replace
 from scipy.spatial import ConvexHull
 
 from equilix.core.assembly import clash
 from equilix.core.assembly.clash import SLACK, find_clashes, stands_free
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners, prepare
-from equilix.core.kit.parts import Category
-from tests.core.builders import random_tree
+from equilix.core.kit.parts import Category, HowKnown
+from tests.core.builders import block, random_tree, shoulder_build
 
 
 def depth_by_hull(assembly: Assembly, positions: Positions, first: int, second: int) -> float:
@@ -70,6 +72,18 @@ class Depths(unittest.TestCase):
                     reach = assembly.edges[part] + 1e-12
                     self.assertTrue((np.abs(c.low - positions.centre[part]) <= reach).all())
                     self.assertTrue((np.abs(c.high - positions.centre[part]) <= reach).all())
+
+    def test_how_sure_a_clash_is_goes_by_both_sizes(self) -> None:
+        """Common practice: 5 % of the half side of a guessed size, 1 % of a sheet's, nothing measured."""
+        sizes = {"a": (0.4, 0.1, 0.1), "b": (0.1, 0.3, 0.1)}
+        for known, share in ((HowKnown.GUESSED, 0.05), (HowKnown.SHEET, 0.01), (HowKnown.WEIGHED, 0.0)):
+            a, b = (replace(block(n, 1.0, sizes[n]), cg_known=known) for n in ("a", "b"))
+            build, kit = shoulder_build((a, 0.0), (b, 0.22))
+            assembly = prepare(build, kit)
+            found = [c for c in find_clashes(assembly, assembly.at(assembly.settings(build))) if c.first and c.second]
+            self.assertEqual(len(found), 1)
+            self.assertAlmostEqual(found[0].depth, 0.2 + 0.05 - 0.22)
+            self.assertAlmostEqual(found[0].doubt, share * math.hypot(0.2, 0.15))
 
 
 class Sweep(unittest.TestCase):

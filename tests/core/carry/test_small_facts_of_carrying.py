@@ -196,7 +196,14 @@ class Takes(unittest.TestCase):
     def test_limits_at_their_edges(self) -> None:
         for degrees, seconds in ((20.0, math.inf), (20.001, 180.0), (40.0, 120.0), (60.0, 60.0), (60.001, 0.0)):
             self.assertAlmostEqual(arm_posture_limit(math.radians(degrees)), seconds, delta=0.01)
-        for degrees, seconds in ((-0.1, 0.0), (25.0, math.inf), (55.0, 270.0), (85.0, 60.0), (85.1, 0.0)):
+        for degrees, seconds in (
+            (-0.1, 0.0),
+            (25.0, math.inf),
+            (28.0, 459.0),
+            (55.0, 270.0),
+            (85.0, 60.0),
+            (85.1, 0.0),
+        ):
             self.assertAlmostEqual(head_posture_limit(math.radians(degrees)), seconds, delta=0.01)
         self.assertEqual((power_law(Joint.ELBOW, 0.0), rohmert(0.1499)), (math.inf, math.inf))
         self.assertEqual((rohmert(1.0), time_to_failure(Joint.ELBOW, 0.0)), (0.0, math.inf))

@@ -8,10 +8,10 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Kit
+from equilix.core.assembly.build import Build, Kit, Placed
 from equilix.core.doubt.gauges import Draws, Gauge, gauges_of, inputs_of
-from equilix.core.kit.parts import Category
-from tests.core.builders import OPERATOR, block, grip, shoulder_build
+from equilix.core.kit.parts import Category, Mount, MountKind
+from tests.core.builders import OPERATOR, block, grip, rail, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal
 from tests.core.supports.test_sled_references import random_sled
 
@@ -55,6 +55,33 @@ class Slopes(unittest.TestCase):
                         moved.append(self.rows(build, {**kit, part.id: replace(part, cg=tuple(cg))}))
                     slope = (moved[0] - moved[1]) / (2.0 * step)
                     np.testing.assert_allclose(inputs.cg[k, j], slope, atol=2e-7, err_msg=f"{build.id} {placed.id}")
+
+    def test_the_slide_that_levels_it_where_the_pad_goes_along(self) -> None:
+        """A carriage with camera and pad slides over a deck with a heavy battery: moved there, it tips no more."""
+        pad = Mount("pad", MountKind.SHOULDER, (0.0, 0.0, -0.1))
+        kit = {
+            "deck": block("deck", 0.8, (0.4, 0.1, 0.02), Category.PLATE, mounts=(rail("rail", 0.6), rail("back", 0.6))),
+            "carriage": block("carriage", 0.5, (0.1, 0.1, 0.05), Category.PLATE, mounts=(pad, rail("top", 0.0))),
+            "camera": block("camera", 2.5, (0.2, 0.1, 0.12), Category.BODY),
+            "power": block("power", 2.0, category=Category.BATTERY),
+        }
+        parts = (
+            Placed("deck", "deck"),
+            Placed("carriage", "carriage", "deck", "rail", 0, 0.2),
+            Placed("camera", "camera", "carriage", "top", 0, 0.0),
+            Placed("power", "power", "deck", "back", 0, -0.3),
+        )
+        build = Build("c", "Carriage", parts)
+        analysis = analyse(build, kit, OPERATOR)
+        gauges = gauges_of(analysis)
+        by = float(gauges.values(Gauge.SLIDE, gauges.now())[0])
+        self.assertGreater(abs(analysis.stand.ahead), 0.05)
+        moved = build.with_placed(replace(build.placed("carriage"), setting=0.2 + by))
+        self.assertAlmostEqual(analyse(moved, kit, OPERATOR).stand.ahead, 0.0, places=9)
+        # Where all that slides is all there is, the pad goes along and nothing is gained: there is no such slide.
+        alone = Build("d", "Alone", (parts[0], parts[1], parts[2]))
+        light = {**kit, "deck": replace(kit["deck"], mass=0.0)}
+        self.assertNotIn(Gauge.SLIDE, gauges_of(analyse(alone, light, OPERATOR)).offered)
 
     def test_hands_are_those_of_the_rigs_that_are_asked(self) -> None:
         """Whatever was asked before: twice as heavy a rig is twice as heavy in closed hands without a pad's help."""

@@ -589,6 +589,8 @@ class ArmAndWearer(unittest.TestCase):
         # 75 kg with 12 kg at 0.45 m: 62 mm, about 3.7 degrees about the ankles (two bodies on a line).
         self.assertAlmostEqual(shift_back(75.0, [(12.0, 0.45)]), 12.0 * 0.45 / 87.0, places=12)
         self.assertAlmostEqual(math.degrees(ankle_lean(shift_back(75.0, [(12.0, 0.45)]), 0.95)), 3.7, delta=0.1)
+        # Nobody leans farther than to lie down.
+        self.assertEqual((ankle_lean(1.2, 1.0), ankle_lean(-1.2, 1.0)), (math.pi / 2.0, -math.pi / 2.0))
         analysis = analyse(*random_sled(3), SOMEBODY)
         on_it, settings = on_vest_of(analysis), vest_of(analysis.build)
         back, aside = on_it.shift

@@ -442,6 +442,17 @@ class UnitsOfKeys(unittest.TestCase):
         ways = np.array([form.direction for form in target.forms])
         np.testing.assert_array_equal(np.sort(ways @ [1.0, 2.0, 3.0]), [1.0, 2.0, 3.0])
 
+    def test_where_a_gimbals_verdicts_change(self) -> None:
+        build, kit = random_gimbal(42)
+        analysis, judges = analyse(build, kit, MAN), support_called("gimbal")
+        for gauge in (Gauge.AHEAD, AxisGauge.TILT_Z, AxisGauge.ROLL_Y, AxisGauge.PAN_X):
+            self.assertEqual([one.value for one in judges.thresholds(analysis, gauge)], [0.0], gauge)
+        self.assertEqual(judges.thresholds(analysis, Gauge.MASS), ())
+        settings = gimbal_of(build)
+        for gauge, name in ((AxisGauge.TILT_PEAK, "tilt"), (AxisGauge.PAN_PEAK, "pan")):
+            found = [one.value for one in judges.thresholds(analysis, gauge)]
+            self.assertEqual(found, [settings.window(name), settings.rated(name)])
+
     def test_torques_at_the_best_estimates_are_those_that_are_shown(self) -> None:
         """What is drawn and what is judged are one: tilt and roll level, pan with the frame leaned 30 degrees."""
         build, kit = random_gimbal(41)
