@@ -8,6 +8,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Build
+from equilix.core.assembly.resolve import Assembly
 from equilix.core.kit.parts import Part
 from equilix.core.solver.choices import (
     Option,
@@ -132,7 +133,8 @@ class Plan(Struct, frozen=True, eq=False):
     """A changed build and what is left of the moment.
 
     `values` (f,) kg m are the target's forms as this programme has them; `gap` is the largest relative gap
-    that HiGHS left, `binding` says in placed ids what stops it: slides at a stop, pairs that touch.
+    that HiGHS left, `binding` says in placed ids what stops it: slides at a stop, pairs that touch. `assembly` is what
+    it was looked at on, if it was; only slides may stand elsewhere there.
     """
 
     status: PlanStatus
@@ -147,6 +149,7 @@ class Plan(Struct, frozen=True, eq=False):
     gap: float
     binding: tuple[tuple[str, ...], ...]
     rounds: int = 1
+    assembly: Assembly | None = None
 
     @property
     def found(self) -> bool:

@@ -92,7 +92,7 @@ def find_plan(
         new = [pair for pair in _clashing(after, plan.build) if pair not in known]
         fresh = [pair for pair in new if programme.keep_apart(pair)]
         if not fresh and (gap == 0.0 or plan.status is PlanStatus.PROVEN):
-            return replace(plan, rounds=rounds - 1)
+            return replace(plan, rounds=rounds - 1, assembly=after)
         if not fresh:
             if tell is not None:
                 tell(replace(plan, status=PlanStatus.GOOD))

@@ -363,7 +363,7 @@ def _strategy(
     target: Target,
     now: Carry | None = None,
 ) -> Strategy:
-    after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis)
+    after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis, plan.assembly)
     stand = after.stand
     assert stand is not None
     full = plan.beyond(target) <= _NOTHING
