@@ -330,12 +330,14 @@ def _found(
             freedom = shed_freedom(analysis, kit)
             return find_plan(build, kit, target, freedom, go_on=go_on, tell=tell) if freedom.choices else None
         case StrategyKind.DEAD_WEIGHT:
-            alone = find_plan(
-                build, kit, target, dead_freedom(analysis, kit, slides=False), go_on=go_on, assembly=whole
-            )
-            if alone.found and alone.beyond(target) <= _NOTHING:
+            weights, with_slides = (dead_freedom(analysis, kit, slides) for slides in (False, True))
+            if not weights.choices:
+                return None
+            alone = find_plan(build, kit, target, weights, go_on=go_on, assembly=whole)
+            # Without a weight of the kit that fits, slides are a way of their own.
+            if not with_slides.choices or (alone.found and alone.beyond(target) <= _NOTHING):
                 return alone
-            both = find_plan(build, kit, target, dead_freedom(analysis, kit, slides=True), go_on=go_on)
+            both = find_plan(build, kit, target, with_slides, go_on=go_on)
             better = both.found and both.beyond(target) < alone.beyond(target) - ROUNDING
             return both if better else alone
         case _:
