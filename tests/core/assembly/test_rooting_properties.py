@@ -155,7 +155,12 @@ class Anywhere(unittest.TestCase):
             left = without(turned, frozenset(off))
             self.assertEqual({p.id for p in left.parts if p.parent is None}, {"plate"})
             # The camera itself: the largest group that is left.
-            self.assertIn("base", {p.id for p in build.parts} - set(taken_off(turned, "body", "body")))
+            stays = {p.id for p in build.parts} - set(taken_off(turned, "body", "body"))
+            from_there = reroot(build, "body")
+            groups = [set(from_there.carried_by(p.id)) for p in from_there.parts if p.parent == "body"]
+            self.assertGreater(len(groups), 2)
+            self.assertEqual(stays, max(groups, key=len))
+            self.assertIn("base", stays)
 
 
 class Nothing(unittest.TestCase):

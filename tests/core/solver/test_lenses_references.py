@@ -206,7 +206,13 @@ class Clearing(unittest.TestCase):
             "b",
             (Placed("base", "base"), Placed("stick", "stick", "base", "t"), Placed("lamp", "lamp", "base", "p")),
         )
+        # The same from where it leans already: it is the way that counts, not where it ends.
+        leaning = self.clear(build.with_placed(replace(build.placed("stick"), setting=math.radians(6.0))), kit)
+        turned = leaning[ClearingKind.TURN]
+        ends = turned.build.placed("stick").setting
+        self.assertAlmostEqual(turned.amount, abs(ends - math.radians(6.0)))
         way = self.clear(build, kit)[ClearingKind.TURN]
+        self.assertAlmostEqual(way.amount - turned.amount, math.radians(6.0))
         self.assertEqual(way.moved, ("stick",))
         step = math.radians(6.0)
         setting = way.build.placed("stick").setting

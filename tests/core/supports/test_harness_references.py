@@ -105,6 +105,17 @@ class Hanging(unittest.TestCase):
         self.assertIsNone(tilt_force(50.0, d, hook, [np.array([0.0, 0.0, 0.29])]))
 
 
+class Room(unittest.TestCase):
+    def test_sideways_two_degrees_of_lean_are_let_be(self) -> None:
+        """Common practice: what hangs h below its hook leans by 2 degrees where its CG is h tan 2 degrees aside."""
+        for seed in (2, 5, 8):
+            build, kit = rig(seed)
+            analysis = analyse(build, kit, MAN)
+            below = float(analysis.stand.point[2] - analysis.body.cg[2])
+            self.assertGreater(below, 0.02)
+            self.assertAlmostEqual(analysis.stand.aside, below * math.tan(math.radians(2.0)))
+
+
 class WantedTilt(unittest.TestCase):
     def test_the_hook_slid_so_far_hangs_it_as_it_shall(self) -> None:
         """Slid and worked out anew: the rest angle is the wanted one."""

@@ -38,6 +38,7 @@ from equilix.core.solver.targets import (
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.statics.pose import hung_at
 from equilix.core.statics.stages import Trouble, stages_of
+from equilix.core.statics.stand import left_of
 from equilix.core.supports.gimbal import AxisGauge, GimbalFinding, gimbal_of, on_gimbal_of, order_of_work
 from equilix.core.supports.handheld import line_moment
 from equilix.core.supports.shoulder import ShoulderSettings
@@ -441,6 +442,10 @@ class UnitsOfKeys(unittest.TestCase):
         target = target_of(analyse(replace(build, support="gimbal"), kit, MAN))
         ways = np.array([form.direction for form in target.forms])
         np.testing.assert_array_equal(np.sort(ways @ [1.0, 2.0, 3.0]), [1.0, 2.0, 3.0])
+
+    def test_left_is_a_quarter_turn_from_ahead_however_long_that_is(self) -> None:
+        for forward, left in (((2.0, 0.0, 0.0), (0.0, 1.0, 0.0)), ((0.3, 0.4, 0.7), (-0.8, 0.6, 0.0))):
+            np.testing.assert_allclose(left_of(np.array(forward)), left)
 
     def test_where_a_gimbals_verdicts_change(self) -> None:
         build, kit = random_gimbal(42)

@@ -309,6 +309,14 @@ class OnTheHead(unittest.TestCase):
                 self.assertAlmostEqual(analyse(there, kit, MAN).stand.ahead, 0.0, places=9)
             self.assertLess(marks[name, False], marks[name, True])
 
+    def test_a_plate_stands_within_half_its_travel_either_way(self) -> None:
+        for slid, may in ((0.05, True), (-0.05, True), (0.0501, False), (-0.0501, False)):
+            if may:
+                self.assertEqual(TripodSettings(travel=0.1, slid=slid).slid, slid)
+            else:
+                with self.assertRaisesRegex(AssemblyError, "Where the plate stands"):
+                    TripodSettings(travel=0.1, slid=slid)
+
     def test_settings_out_of_bounds_are_refused(self) -> None:
         for bad, words in (
             ({"travel": 0.1, "slid": 0.06}, "Where the plate stands"),
