@@ -560,6 +560,9 @@ class ArmAndWearer(unittest.TestCase):
         self.assertAlmostEqual(floats(8.0, 7.0, 0.05, 0.25).over, 8.0 - 7.0 * 1.05, places=12)
         self.assertAlmostEqual(floats(8.0, 9.0, 0.05, 0.25).over, 8.0 - 9.0 * 0.95, places=12)
         self.assertAlmostEqual(floats(8.0, setting_for(8.0, 0.1, 0.05, 0.25), 0.05, 0.25).height, 0.1, places=12)
+        # Higher or lower than it reaches is asked for as its end.
+        for height, most in ((0.4, 1.0), (-0.4, -1.0)):
+            self.assertAlmostEqual(setting_for(8.0, height, 0.05, 0.25), 8.0 / (1.0 - most * 0.05))
 
     def test_the_back_bears_sled_and_arm_wherever_the_boom_points(self) -> None:
         for boom, left in ((0.0, 0.0), (40.0, 0.0), (-70.0, 1.0), (120.0, 1.0)):
