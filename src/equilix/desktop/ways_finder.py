@@ -18,8 +18,6 @@ if TYPE_CHECKING:
 
 #: ms without a change after which ways are sought.
 SETTLED = 60
-
-
 #: What is left of a rig that is balanced as far as anybody knows, and that nothing would bring nearer.
 _WITHIN = "What is left lies within what is known of the parts. Weigh them again before you chase it."
 
@@ -122,6 +120,7 @@ class WaysFinder(QObject):
         system = self.workspace.system
         if (self._key, system) == self._words_key:
             return
+        from equilix.core.kit.uncertainty import COVERAGE
         from equilix.core.solver.strategies import Strategy
         from equilix.core.solver.targets import is_level, target_of
         from equilix.present.balance.ways import sway_words, ways_of
@@ -131,11 +130,16 @@ class WaysFinder(QObject):
         self.ways = ways_of(found, self.analysis, self._kit, system)
         if so_far:
             return
-        target = target_of(self.analysis, self.workspace.preferences.tolerance)
-        level = target is not None and is_level(self.analysis, target)
+        analysis, tolerance = self.analysis, self.workspace.preferences.tolerance
+
+        def within(moment: float) -> bool:
+            target = target_of(analysis, moment)
+            return target is not None and is_level(analysis, target)
+
+        level = within(tolerance)
         self.note = "It is level enough: nothing to cure." if level else ""
         if not level and not found:
-            view = view_of(self.analysis)
-            self.note = _WITHIN if view.mark(self.analysis) == "settled" else view.stuck
+            unsure = COVERAGE * analysis.stand.tip_doubt if analysis.stand is not None else 0.0
+            self.note = _WITHIN if within(max(unsure, tolerance)) else view_of(analysis).stuck
         self.sway = sway_words(self._swayed, self.analysis, system) if not level else ""
         self._words_key = (self._key, system)

@@ -266,11 +266,13 @@ class Torques(unittest.TestCase):
         build, kit = random_gimbal(45)
         for way, base in MODES.items():
             held = analyse(with_settings(build, replace(gimbal_of(build), way=way)), kit, SOMEBODY)
-            a, b, c, d, e = (float(v) for v in rng.uniform(-1.0, 1.0, 5))
-            said = SUPPORT.at_attitude(held, Attitude(a, b, c, d, e))
-            turned = Rotation.from_euler("y", base.lean + d) * Rotation.from_euler("x", base.aside + e)
+            asked = Attitude(*(float(v) for v in rng.uniform(-1.0, 1.0, 5)))
+            said = SUPPORT.at_attitude(held, asked)
+            turned = Rotation.from_euler("y", base.lean + asked.lean) * Rotation.from_euler(
+                "x", base.aside + asked.aside
+            )
             model = model_of(held, turned.inv().apply([0.0, 0.0, -1.0]))
-            q = np.array([base.pan + c, base.roll + b, base.tilt + a])
+            q = np.array([getattr(base, name) + getattr(asked, name) for name in ("pan", "roll", "tilt")])
             torques = -inverse(model, q, np.zeros(3), np.zeros(3))
             for name, torque in zip(("pan", "roll", "tilt"), torques, strict=True):
                 self.assertAlmostEqual(said[f"{name}_torque_nm"].value, torque, places=6, msg=(way, name))

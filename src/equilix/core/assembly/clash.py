@@ -161,13 +161,16 @@ def _pairs_of(assembly: Assembly) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     first, second = sized[a], sized[b]
     apart = ~_may_touch(assembly, first, second) if first.size else np.zeros(0, dtype=bool)
     first, second = first[apart], second[apart]
-    room = np.ascontiguousarray((assembly.edges[first] + assembly.edges[second] - SLACK).T)
-    centre, carries = assembly.at(np.zeros(len(assembly.slide_parts))).centre.T, assembly.carries_all()
-    parted = carries[:, first] != carries[:, second]
-    # By as much as a rounding of the settings may bring them nearer.
-    clear = np.abs(centre[:, first] - centre[:, second]) > room + ROUNDING
-    moves = np.array([(parted & along[:, None]).any(axis=0) for along in (np.abs(assembly.slide_axes) > EXACT).T])
-    may = ~(clear & ~moves.reshape(clear.shape)).any(axis=0)
+    room = (assembly.edges[first] + assembly.edges[second] - SLACK).T
+    centre, carries = assembly.at(np.zeros(len(assembly.slide_parts))).centre.T, assembly.carries_all().T
+    may = np.ones(first.size, dtype=bool)
+    for axis, along in enumerate((np.abs(assembly.slide_axes) > EXACT).T):
+        # What the same slides carry along an axis stays as it lies there.
+        groups: dict[bytes, int] = {}
+        group = np.array([groups.setdefault(row.tobytes(), len(groups)) for row in carries[:, along]])
+        moves = group[first] != group[second]
+        # By as much as a rounding of the settings may bring them nearer.
+        may &= moves | (np.abs(centre[axis, first] - centre[axis, second]) <= room[axis] + ROUNDING)
     return first[may], second[may], np.ascontiguousarray(room[:, may])
 
 

@@ -262,8 +262,7 @@ def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: str) 
         way = screen_from_eye(made, made.at(made.settings(other)), now.body, now.shift)
         if way is not None:
             gaze = gaze_down(way)
-            held = head_posture_limit(head_bend(gaze))
-            tried.append(((-held, round(abs(head_lever(gaze)), 3), abs(gaze - _MIDDLE_GAZE)), other))
+            tried.append(((-_head_lasts(gaze), round(abs(head_lever(gaze)), 3), abs(gaze - _MIDDLE_GAZE)), other))
 
     used = {placed.part_id for placed in build.parts}
     spares = [part for part in kit.values() if part.category is Category.ARM and part.id not in used]
@@ -282,15 +281,20 @@ def best_screen(analysis: Analysis, kit: Kit, operator: Operator, support: str) 
                         for held in _seats(kit[root.part_id], root, seat.id, end):
                             try_it(_reseated(build, held, seat))
     tried.sort(key=lambda pair: pair[0])
-    held_so = head_posture_limit(head_bend(now.gaze)) if now.gaze is not None else 0.0
+    lasts = _head_lasts(now.gaze) if now.gaze is not None else 0.0
     for _, other in tried[:_SCREENS_TRIED]:
         after = analyse(other, kit, operator)
         carried = carry(after, operator, support)
         if isinstance(carried, Hindrance) or carried.gaze is None or len(after.findings) > len(analysis.findings):
             continue
-        if carried.better_than(now) and head_posture_limit(head_bend(carried.gaze)) >= held_so:
+        if carried.better_than(now) and _head_lasts(carried.gaze) >= lasts:
             return Lighter(LighterKind.SCREEN, carried, after)
     return None
+
+
+def _head_lasts(gaze: float) -> float:
+    """Return how long (s) a head may be held for a `gaze` (rad below level), by its posture alone."""
+    return head_posture_limit(head_bend(gaze))
 
 
 def _settings(mount: Mount) -> tuple[float, ...]:

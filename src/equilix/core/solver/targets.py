@@ -112,8 +112,8 @@ def _masses_in(analysis: Analysis, form: Form) -> np.ndarray:
     return assembly.mass if form.group is None else _masses_of(assembly, form.group)
 
 
-# Neither changes while slides move.
-@lru_cache(maxsize=64)
+# Neither changes while slides move. A gimbal's three stages are asked in turn; each kept assembly stays in memory.
+@lru_cache(maxsize=4)
 def _masses_of(assembly: Assembly, group: frozenset[str]) -> np.ndarray:
     """Return each part's mass (n,) (kg), 0 outside the group of placed parts."""
     result: np.ndarray = assembly.mass * [placed.id in group for placed in assembly.build.parts]
@@ -121,7 +121,7 @@ def _masses_of(assembly: Assembly, group: frozenset[str]) -> np.ndarray:
     return result
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=4)
 def _moves_against(assembly: Assembly, holder: str | None) -> np.ndarray:
     """Return 1 where a slide moves a part (k, n) away from a placed part, -1 where it moves that one away, else 0."""
     moves = assembly.carries_all().astype(float)

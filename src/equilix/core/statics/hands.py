@@ -452,14 +452,8 @@ class Statics:
         gram = self._gram + np.outer(h, h)
         m = np.zeros(len(h))
         active = np.zeros(len(h), dtype=bool)
-        which = np.array(met, dtype=int)
-        while which.size:
-            wanted = _solve(gram[np.ix_(which, which)], h[which])
-            if (wanted > 0.0).all():
-                m[which] = wanted
-                active[which] = True
-                break
-            which = which[wanted > 0.0]
+        which, begun = _begun(gram, h, met)
+        m[which], active[which] = begun, True
         for _ in range(_MOST_STEPS):
             rise = h - gram @ m
             rise[active] = -np.inf
@@ -488,6 +482,19 @@ class Statics:
             if not active[k] and not m.any():
                 break
         return m, 1.0 - float(h @ m)
+
+
+def _begun(gram: np.ndarray, h: np.ndarray, met: tuple[int, ...]) -> tuple[np.ndarray, np.ndarray]:
+    """Return those of the sides `met` that push, and their multipliers: what a search may begin from."""
+    which = np.array(met, dtype=int)
+    wanted = np.zeros(0)
+    while which.size:
+        wanted = _solve(gram[np.ix_(which, which)], h[which])
+        pushes = wanted > 0.0
+        if pushes.all():
+            break
+        which, wanted = which[pushes], wanted[pushes]
+    return which, wanted
 
 
 def _solve(matrix: np.ndarray, right: np.ndarray) -> np.ndarray:

@@ -21,10 +21,10 @@ STAGES = ("tilt", "roll", "pan")
 ABOUT = {"tilt": 1, "roll": 0, "pan": 2}
 #: The rig axes beside which a stage's CG is told, in working order.
 BESIDE = {"tilt": ("x", "z"), "roll": ("y", "z"), "pan": ("x", "y")}
-_ACROSS = {name: ("xyz".index(a), "xyz".index(b)) for name, (a, b) in BESIDE.items()}
 #: What a gimbal's make decides: no scale clears it.
 BY_MAKE = frozenset({("roll", "z"), ("pan", "y")})
 NUMBER = {"x": 0, "y": 1, "z": 2}
+_ACROSS = {name: (NUMBER[a], NUMBER[b]) for name, (a, b) in BESIDE.items()}
 #: rad: how far an axis may lie off the rig's and still be one of a gimbal's; what is off by more was joined wrongly.
 _SKEW = math.radians(1.0)
 #: rad: the lean of the frame that pan's torque is given for; common practice.
@@ -125,7 +125,7 @@ class _Parted(Struct, frozen=True, eq=False):
     shares: np.ndarray
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=4)
 def _parted(assembly: Assembly) -> _Parted | Trouble:
     sensor = assembly.sensor if assembly.sensor is not None else len(assembly.parts) - 1
     names, axes, parts = [], [], []

@@ -75,7 +75,7 @@ def left_of(forward: np.ndarray) -> np.ndarray:
     return np.array([-forward[1] / size, forward[0] / size, 0.0])
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=4)
 def _of_group(assembly: Assembly, group: bytes | None) -> tuple[float, np.ndarray]:
     """Return the mass (kg) of a group of parts (n,) bool, None for all, and what their CGs add to a covariance."""
     if group is None:

@@ -236,11 +236,10 @@ def deepest(middles: np.ndarray, halves: np.ndarray, use: float) -> tuple[float,
     level = -r / np.maximum(np.hypot(p, q), EXACT)
     either = np.arccos(np.minimum(np.maximum(level, -1.0, out=level), 1.0, out=level))
     back = middle[:, :8].ravel()
-    tried = np.concatenate([back, back + math.pi, (middle + either).ravel(), (middle - either).ravel(), _QUARTER_ENDS])
+    turns = (back, back + math.pi, (middle + either).ravel(), (middle - either).ravel())
+    tried = np.concatenate([*turns, _QUARTER_ENDS, (-use, use)])
     tried -= 2.0 * math.pi * np.rint(tried / (2.0 * math.pi))
     np.minimum(np.maximum(tried, -use, out=tried), use, out=tried)
-    # Both ends of the use.
-    tried[-2:] = -use, use
     turned = np.ones((3, len(tried)))
     np.cos(tried, out=turned[0])
     np.sin(tried, out=turned[1])
@@ -256,8 +255,7 @@ _SIGNS = np.array([1.0, -1.0])[:, None, None]
 _QUARTERS = np.array([[1, 1, 1], [-1, 1, 1], [-1, -1, 1], [1, -1, 1]], dtype=float)[:, None, None, :]
 #: Any two of the eight that may be equal.
 _FIRSTS, _OTHERS = np.triu_indices(8, 1)
-#: … and room for the ends of the use.
-_QUARTER_ENDS = np.array([0.0, 0.5, 1.0, -0.5, -1.0, 0.0, 0.0]) * math.pi
+_QUARTER_ENDS = np.array([0.0, 0.5, 1.0, -0.5, -1.0]) * math.pi
 
 #: m: boxes nearer than this meet, rounding.
 TOUCHES = ROUNDING

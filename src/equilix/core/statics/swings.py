@@ -20,10 +20,9 @@ class _Pairs(Struct, frozen=True, eq=False):
     """Parts that turn (p,) and what they may pass (p,): `stage` (p,) is the number of the stage that turns.
 
     Middles of the two lie at `middles` (2, p, 2) (m), across the axis and from it, the corners of their boxes at `low`
-    and `high` (2, p, 2). They come as near as `gap` (p,) (m)
-    at `angle` (p,) (rad), or, where not `exact` (p,), no nearer than that; `beside` (p,) ones never meet. The nearest
-    are exact, if they come nearer than `near` (m), but for those that `met` (p,) as they stood before and may still.
-    How `deep` pairs go into each other is worked out once.
+    and `high` (2, p, 2). They come as near as `gap` (p,) (m) at `angle` (p,) (rad), or, where not `exact` (p,), no
+    nearer than that; `beside` (p,) ones never meet. The nearest are exact, if they come nearer than `near` (m), but for
+    those that `met` (p,) as they stood before and may still. How `deep` pairs go into each other is worked out once.
     """
 
     turning: np.ndarray

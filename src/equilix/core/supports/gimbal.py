@@ -605,7 +605,7 @@ def _beside_axis(assembly: Assembly, positions: Positions, stage: Stage) -> floa
     return math.sqrt(nearest) if math.isfinite(nearest) else 0.0
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=4)
 def _nearest_parts(assembly: Assembly) -> dict[str, int]:
     """Return the part that was last nearest to each stage's axis, by the stage's name; it is looked at first."""
     return {}
@@ -616,7 +616,7 @@ def payload_of(analysis: Analysis, on_it: Stages) -> float:
     return float(analysis.assembly.mass[on_it.stages[0].parts & ~_own_parts(analysis.assembly)].sum())
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=4)
 def _own_parts(assembly: Assembly) -> np.ndarray:
     """Return which parts (n,) are the gimbal's."""
     return np.array([part.category is Category.GIMBAL for part in assembly.parts])
