@@ -272,7 +272,9 @@ def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System)
     if not parts and stand is not None and stand.aside is not None and abs(stand.tip_moment) < 0.1:
         return f"Sideways the CG may lie too far from {view_of(after).noun}: weigh the parts that stand aside."
     if not parts:
-        return "It falls short, and no single change would do: combine it with another way."
+        # The moment that is left over may be none, where it is another axis that falls short.
+        stays = view_of(after).verdict(after, system).head.rstrip(".")
+        return f"It falls short: “{stays}” stays, and no single change would do. Combine it with another way."
     return f"Falls short. What would do: {', or '.join(parts)}."
 
 
