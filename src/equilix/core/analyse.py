@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from msgspec.structs import replace
 
@@ -49,7 +51,7 @@ def analyse(
         if stand is not None:
             more = on_it.more(assembly, positions, body, build, operator, stand)
     found = Analysis(build, assembly, positions, settings, body, doubt, stand, more, ())
-    return replace(found, findings=(*_findings(found), *on_it.findings(found, operator), *_missing(found)))
+    return replace(found, findings=(*_findings(found), *on_it.findings(found, operator), *_missing(assembly)))
 
 
 def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
@@ -76,7 +78,8 @@ def _findings(analysis: Analysis) -> list[Finding]:
     return found
 
 
-def _missing(analysis: Analysis) -> list[Finding]:
-    assembly, parts = analysis.assembly, analysis.build.parts
-    found = [Finding(FindingKind.NO_MASS, (parts[i].id,)) for i in np.flatnonzero(assembly.missing).tolist()]
-    return found + [Finding(FindingKind.NO_SIZE, (parts[i].id,)) for i in np.flatnonzero(~assembly.sized).tolist()]
+@lru_cache(maxsize=4)
+def _missing(assembly: Assembly) -> tuple[Finding, ...]:
+    ids = [placed.id for placed in assembly.build.parts]
+    found = [Finding(FindingKind.NO_MASS, (ids[i],)) for i in np.flatnonzero(assembly.missing).tolist()]
+    return *found, *(Finding(FindingKind.NO_SIZE, (ids[i],)) for i in np.flatnonzero(~assembly.sized).tolist())

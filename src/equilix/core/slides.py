@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import numpy as np
+
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.kit.parts import Category, MountKind
@@ -39,6 +41,22 @@ def slide_of_camera(analysis: Analysis) -> int | None:
     return camera_slide(analysis.assembly, analysis.stand.holder if analysis.stand is not None else None)
 
 
+def level_slope(analysis: Analysis, slide: int) -> float:
+    """Return by how much (kg m for each m) slide number `slide` changes the first form; 0 without a support."""
+    stand, assembly = analysis.stand, analysis.assembly
+    if stand is None:
+        return 0.0
+    group = stand.groups[0].tobytes() if stand.groups else None
+    return float(assembly.slide_axes[slide] @ stand.forward) * _moved_mass(assembly, slide, stand.holder, group)
+
+
+@lru_cache(maxsize=16)
+def _moved_mass(assembly: Assembly, slide: int, holder: int, group: bytes | None) -> float:
+    """Return the mass (kg) that a slide moves against part number `holder`, of a group (n,) bool or all."""
+    masses = assembly.mass if group is None else assembly.mass * np.frombuffer(group, dtype=bool)
+    return float(masses @ assembly.carried_by(slide) - masses.sum() * assembly.carries(slide, holder))
+
+
 def level_setting(analysis: Analysis, slide: int) -> float | None:
     """Return where slide number `slide` (m) would have to stand for the rig not to tip, exact since affine.
 
@@ -47,13 +65,10 @@ def level_setting(analysis: Analysis, slide: int) -> float | None:
     stand, body, assembly = analysis.stand, analysis.body, analysis.assembly
     if stand is None or body is None:
         return None
-    holds = assembly.carries(slide, stand.holder)
-    along = float(assembly.slide_axes[slide] @ stand.forward)
-    masses = stand.of_form(assembly.mass)
-    slope = along * float(masses @ assembly.carried_by(slide) - masses.sum() * holds)
+    slope = level_slope(analysis, slide)
     if abs(slope) < SLIGHT:
         return None
-    return float(analysis.settings[slide]) - float(masses.sum()) * stand.ahead / slope
+    return float(analysis.settings[slide]) - float(stand.of_form(assembly.mass).sum()) * stand.ahead / slope
 
 
 def battery_slide(assembly: Assembly) -> int | None:

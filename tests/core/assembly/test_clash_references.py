@@ -55,6 +55,23 @@ class Depths(unittest.TestCase):
                     if abs(deep - SLACK) > 1e-9:
                         self.assertEqual((a, b) in found, not mounted and deep > SLACK, (a, b, deep))
 
+    def test_what_clashes_is_the_same_whatever_was_asked_before(self) -> None:
+        """Slides dragged by little and by much, and the same rig asked for the first time."""
+        rng = np.random.default_rng(9)
+        changes = 0
+        for assembly, _ in self.made:
+            settings, before = assembly.settings(assembly.build), None
+            for step in range(30):
+                settings = settings + rng.normal(0.0, 0.05 if step % 10 == 9 else 0.004, len(settings))
+                positions = assembly.at(settings)
+                found = [(c.first, c.second, c.depth) for c in find_clashes(assembly, positions)]
+                anew = prepare(assembly.build, assembly.kit)
+                self.assertEqual(found, [(c.first, c.second, c.depth) for c in find_clashes(anew, positions)])
+                now = {pair[:2] for pair in found}
+                changes += before is not None and now != before
+                before = now
+        self.assertGreater(changes, 40)
+
     def test_a_part_stands_free_if_it_is_in_no_clash(self) -> None:
         for assembly, positions in self.made:
             clashing = {i for c in find_clashes(assembly, positions) for i in (c.first, c.second)}

@@ -70,24 +70,26 @@ class Clash(Struct, frozen=True, eq=False):
 def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
     """Return the pairs of parts that overlap by more than `SLACK`, deepest first."""
     if len(assembly.parts) <= _FEW:
-        first, second, room = _pairs_of(assembly)
-        # Axis by axis: few are near each other along the first, and only those are asked further.
-        for axis, middle in enumerate(positions.centre.T.copy()):
-            near = np.flatnonzero(np.abs(middle[first] - middle[second]) < room[axis])
-            if near.size == 0:
-                return ()
-            first, second, room = first[near], second[near], room[:, near]
+        near = _neighbours(assembly, positions.centre)
+        first, second, room = near.first, near.second, near.room
     else:
         low, high = positions.centre - assembly.edges, positions.centre + assembly.edges
         first, second = _overlapping_pairs(low, high, assembly.sized)
         if first.size:
             apart = ~_may_touch(assembly, first, second)
             first, second = first[apart], second[apart]
+        room = assembly.edges[first] + assembly.edges[second] - SLACK
     if first.size == 0:
         return ()
-    depth = _depths(assembly, positions, first, second)
-    order = np.argsort(-depth, kind="stable")
-    order = order[depth[order] > _MEETS]
+    depth = (room - np.abs(positions.centre[second] - positions.centre[first])).min(axis=1) + SLACK
+    if not assembly.upright.all():
+        # The box around a turned part says only that the part itself may meet something.
+        turned = np.flatnonzero((depth > _MEETS) & ~(assembly.upright[first] & assembly.upright[second]))
+        depth[turned] = _overlap(assembly, positions, first[turned], second[turned])
+    order = np.flatnonzero(depth > _MEETS)
+    if order.size == 0:
+        return ()
+    order = order[np.argsort(-depth[order], kind="stable")]
     depth, both = depth[order], np.array([first[order], second[order]])
     centre, edges = positions.centre[both], assembly.edges[both]
     low, high = (centre - edges).max(axis=0), (centre + edges).min(axis=0)
@@ -147,6 +149,48 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
         if float(_overlap(assembly, there, np.full(doubtful.size, part), doubtful).max()) <= _MEETS:
             return k
     return None
+
+
+class _Near(Struct, frozen=True, eq=False):
+    """Pairs (p,), (p,) that lie no more than `_MARGIN` from each other with the parts' middles at `centre` (n, 3) (m).
+
+    Those whose middles are nearer than `room` (p, 3) (m) along every axis overlap.
+    """
+
+    centre: np.ndarray
+    first: np.ndarray
+    second: np.ndarray
+    room: np.ndarray
+
+
+#: m by which parts may move before it is looked anew which are near each other.
+_MARGIN = 0.02
+
+
+@lru_cache(maxsize=4)
+def _last_near(assembly: Assembly) -> list[_Near]:
+    """Return the pairs that were near each other last, if it was asked before: a list that is kept up to date."""
+    return []
+
+
+def _neighbours(assembly: Assembly, centre: np.ndarray) -> _Near:
+    """Return all pairs that may overlap with the parts' middles at `centre` (n, 3) (m).
+
+    A list of neighbours is made anew only after something has moved far (Verlet, Phys. Rev. 159 (1967), from memory).
+    """
+    last = _last_near(assembly)
+    for near in last[:1]:
+        moved = centre - near.centre
+        if float((moved.max(axis=0) - moved.min(axis=0)).max()) < _MARGIN:
+            return near
+    first, second, room = _pairs_of(assembly)
+    # Axis by axis: few are near each other along the first, and only those are asked further.
+    for axis, middle in enumerate(centre.T.copy()):
+        close = np.flatnonzero(np.abs(middle[first] - middle[second]) < room[axis] + _MARGIN)
+        first, second, room = first[close], second[close], room[:, close]
+    near = _Near(centre, first, second, np.ascontiguousarray(room.T))
+    last[:] = [near]
+    return near
 
 
 @lru_cache(maxsize=8)
@@ -227,17 +271,6 @@ def _size_doubts(assembly: Assembly) -> np.ndarray:
 
 #: Of a part's size, by how it is known.
 _SHARE = {HowKnown.GUESSED: GUESSED_SIZE, HowKnown.SHEET: SHEET_SIZE, HowKnown.WEIGHED: 0.0}
-
-
-def _depths(assembly: Assembly, positions: Positions, first: np.ndarray, second: np.ndarray) -> np.ndarray:
-    """Return the depth (m) of each pair: of boxes along the rig's axes by these three alone, of others by all axes."""
-    depth: np.ndarray = (
-        assembly.edges[first] + assembly.edges[second] - np.abs(positions.centre[second] - positions.centre[first])
-    ).min(axis=1)
-    turned = ~(assembly.upright[first] & assembly.upright[second])
-    if turned.any():
-        depth[turned] = _overlap(assembly, positions, first[turned], second[turned])
-    return depth
 
 
 def _overlap(assembly: Assembly, positions: Positions, first: np.ndarray, second: np.ndarray) -> np.ndarray:

@@ -19,7 +19,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.registry import support_called
 from equilix.core.rounding import ROUNDING, SLIGHT
-from equilix.core.slides import slide_of_camera
+from equilix.core.slides import level_slope, slide_of_camera
 from equilix.core.statics.hands import Statics
 
 #: Share of the one way's move that the other's must be for a figure to count as straight between them; assumed.
@@ -247,12 +247,8 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
     if stand.holding is None or not stand.holding.hands:
         lacking.add(Gauge.LARGER_HAND)
     slide = slide_of_camera(analysis)
-    if slide is not None:
-        moves_it = analysis.assembly.carries(slide, stand.holder)
-        masses = stand.of_form(analysis.assembly.mass)
-        slope = masses @ analysis.assembly.carried_by(slide) - masses.sum() * moves_it
-        if abs(float(slope * (analysis.assembly.slide_axes[slide] @ stand.forward))) <= SLIGHT:
-            slide = None
+    if slide is not None and abs(level_slope(analysis, slide)) <= SLIGHT:
+        slide = None
     if slide is None:
         lacking.add(Gauge.SLIDE)
     return Gauges(analysis, statics, slide, tuple(gauge for gauge in support.order if gauge not in lacking))

@@ -8,7 +8,7 @@ from msgspec import Struct
 from equilix.core.analysis import Analysis
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.rounding import SLIGHT
-from equilix.core.slides import slide_of_camera
+from equilix.core.slides import level_slope, slide_of_camera
 
 
 class Swayed(Struct, frozen=True):
@@ -33,7 +33,7 @@ def swayed_by(analysis: Analysis, least: float = 0.001) -> tuple[Swayed, ...]:
     holds = assembly.carries(slide, stand.holder)
     along = float(assembly.slide_axes[slide] @ stand.forward)
     masses = stand.of_form(assembly.mass)
-    slope = along * float(masses @ assembly.carried_by(slide) - masses.sum() * holds)
+    slope = level_slope(analysis, slide)
     if abs(slope) < SLIGHT:
         return ()
     mount, now = assembly.slide_mounts[slide], float(analysis.settings[slide])

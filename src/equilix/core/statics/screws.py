@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from functools import lru_cache
 
 import numpy as np
@@ -36,34 +35,59 @@ def one_screws(assembly: Assembly, positions: Positions) -> tuple[OneScrew, ...]
 
     The joint gaps when the moment exceeds preload times the distance from the screw to the edge over which it tips.
     """
-    found = []
-    for i, parent, mount, carried, mass, holds in _clamped(assembly):
-        at = positions.origin[parent] + assembly.rotation[parent] @ mount
-        away = assembly.mass[carried] @ positions.cg[carried] / mass - at
-        moment = _SHOCK * mass * STANDARD_GRAVITY * math.sqrt(float(away @ away))
-        if moment > holds:
-            found.append(OneScrew(i, moment, holds))
+    joints = _clamped(assembly)
+    away = joints.shares @ positions.cg - positions.origin[joints.holder] - joints.at
+    moment = joints.shock * np.sqrt((away * away).sum(axis=1))
+    found = [
+        OneScrew(int(joints.part[k]), float(moment[k]), float(joints.holds[k]))
+        for k in np.flatnonzero(moment > joints.holds).tolist()
+    ]
     return tuple(sorted(found, key=lambda one: one.holds - one.moment))
 
 
+class _Clamped(Struct, frozen=True, eq=False):
+    """The j joints that one screw holds, wherever the slides stand: `part` (j,) sits on `holder` (j,).
+
+    The screw is `at` (j, 3) (m) from the holder's origin, rig axes. CGs times `shares` (j, n) is the CG of what it
+    carries, whose weight in a shock is `shock` (j,) (N); the joint stays shut up to `holds` (j,) (N m).
+    """
+
+    part: np.ndarray
+    holder: np.ndarray
+    at: np.ndarray
+    shares: np.ndarray
+    shock: np.ndarray
+    holds: np.ndarray
+
+
 @lru_cache(maxsize=8)
-def _clamped(assembly: Assembly) -> tuple[tuple[int, int, np.ndarray, np.ndarray, float, float], ...]:
-    """Return what one screw holds, whatever the slides: part, its holder and the place (3,) (m) there, what it carries
-    (k,), their mass (kg), and the moment (N m) up to which the joint stays shut."""
+def _clamped(assembly: Assembly) -> _Clamped:
     build = assembly.build
     index = {placed.id: i for i, placed in enumerate(build.parts)}
-    found = []
+    parts, holders, places, shares, shocks, holds = [], [], [], [], [], []
     for i, placed in enumerate(build.parts):
         link = link_of(placed, build, assembly.kit)
         if link is None or placed.reversed or link.mount.kind not in _DIAMETER:
             continue
         parent = index[link.holder]
-        carried = np.array([index[one] for one in build.carried_by(placed.id)])
-        mass = float(assembly.mass[carried].sum())
+        carried = np.zeros(len(build.parts))
+        carried[[index[one] for one in build.carried_by(placed.id)]] = 1.0
+        mass = float(assembly.mass @ carried)
         if mass <= 0.0 or assembly.parts[i].category is Category.CABLE:
             continue
         sides = [assembly.edges[k, :2].min() for k in (i, parent) if assembly.sized[k]]
         edge = max(float(min(sides)) if sides else 0.0, _LEAST_EDGE)
-        holds = _TIGHT / (_NUT * _DIAMETER[link.mount.kind]) * edge
-        found.append((i, parent, np.array(link.mount.at), carried, mass, holds))
-    return tuple(found)
+        parts.append(i)
+        holders.append(parent)
+        places.append(assembly.rotation[parent] @ np.array(link.mount.at))
+        shares.append(assembly.mass * carried / mass)
+        shocks.append(_SHOCK * mass * STANDARD_GRAVITY)
+        holds.append(_TIGHT / (_NUT * _DIAMETER[link.mount.kind]) * edge)
+    return _Clamped(
+        np.array(parts, dtype=int),
+        np.array(holders, dtype=int),
+        np.array(places).reshape(-1, 3),
+        np.array(shares).reshape(-1, len(build.parts)),
+        np.array(shocks),
+        np.array(holds),
+    )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -221,41 +221,55 @@ def deepest(middles: np.ndarray, halves: np.ndarray, use: float) -> tuple[float,
 
     Along each of the four sides' directions what parts them is ``p cos t + q sin t + r`` within a quarter turn, and the
     largest counts. Its least lies where one of these turns back, where two are equal, at a quarter turn or at an end;
-    they begin to meet where one of these is zero.
+    they begin to meet where one of these is zero. All angles are cosines and sines until one is chosen.
     """
-    (cx, cy), (mx, my) = middles.tolist()
-    (a, b), (h, k) = halves.tolist()
-    # How far the middles are from each other along each direction, and how far the sides reach there.
+    looked_at = _WAVES_AHEAD if use <= 0.5 * math.pi else _WAVES
+    looked_at = looked_at @ np.concatenate([middles.ravel(), halves.ravel()])
+    far, reach = looked_at[:24].reshape(2, 4, 3)
+    p, q, r = looked_at[24:].reshape(3, -1)
+    # What does not turn at all gets some direction.
+    p = p + _BIT
+    size = np.hypot(p, q)
+    p, q, level = p / size, q / size, np.minimum(np.maximum(r / size, -1.0), 1.0)
+    up = np.sqrt(1.0 - level * level)
+    back, ends = len(p) * 8 // 36, (math.cos(use), math.sin(use))
+    turned = np.ones((3, 2 * len(p) + 2 * back + 6))
+    c, s = turned[0], turned[1]
+    x, y, right, left = -level * p, -level * q, up * q, up * p
+    np.concatenate([x - right, x + right, p[:back], -p[:back], (1.0, 0.0, 0.0, -1.0, ends[0], ends[0])], out=c)
+    np.concatenate([y + left, y - left, q[:back], -q[:back], (0.0, 1.0, -1.0, 0.0, ends[1], -ends[1])], out=s)
+    parted = (np.abs(far @ turned) - reach @ np.abs(turned)).max(axis=0)
+    parted[c < ends[0]] = np.inf
+    least = float(parted.min())
+    # The nearer to home, the greater the cosine.
+    found = [int(np.where(parted <= most, c, -2.0).argmax()) for most in (least + ROUNDING, TOUCHES)]
+    at, meets = (min(max(math.atan2(s[k], c[k]), -use), use) for k in found)
+    return least, at, meets
+
+
+def _waves(quarters: Sequence[tuple[float, float]]) -> np.ndarray:
+    """Return what turns cx, cy, mx, my, a, b, h, k of `deepest` into all that it looks at, (24 + 3 w, 8).
+
+    First how far the middles are from each other along each of four directions, and how far the sides reach there, each
+    as what goes with the cosine, with the sine and with neither. Then p, q and r of w waves: in each of the `quarters`
+    (signs of cosine and sine) what parts the two to either side along each direction, and then how far any of these
+    eight is beyond another.
+    """
+    cx, cy, mx, my, a, b, h, k = np.eye(8)
     far = np.array([[cx, -cy, -mx], [cy, cx, -my], [mx, my, -cx], [my, -mx, -cy]])
     reach = np.array([[a, b, h], [b, a, k], [h, k, a], [k, h, b]])
-    # In each quarter (4) these eight: what parts them to either side (2) along each direction (4).
-    waves = (_SIGNS * far - _QUARTERS * reach).reshape(4, 8, 3).transpose(2, 0, 1)
-    # Each of the eight, and then how far one is beyond another.
-    p, q, r = np.concatenate([waves, waves.take(_FIRSTS, axis=2) - waves.take(_OTHERS, axis=2)], axis=2)
-    middle = np.arctan2(q, p)
-    level = -r / np.maximum(np.hypot(p, q), EXACT)
-    either = np.arccos(np.minimum(np.maximum(level, -1.0, out=level), 1.0, out=level))
-    back = middle[:, :8].ravel()
-    turns = (back, back + math.pi, (middle + either).ravel(), (middle - either).ravel())
-    tried = np.concatenate([*turns, _QUARTER_ENDS, (-use, use)])
-    tried -= 2.0 * math.pi * np.rint(tried / (2.0 * math.pi))
-    np.minimum(np.maximum(tried, -use, out=tried), use, out=tried)
-    turned = np.ones((3, len(tried)))
-    np.cos(tried, out=turned[0])
-    np.sin(tried, out=turned[1])
-    along = np.abs(far @ turned) - reach @ np.abs(turned)
-    parted = np.maximum(np.maximum(along[0], along[1]), np.maximum(along[2], along[3]))
-    least, away = float(parted.min()), np.abs(tried)
-    at, meets = (int(np.where(parted <= most, away, np.inf).argmin()) for most in (least + ROUNDING, TOUCHES))
-    return least, float(tried[at]), float(tried[meets])
+    either = np.array([side * far - np.array([*signs, 1.0])[:, None] * reach for signs in quarters for side in (1, -1)])
+    eight = either.reshape(len(quarters), 8, 3, 8)
+    first, other = np.triu_indices(8, 1)
+    waves = np.concatenate([eight.reshape(-1, 3, 8), (eight[:, first] - eight[:, other]).reshape(-1, 3, 8)])
+    return np.concatenate([far.reshape(12, 8), reach.reshape(12, 8), waves.transpose(1, 0, 2).reshape(-1, 8)])
 
 
-#: Either way along a direction; the signs of cosine and sine in the four quarters, and what does not turn.
-_SIGNS = np.array([1.0, -1.0])[:, None, None]
-_QUARTERS = np.array([[1, 1, 1], [-1, 1, 1], [-1, -1, 1], [1, -1, 1]], dtype=float)[:, None, None, :]
-#: Any two of the eight that may be equal.
-_FIRSTS, _OTHERS = np.triu_indices(8, 1)
-_QUARTER_ENDS = np.array([0.0, 0.5, 1.0, -0.5, -1.0]) * math.pi
+#: The same with the quarters on either side of home alone, and all round.
+_WAVES_AHEAD = _waves([(1.0, 1.0), (1.0, -1.0)])
+_WAVES = _waves([(1.0, 1.0), (1.0, -1.0), (-1.0, 1.0), (-1.0, -1.0)])
+#: m: less than any rounding of what is seen.
+_BIT = 1e-18
 
 #: m: boxes nearer than this meet, rounding.
 TOUCHES = ROUNDING

@@ -40,9 +40,29 @@ class _Pairs(Struct, frozen=True, eq=False):
     deep: dict[int, Passing | None] = field(default_factory=dict)
 
 
+#: A rig as it is joined, which says what turns about which axis, and how far each does.
+_Rig = tuple[Assembly, tuple[tuple[str, float], ...]]
 #: What was asked last, of how many rigs.
-_KEPT: dict[tuple[Assembly, tuple[tuple[int, bytes], ...], tuple[tuple[str, float], ...], bytes], _Pairs] = {}
+_KEPT: dict[tuple[_Rig, bytes], _Pairs] = {}
 _MOST_KEPT = 8
+
+
+class _Stood(Struct, frozen=True, eq=False):
+    """What of a rig meets as it `stood` (s, n, 3): the parts' middles (m) from the point of each stage.
+
+    Its pairs may move by `room` (p,) (m), both parts in all, until another than those in `met` may meet, or one of
+    these does something else than go in as it swings.
+    """
+
+    made: _Made
+    stood: np.ndarray
+    room: np.ndarray
+    met: dict[int, Passing]
+    #: Of each pair both parts' places in what stands, one row after the other.
+    both: np.ndarray
+
+
+_STOOD: dict[_Rig, _Stood] = {}
 
 
 def passings(
@@ -53,12 +73,17 @@ def passings(
     `use` (rad) is how far each stage turns either way. A gimbal's own parts are made to pass each other. Only pairs
     that come nearer than `near` (m).
     """
-    pairs = _kept(assembly, positions, on_it, use, near)
-    asked = (
-        _passing(assembly, positions, on_it, use, pairs, k, near)
-        for k in np.flatnonzero((pairs.gap <= near) & ~pairs.beside).tolist()
-    )
-    return tuple(sorted((one for one in asked if one is not None), key=lambda one: one.gap))
+    met = _still_met(assembly, positions, on_it, use) if near <= 0.0 else None
+    if met is None:
+        pairs = _kept(assembly, positions, on_it, use, near)
+        met = {}
+        for k in np.flatnonzero((pairs.gap <= near) & ~pairs.beside).tolist():
+            found = _passing(assembly, positions, on_it, use, pairs, k, near)
+            if found is not None:
+                met[k] = found
+        if near <= 0.0:
+            _keep_stood(assembly, positions, on_it, use, pairs, met)
+    return tuple(sorted(met.values(), key=lambda one: one.gap))
 
 
 def nearest_passing(
@@ -75,15 +100,81 @@ def nearest_passing(
     return best
 
 
+def _rig(assembly: Assembly, use: Mapping[str, float]) -> _Rig:
+    return assembly, tuple(use.items())
+
+
+def _turning(on_it: Stages) -> tuple[tuple[int, bytes], ...]:
+    """Return the axis that each stage turns about, and which parts (n,) turn on it; none without axes."""
+    return () if on_it.usual else tuple((stage.about, stage.parts.tobytes()) for stage in on_it.stages)
+
+
+def _points(on_it: Stages) -> np.ndarray:
+    """Return the points (s, 3) (m) that the stages turn about."""
+    return np.array([stage.point for stage in on_it.stages])
+
+
+def _still_met(
+    assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float]
+) -> dict[int, Passing] | None:
+    """Return what meets, by the pairs' numbers, where no others can than did before; None where they might.
+
+    Moved by so much, two parts come nearer by no more than that, at whatever angle: while one is dragged a little, what
+    was clear needs no second look, and what meets is asked how deep.
+    """
+    last = _STOOD.get(_rig(assembly, use))
+    if last is None:
+        return None
+    points = _points(on_it)
+    by = positions.centre - points[:, None, :] - last.stood
+    moved = np.sqrt((by * by).sum(axis=2)).take(last.both).sum(axis=0)
+    if (moved > last.room).any():
+        return None
+    made, met = last.made, dict(last.met)
+    for k, before in last.met.items():
+        if moved[k] > EXACT:
+            middles = positions.centre.take(made.across[:, k]) - points.take(made.points[k])
+            most = use[on_it.stages[int(made.stage[k])].name]
+            found = _deep(before.first, before.second, middles, made.half[:, k], most)
+            if found is None:
+                return None
+            met[k] = found
+    return met
+
+
+def _keep_stood(
+    assembly: Assembly,
+    positions: Positions,
+    on_it: Stages,
+    use: Mapping[str, float],
+    pairs: _Pairs,
+    met: dict[int, Passing],
+) -> None:
+    made, middle = _made_of(assembly, _turning(on_it)), positions.centre.ravel()
+    # How far the two are past each other along the axis, and how far apart as they stand; below zero they lie over each
+    # other.
+    past = np.abs(middle[made.along[0]] - middle[made.along[1]]) - made.room
+    apart = (pairs.low.max(axis=0) - pairs.high.min(axis=0)).max(axis=1)
+    # Beside each other, or over each other as they stand, they don't swing in, nor while they come no nearer.
+    room = np.maximum(np.maximum(past, pairs.gap), np.where(made.upright, -apart, -np.inf))
+    for k in met:
+        room[k] = min(-past[k], apart[k]) if made.upright[k] else 0.0
+    for old in list(_STOOD)[: max(len(_STOOD) - _MOST_KEPT + 1, 0)]:
+        _STOOD.pop(old, None)
+    stood = positions.centre - _points(on_it)[:, None, :]
+    both = made.stage * len(positions.centre) + np.array([made.turning, made.passed])
+    _STOOD[_rig(assembly, use)] = _Stood(made, stood, np.maximum(room, EXACT), met, both)
+
+
 def _kept(assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float], near: float) -> _Pairs:
     """Return the pairs of a rig; findings, cautions and drawings ask for the same ones."""
-    stages = () if on_it.usual else tuple((one.about, one.parts.tobytes()) for one in on_it.stages)
-    key = (assembly, stages, tuple(use.items()), positions.centre.tobytes())
+    rig = _rig(assembly, use)
+    key = rig, positions.centre.tobytes()
     kept = _KEPT.get(key)
     if kept is None:
         # Other threads keep theirs here too: nothing is walked while it may change.
-        last = [pairs for known, pairs in list(_KEPT.items()) if known[:3] == key[:3]]
-        kept = _pairs(assembly, positions, on_it, _made_of(assembly, stages), last[-1] if last else None)
+        last = [pairs for known, pairs in list(_KEPT.items()) if known[0] == rig]
+        kept = _pairs(assembly, positions, on_it, _made_of(assembly, _turning(on_it)), last[-1] if last else None)
     if kept.near < near:
         kept = _looked_at(kept, np.array([use[one.name] for one in on_it.stages]), near)
         for old in list(_KEPT)[: max(len(_KEPT) - _MOST_KEPT + 1, 0)]:
@@ -148,10 +239,9 @@ def _pairs(
 
     Moved by so much, two parts come nearer by no more than that, at whatever angle: most need not be looked at again.
     """
-    stages = () if on_it.usual else on_it.stages
     middle = positions.centre.ravel()
     beside = np.abs(middle[made.along[0]] - middle[made.along[1]]) > made.room
-    middles = middle[made.across] - np.array([one.point for one in stages]).ravel()[made.points]
+    middles = middle[made.across] - _points(on_it).take(made.points)
     low, high = middles - made.half, middles + made.half
     gap = _ring_gaps(low, high)
     # As they stand they lie over each other: these do not swing in.
@@ -240,11 +330,10 @@ def _passing(
         pairs.deep[k] = None
         return None
     if upright and (pairs.exact[k] or pairs.met[k]):
-        across = [(stage.about + 1) % 3, (stage.about + 2) % 3]
-        gap, angle, meets = deepest(pairs.middles[:, k], assembly.edges[[first, second]][:, across], most)
-        if gap <= TOUCHES:
-            pairs.deep[k] = Passing(first, second, gap, angle, meets)
-            return pairs.deep[k]
+        deep = _deep(first, second, pairs.middles[:, k], (pairs.high[:, k] - pairs.low[:, k]) / 2.0, most)
+        if deep is not None:
+            pairs.deep[k] = deep
+            return deep
         gaps, angles = turned_gaps(pairs.low[:, k : k + 1], pairs.high[:, k : k + 1], np.array([most]))
         return Passing(first, second, float(gaps[0]), float(angles[0]), None) if gaps[0] <= near else None
     corners = [outline_corners(assembly, positions, part) for part in (first, second)]
@@ -257,3 +346,9 @@ def _passing(
         return found
     pairs.deep[k] = found if home is None or home.gap > 0.0 else None
     return pairs.deep[k]
+
+
+def _deep(first: int, second: int, middles: np.ndarray, halves: np.ndarray, most: float) -> Passing | None:
+    """Return how deep upright part number `first` goes into one that stays, None if it doesn't; see `deepest`."""
+    gap, angle, meets = deepest(middles, halves, most)
+    return Passing(first, second, gap, angle, meets) if gap <= TOUCHES else None
