@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from enum import StrEnum
+from functools import lru_cache
 
 from equilix.core.errors import EditError
 from equilix.core.limits import MAX_LENGTH, MAX_MASS
@@ -92,6 +93,8 @@ def number(value: float, digits: int, sign: bool = False) -> str:
     return "+" + text if sign else text
 
 
+# Of the figures in a window most stay while one part is dragged.
+@lru_cache(maxsize=4096)
 def figure(value: float, kind: Kind, system: System, sign: bool = False, unit: bool = True, extra: int = 0) -> str:
     """Return the SI `value` in the units of `system`, with `extra` decimals more than usual."""
     name = unit_of(kind, system)

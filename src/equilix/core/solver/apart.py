@@ -34,6 +34,12 @@ class Apart(Programme):
         return done
 
     def _items(self, placed_id: str) -> list[Item]:
+        # Asked again for each pair that it is in, and for what binds the answer.
+        if placed_id not in self._known_items:
+            self._known_items[placed_id] = self._made_items(placed_id)
+        return self._known_items[placed_id]
+
+    def _made_items(self, placed_id: str) -> list[Item]:
         index = next((i for i, p in enumerate(self.stays.parts) if p.id == placed_id), None)
         if index is not None:
             terms = []

@@ -12,12 +12,12 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.registry import support_called
 from equilix.core.solver.freedoms import slides_freedom
-from equilix.core.solver.plan import Bundle, Goal, Plan, Target
+from equilix.core.solver.plan import FEWEST_CHANGES, Bundle, Goal, Plan, Target
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import form_slopes, form_value, target_of
 
 #: Least of all that is left, each form counted in its tolerance, then the fewest slides, then the shortest way.
-_GOALS: tuple[Bundle, ...] = (Goal.MOMENT, Goal.CHANGES, Goal.TRAVEL)
+_GOALS: tuple[Bundle, ...] = (Goal.MOMENT, FEWEST_CHANGES)
 #: kg m: what the search's margins leave of a form that it has closed.
 _CLOSED = 2e-6
 

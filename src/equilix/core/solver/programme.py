@@ -76,6 +76,7 @@ class Programme:
         self.integer: list[int] = []
         self.rows = Rows()
         self._pairs: set[frozenset[str]] = set()
+        self._known_items: dict[str, list[Item]] = {}
         self._make_columns()
         self._make_forms()
         self._make_choices()

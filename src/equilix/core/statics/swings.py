@@ -73,6 +73,15 @@ def passings(
     `use` (rad) is how far each stage turns either way. A gimbal's own parts are made to pass each other. Only pairs
     that come nearer than `near` (m).
     """
+    return _passings(assembly, positions, on_it, tuple(use.items()), near)
+
+
+# Findings, cautions and drawings ask for the same ones.
+@lru_cache(maxsize=8)
+def _passings(
+    assembly: Assembly, positions: Positions, on_it: Stages, uses: tuple[tuple[str, float], ...], near: float
+) -> tuple[Passing, ...]:
+    use = dict(uses)
     met = _still_met(assembly, positions, on_it, use) if near <= 0.0 else None
     if met is None:
         pairs = _kept(assembly, positions, on_it, use, near)
@@ -90,6 +99,9 @@ def nearest_passing(
     assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float], near: float
 ) -> Passing | None:
     """Return the pair that comes nearest, None if none comes nearer than `near` (m)."""
+    met = passings(assembly, positions, on_it, use, 0.0)
+    if met:
+        return met[0]
     best, pairs = None, _kept(assembly, positions, on_it, use, near)
     for k in np.where(pairs.beside, np.inf, pairs.gap).argsort().tolist():
         if pairs.gap[k] > near or pairs.beside[k]:

@@ -142,8 +142,14 @@ class Scene(Struct, eq=False):
         return None
 
 
+#: The shift of what stays.
+_STAYS = (0.0, 0.0)
+
+
 def shift_between(old: Item, new: Item) -> tuple[float, float] | None:
     """Return by how much (px, right and down) `new` is `old` shifted, None if it differs otherwise."""
+    if old == new:
+        return _STAYS
     if isinstance(old, TextItem):
         if not isinstance(new, TextItem) or old.text != new.text or old.color != new.color or old.size != new.size:
             return None
