@@ -15,7 +15,6 @@ import errno
 import os
 import threading
 import time
-from dataclasses import dataclass, field
 from pathlib import Path
 
 import msgspec
@@ -50,12 +49,11 @@ class _Note(Struct, frozen=True):
     clean: bool = False  # nothing in it is unsaved
 
 
-@dataclass(frozen=True, slots=True)
-class Recovered:
+class Recovered(Struct, frozen=True, eq=False):
     """Work that a session left behind, claimed by this one; `book` is None if it can't be read, for a `reason`."""
 
     snapshot: Path
-    claim: Claim = field(compare=False)
+    claim: Claim
     time: float
     book: Book | None = None
     path: Path | None = None

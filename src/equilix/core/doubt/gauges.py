@@ -8,12 +8,11 @@ sampling use the same ones.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import lru_cache
 
 import numpy as np
-from msgspec import Struct
+from msgspec import Struct, field
 
 from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
@@ -74,8 +73,7 @@ class Threshold(Struct, frozen=True):
     words: str
 
 
-@dataclass(eq=False)
-class Gauges:
+class Gauges(Struct, eq=False):
     """Works out every gauge of one analysed build for many draws of its mass and CG at once."""
 
     analysis: Analysis

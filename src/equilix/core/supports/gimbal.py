@@ -26,13 +26,10 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_line
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
-from equilix.core.solver import scales
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import TOLERANCE, form_slopes
 from equilix.core.statics import stages as parted
-from equilix.core.statics import swings
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
-from equilix.core.statics.screws import one_screws
 from equilix.core.statics.stages import (
     BESIDE,
     LEAN,
@@ -45,12 +42,14 @@ from equilix.core.statics.stages import (
     peak_torque,
 )
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.statics.sweep import Passing
 from equilix.core.statics.turning import Attitude, Link, motor_torques
 from equilix.core.supports.support import Figure, Judged, Support, keyed
 
+# A book with a gimbal on another build has its settings alone: what judges one loads with the first that is looked at.
 if TYPE_CHECKING:
     from equilix.core.measurement.coaching import AxisBench
+    from equilix.core.solver.scales import LensMarks, Step
+    from equilix.core.statics.sweep import Passing
 
 #: m: farther from every part of its stage than this an axis was placed wrongly; common practice.
 _OUTSIDE = 0.15
@@ -247,23 +246,31 @@ def _use(build: Build) -> dict[str, float]:
 
 def passings(analysis: Analysis, on_it: Stages, near: float = 0.0) -> tuple[Passing, ...]:
     """Return how parts swing past others, nearest first: pairs that come nearer than `near` (m)."""
+    from equilix.core.statics import swings
+
     return swings.passings(analysis.assembly, analysis.positions, on_it, _use(analysis.build), near)
 
 
 def nearest_passing(analysis: Analysis, on_it: Stages, near: float) -> Passing | None:
     """Return the pair that comes nearest, None if none comes nearer than `near` (m)."""
+    from equilix.core.statics import swings
+
     return swings.nearest_passing(analysis.assembly, analysis.positions, on_it, _use(analysis.build), near)
 
 
 @lru_cache(maxsize=8)
-def order_of_work(analysis: Analysis) -> tuple[scales.Step, ...]:
+def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
     """Return the steps that balance a gimbal, in working order; none where it can't be judged."""
+    from equilix.core.solver import scales
+
     on_it, target = on_gimbal_of(analysis), SUPPORT.target(analysis)
     return () if on_it is None or target is None else scales.order_of_work(analysis, on_it, target)
 
 
-def lens_marks(analysis: Analysis, kit: Kit) -> tuple[scales.LensMarks, ...]:
+def lens_marks(analysis: Analysis, kit: Kit) -> tuple[LensMarks, ...]:
     """Return where every scale must stand for each lens of the kit in the place of the one that is on."""
+    from equilix.core.solver import scales
+
     return scales.lens_marks(analysis, kit, order_of_work)
 
 
@@ -466,6 +473,8 @@ class TheGimbal(Support):
         return on_it
 
     def scales(self, analysis: Analysis) -> frozenset[str] | None:
+        from equilix.core.solver import scales
+
         on_it = on_gimbal_of(analysis)
         if on_it is None:
             return None
@@ -519,6 +528,8 @@ class TheGimbal(Support):
         return Target(inner.point, holder, tuple(forms), TOLERANCE / STANDARD_GRAVITY, closely=True)
 
     def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
+        from equilix.core.statics.screws import one_screws
+
         on_it, settings = on_gimbal_of(analysis), gimbal_of(analysis.build)
         if on_it is None:
             return ()

@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from enum import StrEnum
 from functools import partial
 from types import MappingProxyType
-from typing import ClassVar, Literal
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -37,17 +37,17 @@ from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.lesson import CONTRADICTS, Reading, lesson_of
 from equilix.core.operator.body import body_of
 from equilix.core.rounding import ROUNDING, SLIGHT
-from equilix.core.solver import scales
 from equilix.core.solver.plan import Form, Target
-from equilix.core.solver.scales import LensMarks, Step
 from equilix.core.solver.targets import TOLERANCE
 from equilix.core.statics.hands import Push
 from equilix.core.statics.pose import Hindrance, Pose, worn_at
-from equilix.core.statics.screws import one_screws
 from equilix.core.statics.sled import ELLIPTIC_K_HALF, Sled, fastest_drop, hidden_lean, lever_for, sled_of
 from equilix.core.statics.spring_arm import Float, ankle_lean, floats, setting_for, shift_back
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, keyed
+
+if TYPE_CHECKING:
+    from equilix.core.solver.scales import LensMarks, Step
 
 #: m: a CG nearer to the bearing than this lies on it: it neither hangs nor falls; common practice.
 ON_BEARING = 0.0005
@@ -594,6 +594,8 @@ class TheVest(Support):
         return Target(stand.point, holder, tuple(forms), TOLERANCE / STANDARD_GRAVITY, closely=True, curved=True)
 
     def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
+        from equilix.core.statics.screws import one_screws
+
         on_it, body, spread = on_vest_of(analysis), analysis.body, analysis.spread
         if on_it is None or body is None or spread is None:
             return ()
@@ -748,6 +750,8 @@ def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
 
 def lens_marks(analysis: Analysis, kit: Kit) -> tuple[LensMarks, ...]:
     """Return where every slide must stand for each lens of the kit in the place of the one that is on."""
+    from equilix.core.solver import scales
+
     return scales.lens_marks(analysis, kit, order_of_work)
 
 

@@ -7,8 +7,8 @@ Neighbours that go along together make a layer, a picture of their own; only the
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
@@ -26,8 +26,7 @@ _EDGE = 2.0
 _STAYS = (0.0, 0.0)
 
 
-@dataclass(slots=True)
-class _Layer:
+class _Layer(Struct, eq=False):
     """Items `start` to `stop` of the first scene, and their picture (made when it is first painted)."""
 
     start: int
