@@ -120,6 +120,30 @@ class Sweep(unittest.TestCase):
             a, b = np.nonzero(np.triu(hits, 1))
             self.assertEqual(found, set(zip(a.tolist(), b.tolist(), strict=True)))
 
+    def test_more_parts_than_are_tried_pair_by_pair_clash_as_any_two_of_them(self) -> None:
+        """Blocks at random on one rail: they overlap where their places differ by less than their lengths."""
+        rng = np.random.default_rng(12)
+        blocks = [
+            (block(f"b{k}", 1.0, (float(rng.uniform(0.02, 0.08)), 0.05, 0.05)), float(rng.uniform(-4.0, 4.0)))
+            for k in range(clash._FEW + 20)
+        ]
+        build, kit = shoulder_build(*blocks)
+        kit["base"] = replace(
+            kit["base"], mounts=tuple(replace(m, low=-5.0, high=5.0) for m in kit["base"].mounts if m.id == "rail")
+        )
+        assembly = prepare(build, kit)
+        found = {(c.first, c.second): c for c in find_clashes(assembly, assembly.at(assembly.settings(build)))}
+        wanted = {}
+        for a, (one, at) in enumerate(blocks, 1):
+            for b, (other, there) in enumerate(blocks[a:], a + 1):
+                over = (one.outline.size[0] + other.outline.size[0]) / 2.0 - abs(at - there)
+                if over > SLACK:
+                    wanted[a, b] = min(over, 0.05)
+        self.assertGreater(len(wanted), 40)
+        self.assertEqual(set(found), set(wanted))
+        for pair, over in wanted.items():
+            self.assertAlmostEqual(found[pair].depth, over, places=12)
+
     def test_nothing_overlaps_nothing(self) -> None:
         low = np.arange(600.0).reshape(200, 3) * 3.0
         for sized in (np.ones(200, dtype=bool), np.zeros(200, dtype=bool)):

@@ -142,6 +142,12 @@ class Builds(unittest.TestCase):
         self.assertEqual(mover_of(build, kit, "stick")[0].id, "stick")
         self.assertIsNone(mover_of(build, kit, "base"))
         self.assertEqual([placed.id for placed, _ in slides(build, kit)], ["cart"])
+        # A rail and a rosette without any travel hold as fast as a screw.
+        still = tuple(replace(mount, low=0.1, high=0.1) for mount in kit["base"].mounts if mount.id in ("rail", "t"))
+        others = tuple(mount for mount in kit["base"].mounts if mount.id not in ("rail", "t"))
+        kit["base"] = replace(kit["base"], mounts=(*others, *still))
+        self.assertEqual([mover_of(build, kit, one) for one in ("box", "cart", "stick")], [None] * 3)
+        self.assertEqual(slides(build, kit), ())
 
     def test_the_fewest_pieces_between(self) -> None:
         """A screen with a screw, a rod clamp with a shoe, a shoe with a screw: both go between, in that order."""
@@ -186,6 +192,11 @@ class OnTheBench(unittest.TestCase):
         part = BOOK.kit[0]
         taken = take_part(part)
         self.assertIs(taken.single, part)
+        # In its own frame: its origin at nothing, its axes those of the scale.
+        for axis in range(3):
+            (member,) = taken.along(axis)
+            self.assertEqual((member.part_id, member.offset), (part.id, 0.0))
+            self.assertEqual(tuple(float(v) for v in np.eye(3)[axis]), member.axis)
         self.assertEqual((taken.subject.mass, taken.subject.mass_u), (part.mass, whole_mass_doubt(part)))
         unknown = take_part(replace(part, mass=None))
         self.assertEqual(unknown.subject.mass, 0.3)

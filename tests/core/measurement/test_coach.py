@@ -12,7 +12,7 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Operator
 from equilix.core.measurement.coach import Bench, Do, Look, Saw, advise, believe, known, with_scale
 from equilix.core.measurement.coaching import TESTS, Coaching, begin
-from equilix.core.supports.gimbal import Attitude, benches_of, gravity_torques, on_gimbal_of
+from equilix.core.supports.gimbal import Attitude, benches_of, gimbal_of, gravity_torques, on_gimbal_of
 from equilix.devices.simulated.gimbal_model import GimbalModel, drawn
 from equilix.io.demo import demo_book
 
@@ -160,6 +160,10 @@ class OfTheBuild(unittest.TestCase):
             torques = [gravity_torques(one, on_gimbal_of(one), look)[axis.name] for one in (analysis, after)]
             share = math.sin(math.radians(30.0)) if axis.name == "pan" else 1.0
             self.assertAlmostEqual((torques[1] - torques[0]) / 0.01 / share, axis.bench.slopes[0], places=6)
+            # What counts as balanced is what the motor may hold at that attitude.
+            settings = gimbal_of(build)
+            rated = {"tilt": settings.tilt_rated, "roll": settings.roll_rated, "pan": settings.pan_rated}[axis.name]
+            self.assertAlmostEqual(axis.bench.window * share, settings.share * rated, places=12)
 
 
 if __name__ == "__main__":

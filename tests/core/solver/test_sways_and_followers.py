@@ -12,9 +12,13 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Placed
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind
 from equilix.core.slides import level_setting, slide_of_camera
+from equilix.core.solver.choices import Follower, Freedom
 from equilix.core.solver.freedoms import lens_followers
 from equilix.core.solver.lenses import _set_with
+from equilix.core.solver.plan import Goal
+from equilix.core.solver.search import find_plan
 from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.targets import target_of
 from tests.core.builders import block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.78, 77.0)
@@ -170,6 +174,30 @@ class Followers(unittest.TestCase):
             ended = analyse(replace(build, parts=parts), kit, MAN)
             back = _set_with(ended, camera, camera.setting - 0.04)
             self.assertAlmostEqual(back.placed("motor").setting, -axis * 0.025)
+
+    def test_what_goes_along_exactly_moves_as_far_as_its_leader(self) -> None:
+        """A rail of blocks: with two of them together the CG is over the pad where their common way says, in closed
+        form; where the follower's rail ends, there they stay."""
+        build, kit = shoulder_build(
+            (block("lead", 1.5, (0.04, 0.05, 0.05)), 0.21),
+            (block("along", 0.8, (0.04, 0.05, 0.05)), 0.09),
+            (block("fixed", 1.1, (0.04, 0.05, 0.05)), -0.02),
+        )
+        analysis = analyse(build, kit, MAN)
+        target = target_of(analysis)
+        together = Freedom(frozenset({"lead"}), (), (Follower("lead", "along"),))
+        plan = find_plan(build, kit, target, together, (Goal.MOMENT, Goal.TRAVEL))
+        by = -(1.5 * 0.21 + 0.8 * 0.09 - 1.1 * 0.02) / 2.3
+        self.assertLess(0.09 + by, -0.06)
+        for name, at in (("lead", 0.21), ("along", 0.09)):
+            self.assertAlmostEqual(plan.build.placed(name).setting, at + by, places=4)
+        short = tuple(replace(m, low=-0.01) if m.id == "rail" else m for m in kit["base"].mounts)
+        kit["base"] = replace(kit["base"], mounts=short)
+        # Out of the others' way.
+        build = build.with_placed(replace(build.placed("fixed"), mount="across", setting=0.3))
+        ended = find_plan(build, kit, target, together, (Goal.MOMENT, Goal.TRAVEL))
+        self.assertAlmostEqual(ended.build.placed("along").setting, -0.01, places=4)
+        self.assertAlmostEqual(ended.build.placed("lead").setting, 0.21 - 0.10, places=4)
 
 
 if __name__ == "__main__":

@@ -25,7 +25,7 @@ from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.stages import LEAN, Stages, Trouble, peak_torque
 from equilix.core.statics.sweep import deepest, outline_across, passing, rectangle_gaps, turned_gaps
-from equilix.core.statics.turning import Attitude, motor_torques, torque_over, zone_ends
+from equilix.core.statics.turning import Attitude, Link, motor_torques, torque_over, zone_ends
 from equilix.core.supports.gimbal import (
     MODES,
     SUPPORT,
@@ -176,6 +176,21 @@ class Torques(unittest.TestCase):
             found = motor_torques(links, q.tolist(), down, rate.tolist(), gain.tolist())
             wanted = inverse(model_of(analysis, down), q, rate, gain)
             self.assertLess(float(np.abs(found - wanted).max()), 1e-6)
+
+    def test_a_stage_without_a_mass_hands_on_what_turns_in_it(self) -> None:
+        """Two axes in one line, nothing on the outer one: both motors give the same (Newton's third law)."""
+        rng = np.random.default_rng(31)
+        analysis = analyse(*random_gimbal(3), SOMEBODY)
+        inner = links_of(analysis, on_gimbal_of(analysis))[-1]
+        outer = Link(inner.point - 0.07 * inner.axis, inner.axis, None)
+        for _ in range(10):
+            q, rate, gain = rng.uniform(-2, 2, 2), rng.uniform(-4, 4, 2), rng.uniform(-20, 20, 2)
+            down = rng.normal(size=3)
+            down /= np.linalg.norm(down)
+            both = motor_torques((outer, inner), q.tolist(), down, rate.tolist(), gain.tolist())
+            self.assertAlmostEqual(both[0], both[1], places=9)
+            alone = motor_torques((inner,), [float(q.sum())], down, [float(rate.sum())], [float(gain.sum())])
+            self.assertAlmostEqual(both[1], alone[0], places=9)
 
     def test_the_peaks_are_the_greatest_over_the_full_turn(self) -> None:
         """Turned through a full turn in MuJoCo, the others level; pan with the frame leaned 30 degrees all ways."""

@@ -337,10 +337,14 @@ class OnATable(unittest.TestCase):
             theirs = points[ConvexHull(points).vertices]
             self.assertEqual({tuple(p) for p in np.round(ours, 12)}, {tuple(p) for p in np.round(theirs, 12)})
             for probe in rng.normal(size=(10, 2)):
-                inside, _ = edge_distance(ours, probe)
+                inside, edge = edge_distance(ours, probe)
                 # Brute force: inside if on the left of every edge; nearest line by its foot.
                 lines = ConvexHull(points).equations
                 self.assertAlmostEqual(inside, -float((lines[:, :2] @ probe + lines[:, 2]).max()), places=9)
+                # From its own edge, seen as a line through two points, it is as far.
+                (x1, y1), (x2, y2) = edge
+                area = (x2 - x1) * (probe[1] - y1) - (y2 - y1) * (probe[0] - x1)
+                self.assertAlmostEqual(area / math.hypot(x2 - x1, y2 - y1), inside, places=9)
 
     def test_what_folds_away_lets_it_stand_on_the_rest(self) -> None:
         """The same rig with the grips' boxes taken away, its CG kept: how it then stands, worked out by itself."""

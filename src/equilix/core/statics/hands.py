@@ -312,11 +312,10 @@ class Statics:
         self._regions = sorted(self._regions, key=lambda region: -hits.get(id(region), 0))[:_MOST_REGIONS]
         while left.size:
             one = int(left[left.size // 2])
-            served = left.size
             found = self._region(load[one])
             if found is not None:
                 left = self._fill(found, load, box, left, larger, upward)
-            if left.size == served or one in left:
+            if one in left:
                 # Not to be held, or on the very edge of its region: this one alone.
                 if found is not None:
                     self._write(found, load, np.array([one]), larger, upward)

@@ -269,13 +269,11 @@ def convex_hull(points: np.ndarray) -> np.ndarray:
 
 def edge_distance(hull: np.ndarray, point: np.ndarray) -> tuple[float, np.ndarray]:
     """Return how far (m) a point (2,) lies inside a hull (m, 2), negative outside, and the nearest edge (2, 2)."""
-    best, nearest = math.inf, hull[:2]
-    for a, b in zip(hull, np.roll(hull, -1, axis=0), strict=True):
-        way = b - a
-        inside = float(way[0] * (point[1] - a[1]) - way[1] * (point[0] - a[0])) / float(np.hypot(*way))
-        if inside < best:
-            best, nearest = inside, np.array([a, b])
-    return best, nearest
+    ends = np.roll(hull, -1, axis=0)
+    way, off = ends - hull, point - hull
+    inside = (way[:, 0] * off[:, 1] - way[:, 1] * off[:, 0]) / np.hypot(way[:, 0], way[:, 1])
+    nearest = int(inside.argmin())
+    return float(inside[nearest]), np.array([hull[nearest], ends[nearest]])
 
 
 def _tilting(gauges: Gauges, draws: Draws) -> np.ndarray:
