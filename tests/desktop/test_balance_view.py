@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
 from equilix.core.errors import EditError
 from equilix.core.solver.strategies import StrategyKind
@@ -72,6 +72,31 @@ class BalanceView(DemoWindowTestCase):
         self.key(self.view.elevation, Qt.Key.Key_Z, CONTROL)
         self.assertEqual(self.setting("plate"), before)
         self.assertNotIn("*", self.window.windowTitle())
+
+    def panel_says(self) -> tuple[list[str], list[str]]:
+        """Return the words and the buttons that are seen in the panel."""
+        panel = self.window.panel
+        return (
+            [one.text() for one in panel.findChildren(QLabel) if one.isVisible()],
+            [one.text() for one in panel.findChildren(QPushButton) if one.isVisible()],
+        )
+
+    def test_while_a_part_is_held_nothing_is_said_to_be_sought(self) -> None:
+        self.assertTrue(self.ways())
+        self.assertIn("least change first", self.panel_says()[0])
+        spot = self.spot(self.view.elevation, ("scale", "plate"))
+        QTest.mousePress(self.view.elevation, Qt.MouseButton.LeftButton, pos=spot)
+        for far in (15, 25):
+            QTest.mouseMove(self.view.elevation, spot + QPoint(far, 0))
+            self.settle()
+            said, buttons = self.panel_says()
+            self.assertTrue({"of the rig as it stood", "sought again once you let go"} & set(said), said)
+            self.assertFalse({"least change first", "seeking"} & set(said), said)
+            self.assertNotIn("Stop", buttons)
+        QTest.mouseRelease(self.view.elevation, Qt.MouseButton.LeftButton, pos=spot + QPoint(25, 0))
+        self.assertTrue(self.ways())
+        self.settle()
+        self.assertIn("least change first", self.panel_says()[0])
 
     def test_undo_works_while_the_mouse_still_holds_it(self) -> None:
         before = self.setting("plate")
@@ -283,6 +308,10 @@ class BalanceView(DemoWindowTestCase):
             self.settle()
             self.assertIs(self.window.panel.head, head)
             self.assertFalse(self.view.finder.busy)
+            said, buttons = self.panel_says()
+            self.assertIn("sought again once you let go", said)
+            self.assertNotIn("seeking", said)
+            self.assertNotIn("Stop", buttons)
         self.view.elevation._held = None
         self.view.refresh()
         self.assertTrue(self.ways())

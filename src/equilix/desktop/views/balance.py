@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, TypeVar
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QKeyEvent, QKeySequence, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -59,6 +59,9 @@ class BalanceView(QWidget):
         self.panel = panel
         self.finder = WaysFinder(workspace)
         self.cards: list[WayCard] = []
+        # What the panel says of the ways' order, and of how far they are sought with the button that stops it.
+        self._order: QLabel | None = None
+        self._sought: tuple[QLabel, QPushButton] | None = None
         self.drawing: Elevation | None = None
         self._drawn_of: Analysis | None = None
         self._drawn_way: Way | None = None
@@ -185,6 +188,7 @@ class BalanceView(QWidget):
                 self._draw_own()
             # Not even ways that are on their way still count: they would only slow the hand.
             self.finder.stop()
+            self._say_old()
             self.panel.refresh(self.model.verdict, self.model.figures)
             return
         self.finder.seek(analysis)
@@ -353,15 +357,16 @@ class BalanceView(QWidget):
         if panel.filled == shown:
             return
         panel.begin()
+        self._order, self._sought = None, None
         panel.add_verdict(self.model.verdict)
         panel.add_figures(self.model.figures)
         self.cards = []
         self._add_offer()
         if self.finder.possible:
-            panel.add_heading("Ways to balance", "" if finder.busy else "least change first")
+            self._order = panel.add_heading("Ways to balance", "" if finder.busy else "least change first")
             if finder.busy:
                 so_far = f"{len(self.ways)} found so far; seeking and proving more" if self.ways else "seeking"
-                panel.add_stop(so_far, finder.give_up)
+                self._sought = panel.add_stop(so_far, finder.give_up)
             if words_for(self._support()).tolerant:
                 self._add_tolerance()
             chosen = self.workspace.chosen_way
@@ -383,6 +388,17 @@ class BalanceView(QWidget):
             panel.add_text(caution)
         panel.end()
         panel.filled = shown
+
+    def _say_old(self) -> None:
+        """Say, while a part is dragged, that nothing is sought now and that the ways are those from before."""
+        if self._sought is not None:
+            words, button = self._sought
+            words.setText("sought again once you let go")
+            button.hide()
+        elif self._order is not None:
+            self._order.setText("of the rig as it stood")
+        # Once for each drag: with its end the panel is filled anew.
+        self._order, self._sought = None, None
 
     def _add_beside(self) -> None:
         """Add what other builds of the same camera on the same support carry besides."""

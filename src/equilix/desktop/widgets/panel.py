@@ -452,20 +452,23 @@ class SidePanel(QScrollArea):
             if note is not None:
                 note.setText(row.note)
 
-    def add_heading(self, text: str, note: str = "") -> None:
-        """Add a section's heading."""
+    def add_heading(self, text: str, note: str = "") -> QLabel | None:
+        """Add a section's heading; return the label of its note, if it has one."""
         row = QHBoxLayout()
         row.setContentsMargins(24, 10, 24, 6)
         row.addWidget(label(text, 16, 600), 1)
-        if note:
-            row.addWidget(label(note, 13, 400, "ink3"))
+        beside = label(note, 13, 400, "ink3") if note else None
+        if beside is not None:
+            row.addWidget(beside)
         self.rows.addLayout(row)
+        return beside
 
-    def add_stop(self, words: str, stop: Callable[[], object]) -> None:
-        """Add how far some work is, and a button that ends it."""
+    def add_stop(self, words: str, stop: Callable[[], object]) -> tuple[QLabel, QPushButton]:
+        """Add how far some work is, and a button that ends it; return both."""
         row = QHBoxLayout()
         row.setContentsMargins(24, 0, 24, 4)
-        row.addWidget(label(words, 13, 400, "ink2", wrap=True), 1)
+        said = label(words, 13, 400, "ink2", wrap=True)
+        row.addWidget(said, 1)
         button = QPushButton("Stop")
         set_tip(button, "Stop (Esc)")
         button.setAccessibleName("Stop seeking")
@@ -473,6 +476,7 @@ class SidePanel(QScrollArea):
         button.clicked.connect(lambda: QTimer.singleShot(0, stop))
         row.addWidget(button)
         self.rows.addLayout(row)
+        return said, button
 
     def add_text(self, text: str, color: str = "ink2", size: float = 13) -> QLabel:
         """Add a paragraph; return its label."""
