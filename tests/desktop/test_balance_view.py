@@ -7,12 +7,16 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
+from equilix.core.assembly.build import Build, Placed
 from equilix.core.errors import EditError
+from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
 from equilix.core.solver.strategies import StrategyKind
 from equilix.desktop.main_window import BALANCE
 from equilix.desktop.widgets.panel import WayCard
+from equilix.document.book import Book
 from equilix.document.edits.builds import SetSlide
-from tests.desktop.base import DemoWindowTestCase
+from tests.core.builders import block
+from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -334,3 +338,36 @@ class BalanceView(DemoWindowTestCase):
         self.settle()
         self.assertEqual(self.view.model.verdict.head, "Level")
         self.assertEqual(self.window.rail.buttons[BALANCE].mark, "part")  # level, but the pad hurts when it lasts
+
+
+class NothingToMove(WindowTestCase):
+    """A base on the shoulder with a block screwed on ahead of it: nothing slides, and the kit has nothing else."""
+
+    known = HowKnown.GUESSED
+
+    def setUp(self) -> None:
+        mounts = (Mount("pad", MountKind.SHOULDER, (0, 0, 0)), Mount("top", MountKind.QUARTER_20, (0.05, 0.0, 0.01)))
+        base = block("base", 1.0, (0.2, 0.1, 0.02), Category.PLATE, mounts=mounts)
+        heavy = block("heavy", 2.0, (0.3, 0.1, 0.1), known=self.known, kind=MountKind.QUARTER_20, at=(0.0, 0.0, -0.05))
+        parts = (Placed("base", "base"), Placed("heavy", "heavy", "base", "top"))
+        self.book = Book(kit=(base, heavy), builds=(Build("rig", "Rig", parts),))
+        super().setUp()
+        self.wait_for(lambda: not self.window.balance.finder.busy)
+
+    def test_what_lies_within_doubt_is_not_worth_chasing(self) -> None:
+        note = self.window.balance.finder.note
+        self.assertEqual(self.window.balance.ways, ())
+        self.assertIn("within what is known of the parts. Weigh them again", note)
+        self.assertTrue(any(note == one.text() for one in self.window.panel.findChildren(QLabel)))
+
+
+class WeighedAndStillAhead(NothingToMove):
+    """The same, weighed: now it is known to tip, and it is said that nothing would help."""
+
+    known = HowKnown.WEIGHED
+
+    def test_what_lies_within_doubt_is_not_worth_chasing(self) -> None:
+        note = self.window.balance.finder.note
+        self.assertEqual(self.window.balance.ways, ())
+        self.assertIn("nothing in the kit, would help", note)
+        self.assertTrue(any(note == one.text() for one in self.window.panel.findChildren(QLabel)))

@@ -12,6 +12,7 @@ from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.assembly.rooting import upright
+from equilix.core.kept import RIGS
 from equilix.core.kit.uncertainty import spread
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.registry import support_called
@@ -78,7 +79,7 @@ def _findings(analysis: Analysis) -> list[Finding]:
     return found
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def _missing(assembly: Assembly) -> tuple[Finding, ...]:
     ids = [placed.id for placed in assembly.build.parts]
     found = [Finding(FindingKind.NO_MASS, (ids[i],)) for i in np.flatnonzero(assembly.missing).tolist()]

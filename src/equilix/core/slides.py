@@ -8,6 +8,7 @@ import numpy as np
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
+from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.rounding import SLIGHT
 
@@ -16,7 +17,7 @@ USUAL_TOLERANCE = 0.5
 
 
 # The build on screen and a way tried on it; each kept assembly stays in memory.
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
     """Return the number of the slide nearest to the camera between it and part number `holder`, which carries the rig.
 
@@ -50,7 +51,7 @@ def level_slope(analysis: Analysis, slide: int) -> float:
     return float(assembly.slide_axes[slide] @ stand.forward) * _moved_mass(assembly, slide, stand.holder, group)
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=RIGS)
 def _moved_mass(assembly: Assembly, slide: int, holder: int, group: bytes | None) -> float:
     """Return the mass (kg) that a slide moves against part number `holder`, of a group (n,) bool or all."""
     masses = assembly.mass if group is None else assembly.mass * np.frombuffer(group, dtype=bool)

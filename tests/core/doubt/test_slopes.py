@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 
 import numpy as np
@@ -9,8 +10,10 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Kit, Placed
-from equilix.core.doubt.gauges import Draws, Gauge, gauges_of, inputs_of
-from equilix.core.kit.parts import Category, Mount, MountKind
+from equilix.core.doubt.gauges import OWN_INERTIA, Draws, Gauge, gauges_of, inputs_of
+from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
+from equilix.core.measurement.lesson import suspect
+from equilix.core.supports.vest import SledGauge
 from tests.core.builders import OPERATOR, block, grip, rail, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal
 from tests.core.supports.test_sled_references import random_sled
@@ -25,6 +28,13 @@ def on_the_shoulder(seed: int) -> tuple[Build, Kit]:
     turned = tuple(replace(p, quarter_turns=int(rng.integers(4))) if p.id in ("a", "b") else p for p in build.parts)
     kit = {k: replace(p, cg=tuple(float(v) for v in rng.uniform(-0.03, 0.03, 3))) for k, p in kit.items()}
     return replace(build, parts=(*turned[:1], *turned[1:])), kit
+
+
+def _shifted(part: Part, by: np.ndarray) -> list[Part]:
+    """Return a part with its CG moved along each of its own axes by `by` (3,) (m)."""
+    return [
+        replace(part, cg=tuple(c + (float(by[j]) if i == j else 0.0) for i, c in enumerate(part.cg))) for j in range(3)
+    ]
 
 
 class Slopes(unittest.TestCase):
@@ -92,6 +102,37 @@ class Slopes(unittest.TestCase):
         twice = gauges.values(Gauge.LARGER_HAND, Draws(2.0 * now.mass, now.cg, now.carried, now.stages, now.seconds))
         np.testing.assert_allclose(twice, 2.0 * once, rtol=1e-6)
         np.testing.assert_allclose(gauges.values(Gauge.LARGER_HAND, now), once)
+
+    def test_the_likeliest_cause_of_a_surprise_is_what_moves_the_figure_most(self) -> None:
+        """Each part in turn heavier, its CG elsewhere and its inertia greater by its own doubt: squares added."""
+        named = set()
+        for seed in range(8):
+            build, kit = random_sled(seed)
+            rng = np.random.default_rng(seed)
+            doubts = dict.fromkeys(kit, HowKnown.WEIGHED)
+            # Most are weighed; two are guessed, one much lighter than the other.
+            doubts |= dict.fromkeys((str(one) for one in rng.permutation(sorted(kit))[:2]), HowKnown.GUESSED)
+            kit = {k: replace(part, mass_known=doubts[k], cg_known=doubts[k]) for k, part in kit.items()}
+            analysis = analyse(build, kit, OPERATOR)
+            gauges = gauges_of(analysis)
+            for gauge in (SledGauge.DROP, SledGauge.XZ, Gauge.AHEAD):
+                if gauge not in gauges.offered:
+                    continue
+                u, own = analysis.assembly.doubts, inputs_of(analysis, gauges.slide).own @ gauges.gradient(gauge)
+                squares = []
+                for k, placed in enumerate(build.parts):
+                    part = kit[placed.part_id]
+                    moved = [OWN_INERTIA * float(own[k])]
+                    by = math.sqrt(float(u.mass[k] ** 2 + (u.gain[:, k] ** 2).sum()))
+                    for other in (replace(part, mass=part.mass + 0.01 * by), *_shifted(part, 0.01 * u.cg[k])):
+                        there = gauges_of(analyse(build, {**kit, part.id: other}, OPERATOR))
+                        change = there.values(gauge, there.now())[0] - gauges.values(gauge, gauges.now())[0]
+                        moved.append(100.0 * float(change))
+                    squares.append(sum(by * by for by in moved))
+                found = suspect(gauges, gauge)
+                self.assertEqual(found, build.parts[int(np.argmax(squares))].id, (seed, gauge))
+                named.add(found)
+        self.assertGreater(len(named), 2)
 
     def test_by_a_parts_own_inertia_as_a_share_of_it(self) -> None:
         build, kit = random_sled(11)

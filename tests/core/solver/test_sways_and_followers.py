@@ -14,7 +14,7 @@ from equilix.core.kit.parts import Category, Joint, Mount, MountKind
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.choices import Follower, Freedom
 from equilix.core.solver.freedoms import lens_followers
-from equilix.core.solver.lenses import _set_with
+from equilix.core.solver.lenses import _set_with, lens_table
 from equilix.core.solver.plan import Goal
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.sways import swayed_by
@@ -121,6 +121,30 @@ class Sways(unittest.TestCase):
             self.assertAlmostEqual(found[part], shift, places=12)
         self.assertGreater(told, 120)
         self.assertGreater(flipped, 10)
+
+
+class Marks(unittest.TestCase):
+    def test_a_mark_beyond_the_plate_is_where_a_longer_one_would_level_it(self) -> None:
+        """Lenses of several masses on plates of 120 mm: the same rig on a plate as long as it takes."""
+        beyond = 0
+        for support in ("shoulder", "tripod"):
+            for seed in range(6):
+                build, kit = rig(seed, support)
+                kit |= {f"lens {m}": replace(kit["lens"], id=f"lens {m}", mass=m) for m in (0.2, 2.5)}
+                analysis = analyse(build, kit, MAN)
+                table = lens_table(analysis, kit, MAN)
+                for row in table.rows if table is not None else ():
+                    if row.part is None:
+                        continue
+                    fitted = build.with_placed(replace(build.placed("lens"), part_id=row.part.id))
+                    there = fitted.with_placed(replace(fitted.placed("camera"), setting=row.mark))
+                    self.assertAlmostEqual(analyse(there, kit, MAN).stand.tip_moment, 0.0, delta=2e-4)
+                    if abs(row.mark - row.stop) > 1e-3:
+                        beyond += 1
+                        self.assertLessEqual(abs(row.stop), 0.06 + 1e-9)
+                        stopped = fitted.with_placed(replace(fitted.placed("camera"), setting=row.stop))
+                        self.assertGreater(abs(analyse(stopped, kit, MAN).stand.tip_moment), 1e-3)
+        self.assertGreater(beyond, 5)
 
 
 class Followers(unittest.TestCase):

@@ -14,6 +14,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.rounding import EXACT, ROUNDING
 
@@ -167,7 +168,7 @@ class _Near(Struct, frozen=True, eq=False):
 _MARGIN = 0.02
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def _last_near(assembly: Assembly) -> list[_Near]:
     """Return the pairs that were near each other last, if it was asked before: a list that is kept up to date."""
     return []
@@ -193,7 +194,7 @@ def _neighbours(assembly: Assembly, centre: np.ndarray) -> _Near:
     return near
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=RIGS)
 def _pairs_of(assembly: Assembly) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return the numbers of all pairs (p,), (p,) that may clash, the lower first, and what room they need (3, p) (m).
 
@@ -262,7 +263,7 @@ def _may_touch(assembly: Assembly, first: np.ndarray, second: np.ndarray) -> np.
     return mounted | nests
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=RIGS)
 def _size_doubts(assembly: Assembly) -> np.ndarray:
     """Return the standard uncertainty (n,) (m) of each part's size."""
     result: np.ndarray = np.array([_SHARE[part.cg_known] for part in assembly.parts]) * assembly.half_size.max(axis=1)

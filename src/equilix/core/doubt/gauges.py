@@ -15,7 +15,9 @@ import numpy as np
 from msgspec import Struct, field
 
 from equilix.core.analysis import Analysis
+from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kept import RIGS
 from equilix.core.registry import support_called
 from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.slides import level_slope, slide_of_camera
@@ -201,14 +203,12 @@ class Gauges(Struct, eq=False):
 
     def covariance(self) -> np.ndarray:
         """Return the covariance (c, c) of the numbers in `Draws.rows`, see `covariance_of`."""
-        analysis, body = self.analysis, self.analysis.body
-        assert body is not None
-        if self.groups or asks_inertia(analysis):
+        analysis = self.analysis
+        if asks_inertia(analysis):
             return covariance_of(analysis, inputs_of(analysis, self.slide))
-        # The same where there is one mass and one CG alone: what doubtful CGs add stays while slides move.
-        result = _by_masses(analysis, _whole_by_masses(analysis, self.slide))
-        result[1:4, 1:4] += analysis.assembly.cg_spread_in_all / body.mass**2
-        return result
+        # The same without an inertia: what doubtful CGs add stays while slides move.
+        groups = tuple(group.tobytes() for group in self.groups)
+        return _by_masses(analysis, _by_mass(analysis, self.slide)) + _by_cgs(analysis.assembly, groups)
 
     def firsts(self, which: Sequence[str]) -> dict[str, tuple[float, float]]:
         """Return gauges of the rig as it is, each with its standard uncertainty, see `doubts_of`."""
@@ -230,7 +230,7 @@ _EVALUATE: dict[str, Evaluate] = {
 }
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def gauges_of(analysis: Analysis) -> Gauges | None:
     """Return the gauges of a build that has a mass and lies on its support, else None."""
     stand, support = analysis.stand, support_called(analysis.build.support)
@@ -268,29 +268,52 @@ def inputs_of(analysis: Analysis, slide: int | None) -> Inputs:
     """Return how mass, CG and carried mass follow the parts' figures: dc/dm_i = (r_i - c)/M, dc/dr_i = m_i/M."""
     assembly, body = analysis.assembly, analysis.body
     assert body is not None
-    n = len(assembly.parts)
     groups = analysis.stand.groups if analysis.stand is not None else ()
-    size = 5 + 4 * len(groups) + (6 if asks_inertia(analysis) else 0)
-    mass, own = np.zeros((n, size)), np.zeros((n, size))
-    mass[:, :5] = _whole_by_masses(analysis, slide)
-    cg = np.zeros((n, 3, size))
-    # Part axis j lies along column j of rig_from_part.
+    mass, cg = _by_mass(analysis, slide), _by_cg(assembly, groups)
+    if not asks_inertia(analysis):
+        return Inputs(mass, cg, np.zeros_like(mass))
+    away, six = analysis.positions.cg - body.cg, six_of(assembly.inertia)
+    # About the CG itself what it moves by adds nothing, first order.
+    by_mass = six / np.maximum(assembly.mass, ROUNDING)[:, None] + six_of(lever_squares(away))
     turned = np.transpose(assembly.rotation, (0, 2, 1))
-    cg[:, :, 1:4] = turned * (assembly.mass / body.mass)[:, None, None]
+    by_cg = np.einsum("nka,nac->nkc", turned, six_slopes(away) * assembly.mass[:, None, None])
+    own = np.concatenate([np.zeros_like(mass), six], axis=1)
+    return Inputs(np.concatenate([mass, by_mass], axis=1), np.concatenate([cg, by_cg], axis=2), own)
+
+
+def _by_mass(analysis: Analysis, slide: int | None) -> np.ndarray:
+    """Return how the numbers of `Draws.rows` follow each part's mass (n, c), the inertia left out."""
+    assembly, places = analysis.assembly, analysis.positions.cg
+    groups = analysis.stand.groups if analysis.stand is not None else ()
+    mass = np.zeros((len(assembly.parts), 5 + 4 * len(groups)))
+    mass[:, :5] = _whole_by_masses(analysis, slide)
     for k, group in enumerate(groups):
         first, within = 5 + 4 * k, assembly.mass * group
         total = float(within.sum())
-        middle = within @ analysis.positions.cg / total
         mass[:, first] = group
-        mass[:, first + 1 : first + 4] = (analysis.positions.cg - middle) * (group / total)[:, None]
-        cg[:, :, first + 1 : first + 4] = turned * (within / total)[:, None, None]
-    if asks_inertia(analysis):
-        away = analysis.positions.cg - body.cg
-        own[:, -6:] = six_of(assembly.inertia)
-        # About the CG itself what it moves by adds nothing, first order.
-        mass[:, -6:] = own[:, -6:] / np.maximum(assembly.mass, ROUNDING)[:, None] + six_of(lever_squares(away))
-        cg[:, :, -6:] = np.einsum("nka,nac->nkc", turned, six_slopes(away) * assembly.mass[:, None, None])
-    return Inputs(mass, cg, own)
+        mass[:, first + 1 : first + 4] = (places - within @ places / total) * (group / total)[:, None]
+    return mass
+
+
+def _by_cg(assembly: Assembly, groups: Sequence[np.ndarray]) -> np.ndarray:
+    """Return how they follow each part's CG along its own axes (n, 3, c), the inertia left out."""
+    cg = np.zeros((len(assembly.parts), 3, 5 + 4 * len(groups)))
+    # Part axis j lies along column j of rig_from_part.
+    turned = np.transpose(assembly.rotation, (0, 2, 1))
+    cg[:, :, 1:4] = turned * (assembly.mass / assembly.mass.sum())[:, None, None]
+    for k, group in enumerate(groups):
+        within = assembly.mass * group
+        cg[:, :, 6 + 4 * k : 9 + 4 * k] = turned * (within / within.sum())[:, None, None]
+    return cg
+
+
+@lru_cache(maxsize=RIGS)
+def _by_cgs(assembly: Assembly, groups: tuple[bytes, ...]) -> np.ndarray:
+    """Return what doubtful CGs add to a covariance (c, c), the inertia left out; it stays while slides move."""
+    slopes = _by_cg(assembly, [np.frombuffer(group, dtype=bool) for group in groups])
+    moved = (assembly.doubts.cg[:, :, None] * slopes).reshape(-1, slopes.shape[2])
+    result: np.ndarray = moved.T @ moved
+    return result
 
 
 def _whole_by_masses(analysis: Analysis, slide: int | None) -> np.ndarray:

@@ -13,6 +13,7 @@ from functools import lru_cache
 import numpy as np
 from msgspec import Struct
 
+from equilix.core.kept import RIGS
 from equilix.core.kit.kinds import TYPICAL
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.core.kit.records import Shared
@@ -174,7 +175,7 @@ def spread(body: MassProperties, cg: np.ndarray, doubts: Doubts, by_cg: np.ndarr
     return Spread(_in_all(doubts), np.sqrt(variance), by_part[:, 0] * per, by_cg[:, 0] / body.mass**2 * per)
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=RIGS)
 def _in_all(doubts: Doubts) -> float:
     """Return the standard uncertainty (kg) of the whole's mass: it stays while slides move."""
     return math.sqrt(float((doubts.mass**2).sum() + (doubts.gain.sum(axis=1) ** 2).sum()))

@@ -349,7 +349,7 @@ def _information(belief: Belief, way: tuple[float, float]) -> float:
     up = 1.0 / (1.0 + np.exp(-np.clip((torque - belief.friction) * steep, -40.0, 40.0)))
     down = 1.0 / (1.0 + np.exp(-np.clip((-torque - belief.friction) * steep, -40.0, 40.0)))
     each = np.stack([up, down, np.maximum(1.0 - up - down, EXACT)])
-    each = (1.0 - _SLIP) * each / each.sum(axis=0) + _SLIP / 3.0
+    each = (1.0 - _SLIP) * each + _SLIP / 3.0
     middle = each.mean(axis=1)
     whole = -float((middle * np.log2(middle)).sum())
     return whole + float((each * np.log2(each)).sum(axis=0).mean())

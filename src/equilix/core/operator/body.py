@@ -14,6 +14,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
+from equilix.core.kept import PEOPLE
 from equilix.core.rounding import ROUNDING, SLIGHT
 
 #: Height over stature: Drillis and Contini (1966), in Winter (2009), fig. 4.1; L5/S1 and C7/T1 from memory.
@@ -77,7 +78,7 @@ class Body(Struct, frozen=True, eq=False):
         return float(self.hips[2]) + HALF_THIGH * self.stature
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=PEOPLE)
 def body_of(operator: Operator, seated: bool = False) -> Body:
     """Return the body of `operator`, with the measured heights and reach where they are given.
 

@@ -12,6 +12,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import Z
+from equilix.core.kept import RIGS
 from equilix.core.solver.curved import bounded_step, forms_of
 from equilix.core.solver.freedoms import balance_slides
 from equilix.core.solver.plan import Form, Target
@@ -26,7 +27,7 @@ _LEAST = 1e-6
 _NOBODY = Operator("nobody", "Nobody")
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
     """Return the steps that set a curved target's slides, one for each form in its order, and the build then.
 

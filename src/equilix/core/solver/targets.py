@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kept import RIGS
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import support_called
 from equilix.core.rounding import EXACT, SLIGHT
@@ -113,7 +114,7 @@ def _masses_in(analysis: Analysis, form: Form) -> np.ndarray:
 
 
 # Neither changes while slides move. A gimbal's three stages are asked in turn; each kept assembly stays in memory.
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def _masses_of(assembly: Assembly, group: frozenset[str]) -> np.ndarray:
     """Return each part's mass (n,) (kg), 0 outside the group of placed parts."""
     result: np.ndarray = assembly.mass * [placed.id in group for placed in assembly.build.parts]
@@ -121,7 +122,7 @@ def _masses_of(assembly: Assembly, group: frozenset[str]) -> np.ndarray:
     return result
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def _moves_against(assembly: Assembly, holder: str | None) -> np.ndarray:
     """Return 1 where a slide moves a part (k, n) away from a placed part, -1 where it moves that one away, else 0."""
     moves = assembly.carries_all().astype(float)

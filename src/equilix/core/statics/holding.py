@@ -14,6 +14,7 @@ from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
 from equilix.core.frames import STANDARD_GRAVITY, Z, cross
+from equilix.core.kept import PEOPLE
 from equilix.core.operator.body import HAND, Arm, Body, arm_weights, body_of, reach_for
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, squeeze_factor
 from equilix.core.rounding import EXACT, ROUNDING
@@ -102,7 +103,7 @@ class Grip(Struct, frozen=True):
     palm: tuple[float, float, float] | None = None
 
 
-@lru_cache(maxsize=512)
+@lru_cache(maxsize=PEOPLE)
 def taken(operator: Operator, seated: bool, grip: Grip) -> tuple[Arm, Hand]:
     """Return the arm that holds so, and what the hand can give there.
 

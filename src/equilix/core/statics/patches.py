@@ -14,12 +14,13 @@ import numpy as np
 
 from equilix.core.assembly.build import Shoulder
 from equilix.core.frames import cross
+from equilix.core.kept import PEOPLE
 from equilix.core.rounding import SLIGHT
 
 _OCTAGON = [(math.cos(math.pi / 4 * i), math.sin(math.pi / 4 * i)) for i in range(8)]
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=PEOPLE)
 def pad_rays(shoulder: Shoulder) -> np.ndarray:
     """Return the wrenches (6, 32) about the patch's middle of unit upright force along each cone ray."""
     # Next to no friction counts as none: rays a hair apart only make the programme ill-conditioned.

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.build import Brace, Hold, Operator, Shoulder, Side
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.kept import PEOPLE
 from equilix.core.kit.parts import Category
 from equilix.core.operator.body import DEPTH, RIBS, Arm, Body, body_of
 from equilix.core.operator.head import PAD_FROM_MIDLINE
@@ -119,7 +120,7 @@ def _props(stance: Stance) -> tuple[Prop, ...]:
     return tuple(prop for h, arm in enumerate(arms) if (prop := _rib_at(body, arm, h)) is not None)
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=PEOPLE)
 def _statics(stance: Stance, arms: bool) -> Statics:
     hands = [taken(stance.operator, stance.seated, grip)[1] for grip in stance.grips]
     pad = None

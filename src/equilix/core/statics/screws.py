@@ -10,6 +10,7 @@ from msgspec import Struct
 from equilix.core.assembly.build import link_of
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category, MountKind
 
 #: m: thread diameters; ASME B1.1.
@@ -60,7 +61,7 @@ class _Clamped(Struct, frozen=True, eq=False):
     holds: np.ndarray
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=RIGS)
 def _clamped(assembly: Assembly) -> _Clamped:
     build = assembly.build
     index = {placed.id: i for i, placed in enumerate(build.parts)}

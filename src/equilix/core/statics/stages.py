@@ -12,6 +12,7 @@ from msgspec import Struct
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kept import RIGS
 from equilix.core.kit.parts import AXES, Category
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.statics.turning import Link
@@ -90,7 +91,7 @@ class Stages(Struct, frozen=True, eq=False):
         return next((stage for stage in self.stages if stage.name == name), None)
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def stages_of(assembly: Assembly, positions: Positions, meet: tuple[float, float, float]) -> Stages | Trouble:
     """Return the stages that the axes of a build part it into, each with all that turns on it.
 
@@ -125,7 +126,7 @@ class _Parted(Struct, frozen=True, eq=False):
     shares: np.ndarray
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def _parted(assembly: Assembly) -> _Parted | Trouble:
     sensor = assembly.sensor if assembly.sensor is not None else len(assembly.parts) - 1
     names, axes, parts = [], [], []

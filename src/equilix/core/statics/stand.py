@@ -14,6 +14,7 @@ from msgspec import Struct
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kept import RIGS
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.statics.hands import Held
 from equilix.core.statics.pose import Pose
@@ -75,7 +76,7 @@ def left_of(forward: np.ndarray) -> np.ndarray:
     return np.array([-forward[1] / size, forward[0] / size, 0.0])
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def _of_group(assembly: Assembly, group: bytes | None) -> tuple[float, np.ndarray]:
     """Return the mass (kg) of a group of parts (n,) bool, None for all, and what their CGs add to a covariance."""
     if group is None:

@@ -10,6 +10,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
+from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category
 from equilix.core.rounding import EXACT
 from equilix.core.statics.stages import Stages
@@ -42,9 +43,8 @@ class _Pairs(Struct, frozen=True, eq=False):
 
 #: A rig as it is joined, which says what turns about which axis, and how far each does.
 _Rig = tuple[Assembly, tuple[tuple[str, float], ...]]
-#: What was asked last, of how many rigs.
+#: What was asked last.
 _KEPT: dict[tuple[_Rig, bytes], _Pairs] = {}
-_MOST_KEPT = 8
 
 
 class _Stood(Struct, frozen=True, eq=False):
@@ -77,7 +77,7 @@ def passings(
 
 
 # Findings, cautions and drawings ask for the same ones.
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=RIGS)
 def _passings(
     assembly: Assembly, positions: Positions, on_it: Stages, uses: tuple[tuple[str, float], ...], near: float
 ) -> tuple[Passing, ...]:
@@ -171,7 +171,7 @@ def _keep_stood(
     room = np.maximum(np.maximum(past, pairs.gap), np.where(made.upright, -apart, -np.inf))
     for k in met:
         room[k] = min(-past[k], apart[k]) if made.upright[k] else 0.0
-    for old in list(_STOOD)[: max(len(_STOOD) - _MOST_KEPT + 1, 0)]:
+    for old in list(_STOOD)[: max(len(_STOOD) - RIGS + 1, 0)]:
         _STOOD.pop(old, None)
     stood = positions.centre - _points(on_it)[:, None, :]
     both = made.stage * len(positions.centre) + np.array([made.turning, made.passed])
@@ -189,7 +189,7 @@ def _kept(assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[
         kept = _pairs(assembly, positions, on_it, _made_of(assembly, _turning(on_it)), last[-1] if last else None)
     if kept.near < near:
         kept = _looked_at(kept, np.array([use[one.name] for one in on_it.stages]), near)
-        for old in list(_KEPT)[: max(len(_KEPT) - _MOST_KEPT + 1, 0)]:
+        for old in list(_KEPT)[: max(len(_KEPT) - RIGS + 1, 0)]:
             _KEPT.pop(old, None)
         _KEPT[key] = kept
     return kept
@@ -216,7 +216,7 @@ class _Made(Struct, frozen=True, eq=False):
     upright: np.ndarray
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=RIGS)
 def _made_of(assembly: Assembly, stages: tuple[tuple[int, bytes], ...]) -> _Made:
     """Return what may pass what; `stages` are the axis that each turns about, and which parts (n,) turn on it."""
     sized = np.flatnonzero(assembly.sized)

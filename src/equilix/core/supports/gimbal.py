@@ -23,6 +23,7 @@ from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_line
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
@@ -258,7 +259,7 @@ def nearest_passing(analysis: Analysis, on_it: Stages, near: float) -> Passing |
     return swings.nearest_passing(analysis.assembly, analysis.positions, on_it, _use(analysis.build), near)
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=RIGS)
 def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
     """Return the steps that balance a gimbal, in working order; none where it can't be judged."""
     from equilix.core.solver import scales
@@ -616,7 +617,7 @@ def _beside_axis(assembly: Assembly, positions: Positions, stage: Stage) -> floa
     return math.sqrt(nearest) if math.isfinite(nearest) else 0.0
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def _nearest_parts(assembly: Assembly) -> dict[str, int]:
     """Return the part that was last nearest to each stage's axis, by the stage's name; it is looked at first."""
     return {}
@@ -627,7 +628,7 @@ def payload_of(analysis: Analysis, on_it: Stages) -> float:
     return float(analysis.assembly.mass[on_it.stages[0].parts & ~_own_parts(analysis.assembly)].sum())
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=RIGS)
 def _own_parts(assembly: Assembly) -> np.ndarray:
     """Return which parts (n,) are the gimbal's."""
     return np.array([part.category is Category.GIMBAL for part in assembly.parts])

@@ -173,17 +173,12 @@ class BalanceView(QWidget):
             return
         operator, system = self.workspace.operator, self.workspace.system
         self.model = balance_model(analysis, operator, system)
-        self.tab_row.show()
-        self.stack.show()
-        self.tabs.show_word(OWN, view_of(analysis).page)
-        self.tabs.show_word(TRADE, "Mass or moment" if view_of(analysis).trades else "")
-        self.tabs.show_word(BENCH, view_of(analysis).bench)
-        self._turn_to(self.tabs.key)
-        self.tabs.restyle()
-        self.tabs.make_room(self.width() - 2 * 24)
+        follows = self.dragging and self.panel.has_figures
+        if not follows:
+            self._show_tabs(analysis)
         self.draw()
         self._show_ledger()
-        if self.dragging and self.panel.has_figures:
+        if follows:
             if view_of(analysis).page_follows:
                 self._draw_own()
             # Not even ways that are on their way still count: they would only slow the hand.
@@ -194,6 +189,17 @@ class BalanceView(QWidget):
         self.finder.seek(analysis)
         self._fill_panel()
         self._refresh_tab()
+
+    def _show_tabs(self, analysis: Analysis) -> None:
+        """Show the words of the pages that there are for a build's support."""
+        self.tab_row.show()
+        self.stack.show()
+        self.tabs.show_word(OWN, view_of(analysis).page)
+        self.tabs.show_word(TRADE, "Mass or moment" if view_of(analysis).trades else "")
+        self.tabs.show_word(BENCH, view_of(analysis).bench)
+        self._turn_to(self.tabs.key)
+        self.tabs.restyle()
+        self.tabs.make_room(self.width() - 2 * 24)
 
     def _refresh_tab(self) -> None:
         current = self.stack.currentWidget()

@@ -208,7 +208,7 @@ def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], sys
     proof = "proven least" if plan.gap < 1e-6 else f"within {100 * plan.gap:.1f} % of the least"
     if plan.gap < 1e-6 and plan.status is not PlanStatus.PROVEN:
         proof = "the least nearby, not proven"
-    lines.append(f"Left over {left} ± {spread}, {proof}.")
+    lines.append(f"{view_of(strategy.after).left_over} {left} ± {spread}, {proof}.")
     lines.append(_aside(strategy.after, system))
     ended = _ended(strategy, system)
     if not strategy.full and ended:

@@ -163,11 +163,11 @@ def draw_parts(
         )
         shape = part.outline.shape if part.outline is not None else None
         items = _drawn(part.category, shape, lies, dash, placed_id == selected, preview)
-        corners, box = _corners(i, lies)
+        corners, bounds = _bounds(lies)
         scene.items += items
         if not preview:
-            scene.regions.append(Region(("part", placed_id), _grown(corners, box)))
-        boxes.append(box)
+            scene.regions.append(Region(("part", placed_id), corners))
+        boxes.append(PartBox(i, *bounds))
     boxes.sort(key=lambda box: box.index)
     return boxes
 
@@ -189,7 +189,7 @@ def _drawn(
     """Return what a part is drawn of. Kept: of a rig of which one part slides most are where they were."""
     outline = "accent" if preview or chosen else "line"
     if shape is None:
-        return (PathItem(polygon(_corners(0, lies)[0]), None, outline, 1.3, PREVIEW_DASH),)
+        return (PathItem(polygon(_corners(lies)), None, outline, 1.3, PREVIEW_DASH),)
     items = []
     size = round(lies.size[0], 2), round(lies.size[1], 2)
     for stroke in _strokes(category, shape, lies.view, *size, round(lies.angle, 6), lies.mirror):
@@ -205,27 +205,36 @@ def _drawn(
     return tuple(items)
 
 
-def _corners(index: int, lies: _Lies) -> tuple[tuple[Point, ...], PartBox]:
-    """Return the corners of a part as it lies, and the box around them."""
+def _corners(lies: _Lies) -> tuple[Point, ...]:
+    """Return the corners of a part as it lies."""
     cos, sin = math.cos(lies.angle), math.sin(lies.angle)
     (x, y), (a, b) = lies.centre, (lies.size[0] / 2.0, lies.size[1] / 2.0)
     ux, uy, vx, vy = a * cos, -a * sin, -b * sin, -b * cos
-    corners = (
+    return (
         (x - ux - vx, y - uy - vy),
         (x + ux - vx, y + uy - vy),
         (x + ux + vx, y + uy + vy),
         (x - ux + vx, y - uy + vy),
     )
-    wide, high = abs(ux) + abs(vx), abs(uy) + abs(vy)
-    return corners, PartBox(index, x - wide, y - high, x + wide, y + high)
 
 
-def _grown(corners: tuple[Point, ...], box: PartBox) -> tuple[Point, ...]:
+# Kept as what they bound is, see `_drawn`.
+@lru_cache(maxsize=1024)
+def _bounds(lies: _Lies) -> tuple[tuple[Point, ...], tuple[float, float, float, float]]:
+    """Return the corners within which the mouse meets a part, and the left, top, right and bottom of its box (px)."""
+    corners = _corners(lies)
+    xs, ys = [x for x, _ in corners], [y for _, y in corners]
+    left, top, right, bottom = min(xs), min(ys), max(xs), max(ys)
+    return _grown(corners, right - left, bottom - top), (left, top, right, bottom)
+
+
+def _grown(corners: tuple[Point, ...], wide: float, high: float) -> tuple[Point, ...]:
     """Return the corners moved apart so that a thin part can still be met by the mouse (24 px)."""
-    fx, fy = max(1.0, 14.0 / max(box.width, 1.0)), max(1.0, 14.0 / max(box.height, 1.0))
+    fx, fy = max(1.0, 14.0 / max(wide, 1.0)), max(1.0, 14.0 / max(high, 1.0))
     if fx == fy == 1.0:
         return corners
-    cx, cy = box.centre
+    (x1, y1), _, (x2, y2), _ = corners
+    cx, cy = (x1 + x2) / 2.0, (y1 + y2) / 2.0
     return tuple((cx + (x - cx) * fx, cy + (y - cy) * fy) for x, y in corners)
 
 

@@ -13,7 +13,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Kit, Operator, Settings
 from equilix.core.assembly.resolve import all_corners
-from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.doubt.gauges import Gauge, Gauges, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
 from equilix.core.solver.scales import Step
@@ -99,6 +99,7 @@ class GimbalView(SupportView):
         "three axes stay. The maker’s greatest payload comes first."
     )
     tips = "moment about the tilt axis"
+    left_over = "Left over on tilt, fore and aft:"
     stuck = "The scales alone do not reach, and nothing that can be moved or left off would help."
     picture = ("Three axes", "motors off; drag the scales or a part")
     page = "Torque"
@@ -238,7 +239,7 @@ class GimbalView(SupportView):
         on_it, gauges = on_gimbal_of(analysis), gauges_of(analysis)
         assert on_it is not None
         assert gauges is not None
-        unsure, settings = doubts_of(gauges), gimbal_of(analysis.build)
+        unsure, settings = _unsure(gauges), gimbal_of(analysis.build)
         payload = payload_of(analysis, on_it)
         limit = "" if settings.most is None else f"of {figure(settings.most, Kind.MASS, system)}"
         rows = [
@@ -530,10 +531,15 @@ def _reach(analysis: Analysis, stage: Stage) -> tuple[float, float]:
     return float(far[forward].max(initial=0.0)), float(far[~forward].max(initial=0.0))
 
 
+def _unsure(gauges: Gauges) -> dict[str, float]:
+    """Return the standard uncertainties of what is shown of the axes."""
+    return doubts_of(gauges, tuple(gauge for gauge in GAUGE_OF.values() if gauge in gauges.offered))
+
+
 def _views(analysis: Analysis, on_it: Stages, system: System) -> tuple[AxisView, ...]:
     gauges, settings = gauges_of(analysis), gimbal_of(analysis.build)
     assert gauges is not None
-    unsure = doubts_of(gauges)
+    unsure = _unsure(gauges)
     count = len(analysis.assembly.parts)
     everything = frozenset(range(count))
     outside = frozenset(np.flatnonzero(~on_it.stages[-1].parts).tolist())
@@ -583,7 +589,7 @@ def _curves(analysis: Analysis, on_it: Stages) -> tuple[Curve, ...]:
     """Return the torque on each motor over its angle, now and after all steps; on pan over the frame's lean."""
     gauges, settings = gauges_of(analysis), gimbal_of(analysis.build)
     assert gauges is not None
-    unsure = doubts_of(gauges)
+    unsure = _unsure(gauges)
     # Only its stages are asked for: nothing else of the rig as it will be is worked out.
     wanted, assembly = set_by(analysis), analysis.assembly
     after = stages_of(assembly, assembly.at(assembly.settings(wanted)), wanted)

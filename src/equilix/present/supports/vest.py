@@ -100,6 +100,7 @@ class VestView(SupportView):
     tips = "turning moment"
     bears = "On the arm"
     no_brace = "the arm carries it"
+    left_over = "Left over at the bearing, fore and aft:"
     stuck = "Nothing on this sled slides far enough: a longer post, or weight at one end, would."
     picture = ("Sled, arm and wearer", "right side; drag a slide’s scale")
     page = "Drop and pan"

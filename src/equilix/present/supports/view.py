@@ -275,6 +275,8 @@ class SupportView(ABC):
     bench_keys: Mapping[str, str] = MappingProxyType({})
     #: Whether hands hold the rig by grips of its own.
     needs_grips = True
+    #: What a way leaves of the first form, where there are others beside it.
+    left_over = "Left over"
     #: What is said where no way is found.
     stuck = "Nothing that can be moved on this build, and nothing in the kit, would help."
     #: Whether it is worked out so quickly that it follows a part that is dragged.
