@@ -184,6 +184,33 @@ class InTheWindow(DemoWindowTestCase):
             ledger.viewport().update()
             np.testing.assert_array_equal(self.grabbed(ledger.viewport()), before, build)
 
+    def seen(self, widget: QWidget) -> np.ndarray:
+        """Return what stands on the screen: what was not painted anew is there as it was painted before."""
+        place, size = widget.mapTo(self.window, QPoint(0, 0)), widget.size()
+        whole = self.window.screen().grabWindow(self.window.winId())
+        return pixels(whole.copy(place.x(), place.y(), size.width(), size.height()).toImage())
+
+    def test_the_ledger_paints_what_changed_and_it_looks_as_if_all_of_it_were_painted(self) -> None:
+        for build in ("long-zoom", "gimbal-full"):
+            self.workspace.choose_build(build)
+            self.window.go(BALANCE)
+            self.settle()
+            view, rows = self.window.balance.elevation, self.window.balance.ledger.table.viewport()
+            start = self.spot(view, ("part", "plate"))
+            QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+            first = self.seen(rows)
+            for step in range(1, 6):
+                QTest.mouseMove(view, start + QPoint(5 * step, 0))
+                self.app.processEvents()
+            self.assertTrue(self.window.balance.dragging)
+            dragged = self.seen(rows)
+            self.assertGreater(int((dragged != first).sum()), 200, build)
+            rows.update()
+            self.app.processEvents()
+            np.testing.assert_array_equal(dragged, self.seen(rows), build)
+            QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start + QPoint(25, 0))
+            self.settle()
+
     def test_the_gimbals_frame_stays_while_a_plate_is_dragged(self) -> None:
         self.workspace.choose_build("gimbal-light")
         self.window.go(BALANCE)

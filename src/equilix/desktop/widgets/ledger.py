@@ -13,14 +13,14 @@ from PySide6.QtCore import (
     QItemSelectionModel,
     QModelIndex,
     QPersistentModelIndex,
+    QRect,
     QSignalBlocker,
     Qt,
     Signal,
 )
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QRegion, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
-from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
@@ -54,17 +54,19 @@ class LedgerModel(QAbstractTableModel):
         super().__init__()
         self.rows: tuple[LedgerRow, ...] = ()
 
-    def show_rows(self, rows: tuple[LedgerRow, ...]) -> None:
-        """Show `rows`, keeping the selection when only figures have changed."""
+    def show_rows(self, rows: tuple[LedgerRow, ...]) -> bool:
+        """Show `rows`; return whether they are the same parts, of which only figures have changed."""
         if [row.placed_id for row in rows] == [row.placed_id for row in self.rows]:
             changed = [i for i, (old, new) in enumerate(zip(self.rows, rows, strict=True)) if _differs(old, new)]
             self.rows = rows
-            if changed:
-                self.dataChanged.emit(self.index(changed[0], 1), self.index(changed[-1], len(_COLUMNS) - 1))
-            return
+            # Row by row: a view paints all that lies between the first and the last that it is told of.
+            for i in changed:
+                self.dataChanged.emit(self.index(i, 1), self.index(i, len(_COLUMNS) - 1))
+            return True
         self.beginResetModel()
         self.rows = rows
         self.endResetModel()
+        return False
 
     def rowCount(self, parent: _Index = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.rows)
@@ -121,8 +123,7 @@ def _elided(name: str, weight: int, room: int, factor: float) -> str:
 class _Table(QTableView):
     """The table, drawn in one piece: the bars' grid behind it, the support line before it.
 
-    It is read and walked as a table; its cells are drawn column by column, so that while something is dragged all
-    that stays makes one layer.
+    It is read and walked as a table; its cells are drawn row by row, those alone that have to be painted anew.
     """
 
     copied = Signal()
@@ -131,8 +132,6 @@ class _Table(QTableView):
         super().__init__()
         self.px_per_nm = 40.0
         self.grid = 1.0
-        self.moves = False
-        self._layers = Layers()
         self._under = -1  # row that the mouse is over
         self.entered.connect(self._enter)
         # One of ours: for one that Qt made, the binding looks through all kinds of widgets there are (as long as a
@@ -162,18 +161,13 @@ class _Table(QTableView):
         super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        scene = self._scene()
         painter = QPainter(self.viewport())
         painter.fillRect(event.rect(), colors()["paper"])
-        if self.moves:
-            self._layers.follow(scene)
-            self._layers.paint(painter, scene, colors(), self.devicePixelRatio(), text_scale())
-        else:
-            self._layers.forget()
-            paint_scene(painter, scene, colors())
+        paint_scene(painter, self._scene(event.region()), colors())
         painter.end()
 
-    def _scene(self) -> Scene:
+    def _scene(self, region: QRegion) -> Scene:
+        """Draw the rows that meet a region; only of those are the figures that change as something is dragged."""
         model, scene = self.model(), Scene()
         assert isinstance(model, LedgerModel)
         lefts = [float(self.columnViewportPosition(k)) for k in range(len(_COLUMNS))]
@@ -187,12 +181,13 @@ class _Table(QTableView):
         chosen = self.currentIndex().row() if self.selectionModel().hasSelection() else -1
         for k, row in enumerate(model.rows):
             top, tall = float(self.rowViewportPosition(k)), float(self.rowHeight(k))
-            if top + tall > 0.0 and top < height:
+            if top < height and region.intersects(QRect(0, int(top), int(lefts[-1] + wides[-1]), int(tall))):
                 seen.append((row, top, tall, k == chosen))
                 if k in (chosen, self._under):
                     shade = 1.0 if k == chosen else 0.5
                     scene.path(rect(0.0, top, lefts[-1] + wides[-1], tall), "tint", None, 0.0, (), shade)
-        self._add_names(scene, seen, wides[0])
+        if region.boundingRect().left() < lefts[1]:
+            self._add_names(scene, seen, wides[0])
         for column, weight, tone in ((3, 400, "ink2"), (2, 500, "ink"), (4, 400, "ink2")):
             if self.isColumnHidden(column):
                 continue
@@ -368,7 +363,6 @@ class Ledger(QWidget):
         if system is System.IMPERIAL:
             grid *= 1.1298482902761668  # a grid of 5, 10 … lbf·in
         rescaled = px != self.table.px_per_nm
-        self.table.moves = grow_only
         self.table.px_per_nm, self.table.grid = px, grid
         self.head.model = self.net.model = model
         self.head.grid_text = f"grid {figure(grid, Kind.MOMENT, system)}"
@@ -377,7 +371,7 @@ class Ledger(QWidget):
         if preview_moment is not None:
             self.net.preview = f"after: {figure(preview_moment, Kind.MOMENT, system, sign=True, unit=False)}"
         with QSignalBlocker(self.table.selectionModel()):
-            self.rows.show_rows(model.rows)
+            same = self.rows.show_rows(model.rows)
             index = next((i for i, row in enumerate(model.rows) if row.placed_id == selected), -1)
             if index >= 0:
                 self.table.selectionModel().setCurrentIndex(
@@ -391,8 +385,8 @@ class Ledger(QWidget):
         height = round(18 * text_scale())
         if self.table.verticalHeader().defaultSectionSize() != height:
             self.table.verticalHeader().setDefaultSectionSize(height)
-        self.table.viewport().update()
-        if not grow_only or rescaled:
+        if not grow_only or rescaled or not same:
+            self.table.viewport().update()
             self.head.update()
         self.net.update()
 
