@@ -608,6 +608,11 @@ class Clearance(unittest.TestCase):
                 by = float(rng.normal(0.0, 0.06 if step % 8 == 7 else 0.006))
                 build = build.with_placed(replace(placed, setting=placed.setting + by))
                 now = analyse(build, BOOK.parts, SOMEBODY, now)
+                nearest = nearest_passing(now, on_gimbal_of(now), 0.15)
+                anew = analyse(build, BOOK.parts, SOMEBODY)
+                fresh = nearest_passing(anew, on_gimbal_of(anew), 0.15)
+                self.assertEqual((nearest.first, nearest.second), (fresh.first, fresh.second))
+                self.assertAlmostEqual(nearest.gap, fresh.gap, delta=1e-11)
                 for near in (0.0, 0.02, 0.15) if step % 4 == 3 else (0.0,):
                     dragged = passings(now, on_gimbal_of(now), near)
                     anew = analyse(build, BOOK.parts, SOMEBODY)

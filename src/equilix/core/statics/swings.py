@@ -63,6 +63,8 @@ class _Stood(Struct, frozen=True, eq=False):
 
 
 _STOOD: dict[_Rig, _Stood] = {}
+#: The same where none meets: `met` is then the pair that came nearest.
+_NEAREST: dict[_Rig, _Stood] = {}
 
 
 def passings(
@@ -91,7 +93,7 @@ def _passings(
             if found is not None:
                 met[k] = found
         if near <= 0.0:
-            _keep_stood(assembly, positions, on_it, use, pairs, met)
+            _keep(_STOOD, assembly, positions, on_it, use, pairs, met)
     return tuple(sorted(met.values(), key=lambda one: one.gap))
 
 
@@ -102,13 +104,19 @@ def nearest_passing(
     met = passings(assembly, positions, on_it, use, 0.0)
     if met:
         return met[0]
+    found = _still_nearest(assembly, positions, on_it, use)
+    if found is not None:
+        return found if found.gap <= near else None
     best, pairs = None, _kept(assembly, positions, on_it, use, near)
+    number = -1
     for k in np.where(pairs.beside, np.inf, pairs.gap).argsort().tolist():
         if pairs.gap[k] > near or pairs.beside[k]:
             break
         found = _passing(assembly, positions, on_it, use, pairs, k, near)
         if found is not None:
-            best, near = found, found.gap
+            best, near, number = found, found.gap, k
+    if best is not None:
+        _keep(_NEAREST, assembly, positions, on_it, use, pairs, {number: best})
     return best
 
 
@@ -138,8 +146,7 @@ def _still_met(
     if last is None:
         return None
     points = _points(on_it)
-    by = positions.centre - points[:, None, :] - last.stood
-    moved = np.sqrt((by * by).sum(axis=2)).take(last.both).sum(axis=0)
+    moved = _moved(last, positions, points)
     if (moved > last.room).any():
         return None
     made, met = last.made, dict(last.met)
@@ -154,7 +161,34 @@ def _still_met(
     return met
 
 
-def _keep_stood(
+def _moved(last: _Stood, positions: Positions, points: np.ndarray) -> np.ndarray:
+    """Return by how much each pair (p,) (m) has moved against its stage's point, both parts in all."""
+    by = positions.centre - points[:, None, :] - last.stood
+    moved: np.ndarray = np.sqrt((by * by).sum(axis=2)).take(last.both).sum(axis=0)
+    return moved
+
+
+def _still_nearest(assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float]) -> Passing | None:
+    """Return how near the pair comes that came nearest before, if it is clear and surely still nearest, else None."""
+    last = _NEAREST.get(_rig(assembly, use))
+    if last is None:
+        return None
+    ((k, before),) = last.met.items()
+    points, made = _points(on_it), last.made
+    room = last.room - _moved(last, positions, points)
+    if not made.upright[k] or room[k] < 0.0:
+        return None
+    middles = positions.centre.take(made.across[:, k]) - points.take(made.points[k])
+    low, high = (middles - made.half[:, k])[:, None], (middles + made.half[:, k])[:, None]
+    gaps, angles = turned_gaps(low, high, np.array([use[on_it.stages[int(made.stage[k])].name]]))
+    room[k] = np.inf
+    if gaps[0] <= TOUCHES or (room <= gaps[0]).any():
+        return None
+    return Passing(before.first, before.second, float(gaps[0]), float(angles[0]), None)
+
+
+def _keep(
+    kept: dict[_Rig, _Stood],
     assembly: Assembly,
     positions: Positions,
     on_it: Stages,
@@ -171,11 +205,11 @@ def _keep_stood(
     room = np.maximum(np.maximum(past, pairs.gap), np.where(made.upright, -apart, -np.inf))
     for k in met:
         room[k] = min(-past[k], apart[k]) if made.upright[k] else 0.0
-    for old in list(_STOOD)[: max(len(_STOOD) - RIGS + 1, 0)]:
-        _STOOD.pop(old, None)
+    for old in list(kept)[: max(len(kept) - RIGS + 1, 0)]:
+        kept.pop(old, None)
     stood = positions.centre - _points(on_it)[:, None, :]
     both = made.stage * len(positions.centre) + np.array([made.turning, made.passed])
-    _STOOD[_rig(assembly, use)] = _Stood(made, stood, np.maximum(room, EXACT), met, both)
+    kept[_rig(assembly, use)] = _Stood(made, stood, np.maximum(room, EXACT), met, both)
 
 
 def _kept(assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float], near: float) -> _Pairs:
