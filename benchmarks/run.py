@@ -395,7 +395,7 @@ def search_against_highs() -> None:
     theirs = median(one_call, 12)
     line(
         ours / theirs,
-        "at most 20",
+        "at most 16",
         f"plan over 8 slides and 12 ballast options, all goals, over one HiGHS call of that size "
         f"({ours * 1e3:.0f} ms, {theirs * 1e3:.1f} ms)",
     )

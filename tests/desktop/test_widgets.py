@@ -17,6 +17,7 @@ from equilix.desktop.theme import Theme, colors, font
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount, paint_state
 from equilix.desktop.widgets.ledger import LedgerModel, number_columns
 from equilix.desktop.widgets.panel import LinkLabel, WayCard, unbroken
+from equilix.desktop.widgets.plain import as_tip
 from equilix.present.balance.elevation import support_line
 from equilix.present.balance.panel import LedgerRow
 from equilix.present.units import System
@@ -91,6 +92,17 @@ class OneLine(DemoWindowTestCase):
         self.assertIn("Base plate", spoken)
         self.assertIn("ahead of the pad", spoken)
         self.assertIn("N·m", spoken)
+
+    def test_a_line_of_the_status_bar_that_has_no_room_says_the_rest_in_its_tip(self) -> None:
+        line = self.window.status.context
+        words = "Stills-shaped body is fixed: Camera plate, gimbal of the middle size slides, which carries it"
+        line.setText(words)
+        for width, tip in ((1000, words), (2400, "")):
+            self.window.resize(width, 700)
+            self.settle()
+            line.grab()
+            self.assertEqual(line.toolTip(), as_tip(tip), width)
+            self.assertEqual(line.text(), words)
 
     def test_narrow_ledgers_drop_the_mass_first(self) -> None:
         self.assertEqual(number_columns(784), ("moment", "mass", "arm"))

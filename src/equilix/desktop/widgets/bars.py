@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from equilix.core.assembly.build import Operator
 from equilix.core.registry import KEYS
@@ -365,6 +365,31 @@ class Rail(QWidget):
         painter.end()
 
 
+class _OneLine(QLabel):
+    """A line that ends in three dots where there is no room for all of it; its tip then has the rest."""
+
+    def __init__(self, tone: str) -> None:
+        super().__init__()
+        self.tone, self._rest = tone, ""
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setFont(font(13, 400))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, super().minimumSizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(colors()[self.tone])
+        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        rest = self.text() if shown != self.text() else ""
+        if rest != self._rest:
+            self._rest = rest
+            set_tip(self, rest)
+        painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), shown)
+        painter.end()
+
+
 class StatusBar(QWidget):
     """Whether all is saved, what was said last, and what the figures' doubt comes from."""
 
@@ -372,12 +397,12 @@ class StatusBar(QWidget):
         super().__init__()
         self.setFixedHeight(round(28 * text_scale()))
         self.saved = label("", 13, 500, "ink2")
-        self.cause = label("", 13, 400, "ink2")
+        self.cause = _OneLine("ink2")
         self.link = QPushButton()
         self.part_id = ""
         self.link.setProperty("role", "link")
         self.link.hide()
-        self.context = label("", 13, 400, "ink3")
+        self.context = _OneLine("ink3")
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 0, 24, 0)
         row.setSpacing(8)
@@ -398,9 +423,10 @@ class StatusBar(QWidget):
 
     def restyle(self) -> None:
         """Take type and colours from the theme."""
-        for text, tone in ((self.saved, "ink2"), (self.cause, "ink2"), (self.context, "ink3")):
-            text.setFont(font(13, 500 if text is self.saved else 400))
-            text.setStyleSheet(f"color: {colors().hex(tone)}; background: transparent;")
+        self.saved.setFont(font(13, 500))
+        self.saved.setStyleSheet(f"color: {colors().hex('ink2')}; background: transparent;")
+        for line in (self.cause, self.context):
+            line.setFont(font(13, 400))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
