@@ -231,8 +231,12 @@ class Refused(unittest.TestCase):
         procedure = Procedure(Setup.HANG, subject, Instrument("s", "Scale"), layout)
         for key, value in (("hang1", 0.9), ("hang2", -0.7), ("hang3", 0.6)):
             procedure = procedure.with_reading(key, value)
-        with self.assertRaisesRegex(MeasurementError, "miss each other"):
+        lines = [side_plumb_line(hook, angle) for hook, angle in zip(layout.hooks, (0.9, -0.7, 0.6), strict=True)]
+        with self.assertRaisesRegex(MeasurementError, "miss each other") as refused:
             procedure.outcomes()
+        # Said in mm, as far as the lines are from where they nearly meet.
+        said = float(str(refused.exception).split(" by ")[1].split(" mm")[0])
+        self.assertAlmostEqual(said, 1000.0 * cross_plumb_lines(lines).miss, delta=2.0)
 
     def test_a_scale_shows_no_more_than_it_carries(self) -> None:
         subject = Subject("rig", 6.0, 0.1, (0, 0, 0), (0.02,) * 3, (0.7, 0.15, 0.2), (0, 0, 0))
