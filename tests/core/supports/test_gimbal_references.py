@@ -403,6 +403,10 @@ class Screws(unittest.TestCase):
         one = next(f for f in found if f.placed_ids == ("tall",))
         self.assertAlmostEqual(one.limit, 787.4 * 0.020, delta=0.05)
         self.assertAlmostEqual(one.amount, 3.0 * 2.0 * STANDARD_GRAVITY * 0.3, places=6)
+        # Lying flat it is as wide as it was: how thin a box is says nothing of the edge over which it tips.
+        thin = replace(box, outline=Outline((0.04, 0.04, 0.004), (0.0, 0.0, 0.3)))
+        flat = analyse(tall, {**kit, "tall": thin}, SOMEBODY).findings
+        self.assertEqual([f.limit for f in flat if f.placed_ids == ("tall",)], [one.limit])
         calm = analyse(build, BOOK.parts, SOMEBODY)
         self.assertFalse([f for f in calm.findings if f.kind == GimbalFinding.ONE_SCREW])
 

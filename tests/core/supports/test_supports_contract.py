@@ -138,6 +138,15 @@ class Contract(unittest.TestCase):
             self.assertAlmostEqual(values[Gauge.MASS], analysis.body.mass, places=12)
             if Gauge.LARGER_HAND in values:
                 self.assertAlmostEqual(values[Gauge.LARGER_HAND], stand.holding.larger, places=6)
+            # The stand's own doubts, worked out of levers, against the covariance of all that figures rest on.
+            if not list(support_called(key).observed(analysis)):
+                slopes, spread = (
+                    (gauges.gradient(gauge) for gauge in (Gauge.AHEAD, Gauge.TIP_MOMENT)),
+                    gauges.covariance(),
+                )
+                ahead_u, moment_u = (math.sqrt(float(h @ spread @ h)) for h in slopes)
+                self.assertAlmostEqual(stand.ahead_doubt / ahead_u, 1.0, places=5, msg=key)
+                self.assertAlmostEqual(stand.tip_doubt / moment_u, 1.0, places=5, msg=key)
             first = stand.of_form(analysis.assembly.mass)
             d = first @ analysis.positions.cg / first.sum() - stand.point
             self.assertAlmostEqual(stand.left, float(d @ stand.across), places=12)
