@@ -108,13 +108,18 @@ class AnyCarry(unittest.TestCase):
     def test_more_mass_at_the_same_place_is_never_held_longer(
         self, analysed: tuple[Analysis, Operator], support: str, factor: float
     ) -> None:
-        """A fact of the body. Tucked elbows are left out: ribs may help a heavier load more."""
+        """A fact of the body. Tucked elbows are left out: ribs may help a heavier load more.
+
+        So are arms that rest on the rig, as on a light one that lies on the shoulder by itself: a heavier one lies
+        firmer and bears more of them.
+        """
         analysis, operator = analysed
         light = carry(analysis, operator, support)
         if isinstance(light, Hindrance) or light.pose.props:
             return
         heavy = carry(replace(analysis, body=replace(analysis.body, mass=factor * light.mass)), operator, support)
-        if isinstance(heavy, Carry):
+        rest = any(float(hand.force[2]) < 0.0 for hand in light.held.hands)
+        if isinstance(heavy, Carry) and not rest:
             self.assertLessEqual(heavy.to_the_end, light.to_the_end * 1.0005)
             self.assertLessEqual(heavy.safe, light.safe * 1.0005)
 
