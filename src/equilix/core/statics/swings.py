@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from functools import lru_cache
 
 import numpy as np
-from msgspec import Struct, field
+from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
@@ -22,8 +22,7 @@ class _Pairs(Struct, frozen=True, eq=False):
 
     Middles of the two lie at `middles` (2, p, 2) (m), across the axis and from it, the corners of their boxes at `low`
     and `high` (2, p, 2). They come as near as `gap` (p,) (m) at `angle` (p,) (rad), or, where not `exact` (p,), no
-    nearer than that; `beside` (p,) ones never meet. The nearest are exact, if they come nearer than `near` (m), but for
-    those that `met` (p,) as they stood before and may still. How `deep` pairs go into each other is worked out once.
+    nearer than that; `beside` (p,) ones never meet.
     """
 
     turning: np.ndarray
@@ -35,16 +34,11 @@ class _Pairs(Struct, frozen=True, eq=False):
     gap: np.ndarray
     angle: np.ndarray
     exact: np.ndarray
-    met: np.ndarray
     beside: np.ndarray
-    near: float
-    deep: dict[int, Passing | None] = field(default_factory=dict)
 
 
 #: A rig as it is joined, which says what turns about which axis, and how far each does.
 _Rig = tuple[Assembly, tuple[tuple[str, float], ...]]
-#: What was asked last.
-_KEPT: dict[tuple[_Rig, bytes], _Pairs] = {}
 
 
 class _Stood(Struct, frozen=True, eq=False):
@@ -63,6 +57,8 @@ class _Stood(Struct, frozen=True, eq=False):
 
 
 _STOOD: dict[_Rig, _Stood] = {}
+#: m: what may come so near is looked at before it meets, so that a drag goes far until all are asked again.
+_SOON = 0.03
 #: The same where none meets: `met` is then the pair that came nearest.
 _NEAREST: dict[_Rig, _Stood] = {}
 
@@ -86,7 +82,7 @@ def _passings(
     use = dict(uses)
     met = _still_met(assembly, positions, on_it, use) if near <= 0.0 else None
     if met is None:
-        pairs = _kept(assembly, positions, on_it, use, near)
+        pairs = _looked_at(_pairs(assembly, positions, on_it), _far(on_it, use), max(near, _SOON))
         met = {}
         for k in np.flatnonzero((pairs.gap <= near) & ~pairs.beside).tolist():
             found = _passing(assembly, positions, on_it, use, pairs, k, near)
@@ -107,7 +103,7 @@ def nearest_passing(
     found = _still_nearest(assembly, positions, on_it, use)
     if found is not None:
         return found if found.gap <= near else None
-    best, pairs = None, _kept(assembly, positions, on_it, use, near)
+    best, pairs = None, _looked_at(_pairs(assembly, positions, on_it), _far(on_it, use), near)
     number = -1
     for k in np.where(pairs.beside, np.inf, pairs.gap).argsort().tolist():
         if pairs.gap[k] > near or pairs.beside[k]:
@@ -212,21 +208,9 @@ def _keep(
     kept[_rig(assembly, use)] = _Stood(made, stood, np.maximum(room, EXACT), met, both)
 
 
-def _kept(assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float], near: float) -> _Pairs:
-    """Return the pairs of a rig; findings, cautions and drawings ask for the same ones."""
-    rig = _rig(assembly, use)
-    key = rig, positions.centre.tobytes()
-    kept = _KEPT.get(key)
-    if kept is None:
-        # Other threads keep theirs here too: nothing is walked while it may change.
-        last = [pairs for known, pairs in list(_KEPT.items()) if known[0] == rig]
-        kept = _pairs(assembly, positions, on_it, _made_of(assembly, _turning(on_it)), last[-1] if last else None)
-    if kept.near < near:
-        kept = _looked_at(kept, np.array([use[one.name] for one in on_it.stages]), near)
-        for old in list(_KEPT)[: max(len(_KEPT) - RIGS + 1, 0)]:
-            _KEPT.pop(old, None)
-        _KEPT[key] = kept
-    return kept
+def _far(on_it: Stages, use: Mapping[str, float]) -> np.ndarray:
+    """Return how far (s,) (rad) each stage turns either way."""
+    return np.array([use[stage.name] for stage in on_it.stages])
 
 
 class _Made(Struct, frozen=True, eq=False):
@@ -272,43 +256,19 @@ def _made_of(assembly: Assembly, stages: tuple[tuple[int, bytes], ...]) -> _Made
     return _Made(first, second, which, sides, points, along, half, room, upright)
 
 
-def _pairs(
-    assembly: Assembly,
-    positions: Positions,
-    on_it: Stages,
-    made: _Made,
-    before: _Pairs | None,
-) -> _Pairs:
-    """Return all pairs, of all stages at once, `made` of what may pass what, with bounds of how near they come.
-
-    `before` is what was found of the same rig as it stood another time.
-
-    Moved by so much, two parts come nearer by no more than that, at whatever angle: most need not be looked at again.
-    """
-    middle = positions.centre.ravel()
+# Whether any meet, and which comes nearest, is asked of the same ones.
+@lru_cache(maxsize=RIGS)
+def _pairs(assembly: Assembly, positions: Positions, on_it: Stages) -> _Pairs:
+    """Return all pairs, of all stages at once, with bounds of how near they come."""
+    made, middle = _made_of(assembly, _turning(on_it)), positions.centre.ravel()
     beside = np.abs(middle[made.along[0]] - middle[made.along[1]]) > made.room
     middles = middle[made.across] - _points(on_it).take(made.points)
     low, high = middles - made.half, middles + made.half
     gap = _ring_gaps(low, high)
     # As they stand they lie over each other: these do not swing in.
     exact = (low.max(axis=0) < high.min(axis=0) + TOUCHES).all(axis=1)
-    met, angle = np.zeros(len(gap), dtype=bool), np.zeros(len(gap))
-    deep: dict[int, Passing | None] = {}
-    if before is not None:
-        by = middles - before.middles
-        moved = np.sqrt((by * by).sum(axis=2)).sum(axis=0)
-        same = (before.exact | before.met) & (moved <= EXACT)
-        gap = np.where(same, before.gap, np.maximum(gap, np.maximum(before.gap, 0.0) - moved))
-        angle = np.where(same, before.angle, 0.0)
-        deep = {k: found for k, found in before.deep.items() if same[k]}
-        # How deep they go in says as well whether they still do.
-        met[[k for k, found in before.deep.items() if found is not None and found.meets is not None]] = True
-        met &= made.upright & ~exact
-        exact |= same & ~met
-    gap[met | (exact & (gap <= TOUCHES))] = -np.inf
-    return _Pairs(
-        made.turning, made.passed, made.stage, middles, low, high, gap, angle, exact, met, beside, -np.inf, deep
-    )
+    gap[exact] = -np.inf
+    return _Pairs(made.turning, made.passed, made.stage, middles, low, high, gap, np.zeros(len(gap)), exact, beside)
 
 
 def _looked_at(pairs: _Pairs, far: np.ndarray, near: float) -> _Pairs:
@@ -316,17 +276,11 @@ def _looked_at(pairs: _Pairs, far: np.ndarray, near: float) -> _Pairs:
 
     `far` (rad) is how far each stage turns either way.
     """
-    open_ones = ~(pairs.beside | pairs.met)
-    unsure = open_ones & ~pairs.exact
-    if float(np.where(unsure, pairs.gap, np.inf).min(initial=np.inf)) > near:
-        return replace(pairs, near=near)
     gap, angle, exact = pairs.gap.copy(), pairs.angle.copy(), pairs.exact.copy()
-    # The nearest first: what is farther apart by its bound than those come need not be looked at. All that meet count,
-    # but for those that lie over each other as they stand.
-    counts = (exact & open_ones & ~((gap == -np.inf) & (angle == 0.0))) | (pairs.met & ~pairs.beside)
-    upto = min(near, max(float(gap[counts].min(initial=np.inf)), 0.0))
+    # The nearest first: what is farther apart by its bound than those come need not be looked at. All that meet count.
+    upto = near
     for count in (_FIRST, len(gap)):
-        asked = np.flatnonzero(~exact & open_ones & (gap <= upto))
+        asked = np.flatnonzero(~(exact | pairs.beside) & (gap <= upto))
         asked = asked[gap[asked].argsort()][:count]
         if not asked.size:
             break
@@ -334,7 +288,7 @@ def _looked_at(pairs: _Pairs, far: np.ndarray, near: float) -> _Pairs:
         exact[asked] = True
         upto = min(upto, max(float(gap[asked].min()), 0.0))
     gap[exact & (gap <= TOUCHES)] = -np.inf
-    return replace(pairs, gap=gap, angle=angle, exact=exact, near=near)
+    return replace(pairs, gap=gap, angle=angle, exact=exact)
 
 
 #: Pairs that are looked at first.
@@ -367,21 +321,13 @@ def _passing(
     upright = bool(assembly.upright[first] and assembly.upright[second])
     if upright and pairs.exact[k] and pairs.gap[k] > 0.0:
         return Passing(first, second, float(pairs.gap[k]), float(pairs.angle[k]), None)
-    if k in pairs.deep:
-        return pairs.deep[k]
     stage = on_it.stages[int(pairs.stage[k])]
     most = use[stage.name]
-    if upright and pairs.exact[k] and pairs.angle[k] == 0.0:
+    if upright and pairs.exact[k]:
         # What lies over each other at home does not swing in: it meets as it stands, or is made to.
-        pairs.deep[k] = None
-        return None
-    if upright and (pairs.exact[k] or pairs.met[k]):
-        deep = _deep(first, second, pairs.middles[:, k], (pairs.high[:, k] - pairs.low[:, k]) / 2.0, most)
-        if deep is not None:
-            pairs.deep[k] = deep
-            return deep
-        gaps, angles = turned_gaps(pairs.low[:, k : k + 1], pairs.high[:, k : k + 1], np.array([most]))
-        return Passing(first, second, float(gaps[0]), float(angles[0]), None) if gaps[0] <= near else None
+        if pairs.angle[k] == 0.0:
+            return None
+        return _deep(first, second, pairs.middles[:, k], (pairs.high[:, k] - pairs.low[:, k]) / 2.0, most)
     corners = [outline_corners(assembly, positions, part) for part in (first, second)]
 
     def turned(by: float) -> Passing | None:
@@ -390,8 +336,7 @@ def _passing(
     found, home = turned(most), turned(0.0)
     if found is None or found.gap > 0.0:
         return found
-    pairs.deep[k] = found if home is None or home.gap > 0.0 else None
-    return pairs.deep[k]
+    return found if home is None or home.gap > 0.0 else None
 
 
 def _deep(first: int, second: int, middles: np.ndarray, halves: np.ndarray, most: float) -> Passing | None:
