@@ -171,13 +171,16 @@ class WindowTestCase(unittest.TestCase):
             yield asked
         self.assertEqual(waiting, [], "questions that were not asked")
 
-    def stop_errand(self) -> list[str]:
-        """Press Stop as soon as the window says what it waits for; return a list that gets what it said."""
+    def stop_errand(self, words: str = "") -> list[str]:
+        """Press Stop as soon as the window says that it waits for what has `words`; return what gets what it said.
+
+        On a slow machine errands before it may be told too: they go on.
+        """
         said: list[str] = []
 
         def look() -> None:
             dialog = QApplication.activeModalWidget()
-            if isinstance(dialog, ErrandDialog):
+            if isinstance(dialog, ErrandDialog) and words in dialog.accessibleName():
                 said.append(dialog.accessibleName())
                 dialog.stop.click()
             else:

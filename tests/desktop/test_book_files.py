@@ -466,7 +466,7 @@ class Errands(DemoWindowTestCase):
         rows = "".join(f"Clamp {n},clamp,0.12,100,20,20\n" for n in range(9_990))
         table.write_text("name,kind,mass kg,length mm,width mm,height mm\n" + rows)
 
-        said = self.stop_errand()
+        said = self.stop_errand(" rows")
         read = imports.read_rows
 
         def slowly(*given: object) -> object:
