@@ -17,7 +17,7 @@ import random
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, FindingKind, new_warnings
+from equilix.core.analysis import Analysis, FindingKind, new_warnings, worse_warnings
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.fit import best_seats, first_setting
 from equilix.core.carry.carried import Carry, carry
@@ -162,7 +162,7 @@ def main() -> None:
             continue
         unproven += first.strategy.plan.gap > 1e-6
         told = "; but then" in first.title
-        causes = [finding.kind.value for finding in new_warnings(before, after)]
+        causes = [finding.kind.value for finding in worse_warnings(before, after)]
         figures, then = _figures(before, operator), _figures(after, operator)
         causes += [name for name in figures if then.get(name, 0.0) > figures[name] + _SMALL[name]]
         if causes and not told:

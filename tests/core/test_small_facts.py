@@ -9,7 +9,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Shoulder, Side, Take
+from equilix.core.analysis import new_warnings, worse_warnings
+from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Shoulder, Side, Take, with_settings
 from equilix.core.carry.carried import (
     Carry,
     carry,
@@ -42,6 +43,7 @@ from equilix.core.solver.targets import TOLERANCE, robust_target, target_of
 from equilix.core.statics.grasps import thickness_of
 from equilix.core.statics.pad import rest
 from equilix.core.statics.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS
+from equilix.core.supports.harness import HarnessSettings, HookFinding
 from equilix.core.supports.shoulder import PadFinding, PadGauge
 from equilix.core.units import from_display, to_display
 from equilix.io.demo import demo_book
@@ -270,6 +272,37 @@ class OverThePatch(unittest.TestCase):
             patch = Shoulder(friction=friction, slope=math.radians(20))
             kinds = {f.kind for f in analyse(rested(build, patch), kit, MAN).findings}
             self.assertEqual(PadFinding.SLIPS_OFF in kinds, slips)
+
+    def test_what_is_warned_of_already_counts_again_once_it_goes_noticeably_farther(self) -> None:
+        """Twice the mass doubles what lies beyond a limit; a hundredth more, or less of it, nobody can tell."""
+        build, kit = shoulder_build((block("m", 4.0, category=Category.BODY), 0.0))
+        rig = rested(build, Shoulder(span_x=0.05, span_y=0.05))
+        now = analyse(rig, kit, MAN)
+        for factor, worse in ((1.001, False), (0.9, False), (1.05, True), (2.0, True)):
+            heavier = {**kit, "m": replace(kit["m"], mass=4.0 * factor)}
+            then = analyse(rig, heavier, MAN)
+            self.assertEqual([f.kind for f in worse_warnings(now, then)], [PadFinding.SORE_PAD] * worse, factor)
+            self.assertEqual(new_warnings(now, then), ())
+
+    def test_under_a_makers_least_less_is_worse(self) -> None:
+        """A harness is made for so much at least: what goes farther below it is worse, what comes nearer is not."""
+        build, kit = shoulder_build((block("m", 4.0, category=Category.BODY), 0.0))
+        rig = with_settings(replace(build, support="harness"), HarnessSettings(least=8.0, most=20.0))
+        now = analyse(rig, kit, MAN)
+        for mass, worse in ((3.0, True), (4.5, False)):
+            then = analyse(rig, {**kit, "m": replace(kit["m"], mass=mass)}, MAN)
+            self.assertEqual(HookFinding.UNDER_LEAST in [f.kind for f in worse_warnings(now, then)], worse)
+
+    def test_two_that_meet_already_are_counted_by_themselves(self) -> None:
+        """One clash grows deeper while another that is deeper by far stays."""
+        first, second = block("a", 1.0), block("b", 1.0)
+        third, fourth = block("c", 1.0), block("d", 1.0)
+        build, kit = shoulder_build((first, -0.30), (second, -0.21), (third, 0.20), (fourth, 0.25))
+        now = analyse(build, kit, MAN)
+        deeper = analyse(build.with_placed(replace(build.placed("b"), setting=-0.22)), kit, MAN)
+        self.assertEqual([set(f.placed_ids) for f in worse_warnings(now, deeper)], [{"a", "b"}])
+        apart = analyse(build.with_placed(replace(build.placed("b"), setting=-0.205)), kit, MAN)
+        self.assertEqual(worse_warnings(now, apart), ())
 
     def test_sideways_tolerance_is_the_half_patch_less_the_doubt(self) -> None:
         build, kit = shoulder_build((block("m", 4.0, (0.1, 0.02, 0.1), Category.BODY), 0.1))

@@ -13,6 +13,7 @@ from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.kit.uncertainty import Certainty, Spread, certainty
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.registry import support_called
+from equilix.core.rounding import SLIGHT
 from equilix.core.statics.stand import Stand
 
 
@@ -85,3 +86,36 @@ def new_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
         if (finding.kind, frozenset(finding.placed_ids)) not in known
         and (finding.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL) or finding.kind not in kinds)
     )
+
+
+#: Shares of what it is over already and of its limit by which a warning must rise to be worse; common practice.
+_FARTHER, _OF_LIMIT = 0.1, 0.01
+
+
+def worse_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
+    """Return the warnings of `after` that `before` did not have or that go noticeably farther there, worst first."""
+    new = new_warnings(before, after)
+    less = support_called(after.build.support).too_little
+
+    def at(finding: Finding) -> tuple[str, frozenset[str]]:
+        own = finding.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL)
+        return finding.kind, frozenset(finding.placed_ids) if own else frozenset()
+
+    was: dict[tuple[str, frozenset[str]], float] = {}
+    for finding in warnings_of(before):
+        was[at(finding)] = max(was.get(at(finding), -np.inf), _beyond(finding, less))
+
+    def farther(finding: Finding) -> bool:
+        if finding.limit is None or at(finding) not in was:
+            return False
+        had = was[at(finding)]
+        return _beyond(finding, less) - had > max(_FARTHER * had, _OF_LIMIT * abs(finding.limit), SLIGHT)
+
+    return tuple(finding for finding in warnings_of(after) if finding in new or farther(finding))
+
+
+def _beyond(finding: Finding, less: frozenset[str]) -> float:
+    """Return how far a finding's amount lies past its limit; those of the kinds in `less` lie below theirs."""
+    if not finding.limit:
+        return abs(finding.amount)
+    return finding.limit - finding.amount if finding.kind in less else finding.amount - finding.limit

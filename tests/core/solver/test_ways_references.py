@@ -17,7 +17,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import new_warnings, stays
-from equilix.core.assembly.build import Build, Placed
+from equilix.core.assembly.build import Build, Placed, Shoulder
 from equilix.core.carry.carried import carry, steadiness
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
@@ -32,13 +32,14 @@ from equilix.core.solver.plan import Goal, Plan, PlanStatus
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import target_of
+from equilix.core.supports.shoulder import PadFinding
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
 from equilix.present.balance.panel import verdict_of
 from equilix.present.balance.ways import ways_of
 from equilix.present.carry.light_ways import light_ways
 from equilix.present.units import System
-from tests.core.builders import OPERATOR, base, block, grip, shoulder_build, worn
+from tests.core.builders import OPERATOR, base, block, grip, rested, shoulder_build, worn
 
 BOOK = demo_book()
 ROOT = Path(__file__).parents[3]
@@ -133,6 +134,26 @@ class Sideways(unittest.TestCase):
         words = verdict_of(analyse(build, kit, OPERATOR), System.METRIC)
         self.assertEqual(words.head, "May stay by itself.")
         self.assertRegex(words.body, r"Sideways the CG lies \d+ ± \d+ mm to the left")
+
+
+class MadeWorse(unittest.TestCase):
+    def test_a_way_that_presses_harder_on_a_sore_shoulder_says_so_and_stands_behind_one_that_does_not(self) -> None:
+        """The slide ends too soon: dead weight levels it, and by its own weight presses a small pad harder."""
+        build, kit = shoulder_build((block("c", 6.0, (0.2, 0.1, 0.1), Category.BODY, HowKnown.WEIGHED), 0.2))
+        plate = kit["base"]
+        kit["base"] = replace(plate, mounts=tuple(replace(m, low=-0.3, high=0.3) for m in plate.mounts))
+        kit["b"] = block("b", 1.0, (0.1, 0.1, 0.1), Category.BATTERY)
+        on = Placed("b", "b", "base", "rail", 0, 0.0)
+        rig = rested(replace(build, parts=(*build.parts, on)), Shoulder(span_x=0.06, span_y=0.06))
+        before = analyse(rig, kit, OPERATOR)
+        self.assertIn(PadFinding.SORE_PAD, [f.kind for f in before.findings])
+        ways = ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC)
+        added = [way for way in ways if way.strategy.plan.added_mass > 1.0]
+        self.assertTrue(added)
+        for way in added:
+            self.assertIn("the pad hurts when it lasts (more than now)", way.title)
+        self.assertEqual(ways[0].strategy.plan.added_mass, 0.0)
+        self.assertNotIn("more than now", ways[0].title)
 
 
 class Proof(unittest.TestCase):

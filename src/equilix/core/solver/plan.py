@@ -169,19 +169,3 @@ class Plan(Struct, frozen=True, eq=False):
             for v, form in zip(self.values, target.forms, strict=False)
             if form.within is None
         )
-
-
-all__ = [
-    "Body",
-    "Choice",
-    "Form",
-    "Freedom",
-    "Goal",
-    "Limits",
-    "Option",
-    "Plan",
-    "PlanStatus",
-    "Target",
-    "all_free_slides",
-    "find_plan",
-]

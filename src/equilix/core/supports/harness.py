@@ -285,6 +285,7 @@ class TheHarness(Support):
         HookFinding.NEAR_LIMIT,
         HookFinding.UNDER_LEAST,
     )
+    too_little = frozenset({HookFinding.UNDER_LEAST})
     gauges = MappingProxyType(
         {
             HookGauge.PITCH: lambda gauges, draws: gauges.hangs(draws)[:, 0],

@@ -70,6 +70,8 @@ class Support(ABC):
     braces: tuple[Brace, ...] = (Brace.NONE,)
     #: What in an analysis warns of something on it, worst first; its own kinds among them.
     warnings: tuple[str, ...] = (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL)
+    #: Those of them that warn of an amount below its limit, not above it.
+    too_little: frozenset[str] = frozenset()
     #: Kinds of parts that move nothing but themselves when they slide.
     idle: frozenset[Category] = frozenset({Category.RODS, Category.PAD})
     #: Figures that sampling and "How sure" show besides the common ones, those of them that need forces to hold the

@@ -428,6 +428,7 @@ class TheVest(Support):
         SledFinding.TWO_TO_LIFT,
         SledFinding.NO_RELEASE,
     )
+    too_little = frozenset({SledFinding.ON_BEARING, SledFinding.NO_DROP, SledFinding.UNDER_ARM})
     gauges = MappingProxyType(
         {
             SledGauge.PITCH: lambda gauges, draws: gauges.hangs(draws)[:, 0],

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from equilix.core.analysis import Analysis, new_warnings, stays
+from equilix.core.analysis import Analysis, new_warnings, stays, worse_warnings
 from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
@@ -61,7 +61,7 @@ def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, syst
     equals one that falls short comes after one that does not and asks no more.
     """
     thens = [(strategy, _then(strategy, analysis, system)) for strategy in strategies]
-    thens.sort(key=lambda it: (bool(new_warnings(analysis, it[0].after)), bool(it[1]), _outdone(it[0], strategies)))
+    thens.sort(key=lambda it: (bool(worse_warnings(analysis, it[0].after)), bool(it[1]), _outdone(it[0], strategies)))
     return tuple(_way(strategy, then, analysis, kit, system) for strategy, then in thens)
 
 
@@ -326,7 +326,11 @@ def _outside(analysis: Analysis) -> float:
 
 def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
     """Return what it would cause that is warned of, for the title."""
-    words = [warning_words(strategy.after, finding) for finding in new_warnings(analysis, strategy.after)]
+    new = new_warnings(analysis, strategy.after)
+    words = [
+        warning_words(strategy.after, finding) + ("" if finding in new else " (more than now)")
+        for finding in worse_warnings(analysis, strategy.after)
+    ]
     if strategy.tires is not None:
         _, joint, several = JOINT_NAMES[strategy.tires.joint]
         was, then = (f"{100 * share:.0f} %" for share in (strategy.tires.before, strategy.tires.after))
