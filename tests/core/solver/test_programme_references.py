@@ -182,6 +182,57 @@ class Bounds(unittest.TestCase):
             strict = replace(target, forms=(forms[0], replace(forms[1], strict=True)))
             self.assertFalse(find_plan(build, kit, strict, free).found)
 
+    def test_what_is_swapped_stays_as_far_out_as_what_is_there_now_but_goes_no_farther(self) -> None:
+        """Fractions by hand: 3 kg stay, and 1 kg stands 0.30 m aside, where 0.05 m are allowed: 0.10 kg m too far.
+
+        A block that would level it fore and aft goes in its stead only where it lies no farther aside.
+        """
+        for side in (1.0, -1.0):
+            for aside, taken in ((0.29, True), (0.31, False)):
+                near = Mount("near", MountKind.QUARTER_20, (0.0, side * 0.30, 0.0))
+                far = Mount("far", MountKind.QUARTER_20, (-0.30, side * aside, 0.0))
+                plate = base(1.0)
+                kit = {
+                    "base": replace(plate, mounts=(*plate.mounts, near, far)),
+                    "a": block("a", 2.0),
+                    "b": block("b", 1.0, kind=MountKind.QUARTER_20),
+                }
+                now = Placed("b", "b", "base", "near")
+                parts = (Placed("base", "base"), Placed("a", "a", "base", "rail", 0, 0.15), now)
+                forms = (Form("pitch", X), Form("aside", np.array([0.0, 1.0, 0.0]), within=0.05))
+                target = Target(np.zeros(3), "base", forms, 1e-4)
+                options = (Option(now, current=True), Option(Placed("b", "b", "base", "far")))
+                plan = find_plan(
+                    Build("b", "b", parts), kit, target, Freedom(frozenset(), (Choice(options, needed=True),))
+                )
+                self.assertTrue(plan.found)
+                self.assertEqual(plan.build.placed("b").mount == "far", taken, (side, aside))
+
+    def test_a_product_counts_what_is_put_on_by_both_its_levers_where_it_stands(self) -> None:
+        """A sum over all parts: of mass, height over the point and way ahead of it, the slides as they are."""
+        rng = np.random.default_rng(36)
+        for _ in range(8):
+            build, kit = sleds(rng)
+            deck = Mount("deck", MountKind.QUARTER_20, tuple(float(v) for v in rng.uniform(-0.2, 0.2, 3)))
+            kit["high"] = replace(kit["high"], mounts=(*kit["high"].mounts, deck))
+            kit["block"] = block("block", float(rng.uniform(0.3, 1.0)), kind=MountKind.QUARTER_20)
+            analysis = analyse(build, kit, OPERATOR)
+            point = analysis.stand.point + rng.uniform(-0.05, 0.05, 3)
+            away = analysis.positions.cg - point
+            frozen = tuple((placed.id, float(z)) for placed, z in zip(build.parts, away[:, 2], strict=True))
+            form = Form("spin", X, lever=np.array([0.0, 0.0, 1.0]), offset=0.004, frozen=frozen)
+            option = Option(Placed("block", "block", "high", "deck"))
+            free = Freedom(frozenset(), (Choice((option,)),))
+            target = Target(point, "base", (form,), 0.0)
+            programme = _Search(build, kit, target, free, NO_LIMITS, analysis.assembly)
+            constant, terms = programme.forms[0]
+            with_it = Build("b", "b", (*build.parts, option.placed))
+            then = analyse(with_it, kit, OPERATOR)
+            far = then.positions.cg - then.positions.base - (point - analysis.positions.base)
+            by_hand = float(then.assembly.mass @ (far[:, 0] * far[:, 2])) + 0.004
+            there = (constant + sum(v for c, v in terms if c == programme.binary[0])) * UNIT
+            self.assertAlmostEqual(there, by_hand, places=12)
+
 
 class OnDetents(unittest.TestCase):
     """Slides with five stops each, batteries in a plate that slides, a weight: few enough places to try them all."""
