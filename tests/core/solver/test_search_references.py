@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 import unittest
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
@@ -18,7 +19,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
 from equilix.core.solver.choices import Choice, Follower, Freedom, Option
 from equilix.core.solver.freedoms import slides_freedom, weight_choices
-from equilix.core.solver.plan import Form, Goal, Limits, PlanStatus, Target
+from equilix.core.solver.plan import NO_LIMITS, NOTHING, Form, Goal, Limits, PlanStatus, Target
 from equilix.core.solver.search import all_free_slides, find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.sways import swayed_by
@@ -114,6 +115,15 @@ class AgainstBruteForce(unittest.TestCase):
             self.assertAlmostEqual(plan.dead_mass, best[1], delta=1e-6, msg=str(trial))
             self.assertEqual(plan.changes, best[2], trial)
             self.assertLess(plan.gap, 1e-9)
+            # What may be left at most decides whether there is a plan, and changes nothing in it.
+            free = Freedom(all_free_slides(analysis.assembly), choices)
+            for most, is_one in ((best[0] + 1e-4, True), (best[0] - 1e-4, False), (NOTHING, best[0] < 1e-6)):
+                if most <= 0.0:
+                    continue
+                within = find_plan(build, kit, target, free, limits=Limits(beyond=most))
+                self.assertEqual(within.found, is_one, (trial, most))
+                if is_one:
+                    self.assertEqual((within.build, within.moved), (plan.build, plan.moved))
 
     def test_shortest_way_among_plans_of_as_many_changes(self) -> None:
         rng = np.random.default_rng(22)
@@ -351,6 +361,23 @@ class Ways(unittest.TestCase):
         self.assertGreater(dead.dead_mass, 0.0)
         self.assertGreater(self.ways[StrategyKind.STEADY].steadier[1], 1.1)
         self.assertEqual([p.id for p in slides.build.parts], [p.id for p in self.book.builds[0].parts])
+
+    def test_searches_that_end_early_offer_what_whole_ones_offer(self) -> None:
+        """On supports that builds are not made for most ways fall short, and what is no better is not sought out."""
+        for number, support in ((0, "gimbal"), (0, "vest"), (2, "gimbal"), (2, "harness"), (4, "tripod")):
+            build = replace(self.book.builds[number], support=support)
+            analysis = analyse(build, self.book.parts, OPERATOR)
+            early = find_strategies(analysis, self.book.parts, OPERATOR)
+            with mock.patch("equilix.core.solver.strategies._worth", return_value=NO_LIMITS):
+                whole = find_strategies(analysis, self.book.parts, OPERATOR)
+            self.assertEqual([way.kind for way in early], [way.kind for way in whole], (number, support))
+            for one, other in zip(early, whole, strict=True):
+                self.assertEqual(
+                    (one.full, one.plan.status, one.plan.moved.keys()),
+                    (other.full, other.plan.status, other.plan.moved.keys()),
+                )
+                self.assertAlmostEqual(one.plan.added_mass, other.plan.added_mass, places=6)
+                self.assertAlmostEqual(one.remaining, other.remaining, places=6)
 
     def test_dead_weight_is_the_least_that_does_it(self) -> None:
         """One block at the end of the longest lever: m = (M - tolerance)/arm, by hand."""

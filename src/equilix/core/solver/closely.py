@@ -12,7 +12,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.registry import support_called
 from equilix.core.solver.freedoms import slides_freedom
-from equilix.core.solver.plan import FEWEST_CHANGES, Bundle, Goal, Plan, Target
+from equilix.core.solver.plan import FEWEST_CHANGES, NO_LIMITS, Bundle, Goal, Limits, Plan, Target
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import form_slopes, form_value, target_of
 
@@ -22,12 +22,14 @@ _GOALS: tuple[Bundle, ...] = (Goal.MOMENT, FEWEST_CHANGES)
 _CLOSED = 2e-6
 
 
-def closest(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool]) -> Plan:
+def closest(
+    analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool], limits: Limits = NO_LIMITS
+) -> Plan:
     """Return the plan by slides alone that leaves least, to rounding; proven or not as the search says."""
     freedom, scales = slides_freedom(analysis), support_called(analysis.build.support).scales(analysis)
     if scales is not None:
         freedom = replace(freedom, slides=scales)
-    plan = find_plan(analysis.build, kit, target, freedom, _GOALS, go_on=go_on, assembly=analysis.assembly)
+    plan = find_plan(analysis.build, kit, target, freedom, _GOALS, limits, go_on, analysis.assembly)
     # What is curved is set where it lies, see `curved`.
     return polished(plan, analysis, kit) if plan.found and plan.moved and not target.curved else plan
 

@@ -111,11 +111,19 @@ class Target(Struct, frozen=True, eq=False):
 
 
 class Limits(Struct, frozen=True):
-    """Bounds on a plan: greatest added mass (kg, dead or not), and pairs of placed ids that must come apart."""
+    """Bounds on a plan: greatest added mass (kg, dead or not), and pairs of placed ids that must come apart.
+
+    `beyond` (kg m, each form by its weight) is the most that may be left beyond all tolerances: a plan that leaves more
+    is of no use. It is asked where that is the first goal.
+    """
 
     added: float | None = None
     apart: tuple[tuple[str, str], ...] = ()
+    beyond: float | None = None
 
+
+#: kg m beyond all tolerances that is nothing but rounding.
+NOTHING = 2e-7
 
 #: As much as is wanted.
 NO_LIMITS = Limits()
@@ -134,7 +142,8 @@ class Plan(Struct, frozen=True, eq=False):
 
     `values` (f,) kg m are the target's forms as this programme has them; `gap` is the largest relative gap
     that HiGHS left, `binding` says in placed ids what stops it: slides at a stop, pairs that touch. `assembly` is what
-    it was looked at on, if it was; only slides may stand elsewhere there.
+    it was looked at on, if it was; only slides may stand elsewhere there. `apart` are the pairs of placed ids that were
+    kept apart in its search.
     """
 
     status: PlanStatus
@@ -150,6 +159,7 @@ class Plan(Struct, frozen=True, eq=False):
     binding: tuple[tuple[str, ...], ...]
     rounds: int = 1
     assembly: Assembly | None = None
+    apart: tuple[tuple[str, str], ...] = ()
 
     @property
     def found(self) -> bool:

@@ -33,6 +33,7 @@ from equilix.core.solver.goals import WithGoals
 from equilix.core.solver.plan import (
     MARGIN,
     NO_LIMITS,
+    NOTHING,
     PROVEN_GAP,
     ROUNDS,
     STAYS,
@@ -83,6 +84,7 @@ def find_plan(
         programme.keep_apart(pair)
     # Each round of keeping apart would pay for a whole proof: on big builds only the last ones do.
     gap = _ROUGH_GAP if len(build.parts) > _BIG else 0.0
+    apart = list(limits.apart)
     plan = programme.solve(goals, go_on, gap)
     for rounds in range(2, 2 * ROUNDS + 2):
         if not plan.found:
@@ -91,8 +93,9 @@ def find_plan(
         after = assembly if assembly.matches(plan.build, whole) else prepare(plan.build, whole)
         new = [pair for pair in _clashing(after, plan.build) if pair not in known]
         fresh = [pair for pair in new if programme.keep_apart(pair)]
+        apart += fresh
         if not fresh and (gap == 0.0 or plan.status is PlanStatus.PROVEN):
-            return replace(plan, rounds=rounds - 1, assembly=after)
+            return replace(plan, rounds=rounds - 1, assembly=after, apart=tuple(apart))
         if not fresh:
             if tell is not None:
                 tell(replace(plan, status=PlanStatus.GOOD))
@@ -119,9 +122,14 @@ class _Search(WithGoals):
         for goal in goals:
             self._bundle(goal)  # its helper columns and rows stay
         kept = len(self.rows.low)
-        hopeful = bool(goals) and goals[0] is Goal.BEYOND and len(goals) > 1 and self._within_reach()
+        first = len(goals) > 1 and goals[0] is Goal.BEYOND
+        most = self.limits.beyond
+        tries: tuple[bool, ...] = (True, False) if first and self._within_reach() else (False,)
+        if first and most is not None and most <= NOTHING:
+            # Where nothing may be left, there is nothing to seek once that can't be had.
+            tries = tries[:-1]
         status = PlanStatus.IMPOSSIBLE
-        for hope in (True, False) if hopeful else (False,):
+        for hope in tries:
             if hope:
                 self.rows.add(self._bundle(Goal.BEYOND), -math.inf, MARGIN)
             status, x, gap = self._in_order(goals[1:] if hope else goals, go_on, rough)
@@ -131,7 +139,7 @@ class _Search(WithGoals):
                 return self._nothing(status)
             if x is not None:
                 return self._plan(x, gap)
-        if any(self._bundle(goal) for goal in goals):
+        if not tries or any(self._bundle(goal) for goal in goals):
             return self._nothing(status)
         return self._plan(self._as_is(), 0.0)
 
@@ -195,6 +203,8 @@ class _Search(WithGoals):
             value = sum(v * float(x[c]) for c, v in terms)
             if goal is Goal.BEYOND:
                 beyond = value
+                if self.limits.beyond is not None and value * UNIT > self.limits.beyond:
+                    return PlanStatus.IMPOSSIBLE, None, 0.0
             self.rows.add(terms, -math.inf, value + MARGIN)
         return PlanStatus.PROVEN, x, gap
 

@@ -36,7 +36,7 @@ from equilix.core.solver.freedoms import (
     slides_freedom,
     steady_freedom,
 )
-from equilix.core.solver.plan import Form, Goal, Limits, Plan, PlanStatus, Target
+from equilix.core.solver.plan import NO_LIMITS, NOTHING, Form, Goal, Limits, Plan, PlanStatus, Target
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import (
     TOLERANCE,
@@ -107,8 +107,8 @@ class Tired(Struct, frozen=True):
 _LONGEST_TRAVEL = 0.30
 #: Pitch inertia over what it is now from which a way may be called steadier; common practice.
 _STEADIER = 1.05
-#: kg m beyond all tolerances that is nothing but rounding.
-_NOTHING = 2e-7
+#: Share of what another way leaves beyond the tolerances that a way must better to be worth a change; common practice.
+_BETTER = 0.05
 #: Share of what is left now below which setting slides finer is worth the work; common practice.
 _LITTLE = 0.5
 #: Rise of the greatest share of strength from which a way says so; common practice.
@@ -172,7 +172,7 @@ def find_strategies(
             if plan.found and plan.changes and _key(plan) not in seen:
                 tell((*so_far, _strategy(kind, plan, analysis, kit, operator, target)))
 
-        plan = _plan(kind, analysis, kit, target, go_on, early)
+        plan = _plan(kind, analysis, kit, target, go_on, early, _worth(kind, found, target, before))
         if slid is not None and not slid.full and kind is not StrategyKind.STEADY:
             plan = _with_holder(kind, plan, slid, kit, target, tolerance, go_on)
         if plan is None or not plan.found or plan.changes == 0:
@@ -227,11 +227,11 @@ def _with_holder(
     go_on: Callable[[], bool],
 ) -> Plan | None:
     """Return a plan that falls short sought again with what holds the rig at its stop, if that closes what is left."""
-    if plan is None or (plan.found and plan.beyond(target) <= _NOTHING):
+    if plan is None or (plan.found and plan.beyond(target) <= NOTHING):
         return plan
     then = target_of(slid.after, tolerance)
-    both = None if then is None else _plan(kind, slid.after, kit, then, go_on)
-    if both is None or not both.found or both.beyond(target) > _NOTHING:
+    both = None if then is None else _plan(kind, slid.after, kit, then, go_on, limits=Limits(beyond=NOTHING))
+    if both is None or not both.found or both.beyond(target) > NOTHING:
         return plan
     return replace(both, changes=both.changes + 1)
 
@@ -250,7 +250,17 @@ def _no_better(plan: Plan, found: Sequence[Strategy], target: Target, before: fl
     """Whether a plan that falls short is not worth a change: it leaves no less than one that is there already, or than
     lies beyond the tolerances `before` anything is done (kg m)."""
     left = plan.beyond(target)
-    return any(other <= left + 0.05 * left for other in (before, *(way.plan.beyond(target) for way in found)))
+    return any(other <= (1.0 + _BETTER) * left for other in (before, *(way.plan.beyond(target) for way in found)))
+
+
+def _worth(kind: StrategyKind, found: Sequence[Strategy], target: Target, before: float) -> Limits:
+    """Return within what a plan of a kind is worth a change: a search need not finish what `_no_better` drops."""
+    if kind is StrategyKind.STEADY or (kind is StrategyKind.SLIDES and target.closely):
+        return NO_LIMITS
+    least = min(before, *(way.plan.beyond(target) for way in found), math.inf)
+    # What is only nearly linear may come out otherwise once it is settled.
+    bent = target.tolerance if target.curved else 0.0
+    return Limits(beyond=max(least / (1.0 + _BETTER), NOTHING) + bent)
 
 
 def _surer(
@@ -279,17 +289,22 @@ def _plan(
     target: Target,
     go_on: Callable[[], bool],
     tell: Callable[[Plan], None] | None = None,
+    limits: Limits = NO_LIMITS,
 ) -> Plan | None:
     if not target.curved:
-        return _found(kind, analysis, kit, target, go_on, tell)
-    first = _found(kind, analysis, kit, target, go_on, None)
+        return _found(kind, analysis, kit, target, go_on, tell, limits)
+    first = _found(kind, analysis, kit, target, go_on, None, limits)
     if first is None:
         return None
     asked = iter((first,))
 
     def search(wanted: Target) -> Plan:
         found = next(asked, None)
-        return found if found is not None else _found(kind, analysis, kit, wanted, go_on, None) or first
+        if found is not None:
+            return found
+        # What met near here before would meet again: it is kept apart at once.
+        near = Limits(apart=first.apart)
+        return _found(kind, analysis, kit, wanted, go_on, None, near) or first
 
     slides = balance_slides(analysis)
     return settled(search, analysis, kit, target, slides) if first.found else first
@@ -302,16 +317,18 @@ def _found(
     target: Target,
     go_on: Callable[[], bool],
     tell: Callable[[Plan], None] | None = None,
+    limits: Limits = NO_LIMITS,
 ) -> Plan | None:
     build, whole = analysis.build, analysis.assembly
     match kind:
         case StrategyKind.SLIDES if target.closely:
-            return closest(analysis, kit, target, go_on)
+            return closest(analysis, kit, target, go_on, limits)
         case StrategyKind.SLIDES:
-            return find_plan(build, kit, target, slides_freedom(analysis), go_on=go_on, assembly=whole, tell=tell)
+            freedom = slides_freedom(analysis)
+            return find_plan(build, kit, target, freedom, limits=limits, go_on=go_on, assembly=whole, tell=tell)
         case StrategyKind.MOVE:
             freedom = move_freedom(analysis, kit)
-            return find_plan(build, kit, target, freedom, go_on=go_on, assembly=whole, tell=tell)
+            return find_plan(build, kit, target, freedom, limits=limits, go_on=go_on, assembly=whole, tell=tell)
         case StrategyKind.BATTERY:
             freedom = battery_freedom(analysis, kit)
             if not freedom.choices:
@@ -322,29 +339,47 @@ def _found(
             )
             present = [option.placed.id for choice in freedom.choices for option in choice.options if option.current]
             bare = replace(build, parts=tuple(p for p in build.parts if p.id not in present))
-            plan = find_plan(bare, kit, target, replace(freedom, choices=others), go_on=go_on)
+            plan = find_plan(bare, kit, target, replace(freedom, choices=others), limits=limits, go_on=go_on)
             # Counted against the build as it stands, not against one without its batteries.
             had = sum(kit[placed.part_id].mass or 0.0 for placed in build.parts if placed.id in present)
             return replace(plan, added_mass=plan.added_mass - had)
         case StrategyKind.LEAVE_OFF:
             freedom = shed_freedom(analysis, kit)
-            return find_plan(build, kit, target, freedom, go_on=go_on, tell=tell) if freedom.choices else None
-        case StrategyKind.DEAD_WEIGHT:
-            weights, with_slides = (dead_freedom(analysis, kit, slides) for slides in (False, True))
-            if not weights.choices:
+            if not freedom.choices:
                 return None
-            alone = find_plan(build, kit, target, weights, go_on=go_on, assembly=whole)
-            # Without a weight of the kit that fits, slides are a way of their own.
-            if not with_slides.choices or (alone.found and alone.beyond(target) <= _NOTHING):
-                return alone
-            both = find_plan(build, kit, target, with_slides, go_on=go_on)
-            better = both.found and both.beyond(target) < alone.beyond(target) - ROUNDING
-            return both if better else alone
+            return find_plan(build, kit, target, freedom, limits=limits, go_on=go_on, tell=tell)
+        case StrategyKind.DEAD_WEIGHT:
+            return _weighted(analysis, kit, target, go_on, limits)
         case _:
             goals = (Goal.BEYOND, Goal.STEADINESS)
-            limits = Limits(added=MOST_STEADYING)
             exact = replace(target, tolerance=0.0)
-            return find_plan(build, kit, exact, steady_freedom(analysis, kit), goals, limits, go_on, whole)
+            most = Limits(added=MOST_STEADYING)
+            return find_plan(build, kit, exact, steady_freedom(analysis, kit), goals, most, go_on, whole)
+
+
+def _weighted(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool], limits: Limits) -> Plan | None:
+    """Return the plan by dead weight, with slides where it is not enough alone; None where none can go on."""
+    build = analysis.build
+    weights, with_slides = (dead_freedom(analysis, kit, slides) for slides in (False, True))
+    if not weights.choices:
+        return None
+
+    def alone(within: Limits) -> Plan:
+        return find_plan(build, kit, target, weights, limits=within, go_on=go_on, assembly=analysis.assembly)
+
+    # Without a weight of the kit that fits, slides are a way of their own.
+    if not with_slides.choices:
+        return alone(limits)
+    enough = alone(Limits(beyond=NOTHING))
+    if enough.found:
+        return enough
+    both = find_plan(build, kit, target, with_slides, limits=limits, go_on=go_on, assembly=analysis.assembly)
+    if both.found and both.beyond(target) <= NOTHING:
+        return both
+    # With slides a weight may go to fewer places.
+    short = alone(limits)
+    better = not short.found or (both.found and both.beyond(target) < short.beyond(target) - ROUNDING)
+    return both if better else short
 
 
 def _key(plan: Plan) -> tuple[object, ...]:
@@ -368,7 +403,7 @@ def _strategy(
     after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis, plan.assembly)
     stand = after.stand
     assert stand is not None
-    full = plan.beyond(target) <= _NOTHING
+    full = plan.beyond(target) <= NOTHING
     then = _carried(after, operator) if now is not None else None
     return Strategy(
         kind,
