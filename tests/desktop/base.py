@@ -33,6 +33,8 @@ from equilix.io.preferences import Preferences
 from equilix.present.balance.ways import Way
 
 T = TypeVar("T")
+#: s after which a dialog or menu that stands open is taken to wait for somebody who is not there.
+STANDS = 60.0
 
 
 class WindowTestCase(unittest.TestCase):
@@ -58,6 +60,11 @@ class WindowTestCase(unittest.TestCase):
         self.addCleanup(setattr, sys, "excepthook", old_hook)
         set_text_scale(1.0)
         self.app = make_app(Theme.LIGHT)
+        self._open: tuple[QWidget | None, float] = (None, 0.0)
+        self._watch = QTimer()
+        self._watch.timeout.connect(self._close_what_stands_open)
+        self._watch.start(1000)
+        self.addCleanup(self._watch.stop)
         self.workspace = Workspace(Preferences())
         self.refusals: list[str] = []
         self.workspace.refused.connect(self.refusals.append)
@@ -86,6 +93,16 @@ class WindowTestCase(unittest.TestCase):
         self.settle()
         # Without an event loop nothing is deleted by itself, and every theme change would style it all again.
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+    def _close_what_stands_open(self) -> None:
+        """Fail, and let the rest go on, where a dialog or a menu that nobody expected would be waited for for ever."""
+        now = QApplication.activeModalWidget() or QApplication.activePopupWidget()
+        if now is None or now is not self._open[0]:
+            self._open = (now, time.monotonic())
+        elif time.monotonic() - self._open[1] > STANDS:
+            said = now.text() if isinstance(now, QMessageBox) else now.accessibleName() or now.windowTitle()
+            self.faults.append(f"{type(now).__name__} stood open: {said}")
+            now.close()
 
     def settle(self) -> None:
         """Let the window do what it has put off."""
