@@ -19,6 +19,7 @@ from equilix.core.registry import KEYS
 from equilix.core.statics import hands as statics
 from equilix.core.statics import pose
 from equilix.core.statics.hands import Hand, Measure, Statics
+from equilix.core.statics.patches import pad_rays
 from equilix.core.statics.pose import usual_hold
 from tests.core.builders import block, grip, hold_level, left_over, shoulder_build
 
@@ -94,6 +95,44 @@ class OneAnswer(unittest.TestCase):
         self.assertAlmostEqual(forces[0] / forces[1], 2.0, places=3)
         self.assertAlmostEqual(sum(forces), 3.0 * STANDARD_GRAVITY, places=9)
         self.assertAlmostEqual(held.worst, 3.0 * STANDARD_GRAVITY / 150.0, places=4)
+
+
+class Held(unittest.TestCase):
+    """A body stands while its CG lies over the polygon of what it rests on: Meriam and Kraige, Statics."""
+
+    def test_without_hands_a_rig_stays_while_its_cg_lies_over_the_patch(self) -> None:
+        rng = np.random.default_rng(41)
+        for spans in ((0.09, 0.06), (0.12, 0.04)):
+            pad = np.array([0.02, -0.01, 0.0])
+            rests = Statics((), (pad, pad_rays(Shoulder(span_x=spans[0], span_y=spans[1]))))
+            cg = np.column_stack([pad[:2] + rng.uniform(-1.0, 1.0, (300, 2)) * spans, rng.uniform(-0.1, 0.3, 300)])
+            mass = rng.uniform(0.5, 15.0, 300)
+            over = (np.abs(cg[:, :2] - pad[:2]) < 0.5 * np.array(spans)).all(axis=1)
+            self.assertTrue(50 < over.sum() < 250)
+            # One after the other, and then many at once: what was proven of one is asked of all.
+            for k in range(120):
+                held = rests.hold(float(mass[k]), cg[k])
+                self.assertEqual(held is not None, over[k], cg[k])
+                if held is not None:
+                    self.assertAlmostEqual(float(held.pad_force[2]), mass[k] * STANDARD_GRAVITY, places=6)
+            _, upward = rests.forces(mass, cg)
+            np.testing.assert_array_equal(np.isfinite(upward), over)
+            fresh = Statics((), (pad, pad_rays(Shoulder(span_x=spans[0], span_y=spans[1]))))
+            np.testing.assert_allclose(fresh.forces(mass, cg)[1], upward, atol=1e-6)
+
+    def test_two_palms_below_hold_what_lies_over_the_line_between_them(self) -> None:
+        """Points that only push up: the polygon is the line, and a CG beside it turns over whatever they do."""
+        up = np.eye(6)[:, 2:3]
+        strong = (Measure(Joint.HAND, np.eye(6)[2], 0.0, 400.0),)
+        places = np.array([[0.1, 0.2, 0.0], [0.1, -0.2, 0.0]])
+        palms = Statics([Hand(place, strong, up, pushes=True) for place in places], origin=places.mean(axis=0))
+        for x, y, stays in ((0.1, 0.0, True), (0.1, 0.19, True), (0.1, 0.21, False), (0.11, 0.0, False)):
+            for mass in (0.3, 3.0, 12.0):
+                held = palms.hold(mass, np.array([x, y, 0.1]))
+                self.assertEqual(held is not None, stays, (x, y, mass))
+        held = palms.hold(4.0, np.array([0.1, 0.1, 0.1]))
+        # By levers: the left palm, at 0.2 m, carries three quarters.
+        self.assertAlmostEqual(float(held.hands[0].force[2]), 3.0 * STANDARD_GRAVITY, places=9)
 
 
 class Palms(unittest.TestCase):

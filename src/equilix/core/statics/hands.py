@@ -38,6 +38,10 @@ _FEW_RIGS, _FEW_REGIONS = 64, 48
 _MISSED = 1e-7
 #: What must be left of the last equation for its rounding not to count.
 _SURE = 1e-4
+#: How many times what lacks an answer may measure; one that must be longer is none.
+_LONGEST = 1e6
+#: Proofs kept that nothing holds a load.
+_MOST_NEVER = 8
 #: The sides last met, by the shape of the programme. It is where the search starts, never where it ends.
 _LAST_MET: dict[tuple[int, ...], tuple[int, ...]] = {}
 #: m: a patch of the body that the rig rests against has about this size each way; assumed.
@@ -183,6 +187,8 @@ class Statics:
         self._prepare(arms)
         self._regions: list[_Region] = []
         self._first: tuple[list[_Region], np.ndarray] = ([], np.zeros((0, 0, 4)))
+        # Rows (k, 4) and what they are exact to (k,): nothing can hold a load for which one is surely positive.
+        self._never = (np.zeros((0, 4)), np.zeros(0))
 
     def _prepare(self, arms: bool) -> None:
         sizes = [patch.shape[1] for patch in self._patches]
@@ -256,6 +262,7 @@ class Statics:
         size[size < ROUNDING] = 1.0
         self._sides = rows / size[:, None]
         self._least = (least - sides @ self._best) / size[:, None]
+        self._most_lacking = float(np.linalg.norm(self._least, axis=1).max(initial=0.0))
         self._gram = self._sides @ self._sides.T
 
     def load(self, mass: np.ndarray | float, cg: np.ndarray) -> np.ndarray:
@@ -310,6 +317,7 @@ class Statics:
         # Those that serve most are asked first the next time.
         # A new list: a sampling thread may be reading or adding to the old one.
         self._regions = sorted(self._regions, key=lambda region: -hits.get(id(region), 0))[:_MOST_REGIONS]
+        left = left[~self._impossible(load[left])]
         while left.size:
             one = int(left[left.size // 2])
             found = self._region(load[one])
@@ -320,6 +328,8 @@ class Statics:
                 if found is not None:
                     self._write(found, load, np.array([one]), larger, upward)
                 left = left[left != one]
+            if found is None:
+                left = left[~self._impossible(load[left])]
         return larger, upward
 
     def _fill_few(self, load: np.ndarray, larger: np.ndarray, upward: np.ndarray) -> np.ndarray:
@@ -385,6 +395,8 @@ class Statics:
         for region in list(self._regions):
             if float((region.inside @ load).min(initial=0.0)) >= -_MET:
                 return region
+        if self._impossible(load[None])[0]:
+            return None
         met = self._met_sides(self._least @ load)
         if met is None:
             return None
@@ -399,6 +411,15 @@ class Statics:
             # A slide that is dragged asks near this one next.
             self._regions = [region, *self._regions[: _MOST_REGIONS - 1]]
         return region
+
+    def _impossible(self, load: np.ndarray) -> np.ndarray:
+        """Return for which of the loads (d, 4) it is known from others that nothing holds them."""
+        never, by = self._never
+        if not len(never):
+            return np.zeros(len(load), dtype=bool)
+        lacks = self._most_lacking * np.linalg.norm(load, axis=1)
+        result: np.ndarray = (load @ never.T > _LONGEST * lacks[:, None] * by).any(axis=1)
+        return result
 
     def _at_sides(self, met: tuple[int, ...]) -> tuple[_Region, np.ndarray]:
         """Return the region where these sides are met, and by how much they can't be (k, 4) per unit of the load.
@@ -429,16 +450,24 @@ class Statics:
 
         Non-negative least squares on ``[sides.T; least.T] m = (0, ..., 0, 1)``: Lawson and Hanson, ch. 23.
         """
-        scale = float(least.max(initial=0.0))
+        scale = first = float(least.max(initial=0.0))
         if scale <= _MET:
             return ()
         # Begun from the sides that the last rig held in the same way met: they are nearly right, and save steps.
         met = _LAST_MET.get(self._shape, ())
         for _ in range(4):
-            m, left = self._non_negative(least / scale, met)
+            h = least / scale
+            m, left = self._non_negative(h, met)
             met = tuple(int(k) for k in np.flatnonzero(m > 0.0))
             if left > _SURE:
                 break
+            # Farkas' lemma: with pushes m whose sides all but cancel, ``u . (sides.T m) >= least . m`` is for no u that
+            # is shorter than this. The same pushes say so of other loads.
+            cancels = float(np.linalg.norm(m @ self._sides))
+            if scale * float(m @ h) > _LONGEST * first * cancels:
+                never, by = (kept[: _MOST_NEVER - 1] for kept in self._never)
+                self._never = (np.vstack([m @ self._least, never]), np.concatenate([[cancels], by]))
+                return None
             # 1/(1 + (u/scale)^2) is left of the last equation: a long u must be measured by a longer scale.
             scale *= 100.0
         if left < ROUNDING:
