@@ -327,10 +327,13 @@ def _outside(analysis: Analysis) -> float:
 def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
     """Return what it would cause that is warned of, for the title."""
     new = new_warnings(analysis, strategy.after)
-    words = [
-        warning_words(strategy.after, finding) + ("" if finding in new else " (more than now)")
-        for finding in worse_warnings(analysis, strategy.after)
-    ]
+    # Several parts may be warned of in the same words.
+    words = list(
+        dict.fromkeys(
+            warning_words(strategy.after, finding) + ("" if finding in new else " (more than now)")
+            for finding in worse_warnings(analysis, strategy.after)
+        )
+    )
     if strategy.tires is not None:
         _, joint, several = JOINT_NAMES[strategy.tires.joint]
         was, then = (f"{100 * share:.0f} %" for share in (strategy.tires.before, strategy.tires.after))

@@ -364,12 +364,14 @@ class VestView(SupportView):
             sizes = [math.hypot(*lean) for lean in leans if lean is not None]
             said.append(f"lean {_degrees(sizes[0])} → {_degrees(sizes[1])}")
         times = [one.sled.drop_time for one in (was, then)]
-        words = ["none" if t is None else _seconds(t).removesuffix(" s") for t in times]
-        said.append(f"drop {words[0]} → {words[1]} s")
+        if any(t is not None for t in times):
+            words = ["none" if t is None else _seconds(t) for t in times]
+            said.append(f"drop {words[0] if times[1] is None else words[0].removesuffix(' s')} → {words[1]}")
         pan = vest_of(after.build).pan
         wobbles = [one.sled.wobble_in(pan) for one in (was, then)]
         words = ["–" if w is None or w > FARTHEST else _degrees(w) for w in wobbles]
-        said.append(f"wobble {words[0]} → {words[1]}")
+        if words != ["–", "–"]:
+            said.append(f"wobble {words[0]} → {words[1]}")
         return tuple(said)
 
     def offer(self, analysis: Analysis, system: System) -> tuple[str, Build] | None:
