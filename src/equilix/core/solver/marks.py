@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Operator
+from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import Z
 from equilix.core.kept import RIGS
@@ -59,9 +59,8 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
     return tuple(steps), now
 
 
-#: Where the marks of the last rig are: they stay where they are while one of its slides is moved, so that is where to
-#: begin. Only where all is closed does the beginning make no difference.
-_LAST: dict[str, tuple[Assembly, tuple[int, ...], dict[int, float]]] = {}
+#: The last rig with its marks set, and its target then: the same one while one of its own slides is moved.
+_LAST: dict[str, tuple[Assembly, tuple[int, ...], Analysis, Target]] = {}
 
 
 def _closed(
@@ -70,21 +69,28 @@ def _closed(
     """Return the rig with the `used` slides set so that the forms at `rows` are closed as far as they go."""
     last = _LAST.get("marks")
     if last is not None and last[0] is analysis.assembly and last[1] == used:
-        now, there, reached = _stepped(_set(analysis, last[2]), used, rows)
+        _, _, now, there = last
+        build = _set(analysis, {j: float(now.settings[j]) for j in used})
+        if build == now.build:
+            return now, there
+        # Where all is closed, where one began makes no difference.
+        near = analyse(build, analysis.assembly.kit, _NOBODY, analysis)
+        now, there, reached = _stepped(near, used, rows)
         if reached:
+            _LAST["marks"] = (analysis.assembly, used, now, there)
             return now, there
     now, there, reached = _stepped(analysis, used, rows)
     if reached:
-        _LAST["marks"] = (analysis.assembly, used, {j: float(now.settings[j]) for j in used})
+        _LAST["marks"] = (analysis.assembly, used, now, there)
     return now, there
 
 
-def _set(analysis: Analysis, settings: dict[int, float]) -> Analysis:
+def _set(analysis: Analysis, settings: dict[int, float]) -> Build:
     build = analysis.build
     for j, setting in settings.items():
         placed = build.parts[analysis.assembly.slide_parts[j]]
         build = build.with_placed(replace(placed, setting=analysis.assembly.slide_mounts[j].snap(setting)))
-    return analyse(build, analysis.assembly.kit, _NOBODY, analysis)
+    return build
 
 
 def _stepped(now: Analysis, used: tuple[int, ...], rows: tuple[int, ...]) -> tuple[Analysis, Target, bool]:
@@ -99,7 +105,7 @@ def _stepped(now: Analysis, used: tuple[int, ...], rows: tuple[int, ...]) -> tup
         step = bounded_step(now, list(used), slopes[which] / sizes[which][:, None], values[which] / sizes[which])
         if not step:
             break
-        now = _set(now, step)
+        now = analyse(_set(now, step), now.assembly.kit, _NOBODY, now)
     there = target_of(now)
     assert there is not None
     return now, there, False

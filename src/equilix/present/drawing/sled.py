@@ -129,25 +129,25 @@ def _draw_parts(
 def turned(drawn: Scene, scene: Scene, about: tuple[float, float], angle: float) -> None:
     """Add what is `drawn` to `scene`, turned by `angle` (rad, clockwise on the screen) about a point (px)."""
     cos, sin = math.cos(angle), math.sin(angle)
-
-    def there(x: float, y: float) -> tuple[float, float]:
-        x, y = x - about[0], y - about[1]
-        return about[0] + x * cos - y * sin, about[1] + x * sin + y * cos
-
+    # Where the corner of the picture goes.
+    ahead = about[0] - about[0] * cos + about[1] * sin
+    down = about[1] - about[0] * sin - about[1] * cos
     for item in drawn.items:
         if not isinstance(item, PathItem):
             scene.items.append(item)
             continue
+        right, below = ahead + item.dx * cos - item.dy * sin, down + item.dx * sin + item.dy * cos
         commands: list[Command] = []
         for command in item.commands:
-            values = [float(v) for v in command[1:]]
+            name, *values = command
             points: list[float] = []
             for x, y in zip(values[::2], values[1::2], strict=True):
-                points += there(x + item.dx, y + item.dy)
-            commands.append((command[0], *points))
+                points += (right + x * cos - y * sin, below + x * sin + y * cos)  # type: ignore[operator]
+            commands.append((name, *points))
         scene.path(commands, item.fill, item.stroke, item.width, item.dash, item.opacity)
     for region in drawn.regions:
-        scene.regions.append(Region(region.key, tuple(there(*point) for point in region.polygon)))
+        polygon = tuple((ahead + x * cos - y * sin, down + x * sin + y * cos) for x, y in region.polygon)
+        scene.regions.append(Region(region.key, polygon))
 
 
 def _draw_loupe(
