@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import Any
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QStaticText
 
 from equilix.desktop.theme import Colors, font, text_scale
 from equilix.present.drawing.scene import Anchor, Command, Item, PathItem, Scene, TextItem
@@ -84,9 +84,19 @@ def path_of(commands: tuple[Command, ...]) -> QPainterPath:
 
 
 def _paint_text(painter: QPainter, item: TextItem, colors: Colors, factor: float) -> None:
+    shaped, ascent = _shaped(item.text, item.size, item.weight, factor)
     painter.setFont(font(item.size, item.weight, factor))
     painter.setPen(colors[item.color])
-    painter.drawText(QPointF(_start(item, factor), item.y), item.text)
+    painter.drawStaticText(QPointF(_start(item, factor), item.y - ascent), shaped)
+
+
+# Most of what is written stays, or only moves: finding its glyphs costs as much as drawing them.
+@lru_cache(maxsize=1024)
+def _shaped(text: str, size: float, weight: int, factor: float) -> tuple[QStaticText, float]:
+    """Return a text with its glyphs found, and how far its first line's top lies above its baseline (px)."""
+    shaped = QStaticText(text)
+    shaped.setTextFormat(Qt.TextFormat.PlainText)
+    return shaped, QFontMetricsF(font(size, weight, factor)).ascent()
 
 
 def _start(item: TextItem, factor: float) -> float:
