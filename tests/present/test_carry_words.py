@@ -24,7 +24,7 @@ from equilix.document.edits.builds import ChangeBuild
 from equilix.io.demo import demo_book
 from equilix.io.format import decode_book, encode_book
 from equilix.present.carry.carry_drawing import draw_load, draw_others, load_height, others_height
-from equilix.present.carry.carry_view import changed_figures, hold_words, share_for
+from equilix.present.carry.carry_view import changed_figures, figures, hold_words, share_for
 from equilix.present.carry.grip_plan import draw_grip_plan, place_name
 from equilix.present.carry.light_ways import light_ways
 from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem, text_width
@@ -45,6 +45,15 @@ class Words(unittest.TestCase):
         self.assertEqual(
             [minutes(t) for t in (8.0, 94.0, 130.0, 1800.0, 7200.0)], ["10 s", "90 s", "2 min", "30 min", "2.0 h"]
         )
+
+    def test_a_brace_that_can_not_help_says_what_carries_it_instead(self) -> None:
+        book = demo_book()
+        for key, why in (("shoulder", "on the shoulder only tucked elbows brace"), ("harness", "the cable carries it")):
+            build = replace(book.builds[0], support=key).held(Hold(brace=Brace.CHEST))
+            held = carry(analyse(build, book.parts, book.operators[0]), book.operators[0], key)
+            assert isinstance(held, Carry)
+            row = next(row for row in figures(held, (), System.METRIC) if row.label == "Brace")
+            self.assertEqual((row.value, row.note), ("does not count", why))
 
     def test_the_mark_on_a_bar_is_where_the_take_would_end(self) -> None:
         """Frey-Law and Avin: a shoulder at half of its strength lasts 52.8 s."""

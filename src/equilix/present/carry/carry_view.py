@@ -21,6 +21,7 @@ from equilix.core.operator.endurance import HoldTime, head_posture_limit, hold_t
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
 from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
+from equilix.core.registry import support_called
 from equilix.core.statics.pose import Hindrance
 from equilix.present.supports import words_for
 from equilix.present.supports.labels import LABELS
@@ -172,7 +173,7 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
                 f"In the {arm.side} hand", words, _pm(sure.hands[h] if sure is not None else None, Kind.FORCE, system)
             )
         )
-    if carried.pose.missed and carried.pad is not None and carried.hold.brace is not Brace.ELBOWS:
+    if carried.pose.missed and carried.hold.brace not in support_called(carried.support).braces:
         rows.append(FigureRow("Brace", "does not count", "", words_for(carried.support).no_brace))
     elif carried.pose.missed:
         rows.append(FigureRow("Brace", "out of reach", "", f"{BRACE_WORDS[carried.hold.brace]}: not like this"))
