@@ -497,6 +497,28 @@ class Plans(unittest.TestCase):
             self.assertLessEqual(peak_torque(stage), GimbalSettings().window(stage.name) + 1e-9)
 
 
+class Scales(unittest.TestCase):
+    def test_a_plate_that_does_not_slide_is_no_scale_and_the_others_do_the_work(self) -> None:
+        """Each is screwed fast in turn where it stands: nothing is asked of it; where none is left nothing is won."""
+        for seed in (1, 4):
+            build, kit = random_gimbal(seed)
+            analysis = analyse(build, kit, SOMEBODY)
+            scales = SUPPORT.scales(analysis)
+            for name in sorted(scales):
+                placed = build.placed(name)
+                holder = build.placed(placed.parent).part_id
+                mounts = tuple(
+                    replace(m, low=placed.setting, high=placed.setting) if m.id == placed.mount else m
+                    for m in kit[holder].mounts
+                )
+                fast = analyse(build, {**kit, holder: replace(kit[holder], mounts=mounts)}, SOMEBODY)
+                self.assertEqual(SUPPORT.scales(fast), scales - {name})
+                steps = order_of_work(fast)
+                self.assertNotIn(name, [step.placed_id for step in steps])
+                # The mark that it stands at is kept by all that is set.
+                self.assertTrue(all(step.left == step.before for step in steps if not step.placed_id))
+
+
 class Clearance(unittest.TestCase):
     def test_against_boxes_turned_by_hand(self) -> None:
         """Corners and many points of the edges turned by small steps, distances taken point by point: 0.1 mm."""

@@ -124,6 +124,10 @@ def harness_of(build: Build) -> HarnessSettings:
     return found
 
 
+#: m that the arm's end stands above the head, about as high as a hand is held up beside it; common practice.
+_ABOVE_HEAD = 0.15
+
+
 class HookFinding(StrEnum):
     """What there is to look at on a harness alone."""
 
@@ -332,8 +336,7 @@ class TheHarness(Support):
     ) -> Pose:
         """The cable runs `reach` ahead of the low back, and the hook hangs a cable's length below the arm's end."""
         settings, body = harness_of(build), body_of(operator)
-        # The arm's end stands about as high as a hand can be held up beside it: 0.15 m above the head, assumed.
-        height = body.stature + 0.15 - settings.cable
+        height = body.stature + _ABOVE_HEAD - settings.cable
         at = np.array([float(body.low_back[0]) + settings.reach, 0.0, height])
         return hung_at(assembly, positions, hook.point, at, operator, way, 1.0 - settings.hip_share)
 
