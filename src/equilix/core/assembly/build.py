@@ -182,6 +182,15 @@ class Hold(Struct, frozen=True):
 #: Hands by themselves at the outermost grips, nothing braced.
 BY_ITSELF = Hold()
 
+#: Shares of the stature within which anybody's own heights and reach lie: what is beyond is a slip; assumed.
+_OF_STATURE = {
+    "shoulder_height": (0.7, 0.95, "Shoulder height"),
+    "eye_height": (0.85, 0.99, "Eye height"),
+    "reach": (0.25, 0.55, "Reach"),
+}
+#: m: feet of one part that are nearer than this are one.
+_SAME_PLACE = 1e-3
+
 
 class Operator(Struct, frozen=True):
     """Who wears the rig: stature (m) and body mass (kg), and what was measured of the person.
@@ -216,11 +225,8 @@ class Operator(Struct, frozen=True):
         check_name(self.id, "An operator's id")
         check_name(self.name, "An operator's name")
         check_bounds(self, self.BOUNDS)
-        for value, low, high, word in (
-            (self.shoulder_height, 0.7, 0.95, "Shoulder height"),
-            (self.eye_height, 0.85, 0.99, "Eye height"),
-            (self.reach, 0.25, 0.55, "Reach"),
-        ):
+        for name, (low, high, word) in _OF_STATURE.items():
+            value = getattr(self, name)
             if value is not None and not low * self.stature <= value <= high * self.stature:
                 raise AssemblyError(
                     f"{word} must be from {100 * low:.0f} to {100 * high:.0f} % of the stature, got {value:.3g} m."
@@ -504,7 +510,8 @@ def free_feet(build: Build, kit: Kit) -> tuple[FreeFoot, ...]:
         FreeFoot(placed.id, number, foot)
         for placed in build.parts
         for number, foot in enumerate(kit[placed.part_id].feet)
-        if foot.kind not in TOUCH_POINTS and not any(math.dist(foot.at, at) < 1e-3 for at in used.get(placed.id, ()))
+        if foot.kind not in TOUCH_POINTS
+        and not any(math.dist(foot.at, at) < _SAME_PLACE for at in used.get(placed.id, ()))
     )
 
 

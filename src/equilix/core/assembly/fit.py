@@ -347,6 +347,9 @@ def _ways_on(build: Build, kit: Kit, chain: tuple[Piece, ...], part: Part) -> It
 #: m between the places that are tried for a new part on a slide.
 _STEP = 0.005
 
+#: m of rods that stay in what clamps them; common practice.
+_HELD = 0.02
+
 
 def first_setting(build: Build, kit: Kit, spot: Spot, part: Part) -> float:
     """Return where at `spot` a new `part` of the kit goes: the place nearest the rig's middle that is free (m).
@@ -362,7 +365,7 @@ def first_setting(build: Build, kit: Kit, spot: Spot, part: Part) -> float:
         return mount.snap(0.0)
     if part.category is Category.RODS:
         outward = 1.0 if mount.low + mount.high >= 0.0 else -1.0
-        return mount.snap(outward * (part.outline.size[0] / 2.0 - 0.02))
+        return mount.snap(outward * (part.outline.size[0] / 2.0 - _HELD))
     trial = replace(build, parts=(*build.parts, Placed("first-setting", part.id, spot.placed_id, mount.id, foot)))
     assembly = prepare(trial, kit)
     settings = assembly.settings(trial)

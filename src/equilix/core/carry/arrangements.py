@@ -31,6 +31,9 @@ class Stagger(Struct, frozen=True, eq=False):
 #: m: a stagger that rods and rosettes commonly allow; common practice.
 USUAL_STAGGER = 0.150
 
+#: m by which one hand is ahead of the other before it counts as staggered; common practice.
+_STAGGERED = 0.005
+
 
 def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
     """Return the grips side by side, as they are, staggered, and moved until their line passes under the CG.
@@ -63,7 +66,7 @@ def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
         return Stagger(by, moved, found.see_saw or 0.0, found.worst)
 
     ways = [at(0.0, 0.0)]
-    if abs(now) > 0.005:
+    if abs(now) > _STAGGERED:
         ways.append(at(now, 0.0))
     apart = max((at(USUAL_STAGGER, 0.0), at(-USUAL_STAGGER, 0.0)), key=lambda s: s.worst.hold.likely if s else 0.0)
     ways.append(apart)

@@ -58,6 +58,16 @@ EASY_GAZE = math.radians(30.0)
 STANCE = 0.30
 #: N: NIOSH's (1981) action limit for the lowest disc. To be under it is not to be safe.
 DISC_LIMIT = 3400.0
+#: Share by which one time must be longer than another to be told apart; common practice.
+_LONGER = 0.001
+#: Share of the weight beyond half from which one leg bears more than the other; common practice.
+_LEANS = 0.005
+#: m: a screen that is not so far ahead of the eye is not looked at; common practice.
+_IN_SIGHT = 0.02
+#: Of the reach: how far an arm hangs down under what it carries, straight but not locked; assumed.
+_HANGING = 0.999
+#: Share of the rig on a handle's own slide from which sliding it moves the rig, not the handle; common practice.
+_NEARLY_ALL = 0.9
 
 
 class JointLoad(Struct, frozen=True):
@@ -146,9 +156,9 @@ class Carry(Struct, frozen=True, eq=False):
 
     def better_than(self, other: Carry) -> bool:
         """Whether takes can be noticeably longer than with `other`, or as long and it ends noticeably later."""
-        if abs(self.safe - other.safe) > 0.001 * other.safe:
+        if abs(self.safe - other.safe) > _LONGER * other.safe:
             return self.safe > other.safe
-        return self.worst.hold.likely > 1.001 * other.worst.hold.likely
+        return self.worst.hold.likely > (1.0 + _LONGER) * other.worst.hold.likely
 
     @property
     def unsupported(self) -> bool:
@@ -243,7 +253,7 @@ def carry_posed(
     whole = body.mass + sum(mass for mass, _ in beside)
     right_leg = 0.5 - sum(mass * y for mass, y in beside) / whole / STANCE if not body.seated else 0.5
     about_hips, _ = load_above(body, arms, held.hands, pushes, body.hips)
-    leg = Side.RIGHT if right_leg > 0.505 else Side.LEFT if right_leg < 0.495 else None
+    leg = Side.RIGHT if right_leg > 0.5 + _LEANS else Side.LEFT if right_leg < 0.5 - _LEANS else None
     heavier = max(right_leg, 1.0 - right_leg)
     found.append(_joint(Joint.HIP, leg, heavier * abs(float(about_hips[1])), capacity(operator, Joint.HIP)))
     posture = min((arm_posture_limit(arm.elevation) for arm in arms), default=math.inf)
@@ -275,7 +285,7 @@ def screen_from_eye(assembly: Assembly, positions: Positions, body: Body, shift:
         for i, part in enumerate(assembly.parts)
         if part.category is Category.MONITOR
     ]
-    ahead = [d for d in spots if d[0] > 0.02]
+    ahead = [d for d in spots if d[0] > _IN_SIGHT]
     return min(ahead, key=lambda v: float(v @ v)) if ahead else None
 
 
@@ -346,7 +356,7 @@ def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -
     pull = np.array([0.0, 0.0, -rig.mass * STANDARD_GRAVITY])
     body = body_of(operator)
     side = operator.shoulder
-    grip = body.shoulder(side) - np.array([0.0, 0.0, 0.999 * body.reach])
+    grip = body.shoulder(side) - np.array([0.0, 0.0, _HANGING * body.reach])
     by_it = replace(place, side=side)
     asked = taken(operator, False, grip_at(analysis.assembly, operator, by_it, grip, analysis.build.hold))[1].measures
     hand = HandLoad(grip, -pull, -cross(offset, pull))
@@ -370,7 +380,7 @@ def _slide_of_handle(analysis: Analysis, rig: MassProperties, place: Place, dx: 
         if assembly.sensor is not None and assembly.carries(j, assembly.sensor):
             continue
         share = float(assembly.carried_mass()[j]) / rig.mass
-        if share > 0.9:
+        if share > _NEARLY_ALL:
             continue
         need = dx / (1.0 - share)
         mount, now = assembly.slide_mounts[j], float(analysis.settings[j])

@@ -36,6 +36,18 @@ _PIECE = 1_000
 _ROOT3 = math.sqrt(3.0)
 #: JCGM 101:2008, clause 7.7: points between which 95 % of the draws lie.
 TAILS = (0.025, 0.975)
+#: Standard deviations between the middle and either tail of a normal distribution: JCGM 100:2008, table G.1.
+_NORMAL = 1.959964
+#: Share of u by which two intervals may differ and still read alike; common practice.
+_SEEN = 0.1
+#: Draws within this share of u of the farthest lie at an edge, and the share of all from which that is a fold; assumed.
+_EDGE, _AT_EDGE = 1e-3, 0.005
+#: One u over the other below which a straight line says nothing any more: of the line's, and of the drawn one; assumed.
+_KINKED = (0.5, 0.7)
+#: Skewness from which an interval is lopsided to the eye; common practice.
+_SKEWED = 0.1
+#: Share of the work that is drawing; the rest is sorting.
+_DRAWING = 0.9
 
 
 class Why(StrEnum):
@@ -167,7 +179,7 @@ def sample(
         size = min(step, count - done)
         pieces.append(draw_rigs(analysis, gauges, size, rng))
         done += size
-        if progress is not None and not progress(0.9 * done / count):
+        if progress is not None and not progress(_DRAWING * done / count):
             return None
     rows = np.concatenate([p.rows for p in pieces])
     covariance, now = gauges.covariance(), gauges.now().rows[0]
@@ -183,7 +195,7 @@ def sample(
         first, first_u = firsts[gauge]
         limits = tuple(t.value for t in gauges.thresholds(gauge))
         found[gauge] = odds(gauge, values, first, first_u, limits)
-        if progress is not None and not progress(0.9 + 0.1 * len(found) / len(gauges.offered)):
+        if progress is not None and not progress(_DRAWING + (1.0 - _DRAWING) * len(found) / len(gauges.offered)):
             return None
     return found
 
@@ -229,7 +241,7 @@ def _scatter(count: int, u: float) -> float:
 
     Order statistics: Kendall and Stuart, The Advanced Theory of Statistics, vol. 1, ch. 14 (from memory).
     """
-    density = math.exp(-(1.959964**2) / 2.0) / math.sqrt(2.0 * math.pi)
+    density = math.exp(-(_NORMAL**2) / 2.0) / math.sqrt(2.0 * math.pi)
     return math.sqrt(TAILS[0] * TAILS[1] / count) / density * u
 
 
@@ -258,19 +270,19 @@ def _why(
     The interval compared is first +- 1.96 u, since both hold 95 %.
     """
     # k = 2 is shown for 95 %, so a difference of that order is not one that a reader would see.
-    allowed = max(tolerance, 0.1 * first_u, ROUNDING * max(abs(first), 1e-3))
-    if abs(first - 1.96 * first_u - low) <= allowed and abs(first + 1.96 * first_u - high) <= allowed:
+    allowed = max(tolerance, _SEEN * first_u, ROUNDING * max(abs(first), 1e-3))
+    if abs(first - _NORMAL * first_u - low) <= allowed and abs(first + _NORMAL * first_u - high) <= allowed:
         return Why.AGREES
-    edge_high = float((values >= values.max() - 1e-3 * u).mean()) if u > 0.0 else 1.0
-    edge_low = float((values <= values.min() + 1e-3 * u).mean()) if u > 0.0 else 1.0
-    if max(edge_high, edge_low) > 0.005:
+    edge_high = float((values >= values.max() - _EDGE * u).mean()) if u > 0.0 else 1.0
+    edge_low = float((values <= values.min() + _EDGE * u).mean()) if u > 0.0 else 1.0
+    if max(edge_high, edge_low) > _AT_EDGE:
         return Why.FOLDED
-    if first_u < 0.5 * u or u < 0.7 * first_u:
+    if first_u < _KINKED[0] * u or u < _KINKED[1] * first_u:
         return Why.KINK
     skew = float((((values - mean) / u) ** 3).mean())
-    if abs(skew) > 0.1:
+    if abs(skew) > _SKEWED:
         return Why.LOPSIDED
-    return Why.FLAT if high - low < 2.0 * 1.96 * first_u else Why.BROAD
+    return Why.FLAT if high - low < 2.0 * _NORMAL * first_u else Why.BROAD
 
 
 def _histogram(values: np.ndarray, mean: float, u: float) -> tuple[np.ndarray, np.ndarray]:

@@ -30,12 +30,15 @@ TYPICAL: dict[Category, tuple[float, tuple[float, float, float]]] = {
 #: practice.
 ODD_MASS = 15.0
 
+#: kg above which a part of no kind is asked about; common practice.
+_HEAVIEST = 30.0
+
 
 def odd_mass(category: Category, mass: float) -> bool:
     """Whether `mass` (kg) is so far from what such parts usually weigh that it was probably typed in another unit."""
     usual, _ = TYPICAL[category]
     if category is Category.OTHER:
-        return mass == 0.0 or mass > 30.0
+        return mass == 0.0 or mass > _HEAVIEST
     return not usual / ODD_MASS <= mass <= usual * ODD_MASS
 
 

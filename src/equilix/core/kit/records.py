@@ -40,6 +40,8 @@ class Quantity(StrEnum):
     CG_Z = "CG height"
 
 
+#: kg: the smallest scale that there is; common practice.
+_SMALLEST = 1e-3
 #: Quantity of the CG along each of a part's axes.
 CG_QUANTITIES = (Quantity.CG_X, Quantity.CG_Y, Quantity.CG_Z)
 
@@ -135,7 +137,7 @@ class Instrument(Struct, frozen=True):
         check_name(self.name, "A scale's name")
         check_line(self.port, f"{self.name}: port")
         check_line(self.checked, f"{self.name}: when it was checked")
-        check_number(self.capacity, 1e-3, MAX_MASS, f"{self.name}: capacity", "kg")
+        check_number(self.capacity, _SMALLEST, MAX_MASS, f"{self.name}: capacity", "kg")
         check_number(self.step, 1e-6, 10.0, f"{self.name}: step", "kg")
         check_number(self.accuracy, 0.0, 0.5, f"{self.name}: accuracy")
 

@@ -22,6 +22,10 @@ from equilix.core.rounding import EXACT
 #: A measurement that leaves more than this share of a figure's doubt changes nothing; common practice.
 WORTHWHILE = 0.97
 
+#: m: shortest part on two supports, and what a rig is longer than the middles of its parts; supports stand so many
+#: times farther apart than a part is long. Common practice.
+_SHORTEST, _BEYOND, _FARTHER = 0.08, 0.2, 1.3
+
 
 class Task(StrEnum):
     """A thing to measure."""
@@ -115,7 +119,7 @@ class _Problem:
         noise.append(_mass_noise(scale, body.mass))
         self.tasks.append((Task.RIG_MASS, None, 0))
         rows.append(forms[1])
-        length = float(np.ptp(analysis.positions.centre[:, 0])) + 0.2
+        length = float(np.ptp(analysis.positions.centre[:, 0])) + _BEYOND
         noise.append(_place_noise(scale, body.mass, length))
         self.tasks.append((Task.RIG_CG, None, 0))
         self.minutes = np.array([float(MINUTES[task]) for task, _, _ in self.tasks])
@@ -134,4 +138,4 @@ def _mass_noise(scale: Instrument, mass: float) -> float:
 def _place_noise(scale: Instrument, mass: float, length: float) -> float:
     """Return the doubt (m) of a CG on two supports a little farther apart than the part is long."""
     half = max(mass, scale.step) / 2.0
-    return two_supports_doubt(half, half, max(length, 0.08) * 1.3, scale.own_doubt())
+    return two_supports_doubt(half, half, max(length, _SHORTEST) * _FARTHER, scale.own_doubt())

@@ -190,30 +190,41 @@ def axis_of(setup: Setup) -> int:
     return {Setup.SIDEWAYS: 1, Setup.HEIGHT: 2}.get(setup, 0)
 
 
+#: A layout on two supports, m: how much longer the span is than the part and what room there is beside it, the least
+#: span, in which steps span and part are set, how far outside the part the back support stands (of its length, and m),
+#: where hooks go along its upper side, and how thick the edges are. Common practice.
+_LONGER, _ROOM, _NARROWEST, _SPAN_STEP, _PLACE_STEP = 1.25, 0.06, 0.12, 0.02, 0.005
+_OUTSIDE, _HOOKS, _RISE = (0.1, 0.01), (0.25, 0.75), 0.008
+#: Share of the span that a CG stays inside either support; common practice.
+_INSIDE = 0.02
+#: m by which plumb lines may miss each other beyond four times what is known of them; common practice.
+_MISSED = 0.004
+
+
 def suggested_layout(setup: Setup, subject: Subject) -> Layout:
     """Return a layout that suits the subject: supports a little outside it, hooks on its upper side."""
     axis = 1 if setup is Setup.SIDEWAYS else 0
     length = subject.size[axis]
     low = subject.centre[axis] - length / 2.0
     # Ahead of the part there must be room for hook, cord and hand.
-    span = max(round((length * 1.25 + 0.06) / 0.02) * 0.02, 0.12)
-    origin = round((0.1 * length + 0.01 - low) / 0.005) * 0.005
+    span = max(round((length * _LONGER + _ROOM) / _SPAN_STEP) * _SPAN_STEP, _NARROWEST)
+    origin = round((_OUTSIDE[0] * length + _OUTSIDE[1] - low) / _PLACE_STEP) * _PLACE_STEP
     bottom = subject.centre[2] - subject.size[2] / 2.0
     top = subject.centre[2] + subject.size[2] / 2.0
     back, front = subject.centre[0] - subject.size[0] / 2.0, subject.centre[0] + subject.size[0] / 2.0
-    near = round(back + 0.25 * (front - back), 3)
-    far = round(back + 0.75 * (front - back), 3)
+    near = round(back + _HOOKS[0] * (front - back), 3)
+    far = round(back + _HOOKS[1] * (front - back), 3)
     return Layout(
         span=round(span, 4),
         origin=round(origin, 4),
-        rise=round(-bottom + 0.008, 4),
+        rise=round(-bottom + _RISE, 4),
         hooks=((near, round(top, 3)), (far, round(top, 3))),
     )
 
 
 def _at(p: Procedure, axis: int) -> float:
     """Return the estimated place (m) of the CG ahead of the back support, kept inside the supports."""
-    return min(max(p.subject.cg[axis] + p.layout.origin, 0.02 * p.layout.span), 0.98 * p.layout.span)
+    return min(max(p.subject.cg[axis] + p.layout.origin, _INSIDE * p.layout.span), (1.0 - _INSIDE) * p.layout.span)
 
 
 def _whole_steps(p: Procedure) -> tuple[Step, ...]:
@@ -346,7 +357,7 @@ def _hang_outcome(p: Procedure) -> tuple[Outcome, ...]:
         for i, hook in enumerate(p.layout.hooks, 1)
     ]
     crossing = cross_plumb_lines(lines)
-    if crossing.miss > 4.0 * math.sqrt(float(np.trace(crossing.covariance))) + 0.004:
+    if crossing.miss > 4.0 * math.sqrt(float(np.trace(crossing.covariance))) + _MISSED:
         raise MeasurementError(
             f"The plumb lines miss each other by {1000 * crossing.miss:.0f} mm: hang it again and let it come to rest."
         )

@@ -65,6 +65,14 @@ class Bench(Struct, frozen=True):
 _COUNT, _ENOUGH = 2_000, 0.3
 #: Rounds in which thinned draws move on.
 _ROUNDS = 6
+#: Steps of theirs over the draws' own spread, in turn: large ones and small ones.
+_STRIDES = (1.0, 0.4, 0.15)
+#: Exponent beyond which a chance is 0 or 1 to rounding.
+_STEEPEST = 40.0
+#: Share of the draws that tells a region's shape: the tails of a quotient are long.
+_CORE = 0.9
+#: Doubt of a scale's effect over itself where the parts' masses are known; assumed.
+_KNOWN = 0.05
 #: Chance that somebody saw or wrote down another thing, and spread of a bearing's stiction over itself; assumed.
 _SLIP, _STICTION = 0.03, 0.15
 #: Slope of the logistic curve that is nearest to the normal one; Johnson and Kotz, from memory.
@@ -229,7 +237,7 @@ def _chances(draws: np.ndarray, looks: Sequence[Look], start: np.ndarray) -> np.
     steep = _LOGISTIC / (_STICTION * friction)
     # One that stays is one that falls neither way; whichever way it leans, the other is next to impossible.
     away = np.where(saw == 0.0, np.abs(torque), torque * saw) - friction
-    falls = 1.0 / (1.0 + np.exp(-np.clip(away * steep, -40.0, 40.0)))
+    falls = 1.0 / (1.0 + np.exp(-np.clip(away * steep, -_STEEPEST, _STEEPEST)))
     seen = np.where(saw == 0.0, 1.0 - falls, falls)
     result: np.ndarray = (1.0 - _SLIP) * seen + _SLIP / 3.0
     return result
@@ -256,8 +264,7 @@ def _moved_on(
 
     now = level(draws)
     for k in range(_ROUNDS):
-        # Large steps and small ones in turn.
-        tried = draws + (1.0, 0.4, 0.15)[k % 3] * (rng.standard_normal(draws.shape) @ root.T)
+        tried = draws + _STRIDES[k % len(_STRIDES)] * (rng.standard_normal(draws.shape) @ root.T)
         there = level(tried)
         taken = np.log(rng.random(_COUNT)) < there - now
         draws = np.where(taken[:, None], tried, draws)
@@ -283,7 +290,7 @@ def _summed(
         free = np.flatnonzero(has)
         centre[free] = np.median(goals[:, free], axis=0)
         off = goals[:, free] - centre[free]
-        near = np.abs(off) <= np.quantile(np.abs(off), 0.9, axis=0)
+        near = np.abs(off) <= np.quantile(np.abs(off), _CORE, axis=0)
         core = off[near.all(axis=1)]
         spread = np.cov(core.T).reshape(len(free), len(free)) + 1e-14 * np.eye(len(free))
         shape[np.ix_(free, free)] = spread
@@ -346,8 +353,8 @@ def _information(belief: Belief, way: tuple[float, float]) -> float:
     """Return how much (bits) a release that looks along `way` is expected to tell of the torques."""
     torque = belief.now @ np.array(way)
     steep = _LOGISTIC / (_STICTION * belief.friction)
-    up = 1.0 / (1.0 + np.exp(-np.clip((torque - belief.friction) * steep, -40.0, 40.0)))
-    down = 1.0 / (1.0 + np.exp(-np.clip((-torque - belief.friction) * steep, -40.0, 40.0)))
+    up = 1.0 / (1.0 + np.exp(-np.clip((torque - belief.friction) * steep, -_STEEPEST, _STEEPEST)))
+    down = 1.0 / (1.0 + np.exp(-np.clip((-torque - belief.friction) * steep, -_STEEPEST, _STEEPEST)))
     each = np.stack([up, down, np.maximum(1.0 - up - down, EXACT)])
     each = (1.0 - _SLIP) * each + _SLIP / 3.0
     middle = each.mean(axis=1)
@@ -367,4 +374,4 @@ def with_scale(marks: tuple[float, float], scale: int, to: float) -> tuple[float
 
 def known(bench: Bench, slopes: tuple[float, float]) -> Bench:
     """Return a bench whose scales' effect (N/m) is known from the parts' masses, to some five in a hundred."""
-    return replace(bench, slopes=slopes, slopes_u=(0.05 * abs(slopes[0]), 0.05 * abs(slopes[1])))
+    return replace(bench, slopes=slopes, slopes_u=(_KNOWN * abs(slopes[0]), _KNOWN * abs(slopes[1])))

@@ -119,9 +119,13 @@ def begin(axes: Sequence[AxisBench], marks: dict[str, float], effort: bool = Fal
     return Coaching(tuple(axes), dict(marks), effort)
 
 
+#: Doubt of a scale's effect over itself, with some masses unknown and with all known; assumed.
+_EFFECT_DOUBT = (0.4, 0.1)
+
+
 def widened(bench: Bench, known: bool) -> Bench:
     """Return a bench whose scales' effects are known to a tenth where all masses are, else hardly at all."""
-    share = 0.1 if known else 0.4
+    share = _EFFECT_DOUBT[known]
     first, second = (share * abs(s) for s in bench.slopes)
     return replace(bench, slopes_u=(first, second))
 

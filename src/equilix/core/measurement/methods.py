@@ -24,6 +24,8 @@ EDGE_DOUBT = 0.0015
 PLUMB_DOUBT = 0.0015
 #: Least tilt for the height: below it the doubt is more than ten times that of the level reading.
 LEAST_TILT = math.radians(6.0)
+#: What the least known way over the best known one must be worth for lines to cross; common practice.
+_SAME_WAY = 1e-3
 
 
 class Measured(Struct, frozen=True):
@@ -199,7 +201,7 @@ def cross_plumb_lines(lines: Sequence[PlumbLine]) -> PlumbCrossing:
         weights = across / (u**2)[:, None, None]
         normal = weights.sum(axis=0)
         spread = np.linalg.eigvalsh(normal)
-        if spread[0] < 1e-3 * spread[-1]:
+        if spread[0] < _SAME_WAY * spread[-1]:
             raise MeasurementError("The plumb lines run nearly the same way: hang it from points farther apart.")
         covariance = np.linalg.inv(normal)
         point = covariance @ np.einsum("nij,nj->i", weights, points)

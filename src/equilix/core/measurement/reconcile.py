@@ -32,6 +32,10 @@ UNTESTABLE = 1e-4
 UNLIKELY = 0.01
 #: Non-centrality of Baarda's test (1968), from memory: found with 80 % power at 0.1 % false alarms.
 NONCENTRALITY = 4.13
+#: kg, times the mass and m: doubts of a part that only the measurements know, so wide that they decide; assumed.
+_WILD_MASS, _WILD, _WILD_PLACE = 0.1, 10.0, 0.2
+#: Cosine from which an axis of a part lies along one of the rig's.
+_ALONG = 0.999
 
 
 class Belief(Struct, frozen=True):
@@ -108,7 +112,7 @@ def belief_of(part: Part, quantity: Quantity, sources: frozenset[str]) -> Belief
             return Belief(part.id, quantity, record.value, record.doubt)
     now = record_of(part, quantity)
     if records or now.value is None:
-        wild = max(now.value or 0.0, 0.1) * 10.0 if quantity is Quantity.MASS else 0.2
+        wild = max(now.value or 0.0, _WILD_MASS) * _WILD if quantity is Quantity.MASS else _WILD_PLACE
         return Belief(part.id, quantity, 1.0 if now.value is None else now.value, wild)
     return Belief(part.id, quantity, now.value, max(now.doubt, SLIGHT))
 
@@ -266,7 +270,7 @@ class _Problem:
                 found.append((m.value, m.u))
             elif m.sensed is Sensed.CG and belief.quantity is not Quantity.MASS:
                 share = member.axis[CG_QUANTITIES.index(belief.quantity)]
-                if abs(share) > 0.999:
+                if abs(share) > _ALONG:
                     found.append(((m.value - member.offset) / share, m.u))
         if not found:
             return None

@@ -17,6 +17,8 @@ from equilix.core.measurement.bench import Subject
 
 #: kg, what a part without a mass is taken to weigh until it has been on the scale; common practice.
 UNKNOWN_MASS = 0.3
+#: m: how large a part without a size is drawn on the bench; common practice.
+_NO_SIZE = (0.1, 0.08, 0.08)
 
 
 class Taken(Struct, frozen=True, eq=False):
@@ -60,7 +62,7 @@ class Taken(Struct, frozen=True, eq=False):
 
 def take_part(part: Part) -> Taken:
     """Return one part in its own frame."""
-    size = part.outline.size if part.outline is not None else (0.1, 0.08, 0.08)
+    size = part.outline.size if part.outline is not None else _NO_SIZE
     centre = part.outline.centre if part.outline is not None else part.centre
     mass, u = _mass(part)
     subject = Subject(part.name, mass, u, part.centre, cg_doubt(part), size, centre)
@@ -78,7 +80,7 @@ def take_loose(parts: Sequence[Part]) -> Taken:
     if not parts:
         raise MeasurementError("Choose at least one part to weigh.")
     masses = [_mass(part) for part in parts]
-    sizes = np.array([part.outline.size if part.outline is not None else (0.1, 0.08, 0.08) for part in parts])
+    sizes = np.array([part.outline.size if part.outline is not None else _NO_SIZE for part in parts])
     size = (float(sizes[:, 0].sum()), float(sizes[:, 1].max()), float(sizes[:, 2].max()))
     zero = (0.0, 0.0, 0.0)
     total = sum(mass for mass, _ in masses)

@@ -40,6 +40,8 @@ ABOVE_L5S1_MASS = 0.355 + HEAD_MASS
 KNUCKLE_FROM_WRIST = 0.0495
 #: Wrist to the middle of what a fist holds, over stature: about 80 % of the way to the knuckles; common practice.
 GRIP_FROM_WRIST = 0.040
+#: Of an arm's length: farther than this it is as good as straight; assumed.
+_STRAIGHT = 0.9999
 
 
 class Body(Struct, frozen=True, eq=False):
@@ -141,9 +143,9 @@ def reach_for(body: Body, side: Side, grip: np.ndarray) -> Arm:
     a, b = body.upper_arm, body.forearm + body.to_grip
     line = grip - start
     far = float(np.linalg.norm(line))
-    reached = abs(a - b) + SLIGHT < far < (a + b) * 0.9999
+    reached = abs(a - b) + SLIGHT < far < (a + b) * _STRAIGHT
     along = line / far if far > ROUNDING else np.array([0.0, 0.0, -1.0])
-    d = min(max(far, abs(a - b) + 1e-4), (a + b) * 0.9999)
+    d = min(max(far, abs(a - b) + 1e-4), (a + b) * _STRAIGHT)
     cosine = (a * a + d * d - b * b) / (2.0 * a * d)
     down = np.array([0.0, 0.0, -1.0])
     aside = down - (down @ along) * along

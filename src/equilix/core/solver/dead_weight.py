@@ -11,6 +11,8 @@ STEEL = 7850.0
 MOST_DEAD_WEIGHT = 6.0
 #: m from the middle of a rod or screw to the top of a block below it; common practice.
 _BELOW = 0.008
+#: kg: standard uncertainty of a weight that is cut to measure; common practice.
+_CUT = 0.005
 #: Mounts that a block of dead weight can be bolted to, and the best places first.
 WEIGHT_MOUNTS = (
     MountKind.LIGHT_RODS,
@@ -39,5 +41,5 @@ def weight_block(mass: float, kind: MountKind, part_id: str) -> Part:
         (0.0, 0.0, 0.0),
         HowKnown.SHEET,
         feet=(Foot(kind, (0.0, 0.0, side / 2.0 + _BELOW)),),
-        mass_u=0.005,
+        mass_u=_CUT,
     )

@@ -75,6 +75,11 @@ def lens_followers(analysis: Analysis) -> tuple[Follower, ...]:
     return tuple(followers)
 
 
+#: How far a lens support stands behind and before a lens' middle at most, in half its lengths: neither at the mount,
+#: where it relieves nothing, nor at the very front; common practice.
+_UNDER_LENS = (0.6, 0.9)
+
+
 def _room_under_lens(analysis: Analysis, support: int) -> tuple[float, float]:
     """Return how far (m) a lens support may go back and ahead of where it stands below the lens."""
     assembly = analysis.assembly
@@ -84,8 +89,7 @@ def _room_under_lens(analysis: Analysis, support: int) -> tuple[float, float]:
     lens = lenses[0]
     x = float(analysis.positions.centre[support, 0])
     middle, half = float(analysis.positions.centre[lens, 0]), float(assembly.edges[lens, 0])
-    # Neither at the mount, where it relieves nothing, nor at the very front.
-    low, high = middle - 0.6 * half, middle + 0.9 * half
+    low, high = middle - _UNDER_LENS[0] * half, middle + _UNDER_LENS[1] * half
     return (min(low - x, 0.0), max(high - x, 0.0))
 
 

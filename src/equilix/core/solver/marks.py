@@ -156,8 +156,12 @@ def _chosen(analysis: Analysis, target: Target) -> dict[str, int]:
     return found
 
 
+#: Cosine from which a slide runs along a form's way.
+_ALONG = 0.9
+
+
 def _along(analysis: Analysis, form: Form, j: int) -> bool:
-    return abs(float(analysis.assembly.slide_axes[j] @ form.direction)) > 0.9
+    return abs(float(analysis.assembly.slide_axes[j] @ form.direction)) > _ALONG
 
 
 def _first(analysis: Analysis, form: Form, j: int) -> bool:

@@ -113,6 +113,8 @@ _BETTER = 0.05
 _LITTLE = 0.5
 #: Rise of the greatest share of strength from which a way says so; common practice.
 _MORE = 0.01
+#: m: a part whose arm is shorter tips nothing; common practice.
+_LEVER = 1e-3
 
 
 def _carried(analysis: Analysis, operator: Operator) -> Carry | None:
@@ -466,7 +468,7 @@ def relaxations(after: Analysis, lacking: float, target: Target | None = None) -
     heavy = [
         (float(lacking / arms[i]), i)
         for i, part in enumerate(assembly.parts)
-        if arms[i] > 1e-3
+        if arms[i] > _LEVER
         and part.category in (Category.LENS, Category.MATTE_BOX, Category.MONITOR, Category.BATTERY)
         and part.mass is not None
         and lacking / arms[i] < part.mass

@@ -20,7 +20,11 @@ class Swayed(Struct, frozen=True):
     flips: bool
 
 
-def swayed_by(analysis: Analysis, least: float = 0.001) -> tuple[Swayed, ...]:
+#: m to which a plate is set by eye; common practice.
+SET_TO = 0.001
+
+
+def swayed_by(analysis: Analysis, least: float = SET_TO) -> tuple[Swayed, ...]:
     """Return the parts whose doubt moves the camera plate's mark by more than `least` (m), most first.
 
     The mark is ``q = -M/S`` with slope S; one mass off by dm moves it by ``-dm a/S``, a its arm once the

@@ -25,6 +25,10 @@ class TradePoint(Struct, frozen=True):
     remaining: float
 
 
+#: kg: the curve goes as far at least.
+_LEAST = 1e-3
+
+
 def trade_off(
     analysis: Analysis, kit: Kit, slides: bool, points: int = 13, go_on: Callable[[], bool] = lambda: True
 ) -> tuple[TradePoint, ...]:
@@ -53,7 +57,7 @@ def trade_off(
     whole = find_plan(build, kit, target, freedom, goals, go_on=go_on)
     if not whole.found:
         return ()
-    most = max(whole.added_mass, 1e-3)
+    most = max(whole.added_mass, _LEAST)
     found = [TradePoint(0.0, abs(_moment(base)))]
     for k in range(1, points):
         if not go_on():

@@ -17,14 +17,15 @@ from equilix.core.frames import cross
 from equilix.core.kept import PEOPLE
 from equilix.core.rounding import SLIGHT
 
+#: Friction below which there is none: rays a hair apart only make the programme ill-conditioned.
+_NO_FRICTION = 1e-3
 _OCTAGON = [(math.cos(math.pi / 4 * i), math.sin(math.pi / 4 * i)) for i in range(8)]
 
 
 @lru_cache(maxsize=PEOPLE)
 def pad_rays(shoulder: Shoulder) -> np.ndarray:
     """Return the wrenches (6, 32) about the patch's middle of unit upright force along each cone ray."""
-    # Next to no friction counts as none: rays a hair apart only make the programme ill-conditioned.
-    friction = shoulder.friction if shoulder.friction >= 1e-3 else 0.0
+    friction = shoulder.friction if shoulder.friction >= _NO_FRICTION else 0.0
     x, y, _ = np.eye(3)
     wrenches = patch_rays(np.zeros(3), x, y, (shoulder.span_x, shoulder.span_y), friction)
     wrenches.flags.writeable = False

@@ -60,6 +60,8 @@ _TILT = math.radians(10.0)
 
 #: m off its place that nobody sees on a hanging rig; common practice.
 _FELT = 0.001
+#: m below the hook from which a CG hangs and hands pull; common practice.
+_LEAST_HANG = 0.02
 
 
 class HarnessSettings(Struct, Settings, frozen=True):
@@ -352,7 +354,7 @@ class TheHarness(Support):
         level = harness_of(build).pitch == 0.0
         held = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift) if level else None
         forward = np.array([-down[2], 0.0, down[0]])
-        room = None, max(float((body.cg - hook.point) @ down), 0.02) * math.tan(LEAN)
+        room = None, max(float((body.cg - hook.point) @ down), _LEAST_HANG) * math.tan(LEAN)
         return stand_at(assembly, positions, body, hook.point, hook.part, forward, room, posed, in_rig(held, posed))
 
     def more(
@@ -451,7 +453,7 @@ def tilt_force(weight: float, d: np.ndarray, hook: np.ndarray, grips: Sequence[n
     if not grips:
         return None
     below = float(hook[2]) - float(np.mean([point[2] for point in grips]))
-    if below < 0.02 or d[2] >= 0.0:
+    if below < _LEAST_HANG or d[2] >= 0.0:
         return None
     return weight * math.hypot(float(d[0]), float(d[2])) * math.sin(_TILT) / (below * math.cos(_TILT))
 

@@ -61,6 +61,8 @@ _EXACTLY = 0.001
 MIDDLE, SOCKET = 0.67, 0.60
 #: Of stature: how high a standing body's CG is above the ankles; Winter (2009), from memory.
 _BODY_CG = 0.53
+#: rad/s of a pan that is next to none, and s that a timed drop may take; assumed.
+_SLOWEST, _DROPS = 1e-3, (0.1, 60.0)
 
 
 class VestSettings(Struct, Settings, frozen=True):
@@ -163,7 +165,7 @@ class VestSettings(Struct, Settings, frozen=True):
                 "The arm's least load must be below its greatest: enter the maker's range the other way."
             )
         for time in self.tries:
-            check_number(time, 0.1, 60.0, "A timed drop", "s")
+            check_number(time, *_DROPS, "A timed drop", "s")
 
     @property
     def side(self) -> float:
@@ -315,7 +317,7 @@ def _product_that_shows(settings: VestSettings, sled: Sled, lever: float, way: i
     that is too fast for such a sled counts as one that has half of what upsets it. Fore and aft and across share.
     """
     back, more = sled.weight * lever, max(float(sled.inertia[way, way] - sled.inertia[Z, Z]), ROUNDING)
-    rate = min(max(settings.pan, 1e-3) ** 2, 0.5 * back / more)
+    rate = min(max(settings.pan, _SLOWEST) ** 2, 0.5 * back / more)
     return settings.shows / math.sqrt(2.0) * (back - rate * more) / rate
 
 
