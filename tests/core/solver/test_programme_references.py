@@ -12,12 +12,15 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind
+from equilix.core.registry import KEYS
 from equilix.core.solver.choices import Choice, Option
 from equilix.core.solver.freedoms import Freedom
 from equilix.core.solver.plan import UNIT, Goal
 from equilix.core.solver.search import NO_LIMITS, _Search, all_free_slides, find_plan
-from equilix.core.solver.targets import Form, Target
+from equilix.core.solver.targets import Form, Target, form_value, target_of
 from tests.core.builders import OPERATOR, base, block, rail
+from tests.core.supports.test_gimbal_references import random_gimbal
+from tests.core.supports.test_sled_references import random_sled
 
 X = np.array([1.0, 0.0, 0.0])
 
@@ -232,6 +235,27 @@ class Bounds(unittest.TestCase):
             by_hand = float(then.assembly.mass @ (far[:, 0] * far[:, 2])) + 0.004
             there = (constant + sum(v for c, v in terms if c == programme.binary[0])) * UNIT
             self.assertAlmostEqual(there, by_hand, places=12)
+
+
+class AsItStands(unittest.TestCase):
+    def test_each_form_of_each_support_is_what_the_rig_has_of_it(self) -> None:
+        """A search begins from the figures: first moments, rooms and products of inertia, by the parts themselves."""
+        seen = set()
+        rigs = [random_gimbal(seed) for seed in range(3)] + [random_sled(seed) for seed in range(3)]
+        rigs += [sleds(np.random.default_rng(seed)) for seed in range(3)]
+        for (build, kit), key in itertools.product(rigs, KEYS):
+            analysis = analyse(replace(build, support=key), kit, OPERATOR)
+            target = target_of(analysis)
+            if target is None or (build.support != key and key in ("gimbal", "vest")):
+                continue
+            free = Freedom(all_free_slides(analysis.assembly))
+            programme = _Search(analysis.build, kit, target, free, NO_LIMITS, analysis.assembly)
+            now = programme._now()
+            for form, (constant, terms) in zip(target.forms, programme.forms, strict=True):
+                there = UNIT * (constant + sum(v * now[c] for c, v in terms))
+                self.assertAlmostEqual(there, form_value(analysis, target, form), places=10, msg=(key, form.name))
+                seen.add((key, form.lever is not None))
+        self.assertLessEqual({("vest", True), ("vest", False), ("gimbal", False), ("shoulder", False)}, seen)
 
 
 class OnDetents(unittest.TestCase):

@@ -114,7 +114,7 @@ def principal_axes(body: MassProperties) -> tuple[np.ndarray, np.ndarray]:
     """Return the principal moments (3,) (kg m2), rising, and their axes as columns of a proper rotation (3, 3)."""
     moments, axes = np.linalg.eigh(body.inertia)
     if np.linalg.det(axes) < 0.0:
-        axes = axes * np.array([1.0, 1.0, -1.0])
+        axes[:, 2] = -axes[:, 2]
     return moments, axes
 
 
