@@ -174,14 +174,14 @@ class EnduranceTest(unittest.TestCase):
         self.assertAlmostEqual(rohmert(0.15) / 60.0, 15.5, delta=0.1)
 
     def test_posture_limits(self) -> None:
-        """ISO 11226:2000, upper arm: 20 to 60 degrees, 3 to 1 min, falling linearly."""
-        limits = [arm_posture_limit(math.radians(a)) for a in (20.0, 20.001, 40.0, 59.999, 61.0)]
+        """ISO 11226:2000, upper arm: 20 to 60 degrees and no more, 3 to 1 min, falling linearly."""
+        limits = [arm_posture_limit(math.radians(a)) for a in (20.0, 20.001, 40.0, 60.0, 60.001)]
         self.assertEqual(limits[0], math.inf)
         np.testing.assert_allclose(limits[1:], [180.0, 120.0, 60.0, 0.0], atol=0.02)
 
     def test_posture_limits_of_the_head(self) -> None:
         """ISO 11226:2000, head inclination: 25 to 85 degrees, 8 to 1 min; bent back only with support. From memory."""
-        limits = [head_posture_limit(math.radians(a)) for a in (-1.0, 0.0, 25.0, 55.0, 84.999, 86.0)]
+        limits = [head_posture_limit(math.radians(a)) for a in (-1.0, 0.0, 25.0, 55.0, 85.0, 85.001)]
         self.assertEqual([limits[0], limits[1], limits[2], limits[5]], [0.0, math.inf, math.inf, 0.0])
         np.testing.assert_allclose(limits[3:5], [270.0, 60.0], atol=0.02)
 

@@ -49,15 +49,18 @@ def rohmert(share: float) -> float:
     return 60.0 * max(-1.5 + 2.1 / share - 0.6 / share**2 + 0.1 / share**3, 0.0)
 
 
+#: rad, and s: from where to where a raised upper arm, and a head bent forward, are held for how long; ISO 11226:2000,
+#: from memory.
+_ARM, _ARM_TIMES = (math.radians(20.0), math.radians(60.0)), (180.0, 60.0)
+_HEAD, _HEAD_TIMES = (math.radians(25.0), math.radians(85.0)), (480.0, 60.0)
+
+
 def arm_posture_limit(elevation: float) -> float:
     """Return ISO 11226's holding time (s) for an unsupported raised upper arm (rad): none up to 20 degrees.
 
     From 20 to 60 degrees it falls from 3 to 1 min; beyond 60 it is not recommended (0).
     """
-    degrees = math.degrees(elevation)
-    if degrees <= 20.0:
-        return math.inf
-    return 0.0 if degrees > 60.0 else 60.0 * (3.0 - 2.0 * (degrees - 20.0) / 40.0)
+    return _between(elevation, _ARM, _ARM_TIMES)
 
 
 def head_posture_limit(bend: float) -> float:
@@ -65,10 +68,13 @@ def head_posture_limit(bend: float) -> float:
 
     From 25 to 85 degrees it falls from 8 to 1 min; beyond, or bent back without full support, not recommended (0).
     """
-    degrees = math.degrees(bend)
-    if degrees < 0.0 or degrees > 85.0:
-        return 0.0
-    return math.inf if degrees <= 25.0 else 60.0 * (8.0 - 7.0 * (degrees - 25.0) / 60.0)
+    return 0.0 if bend < 0.0 else _between(bend, _HEAD, _HEAD_TIMES)
+
+
+def _between(angle: float, ends: tuple[float, float], times: tuple[float, float]) -> float:
+    if angle <= ends[0]:
+        return math.inf
+    return 0.0 if angle > ends[1] else times[0] + (times[1] - times[0]) * (angle - ends[0]) / (ends[1] - ends[0])
 
 
 class HoldTime(Struct, frozen=True):
