@@ -18,6 +18,7 @@ from equilix.core.assembly.resolve import prepare
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
 from equilix.core.solver.choices import Choice, Follower, Freedom, Option
+from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
 from equilix.core.solver.freedoms import slides_freedom, weight_choices
 from equilix.core.solver.plan import NO_LIMITS, NOTHING, Form, Goal, Limits, PlanStatus, Target
 from equilix.core.solver.search import all_free_slides, find_plan
@@ -378,6 +379,21 @@ class Ways(unittest.TestCase):
                 )
                 self.assertAlmostEqual(one.plan.added_mass, other.plan.added_mass, places=6)
                 self.assertAlmostEqual(one.remaining, other.remaining, places=6)
+
+    def test_a_goal_that_is_met_to_the_last_digit_leaves_the_next_one_room(self) -> None:
+        """Eight moves were offered where six do as well: the search for fewer had found its own bound too tight."""
+        build = replace(self.book.build("sled-long"), support="handheld")
+        found = find_strategies(analyse(build, self.book.parts, OPERATOR), self.book.parts, OPERATOR)
+        move = next(way for way in found if way.kind is StrategyKind.MOVE)
+        self.assertIs(move.plan.status, PlanStatus.PROVEN)
+        self.assertLessEqual(move.plan.changes, 6)
+
+    def test_no_way_hangs_more_dead_weight_on_a_rig_than_cures_anything(self) -> None:
+        """Two blocks of six kilograms each were offered together, and fell short at that."""
+        for name in ("sled-zoom", "long-zoom"):
+            build = replace(self.book.build(name), support="gimbal")
+            for way in find_strategies(analyse(build, self.book.parts, OPERATOR), self.book.parts, OPERATOR):
+                self.assertLessEqual(way.plan.dead_mass, MOST_DEAD_WEIGHT + 1e-6)
 
     def test_dead_weight_is_the_least_that_does_it(self) -> None:
         """One block at the end of the longest lever: m = (M - tolerance)/arm, by hand."""

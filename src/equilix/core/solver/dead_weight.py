@@ -7,7 +7,7 @@ from equilix.core.kit.parts import Category, Foot, HowKnown, MountKind, Outline,
 
 #: kg/m3 of the steel that dead weight is made of; common practice.
 STEEL = 7850.0
-#: kg. More than this on a shoulder rig cures nothing that hurts less than the cure; common practice.
+#: kg, all together. More than this on a rig cures nothing that hurts less than the cure; common practice.
 MOST_DEAD_WEIGHT = 6.0
 #: m from the middle of a rod or screw to the top of a block below it; common practice.
 _BELOW = 0.008

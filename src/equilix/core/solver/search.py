@@ -53,6 +53,8 @@ from equilix.core.solver.quiet import quiet
 
 #: What all the moment and all the ways may count together, in changes: less than one.
 _ALL_MOMENT, _ALL_WAYS = 0.5, 0.2
+#: Programme units by which goals that are met may be missed where their margins are too tight for the last digit.
+_HAIR = 10.0 * MARGIN
 #: Parts from which a plan is first sought roughly, and the relative gap at which it is good enough to go on from.
 _BIG, _ROUGH_GAP = 30, 0.5
 
@@ -187,6 +189,7 @@ class _Search(WithGoals):
         """
         x: np.ndarray | None = None
         gap, beyond = 0.0, 0.0
+        met: list[int] = []
         for goal in goals:
             terms = self._bundle(goal, beyond)
             if not terms or (x is not None and self._at_least(terms, x)):
@@ -194,6 +197,11 @@ class _Search(WithGoals):
             if not go_on():
                 return PlanStatus.STOPPED, None, 0.0
             status, answer, left = self._milp(terms, rough)
+            if answer is None and status is PlanStatus.IMPOSSIBLE and x is not None:
+                # The answer before meets its goals to rounding, a hair better than can be had to the last digit.
+                for row in met:
+                    self.rows.high[row] += _HAIR
+                status, answer, left = self._milp(terms, rough)
             if answer is None:
                 if x is None:
                     return status, None, 0.0
@@ -205,6 +213,7 @@ class _Search(WithGoals):
                 beyond = value
                 if self.limits.beyond is not None and value * UNIT > self.limits.beyond:
                     return PlanStatus.IMPOSSIBLE, None, 0.0
+            met.append(len(self.rows.high))
             self.rows.add(terms, -math.inf, value + MARGIN)
         return PlanStatus.PROVEN, x, gap
 

@@ -26,6 +26,7 @@ from equilix.core.registry import support_called
 from equilix.core.rounding import ROUNDING, SLIGHT
 from equilix.core.solver.closely import closest
 from equilix.core.solver.curved import settled
+from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
 from equilix.core.solver.freedoms import (
     MOST_STEADYING,
     balance_slides,
@@ -361,7 +362,7 @@ def _found(
 
 def _weighted(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool], limits: Limits) -> Plan | None:
     """Return the plan by dead weight, with slides where it is not enough alone; None where none can go on."""
-    build = analysis.build
+    build, limits = analysis.build, replace(limits, added=MOST_DEAD_WEIGHT)
     weights, with_slides = (dead_freedom(analysis, kit, slides) for slides in (False, True))
     if not weights.choices:
         return None
@@ -372,7 +373,7 @@ def _weighted(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], 
     # Without a weight of the kit that fits, slides are a way of their own.
     if not with_slides.choices:
         return alone(limits)
-    enough = alone(Limits(beyond=NOTHING))
+    enough = alone(replace(limits, beyond=NOTHING))
     if enough.found:
         return enough
     both = find_plan(build, kit, target, with_slides, limits=limits, go_on=go_on, assembly=analysis.assembly)
