@@ -445,6 +445,8 @@ def ways_against_highs() -> None:
     for support in KEYS:
         others = [replace(build, support=support) for build in book.builds if build.support != support]
         (ratio, count), name = max((measured(build, 3), build.name) for build in others)
+        if not count:
+            continue
         line(ratio, "at most 10", f"all ways, {support}, the worst of the other demo builds: {name} ({count} solves)")
     _Search._milp = real  # type: ignore[method-assign]
 

@@ -274,11 +274,11 @@ class OverThePatch(unittest.TestCase):
             self.assertEqual(PadFinding.SLIPS_OFF in kinds, slips)
 
     def test_what_is_warned_of_already_counts_again_once_it_goes_noticeably_farther(self) -> None:
-        """Twice the mass doubles what lies beyond a limit; a hundredth more, or less of it, nobody can tell."""
+        """Twice the mass presses twice as hard; a twentieth more, or less of it, nobody can tell."""
         build, kit = shoulder_build((block("m", 4.0, category=Category.BODY), 0.0))
         rig = rested(build, Shoulder(span_x=0.05, span_y=0.05))
         now = analyse(rig, kit, MAN)
-        for factor, worse in ((1.001, False), (0.9, False), (1.05, True), (2.0, True)):
+        for factor, worse in ((1.05, False), (0.9, False), (1.3, True), (2.0, True)):
             heavier = {**kit, "m": replace(kit["m"], mass=4.0 * factor)}
             then = analyse(rig, heavier, MAN)
             self.assertEqual([f.kind for f in worse_warnings(now, then)], [PadFinding.SORE_PAD] * worse, factor)
@@ -292,6 +292,14 @@ class OverThePatch(unittest.TestCase):
         for mass, worse in ((3.0, True), (4.5, False)):
             then = analyse(rig, {**kit, "m": replace(kit["m"], mass=mass)}, MAN)
             self.assertEqual(HookFinding.UNDER_LEAST in [f.kind for f in worse_warnings(now, then)], worse)
+
+    def test_over_a_makers_limit_a_little_more_is_worse(self) -> None:
+        build, kit = shoulder_build((block("m", 10.0, category=Category.BODY), 0.0))
+        rig = with_settings(replace(build, support="harness"), HarnessSettings(least=1.0, most=8.0))
+        now = analyse(rig, kit, MAN)
+        for mass, worse in ((10.05, False), (10.3, True), (9.0, False)):
+            then = analyse(rig, {**kit, "m": replace(kit["m"], mass=mass)}, MAN)
+            self.assertEqual([f.kind for f in worse_warnings(now, then)], [HookFinding.OVER_LIMIT] * worse, mass)
 
     def test_two_that_meet_already_are_counted_by_themselves(self) -> None:
         """One clash grows deeper while another that is deeper by far stays."""

@@ -88,34 +88,36 @@ def new_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
     )
 
 
-#: Shares of what it is over already and of its limit by which a warning must rise to be worse; common practice.
-_FARTHER, _OF_LIMIT = 0.1, 0.01
+#: Shares of an amount that is warned of, or of its limit, by which it must rise to be noticeably worse, and where the
+#: limit is a maker's; common practice.
+_NOTICED, _BY_A_MAKER = 0.1, 0.01
 
 
 def worse_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
     """Return the warnings of `after` that `before` did not have or that go noticeably farther there, worst first."""
-    new = new_warnings(before, after)
-    less = support_called(after.build.support).too_little
+    new, support = new_warnings(before, after), support_called(after.build.support)
 
     def at(finding: Finding) -> tuple[str, frozenset[str]]:
         own = finding.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL)
         return finding.kind, frozenset(finding.placed_ids) if own else frozenset()
 
-    was: dict[tuple[str, frozenset[str]], float] = {}
+    def beyond(finding: Finding) -> float:
+        """Return how far its amount lies past its limit."""
+        if not finding.limit:
+            return abs(finding.amount)
+        less = finding.kind in support.too_little
+        return finding.limit - finding.amount if less else finding.amount - finding.limit
+
+    was: dict[tuple[str, frozenset[str]], Finding] = {}
     for finding in warnings_of(before):
-        was[at(finding)] = max(was.get(at(finding), -np.inf), _beyond(finding, less))
+        known = was.get(at(finding))
+        was[at(finding)] = finding if known is None or beyond(finding) > beyond(known) else known
 
     def farther(finding: Finding) -> bool:
-        if finding.limit is None or at(finding) not in was:
+        known = was.get(at(finding))
+        if finding.limit is None or known is None:
             return False
-        had = was[at(finding)]
-        return _beyond(finding, less) - had > max(_FARTHER * had, _OF_LIMIT * abs(finding.limit), SLIGHT)
+        share = _BY_A_MAKER if finding.kind in support.makers else _NOTICED
+        return beyond(finding) - beyond(known) > max(share * max(abs(known.amount), abs(finding.limit)), SLIGHT)
 
     return tuple(finding for finding in warnings_of(after) if finding in new or farther(finding))
-
-
-def _beyond(finding: Finding, less: frozenset[str]) -> float:
-    """Return how far a finding's amount lies past its limit; those of the kinds in `less` lie below theirs."""
-    if not finding.limit:
-        return abs(finding.amount)
-    return finding.limit - finding.amount if finding.kind in less else finding.amount - finding.limit

@@ -403,6 +403,7 @@ class TheGimbal(Support):
         GimbalFinding.AXIS_OUTSIDE,
         GimbalFinding.CABLES,
     )
+    makers = frozenset({GimbalFinding.OVER_PAYLOAD, GimbalFinding.OVER_MOTOR})
     gauges = MappingProxyType(
         {gauge: partial(_value, gauge) for gauge in _OF}
         | {AxisGauge.PAYLOAD: lambda gauges, draws: gauges.load(draws)[0]}

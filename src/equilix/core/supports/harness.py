@@ -292,6 +292,7 @@ class TheHarness(Support):
         HookFinding.UNDER_LEAST,
     )
     too_little = frozenset({HookFinding.UNDER_LEAST})
+    makers = frozenset({HookFinding.OVER_LIMIT, HookFinding.NEAR_LIMIT, HookFinding.PEAK_OVER_LIMIT})
     gauges = MappingProxyType(
         {
             HookGauge.PITCH: lambda gauges, draws: gauges.hangs(draws)[:, 0],

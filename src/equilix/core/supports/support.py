@@ -72,6 +72,8 @@ class Support(ABC):
     warnings: tuple[str, ...] = (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL)
     #: Those of them that warn of an amount below its limit, not above it.
     too_little: frozenset[str] = frozenset()
+    #: Those of them whose limit is a maker's: a little more is worse.
+    makers: frozenset[str] = frozenset()
     #: Kinds of parts that move nothing but themselves when they slide.
     idle: frozenset[Category] = frozenset({Category.RODS, Category.PAD})
     #: Figures that sampling and "How sure" show besides the common ones, those of them that need forces to hold the

@@ -431,6 +431,7 @@ class TheVest(Support):
         SledFinding.NO_RELEASE,
     )
     too_little = frozenset({SledFinding.ON_BEARING, SledFinding.NO_DROP, SledFinding.UNDER_ARM})
+    makers = frozenset({SledFinding.OVER_ARM, SledFinding.UNDER_ARM})
     gauges = MappingProxyType(
         {
             SledGauge.PITCH: lambda gauges, draws: gauges.hangs(draws)[:, 0],
