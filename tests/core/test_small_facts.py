@@ -245,6 +245,22 @@ class Spine(unittest.TestCase):
         hands = np.array([0.2, 0.1, 0.0]), np.array([0.2, -0.1, 0.0])
         self.assertAlmostEqual(see_saw(4.0, np.array([0.27, 0.0, 0.05]), *hands), 4.0 * STANDARD_GRAVITY * 0.07)
         self.assertAlmostEqual(see_saw(4.0, np.array([0.13, 0.0, 0.05]), *hands), -4.0 * STANDARD_GRAVITY * 0.07)
+        # Whichever grip is named first, and whichever of them is higher.
+        for left, right in ((0.02, -0.03), (-0.03, 0.22), (-0.3, 0.02)):
+            pair = np.array([[0.06, 0.12, left], [0.02, -0.12, right]])
+            cg = np.array([0.13, 0.01, 0.05])
+            # By hand: the line passes x = 0.04 + 0.04 y/0.24 at the CG's y, seen from above; u is along it.
+            ahead = 0.13 - (0.04 + 0.04 * 0.01 / 0.24)
+            size = math.sqrt(0.04**2 + 0.24**2 + (left - right) ** 2)
+            for one, other in ((0, 1), (1, 0)):
+                self.assertAlmostEqual(
+                    abs(see_saw(4.0, cg, pair[one], pair[other])),
+                    4.0 * STANDARD_GRAVITY * ahead * 0.24 / size,
+                    places=9,
+                )
+                self.assertEqual(see_saw(4.0, cg, pair[one], pair[other]) > 0.0, see_saw(4.0, cg, *pair) > 0.0)
+                level = np.array([[0.06, 0.12, 0.0], [0.06, -0.12, 0.0]])
+                self.assertEqual(see_saw(4.0, cg, pair[one], pair[other]) > 0.0, see_saw(4.0, cg, *level) > 0.0)
         self.assertEqual(see_saw(4.0, np.zeros(3), hands[0], hands[0]), 0.0)
 
 

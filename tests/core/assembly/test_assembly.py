@@ -286,6 +286,18 @@ class Fitting(unittest.TestCase):
         self.assertAlmostEqual(detented.snap(9.0), 0.5)
 
 
+class RodsOfTheirOwn(unittest.TestCase):
+    def test_rods_stick_out_to_where_their_clamp_reaches_and_ahead_where_it_reaches_both_ways(self) -> None:
+        """Common practice: a pair of rods stays 20 mm in its clamp."""
+        for low, high, stands in ((-0.3, 0.3, 0.18), (0.0, 0.3, 0.18), (-0.3, 0.0, -0.18)):
+            clamp = Mount("clamp", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), low, high)
+            kit = {"base": replace(base(), mounts=(*base().mounts[:1], clamp))}
+            kit["rods"] = block("rods", 0.2, (0.4, 0.08, 0.015), Category.RODS)
+            build = Build("b", "B", (Placed("base", "base"),))
+            free = next(spot for spot in free_mounts(build, kit) if spot.mount.id == "clamp")
+            self.assertAlmostEqual(first_setting(build, kit, free, kit["rods"]), stands)
+
+
 class Sense(unittest.TestCase):
     def test_cameras_are_not_offered_on_top_of_cameras(self) -> None:
         kit = {part.id: part for part in catalogue()}
@@ -322,3 +334,30 @@ class Sense(unittest.TestCase):
             placed = Placed("new", part_id, "front", "rods", 0, setting)
             found = analyse(replace(build, parts=(*build.parts, placed)), kit, OPERATOR).findings
             self.assertFalse([f for f in found if f.kind is FindingKind.CLASH and "new" in f.placed_ids], part_id)
+
+
+class Level(unittest.TestCase):
+    def test_the_part_that_stands_level_does_and_the_others_lean_round_it(self) -> None:
+        """A camera on a tilted wedge: by turns about y, R(a) R(-a) = 1 (Meriam and Kraige, Dynamics, ch. 7)."""
+        for angle, turns in ((0.3, 0), (-0.2, 1), (0.25, 3)):
+            wedge = Mount("wedge", MountKind.QUARTER_20, (0.05, 0.0, 0.02), Joint.TURN, (0.0, 1.0, 0.0), -0.5, 0.5)
+            plate = base(1.0)
+            kit = {
+                "base": replace(plate, mounts=(*plate.mounts, wedge)),
+                "camera": block("camera", 2.0, (0.2, 0.1, 0.1), kind=MountKind.QUARTER_20),
+                "other": block("other", 1.0),
+            }
+            parts = (
+                Placed("base", "base", quarter_turns=turns),
+                Placed("other", "other", "base", "rail", 0, -0.2),
+                Placed("camera", "camera", "base", "wedge", 0, angle),
+            )
+            for level in ("camera", "base", "", "gone"):
+                build = Build("b", "B", parts, level=level)
+                turned = prepare(build, kit).rotation
+                stands = 2 if level == "camera" else 0
+                np.testing.assert_allclose(turned[stands], turned[stands].round(), atol=1e-12)
+                leaning = turned[2 - stands]
+                self.assertAlmostEqual(math.acos(float(leaning[2, 2])), abs(angle), places=9)
+                # What lies on the plate leans with it.
+                np.testing.assert_allclose(turned[1], turned[0], atol=1e-12)

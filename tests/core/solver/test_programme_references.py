@@ -186,15 +186,16 @@ class Bounds(unittest.TestCase):
             self.assertFalse(find_plan(build, kit, strict, free).found)
 
     def test_what_is_swapped_stays_as_far_out_as_what_is_there_now_but_goes_no_farther(self) -> None:
-        """Fractions by hand: 3 kg stay, and 1 kg stands 0.30 m aside, where 0.05 m are allowed: 0.10 kg m too far.
+        """Fractions by hand: 3 kg lie 0.04 m aside and stay, and 1 kg stands 0.18 m aside on the same side, where 0.05
+        of 4 kg are allowed: 0.10 kg m too far.
 
         A block that would level it fore and aft goes in its stead only where it lies no farther aside.
         """
         for side in (1.0, -1.0):
-            for aside, taken in ((0.29, True), (0.31, False)):
-                near = Mount("near", MountKind.QUARTER_20, (0.0, side * 0.30, 0.0))
+            for aside, taken in ((0.17, True), (0.19, False)):
+                near = Mount("near", MountKind.QUARTER_20, (0.0, side * 0.18, 0.0))
                 far = Mount("far", MountKind.QUARTER_20, (-0.30, side * aside, 0.0))
-                plate = base(1.0)
+                plate = replace(base(1.0), cg=(0.0, side * 0.12, 0.0))
                 kit = {
                     "base": replace(plate, mounts=(*plate.mounts, near, far)),
                     "a": block("a", 2.0),
