@@ -23,7 +23,7 @@ _STATE = tempfile.mkdtemp()
 os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = _STATE
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from tests.core.builders import OPERATOR, base, block, grip, rail
+from tests.core.builders import OPERATOR, all_free_slides, base, block, grip, rail
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -351,7 +351,7 @@ def search_against_highs() -> None:
     from equilix.core.solver import search
     from equilix.core.solver.choices import Choice, Freedom, Option
     from equilix.core.solver.plan import Target
-    from equilix.core.solver.search import all_free_slides, find_plan
+    from equilix.core.solver.search import find_plan
     from equilix.core.solver.targets import target_of
 
     def problem(slides: int, mounts: int) -> tuple[Build, dict[str, Part], tuple[Choice, ...]]:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, check_build, with_settings
+from equilix.core.assembly.resolve import Assembly
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
@@ -107,6 +108,15 @@ def random_tree(rng: np.random.Generator, count: int) -> tuple[Build, dict[str, 
         setting = float(rng.uniform(-0.3, 0.3))
         placed.append(Placed(f"p{i}", f"p{i}", f"p{parent}", mount, 0, setting, int(rng.integers(4))))
     return Build("random", "Random", tuple(placed)), kit
+
+
+def all_free_slides(assembly: Assembly) -> frozenset[str]:
+    """Return the placed ids of all parts that can slide."""
+    return frozenset(
+        assembly.build.parts[i].id
+        for i, mount in zip(assembly.slide_parts, assembly.slide_mounts, strict=True)
+        if mount.high > mount.low
+    )
 
 
 def left_over(mass: float, cg: np.ndarray, pad: np.ndarray | None, held: Held) -> np.ndarray:

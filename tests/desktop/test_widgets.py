@@ -273,9 +273,12 @@ class Bars(DemoWindowTestCase):
 
     def test_long_names_are_cut_and_kept_in_the_tooltip(self) -> None:
         long = "A build with a name that is far longer than any place in the bar could be"
-        from equilix.document.edits.builds import RenameBuild
+        from msgspec.structs import replace
 
-        self.workspace.apply(RenameBuild("long-zoom", long))
+        from equilix.document.edits.builds import ChangeBuild
+
+        build = replace(self.workspace.book.build("long-zoom"), name=long)
+        self.workspace.apply(ChangeBuild(build, "name"))
         self.settle()
         self.assertIn(long, self.window.top.build.toolTip())
         self.assertFalse(self.window.top.grab().isNull())

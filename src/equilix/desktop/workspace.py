@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, Signal
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, FreeMount, Operator
+from equilix.core.assembly.build import Build, Operator
 from equilix.core.doubt.gauges import Gauge
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.records import Stamp
@@ -62,7 +62,6 @@ class Workspace(QObject):
         self.selected = ""  # placed part
         self.kit_selected = ""  # part of the kit
         self.chosen_way: Way | None = None
-        self.weight_mount: FreeMount | None = None
         self.gauge: str = Gauge.AHEAD  # the figure whose doubt is looked at
         self.clock: Callable[[], datetime] = datetime.now
         self._analysis: Analysis | None = None
@@ -202,8 +201,6 @@ class Workspace(QObject):
             self.selected = ""
         if self.kit_selected not in self.book.parts:
             self.kit_selected = ""
-        if self.weight_mount is not None and self.weight_mount.placed_id not in ids:
-            self.weight_mount = None
 
     # Files
 
@@ -232,7 +229,6 @@ class Workspace(QObject):
         self.operator_id = book.operators[0].id
         self.selected = self.kit_selected = ""
         self.chosen_way = None
-        self.weight_mount = None
         self._analysis = self._analysed = None
         if self.journal is not None:
             if unsaved:
@@ -351,7 +347,6 @@ class Workspace(QObject):
             self.build_id = build_id
             self.selected = ""
             self.chosen_way = None
-            self.weight_mount = None
             self.close_group()
             self.view_changed.emit()
 
@@ -372,9 +367,4 @@ class Workspace(QObject):
 
     def choose_way(self, way: Way | None) -> None:
         self.chosen_way = way
-        self.view_changed.emit()
-
-    def choose_weight_mount(self, free: FreeMount | None) -> None:
-        self.weight_mount = free
-        self.chosen_way = None
         self.view_changed.emit()

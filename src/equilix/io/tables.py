@@ -48,11 +48,6 @@ class RawTable(Struct, frozen=True):
         return len(self.rows[0]) if self.rows else 0
 
 
-def is_workbook(path: Path) -> bool:
-    """Whether a file of that name is to be written as a workbook."""
-    return path.suffix.casefold() in (".xlsx", ".xlsm", ".ods")
-
-
 def read_table(path: Path, sheet: str = "", go_on: GoOn = always) -> RawTable:
     """Return the table in the file at `path`, of the named or the first sheet. What kind it is, its contents tell.
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Sequence
 
 import numpy as np
 from hypothesis import given, settings
@@ -12,13 +13,9 @@ from equilix.core.errors import MassPropertiesError
 from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.massprops.bodies import (
     MassProperties,
-    combine,
     combine_arrays,
     cuboid_inertia,
     cylinder_inertia,
-    express_in,
-    principal_axes,
-    radii_of_gyration,
     rotate_inertia,
     shift_inertia,
 )
@@ -36,6 +33,20 @@ def random_bodies(rng: np.random.Generator, count: int) -> list[tuple[float, np.
         turn = rotation_about(tuple(axis), rng.uniform(0.0, 3.0))
         bodies.append((rng.uniform(0.05, 4.0), rng.uniform(0.01, 0.15, 3), rng.uniform(-0.5, 0.5, 3), turn))
     return bodies
+
+
+def combine(bodies: Sequence[MassProperties]) -> MassProperties:
+    """Return the mass properties of `bodies`, all in one frame, rigidly joined together."""
+    return combine_arrays(
+        np.array([body.mass for body in bodies]),
+        np.array([body.cg for body in bodies]),
+        np.array([body.inertia for body in bodies]),
+    )
+
+
+def express_in(body: MassProperties, rotation: np.ndarray, translation: np.ndarray) -> MassProperties:
+    """Return `body` in a new frame: `rotation` (3, 3) new_from_old, `translation` (3,) old origin in new (m)."""
+    return MassProperties(body.mass, rotation @ body.cg + translation, rotate_inertia(body.inertia, rotation))
 
 
 class TextbookSolids(unittest.TestCase):
@@ -153,11 +164,9 @@ class Invariants(unittest.TestCase):
         """I1 + I2 >= I3 for the principal moments: Kane and Levinson, ch. 3."""
         bodies = random_bodies(np.random.default_rng(seed), 3)
         whole = _ours(bodies)
-        moments, axes = principal_axes(whole)
+        moments = np.linalg.eigvalsh(whole.inertia)
+        self.assertGreater(moments[0], 0.0)
         self.assertGreaterEqual(moments[0] + moments[1], moments[2] - 1e-12)
-        np.testing.assert_allclose(axes @ np.diag(moments) @ axes.T, whole.inertia, atol=1e-12)
-        self.assertAlmostEqual(float(np.linalg.det(axes)), 1.0)
-        np.testing.assert_allclose(radii_of_gyration(whole) ** 2 * whole.mass, np.diag(whole.inertia))
 
     def test_far_from_the_origin_no_digits_are_lost(self) -> None:
         near = [cuboid(1.0, (0.1, 0.1, 0.1), (x, 0.0, 0.0)) for x in (0.0, 0.3)]
@@ -176,6 +185,6 @@ class Invariants(unittest.TestCase):
 
     def test_no_mass_is_refused(self) -> None:
         with self.assertRaises(MassPropertiesError):
-            combine([])
+            combine_arrays(np.zeros(0), np.zeros((0, 3)), np.zeros((0, 3)))
         with self.assertRaises(MassPropertiesError):
             combine_arrays(np.zeros(2), np.zeros((2, 3)), np.zeros((2, 3)))

@@ -16,9 +16,9 @@ from equilix.core.registry import KEYS
 from equilix.core.solver.choices import Choice, Option
 from equilix.core.solver.freedoms import Freedom
 from equilix.core.solver.plan import UNIT, Goal
-from equilix.core.solver.search import NO_LIMITS, _Search, all_free_slides, find_plan
+from equilix.core.solver.search import NO_LIMITS, _Search, find_plan
 from equilix.core.solver.targets import Form, Target, form_value, target_of
-from tests.core.builders import OPERATOR, base, block, rail
+from tests.core.builders import OPERATOR, all_free_slides, base, block, rail
 from tests.core.supports.test_gimbal_references import random_gimbal
 from tests.core.supports.test_sled_references import random_sled
 

@@ -21,13 +21,13 @@ from equilix.core.solver.choices import Choice, Follower, Freedom, Option
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
 from equilix.core.solver.freedoms import slides_freedom, weight_choices
 from equilix.core.solver.plan import NO_LIMITS, NOTHING, Form, Goal, Limits, PlanStatus, Target
-from equilix.core.solver.search import all_free_slides, find_plan
+from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import robust_target, target_of
 from equilix.core.solver.trade import trade_off
 from equilix.io.demo import demo_book
-from tests.core.builders import OPERATOR, base, block, worn
+from tests.core.builders import OPERATOR, all_free_slides, base, block, worn
 
 X = np.array([1.0, 0.0, 0.0])
 

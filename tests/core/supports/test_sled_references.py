@@ -39,7 +39,7 @@ from equilix.core.statics.sled import (
     sled_of,
     swing_from,
 )
-from equilix.core.statics.spring_arm import Springs, ankle_lean, floats, setting_for, shift_back
+from equilix.core.statics.spring_arm import ankle_lean, floats, setting_for, shift_back
 from equilix.core.supports.vest import (
     SUPPORT,
     SledFinding,
@@ -580,20 +580,6 @@ class Measured(unittest.TestCase):
 
 
 class ArmAndWearer(unittest.TestCase):
-    def test_lift_is_the_energys_slope(self) -> None:
-        for free in (0.0, 0.05):
-            springs = Springs(9000.0, 0.05, 0.10, 0.25, free)
-            for angle in np.radians([-40.0, -10.0, 0.0, 25.0, 50.0]):
-                step = 1e-6
-                by = (springs.energy(angle + step) - springs.energy(angle - step)) / (2.0 * step)
-                up = springs.length * math.cos(angle)
-                self.assertAlmostEqual(springs.lift(float(angle)), -by / up, places=4)
-
-    def test_a_spring_without_free_length_lifts_alike_everywhere(self) -> None:
-        springs = Springs(9000.0, 0.05, 0.10, 0.25)
-        for angle in np.radians([-60.0, 0.0, 60.0]):
-            self.assertAlmostEqual(springs.lift(float(angle)), 9000.0 * 0.05 * 0.10 / 0.25, places=9)
-
     def test_a_load_floats_where_the_springs_hold_it(self) -> None:
         for load, set_for in ((8.0, 8.0), (8.0, 8.2), (8.0, 7.7)):
             there = floats(load, set_for, 0.05, 0.25)

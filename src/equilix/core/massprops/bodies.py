@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 from msgspec import Struct
 
@@ -38,23 +36,6 @@ def cylinder_inertia(mass: np.ndarray | float, radius: np.ndarray, length: np.nd
     along = np.asarray(mass) * np.asarray(radius) ** 2 / 2.0
     across = np.asarray(mass) / 12.0 * (3.0 * np.asarray(radius) ** 2 + np.asarray(length) ** 2)
     return np.stack([along, across, across], axis=-1)
-
-
-def combine(bodies: Sequence[MassProperties]) -> MassProperties:
-    """Return the mass properties of `bodies`, all in one frame, rigidly joined together.
-
-    Raises
-    ------
-    MassPropertiesError
-        If the total mass is not positive, as for an empty sequence.
-    """
-    if not bodies:
-        raise MassPropertiesError("No parts: add at least one with a mass.")
-    return combine_arrays(
-        np.array([body.mass for body in bodies]),
-        np.array([body.cg for body in bodies]),
-        np.array([body.inertia for body in bodies]),
-    )
 
 
 def combine_arrays(mass: np.ndarray, cg: np.ndarray, inertia: np.ndarray) -> MassProperties:
@@ -94,11 +75,6 @@ def spread_inertia(mass: np.ndarray, d: np.ndarray) -> np.ndarray:
     return tensor
 
 
-def express_in(body: MassProperties, rotation: np.ndarray, translation: np.ndarray) -> MassProperties:
-    """Return `body` in a new frame: `rotation` (3, 3) new_from_old, `translation` (3,) old origin in new (m)."""
-    return MassProperties(body.mass, rotation @ body.cg + translation, rotate_inertia(body.inertia, rotation))
-
-
 def rotate_inertia(inertia: np.ndarray, rotation: np.ndarray) -> np.ndarray:
     """Return `inertia` (3, 3) (kg m2) on new axes, ``R I R^T`` with R new_from_old; the point stays."""
     return rotation @ inertia @ rotation.T
@@ -108,16 +84,3 @@ def shift_inertia(body: MassProperties, point: np.ndarray) -> np.ndarray:
     """Return the inertia (3, 3) (kg m2) of `body` about `point` (3,) (m), axes unchanged."""
     d = body.cg - point
     return body.inertia + body.mass * (d @ d * np.eye(3) - np.outer(d, d))
-
-
-def principal_axes(body: MassProperties) -> tuple[np.ndarray, np.ndarray]:
-    """Return the principal moments (3,) (kg m2), rising, and their axes as columns of a proper rotation (3, 3)."""
-    moments, axes = np.linalg.eigh(body.inertia)
-    if np.linalg.det(axes) < 0.0:
-        axes[:, 2] = -axes[:, 2]
-    return moments, axes
-
-
-def radii_of_gyration(body: MassProperties) -> np.ndarray:
-    """Return the radii of gyration (3,) (m) about the frame's axes through the CG, sqrt(I_ii/m)."""
-    return np.sqrt(np.diag(body.inertia) / body.mass)

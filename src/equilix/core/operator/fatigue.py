@@ -35,12 +35,6 @@ REST_FACTOR = {joint: 30.0 if joint in (Joint.SHOULDER, Joint.HAND, Joint.WRIST)
 SAFE_SHARE = 0.5
 
 
-def critical_share(joint: Joint) -> float:
-    """Return the share of capacity below which the model never ends: R/(F + R)."""
-    fatigue, recovery = RATES[joint]
-    return recovery / (fatigue + recovery)
-
-
 def time_to_failure(joint: Joint, share: float, tired: float = 0.0) -> float:
     """Return the time (s) until the capacity left, 1 - M, falls to `share`, from a tired share `tired`.
 

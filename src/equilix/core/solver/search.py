@@ -375,12 +375,3 @@ class _Search(WithGoals):
             for column, axis in item.terms:
                 apart += side * float(x[column]) * axis
         return float((np.abs(apart) - a.half - b.half + (SLACK - 1e-5) / UNIT).max())
-
-
-def all_free_slides(assembly: Assembly) -> frozenset[str]:
-    """Return the placed ids of all parts that can slide."""
-    return frozenset(
-        assembly.build.parts[i].id
-        for i, mount in zip(assembly.slide_parts, assembly.slide_mounts, strict=True)
-        if mount.high > mount.low
-    )

@@ -69,11 +69,6 @@ def hands_at(assembly: Assembly, positions: Positions, hold: Hold, bare: bool = 
     return tuple(Place(p.grasp, p.point, p.part, side) for p, side in pairs if p is not None)
 
 
-def hand_points(assembly: Assembly, positions: Positions, hold: Hold) -> np.ndarray:
-    """Return the hands' places (h, 3) (m, rig frame)."""
-    return np.array([place.point for place in hands_at(assembly, positions, hold)]).reshape(-1, 3)
-
-
 def thickness_of(assembly: Assembly, place: Place, hold: Hold) -> float:
     """Return how thick (m) what the hand closes round is: as measured, else from the grip's least width."""
     if assembly.parts[place.part].category not in (Category.GRIP, Category.HANDLE):

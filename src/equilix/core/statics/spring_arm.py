@@ -10,37 +10,6 @@ from msgspec import Struct
 from equilix.core.rounding import ROUNDING
 
 
-class Springs(Struct, frozen=True):
-    """One segment of a parallelogram arm, `length` (m) from pivot to pivot.
-
-    A spring of `rate` (N/m) and `free` length (m; 0 for one wound so that its pull is its rate times its length) runs
-    from `up` (m) above the lower pivot of the post to `along` (m) on the arm.
-    """
-
-    rate: float
-    up: float
-    along: float
-    length: float
-    free: float = 0.0
-
-    def stretched(self, angle: float) -> float:
-        """Return the spring's length (m) with the arm `angle` (rad) above level."""
-        return math.sqrt(self.up**2 + self.along**2 - 2.0 * self.up * self.along * math.sin(angle))
-
-    def energy(self, angle: float) -> float:
-        """Return the energy (J) in the spring."""
-        return 0.5 * self.rate * (self.stretched(angle) - self.free) ** 2
-
-    def lift(self, angle: float) -> float:
-        """Return the load (N) that it carries at `angle` (rad) above level.
-
-        ``F L cos = -dU/d(angle)``: ``F = k (a b/L) (1 - l0/l)``, for a spring of no free length ``k a b/L`` at every
-        angle (virtual work: Meriam and Kraige, Statics, ch. 7).
-        """
-        slack = 1.0 - self.free / self.stretched(angle)
-        return self.rate * self.up * self.along / self.length * max(slack, 0.0)
-
-
 class Float(Struct, frozen=True):
     """How a load floats: `height` (m) of the bearing from the middle of the arm's way, within plus or minus `reach`.
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -106,17 +105,3 @@ def torque_over(weight: float, along: float, up: float, angles: np.ndarray) -> n
     """
     result: np.ndarray = weight * (along * np.cos(angles) + up * np.sin(angles))
     return result
-
-
-def zone_ends(weight: float, along: float, up: float, limit: float) -> tuple[float, ...]:
-    """Return the angles (rad, in -pi to pi, rising) at which that torque is just `limit` (N m) either way."""
-    peak = weight * math.hypot(along, up)
-    if peak <= limit:
-        return ()
-    # a cos t + u sin t = r cos(t - t0)
-    middle = math.atan2(up, along)
-    found = []
-    for way in (limit, -limit):
-        half = math.acos(way / peak)
-        found += [middle + half, middle - half]
-    return tuple(sorted((t + math.pi) % (2.0 * math.pi) - math.pi for t in found))

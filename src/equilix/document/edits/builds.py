@@ -76,21 +76,6 @@ class DuplicateBuild(Struct, frozen=True):
         return replace(book, builds=(*book.builds[:at], copy, *book.builds[at:]))
 
 
-class RenameBuild(Struct, frozen=True):
-    """Give a build another name."""
-
-    build_id: str
-    name: str
-    label: ClassVar[str] = "Rename build"
-    merge_key: ClassVar[None] = None
-
-    def apply(self, book: Book) -> Book:
-        try:
-            return book.with_build(replace(book.build(self.build_id), name=self.name))
-        except AssemblyError as error:
-            raise EditError(str(error)) from None
-
-
 class RemoveBuild(Struct, frozen=True):
     """Take a build out of the book."""
 
