@@ -292,6 +292,9 @@ class Growth(unittest.TestCase):
         analysis = analyse(build, self.book.parts, OPERATOR)
         found = suggestions(analysis, self.book.parts, OPERATOR, best_seats(build, self.book.parts), 4)
         self.assertEqual(len(found), 4)
+        usual = suggestions(analysis, self.book.parts, OPERATOR, best_seats(build, self.book.parts))
+        # Three at a glance.
+        self.assertEqual([one.seat for one in usual], [one.seat for one in found[:3]])
         for one in found:
             placed = one.seat.placed("new", one.setting)
             after = analyse(replace(build, parts=(*build.parts, placed)), self.book.parts, OPERATOR)

@@ -31,9 +31,13 @@ def sleds(rng: np.random.Generator) -> tuple[Build, dict]:
     for name in ("low", "high"):
         tilted = (float(rng.uniform(0.6, 1.0)), 0.0, float(rng.uniform(-0.4, 0.4)))
         size = tuple(float(v) for v in rng.uniform(0.02, 0.2, 3))
-        kit[name] = block(name, float(rng.uniform(0.2, 2.0)), size, mounts=(rail("rail", 0.5, tilted),))
+        over = replace(rail("rail", 0.5, tilted), at=tuple(float(v) for v in rng.uniform(-0.1, 0.1, 3)))
+        kit[name] = block(name, float(rng.uniform(0.2, 2.0)), size, mounts=(over,))
+    # With a camera on it the rig's frame begins at its sensor, and goes along with what carries it.
+    kinds = {"a": Category.BODY if rng.random() < 0.5 else Category.OTHER}
     for name in ("a", "b", "c"):
-        kit[name] = block(name, float(rng.uniform(0.2, 3.0)), tuple(float(v) for v in rng.uniform(0.02, 0.2, 3)))
+        size = tuple(float(v) for v in rng.uniform(0.02, 0.2, 3))
+        kit[name] = block(name, float(rng.uniform(0.2, 3.0)), size, kinds.get(name, Category.OTHER))
     at = {name: float(rng.uniform(-0.4, 0.4)) for name in kit}
     parts = (
         Placed("base", "base"),

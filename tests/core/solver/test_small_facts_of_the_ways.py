@@ -242,6 +242,15 @@ class Freedoms(unittest.TestCase):
         both = replace(bare, parts=(*bare.parts, Placed("on", "on", "rods", "along")))
         for choice in battery_freedom(analyse(both, kit, MAN), kit).choices:
             self.assertNotIn("plate", [o.placed.part_id for o in choice.options])
+        # One that nothing can be swapped for leaves the empty plate to be filled.
+        kit["second"] = replace(power, id="second")
+        stuck = replace(build, parts=(*build.parts, Placed("power", "power", "plate", "lock")))
+        kit["other"] = replace(plate, id="other", mounts=(replace(lock, kind=MountKind.QUARTER_20),))
+        kit["screwed"] = block("screwed", 0.5, category=Category.BATTERY, kind=MountKind.QUARTER_20)
+        stuck = replace(stuck, parts=(*stuck.parts, Placed("other", "other", "base", "far", 0, -0.3)))
+        kit = {i: part for i, part in kit.items() if i not in ("second", "odd")}
+        (choice,) = battery_freedom(analyse(stuck, kit, MAN), kit).choices
+        self.assertEqual([(o.placed.part_id, o.placed.parent) for o in choice.options], [("screwed", "other")])
 
     def test_what_may_hang_elsewhere(self) -> None:
         """Common practice: no battery on a lens or a grip; never where it is already; the heaviest few alone."""

@@ -50,10 +50,11 @@ class Points(unittest.TestCase):
 
     def test_gimbal_torque_by_turning_the_rig(self) -> None:
         for tilt in (-0.6, 0.0, 0.4, 1.2):
-            found = gimbal_torques(BODY, np.zeros(3), tilt)
-            turned = rotation_about((0, 1, 0), tilt) @ BODY.cg
-            torque = np.cross(turned, [0.0, 0.0, -BODY.mass * STANDARD_GRAVITY])
-            self.assertAlmostEqual(found.tilt_torque, torque[1], places=12)
+            for pivot in (np.zeros(3), np.array([0.02, -0.01, 0.03])):
+                found = gimbal_torques(BODY, pivot, tilt)
+                turned = rotation_about((0, 1, 0), tilt) @ (BODY.cg - pivot)
+                torque = np.cross(turned, [0.0, 0.0, -BODY.mass * STANDARD_GRAVITY])
+                self.assertAlmostEqual(found.tilt_torque, torque[1], places=12)
 
     def test_drop_time_of_the_textbook_pendulum(self) -> None:
         """M 10 kg, I 1.2 kg m2, 7 mm: 2.45 s (compound pendulum let go from horizontal)."""
