@@ -279,11 +279,8 @@ def main() -> None:
             if spot.function:
                 name, _, line = spot.function.partition(":")
                 calling = callers.get(f"{spot.path}:{name}:{line}", [])
-                names = sorted((test for test in calling if test in times), key=times.__getitem__)
-            if not names:
-                survived.append((spot, "no test calls it"))
-                print(_words(spot, "no test calls it"), file=sys.stderr, flush=True)
-                continue
+                # What nobody calls while a test runs may be called where its module is loaded.
+                names = sorted((test for test in calling if test in times), key=times.__getitem__) or everywhere
             child, read = in_child(lambda spot=spot, names=names: _judged(spot, names))
             most = min(_SLOWER * sum(times[n] for n in names) + 30.0, _ENDLESS)
             running[child] = (spot, read, time.monotonic(), most)
@@ -301,19 +298,19 @@ def main() -> None:
             del running[child]
             # A child that died or never ended has noticed.
             if text and json.loads(text)[0] == "survived":
-                survived.append((spot, ""))
-                print(f"{noticed + len(survived)}: {_words(spot, '')}", file=sys.stderr, flush=True)
+                survived.append(spot)
+                print(f"{noticed + len(survived)}: {_words(spot)}", file=sys.stderr, flush=True)
             else:
                 noticed += 1
-    for spot, why in sorted(survived, key=lambda pair: (str(pair[0].path), pair[0].line)):
-        print(_words(spot, why))
+    for spot in sorted(survived, key=lambda spot: (str(spot.path), spot.line)):
+        print(_words(spot))
     share = noticed / max(len(sample), 1)
     line = {"seed": chosen.seed, "changes": len(sample), "noticed": noticed, "share": round(share, 3)}
     print(json.dumps(line | {"tokens": len(every)}))
 
 
-def _words(spot: Spot, why: str) -> str:
-    return f"{spot.path.relative_to(CORE)}:{spot.line}  {spot.words}" + (f"  ({why})" if why else "")
+def _words(spot: Spot) -> str:
+    return f"{spot.path.relative_to(CORE)}:{spot.line}  {spot.words}"
 
 
 def _jsonable(

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Kit, Placed
 from equilix.core.doubt.gauges import OWN_INERTIA, Draws, Gauge, gauges_of, inputs_of
-from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
+from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Part
 from equilix.core.measurement.lesson import suspect
 from equilix.core.supports.vest import SledGauge
 from tests.core.builders import OPERATOR, block, grip, rail, shoulder_build
@@ -35,6 +35,25 @@ def _shifted(part: Part, by: np.ndarray) -> list[Part]:
     return [
         replace(part, cg=tuple(c + (float(by[j]) if i == j else 0.0) for i, c in enumerate(part.cg))) for j in range(3)
     ]
+
+
+class AlongATiltedSlide(unittest.TestCase):
+    def test_the_slide_that_is_told_makes_it_level(self) -> None:
+        """A camera on a wedge: only the level part of its way counts; slid by what is told nothing tips any more."""
+        for up in (0.0, 0.5, -0.4):
+            build, kit = on_the_shoulder(8)
+            plate = kit["base"]
+            wedge = Mount("wedge", MountKind.LIGHT_RODS, (0.0, 0.0, 0.3), Joint.SLIDE, (1.0, 0.0, up), -1.5, 1.5)
+            kit["base"] = replace(plate, mounts=(*plate.mounts, wedge))
+            build = build.with_placed(replace(build.placed("camera"), mount="wedge"))
+            analysis = analyse(build, kit, OPERATOR)
+            gauges = gauges_of(analysis)
+            (by,) = gauges.values(Gauge.SLIDE, gauges.now())
+            self.assertGreater(abs(float(by)), 0.02)
+            moved = build.with_placed(
+                replace(build.placed("camera"), setting=build.placed("camera").setting + float(by))
+            )
+            self.assertAlmostEqual(analyse(moved, kit, OPERATOR).stand.tip_moment, 0.0, places=9)
 
 
 class Slopes(unittest.TestCase):

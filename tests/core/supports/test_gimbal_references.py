@@ -23,7 +23,7 @@ from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, Mount
 from equilix.core.kit.parts import Point as At
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import StrategyKind, find_strategies
-from equilix.core.statics.stages import LEAN, Stages, Trouble, peak_torque
+from equilix.core.statics.stages import LEAN, Stages, Trouble, body_of_parts, peak_torque
 from equilix.core.statics.sweep import deepest, outline_across, passing, rectangle_gaps, turned_gaps
 from equilix.core.statics.turning import Attitude, Link, motor_torques, torque_over
 from equilix.core.supports.gimbal import (
@@ -487,6 +487,16 @@ class Plans(unittest.TestCase):
         self.assertNotIn("matte", {placed.id for placed in off.plan.build.parts})
         for stage in on_gimbal_of(off.after).stages:
             self.assertLessEqual(peak_torque(stage), GimbalSettings().window(stage.name) + 1e-9)
+
+
+class WithoutMass(unittest.TestCase):
+    def test_parts_that_weigh_nothing_have_no_cg(self) -> None:
+        analysis = analyse(*random_gimbal(2), SOMEBODY)
+        none = np.zeros(len(analysis.assembly.parts), dtype=bool)
+        self.assertIsNone(body_of_parts(analysis.assembly, analysis.positions.cg, none))
+        whole = body_of_parts(analysis.assembly, analysis.positions.cg, ~none)
+        self.assertAlmostEqual(whole.mass, analysis.body.mass)
+        np.testing.assert_allclose(whole.inertia, analysis.body.inertia, atol=1e-12)
 
 
 class Scales(unittest.TestCase):
