@@ -7,6 +7,7 @@ are; its answer shows what they become. With its choices kept, Newton steps over
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 
 import numpy as np
@@ -21,6 +22,8 @@ from equilix.core.solver.targets import form_slopes, form_value, target_of
 
 #: How often a search is asked anew from where its answer lies.
 _ROUNDS = 3
+#: What must be left at most of what the answer before left for another search to be worth it; common practice.
+_LESS = 0.99
 #: Newton steps, what counts as closed, in tolerances of each form, and the least that such a slide does.
 _STEPS, _CLOSED, _LEAST = 60, 1e-10, 1e-9
 #: Share of a form's tolerance below which the search has closed it.
@@ -46,7 +49,8 @@ def settled(
     `slides` are the placed parts whose slides may be set finely; a plan that moves too few of them for what it closes
     moves others. It is proven only where all is closed: what is left nearby is least, elsewhere nobody has looked.
     """
-    plan, asked = search(target), target
+    plan, asked, left = search(target), target, math.inf
+    last = plan
     for _ in range(_ROUNDS):
         if not plan.found or not plan.changes:
             return plan
@@ -58,6 +62,11 @@ def settled(
         values = zip(plan.values, there.forms, strict=True)
         if reached and (all(met) or all(abs(float(v)) <= there.allowed(form) for v, form in values)):
             return plan
+        left, before = plan.beyond(there), left
+        if left > _LESS * before:
+            plan = plan if left <= before else last
+            break
+        last = plan
         asked = frozen_at(target, there)
         again = search(asked)
         if not again.found or not again.changes or _same(again, plan):
