@@ -75,17 +75,16 @@ def stays(analysis: Analysis) -> Certainty | None:
     return certainty(min(along, across), stand.ahead_doubt if along <= across else across_doubt)
 
 
+def _about(finding: Finding) -> tuple[str, frozenset[str]]:
+    """Return what a warning is of: two parts or a slide, any other the rig, whichever part gives the name."""
+    own = finding.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL)
+    return finding.kind, frozenset(finding.placed_ids) if own else frozenset()
+
+
 def new_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
     """Return the warnings of `after` that `before` did not have, worst first."""
-    known = {(finding.kind, frozenset(finding.placed_ids)) for finding in warnings_of(before)}
-    kinds = {kind for kind, _ in known}
-    return tuple(
-        finding
-        for finding in warnings_of(after)
-        # A clash is of two parts; any other warning is of the rig, whichever part gives the name.
-        if (finding.kind, frozenset(finding.placed_ids)) not in known
-        and (finding.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL) or finding.kind not in kinds)
-    )
+    known = {_about(finding) for finding in warnings_of(before)}
+    return tuple(finding for finding in warnings_of(after) if _about(finding) not in known)
 
 
 #: Shares of an amount that is warned of, or of its limit, by which it must rise to be noticeably worse, and where the
@@ -95,11 +94,7 @@ _NOTICED, _BY_A_MAKER = 0.1, 0.01
 
 def worse_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
     """Return the warnings of `after` that `before` did not have or that go noticeably farther there, worst first."""
-    new, support = new_warnings(before, after), support_called(after.build.support)
-
-    def at(finding: Finding) -> tuple[str, frozenset[str]]:
-        own = finding.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL)
-        return finding.kind, frozenset(finding.placed_ids) if own else frozenset()
+    support = support_called(after.build.support)
 
     def beyond(finding: Finding) -> float:
         """Return how far its amount lies past its limit."""
@@ -108,16 +103,14 @@ def worse_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
         less = finding.kind in support.too_little
         return finding.limit - finding.amount if less else finding.amount - finding.limit
 
-    was: dict[tuple[str, frozenset[str]], Finding] = {}
-    for finding in warnings_of(before):
-        known = was.get(at(finding))
-        was[at(finding)] = finding if known is None or beyond(finding) > beyond(known) else known
+    # Of several of a kind the last one stays, the one that goes farthest.
+    was = {_about(finding): finding for finding in sorted(warnings_of(before), key=beyond)}
 
-    def farther(finding: Finding) -> bool:
-        known = was.get(at(finding))
-        if finding.limit is None or known is None:
-            return False
+    def counts(finding: Finding) -> bool:
+        known = was.get(_about(finding))
+        if known is None or finding.limit is None:
+            return known is None
         share = _BY_A_MAKER if finding.kind in support.makers else _NOTICED
         return beyond(finding) - beyond(known) > max(share * max(abs(known.amount), abs(finding.limit)), SLIGHT)
 
-    return tuple(finding for finding in warnings_of(after) if finding in new or farther(finding))
+    return tuple(finding for finding in warnings_of(after) if counts(finding))

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Operator
-from equilix.core.measurement.coach import Bench, Do, Look, Saw, advise, believe, known, with_scale
+from equilix.core.measurement.coach import Bench, Do, Look, Saw, advise, believe, with_scale
 from equilix.core.measurement.coaching import TESTS, Coaching, begin
 from equilix.core.supports.gimbal import Attitude, benches_of, gimbal_of, gravity_torques, on_gimbal_of
 from equilix.devices.simulated.gimbal_model import GimbalModel, drawn
@@ -84,8 +84,7 @@ class Regression(unittest.TestCase):
         self.assertAlmostEqual(float(belief.now[:, 0].std()), math.sqrt(covariance[0, 0]), delta=3e-4)
 
     def test_a_known_scale_needs_no_move_to_learn_what_it_does(self) -> None:
-        bench = known(Bench(), (22.0, 20.0))
-        self.assertEqual(bench.slopes_u, (1.1, 1.0))
+        bench = Bench(slopes=(22.0, 20.0), slopes_u=(1.1, 1.0))
         looks = [Look(way, (0.0, 0.0), effort=float(np.array(way) @ (0.4, 0.0)), u=0.005) for way in WAYS]
         belief = believe(bench, looks, (0.0, 0.0))
         self.assertAlmostEqual(float(belief.centre[0]), -0.4 / 22.0, delta=0.0015)

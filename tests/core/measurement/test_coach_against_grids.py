@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from scipy import stats
 
 from equilix.core.measurement import coach
-from equilix.core.measurement.coach import REGION, Advice, Belief, Bench, Do, Look, Saw, advise, believe, known, without
+from equilix.core.measurement.coach import REGION, Advice, Belief, Bench, Do, Look, Saw, advise, believe, without
 
 LEVEL, UP, ASIDE = (1.0, 0.0), (math.sqrt(0.5), math.sqrt(0.5)), (0.0, 1.0)
 AT = (0.0, 0.0)
@@ -278,10 +278,6 @@ class WhatNext(unittest.TestCase):
         x = np.linspace(-6.0, 6.0, 24001)
         apart = np.abs(stats.logistic.cdf(coach._LOGISTIC * x) - stats.norm.cdf(x)).max()
         self.assertLess(float(apart), 0.0096)
-
-    def test_known_scales_are_known_to_five_in_a_hundred(self) -> None:
-        bench = known(Bench(), (-24.0, 10.0))
-        self.assertEqual((bench.slopes, bench.slopes_u), ((-24.0, 10.0), (0.05 * 24.0, 0.05 * 10.0)))
 
     def believed(self, moments: tuple[float, float], u: float, bench: Bench) -> Belief:
         """Return a belief that the moments are these, to `u`, in draws that are even."""

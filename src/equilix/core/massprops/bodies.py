@@ -75,11 +75,6 @@ def spread_inertia(mass: np.ndarray, d: np.ndarray) -> np.ndarray:
     return tensor
 
 
-def rotate_inertia(inertia: np.ndarray, rotation: np.ndarray) -> np.ndarray:
-    """Return `inertia` (3, 3) (kg m2) on new axes, ``R I R^T`` with R new_from_old; the point stays."""
-    return rotation @ inertia @ rotation.T
-
-
 def shift_inertia(body: MassProperties, point: np.ndarray) -> np.ndarray:
     """Return the inertia (3, 3) (kg m2) of `body` about `point` (3,) (m), axes unchanged."""
     d = body.cg - point

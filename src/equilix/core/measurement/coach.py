@@ -18,7 +18,6 @@ from enum import StrEnum
 
 import numpy as np
 from msgspec import Struct
-from msgspec.structs import replace
 
 from equilix.core.rounding import EXACT, ROUNDING
 
@@ -71,8 +70,6 @@ _STRIDES = (1.0, 0.4, 0.15)
 _STEEPEST = 40.0
 #: Share of the draws that tells a region's shape: the tails of a quotient are long.
 _CORE = 0.9
-#: Doubt of a scale's effect over itself where the parts' masses are known; assumed.
-_KNOWN = 0.05
 #: Chance that somebody saw or wrote down another thing, and spread of a bearing's stiction over itself; assumed.
 _SLIP, _STICTION = 0.03, 0.15
 #: Slope of the logistic curve that is nearest to the normal one; Johnson and Kotz, from memory.
@@ -237,9 +234,14 @@ def _chances(draws: np.ndarray, looks: Sequence[Look], start: np.ndarray) -> np.
     steep = _LOGISTIC / (_STICTION * friction)
     # One that stays is one that falls neither way; whichever way it leans, the other is next to impossible.
     away = np.where(saw == 0.0, np.abs(torque), torque * saw) - friction
-    falls = 1.0 / (1.0 + np.exp(-np.clip(away * steep, -_STEEPEST, _STEEPEST)))
+    falls = _logistic(away * steep)
     seen = np.where(saw == 0.0, 1.0 - falls, falls)
     result: np.ndarray = (1.0 - _SLIP) * seen + _SLIP / 3.0
+    return result
+
+
+def _logistic(x: np.ndarray) -> np.ndarray:
+    result: np.ndarray = 1.0 / (1.0 + np.exp(-np.clip(x, -_STEEPEST, _STEEPEST)))
     return result
 
 
@@ -351,10 +353,9 @@ def advise(
 
 def _information(belief: Belief, way: tuple[float, float]) -> float:
     """Return how much (bits) a release that looks along `way` is expected to tell of the torques."""
-    torque = belief.now @ np.array(way)
+    leans = belief.now @ np.array(way)
     steep = _LOGISTIC / (_STICTION * belief.friction)
-    up = 1.0 / (1.0 + np.exp(-np.clip((torque - belief.friction) * steep, -_STEEPEST, _STEEPEST)))
-    down = 1.0 / (1.0 + np.exp(-np.clip((-torque - belief.friction) * steep, -_STEEPEST, _STEEPEST)))
+    up, down = (_logistic((torque - belief.friction) * steep) for torque in (leans, -leans))
     each = np.stack([up, down, np.maximum(1.0 - up - down, EXACT)])
     each = (1.0 - _SLIP) * each + _SLIP / 3.0
     middle = each.mean(axis=1)
@@ -370,8 +371,3 @@ def without(looks: Sequence[Look], number: int) -> tuple[Look, ...]:
 def with_scale(marks: tuple[float, float], scale: int, to: float) -> tuple[float, float]:
     """Return the marks with one scale set."""
     return (to, marks[1]) if scale == 0 else (marks[0], to)
-
-
-def known(bench: Bench, slopes: tuple[float, float]) -> Bench:
-    """Return a bench whose scales' effect (N/m) is known from the parts' masses, to some five in a hundred."""
-    return replace(bench, slopes=slopes, slopes_u=(_KNOWN * abs(slopes[0]), _KNOWN * abs(slopes[1])))

@@ -60,15 +60,15 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
 
 
 #: The last rig with its marks set, and its target then: the same one while one of its own slides is moved.
-_LAST: dict[str, tuple[Assembly, tuple[int, ...], Analysis, Target]] = {}
+_LAST: dict[str, tuple[Assembly, tuple[tuple[int, ...], ...], Analysis, Target]] = {}
 
 
 def _closed(
     analysis: Analysis, target: Target, used: tuple[int, ...], rows: tuple[int, ...]
 ) -> tuple[Analysis, Target]:
     """Return the rig with the `used` slides set so that the forms at `rows` are closed as far as they go."""
-    last = _LAST.get("marks")
-    if last is not None and last[0] is analysis.assembly and last[1] == used:
+    last, closing = _LAST.get("marks"), (used, rows)
+    if last is not None and last[0] is analysis.assembly and last[1] == closing:
         _, _, now, there = last
         build = _set(analysis, {j: float(now.settings[j]) for j in used})
         if build == now.build:
@@ -77,11 +77,11 @@ def _closed(
         near = analyse(build, analysis.assembly.kit, _NOBODY, analysis)
         now, there, reached = _stepped(near, used, rows)
         if reached:
-            _LAST["marks"] = (analysis.assembly, used, now, there)
+            _LAST["marks"] = (analysis.assembly, closing, now, there)
             return now, there
     now, there, reached = _stepped(analysis, used, rows)
     if reached:
-        _LAST["marks"] = (analysis.assembly, used, now, there)
+        _LAST["marks"] = (analysis.assembly, closing, now, there)
     return now, there
 
 
