@@ -127,7 +127,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.wait_for(lambda: not view.finder.busy)
         # Without it the camera is set so that the sender swings in deeper by a sixth: that is said.
         title = next(way.title for way in view.ways if way.title.startswith("Leave off the matte box"))
-        self.assertEqual(title, "Leave off the matte box; but then it swings into the gimbal (more than now)")
+        self.assertEqual(title, "Leave off the matte box; but then video sender swings into pan arm (more than now)")
 
     def test_light_and_full_side_by_side(self) -> None:
         texts = " ".join(one.text() for one in self.window.balance.panel.findChildren(QLabel)).replace("\xa0", " ")

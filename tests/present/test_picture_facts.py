@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build
-from equilix.core.kit.parts import Category, HowKnown, MountKind, Shape
+from equilix.core.kit.parts import Category, HowKnown, MountKind, Outline, Shape
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
@@ -36,9 +36,11 @@ from equilix.present.drawing.scene import (
 from equilix.present.drawing.silhouettes import View, depth_of, fill_of, silhouette
 from equilix.present.drawing.sockets import draw_socket
 from equilix.present.drawing.tags import Rect, tag_text
+from equilix.present.supports import words_for
 from equilix.present.units import System
 from equilix.present.words import mid_sentence, number_mm
 from tests.core.builders import OPERATOR, block
+from tests.core.supports.test_gimbal_references import random_gimbal, thin
 
 METRIC = System.METRIC
 
@@ -221,6 +223,33 @@ class Shapes(unittest.TestCase):
         self.assertAlmostEqual(width, wide * projection.scale)
         self.assertAlmostEqual(height, tall * projection.scale)
         self.assertNotAlmostEqual(width, length * projection.scale)
+
+
+class OrderOfWork(unittest.TestCase):
+    def test_verdict_and_step_name_what_ends_a_scale_early(self) -> None:
+        """A gimbal of boxes whose camera comes against its own hardware before it is level."""
+        analysis = analyse(*random_gimbal(45), OPERATOR)
+        verdict = balance_model(analysis, OPERATOR, METRIC).verdict
+        self.assertRegex(verdict.body, r"^Set the camera back .* mm stay\. It ends nose-heavy, as cross meets lens\.")
+        scene = draw_elevation(analysis, OPERATOR, METRIC, 784.0, 484.0).scene
+        self.assertIn("cross meets lens", [item.text for item in scene.items if isinstance(item, TextItem)])
+
+    def test_the_lens_table_says_at_which_lens_what_meets(self) -> None:
+        """A long lens that is level only against its hardware, and a wide one that is too thick for where it goes."""
+        build, kit = random_gimbal(45)
+        bare = thin(build, kit)[1]
+        wide = replace(bare["lens"], id="wide", name="Wide", outline=Outline((0.5, 0.5, 0.5)))
+        for there, words in (
+            (kit, {"lens: no farther, cross meets the lens.", "lens: no farther, tilt meets camera."}),
+            (bare, set()),
+            (
+                {**bare, "wide": wide},
+                {f"Wide: {words} meets the lens." for words in ("cross", "no farther, pan", "no farther, side")},
+            ),
+        ):
+            scene = words_for("gimbal").draw_lenses(analyse(build, there, OPERATOR), there, METRIC, 784.0, 240.0)
+            found = {item.text for item in scene.items if isinstance(item, TextItem) and item.text.endswith(".")}
+            self.assertEqual(found, words)
 
 
 class BuildFacts(unittest.TestCase):

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from scipy.spatial import ConvexHull
 
 from equilix.core.assembly import clash
-from equilix.core.assembly.clash import SLACK, find_clashes, stands_free
+from equilix.core.assembly.clash import SLACK, find_clashes, free_way, pairs_met, stands_free
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners, prepare
 from equilix.core.kit.parts import Category, HowKnown
 from tests.core.builders import block, random_tree, shoulder_build
@@ -71,6 +71,53 @@ class Depths(unittest.TestCase):
                 changes += before is not None and now != before
                 before = now
         self.assertGreater(changes, 40)
+
+    def test_pairs_that_meet_are_those_that_clash(self) -> None:
+        for assembly, positions in self.made:
+            clashes = frozenset((c.first, c.second) for c in find_clashes(assembly, positions))
+            self.assertEqual(pairs_met(assembly, positions), clashes)
+
+    def test_a_slide_goes_free_to_where_the_first_two_hulls_meet(self) -> None:
+        """Turned boxes taken along in steps of a millimetre, each pair asked by its hull."""
+        rng = np.random.default_rng(4)
+        stopped = gone = 0
+        for assembly, positions in self.made[:5]:
+            settings = assembly.settings(assembly.build)
+            for slide in range(len(settings)):
+                way = float(rng.choice([-1.0, 1.0]) * rng.uniform(0.05, 0.4))
+                # What meets already is not asked.
+                known = pairs_met(assembly, positions)
+                goes, pair = free_way(assembly, positions, slide, way, known)
+                self.assertLessEqual(abs(goes), abs(way))
+                self.assertGreaterEqual(goes * way, 0.0)
+                carried = assembly.carried_by(slide)
+                count = len(assembly.parts)
+                pairs = {
+                    (a, b)
+                    for a in range(count)
+                    for b in range(a + 1, count)
+                    if carried[a] != carried[b] and assembly.parent[a] != b and assembly.parent[b] != a
+                } - known
+                moved = settings.copy()
+                for by in np.arange(0.0, abs(goes), 0.001):
+                    moved[slide] = settings[slide] + math.copysign(by, way)
+                    at = assembly.at(moved)
+                    # Boxes whose spheres are apart need no hull.
+                    for a, b in pairs:
+                        far = float(np.linalg.norm(at.centre[a] - at.centre[b]))
+                        if far < float(np.linalg.norm(assembly.half_size[a]) + np.linalg.norm(assembly.half_size[b])):
+                            self.assertLess(depth_by_hull(assembly, at, a, b), SLACK + 1e-8)
+                if pair is None:
+                    self.assertEqual(goes, way)
+                    gone += 1
+                    continue
+                stopped += 1
+                for by, meets in ((-1e-6, False), (1e-6, True)):
+                    moved[slide] = settings[slide] + goes + math.copysign(by, way * by)
+                    deep = depth_by_hull(assembly, assembly.at(moved), *pair)
+                    self.assertEqual(deep > SLACK + 1e-9, meets, (slide, pair, deep))
+        self.assertGreater(stopped, 8)
+        self.assertGreater(gone, 8)
 
     def test_a_part_stands_free_if_it_is_in_no_clash(self) -> None:
         for assembly, positions in self.made:

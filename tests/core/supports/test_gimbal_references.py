@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from scipy.spatial.transform import Rotation
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis
+from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Build, Kit, Operator, Placed, with_settings
 from equilix.core.assembly.resolve import outline_corners
 from equilix.core.doubt.gauges import doubts_of, gauges_of
@@ -22,6 +22,7 @@ from equilix.core.frames import STANDARD_GRAVITY, rotation_about
 from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
 from equilix.core.kit.parts import Point as At
 from equilix.core.solver.plan import PlanStatus
+from equilix.core.solver.scales import Step
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.stages import LEAN, Stages, Trouble, body_of_parts, peak_torque
 from equilix.core.statics.sweep import deepest, outline_across, passing, rectangle_gaps, turned_gaps
@@ -89,6 +90,18 @@ def random_gimbal(seed: int, reach: float = 0.3, settings: GimbalSettings | None
     placed.append(Placed("lens", "lens", "camera", "nose"))
     build = Build("g", "Gimbal", tuple(placed), "gimbal")
     return (with_settings(build, settings) if settings is not None else build), kit
+
+
+def thin(build: Build, kit: Kit) -> tuple[Build, Kit]:
+    """Return it with thin hardware, so that nothing stands in the way of a scale."""
+    return build, {key: replace(part, outline=Outline((0.001, 0.001, 0.001))) for key, part in kit.items()}
+
+
+def sum_of_moves(analysis: Analysis, step: Step) -> float:
+    """Return by which sign a step's form follows its slide, times what is left: against it the step would go on."""
+    j = next(k for k, i in enumerate(analysis.assembly.slide_parts) if analysis.build.parts[i].id == step.placed_id)
+    axis = float(analysis.assembly.slide_axes[j]["xyz".index(step.beside)])
+    return axis * step.left
 
 
 def _box(rng: np.random.Generator, key: str, foot: MountKind, mounts: tuple[Mount, ...], point: object) -> Part:
@@ -407,7 +420,7 @@ class Plans(unittest.TestCase):
     def test_all_scales_set_leave_nothing_where_they_reach(self) -> None:
         """The order of work, applied and worked out anew: below a nanometre; what no scale clears stays as it is."""
         for seed in range(12):
-            build, kit = random_gimbal(seed, reach=1.5)
+            build, kit = thin(*random_gimbal(seed, reach=1.5))
             analysis = analyse(build, kit, SOMEBODY)
             for step in order_of_work(analysis):
                 if step.placed_id:
@@ -416,8 +429,36 @@ class Plans(unittest.TestCase):
             for name, beside in (("tilt", 0), ("tilt", 1), ("roll", 0), ("pan", 0)):
                 self.assertLess(abs(after.stage(name).beside[beside]), 1e-9, (seed, name))
 
+    def test_a_step_ends_where_its_parts_would_meet_and_says_which(self) -> None:
+        """A clash that is not there before is not there afterwards; a millimetre farther there would be one."""
+        held = free = 0
+        for seed in range(60):
+            build, kit = random_gimbal(seed, reach=0.3)
+            analysis = analyse(build, kit, SOMEBODY)
+
+            def met(one: Build, kit: Kit = kit) -> set[tuple[str, ...]]:
+                return {f.placed_ids for f in analyse(one, kit, SOMEBODY).findings if f.kind == FindingKind.CLASH}
+
+            known = met(build)
+            steps = order_of_work(analysis)
+            for step in steps:
+                if not step.placed_id:
+                    continue
+                build = build.with_placed(replace(build.placed(step.placed_id), setting=step.to))
+                if not step.meets:
+                    continue
+                held += 1
+                farther = step.to - math.copysign(0.001, sum_of_moves(analysis, step))
+                beyond = build.with_placed(replace(build.placed(step.placed_id), setting=farther))
+                self.assertIn(frozenset(step.meets), {frozenset(pair) for pair in met(beyond) - known}, seed)
+                self.assertGreater(abs(step.left), 0.0)
+            self.assertLessEqual(met(build), known, seed)
+            free += not any(step.meets for step in steps)
+        self.assertGreater(held, 4)
+        self.assertGreater(free, 20)
+
     def test_each_step_leaves_the_ones_before_it_alone(self) -> None:
-        build, kit = random_gimbal(3, reach=1.5)
+        build, kit = thin(*random_gimbal(3, reach=1.5))
         done: list[tuple[str, int]] = []
         axes = {"tilt": "xz", "roll": "yz", "pan": "xy"}
         for step in order_of_work(analyse(build, kit, SOMEBODY)):
@@ -433,9 +474,7 @@ class Plans(unittest.TestCase):
         """A mixed-integer programme against forward substitution."""
         found = 0
         for seed in range(3):
-            build, kit = random_gimbal(seed, reach=0.6)
-            # Thin hardware, so that nothing stands in the way of a scale.
-            kit = {key: replace(part, outline=Outline((0.001, 0.001, 0.001))) for key, part in kit.items()}
+            build, kit = thin(*random_gimbal(seed, reach=0.6))
             analysis = analyse(build, kit, SOMEBODY)
             ways = find_strategies(analysis, kit, SOMEBODY)
             slides = next(way for way in ways if way.kind is StrategyKind.SLIDES)
@@ -452,8 +491,7 @@ class Plans(unittest.TestCase):
 
     def test_out_of_travel_the_plan_is_the_least_of_a_grid(self) -> None:
         """Brute force over all five scales: nothing leaves less, each stage counted in its window."""
-        build, kit = random_gimbal(8, reach=0.03)
-        kit = {key: replace(part, outline=Outline((0.001, 0.001, 0.001))) for key, part in kit.items()}
+        build, kit = thin(*random_gimbal(8, reach=0.03))
         analysis = analyse(build, kit, SOMEBODY)
         ways = find_strategies(analysis, kit, SOMEBODY)
         slides = next(way for way in ways if way.kind is StrategyKind.SLIDES)

@@ -15,7 +15,7 @@ from scipy.integrate import quad
 from scipy.special import ellipk
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis
+from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Placed, settings_of, with_settings
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import Draws, doubts_of, gauges_of
@@ -400,6 +400,29 @@ class Plans(unittest.TestCase):
             self.assertLess(max(abs(x), abs(y), abs(xz), abs(yz)), 1e-9)
             self.assertAlmostEqual(time, 2.5, places=6)
             self.assertEqual(len({step.placed_id for step in steps}), len(steps))
+
+    def test_marks_end_where_parts_would_meet_and_say_which(self) -> None:
+        """A long screen behind which the battery comes to lie: a millimetre farther they would clash."""
+        held = []
+        for seed in range(24):
+            build, kit = random_sled(seed, reach=0.3)
+            kit["screen"] = replace(kit["screen"], outline=Outline((0.22, 0.15, 0.1)))
+            before = analyse(build, kit, SOMEBODY)
+            steps, after = marks_of(before)
+            self.assertLessEqual(_met(after), _met(before), seed)
+            for step in steps:
+                if not step.meets:
+                    continue
+                held.append(step.placed_id)
+                farther = step.to + math.copysign(0.001, step.to - step.now)
+                beyond = after.build.with_placed(replace(after.build.placed(step.placed_id), setting=farther))
+                self.assertIn(step.meets, _met(analyse(beyond, kit, SOMEBODY)), seed)
+        self.assertGreater(held.count("battery"), 3)
+        self.assertGreater(held.count("camera"), 3)
+
+
+def _met(analysis: Analysis) -> set[tuple[str, ...]]:
+    return {finding.placed_ids for finding in analysis.findings if finding.kind == FindingKind.CLASH}
 
 
 class Chosen(unittest.TestCase):

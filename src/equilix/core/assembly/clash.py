@@ -7,6 +7,7 @@ parts are made to reach into others; those pairs are left out.
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 import numpy as np
@@ -152,6 +153,52 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
     return None
 
 
+def pairs_met(assembly: Assembly, positions: Positions) -> frozenset[tuple[int, int]]:
+    """Return the numbers of the pairs of parts that overlap by more than `SLACK`, the lower first."""
+    first, second, room = _pairs_of(assembly)
+    near = np.flatnonzero((np.abs(positions.centre[second] - positions.centre[first]) < room.T - ROUNDING).all(axis=1))
+    first, second = first[near], second[near]
+    if not assembly.upright.all() and first.size:
+        deep = _overlap(assembly, positions, first, second) > _MEETS
+        first, second = first[deep], second[deep]
+    return frozenset(zip(first.tolist(), second.tolist(), strict=True))
+
+
+def free_way(
+    assembly: Assembly, positions: Positions, slide: int, way: float, but: frozenset[tuple[int, int]] = frozenset()
+) -> tuple[float, tuple[int, int] | None]:
+    """Return how much of a `way` (m, signed) a slide can go until two parts meet, and which: all, and None if none do.
+
+    Pairs of `but` are not asked. Two boxes that go straight past each other overlap while they do so along every
+    separating axis: from where the last of them begins (Ericson, Real-Time Collision Detection (2005), section 5.5.8).
+    """
+    first, second, room = _pairs_of(assembly)
+    carried, axis = assembly.carried_by(slide), assembly.slide_axes[slide]
+    # Few are near enough for the boxes around them to meet on the way.
+    away = np.abs(positions.centre[second] - positions.centre[first])
+    near = (away - np.abs(way * axis) < room.T).all(axis=1) & (carried[first] != carried[second])
+    near[near] = [pair not in but for pair in zip(first[near].tolist(), second[near].tolist(), strict=True)]
+    first, second = first[near], second[near]
+    if first.size == 0:
+        return way, None
+    unit, reach = _separating(assembly, first, second)
+    goes = np.where(carried[second], 1.0, -1.0)[:, None] * (unit @ (math.copysign(1.0, way) * axis))
+    apart = np.einsum("pki,pi->pk", unit, positions.centre[second] - positions.centre[first])
+    room = reach - SLACK
+    passes = np.abs(goes) > EXACT
+    speed = np.where(passes, goes, 1.0)
+    ends = np.sort(np.array([(-room - apart) / speed, (room - apart) / speed]), axis=0)
+    # What goes along an axis without coming nearer lies apart there for good, or never.
+    stays = np.where(np.abs(apart) < room - ROUNDING, np.inf, -np.inf)
+    begins = np.where(passes, ends[0], -stays).max(axis=1)
+    past = np.where(passes, ends[1], stays).min(axis=1)
+    meets = np.flatnonzero((begins < past) & (past > ROUNDING) & (begins < abs(way)))
+    if meets.size == 0:
+        return way, None
+    one = int(meets[begins[meets].argmin()])
+    return math.copysign(max(float(begins[one]), 0.0), way), (int(first[one]), int(second[one]))
+
+
 class _Near(Struct, frozen=True, eq=False):
     """Pairs (p,), (p,) that lie no more than `_MARGIN` from each other with the parts' middles at `centre` (n, 3) (m).
 
@@ -276,6 +323,17 @@ _SHARE = {HowKnown.GUESSED: GUESSED_SIZE, HowKnown.SHEET: SHEET_SIZE, HowKnown.W
 
 def _overlap(assembly: Assembly, positions: Positions, first: np.ndarray, second: np.ndarray) -> np.ndarray:
     """Return the least depth (m) of each pair over all separating axes; 0 or less when the boxes are apart."""
+    unit, reach = _separating(assembly, first, second)
+    gap = np.abs(np.einsum("pki,pi->pk", unit, positions.centre[second] - positions.centre[first]))
+    least: np.ndarray = (reach - gap).min(axis=1)
+    return least
+
+
+def _separating(assembly: Assembly, first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return the axes (p, 15, 3) that may tell two boxes apart, and how far the two reach along each (p, 15) (m).
+
+    It is endless along what is no axis, as two edges that are parallel have none.
+    """
     ra, rb = assembly.rotation[first], assembly.rotation[second]
     faces = np.concatenate([ra, rb], axis=2).transpose(0, 2, 1)
     edges = np.cross(ra.transpose(0, 2, 1)[:, :, None, :], rb.transpose(0, 2, 1)[:, None, :, :]).reshape(-1, 9, 3)
@@ -285,6 +343,4 @@ def _overlap(assembly: Assembly, positions: Positions, first: np.ndarray, second
     unit = axes / np.where(parallel, 1.0, length)[:, :, None]
     reach = np.einsum("pki,pi->pk", np.abs(unit @ ra), assembly.half_size[first])
     reach += np.einsum("pki,pi->pk", np.abs(unit @ rb), assembly.half_size[second])
-    gap = np.abs(np.einsum("pki,pi->pk", unit, positions.centre[second] - positions.centre[first]))
-    least: np.ndarray = np.where(parallel, np.inf, reach - gap).min(axis=1)
-    return least
+    return unit, np.where(parallel, np.inf, reach)

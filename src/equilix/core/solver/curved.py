@@ -8,7 +8,7 @@ are; its answer shows what they become. With its choices kept, Newton steps over
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 from msgspec.structs import replace
@@ -177,26 +177,34 @@ def _scaled(columns: np.ndarray) -> np.ndarray:
     return result
 
 
-def bounded_step(now: Analysis, free: list[int], slopes: np.ndarray, values: np.ndarray) -> dict[int, float] | None:
+def bounded_step(
+    now: Analysis,
+    free: list[int],
+    slopes: np.ndarray,
+    values: np.ndarray,
+    held: Mapping[int, tuple[float, float]] | None = None,
+) -> dict[int, float] | None:
     """Return new settings of the `free` slides by one least-squares step that stays within their travel.
 
-    A slide that would pass its end stops there, and the others make up for it. None where nothing can be done.
+    A slide that would pass its end, or where it is `held` before, stops there, and the others make up for it. None
+    where nothing can be done.
     """
     if not free or not len(values):
         return None
+    mounts = now.assembly.slide_mounts
+    ends = {j: (mounts[j].low, mounts[j].high) for j in free} | dict(held or {})
     left, rest = list(free), -values.copy()
     settings: dict[int, float] = {}
     while left:
         shift = np.linalg.lstsq(slopes[:, left], rest, rcond=None)[0]
         past = []
         for j, by in zip(left, shift.tolist(), strict=True):
-            mount, at = now.assembly.slide_mounts[j], float(now.settings[j])
-            if not mount.low - EXACT <= at + by <= mount.high + EXACT:
-                past.append((max(mount.low - at - by, at + by - mount.high), j, mount.low if by < 0.0 else mount.high))
+            (low, high), at = ends[j], float(now.settings[j])
+            if not low - EXACT <= at + by <= high + EXACT:
+                past.append((max(low - at - by, at + by - high), j, low if by < 0.0 else high))
         if not past:
             for j, by in zip(left, shift.tolist(), strict=True):
-                mount = now.assembly.slide_mounts[j]
-                settings[j] = min(max(float(now.settings[j]) + by, mount.low), mount.high)
+                settings[j] = min(max(float(now.settings[j]) + by, ends[j][0]), ends[j][1])
             break
         _, j, end = max(past)
         rest = rest - slopes[:, j] * (end - float(now.settings[j]))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from msgspec.structs import replace
 
@@ -73,6 +73,12 @@ def lens_followers(analysis: Analysis) -> tuple[Follower, ...]:
                 back, ahead = -ahead, -back
         followers.append(Follower(lead, placed_id, back, ahead))
     return tuple(followers)
+
+
+def set_to_lens(analysis: Analysis, pair: Collection[int]) -> bool:
+    """Whether one of some parts is set to the lens again wherever the camera goes, see `lens_followers`."""
+    ids = {analysis.build.parts[i].id for i in pair}
+    return any(follower.follower in ids for follower in lens_followers(analysis))
 
 
 #: How far a lens support stands behind and before a lens' middle at most, in half its lengths: neither at the mount,

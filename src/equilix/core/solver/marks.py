@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import lru_cache
 
 import numpy as np
@@ -10,11 +11,13 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.clash import free_way, pairs_met
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import Z
 from equilix.core.kept import RIGS
+from equilix.core.rounding import ROUNDING
 from equilix.core.solver.curved import bounded_step, forms_of
-from equilix.core.solver.freedoms import balance_slides
+from equilix.core.solver.freedoms import balance_slides, set_to_lens
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.scales import Step
 from equilix.core.solver.targets import target_of
@@ -43,8 +46,18 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
     used = tuple(chosen[form.name] for form in target.forms if form.name in chosen)
     rows = tuple(k for k, form in enumerate(target.forms) if form.name in chosen)
     before = _shares(now, there)
+    ends: dict[int, tuple[float, float]] = {}
+    stopped: dict[int, tuple[int, int]] = {}
     if used:
         now, there = _closed(analysis, target, used, rows)
+        # Each round holds one more slide back, or there is nothing that can be.
+        for _ in used:
+            held = _held(analysis, now, used, ends)
+            if held is None:
+                break
+            j, at, stopped[j] = held
+            ends[j] = (min(at, float(analysis.settings[j])), max(at, float(analysis.settings[j])))
+            now, there, _ = _stepped(analysis, used, rows, ends)
     left = _shares(now, there)
     steps = []
     for k, form in enumerate(target.forms):
@@ -55,8 +68,34 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
         j = chosen[form.name]
         placed_id = analysis.build.parts[analysis.assembly.slide_parts[j]].id
         was, to = float(analysis.settings[j]), float(now.settings[j])
-        steps.append(Step(stage, beside, placed_id, was, to, before[k], left[k]))
+        meets = tuple(analysis.build.parts[i].id for i in stopped.get(j, ()))
+        steps.append(Step(stage, beside, placed_id, was, to, before[k], left[k], meets))
     return tuple(steps), now
+
+
+def _held(
+    analysis: Analysis, now: Analysis, used: tuple[int, ...], ends: dict[int, tuple[float, float]]
+) -> tuple[int, float, tuple[int, int]] | None:
+    """Return the slide whose parts meet something at its mark that they do not now, where it stops, and what meets.
+
+    None where nothing newly meets, or no slide without an end yet parts what does.
+    """
+    assembly = analysis.assembly
+    met = pairs_met(assembly, now.positions)
+    known = pairs_met(assembly, analysis.positions) if met else met
+    for first, second in sorted(met - known):
+        if set_to_lens(analysis, (first, second)):
+            continue
+        parting = [j for j in used if j not in ends and assembly.parts_two(j, first, second)]
+        if not parting:
+            continue
+        way = now.settings - analysis.settings
+        j = max(parting, key=lambda one: abs(float(way[one])))
+        back = now.settings.copy()
+        back[j] = analysis.settings[j]
+        goes, pair = free_way(assembly, assembly.at(back), j, float(way[j]), known)
+        return j, float(analysis.settings[j]) + goes, pair or (first, second)
+    return None
 
 
 #: The last rig with its marks set, and its target then: the same one while one of its own slides is moved.
@@ -93,8 +132,13 @@ def _set(analysis: Analysis, settings: dict[int, float]) -> Build:
     return build
 
 
-def _stepped(now: Analysis, used: tuple[int, ...], rows: tuple[int, ...]) -> tuple[Analysis, Target, bool]:
-    """Return the rig after Newton steps over the `used` slides, its target, and whether all `rows` are closed."""
+def _stepped(
+    now: Analysis, used: tuple[int, ...], rows: tuple[int, ...], ends: Mapping[int, tuple[float, float]] | None = None
+) -> tuple[Analysis, Target, bool]:
+    """Return the rig after Newton steps over the `used` slides, its target, and whether all `rows` are closed.
+
+    No slide leaves the `ends` (m) that are given for it.
+    """
     which = list(rows)
     for _ in range(_STEPS):
         there = target_of(now)
@@ -102,8 +146,8 @@ def _stepped(now: Analysis, used: tuple[int, ...], rows: tuple[int, ...]) -> tup
         values, slopes, sizes = forms_of(now, there)
         if np.abs(values[which] / sizes[which]).max() <= _CLOSED:
             return now, there, True
-        step = bounded_step(now, list(used), slopes[which] / sizes[which][:, None], values[which] / sizes[which])
-        if not step:
+        step = bounded_step(now, list(used), slopes[which] / sizes[which][:, None], values[which] / sizes[which], ends)
+        if not step or all(abs(to - float(now.settings[j])) <= ROUNDING for j, to in step.items()):
             break
         now = analyse(_set(now, step), now.assembly.kit, _NOBODY, now)
     there = target_of(now)

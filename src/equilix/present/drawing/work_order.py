@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
+from types import MappingProxyType
 
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
+from equilix.core.kit.parts import Category
 from equilix.core.solver.scales import LensMarks, Step
 from equilix.present.drawing.scales import SlideScale, draw_scale
 from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect, text_width
 from equilix.present.units import Kind, System, figure
-from equilix.present.words import slider_of
+from equilix.present.words import mid_sentence, slider_of
 
 #: What a step is called, and how it is checked by hand; common practice.
 STEPS = {
@@ -44,6 +46,17 @@ class Work(Struct, frozen=True, eq=False):
 def far_words(step: Step, system: System) -> str:
     """Return how far a step goes."""
     return figure(abs(step.to - step.now), Kind.LENGTH, system)
+
+
+def meets_words(analysis: Analysis, steps: Sequence[Step]) -> str:
+    """Return which two parts end one of the steps early, "" if none do."""
+    return _met_words(analysis, next((step.meets for step in steps if step.meets), ()))
+
+
+def _met_words(analysis: Analysis, met: tuple[str, ...], called: Mapping[str, str] = MappingProxyType({})) -> str:
+    pairs = zip(analysis.build.parts, analysis.assembly.parts, strict=True)
+    names = {placed.id: mid_sentence(part.name.split(",")[0]) for placed, part in pairs if placed.id in met}
+    return " meets ".join(called.get(placed_id, names[placed_id]) for placed_id in met)
 
 
 def draw_order(
@@ -126,6 +139,7 @@ def _draw_step(
     short = work.short(step)
     if short:
         words += work.left(step)
+        check = meets_words(analysis, [step]) or check
     tone = "fwdT" if short else "ink" if not done else "ink2"
     scene.text(inner, y + 90.0, fitted(words, 13, 1.1 * room), 13, 600 if not done else 400, tone)
     scene.text(inner, y + 107.0, fitted(check, 12, 1.12 * room), 12, 400, "ink2")
@@ -142,7 +156,8 @@ def draw_lens_rows(
     for k, step in enumerate(steps):
         title = slider_of(analysis, step.placed_id).name
         scene.text(left + k * wide, 42.0, fitted(title, 12, wide - 8.0), 12, 500, "ink2")
-    most = max(int((height - 56.0) / 21.0), 1)
+    notes = _met_notes(analysis, rows)
+    most = max(int((height - 56.0 - 19.0 * len(notes)) / 21.0), 1)
     lows = {
         analysis.build.parts[i].id: mount.low
         for i, mount in zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True)
@@ -166,4 +181,27 @@ def draw_lens_rows(
             weight, tone = (600 if there else 400), ("fwdT" if short else "ink")
             scene.text(left + k * wide, y, fitted(words, 13, wide - 8.0), 13, weight, tone)
     if len(rows) > most:
-        scene.text(0.0, height - 4.0, f"{len(rows) - most} more do not fit here.", 12, 400, "ink2")
+        notes.append(f"{len(rows) - most} more do not fit here.")
+    y = 62.0 + 21.0 * min(len(rows), most)
+    for k, words in enumerate(notes):
+        scene.text(0.0, y + 2.0 + 19.0 * k, fitted(words, 13, width), 13, 400, "ink2")
+
+
+def _met_notes(analysis: Analysis, rows: tuple[LensMarks, ...]) -> list[str]:
+    """Return what meets at which lens' marks, or ends one of its steps early, a line for each pair of parts."""
+    lens = next(
+        placed.id
+        for placed, part in zip(analysis.build.parts, analysis.assembly.parts, strict=True)
+        if part.category is Category.LENS
+    )
+    found: dict[str, list[str]] = {}
+    for marks in rows:
+        # What ends a step early only touches there.
+        ended = [("no farther, ", step.meets) for step in marks.steps]
+        for before, pair in dict.fromkeys([("", marks.meets), *ended]):
+            if pair:
+                found.setdefault(before + _met_words(analysis, pair, {lens: "the lens"}), []).append(marks.lens)
+    return [
+        f"{'Every lens' if len(lenses) == len(rows) > 1 else ', '.join(lenses)}: {words}."
+        for words, lenses in found.items()
+    ]

@@ -41,7 +41,7 @@ from equilix.core.supports.gimbal import (
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import Scene, fitted, text_width
 from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
-from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words
+from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words, meets_words
 from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import (
     Chosen,
@@ -112,7 +112,7 @@ class GimbalView(SupportView):
     warnings = MappingProxyType(
         {
             GimbalFinding.OVER_PAYLOAD: "it is over the gimbal’s payload",
-            GimbalFinding.SWINGS_INTO: "it swings into the gimbal",
+            GimbalFinding.SWINGS_INTO: "{} swings into {}",
             GimbalFinding.OVER_MOTOR: "a motor can’t hold it",
             GimbalFinding.ONE_SCREW: "one screw holds a long lever",
             GimbalFinding.AXIS_OUTSIDE: "an axis lies outside the rig",
@@ -212,21 +212,26 @@ class GimbalView(SupportView):
             return Verdict("Balanced on all axes.", f"{how} at any angle.{usual}{but_words(analysis)}")
         stage, beside = worst
         head = f"{_SIDES[stage.name, beside][_beside(stage, beside) > 0.0]} on {stage.name}."
-        steps = [step for step in order_of_work(analysis) if step.placed_id and abs(step.to - step.now) >= THERE]
+        every = order_of_work(analysis)
+        steps = [step for step in every if step.placed_id and abs(step.to - step.now) >= THERE]
         leans = ("back", "forward")[_beside(stage, beside) > 0.0] if (stage.name, beside) == ("tilt", "x") else ""
         if not steps:
-            words = "No scale moves that: hang something elsewhere, or put weight on the other side."
+            met = meets_words(analysis, every)
+            why = f"No scale goes farther, as {met}" if met else "No scale moves that"
+            words = f"{why}: hang something elsewhere, or put weight on the other side."
             return Verdict(head[:1].upper() + head[1:], f"{words}{usual}{but_words(analysis)}", leans)
         slider = slider_of(analysis, steps[0].placed_id)
         way = slider.way(steps[0].to - steps[0].now)
         first = f"Set the {slider.name} {way} {far_words(steps[0], system)}"
         more = f", then {len(steps) - 1} more" if len(steps) > 1 else ""
-        short = next((step for step in _last(order_of_work(analysis)) if _is_short(step, on_it, settings)), None)
+        short = next((step for step in _last(every) if _is_short(step, on_it, settings)), None)
         end = ""
         if short is not None:
             off = figure(abs(short.left), Kind.LENGTH, system)
             side = _SIDES[short.stage, short.beside][short.left > 0.0]
-            more, end = f"{more}; {off} stay", f" It ends {side}."
+            same = [step for step in every if (step.stage, step.beside) == (short.stage, short.beside)]
+            met = meets_words(analysis, same)
+            more, end = f"{more}; {off} stay", f" It ends {side}{f', as {met}' if met else ''}."
         return Verdict(head[:1].upper() + head[1:], f"{first}{more}.{end}{usual}{but_words(analysis)}", leans)
 
     def mark(self, analysis: Analysis) -> str:

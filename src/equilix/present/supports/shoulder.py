@@ -54,7 +54,7 @@ class ShoulderView(SupportView):
     no_brace = "on the shoulder only tucked elbows brace"
     warnings = MappingProxyType(
         {
-            PadFinding.PRESSES_ON_HEAD: "it presses on the head",
+            PadFinding.PRESSES_ON_HEAD: "{} presses on the head",
             PadFinding.SORE_PAD: "the pad hurts when it lasts",
             PadFinding.SLIPS_OFF: "it slips off a sloping shoulder",
         }

@@ -56,7 +56,7 @@ class TripodView(SupportView):
     tips = "moment on the level head"
     warnings = MappingProxyType(
         {
-            HeadFinding.MEETS_HEAD: "something meets the head",
+            HeadFinding.MEETS_HEAD: "{} meets the head",
             HeadFinding.OVER_COUNTER: "the head's counterbalance is too weak",
         }
     )

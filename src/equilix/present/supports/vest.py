@@ -49,7 +49,7 @@ from equilix.present.drawing.sled import (
     draw_wearer,
     draw_wobble,
 )
-from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words
+from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words, meets_words
 from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import (
     Chosen,
@@ -217,7 +217,9 @@ class VestView(SupportView):
         head = head[:1].upper() + head[1:]
         leans = _leans(sled)
         if not steps:
-            words = "No slide mends that: put weight at one end, or move something on the base."
+            met = meets_words(analysis, order_of_work(analysis))
+            why = f"No slide goes farther, as {met}" if met else "No slide mends that"
+            words = f"{why}: put weight at one end, or move something on the base."
             return Verdict(head, f"{words}{where}{but_words(analysis)}", leans or "forward")
         slider = slider_of(analysis, steps[0].placed_id)
         first = f"Set the {slider.name} {slider.way(steps[0].to - steps[0].now)} {far_words(steps[0], system)}"
@@ -530,8 +532,11 @@ def _short_words(analysis: Analysis) -> str:
         "spin": "it still wanders in a pan",
         "drop": "the drop time stays off",
     }
-    found = [words[step.stage] for step in order_of_work(analysis) if abs(step.left) > 1.0]
-    return f" Then {', '.join(dict.fromkeys(found))}." if found else ""
+    short = [step for step in order_of_work(analysis) if abs(step.left) > 1.0]
+    if not short:
+        return ""
+    met = meets_words(analysis, short)
+    return f" Then {', '.join(dict.fromkeys(words[step.stage] for step in short))}{f', as {met}' if met else ''}."
 
 
 def _work(analysis: Analysis) -> Work:

@@ -330,7 +330,7 @@ def warning_words(analysis: Analysis, finding: Finding) -> str:
         return " meets ".join(names)
     if finding.kind == FindingKind.OUT_OF_TRAVEL:
         return f"{names[0]} is past its stop"
-    return view_of(analysis).warnings[finding.kind]
+    return view_of(analysis).warnings[finding.kind].format(*names)
 
 
 def screw_words(name: str, finding: Finding, system: System) -> str:
