@@ -82,7 +82,7 @@ class Gauges(Struct, eq=False):
     statics: Statics | None
     slide: int | None
     offered: tuple[str, ...]
-    _last: tuple[Draws, tuple[np.ndarray, np.ndarray]] | None = None
+    _last: dict[str, tuple[Draws, tuple[np.ndarray, np.ndarray]]] = field(default_factory=dict)
     #: What was worked out already: the rig moved by its doubts, and what that does to gauges.
     _moved: Draws | None = None
     _firsts: dict[str, tuple[float, float]] = field(default_factory=dict)
@@ -179,13 +179,18 @@ class Gauges(Struct, eq=False):
 
     def held(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
         stand = self.analysis.stand
-        assert self.statics is not None
+        statics = self.statics
+        assert statics is not None
         assert stand is not None
-        # Hands, shoulder and pressure are asked for the same draws one after the other.
-        last = self._last
+        return self.of_draws("held", draws, lambda: statics.forces(draws.mass, draws.cg + stand.pose.shift))
+
+    def of_draws(
+        self, what: str, draws: Draws, find: Callable[[], tuple[np.ndarray, np.ndarray]]
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """Return what was found of the same `draws` before: gauges that share it are asked one after the other."""
+        last = self._last.get(what)
         if last is None or last[0] is not draws:
-            last = (draws, self.statics.forces(draws.mass, draws.cg + stand.pose.shift))
-            self._last = last
+            last = self._last[what] = (draws, find())
         return last[1]
 
     def moved(self) -> Draws:

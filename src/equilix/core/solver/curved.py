@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
+from functools import lru_cache
 
 import numpy as np
 from msgspec.structs import replace
@@ -16,6 +17,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
+from equilix.core.kept import RIGS
 from equilix.core.rounding import EXACT, SLIGHT
 from equilix.core.solver.plan import STAYS, Form, Plan, PlanStatus, Target
 from equilix.core.solver.targets import form_slopes, form_value, target_of
@@ -138,12 +140,17 @@ def set_closely(
     return found, target, reached
 
 
+# A sled's marks are asked for its picture, its verdict and its figures, where they end too.
+@lru_cache(maxsize=RIGS)
 def forms_of(now: Analysis, target: Target) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return values (f,), slopes (f, k) and tolerances (f,) of a target's forms."""
     forms: tuple[Form, ...] = target.forms
     values = np.array([form_value(now, target, form) for form in forms])
     slopes = np.array([form_slopes(now, target, form) for form in forms]).reshape(len(forms), -1)
-    return values, slopes, np.array([max(target.allowed(form), EXACT) for form in forms])
+    sizes = np.array([max(target.allowed(form), EXACT) for form in forms])
+    for array in (values, slopes, sizes):
+        array.flags.writeable = False
+    return values, slopes, sizes
 
 
 def _free(now: Analysis, moved: set[str], slides: frozenset[str], slopes: np.ndarray) -> list[int]:

@@ -109,9 +109,9 @@ def _closed(
     last, closing = _LAST.get("marks"), (used, rows)
     if last is not None and last[0] is analysis.assembly and last[1] == closing:
         _, _, now, there = last
-        build = _set(analysis, {j: float(now.settings[j]) for j in used})
-        if build == now.build:
+        if _differs_by(analysis, now.build, used):
             return now, there
+        build = _set(analysis, {j: float(now.settings[j]) for j in used})
         # Where all is closed, where one began makes no difference.
         near = analyse(build, analysis.assembly.kit, _NOBODY, analysis)
         now, there, reached = _stepped(near, used, rows)
@@ -122,6 +122,15 @@ def _closed(
     if reached:
         _LAST["marks"] = (analysis.assembly, closing, now, there)
     return now, there
+
+
+def _differs_by(analysis: Analysis, other: Build, used: tuple[int, ...]) -> bool:
+    """Whether another build of the same parts is the same one but for where its `used` slides stand."""
+    build, sliding = analysis.build, {analysis.assembly.slide_parts[j] for j in used}
+    for i, (one, two) in enumerate(zip(build.parts, other.parts, strict=True)):
+        if one is not two and one != (replace(two, setting=one.setting) if i in sliding else two):
+            return False
+    return bool(replace(build, parts=other.parts) == other)
 
 
 def _set(analysis: Analysis, settings: dict[int, float]) -> Build:
@@ -171,10 +180,12 @@ def _chosen(analysis: Analysis, target: Target) -> dict[str, int]:
         for j, i in enumerate(assembly.slide_parts)
         if analysis.build.parts[i].id in ids and assembly.slide_mounts[j].high > assembly.slide_mounts[j].low
     ]
+    directions = np.array([form.direction for form in target.forms])
+    along = (np.abs(directions @ assembly.slide_axes.T) > _ALONG).tolist()
     found: dict[str, int] = {}
     plain = [(k, form) for k, form in enumerate(target.forms) if form.lever is None]
     for k, form in plain:
-        several = [j for j in usable if j not in found.values() and _along(analysis, form, j)]
+        several = [j for j in usable if j not in found.values() and along[k][j]]
         several.sort(key=lambda j: (not _first(analysis, form, j), -abs(float(slopes[k, j]))))
         if several and abs(float(slopes[k, several[0]])) > _LEAST:
             found[form.name] = several[0]
@@ -190,7 +201,7 @@ def _chosen(analysis: Analysis, target: Target) -> dict[str, int]:
             continue
         best, most = None, _LEAST
         for j in usable:
-            if j in found.values() or not _along(analysis, form, j):
+            if j in found.values() or not along[k][j]:
                 continue
             by = float(slopes[k, j] - slopes[k, holds] * slopes[level, j] / slopes[level, holds])
             if abs(by) / float(sizes[k]) > most:
@@ -202,10 +213,6 @@ def _chosen(analysis: Analysis, target: Target) -> dict[str, int]:
 
 #: Cosine from which a slide runs along a form's way.
 _ALONG = 0.9
-
-
-def _along(analysis: Analysis, form: Form, j: int) -> bool:
-    return abs(float(analysis.assembly.slide_axes[j] @ form.direction)) > _ALONG
 
 
 def _first(analysis: Analysis, form: Form, j: int) -> bool:

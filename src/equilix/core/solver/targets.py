@@ -23,6 +23,7 @@ TOLERANCE = 0.10
 _LEAST_ASIDE = 0.25
 
 
+@lru_cache(maxsize=RIGS)
 def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
     """Return the support's condition: it does not tip (to `tolerance`, N m), and beside that way the CG surely lies
     where it may.

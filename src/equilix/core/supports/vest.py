@@ -326,6 +326,10 @@ def _product_that_shows(settings: VestSettings, sled: Sled, lever: float, way: i
 
 def _about(gauges: Gauges, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
     """Return the CG (d, 3) (m) from the bearing and the inertia (d, 6) (kg m2) about it, with what was measured."""
+    return gauges.of_draws("about", draws, lambda: _about_anew(gauges, draws))
+
+
+def _about_anew(gauges: Gauges, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
     stand = gauges.analysis.stand
     body = gauges.analysis.body
     assert stand is not None

@@ -139,6 +139,11 @@ def turned(drawn: Scene, scene: Scene, about: tuple[float, float], angle: float)
         right, below = ahead + item.dx * cos - item.dy * sin, down + item.dx * sin + item.dy * cos
         commands: list[Command] = []
         for command in item.commands:
+            # Most are of one point.
+            if len(command) == 3:
+                name, x, y = command
+                commands.append((name, right + x * cos - y * sin, below + x * sin + y * cos))  # type: ignore[operator]
+                continue
             name, *values = command
             points: list[float] = []
             for x, y in zip(values[::2], values[1::2], strict=True):
