@@ -17,6 +17,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from equilix.core.rounding import ROUNDING
+
 X, Y, Z = 0, 1, 2
 
 #: Standard acceleration of free fall, m/s2 (3rd CGPM 1901; ISO 80000-3).
@@ -50,6 +52,13 @@ def cross(a: Sequence[float] | np.ndarray, b: Sequence[float] | np.ndarray) -> n
     ax, ay, az = a
     bx, by, bz = b
     return np.array([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx])
+
+
+def unit(v: np.ndarray, otherwise: tuple[float, float, float], least: float = ROUNDING) -> np.ndarray:
+    """Return a vector (3,) in unit length, or `otherwise` if it is no longer than `least`: it has no direction."""
+    x, y, z = v.tolist()
+    size = math.sqrt(x * x + y * y + z * z)
+    return v / size if size > least else np.array(otherwise)
 
 
 _QUARTER_TURNS = tuple(np.rint(rotation_about((0.0, 0.0, 1.0), math.pi / 2 * n)) for n in range(4))

@@ -8,3 +8,8 @@ ROUNDING = 1e-9
 SLIGHT = 1e-6
 #: Of numbers near 1: the last digits that a computer keeps.
 EXACT = 1e-12
+
+
+def negligible(value: float, least: float = ROUNDING) -> bool:
+    """Whether a figure counts as nothing: it is no larger than `least`, either way."""
+    return abs(value) <= least

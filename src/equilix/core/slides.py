@@ -10,7 +10,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category, MountKind
-from equilix.core.rounding import SLIGHT
+from equilix.core.rounding import SLIGHT, negligible
 
 #: N m that a lens may leave and still count as served by a mark; common practice.
 USUAL_TOLERANCE = 0.5
@@ -32,7 +32,7 @@ def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
     # Where what carries it goes with the camera, as a hook on its handle does, the camera moves against the rest.
     for far in (carrying, root):
         for j in assembly.slides_between(assembly.sensor, far):
-            if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low:
+            if assembly.slide_mounts[j].goes:
                 return j
     return None
 
@@ -67,7 +67,7 @@ def level_setting(analysis: Analysis, slide: int) -> float | None:
     if stand is None or body is None:
         return None
     slope = level_slope(analysis, slide)
-    if abs(slope) < SLIGHT:
+    if negligible(slope, SLIGHT):
         return None
     return float(analysis.settings[slide]) - float(stand.of_form(assembly.mass).sum()) * stand.ahead / slope
 

@@ -129,7 +129,7 @@ def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
         index = next(k for k, p in enumerate(analysis.build.parts) if p.id == placed.parent)
         side = "under " if placed.reversed else ""
         sits_on = f"{side}{letter(index)}, {mount.name or mount.kind}"
-        if mount.joint is not Joint.FIXED and mount.high > mount.low:
+        if mount.joint is not Joint.FIXED and mount.goes:
             turns = mount.joint is Joint.TURN
             scale = SlideScale(placed.id, "", 0, 1, 0, mount.low, mount.high, placed.setting, None, turns)
             mark = scale_words(scale, system)

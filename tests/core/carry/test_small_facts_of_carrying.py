@@ -138,6 +138,20 @@ class Body(unittest.TestCase):
         head = 0.081 * 80.0 * STANDARD_GRAVITY
         self.assertAlmostEqual(carried.joints[0].load, head * math.hypot(0.03, found.more.lean))
 
+    def test_of_two_arms_that_bear_as_much_the_one_of_the_operators_shoulder_is_named(self) -> None:
+        build, kit = shoulder_build(
+            (block("camera", 4.0, (0.2, 0.1, 0.14), Category.BODY), 0.2),
+            (wide("l", 0.14), 0.2),
+            (wide("r", -0.14), 0.2),
+        )
+        for side in Side:
+            who = replace(MAN, shoulder=side)
+            carried = carry(analyse(replace(build, support="handheld"), kit, who), who, "handheld")
+            sides = {
+                j.side for j in carried.joints if j.joint in (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND)
+            }
+            self.assertEqual(sides, {side})
+
     def test_arms_that_hold_nothing_hang(self) -> None:
         """One hand: the other arm hangs straight beside the body and still weighs on the back."""
         one = rig(hold=Hold(left=Grasp("l", "hand")))
@@ -221,7 +235,8 @@ class Takes(unittest.TestCase):
                 np.testing.assert_allclose([found.low, found.likely, found.high], rules)
                 self.assertFalse(found.beyond)
                 self.assertEqual(found.cautious, found.likely)
-            self.assertEqual(hold_time(joint, 1.0).likely, 0.0)
+            for share in (1.0, 1.05, 1.2, 3.0):
+                self.assertEqual(hold_time(joint, share).likely, 0.0)
             self.assertGreater(hold_time(joint, 0.999).likely, 0.0)
             light = hold_time(joint, 0.1499)
             self.assertTrue(light.beyond)

@@ -12,9 +12,9 @@ from msgspec.structs import replace
 from scipy.optimize import linprog
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Placed, Shoulder
+from equilix.core.assembly.build import Placed, Shoulder, free_mounts
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category, HowKnown
+from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind
 from equilix.core.kit.uncertainty import SCALE_ACCURACY, Certainty, certainty, mass_doubt
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.counterweight import lever_of
@@ -280,6 +280,30 @@ class Levers(unittest.TestCase):
         placed = Placed("w", "w", "base", "rail", 0, -0.5)
         after = analyse(replace(self.build, parts=(*self.build.parts, placed)), {**self.kit, "w": block_part}, OPERATOR)
         self.assertAlmostEqual(after.stand.ahead, 0.0, places=12)
+
+    def test_a_lever_is_what_a_block_hung_there_weighs(self) -> None:
+        """Mounts off their part's origin, on an arm that stands askew: half a kilogramme hung there, weighed again."""
+        turn = Mount("t", MountKind.ROSETTE, (0.1, 0.0, 0.05), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
+        screws = (
+            Mount("end", MountKind.QUARTER_20, (0.16, 0.01, 0.04)),
+            Mount("along", MountKind.DOVETAIL, (0.05, 0.0, -0.03), Joint.SLIDE, (1.0, 0.0, 0.0), -0.04, 0.08),
+        )
+        plate = self.kit["base"]
+        arm = block("arm", 0.4, (0.3, 0.02, 0.04), Category.ARM, kind=MountKind.ROSETTE, mounts=screws)
+        kit = {**self.kit, "base": replace(plate, mounts=(*plate.mounts, turn)), "arm": arm}
+        placed = Placed("arm", "arm", "base", "t", 0, math.radians(35.0))
+        build = replace(self.build, parts=(*self.build.parts, placed))
+        before = analyse(build, kit, OPERATOR)
+        asked = [free for free in free_mounts(build, kit) if free.placed_id == "arm"]
+        self.assertEqual({free.mount.id for free in asked}, {"end", "along"})
+        for free in asked:
+            lever = lever_of(before, free)
+            for setting in {lever.low, lever.high}:
+                hung = Placed("w", "w", "arm", free.mount.id, 0, setting)
+                there = {**kit, "w": block("w", 0.5, (0.02, 0.02, 0.02), Category.WEIGHT, kind=free.mount.kind)}
+                after = analyse(replace(build, parts=(*build.parts, hung)), there, OPERATOR)
+                more = (after.stand.tip_moment - before.stand.tip_moment) / STANDARD_GRAVITY
+                self.assertAlmostEqual(more, 0.5 * lever.arm(setting), places=12)
 
     def test_a_slide_that_carries_the_pad_moves_the_support(self) -> None:
         """The pad on a slide of the base: moving it forward by d moves the CG back by d from the pad."""

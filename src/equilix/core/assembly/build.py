@@ -528,11 +528,11 @@ def mover_of(build: Build, kit: Kit, placed_id: str) -> tuple[Placed, Mount] | N
     """
     placed = build.placed(placed_id)
     own = mount_of(placed, build, kit)
-    if own is not None and own.joint is Joint.TURN and own.high > own.low and own.kind not in AXES:
+    if own is not None and own.joint is Joint.TURN and own.goes and own.kind not in AXES:
         return placed, own
     while placed.parent is not None:
         mount = mount_of(placed, build, kit)
-        if mount is not None and mount.joint is Joint.SLIDE and mount.high > mount.low:
+        if mount is not None and mount.joint is Joint.SLIDE and mount.goes:
             return placed, mount
         placed = build.placed(placed.parent)
     return None
@@ -543,6 +543,6 @@ def slides(build: Build, kit: Kit) -> tuple[tuple[Placed, Mount], ...]:
     found = []
     for placed in build.parts:
         mount = mount_of(placed, build, kit)
-        if mount is not None and mount.joint is Joint.SLIDE and mount.high > mount.low:
+        if mount is not None and mount.joint is Joint.SLIDE and mount.goes:
             found.append((placed, mount))
     return tuple(found)

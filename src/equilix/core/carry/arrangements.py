@@ -12,7 +12,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace
 from equilix.core.carry.carried import Carry, JointLoad, carry_posed
 from equilix.core.doubt.gauges import unsure
-from equilix.core.rounding import SLIGHT
+from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.statics.pose import Hindrance, held_at
 
 
@@ -72,7 +72,7 @@ def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
     ways.append(apart)
     # Where the line passes beside the CG, at the CG's own way across.
     across = float(first[1] - second[1])
-    slope = now / across if abs(across) > SLIGHT else 0.0
+    slope = now / across if not negligible(across, SLIGHT) else 0.0
     on_line = middle[0] + slope * (analysis.body.cg[1] - middle[1])
     ways.append(at(now, float(analysis.body.cg[0] - on_line)))
     return tuple(way for way in ways if way is not None)

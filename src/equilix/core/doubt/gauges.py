@@ -19,7 +19,7 @@ from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kept import RIGS
 from equilix.core.registry import support_called
-from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.slides import level_slope, slide_of_camera
 from equilix.core.statics.hands import Statics
 
@@ -250,7 +250,7 @@ def gauges_of(analysis: Analysis) -> Gauges | None:
     if stand.holding is None or not stand.holding.hands:
         lacking.add(Gauge.LARGER_HAND)
     slide = slide_of_camera(analysis)
-    if slide is not None and abs(level_slope(analysis, slide)) <= SLIGHT:
+    if slide is not None and negligible(level_slope(analysis, slide), SLIGHT):
         slide = None
     if slide is None:
         lacking.add(Gauge.SLIDE)

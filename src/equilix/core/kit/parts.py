@@ -183,6 +183,11 @@ class Mount(Struct, frozen=True):
         length = math.hypot(*self.axis)
         return (self.axis[0] / length, self.axis[1] / length, self.axis[2] / length)
 
+    @property
+    def goes(self) -> bool:
+        """Whether it can be set to more than one place."""
+        return self.high > self.low
+
     def snap(self, setting: float) -> float:
         """Return the nearest setting that the mount's detents and travel allow; AssemblyError if it is no number."""
         if not math.isfinite(setting):

@@ -19,7 +19,7 @@ from equilix.core.errors import MeasurementError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import CG_QUANTITIES, Instrument, Measurement, Quantity, Sensed
 from equilix.core.measurement.figures import record_of
-from equilix.core.rounding import EXACT, ROUNDING, SLIGHT
+from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
 
 #: A normalised residual above this names a wrong value; one in 370 does so by chance (normal distribution).
 #: Common practice.
@@ -150,7 +150,7 @@ class _Problem:
             if m.sensed is Sensed.CG:
                 for member in m.members:
                     for axis, share in zip(CG_QUANTITIES, member.axis, strict=True):
-                        if abs(share) > ROUNDING and (member.part_id, axis) not in wanted:
+                        if not negligible(share) and (member.part_id, axis) not in wanted:
                             wanted.append((member.part_id, axis))
         self.beliefs = [belief_of(kit[part_id], quantity, sources) for part_id, quantity in wanted]
         self.column = {key: i for i, key in enumerate(wanted)}
@@ -209,7 +209,7 @@ class _Problem:
                     column = self.column.get((member.part_id, quantity))
                     share = member.axis[i]
                     places[k] += share * (self.centres[member.part_id][i] if column is None else float(x[column]))
-                    if column is not None and abs(share) > ROUNDING:
+                    if column is not None and not negligible(share):
                         jacobian[row, column] = share * mass[k] / total
             expected[row] = float(mass @ places) / total
             jacobian[row, columns] = (places - expected[row]) / total

@@ -14,6 +14,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
+from equilix.core.frames import unit
 from equilix.core.kept import PEOPLE
 from equilix.core.rounding import ROUNDING, SLIGHT
 
@@ -144,7 +145,7 @@ def reach_for(body: Body, side: Side, grip: np.ndarray) -> Arm:
     line = grip - start
     far = float(np.linalg.norm(line))
     reached = abs(a - b) + SLIGHT < far < (a + b) * _STRAIGHT
-    along = line / far if far > ROUNDING else np.array([0.0, 0.0, -1.0])
+    along = unit(line, (0.0, 0.0, -1.0))
     d = min(max(far, abs(a - b) + 1e-4), (a + b) * _STRAIGHT)
     cosine = (a * a + d * d - b * b) / (2.0 * a * d)
     down = np.array([0.0, 0.0, -1.0])

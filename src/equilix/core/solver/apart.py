@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.clash import SLACK
 from equilix.core.assembly.resolve import prepare
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import ROUNDING, negligible
 from equilix.core.solver.choices import (
     Option,
     holds_together,
@@ -103,7 +103,7 @@ class Apart(Programme):
             for item, side in ((a, 1.0), (b, -1.0)):
                 for column, axis in item.terms:
                     terms[column] = terms.get(column, 0.0) + side * float(axis[k])
-            terms = {c: v for c, v in terms.items() if abs(v) > ROUNDING}
+            terms = {c: v for c, v in terms.items() if not negligible(v)}
             apart = float(a.middle[k] - b.middle[k])
             if not terms:
                 if abs(apart) >= float(gap[k]):
@@ -135,7 +135,7 @@ class Apart(Programme):
                 for item, side in ((a, sign), (b, -sign)):
                     for column, axis in item.terms:
                         terms[column] = terms.get(column, 0.0) + side * float(axis[k])
-                terms = {c: v for c, v in terms.items() if abs(v) > ROUNDING}
+                terms = {c: v for c, v in terms.items() if not negligible(v)}
                 constant = sign * float(a.middle[k] - b.middle[k]) - float(gap[k])
                 best = constant + sum(v * (self.upper[c] if v > 0 else self.lower[c]) for c, v in terms.items())
                 worst = constant + sum(v * (self.lower[c] if v > 0 else self.upper[c]) for c, v in terms.items())

@@ -154,7 +154,7 @@ class OptionPlacer:
         carriers = np.array(
             [self._assembly.carries(j, parent) for j in range(len(self._assembly.slide_parts))], dtype=bool
         )
-        slides = mount.joint is Joint.SLIDE and mount.high > mount.low and option.grows == 0.0
+        slides = mount.joint is Joint.SLIDE and mount.goes and option.grows == 0.0
         axis = base_from_parent @ np.array(mount.unit_axis) if mount.joint is Joint.SLIDE else None
         if axis is not None and not slides:
             place = place + (placed.setting if option.grows else mount.low) * axis

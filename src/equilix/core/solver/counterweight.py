@@ -9,7 +9,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import FreeMount
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Joint
-from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.rounding import SLIGHT, negligible
 
 
 class Lever(Struct, frozen=True):
@@ -28,13 +28,13 @@ class Lever(Struct, frozen=True):
     def mass_at(self, setting: float) -> float | None:
         """Return the mass (kg) that levels the rig from there; None if it pulls the wrong way."""
         arm = self.arm(setting)
-        if abs(arm) < SLIGHT or arm * self.moment > 0.0:
+        if negligible(arm, SLIGHT) or arm * self.moment > 0.0:
             return None
         return -self.moment / arm
 
     def place_for(self, mass: float) -> float | None:
         """Return the setting (m) from which `mass` (kg) levels the rig, maybe beyond the ends; None if none does."""
-        if mass <= 0.0 or abs(self.rise) < ROUNDING:
+        if mass <= 0.0 or negligible(self.rise):
             return None
         return (-self.moment / mass - self.start) / self.rise
 

@@ -160,7 +160,7 @@ def _free(now: Analysis, moved: set[str], slides: frozenset[str], slopes: np.nda
     usable = [
         j
         for j, mount in enumerate(assembly.slide_mounts)
-        if mount.high > mount.low and mount.step == 0.0 and (ids[j] in moved or ids[j] in slides)
+        if mount.goes and mount.step == 0.0 and (ids[j] in moved or ids[j] in slides)
     ]
     chosen: list[int] = []
     rank = 0

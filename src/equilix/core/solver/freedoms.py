@@ -44,7 +44,7 @@ def balance_slides(analysis: Analysis) -> frozenset[str]:
         carried = {assembly.parts[k].category for k in range(len(assembly.parts)) if assembly.carries(j, k)}
         # Rods only carry what is set on them.
         own = carried - idle
-        if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low and own - SET_TO_LENS - _SET_TO_BODY:
+        if assembly.slide_mounts[j].goes and own - SET_TO_LENS - _SET_TO_BODY:
             found.add(analysis.build.parts[i].id)
     return frozenset(found)
 

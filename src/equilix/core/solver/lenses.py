@@ -21,7 +21,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, Part
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.rounding import EXACT, ROUNDING, SLIGHT
+from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
 from equilix.core.slides import USUAL_TOLERANCE, slide_of_camera
 from equilix.core.solver.choices import Freedom, with_lens, without_lens
 from equilix.core.solver.freedoms import lens_followers
@@ -207,7 +207,7 @@ def _row(
     slope = float(form.slope[slide] @ stand.forward)
     mount = now.assembly.slide_mounts[slide]
     setting = float(now.settings[slide])
-    mark = setting - float(form.moment @ stand.forward) / slope if abs(slope) > ROUNDING else setting
+    mark = setting - float(form.moment @ stand.forward) / slope if not negligible(slope) else setting
     along: tuple[tuple[str, float], ...] = ()
     plan = _clear_place(variant, kit, now, camera)
     if plan is None:
@@ -224,7 +224,7 @@ def _row(
         allowed = form.mass * max(stand.span - COVERAGE * stand.ahead_doubt, 0.0)
     else:
         allowed = (USUAL_TOLERANCE if tolerance is None else tolerance) / STANDARD_GRAVITY
-    half = allowed / abs(slope) if abs(slope) > ROUNDING else 0.0
+    half = allowed / abs(slope) if not negligible(slope) else 0.0
     return LensMark(part, long_end, mark, stop, abs(slope), _tip(there), _hand(there), half, along=along)
 
 

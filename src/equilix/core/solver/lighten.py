@@ -40,7 +40,7 @@ from equilix.core.kit.parts import Category, Joint, Mount, Part
 from equilix.core.operator.endurance import head_posture_limit
 from equilix.core.operator.strength import Joint as BodyJoint
 from equilix.core.registry import support_called
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import ROUNDING, negligible
 from equilix.core.solver.freedoms import steady_freedom
 from equilix.core.statics.grasps import hands_at
 from equilix.core.statics.pose import Hindrance
@@ -350,7 +350,7 @@ def grip_joints(analysis: Analysis) -> tuple[GripJoint, ...]:
                 break
             mount = mount_of(placed, build, assembly.kit)
             assert mount is not None
-            if mount.joint is not Joint.FIXED and mount.high > mount.low:
+            if mount.joint is not Joint.FIXED and mount.goes:
                 found.setdefault(placed.id, GripJoint(placed.id, mount))
             placed = build.parts[index[placed.parent]]
     return tuple(found.values())
@@ -385,7 +385,7 @@ def best_grips(
     changes = [
         (joint, search.settings[k] - start[joint.placed_id])
         for k, joint in enumerate(joints)
-        if abs(search.settings[k] - start[joint.placed_id]) > ROUNDING
+        if not negligible(search.settings[k] - start[joint.placed_id])
     ]
     moved, turned = (
         tuple((joint.placed_id, by) for joint, by in changes if joint.mount.joint is kind)

@@ -171,6 +171,10 @@ class Plan(Struct, frozen=True, eq=False):
         free = [abs(float(v)) for v, form in zip(self.values, target.forms, strict=False) if form.within is None]
         return free[0] if free else 0.0
 
+    def meets(self, target: Target) -> bool:
+        """Whether there is a plan, and it leaves nothing beyond the tolerances of `target`."""
+        return self.found and self.beyond(target) <= NOTHING
+
     def beyond(self, target: Target) -> float:
         """Return what the free forms leave beyond their tolerances (kg m), each by its weight; of the first ones that
         both this plan and `target` have: a robust target's extra forms come last."""

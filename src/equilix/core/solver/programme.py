@@ -13,7 +13,7 @@ from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.resolve import Assembly, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Mount
-from equilix.core.rounding import EXACT, ROUNDING
+from equilix.core.rounding import EXACT, ROUNDING, negligible
 from equilix.core.solver.choices import Body as OptionBody
 from equilix.core.solver.choices import (
     Follower,
@@ -93,7 +93,7 @@ class Programme:
         self.following: set[int] = set()
         self.ids = [self.stays.parts[i].id for i in self.assembly.slide_parts]
         for j, mount in enumerate(self.assembly.slide_mounts):
-            if self.ids[j] in self.freedom.slides and mount.high > mount.low:
+            if self.ids[j] in self.freedom.slides and mount.goes:
                 low, high = mount.low, mount.high
                 self.slide_column[j] = self._column(low / UNIT, high / UNIT)
                 if mount.step > 0.0:
@@ -130,7 +130,7 @@ class Programme:
 
     def _follow(self, follower: Follower, leader: int, j: int, mount: Mount) -> None:
         """Let slide j go along with another, if that one is free."""
-        if leader not in self.slide_column or mount.high <= mount.low:
+        if leader not in self.slide_column or not mount.goes:
             return
         now = float(self.now[j])
         column = self._column(min(mount.low, now) / UNIT, max(mount.high, now) / UNIT)
@@ -187,7 +187,7 @@ class Programme:
                 fixed = float(d @ (body.cg - point)) * per
                 for j, axis in enumerate(self.assembly.slide_axes):
                     slope = float(d @ axis) * per * (float(body.carriers[j]) - holds[j])
-                    if abs(slope) < EXACT:
+                    if negligible(slope, EXACT):
                         continue
                     if j not in self.slide_column:
                         fixed += slope * float(self.now[j])

@@ -230,4 +230,4 @@ def scales_of(analysis: Analysis, on_it: Stages) -> tuple[int, ...]:
     outside = [k for k in range(len(assembly.parts)) if not on_it.stages[-1].parts[k]]
     far = outside[0] if outside else root
     between = assembly.slides_between(assembly.sensor, far)
-    return tuple(j for j in between if assembly.slide_mounts[j].high > assembly.slide_mounts[j].low)
+    return tuple(j for j in between if assembly.slide_mounts[j].goes)

@@ -23,7 +23,7 @@ from equilix.core.kit.uncertainty import Certainty
 from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.operator.strength import Joint
 from equilix.core.registry import support_called
-from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.solver.closely import closest
 from equilix.core.solver.curved import settled
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
@@ -230,11 +230,11 @@ def _with_holder(
     go_on: Callable[[], bool],
 ) -> Plan | None:
     """Return a plan that falls short sought again with what holds the rig at its stop, if that closes what is left."""
-    if plan is None or (plan.found and plan.beyond(target) <= NOTHING):
+    if plan is None or plan.meets(target):
         return plan
     then = target_of(slid.after, tolerance)
     both = None if then is None else _plan(kind, slid.after, kit, then, go_on, limits=Limits(beyond=NOTHING))
-    if both is None or not both.found or both.beyond(target) > NOTHING:
+    if both is None or not both.meets(target):
         return plan
     return replace(both, changes=both.changes + 1)
 
@@ -377,7 +377,7 @@ def _weighted(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], 
     if enough.found:
         return enough
     both = find_plan(build, kit, target, with_slides, limits=limits, go_on=go_on, assembly=analysis.assembly)
-    if both.found and both.beyond(target) <= NOTHING:
+    if both.meets(target):
         return both
     # With slides a weight may go to fewer places.
     short = alone(limits)
@@ -406,7 +406,7 @@ def _strategy(
     after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis, plan.assembly)
     stand = after.stand
     assert stand is not None
-    full = plan.beyond(target) <= NOTHING
+    full = plan.meets(target)
     then = _carried(after, operator) if now is not None else None
     return Strategy(
         kind,
@@ -462,7 +462,7 @@ def relaxations(after: Analysis, lacking: float, target: Target | None = None) -
         slope, mount, now = float(slopes[j]), assembly.slide_mounts[j], float(after.settings[j])
         helpful = -side * slope
         at_stop = now <= mount.low + SLIGHT if helpful < 0.0 else now >= mount.high - SLIGHT
-        if at_stop and abs(slope) > SLIGHT and lacking / abs(slope) <= _LONGEST_TRAVEL:
+        if at_stop and not negligible(slope, SLIGHT) and lacking / abs(slope) <= _LONGEST_TRAVEL:
             found.append(Relaxation(placed_id, travel=lacking / abs(slope)))
     found.sort(key=lambda r: r.travel)
     arms = side * arms

@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.rounding import SLIGHT
+from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.slides import level_slope, slide_of_camera
 
 
@@ -38,7 +38,7 @@ def swayed_by(analysis: Analysis, least: float = SET_TO) -> tuple[Swayed, ...]:
     along = float(assembly.slide_axes[slide] @ stand.forward)
     masses = stand.of_form(assembly.mass)
     slope = level_slope(analysis, slide)
-    if abs(slope) < SLIGHT:
+    if negligible(slope, SLIGHT):
         return ()
     mount, now = assembly.slide_mounts[slide], float(analysis.settings[slide])
     wanted = now - float(masses.sum()) * stand.ahead / slope

@@ -14,7 +14,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kept import RIGS
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import support_called
-from equilix.core.rounding import EXACT, SLIGHT
+from equilix.core.rounding import EXACT, SLIGHT, negligible
 from equilix.core.solver.plan import Form, Target
 
 #: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
@@ -74,7 +74,7 @@ def robust_target(analysis: Analysis, target: Target) -> Target:
         heavier = tuple(
             (placed.id, sign * float(kg))
             for placed, kg in zip(analysis.build.parts, off, strict=True)
-            if abs(kg) > SLIGHT
+            if not negligible(kg, SLIGHT)
         )
         forms.append(Form("pitch if guesses are off", stand.forward, max(half, 0.0), heavier, strict=True))
     return replace(target, forms=(*target.forms, *forms))

@@ -6,18 +6,16 @@ couple (J^T F plus the arm's own weight: Craig, Introduction to Robotics, ch. 5)
 
 from __future__ import annotations
 
-import math
 from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
-from equilix.core.frames import STANDARD_GRAVITY, Z, cross
+from equilix.core.frames import STANDARD_GRAVITY, Z, cross, unit
 from equilix.core.kept import PEOPLE
 from equilix.core.operator.body import HAND, Arm, Body, arm_weights, body_of, reach_for
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, squeeze_factor
-from equilix.core.rounding import EXACT, ROUNDING
 from equilix.core.statics.hands import Hand, Measure
 from equilix.core.statics.patches import patch_rays, tangents
 
@@ -57,9 +55,7 @@ def measures(
     weights = arm_weights(body, arm)
     upper = _unit(arm.elbow - arm.shoulder)
     fore = _unit(arm.grip - arm.elbow)
-    hinge = cross(upper, fore)
-    size = float(np.linalg.norm(hinge))
-    hinge = hinge / size if size > ROUNDING else np.array([0.0, 1.0, 0.0])
+    hinge = unit(cross(upper, fore), (0.0, 1.0, 0.0))
     found: list[Measure] = []
 
     def about(joint: Joint, centre: np.ndarray, axis: np.ndarray, most: float, carried: int) -> None:
@@ -121,5 +117,4 @@ def taken(operator: Operator, seated: bool, grip: Grip) -> tuple[Arm, Hand]:
 
 
 def _unit(v: np.ndarray) -> np.ndarray:
-    size = math.sqrt(float(v @ v))
-    return v / size if size > EXACT else np.array([0.0, 0.0, -1.0])
+    return unit(v, (0.0, 0.0, -1.0))

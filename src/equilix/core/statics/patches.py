@@ -13,7 +13,7 @@ from functools import lru_cache
 import numpy as np
 
 from equilix.core.assembly.build import Shoulder
-from equilix.core.frames import cross
+from equilix.core.frames import cross, unit
 from equilix.core.kept import PEOPLE
 from equilix.core.rounding import SLIGHT
 
@@ -71,7 +71,5 @@ def _cross_matrix(v: np.ndarray) -> np.ndarray:
 
 def tangents(normal: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Return two unit vectors (3,) across `normal` (3,), with ``side x up`` along it."""
-    side = cross(normal, [0.0, 0.0, 1.0])
-    size = float(np.linalg.norm(side))
-    side = side / size if size > SLIGHT else np.array([0.0, 1.0, 0.0])
+    side = unit(cross(normal, [0.0, 0.0, 1.0]), (0.0, 1.0, 0.0), SLIGHT)
     return side, cross(normal, side)

@@ -17,7 +17,7 @@ from equilix.core.carry.carried import carry
 from equilix.core.doubt.gauges import unsure
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, in_the_hands
 from equilix.core.statics.stand import Stand, stand_at
@@ -96,7 +96,7 @@ def hands_line(hands: np.ndarray, cg: np.ndarray) -> tuple[np.ndarray, np.ndarra
     if size < SLIGHT:
         return hands.mean(axis=0), np.array([1.0, 0.0, 0.0])
     forward = np.array([line[1], -line[0], 0.0]) / size
-    if forward[0] < -ROUNDING or (abs(forward[0]) <= ROUNDING and forward[1] < 0.0):
+    if forward[0] < -ROUNDING or (negligible(forward[0]) and forward[1] < 0.0):
         forward = -forward
     share = float((cg - hands[0])[:2] @ line[:2]) / size**2
     return hands[0] + share * line, forward

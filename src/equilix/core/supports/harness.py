@@ -38,7 +38,7 @@ from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.body import body_of
-from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance, Pose, hung_at, in_rig
 from equilix.core.statics.stand import Stand, stand_at
@@ -199,7 +199,7 @@ def hook_to_level(analysis: Analysis) -> float | None:
     across: exact, whatever the travel.
     """
     stand = analysis.stand
-    if stand is None or on_hook_of(analysis) is None or abs(float(stand.forward[0])) < SLIGHT:
+    if stand is None or on_hook_of(analysis) is None or negligible(float(stand.forward[0]), SLIGHT):
         return None
     return stand.ahead / float(stand.forward[0])
 
@@ -321,7 +321,7 @@ class TheHarness(Support):
         if on_it is None or by is None or not on_it.stable:
             return None
         then = slid_to(analysis.build, now + by)
-        felt = abs(by) > _FELT and abs(harness_of(then).along - now) > SLIGHT
+        felt = abs(by) > _FELT and not negligible(harness_of(then).along - now, SLIGHT)
         return then if felt else None
 
     def tilted(self, settings: Settings, pitch: float) -> Settings:

@@ -37,7 +37,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Part
 from equilix.core.limits import Bound, check_bounds, check_line, check_number
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, keyed
@@ -396,7 +396,7 @@ class TheTripod(Support):
         if on_it is None:
             return None
         then = slid_to(analysis.build, now + on_it.slide)
-        felt = abs(on_it.slide) > FELT and abs(tripod_of(then).slid - now) > SLIGHT
+        felt = abs(on_it.slide) > FELT and not negligible(tripod_of(then).slid - now, SLIGHT)
         return then if felt else None
 
     def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:

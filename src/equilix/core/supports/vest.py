@@ -495,7 +495,7 @@ class TheVest(Support):
         for j, i in enumerate(assembly.slide_parts):
             mount = assembly.slide_mounts[j]
             carried = {assembly.parts[k].category for k in np.flatnonzero(assembly.carried_by(j)).tolist()}
-            if mount.high > mount.low and carried - idle:
+            if mount.goes and carried - idle:
                 found.add(analysis.build.parts[i].id)
         return frozenset(found)
 

@@ -379,7 +379,7 @@ def _slide_scales(
 
 def _wanted_slides(analysis: Analysis, selected: str | None) -> list[int]:
     assembly = analysis.assembly
-    movable = [j for j, mount in enumerate(assembly.slide_mounts) if mount.high > mount.low]
+    movable = [j for j, mount in enumerate(assembly.slide_mounts) if mount.goes]
     wanted: list[int] = []
     mine = next((j for j in movable if analysis.build.parts[assembly.slide_parts[j]].id == selected), None)
     grips = next((j for j in movable if assembly.parts[assembly.slide_parts[j]].category is Category.CLAMP), None)

@@ -546,7 +546,7 @@ def _sliding(analysis: Analysis, kit: Kit, selected: str | None) -> tuple[Placed
     for placed_id in (selected, beyond):
         placed = next((p for p in analysis.build.parts if p.id == placed_id), None)
         mount = mount_of(placed, analysis.build, kit) if placed is not None else None
-        if placed is not None and mount is not None and mount.joint is not Joint.FIXED and mount.high > mount.low:
+        if placed is not None and mount is not None and mount.joint is not Joint.FIXED and mount.goes:
             return placed, mount
     return None
 
