@@ -56,7 +56,7 @@ def analyse(
 
 
 def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
-    total = float(assembly.mass.sum())
+    total = assembly.whole
     if total <= 0.0:
         return None
     cg = assembly.mass @ positions.cg / total

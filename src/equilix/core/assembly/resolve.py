@@ -57,6 +57,7 @@ class Assembly(Struct, frozen=True, eq=False):
     kit: Kit
     parts: tuple[Part, ...]
     mass: np.ndarray  # (n,) kg, 0 where none is known
+    whole: float  # kg, all of it
     missing: np.ndarray  # (n,) bool, no mass known
     guessed: np.ndarray  # (n,) bool, mass guessed
     doubts: Doubts
@@ -284,6 +285,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         kit=kit,
         parts=parts,
         mass=mass,
+        whole=float(mass.sum()),
         missing=np.array([part.mass is None for part in parts], dtype=bool),
         guessed=np.array([part.mass_known is HowKnown.GUESSED for part in parts], dtype=bool),
         doubts=doubts,

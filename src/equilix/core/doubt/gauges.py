@@ -305,7 +305,7 @@ def _by_cg(assembly: Assembly, groups: Sequence[np.ndarray]) -> np.ndarray:
     cg = np.zeros((len(assembly.parts), 3, 5 + 4 * len(groups)))
     # Part axis j lies along column j of rig_from_part.
     turned = np.transpose(assembly.rotation, (0, 2, 1))
-    cg[:, :, 1:4] = turned * (assembly.mass / assembly.mass.sum())[:, None, None]
+    cg[:, :, 1:4] = turned * (assembly.mass / assembly.whole)[:, None, None]
     for k, group in enumerate(groups):
         within = assembly.mass * group
         cg[:, :, 6 + 4 * k : 9 + 4 * k] = turned * (within / within.sum())[:, None, None]

@@ -167,12 +167,15 @@ def spread(body: MassProperties, cg: np.ndarray, doubts: Doubts, by_cg: np.ndarr
     c = sum(m r)/M gives dc/dm_i = (r_i - c)/M and dc/dr_i = m_i/M.
     """
     from_mass = (cg - body.cg) / body.mass
-    by_part = (from_mass * doubts.mass[:, None]) ** 2 + by_cg / body.mass**2
-    common = doubts.gain @ from_mass
-    variance = by_part.sum(axis=0) + (common**2).sum(axis=0)
+    squares, own = from_mass * from_mass, doubts.mass * doubts.mass
+    placed = by_cg[:, 0] / body.mass**2
+    variance = own @ squares + by_cg.sum(axis=0) / body.mass**2
+    if len(doubts.gain):
+        common = doubts.gain @ from_mass
+        variance += (common * common).sum(axis=0)
     along = float(variance[0])
     per = 1.0 / along if along > 0.0 else 0.0
-    return Spread(_in_all(doubts), np.sqrt(variance), by_part[:, 0] * per, by_cg[:, 0] / body.mass**2 * per)
+    return Spread(_in_all(doubts), np.sqrt(variance), (own * squares[:, 0] + placed) * per, placed * per)
 
 
 @lru_cache(maxsize=RIGS)

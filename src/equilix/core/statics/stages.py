@@ -162,7 +162,7 @@ def _as_payload(assembly: Assembly, positions: Positions, meet: tuple[float, flo
     up = 0.0 if bare else float(assembly.edges[root, 2]) + meet[2]
     point = positions.centre[root] + np.array([meet[0], meet[1], up])
     everything = np.ones(len(assembly.parts), dtype=bool)
-    mass = float(assembly.mass.sum())
+    mass = assembly.whole
     if mass <= 0.0:
         return Trouble.NO_MASS
     cg = assembly.mass @ positions.cg / mass

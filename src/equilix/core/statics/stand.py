@@ -80,9 +80,18 @@ def left_of(forward: np.ndarray) -> np.ndarray:
 def _of_group(assembly: Assembly, group: bytes | None) -> tuple[float, np.ndarray]:
     """Return the mass (kg) of a group of parts (n,) bool, None for all, and what their CGs add to a covariance."""
     if group is None:
-        return float(assembly.mass.sum()), assembly.cg_spread_in_all
+        return assembly.whole, assembly.cg_spread_in_all
     inside = np.frombuffer(group, dtype=bool)
     return float(assembly.mass[inside].sum()), assembly.cg_spread[inside].sum(axis=0)
+
+
+def _by_masses(assembly: Assembly, arm: np.ndarray) -> float:
+    """Return the variance that the parts' masses bring to what each of them adds `arm` (n,) times its mass to."""
+    doubts, own = assembly.doubts, assembly.doubts.mass * arm
+    if not len(doubts.gain):
+        return float(own @ own)
+    common = doubts.gain @ arm
+    return float(own @ own + common @ common)
 
 
 def stand_at(
@@ -106,17 +115,13 @@ def stand_at(
         masses = masses * groups[0]
     total, inside = _of_group(assembly, groups[0].tobytes() if groups else None)
     # First-order: M = sum m g (r - point) . forward.
-    gain = assembly.doubts.gain @ lever
     by_cg = float(forward @ inside @ forward)
-    own = assembly.doubts.mass * lever
-    variance = float(own @ own + gain @ gain) + by_cg
+    variance = _by_masses(assembly, lever) + by_cg
     d = (masses @ positions.cg / total if groups else body.cg) - point
     ahead = float(d @ forward)
     # The same of ``c = sum m r / M``: dc/dm_i = (r_i - c)/M.
     off = lever - ahead if not groups else (lever - ahead) * groups[0]
-    common = assembly.doubts.gain @ off
-    own = assembly.doubts.mass * off
-    spread = math.sqrt(float(own @ own + common @ common) + by_cg) / total
+    spread = math.sqrt(_by_masses(assembly, off) + by_cg) / total
     left = float(left_of(forward) @ d)
     return Stand(
         point,

@@ -626,13 +626,14 @@ def _nearest_parts(assembly: Assembly) -> dict[str, int]:
 
 def payload_of(analysis: Analysis, on_it: Stages) -> float:
     """Return the mass (kg) that a gimbal carries beyond its own parts."""
-    return float(analysis.assembly.mass[on_it.stages[0].parts & ~_own_parts(analysis.assembly)].sum())
+    return _payload(analysis.assembly, on_it.stages[0].parts.tobytes())
 
 
 @lru_cache(maxsize=RIGS)
-def _own_parts(assembly: Assembly) -> np.ndarray:
-    """Return which parts (n,) are the gimbal's."""
-    return np.array([part.category is Category.GIMBAL for part in assembly.parts])
+def _payload(assembly: Assembly, turning: bytes) -> float:
+    """Return what (kg) of the `turning` parts (n,) bool is not the gimbal's."""
+    own = np.array([part.category is Category.GIMBAL for part in assembly.parts])
+    return float(assembly.mass[np.frombuffer(turning, dtype=bool) & ~own].sum())
 
 
 def in_way(attitude: Attitude, settings: GimbalSettings) -> Attitude:
