@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
+from equilix.core.analysis import FindingKind
 from equilix.core.kit.parts import Category
 from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
 from equilix.io.format import decode_book, encode_book
@@ -359,7 +360,7 @@ class StrangersRigs(ByKeys):
             (
                 ("Film camera body", "3.1 kg"),
                 ("Zoom 25-250", "2.2 kg"),
-                ("Follow focus", "420 g"),
+                ("Matte box", "420 g"),
                 ("Shoulder pad", "0.6"),
                 ("V-lock plate", "0.3"),
                 ("Battery 150 Wh", "0.95"),
@@ -374,7 +375,33 @@ class StrangersRigs(ByKeys):
         self.assertIn("One hand", view.model.verdict.body)
         first = view.ways[0].strategy
         self.assertTrue(first.full, view.ways[0].title)
-        self.assertEqual(len(first.plan.moved), 1)
+        self.assertFalse(view.ways[1].strategy.full)
+
+    def test_batteries_come_behind_the_camera_and_what_is_held_or_turned_ahead_of_it(self) -> None:
+        """Each part by Enter alone: nobody has a battery under the lens, or grips and a motor behind the shoulder."""
+        self.enter_kit(
+            (
+                ("Documentary camera", "2.8 kg"),
+                ("Zoom 20-120", "2.9 kg"),
+                ("Base plate", "0.85"),
+                ("Shoulder pad", "0.3"),
+                ("V-lock plate", "0.3"),
+                ("Battery 98 Wh", "0.75"),
+                ("Video sender", "0.38"),
+                ("Top handle", "0.2"),
+                ("Wireless focus motor", "0.2"),
+                ("Grip left", "0.25"),
+                ("Grip right", "0.25"),
+            )
+        )
+        self.build_all()
+        analysis = self.workspace.analysis()
+        x = {p.category: float(at[0]) for p, at in zip(analysis.assembly.parts, analysis.positions.centre, strict=True)}
+        for behind in (Category.BATTERY_PLATE, Category.BATTERY):
+            self.assertLess(x[behind], x[Category.BODY] - 0.05)
+        for ahead in (Category.FOCUS, Category.GRIP, Category.CLAMP):
+            self.assertGreater(x[ahead], x[Category.BODY] + 0.05)
+        self.assertNotIn(FindingKind.CLASH, [finding.kind for finding in analysis.findings])
 
 
 class GuideWalk(ByKeys):

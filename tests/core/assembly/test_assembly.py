@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Placed, Side, free_mounts
-from equilix.core.assembly.fit import FOUNDATIONS, best_seats, first_setting, sort_by_fit
+from equilix.core.assembly.fit import FOUNDATIONS, best_seats, first_setting, missing_between, sort_by_fit
 from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
@@ -324,6 +324,36 @@ class Sense(unittest.TestCase):
             kit = {"plate": plate, part.id: part}
             seat = best_seats(Build("b", "b", (Placed("plate", "plate"),)), kit)[0]
             self.assertEqual((seat.part.id, seat.spot.mount.id), (part.id, where))
+
+    def test_rods_that_are_missing_go_to_the_side_of_what_comes_on_them(self) -> None:
+        """Common practice: batteries behind the camera, motors, matte boxes and grips ahead of it."""
+        parts = {part.id: part for part in catalogue()}
+        base_plate, rods = parts["c-base-mid"], parts["c-rods-aluminium-8"]
+        spare = replace(rods, id="spare", name="Spare rods")
+        for part_id, side, other, where in (
+            ("c-vplate", "rear rods", "front rods", 0.08),
+            ("c-support", "front rods", "rear rods", -0.08),
+            ("c-rosettes", "front rods", "rear rods", -0.08),
+        ):
+            part = parts[part_id]
+            bare = Build("b", "b", (Placed("base", "c-base-mid"),))
+            kit = {one.id: one for one in (base_plate, part)}
+            for build, stock in (
+                (bare, (rods,)),
+                # Rods that lie on the other side already are no place for it.
+                (
+                    replace(bare, parts=(*bare.parts, Placed("there", rods.id, "base", other, 0, where))),
+                    (spare,),
+                ),
+            ):
+                have = kit if build is bare else {**kit, rods.id: rods}
+                pieces = missing_between(build, have, part, stock)
+                self.assertEqual([piece.part.id for piece in pieces], [stock[0].id, part_id])
+                self.assertEqual(pieces[0].mount, side)
+            # Where nothing else is to be had they will do, and it is said that they are on the wrong side.
+            pieces = missing_between(build, have, part, ())
+            self.assertEqual([(piece.part.id, piece.on) for piece in pieces], [(part_id, rods.id)])
+            self.assertTrue(all(seat.astray for seat in best_seats(build, have) if seat.part.id == part_id))
 
     def test_a_new_part_on_rods_starts_clear_of_everything(self) -> None:
         kit = {part.id: part for part in catalogue()}

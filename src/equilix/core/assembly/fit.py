@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, free_feet, free_mounts
 from equilix.core.assembly.clash import first_free, stands_free
-from equilix.core.assembly.resolve import Assembly, prepare
+from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.kit.parts import RODS, TOUCH_POINTS, Category, Foot, Joint, Mount, MountKind, Part
 from equilix.core.rounding import ROUNDING
 
@@ -91,12 +91,16 @@ class Misfit(Struct, frozen=True):
 
 
 class Seat(Struct, frozen=True):
-    """A `part` at a `spot`, None as the first of a build: by which mount, of the spot or its own, and which foot."""
+    """A `part` at a `spot`, None as the first of a build: by which mount, of the spot or its own, and which foot.
+
+    `astray`: it fits there, on rods that lie on the other side of the camera than people have it.
+    """
 
     part: Part
     spot: Spot | None
     mount: str = ""
     foot: int = 0
+    astray: bool = False
 
     def placed(self, placed_id: str, setting: float = 0.0) -> Placed:
         """Return the part as it is placed there."""
@@ -172,7 +176,8 @@ def _needs(part: Part) -> str:
 def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
     """Return the parts of the kit that can go on `build` now, each at its best place, in order of work.
 
-    For the first `checked` of them that is the best place at which the part meets no other, if there is one.
+    For the first `checked` of them that is the best place at which the part meets no other, if there is one. Those that
+    would only go astray come last.
     """
     on_build = {placed.part_id for placed in build.parts}
     loose = [part for part in kit.values() if part.id not in on_build]
@@ -181,19 +186,39 @@ def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
     assembly = prepare(build, kit)
     positions = assembly.at(assembly.settings(build))
     where = {placed.id: i for i, placed in enumerate(build.parts)}
-    camera = float(positions.centre[assembly.sensor, 0]) if assembly.sensor is not None else 0.0
+    ahead = _lie_ahead(assembly, positions)
     free = spots(build, kit)
     found: list[list[Seat]] = []
     for part in loose:
         several = [seat for spot in free if (seat := seat_at(build, kit, spot, part)) is not None]
-        several.sort(key=lambda seat: _preference(assembly, positions.centre, where, camera, seat))
+        several.sort(key=lambda seat: _preference(assembly, where, ahead, seat))
         if several:
-            found.append(several)
+            found.append([replace(seat, astray=_strays(seat.spot, part.category, ahead)) for seat in several])
     there = {part.category for part in assembly.parts}
-    found.sort(key=lambda several: (several[0].part.category in _ONE_IS_ENOUGH & there, work_key(several[0].part)))
+    found.sort(
+        key=lambda several: (
+            several[0].astray,
+            several[0].part.category in _ONE_IS_ENOUGH & there,
+            work_key(several[0].part),
+        )
+    )
     return tuple(
         _clear(build, kit, several) if number < checked else several[0] for number, several in enumerate(found)
     )
+
+
+def _lie_ahead(assembly: Assembly, positions: Positions) -> dict[str, bool]:
+    """Return which placed parts lie ahead of the camera's middle."""
+    camera = float(positions.centre[assembly.sensor, 0]) if assembly.sensor is not None else 0.0
+    ahead = (positions.centre[:, 0] >= camera).tolist()
+    return {placed.id: here for placed, here in zip(assembly.build.parts, ahead, strict=True)}
+
+
+def _strays(spot: Spot | None, category: Category, ahead: Mapping[str, bool]) -> bool:
+    """Whether a kind of part would go on rods that lie where nobody has it."""
+    if not isinstance(spot, FreeMount) or spot.mount.kind not in RODS:
+        return False
+    return category in (_ONLY_BEHIND if ahead[spot.placed_id] else _ONLY_AHEAD)
 
 
 #: Places of one part that are looked at for others in the way.
@@ -256,9 +281,9 @@ def work_key(part: Part) -> tuple[int, int]:
 
 
 def _preference(
-    assembly: Assembly, centre: object, where: dict[str, int], camera: float, seat: Seat
+    assembly: Assembly, where: Mapping[str, int], ahead: Mapping[str, bool], seat: Seat
 ) -> tuple[float, ...]:
-    """Return what makes a place better than others, least first: carrier, its side, then height for handles."""
+    """Return what makes a place better than others, least first: carrier, its side, then height."""
     assert seat.spot is not None
     index = where[seat.spot.placed_id]
     carrier, category = assembly.parts[index].category, seat.part.category
@@ -267,17 +292,30 @@ def _preference(
     wrong_side = 0.0
     name = seat.part.name.casefold()
     if isinstance(seat.spot, FreeMount) and seat.spot.mount.kind in RODS:
-        ahead = float(centre[index, 0]) >= camera  # type: ignore[index]
-        wants_back = category in (Category.BATTERY_PLATE, Category.BATTERY, Category.WEIGHT, Category.PAD)
-        wrong_side = float(ahead is wants_back)
+        wrong_side = float(ahead[seat.spot.placed_id] is (category in _BEHIND))
     elif category is Category.RODS and isinstance(seat.spot, FreeMount):
-        middle = seat.spot.mount.low + seat.spot.mount.high
-        wrong_side = float(("rear" in name or "back" in name) is (middle >= 0.0))
+        wrong_side = float(("rear" in name or "back" in name) is _goes_ahead(seat.spot.mount))
     low = 0.0
     if isinstance(seat.spot, FreeMount) and category in (Category.HANDLE, Category.ARM, Category.MONITOR):
         low = -float(seat.spot.mount.at[2])
+    elif isinstance(seat.spot, FreeMount) and category is Category.SENDER:
+        # The middle of the top is for the handle, a side may be the operator's.
+        low = float(seat.spot.mount.at[0])
     under = 0.0 if isinstance(seat.spot, FreeMount) else 1.0
     return (under, float(rank), wrong_side, low)
+
+
+#: What hangs behind the camera, to weigh against the lens; common practice.
+_BEHIND = frozenset({Category.BATTERY_PLATE, Category.BATTERY, Category.WEIGHT, Category.PAD})
+#: Of what goes on rods, what nobody has ahead of the camera, and what nobody has behind it; common practice.
+_ONLY_BEHIND = frozenset({Category.BATTERY_PLATE, Category.BATTERY})
+_ONLY_AHEAD = frozenset(
+    {Category.FOCUS, Category.LENS_SUPPORT, Category.MATTE_BOX, Category.CLAMP, Category.GRIP, Category.HANDLE}
+)
+
+
+def _goes_ahead(mount: Mount) -> bool:
+    return mount.low + mount.high >= 0.0
 
 
 # What is missing between
@@ -300,8 +338,18 @@ _LONGEST = 3
 def missing_between(build: Build, kit: Kit, part: Part, more: Sequence[Part]) -> tuple[Piece, ...]:
     """Return the fewest pieces that join `part` to `build`, itself last; pieces of the kit before those of `more`.
 
-    Empty if not even three pieces do.
+    Those that bring it to its own side of the camera come first. Empty if not even three pieces do.
     """
+    assembly = prepare(build, kit)
+    ahead = _lie_ahead(assembly, assembly.at(assembly.settings(build)))
+    by_part = {placed.part_id: ahead[placed.id] for placed in build.parts}
+    return _joined(build, kit, part, more, by_part) or _joined(build, kit, part, more, None)
+
+
+def _joined(
+    build: Build, kit: Kit, part: Part, more: Sequence[Part], ahead: Mapping[str, bool] | None
+) -> tuple[Piece, ...]:
+    """Return the fewest pieces that join `part`; to its own side of the camera alone if it is said what is `ahead`."""
     on_build = {placed.part_id for placed in build.parts}
     stock = [p for p in (*kit.values(), *more) if p.id not in on_build and p.id != part.id]
     seen: set[str] = set()
@@ -309,15 +357,41 @@ def missing_between(build: Build, kit: Kit, part: Part, more: Sequence[Part]) ->
     for _ in range(_LONGEST + 1):
         longer: list[tuple[Piece, ...]] = []
         for chain in chains:
-            last = next(_ways_on(build, kit, chain, part), None)
+            known = ahead if not chain else None
+            ends = _ways_on(build, kit, chain, part)
+            last = next((end for end in ends if not _astray(kit, end, known)), None)
             if last is not None:
                 return (*chain, last)
             for piece in stock:
-                if piece.id not in seen and (step := next(_ways_on(build, kit, chain, piece), None)) is not None:
+                if piece.id in seen:
+                    continue
+                steps = [step for step in _ways_on(build, kit, chain, piece) if not _astray(kit, step, known)]
+                # Rods go to the side on which what comes on them belongs.
+                steps.sort(key=lambda step: _wrong_side(kit, step, part))
+                if steps and not (ahead is not None and _has_a_side(part) and _wrong_side(kit, steps[0], part)):
                     seen.add(piece.id)
-                    longer.append((*chain, step))
+                    longer.append((*chain, steps[0]))
         chains = longer
     return ()
+
+
+def _astray(kit: Kit, step: Piece, ahead: Mapping[str, bool] | None) -> bool:
+    """Whether a piece would go on rods of the build that lie where nobody has it; `ahead` by the parts' ids."""
+    if ahead is None or step.under or not any(m.id == step.mount and m.kind in RODS for m in kit[step.on].mounts):
+        return False
+    return step.part.category in (_ONLY_BEHIND if ahead[step.on] else _ONLY_AHEAD)
+
+
+def _has_a_side(part: Part) -> bool:
+    return part.category in _ONLY_BEHIND | _ONLY_AHEAD
+
+
+def _wrong_side(kit: Kit, step: Piece, part: Part) -> bool:
+    """Whether rods of a chain would go to the other side of the camera than the `part` at its end belongs on."""
+    if step.part.category is not Category.RODS or step.under or step.on not in kit:
+        return False
+    mount = next((mount for mount in kit[step.on].mounts if mount.id == step.mount), None)
+    return mount is not None and _goes_ahead(mount) is (part.category in _BEHIND)
 
 
 def _ways_on(build: Build, kit: Kit, chain: tuple[Piece, ...], part: Part) -> Iterator[Piece]:

@@ -466,7 +466,8 @@ class BuildView(QWidget):
         """Whether a part that nothing takes yet comes before those that fit, in the order of work."""
         if self._picked or not self.loose or self.model is None:
             return False
-        return not self.model.seats or work_key(self.loose[0].part) < work_key(self.model.seats[0].part)
+        first = next((seat.part for seat in self.model.seats if not seat.astray), None)
+        return first is None or work_key(self.loose[0].part) < work_key(first)
 
     def join(self, row: LooseRow) -> None:
         """Let it be chosen how a part is joined to the build, and join it."""

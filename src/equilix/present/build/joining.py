@@ -125,7 +125,8 @@ def loose_rows(build: Build, book: Book, seats: Sequence[Seat], most: int = 3) -
     if not on_build:
         return ()
     there = {book.part(part_id).category for part_id in on_build}
-    seated = {seat.part.id for seat in seats}
+    seated = {seat.part.id for seat in seats if not seat.astray}
+    strays = {seat.part.id for seat in seats if seat.astray}
     loose = [
         part
         for part in book.kit
@@ -138,6 +139,8 @@ def loose_rows(build: Build, book: Book, seats: Sequence[Seat], most: int = 3) -
     rows: list[LooseRow] = []
     for part in loose[:_LOOKED_AT]:
         row = loose_row(build, book, part)
+        if part.id in strays and len(row.pieces) == 1:
+            continue
         # What only waits for other parts of the kit follows by itself.
         if (row.new_parts or not row.pieces) and len(rows) < most:
             rows.append(row)
