@@ -14,14 +14,17 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Grasp, Operator, with_settings
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.doubt.gauges import gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.supports.harness import (
+    CARE,
     SUPPORT,
     HarnessSettings,
     HookFinding,
+    HookGauge,
     hook_to_level,
     on_hook_of,
     passes_of,
@@ -203,6 +206,28 @@ class Limits(unittest.TestCase):
         self.assertNotIn(
             "capacity_share", SUPPORT.judge(analyse(with_settings(build, HarnessSettings()), kit, MAN), MAN).figures
         )
+
+    def test_where_a_share_of_the_limit_turns_is_where_a_warning_begins(self) -> None:
+        build, kit = rig(3)
+        mass = analyse(build, kit, MAN).body.mass
+        for over, kind in ((1e-6, HookFinding.NEAR_LIMIT), (-1e-6, None)):
+            there = analyse(with_settings(build, HarnessSettings(most=mass / (CARE + over))), kit, MAN)
+            gauges = gauges_of(there)
+            ends = [threshold.value for threshold in SUPPORT.thresholds(there, HookGauge.SHARE)]
+            share = float(gauges.values(HookGauge.SHARE, gauges.now())[0])
+            self.assertAlmostEqual(share - over, ends[0], places=9)
+            near = [f.kind for f in there.findings if f.kind in (HookFinding.NEAR_LIMIT, HookFinding.OVER_LIMIT)]
+            self.assertEqual(near, [kind] if kind else [])
+            self.assertEqual(ends[1], 1.0)
+            self.assertEqual([t.value for t in SUPPORT.thresholds(there, HookGauge.PITCH)], [0.0])
+            self.assertEqual(SUPPORT.thresholds(there, HookGauge.TENSION), ())
+
+    def test_the_peak_is_as_unsure_as_what_it_is_a_multiple_of(self) -> None:
+        build, kit = rig(3)
+        judged = SUPPORT.judge(analyse(build, kit, MAN), MAN)
+        rest, peak = judged.figures["tension_n"], judged.figures["peak_tension_n"]
+        self.assertGreater(peak.value, rest.value)
+        self.assertAlmostEqual(peak.doubt / peak.value, rest.doubt / rest.value, places=12)
 
     def test_limits_the_wrong_way_round_are_refused(self) -> None:
         for least, most in ((5.0, 4.0), (5.0, 5.0), (None, 0.0)):
