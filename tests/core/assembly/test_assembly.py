@@ -355,6 +355,24 @@ class Sense(unittest.TestCase):
             self.assertEqual([(piece.part.id, piece.on) for piece in pieces], [(part_id, rods.id)])
             self.assertTrue(all(seat.astray for seat in best_seats(build, have) if seat.part.id == part_id))
 
+    def test_what_goes_on_rods_begins_as_near_the_plate_behind_as_ahead(self) -> None:
+        """A plate, rods and a weight that are their own mirror images: so are the places where it begins."""
+        parts = {part.id: part for part in catalogue()}
+        rods = parts["c-rods-aluminium-8"]
+        kit = {**parts, "other": replace(rods, id="other")}
+        on = (
+            Placed("front", rods.id, "base", "front rods", 0, 0.08),
+            Placed("rear", "other", "base", "rear rods", 0, -0.08),
+        )
+        build = Build("b", "b", (Placed("base", "c-base-mid"), *on))
+        begins = {
+            free.placed_id: first_setting(build, kit, free, kit["c-weight-05"])
+            for free in free_mounts(build, kit)
+            if free.mount.id == "rods"
+        }
+        self.assertLess(begins["front"], 0.05)
+        self.assertAlmostEqual(begins["rear"], -begins["front"], places=9)
+
     def test_a_new_part_on_rods_starts_clear_of_everything(self) -> None:
         kit = {part.id: part for part in catalogue()}
         build = starters()[0]

@@ -454,6 +454,14 @@ class Chosen(unittest.TestCase):
                 asked += len(moved) > 1
         self.assertGreater(asked, 3)
 
+    def test_the_stage_levels_it_however_heavy_the_base_is(self) -> None:
+        """Common practice: level on the stage; the base, though it moves more, is for the spin."""
+        build, kit = random_sled(5)
+        for heavy in ("battery", "screen", "base"):
+            kit[heavy] = replace(kit[heavy], mass=8.0)
+        steps = {f"{step.stage} {step.beside}": step.placed_id for step in marks_of(analyse(build, kit, SOMEBODY))[0]}
+        self.assertEqual((steps["sled x"], steps["sled y"]), ("camera", "cross"))
+
     def _product(self, build: Build, kit: Kit, name: str, level: str, way: int) -> float:
         """Return how much (kg m2) the product of inertia changes by for 5 mm of a slide, the CG held where it was."""
 
