@@ -188,6 +188,7 @@ class Sweep(unittest.TestCase):
                     wanted[a, b] = min(over, 0.05)
         self.assertGreater(len(wanted), 40)
         self.assertEqual(set(found), set(wanted))
+        self.assertEqual(pairs_met(assembly, assembly.at(assembly.settings(build))), set(wanted))
         for pair, over in wanted.items():
             self.assertAlmostEqual(found[pair].depth, over, places=12)
 

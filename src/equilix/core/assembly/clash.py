@@ -155,6 +155,8 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
 
 def pairs_met(assembly: Assembly, positions: Positions) -> frozenset[tuple[int, int]]:
     """Return the numbers of the pairs of parts that overlap by more than `SLACK`, the lower first."""
+    if len(assembly.parts) > _FEW:
+        return frozenset((clash.first, clash.second) for clash in find_clashes(assembly, positions))
     first, second, room = _pairs_of(assembly)
     near = np.flatnonzero((np.abs(positions.centre[second] - positions.centre[first]) < room.T - ROUNDING).all(axis=1))
     first, second = first[near], second[near]
