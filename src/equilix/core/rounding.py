@@ -13,3 +13,13 @@ EXACT = 1e-12
 def negligible(value: float, least: float = ROUNDING) -> bool:
     """Whether a figure counts as nothing: it is no larger than `least`, either way."""
     return abs(value) <= least
+
+
+def at_an_end(value: float, low: float, high: float) -> bool:
+    """Whether a figure lies at either end of what it may be, or beyond it."""
+    return min(value - low, high - value) <= SLIGHT
+
+
+def lies_between(value: float, low: float, high: float) -> bool:
+    """Whether a figure lies between two ends, or at one of them but for rounding."""
+    return min(value - low, high - value) >= -ROUNDING

@@ -62,6 +62,8 @@ class Bench(Struct, frozen=True):
 
 #: Draws, and the share of them that must carry the weight.
 _COUNT, _ENOUGH = 2_000, 0.3
+#: What covariances of draws are made firm by, so that none is singular: rounding.
+_FIRM = 1e-15
 #: Rounds in which thinned draws move on.
 _ROUNDS = 6
 #: Steps of theirs over the draws' own spread, in turn: large ones and small ones.
@@ -140,13 +142,13 @@ def believe(
     wrong = _odd_efforts(bench, looks, efforts, start)
     kept = [look for k, look in enumerate(looks) if k not in wrong]
     mean, spread = _regressed(bench, [look for look in kept if look.saw is None], start)
-    root = np.linalg.cholesky(spread + 1e-15 * np.eye(5))
+    root = np.linalg.cholesky(spread + _FIRM * np.eye(5))
     draws = np.empty((_COUNT, 6))
     draws[:, :5] = mean + rng.standard_normal((_COUNT, 5)) @ root.T
     log_by = math.log(bench.friction_by)
     draws[:, 5] = math.log(bench.friction) + log_by * rng.standard_normal(_COUNT)
     released = [look for look in kept if look.saw is not None]
-    precision = np.linalg.inv(spread + 1e-15 * np.eye(5))
+    precision = np.linalg.inv(spread + _FIRM * np.eye(5))
 
     def prior(points: np.ndarray) -> np.ndarray:
         off = points[:, :5] - mean
@@ -257,7 +259,7 @@ def _moved_on(
     assert callable(prior)
     places = (np.arange(_COUNT) + rng.random()) / _COUNT
     draws = draws[np.minimum(np.searchsorted(np.cumsum(weight), places), _COUNT - 1)]
-    step = np.cov(draws.T) + 1e-16 * np.eye(6)
+    step = np.cov(draws.T) + _FIRM * np.eye(6)
     root = np.linalg.cholesky(step) * (2.0 / math.sqrt(6.0))
 
     def level(points: np.ndarray) -> np.ndarray:
@@ -294,7 +296,7 @@ def _summed(
         off = goals[:, free] - centre[free]
         near = np.abs(off) <= np.quantile(np.abs(off), _CORE, axis=0)
         core = off[near.all(axis=1)]
-        spread = np.cov(core.T).reshape(len(free), len(free)) + 1e-14 * np.eye(len(free))
+        spread = np.cov(core.T).reshape(len(free), len(free)) + _FIRM * np.eye(len(free))
         shape[np.ix_(free, free)] = spread
         far = np.einsum("ni,ij,nj->n", off, np.linalg.inv(spread), off)
         reach = float(np.quantile(far, REGION))

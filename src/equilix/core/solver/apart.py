@@ -14,7 +14,7 @@ from equilix.core.solver.choices import (
     Option,
     holds_together,
 )
-from equilix.core.solver.plan import UNIT
+from equilix.core.solver.plan import SURELY_APART, UNIT
 from equilix.core.solver.programme import Item, Programme
 
 
@@ -123,7 +123,7 @@ class Apart(Programme):
 
     def _separate(self, a: Item, b: Item) -> bool:
         """Demand that along one of the six directions a lies beyond b, wherever both are there."""
-        gap = a.half + b.half - (SLACK - 1e-5) / UNIT
+        gap = a.half + b.half - SLACK / UNIT + SURELY_APART
         if not a.terms and not b.terms and a.present is None and b.present is None:
             return False  # nothing moves one against the other: touching by a rounding is no new clash
         if self._keep_order(a, b, gap):

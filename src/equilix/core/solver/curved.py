@@ -18,7 +18,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.kept import RIGS
-from equilix.core.rounding import EXACT, SLIGHT
+from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
 from equilix.core.solver.plan import STAYS, Form, Plan, PlanStatus, Target
 from equilix.core.solver.targets import form_slopes, form_value, target_of
 
@@ -27,7 +27,7 @@ _ROUNDS = 3
 #: What must be left at most of what the answer before left for another search to be worth it; common practice.
 _LESS = 0.99
 #: Newton steps, what counts as closed, in tolerances of each form, and the least that such a slide does.
-_STEPS, _CLOSED, _LEAST = 60, 1e-10, 1e-9
+_STEPS, _CLOSED, _LEAST = 60, 1e-10, ROUNDING
 #: Share of a form's tolerance below which the search has closed it.
 _MET = 1e-2
 
@@ -82,7 +82,7 @@ def _same(one: Plan, other: Plan) -> bool:
     return len(there) == len(one.build.parts) and all(
         p.id in there
         and (p.parent, p.mount) == (there[p.id].parent, there[p.id].mount)
-        and abs(p.setting - there[p.id].setting) < 1e-7
+        and negligible(p.setting - there[p.id].setting, STAYS)
         for p in one.build.parts
     )
 
@@ -113,7 +113,7 @@ def set_closely(
         build = now.build
         for j, setting in step.items():
             placed = build.parts[now.assembly.slide_parts[j]]
-            if placed.id not in moved and abs(setting - start[placed.id]) < STAYS:
+            if placed.id not in moved and negligible(setting - start[placed.id], STAYS):
                 continue
             moved.add(placed.id)
             build = build.with_placed(replace(placed, setting=setting))
@@ -125,7 +125,7 @@ def set_closely(
     settings = {
         p.id: p.setting
         for p in now.build.parts
-        if p.id in moved and (p.id not in before or abs(p.setting - before[p.id]) > STAYS)
+        if p.id in moved and (p.id not in before or not negligible(p.setting - before[p.id], STAYS))
     }
     changes = plan.changes + len(settings.keys() - plan.moved.keys())
     found = replace(plan, build=now.build, moved=settings, values=forms_of(now, target)[0], changes=changes)

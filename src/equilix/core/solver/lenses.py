@@ -21,7 +21,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, Part
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
+from equilix.core.rounding import EXACT, SLIGHT, lies_between, negligible
 from equilix.core.slides import USUAL_TOLERANCE, slide_of_camera
 from equilix.core.solver.choices import Freedom, with_lens, without_lens
 from equilix.core.solver.freedoms import lens_followers
@@ -250,7 +250,7 @@ def _centred(marks: Sequence[float], rows: Sequence[LensMark], mount: Mount) -> 
     groups: dict[int, list[LensMark]] = {}
     for row in rows:
         low, high = _interval(row, mount)
-        first = next((k for k, mark in enumerate(marks) if low - ROUNDING <= mark <= high + ROUNDING), None)
+        first = next((k for k, mark in enumerate(marks) if lies_between(mark, low, high)), None)
         if first is not None:
             groups.setdefault(first, []).append(row)
     moved = list(marks)
@@ -275,7 +275,7 @@ def _interval(row: LensMark, mount: Mount) -> tuple[float, float]:
 
 def _serving(row: LensMark, marks: Sequence[float], mount: Mount, nearest: int) -> int:
     low, high = _interval(row, mount)
-    inside = [k for k, mark in enumerate(marks) if low - ROUNDING <= mark <= high + ROUNDING]
+    inside = [k for k, mark in enumerate(marks) if lies_between(mark, low, high)]
     return min(inside, key=lambda k: abs(marks[k] - row.mark)) if inside else nearest
 
 

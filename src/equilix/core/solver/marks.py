@@ -15,7 +15,7 @@ from equilix.core.assembly.clash import free_way, pairs_met
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import Z
 from equilix.core.kept import RIGS
-from equilix.core.rounding import negligible
+from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.solver.curved import bounded_step, forms_of
 from equilix.core.solver.freedoms import balance_slides, set_to_lens
 from equilix.core.solver.plan import Form, Target
@@ -25,7 +25,7 @@ from equilix.core.solver.targets import target_of
 #: Newton steps, and what counts as closed in tolerances of each form.
 _STEPS, _CLOSED = 60, 1e-8
 #: kg, or tolerances for a metre, below which a slide moves a form by nothing.
-_LEAST = 1e-6
+_LEAST = SLIGHT
 
 _NOBODY = Operator("nobody", "Nobody")
 

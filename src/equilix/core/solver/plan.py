@@ -10,6 +10,7 @@ from msgspec import Struct
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.kit.parts import Part
+from equilix.core.rounding import SLIGHT
 from equilix.core.solver.choices import (
     Option,
 )
@@ -17,8 +18,11 @@ from equilix.core.solver.choices import (
 #: m, the unit of lengths inside the programme, so that its numbers are near 1.
 UNIT = 0.1
 
+#: Programme units: what keeps two parts apart, 0.01 mm, so that a rounding never brings them to meet.
+SURELY_APART = 1e-4
+
 #: Programme units (kg x 0.1 m): margin by which an optimum may be missed while the next goal is sought.
-MARGIN = 1e-6
+MARGIN = SLIGHT
 
 #: Rounds in which parts that came to meet each other are kept apart.
 ROUNDS = 12
@@ -27,10 +31,10 @@ ROUNDS = 12
 TIME_LIMIT = 4.0
 
 #: Relative gap up to which an optimum counts as proven: what rounding leaves.
-PROVEN_GAP = 1e-6
+PROVEN_GAP = SLIGHT
 
 #: m. A slide that moves less than this stays.
-STAYS = 1e-6
+STAYS = SLIGHT
 
 
 class Goal(StrEnum):

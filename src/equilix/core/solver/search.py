@@ -21,7 +21,7 @@ from msgspec.structs import replace
 from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.clash import SLACK, find_clashes
 from equilix.core.assembly.resolve import Assembly, prepare
-from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.rounding import ROUNDING, SLIGHT, at_an_end, negligible
 from equilix.core.solver.choices import (
     Freedom,
     Option,
@@ -37,6 +37,7 @@ from equilix.core.solver.plan import (
     PROVEN_GAP,
     ROUNDS,
     STAYS,
+    SURELY_APART,
     TIME_LIMIT,
     UNIT,
     USUAL_GOALS,
@@ -281,7 +282,7 @@ class _Search(WithGoals):
             mount = self.assembly.slide_mounts[j]
             setting = float(x[column]) * UNIT
             setting = min(max(setting, mount.low), mount.high) if j in self.following else mount.snap(setting)
-            if abs(setting - float(self.now[j])) < STAYS:
+            if negligible(setting - float(self.now[j]), STAYS):
                 setting = float(self.now[j])
             else:
                 moved[self.ids[j]] = setting
@@ -299,7 +300,7 @@ class _Search(WithGoals):
             setting = min(max(float(x[own]) * UNIT, body.low), body.high)
             if body.step > 0.0:
                 setting = round(setting / body.step) * body.step
-            if option.current and abs(setting - option.placed.setting) < STAYS:
+            if option.current and negligible(setting - option.placed.setting, STAYS):
                 setting = option.placed.setting
             elif o in taken and option.current:
                 moved[option.placed.id] = setting
@@ -355,14 +356,14 @@ class _Search(WithGoals):
         """Return what stops the answer: slides at a stop, and pairs of parts that touch."""
         binding: list[tuple[str, ...]] = []
         for j, column in self.slide_column.items():
-            if x[column] <= self.lower[column] + 1e-7 or x[column] >= self.upper[column] - 1e-7:
+            if at_an_end(float(x[column]), self.lower[column], self.upper[column]):
                 binding.append((self.ids[j],))
         for pair in self._pairs:
             a, b = sorted(pair)
             for first in self._items(a):
                 for second in self._items(b):
                     gap = self._gap(first, second, x)
-                    if gap is not None and gap < 1e-5 / UNIT:
+                    if gap is not None and gap < SURELY_APART:
                         binding.append((a, b))
         return tuple(dict.fromkeys(binding))
 
@@ -374,4 +375,4 @@ class _Search(WithGoals):
             apart += side * item.middle
             for column, axis in item.terms:
                 apart += side * float(x[column]) * axis
-        return float((np.abs(apart) - a.half - b.half + (SLACK - 1e-5) / UNIT).max())
+        return float((np.abs(apart) - a.half - b.half + SLACK / UNIT - SURELY_APART).max())

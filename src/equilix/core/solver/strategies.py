@@ -461,7 +461,7 @@ def relaxations(after: Analysis, lacking: float, target: Target | None = None) -
             continue
         slope, mount, now = float(slopes[j]), assembly.slide_mounts[j], float(after.settings[j])
         helpful = -side * slope
-        at_stop = now <= mount.low + SLIGHT if helpful < 0.0 else now >= mount.high - SLIGHT
+        at_stop = negligible(now - (mount.low if helpful < 0.0 else mount.high), SLIGHT)
         if at_stop and not negligible(slope, SLIGHT) and lacking / abs(slope) <= _LONGEST_TRAVEL:
             found.append(Relaxation(placed_id, travel=lacking / abs(slope)))
     found.sort(key=lambda r: r.travel)

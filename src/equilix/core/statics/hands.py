@@ -19,7 +19,7 @@ from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.operator.strength import Joint
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import EXACT, ROUNDING
 from equilix.core.statics.patches import cone_rays, hand_map, patch_rays, tangents
 
 #: N, the unit of forces inside the programme, so that its numbers are near 1.
@@ -431,10 +431,10 @@ class Statics:
         push = _solve(gram, least)
         push = push + _solve(gram, least - rows @ (rows.T @ push))
         u = rows.T @ push
-        if met and not float(np.abs(rows @ u - least).max()) <= 1e-10 * max(1.0, float(np.abs(least).max())):
+        if met and not float(np.abs(rows @ u - least).max()) <= _MET * max(1.0, float(np.abs(least).max())):
             # Sides that depend on each other, such as rays that are all but the same.
-            u = np.linalg.lstsq(rows, least, rcond=1e-10)[0]
-            push = np.linalg.lstsq(rows.T, u, rcond=1e-10)[0]
+            u = np.linalg.lstsq(rows, least, rcond=_MET)[0]
+            push = np.linalg.lstsq(rows.T, u, rcond=_MET)[0]
         others = np.delete(self._sides @ u - self._least, which, axis=0)
         answer = self._best + self._per_u @ u
         by_hands = [
@@ -486,7 +486,7 @@ class Statics:
             rise = h - gram @ m
             rise[active] = -np.inf
             k = int(rise.argmax())
-            if rise[k] <= 1e-11:
+            if rise[k] <= EXACT:
                 break
             active[k] = True
             while True:
@@ -529,7 +529,7 @@ def _solve(matrix: np.ndarray, right: np.ndarray) -> np.ndarray:
     try:
         return np.asarray(np.linalg.solve(matrix, right))
     except np.linalg.LinAlgError:
-        return np.asarray(np.linalg.lstsq(matrix, right, rcond=1e-13)[0])
+        return np.asarray(np.linalg.lstsq(matrix, right, rcond=EXACT)[0])
 
 
 def propped_load(measure: Measure, hand: HandLoad, props: Sequence[tuple[Prop, np.ndarray]]) -> float:
