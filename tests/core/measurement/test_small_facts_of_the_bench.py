@@ -10,10 +10,10 @@ from msgspec.structs import replace
 from scipy import optimize, stats
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Operator
+from equilix.core.assembly.build import Operator, Placed
 from equilix.core.doubt.gauges import Gauge, gauges_of, inputs_of
 from equilix.core.errors import MeasurementError
-from equilix.core.kit.parts import Category, HowKnown
+from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind
 from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, Record, Sensed, Stamp
 from equilix.core.kit.uncertainty import cg_doubt, whole_mass_doubt
 from equilix.core.measurement.advice import MINUTES, Task, weigh_next
@@ -494,6 +494,18 @@ class Advising(unittest.TestCase):
         self.assertEqual([MINUTES[task] for task in Task], [1, 3, 1, 4])
         places = [a for a in weigh_next(self.analysis, self.gauges, Gauge.AHEAD, SCALE) if a.task is Task.PART_CG]
         self.assertTrue(all(a.axis == 0 for a in places))
+
+    def test_of_a_part_that_stands_askew_the_long_side_is_asked(self) -> None:
+        """Both its own axes count alike for the CG ahead; where along the long one it lies is what nobody knows."""
+        for size, axis in (((0.05, 0.04, 0.4), 2), ((0.4, 0.04, 0.05), 0)):
+            turn = Mount("t", MountKind.ROSETTE, (0.1, 0.0, 0.05), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
+            build, kit = shoulder_build((block("camera", 3.0, category=Category.BODY, known=HowKnown.WEIGHED), 0.0))
+            kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, turn))
+            kit["arm"] = block("arm", 2.5, size, Category.ARM, HowKnown.GUESSED, kind=MountKind.ROSETTE)
+            askew = Placed("arm", "arm", "base", "t", 0, math.radians(45.0))
+            analysis = analyse(replace(build, parts=(*build.parts, askew)), kit, LENA)
+            found = weigh_next(analysis, gauges_of(analysis), Gauge.AHEAD, SCALE)
+            self.assertIn((Task.PART_CG, 2, axis), [(a.task, a.part, a.axis) for a in found])
 
     def test_what_gives_most_a_minute_comes_first(self) -> None:
         found = weigh_next(self.analysis, self.gauges, Gauge.MASS, SCALE)

@@ -82,6 +82,16 @@ class ThicknessTest(unittest.TestCase):
         self.assertAlmostEqual(squeeze_factor(best / 2, hand), 0.8)
         self.assertEqual(squeeze_factor(0.2, hand), 0.4)
 
+    def test_a_handle_of_unknown_thickness_is_one_of_the_best(self) -> None:
+        carried = in_hands("wide", Hold())
+        best = BEST_THICKNESS * HAND * carried.body.stature
+        for arm in carried.arms:
+            unknown, known = (measures(carried.body, MAN, arm, d) for d in (None, best))
+            self.assertEqual(len(unknown), len(known))
+            for one, other in zip(unknown, known, strict=True):
+                np.testing.assert_allclose(one.row, other.row, rtol=1e-12)
+                self.assertEqual((one.joint, one.own, one.capacity), (other.joint, other.own, other.capacity))
+
     def test_thin_grips_tire_the_fingers_sooner_than_those_of_the_best_thickness(self) -> None:
         """Common practice. How many minutes it takes is a saying and checks nothing here."""
         thin, thick = (in_hands("wide", Hold(thickness=d)) for d in (0.016, 0.037))
