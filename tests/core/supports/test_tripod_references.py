@@ -359,6 +359,17 @@ class OnATable(unittest.TestCase):
         }
         self.assertAlmostEqual(found.folded.angle, on_tripod_of(analyse(build, kit, MAN)).table.angle, places=9)
 
+    def test_what_folds_away_for_nothing_stays(self) -> None:
+        """A handle under the box's middle bears nothing at its edge; one that reaches out is what it stands on."""
+        for out in (0.0, 0.15):
+            box = block("box", 5.0, (0.2, 0.1, 0.1), Category.BODY)
+            build, kit = shoulder_build((box, 0.0), (block("handle", 0.0, (0.02, 0.02, 0.1), Category.HANDLE), out))
+            kit["base"] = replace(kit["base"], outline=None, mass=0.0)
+            found = on_tripod_of(analyse(replace(build, support="tripod"), kit, MAN))
+            self.assertEqual(found.table.over, (1, 2))
+            # Taking away what it stands on the more surely by is no help either.
+            self.assertIsNone(found.folded, out)
+
     def test_undersides_that_differ_by_less_than_two_millimetres_stand_together(self) -> None:
         """Common practice: a table, feet and plates give that much; it then stands on both, not on the one in front."""
         for step, both in ((0.0, True), (0.0019, True), (0.0021, False)):
