@@ -15,7 +15,7 @@ from equilix.core.assembly.clash import free_way, pairs_met
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import Z
 from equilix.core.kept import RIGS
-from equilix.core.rounding import SLIGHT, negligible
+from equilix.core.rounding import EXACT, SLIGHT, negligible
 from equilix.core.solver.curved import bounded_step, forms_of
 from equilix.core.solver.freedoms import balance_slides, set_to_lens
 from equilix.core.solver.plan import Form, Target
@@ -156,7 +156,7 @@ def _stepped(
         if np.abs(values[which] / sizes[which]).max() <= _CLOSED:
             return now, there, True
         step = bounded_step(now, list(used), slopes[which] / sizes[which][:, None], values[which] / sizes[which], ends)
-        if not step or all(negligible(to - float(now.settings[j])) for j, to in step.items()):
+        if not step or all(negligible(to - float(now.settings[j]), EXACT) for j, to in step.items()):
             break
         now = analyse(_set(now, step), now.assembly.kit, _NOBODY, now)
     there = target_of(now)
