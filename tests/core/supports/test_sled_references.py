@@ -401,6 +401,24 @@ class Plans(unittest.TestCase):
             self.assertAlmostEqual(time, 2.5, places=6)
             self.assertEqual(len({step.placed_id for step in steps}), len(steps))
 
+    def test_marks_are_worked_out_once_while_one_of_their_slides_is_dragged(self) -> None:
+        """They lie where they lie, wherever it is let go; no rig is looked at again for them."""
+        for seed in range(4):
+            build, kit = random_sled(seed)
+            # Nothing stands in the way.
+            kit = {key: replace(part, outline=Outline((0.001, 0.001, 0.001))) for key, part in kit.items()}
+            steps, _ = marks_of(analyse(build, kit, SOMEBODY))
+            self.assertLess(max(abs(step.left) for step in steps), 1e-6)
+            first = analyse(build, kit, SOMEBODY)
+            marks_of(first)
+            for step in steps:
+                moved = build.with_placed(replace(build.placed(step.placed_id), setting=step.now + 0.011))
+                then = analyse(moved, kit, SOMEBODY, first)
+                with mock.patch("equilix.core.solver.marks.analyse", side_effect=AssertionError("looked at again")):
+                    again, _ = marks_of(then)
+                for one, other in zip(steps, again, strict=True):
+                    self.assertAlmostEqual(one.to, other.to, places=9)
+
     def test_marks_end_where_parts_would_meet_and_say_which(self) -> None:
         """A long screen behind which the battery comes to lie: a millimetre farther they would clash."""
         held = []
