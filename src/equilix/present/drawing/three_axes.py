@@ -38,8 +38,9 @@ class AxisView(Struct, frozen=True, eq=False):
     """One view: its `title`, the stage it is of, and `lines` below; `point` (3,), `cg` (3,) m in the rig frame.
 
     `across` and `up` are the numbers of the rig axes that it shows to the right and up, `flips` whether the first runs
-    to the left. `window` (m) is how far beside the axis the CG may lie; `parts` are the numbers of those drawn;
-    `sweeps` are radii (m) about the axis, each with the way (rad, on the screen) that it looks and how far it turns.
+    to the left. `words` say where the CG lies, `brief` the same without the ways. `window` (m) is how far beside the
+    axis the CG may lie; `parts` are the numbers of those drawn; `sweeps` are radii (m) about the axis, each with the
+    way (rad, on the screen) that it looks and how far it turns.
     """
 
     title: str
@@ -53,6 +54,7 @@ class AxisView(Struct, frozen=True, eq=False):
     window: float
     unsure: tuple[float, float]
     words: str
+    brief: str
     parts: frozenset[int]
     sweeps: tuple[tuple[float, float, float], ...] = ()
     others: tuple[tuple[str, np.ndarray], ...] = ()
@@ -171,8 +173,9 @@ def _draw_view(scene: Scene, analysis: Analysis, frame: _Frame, selected: str | 
     draw_cg(scene, *frame.at(view.cg), 8.0)
     _draw_loupe(scene, frame)
     scene.text(left, top + height - 6.0, view.stage, 13, 600, "accent")
-    room = width - 7.4 * len(view.stage) - 8.0
-    scene.text(left + 7.4 * len(view.stage) + 8.0, top + height - 6.0, fitted(view.words, 12, 1.1 * room), 12, 500)
+    room = 1.1 * (width - 7.4 * len(view.stage) - 8.0)
+    words = view.words if text_width(view.words, 12) <= room else fitted(view.brief, 12, room)
+    scene.text(left + 7.4 * len(view.stage) + 8.0, top + height - 6.0, words, 12, 500)
 
 
 def _draw_blocks(scene: Scene, analysis: Analysis, frame: _Frame, selected: str | None) -> None:

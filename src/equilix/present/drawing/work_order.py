@@ -34,13 +34,18 @@ THERE = 0.0005
 
 
 class Work(Struct, frozen=True, eq=False):
-    """What is drawn: the `steps` of a build, whether one ends `short`, and what is left with no scale for it, ""."""
+    """What is drawn: the `steps` of a build, whether one ends `short`, and what is left with no scale for it, "".
+
+    `left` says what stays of a step that is short, `briefly` the same in brackets, which `brackets` explains.
+    """
 
     analysis: Analysis
     steps: tuple[Step, ...]
     short: Callable[[Step], bool]
     loose: str
-    left: Callable[[Step], str] = lambda step: "; not enough"
+    left: Callable[[Step], str] = lambda step: "not enough"
+    briefly: Callable[[Step], str] = lambda step: "short"
+    brackets: str = ""
 
 
 def far_words(step: Step, system: System) -> str:
@@ -138,10 +143,14 @@ def _draw_step(
         words = f"{slider_of(analysis, step.placed_id).way(step.to - step.now)} {far_words(step, system)}"
     short = work.short(step)
     if short:
-        words += work.left(step)
-        check = meets_words(analysis, [step]) or check
+        left = work.left(step)
+        beside = text_width(f"{words}; {left}", 13) <= 1.1 * room
+        # What stays is worth more than how it is checked.
+        words, check = (f"{words}; {left}", meets_words(analysis, [step]) or check) if beside else (words, left)
     tone = "fwdT" if short else "ink" if not done else "ink2"
     scene.text(inner, y + 90.0, fitted(words, 13, 1.1 * room), 13, 600 if not done else 400, tone)
+    if text_width(check, 12) > 1.12 * room:
+        check = check.split(",")[0]
     scene.text(inner, y + 107.0, fitted(check, 12, 1.12 * room), 12, 400, "ink2")
     return scale
 
@@ -156,7 +165,7 @@ def draw_lens_rows(
     for k, step in enumerate(steps):
         title = slider_of(analysis, step.placed_id).name
         scene.text(left + k * wide, 42.0, fitted(title, 12, wide - 8.0), 12, 500, "ink2")
-    notes = _met_notes(analysis, rows)
+    notes, brackets = _met_notes(analysis, rows), ""
     most = max(int((height - 56.0 - 19.0 * len(notes)) / 21.0), 1)
     lows = {
         analysis.build.parts[i].id: mount.low
@@ -176,12 +185,16 @@ def draw_lens_rows(
             words = figure(its.to - lows[its.placed_id], Kind.LENGTH, system)
             there = abs(its.to - its.now) < THERE
             short = work.short(its)
-            if short:
-                words += work.left(its).replace(";", ",")
+            if short and text_width(f"{words}, {work.left(its)}", 13) <= wide - 8.0:
+                words = f"{words}, {work.left(its)}"
+            elif short:
+                words, brackets = f"{words} ({work.briefly(its)})", work.brackets
             weight, tone = (600 if there else 400), ("fwdT" if short else "ink")
             scene.text(left + k * wide, y, fitted(words, 13, wide - 8.0), 13, weight, tone)
     if len(rows) > most:
         notes.append(f"{len(rows) - most} more do not fit here.")
+    if brackets:
+        notes.append(brackets)
     y = 62.0 + 21.0 * min(len(rows), most)
     for k, words in enumerate(notes):
         scene.text(0.0, y + 2.0 + 19.0 * k, fitted(words, 13, width), 13, 400, "ink2")

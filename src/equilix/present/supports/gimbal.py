@@ -483,9 +483,13 @@ def _work(analysis: Analysis, on_it: Stages, system: System) -> Work:
             loose = f"{step.stage} ends {off} {side}: no scale for it"
 
     def left(step: Step) -> str:
-        return f"; {figure(abs(step.left), Kind.LENGTH, system)} stay"
+        return f"{figure(abs(step.left), Kind.LENGTH, system)} stay"
 
-    return Work(analysis, steps, lambda step: _is_short(step, on_it, settings), loose, left)
+    def briefly(step: Step) -> str:
+        return figure(abs(step.left), Kind.LENGTH, system).split()[0]
+
+    brackets = "In brackets: what stays beside the axis."
+    return Work(analysis, steps, lambda step: _is_short(step, on_it, settings), loose, left, briefly, brackets)
 
 
 def _last(steps: tuple[Step, ...]) -> list[Step]:
@@ -555,11 +559,12 @@ def _views(analysis: Analysis, on_it: Stages, system: System) -> tuple[AxisView,
             continue
         title, along, across, up, flips = _LOOKS[name]
         shown = everything - outside if name == "pan" and len(outside) < count else everything
-        words = ", ".join(
-            f"{_SHORT[beside]} {figure(_beside(stage, beside), Kind.LENGTH, system, sign=True, unit=False)}"
+        lies = {
+            _SHORT[beside]: figure(_beside(stage, beside), Kind.LENGTH, system, sign=True, unit=False)
             for beside in BESIDE[name]
-        )
-        words += f" {unit_of(Kind.LENGTH, system)}"
+        }
+        unit = unit_of(Kind.LENGTH, system)
+        words = f"{', '.join(f'{way} {far}' for way, far in lies.items())} {unit}"
         sweeps: tuple[tuple[float, float, float], ...] = ()
         if name == "tilt":
             # A lens comes round ahead, a tail behind.
@@ -582,6 +587,7 @@ def _views(analysis: Analysis, on_it: Stages, system: System) -> tuple[AxisView,
                 settings.window(name) / math.sqrt(2.0) / (stage.weight * share),
                 (doubts[axes[0]], doubts[axes[1]]),
                 words,
+                f"{', '.join(lies.values())} {unit}",
                 shown,
                 sweeps,
                 tuple((other.name, other.point) for other in on_it.stages if other.name != name),
