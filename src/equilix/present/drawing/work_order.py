@@ -25,8 +25,8 @@ STEPS = {
     ("pan", "y"): ("Pan, sideways", "frame leaned, no drift"),
     ("spin", "x"): ("Spin, fore-aft", "spun, it stays upright"),
     ("spin", "y"): ("Spin, sideways", "spun, it stays upright"),
-    ("sled", "x"): ("Level, fore-aft", "post hangs upright"),
-    ("sled", "y"): ("Level, sideways", "post hangs upright"),
+    ("sled", "x"): ("Level, fore-aft", "hangs upright"),
+    ("sled", "y"): ("Level, sideways", "hangs upright"),
     ("drop", "z"): ("Drop", "let go level, count"),
 }
 #: m: a scale nearer than this to its mark stands there; half a tick.
@@ -148,7 +148,7 @@ def _draw_step(
         # What stays is worth more than how it is checked.
         words, check = (f"{words}; {left}", meets_words(analysis, [step]) or check) if beside else (words, left)
     tone = "fwdT" if short else "ink" if not done else "ink2"
-    scene.text(inner, y + 90.0, fitted(words, 13, 1.1 * room), 13, 600 if not done else 400, tone)
+    scene.text(inner, y + 90.0, fitted(words, 13, 1.2 * room), 13, 600 if not done else 400, tone)
     if text_width(check, 12) > 1.12 * room:
         check = check.split(",")[0]
     scene.text(inner, y + 107.0, fitted(check, 12, 1.12 * room), 12, 400, "ink2")
@@ -165,39 +165,70 @@ def draw_lens_rows(
     for k, step in enumerate(steps):
         title = slider_of(analysis, step.placed_id).name
         scene.text(left + k * wide, 42.0, fitted(title, 12, wide - 8.0), 12, 500, "ink2")
-    notes, brackets = _met_notes(analysis, rows), ""
-    most = max(int((height - 56.0 - 19.0 * len(notes)) / 21.0), 1)
     lows = {
         analysis.build.parts[i].id: mount.low
         for i, mount in zip(analysis.assembly.slide_parts, analysis.assembly.slide_mounts, strict=True)
     }
-    for row, marks in enumerate(rows[:most]):
+    table = [
+        [_mark(work, marks, step, lows[step.placed_id], wide - 8.0, system) for step in steps]
+        if not marks.reason
+        else []
+        for marks in rows
+    ]
+    notes = _met_notes(analysis, rows)
+    if any(mark is not None and mark.brackets for line in table for mark in line):
+        notes.append(work.brackets)
+    most = _rows_beside(len(rows), len(notes), height - 56.0)
+    if len(rows) > most:
+        notes.insert(0, f"{len(rows) - most} more do not fit here.")
+    for row, (marks, line) in enumerate(zip(rows[:most], table, strict=False)):
         y = 62.0 + 21.0 * row
         scene.line(0.0, y - 15.0, width, y - 15.0, "rule", 1.0)
         scene.text(0.0, y, fitted(marks.lens, 13, left - 12.0), 13, 500)
         if marks.reason:
             scene.text(left, y, fitted(marks.reason, 13, width - left), 13, 400, "ink2")
-            continue
-        for k, step in enumerate(steps):
-            its = next((one for one in marks.steps if one.placed_id == step.placed_id), None)
-            if its is None:
-                continue
-            words = figure(its.to - lows[its.placed_id], Kind.LENGTH, system)
-            there = abs(its.to - its.now) < THERE
-            short = work.short(its)
-            if short and text_width(f"{words}, {work.left(its)}", 13) <= wide - 8.0:
-                words = f"{words}, {work.left(its)}"
-            elif short:
-                words, brackets = f"{words} ({work.briefly(its)})", work.brackets
-            weight, tone = (600 if there else 400), ("fwdT" if short else "ink")
-            scene.text(left + k * wide, y, fitted(words, 13, wide - 8.0), 13, weight, tone)
-    if len(rows) > most:
-        notes.append(f"{len(rows) - most} more do not fit here.")
-    if brackets:
-        notes.append(brackets)
-    y = 62.0 + 21.0 * min(len(rows), most)
+        for k, mark in enumerate(line):
+            if mark is not None:
+                weight, tone = (600 if mark.there else 400), ("fwdT" if mark.short else "ink")
+                scene.text(left + k * wide, y, fitted(mark.words, 13, wide - 8.0), 13, weight, tone)
+    y = 64.0 + 21.0 * min(len(rows), most)
     for k, words in enumerate(notes):
-        scene.text(0.0, y + 2.0 + 19.0 * k, fitted(words, 13, width), 13, 400, "ink2")
+        if y + 19.0 * k <= height - 4.0:
+            scene.text(0.0, y + 19.0 * k, fitted(words, 13, width), 13, 400, "ink2")
+
+
+def _rows_beside(rows: int, notes: int, room: float) -> int:
+    """Return how many of the `rows` are shown in `room` (px) with as many lines of notes below them."""
+    fit = int((room - 19.0 * notes) / 21.0)
+    if fit < rows:
+        # One line more says how many do not fit.
+        fit = int((room - 19.0 * (notes + 1)) / 21.0)
+    return min(max(fit, 1), rows)
+
+
+class _Mark(Struct, frozen=True):
+    """Where a scale stands for a lens, in words; whether it stands there, and whether something stays."""
+
+    words: str
+    there: bool
+    short: bool
+    brackets: bool
+
+
+def _mark(work: Work, marks: LensMarks, step: Step, low: float, room: float, system: System) -> _Mark | None:
+    """Return the mark of a step's scale for a lens, counted from its `low` end (m), None where it has none.
+
+    What stays is said behind it, in brackets where it has no more than `room` (px).
+    """
+    its = next((one for one in marks.steps if one.placed_id == step.placed_id), None)
+    if its is None:
+        return None
+    words, short, brackets = figure(its.to - low, Kind.LENGTH, system), work.short(its), False
+    if short:
+        whole = f"{words}, {work.left(its)}"
+        brackets = text_width(whole, 13) > room
+        words = f"{words} ({work.briefly(its)})" if brackets else whole
+    return _Mark(words, abs(its.to - its.now) < THERE, short, brackets and bool(work.brackets))
 
 
 def _met_notes(analysis: Analysis, rows: tuple[LensMarks, ...]) -> list[str]:
