@@ -24,8 +24,10 @@ from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category, Part
 from equilix.core.registry import KEYS
+from equilix.core.solver.freedoms import set_to_lens
 from equilix.core.solver.lenses import lens_table, with_lens, without_lens
 from equilix.core.solver.strategies import find_strategies
+from equilix.core.supports import gimbal, vest
 from equilix.io.catalogue import catalogue
 from equilix.present.balance.ways import ways_of
 from equilix.present.units import System
@@ -102,6 +104,32 @@ _SMALL = {
 }
 
 
+def scale_clashes(analysis: Analysis, kit: dict[str, Part], operator: Operator) -> list[str]:
+    """Return for which lenses parts meet with all scales at their marks that don't now, without a word, in words."""
+    marks_of = {"gimbal": gimbal.lens_marks, "vest": vest.lens_marks}.get(analysis.build.support)
+    lens = next((p for p in analysis.build.parts if kit[p.part_id].category is Category.LENS), None)
+    if marks_of is None or lens is None:
+        return []
+    found = []
+    for row in marks_of(analysis, kit):
+        part = next(part for part in kit.values() if part.name == row.lens)
+        if row.reason or row.meets:
+            continue
+        moved = with_lens(analysis.build, kit, lens, part, True)
+        before = analyse(moved, kit, operator)
+        for step in row.steps:
+            if step.placed_id:
+                moved = moved.with_placed(replace(moved.placed(step.placed_id), setting=step.to))
+        after = analyse(moved, kit, operator)
+        number = {placed.id: i for i, placed in enumerate(moved.parts)}
+        for finding in new_warnings(before, after):
+            # What is set to the lens is set to it again.
+            follows = set_to_lens(before, [number[placed_id] for placed_id in finding.placed_ids])
+            if finding.kind is FindingKind.CLASH and not follows:
+                found.append(f"{row.lens}: {' and '.join(finding.placed_ids)} meet at its marks")
+    return found
+
+
 def mark_clashes(analysis: Analysis, kit: dict[str, Part], operator: Operator) -> list[str]:
     """Return the lens marks at which parts meet that do not meet with that lens now, in words."""
     table = lens_table(analysis, kit, operator)
@@ -150,7 +178,7 @@ def main() -> None:
         operator = Operator("op", "Operator", rng.uniform(1.55, 1.95), rng.uniform(52.0, 98.0))
         before = analyse(build, kit, operator)
         ways = ways_of(find_strategies(before, kit, operator), before, kit, System.METRIC)
-        met = mark_clashes(before, kit, operator)
+        met = [*mark_clashes(before, kit, operator), *scale_clashes(before, kit, operator)]
         clashes += len(met)
         cases += [f"{build.name}: {words}" for words in met]
         if not ways:
