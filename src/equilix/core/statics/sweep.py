@@ -84,13 +84,11 @@ def passing(
     low: float,
     high: float,
     near: float = math.inf,
-    meets: float | None = None,
 ) -> Passing | None:
     """Return how a turning part passes one that stays, from `low` to `high` (rad, about rig axis number `axis`).
 
     Each is a part's number and the corners (8, 3) (m) of its box; `point` (3,) is on the axis. None if they lie beside
-    each other along the axis, so that they never meet, or stay farther apart than `near` (m). `meets` (rad) is where
-    they first touch, if that is known.
+    each other along the axis, so that they never meet, or stay farther apart than `near` (m).
 
     A gap changes by no more than the farthest corner moves, so that between two angles it has a lower bound; only
     where that is below the least gap found so far is looked at closer (Piyavskii, USSR Comput. Math. 12 (1972), from
@@ -104,12 +102,8 @@ def passing(
     shape, other = outline_across(moving, axis) - centre, outline_across(still, axis) - centre
     reach = float(np.hypot(shape[:, 0], shape[:, 1]).max())
 
-    upright = _upright(shape), _upright(other)
-
     def gaps(angles: np.ndarray) -> np.ndarray:
         c, s = np.cos(angles), np.sin(angles)
-        if upright[0] is not None and upright[1] is not None:
-            return _upright_gaps(shape, other, upright[0], upright[1], c, s)
         turn = np.stack([np.stack([c, -s], -1), np.stack([s, c], -1)], -2)
         return rectangle_gaps(shape @ turn.transpose(0, 2, 1), np.broadcast_to(other, (len(angles), *other.shape)))
 
@@ -131,43 +125,7 @@ def passing(
     k = int(found.argmin())
     if float(found[k]) > near:
         return None
-    touch = meets if meets is not None else _first_touch(tried, found, gaps)
-    return Passing(first, second, float(found[k]), float(tried[k]), touch)
-
-
-def _upright(shape: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
-    """Return middle and half sides (2,) (m) of an outline whose sides lie along the axes, None for any other."""
-    low, high = shape.min(axis=0), shape.max(axis=0)
-    if len(shape) != 4 or not ((np.abs(shape - low) < ROUNDING) | (np.abs(shape - high) < ROUNDING)).all():
-        return None
-    return (low + high) / 2.0, (high - low) / 2.0
-
-
-def _upright_gaps(
-    shape: np.ndarray,
-    other: np.ndarray,
-    moving: tuple[np.ndarray, np.ndarray],
-    still: tuple[np.ndarray, np.ndarray],
-    c: np.ndarray,
-    s: np.ndarray,
-) -> np.ndarray:
-    """Return the same as `rectangle_gaps`, (a,), for one pair of rectangles `shape` and `other` (4, 2).
-
-    The first is turned by angles of cosines `c` and sines `s` (a,). Each one's corners are looked at from the other,
-    where the sides of that one lie along the axes.
-    """
-    parted, nearest = np.full(len(c), -np.inf), np.full(len(c), np.inf)
-    for corners, (middle, half), sine in ((shape, still, s), (other, moving, -s)):
-        x = c[:, None] * corners[:, 0] - sine[:, None] * corners[:, 1] - middle[0]
-        y = sine[:, None] * corners[:, 0] + c[:, None] * corners[:, 1] - middle[1]
-        # All corners beyond the same side: that side parts the two.
-        beyond_x = np.maximum(x.min(axis=1), -x.max(axis=1)) - half[0]
-        beyond_y = np.maximum(y.min(axis=1), -y.max(axis=1)) - half[1]
-        away = np.hypot(np.maximum(np.abs(x) - half[0], 0.0), np.maximum(np.abs(y) - half[1], 0.0)).min(axis=1)
-        parted = np.maximum(parted, np.maximum(beyond_x, beyond_y))
-        nearest = np.minimum(nearest, away)
-    result: np.ndarray = np.where(parted > 0.0, nearest, parted)
-    return result
+    return Passing(first, second, float(found[k]), float(tried[k]), _first_touch(tried, found, gaps))
 
 
 def turned_gaps(low: np.ndarray, high: np.ndarray, use: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

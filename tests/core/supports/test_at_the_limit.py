@@ -1,0 +1,81 @@
+"""What a maker allows is allowed up to the last digit, and no farther: at each limit, and one digit beside it."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+
+from equilix.core.analyse import analyse
+from equilix.core.assembly.build import Build, Operator, Settings, with_settings
+from equilix.core.kit.parts import Category, HowKnown, Part
+from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.statics.stages import peak_torque
+from equilix.core.supports.gimbal import GimbalFinding, GimbalSettings, on_gimbal_of, payload_of
+from equilix.core.supports.harness import HarnessSettings, HookFinding
+from equilix.core.supports.tripod import HeadFinding, TripodSettings, on_tripod_of
+from equilix.core.supports.vest import SledFinding, vest_of
+from equilix.io.demo import demo_book
+from tests.core.builders import block, shoulder_build
+from tests.core.supports.test_gimbal_references import random_gimbal
+
+MAN = Operator("m", "M", 1.78, 79.0)
+
+
+class AtTheLimit(unittest.TestCase):
+    def warned(self, build: Build, kit: dict[str, Part], settings: Settings) -> set[str]:
+        return {finding.kind for finding in analyse(with_settings(build, settings), kit, MAN).findings}
+
+    def check(
+        self,
+        rig: tuple[Build, dict[str, Part]],
+        usual: Settings,
+        name: str,
+        value: float,
+        most: bool,
+        kind: str,
+    ) -> None:
+        """Compare the limit called `name` at `value` and a digit beside it, on the side that forbids."""
+        self.assertNotIn(kind, self.warned(*rig, replace(usual, **{name: value})), name)
+        beyond = float(np.nextafter(value, -math.inf if most else math.inf))
+        self.assertIn(kind, self.warned(*rig, replace(usual, **{name: beyond})), name)
+
+    def test_a_gimbals(self) -> None:
+        rig, usual = random_gimbal(4), GimbalSettings()
+        analysis = analyse(with_settings(rig[0], usual), rig[1], MAN)
+        stages = on_gimbal_of(analysis)
+        self.check(rig, usual, "most", payload_of(analysis, stages), True, GimbalFinding.OVER_PAYLOAD)
+        others = replace(usual, tilt_rated=90.0, roll_rated=90.0, pan_rated=90.0)
+        for stage in stages.stages:
+            self.check(rig, others, f"{stage.name}_rated", peak_torque(stage), True, GimbalFinding.OVER_MOTOR)
+        self.check(rig, usual, "cables", 1.0, False, GimbalFinding.CABLES)
+
+    def test_a_harness(self) -> None:
+        build, kit = shoulder_build((block("camera", 6.0, category=Category.BODY, known=HowKnown.SHEET), 0.0))
+        build, usual = replace(build, support="harness"), HarnessSettings(most=40.0)
+        analysis = analyse(with_settings(build, usual), kit, MAN)
+        mass, u = analysis.body.mass, analysis.spread.mass
+        self.check((build, kit), usual, "least", mass, False, HookFinding.UNDER_LEAST)
+        self.check((build, kit), usual, "most", mass + COVERAGE * u, True, HookFinding.OVER_LIMIT)
+
+    def test_a_vests_arm(self) -> None:
+        book = demo_book()
+        build = next(one for one in book.builds if one.id == "sled-long")
+        usual = vest_of(build)
+        mass = analyse(build, book.parts, MAN).body.mass
+        self.check((build, dict(book.parts)), usual, "most", mass, True, SledFinding.OVER_ARM)
+        self.check((build, dict(book.parts)), usual, "least", mass, False, SledFinding.UNDER_ARM)
+        worn = mass + usual.arm_mass
+        self.check((build, dict(book.parts)), usual, "second", worn, True, SledFinding.TWO_TO_LIFT)
+
+    def test_a_tripods_head(self) -> None:
+        rig, usual = shoulder_build((block("camera", 6.0, category=Category.BODY), 0.05)), TripodSettings(counter=90.0)
+        build = replace(rig[0], support="tripod")
+        wants = on_tripod_of(analyse(with_settings(build, usual), rig[1], MAN)).wants
+        self.check((build, rig[1]), usual, "counter", wants, True, HeadFinding.OVER_COUNTER)
+
+
+if __name__ == "__main__":
+    unittest.main()
