@@ -6,6 +6,7 @@ import math
 import unittest
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.frames import STANDARD_GRAVITY, rotation_about
 from equilix.core.massprops.bodies import MassProperties
@@ -84,4 +85,10 @@ class Points(unittest.TestCase):
 
     def test_a_top_heavy_sled_has_no_drop_time(self) -> None:
         self.assertIsNone(sled_figures(BODY, np.array([0.0, 0.0, -0.3])).drop_time)
+        # It makes no difference from where places are counted.
+        away, bearing = np.array([0.11, -0.07, 0.4]), np.array([0.002, 0.001, 0.01])
+        here = sled_figures(BODY, bearing)
+        there = sled_figures(replace(BODY, cg=BODY.cg + away), bearing + away)
+        for name in ("pitch", "roll", "drop_time"):
+            self.assertAlmostEqual(getattr(here, name), getattr(there, name), places=9)
         self.assertIsNotNone(sled_figures(BODY, np.zeros(3)).drop_time)

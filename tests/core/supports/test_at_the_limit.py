@@ -10,13 +10,14 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator, Settings, with_settings
+from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category, HowKnown, Part
-from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
 from equilix.core.statics.stages import peak_torque
 from equilix.core.supports.gimbal import GimbalFinding, GimbalSettings, on_gimbal_of, payload_of
 from equilix.core.supports.harness import HarnessSettings, HookFinding
 from equilix.core.supports.tripod import HeadFinding, TripodSettings, on_tripod_of
-from equilix.core.supports.vest import SledFinding, vest_of
+from equilix.core.supports.vest import SledFinding, VestSettings, vest_of
 from equilix.io.demo import demo_book
 from tests.core.builders import block, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal
@@ -69,6 +70,19 @@ class AtTheLimit(unittest.TestCase):
         self.check((build, dict(book.parts)), usual, "least", mass, False, SledFinding.UNDER_ARM)
         worn = mass + usual.arm_mass
         self.check((build, dict(book.parts)), usual, "second", worn, True, SledFinding.TWO_TO_LIFT)
+
+    def test_ends_that_leave_no_room_are_refused(self) -> None:
+        for settings, names in ((VestSettings, ("least", "most")), (HarnessSettings, ("least", "most"))):
+            self.assertTrue(settings(**dict(zip(names, (5.0, 5.001), strict=True))))
+            for most in (5.0, 4.999):
+                with self.assertRaises(AssemblyError):
+                    settings(**dict(zip(names, (5.0, most), strict=True)))
+
+    def test_sure_is_what_two_of_its_doubts_do_not_reach(self) -> None:
+        for margin, said in ((2.0, Certainty.CANNOT_SAY), (-2.0, Certainty.CANNOT_SAY)):
+            self.assertIs(certainty(margin, 2.0 / COVERAGE), said)
+        self.assertIs(certainty(float(np.nextafter(2.0, 3.0)), 2.0 / COVERAGE), Certainty.CLEAR)
+        self.assertIs(certainty(float(np.nextafter(-2.0, -3.0)), 2.0 / COVERAGE), Certainty.OVER)
 
     def test_a_tripods_head(self) -> None:
         rig, usual = shoulder_build((block("camera", 6.0, category=Category.BODY), 0.05)), TripodSettings(counter=90.0)

@@ -637,6 +637,11 @@ class ArmAndWearer(unittest.TestCase):
             self.assertEqual(there.over, 0.0)
         self.assertAlmostEqual(floats(8.0, 7.0, 0.05, 0.25).over, 8.0 - 7.0 * 1.05, places=12)
         self.assertAlmostEqual(floats(8.0, 9.0, 0.05, 0.25).over, 8.0 - 9.0 * 0.95, places=12)
+        # A little beyond either end it rests on it already.
+        for load in (7.0 * 0.945, 7.0 * 1.055):
+            end = floats(load, 7.0, 0.05, 0.25)
+            self.assertEqual(abs(end.height), 0.25)
+            self.assertAlmostEqual(abs(end.over), 7.0 * 0.005, places=12)
         self.assertAlmostEqual(floats(8.0, setting_for(8.0, 0.1, 0.05, 0.25), 0.05, 0.25).height, 0.1, places=12)
         # Higher or lower than it reaches is asked for as its end.
         for height, most in ((0.4, 1.0), (-0.4, -1.0)):
