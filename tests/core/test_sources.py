@@ -9,6 +9,14 @@ import sys
 import unittest
 from pathlib import Path
 
+import msgspec
+
+from equilix.core.measurement.coach import Bench
+from equilix.core.supports.gimbal import GimbalSettings
+from equilix.core.supports.harness import HarnessSettings
+from equilix.core.supports.tripod import TripodSettings
+from equilix.core.supports.vest import VestSettings
+
 ROOT = Path(__file__).parents[2]
 
 
@@ -28,11 +36,28 @@ class Sources(unittest.TestCase):
             module = importlib.import_module("equilix.core." + found[1].replace("/", "."))
             names = found[2].split(", ")
             published = eval(found[3], dict(vars(module)))
-            running = tuple(getattr(module, name) for name in names)
+            running = tuple(self.running(module, name) for name in names)
             with self.subTest(row[:60]):
                 self.assertEqual(repr(running if len(names) > 1 else running[0]), repr(published))
             seen += 1
         self.assertGreater(seen, 120)
+
+    def running(self, module: object, name: str) -> object:
+        """Return a constant, or what a field of a class is taken as by default."""
+        owner, _, field = name.rpartition(".")
+        if not owner:
+            return getattr(module, name)
+        return next(one.default for one in msgspec.structs.fields(getattr(module, owner)) if one.name == field)
+
+    def test_what_is_taken_by_default_stands_in_the_table(self) -> None:
+        rows = (ROOT / "docs" / "sources.md").read_text(encoding="utf-8").splitlines()
+        named = [row for row in rows if re.match(r"\| \S+ `\w+\.\w+` \|", row)]
+        self.assertGreater(len(named), 50)
+        self.assertEqual([row for row in named if "| method |" in row], [])
+        for settings in (GimbalSettings, HarnessSettings, TripodSettings, VestSettings, Bench):
+            for field in msgspec.structs.fields(settings):
+                if isinstance(field.default, float) and field.default not in (0.0, 1.0):
+                    self.assertTrue(any(f"`{settings.__name__}.{field.name}`" in row for row in named), field.name)
 
     def test_no_function_has_numbers_of_its_own_without_a_source(self) -> None:
         """Only what stands in a published formula is written where it is used; everything else has a name."""

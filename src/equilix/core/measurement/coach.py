@@ -32,7 +32,7 @@ class Saw(StrEnum):
 
 class Look(Struct, frozen=True):
     """One observation: `way` (2,) in which the test looks, `marks` (m) of the two scales then; what it `saw`, or the
-    motor's `effort` (N m, gravity's torque, positive turning the positive way) and its standard uncertainty `u`.
+    motor's `effort` (N m, gravity's torque, positive turning the positive way) and its standard uncertainty `u`, assumed where nobody says it.
     """
 
     way: tuple[float, float]
@@ -43,7 +43,7 @@ class Look(Struct, frozen=True):
 
 
 class Bench(Struct, frozen=True):
-    """What is known before the first test, of one axis.
+    """What is known before the first test, of one axis; the usual figures are assumed, of a gimbal of the middle size.
 
     `spread` (N m) are the standard uncertainties of the two moments; `slopes` (N/m) and `slopes_u` what a scale does,
     0 where there is none; `friction` (N m) of the bearing, known to a factor `friction_by`; `bias` (N m) of an effort.
