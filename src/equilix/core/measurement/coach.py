@@ -32,7 +32,8 @@ class Saw(StrEnum):
 
 class Look(Struct, frozen=True):
     """One observation: `way` (2,) in which the test looks, `marks` (m) of the two scales then; what it `saw`, or the
-    motor's `effort` (N m, gravity's torque, positive turning the positive way) and its standard uncertainty `u`, assumed where nobody says it.
+    motor's `effort` (N m, gravity's torque, positive turning the positive way) and its standard uncertainty `u`,
+    assumed where nobody says it.
     """
 
     way: tuple[float, float]
