@@ -161,7 +161,6 @@ class Plan(Struct, frozen=True, eq=False):
     changes: int
     gap: float
     binding: tuple[tuple[str, ...], ...]
-    rounds: int = 1
     assembly: Assembly | None = None
     apart: tuple[tuple[str, str], ...] = ()
 

@@ -89,7 +89,7 @@ def find_plan(
     gap = _ROUGH_GAP if len(build.parts) > _BIG else 0.0
     apart = list(limits.apart)
     plan = programme.solve(goals, go_on, gap)
-    for rounds in range(2, 2 * ROUNDS + 2):
+    for _ in range(2 * ROUNDS):
         if not plan.found:
             return plan
         whole = {**kit, **plan.kit}
@@ -98,14 +98,14 @@ def find_plan(
         fresh = [pair for pair in new if programme.keep_apart(pair)]
         apart += fresh
         if not fresh and (gap == 0.0 or plan.status is PlanStatus.PROVEN):
-            return replace(plan, rounds=rounds - 1, assembly=after, apart=tuple(apart))
+            return replace(plan, assembly=after, apart=tuple(apart))
         if not fresh:
             if tell is not None:
                 tell(replace(plan, status=PlanStatus.GOOD))
             gap = 0.0
         plan = programme.solve(goals, go_on, gap)
     # Kept apart as often as there are rounds, and never looked at since: it may do, but nobody has proven it.
-    return replace(plan, status=PlanStatus.GOOD, gap=math.inf, rounds=2 * ROUNDS + 1) if plan.found else plan
+    return replace(plan, status=PlanStatus.GOOD, gap=math.inf) if plan.found else plan
 
 
 def _clashing(assembly: Assembly, build: Build) -> list[tuple[str, str]]:
