@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import FindingKind
-from equilix.core.assembly.build import Build, Placed, Side, free_mounts
+from equilix.core.assembly.build import Build, Placed, Side, free_feet, free_mounts
 from equilix.core.assembly.fit import FOUNDATIONS, best_seats, first_setting, missing_between, sort_by_fit
 from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
@@ -372,6 +372,13 @@ class Sense(unittest.TestCase):
         }
         self.assertLess(begins["front"], 0.05)
         self.assertAlmostEqual(begins["rear"], -begins["front"], places=9)
+
+    def test_what_comes_under_a_foot_begins_where_its_own_mount_allows(self) -> None:
+        """A base plate under rods: its clamps hold them from 30 mm ahead of its middle on, or as far behind."""
+        kit = {part.id: part for part in catalogue() if part.id in ("c-base-mid", "c-rods-aluminium-8")}
+        build = Build("b", "b", (Placed("rods", "c-rods-aluminium-8"),))
+        (spot,) = free_feet(build, kit)
+        self.assertAlmostEqual(first_setting(build, kit, spot, kit["c-base-mid"]), 0.03)
 
     def test_a_new_part_on_rods_starts_clear_of_everything(self) -> None:
         kit = {part.id: part for part in catalogue()}

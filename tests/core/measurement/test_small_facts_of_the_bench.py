@@ -13,11 +13,12 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Operator, Placed
 from equilix.core.doubt.gauges import Gauge, gauges_of, inputs_of
 from equilix.core.errors import MeasurementError
+from equilix.core.frames import X, Y, Z
 from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind
 from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, Record, Sensed, Stamp
 from equilix.core.kit.uncertainty import cg_doubt, whole_mass_doubt
 from equilix.core.measurement.advice import MINUTES, Task, weigh_next
-from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
+from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, axis_of, suggested_layout
 from equilix.core.measurement.figures import record_of
 from equilix.core.measurement.methods import (
     EDGE_DOUBT,
@@ -430,6 +431,14 @@ class Reconciling(unittest.TestCase):
         # Half a milligram in common is nothing.
         own, factors = shared_factors(np.diag([1e-4, 1e-4]) + 2.5e-13 * (1 - np.eye(2)))
         self.assertEqual(factors.shape, (0, 2))
+
+
+class Axes(unittest.TestCase):
+    def test_each_set_up_finds_the_cg_along_its_own_axis(self) -> None:
+        """x forward, y left, z up: ISO 8855."""
+        found = {setup: axis_of(setup) for setup in Setup}
+        self.assertEqual((found[Setup.SIDEWAYS], found[Setup.HEIGHT]), (Y, Z))
+        self.assertEqual({axis for setup, axis in found.items() if setup not in (Setup.SIDEWAYS, Setup.HEIGHT)}, {X})
 
 
 class Advising(unittest.TestCase):
