@@ -13,6 +13,7 @@ from scipy.integrate import solve_ivp
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Grasp, Operator, with_settings
+from equilix.core.assembly.resolve import outline_corners
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import gauges_of
 from equilix.core.errors import AssemblyError
@@ -117,6 +118,19 @@ class Room(unittest.TestCase):
             below = float(analysis.stand.point[2] - analysis.body.cg[2])
             self.assertGreater(below, 0.02)
             self.assertAlmostEqual(analysis.stand.aside, below * math.tan(math.radians(2.0)))
+
+
+class UsualHook(unittest.TestCase):
+    def test_without_an_eyelet_or_a_handle_it_hangs_from_the_top_of_the_camera(self) -> None:
+        """Common practice: a strap goes to what is on top; the CG is then below, and the rig does not turn over."""
+        build, kit = shoulder_build((block("camera", 5.0, (0.2, 0.12, 0.16), Category.BODY), 0.0))
+        found = analyse(replace(build, support="harness"), kit, MAN)
+        hook = on_hook_of(found).hook
+        corners = outline_corners(found.assembly, found.positions, hook.part)
+        self.assertTrue(hook.usual)
+        np.testing.assert_allclose(hook.point[:2], (corners[:, :2].min(axis=0) + corners[:, :2].max(axis=0)) / 2.0)
+        self.assertAlmostEqual(hook.point[2], corners[:, 2].max())
+        self.assertNotIn(HookFinding.TURNS_OVER, {finding.kind for finding in found.findings})
 
 
 class WantedTilt(unittest.TestCase):
