@@ -193,18 +193,17 @@ def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
         several = [seat for spot in free if (seat := seat_at(build, kit, spot, part)) is not None]
         several.sort(key=lambda seat: _preference(assembly, where, ahead, seat))
         if several:
-            found.append([replace(seat, astray=_strays(seat.spot, part.category, ahead)) for seat in several])
+            found.append(several)
     there = {part.category for part in assembly.parts}
     found.sort(
         key=lambda several: (
-            several[0].astray,
+            _strays(several[0], ahead),
             several[0].part.category in _ONE_IS_ENOUGH & there,
             work_key(several[0].part),
         )
     )
-    return tuple(
-        _clear(build, kit, several) if number < checked else several[0] for number, several in enumerate(found)
-    )
+    chosen = (_clear(build, kit, several) if number < checked else several[0] for number, several in enumerate(found))
+    return tuple(replace(seat, astray=True) if _strays(seat, ahead) else seat for seat in chosen)
 
 
 def _lie_ahead(assembly: Assembly, positions: Positions) -> dict[str, bool]:
@@ -214,11 +213,11 @@ def _lie_ahead(assembly: Assembly, positions: Positions) -> dict[str, bool]:
     return {placed.id: here for placed, here in zip(assembly.build.parts, ahead, strict=True)}
 
 
-def _strays(spot: Spot | None, category: Category, ahead: Mapping[str, bool]) -> bool:
-    """Whether a kind of part would go on rods that lie where nobody has it."""
-    if not isinstance(spot, FreeMount) or spot.mount.kind not in RODS:
+def _strays(seat: Seat, ahead: Mapping[str, bool]) -> bool:
+    """Whether a part would go on rods that lie where nobody has it."""
+    if not isinstance(seat.spot, FreeMount) or seat.spot.mount.kind not in RODS:
         return False
-    return category in (_ONLY_BEHIND if ahead[spot.placed_id] else _ONLY_AHEAD)
+    return seat.part.category in (_ONLY_BEHIND if ahead[seat.spot.placed_id] else _ONLY_AHEAD)
 
 
 #: Places of one part that are looked at for others in the way.
@@ -343,36 +342,58 @@ def missing_between(build: Build, kit: Kit, part: Part, more: Sequence[Part]) ->
     assembly = prepare(build, kit)
     ahead = _lie_ahead(assembly, assembly.at(assembly.settings(build)))
     by_part = {placed.part_id: ahead[placed.id] for placed in build.parts}
-    return _joined(build, kit, part, more, by_part) or _joined(build, kit, part, more, None)
+    joiner = _Joiner(build, kit, part, more, by_part)
+    return joiner.joined() or (joiner.anywhere() if joiner.refused else ())
 
 
-def _joined(
-    build: Build, kit: Kit, part: Part, more: Sequence[Part], ahead: Mapping[str, bool] | None
-) -> tuple[Piece, ...]:
-    """Return the fewest pieces that join `part`; to its own side of the camera alone if it is said what is `ahead`."""
-    on_build = {placed.part_id for placed in build.parts}
-    stock = [p for p in (*kit.values(), *more) if p.id not in on_build and p.id != part.id]
-    seen: set[str] = set()
-    chains: list[tuple[Piece, ...]] = [()]
-    for _ in range(_LONGEST + 1):
-        longer: list[tuple[Piece, ...]] = []
-        for chain in chains:
-            known = ahead if not chain else None
-            ends = _ways_on(build, kit, chain, part)
-            last = next((end for end in ends if not _astray(kit, end, known)), None)
-            if last is not None:
-                return (*chain, last)
-            for piece in stock:
-                if piece.id in seen:
-                    continue
-                steps = [step for step in _ways_on(build, kit, chain, piece) if not _astray(kit, step, known)]
-                # Rods go to the side on which what comes on them belongs.
-                steps.sort(key=lambda step: _wrong_side(kit, step, part))
-                if steps and not (ahead is not None and _has_a_side(part) and _wrong_side(kit, steps[0], part)):
-                    seen.add(piece.id)
-                    longer.append((*chain, steps[0]))
-        chains = longer
-    return ()
+class _Joiner:
+    """Looks for pieces that join a part; first to its own side of the camera alone, `ahead` by the parts' ids."""
+
+    def __init__(self, build: Build, kit: Kit, part: Part, more: Sequence[Part], ahead: Mapping[str, bool]) -> None:
+        on_build = {placed.part_id for placed in build.parts}
+        self.build, self.kit, self.part = build, kit, part
+        self.ahead: Mapping[str, bool] | None = ahead
+        self.stock = [p for p in (*kit.values(), *more) if p.id not in on_build and p.id != part.id]
+        #: Whether something that fits was passed over, since it lies on the wrong side.
+        self.refused = False
+
+    def anywhere(self) -> tuple[Piece, ...]:
+        """Return the fewest pieces that join it on whichever side."""
+        self.ahead = None
+        return self.joined()
+
+    def joined(self) -> tuple[Piece, ...]:
+        """Return the fewest pieces that join it, itself last."""
+        seen: set[str] = set()
+        chains: list[tuple[Piece, ...]] = [()]
+        for _ in range(_LONGEST + 1):
+            longer: list[tuple[Piece, ...]] = []
+            for chain in chains:
+                last = self._step(chain, self.part)
+                if last is not None:
+                    return (*chain, last)
+                for piece in self.stock:
+                    if piece.id not in seen and (step := self._step(chain, piece)) is not None:
+                        seen.add(piece.id)
+                        longer.append((*chain, step))
+            chains = longer
+        return ()
+
+    def _step(self, chain: tuple[Piece, ...], piece: Part) -> Piece | None:
+        """Return how a piece goes on, None if it does not where it should."""
+        wrong = None
+        for step in _ways_on(self.build, self.kit, chain, piece):
+            if not chain and _astray(self.kit, step, self.ahead):
+                self.refused = True
+            elif not _wrong_side(self.kit, step, self.part):
+                return step
+            elif wrong is None:
+                wrong = step
+        # Rods go to the side on which what comes on them belongs, or else to the other.
+        if wrong is not None and self.ahead is not None and self.part.category in _ONLY_BEHIND | _ONLY_AHEAD:
+            self.refused = True
+            return None
+        return wrong
 
 
 def _astray(kit: Kit, step: Piece, ahead: Mapping[str, bool] | None) -> bool:
@@ -380,10 +401,6 @@ def _astray(kit: Kit, step: Piece, ahead: Mapping[str, bool] | None) -> bool:
     if ahead is None or step.under or not any(m.id == step.mount and m.kind in RODS for m in kit[step.on].mounts):
         return False
     return step.part.category in (_ONLY_BEHIND if ahead[step.on] else _ONLY_AHEAD)
-
-
-def _has_a_side(part: Part) -> bool:
-    return part.category in _ONLY_BEHIND | _ONLY_AHEAD
 
 
 def _wrong_side(kit: Kit, step: Piece, part: Part) -> bool:
