@@ -124,7 +124,7 @@ def scale_clashes(analysis: Analysis, kit: dict[str, Part], operator: Operator) 
         number = {placed.id: i for i, placed in enumerate(moved.parts)}
         for finding in new_warnings(before, after):
             # What is set to the lens is set to it again.
-            follows = set_to_lens(before, [number[placed_id] for placed_id in finding.placed_ids])
+            follows = not set_to_lens(before).isdisjoint(number[placed_id] for placed_id in finding.placed_ids)
             if finding.kind is FindingKind.CLASH and not follows:
                 found.append(f"{row.lens}: {' and '.join(finding.placed_ids)} meet at its marks")
     return found

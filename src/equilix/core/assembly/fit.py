@@ -217,7 +217,7 @@ def _strays(seat: Seat, ahead: Mapping[str, bool]) -> bool:
     """Whether a part would go on rods that lie where nobody has it."""
     if not isinstance(seat.spot, FreeMount) or seat.spot.mount.kind not in RODS:
         return False
-    return seat.part.category in (_ONLY_BEHIND if ahead[seat.spot.placed_id] else _ONLY_AHEAD)
+    return _out_of_place(seat.part.category, ahead[seat.spot.placed_id])
 
 
 #: Places of one part that are looked at for others in the way.
@@ -313,6 +313,11 @@ _ONLY_AHEAD = frozenset(
 )
 
 
+def _out_of_place(category: Category, ahead: bool) -> bool:
+    """Whether nobody has such a part on rods that lie `ahead` of the camera, or behind it."""
+    return category in (_ONLY_BEHIND if ahead else _ONLY_AHEAD)
+
+
 def _goes_ahead(mount: Mount) -> bool:
     return mount.low + mount.high >= 0.0
 
@@ -400,7 +405,7 @@ def _astray(kit: Kit, step: Piece, ahead: Mapping[str, bool] | None) -> bool:
     """Whether a piece would go on rods of the build that lie where nobody has it; `ahead` by the parts' ids."""
     if ahead is None or step.under or not any(m.id == step.mount and m.kind in RODS for m in kit[step.on].mounts):
         return False
-    return step.part.category in (_ONLY_BEHIND if ahead[step.on] else _ONLY_AHEAD)
+    return _out_of_place(step.part.category, ahead[step.on])
 
 
 def _wrong_side(kit: Kit, step: Piece, part: Part) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 
 from msgspec.structs import replace
 
@@ -75,10 +75,10 @@ def lens_followers(analysis: Analysis) -> tuple[Follower, ...]:
     return tuple(followers)
 
 
-def set_to_lens(analysis: Analysis, pair: Collection[int]) -> bool:
-    """Whether one of some parts is set to the lens again wherever the camera goes, see `lens_followers`."""
-    ids = {analysis.build.parts[i].id for i in pair}
-    return any(follower.follower in ids for follower in lens_followers(analysis))
+def set_to_lens(analysis: Analysis) -> frozenset[int]:
+    """Return the numbers of the parts that are set to the lens again wherever the camera goes: `lens_followers`."""
+    ids = {follower.follower for follower in lens_followers(analysis)}
+    return frozenset(i for i, placed in enumerate(analysis.build.parts) if placed.id in ids)
 
 
 #: How far a lens support stands behind and before a lens' middle at most, in half its lengths: neither at the mount,

@@ -83,8 +83,10 @@ def _held(
     assembly = analysis.assembly
     met = pairs_met(assembly, now.positions)
     known = pairs_met(assembly, analysis.positions) if met else met
-    for first, second in sorted(met - known):
-        if set_to_lens(analysis, (first, second)):
+    new = sorted(met - known)
+    follow = set_to_lens(analysis) if new else frozenset()
+    for first, second in new:
+        if first in follow or second in follow:
             continue
         parting = [j for j in used if j not in ends and assembly.parts_two(j, first, second)]
         if not parting:

@@ -58,7 +58,8 @@ def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[St
     met = _met(analysis.assembly, ends)
     if met and (known := _met(analysis.assembly, analysis.settings.tolist())) != met:
         # What is set to the lens is set to it again, wherever the camera goes.
-        steps, _ = rows.solved(known | frozenset(pair for pair in met if set_to_lens(analysis, pair)))
+        follow = set_to_lens(analysis)
+        steps, _ = rows.solved(known | frozenset(pair for pair in met if not follow.isdisjoint(pair)))
     return steps
 
 
@@ -213,9 +214,8 @@ def _met_at(analysis: Analysis, steps: Sequence[Step]) -> set[tuple[str, ...]]:
     ids = [analysis.build.parts[i].id for i in analysis.assembly.slide_parts]
     ends = {step.placed_id: step.to for step in steps}
     settings = [ends.get(key, now) for key, now in zip(ids, analysis.settings.tolist(), strict=True)]
-    pairs = pairs_met(analysis.assembly, analysis.assembly.at(np.array(settings)))
-    named = {pair: tuple(analysis.build.parts[i].id for i in pair) for pair in pairs}
-    return {names for pair, names in named.items() if not set_to_lens(analysis, pair)}
+    pairs, follow = pairs_met(analysis.assembly, analysis.assembly.at(np.array(settings))), set_to_lens(analysis)
+    return {tuple(analysis.build.parts[i].id for i in pair) for pair in pairs if follow.isdisjoint(pair)}
 
 
 _NOBODY = Operator("nobody", "Nobody")
