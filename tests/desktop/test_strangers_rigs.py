@@ -377,6 +377,22 @@ class StrangersRigs(ByKeys):
         self.assertTrue(first.full, view.ways[0].title)
         self.assertFalse(view.ways[1].strategy.full)
 
+    def test_a_grip_gets_rods_and_a_clamp_not_a_second_plate_and_a_cage(self) -> None:
+        self.enter_kit(
+            (
+                ("Camera body box", "1.6 kg"),
+                ("Lens zoom 20-70", "1.7 kg"),
+                ("Camera plate", "0.2"),
+                ("Base plate", "0.7"),
+                ("V-lock plate", "0.3"),
+                ("Video sender", "0.3"),
+                ("Grip left", "0.2"),
+            )
+        )
+        self.build_all()
+        bought = [part.category for part in self.workspace.book.kit if part.mass_known == "guessed"]
+        self.assertEqual(bought, [Category.RODS, Category.RODS, Category.CLAMP])
+
     def test_batteries_come_behind_the_camera_and_what_is_held_or_turned_ahead_of_it(self) -> None:
         """Each part by Enter alone: nobody has a battery under the lens, or grips and a motor behind the shoulder."""
         self.enter_kit(

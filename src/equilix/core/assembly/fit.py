@@ -351,6 +351,21 @@ def missing_between(build: Build, kit: Kit, part: Part, more: Sequence[Part]) ->
     return joiner.joined() or (joiner.anywhere() if joiner.refused else ())
 
 
+#: What nobody hangs anything else on, though a screw would fit; common practice.
+_CARRIES_NOTHING = frozenset(
+    {
+        Category.SENDER,
+        Category.MONITOR,
+        Category.AUDIO,
+        Category.BATTERY,
+        Category.FOCUS,
+        Category.GRIP,
+        Category.WEIGHT,
+        Category.CABLE,
+    }
+)
+
+
 class _Joiner:
     """Looks for pieces that join a part; first to its own side of the camera alone, `ahead` by the parts' ids."""
 
@@ -358,7 +373,11 @@ class _Joiner:
         on_build = {placed.part_id for placed in build.parts}
         self.build, self.kit, self.part = build, kit, part
         self.ahead: Mapping[str, bool] | None = ahead
-        self.stock = [p for p in (*kit.values(), *more) if p.id not in on_build and p.id != part.id]
+        self.stock = [
+            p
+            for p in (*kit.values(), *more)
+            if p.id not in on_build and p.id != part.id and p.category not in _CARRIES_NOTHING
+        ]
         #: Whether something that fits was passed over, since it lies on the wrong side.
         self.refused = False
 

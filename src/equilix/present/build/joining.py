@@ -186,13 +186,14 @@ def _a(part: Part) -> str:
     return f"{'an' if word[:1].casefold() in 'aeiou' else 'a'} {word}"
 
 
-#: The typical piece of each kind to be had between two parts; common practice.
+#: The typical piece of each kind to be had between two parts, of as many pieces the first ones rather: rods and what is
+#: clamped on them before a second plate or a cage; common practice.
 _TYPICAL_BETWEEN = (
+    "c-rods-aluminium-8",
+    "c-rosettes",
     "c-camplate-long",
     "c-base-mid",
-    "c-rods-aluminium-8",
     "c-vplate",
-    "c-rosettes",
     "c-arm-swivel",
     "c-arm-short",
     "c-handle-m",
