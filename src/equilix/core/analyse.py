@@ -16,7 +16,7 @@ from equilix.core.kept import RIGS
 from equilix.core.kit.uncertainty import spread
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.registry import support_called
-from equilix.core.rounding import SLIGHT
+from equilix.core.rounding import SLIGHT, lacking
 
 
 def analyse(
@@ -57,7 +57,7 @@ def analyse(
 
 def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
     total = assembly.whole
-    if total <= 0.0:
+    if lacking(total):
         return None
     cg = assembly.mass @ positions.cg / total
     return MassProperties(total, cg, assembly.own_inertia + spread_inertia(assembly.mass, positions.cg - cg))

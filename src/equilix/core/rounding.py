@@ -15,6 +15,11 @@ def negligible(value: float, least: float = ROUNDING) -> bool:
     return abs(value) <= least
 
 
+def lacking(amount: float) -> bool:
+    """Whether there is none of a mass, a length or a stiffness, so that nothing can be divided by it."""
+    return amount <= 0.0
+
+
 def at_an_end(value: float, low: float, high: float) -> bool:
     """Whether a figure lies at either end of what it may be, or beyond it."""
     return min(value - low, high - value) <= SLIGHT

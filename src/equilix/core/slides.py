@@ -27,7 +27,7 @@ def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
     if assembly.sensor is None:
         return None
     pads = [point.part for point in assembly.touch_points if point.kind is MountKind.SHOULDER]
-    root = next(i for i, parent in enumerate(assembly.parent.tolist()) if parent < 0)
+    root = assembly.root
     carrying = holder if holder is not None else pads[0] if pads else root
     # Where what carries it goes with the camera, as a hook on its handle does, the camera moves against the rest.
     for far in (carrying, root):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
@@ -479,7 +480,7 @@ def first_setting(build: Build, kit: Kit, spot: Spot, part: Part) -> float:
     if mount.joint is not Joint.SLIDE or foot is None or part.outline is None or mount.kind is MountKind.DOVETAIL:
         return mount.snap(0.0)
     if part.category is Category.RODS:
-        outward = 1.0 if mount.low + mount.high >= 0.0 else -1.0
+        outward = math.copysign(1.0, mount.low + mount.high)
         return mount.snap(outward * (part.outline.size[0] / 2.0 - _HELD))
     trial = replace(build, parts=(*build.parts, Placed("first-setting", part.id, spot.placed_id, mount.id, foot)))
     assembly = prepare(trial, kit)

@@ -158,6 +158,11 @@ class Assembly(Struct, frozen=True, eq=False):
         return way
 
     @property
+    def root(self) -> int:
+        """Number of the part that everything sits on."""
+        return int(self.parent.argmin())
+
+    @property
     def edges(self) -> np.ndarray:
         """Half extents (n, 3) (m) of every outline along the rig's axes."""
         return self._edges

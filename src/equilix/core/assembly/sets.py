@@ -133,7 +133,7 @@ def with_set(build: Build, name: str, ids: tuple[str, ...]) -> Build:
         _hung(build, name, wanted)
     groups = {other: frozenset(p.id for p in parts) for other, parts in sets_of(build).items() if other != name}
     for other, members in groups.items():
-        if wanted & members and not wanted <= members and not members <= wanted:
+        if wanted & members and wanted - members and members - wanted:
             raise AssemblyError(
                 f"Set {name} would hold only some of the set {other}: one must lie wholly inside the other."
             )

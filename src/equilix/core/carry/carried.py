@@ -31,7 +31,7 @@ from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_ti
 from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.registry import support_called
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import negligible
 from equilix.core.statics.grasps import Place, places
 from equilix.core.statics.hands import HandLoad, Held, Push, propped_load
 from equilix.core.statics.holding import taken
@@ -299,7 +299,7 @@ def head_bend(gaze: float) -> float:
 
     The eyes do 30 degrees of looking down and nothing of looking up; the neck does the rest.
     """
-    return gaze - EASY_GAZE if gaze > EASY_GAZE else min(gaze, 0.0)
+    return max(gaze - EASY_GAZE, 0.0) + min(gaze, 0.0)
 
 
 def head_lever(gaze: float) -> float:
@@ -320,7 +320,7 @@ def see_saw(mass: float, cg: np.ndarray, first: np.ndarray, second: np.ndarray) 
     left, right = (first, second) if first[1] >= second[1] else (second, first)
     line = left - right
     size = float(np.linalg.norm(line))
-    if size < ROUNDING:
+    if negligible(size):
         return 0.0
     pull = np.array([0.0, 0.0, -mass * STANDARD_GRAVITY])
     return float(line / size @ cross(cg - right, pull))
@@ -435,7 +435,7 @@ def disc_compression(down: float, moment: np.ndarray) -> float:
     for small moments.
     """
     pitch = float(moment[1])
-    return down + (pitch / EXTENSOR if pitch >= 0.0 else -pitch / ABDOMINAL) + abs(float(moment[0])) / LATERAL
+    return down + max(pitch / EXTENSOR, -pitch / ABDOMINAL) + abs(float(moment[0])) / LATERAL
 
 
 def steadiness(analysis: Analysis, pivot: np.ndarray) -> tuple[float, float, float] | None:

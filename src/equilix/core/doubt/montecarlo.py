@@ -26,7 +26,7 @@ from equilix.core.doubt.gauges import (
     six_of,
     six_slopes,
 )
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import ROUNDING, lacking
 
 #: A tenth of what JCGM 101:2008 takes, clause 7.2: end points then scatter by about 1 % of u.
 DRAWS = 100_000
@@ -102,11 +102,11 @@ def draw_rigs(analysis: Analysis, gauges: Gauges, count: int, rng: np.random.Gen
     groups = gauges.groups
     after_stages = 5 + 4 * len(groups)
     inertial = np.empty((count, after_stages + (6 if asks_inertia(analysis) else 0)))
-    normal_mass = np.flatnonzero((doubts.mass > 0.0) & ~doubts.mass_flat)
-    flat_mass = np.flatnonzero((doubts.mass > 0.0) & doubts.mass_flat)
+    normal_mass = np.flatnonzero(np.where(doubts.mass_flat, 0.0, doubts.mass))
+    flat_mass = np.flatnonzero(np.where(doubts.mass_flat, doubts.mass, 0.0))
     flat_gain, normal_gain = doubts.gain[doubts.gain_flat], doubts.gain[~doubts.gain_flat]
     u_cg = doubts.cg.ravel()
-    doubtful = np.flatnonzero(u_cg > 0.0)
+    doubtful = np.flatnonzero(u_cg)
     owner = doubtful // 3
     # Rig axes' share of each part axis, times its doubt, so that one product sums all moments.
     spread = (np.transpose(assembly.rotation, (0, 2, 1)).reshape(-1, 3) * u_cg[:, None])[doubtful]
@@ -247,7 +247,7 @@ def _scatter(count: int, u: float) -> float:
 
 def numerical_tolerance(u: float, digits: int) -> float:
     """Return half a unit of the last of `digits` significant digits of `u`: JCGM 101:2008 clause 7.9.2."""
-    if u <= 0.0 or not math.isfinite(u):
+    if lacking(u) or not math.isfinite(u):
         return 0.0
     exponent = math.floor(math.log10(u)) - digits + 1
     if round(u / 10.0**exponent) >= 10**digits:
@@ -273,8 +273,7 @@ def _why(
     allowed = max(tolerance, _SEEN * first_u, ROUNDING * max(abs(first), 1e-3))
     if abs(first - _NORMAL * first_u - low) <= allowed and abs(first + _NORMAL * first_u - high) <= allowed:
         return Why.AGREES
-    edge_high = float((values >= values.max() - _EDGE * u).mean()) if u > 0.0 else 1.0
-    edge_low = float((values <= values.min() + _EDGE * u).mean()) if u > 0.0 else 1.0
+    edge_high, edge_low = (float((np.abs(values - end) <= _EDGE * u).mean()) for end in (values.max(), values.min()))
     if max(edge_high, edge_low) > _AT_EDGE:
         return Why.FOLDED
     if first_u < _KINKED[0] * u or u < _KINKED[1] * first_u:

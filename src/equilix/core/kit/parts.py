@@ -27,7 +27,7 @@ from equilix.core.limits import (
     check_point,
     check_text,
 )
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import ROUNDING, negligible
 
 __all__ = ["Category", "Foot", "HowKnown", "Joint", "Mount", "MountKind", "Outline", "Part", "Point", "Shape"]
 
@@ -159,7 +159,7 @@ class Mount(Struct, frozen=True):
         check_line(self.name, f"Mount {self.id}: name")
         check_point(self.at, f"Mount {self.id}: place")
         check_point(self.axis, f"Mount {self.id}: axis")
-        if math.hypot(*self.axis) < ROUNDING:
+        if negligible(math.hypot(*self.axis)):
             raise AssemblyError(f"Mount {self.id}: the axis must not have zero length.")
         for value, word in ((self.low, "least setting"), (self.high, "greatest setting")):
             check_number(value, -MAX_LENGTH, MAX_LENGTH, f"Mount {self.id}: {word}")
@@ -188,11 +188,16 @@ class Mount(Struct, frozen=True):
         """Whether it can be set to more than one place."""
         return self.high > self.low
 
+    @property
+    def notched(self) -> bool:
+        """Whether it stops at detents alone, `step` apart."""
+        return self.step != 0.0
+
     def snap(self, setting: float) -> float:
         """Return the nearest setting that the mount's detents and travel allow; AssemblyError if it is no number."""
         if not math.isfinite(setting):
             raise AssemblyError("A setting must be a number.")
-        if self.step > 0.0:
+        if self.notched:
             setting = round(setting / self.step) * self.step
         return min(max(setting, self.low), self.high)
 

@@ -18,6 +18,7 @@ from equilix.core.kit.kinds import TYPICAL
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.core.kit.records import Shared
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.rounding import lacking
 
 #: Relative standard uncertainty of a mass; common practice.
 SHEET_MASS = 0.02
@@ -174,7 +175,7 @@ def spread(body: MassProperties, cg: np.ndarray, doubts: Doubts, by_cg: np.ndarr
         common = doubts.gain @ from_mass
         variance += (common * common).sum(axis=0)
     along = float(variance[0])
-    per = 1.0 / along if along > 0.0 else 0.0
+    per = 0.0 if lacking(along) else 1.0 / along
     return Spread(_in_all(doubts), np.sqrt(variance), (own * squares[:, 0] + placed) * per, placed * per)
 
 

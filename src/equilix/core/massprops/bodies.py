@@ -6,6 +6,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.errors import MassPropertiesError
+from equilix.core.rounding import lacking
 
 #: The unit tensor (3, 3).
 _UNIT = np.eye(3)
@@ -59,7 +60,7 @@ def combine_arrays(mass: np.ndarray, cg: np.ndarray, inertia: np.ndarray) -> Mas
     rig far from its origin loses no digits.
     """
     total = float(mass.sum())
-    if not total > 0.0:
+    if lacking(total):
         raise MassPropertiesError(f"The total mass must be above zero, got {total:g} kg.")
     centre = mass @ cg / total
     steiner = spread_inertia(mass, cg - centre)

@@ -30,6 +30,7 @@ from equilix.core.measurement.methods import (
     two_supports,
     two_supports_doubt,
 )
+from equilix.core.rounding import lacking
 
 
 class Setup(StrEnum):
@@ -304,7 +305,7 @@ def _read(p: Procedure, key: str) -> Measured:
 
 def _whole_outcome(p: Procedure) -> tuple[Outcome, ...]:
     read = _read(p, "whole")
-    if read.value <= 0.0:
+    if lacking(read.value):
         raise MeasurementError("The scale shows nothing: put the part on it.")
     return (Outcome(Quantity.MASS, read),)
 

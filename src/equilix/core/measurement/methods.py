@@ -13,6 +13,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.errors import MeasurementError
+from equilix.core.rounding import lacking
 
 #: m, reading a span or an offset off a tape on a marked board; common practice.
 TAPE_DOUBT = 0.0005
@@ -44,7 +45,7 @@ def difference(with_it: Measured, without_it: Measured) -> Measured:
         If it comes out at or below zero.
     """
     value = with_it.value - without_it.value
-    if value <= 0.0:
+    if lacking(value):
         raise MeasurementError(
             "Without the part the scale reads as much as with it: put the readings in the right order."
         )
@@ -82,7 +83,7 @@ def adjust_ends(whole: float, front: float, back: float | None, u: float) -> Sup
     MeasurementError
         If the readings can't belong to a part that lies on both supports.
     """
-    if whole <= 0.0:
+    if lacking(whole):
         raise MeasurementError("The scale shows nothing: put the part on it.")
     if back is None:
         ends = SupportForces(whole - front, front, 0.0, math.sqrt(3.0) * u)
@@ -104,7 +105,7 @@ def two_supports(
 
     ``x = L F2/(F1 + F2)``: moments about the back support, Meriam and Kraige, Statics, ch. 3.
     """
-    if span <= 0.0:
+    if lacking(span):
         raise MeasurementError("The span between the supports must be above zero.")
     place = span * ends.front / ends.whole
     return Measured(place, two_supports_doubt(ends.back, ends.front, span, u, span_u, checked))

@@ -19,7 +19,7 @@ from equilix.core.errors import MeasurementError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import CG_QUANTITIES, Instrument, Measurement, Quantity, Sensed
 from equilix.core.measurement.figures import record_of
-from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
+from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, lacking, negligible
 
 #: A normalised residual above this names a wrong value; one in 370 does so by chance (normal distribution).
 #: Common practice.
@@ -158,7 +158,7 @@ class _Problem:
         self.scales = [
             instruments[i]
             for i in dict.fromkeys(m.instrument for m in used if m.sensed is Sensed.MASS)
-            if i in instruments and instruments[i].accuracy > 0.0
+            if i in instruments and not lacking(instruments[i].accuracy)
         ]
         self.gain_column = {scale.id: len(wanted) + k for k, scale in enumerate(self.scales)}
         self.count = len(wanted) + len(self.scales)
@@ -178,7 +178,7 @@ class _Problem:
             step = np.linalg.lstsq(rows, rest, rcond=None)[0]
             x = x + step
             expected, jacobian = self._predict(x)
-            if np.abs(step / prior_u).max(initial=0.0) < EXACT:
+            if negligible(float(np.abs(step / prior_u).max(initial=0.0)), EXACT):
                 break
         rows = np.vstack([np.diag(1.0 / prior_u), jacobian / u[:, None]])
         covariance = np.linalg.inv(rows.T @ rows) if p else np.zeros((0, 0))

@@ -14,6 +14,7 @@ from equilix.core.kit.records import Member
 from equilix.core.kit.uncertainty import GUESSED_MASS, cg_doubt, cg_spread, doubts_of, spread, whole_mass_doubt
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.bench import Subject
+from equilix.core.rounding import lacking
 
 #: kg, what a part without a mass is taken to weigh until it has been on the scale; common practice.
 UNKNOWN_MASS = 0.3
@@ -103,7 +104,7 @@ def take_placed(
     chosen = list(indices)
     mass = assembly.mass[chosen]
     total = float(mass.sum())
-    if total <= 0.0:
+    if lacking(total):
         raise MeasurementError("None of these parts has a mass yet: weigh them one by one first.")
     parts = tuple(assembly.parts[i] for i in chosen)
     cg = mass @ positions.cg[chosen] / total

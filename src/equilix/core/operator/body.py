@@ -16,7 +16,7 @@ from msgspec import Struct
 from equilix.core.assembly.build import Operator, Side
 from equilix.core.frames import unit
 from equilix.core.kept import PEOPLE
-from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 
 #: Height over stature: Drillis and Contini (1966), in Winter (2009), fig. 4.1; L5/S1 and C7/T1 from memory.
 EYE, SHOULDER, HIP = 0.936, 0.818, 0.530
@@ -150,7 +150,7 @@ def reach_for(body: Body, side: Side, grip: np.ndarray) -> Arm:
     cosine = (a * a + d * d - b * b) / (2.0 * a * d)
     down = np.array([0.0, 0.0, -1.0])
     aside = down - (down @ along) * along
-    if float(np.linalg.norm(aside)) < SLIGHT:
+    if negligible(float(np.linalg.norm(aside)), SLIGHT):
         aside = np.array([-1.0, 0.0, 0.0]) - (np.array([-1.0, 0.0, 0.0]) @ along) * along
     aside = aside / np.linalg.norm(aside)
     elbow = start + a * (cosine * along + math.sqrt(max(1.0 - cosine * cosine, 0.0)) * aside)

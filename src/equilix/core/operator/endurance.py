@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from equilix.core.operator.fatigue import time_to_failure
 from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
+from equilix.core.rounding import lacking
 
 #: Frey-Law and Avin (2010), from memory: seconds and exponent of ``t = b0 f^b1``. Wrist, neck
 #: and hip were not fitted: hand and trunk stand for them.
@@ -31,7 +32,7 @@ FITTED = (0.15, 0.85)
 
 def power_law(joint: Joint, share: float) -> float:
     """Return the holding time (s) at `share` of capacity; endless for no load. Fitted from 0.15 to 0.85."""
-    if share <= 0.0:
+    if lacking(share):
         return math.inf
     b0, b1 = POWER_LAW[joint]
     return b0 * share**b1

@@ -16,7 +16,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.operator.strength import Joint
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import ROUNDING, lacking
 
 #: 1/s: fatigue and recovery; Frey-Law, Looft and Heitsman (2012), from memory. Hand and trunk stand for
 #: wrist, neck and hip.
@@ -40,7 +40,7 @@ def time_to_failure(joint: Joint, share: float, tired: float = 0.0) -> float:
 
     Closed form ``t = -ln((M_end - M_inf)/(M_0 - M_inf))/R`` with M_inf = F f/R; endless below the critical share.
     """
-    if share <= 0.0:
+    if lacking(share):
         return math.inf
     fatigue, recovery = RATES[joint]
     settles, ends = fatigue * share / recovery, 1.0 - share
@@ -90,10 +90,9 @@ def _run(
 
     def go(length: float, rate: float, settles: float) -> None:
         nonlocal now, m
-        if length > 0.0:
-            pieces.append((now, m, rate, settles))
-            m = settles + (m - settles) * math.exp(-rate * length)
-            now += length
+        pieces.append((now, m, rate, settles))
+        m = settles + (m - settles) * math.exp(-rate * length)
+        now += length
 
     for block in blocks:
         end = time_to_failure(joint, share, m)
@@ -127,6 +126,6 @@ def rest_needed(joint: Joint, share: float, take: float, factor: float | None = 
     begin = settles + (allowed - settles) / decay
     if begin >= allowed:
         return 0.0
-    if begin <= 0.0:
+    if lacking(begin):
         return math.inf
     return math.log(allowed / begin) / rate

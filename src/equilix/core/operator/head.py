@@ -65,6 +65,6 @@ def lean_needed(head: Head, inward: float, low: np.ndarray, high: np.ndarray) ->
     if beside.size:
         near_x = np.clip(x, low[beside, 0], high[beside, 0]) - x
         half = head.half_y * np.sqrt(np.clip(1.0 - (near_x / head.half_x) ** 2, 0.0, None))
-        inner = high[beside, 1] if inward > 0.0 else -low[beside, 1]
+        inner = np.maximum(inward * low[beside, 1], inward * high[beside, 1])
         found[beside] = np.maximum(inner - (inward * head.centre[1] - half), 0.0)
     return found

@@ -113,7 +113,7 @@ class Apart(Programme):
             here = apart + sum(v * now.get(c, 0.0) for c, v in terms.items())
             if abs(here) < float(gap[k]) - ROUNDING:
                 return False  # they overlap along this axis now
-            sign = 1.0 if here > 0.0 else -1.0
+            sign = math.copysign(1.0, here)
             # sign (apart + terms) >= gap
             order = ({c: sign * v for c, v in terms.items()}, float(gap[k]) - sign * apart)
         if len(moving) != 1 or order is None:
@@ -137,8 +137,7 @@ class Apart(Programme):
                         terms[column] = terms.get(column, 0.0) + side * float(axis[k])
                 terms = {c: v for c, v in terms.items() if not negligible(v)}
                 constant = sign * float(a.middle[k] - b.middle[k]) - float(gap[k])
-                best = constant + sum(v * (self.upper[c] if v > 0 else self.lower[c]) for c, v in terms.items())
-                worst = constant + sum(v * (self.lower[c] if v > 0 else self.upper[c]) for c, v in terms.items())
+                worst, best = (constant + end for end in self._ends(terms.items()))
                 if worst >= 0.0:
                     return False  # they can't meet at all
                 if best < 0.0:

@@ -17,6 +17,7 @@ from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import AXES, Category, Joint, Mount, Part
+from equilix.core.rounding import lacking
 
 
 class Option(Struct, frozen=True):
@@ -174,7 +175,7 @@ class OptionPlacer:
             positions = assembly.at(assembly.settings(group))
             cg = positions.cg - positions.origin[0]
             total = float(assembly.mass.sum())
-            self._lumps[key] = (total, assembly.mass @ cg / total if total > 0.0 else np.zeros(3))
+            self._lumps[key] = (total, np.zeros(3) if lacking(total) else assembly.mass @ cg / total)
         return self._lumps[key]
 
 

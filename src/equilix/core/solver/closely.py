@@ -11,6 +11,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.registry import support_called
+from equilix.core.rounding import negligible
 from equilix.core.solver.freedoms import slides_freedom
 from equilix.core.solver.plan import FEWEST_CHANGES, NO_LIMITS, Bundle, Goal, Limits, Plan, Target
 from equilix.core.solver.search import find_plan
@@ -45,14 +46,14 @@ def polished(plan: Plan, analysis: Analysis, kit: Kit) -> Plan:
     if target is None:
         return plan
     values = np.array([form_value(after, target, form) for form in target.forms])
-    closed = [f for f, form in enumerate(target.forms) if form.within is None and abs(values[f]) < _CLOSED]
+    closed = [f for f, form in enumerate(target.forms) if form.within is None and negligible(values[f], _CLOSED)]
     assembly = after.assembly
     numbers = {after.build.parts[i].id: j for j, i in enumerate(assembly.slide_parts)}
     free = [
         numbers[i]
         for i, setting in plan.moved.items()
         if i in numbers
-        and assembly.slide_mounts[numbers[i]].step == 0.0
+        and not assembly.slide_mounts[numbers[i]].notched
         and assembly.slide_mounts[numbers[i]].low < setting < assembly.slide_mounts[numbers[i]].high
     ]
     if not closed or not free:

@@ -56,13 +56,13 @@ def settled(
     for _ in range(_ROUNDS):
         if not plan.found or not plan.changes:
             return plan
-        met = [abs(float(v)) <= _MET * asked.allowed(f) for v, f in zip(plan.values, asked.forms, strict=False)]
+        met = [negligible(float(v), _MET * asked.allowed(f)) for v, f in zip(plan.values, asked.forms, strict=False)]
         done = set_closely(plan, analysis, kit, met, slides)
         if done is None:
             return plan
         plan, there, reached = done
         values = zip(plan.values, there.forms, strict=True)
-        if reached and (all(met) or all(abs(float(v)) <= there.allowed(form) for v, form in values)):
+        if reached and (all(met) or all(negligible(float(v), there.allowed(form)) for v, form in values)):
             return plan
         left, before = plan.beyond(there), left
         if left > _LESS * before:
@@ -101,11 +101,11 @@ def set_closely(
         return None
     for _ in range(_STEPS):
         values, slopes, sizes = forms_of(now, target)
-        if all(abs(v) <= _CLOSED * size for v, size, m in zip(values, sizes, met, strict=True) if m):
+        if all(negligible(v, _CLOSED * size) for v, size, m in zip(values, sizes, met, strict=True) if m):
             reached = True
             break
         chosen = [k for k, m in enumerate(met) if m]
-        open_ones = [k for k in chosen if abs(values[k]) > _CLOSED * sizes[k]]
+        open_ones = [k for k in chosen if not negligible(values[k], _CLOSED * sizes[k])]
         free = _free(now, moved, slides, slopes[open_ones] / sizes[open_ones][:, None])
         step = bounded_step(now, free, slopes[chosen] / sizes[chosen][:, None], values[chosen] / sizes[chosen])
         if step is None or not step:
@@ -130,7 +130,7 @@ def set_closely(
     changes = plan.changes + len(settings.keys() - plan.moved.keys())
     found = replace(plan, build=now.build, moved=settings, values=forms_of(now, target)[0], changes=changes)
     ends = zip(found.values, target.forms, strict=True)
-    within = all(abs(float(v)) <= target.allowed(form) for v, form in ends)
+    within = all(negligible(float(v), target.allowed(form)) for v, form in ends)
     if not (reached and (all(met) or within)):
         # What lies nearby leaves no less; elsewhere nobody has looked.
         found = replace(found, status=PlanStatus.GOOD)
@@ -160,12 +160,12 @@ def _free(now: Analysis, moved: set[str], slides: frozenset[str], slopes: np.nda
     usable = [
         j
         for j, mount in enumerate(assembly.slide_mounts)
-        if mount.goes and mount.step == 0.0 and (ids[j] in moved or ids[j] in slides)
+        if mount.goes and not mount.notched and (ids[j] in moved or ids[j] in slides)
     ]
     chosen: list[int] = []
     rank = 0
     for j in sorted(usable, key=lambda j: (ids[j] not in moved, -float(np.abs(slopes[:, j]).max(initial=0.0)))):
-        if np.abs(slopes[:, j]).max(initial=0.0) < _LEAST:
+        if negligible(float(np.abs(slopes[:, j]).max(initial=0.0)), _LEAST):
             continue
         if ids[j] in moved:
             chosen.append(j)
@@ -180,7 +180,7 @@ def _free(now: Analysis, moved: set[str], slides: frozenset[str], slopes: np.nda
 
 def _scaled(columns: np.ndarray) -> np.ndarray:
     sizes = np.linalg.norm(columns, axis=0)
-    result: np.ndarray = columns / np.where(sizes > 0.0, sizes, 1.0)
+    result: np.ndarray = columns / np.maximum(sizes, EXACT)
     return result
 
 

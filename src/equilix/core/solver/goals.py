@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from equilix.core.solver.apart import Apart
 from equilix.core.solver.plan import UNIT, Goal
 
@@ -34,32 +36,27 @@ class WithGoals(Apart):
             case Goal.ADDED_MASS:
                 return list(self.weight)
             case Goal.CHANGES:
-                terms = [
-                    (self._moves(column, float(self.now[j]) / UNIT, None), 1.0)
-                    for j, column in self.slide_column.items()
-                    if j not in self.following
-                ]
-                for option, b, own in zip(self.options, self.binary, self.travel, strict=True):
-                    if option.current:
-                        # Taken off counts once, unless something else takes its place: then that counts.
-                        if own is not None and option.placed.id in self.freedom.slides:
-                            terms.append((self._moves(own, option.placed.setting / UNIT, b), 1.0))
-                    else:
-                        terms.append((b, 1.0))
-                terms += self._removals()
-                return terms
+                moved = [self._moves(*place) for place in self._places()]
+                new = [b for option, b in zip(self.options, self.binary, strict=True) if not option.current]
+                # Taken off counts once, unless something else takes its place: then that counts.
+                return [*((column, 1.0) for column in (*moved, *new)), *self._removals()]
             case Goal.TRAVEL:
-                terms = []
-                for j, column in self.slide_column.items():
-                    if j in self.following:
-                        continue
-                    terms.append((self._distance(column, float(self.now[j]) / UNIT, None), 1.0))
-                for option, b, own in zip(self.options, self.binary, self.travel, strict=True):
-                    if own is not None and option.current and option.placed.id in self.freedom.slides:
-                        terms.append((self._distance(own, option.placed.setting / UNIT, b), 1.0))
-                return terms
+                return [(self._distance(*place), 1.0) for place in self._places()]
             case _:
                 return self._spread()
+
+    def _places(self) -> list[tuple[int, float, int | None]]:
+        """Return what stands somewhere and may go elsewhere: its column, where it stands, and the binary that it is
+        there at all, None for what stays on."""
+        found: list[tuple[int, float, int | None]] = [
+            (column, float(self.now[j]) / UNIT, None)
+            for j, column in self.slide_column.items()
+            if j not in self.following
+        ]
+        for option, b, own in zip(self.options, self.binary, self.travel, strict=True):
+            if own is not None and option.current and option.placed.id in self.freedom.slides:
+                found.append((own, option.placed.setting / UNIT, b))
+        return found
 
     def _removals(self) -> list[tuple[int, float]]:
         """Return terms that count choices whose present option is gone and nothing is in its place."""
@@ -79,25 +76,28 @@ class WithGoals(Apart):
         """Return a binary that is 1 if the column leaves `now` (while `present`)."""
         c = self._column(0.0, 1.0, integer=True)
         up, down = self.upper[column] - now, now - self.lower[column]
-        if present is None:
-            self.rows.add([(column, 1.0), (c, -max(up, 0.0))], -math.inf, now)
-            self.rows.add([(column, 1.0), (c, max(down, 0.0))], now, math.inf)
-            if up < 0.0 or down < 0.0:
-                # It stands beyond its stop: it has to move.
-                self.lower[c] = 1.0
-        else:
-            # t - now b <= up c and >= -down c, where t = 0 with b = 0.
-            self.rows.add([(column, 1.0), (present, -now), (c, -max(up, 0.0))], -math.inf, 0.0)
-            self.rows.add([(column, 1.0), (present, -now), (c, max(down, 0.0))], 0.0, math.inf)
+        self._within(column, now, present, (c, max(up, 0.0)), (c, max(down, 0.0)))
+        if present is None and min(up, down) < 0.0:
+            # It stands beyond its stop: it has to move.
+            self.lower[c] = 1.0
         return c
 
     def _distance(self, column: int, now: float, present: int | None) -> int:
+        """Return a column that is as large as the way from `now` (while `present`)."""
         e = self._column(0.0, math.inf)
-        extra = [] if present is None else [(present, -now)]
-        constant = now if present is None else 0.0
-        self.rows.add([(column, 1.0), *extra, (e, -1.0)], -math.inf, constant)
-        self.rows.add([(column, 1.0), *extra, (e, 1.0)], constant, math.inf)
+        self._within(column, now, present, (e, 1.0), (e, 1.0))
         return e
+
+    def _within(
+        self, column: int, now: float, present: int | None, up: tuple[int, float], down: tuple[int, float]
+    ) -> None:
+        """Keep a column within ``now - down`` and ``now + up``, each a column with its factor; at 0 if not `present`.
+
+        What is not there has 0 in its column, so that `now` counts with its binary.
+        """
+        terms, rest = ([(column, 1.0)], now) if present is None else ([(column, 1.0), (present, -now)], 0.0)
+        self.rows.add([*terms, (up[0], -up[1])], -math.inf, rest)
+        self.rows.add([*terms, down], rest, math.inf)
 
     def _spread(self) -> list[tuple[int, float]]:
         """Return the negative of ``sum m |x - s|`` with every part kept on its side: small means far from the support.
@@ -105,32 +105,21 @@ class WithGoals(Apart):
         Inertia is quadratic in the slides; the first absolute moment ranks with it and is linear.
         """
         d = self.target.forms[0].direction
-        terms: dict[int, float] = {}
-        mass = self.assembly.mass
-        holds = self._holder
-        for i in range(len(mass)):
-            place = self.at_zero.cg[i] - self.at_zero.base - self._point_zero
-            here = float(d @ place)
-            for j, axis in enumerate(self.assembly.slide_axes):
-                moves = float(self.assembly.carries(j, i)) - float(
-                    holds is not None and self.assembly.carries(j, holds)
-                )
-                here += moves * float(self.now[j]) * float(d @ axis)
-            side = 1.0 if here >= 0.0 else -1.0
-            for j, axis in enumerate(self.assembly.slide_axes):
-                moves = float(self.assembly.carries(j, i)) - float(
-                    holds is not None and self.assembly.carries(j, holds)
-                )
-                if j in self.slide_column and moves:
-                    column = self.slide_column[j]
-                    terms[column] = terms.get(column, 0.0) - side * float(mass[i]) * moves * float(d @ axis)
+        # By how much each slide moves each part (k, n) along d against the holder.
+        by = self.assembly.carries_all().astype(float)
+        if self._holder is not None:
+            by -= by[:, [self._holder]]
+        by *= (self.assembly.slide_axes @ np.array(d))[:, None]
+        here = (self.at_zero.cg - self.at_zero.base - self._point_zero) @ np.array(d) + self.now @ by
+        pulls = by @ np.copysign(self.assembly.mass, here)
+        terms = {column: -float(pulls[j]) for j, column in self.slide_column.items() if pulls[j]}
         for o, body in enumerate(self.bodies):
             place = float(d @ (body.cg - self._point_zero)) / UNIT
             own = self.travel[o]
             middle = place
             if own is not None and body.axis is not None:
                 middle += float(d @ body.axis) * (body.low + body.high) / 2.0 / UNIT
-            side = 1.0 if middle >= 0.0 else -1.0
+            side = math.copysign(1.0, middle)
             terms[self.binary[o]] = terms.get(self.binary[o], 0.0) - side * body.mass * place
             if own is not None and body.axis is not None:
                 terms[own] = terms.get(own, 0.0) - side * body.mass * float(d @ body.axis)

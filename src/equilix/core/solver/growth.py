@@ -5,6 +5,7 @@ Orders and first mounts are common practice.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -18,6 +19,7 @@ from equilix.core.assembly.clash import find_clashes, stands_free
 from equilix.core.assembly.fit import Seat, first_setting, step_of
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import RODS, Category
+from equilix.core.rounding import lacking
 from equilix.core.solver.choices import Freedom
 from equilix.core.solver.plan import Goal, Limits, Target
 from equilix.core.solver.search import find_plan
@@ -81,7 +83,7 @@ def ahead_without(analysis: Analysis, steps: frozenset[int], up_to: int) -> floa
     number = np.array([step_of(part.category) for part in analysis.assembly.parts])
     here = (number <= up_to) & ~np.isin(number, list(steps))
     mass = analysis.assembly.mass[here]
-    if mass.sum() <= 0.0:
+    if lacking(float(mass.sum())):
         return None
     return float(mass @ ((analysis.positions.cg[here] - stand.point) @ stand.forward) / mass.sum())
 
@@ -114,7 +116,7 @@ def rod_orders(analysis: Analysis) -> tuple[RodOrder, ...]:
     for (holder, _), ids in groups.items():
         if len(ids) < 2:
             continue
-        outward = 1.0 if float(analysis.positions.centre[index[holder], 0]) >= _camera_x(analysis) else -1.0
+        outward = math.copysign(1.0, float(analysis.positions.centre[index[holder], 0]) - _camera_x(analysis))
         now = sorted(ids, key=lambda i: outward * float(analysis.positions.origin[index[i], 0]))
         better = sorted(now, key=lambda i: _rank(assembly.parts[index[i]].category))
         found.append(RodOrder(holder, tuple(now), tuple(better)))

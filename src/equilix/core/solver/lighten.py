@@ -435,7 +435,7 @@ class _GripSearch:
             mount = self.joints[move[0][0]].mount
             rough = _ROUGH[mount.joint]
             if fine:
-                step = mount.step if mount.step > 0.0 else STEP
+                step = mount.step or STEP
                 reach = rough
             else:
                 step = rough

@@ -155,7 +155,7 @@ def _stepped(
         there = target_of(now)
         assert there is not None
         values, slopes, sizes = forms_of(now, there)
-        if np.abs(values[which] / sizes[which]).max() <= _CLOSED:
+        if negligible(float(np.abs(values[which] / sizes[which]).max()), _CLOSED):
             return now, there, True
         step = bounded_step(now, list(used), slopes[which] / sizes[which][:, None], values[which] / sizes[which], ends)
         if not step or all(negligible(to - float(now.settings[j]), EXACT) for j, to in step.items()):
@@ -189,7 +189,7 @@ def _chosen(analysis: Analysis, target: Target) -> dict[str, int]:
     for k, form in plain:
         several = [j for j in usable if j not in found.values() and along[k][j]]
         several.sort(key=lambda j: (not _first(analysis, form, j), -abs(float(slopes[k, j]))))
-        if several and abs(float(slopes[k, several[0]])) > _LEAST:
+        if several and not negligible(float(slopes[k, several[0]]), _LEAST):
             found[form.name] = several[0]
     for k, form in enumerate(target.forms):
         if form.lever is None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -88,6 +88,11 @@ class Programme:
         self.integer.append(int(integer))
         return len(self.lower) - 1
 
+    def _ends(self, terms: Iterable[tuple[int, float]]) -> tuple[float, float]:
+        """Return the least and the greatest that terms can come to, each column taken by itself."""
+        ends = [sorted((v * self.lower[column], v * self.upper[column])) for column, v in terms]
+        return sum(low for low, _ in ends), sum(high for _, high in ends)
+
     def _make_columns(self) -> None:
         self.slide_column: dict[int, int] = {}  # of free slides and of those that follow one
         self.following: set[int] = set()
@@ -96,7 +101,7 @@ class Programme:
             if self.ids[j] in self.freedom.slides and mount.goes:
                 low, high = mount.low, mount.high
                 self.slide_column[j] = self._column(low / UNIT, high / UNIT)
-                if mount.step > 0.0:
+                if mount.notched:
                     self._detent(self.slide_column[j], mount.step, low, high)
         for j, mount in enumerate(self.assembly.slide_mounts):
             follower = next((f for f in self.freedom.followers if f.follower == self.ids[j]), None)
@@ -105,7 +110,7 @@ class Programme:
         self.binary = [self._column(0.0, 1.0, integer=True) for _ in self.options]
         self.weight: list[tuple[int, float]] = []  # column and kg for each unit of it
         for option, body, binary in zip(self.options, self.bodies, self.binary, strict=True):
-            if option.grows <= 0.0:
+            if not option.grows:
                 self.weight.append((binary, body.mass))
                 continue
             mass = self._column(0.0, option.grows)
@@ -123,7 +128,7 @@ class Programme:
             column = self._column(min(low, 0.0), max(high, 0.0))
             self.rows.add([(column, 1.0), (binary, -high)], -math.inf, 0.0)
             self.rows.add([(column, 1.0), (binary, -low)], 0.0, math.inf)
-            if body.step > 0.0:
+            if body.step:
                 self._detent(column, body.step, body.low, body.high)
             self.travel.append(column)
         self.product: dict[tuple[int, int], int] = {}

@@ -18,7 +18,7 @@ from equilix.core.assembly.resolve import Assembly
 from equilix.core.errors import AssemblyError
 from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category
-from equilix.core.rounding import EXACT, ROUNDING, SLIGHT
+from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
 from equilix.core.solver.choices import with_lens
 from equilix.core.solver.freedoms import set_to_lens
 from equilix.core.solver.plan import Target
@@ -108,7 +108,7 @@ class _Rows:
         several = [
             j
             for j in self.usable
-            if j not in used and abs(by[f][j]) > least and all(abs(row[j]) <= least for row in by[:f])
+            if j not in used and not negligible(by[f][j], least) and all(negligible(row[j], least) for row in by[:f])
         ]
         return sorted(several, key=lambda j: -abs(by[f][j]))
 
@@ -129,7 +129,7 @@ class _Rows:
             several = self.scales_for(f, used)
             done = 0
             for j in several:
-                if abs(values[f]) <= EXACT * stage.mass and done:
+                if done and negligible(values[f], EXACT * stage.mass):
                     break
                 mount = assembly.slide_mounts[j]
                 now = settings[j]
@@ -226,7 +226,7 @@ def scales_of(analysis: Analysis, on_it: Stages) -> tuple[int, ...]:
     assembly = analysis.assembly
     if assembly.sensor is None:
         return ()
-    root = int(np.flatnonzero(assembly.parent < 0)[0])
+    root = assembly.root
     outside = [k for k in range(len(assembly.parts)) if not on_it.stages[-1].parts[k]]
     far = outside[0] if outside else root
     between = assembly.slides_between(assembly.sensor, far)

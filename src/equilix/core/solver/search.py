@@ -151,9 +151,9 @@ class _Search(WithGoals):
         for form, (constant, terms) in zip(self.target.forms, self.forms, strict=True):
             if form.within is not None:
                 continue
-            ends = [sorted((v * self.lower[c], v * self.upper[c])) for c, v in terms]
+            low, high = (constant + end for end in self._ends(terms))
             slack = self.target.allowed(form) / UNIT + MARGIN
-            if constant + sum(low for low, _ in ends) > slack or constant + sum(high for _, high in ends) < -slack:
+            if max(low, -high) > slack:
                 return False
         return True
 
@@ -220,7 +220,7 @@ class _Search(WithGoals):
 
     def _at_least(self, terms: list[tuple[int, float]], x: np.ndarray) -> bool:
         """Whether the answer already meets a goal as well as its columns' bounds allow."""
-        least = sum(v * (self.lower[c] if v > 0.0 else self.upper[c]) for c, v in terms)
+        least, _ = self._ends(terms)
         value = sum(v * float(x[c]) for c, v in terms)
         return math.isfinite(least) and value <= least + ROUNDING
 
@@ -298,7 +298,7 @@ class _Search(WithGoals):
                 continue
             body = self.bodies[o]
             setting = min(max(float(x[own]) * UNIT, body.low), body.high)
-            if body.step > 0.0:
+            if body.step:
                 setting = round(setting / body.step) * body.step
             if option.current and negligible(setting - option.placed.setting, STAYS):
                 setting = option.placed.setting
@@ -341,7 +341,7 @@ class _Search(WithGoals):
         return replace(option, part=part)
 
     def _nothing_of(self, o: int, x: np.ndarray) -> bool:
-        return self.options[o].grows > 0.0 and float(x[self.weight[o][0]]) < SLIGHT
+        return bool(self.options[o].grows) and negligible(float(x[self.weight[o][0]]), SLIGHT)
 
     def _gone(self, taken: set[int]) -> int:
         gone, first = 0, 0

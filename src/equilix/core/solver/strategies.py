@@ -444,7 +444,7 @@ def relaxations(after: Analysis, lacking: float, target: Target | None = None) -
         return ()
     # Holding still what tips it: slopes of the form by each slide, arms of it by each part.
     masses = stand.of_form(assembly.mass)
-    arms = ((after.positions.cg - stand.point) @ stand.forward) * (masses > 0.0)
+    arms = ((after.positions.cg - stand.point) @ stand.forward) * np.sign(masses)
     holds = assembly.carries_all()[:, stand.holder].astype(float)
     slopes = (assembly.slide_axes @ stand.forward) * (assembly.carries_all() @ masses - masses.sum() * holds)
     side = math.copysign(1.0, stand.tip_moment)

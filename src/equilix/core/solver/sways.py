@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.rounding import SLIGHT, negligible
+from equilix.core.rounding import SLIGHT, lies_between, negligible
 from equilix.core.slides import level_slope, slide_of_camera
 
 
@@ -46,14 +46,15 @@ def swayed_by(analysis: Analysis, least: float = SET_TO) -> tuple[Swayed, ...]:
     along *= wanted - now
     carried = np.array([assembly.carries(slide, i) for i in range(len(assembly.parts))], dtype=float)
     arm = (analysis.positions.cg - stand.point) @ stand.forward + along * (carried - float(holds))
-    arm = arm * (masses > 0.0)
+    arm = arm * np.sign(masses)
     u = np.sqrt(assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0))
     shift = COVERAGE * np.abs(u * arm / slope)
     found = []
     for i in np.argsort(-shift).tolist():
         if shift[i] < least:
             break
-        inside = mount.low <= wanted <= mount.high
-        ends = [mount.low <= wanted + sign * shift[i] <= mount.high for sign in (-1.0, 1.0)]
+        inside, *ends = (
+            lies_between(wanted + sign * float(shift[i]), mount.low, mount.high) for sign in (0.0, -1.0, 1.0)
+        )
         found.append(Swayed(i, float(shift[i]), any(end != inside for end in ends)))
     return tuple(found)

@@ -14,7 +14,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kept import RIGS
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import support_called
-from equilix.core.rounding import EXACT, SLIGHT, negligible
+from equilix.core.rounding import EXACT, SLIGHT, lacking, negligible
 from equilix.core.solver.plan import Form, Target
 
 #: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
@@ -44,7 +44,7 @@ def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None
     unsure = COVERAGE * float(spread.cg[1]) if spread is not None else 0.0
     aside = max(half_y - unsure, _LEAST_ASIDE * half_y) * (body.mass if body is not None else 0.0)
     # What lies beyond either counts in the tolerances of both: one that can't be met never hides the other.
-    weight = TOLERANCE / STANDARD_GRAVITY / aside if aside > 0.0 else 1.0
+    weight = 1.0 if lacking(aside) else TOLERANCE / STANDARD_GRAVITY / aside
     forms = (tip, Form("aside", stand.across, tolerance=aside, weight=weight))
     return Target(stand.point, holder, forms, tolerance / STANDARD_GRAVITY)
 
@@ -65,7 +65,7 @@ def robust_target(analysis: Analysis, target: Target) -> Target:
     along = np.einsum("nj,nj->n", np.einsum("nij,i->nj", assembly.rotation, stand.forward) ** 2, assembly.doubts.cg**2)
     by_cg = float(assembly.mass**2 @ along)
     spread = math.sqrt(float(variance @ arm**2) + by_cg)
-    if spread <= 0.0:
+    if lacking(spread):
         return target
     off = COVERAGE * variance * arm / spread
     half = stand.span - COVERAGE * by_cg / spread / body.mass
@@ -105,7 +105,7 @@ def form_slopes(analysis: Analysis, target: Target, form: Form) -> np.ndarray:
 def form_arms(analysis: Analysis, target: Target, form: Form) -> np.ndarray:
     """Return how a form's moment grows with each part's mass (n,) (m; of a product m2), 0 outside its group."""
     away = analysis.positions.cg - target.about(form)[0]
-    arms: np.ndarray = (away @ form.direction) * (_masses_in(analysis, form) > 0.0)
+    arms: np.ndarray = (away @ form.direction) * np.sign(_masses_in(analysis, form))
     return arms if form.lever is None else arms * (away @ form.lever)
 
 
@@ -138,7 +138,7 @@ def is_level(analysis: Analysis, target: Target) -> bool:
     if analysis.body is None:
         return False
     return all(
-        abs(form_value(analysis, target, form)) <= target.allowed(form) + EXACT
+        negligible(form_value(analysis, target, form), target.allowed(form) + EXACT)
         for form in target.forms
         if form.within is None
     )

@@ -17,7 +17,7 @@ from equilix.core.kept import PEOPLE
 from equilix.core.kit.parts import Category
 from equilix.core.operator.body import DEPTH, RIBS, Arm, Body, body_of
 from equilix.core.operator.head import PAD_FROM_MIDLINE
-from equilix.core.rounding import SLIGHT
+from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.statics.grasps import Place, handle_axis, hands_at, palm_of, thickness_of
 from equilix.core.statics.hands import Contact, Held, Measure, Prop, Push, Statics
 from equilix.core.statics.holding import Grip, taken
@@ -282,7 +282,7 @@ def _rib_at(body: Body, arm: Arm, hand: int) -> Prop | None:
     deep, broad = DEPTH * body.stature, RIBS * body.stature
     x, y, z = (float(v) for v in arm.elbow)
     outside = math.hypot(x / deep, y / broad)
-    if outside < SLIGHT or not body.hips[2] < z < body.shoulder_right[2]:
+    if negligible(outside, SLIGHT) or not body.hips[2] < z < body.shoulder_right[2]:
         return None
     gap = math.hypot(x, y) * (1.0 - 1.0 / outside) - ARM_RADIUS * body.stature
     if gap > TUCKED:

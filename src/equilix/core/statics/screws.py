@@ -12,6 +12,7 @@ from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category, MountKind
+from equilix.core.rounding import lacking
 
 #: m: thread diameters; ASME B1.1.
 _DIAMETER = {MountKind.QUARTER_20: 0.00635, MountKind.THREE_EIGHTHS_16: 0.009525}
@@ -74,7 +75,7 @@ def _clamped(assembly: Assembly) -> _Clamped:
         carried = np.zeros(len(build.parts))
         carried[[index[one] for one in build.carried_by(placed.id)]] = 1.0
         mass = float(assembly.mass @ carried)
-        if mass <= 0.0 or assembly.parts[i].category is Category.CABLE:
+        if lacking(mass) or assembly.parts[i].category is Category.CABLE:
             continue
         sides = [assembly.edges[k, :2].min() for k in (i, parent) if assembly.sized[k]]
         edge = max(float(min(sides)) if sides else 0.0, _LEAST_EDGE)

@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
+from equilix.core.rounding import lacking
 from equilix.core.statics.points import hang_angles
 
 #: Complete elliptic integral of the first kind K(m = 1/2); Abramowitz and Stegun, ch. 17.
@@ -41,18 +42,21 @@ class Sled(Struct, frozen=True, eq=False):
         return -float(self.offset[Z])
 
     @property
+    def hangs(self) -> bool:
+        """Whether the CG lies below the bearing."""
+        return not lacking(self.below)
+
+    @property
     def lean(self) -> tuple[float, float] | None:
         """Pitch (nose down) and roll (left side up) (rad) at which it rests; None where it does not hang."""
         pitch, roll = hang_angles(self.offset)
-        return None if self.below <= 0.0 or pitch is None or roll is None else (pitch, roll)
+        return (pitch, roll) if self.hangs and pitch is not None and roll is not None else None
 
     @property
     def drop_time(self) -> float | None:
         """The time (s) from horizontal to vertical; None where it does not hang."""
         lever = math.hypot(float(self.offset[X]), float(self.offset[Z]))
-        if self.below <= 0.0:
-            return None
-        return drop_time(self.mass, self.swing, lever)
+        return drop_time(self.mass, self.swing, lever) if self.hangs else None
 
     @property
     def products(self) -> tuple[float, float]:
@@ -66,9 +70,7 @@ class Sled(Struct, frozen=True, eq=False):
         it back (energy of a steady rotation: Meriam and Kraige, Dynamics, ch. 7). None where no pan does that.
         """
         more = float(self.inertia[about, about] - self.inertia[Z, Z])
-        if self.below <= 0.0 or more <= 0.0:
-            return None
-        return math.sqrt(self.weight * self.below / more)
+        return math.sqrt(self.weight * self.below / more) if self.hangs and not lacking(more) else None
 
     def lean_in(self, pan: float) -> tuple[float, float] | None:
         """Return pitch and roll (rad, small) that the post has in a steady `pan` (rad/s); None past the fastest one.
@@ -78,14 +80,14 @@ class Sled(Struct, frozen=True, eq=False):
         found = []
         for way, about, sign in ((X, X, 1.0), (Y, Y, -1.0)):
             back = self.weight * self.below - pan**2 * float(self.inertia[about, about] - self.inertia[Z, Z])
-            if back <= 0.0:
+            if lacking(back):
                 return None
             found.append(sign * (self.weight * float(self.offset[way]) - pan**2 * float(self.inertia[way, Z])) / back)
         return found[0], found[1]
 
     def wobbles_in(self, pans: np.ndarray) -> np.ndarray:
         """Return the same as `wobble_in` for several pans (n,) (rad/s), NaN past the fastest."""
-        if self.below <= 0.0:
+        if not self.hangs:
             return np.full(len(pans), np.nan)
         more, past = [], np.zeros(len(pans), dtype=bool)
         for way in (X, Y):
@@ -157,7 +159,7 @@ def lever_for(time: float, mass: float, swing: float) -> float | None:
 
 def hidden_lean(friction: float, weight: float, below: float) -> float:
     """Return the lean (rad) that a bearing's `friction` (N m) hides: it comes to rest anywhere within plus or minus."""
-    return math.asin(min(friction / (weight * below), 1.0)) if below > 0.0 else math.pi / 2.0
+    return math.pi / 2.0 if lacking(below) else math.asin(min(friction / (weight * below), 1.0))
 
 
 def swing_from(angle: float, times: np.ndarray, mass: float, swing: float, lever: float) -> np.ndarray:

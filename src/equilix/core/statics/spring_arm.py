@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from equilix.core.rounding import ROUNDING
+from equilix.core.rounding import ROUNDING, lacking
 
 
 class Float(Struct, frozen=True):
@@ -29,17 +29,14 @@ def floats(load: float, set_for: float, evenness: float, reach: float) -> Float:
     either way of the middle; common practice: 5 %.
     """
     room = max(evenness * set_for, ROUNDING)
-    share = (set_for - load) / room
-    if share < -1.0:
-        return Float(-reach, reach, load - set_for - room)
-    if share > 1.0:
-        return Float(reach, reach, load - set_for + room)
-    return Float(share * reach, reach, 0.0)
+    floating = min(max(load, set_for - room), set_for + room)
+    share = min(max((set_for - load) / room, -1.0), 1.0)
+    return Float(share * reach, reach, load - floating)
 
 
 def setting_for(load: float, height: float, evenness: float, reach: float) -> float:
     """Return what (kg) the springs must be set for so that `load` (kg) floats `height` (m) above the middle."""
-    return load / (1.0 - evenness * min(max(height / reach, -1.0), 1.0)) if reach > 0.0 else load
+    return load if lacking(reach) else load / (1.0 - evenness * min(max(height / reach, -1.0), 1.0))
 
 
 def shift_back(body: float, loads: Sequence[tuple[float, float]]) -> float:

@@ -15,6 +15,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kept import RIGS
 from equilix.core.kit.parts import AXES, Category
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
+from equilix.core.rounding import lacking
 from equilix.core.statics.turning import Link
 
 #: Names of the stages, the innermost first, and the number of the rig axis that each turns about.
@@ -138,7 +139,7 @@ def _parted(assembly: Assembly) -> _Parted | Trouble:
             if abs(float(axis.direction[ABOUT[name]])) < math.cos(_SKEW):
                 return Trouble.SKEW
             turning = axis.beyond if axis.beyond[sensor] else ~axis.beyond
-            if float(assembly.mass[turning].sum()) <= 0.0:
+            if lacking(float(assembly.mass[turning].sum())):
                 return Trouble.NO_MASS
             names.append(name)
             axes.append(k)
@@ -157,13 +158,13 @@ def _parted(assembly: Assembly) -> _Parted | Trouble:
 def _as_payload(assembly: Assembly, positions: Positions, meet: tuple[float, float, float]) -> Stages | Trouble:
     """Return a build without axes as what a gimbal would carry: all three meet `meet` (m; forward, left, up) from the
     middle of the top of what everything sits on; of a bare camera, at its middle's height."""
-    root = int(np.flatnonzero(assembly.parent < 0)[0])
+    root = assembly.root
     bare = assembly.parts[root].category is Category.BODY
     up = 0.0 if bare else float(assembly.edges[root, 2]) + meet[2]
     point = positions.centre[root] + np.array([meet[0], meet[1], up])
     everything = np.ones(len(assembly.parts), dtype=bool)
     mass = assembly.whole
-    if mass <= 0.0:
+    if lacking(mass):
         return Trouble.NO_MASS
     cg = assembly.mass @ positions.cg / mass
     return Stages(tuple(Stage(name, ABOUT[name], point, root, everything, mass, cg) for name in STAGES), True)
@@ -194,7 +195,7 @@ def body_of_parts(assembly: Assembly, cg: np.ndarray, which: np.ndarray) -> Mass
     """Return the mass properties of some parts (n,) bool whose CGs are `cg` (n, 3) (m), None without a mass."""
     masses = assembly.mass * which
     mass = float(masses.sum())
-    if mass <= 0.0:
+    if lacking(mass):
         return None
     middle = masses @ cg / mass
     own = np.einsum("n,nij->ij", which.astype(float), assembly.inertia)

@@ -9,6 +9,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.rounding import EXACT, ROUNDING
+from equilix.core.statics.hull import convex_hull
 
 
 class Passing(Struct, frozen=True):
@@ -61,19 +62,7 @@ def outline_across(corners: np.ndarray, axis: int) -> np.ndarray:
     The two coordinates are those after `axis` in the round x, y, z, so that a turn to the left is the right-hand rule.
     """
     flat = np.round(corners[:, [(axis + 1) % 3, (axis + 2) % 3]], 12)
-    points = sorted({(float(a), float(b)) for a, b in flat})
-    lower: list[tuple[float, float]] = []
-    upper: list[tuple[float, float]] = []
-    for chain, order in ((lower, points), (upper, points[::-1])):
-        for p in order:
-            while len(chain) > 1 and _turns_right(chain[-2], chain[-1], p):
-                chain.pop()
-            chain.append(p)
-    return np.array(lower[:-1] + upper[:-1])
-
-
-def _turns_right(a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]) -> bool:
-    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]) <= 0.0
+    return convex_hull(flat)
 
 
 def passing(

@@ -27,6 +27,7 @@ from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_line
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
+from equilix.core.rounding import lacking
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import TOLERANCE, form_slopes
 from equilix.core.statics import stages as parted
@@ -225,7 +226,7 @@ def holding_power(on_it: Stages, settings: GimbalSettings) -> float:
         a, b = stage.beside
         use = settings.tilt_use if stage.name == "tilt" else 0.0
         # Means of cos^2, sin^2 over -u to u; that of their product is zero.
-        ripple = math.sin(2.0 * use) / (4.0 * use) if use > 0.0 else 0.5
+        ripple = 0.5 if lacking(use) else math.sin(2.0 * use) / (4.0 * use)
         level = 0.0 if stage.name == "pan" else a * a * (0.5 + ripple) + b * b * (0.5 - ripple)
         found += settings.heat * stage.weight**2 * level / settings.rated(stage.name) ** 2
     return found
@@ -234,7 +235,7 @@ def holding_power(on_it: Stages, settings: GimbalSettings) -> float:
 def run_time(on_it: Stages, settings: GimbalSettings) -> tuple[float, float]:
     """Return how long (s) its battery lasts as it is balanced, and in perfect balance."""
     energy = settings.energy * 3600.0
-    if settings.idle <= 0.0:
+    if lacking(settings.idle):
         return math.inf, math.inf
     return energy / (settings.idle + holding_power(on_it, settings)), energy / settings.idle
 

@@ -93,7 +93,7 @@ def hands_line(hands: np.ndarray, cg: np.ndarray) -> tuple[np.ndarray, np.ndarra
         return hands[0], np.array([1.0, 0.0, 0.0])
     line = hands[1] - hands[0]
     size = float(np.hypot(line[0], line[1]))
-    if size < SLIGHT:
+    if negligible(size, SLIGHT):
         return hands.mean(axis=0), np.array([1.0, 0.0, 0.0])
     forward = np.array([line[1], -line[0], 0.0]) / size
     if forward[0] < -ROUNDING or (negligible(forward[0]) and forward[1] < 0.0):
@@ -111,7 +111,7 @@ def line_moment(mass: float, cg: np.ndarray, hands: np.ndarray) -> float:
     along = (hands[1] - hands[0])[:2]
     away = (cg - hands[0])[:2]
     size = float(np.linalg.norm(along))
-    if size < ROUNDING:
+    if negligible(size):
         return mass * STANDARD_GRAVITY * float(np.linalg.norm(away))
     return mass * STANDARD_GRAVITY * abs(float(along[0] * away[1] - along[1] * away[0])) / size
 

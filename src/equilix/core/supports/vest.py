@@ -36,7 +36,7 @@ from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.lesson import CONTRADICTS, Reading, lesson_of
 from equilix.core.operator.body import body_of
-from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import TOLERANCE
 from equilix.core.statics.hands import Push
@@ -260,7 +260,7 @@ def bearing_of(assembly: Assembly, positions: Positions, build: Build) -> Bearin
 
 def measured(settings: VestSettings, mass: float) -> bool:
     """Whether what was timed or read is of a rig of `mass` (kg) as it is now."""
-    return settings.timed_mass is not None and abs(settings.timed_mass - mass) < SLIGHT * max(mass, 1.0)
+    return settings.timed_mass is not None and negligible(settings.timed_mass - mass, SLIGHT * max(mass, 1.0))
 
 
 def _shift(settings: VestSettings, mass: float) -> tuple[np.ndarray, float]:
@@ -509,7 +509,7 @@ class TheVest(Support):
     def short(self, analysis: Analysis) -> bool | None:
         settings, on_it = vest_of(analysis.build), on_vest_of(analysis)
         time = None if on_it is None else on_it.sled.drop_time
-        return time is None or abs(time - settings.drop) > settings.room
+        return time is None or not negligible(time - settings.drop, settings.room)
 
     def observed(self, analysis: Analysis) -> tuple[tuple[str, float], ...]:
         settings, body = vest_of(analysis.build), analysis.body
