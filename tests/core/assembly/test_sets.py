@@ -126,6 +126,8 @@ class Within(unittest.TestCase):
         self.refuses("one must lie wholly inside the other", with_set, made, "bc", ("b", "c"))
         self.refuses("must hang together", with_set, replace(self.build), "ac", ("a", "c"))
         self.refuses("sits on it .1 part.: take that off first", take_set_off, made, "ab", "s1")
+        two = replace(made, parts=(*made.parts, Placed("d", "d", "a", "rail", 0, 0.2)))
+        self.refuses("sits on it .2 parts.: take that off first", take_set_off, two, "ab", "s1")
         self.refuses("no set called", take_set_off, made, "other", "s1")
         a = self.build.placed("a")
         self.refuses("holds the part that carries it", PartSet, "s", "S", (replace(a, parent="a"),), "base")

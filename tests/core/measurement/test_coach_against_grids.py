@@ -129,6 +129,20 @@ class OneMoment(unittest.TestCase):
         self.assertEqual(without(looks, 3), tuple(looks[:3]))
 
 
+class Chances(unittest.TestCase):
+    def test_one_of_the_three_is_seen(self) -> None:
+        """Whatever the moment and the friction, the chances of falling, staying and falling back come to one."""
+        rng = np.random.default_rng(3)
+        draws = np.zeros((400, 6))
+        draws[:, :2] = rng.normal(0.0, 0.2, (400, 2))
+        draws[:, 5] = np.log(rng.uniform(0.02, 0.2, 400))
+        looks = [Look(way, AT, saw) for way in (LEVEL, UP, ASIDE) for saw in Saw]
+        chances = coach._chances(draws, looks, np.zeros(2)).reshape(400, 3, 3)
+        self.assertGreater(float(chances.min()), 0.0)
+        # Falling both ways at once is next to impossible, but not quite.
+        np.testing.assert_allclose(chances.sum(axis=2), 1.0, atol=2e-3)
+
+
 class TwoNumbers(unittest.TestCase):
     def test_an_unknown_friction_is_learnt_from_what_stays(self) -> None:
         """Moment and friction on a grid of two; friction is log-normal about what is usual."""

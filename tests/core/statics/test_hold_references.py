@@ -299,6 +299,26 @@ class BracesTest(unittest.TestCase):
                 self.assertAlmostEqual(with_ribs, alone + extra, delta=1e-9)
                 self.assertLessEqual(abs(with_ribs), held.worst * m.capacity * (1 + 1e-6) + 1e-9)
 
+    def test_the_joints_with_tucked_elbows_are_as_bad_as_the_statics_left_the_worst(self) -> None:
+        """Each elbow's ribs count on their own arm: with the other's push the shoulder would come out worse."""
+        for ahead, below in ((0.35, 0.2), (0.35, 0.3), (0.4, 0.2), (0.4, 0.35)):
+            c = in_hands("wide", Hold(brace=Brace.ELBOWS, ahead=ahead, below=below))
+            self.assertEqual(len(c.pose.props), 2)
+            arms = (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND)
+            worst = max(joint.share for joint in c.joints if joint.joint in arms)
+            self.assertAlmostEqual(worst / c.held.worst, 1.0, places=5)
+            # Moments about each shoulder: the hand's load, and the push on its own elbow by its lever.
+            shares = [
+                abs(m.load(hand) - m.row[3:] @ np.cross(prop.lever, push)) / m.capacity
+                for asked, hand, prop, push in zip(
+                    c.pose.asked, c.held.hands, c.pose.props, c.held.propped, strict=True
+                )
+                for m in asked
+                if m.joint is Joint.SHOULDER
+            ]
+            shoulder = next(joint for joint in c.joints if joint.joint is Joint.SHOULDER)
+            self.assertAlmostEqual(shoulder.share, max(shares), places=12)
+
     def test_sitting_lowers_the_body_and_the_grips_rest_on_the_thighs(self) -> None:
         c = in_hands("wide", Hold(brace=Brace.KNEES))
         stature = MAREN.stature

@@ -32,7 +32,7 @@ from equilix.core.supports.vest import (
     vest_of,
 )
 from tests.core.builders import block
-from tests.core.supports.test_sled_references import SOMEBODY, hanging, random_sled
+from tests.core.supports.sleds import SOMEBODY, hanging, random_sled
 
 
 def found_on(analysis: Analysis, **changed: object) -> dict[str, tuple[float, float | None]]:

@@ -1,0 +1,238 @@
+"""Facts of what may be put on, taken off, turned and moved: each rig is made so that only one answer can be right."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import FindingKind
+from equilix.core.assembly.build import Build, Operator, Placed
+from equilix.core.assembly.clash import SLACK
+from equilix.core.assembly.resolve import prepare
+from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
+from equilix.core.solver.choices import Choice, Freedom, Option, OptionPlacer
+from equilix.core.solver.clearing import Clearing, ClearingKind, clearings
+from equilix.core.solver.plan import Form, Goal, Target
+from equilix.core.solver.search import find_plan
+from equilix.core.solver.strategies import relaxations
+from equilix.core.solver.targets import target_of
+from tests.core.builders import base, block, grip, rail
+
+MAN = Operator("m", "M", 1.78, 79.0)
+FORWARD, LEFT = np.array([1.0, 0.0, 0.0]), np.array([0.0, 1.0, 0.0])
+
+
+def ends(mount: Mount, low: float, high: float) -> Mount:
+    return replace(mount, low=low, high=high)
+
+
+def plate(*more: Mount, rail_ends: tuple[float, float] = (-0.5, 0.5), mass: float = 1.0) -> Part:
+    """Return the base of `builders` with its rail cut to its ends and more mounts."""
+    plain = base(mass)
+    along, across = ends(plain.mount("rail"), *rail_ends), plain.mount("across")
+    return replace(plain, mounts=(plain.mounts[0], along, across, *more))
+
+
+class WhatAnOptionAdds(unittest.TestCase):
+    def test_a_group_with_a_camera_weighs_what_it_weighs_once_it_is_on(self) -> None:
+        """The rig's origin is the camera's mark: a group that brings the camera must not count from it."""
+        spot = Mount("spot", MountKind.DOVETAIL, (0.12, -0.03, 0.02), Joint.TURN, (0.0, 0.0, 1.0), -1.0, 1.0)
+        seat = Mount("seat", MountKind.QUARTER_20, (0.07, 0.02, 0.05))
+        kit = {"base": plate(spot), "tail": block("tail", 0.7)}
+        kit["bridge"] = block("bridge", 0.3, (0.2, 0.06, 0.02), mounts=(seat,), kind=MountKind.DOVETAIL)
+        kit["camera"] = block(
+            "camera", 1.9, (0.16, 0.11, 0.12), Category.BODY, kind=MountKind.QUARTER_20, at=(0.01, 0.0, -0.06)
+        )
+        stays = Build("b", "b", (Placed("base", "base"), Placed("tail", "tail", "base", "rail", 0, -0.2)))
+        first = Placed("bridge", "bridge", "base", "spot", 0, 0.4, 1)
+        on_it = Placed("camera", "camera", "bridge", "seat", 0, 0.0, 2)
+        assembly = prepare(stays, kit)
+        placer = OptionPlacer(stays, kit, assembly, assembly.at(np.zeros(1)))
+        body = placer.body(Option(first, carried=(on_it,)))
+        whole = prepare(replace(stays, parts=(*stays.parts, first, on_it)), kit)
+        there = whole.at(np.zeros(1))
+        self.assertAlmostEqual(body.mass, 2.2)
+        expected = (0.3 * there.cg[2] + 1.9 * there.cg[3]) / 2.2 - there.base
+        np.testing.assert_allclose(body.cg, expected, atol=1e-12)
+
+    def test_what_slides_is_kept_apart_from_where_it_goes_not_from_where_it_came_from(self) -> None:
+        """A weight taken from the front of its rail is wanted far behind: it goes up to what stands there."""
+        kit = {"base": plate(rail_ends=(-0.33, 0.5)), "wall": block("wall", 0.4)}
+        kit["w"] = block("w", 1.0, (0.06, 0.06, 0.06), Category.WEIGHT)
+        build = Build("b", "b", (Placed("base", "base"), Placed("wall", "wall", "base", "rail", 0, -0.28)))
+        choice = Choice((Option(Placed("w", "w", "base", "rail", 0, 0.25)),), needed=True)
+        far = Target(np.array([-5.0, 0.0, 0.0]), None, (Form("tip", FORWARD),), 0.0)
+        plan = find_plan(build, kit, far, Freedom(frozenset({"w"}), (choice,)), (Goal.MOMENT,))
+        self.assertAlmostEqual(plan.build.placed("w").setting, -0.28 + 0.05 + 0.03 - SLACK, delta=2e-5)
+
+    def test_what_turns_is_kept_apart_as_it_is_turned(self) -> None:
+        """A bar that lies runs into what stands behind it, and one that stands up or hangs down does not."""
+        joint = Mount("joint", MountKind.ROSETTE, (-0.2, 0.0, 0.0), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
+        kit = {"base": plate(joint), "wall": block("wall", 0.4, (0.1, 0.1, 0.06))}
+        kit["bar"] = block("bar", 0.5, (0.3, 0.02, 0.02), kind=MountKind.ROSETTE, at=(0.15, 0.0, 0.0))
+        build = Build("b", "b", (Placed("base", "base"), Placed("wall", "wall", "base", "rail", 0, -0.3)))
+        target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 0.0)
+        for turned, may in ((0.0, False), (math.pi / 2.0, True), (-math.pi / 2.0, True)):
+            choice = Choice((Option(Placed("bar", "bar", "base", "joint", 0, turned)),), needed=True)
+            plan = find_plan(build, kit, target, Freedom(frozenset(), (choice,)), (Goal.MOMENT,))
+            self.assertEqual(plan.found, may)
+
+
+class ShortestWays(unittest.TestCase):
+    def test_a_weight_that_is_on_goes_no_farther_than_it_must(self) -> None:
+        """1 kg at 200 mm, 50 mm kg allowed: it stops at 50 mm."""
+        kit = {"base": plate(mass=0.001), "w": block("w", 1.0, (0.06, 0.06, 0.06), Category.WEIGHT)}
+        on = Placed("w", "w", "base", "rail", 0, 0.2)
+        build = Build("b", "b", (Placed("base", "base"), on))
+        choice = Choice((Option(on, current=True),))
+        target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 0.05)
+        freedom = Freedom(frozenset({"w"}), (choice,))
+        plan = find_plan(build, kit, target, freedom, (Goal.BEYOND, Goal.ADDED_MASS, Goal.TRAVEL))
+        # To leave it off would add least: so it is needed.
+        needed = replace(freedom, choices=(replace(choice, needed=True),))
+        self.assertEqual(plan.taken, ())
+        plan = find_plan(build, kit, target, needed, (Goal.BEYOND, Goal.TRAVEL))
+        self.assertAlmostEqual(plan.build.placed("w").setting, 0.05, places=6)
+
+    def test_to_take_off_is_one_change_and_to_move_two_is_two(self) -> None:
+        """Two blocks on rails of their own close it together, or a weight that is taken off does."""
+        lane = rail("lane", 0.1)
+        kit = {"base": plate(lane, rail_ends=(-0.1, 0.1), mass=0.001)}
+        kit |= {name: block(name, 1.0, (0.02, 0.02, 0.02)) for name in ("one", "two")}
+        kit["w"] = block("w", 1.0, (0.02, 0.02, 0.02), Category.WEIGHT, kind=MountKind.QUARTER_20)
+        seat = Mount("seat", MountKind.QUARTER_20, (0.2, 0.1, 0.0))
+        kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, seat))
+        on = Placed("w", "w", "base", "seat")
+        blocks = (Placed("one", "one", "base", "rail"), Placed("two", "two", "base", "lane"))
+        build = Build("b", "b", (Placed("base", "base"), *blocks, on))
+        freedom = Freedom(frozenset({"one", "two"}), (Choice((Option(on, current=True),)),))
+        target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 1e-4)
+        plan = find_plan(build, kit, target, freedom, (Goal.BEYOND, Goal.CHANGES))
+        self.assertEqual((plan.taken, plan.moved, plan.changes), ((), {}, 1))
+        # Must it stay, the other two go as far as they can, and no less will do.
+        kept = replace(freedom, choices=(replace(freedom.choices[0], needed=True),))
+        plan = find_plan(build, kit, target, kept, (Goal.BEYOND, Goal.CHANGES))
+        self.assertEqual((len(plan.taken), plan.changes), (1, 2))
+        for name in ("one", "two"):
+            self.assertAlmostEqual(plan.build.placed(name).setting, -0.1, delta=2e-4)
+
+    def test_what_lies_beyond_its_room_may_stay_so_but_gets_no_worse(self) -> None:
+        """A slide askew that levels the rig fore and aft takes it farther aside, where it has no room left."""
+        askew = Mount("askew", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.SLIDE, (-1.0, 1.0, 0.0), -0.3, 0.3)
+        kit = {"base": plate(askew, mass=0.001), "m": block("m", 2.0, (0.05, 0.05, 0.05))}
+        kit["w"] = block("w", 1.0, (0.05, 0.05, 0.05), Category.WEIGHT, kind=MountKind.QUARTER_20)
+        seat = Mount("seat", MountKind.QUARTER_20, (0.3, 0.2, 0.0))
+        kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, seat))
+        on = Placed("w", "w", "base", "seat")
+        build = Build("b", "b", (Placed("base", "base"), Placed("m", "m", "base", "askew"), on))
+        kit["crumb"] = block("crumb", 1e-6, (0.01, 0.01, 0.01), kind=MountKind.QUARTER_20)
+        spare = Mount("spare", MountKind.QUARTER_20, (0.0, 0.0, 0.3))
+        kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, spare))
+        choice = Choice((Option(on, current=True),), needed=True)
+        other = Choice((Option(Placed("crumb", "crumb", "base", "spare")),))
+        forms = (Form("tip", FORWARD), Form("side", LEFT, within=0.01))
+        freedom = Freedom(frozenset({"m"}), (choice, other))
+        for names, expected in (((0, 1), 0.0), ((0,), 0.3 / 2.0 * math.sqrt(2.0))):
+            target = Target(np.zeros(3), "base", tuple(forms[k] for k in names), 0.0)
+            plan = find_plan(build, kit, target, freedom, (Goal.MOMENT,))
+            self.assertAlmostEqual(plan.build.placed("m").setting, expected, places=4)
+
+
+class Turning(unittest.TestCase):
+    """Two parts meet; `wall` is a camera, which is not turned."""
+
+    def turned(self, build: Build, kit: dict[str, Part]) -> Clearing | None:
+        analysis = analyse(build, kit, MAN)
+        met = [set(f.placed_ids) for f in analysis.findings if f.kind is FindingKind.CLASH]
+        self.assertEqual(met, [{"arm", "wall"}])
+        found = {way.kind: way for way in clearings(analysis, kit, ("arm", "wall"))}
+        return found.get(ClearingKind.TURN)
+
+    def test_a_joint_is_turned_from_one_end_to_the_other_if_nothing_less_does(self) -> None:
+        """An arm of 200 mm that points 60 degrees down, through a wall whose top it clears at 60 degrees up alone."""
+        joint = Mount(
+            "joint",
+            MountKind.ROSETTE,
+            (0.0, 0.0, 0.3),
+            Joint.TURN,
+            (0.0, -1.0, 0.0),
+            -math.pi / 3.0,
+            math.pi / 3.0,
+        )
+        wall = Mount("wall", MountKind.QUARTER_20, (0.26, 0.0, 0.3 + 0.077 - 0.25))
+        kit = {"base": plate(joint, wall)}
+        kit["arm"] = block("arm", 0.2, (0.2, 0.02, 0.02), Category.BODY, kind=MountKind.ROSETTE, at=(-0.1, 0.0, 0.0))
+        kit["wall"] = block("wall", 1.0, (0.4, 0.2, 0.5), Category.BODY, kind=MountKind.QUARTER_20)
+        kit["wall"] = replace(kit["wall"], feet=(replace(kit["wall"].feet[0], at=(0.0, 0.0, 0.0)),))
+        arm = Placed("arm", "arm", "base", "joint", 0, math.radians(-60.0))
+        low = replace(kit["base"], outline=None)
+        build = Build("b", "b", (Placed("base", "base"), arm, Placed("wall", "wall", "base", "wall")))
+        way = self.turned(build, kit | {"base": low})
+        self.assertIsNotNone(way)
+        self.assertAlmostEqual(way.build.placed("arm").setting, math.radians(60.0))
+        self.assertAlmostEqual(way.amount, math.radians(120.0))
+
+    def test_the_least_of_the_quarter_turns_that_clear_it(self) -> None:
+        """An arm that points into a wall ahead; what stands on two of the other three sides leaves one turn."""
+        foot = Mount("foot", MountKind.QUARTER_20, (0.0, 0.0, 0.2))
+        spots = {"wall": (0.08, 0.0), "left": (0.0, 0.08), "back": (-0.08, 0.0), "right": (0.0, -0.08)}
+        mounts = tuple(Mount(name, MountKind.THREE_EIGHTHS_16, (x, y, 0.2)) for name, (x, y) in spots.items())
+        kit = {"base": replace(plate(foot, *mounts), outline=None)}
+        kit["arm"] = block("arm", 0.2, (0.1, 0.02, 0.02), kind=MountKind.QUARTER_20, at=(-0.05, 0.0, 0.0))
+        for name in spots:
+            category = Category.BODY if name == "wall" else Category.OTHER
+            kit[name] = block(name, 0.5, (0.05, 0.05, 0.05), category, kind=MountKind.THREE_EIGHTHS_16)
+        for there, quarters in (
+            (("back", "right"), 1),
+            (("left", "right"), 2),
+            (("left", "back"), 3),
+            (("back",), 1),
+            (("left", "back", "right"), None),
+        ):
+            others = tuple(Placed(name, name, "base", name) for name in ("wall", *there))
+            build = Build("b", "b", (Placed("base", "base"), Placed("arm", "arm", "base", "foot"), *others))
+            way = self.turned(build, kit)
+            if quarters is None:
+                self.assertIsNone(way)
+                continue
+            self.assertEqual(way.build.placed("arm").quarter_turns, quarters)
+            self.assertAlmostEqual(way.amount, math.pi / 2.0 * min(quarters, 4 - quarters))
+
+
+class FallingShort(unittest.TestCase):
+    def test_what_would_do_is_for_what_lies_farthest_off_in_tolerances(self) -> None:
+        """Stages with carts at their stops: more travel fore and aft, or sideways, whichever form is off by more."""
+        lane = replace(rail("lane", 0.5, (0.0, 1.0, 0.0)), low=0.0, high=0.5)
+        kit = {"base": plate(lane, rail_ends=(0.0, 0.5), mass=3.0), "side": block("side", 1.0, (0.05, 0.05, 0.05))}
+        kit |= {"ahead": block("ahead", 1.0, (0.05, 0.05, 0.05)), "grip": grip("grip")}
+        build = Build(
+            "b",
+            "b",
+            (
+                Placed("base", "base"),
+                Placed("ahead", "ahead", "base", "rail"),
+                Placed("side", "side", "base", "lane"),
+            ),
+        )
+        seen = set()
+        for tip, aside in ((0.25, 0.10), (0.012, 0.35), (0.02, 0.30), (0.02, 0.45), (0.015, 0.20), (0.015, 0.28)):
+            heavy = Mount("heavy", MountKind.QUARTER_20, (tip, aside, 0.1))
+            there = kit | {"base": replace(kit["base"], mounts=(*kit["base"].mounts, heavy))}
+            there["load"] = block("load", 1.0, (0.05, 0.05, 0.05), kind=MountKind.QUARTER_20)
+            after = analyse(replace(build, parts=(*build.parts, Placed("load", "load", "base", "heavy"))), there, MAN)
+            target = target_of(after)
+            off = {
+                form.name: (abs(1.0 * float(form.direction @ [tip, aside, 0.0])) - target.allowed(form))
+                / target.allowed(form)
+                for form in target.forms
+            }
+            worst = max(off, key=off.__getitem__)
+            found = relaxations(after, 1.0 * tip, target)
+            self.assertTrue(found)
+            self.assertEqual({one.placed_id for one in found if one.travel}, {"ahead" if worst == "tip" else "side"})
+            seen.add(worst)
+        self.assertEqual(seen, {"tip", "aside"})
