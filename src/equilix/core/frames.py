@@ -20,6 +20,10 @@ import numpy as np
 from equilix.core.rounding import ROUNDING
 
 X, Y, Z = 0, 1, 2
+_AXES = np.eye(3)
+_AXES.flags.writeable = False
+#: Unit vectors (3,) along the lens, to the operator's left, and up.
+AHEAD, LEFT, UP = _AXES
 
 #: Standard acceleration of free fall, m/s2 (3rd CGPM 1901; ISO 80000-3).
 STANDARD_GRAVITY = 9.80665
@@ -54,11 +58,11 @@ def cross(a: Sequence[float] | np.ndarray, b: Sequence[float] | np.ndarray) -> n
     return np.array([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx])
 
 
-def unit(v: np.ndarray, otherwise: tuple[float, float, float], least: float = ROUNDING) -> np.ndarray:
+def unit(v: np.ndarray, otherwise: np.ndarray, least: float = ROUNDING) -> np.ndarray:
     """Return a vector (3,) in unit length, or `otherwise` if it is no longer than `least`: it has no direction."""
     x, y, z = v.tolist()
     size = math.sqrt(x * x + y * y + z * z)
-    return v / size if size > least else np.array(otherwise)
+    return v / size if size > least else otherwise.copy()
 
 
 _QUARTER_TURNS = tuple(np.rint(rotation_about((0.0, 0.0, 1.0), math.pi / 2 * n)) for n in range(4))

@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 #: Of lengths (m), masses (kg), moments (N m) and shares: what two ways to the same figure may differ by.
 ROUNDING = 1e-9
 #: m, kg or kg m: what no scale is set to and no hand can feel.
 SLIGHT = 1e-6
 #: Of numbers near 1: the last digits that a computer keeps.
 EXACT = 1e-12
+
+
+def largest(values: np.ndarray) -> float:
+    """The largest size that a figure of an array has, either way; 0 of none."""
+    return float(np.abs(values).max(initial=0.0))
 
 
 def negligible(value: float, least: float = ROUNDING) -> bool:
@@ -18,6 +25,11 @@ def negligible(value: float, least: float = ROUNDING) -> bool:
 def lacking(amount: float) -> bool:
     """Whether there is none of a mass, a length or a stiffness, so that nothing can be divided by it."""
     return amount <= 0.0
+
+
+def as_cosine(value: float) -> float:
+    """Return a cosine or a sine that rounding, or more load than there is to hold, may have taken beyond 1."""
+    return min(max(value, -1.0), 1.0)
 
 
 def at_an_end(value: float, low: float, high: float) -> bool:

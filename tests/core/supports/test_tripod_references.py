@@ -369,6 +369,12 @@ class OnATable(unittest.TestCase):
             # Taking away what it stands on the more surely by is no help either.
             self.assertIsNone(found.folded, out)
 
+    def test_points_on_an_edge_are_no_corners(self) -> None:
+        grid = np.array([(x, y) for x in (0.0, 0.25, 0.5) for y in (0.0, 0.25, 0.5)])
+        corners = {(0.0, 0.0), (0.5, 0.0), (0.5, 0.5), (0.0, 0.5)}
+        self.assertEqual([tuple(p) for p in convex_hull(grid)], [(0.0, 0.0), (0.5, 0.0), (0.5, 0.5), (0.0, 0.5)])
+        self.assertEqual({tuple(p) for p in convex_hull(np.roll(grid, 4, axis=0))}, corners)
+
     def test_undersides_that_differ_by_less_than_two_millimetres_stand_together(self) -> None:
         """Common practice: a table, feet and plates give that much; it then stands on both, not on the one in front."""
         for step, both in ((0.0, True), (0.0019, True), (0.0021, False)):
@@ -383,7 +389,7 @@ class OnATable(unittest.TestCase):
 
     def test_it_stands_or_tips_over_the_nearest_edge(self) -> None:
         """A box 200 by 100 mm, its CG 150 mm up: over its near edge at atan of distance over height."""
-        for at, stands in ((0.0, True), (0.099, True), (0.101, False)):
+        for at, stands in ((0.0, True), (0.099, True), (0.1, True), (0.101, False)):
             box = replace(block("box", 5.0, (0.2, 0.1, 0.1), Category.BODY), cg=(at, 0.0, 0.1))
             build, kit = shoulder_build((box, 0.0))
             kit["base"] = replace(kit["base"], outline=None, mass=0.0)

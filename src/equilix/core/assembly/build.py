@@ -35,6 +35,11 @@ class Side(StrEnum):
     RIGHT = "right"
     LEFT = "left"
 
+    @property
+    def outward(self) -> float:
+        """The sign of what lies on this side: +1 on the left, where y is above zero."""
+        return 1.0 if self is Side.LEFT else -1.0
+
 
 class Sex(StrEnum):
     """For tables of strength, which know two; who would rather not say gets the mean of both."""

@@ -342,7 +342,7 @@ def _separating(assembly: Assembly, first: np.ndarray, second: np.ndarray) -> tu
     axes = np.concatenate([faces, edges], axis=1)
     length = np.linalg.norm(axes, axis=2)
     parallel = length < ROUNDING
-    unit = axes / np.where(parallel, 1.0, length)[:, :, None]
+    unit = axes / np.maximum(length, ROUNDING)[:, :, None]
     reach = np.einsum("pki,pi->pk", np.abs(unit @ ra), assembly.half_size[first])
     reach += np.einsum("pki,pi->pk", np.abs(unit @ rb), assembly.half_size[second])
     return unit, np.where(parallel, np.inf, reach)

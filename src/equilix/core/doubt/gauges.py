@@ -16,7 +16,7 @@ from msgspec import Struct, field
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
-from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.frames import STANDARD_GRAVITY, UP
 from equilix.core.kept import RIGS
 from equilix.core.registry import support_called
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
@@ -164,7 +164,7 @@ class Gauges(Struct, eq=False):
         """Return the CG (d, 3) (m) from the support: ahead, to the left of that, up."""
         stand = self.analysis.stand
         assert stand is not None
-        axes = np.array([stand.forward, stand.across, [0.0, 0.0, 1.0]])
+        axes = np.array([stand.forward, stand.across, UP])
         offset: np.ndarray = (self.load(draws)[1] - stand.point) @ axes.T
         return offset
 

@@ -156,7 +156,7 @@ def believe(
         found: np.ndarray = -0.5 * np.einsum("ni,ij,nj->n", off, precision, off)
         # A scale never works backwards.
         found -= 0.5 * ((points[:, 5] - math.log(bench.friction)) / log_by) ** 2
-        backwards = (points[:, 2:4] * np.sign(bench.slopes) < 0.0) & (np.array(bench.slopes) != 0.0)
+        backwards = points[:, 2:4] * np.sign(bench.slopes) < 0.0
         result: np.ndarray = np.where(backwards.any(axis=1), -np.inf, found)
         return result
 

@@ -8,12 +8,12 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.doubt.gauges import OWN_INERTIA, Draws, Gauges, inputs_of
-from equilix.core.rounding import SLIGHT
+from equilix.core.rounding import EXACT, SLIGHT, largest, negligible
 
 #: Standard uncertainties by which a reading and the parts' figures may part before one of them is wrong; common
 #: practice.
 CONTRADICTS = 3.0
-_STEPS, _CLOSED = 20, 1e-12
+_STEPS = 20
 
 
 class Reading(Struct, frozen=True):
@@ -68,7 +68,7 @@ def lesson_of(gauges: Gauges, readings: Sequence[Reading]) -> Lesson | None:
                 # One of them is wrong: nothing is learned until it is known which.
                 return first
         step = start + covariance @ slopes.T @ np.linalg.solve(within, read - said + slopes @ (rows - start))
-        done = float(np.abs(step - rows).max()) < _CLOSED
+        done = negligible(largest(step - rows), EXACT)
         rows = step
         if done:
             break

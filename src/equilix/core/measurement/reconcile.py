@@ -19,7 +19,7 @@ from equilix.core.errors import MeasurementError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import CG_QUANTITIES, Instrument, Measurement, Quantity, Sensed
 from equilix.core.measurement.figures import record_of
-from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, lacking, negligible
+from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, lacking, largest, negligible
 
 #: A normalised residual above this names a wrong value; one in 370 does so by chance (normal distribution).
 #: Common practice.
@@ -178,7 +178,7 @@ class _Problem:
             step = np.linalg.lstsq(rows, rest, rcond=None)[0]
             x = x + step
             expected, jacobian = self._predict(x)
-            if negligible(float(np.abs(step / prior_u).max(initial=0.0)), EXACT):
+            if negligible(largest(step / prior_u), EXACT):
                 break
         rows = np.vstack([np.diag(1.0 / prior_u), jacobian / u[:, None]])
         covariance = np.linalg.inv(rows.T @ rows) if p else np.zeros((0, 0))

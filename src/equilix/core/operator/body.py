@@ -14,9 +14,9 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
-from equilix.core.frames import unit
+from equilix.core.frames import AHEAD, UP, unit
 from equilix.core.kept import PEOPLE
-from equilix.core.rounding import ROUNDING, SLIGHT, negligible
+from equilix.core.rounding import ROUNDING, SLIGHT, as_cosine, negligible
 
 #: Height over stature: Drillis and Contini (1966), in Winter (2009), fig. 4.1; L5/S1 and C7/T1 from memory.
 EYE, SHOULDER, HIP = 0.936, 0.818, 0.530
@@ -145,22 +145,21 @@ def reach_for(body: Body, side: Side, grip: np.ndarray) -> Arm:
     line = grip - start
     far = float(np.linalg.norm(line))
     reached = abs(a - b) + SLIGHT < far < (a + b) * _STRAIGHT
-    along = unit(line, (0.0, 0.0, -1.0))
+    along = unit(line, -UP)
     d = min(max(far, abs(a - b) + 1e-4), (a + b) * _STRAIGHT)
     cosine = (a * a + d * d - b * b) / (2.0 * a * d)
-    down = np.array([0.0, 0.0, -1.0])
-    aside = down - (down @ along) * along
+    aside = (UP @ along) * along - UP
     if negligible(float(np.linalg.norm(aside)), SLIGHT):
-        aside = np.array([-1.0, 0.0, 0.0]) - (np.array([-1.0, 0.0, 0.0]) @ along) * along
+        aside = (AHEAD @ along) * along - AHEAD
     aside = aside / np.linalg.norm(aside)
     elbow = start + a * (cosine * along + math.sqrt(max(1.0 - cosine * cosine, 0.0)) * aside)
     hand = start + d * along
     wrist = hand + (elbow - hand) * (body.to_grip / b)
     upper = (elbow - start) / a
     fore = (hand - elbow) / b
-    bend = math.acos(float(np.clip(upper @ fore, -1.0, 1.0)))
-    elevation = math.acos(float(np.clip(-upper[2], -1.0, 1.0)))
-    outward = 1.0 if side is Side.LEFT else -1.0
+    bend = math.acos(as_cosine(float(upper @ fore)))
+    elevation = math.acos(as_cosine(-float(upper[2])))
+    outward = side.outward
     tuck = math.atan2(outward * float(upper[1]), max(-float(upper[2]), ROUNDING))
     return Arm(side, start, elbow, wrist, hand, bend, elevation, tuck, reached)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.assembly.build import Operator, Side
+from equilix.core.assembly.build import Operator
 from equilix.core.operator.body import EYE, body_of
 
 #: m: breadth and length of the head; NASA-STD-3000 anthropometry, from memory.
@@ -37,7 +37,7 @@ def head_beside(pad: np.ndarray, operator: Operator) -> Head:
     Measured heights of shoulder and eye count. The ear stands above the shoulder joint; the pad rests on the right
     shoulder (head to its left) or on the left one.
     """
-    inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
+    inward = -operator.shoulder.outward
     h = operator.stature
     body = body_of(operator)
     eye = float(body.eye[2] - body.shoulder(operator.shoulder)[2])

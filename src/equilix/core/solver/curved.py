@@ -18,7 +18,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.kept import RIGS
-from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
+from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, largest, negligible
 from equilix.core.solver.plan import STAYS, Form, Plan, PlanStatus, Target
 from equilix.core.solver.targets import form_slopes, form_value, target_of
 
@@ -164,8 +164,8 @@ def _free(now: Analysis, moved: set[str], slides: frozenset[str], slopes: np.nda
     ]
     chosen: list[int] = []
     rank = 0
-    for j in sorted(usable, key=lambda j: (ids[j] not in moved, -float(np.abs(slopes[:, j]).max(initial=0.0)))):
-        if negligible(float(np.abs(slopes[:, j]).max(initial=0.0)), _LEAST):
+    for j in sorted(usable, key=lambda j: (ids[j] not in moved, -largest(slopes[:, j]))):
+        if negligible(largest(slopes[:, j]), _LEAST):
             continue
         if ids[j] in moved:
             chosen.append(j)

@@ -15,7 +15,7 @@ from equilix.core.assembly.clash import free_way, pairs_met
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import Z
 from equilix.core.kept import RIGS
-from equilix.core.rounding import EXACT, SLIGHT, negligible
+from equilix.core.rounding import EXACT, SLIGHT, largest, negligible
 from equilix.core.solver.curved import bounded_step, forms_of
 from equilix.core.solver.freedoms import balance_slides, set_to_lens
 from equilix.core.solver.plan import Form, Target
@@ -155,7 +155,7 @@ def _stepped(
         there = target_of(now)
         assert there is not None
         values, slopes, sizes = forms_of(now, there)
-        if negligible(float(np.abs(values[which] / sizes[which]).max()), _CLOSED):
+        if negligible(largest(values[which] / sizes[which]), _CLOSED):
             return now, there, True
         step = bounded_step(now, list(used), slopes[which] / sizes[which][:, None], values[which] / sizes[which], ends)
         if not step or all(negligible(to - float(now.settings[j]), EXACT) for j, to in step.items()):

@@ -170,16 +170,16 @@ class _Search(WithGoals):
             most = beyond + sum(
                 form.weight * self.target.allowed(form) / UNIT for form in self.target.forms if form.within is None
             )
-            ways = sum(abs(v) * (self.upper[c] - self.lower[c]) for c, v in self._way_columns())
+            ways = sum(self.upper[column] - self.lower[column] for column in self._way_columns())
             moment = min(weights[Goal.MOMENT], _ALL_MOMENT / max(most, ROUNDING))
             weights[Goal.MOMENT] = moment
             weights[Goal.TRAVEL] = min(weights[Goal.TRAVEL], _ALL_WAYS / max(ways, ROUNDING), WAY_PER_MOMENT * moment)
         return [(column, weight * value) for one, weight in weights.items() for column, value in self._terms(one)]
 
-    def _way_columns(self) -> list[tuple[int, float]]:
+    def _way_columns(self) -> list[int]:
         """Return the columns whose ways count, each once."""
-        slides = [(column, 1.0) for j, column in self.slide_column.items() if j not in self.following]
-        return slides + [(own, 1.0) for own in self.travel if own is not None]
+        slides = [column for j, column in self.slide_column.items() if j not in self.following]
+        return slides + [own for own in self.travel if own is not None]
 
     def _in_order(
         self, goals: Sequence[Bundle], go_on: Callable[[], bool], rough: float

@@ -19,7 +19,7 @@ from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.operator.strength import Joint
-from equilix.core.rounding import EXACT, ROUNDING
+from equilix.core.rounding import EXACT, ROUNDING, largest, negligible
 from equilix.core.statics.patches import cone_rays, hand_map, patch_rays, tangents
 
 #: N, the unit of forces inside the programme, so that its numbers are near 1.
@@ -34,7 +34,7 @@ _MOST_STEPS = 400
 _MOST_REGIONS = 400
 #: So few rigs are looked for in so many regions at once, all against all; more go through the regions one by one.
 _FEW_RIGS, _FEW_REGIONS = 64, 48
-#: By how much a side may be missed before there is no answer at all.
+#: By how much a side may be missed before there is no answer at all, and in a region that is kept for others.
 _MISSED = 1e-7
 #: What must be left of the last equation for its rounding not to count.
 _SURE = 1e-4
@@ -341,7 +341,7 @@ class Statics:
             inside = np.array([region.inside for region in regions[:_FEW_REGIONS]])
             self._first = (regions, inside)
         # Mostly one serves them all.
-        if float((inside[0] @ load.T).min(initial=0.0)) >= -_MET:
+        if _none_below(inside[0] @ load.T):
             self._write(regions[0], load, np.arange(len(load)), larger, upward)
             return np.arange(0)
         serves = (inside @ load.T).min(axis=1, initial=0.0) >= -_MET
@@ -364,7 +364,7 @@ class Statics:
             return left
         # Only the sides that some of them could be beyond need looking at, the one that cuts off most first.
         up, down = np.maximum(region.inside, 0.0), np.minimum(region.inside, 0.0)
-        if float((up @ box[1] + down @ box[0]).min(initial=0.0)) < -_MET:
+        if not _none_below(up @ box[1] + down @ box[0]):
             return left
         worst = up @ box[0] + down @ box[1]
         own = np.flatnonzero(worst < -_MET)
@@ -389,11 +389,11 @@ class Statics:
 
     def _region(self, load: np.ndarray) -> _Region | None:
         """Return the region in which `load` (4,) lies, None if nothing holds such a rig."""
-        if float(np.abs(self._unmet @ load).max()) > ROUNDING * max(1.0, float(np.abs(load).max())):
+        if not negligible(largest(self._unmet @ load), ROUNDING * _size(load)):
             return None
         # The one that serves best: on an edge between two both do, and give the same.
         for region in list(self._regions):
-            if float((region.inside @ load).min(initial=0.0)) >= -_MET:
+            if _none_below(region.inside @ load):
                 return region
         if self._impossible(load[None])[0]:
             return None
@@ -404,10 +404,10 @@ class Statics:
         left = region.inside @ load
         outside = -float(left.min(initial=0.0))
         # Sides missed mean that there is no answer; multipliers below zero only that another set serves next door.
-        missed = max(-float(left[: len(left) - len(met)].min(initial=0.0)), float(np.abs(off @ load).max(initial=0.0)))
-        if missed > _MISSED * max(1.0, float(np.abs(load).max())):
+        missed = max(-float(left[: len(left) - len(met)].min(initial=0.0)), largest(off @ load))
+        if not negligible(missed, _MISSED * _size(load)):
             return None
-        if outside <= 1e3 * _MET and float(np.abs(off).max(initial=0.0)) <= 1e3 * _MET:
+        if negligible(max(outside, largest(off)), _MISSED):
             # A slide that is dragged asks near this one next.
             self._regions = [region, *self._regions[: _MOST_REGIONS - 1]]
         return region
@@ -431,7 +431,7 @@ class Statics:
         push = _solve(gram, least)
         push = push + _solve(gram, least - rows @ (rows.T @ push))
         u = rows.T @ push
-        if met and not float(np.abs(rows @ u - least).max()) <= _MET * max(1.0, float(np.abs(least).max())):
+        if met and not negligible(largest(rows @ u - least), _MET * _size(least)):
             # Sides that depend on each other, such as rays that are all but the same.
             u = np.linalg.lstsq(rows, least, rcond=_MET)[0]
             push = np.linalg.lstsq(rows.T, u, rcond=_MET)[0]
@@ -451,7 +451,7 @@ class Statics:
         Non-negative least squares on ``[sides.T; least.T] m = (0, ..., 0, 1)``: Lawson and Hanson, ch. 23.
         """
         scale = first = float(least.max(initial=0.0))
-        if scale <= _MET:
+        if negligible(scale, _MET):
             return ()
         # Begun from the sides that the last rig held in the same way met: they are nearly right, and save steps.
         met = _LAST_MET.get(self._shape, ())
@@ -459,7 +459,7 @@ class Statics:
             h = least / scale
             m, left = self._non_negative(h, met)
             met = tuple(int(k) for k in np.flatnonzero(m > 0.0))
-            if left > _SURE:
+            if not negligible(left, _SURE):
                 break
             # Farkas' lemma: with pushes m whose sides all but cancel, ``u . (sides.T m) >= least . m`` is for no u that
             # is shorter than this. The same pushes say so of other loads.
@@ -470,7 +470,7 @@ class Statics:
                 return None
             # 1/(1 + (u/scale)^2) is left of the last equation: a long u must be measured by a longer scale.
             scale *= 100.0
-        if left < ROUNDING:
+        if negligible(left):
             return None
         _LAST_MET[self._shape] = met
         return met
@@ -492,11 +492,11 @@ class Statics:
             while True:
                 which = np.flatnonzero(active)
                 wanted = _solve(gram[np.ix_(which, which)], h[which])
-                if (wanted > 0.0).all():
+                back = wanted <= 0.0
+                if not back.any():
                     m[:] = 0.0
                     m[which] = wanted
                     break
-                back = wanted <= 0.0
                 now = m[which]
                 step = float(np.min(now[back] / np.maximum(now[back] - wanted[back], 1e-300)))
                 m[which] = np.maximum(now + step * (wanted - now), 0.0)
@@ -523,6 +523,16 @@ def _begun(gram: np.ndarray, h: np.ndarray, met: tuple[int, ...]) -> tuple[np.nd
             break
         which, wanted = which[pushes], wanted[pushes]
     return which, wanted
+
+
+def _none_below(values: np.ndarray) -> bool:
+    """Whether no side is missed, but for rounding."""
+    return float(values.min(initial=0.0)) >= -_MET
+
+
+def _size(load: np.ndarray) -> float:
+    """Return what rounding of a load is counted in."""
+    return max(1.0, largest(load))
 
 
 def _solve(matrix: np.ndarray, right: np.ndarray) -> np.ndarray:

@@ -12,7 +12,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
-from equilix.core.frames import STANDARD_GRAVITY, Z, cross, unit
+from equilix.core.frames import LEFT, STANDARD_GRAVITY, UP, Z, cross, unit
 from equilix.core.kept import PEOPLE
 from equilix.core.operator.body import HAND, Arm, Body, arm_weights, body_of, reach_for
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, squeeze_factor
@@ -55,7 +55,7 @@ def measures(
     weights = arm_weights(body, arm)
     upper = _unit(arm.elbow - arm.shoulder)
     fore = _unit(arm.grip - arm.elbow)
-    hinge = unit(cross(upper, fore), (0.0, 1.0, 0.0))
+    hinge = unit(cross(upper, fore), LEFT)
     found: list[Measure] = []
 
     def about(joint: Joint, centre: np.ndarray, axis: np.ndarray, most: float, carried: int) -> None:
@@ -117,4 +117,4 @@ def taken(operator: Operator, seated: bool, grip: Grip) -> tuple[Arm, Hand]:
 
 
 def _unit(v: np.ndarray) -> np.ndarray:
-    return unit(v, (0.0, 0.0, -1.0))
+    return unit(v, -UP)

@@ -13,7 +13,7 @@ from functools import lru_cache
 import numpy as np
 
 from equilix.core.assembly.build import Shoulder
-from equilix.core.frames import cross, unit
+from equilix.core.frames import LEFT, UP, cross, unit
 from equilix.core.kept import PEOPLE
 from equilix.core.rounding import SLIGHT
 
@@ -71,5 +71,5 @@ def _cross_matrix(v: np.ndarray) -> np.ndarray:
 
 def tangents(normal: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Return two unit vectors (3,) across `normal` (3,), with ``side x up`` along it."""
-    side = unit(cross(normal, [0.0, 0.0, 1.0]), (0.0, 1.0, 0.0), SLIGHT)
+    side = unit(cross(normal, UP), LEFT, SLIGHT)
     return side, cross(normal, side)

@@ -11,8 +11,9 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Brace, Hold, Operator, Shoulder, Side
+from equilix.core.assembly.build import Brace, Hold, Operator, Shoulder
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.frames import AHEAD, UP
 from equilix.core.kept import PEOPLE
 from equilix.core.kit.parts import Category
 from equilix.core.operator.body import DEPTH, RIBS, Arm, Body, body_of
@@ -158,7 +159,7 @@ def on_shoulder(
 ) -> Pose:
     """Return how a rig lies whose pad (3,) (m, rig frame) is on the shoulder; only tucked elbows brace there."""
     places = hands_at(assembly, positions, way)
-    outward = 1.0 if operator.shoulder is Side.LEFT else -1.0
+    outward = operator.shoulder.outward
     body = body_of(operator)
     spot = np.array([0.0, outward * PAD_FROM_MIDLINE, body.shoulder(operator.shoulder)[2]])
     shift = spot - pad
@@ -259,8 +260,7 @@ def _in_the_hands(
             ends.append(np.array(drop))
         lowest = min(float(end[2]) for end in ends)
         shift = np.array([ON_THIGHS * body.stature - middle[0], -middle[1], body.thigh_top - lowest])
-        up = np.array([0.0, 0.0, 1.0])
-        return shift, tuple(Contact(end + shift, up) for end in ends if end[2] < lowest + LEVEL_ENDS)
+        return shift, tuple(Contact(end + shift, UP) for end in ends if end[2] < lowest + LEVEL_ENDS)
     if way.brace not in (Brace.CHEST, Brace.HIP) or not assembly.sized.any():
         return shift, ()
     rear = np.where(assembly.sized, positions.centre[:, 0] - assembly.edges[:, 0], np.inf)
@@ -270,11 +270,11 @@ def _in_the_hands(
         spot[2] -= assembly.edges[last, 2]
         shift[0] = body.chest - spot[0]
         shift[2] = body.hips[2] + ABOVE_HIP * body.stature - spot[2]
-        return shift, (Contact(spot + shift, np.array([1.0, 0.0, 1.0]) / math.sqrt(2.0)),)
+        return shift, (Contact(spot + shift, (AHEAD + UP) / math.sqrt(2.0)),)
     shift[0] = body.chest - spot[0]
     low, high = body.hips[2] + BELLY * body.stature, body.shoulder_right[2] - COLLAR * body.stature
     shift[2] += min(max(spot[2] + shift[2], low), high) - (spot[2] + shift[2])
-    return shift, (Contact(spot + shift, np.array([1.0, 0.0, 0.0])),)
+    return shift, (Contact(spot + shift, AHEAD),)
 
 
 def _rib_at(body: Body, arm: Arm, hand: int) -> Prop | None:

@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
-from equilix.core.rounding import lacking
+from equilix.core.rounding import as_cosine, lacking
 from equilix.core.statics.points import hang_angles
 
 #: Complete elliptic integral of the first kind K(m = 1/2); Abramowitz and Stegun, ch. 17.
@@ -159,7 +159,7 @@ def lever_for(time: float, mass: float, swing: float) -> float | None:
 
 def hidden_lean(friction: float, weight: float, below: float) -> float:
     """Return the lean (rad) that a bearing's `friction` (N m) hides: it comes to rest anywhere within plus or minus."""
-    return math.pi / 2.0 if lacking(below) else math.asin(min(friction / (weight * below), 1.0))
+    return math.pi / 2.0 if lacking(below) else math.asin(as_cosine(friction / (weight * below)))
 
 
 def swing_from(angle: float, times: np.ndarray, mass: float, swing: float, lever: float) -> np.ndarray:

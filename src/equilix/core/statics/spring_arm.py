@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from equilix.core.rounding import ROUNDING, lacking
+from equilix.core.rounding import ROUNDING, as_cosine, lacking
 
 
 class Float(Struct, frozen=True):
@@ -48,4 +48,4 @@ def shift_back(body: float, loads: Sequence[tuple[float, float]]) -> float:
 
 def ankle_lean(shift: float, height: float) -> float:
     """Return the lean (rad) about the ankles that shifts a body whose CG is `height` (m) above them by `shift` (m)."""
-    return math.asin(min(max(shift / height, -1.0), 1.0))
+    return math.asin(as_cosine(shift / height))

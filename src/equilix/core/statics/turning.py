@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.frames import STANDARD_GRAVITY, cross, rotation_about
+from equilix.core.frames import STANDARD_GRAVITY, UP, cross, rotation_about
 from equilix.core.massprops.bodies import MassProperties
 
 
@@ -38,7 +38,7 @@ class Attitude(Struct, frozen=True):
     def down(self) -> np.ndarray:
         """The way down (3,) in the leaning frame."""
         turned = rotation_about((0.0, 1.0, 0.0), self.lean) @ rotation_about((1.0, 0.0, 0.0), self.aside)
-        result: np.ndarray = turned.T @ np.array([0.0, 0.0, -1.0])
+        result: np.ndarray = -(turned.T @ UP)
         return result
 
 

@@ -22,7 +22,7 @@ from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Setti
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of
 from equilix.core.errors import AssemblyError
-from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_line
@@ -455,7 +455,7 @@ class TheGimbal(Support):
         if isinstance(on_it, Trouble):
             return None
         inner = on_it.stages[0]
-        forward = np.array([1.0, 0.0, 0.0])
+        forward = AHEAD
         nobody = at_rest(operator, -on_it.stages[-1].point)
         groups = tuple(stage.parts for stage in on_it.stages)
         return stand_at(

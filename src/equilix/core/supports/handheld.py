@@ -15,7 +15,7 @@ from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.carry.arrangements import doubts_of
 from equilix.core.carry.carried import carry
 from equilix.core.doubt.gauges import unsure
-from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.holding import PALM_LEVER
@@ -90,11 +90,11 @@ def hands_line(hands: np.ndarray, cg: np.ndarray) -> tuple[np.ndarray, np.ndarra
     Hands behind each other have their line along the rig: then the way across it is to the left.
     """
     if len(hands) < 2:
-        return hands[0], np.array([1.0, 0.0, 0.0])
+        return hands[0], AHEAD
     line = hands[1] - hands[0]
     size = float(np.hypot(line[0], line[1]))
     if negligible(size, SLIGHT):
-        return hands.mean(axis=0), np.array([1.0, 0.0, 0.0])
+        return hands.mean(axis=0), AHEAD
     forward = np.array([line[1], -line[0], 0.0]) / size
     if forward[0] < -ROUNDING or (negligible(forward[0]) and forward[1] < 0.0):
         forward = -forward

@@ -19,12 +19,11 @@ from equilix.core.assembly.build import (
     Operator,
     Settings,
     Shoulder,
-    Side,
     settings_of,
 )
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
-from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.head import EASY_LEAN, Head, head_beside, lean_needed
@@ -238,7 +237,7 @@ class TheShoulder(Support):
         held = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift)
         rests = rests_of(build)
         room = rests.span_x / 2.0, rests.span_y / 2.0
-        forward = np.array([1.0, 0.0, 0.0])
+        forward = AHEAD
         return stand_at(assembly, positions, body, pad, holder, forward, room, posed, in_rig(held, posed))
 
     def judge(self, analysis: Analysis, operator: Operator) -> Judged:
@@ -255,7 +254,7 @@ class TheShoulder(Support):
 
 def _lean(assembly: Assembly, positions: Positions, pad: np.ndarray, operator: Operator) -> tuple[float, int]:
     """Return how far (m) the head must give way, and the number of the part that makes it."""
-    inward = 1.0 if operator.shoulder is Side.RIGHT else -1.0
+    inward = -operator.shoulder.outward
     low, high = positions.centre - assembly.edges, positions.centre + assembly.edges
     lean = np.where(assembly.sized, lean_needed(head_beside(pad, operator), inward, low, high), 0.0)
     return float(lean.max(initial=0.0)), int(lean.argmax())

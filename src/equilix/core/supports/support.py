@@ -186,14 +186,18 @@ def keyed(gauges: Gauges, keys: Mapping[str, str]) -> dict[str, Figure]:
     for gauge, (value, u) in firsts_of(gauges).items():
         if gauge in keys and math.isfinite(value):
             key = keys[gauge]
-            _, per = UNITS.get(ending_of(key), ("", 1.0))
+            _, per = _unit(key)
             found[key] = Figure(value * per, u * per)
     return found
 
 
 def unit_of(key: str) -> str:
     """Return the unit that a figure's key names, "" for a bare number."""
-    return UNITS.get(ending_of(key), ("", 1.0))[0]
+    return _unit(key)[0]
+
+
+def _unit(key: str) -> tuple[str, float]:
+    return UNITS.get(ending_of(key), ("", 1.0))
 
 
 def ending_of(key: str) -> str:

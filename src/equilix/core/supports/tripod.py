@@ -33,7 +33,7 @@ from equilix.core.assembly.build import (
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.errors import AssemblyError
-from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Part
 from equilix.core.limits import Bound, check_bounds, check_line, check_number
 from equilix.core.massprops.bodies import MassProperties
@@ -311,7 +311,7 @@ class TheTripod(Support):
         clamp = clamp_of(assembly, positions, build)
         if clamp is None:
             return None
-        forward = np.array([1.0, 0.0, 0.0])
+        forward = AHEAD
         nobody = at_rest(operator, -clamp.point)
         return stand_at(assembly, positions, body, clamp.point, clamp.part, forward, (None, _CLAMP), nobody, None)
 

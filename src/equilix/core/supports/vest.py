@@ -30,7 +30,7 @@ from equilix.core.doubt.gauges import (
     moved_by,
     unsure,
 )
-from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
+from equilix.core.frames import AHEAD, STANDARD_GRAVITY, X, Y, Z
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_number
 from equilix.core.massprops.bodies import MassProperties
@@ -535,7 +535,7 @@ class TheVest(Support):
         posed = _posed(body, bearing, settings, operator)
         # A CG that was measured elsewhere is a bearing that lies elsewhere, seen from the parts.
         point = bearing.point - _shift(settings, body.mass)[0]
-        forward = np.array([1.0, 0.0, 0.0])
+        forward = AHEAD
         return stand_at(assembly, positions, body, point, bearing.part, forward, (None, None), posed, None)
 
     def more(
