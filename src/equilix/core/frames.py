@@ -58,6 +58,11 @@ def cross(a: Sequence[float] | np.ndarray, b: Sequence[float] | np.ndarray) -> n
     return np.array([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx])
 
 
+def in_rows(points: Sequence[np.ndarray] | np.ndarray) -> np.ndarray:
+    """Return points or directions in rows (n, 3), also where there are none."""
+    return np.array(points).reshape(-1, 3)
+
+
 def unit(v: np.ndarray, otherwise: np.ndarray, least: float = ROUNDING) -> np.ndarray:
     """Return a vector (3,) in unit length, or `otherwise` if it is no longer than `least`: it has no direction."""
     x, y, z = v.tolist()

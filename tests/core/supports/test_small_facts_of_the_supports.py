@@ -37,6 +37,7 @@ from equilix.core.solver.targets import (
 )
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.statics.pose import hung_at
+from equilix.core.statics.screws import one_screws
 from equilix.core.statics.stages import Trouble, stages_of
 from equilix.core.statics.stand import left_of
 from equilix.core.supports.gimbal import AxisGauge, GimbalFinding, gimbal_of, on_gimbal_of, order_of_work
@@ -583,6 +584,25 @@ class UnitsOfKeys(unittest.TestCase):
     def test_a_scale_that_is_set_leaves_the_other(self) -> None:
         self.assertEqual(with_scale((0.01, 0.02), 0, 0.05), (0.05, 0.02))
         self.assertEqual(with_scale((0.01, 0.02), 1, 0.05), (0.01, 0.05))
+
+
+class OneScrewEach(unittest.TestCase):
+    def test_the_joint_that_lacks_most_comes_first(self) -> None:
+        """Preload T/(0.2 d) (Shigley, ch. 8) times the distance to the edge, against three times weight by lever."""
+        seats = tuple(Mount(f"seat{k}", MountKind.QUARTER_20, (0.2 * k - 0.1, 0.0, 0.1)) for k in range(3))
+        kit = {"base": replace(base(), mounts=(*base().mounts, *seats))}
+        rigs = (("thin", 0.5, 0.02, 2.0), ("stout", 6.0, 0.08, 0.6), ("low", 6.0, 0.08, 0.2))
+        for name, mass, broad, tall in rigs:
+            kit[name] = block(name, mass, (broad, broad, tall), kind=MountKind.QUARTER_20, at=(0.0, 0.0, -tall / 2.0))
+        for order in itertools.permutations(rigs):
+            parts = (Placed(name, name, "base", f"seat{k}") for k, (name, *_) in enumerate(order))
+            found = analyse(Build("b", "b", (Placed("base", "base"), *parts)), kit, MAN)
+            screws = one_screws(found.assembly, found.positions)
+            # The stout one lacks 53 - 31 N m, the thin one 15 - 8; the low one is held.
+            self.assertEqual([found.build.parts[one.part].id for one in screws], ["stout", "thin"])
+            for one, (_, mass, broad, tall) in zip(screws, (rigs[1], rigs[0]), strict=True):
+                self.assertAlmostEqual(one.moment, 3.0 * mass * STANDARD_GRAVITY * tall / 2.0)
+                self.assertAlmostEqual(one.holds, 1.0 / (0.2 * 0.00635) * broad / 2.0)
 
 
 if __name__ == "__main__":

@@ -18,8 +18,8 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Build, Kit, Placed, check_build, link_of
-from equilix.core.frames import quarter_turn, rotation_about
-from equilix.core.kit.parts import AXES, TOUCH_POINTS, Category, HowKnown, Joint, Mount, MountKind, Part, Shape
+from equilix.core.frames import in_rows, quarter_turn, rotation_about
+from equilix.core.kit.parts import AXES, TOUCH_POINTS, Category, Joint, Mount, MountKind, Part, Shape
 from equilix.core.kit.uncertainty import Doubts, cg_spread, doubts_of
 from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
 from equilix.core.rounding import ROUNDING
@@ -59,7 +59,6 @@ class Assembly(Struct, frozen=True, eq=False):
     mass: np.ndarray  # (n,) kg, 0 where none is known
     whole: float  # kg, all of it
     missing: np.ndarray  # (n,) bool, no mass known
-    guessed: np.ndarray  # (n,) bool, mass guessed
     doubts: Doubts
     cg_spread: np.ndarray  # (n, 3, 3) kg2 m2, m^2 R diag(u^2) R^T: what a part's doubtful CG adds to the static moment
     cg_spread_in_all: np.ndarray  # (3, 3) their sum
@@ -292,7 +291,6 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         mass=mass,
         whole=float(mass.sum()),
         missing=np.array([part.mass is None for part in parts], dtype=bool),
-        guessed=np.array([part.mass_known is HowKnown.GUESSED for part in parts], dtype=bool),
         doubts=doubts,
         cg_spread=by_cg,
         cg_spread_in_all=by_cg.sum(axis=0),
@@ -311,16 +309,16 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         sensor=bodies[0] if bodies else None,
         slide_parts=tuple(slide_parts),
         slide_mounts=tuple(slide_mounts),
-        slide_axes=np.array(slide_axes).reshape(-1, 3),
+        slide_axes=in_rows(slide_axes),
         slide_ends=np.array([(mount.low, mount.high) for mount in slide_mounts]).reshape(-1, 2).T,
         _moves=moves,
         _carried=mass @ moves,
         _origin0=origin,
         _cg0=origin + np.einsum("nij,nj->ni", rotation, cg),
         _centre0=origin + np.einsum("nij,nj->ni", rotation, centre),
-        _touch0=np.array(touch_at).reshape(-1, 3),
+        _touch0=in_rows(touch_at),
         _touch_part=np.array([point.part for point in touch], dtype=int),
-        _axis0=np.array([axis_of[i][2] for i in sorted(axis_of)]).reshape(-1, 3),
+        _axis0=in_rows([axis_of[i][2] for i in sorted(axis_of)]),
         _axis_part=np.array(sorted(axis_of), dtype=int),
         _edges=np.einsum("nij,nj->ni", np.abs(rotation), half),
     )

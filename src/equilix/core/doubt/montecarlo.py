@@ -26,6 +26,7 @@ from equilix.core.doubt.gauges import (
     six_of,
     six_slopes,
 )
+from equilix.core.frames import in_rows
 from equilix.core.rounding import ROUNDING, lacking
 
 #: A tenth of what JCGM 101:2008 takes, clause 7.2: end points then scatter by about 1 % of u.
@@ -109,7 +110,7 @@ def draw_rigs(analysis: Analysis, gauges: Gauges, count: int, rng: np.random.Gen
     doubtful = np.flatnonzero(u_cg)
     owner = doubtful // 3
     # Rig axes' share of each part axis, times its doubt, so that one product sums all moments.
-    spread = (np.transpose(assembly.rotation, (0, 2, 1)).reshape(-1, 3) * u_cg[:, None])[doubtful]
+    spread = (in_rows(np.transpose(assembly.rotation, (0, 2, 1))) * u_cg[:, None])[doubtful]
     # Mass, first moment and carried mass of the drawn masses, as one product.
     carried = np.zeros(n)
     if gauges.slide is not None:

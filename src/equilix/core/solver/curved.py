@@ -146,7 +146,7 @@ def forms_of(now: Analysis, target: Target) -> tuple[np.ndarray, np.ndarray, np.
     """Return values (f,), slopes (f, k) and tolerances (f,) of a target's forms."""
     forms: tuple[Form, ...] = target.forms
     values = np.array([form_value(now, target, form) for form in forms])
-    slopes = np.array([form_slopes(now, target, form) for form in forms]).reshape(len(forms), -1)
+    slopes = np.array([form_slopes(now, target, form) for form in forms]).reshape(len(forms), len(now.settings))
     sizes = np.array([max(target.allowed(form), EXACT) for form in forms])
     for array in (values, slopes, sizes):
         array.flags.writeable = False

@@ -96,7 +96,7 @@ class _Rows:
         self.analysis, self.on_it, self.target = analysis, on_it, target
         self.values = np.array([form_value(analysis, target, form) for form in target.forms])
         slopes = [form_slopes(analysis, target, form) for form in target.forms]
-        self.slopes = np.array(slopes).reshape(len(self.values), -1)
+        self.slopes = np.array(slopes).reshape(len(self.values), len(analysis.settings))
         # Plain numbers, asked one by one.
         self.by = self.slopes.tolist()
         self.usable = scales_of(analysis, on_it)

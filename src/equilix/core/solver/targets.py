@@ -19,6 +19,8 @@ from equilix.core.solver.plan import Form, Target
 
 #: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
 TOLERANCE = 0.10
+#: kg m: the same as the moment of a mass.
+ALLOWED = TOLERANCE / STANDARD_GRAVITY
 #: Share of the pad's half width within which the CG is wanted however unsure it is; common practice.
 _LEAST_ASIDE = 0.25
 
@@ -44,9 +46,14 @@ def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None
     unsure = COVERAGE * float(spread.cg[1]) if spread is not None else 0.0
     aside = max(half_y - unsure, _LEAST_ASIDE * half_y) * (body.mass if body is not None else 0.0)
     # What lies beyond either counts in the tolerances of both: one that can't be met never hides the other.
-    weight = 1.0 if lacking(aside) else TOLERANCE / STANDARD_GRAVITY / aside
+    weight = weight_of(aside)
     forms = (tip, Form("aside", stand.across, tolerance=aside, weight=weight))
     return Target(stand.point, holder, forms, tolerance / STANDARD_GRAVITY)
+
+
+def weight_of(allowed: float) -> float:
+    """Return what a form counts for whose own tolerance is `allowed`: as many tolerances of each weigh the same."""
+    return 1.0 if lacking(allowed) else ALLOWED / allowed
 
 
 def robust_target(analysis: Analysis, target: Target) -> Target:

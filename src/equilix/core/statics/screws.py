@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from equilix.core.assembly.build import link_of
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.frames import STANDARD_GRAVITY, in_rows
 from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.rounding import lacking
@@ -88,7 +88,7 @@ def _clamped(assembly: Assembly) -> _Clamped:
     return _Clamped(
         np.array(parts, dtype=int),
         np.array(holders, dtype=int),
-        np.array(places).reshape(-1, 3),
+        in_rows(places),
         np.array(shares).reshape(-1, len(build.parts)),
         np.array(shocks),
         np.array(holds),

@@ -29,7 +29,7 @@ from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_line
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.rounding import lacking
 from equilix.core.solver.plan import Form, Target
-from equilix.core.solver.targets import TOLERANCE, form_slopes
+from equilix.core.solver.targets import ALLOWED, form_slopes, weight_of
 from equilix.core.statics import stages as parted
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stages import (
@@ -514,7 +514,7 @@ class TheGimbal(Support):
                         f"{stage.name} {beside}",
                         np.eye(3)[NUMBER[beside]],
                         tolerance=allowed,
-                        weight=TOLERANCE / STANDARD_GRAVITY / allowed,
+                        weight=weight_of(allowed),
                         group=None if on_it.usual else group,
                         point=stage.point,
                         holder=analysis.build.parts[stage.holder].id,
@@ -528,7 +528,7 @@ class TheGimbal(Support):
             forms = list(seen.values())
         inner = on_it.stages[0]
         holder = analysis.build.parts[inner.holder].id
-        return Target(inner.point, holder, tuple(forms), TOLERANCE / STANDARD_GRAVITY, closely=True)
+        return Target(inner.point, holder, tuple(forms), ALLOWED, closely=True)
 
     def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
         from equilix.core.statics.screws import one_screws

@@ -38,7 +38,7 @@ from equilix.core.measurement.lesson import CONTRADICTS, Reading, lesson_of
 from equilix.core.operator.body import body_of
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.solver.plan import Form, Target
-from equilix.core.solver.targets import TOLERANCE
+from equilix.core.solver.targets import ALLOWED, weight_of
 from equilix.core.statics.hands import Push
 from equilix.core.statics.pose import Hindrance, Pose, worn_at
 from equilix.core.statics.sled import ELLIPTIC_K_HALF, Sled, fastest_drop, hidden_lean, lever_for, sled_of
@@ -582,8 +582,7 @@ class TheVest(Support):
         least = max(settings.friction, 1e-4) / STANDARD_GRAVITY
 
         def form(name: str, way: int, allowed: float, **more: object) -> Form:
-            weight = TOLERANCE / STANDARD_GRAVITY / allowed
-            return Form(name, np.eye(3)[way], tolerance=allowed, weight=weight, holder=holder, **more)  # type: ignore[arg-type]
+            return Form(name, np.eye(3)[way], tolerance=allowed, weight=weight_of(allowed), holder=holder, **more)  # type: ignore[arg-type]
 
         forms = [form("sled x", X, least, point=stand.point), form("sled y", Y, least, point=stand.point)]
         if settings.dynamic:
@@ -599,7 +598,7 @@ class TheVest(Support):
                 )
         place = stand.point - np.array([0.0, 0.0, down])
         forms.append(form("drop z", Z, sled.mass * _drop_tolerance(settings, sled, lever), point=place))
-        return Target(stand.point, holder, tuple(forms), TOLERANCE / STANDARD_GRAVITY, closely=True, curved=True)
+        return Target(stand.point, holder, tuple(forms), ALLOWED, closely=True, curved=True)
 
     def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
         from equilix.core.statics.screws import one_screws

@@ -209,7 +209,7 @@ def _cause(analysis: Analysis, system: System) -> Cause:
     spread = analysis.spread
     if spread is None or not analysis.build.parts:
         return Cause()
-    guessed = int((analysis.assembly.guessed & ~analysis.assembly.missing).sum())
+    guessed = sum(p.mass_known is HowKnown.GUESSED and p.mass is not None for p in analysis.assembly.parts)
     pm = f"CG {doubt(float(spread.cg[0]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
     worst, by_place = spread.worst()
     part = analysis.assembly.parts[worst]
