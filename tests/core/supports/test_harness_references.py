@@ -230,6 +230,7 @@ class Limits(unittest.TestCase):
             ends = [threshold.value for threshold in SUPPORT.thresholds(there, HookGauge.SHARE)]
             share = float(gauges.values(HookGauge.SHARE, gauges.now())[0])
             self.assertAlmostEqual(share - over, ends[0], places=9)
+            self.assertAlmostEqual(on_hook_of(there).share, share, places=12)
             near = [f.kind for f in there.findings if f.kind in (HookFinding.NEAR_LIMIT, HookFinding.OVER_LIMIT)]
             self.assertEqual(near, [kind] if kind else [])
             self.assertEqual(ends[1], 1.0)

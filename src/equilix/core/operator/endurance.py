@@ -106,8 +106,8 @@ def hold_time(joint: Joint, share: float) -> HoldTime:
     """
 
     def shorter(f: float) -> float:
-        # More than all strength is not held at all: the rules' curves run on beyond it and mean nothing there.
-        return min(power_law(joint, f), time_to_failure(joint, f)) if f < 1.0 else 0.0
+        # More than all strength is not held at all: the power law runs on beyond it and means nothing there.
+        return min(power_law(joint, f), time_to_failure(joint, f))
 
     beyond = share < FITTED[0]
     return HoldTime(
