@@ -289,13 +289,13 @@ class BalanceView(DemoWindowTestCase):
         self.click(self.view.tabs.buttons["weight"])
         panel = self.view.weight
         moment = self.view.model.net.moment / 9.80665
-        self.assertAlmostEqual(panel.mass * -panel.lever.arm(panel.place), moment, places=9)
+        self.assertAlmostEqual(panel.mass * -panel.lever.arm(panel.place, panel.mass), moment, places=9)
         panel.mass_field.selectAll()
         self.keys(panel.mass_field, "4 k")
         self.view.finder.changed.emit()  # ways that arrive meanwhile leave what is typed alone
         self.keys(panel.mass_field, "g")
         self.key(panel.mass_field, Qt.Key.Key_Return)
-        self.assertAlmostEqual(-panel.lever.arm(panel.place) * 4.0, moment, places=9)
+        self.assertAlmostEqual(-panel.lever.arm(panel.place, 4.0) * 4.0, moment, places=9)
         self.click(panel.add)
         self.assertAlmostEqual(self.view.model.net.moment, 0.0, places=6)
         self.assertEqual(self.workspace.history.undo_label, "Add counterweight")

@@ -282,7 +282,7 @@ class Levers(unittest.TestCase):
         self.assertAlmostEqual(after.stand.ahead, 0.0, places=12)
 
     def test_a_lever_is_what_a_block_hung_there_weighs(self) -> None:
-        """Mounts off their part's origin, on an arm that stands askew: half a kilogramme hung there, weighed again."""
+        """Mounts off their part's origin, on an arm that stands askew: a block of steel hung there, weighed again."""
         turn = Mount("t", MountKind.ROSETTE, (0.1, 0.0, 0.05), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
         screws = (
             Mount("end", MountKind.QUARTER_20, (0.16, 0.01, 0.04)),
@@ -300,10 +300,36 @@ class Levers(unittest.TestCase):
             lever = lever_of(before, free)
             for setting in {lever.low, lever.high}:
                 hung = Placed("w", "w", "arm", free.mount.id, 0, setting)
-                there = {**kit, "w": block("w", 0.5, (0.02, 0.02, 0.02), Category.WEIGHT, kind=free.mount.kind)}
+                for mass in (0.5, 4.0):
+                    there = {**kit, "w": weight_block(mass, free.mount.kind, "w")}
+                    after = analyse(replace(build, parts=(*build.parts, hung)), there, OPERATOR)
+                    more = (after.stand.tip_moment - before.stand.tip_moment) / STANDARD_GRAVITY
+                    self.assertAlmostEqual(more, mass * lever.arm(setting, mass), places=12)
+
+    def test_a_block_on_an_arm_askew_levels_what_it_is_to_level(self) -> None:
+        """The mass that a place asks for and the place that a mass asks for, each hung there and weighed again."""
+        turn = Mount("t", MountKind.ROSETTE, (-0.2, 0.0, 0.05), Joint.TURN, (0.0, 1.0, 0.0), -3.0, 3.0)
+        slide = Mount("along", MountKind.LIGHT_RODS, (0.0, 0.0, -0.03), Joint.SLIDE, (1.0, 0.0, 0.0), -0.15, 0.15)
+        arm = block("arm", 0.01, (0.3, 0.02, 0.04), Category.ARM, kind=MountKind.ROSETTE, mounts=(slide,))
+        kit = {**self.kit, "base": replace(self.kit["base"], mounts=(*self.kit["base"].mounts, turn)), "arm": arm}
+        levelled = 0
+        for degrees in (-120.0, -60.0, -35.0, 0.0, 35.0, 60.0, 90.0, 150.0):
+            placed = Placed("arm", "arm", "base", "t", 0, math.radians(degrees))
+            build = replace(self.build, parts=(*self.build.parts, placed))
+            before = analyse(build, kit, OPERATOR)
+            lever = lever_of(before, next(f for f in free_mounts(build, kit) if f.mount.id == "along"))
+            for setting in (-0.15, 0.0, 0.15):
+                mass = lever.mass_at(setting)
+                if mass is None:
+                    continue
+                hung = Placed("w", "w", "arm", "along", 0, setting)
+                there = {**kit, "w": weight_block(mass, MountKind.LIGHT_RODS, "w")}
                 after = analyse(replace(build, parts=(*build.parts, hung)), there, OPERATOR)
-                more = (after.stand.tip_moment - before.stand.tip_moment) / STANDARD_GRAVITY
-                self.assertAlmostEqual(more, 0.5 * lever.arm(setting), places=12)
+                self.assertAlmostEqual(after.stand.tip_moment, 0.0, places=9)
+                if degrees != 90.0:
+                    self.assertAlmostEqual(lever.place_for(mass), setting, places=9)
+                levelled += 1
+        self.assertGreater(levelled, 12)
 
     def test_a_slide_that_carries_the_pad_moves_the_support(self) -> None:
         """The pad on a slide of the base: moving it forward by d moves the CG back by d from the pad."""

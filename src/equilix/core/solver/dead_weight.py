@@ -28,9 +28,19 @@ def weight_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
     return tuple(free for free in free_mounts(build, kit) if free.mount.kind in WEIGHT_MOUNTS)
 
 
+def _side(mass: float) -> float:
+    """Return the side (m) of a cube of steel of `mass` (kg)."""
+    return (mass / STEEL) ** (1.0 / 3.0)
+
+
+def hangs_below(mass: float) -> float:
+    """Return how far (m) below its mount the middle of a block of `mass` (kg) hangs."""
+    return _side(mass) / 2.0 + _BELOW
+
+
 def weight_block(mass: float, kind: MountKind, part_id: str) -> Part:
     """Return a cube of steel of `mass` (kg) that hangs right below what holds it."""
-    side = (mass / STEEL) ** (1.0 / 3.0)
+    side = _side(mass)
     return Part(
         part_id,
         "Dead weight",
@@ -40,6 +50,6 @@ def weight_block(mass: float, kind: MountKind, part_id: str) -> Part:
         Outline((side, side, side)),
         (0.0, 0.0, 0.0),
         HowKnown.SHEET,
-        feet=(Foot(kind, (0.0, 0.0, side / 2.0 + _BELOW)),),
+        feet=(Foot(kind, (0.0, 0.0, hangs_below(mass))),),
         mass_u=_CUT,
     )

@@ -73,7 +73,8 @@ class CounterweightPanel(QWidget):
         if not self.isVisible():
             return
         analysis = self.workspace.analysis()
-        self._mounts = weight_mounts(analysis.build, self.workspace.book.parts) if analysis is not None else ()
+        free = weight_mounts(analysis.build, self.workspace.book.parts) if analysis is not None else ()
+        self._mounts = tuple(one for one in free if analysis is not None and lever_of(analysis, one) is not None)
         kit = self.workspace.book.parts
         names = [mount_name(free, analysis.build, kit) for free in self._mounts] if analysis is not None else []
         if [self.mounts.itemText(i) for i in range(self.mounts.count())] != names:
@@ -145,7 +146,7 @@ class CounterweightPanel(QWidget):
         beyond = lever.beyond(self.place)
         if beyond > 1e-6:
             return f"The mark lies {figure(beyond, Kind.LENGTH, system)} beyond the end: a heavier weight comes nearer."
-        arm = figure(abs(lever.arm(self.place)), Kind.LENGTH, system)
+        arm = figure(abs(lever.arm(self.place, self.mass)), Kind.LENGTH, system)
         caution = " It does no other job: a slide or a bigger battery may do as well."
         return f"{figure(self.mass, Kind.MASS, system)} at an arm of {arm} levels the rig.{caution}"
 
@@ -185,20 +186,7 @@ class CounterweightPanel(QWidget):
         mass = self.mass if self.place is not None else None
         analysis = self.workspace.analysis()
         label = view_of(analysis).label if analysis is not None else ""
-        self.picture.show_scene(
-            draw_lever(
-                lever.start,
-                lever.rise,
-                lever.low,
-                lever.high,
-                mass,
-                self.place,
-                self.workspace.system,
-                width,
-                height,
-                label,
-            )
-        )
+        self.picture.show_scene(draw_lever(lever, mass, self.place, self.workspace.system, width, height, label))
 
     def put_on(self) -> None:
         """Put a block of that mass there."""

@@ -9,6 +9,7 @@ from equilix.present.drawing.scene import Anchor, Region, Scene, circle, polygon
 from equilix.present.units import Kind, System, figure, number, unit_of
 
 if TYPE_CHECKING:
+    from equilix.core.solver.counterweight import Lever
     from equilix.core.solver.trade import TradePoint
     from equilix.present.balance.ways import Way
 
@@ -119,10 +120,7 @@ def draw_waiting(words: str, width: float, height: float) -> Scene:
 
 
 def draw_lever(
-    start: float,
-    rise: float,
-    low: float,
-    high: float,
+    lever: Lever,
     mass: float | None,
     place: float | None,
     system: System,
@@ -132,8 +130,8 @@ def draw_lever(
 ) -> Scene:
     """Return a mount's lever about what is called `label`: that as wedge, the reach, the weight where it goes."""
     scene = Scene()
-    ends = (start + rise * low, start + rise * high)
-    arm = start + rise * place if place is not None else None
+    ends = tuple(lever.arm(end, mass or 0.0) for end in (lever.low, lever.high))
+    arm = lever.arm(place, mass or 0.0) if place is not None else None
     span = max(abs(v) for v in (*ends, arm or 0.0, 0.1)) * 1.15
     left, right = 40.0, width - 40.0
     zero = left + (right - left) * (0.5 if min(ends) < 0.0 < max(ends) else (0.86 if max(ends) <= 0.0 else 0.14))
