@@ -377,6 +377,21 @@ class StrangersRigs(ByKeys):
         self.assertTrue(first.full, view.ways[0].title)
         self.assertFalse(view.ways[1].strategy.full)
 
+    def test_a_spare_lens_stays_in_the_kit_and_enter_says_so(self) -> None:
+        self.enter_kit((("Camera body", "2.1 kg"), ("Zoom 24-70", "1.1 kg"), ("Prime 35", "900 g")))
+        self.press(Qt.Key.Key_2, ALT)
+        for _ in range(3):
+            self.next_part()
+        self.assertEqual(self.refusals, [])
+        on_it = self.names()
+        self.assertEqual(len(on_it), len(set(on_it)))
+        with mock.patch("equilix.desktop.join_dialog.JoinDialog.exec", side_effect=AssertionError("a window")):
+            for _ in range(2):
+                self.press(Qt.Key.Key_Return)
+        self.assertEqual(self.names(), on_it)
+        self.assertEqual(len([name for name in on_it if name in ("Zoom 24-70", "Prime 35")]), 1)
+        self.assertIn("Nothing that is left in the kit goes on here", self.refusals[-1])
+
     def test_a_grip_gets_rods_and_a_clamp_not_a_second_plate_and_a_cage(self) -> None:
         self.enter_kit(
             (

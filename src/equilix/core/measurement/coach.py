@@ -75,6 +75,8 @@ _STEEPEST = 40.0
 _CORE = 0.9
 #: Chance that somebody saw or wrote down another thing, and spread of a bearing's stiction over itself; assumed.
 _SLIP, _STICTION = 0.03, 0.15
+#: Chance of each of the three that is then written down.
+_BY_SLIP = _SLIP / 3.0
 #: Slope of the logistic curve that is nearest to the normal one; Johnson and Kotz, from memory.
 _LOGISTIC = 1.702
 #: Chance from which an observation counts as a slip, and from which an axis counts as balanced.
@@ -160,20 +162,19 @@ def believe(
         result: np.ndarray = np.where(backwards.any(axis=1), -np.inf, found)
         return result
 
-    weight = np.where(np.isfinite(prior(draws)), 1.0, EXACT)
-    weight /= weight.sum()
+    weight = np.maximum(np.isfinite(prior(draws)), EXACT)
     done = 0
     if held is not None and not wrong and tuple(looks[: len(held.looks)]) == held.looks:
         since = looks[len(held.looks) :]
         if held.looks and all(look.saw is not None for look in since):
-            draws, weight, done = held.draws, np.full(_COUNT, 1.0 / _COUNT), len(released) - len(since)
+            draws, weight, done = held.draws, np.ones(_COUNT), len(released) - len(since)
     for number, look in enumerate(released[done:], done + 1):
         weight = weight * _chances(draws, [look], start)[:, 0]
         weight /= weight.sum()
         if 1.0 / float((weight**2).sum()) < _ENOUGH * _COUNT or number == len(released):
             draws = _moved_on(draws, weight, released[:number], start, prior, rng)
-            weight = np.full(_COUNT, 1.0 / _COUNT)
-    slipped = (_SLIP / 3.0 / _chances(draws, released, start)).mean(axis=0) if released else np.zeros(0)
+            weight = np.ones(_COUNT)
+    slipped = (_BY_SLIP / _chances(draws, released, start)).mean(axis=0) if released else np.zeros(0)
     slips = [look for look, chance in zip(released, slipped.tolist(), strict=True) if chance > _CONTRADICTS]
     odd = wrong | {k for k, look in enumerate(looks) if any(look is one for one in slips)}
     return _summed(bench, draws, np.array(marks) - start, start, tuple(sorted(odd)), tuple(looks))
@@ -239,7 +240,11 @@ def _chances(draws: np.ndarray, looks: Sequence[Look], start: np.ndarray) -> np.
     away = np.where(saw == 0.0, np.abs(torque), torque * saw) - friction
     falls = _logistic(away * steep)
     seen = np.where(saw == 0.0, 1.0 - falls, falls)
-    result: np.ndarray = (1.0 - _SLIP) * seen + _SLIP / 3.0
+    return _with_slips(seen)
+
+
+def _with_slips(chance: np.ndarray) -> np.ndarray:
+    result: np.ndarray = (1.0 - _SLIP) * chance + _BY_SLIP
     return result
 
 
@@ -360,7 +365,7 @@ def _information(belief: Belief, way: tuple[float, float]) -> float:
     steep = _LOGISTIC / (_STICTION * belief.friction)
     up, down = (_logistic((torque - belief.friction) * steep) for torque in (leans, -leans))
     each = np.stack([up, down, np.maximum(1.0 - up - down, EXACT)])
-    each = (1.0 - _SLIP) * each + _SLIP / 3.0
+    each = _with_slips(each)
     middle = each.mean(axis=1)
     whole = -float((middle * np.log2(middle)).sum())
     return whole + float((each * np.log2(each)).sum(axis=0).mean())

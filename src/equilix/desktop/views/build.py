@@ -638,6 +638,10 @@ class BuildView(QWidget):
             self.advice.apply_way()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.offers and not self.joining_comes_first:
             self.put_on(0)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and build is not None and build.parts and not self.loose:
+            self.workspace.refused.emit(
+                "Nothing that is left in the kit goes on here: J joins a spare part in a way of your own."
+            )
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or (key == Qt.Key.Key_J and single):
             QTimer.singleShot(0, self.join_first)
         elif key == Qt.Key.Key_M and single:
