@@ -7,6 +7,7 @@ the code alone would change what every file means that was ever written without 
 from __future__ import annotations
 
 import json
+import re
 import unittest
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from typing import Any
 import msgspec
 from msgspec.structs import fields, replace
 
+from equilix.core import limits
 from equilix.core.assembly import build as builds
 from equilix.core.assembly import sets
 from equilix.core.errors import AssemblyError
@@ -40,6 +42,19 @@ def numbers(schema: dict[str, Any]) -> dict[str, Any]:
     """Return the part of a field's schema that speaks of numbers, {} without any."""
     options = schema.get("anyOf", [schema])
     return next((one for one in options if one.get("type") in ("number", "integer")), {})
+
+
+class Counts(unittest.TestCase):
+    def test_as_many_as_the_page_says(self) -> None:
+        page = (Path(__file__).parents[2] / "docs" / "format.md").read_text(encoding="utf-8")
+        for words, most in (
+            (r"at most ([\d,]+) things of one kind", limits.MAX_THINGS),
+            (r"a build at most ([\d,]+) parts", limits.MAX_PLACED),
+            (r"a part at most ([\d,]+) mounts", limits.MAX_ON_PART),
+            (r"at most ([\d,]+) printable characters", limits.MAX_NAME),
+            (r"notes at most ([\d,]+)", limits.MAX_TEXT),
+        ):
+            self.assertEqual(int(re.search(words, page).group(1).replace(",", "")), most)
 
 
 class Published(unittest.TestCase):

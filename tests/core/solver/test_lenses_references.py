@@ -99,6 +99,7 @@ class Table(unittest.TestCase):
                 marked = marked.with_placed(replace(marked.placed(placed_id), setting=setting))
             at_mark = analyse(marked, kit, OPERATOR)
             self.assertAlmostEqual(at_mark.stand.tip_moment, row.remaining, places=9)
+            self.assertAlmostEqual(at_mark.stand.holding.larger, row.hand, places=6)
             # A mark never has parts meet that do not meet now; where that keeps it from level, it says by how much.
             met = [f for f in new_warnings(analyse(build, kit, OPERATOR), at_mark) if f.kind is FindingKind.CLASH]
             self.assertEqual(met, [])
