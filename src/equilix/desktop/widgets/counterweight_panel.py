@@ -32,6 +32,7 @@ class CounterweightPanel(QWidget):
         self.place: float | None = None
         self._mounts: tuple[FreeMount, ...] = ()
         self._by_mass = False
+        self._beside = False  # whether there are free mounts that do not count
         self.mounts = QComboBox()
         self.mounts.setAccessibleName("Mount for the counterweight")
         self.mass_field = QLineEdit()
@@ -75,6 +76,7 @@ class CounterweightPanel(QWidget):
         analysis = self.workspace.analysis()
         free = weight_mounts(analysis.build, self.workspace.book.parts) if analysis is not None else ()
         self._mounts = tuple(one for one in free if analysis is not None and lever_of(analysis, one) is not None)
+        self._beside = analysis is not None and analysis.stand is not None and len(free) > 0
         kit = self.workspace.book.parts
         names = [mount_name(free, analysis.build, kit) for free in self._mounts] if analysis is not None else []
         if [self.mounts.itemText(i) for i in range(self.mounts.count())] != names:
@@ -137,6 +139,8 @@ class CounterweightPanel(QWidget):
 
     def _say(self) -> str:
         lever, system = self.lever, self.workspace.system
+        if lever is None and self._beside:
+            return "No free mount for a weight lies on what turns: one beside it levels nothing."
         if lever is None:
             return "No free mount for a weight, or nothing holds the rig yet."
         if abs(lever.moment) < 1e-4:
