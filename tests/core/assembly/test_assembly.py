@@ -188,8 +188,9 @@ class Clashes(unittest.TestCase):
             Placed("a0", "a0", "h0", "pin", 0, math.pi / 4),
             Placed("a1", "a1", "h1", "pin", 0, math.pi / 4),
         )
-        found = analyse(Build("b", "B", parts), kit, OPERATOR).findings
-        pairs = {f.placed_ids for f in found if f.kind is FindingKind.CLASH}
+        analysis = analyse(Build("b", "B", parts), kit, OPERATOR)
+        self.assertEqual(analysis.assembly.upright.tolist(), [True, True, True, False, False])
+        pairs = {f.placed_ids for f in analysis.findings if f.kind is FindingKind.CLASH}
         self.assertNotIn(("a0", "a1"), pairs)
 
     def test_sweep_finds_what_trying_all_pairs_finds(self) -> None:

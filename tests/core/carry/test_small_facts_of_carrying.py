@@ -101,6 +101,16 @@ class Body(unittest.TestCase):
             heavier = max(carried.right_leg, 1.0 - carried.right_leg)
             self.assertAlmostEqual(self.load(carried, Joint.HIP), heavier * abs(about_hips[1]), places=8)
 
+    def test_a_rig_that_pulls_back_is_held_by_the_weaker_muscles(self) -> None:
+        """Bending forward is weaker than straightening up: about 0.57 of it (Stobbe 1982, from memory)."""
+        for support, behind, share in (("shoulder", 0.1, 1.0), ("shoulder", 0.3, 0.57), ("handheld", 0.3, 0.57)):
+            camera = block("camera", 6.0, (0.2, 0.1, 0.14), Category.BODY)
+            build, kit = shoulder_build((camera, -behind), (wide("l", 0.14), 0.22), (wide("r", -0.14), 0.22))
+            carried = carry(analyse(replace(build, support=support), kit, MAN), MAN, support)
+            self.assertEqual(carried.back_moment[1] < 0.0, share < 1.0)
+            back = next(joint for joint in carried.joints if joint.joint is Joint.LOW_BACK)
+            self.assertAlmostEqual(back.capacity, share * capacity(MAN, Joint.LOW_BACK))
+
     def test_a_rig_on_the_hip_spares_the_back_what_the_hip_takes(self) -> None:
         carried = rig(hold=Hold(brace=Brace.HIP))
         moment = self.moment_about(carried, carried.body.low_back, pushes=False)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import unittest
 
@@ -97,6 +98,22 @@ class ShortestWays(unittest.TestCase):
         self.assertEqual(plan.taken, ())
         plan = find_plan(build, kit, target, needed, (Goal.BEYOND, Goal.TRAVEL))
         self.assertAlmostEqual(plan.build.placed("w").setting, 0.05, places=6)
+
+    def test_the_way_is_as_long_forward_as_back(self) -> None:
+        """Two carts that run against each other, one with a tenth more on it: that one goes, whichever way it goes."""
+        lane = Mount("lane", MountKind.LIGHT_RODS, (0.0, 0.3, 0.0), Joint.SLIDE, (-1.0, 0.0, 0.0), -0.5, 0.5)
+        kit = {"base": plate(lane, mass=0.001)}
+        kit |= {"w": block("w", 1.0, (0.02, 0.02, 0.02), kind=MountKind.QUARTER_20)}
+        for heavy, at in itertools.product(("one", "two"), (0.1, -0.1)):
+            seat = Mount("seat", MountKind.QUARTER_20, (at, 0.6, 0.0))
+            there = kit | {"base": replace(kit["base"], mounts=(*kit["base"].mounts, seat))}
+            there |= {name: block(name, 1.1 if name == heavy else 1.0, (0.02, 0.02, 0.02)) for name in ("one", "two")}
+            carts = (Placed("one", "one", "base", "rail"), Placed("two", "two", "base", "lane"))
+            build = Build("b", "b", (Placed("base", "base"), *carts, Placed("w", "w", "base", "seat")))
+            target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 1e-6)
+            plan = find_plan(build, there, target, Freedom(frozenset({"one", "two"})), (Goal.BEYOND, Goal.TRAVEL))
+            self.assertEqual(set(plan.moved), {heavy})
+            self.assertAlmostEqual(abs(plan.moved[heavy]), 0.1 / 1.1, delta=2e-6)
 
     def test_to_take_off_is_one_change_and_to_move_two_is_two(self) -> None:
         """Two blocks on rails of their own close it together, or a weight that is taken off does."""

@@ -304,10 +304,12 @@ def wished_lever(settings: VestSettings, sled: Sled) -> float:
 
 
 def _drop_tolerance(settings: VestSettings, sled: Sled, lever: float) -> float:
-    """Return how far (m) the CG may be off `lever` with the drop time still within its room."""
-    ends = [lever_for(settings.drop + way * settings.room, sled.mass, sled.swing) for way in (-1.0, 1.0)]
-    away = [abs(end - lever) for end in ends if end is not None]
-    return max(min(away, default=SLIGHT), ROUNDING)
+    """Return how far (m) the CG may be off `lever` with the drop time still within its room.
+
+    The slower end is the nearer one: the longer a drop takes, the less a second more asks of the lever.
+    """
+    slower = lever_for(settings.drop + settings.room, sled.mass, sled.swing)
+    return max(SLIGHT if slower is None else abs(slower - lever), ROUNDING)
 
 
 def _product_that_shows(settings: VestSettings, sled: Sled, lever: float, way: int) -> float:
