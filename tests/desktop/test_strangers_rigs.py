@@ -390,7 +390,7 @@ class StrangersRigs(ByKeys):
                 self.press(Qt.Key.Key_Return)
         self.assertEqual(self.names(), on_it)
         self.assertEqual(len([name for name in on_it if name in ("Zoom 24-70", "Prime 35")]), 1)
-        self.assertIn("Nothing that is left in the kit goes on here", self.refusals[-1])
+        self.assertIn("Only spares are left in the kit", self.refusals[-1])
 
     def test_a_grip_gets_rods_and_a_clamp_not_a_second_plate_and_a_cage(self) -> None:
         self.enter_kit(

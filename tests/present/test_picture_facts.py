@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build
+from equilix.core.assembly.build import GRASP_SPOTS, Build, Grasp, Hold
 from equilix.core.kit.parts import Category, HowKnown, MountKind, Outline, Shape
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue, starters
@@ -94,6 +94,36 @@ class ElevationFacts(unittest.TestCase):
         self.assertIn("tips back", words)
         self.assertTrue(any("behind the pad" in word for word in words))
         self.assertIn("level, within what is known", [item.text for item in texts(drawn(demo(1)).scene)])
+
+    def test_between_hands_one_behind_the_other_it_tips_to_a_side_in_every_word(self) -> None:
+        """Headline, picture, ledger and what is spoken: the side on which the CG lies of the line, by cross product."""
+        book, seen = demo_book(), set()
+        for build in book.builds[:3]:
+            ids = {book.parts[p.part_id].category: p.id for p in build.parts}
+            for spot in GRASP_SPOTS:
+                lens, body = Grasp(ids[Category.LENS], spot), Grasp(ids[Category.BODY], spot)
+                held = replace(build, support="handheld").held(Hold(left=lens, right=body))
+                analysis = analyse(held, book.parts, book.operators[0])
+                stand = analysis.stand
+                if stand is None or stand.holding is None or abs(stand.forward[0]) > abs(stand.forward[1]):
+                    continue
+                ahead, behind = sorted((place.point for place in stand.pose.places), key=lambda at: -at[0])
+                line, cg = (ahead - behind)[:2], (analysis.body.cg - behind)[:2]
+                side = "left" if line[0] * cg[1] - line[1] * cg[0] > 0.0 else "right"
+                model = balance_model(analysis, book.operators[0], METRIC)
+                sides = model.sides
+                self.assertEqual({sides.less, sides.more}, {"to the left", "to the right"})
+                self.assertEqual(sides.more if stand.ahead > 0.0 else sides.less, f"to the {side}")
+                for row in model.rows:
+                    if not row.moment_text.strip("+−0.,"):
+                        continue
+                    self.assertIn(f"pulls {sides.more if row.moment > 0.0 else sides.less} ", row.spoken)
+                if abs(stand.ahead) > 2.0 * stand.ahead_doubt:
+                    self.assertEqual(model.verdict.head, f"Tips to the {side}.")
+                    scene = drawn(analysis).scene
+                    self.assertIn(f"tips to the {side}", [item.text for item in texts(scene)])
+                    seen.add(side)
+        self.assertTrue(seen)
 
     def test_the_ruler_counts_from_the_sensor(self) -> None:
         drawing = drawn(demo())

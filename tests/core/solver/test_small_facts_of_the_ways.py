@@ -408,6 +408,19 @@ class FirstWays(unittest.TestCase):
         self.assertAlmostEqual(added * lever * STANDARD_GRAVITY, moment(analysis) - TOLERANCE, delta=1e-4)
         self.assertGreater(lever, 0.45)
 
+    def test_dead_weight_that_falls_short_is_offered_from_half_of_it_on(self) -> None:
+        """6 kg at 100 mm behind take 0.6 kg m off: that is worth hanging on against 1.1, and not against 1.3."""
+        spots = {"front": 0.5, "rear": -0.1}
+        mounts = tuple(Mount(name, MountKind.QUARTER_20, (x, 0.0, 0.0)) for name, x in spots.items())
+        for ahead, offered in ((1.1, True), (1.3, False)):
+            plate = replace(base(0.001), mounts=(base().mounts[0], *mounts))
+            kit = {"base": plate, "load": block("load", ahead / 0.5, kind=MountKind.QUARTER_20)}
+            build = Build("b", "b", (Placed("base", "base"), Placed("load", "load", "base", "front")))
+            found = [way for way in find_strategies(analyse(build, kit, MAN), kit, MAN) if not way.full]
+            self.assertEqual([way.kind for way in found], [StrategyKind.DEAD_WEIGHT] if offered else [])
+            for way in found:
+                self.assertAlmostEqual(way.remaining / STANDARD_GRAVITY, ahead - 0.6, places=3)
+
     def test_what_would_do_for_a_gimbal_is_on_the_stage_that_is_off(self) -> None:
         """A lens on the tilt stage may be lighter, a screen on the frame changes nothing there."""
         build, kit = random_gimbal(71, reach=0.002)

@@ -112,6 +112,9 @@ _STEADIER = 1.05
 _BETTER = 0.05
 #: Share of what is left now below which setting slides finer is worth the work; common practice.
 _LITTLE = 0.5
+#: Share of what lies beyond now that dead weight may leave, where it falls short, to be worth hanging on; common
+#: practice.
+_WORTH_ITS_WEIGHT = 0.5
 #: Rise of the greatest share of strength from which a way says so; common practice.
 _MORE = 0.01
 #: m: a part whose arm is shorter tips nothing; common practice.
@@ -191,7 +194,11 @@ def find_strategies(
             continue
         if kind is StrategyKind.MOVE and target.closely and _only_slides(plan) and _as_few(strategy, found):
             continue
-        if kind is not StrategyKind.STEADY and not strategy.full and _no_better(plan, found, target, before):
+        if (
+            kind is not StrategyKind.STEADY
+            and not strategy.full
+            and _no_better(plan, found, target, _beaten(kind, before))
+        ):
             continue
         if strategy.full and kind is not StrategyKind.STEADY:
             strategy = _surer(strategy, analysis, kit, operator, target, go_on, now)
@@ -256,11 +263,16 @@ def _no_better(plan: Plan, found: Sequence[Strategy], target: Target, before: fl
     return any(other <= (1.0 + _BETTER) * left for other in (before, *(way.plan.beyond(target) for way in found)))
 
 
+def _beaten(kind: StrategyKind, before: float) -> float:
+    """Return what a way of a kind that falls short must leave less than, of what lies beyond `before` it (kg m)."""
+    return _WORTH_ITS_WEIGHT * before if kind is StrategyKind.DEAD_WEIGHT else before
+
+
 def _worth(kind: StrategyKind, found: Sequence[Strategy], target: Target, before: float) -> Limits:
     """Return within what a plan of a kind is worth a change: a search need not finish what `_no_better` drops."""
     if kind is StrategyKind.STEADY or (kind is StrategyKind.SLIDES and target.closely):
         return NO_LIMITS
-    least = min(before, *(way.plan.beyond(target) for way in found), math.inf)
+    least = min(_beaten(kind, before), *(way.plan.beyond(target) for way in found), math.inf)
     # What is only nearly linear may come out otherwise once it is settled.
     bent = target.tolerance if target.curved else 0.0
     return Limits(beyond=max(least / (1.0 + _BETTER), NOTHING) + bent)

@@ -49,7 +49,7 @@ from equilix.present.build.build_view import (
     spot_key,
     spot_name,
 )
-from equilix.present.build.joining import LooseRow, loose_row, loose_rows
+from equilix.present.build.joining import LooseRow, is_spare, loose_row, loose_rows
 from equilix.present.build.sets_view import belongs_to
 from equilix.present.drawing.scales import SlideScale
 from equilix.present.drawing.scene import Anchor, Scene, circle, polygon, polyline, rect
@@ -446,20 +446,23 @@ class BuildView(QWidget):
     def _join_later(self, row: LooseRow) -> None:
         QTimer.singleShot(0, lambda: self.join(row))
 
-    def join_first(self) -> None:
-        """Join the first part that nothing takes yet, or else any loose part in a way of the user's own."""
+    def join_first(self, spares: bool = True) -> None:
+        """Join the first part that nothing takes yet, or else any loose part in a way of the user's own, spares too."""
         build = self.workspace.build
         if build is None or self.model is None or not build.parts:
             return
         if self.loose:
             self.join(self.loose[0])
             return
-        on_build = {placed.part_id for placed in build.parts}
-        part = next((part for part in self.workspace.book.kit if part.id not in on_build), None)
-        if part is None:
+        book, on_build = self.workspace.book, {placed.part_id for placed in build.parts}
+        left = [part for part in book.kit if part.id not in on_build]
+        part = next((part for part in left if spares or not is_spare(part, build, book)), None)
+        if part is not None:
+            self.join(loose_row(build, book, part))
+        elif left:
+            self.workspace.refused.emit("Only spares are left in the kit: J joins one in a way of your own.")
+        else:
             self.workspace.refused.emit("Every part of the kit is on this build: list the next one on the Weigh page.")
-            return
-        self.join(loose_row(build, self.workspace.book, part))
 
     @property
     def joining_comes_first(self) -> bool:
@@ -638,11 +641,9 @@ class BuildView(QWidget):
             self.advice.apply_way()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.offers and not self.joining_comes_first:
             self.put_on(0)
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and build is not None and build.parts and not self.loose:
-            self.workspace.refused.emit(
-                "Nothing that is left in the kit goes on here: J joins a spare part in a way of your own."
-            )
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or (key == Qt.Key.Key_J and single):
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            QTimer.singleShot(0, partial(self.join_first, False))
+        elif key == Qt.Key.Key_J and single:
             QTimer.singleShot(0, self.join_first)
         elif key == Qt.Key.Key_M and single:
             self.slides.type_mark()

@@ -27,7 +27,8 @@ from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.plain import as_tip
 from equilix.present.balance.elevation import support_line
 from equilix.present.balance.panel import BalanceModel, LedgerRow
-from equilix.present.drawing.scene import Anchor, Command, Scene, hatch, polygon, rect
+from equilix.present.drawing.scene import Anchor, Command, Scene, hatch, polygon, rect, text_width
+from equilix.present.supports.view import FORE_AFT
 from equilix.present.units import Kind, System, figure
 
 _Index = QModelIndex | QPersistentModelIndex
@@ -294,14 +295,16 @@ class LedgerHead(QWidget):
         roomy = width >= 660 * s
         if roomy:
             scene.text(112 * s, base, self.grid_text, 13, 400, "ink3")
-        for words, tone, sign, anchor in (
-            ("pulls back", "backT", -1.0, Anchor.END),
-            ("pulls forward", "fwdT", 1.0, Anchor.START),
+        sides = self.model.sides if self.model is not None else FORE_AFT
+        for way, tone, sign, anchor in (
+            (sides.less, "backT", -1.0, Anchor.END),
+            (sides.more, "fwdT", 1.0, Anchor.START),
         ):
             if not roomy:
                 continue
+            words = f"pulls {way}"
             scene.text(line + sign * 14, base, words, 13, 600, tone, anchor)
-            x1 = line + sign * (14 + (72 if sign < 0 else 88) * s)
+            x1 = line + sign * (18 + text_width(words, 13) * s)
             x2 = x1 + sign * 24
             scene.line(x1, base - 4, x2, base - 4, tone, 1.4)
             scene.line(x2, base - 4, x2 - sign * 5, base - 8, tone, 1.4)

@@ -37,6 +37,7 @@ from equilix.present.drawing.scene import (
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.tags import Rect, draw_tags
 from equilix.present.supports import KEYS, view_of, words_for
+from equilix.present.supports.view import FORE_AFT
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 #: Share of the width at which the support line stands.
@@ -272,14 +273,17 @@ def _draw_tip(
     start = lowest - sweep if forward else math.pi - lowest + sweep
     end = lowest if forward else math.pi - lowest
     weight = min(6.0, 2.0 + abs(moment) * 0.6)
-    scene.path(arc(px, py, radius, start, end), None, color, weight)
     tip_x, tip_y = px + radius * math.cos(end), py + radius * math.sin(end)
     heading = end + math.pi / 2 if forward else end - math.pi / 2
-    scene.path(arrow_head(tip_x + 6 * math.cos(heading), tip_y + 6 * math.sin(heading), heading, 13), color)
+    sides = view_of(analysis).sides(analysis)
+    # Seen from the side, nothing turns where it tips aside.
+    if sides is FORE_AFT:
+        scene.path(arc(px, py, radius, start, end), None, color, weight)
+        scene.path(arrow_head(tip_x + 6 * math.cos(heading), tip_y + 6 * math.sin(heading), heading, 13), color)
     unit = unit_of(Kind.MOMENT, system)
     size = f"{figure(abs(moment), Kind.MOMENT, system, unit=False)} "
     size += f"{doubt(stand.tip_doubt, Kind.MOMENT, system)} {unit}"
-    words = "tips forward" if forward else "tips back"
+    words = f"tips {sides.more if forward else sides.less}"
     mid = start + sweep / 2 if forward else start - sweep / 2
     tx = px + (radius + 14) * math.cos(mid)
     ty = py + radius * math.sin(mid) - 8.0

@@ -12,7 +12,7 @@ from equilix.core.assembly.build import Operator
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.supports import view_of
-from equilix.present.supports.view import FigureRow, Verdict, index_of
+from equilix.present.supports.view import FORE_AFT, FigureRow, Sides, Verdict, index_of
 from equilix.present.units import MINUS, Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
@@ -40,6 +40,7 @@ class LedgerRow(Struct, frozen=True):
     known: str = ""
     about: str = ""
     units: tuple[str, str, str] = ("", "", "")
+    sides: Sides = FORE_AFT
 
     @property
     def spoken(self) -> str:
@@ -48,11 +49,12 @@ class LedgerRow(Struct, frozen=True):
         said = f"{self.letter}, {self.name}, {self.mass_text} {mass} {self.known}".rstrip()
         if not self.about:
             return f"{said}, does not turn there"
-        where = "behind" if self.arm_text.startswith(MINUS) else "ahead of"
+        where = self.sides.below if self.arm_text.startswith(MINUS) else self.sides.above
         said += f", {self.arm_text.lstrip(_SIGNS)} {arm} {where} {self.about}"
         if self.moment_text == NOTHING:
             return said
-        return f"{said}, pulls {'forward' if self.moment >= 0.0 else 'back'} {self.moment_text.lstrip(_SIGNS)} {moment}"
+        way = self.sides.more if self.moment >= 0.0 else self.sides.less
+        return f"{said}, pulls {way} {self.moment_text.lstrip(_SIGNS)} {moment}"
 
 
 class Cause(Struct, frozen=True):
@@ -77,6 +79,7 @@ class BalanceModel(Struct, frozen=True):
     moment_unit: str
     mass_unit: str
     length_unit: str
+    sides: Sides = FORE_AFT
 
 
 def verdict_of(analysis: Analysis, system: System) -> Verdict:
@@ -127,6 +130,7 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
         unit_of(Kind.MOMENT, system),
         unit_of(Kind.MASS, system),
         unit_of(Kind.LENGTH, system),
+        view_of(analysis).sides(analysis),
     )
 
 
@@ -144,7 +148,7 @@ def _moment(value: float, system: System) -> str:
 
 
 def _ledger_rows(analysis: Analysis, system: System) -> tuple[LedgerRow, ...]:
-    stand, noun = analysis.stand, view_of(analysis).noun
+    stand, noun, sides = analysis.stand, view_of(analysis).noun, view_of(analysis).sides(analysis)
     assert stand is not None
     arms = (analysis.positions.cg - stand.point) @ stand.forward
     units = unit_of(Kind.MOMENT, system), unit_of(Kind.MASS, system), unit_of(Kind.LENGTH, system)
@@ -166,6 +170,7 @@ def _ledger_rows(analysis: Analysis, system: System) -> tuple[LedgerRow, ...]:
                 known,
                 noun if turns else "",
                 units,
+                sides,
             )
         )
     return tuple(rows)

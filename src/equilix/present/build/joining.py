@@ -147,6 +147,18 @@ def loose_rows(build: Build, book: Book, seats: Sequence[Seat], most: int = 3) -
     return tuple(rows)
 
 
+#: Of these one is all that a build takes: another one in the kit is a spare; common practice.
+_ONE_IS_ENOUGH = frozenset(
+    {Category.BODY, Category.LENS, Category.ADAPTER, Category.MATTE_BOX, Category.PAD, Category.BATTERY}
+)
+
+
+def is_spare(part: Part, build: Build, book: Book) -> bool:
+    """Whether a part is of a kind of which one is enough, and there is one on the build."""
+    there = {book.part(placed.part_id).category for placed in build.parts}
+    return part.category in _ONE_IS_ENOUGH & there
+
+
 #: Loose parts for which it is worked out what is missing.
 _LOOKED_AT = 8
 

@@ -61,9 +61,9 @@ class HandheldView(SupportView):
             pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
             return Verdict("Level in the hands", f"within what is known ({pm}).{but_words(analysis)}")
         way = "forward" if stand.tip_moment > 0.0 else "back"
-        side = {"ahead": "forward", "behind": "back", "left": "to the left", "right": "to the right"}
         wrists = figure(abs(stand.tip_moment), Kind.MOMENT, system)
-        tips = side[self.where(analysis).split()[0]]
+        sides = self.sides(analysis)
+        tips = sides.more if stand.ahead >= 0.0 else sides.less
         return Verdict(f"Tips {tips}.", f"The wrists hold {wrists}. {hands_words(analysis, system)}", way)
 
     def mark(self, analysis: Analysis) -> str:

@@ -92,6 +92,20 @@ class OwnScale(Struct, frozen=True):
     within: str = ""
 
 
+class Sides(Struct, frozen=True):
+    """Words for the two ways in which a rig may tip, and for where its CG then lies: below zero, and above."""
+
+    less: str
+    more: str
+    below: str
+    above: str
+
+
+FORE_AFT = Sides("back", "forward", "behind", "ahead of")
+LEFTWARDS = Sides("to the right", "to the left", "right of", "left of")
+RIGHTWARDS = Sides("to the left", "to the right", "left of", "right of")
+
+
 class SupportView(ABC):
     """The words of one support."""
 
@@ -115,15 +129,20 @@ class SupportView(ABC):
     bears = ""
     no_brace = "it helps nothing here"
 
+    def sides(self, analysis: Analysis) -> Sides:
+        """Return the words for the two ways in which the rig may tip: between hands that are one behind the other it
+        is to the left and to the right."""
+        stand = analysis.stand
+        if stand is None or abs(float(stand.forward[0])) >= abs(float(stand.forward[1])):
+            return FORE_AFT
+        return LEFTWARDS if float(stand.forward[1]) > 0.0 else RIGHTWARDS
+
     def where(self, analysis: Analysis) -> str:
         """Return on which side of the point the CG lies: "ahead of the pad"."""
-        stand = analysis.stand
-        if stand is None:
+        if analysis.stand is None:
             return ""
-        if abs(float(stand.forward[0])) >= abs(float(stand.forward[1])):
-            return f"{'ahead of' if stand.ahead >= 0.0 else 'behind'} {self.noun}"
-        left = stand.ahead * float(stand.forward[1]) >= 0.0
-        return f"{'left' if left else 'right'} of {self.noun}"
+        sides = self.sides(analysis)
+        return f"{sides.above if analysis.stand.ahead >= 0.0 else sides.below} {self.noun}"
 
     def away(self, analysis: Analysis, noun: str = "") -> str:
         """Return the same for a figure beside it: "behind the pad", or "from the pad" where that figure is zero."""
