@@ -39,7 +39,7 @@ class Verdicts(unittest.TestCase):
     def say(self, *blocks: tuple, left_out: bool = False) -> str:
         build, kit = shoulder_build(*blocks)
         verdict = verdict_of(analyse(build, kit, OPERATOR), METRIC)
-        return f"{verdict.head} {verdict.body}"
+        return f"{verdict.head} {verdict.body} {verdict.note}"
 
     def test_each_case_in_plain_words(self) -> None:
         left, right = grip("left"), grip("right")

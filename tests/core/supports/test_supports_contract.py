@@ -238,7 +238,7 @@ class Contract(unittest.TestCase):
             words = words_for(key)
             model = balance_model(analysis, LENA, System.METRIC)
             drawn = draw_elevation(analysis, LENA, System.METRIC, 800.0, 480.0)
-            said = [model.verdict.head, model.verdict.body, model.cause.text, *model.cautions]
+            said = [model.verdict.head, model.verdict.body, model.verdict.note, model.cause.text, *model.cautions]
             said += [text for row in model.figures for text in (row.label, row.note)]
             said += [row.spoken for row in model.rows if "pad" not in row.name.lower()]
             said += [

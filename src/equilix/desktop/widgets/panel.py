@@ -400,6 +400,11 @@ class SidePanel(QScrollArea):
         self.sentence = PlainLabel(verdict.body, 24, 600, "ink", wraps=True)
         box.addWidget(self.head)
         box.addWidget(self.sentence)
+        self.note = PlainLabel(verdict.note, 13, 400, "ink2", wraps=True)
+        self.note.setContentsMargins(0, 6, 0, 0)
+        if not verdict.note:
+            self.note.hide()
+        box.addWidget(self.note)
         self.rows.addLayout(box)
 
     def add_figures(self, rows: tuple[FigureRow, ...]) -> None:
@@ -442,6 +447,9 @@ class SidePanel(QScrollArea):
         self.head.set_color(tone)
         self.head.setText(verdict.head)
         self.sentence.setText(verdict.body)
+        if self.note.text() != verdict.note:
+            self.note.setText(verdict.note)
+            self.note.setVisible(bool(verdict.note))
         for k, (row, (name, value, pm, note)) in enumerate(zip(rows, self._cells, strict=False)):
             if row == self._rows[k]:
                 continue

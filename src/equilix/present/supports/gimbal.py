@@ -206,10 +206,10 @@ class GimbalView(SupportView):
         assert on_it is not None
         settings = gimbal_of(analysis.build)
         worst = _worst(on_it, settings)
-        usual = " No axes are joined: they are taken to meet above what everything sits on." if on_it.usual else ""
+        usual = "No axes are joined: they are taken to meet above what everything sits on." if on_it.usual else ""
         if worst is None:
             how = "The bearings’ friction holds it" if settings.perfect else "The motors hold it"
-            return Verdict("Balanced on all axes.", f"{how} at any angle.{usual}{but_words(analysis)}")
+            return Verdict("Balanced on all axes.", f"{how} at any angle.{but_words(analysis)}", note=usual)
         stage, beside = worst
         head = f"{_SIDES[stage.name, beside][_beside(stage, beside) > 0.0]} on {stage.name}."
         every = order_of_work(analysis)
@@ -219,7 +219,7 @@ class GimbalView(SupportView):
             met = meets_words(analysis, every)
             why = f"No scale goes farther, as {met}" if met else "No scale moves that"
             words = f"{why}: hang something elsewhere, or put weight on the other side."
-            return Verdict(head[:1].upper() + head[1:], f"{words}{usual}{but_words(analysis)}", leans)
+            return Verdict(head[:1].upper() + head[1:], f"{words}{but_words(analysis)}", leans, usual)
         slider = slider_of(analysis, steps[0].placed_id)
         way = slider.way(steps[0].to - steps[0].now)
         first = f"Set the {slider.name} {way} {far_words(steps[0], system)}"
@@ -231,8 +231,10 @@ class GimbalView(SupportView):
             side = _SIDES[short.stage, short.beside][short.left > 0.0]
             same = [step for step in every if (step.stage, step.beside) == (short.stage, short.beside)]
             met = meets_words(analysis, same)
-            more, end = f"{more}; {off} stay", f" It ends {side}{f', as {met}' if met else ''}."
-        return Verdict(head[:1].upper() + head[1:], f"{first}{more}.{end}{usual}{but_words(analysis)}", leans)
+            more, end = f"{more}; {off} stay", f"It ends {side}{f', as {met}' if met else ''}. "
+        return Verdict(
+            head[:1].upper() + head[1:], f"{first}{more}.{but_words(analysis)}", leans, f"{end}{usual}".strip()
+        )
 
     def mark(self, analysis: Analysis) -> str:
         on_it = on_gimbal_of(analysis)

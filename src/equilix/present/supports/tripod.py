@@ -111,7 +111,7 @@ class TripodView(SupportView):
         where = _plate_words(analysis, on_it)
         if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, FELT):
             pm = f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
-            return Verdict("Balanced on the head", f"within what is known ({pm}). {where}{but_words(analysis)}")
+            return Verdict("Balanced on the head", f"within what is known ({pm}).{but_words(analysis)}", note=where)
         falls, leans = ("The nose falls.", "forward") if stand.ahead > 0.0 else ("It falls back.", "back")
         far, way = figure(abs(on_it.slide), Kind.LENGTH, system), "forward" if on_it.slide > 0.0 else "back"
         words = f"Slide the plate {way} {far} in its clamp."
@@ -121,7 +121,7 @@ class TripodView(SupportView):
             words = (
                 missing if slides else f"The plate does not slide in this clamp: the rig has to go {way} {far} on it."
             )
-        return Verdict(falls, f"{words} {where}{but_words(analysis)}", leans)
+        return Verdict(falls, f"{words}{but_words(analysis)}", leans, where)
 
     def mark(self, analysis: Analysis) -> str:
         on_it, stand = on_tripod_of(analysis), analysis.stand

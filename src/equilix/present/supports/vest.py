@@ -211,8 +211,8 @@ class VestView(SupportView):
             falls = _seconds(sled.drop_time or math.nan)
             fast = _fastest(sled)
             upright = "" if fast is None else f"Let go in a pan, it stays upright to {figure(fast, Kind.RATE, system)}."
-            body = f"{upright}{_unsure_words(analysis, system)}{where}{but_words(analysis)}".strip()
-            return Verdict(f"Hangs upright, falls in {falls}.", body)
+            body = f"{upright}{_unsure_words(analysis, system)}{but_words(analysis)}".strip()
+            return Verdict(f"Hangs upright, falls in {falls}.", body, note=where)
         head = f"{', '.join(troubles)}."
         head = head[:1].upper() + head[1:]
         leans = _leans(sled)
@@ -220,12 +220,13 @@ class VestView(SupportView):
             met = meets_words(analysis, order_of_work(analysis))
             why = f"No slide goes farther, as {met}" if met else "No slide mends that"
             words = f"{why}: put weight at one end, or move something on the base."
-            return Verdict(head, f"{words}{where}{but_words(analysis)}", leans or "forward")
+            return Verdict(head, f"{words}{but_words(analysis)}", leans or "forward", where)
         slider = slider_of(analysis, steps[0].placed_id)
         first = f"Set the {slider.name} {slider.way(steps[0].to - steps[0].now)} {far_words(steps[0], system)}"
         more = f", then {len(steps) - 1} more" if len(steps) > 1 else ""
         short = _short_words(analysis)
-        return Verdict(head, f"{first}{more}.{short}{where}{but_words(analysis)}", leans or "forward")
+        note = f"{short} {where}".strip()
+        return Verdict(head, f"{first}{more}.{but_words(analysis)}", leans or "forward", note)
 
     def mark(self, analysis: Analysis) -> str:
         on_it = on_vest_of(analysis)
@@ -477,10 +478,10 @@ def _overturned(analysis: Analysis, sled: Sled, where: str, system: System) -> V
     lever = wished_lever(vest_of(analysis.build), sled)
     by = figure(lever - sled.below, Kind.LENGTH, system)
     falls = _seconds(vest_of(analysis.build).drop)
-    words = f"Bearing up about {by}, or weight on the base, lets it fall in {falls}.{where}"
+    words = f"Bearing up about {by}, or weight on the base, lets it fall in {falls}."
     if sled.below < -ON_BEARING:
-        return Verdict("Turns over.", f"The CG is above the bearing. {words}", "forward")
-    return Verdict("The CG lies on the bearing.", f"It neither hangs nor falls. {words}", "forward")
+        return Verdict("Turns over.", f"The CG is above the bearing. {words}", "forward", where)
+    return Verdict("The CG lies on the bearing.", f"It neither hangs nor falls. {words}", "forward", where)
 
 
 def _troubles(analysis: Analysis, on_it: OnVest) -> list[str]:
@@ -522,7 +523,7 @@ def _bearing_words(analysis: Analysis, on_it: OnVest) -> str:
     if not on_it.bearing.usual:
         return ""
     part = analysis.assembly.parts[on_it.bearing.part].name.split(",")[0]
-    return f" Hung from the {mid_sentence(part)}, as no bearing is on it."
+    return f"Hung from the {mid_sentence(part)}, as no bearing is on it."
 
 
 def _short_words(analysis: Analysis) -> str:

@@ -39,11 +39,15 @@ Chosen = Grasp | str | None
 
 
 class Verdict(Struct, frozen=True):
-    """`head` is the answer in few words, `body` what it means; `leans` is "forward", "back" or ""."""
+    """`head` is the answer in few words, `body` what it means; `leans` is "forward", "back" or "".
+
+    `note` says what was taken for granted, and what will stay: it stands below, in smaller letters.
+    """
 
     head: str
     body: str
     leans: str = ""
+    note: str = ""
 
 
 class FigureRow(Struct, frozen=True):
