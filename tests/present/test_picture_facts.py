@@ -265,6 +265,14 @@ class OrderOfWork(unittest.TestCase):
         scene = draw_elevation(analysis, OPERATOR, METRIC, 784.0, 484.0).scene
         self.assertIn("cross meets lens", [item.text for item in scene.items if isinstance(item, TextItem)])
 
+    def test_a_scale_that_ends_before_it_is_level_says_so_instead_of_how_to_check(self) -> None:
+        book = demo_book()
+        build = next(one for one in book.builds if one.id == "gimbal-full")
+        analysis = analyse(build, book.parts, OPERATOR)
+        said = [item.text for item in texts(draw_elevation(analysis, OPERATOR, METRIC, 784.0, 484.0).scene)]
+        step = next(k for k, text in enumerate(said) if text.startswith("back 25 mm; "))
+        self.assertEqual(said[step + 1], "the scale ends there")
+
     def test_the_lens_table_says_at_which_lens_what_meets(self) -> None:
         """A long lens that is level only against its hardware, and a wide one that is too thick for where it goes."""
         build, kit = random_gimbal(45)

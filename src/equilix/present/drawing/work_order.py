@@ -9,6 +9,7 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Category
+from equilix.core.rounding import at_an_end
 from equilix.core.solver.scales import LensMarks, Step
 from equilix.present.drawing.scales import SlideScale, draw_scale
 from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect, text_width
@@ -145,8 +146,9 @@ def _draw_step(
     if short:
         left = work.left(step)
         beside = text_width(f"{words}; {left}", 13) <= 1.1 * room
-        # What stays is worth more than how it is checked.
-        words, check = (f"{words}; {left}", meets_words(analysis, [step]) or check) if beside else (words, left)
+        # What stays, and why, is worth more than how it is checked: it would not stay as the check says.
+        ends = "the scale ends there" if at_an_end(step.to, mount.low, mount.high) else check
+        words, check = (f"{words}; {left}", meets_words(analysis, [step]) or ends) if beside else (words, left)
     tone = "fwdT" if short else "ink" if not done else "ink2"
     scene.text(inner, y + 90.0, fitted(words, 13, 1.2 * room), 13, 600 if not done else 400, tone)
     if text_width(check, 12) > 1.12 * room:
