@@ -124,7 +124,7 @@ class Gauges(Struct, eq=False):
         for group in self.groups:
             mass = float(assembly.mass @ group)
             stages.append([mass, *((assembly.mass * group) @ at / mass).tolist()])
-        found = np.array(stages).reshape(1, -1, 4)
+        found = np.array([stages])
         seconds = six_of(body.inertia)[None, :] if asks_inertia(self.analysis) else np.zeros((1, 0))
         return Draws(np.array([body.mass]), body.cg[None, :].copy(), np.array([carried]), found, seconds)
 

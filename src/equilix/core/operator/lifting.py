@@ -38,9 +38,9 @@ def recommended_limit(lift: Lift, frequency: float = 1.0) -> float:
     `frequency` is the frequency multiplier, 1 for up to 0.2 lifts a minute for up to an hour.
     """
     h, v, d = 100.0 * lift.ahead, 100.0 * lift.height, 100.0 * lift.way
-    horizontal = 1.0 if h <= 25.0 else (0.0 if h > 63.0 else 25.0 / h)
+    horizontal = 0.0 if h > 63.0 else 25.0 / max(h, 25.0)
     vertical = 0.0 if not 0.0 <= v <= 175.0 else 1.0 - 0.003 * abs(v - 75.0)
-    distance = 1.0 if d <= 25.0 else (0.0 if d > 175.0 else 0.82 + 4.5 / d)
+    distance = 0.0 if d > 175.0 else 0.82 + 4.5 / max(d, 25.0)
     angle = math.degrees(abs(lift.twist))
     asymmetry = 0.0 if angle > 135.0 else 1.0 - 0.0032 * angle
     coupling = {Coupling.GOOD: 1.0, Coupling.FAIR: 0.95 if v < 75.0 else 1.0, Coupling.POOR: 0.90}[lift.coupling]

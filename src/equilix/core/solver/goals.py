@@ -75,11 +75,9 @@ class WithGoals(Apart):
     def _moves(self, column: int, now: float, present: int | None) -> int:
         """Return a binary that is 1 if the column leaves `now` (while `present`)."""
         c = self._column(0.0, 1.0, integer=True)
+        # What stands beyond its stop has to move: then one of the two is nothing.
         up, down = self.upper[column] - now, now - self.lower[column]
         self._within(column, now, present, (c, max(up, 0.0)), (c, max(down, 0.0)))
-        if present is None and min(up, down) < 0.0:
-            # It stands beyond its stop: it has to move.
-            self.lower[c] = 1.0
         return c
 
     def _distance(self, column: int, now: float, present: int | None) -> int:
