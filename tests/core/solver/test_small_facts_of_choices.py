@@ -60,6 +60,24 @@ class WhatAnOptionAdds(unittest.TestCase):
         expected = (0.3 * there.cg[2] + 1.9 * there.cg[3]) / 2.2 - there.base
         np.testing.assert_allclose(body.cg, expected, atol=1e-12)
 
+    def test_what_goes_on_a_cart_counts_as_far_as_the_cart_goes(self) -> None:
+        """1 kg on a cart of 300 mm each way against 0.4 kg m that stays: the cart goes to its end, whichever it is."""
+        seat = Mount("seat", MountKind.QUARTER_20, (0.0, 0.0, 0.1))
+        for ahead in (0.4, -0.4):
+            far = Mount("far", MountKind.QUARTER_20, (ahead, 0.3, 0.0))
+            kit = {"base": plate(far, rail_ends=(-0.3, 0.3), mass=0.001), "load": block("load", 1.0)}
+            kit["load"] = replace(kit["load"], feet=(replace(kit["load"].feet[0], kind=MountKind.QUARTER_20),))
+            kit["cart"] = block("cart", 0.001, (0.01, 0.01, 0.01), mounts=(seat,))
+            kit["w"] = block("w", 1.0, (0.05, 0.05, 0.05), Category.WEIGHT, kind=MountKind.QUARTER_20)
+            carts = (Placed("cart", "cart", "base", "rail"), Placed("load", "load", "base", "far"))
+            build = Build("b", "b", (Placed("base", "base"), *carts))
+            choice = Choice((Option(Placed("w", "w", "cart", "seat")),))
+            target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 0.0)
+            plan = find_plan(build, kit, target, Freedom(frozenset({"cart"}), (choice,)), (Goal.MOMENT,))
+            self.assertEqual(len(plan.taken), 1)
+            self.assertAlmostEqual(plan.build.placed("cart").setting, -math.copysign(0.3, ahead), places=6)
+            self.assertAlmostEqual(plan.remaining(target), abs(ahead) - 1.001 * 0.3, places=6)
+
     def test_what_slides_is_kept_apart_from_where_it_goes_not_from_where_it_came_from(self) -> None:
         """A weight taken from the front of its rail is wanted far behind: it goes up to what stands there."""
         kit = {"base": plate(rail_ends=(-0.33, 0.5)), "wall": block("wall", 0.4)}
