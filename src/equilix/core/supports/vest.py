@@ -260,7 +260,7 @@ def bearing_of(assembly: Assembly, positions: Positions, build: Build) -> Bearin
 
 def measured(settings: VestSettings, mass: float) -> bool:
     """Whether what was timed or read is of a rig of `mass` (kg) as it is now."""
-    return settings.timed_mass is not None and negligible(settings.timed_mass - mass, SLIGHT * mass)
+    return settings.timed_mass is not None and negligible(settings.timed_mass - mass, SLIGHT * max(mass, 1.0))
 
 
 def _shift(settings: VestSettings, mass: float) -> tuple[np.ndarray, float]:
