@@ -49,6 +49,9 @@ class Sex(StrEnum):
     MALE = "male"
 
 
+_NOWHERE: Point = (0.0, 0.0, 0.0)
+
+
 class Placed(Struct, frozen=True):
     """One part in a build and the joint that ties it to its `parent`: a foot on a mount.
 
@@ -69,7 +72,7 @@ class Placed(Struct, frozen=True):
     quarter_turns: int = 0
     reversed: bool = False
     own: Mount | None = None
-    own_foot: Point = (0.0, 0.0, 0.0)
+    own_foot: Point = _NOWHERE
     sets: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
@@ -79,14 +82,17 @@ class Placed(Struct, frozen=True):
         check_number(self.setting, -MAX_LENGTH, MAX_LENGTH, "A setting")
         check_whole(self.quarter_turns, 0, 3, "Quarter turns")
         check_whole(self.foot, 0, 1000, "A foot's number")
-        check_point(self.own_foot, "Where an own connection meets")
+        # One is made anew at every step of a drag: what nobody gave needs no look.
+        if self.own_foot is not _NOWHERE:
+            check_point(self.own_foot, "Where an own connection meets")
         if self.own is not None and self.own.kind not in (MountKind.OWN, *AXES):
             raise AssemblyError("A connection of one build must be of the kind 'own connection'.")
-        check_count(self.sets, MAX_ON_PART, "Sets of a placed part")
-        for name in self.sets:
-            check_name(name, "A set's name")
-        if len(set(self.sets)) != len(self.sets):
-            raise AssemblyError(f"The placed part {self.id!r} is twice in one set; leave one out.")
+        if self.sets:
+            check_count(self.sets, MAX_ON_PART, "Sets of a placed part")
+            for name in self.sets:
+                check_name(name, "A set's name")
+            if len(set(self.sets)) != len(self.sets):
+                raise AssemblyError(f"The placed part {self.id!r} is twice in one set; leave one out.")
 
     @property
     def joint(self) -> tuple[str, int, float, int, Mount | None, Point]:

@@ -171,36 +171,38 @@ def deepest(middles: np.ndarray, halves: np.ndarray, use: float) -> tuple[float,
     they begin to meet where one of these is zero. All angles are cosines and sines until one is chosen.
     """
     looked_at = _WAVES_AHEAD if use <= 0.5 * math.pi else _WAVES
-    looked_at = looked_at @ np.concatenate([middles.ravel(), halves.ravel()])
+    count = (len(looked_at) - 24) // 3
+    looked_at = looked_at @ np.concatenate((middles, halves)).ravel()
     far, reach = looked_at[:24].reshape(2, 4, 3)
-    p, q, r = looked_at[24:].reshape(3, -1)
-    # What does not turn at all gets some direction.
-    p = p + _BIT
-    size = np.hypot(p, q)
-    p, q, level = p / size, q / size, np.minimum(np.maximum(r / size, -1.0), 1.0)
-    up = np.sqrt(1.0 - level * level)
-    back, ends = len(p) * 8 // 36, (math.cos(use), math.sin(use))
-    turned = np.ones((3, 2 * len(p) + 2 * back + 6))
+    # A wave's p and q, and an angle's cosine and sine, are one complex number. What does not turn at all gets some way.
+    wave = looked_at[24 : 24 + 2 * count].view(complex)
+    wave += _BIT
+    size = np.abs(wave)
+    wave /= size
+    zero = np.empty(count, dtype=complex)
+    zero.real = level = np.minimum(np.maximum(looked_at[24 + 2 * count :] / size, -1.0), 1.0)
+    zero.imag = np.sqrt(1.0 - level * level)
+    back, end = wave[: count * 8 // 36], complex(math.cos(use), math.sin(use))
+    at = np.concatenate((wave * zero, wave * zero.conj(), back, -back, _QUARTERS, (end, end.conjugate())))
+    turned = np.ones((3, len(at)))
+    turned[0], turned[1] = at.real, at.imag
     c, s = turned[0], turned[1]
-    x, y, right, left = -level * p, -level * q, up * q, up * p
-    np.concatenate([x - right, x + right, p[:back], -p[:back], (1.0, 0.0, 0.0, -1.0, ends[0], ends[0])], out=c)
-    np.concatenate([y + left, y - left, q[:back], -q[:back], (0.0, 1.0, -1.0, 0.0, ends[1], -ends[1])], out=s)
     parted = (np.abs(far @ turned) - reach @ np.abs(turned)).max(axis=0)
-    parted[c < ends[0]] = np.inf
+    parted[c < end.real] = np.inf
     least = float(parted.min())
     # The nearer to home, the greater the cosine.
     found = [int(np.where(parted <= most, c, -2.0).argmax()) for most in (least + ROUNDING, TOUCHES)]
-    at, meets = (min(max(math.atan2(s[k], c[k]), -use), use) for k in found)
-    return least, at, meets
+    deep, meets = (min(max(math.atan2(s[k], c[k]), -use), use) for k in found)
+    return least, deep, meets
 
 
 def _waves(quarters: Sequence[tuple[float, float]]) -> np.ndarray:
     """Return what turns cx, cy, mx, my, a, b, h, k of `deepest` into all that it looks at, (24 + 3 w, 8).
 
     First how far the middles are from each other along each of four directions, and how far the sides reach there, each
-    as what goes with the cosine, with the sine and with neither. Then p, q and r of w waves: in each of the `quarters`
-    (signs of cosine and sine) what parts the two to either side along each direction, and then how far any of these
-    eight is beyond another.
+    as what goes with the cosine, with the sine and with neither. Then p and q in turn of w waves, and -r of each: in
+    each of the `quarters` (signs of cosine and sine) what parts the two to either side along each direction, and then
+    how far any of these eight is beyond another.
     """
     cx, cy, mx, my, a, b, h, k = np.eye(8)
     far = np.array([[cx, -cy, -mx], [cy, cx, -my], [mx, my, -cx], [my, -mx, -cy]])
@@ -209,12 +211,15 @@ def _waves(quarters: Sequence[tuple[float, float]]) -> np.ndarray:
     eight = either.reshape(len(quarters), 8, 3, 8)
     first, other = np.triu_indices(8, 1)
     waves = np.concatenate([eight.reshape(-1, 3, 8), (eight[:, first] - eight[:, other]).reshape(-1, 3, 8)])
-    return np.concatenate([far.reshape(12, 8), reach.reshape(12, 8), waves.transpose(1, 0, 2).reshape(-1, 8)])
+    in_turn = waves[:, :2].reshape(2 * len(waves), 8)
+    return np.concatenate([far.reshape(12, 8), reach.reshape(12, 8), in_turn, -waves[:, 2]])
 
 
 #: The same with the quarters on either side of home alone, and all round.
 _WAVES_AHEAD = _waves([(1.0, 1.0), (1.0, -1.0)])
 _WAVES = _waves([(1.0, 1.0), (1.0, -1.0), (-1.0, 1.0), (-1.0, -1.0)])
+#: Cosine and sine of home and of each quarter turn from it.
+_QUARTERS = np.array([1.0, 1j, -1j, -1.0])
 #: m: less than any rounding of what is seen.
 _BIT = 1e-18
 
