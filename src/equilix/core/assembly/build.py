@@ -49,6 +49,7 @@ class Sex(StrEnum):
     MALE = "male"
 
 
+#: m: where an own connection meets a part of which nobody says.
 _NOWHERE: Point = (0.0, 0.0, 0.0)
 
 
