@@ -141,7 +141,7 @@ def is_still(path: Path, known: Fingerprint) -> bool:
             known.device,
         ):
             return True
-        return status.st_size == known.size and digest(read_ordinary(path, known.size)[0]) == known.digest
+        return status.st_size == known.size and digest(read_ordinary(path, known.size)) == known.digest
     except (OSError, FormatError):
         return False
 
@@ -189,8 +189,14 @@ def _refuse_odd(status: os.stat_result, name: str) -> None:
         raise FormatError(f"{name} is no ordinary file but a pipe or a device; choose a file.")
 
 
-def read_ordinary(path: Path, limit: int, go_on: GoOn = always) -> tuple[bytes, Fingerprint]:
-    """Return the bytes of an ordinary file and what it is known by.
+def read_known(path: Path, limit: int, go_on: GoOn = always) -> tuple[bytes, Fingerprint]:
+    """Return the bytes of an ordinary file, see `read_ordinary`, and what it is known by."""
+    data, status = _read(path, limit, go_on)
+    return data, _fingerprint(status, data)
+
+
+def read_ordinary(path: Path, limit: int, go_on: GoOn = always) -> bytes:
+    """Return the bytes of an ordinary file.
 
     Raises
     ------
@@ -199,6 +205,10 @@ def read_ordinary(path: Path, limit: int, go_on: GoOn = always) -> tuple[bytes, 
     Stopped
         If `go_on` says so.
     """
+    return _read(path, limit, go_on)[0]
+
+
+def _read(path: Path, limit: int, go_on: GoOn) -> tuple[bytes, os.stat_result]:
     handle, status = open_ordinary(path)
     with os.fdopen(handle, "rb", buffering=0) as file:
         too_large = FormatError(
@@ -219,8 +229,7 @@ def read_ordinary(path: Path, limit: int, go_on: GoOn = always) -> tuple[bytes, 
             # It may grow while it is read.
             if len(pieces) > limit:
                 raise too_large
-    data = bytes(pieces)
-    return data, _fingerprint(status, data)
+    return bytes(pieces), status
 
 
 # Writing

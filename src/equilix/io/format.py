@@ -26,7 +26,7 @@ from equilix.io.files import (
     Unchecked,
     always,
     go_on_or_stop,
-    read_ordinary,
+    read_known,
     shown,
     write_whole,
 )
@@ -268,7 +268,7 @@ def open_book(path: Path, go_on: GoOn = always) -> Opened:
     Stopped
         If `go_on` says so.
     """
-    data, known = read_ordinary(path, MAX_FILE, go_on)
+    data, known = read_known(path, MAX_FILE, go_on)
     book, mended = decode_mended(data, shown(path), go_on)
     go_on_or_stop(go_on, 1.0)
     return Opened(book, known, mended)

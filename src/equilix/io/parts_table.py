@@ -77,7 +77,7 @@ def read_parts_table(path: Path) -> PartsTable:
 
 
 def _read_text(path: Path) -> str:
-    data, _ = read_ordinary(path, MAX_BYTES)
+    data = read_ordinary(path, MAX_BYTES)
     name = shown(path)
     if not data.strip():
         raise FormatError(f"{name} is empty.")

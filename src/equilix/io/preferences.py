@@ -57,7 +57,7 @@ def claims_folder() -> Path:
 def load_preferences() -> Preferences:
     """Return the stored preferences, or the usual ones if there are none that can be read."""
     try:
-        data, _ = read_ordinary(config_file(), 1_000_000)
+        data = read_ordinary(config_file(), 1_000_000)
         found = msgspec.json.decode(data, type=Preferences)
     except (FormatError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
         return Preferences()

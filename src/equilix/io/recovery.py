@@ -331,7 +331,7 @@ def _read(snapshot: Path, claim: Claim) -> tuple[Recovered, bool]:
     """Return what a snapshot holds, and whether that is nothing unsaved."""
     when = snapshot.stat().st_mtime
     try:
-        data, _ = read_ordinary(snapshot, MAX_FILE + 2 * _ROOM)
+        data = read_ordinary(snapshot, MAX_FILE + 2 * _ROOM)
         note, content, when = _newest(data, when)
         if note.clean:
             return Recovered(snapshot, claim, when), True
@@ -378,7 +378,7 @@ def _is_saved(work: Recovered) -> bool:
     if work.path is None:
         return False
     try:
-        data, _ = read_ordinary(work.path, MAX_FILE)
+        data = read_ordinary(work.path, MAX_FILE)
         return decode_book(data, "") == work.book
     except FormatError:
         return False

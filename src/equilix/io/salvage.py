@@ -37,7 +37,7 @@ class Salvaged(Struct, frozen=True):
 
 def salvage(path: Path, go_on: GoOn = always) -> Salvaged:
     """Return what can be read of the damaged book at `path`; FormatError if that is nothing, Stopped if told to."""
-    return salvaged(read_ordinary(path, MAX_FILE, go_on)[0], shown(path), go_on)
+    return salvaged(read_ordinary(path, MAX_FILE, go_on), shown(path), go_on)
 
 
 def salvaged(data: bytes, name: str, go_on: GoOn = always) -> Salvaged:

@@ -58,7 +58,7 @@ def read_table(path: Path, sheet: str = "", go_on: GoOn = always) -> RawTable:
     Stopped
         If `go_on` says so.
     """
-    data, _ = read_ordinary(path, MAX_BYTES, go_on)
+    data = read_ordinary(path, MAX_BYTES, go_on)
     name = shown(path)
     if not data.strip():
         raise FormatError(f"{name} is empty.")
