@@ -388,6 +388,26 @@ class Figures(unittest.TestCase):
             away.append(math.dist(point, np.clip(point, low, high)))
         self.assertAlmostEqual(outside[0].amount, min(away), places=12)
 
+    def test_while_a_scale_is_dragged_an_axis_is_named_as_if_it_stood_there_from_the_start(self) -> None:
+        seen = {True: 0, False: 0}
+        for seed in range(6):
+            build, kit = random_gimbal(seed, reach=0.6)
+            kit["tilt"] = replace(kit["tilt"], feet=(Foot(MountKind.TILT_AXIS, (0.0, 0.0, 0.3)),))
+            dragged = analyse(build, kit, SOMEBODY)
+            for name, setting in itertools.product(("riser", "camera", "cross"), np.linspace(-0.6, 0.6, 13).tolist()):
+                moved = build.with_placed(replace(build.placed(name), setting=setting))
+                dragged = analyse(moved, kit, SOMEBODY, dragged)
+                at_once = analyse(moved, kit, SOMEBODY)
+                amounts = [
+                    {f.placed_ids: f.amount for f in one.findings if f.kind == GimbalFinding.AXIS_OUTSIDE}
+                    for one in (dragged, at_once)
+                ]
+                self.assertEqual(amounts[0].keys(), amounts[1].keys(), (seed, name, setting))
+                for ids, amount in amounts[1].items():
+                    self.assertAlmostEqual(amounts[0][ids], amount, places=12)
+                seen[bool(amounts[1])] += 1
+        self.assertGreater(min(seen.values()), 10, seen)
+
     def test_warnings(self) -> None:
         tight = GimbalSettings(most=1.0, cables=3.0, tilt_rated=0.01, share=1.0)
         found = analyse(*random_gimbal(4, settings=tight), SOMEBODY)
