@@ -34,6 +34,7 @@ from equilix.present.drawing.scene import (
     text_width,
 )
 from equilix.present.drawing.silhouettes import View, depth_of, fill_of, silhouette
+from equilix.present.drawing.sled import SledView, draw_sled
 from equilix.present.drawing.sockets import draw_socket
 from equilix.present.drawing.tags import Rect, tag_text
 from equilix.present.supports import words_for
@@ -253,6 +254,26 @@ class Shapes(unittest.TestCase):
         self.assertAlmostEqual(width, wide * projection.scale)
         self.assertAlmostEqual(height, tall * projection.scale)
         self.assertNotAlmostEqual(width, length * projection.scale)
+
+
+class Sleds(unittest.TestCase):
+    def test_what_hangs_askew_is_drawn_whole(self) -> None:
+        book = demo_book()
+        for build in book.builds:
+            analysis = analyse(replace(build, support="vest"), book.parts, OPERATOR)
+            if analysis.stand is None:
+                continue
+            on_it = analysis.stand.point
+            for lean in (0.0, 0.04, -0.4, 0.4):
+                scene = Scene()
+                view = SledView(on_it, on_it - [0.0, 0.0, 0.1], on_it, 0.0, lean, "", "ink", ("", ""))
+                draw_sled(scene, analysis, view, (20.0, 10.0, 376.0, 250.0), None, None)
+                for item in scene.items:
+                    if not isinstance(item, PathItem) or item.fill not in ("p1", "p2", "p3"):
+                        continue
+                    xs = [float(command[k]) + item.dx for command in item.commands for k in range(1, len(command), 2)]
+                    self.assertGreater(min(xs), 20.0 - 2.0, (build.id, lean))
+                    self.assertLess(max(xs), 20.0 + 376.0)
 
 
 class OrderOfWork(unittest.TestCase):

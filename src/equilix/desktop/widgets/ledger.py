@@ -304,7 +304,8 @@ class LedgerHead(QWidget):
                 continue
             words = f"pulls {way}"
             scene.text(line + sign * 14, base, words, 13, 600, tone, anchor)
-            x1 = line + sign * (18 + text_width(words, 13) * s)
+            # A little less than it may be: letters are narrower here than the widest.
+            x1 = line + sign * (16 + 0.9 * text_width(words, 13) * s)
             x2 = x1 + sign * 24
             scene.line(x1, base - 4, x2, base - 4, tone, 1.4)
             scene.line(x2, base - 4, x2 - sign * 5, base - 8, tone, 1.4)

@@ -56,6 +56,22 @@ class SledView(Struct, frozen=True, eq=False):
     below: tuple[str, str]
 
 
+def _as_it_hangs(analysis: Analysis, bearing: np.ndarray, lean: float) -> tuple[float, float, float, float]:
+    """Return how far (m) a rig that leans by `lean` (rad) about its bearing reaches back, ahead, down and up of it."""
+    assembly, xz = analysis.assembly, [0, 2]
+    middle, half = analysis.positions.centre[assembly.sized][:, xz], assembly.edges[assembly.sized][:, xz]
+    if not len(middle):
+        low, high = bounds(analysis)
+        middle, half = ((low + high) / 2.0)[None, xz], ((high - low) / 2.0)[None, xz]
+    corners = ((middle - bearing[xz])[:, None] + half[:, None] * _CORNERS).reshape(-1, 2)
+    along, up = corners @ (math.cos(lean), math.sin(lean)), corners @ (-math.sin(lean), math.cos(lean))
+    return float(along.min()), float(along.max()), float(up.min()), float(up.max())
+
+
+#: Signs of a box's corners seen from the side.
+_CORNERS = np.array([(a, b) for a in (-1.0, 1.0) for b in (-1.0, 1.0)])
+
+
 def draw_sled(
     scene: Scene,
     analysis: Analysis,
@@ -73,16 +89,15 @@ def draw_sled(
     low, high = bounds(analysis)
     loupe = min(_LOUPE_RADIUS, 0.11 * width)
     room = (width - 2.0 * loupe - 34.0, height - 46.0)
-    tall, long = max(float(high[2] - low[2]), 0.1), max(float(high[0] - low[0]), 0.1)
     lean = min(max(view.lean or 0.0, -_MOST), _MOST)
-    across = long * math.cos(lean) + 0.5 * tall * abs(math.sin(lean))
-    scale = max(min(room[0] / across, room[1] / tall, 900.0), 20.0)
-    # What hangs swings out below the bearing, what stands on it above.
-    x0 = left + (room[0] - across * scale) / 2.0 + (float(view.bearing[0] - low[0]) * math.cos(lean)) * scale
-    x0 += max(0.5 * tall * math.sin(lean) * scale * 0.5, 0.0)
-    y0 = top + 30.0 + float(high[2] - view.bearing[2]) * scale
     if held is not None:
         scale, x0, y0 = held.scale, held.x0, held.y0
+    else:
+        # What is below the bearing swings back where the nose goes down.
+        back, ahead, foot, head = _as_it_hangs(analysis, view.bearing, lean)
+        scale = max(min(room[0] / max(ahead - back, 0.1), room[1] / max(head - foot, 0.1), 900.0), 20.0)
+        x0 = left + (room[0] - (ahead - back) * scale) / 2.0 - back * scale
+        y0 = top + 30.0 + head * scale
     projection = Projection(View.SIDE, scale, x0, y0, float(view.bearing[0]), float(view.bearing[2]))
     upright = Scene()
     _draw_parts(upright, analysis, projection, selected, preview)
