@@ -104,7 +104,7 @@ def draw_sled(
     x, up, down = x0, y0 - float(high[2] - view.bearing[2]) * scale, y0 + float(view.bearing[2] - low[2]) * scale
     upright.line(x, up - 12.0, x, down + 8.0, "accent", 1.4, DATUM_DASH)
     if height >= _LEAST:
-        scene.line(x, up - 12.0, x, down + 12.0, "ink3", 1.2, DATUM_DASH)
+        scene.line(x, max(up - 12.0, top), x, min(down + 12.0, top + height - 6.0), "ink3", 1.2, DATUM_DASH)
     scene.text(left, top + 14.0, fitted(view.words, 13, 1.1 * width), 13, 600, view.tone)
     if height < _LEAST:
         return projection
