@@ -140,6 +140,8 @@ class KitCells(unittest.TestCase):
     def test_names_speak_of_kinds(self) -> None:
         for name, category in (
             ("Zoom 28-105", Category.LENS),
+            ("Telephoto 180", Category.LENS),
+            ("Macro 100", Category.LENS),
             ("V-lock battery plate", Category.BATTERY_PLATE),
             ("V-lock battery 98 Wh", Category.BATTERY),
             ("Shoulder pad", Category.PAD),

@@ -611,7 +611,10 @@ _NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
     (Category.SENDER, ("sender", "transmitter", "wireless")),
     (Category.AUDIO, ("mic", "audio", "timecode", "recorder", "receiver")),
     (Category.CABLE, ("cable",)),
-    (Category.LENS, ("lens", "zoom", "prime", "mm f", "anamorphic")),
+    (
+        Category.LENS,
+        ("lens", "zoom", "prime", "mm f", "anamorphic", "telephoto", "wide-angle", "wide angle", "fisheye", "macro"),
+    ),
     (Category.BODY, ("body", "camera")),
     # Whose a part is says least: a sled's monitor is a monitor.
     (Category.SLED, ("sled", "base")),

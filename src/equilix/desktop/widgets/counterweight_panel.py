@@ -30,6 +30,7 @@ class CounterweightPanel(QWidget):
         self.lever: Lever | None = None
         self.mass: float | None = None
         self.place: float | None = None
+        self._levers: dict[FreeMount, Lever] = {}
         self._mounts: tuple[FreeMount, ...] = ()
         self._by_mass = False
         self._beside = False  # whether there are free mounts that do not count
@@ -75,7 +76,9 @@ class CounterweightPanel(QWidget):
             return
         analysis = self.workspace.analysis()
         free = weight_mounts(analysis.build, self.workspace.book.parts) if analysis is not None else ()
-        self._mounts = tuple(one for one in free if analysis is not None and lever_of(analysis, one) is not None)
+        levers = {one: lever_of(analysis, one) for one in free} if analysis is not None else {}
+        self._levers = {one: lever for one, lever in levers.items() if lever is not None}
+        self._mounts = tuple(self._levers)
         self._beside = analysis is not None and analysis.stand is not None and len(free) > 0
         kit = self.workspace.book.parts
         names = [mount_name(free, analysis.build, kit) for free in self._mounts] if analysis is not None else []
@@ -88,12 +91,8 @@ class CounterweightPanel(QWidget):
 
     def _best(self) -> int:
         """Return the mount on which the least mass would do."""
-        analysis = self.workspace.analysis()
         best, least = 0, float("inf")
-        for i, free in enumerate(self._mounts):
-            lever = lever_of(analysis, free) if analysis is not None else None
-            if lever is None:
-                continue
+        for i, lever in enumerate(self._levers.values()):
             masses = [lever.mass_at(end) for end in (lever.low, lever.high)]
             smallest = min((m for m in masses if m is not None), default=float("inf"))
             if smallest < least:
@@ -105,11 +104,8 @@ class CounterweightPanel(QWidget):
         self._take_lever()
 
     def _take_lever(self) -> None:
-        analysis, index = self.workspace.analysis(), self.mounts.currentIndex()
-        self.lever = None
-        if analysis is not None and 0 <= index < len(self._mounts):
-            self.lever = lever_of(analysis, self._mounts[index])
-        lever = self.lever
+        index = self.mounts.currentIndex()
+        lever = self.lever = self._levers[self._mounts[index]] if 0 <= index < len(self._mounts) else None
         if lever is not None and self.place is None:
             ends = sorted((lever.low, lever.high), key=lambda end: lever.mass_at(end) or float("inf"))
             self.place = ends[0]
