@@ -108,14 +108,15 @@ class MainWindow(QMainWindow):
         room = screen.availableSize()
         return wanted.boundedTo(QSize(room.width(), room.height() - _TITLE_BAR))
 
-    # The rooms are made when they are first entered: most of a start is spent on what isn't looked at.
+    # The rooms are made when they are first entered: most of a start is spent on what isn't looked at. Each is made in
+    # its place: the style sheet is asked anew for all that is in a widget that moves into another.
 
     @cached_property
     def weigh(self) -> WeighView:
         """The kit."""
         from equilix.desktop.views.weigh import WeighView
 
-        view = WeighView(self.workspace, self.panel, self.bench)
+        view = WeighView(self.workspace, self.panel, self.bench, self.rooms)
         self.rooms.addWidget(view)
         view.catalogue_wanted.connect(self.add_typical)
         view.open_wanted.connect(self.files.choose)
@@ -136,7 +137,7 @@ class MainWindow(QMainWindow):
         """The build and its mounts."""
         from equilix.desktop.views.build import BuildView
 
-        view = BuildView(self.workspace, self.panel)
+        view = BuildView(self.workspace, self.panel, self.rooms)
         self.rooms.addWidget(view)
         view.catalogue_wanted.connect(self.add_typical)
         return view
@@ -146,7 +147,7 @@ class MainWindow(QMainWindow):
         """The balance on the shoulder."""
         from equilix.desktop.views.balance import BalanceView
 
-        view = BalanceView(self.workspace, self.panel)
+        view = BalanceView(self.workspace, self.panel, self.rooms)
         self.rooms.addWidget(view)
         view.build_wanted.connect(lambda: self.go(BUILD))
         view.open_wanted.connect(self.files.choose)
@@ -157,7 +158,7 @@ class MainWindow(QMainWindow):
         """What it costs the body."""
         from equilix.desktop.views.carry import CarryView
 
-        view = CarryView(self.workspace, self.panel)
+        view = CarryView(self.workspace, self.panel, self.rooms)
         self.rooms.addWidget(view)
         view.build_wanted.connect(lambda: self.go(BUILD))
         return view

@@ -6,7 +6,8 @@ from enum import StrEnum
 from functools import cache, lru_cache
 from pathlib import Path
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtCore import QRect, QRectF
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPalette
 from PySide6.QtWidgets import QApplication
 
 
@@ -63,6 +64,14 @@ _current = Colors(Theme.LIGHT)
 def colors() -> Colors:
     """Return the palette in force."""
     return _current
+
+
+def fill(painter: QPainter, area: QRect | QRectF, token: str) -> None:
+    """Fill `area` with a colour of the palette in force."""
+    # Not by the painter's own filling: to tell a colour from the name of a gradient, the binding makes the names of all
+    # gradients there are, half a hundredth of a start.
+    painter.setBackground(_current[token])
+    painter.eraseRect(area)
 
 
 @cache

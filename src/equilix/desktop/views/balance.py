@@ -53,8 +53,8 @@ class BalanceView(QWidget):
     build_wanted = Signal()
     open_wanted = Signal()
 
-    def __init__(self, workspace: Workspace, panel: SidePanel) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, panel: SidePanel, parent: QWidget) -> None:
+        super().__init__(parent)
         self.workspace = workspace
         self.panel = panel
         self.finder = WaysFinder(workspace)
@@ -66,8 +66,10 @@ class BalanceView(QWidget):
         self._drawn_of: Analysis | None = None
         self._drawn_way: Way | None = None
         self.model: BalanceModel | None = None
-        self.elevation = SceneView("Elevation, right side")
-        self.ledger = Ledger()
+        self.elevation = SceneView("Elevation, right side", self)
+        self.tab_row = QWidget(self)
+        self.stack = QStackedWidget(self)
+        self.ledger = Ledger(self.stack)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 0, 24, 0)
         layout.setSpacing(0)
@@ -80,21 +82,20 @@ class BalanceView(QWidget):
                 (WEIGHT, "Counterweight"),
                 (OWN, ""),
                 (BENCH, ""),
-            )
+            ),
+            self.tab_row,
         )
-        self.tab_row = QWidget()
         row = QHBoxLayout(self.tab_row)
         row.setContentsMargins(0, 2, 0, 2)
         row.addWidget(self.tabs)
         row.addStretch(1)
         layout.addWidget(self.tab_row)
-        self.stack = QStackedWidget()
-        self.own = SceneView("What the support has of its own")
+        self.own = SceneView("What the support has of its own", self.stack)
         self.own.resized.connect(self._draw_own)
-        self.own_lenses = SceneView("Marks for every lens")
+        self.own_lenses = SceneView("Marks for every lens", self.stack)
         self.own_lenses.resized.connect(self._draw_lenses)
         # A support's bench is made when it is first shown.
-        self.bench_holder = QWidget()
+        self.bench_holder = QWidget(self.stack)
         QVBoxLayout(self.bench_holder).setContentsMargins(0, 0, 0, 0)
         self.benches: dict[str, QWidget] = {}
         for widget in (self.ledger, self.own, self.bench_holder, self.own_lenses):

@@ -96,8 +96,8 @@ class BuildView(QWidget):
 
     catalogue_wanted = Signal()
 
-    def __init__(self, workspace: Workspace, panel: SidePanel) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, panel: SidePanel, parent: QWidget) -> None:
+        super().__init__(parent)
         self.workspace = workspace
         self.panel = panel
         self.model: BuildModel | None = None

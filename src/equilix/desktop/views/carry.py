@@ -74,8 +74,8 @@ class CarryView(QWidget):
 
     build_wanted = Signal()
 
-    def __init__(self, workspace: Workspace, panel: SidePanel) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, panel: SidePanel, parent: QWidget) -> None:
+        super().__init__(parent)
         self.workspace = workspace
         self.panel = panel
         self.load = SceneView("Load on the operator")

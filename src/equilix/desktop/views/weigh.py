@@ -80,8 +80,8 @@ class WeighView(QWidget):
     scale_wanted = Signal(bool)
     starter_wanted = Signal(object)
 
-    def __init__(self, workspace: Workspace, panel: SidePanel, session: BenchSession) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, panel: SidePanel, session: BenchSession, parent: QWidget) -> None:
+        super().__init__(parent)
         self.workspace = workspace
         self.panel = panel
         self.session = session

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from equilix.desktop.theme import colors
+from equilix.desktop.theme import colors, fill
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.balance.advice import AdviceRow
@@ -22,8 +22,8 @@ class ShareBar(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(QRectF(0, 1, self.width(), 7), colors()["p1"])
-        painter.fillRect(QRectF(0, 1, self.width() * min(self._share, 1.0), 7), colors()["accent"])
+        fill(painter, QRectF(0, 1, self.width(), 7), "p1")
+        fill(painter, QRectF(0, 1, self.width() * min(self._share, 1.0), 7), "accent")
         painter.end()
 
 
@@ -60,7 +60,7 @@ class AdviceCard(QWidget):
         painter = QPainter(self)
         if self.underMouse():
             painter.setOpacity(0.5)
-            painter.fillRect(self.rect(), colors()["tint"])
+            fill(painter, self.rect(), "tint")
             painter.setOpacity(1.0)
         if self.hasFocus():
             painter.setPen(QPen(colors()["accent"], 2))

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QPushButton,
 from equilix.core.assembly.build import Operator
 from equilix.core.registry import KEYS
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
@@ -279,7 +279,7 @@ class TopBar(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), colors()["paper"])
+        fill(painter, self.rect(), "paper")
         painter.setPen(QPen(colors()["rule2"], 1))
         painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
         painter.drawLine(QPointF(rail_width() - 0.5, 0), QPointF(rail_width() - 0.5, self.height()))
@@ -318,10 +318,10 @@ class RailButton(QAbstractButton):
         on = self.isChecked()
         if on or self.underMouse():
             painter.setOpacity(1.0 if on else 0.5)
-            painter.fillRect(self.rect(), colors()["tint"])
+            fill(painter, self.rect(), "tint")
             painter.setOpacity(1.0)
         if on:
-            painter.fillRect(QRectF(0, 0, 3, self.height()), colors()["accent"])
+            fill(painter, QRectF(0, 0, 3, self.height()), "accent")
         scene = Scene()
         base = self.height() / 2 + 5 * text_scale()
         scene.text(16, base, str(self.number), 13, 500, "ink2")
@@ -351,7 +351,7 @@ class Rail(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), colors()["rail"])
+        fill(painter, self.rect(), "rail")
         painter.setPen(QPen(colors()["rule2"], 1))
         painter.drawLine(QPointF(self.width() - 0.5, 0), QPointF(self.width() - 0.5, self.height()))
         scene = Scene()
@@ -431,7 +431,7 @@ class StatusBar(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), colors()["rail"])
+        fill(painter, self.rect(), "rail")
         painter.setPen(QPen(colors()["rule2"], 1))
         painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
         painter.end()
@@ -471,8 +471,8 @@ class Banner(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), colors()["tint"])
-        painter.fillRect(QRectF(0, 0, 4, self.height()), colors()["accent"])
+        fill(painter, self.rect(), "tint")
+        fill(painter, QRectF(0, 0, 4, self.height()), "accent")
         painter.end()
 
 

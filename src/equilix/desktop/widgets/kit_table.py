@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount
 from equilix.desktop.widgets.plain import as_tip
@@ -170,7 +170,7 @@ class KitDelegate(QStyledItemDelegate):
         state: QStyle.StateFlag = option.state
         chosen = bool(state & QStyle.StateFlag.State_Selected)
         if chosen:
-            painter.fillRect(area, colors()["tint"])
+            fill(painter, area, "tint")
         scene = Scene()
         base = area.center().y() + 4.8 * text_scale()
         text = cell(part, column, model.workspace.system)

@@ -22,7 +22,7 @@ from PySide6.QtGui import QFontMetricsF, QKeyEvent, QKeySequence, QPainter, QPai
 from PySide6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.plain import as_tip
 from equilix.present.balance.elevation import support_line
@@ -129,15 +129,15 @@ class _Table(QTableView):
 
     copied = Signal()
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
         self.px_per_nm = 40.0
         self.grid = 1.0
         self._under = -1  # row that the mouse is over
         self.entered.connect(self._enter)
         # One of ours: for one that Qt made, the binding looks through all kinds of widgets there are (as long as a
         # whole analysis).
-        self._port = QWidget()
+        self._port = QWidget(self)
         self._port.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setViewport(self._port)
 
@@ -163,7 +163,7 @@ class _Table(QTableView):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self.viewport())
-        painter.fillRect(event.rect(), colors()["paper"])
+        fill(painter, event.rect(), "paper")
         paint_scene(painter, self._scene(event.region()), colors())
         painter.end()
 
@@ -228,8 +228,8 @@ def copy_ledger(model: BalanceModel) -> None:
 class NetRow(QWidget):
     """The ledger's last line: all parts together, with its doubt."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
         self.model: BalanceModel | None = None
         self.px_per_nm = 40.0
         self.preview = ""
@@ -240,7 +240,7 @@ class NetRow(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         model = self.model
         painter = QPainter(self)
-        painter.fillRect(event.rect(), colors()["paper"])
+        fill(painter, event.rect(), "paper")
         scene = Scene()
         width, line = float(self.width()), support_line(self.width())
         scene.line(0, 1, width, 1, "ink", 1.6)
@@ -279,8 +279,8 @@ class NetRow(QWidget):
 class LedgerHead(QWidget):
     """The ledger's title and column heads."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
         self.model: BalanceModel | None = None
         self.grid_text = ""
         self.setFixedHeight(round(32 * text_scale()))
@@ -326,11 +326,11 @@ class Ledger(QWidget):
 
     part_chosen = Signal(str)
 
-    def __init__(self) -> None:
-        super().__init__()
-        self.head = LedgerHead()
-        self.table = _Table()
-        self.net = NetRow()
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.head = LedgerHead(self)
+        self.table = _Table(self)
+        self.net = NetRow(self)
         self.rows = LedgerModel()
         self.table.setModel(self.rows)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)

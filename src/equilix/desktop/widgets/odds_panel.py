@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import Gauges, firsts_of, gauges_of
 from equilix.core.doubt.montecarlo import DRAWS, Odds, sample
-from equilix.desktop.theme import colors
+from equilix.desktop.theme import fill
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.widgets.scene_view import SceneView
@@ -37,8 +37,8 @@ class ProgressBar(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(QRectF(0, 1, self.width(), 6), colors()["p1"])
-        painter.fillRect(QRectF(0, 1, self.width() * self.share, 6), colors()["accent"])
+        fill(painter, QRectF(0, 1, self.width(), 6), "p1")
+        fill(painter, QRectF(0, 1, self.width() * self.share, 6), "accent")
         painter.end()
 
 

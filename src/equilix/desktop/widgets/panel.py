@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, font
+from equilix.desktop.theme import colors, fill, font
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.card import Card
 from equilix.present.drawing.scene import Scene, arrow_head, circle, polygon, rect
@@ -135,7 +135,7 @@ class PlainLabel(QLabel):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), colors()["panel"])
+        fill(painter, self.rect(), "panel")
         painter.setFont(self._face)
         painter.setPen(colors()[self._color])
         painter.drawText(self.contentsRect(), self._flags, self._shown)
@@ -310,8 +310,8 @@ class WayCard(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self._is_chosen:
-            painter.fillRect(self.rect(), colors()["tint"])
-            painter.fillRect(QRectF(0, 0, 3, self.height()), colors()["accent"])
+            fill(painter, self.rect(), "tint")
+            fill(painter, QRectF(0, 0, 3, self.height()), "accent")
         if self.hasFocus():
             painter.setPen(QPen(colors()["accent"], 2))
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, text_scale
+from equilix.desktop.theme import colors, fill, text_scale
 from equilix.desktop.widgets.plain import show_tip
 from equilix.present.drawing.scene import Scene
 
@@ -77,7 +77,7 @@ class SceneView(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(event.rect(), colors()["paper"])
+        fill(painter, event.rect(), "paper")
         painter.save()
         painter.scale(text_scale(), text_scale())
         if self._moves:

@@ -17,8 +17,8 @@ class WordRow(QWidget):
 
     chosen = Signal(str)
 
-    def __init__(self, words: tuple[tuple[str, str], ...]) -> None:
-        super().__init__()
+    def __init__(self, words: tuple[tuple[str, str], ...], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self.buttons: dict[str, QPushButton] = {}
         self._whole: dict[str, str] = dict(words)
         self._fitted: tuple[int, dict[str, str]] | None = None  # the width and words that room was made for
@@ -27,7 +27,7 @@ class WordRow(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(_GAP)
         for key, text in words:
-            button = QPushButton(text)
+            button = QPushButton(text, self)
             button.setCheckable(True)
             button.setProperty("role", "flat")
             button.clicked.connect(lambda _checked=False, k=key: self._choose(k))

@@ -7,7 +7,7 @@ from PySide6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, 
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QWidget
 
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_category
 from equilix.desktop.widgets.panel import clear_layout
 from equilix.desktop.widgets.plain import set_tip
@@ -38,8 +38,8 @@ class TrayPlace(QWidget):
         painter = QPainter(self)
         s = text_scale()
         if self._chosen or self.underMouse():
-            painter.fillRect(self.rect(), colors()["tint"])
-        painter.fillRect(QRectF(0, 0, self.width(), 3), colors()["accent" if self._chosen else "paper"])
+            fill(painter, self.rect(), "tint")
+        fill(painter, QRectF(0, 0, self.width(), 3), "accent" if self._chosen else "paper")
         paint_category(painter, self.offer.part.category, QRectF(8, 12 * s, 26, 22), "ink")
         scene = Scene()
         room = self.width() - 46
