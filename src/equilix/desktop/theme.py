@@ -8,7 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QRect, QRectF
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 
 class Theme(StrEnum):
@@ -72,6 +72,13 @@ def fill(painter: QPainter, area: QRect | QRectF, token: str) -> None:
     # gradients there are, half a hundredth of a start.
     painter.setBackground(_current[token])
     painter.eraseRect(area)
+
+
+def tint(widget: QWidget, token: str, role: QPalette.ColorRole = QPalette.ColorRole.WindowText) -> None:
+    """Give a widget's words, or another role, a colour of the palette in force; a style sheet of its own costs more."""
+    palette = QPalette()
+    palette.setColor(role, _current[token])
+    widget.setPalette(palette)
 
 
 @cache
@@ -150,7 +157,6 @@ def _style_sheet(c: Colors) -> str:
     icons = Path(__file__).parents[1] / "data" / "icons"
     tick, chevron = ((icons / f"{name}-{c.theme}.svg").as_posix() for name in ("tick", "chevron"))
     return f"""
-    QWidget {{ color: {c.hex("ink")}; }}
     QMainWindow, QDialog {{ background: {c.hex("paper")}; }}
     QProgressBar {{ background: {c.hex("panel")}; border: 1px solid {c.hex("ghostL")}; border-radius: 4px;
         min-height: 14px; max-height: 14px; }}
@@ -170,6 +176,11 @@ def _style_sheet(c: Colors) -> str:
     QPushButton[role="flat"] {{ background: transparent; border: none; text-align: left; padding: 0 4px; }}
     QPushButton[role="flat"]:hover {{ background: {c.hex("tint")}; }}
     QPushButton[role="flat"]:focus {{ border: 2px solid {c.hex("accent")}; }}
+    QPushButton[role="word"] {{ background: transparent; border: none; border-radius: 0; text-align: left;
+        padding: 0 4px; color: {c.hex("ink2")}; }}
+    QPushButton[role="word"]:hover {{ background: {c.hex("tint")}; }}
+    QPushButton[role="word"]:focus {{ border: 2px solid {c.hex("accent")}; }}
+    QPushButton[role="word"]:checked {{ color: {c.hex("accent")}; border-bottom: 2px solid {c.hex("accent")}; }}
     QLineEdit:disabled {{ color: {c.hex("ink3")}; border-color: {c.hex("rule")}; background: transparent; }}
     QComboBox:disabled {{ border-color: {c.hex("rule")}; background: transparent; }}
     QLineEdit, QPlainTextEdit, QComboBox {{ background: {c.hex("panel")}; border: 1px solid {c.hex("ghostL")};
@@ -198,6 +209,7 @@ def _style_sheet(c: Colors) -> str:
     QHeaderView {{ background: transparent; border: none; }}
     QHeaderView::section {{ background: transparent; border: none; color: {c.hex("ink2")}; padding: 0 3px; }}
     QScrollArea {{ border: none; background: transparent; }}
+    SidePanel {{ background: {c.hex("panel")}; border-left: 1px solid {c.hex("rule2")}; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {c.hex("rule2")}; border-radius: 4px; min-height: 28px; margin: 1px; }}
     QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QPushButton,
 from equilix.core.assembly.build import Operator
 from equilix.core.registry import KEYS
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, fill, font, text_scale
+from equilix.desktop.theme import colors, fill, font, text_scale, tint
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
@@ -424,7 +424,7 @@ class StatusBar(QWidget):
     def restyle(self) -> None:
         """Take type and colours from the theme."""
         self.saved.setFont(font(13, 500))
-        self.saved.setStyleSheet(f"color: {colors().hex('ink2')}; background: transparent;")
+        tint(self.saved, "ink2")
         for line in (self.cause, self.context):
             line.setFont(font(13, 400))
         self.update()
@@ -454,7 +454,7 @@ class Banner(QWidget):
         """Show `text` and a button for each (words, what it calls); "Close" is added."""
         self.text.setText(text)
         self.text.setFont(font(14, 500))
-        self.text.setStyleSheet(f"color: {colors().hex('ink')}; background: transparent;")
+        tint(self.text, "ink")
         self.setAccessibleName(text)
         for old in self.buttons:
             old.setParent(None)

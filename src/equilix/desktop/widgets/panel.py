@@ -8,7 +8,7 @@ from collections.abc import Callable
 from functools import lru_cache
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPalette, QPen
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, fill, font
+from equilix.desktop.theme import colors, fill, font, tint
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.card import Card
 from equilix.present.drawing.scene import Scene, arrow_head, circle, polygon, rect
@@ -42,7 +42,7 @@ def label(text: str, size: float = 14, weight: int = 400, color: str = "ink", wr
     made = QLabel(unbroken(text))
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setFont(font(size, weight))
-    made.setStyleSheet(f"color: {colors().hex(color)}; background: transparent;")
+    tint(made, color)
     made.setWordWrap(wrap)
     return made
 
@@ -156,7 +156,7 @@ class LinkLabel(QLabel):
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setWordWrap(True)
         self.setFont(font(14, 600))
-        self.setStyleSheet(f"color: {colors().hex('accent')}; background: transparent;")
+        tint(self, "accent")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
@@ -184,7 +184,11 @@ class Rule(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(1)
-        self.setStyleSheet(f"background: {colors().hex('rule')};")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        fill(painter, self.rect(), "rule")
+        painter.end()
 
 
 class CgBeam(QWidget):
@@ -373,10 +377,7 @@ class SidePanel(QScrollArea):
         clear_layout(self.rows)
         self._cells, self._rows = [], []
         self.filled = None
-        self.setStyleSheet(
-            f"QScrollArea {{ background: {colors().hex('panel')}; border-left: 1px solid {colors().hex('rule2')}; }}"
-        )
-        self._inner.setStyleSheet(f".QWidget {{ background: {colors().hex('panel')}; }}")
+        tint(self._inner, "panel", QPalette.ColorRole.Window)
 
     def has_keyboard(self) -> bool:
         """Whether the keyboard is in the panel."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
-from equilix.desktop.theme import colors
+from equilix.desktop.theme import font
 from equilix.desktop.widgets.plain import set_tip
 
 #: px between two words.
@@ -29,7 +29,7 @@ class WordRow(QWidget):
         for key, text in words:
             button = QPushButton(text, self)
             button.setCheckable(True)
-            button.setProperty("role", "flat")
+            button.setProperty("role", "word")
             button.clicked.connect(lambda _checked=False, k=key: self._choose(k))
             self._group.addButton(button)
             self.buttons[key] = button
@@ -77,11 +77,6 @@ class WordRow(QWidget):
         self.chosen.emit(key)
 
     def restyle(self) -> None:
-        """Underline the chosen word."""
+        """Make the chosen word strong."""
         for button in self.buttons.values():
-            chosen = button.isChecked()
-            edge = f"border-bottom: 2px solid {colors().hex('accent')};" if chosen else ""
-            tone = colors().hex("accent" if chosen else "ink2")
-            style = f"color: {tone}; font-weight: {600 if chosen else 400}; border-radius: 0; {edge}"
-            if button.styleSheet() != style:
-                button.setStyleSheet(style)
+            button.setFont(font(14, 600 if button.isChecked() else 400))
