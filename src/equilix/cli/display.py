@@ -5,8 +5,30 @@ from __future__ import annotations
 import gc
 import os
 import sys
+from importlib import import_module
 from pathlib import Path
 from typing import NoReturn
+
+#: What a window asks for that draws nothing; what these need comes with them.
+_GROUNDWORK = (
+    "equilix.core.analyse",
+    "equilix.core.supports.shoulder",
+    "equilix.document.edits.book",
+    "equilix.document.edits.builds",
+    "equilix.document.edits.kit",
+    "equilix.document.history",
+    "equilix.io.harmless",
+    "equilix.io.preferences",
+    "equilix.io.recovery",
+    "equilix.present.balance.elevation",
+    "equilix.present.balance.lens_view",
+    "equilix.present.balance.panel",
+    "equilix.present.build.still_to_come",
+    "equilix.present.card",
+    "equilix.present.drawing.sockets",
+    "equilix.present.supports.labels",
+    "equilix.present.supports.shoulder",
+)
 
 
 def has_display() -> bool:
@@ -16,10 +38,26 @@ def has_display() -> bool:
     )
 
 
+def lay_groundwork(demo: bool) -> None:
+    """Load what a window asks for that draws nothing, the demo data among it, before the binding that draws.
+
+    Once the binding is there each import goes through a hook of its own: after it, all this takes a third longer.
+    """
+    # Its threads would only wait for each other: no matrix here is larger than a few hundred rows.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    for name in _GROUNDWORK:
+        import_module(name)
+    if demo:
+        from equilix.io.demo import demo_book
+
+        demo_book()  # kept: the window asks for it again
+
+
 def open_it(file: Path | None, demo: bool, theme: str | None) -> NoReturn:
     """Open the window; end the program with its exit code when it closes."""
     # Nothing made while starting is garbage; looking for it would take a tenth of the time.
     gc.disable()
+    lay_groundwork(demo)
     from equilix.desktop.app import end, open_window
 
     end(open_window(file, demo=demo, theme=theme))

@@ -70,13 +70,13 @@ class PlainLabel(QLabel):
     def __init__(self, text: str, size: float, weight: int, color: str, wraps: bool = False) -> None:
         super().__init__()
         self._shown = ""
-        self.setTextFormat(Qt.TextFormat.PlainText)
         self._face, self._color, self._wraps = font(size, weight), color, wraps
         side = Qt.AlignmentFlag.AlignLeft if wraps else Qt.AlignmentFlag.AlignRight
         self._flags = int(Qt.AlignmentFlag.AlignVCenter | side) | (int(Qt.TextFlag.TextWordWrap) if wraps else 0)
         self._heights: dict[int, int] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         if wraps:
+            # The policy says it: a method of ours would be asked two thousand times while the panel is laid out.
             policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
             policy.setHeightForWidth(True)
             self.setSizePolicy(policy)
@@ -92,6 +92,10 @@ class PlainLabel(QLabel):
         self._shown = text
         self._heights.clear()
         self.setAccessibleName(text)
+        # What isn't seen is not laid out yet, or will be as it is shown.
+        if not self.isVisible():
+            self.updateGeometry()
+            return
         if self._wraps:
             if self.heightForWidth(self.width()) != self.height():
                 self.updateGeometry()
@@ -104,9 +108,6 @@ class PlainLabel(QLabel):
         if color != self._color:
             self._color = color
             self.update()
-
-    def hasHeightForWidth(self) -> bool:
-        return self._wraps
 
     def heightForWidth(self, width: int) -> int:
         if not self._wraps:
