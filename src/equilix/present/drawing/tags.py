@@ -68,8 +68,7 @@ def draw_tags(
     Returns where each tag went; given back as `held`, tags stay by their parts while one is dragged.
     """
     places: dict[int, Place] = {}
-    taken = list(taken)
-    outlines = {box.index: Rect(box.left, box.top, box.right, box.bottom) for box in boxes}
+    room = _Room(boxes, taken, area)
     order = sorted(boxes, key=lambda box: (box.index != selected, -box.width * box.height))
     for box in order:
         text = tag_text(parts[box.index], system)
@@ -79,14 +78,14 @@ def draw_tags(
             continue
         mark = letter(box.index)
         full_width = 2 * _RING + 5 + text_width(text, 13)
-        place = _place(box, full_width, outlines, taken, area)
+        place = _place(box, full_width, room)
         if place is None:
             text = ""
-            place = _place(box, 2 * _RING, outlines, taken, area)
+            place = _place(box, 2 * _RING, room)
         if place is None:
             continue
         rect, leader = place
-        taken.append(rect.grown(_CLEAR / 2))
+        room.take(rect.grown(_CLEAR / 2))
         chosen = box.index == selected
         if leader:
             _draw_leader(scene, box, rect)
@@ -129,13 +128,10 @@ def _draw_leader(scene: Scene, box: PartBox, rect: Rect) -> None:
     scene.put(circle(0.0, 0.0, 1.8), end_x, end_y, "ink3")
 
 
-def _place(
-    box: PartBox, width: float, outlines: dict[int, Rect], taken: list[Rect], area: Rect
-) -> tuple[Rect, bool] | None:
+def _place(box: PartBox, width: float, room: _Room) -> tuple[Rect, bool] | None:
     """Return the first place for a tag that meets nothing, and whether it needs a leader."""
     cx, cy = box.centre
     height = 2 * _RING
-    own = outlines[box.index]
 
     def at(x: float, y: float) -> tuple[float, float, float, float]:
         return (x, y - height / 2, x + width, y + height / 2)
@@ -160,6 +156,10 @@ def _place(
         at(box.left - near - width, box.bottom - height / 2),
         at(cx - width / 2, box.bottom + near + height / 2),
     ]
+    # Most find their place beside their part: farther off is looked at only for those that don't.
+    found = room.first(inside + close, len(inside), box.index)
+    if found is not None:
+        return found, False
     led = [
         rect
         for away in (14.0, 26.0, _LEADER, 60.0, 85.0)
@@ -176,48 +176,42 @@ def _place(
             at(box.left - width - 4, box.bottom + away + height / 2),
         )
     ]
-    tried = np.array(inside + close + led)
-    fits = (
-        (tried[:, 0] >= area.left)
-        & (tried[:, 2] <= area.right)
-        & (tried[:, 1] >= area.top)
-        & (tried[:, 3] <= area.bottom)
-    )
-    fits &= ~_meet(tried, [_sides(other) for other in taken]).any(axis=1)
-    meets = _meet(tried, [_sides(other) for other in outlines.values()])
-    # Inside a part a tag lies over it, and over what encloses it.
-    over = np.array([index == box.index or _encloses(other, own) for index, other in outlines.items()], dtype=bool)
-    meets[: len(inside), over] = False
-    fits &= ~meets.any(axis=1)
-    if not fits.any():
-        return None
-    first = int(fits.argmax())
-    left, top, right, bottom = (float(v) for v in tried[first])
-    return Rect(left, top, right, bottom), first >= len(inside) + len(close)
+    found = room.first(led, 0, box.index)
+    return (found, True) if found is not None else None
 
 
-def _sides(rect: Rect) -> tuple[float, float, float, float]:
-    return (rect.left, rect.top, rect.right, rect.bottom)
+class _Room:
+    """What tags may not meet: the parts' outlines, and what is taken, tags that were placed among it."""
 
+    def __init__(self, boxes: list[PartBox], taken: list[Rect], area: Rect) -> None:
+        self._area = area
+        self._rows = {box.index: row for row, box in enumerate(boxes)}
+        # One row for each: left, top, right, bottom (px); outlines first, with as many to come as there are parts.
+        self._rects = np.empty((2 * len(boxes) + len(taken), 4))
+        self._count = 0
+        for box in boxes:
+            self.take(Rect(box.left, box.top, box.right, box.bottom))
+        for rect in taken:
+            self.take(rect)
 
-def _meet(tried: np.ndarray, others: list[tuple[float, float, float, float]]) -> np.ndarray:
-    """Return (k, n) whether each of k rectangles meets each of n others."""
-    if not others:
-        return np.zeros((len(tried), 0), dtype=bool)
-    o = np.array(others)
-    result: np.ndarray = (
-        (tried[:, None, 0] < o[:, 2])
-        & (o[:, 0] < tried[:, None, 2])
-        & (tried[:, None, 1] < o[:, 3])
-        & (o[:, 1] < tried[:, None, 3])
-    )
-    return result
+    def take(self, rect: Rect) -> None:
+        """Keep others clear of `rect`."""
+        self._rects[self._count] = (rect.left, rect.top, rect.right, rect.bottom)
+        self._count += 1
 
-
-def _encloses(outer: Rect, inner: Rect) -> bool:
-    return (
-        outer.left <= inner.left + 1
-        and outer.right >= inner.right - 1
-        and outer.top <= inner.top + 1
-        and outer.bottom >= inner.bottom - 1
-    )
+    def first(self, tried: list[tuple[float, float, float, float]], inside: int, index: int) -> Rect | None:
+        """Return the first of the rectangles that has room; the first `inside` of them lie on part `index`."""
+        left, top, right, bottom = np.array(tried).T[:, :, None]
+        o = self._rects[: self._count]
+        meets = (left < o[:, 2]) & (o[:, 0] < right) & (top < o[:, 3]) & (o[:, 1] < bottom)
+        if inside:
+            # Inside a part a tag lies over it, and over what encloses it.
+            outlines = o[: len(self._rows)]
+            own = outlines[self._rows[index]]
+            over = ((outlines[:, :2] <= own[:2] + 1.0) & (outlines[:, 2:] >= own[2:] - 1.0)).all(axis=1)
+            meets[:inside, : len(over)] &= ~over
+        area = self._area
+        out = (left < area.left) | (right > area.right) | (top < area.top) | (bottom > area.bottom)
+        bad = meets.any(axis=1) | out[:, 0]
+        best = int(bad.argmin())
+        return None if bad[best] else Rect(*tried[best])
