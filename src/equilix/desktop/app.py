@@ -11,7 +11,6 @@ from types import TracebackType
 from typing import NoReturn
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 import equilix.desktop.binding  # noqa: F401, before all others
@@ -47,8 +46,6 @@ def make_app(theme: Theme) -> QApplication:
     set_text_scale(screen.logicalDotsPerInch() / 96.0 if screen is not None else 1.0)
     load_fonts()
     apply_theme(app, theme)
-    if _ICON.exists():
-        app.setWindowIcon(QIcon(str(_ICON)))
     return app
 
 
@@ -75,14 +72,18 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
     if file is not None and window.files.load(file):
         window.go(BALANCE)
 
-    def look_for_left_work() -> None:
+    def after_the_first_picture() -> None:
+        from PySide6.QtGui import QIcon
+
+        app.setWindowIcon(QIcon(str(_ICON)))
         tidy_claims(claims_folder())
         # It may lie beside a file on a disk that doesn't answer: it is looked for while the window lives.
         left = Errand(lambda _go_on: left_behind(folder))
         left.then(window.files.offer_recovered)
 
-    # The window first: another thread's work takes turns with its first drawing.
-    QTimer.singleShot(_WINDOW_FIRST, window, look_for_left_work)
+    # The window first: another thread's work takes turns with its first drawing, and with the first icon the binding
+    # makes the names of all that a desktop may have.
+    QTimer.singleShot(_WINDOW_FIRST, window, after_the_first_picture)
     with signals_close(window):
         return app.exec()
 

@@ -207,7 +207,8 @@ class MainWindow(QMainWindow):
     def _action(
         self, name: str, text: str, keys: QKeySequence | QKeySequence.StandardKey | str, slot: Callable[[], object]
     ) -> QAction:
-        action = QAction(text, self)
+        action = QAction(self)
+        action.setText(text)  # not with the window: that could be an icon too, and brings all names of icons
         action.setShortcut(QKeySequence(keys))
         action.triggered.connect(lambda _checked=False: slot())
         self.addAction(action)

@@ -27,7 +27,8 @@ class WordRow(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(_GAP)
         for key, text in words:
-            button = QPushButton(text, self)
+            button = QPushButton(self)
+            button.setText(text)  # not with the row: that could be an icon too, and brings all names of icons
             button.setCheckable(True)
             button.setProperty("role", "word")
             button.clicked.connect(lambda _checked=False, k=key: self._choose(k))
