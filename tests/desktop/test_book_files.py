@@ -369,7 +369,7 @@ class Errands(DemoWindowTestCase):
         self.addCleanup(release.set)
         said = self.stop_errand()
         start = time.monotonic()
-        with mock.patch("equilix.desktop.workspace.open_book", side_effect=lambda *_: release.wait(30)), self.alive():
+        with mock.patch("equilix.io.format.open_book", side_effect=lambda *_: release.wait(30)), self.alive():
             self.assertFalse(self.workspace.load(Path("/slow.equilix")))
         self.assertLess(time.monotonic() - start, 10.0)
         self.assertEqual(said, ["Opening slow.equilix"])

@@ -13,10 +13,8 @@ from typing import NoReturn
 _GROUNDWORK = (
     "equilix.core.analyse",
     "equilix.core.supports.shoulder",
-    "equilix.document.edits.book",
-    "equilix.document.edits.builds",
-    "equilix.document.edits.kit",
     "equilix.document.history",
+    "equilix.io.claims",
     "equilix.io.harmless",
     "equilix.io.preferences",
     "equilix.io.recovery",

@@ -16,12 +16,12 @@ from equilix.desktop.ask import ask, ask_where, ask_which
 from equilix.desktop.book_watch import BookWatch
 from equilix.desktop.errand import run_errand
 from equilix.document.book import Book
-from equilix.io.files import Obstacle, Stopped, obstacle, offered_name, shown
-from equilix.io.format import SUFFIX, Opened, open_book
+from equilix.io.files import SUFFIX, Obstacle, Stopped, obstacle, offered_name, shown
 from equilix.io.recovery import Recovered
 
 if TYPE_CHECKING:
     from equilix.desktop.main_window import MainWindow
+    from equilix.io.format import Opened
 
 _FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
 TABLE_SUFFIXES = (".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".xls", ".ods")
@@ -255,6 +255,8 @@ class BookFiles(QObject):
             DifferencesDialog(rows, self.window).exec()
 
     def _theirs(self) -> Opened | None:
+        from equilix.io.format import open_book
+
         path = self.workspace.path
         if path is None:
             return None

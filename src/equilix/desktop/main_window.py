@@ -36,9 +36,6 @@ from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.widgets.plain import as_item, as_title
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import new_id
-from equilix.document.edits.book import PutOperator, RemoveOperator, RenameBook
-from equilix.document.edits.builds import ChangeBuild, DuplicateBuild, RemoveBuild
-from equilix.document.edits.kit import AddParts
 from equilix.io.files import Obstacle, shown
 from equilix.present.balance.panel import Cause
 from equilix.present.build.still_to_come import still_to_come
@@ -424,6 +421,8 @@ class MainWindow(QMainWindow):
 
     def rename_book(self) -> None:
         """Ask for another title."""
+        from equilix.document.edits.book import RenameBook
+
         title = ask_name("Kit book", self.workspace.book.title, self)
         if title is not None:
             self.workspace.apply(RenameBook(title))
@@ -463,6 +462,8 @@ class MainWindow(QMainWindow):
         self.go(BALANCE)
 
     def _duplicate_build(self) -> None:
+        from equilix.document.edits.builds import DuplicateBuild
+
         build = self.workspace.build
         if build is not None and self.workspace.apply(DuplicateBuild(build.id, shortened(build.name, ", copy"))):
             builds = self.workspace.book.builds
@@ -471,6 +472,8 @@ class MainWindow(QMainWindow):
 
     def choose_support(self, support: str) -> None:
         """Let something else carry the build."""
+        from equilix.document.edits.builds import ChangeBuild
+
         build = self.workspace.build
         if build is not None and build.support != support:
             self.workspace.apply(ChangeBuild(replace(build, support=support), "support"))
@@ -478,6 +481,7 @@ class MainWindow(QMainWindow):
 
     def _edit_build(self) -> None:
         from equilix.desktop.dialogs import BuildDialog
+        from equilix.document.edits.builds import ChangeBuild
 
         build = self.workspace.build
         if build is not None:
@@ -486,6 +490,8 @@ class MainWindow(QMainWindow):
                 self.workspace.apply(ChangeBuild(dialog.result_build, "build and pad"))
 
     def _remove_build(self) -> None:
+        from equilix.document.edits.builds import RemoveBuild
+
         build = self.workspace.build
         if build is not None:
             self.workspace.apply(RemoveBuild(build.id))
@@ -507,6 +513,7 @@ class MainWindow(QMainWindow):
 
     def _edit_operator(self, operator: Operator) -> None:
         from equilix.desktop.dialogs import OperatorDialog
+        from equilix.document.edits.book import PutOperator, RemoveOperator
 
         w = self.workspace
         known = any(operator.id == other.id for other in w.book.operators)
@@ -522,6 +529,7 @@ class MainWindow(QMainWindow):
     def add_typical(self) -> None:
         """Let typical parts be chosen from the catalogue."""
         from equilix.desktop.dialogs import CatalogueDialog
+        from equilix.document.edits.kit import AddParts
 
         dialog = CatalogueDialog(self.workspace.book, self.workspace.system, self)
         if dialog.exec() == QDialog.DialogCode.Accepted and dialog.chosen_parts:

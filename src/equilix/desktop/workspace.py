@@ -18,11 +18,9 @@ from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.records import Stamp
 from equilix.desktop.errand import run_errand
 from equilix.document.book import Book
-from equilix.document.edits.book import TakeTheirs
 from equilix.document.history import Edit, History
 from equilix.io.claims import Claim, claim_book
 from equilix.io.files import UNCHECKED, ChangedOnDisk, Fingerprint, Stopped, shown, tidy
-from equilix.io.format import DamagedBook, Opened, open_book, write_book
 from equilix.io.preferences import Preferences, claims_folder, store_preferences
 from equilix.io.recovery import Journal
 from equilix.present.units import System
@@ -30,6 +28,7 @@ from equilix.present.units import System
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
     from equilix.core.statics.pose import Hindrance
+    from equilix.io.format import Opened
     from equilix.present.balance.ways import Way
 
 
@@ -268,6 +267,8 @@ class Workspace(QObject):
 
     def load(self, path: Path) -> bool:
         """Open the file at `path`; say why if it can't be read. Return whether it could."""
+        from equilix.io.format import DamagedBook, open_book
+
         try:
             opened = run_errand(f"Opening {shown(path)}", lambda go_on: open_book(path, go_on))
         except DamagedBook as error:
@@ -287,6 +288,8 @@ class Workspace(QObject):
 
         The book's own file is replaced only if it is what it was, unless `replace_it`; `overtaken` tells if it isn't.
         """
+        from equilix.io.format import write_book
+
         own = path == self.path
         if own and self.reading:
             self.refused.emit(f"{self.reading_words} Save a copy somewhere else.")
@@ -325,6 +328,8 @@ class Workspace(QObject):
 
     def take_theirs(self, theirs: Opened) -> None:
         """Put the file's present state in the place of the book; undo brings the book back."""
+        from equilix.document.edits.book import TakeTheirs
+
         self.history = self.history.close_group()
         self.known = theirs.known
         history = self.history.push(TakeTheirs(theirs.book))

@@ -22,6 +22,8 @@ from equilix.core.limits import is_plain
 #: Told how far the work is (0 to 1); returns whether to go on.
 GoOn = Callable[[float], bool]
 _PIECE = 1 << 20
+#: What a book's file ends in.
+SUFFIX = ".equilix"
 #: s after which a leftover of a killed save is old enough to be tidied.
 _STALE = 3600.0
 #: Bytes of a file's name, on every usual file system.

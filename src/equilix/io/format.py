@@ -35,7 +35,6 @@ from equilix.io.settings import check_known_supports, one_path, settings_from
 
 FORMAT = "equilix book"
 VERSION = 6
-SUFFIX = ".equilix"
 #: Bytes. A book of 5,000 parts takes about 4 MB.
 MAX_FILE = 50_000_000
 

@@ -25,10 +25,11 @@ from equilix.core.errors import FormatError
 from equilix.document.book import Book
 from equilix.io.claims import Claim
 from equilix.io.files import Fingerprint, read_ordinary, why
-from equilix.io.format import MAX_FILE, decode_book, encode_compact, encoded_lists
 
 #: s between two snapshots, after a failed one, and between two that are forced onto the disk.
 _PAUSE, _RETRY, _SYNC = 0.02, 1.0, 3.0
+#: s in which a book that was opened is drawn.
+_DRAWN = 0.25
 #: s that is waited for the thread to finish what it writes.
 _TURN = 0.02
 #: s between looks whether the snapshot is still there.
@@ -184,6 +185,9 @@ class Journal:
         while True:
             with self._ready:
                 self._ready.wait_for(lambda: self._asked != self._done or self._closing)
+                if not self._lists:
+                    # A book that has just been opened: drawing it comes first, unless there is something to lose.
+                    self._ready.wait_for(self._is_pressing, _DRAWN)
                 if self._closing:
                     return
             with self._disk:
@@ -204,6 +208,10 @@ class Journal:
                     # A new wish is reason to try again, and so is time.
                     self._ready.wait(_RETRY)
 
+    def _is_pressing(self) -> bool:
+        """Whether anything could be lost, or it is to end, or to drop the snapshot."""
+        return self._closing or self._wanted is None or not self._wanted.clean
+
     def _is_urgent(self) -> bool:
         """Whether it is to end, or to drop the snapshot: neither waits for its turn."""
         return self._closing or (self._wanted is None and self._asked != self._done)
@@ -219,6 +227,8 @@ class Journal:
         return bool(self._lists) and self._file >= 0 and self._grown < self._room
 
     def _write(self, work: _Work) -> str:
+        from equilix.io.format import encoded_lists
+
         goes_on = self._goes_on(work)
         lists = encoded_lists(work.book, self._lists)
         before, self._lists = self._lists, {}  # not known to be on the disk until it is
@@ -245,6 +255,8 @@ class Journal:
 
     def _begin(self, work: _Work, lists: dict[str, msgspec.Raw]) -> None:
         """Put a new snapshot in the place of the old one."""
+        from equilix.io.format import encode_compact
+
         data = msgspec.json.encode(_note(work)) + b"\n" + encode_compact(work.book, lists) + b"\n"
         self._let_go()
         temporary = self.snapshot.with_suffix(".new")
@@ -329,6 +341,8 @@ def left_behind(folder: Path) -> tuple[Recovered, ...]:
 
 def _read(snapshot: Path, claim: Claim) -> tuple[Recovered, bool]:
     """Return what a snapshot holds, and whether that is nothing unsaved."""
+    from equilix.io.format import MAX_FILE, decode_book
+
     when = snapshot.stat().st_mtime
     try:
         data = read_ordinary(snapshot, MAX_FILE + 2 * _ROOM)
@@ -375,6 +389,8 @@ def _path(name: str | None) -> Path | None:
 
 def _is_saved(work: Recovered) -> bool:
     """Whether the book's file holds this work: killed right after a save, a session leaves its snapshot."""
+    from equilix.io.format import MAX_FILE, decode_book
+
     if work.path is None:
         return False
     try:

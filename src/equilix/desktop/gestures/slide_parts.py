@@ -16,7 +16,6 @@ from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.builds import ChangeBuild, SetSlide
 from equilix.document.history import History
 from equilix.present.drawing.scales import OWN_SCALE, SlideScale
 from equilix.present.supports import view_of
@@ -149,6 +148,8 @@ class SlideParts(QObject):
 
     def _move_own(self, setting: float) -> None:
         """Slide what slides on the support itself, in one step of undo until it is let go."""
+        from equilix.document.edits.builds import ChangeBuild
+
         build, analysis = self.workspace.build, self.workspace.analysis()
         if build is not None and analysis is not None:
             changed = view_of(analysis).slid(build, setting)
@@ -241,6 +242,8 @@ class SlideParts(QObject):
 
     def move_to(self, placed_id: str, setting: float) -> None:
         """Move a part to a setting (m or rad), as far as its slide goes."""
+        from equilix.document.edits.builds import SetSlide
+
         build = self.workspace.build
         if build is not None:
             name = self.workspace.book.name_of(build.placed(placed_id))

@@ -24,7 +24,6 @@ from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.builds import ApplyPlan, ChangeBuild
 from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel, balance_model
@@ -434,6 +433,8 @@ class BalanceView(QWidget):
         if offer is None:
             return
         words, build = offer
+        from equilix.document.edits.builds import ChangeBuild
+
         button = QPushButton(words)
         button.clicked.connect(lambda: self.workspace.apply(ChangeBuild(build, words)))
         row = QHBoxLayout()
@@ -504,6 +505,8 @@ class BalanceView(QWidget):
         way, build = self.workspace.chosen_way, self.workspace.build
         if way is None or way.strategy is None or build is None:
             return
+        from equilix.document.edits.builds import ApplyPlan
+
         plan = way.strategy.plan
         edit = ApplyPlan(plan.build, tuple(plan.kit.values()))
         QTimer.singleShot(0, lambda: self.workspace.apply(edit))
