@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtGui import QColor, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
@@ -12,6 +12,7 @@ from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
 from equilix.core.solver.strategies import StrategyKind
 from equilix.desktop.main_window import BALANCE
+from equilix.desktop.theme import colors
 from equilix.desktop.widgets.panel import WayCard
 from equilix.document.book import Book
 from equilix.document.edits.builds import SetSlide
@@ -187,6 +188,20 @@ class BalanceView(DemoWindowTestCase):
         self.key(self.view.elevation, Qt.Key.Key_Down)
         self.assertEqual(self.workspace.selected, "pad")
         self.assertEqual(self.view.ledger.table.currentIndex().row(), 1)
+
+    def test_the_row_under_the_mouse_is_shaded_until_the_mouse_leaves(self) -> None:
+        port = self.view.ledger.table.viewport()
+        place = QPoint(60, self.view.ledger.table.rowViewportPosition(2) + 9)
+
+        def shade() -> QColor:
+            self.settle()
+            return port.grab().toImage().pixelColor(place.x(), place.y() - 6)
+
+        self.assertEqual(shade(), colors()["paper"])
+        QTest.mouseMove(port, place)
+        self.assertNotEqual(shade(), colors()["paper"])
+        self.app.sendEvent(port, QEvent(QEvent.Type.Leave))
+        self.assertEqual(shade(), colors()["paper"])
 
     def test_choosing_a_ledger_row_selects_the_part(self) -> None:
         self.view.ledger.table.setFocus()

@@ -1,4 +1,4 @@
-"""How it ends: Ctrl+C, a signal, a search under way, a kill; and that nothing of it stays."""
+"""How it starts, and how it ends: Ctrl+C, a signal, a search under way, a kill; and that nothing of it stays."""
 
 from __future__ import annotations
 
@@ -53,6 +53,36 @@ def begin():
         print(window.bench.port._program.pid, flush=True)
 sys.exit(app.end(app.open_window(None, demo=True)))
 """
+
+
+#: Starts the demo as the command line does, and tells once it is painted what came after the binding that draws.
+STARTER = """
+import sys
+from equilix.cli import display
+lay_groundwork = display.lay_groundwork
+def then_look(demo):
+    lay_groundwork(demo)
+    before = set(sys.modules)
+    from PySide6.QtWidgets import QApplication
+    def once(*ignored):
+        window = next(w for w in QApplication.topLevelWidgets() if w.isVisible())
+        while window.balance.elevation.scene.items == [] or not window.windowHandle().isExposed():
+            QApplication.processEvents()
+        rooms = {name.split(".")[1] for name in set(sys.modules) - before if name.startswith("equilix.")}
+        print(*sorted(rooms), flush=True)
+        return 0
+    QApplication.exec = once
+display.lay_groundwork = then_look
+display.open_it(None, demo=True, theme=None)
+"""
+
+
+class Starts(unittest.TestCase):
+    def test_what_draws_nothing_is_there_before_the_binding(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            program = child("-c", STARTER, folder=Path(folder), stderr=subprocess.PIPE)
+            said, problems = program.communicate(timeout=60)
+        self.assertEqual((said.split(), problems), (["desktop"], ""))
 
 
 class Ends(unittest.TestCase):

@@ -100,6 +100,23 @@ class Recovery(unittest.TestCase):
                     made.append((what, float(when)))
         return made, killed
 
+    def test_an_opened_book_is_drawn_before_it_is_written_and_an_edit_is_not_kept_waiting(self) -> None:
+        journal = Journal(self.folder)
+        self.addCleanup(journal.close)
+        book = demo_book()
+        began = time.monotonic()
+        journal.settle(book, None)
+        self.assertTrue(journal.wait(20.0))
+        self.assertGreater(time.monotonic() - began, 0.2)  # s: no other thread takes turns with the first picture
+        other = Journal(self.folder)
+        self.addCleanup(other.close)
+        began = time.monotonic()
+        other.settle(book, None)
+        other.keep(replace(book, title="Edited"), None)
+        self.assertTrue(other.wait(20.0))
+        self.assertLess(time.monotonic() - began, 0.2)
+        self.assertIn(b"Edited", other.snapshot.read_bytes())
+
     def test_killed_in_the_middle_of_edits_it_loses_less_than_a_quarter_of_a_second(self) -> None:
         made, killed = self.killed_after(child("-c", EDITOR, folder=self.folder), 40)
         found = left_behind(self.folder / "equilix" / "recovery")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, Qt, QTimer
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import QLineEdit
 
@@ -30,6 +30,18 @@ _BIG, _PUSHED = 30, 250
 _SNAP = 5.0
 #: rad per px when a part is turned by dragging.
 _TURN = 0.01
+
+
+class _MarkField(QLineEdit):
+    """A field that Esc leaves."""
+
+    left = Signal()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
 
 
 class SlideParts(QObject):
@@ -63,12 +75,12 @@ class SlideParts(QObject):
         self._pushed.timeout.connect(workspace.view_changed)
         self._before: History | None = None
         self._level: float | None = None  # m, where the dragged slide levels the rig
-        self.editor = QLineEdit(view)
+        self.editor = _MarkField(view)
         self.editor.setAccessibleName("Mark of the selected part")
         self.editor.setFixedWidth(150)
         self.editor.hide()
         self.editor.returnPressed.connect(self._take_typed)
-        self.editor.installEventFilter(self)
+        self.editor.left.connect(self._close_editor)
         view.pressed.connect(self._press)
         view.dragged.connect(self._drag)
         view.released.connect(self._release)
@@ -331,12 +343,6 @@ class SlideParts(QObject):
     def _close_editor(self) -> None:
         self.editor.hide()
         self.view.setFocus()
-
-    def eventFilter(self, watched: QObject, event: object) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == event.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
-            self._close_editor()
-            return True
-        return False
 
     def set_typed(self, text: str) -> None:
         """Move the selected part to the mark or angle in `text`; a mark counts from the slide's low end.

@@ -121,6 +121,15 @@ def _elided(name: str, weight: int, room: int, factor: float) -> str:
     return QFontMetricsF(font(13, weight, factor)).elidedText(name, Qt.TextElideMode.ElideRight, room)
 
 
+class _Port(QWidget):
+    """What the table's rows are drawn on."""
+
+    left = Signal()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.left.emit()
+
+
 class _Table(QTableView):
     """The table, drawn in one piece: the bars' grid behind it, the support line before it.
 
@@ -137,7 +146,8 @@ class _Table(QTableView):
         self.entered.connect(self._enter)
         # One of ours: for one that Qt made, the binding looks through all kinds of widgets there are (as long as a
         # whole analysis).
-        self._port = QWidget(self)
+        self._port = _Port(self)
+        self._port.left.connect(lambda: self._go_over(-1))
         self._port.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setViewport(self._port)
 
@@ -148,11 +158,6 @@ class _Table(QTableView):
         if row != self._under:
             self._under = row
             self.viewport().update()
-
-    def viewportEvent(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.Leave:
-            self._go_over(-1)
-        return super().viewportEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.matches(QKeySequence.StandardKey.Copy):
