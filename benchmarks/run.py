@@ -76,8 +76,8 @@ from equilix.cli import display
 lay_groundwork = display.lay_groundwork
 
 
-def then_look(demo):
-    lay_groundwork(demo)
+def then_look(*opened):
+    lay_groundwork(*opened)
     import equilix.desktop.binding
 {painted}
     def once(*ignored):

@@ -60,8 +60,8 @@ STARTER = """
 import sys
 from equilix.cli import display
 lay_groundwork = display.lay_groundwork
-def then_look(demo):
-    lay_groundwork(demo)
+def then_look(*opened):
+    lay_groundwork(*opened)
     before = set(sys.modules)
     from PySide6.QtWidgets import QApplication
     def once(*ignored):

@@ -17,9 +17,10 @@ from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLabel, QMessa
 
 from equilix.core.assembly.build import Operator, Side
 from equilix.core.supports.shoulder import rests_of
+from equilix.desktop.app import make_app
 from equilix.desktop.dialogs import BuildDialog, CatalogueDialog, NameDialog, OperatorDialog
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
-from equilix.desktop.theme import Theme, colors, set_text_scale
+from equilix.desktop.theme import Theme, colors, set_text_scale, text_scale
 from equilix.document.edits.book import RenameBook
 from equilix.io.demo import demo_book
 from equilix.io.format import read_book, write_book
@@ -131,8 +132,30 @@ class Looks(DemoWindowTestCase):
         small = mock.Mock()
         small.availableSize.return_value = QSize(1280, 800)
         with mock.patch.object(QApplication, "primaryScreen", return_value=small):
-            size = MainWindow._first_size()
-        self.assertEqual((size.width(), size.height()), (1280, 760))
+            window = MainWindow(self.workspace)
+        self.addCleanup(window.deleteLater)
+        self.assertEqual((window.width(), window.height()), (1280, 760))
+
+    def test_text_is_as_large_as_the_desktop_says_while_the_screen_has_room_for_it(self) -> None:
+        self.addCleanup(set_text_scale, 1.0)
+        for width, height, dots, scale, least in (
+            (1920, 1080, 96.0, 1.0, (980, 640)),
+            (1920, 1080, 144.0, 1.5, (1280, 800)),
+            (1920, 1080, 192.0, 1.5, (1280, 800)),  # 150 % is the largest
+            (1280, 760, 144.0, 1.25, (1130, 720)),
+            (1024, 700, 144.0, 1.0625, (1018, 660)),
+        ):
+            screen = mock.Mock()
+            screen.availableSize.return_value = QSize(width, height)
+            screen.logicalDotsPerInch.return_value = dots
+            with self.subTest(screen=(width, height), dots=dots):
+                with mock.patch.object(QApplication, "primaryScreen", return_value=screen):
+                    make_app(Theme.LIGHT)
+                    window = MainWindow(self.workspace)
+                self.addCleanup(window.deleteLater)
+                self.assertAlmostEqual(text_scale(), scale)
+                self.assertEqual(window.minimumSize().toTuple(), least)
+                self.assertLessEqual(window.minimumHeight() + 40, height)  # px of a title bar, common practice
 
     def test_every_room_at_every_size_without_a_fault(self) -> None:
         for width, height in ((1024, 700), (1600, 1000)):

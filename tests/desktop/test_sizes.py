@@ -9,19 +9,20 @@ from PySide6.QtGui import QFontMetricsF
 from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QStyle, QStyleOptionComboBox, QWidget
 
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
-from equilix.desktop.theme import Theme, font, set_text_scale, text_scale
+from equilix.desktop.theme import Theme, apply_theme, font, set_text_scale, text_scale
 from equilix.desktop.views.balance import BENCH, LENSES, OWN
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.document.edits.sets import MakeSet
 from equilix.present.drawing.scene import Anchor, TextItem
 from tests.desktop.base import DemoWindowTestCase
 
-SIZES = ((980, 640), (1024, 700), (1280, 800), (1920, 1080), (2560, 1440))
+SIZES = ((1024, 700), (1280, 800), (1920, 1080), (2560, 1440))
 ROOMS = {WEIGH: "Weigh", BUILD: "Build", BALANCE: "Balance", CARRY: "Carry"}
 
 
 class Sizes(DemoWindowTestCase):
-    scale = 1.0
+    #: How large text is, and the smallest window that goes with it.
+    scale, least = 1.0, (980, 640)
     maxDiff = None
 
     def setUp(self) -> None:
@@ -30,9 +31,15 @@ class Sizes(DemoWindowTestCase):
             # Larger text is taken at the start: the window is made again.
             self._close()
             set_text_scale(self.scale)
+            apply_theme(self.app, Theme.LIGHT)
             self.window = MainWindow(self.workspace)
             self.window.show()
             self.settle()
+
+    def sizes(self, some: tuple[tuple[int, int], ...]) -> tuple[tuple[int, int], ...]:
+        """Return the smallest window, and those of `some` that are larger."""
+        self.assertEqual(self.window.minimumSize().toTuple(), self.least)
+        return (self.least, *(size for size in some if size[0] > self.least[0] and size[1] > self.least[1]))
 
     def quiet(self, room: int) -> None:
         if room == BALANCE:
@@ -106,7 +113,7 @@ class Sizes(DemoWindowTestCase):
     def test_nothing_is_cut_and_nothing_overlaps(self) -> None:
         for room, name in ROOMS.items():
             self.window.go(room)
-            for width, height in SIZES:
+            for width, height in self.sizes(SIZES):
                 self.window.resize(width, height)
                 self.settle()
                 self.quiet(room)
@@ -118,7 +125,7 @@ class Sizes(DemoWindowTestCase):
             self.window.choose_support(support)
             for room in (BALANCE, CARRY):
                 self.window.go(room)
-                for width, height in ((1024, 700), (1280, 800)):
+                for width, height in self.sizes(((1024, 700), (1280, 800))):
                     self.window.resize(width, height)
                     self.settle()
                     self.quiet(room)
@@ -131,7 +138,7 @@ class Sizes(DemoWindowTestCase):
             self.window.go(BALANCE)
             for tab in (OWN, BENCH, LENSES):
                 self.window.balance.show_tab(tab)
-                for width, height in ((1024, 700), (1280, 800)):
+                for width, height in self.sizes(((1024, 700), (1280, 800))):
                     self.window.resize(width, height)
                     self.settle()
                     self.quiet(BALANCE)
@@ -145,7 +152,7 @@ class Sizes(DemoWindowTestCase):
             self.workspace.apply(MakeSet(build.id, name, build.carried_by(rods.id)))
         self.workspace.select(rods.id)
         self.window.go(BUILD)
-        for width, height in SIZES:
+        for width, height in self.sizes(SIZES):
             self.window.resize(width, height)
             self.quiet(BUILD)
             with self.subTest(size=(width, height), text=self.scale):
@@ -162,5 +169,9 @@ class Sizes(DemoWindowTestCase):
                 self.assertEqual(self.faults_in(), [])
 
 
+class LargerText(Sizes):
+    scale, least = 1.25, (1130, 720)
+
+
 class LargeText(Sizes):
-    scale = 1.5
+    scale, least = 1.5, (1280, 800)

@@ -12,20 +12,38 @@ from typing import NoReturn
 #: What a window asks for that draws nothing; what these need comes with them.
 _GROUNDWORK = (
     "equilix.core.analyse",
-    "equilix.core.supports.shoulder",
     "equilix.document.history",
     "equilix.io.claims",
     "equilix.io.harmless",
     "equilix.io.preferences",
     "equilix.io.recovery",
-    "equilix.present.balance.elevation",
-    "equilix.present.balance.lens_view",
     "equilix.present.balance.panel",
     "equilix.present.build.still_to_come",
     "equilix.present.card",
     "equilix.present.drawing.sockets",
     "equilix.present.supports.labels",
+)
+#: What it asks for besides where a book is looked at, or its file is to be read, and where an empty one is begun.
+_A_BOOK = (
+    "equilix.core.supports.shoulder",
+    "equilix.present.balance.elevation",
+    "equilix.present.balance.lens_view",
     "equilix.present.supports.shoulder",
+)
+_A_FILE = ("equilix.io.format", *_A_BOOK)
+_NOTHING = (
+    "equilix.core.measurement.advice",
+    "equilix.core.measurement.bench",
+    "equilix.document.edits.kit",
+    "equilix.document.weighing",
+    "equilix.io.catalogue",
+    "equilix.present.balance.advice",
+    "equilix.present.balance.odds_view",
+    "equilix.present.kit.part_preview",
+    "equilix.present.kit.table",
+    "equilix.present.weigh.bench_drawing",
+    "equilix.present.weigh.bench_view",
+    "equilix.present.weigh.weighings",
 )
 
 
@@ -36,14 +54,14 @@ def has_display() -> bool:
     )
 
 
-def lay_groundwork(demo: bool) -> None:
+def lay_groundwork(file: Path | None, demo: bool) -> None:
     """Load what a window asks for that draws nothing, the demo data among it, before the binding that draws.
 
     Once the binding is there each import goes through a hook of its own: after it, all this takes a third longer.
     """
     # Its threads would only wait for each other: no matrix here is larger than a few hundred rows.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    for name in _GROUNDWORK:
+    for name in (*_GROUNDWORK, *(_A_BOOK if demo else _A_FILE if file is not None else _NOTHING)):
         import_module(name)
     if demo:
         from equilix.io.demo import demo_book
@@ -55,7 +73,7 @@ def open_it(file: Path | None, demo: bool, theme: str | None) -> NoReturn:
     """Open the window; end the program with its exit code when it closes."""
     # Nothing made while starting is garbage; looking for it would take a tenth of the time.
     gc.disable()
-    lay_groundwork(demo)
+    lay_groundwork(file, demo)
     from equilix.desktop.app import end, open_window
 
     end(open_window(file, demo=demo, theme=theme))

@@ -19,7 +19,7 @@ from equilix.desktop.garbage import collect_for
 from equilix.desktop.job import jobs_running, stop_all
 from equilix.desktop.main_window import BALANCE, WEIGH, MainWindow
 from equilix.desktop.signals import signals_close
-from equilix.desktop.theme import Theme, apply_theme, load_fonts, set_text_scale
+from equilix.desktop.theme import Theme, apply_theme, load_fonts, room_on_screen, set_text_scale
 from equilix.desktop.workspace import Workspace
 from equilix.io.claims import tidy_claims
 from equilix.io.preferences import claims_folder, load_preferences, recovery_folder
@@ -43,7 +43,7 @@ def make_app(theme: Theme) -> QApplication:
     collect_for(app)
     screen = app.primaryScreen()
     # The desktop's text scale reaches Qt as the screen's logical dots per inch; 96 stands for 100 %.
-    set_text_scale(screen.logicalDotsPerInch() / 96.0 if screen is not None else 1.0)
+    set_text_scale(screen.logicalDotsPerInch() / 96.0 if screen is not None else 1.0, room_on_screen())
     load_fonts()
     apply_theme(app, theme)
     return app
@@ -65,12 +65,13 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
         from equilix.io.demo import demo_book
 
         workspace.open_book(demo_book(), None)
-    window.go(BALANCE if demo else WEIGH)
+    # A book opens on its verdict; the room that an empty one begins in isn't made for one that can be read.
+    window.go(BALANCE if demo or file is not None else WEIGH)
     window.show()
     if journal is None:
         window.banner.say("Unsaved work can't be kept safe here: the state folder can't be written.")
-    if file is not None and window.files.load(file):
-        window.go(BALANCE)
+    if file is not None and not window.files.load(file):
+        window.go(WEIGH)
 
     def after_the_first_picture() -> None:
         from PySide6.QtGui import QIcon

@@ -30,7 +30,7 @@ from equilix.core.registry import KEYS, support_called
 from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
 from equilix.desktop.job import stop_all
-from equilix.desktop.theme import Theme, apply_theme, text_scale
+from equilix.desktop.theme import Theme, apply_theme, least_window, room_on_screen, text_scale
 from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.widgets.plain import as_item, as_title
@@ -53,8 +53,8 @@ if TYPE_CHECKING:
 WEIGH, BUILD, BALANCE, CARRY = 0, 1, 2, 3
 #: ms.
 _MARK_DELAY = 60
-#: px that a window manager adds above a window, common practice.
-_TITLE_BAR = 40
+#: px of the window at first, where the screen has room for it.
+_USUAL = QSize(1280, 800)
 
 
 def build_form_words(support: str) -> str:
@@ -69,9 +69,10 @@ class MainWindow(QMainWindow):
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
         self.workspace = workspace
-        self.setMinimumSize(980, 640)
+        self.setMinimumSize(least_window())
         self.setAcceptDrops(True)
-        self.resize(self._first_size())
+        room = room_on_screen()
+        self.resize(_USUAL if room is None else _USUAL.boundedTo(room))
         self.top = TopBar()
         self.rail = Rail()
         self.banner = Banner()
@@ -95,15 +96,6 @@ class MainWindow(QMainWindow):
         self._carry_mark.setInterval(_MARK_DELAY)
         self._carry_mark.timeout.connect(self._mark_carry)
 
-    @staticmethod
-    def _first_size() -> QSize:
-        """Return 1280 x 800 px, or what the screen leaves below a title bar."""
-        wanted = QSize(1280, 800)
-        screen = QApplication.primaryScreen()
-        if screen is None:
-            return wanted
-        room = screen.availableSize()
-        return wanted.boundedTo(QSize(room.width(), room.height() - _TITLE_BAR))
 
     # The rooms are made when they are first entered: most of a start is spent on what isn't looked at. Each is made in
     # its place: the style sheet is asked anew for all that is in a widget that moves into another.

@@ -6,7 +6,7 @@ from enum import StrEnum
 from functools import cache, lru_cache
 from pathlib import Path
 
-from PySide6.QtCore import QRect, QRectF
+from PySide6.QtCore import QMargins, QRect, QRectF, QSize
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -89,14 +89,33 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFontFromData((folder / f"Barlow-{weight}.ttf").read_bytes())
 
 
+#: px of the smallest window, and by how much it grows for text half as large again.
+_LEAST, _MORE = (980, 640), (300, 160)
+#: px that a window manager adds above a window, common practice.
+_TITLE_BAR = 40
 #: Factor on every type size, from the desktop's text scale.
 _scale = 1.0
 
 
-def set_text_scale(scale: float) -> None:
-    """Set the factor on all type sizes, 1 to 1.5."""
+def set_text_scale(scale: float, room: QSize | None = None) -> None:
+    """Set the factor on all type sizes, 1 to 1.5; no larger than fits a window into `room` (px)."""
     global _scale
+    if room is not None:
+        spare = min((room.width() - _LEAST[0]) / _MORE[0], (room.height() - _LEAST[1]) / _MORE[1])
+        scale = min(scale, 1.0 + spare / 2.0)
     _scale = min(max(scale, 1.0), 1.5)
+
+
+def room_on_screen() -> QSize | None:
+    """Return what the screen leaves a window below its title bar (px), None without a screen."""
+    screen = QApplication.primaryScreen()
+    return screen.availableSize().shrunkBy(QMargins(0, _TITLE_BAR, 0, 0)) if screen is not None else None
+
+
+def least_window() -> QSize:
+    """Return the smallest window (px) in which nothing is cut off with type as large as it is."""
+    grown = 2.0 * (_scale - 1.0)
+    return QSize(*(round(least + grown * more) for least, more in zip(_LEAST, _MORE, strict=True)))
 
 
 def text_scale() -> float:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QEvent, QItemSelection, QObject, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
@@ -33,7 +36,6 @@ from equilix.desktop.widgets.odds_panel import OddsPanel
 from equilix.desktop.widgets.panel import Rule, SidePanel, label
 from equilix.desktop.widgets.part_panel import PartPanel
 from equilix.desktop.widgets.plain import set_tip
-from equilix.desktop.widgets.start_page import StartPage
 from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.widgets.weighings_panel import WeighingsPanel
 from equilix.desktop.workspace import Workspace
@@ -45,6 +47,9 @@ from equilix.present.balance.odds_view import odds_figures, odds_verdict
 from equilix.present.kit.table import kind_words, new_part, odd_words, parse_mass, paste, summary
 from equilix.present.supports.view import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, readable, unit_of
+
+if TYPE_CHECKING:
+    from equilix.desktop.widgets.start_page import StartPage
 
 PART, BENCH, WEIGHINGS, ODDS = "part", "bench", "weighings", "odds"
 _SETUP_OF = {
@@ -85,12 +90,16 @@ class WeighView(QWidget):
         self.workspace = workspace
         self.panel = panel
         self.session = session
-        self.table = KitTable(workspace)
-        self.start_page = StartPage()
-        self.part_panel = PartPanel(workspace)
-        self.bench = BenchPanel(workspace, session)
-        self.weighings = WeighingsPanel(workspace)
-        self.odds = OddsPanel(workspace)
+        self.head = QWidget(self)
+        self.splitter = QSplitter(Qt.Orientation.Vertical, self)
+        self._upper = QWidget(self.splitter)
+        self.below = QWidget(self.splitter)
+        self.stack = QStackedWidget(self.below)
+        self.table = KitTable(workspace, self._upper)
+        self.part_panel = PartPanel(workspace, self.stack)
+        self.bench = BenchPanel(workspace, session, self.stack)
+        self.weighings = WeighingsPanel(workspace, self.stack)
+        self.odds = OddsPanel(workspace, self.stack)
         self.advice: tuple[AdviceRow, ...] = ()
         self.cards: list[AdviceCard] = []
         self.gauge_box: QComboBox | None = None
@@ -122,41 +131,52 @@ class WeighView(QWidget):
         self._lay_out()
         self._connect()
 
+    @cached_property
+    def start_page(self) -> StartPage:
+        """How to begin: made for the first empty book."""
+        from equilix.desktop.widgets.start_page import StartPage
+
+        page = StartPage(self._upper)
+        page.starter_chosen.connect(self.starter_wanted)
+        page.import_wanted.connect(self.import_wanted)
+        page.open_wanted.connect(self.open_wanted)
+        page.catalogue_wanted.connect(self.catalogue_wanted)
+        page.entry_wanted.connect(self.focus_entry)
+        self._above.insertWidget(0, page, 1)
+        return page
+
     def _lay_out(self) -> None:
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 0, 24, 0)
         layout.setSpacing(0)
-        self.head = QWidget()
         head = QHBoxLayout(self.head)
         head.setContentsMargins(0, 7, 0, 5)
         head.setSpacing(10)
         head.addWidget(label("Kit", 16, 600))
         head.addWidget(self.title_note, 1)
-        self.filters = WordRow((("all", "All"), ("build", "On build"), ("guessed", "Guessed")))
+        self.filters = WordRow((("all", "All"), ("build", "On build"), ("guessed", "Guessed")), self.head)
         self.filter_buttons = self.filters.buttons
         head.addWidget(self.filters)
         self.search.setMaximumWidth(round(190 * text_scale()))
         self.search.setMinimumWidth(90)
         head.addWidget(self.search)
         layout.addWidget(self.head)
-        upper = QWidget()
-        above = QVBoxLayout(upper)
+        self._above = above = QVBoxLayout(self._upper)
         above.setContentsMargins(0, 0, 0, 0)
         above.setSpacing(0)
-        above.addWidget(self.start_page, 1)
         above.addWidget(self.table, 1)
         above.addWidget(Rule())
         above.addLayout(self._entry_row())
         self.problem.setContentsMargins(36, 0, 0, 6)
         above.addWidget(self.problem)
-        self.below = lower = QWidget()
-        below = QVBoxLayout(lower)
+        below = QVBoxLayout(self.below)
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(4)
         below.addWidget(Rule())
         self.tab_row = tabs = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         tabs.setContentsMargins(0, 5, 0, 2)
-        self.tabs = WordRow((("part", "Part"), ("bench", "Bench"), ("weighings", "Weighings"), ("odds", "How sure")))
+        words = (("part", "Part"), ("bench", "Bench"), ("weighings", "Weighings"), ("odds", "How sure"))
+        self.tabs = WordRow(words, self.below)
         self.tab_note = label("", 13, 400, "ink3")
         self.tab_note.setMinimumWidth(0)
         tabs.addWidget(self.tabs)
@@ -164,15 +184,11 @@ class WeighView(QWidget):
         tabs.addWidget(self.tab_note, 1)
         tabs.addWidget(self.bench.bar, 100)
         below.addLayout(tabs)
-        self.stack = QStackedWidget()
         for widget in (self.part_panel, self.bench, self.weighings, self.odds):
             self.stack.addWidget(widget)
         below.addWidget(self.stack, 1)
-        self.splitter = QSplitter(Qt.Orientation.Vertical)
         self.splitter.setChildrenCollapsible(False)
         self.splitter.setHandleWidth(3)
-        self.splitter.addWidget(upper)
-        self.splitter.addWidget(lower)
         self.splitter.setStretchFactor(0, 50)
         self.splitter.setStretchFactor(1, 50)
         self.divided_by_hand = False
@@ -196,12 +212,6 @@ class WeighView(QWidget):
         return entry
 
     def _connect(self) -> None:
-        page = self.start_page
-        page.starter_chosen.connect(self.starter_wanted)
-        page.import_wanted.connect(self.import_wanted)
-        page.open_wanted.connect(self.open_wanted)
-        page.catalogue_wanted.connect(self.catalogue_wanted)
-        page.entry_wanted.connect(self.focus_entry)
         self.search.textChanged.connect(self._filter)
         self.search.installEventFilter(self)
         self.filters.chosen.connect(lambda _key: self._filter())
@@ -284,7 +294,8 @@ class WeighView(QWidget):
         if begun:
             # Once they are laid out.
             QTimer.singleShot(0, self._divide)
-        self.start_page.setVisible(self.starting)
+        if self.starting or "start_page" in vars(self):
+            self.start_page.setVisible(self.starting)
         self._counts()
         self.table.restyle()
         self._filter()

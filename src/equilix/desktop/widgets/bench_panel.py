@@ -51,8 +51,8 @@ class BenchPanel(QWidget):
     scale_wanted = Signal(bool)
     stored = Signal()
 
-    def __init__(self, workspace: Workspace, session: BenchSession) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, session: BenchSession, parent: QWidget) -> None:
+        super().__init__(parent)
         self.workspace = workspace
         self.session = session
         self.model: BenchModel | None = None
@@ -64,8 +64,8 @@ class BenchPanel(QWidget):
         self.connect_button = QPushButton("Connect")
         self.fields: dict[str, QLineEdit] = {}
         self._captions: dict[str, QLabel] = {}
-        self.picture = SceneView("How to lay it")
-        self.reading = SceneView("What the scale shows")
+        self.picture = SceneView("How to lay it", self)
+        self.reading = SceneView("What the scale shows", self)
         self.typed = QLineEdit()
         self.take_button = QPushButton("Take reading")
         self.back_button = QPushButton("Back")
@@ -79,7 +79,7 @@ class BenchPanel(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 8)
         layout.setSpacing(2)
-        self.bar = QWidget()
+        self.bar = QWidget(self)
         head = QHBoxLayout(self.bar)
         head.setContentsMargins(0, 0, 0, 0)
         head.setSpacing(6)

@@ -261,10 +261,13 @@ class KitTable(QTableView):
     bench_wanted = Signal()
     pasted = Signal(str)
 
-    def __init__(self, workspace: Workspace) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, parent: QWidget) -> None:
+        super().__init__(parent)
         self.workspace = workspace
         self.kit_model = KitModel(workspace)
+        # One of ours: for one that Qt made, the binding looks through all kinds of widgets there are.
+        self._port = QWidget(self)
+        self.setViewport(self._port)
         self._refused = False
         self.setModel(self.kit_model)
         self.setItemDelegate(KitDelegate(self))

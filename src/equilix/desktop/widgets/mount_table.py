@@ -170,8 +170,8 @@ class _KindDelegate(QStyledItemDelegate):
 class MountTable(QTableView):
     """Shows and changes a part's mounts."""
 
-    def __init__(self, workspace: Workspace) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, parent: QWidget) -> None:
+        super().__init__(parent)
         self.mount_model = MountModel(workspace)
         self.setModel(self.mount_model)
         self.setItemDelegateForColumn(_KIND, _KindDelegate(self))

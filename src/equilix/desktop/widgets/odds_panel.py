@@ -48,15 +48,15 @@ class OddsPanel(Worker):
     changed = Signal()
     works_hidden = True
 
-    def __init__(self, workspace: Workspace) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, parent: QWidget) -> None:
+        super().__init__(parent)
         self.workspace = workspace
         self.gauges: Gauges | None = None
         self.odds: dict[str, Odds] | None = None
         self._analysis: Analysis | None = None
         self._firsts: dict[str, tuple[float, float]] = {}
-        self.table = PlainTable(("figure", "first order, ± 95 %", "95 % of draws", ""), "Figures of the verdict")
-        self.histogram = SceneView("Histogram")
+        self.table = PlainTable(("figure", "first order, ± 95 %", "95 % of draws", ""), "Figures of the verdict", self)
+        self.histogram = SceneView("Histogram", self)
         self.draw_button = QPushButton(f"Draw {number(DRAWS / 1000, 0)}\u2009000 rigs")
         self.progress = ProgressBar()
         self.note = label("", 13, 400, "ink3")

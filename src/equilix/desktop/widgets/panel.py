@@ -70,6 +70,7 @@ class PlainLabel(QLabel):
     def __init__(self, text: str, size: float, weight: int, color: str, wraps: bool = False) -> None:
         super().__init__()
         self._shown = ""
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self._face, self._color, self._wraps = font(size, weight), color, wraps
         side = Qt.AlignmentFlag.AlignLeft if wraps else Qt.AlignmentFlag.AlignRight
         self._flags = int(Qt.AlignmentFlag.AlignVCenter | side) | (int(Qt.TextFlag.TextWordWrap) if wraps else 0)

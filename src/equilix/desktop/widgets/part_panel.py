@@ -24,11 +24,11 @@ from equilix.present.kit.table import provenance_words
 class PartPanel(QWidget):
     """Shows the part chosen in the kit and changes what it mounts on."""
 
-    def __init__(self, workspace: Workspace) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, parent: QWidget) -> None:
+        super().__init__(parent)
         self.workspace = workspace
-        self.preview = SceneView("The part, to scale")
-        self.mounts = MountTable(workspace)
+        self.preview = SceneView("The part, to scale", self)
+        self.mounts = MountTable(workspace, self)
         self.title = label("", 16, 600)
         self.note = label("", 13, 400, "ink3")
         self.duplicate = QPushButton("Duplicate")

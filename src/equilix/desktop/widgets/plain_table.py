@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QBrush, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from equilix.desktop.theme import colors, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
@@ -16,8 +16,8 @@ class PlainTable(QTableWidget):
 
     pressed_key = Signal(int)
 
-    def __init__(self, headings: tuple[str, ...], name: str) -> None:
-        super().__init__(0, len(headings))
+    def __init__(self, headings: tuple[str, ...], name: str, parent: QWidget | None = None) -> None:
+        super().__init__(0, len(headings), parent)
         self.setHorizontalHeaderLabels(headings)
         self.setAccessibleName(name)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)

@@ -21,8 +21,8 @@ class StartPage(QWidget):
     catalogue_wanted = Signal()
     entry_wanted = Signal()
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 18, 0, 12)
         column.setSpacing(6)

@@ -31,15 +31,15 @@ class WeighingsPanel(QWidget):
 
     reconciled = Signal()
 
-    def __init__(self, workspace: Workspace) -> None:
-        super().__init__()
+    def __init__(self, workspace: Workspace, parent: QWidget) -> None:
+        super().__init__(parent)
         self.workspace = workspace
         self.found: Reconciled | None = None
         self.model: WeighingsModel | None = None
         self._key: object = None
         self._held: object = None
-        self.weighings = PlainTable(("", "on the scale", "value", "to the rest"), "Weighings")
-        self.figures = PlainTable(("part", "believed", "alone", "reconciled"), "Reconciled figures")
+        self.weighings = PlainTable(("", "on the scale", "value", "to the rest"), "Weighings", self)
+        self.figures = PlainTable(("part", "believed", "alone", "reconciled"), "Reconciled figures", self)
         self.accept_button = QPushButton("Accept chosen")
         set_tip(self.accept_button, "Take the reconciled value of the chosen rows (Enter)")
         self.accept_all = QPushButton("Accept all")

@@ -14,8 +14,8 @@ class Worker(QWidget):
     #: Whether work goes on while it is hidden.
     works_hidden = False
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self._work = Latest(self)
         self._work.done.connect(self.came)
 
