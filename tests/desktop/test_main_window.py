@@ -107,10 +107,10 @@ class Looks(DemoWindowTestCase):
         self.assertEqual(self.window.grab().toImage().pixelColor(700, 20), colors()["paper"])
         self.window.go(WEIGH)
         self.settle()
-        self.assertEqual(ink_of(self.window.weigh.title_note), colors()["ink3"])
+        self.assertEqual(ink_of(self.window.weigh.how_note), colors()["ink3"])
         self.window.actions_by_name["theme"].trigger()
         self.assertIs(colors().theme, Theme.LIGHT)
-        self.assertEqual(ink_of(self.window.weigh.title_note), colors()["ink3"])
+        self.assertEqual(ink_of(self.window.weigh.how_note), colors()["ink3"])
 
     def test_night_reaches_a_room_that_was_visited_by_day(self) -> None:
         self.window.go(CARRY)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QStyle, QStyleOpti
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme, apply_theme, font, set_text_scale, text_scale
 from equilix.desktop.views.balance import BENCH, LENSES, OWN
+from equilix.desktop.widgets.panel import OneLine, PlainLabel
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.document.edits.sets import MakeSet
 from equilix.present.drawing.scene import Anchor, TextItem
@@ -80,14 +81,20 @@ class Sizes(DemoWindowTestCase):
 
     @staticmethod
     def _label(widget: QLabel) -> list[str]:
+        if isinstance(widget, OneLine):
+            return []  # it ends in three dots, with the whole in its tip
+        if isinstance(widget, PlainLabel):
+            if widget.sizePolicy().hasHeightForWidth():
+                cut = widget.heightForWidth(widget.width()) > widget.height() + 3
+            else:
+                cut = widget.sizeHint().width() > widget.width() + 1
+            return [f"label cut: {widget.text()}"] if cut else []
         room = widget.contentsRect()
         if widget.wordWrap():
             needed = widget.fontMetrics().boundingRect(
                 0, 0, room.width(), 10_000, Qt.TextFlag.TextWordWrap, widget.text()
             )
             return [f"label cut: {widget.text()}"] if needed.height() > room.height() + 3 else []
-        if widget.toolTip() or widget.minimumWidth() == 0:
-            return []  # elided or squeezed on purpose, whole in the tip
         needed_width = widget.fontMetrics().horizontalAdvance(widget.text())
         return [f"label cut: {widget.text()}"] if needed_width > room.width() + 1 else []
 

@@ -15,7 +15,7 @@ from PySide6.QtGui import (
     QKeyEvent,
     QResizeEvent,
 )
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build
@@ -25,7 +25,7 @@ from equilix.desktop.build_advice import BuildAdvice
 from equilix.desktop.build_sets import BuildSets
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import font, text_scale
-from equilix.desktop.widgets.panel import LinkLabel, SidePanel, label
+from equilix.desktop.widgets.panel import LinkLabel, OneLine, SidePanel, label
 from equilix.desktop.widgets.plain import as_item, set_tip
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.tray import MIME, Tray
@@ -122,9 +122,8 @@ class BuildView(QWidget):
         self.drawing = BuildDrawingView()
         self.slides = SlideParts(workspace, self.drawing, self._scale_and_slides, digits=False)
         self.tray = Tray()
-        self.tray_title = label("", 16, 600)
-        self.tray_note = label("", 13, 400, "ink3")
-        self.tray_title.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
+        self.tray_title = OneLine("ink", 16, 600)
+        self.tray_note = OneLine("ink3")
         self.why = QPushButton("show why")
         self.why.setProperty("role", "link")
         self.starters: list[QPushButton] = []

@@ -33,7 +33,7 @@ from equilix.desktop.widgets.bench_panel import BenchPanel
 from equilix.desktop.widgets.glyphs import paint_category
 from equilix.desktop.widgets.kit_table import KitTable
 from equilix.desktop.widgets.odds_panel import OddsPanel
-from equilix.desktop.widgets.panel import Rule, SidePanel, label
+from equilix.desktop.widgets.panel import OneLine, Rule, SidePanel, label
 from equilix.desktop.widgets.part_panel import PartPanel
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.tabs import WordRow
@@ -103,7 +103,7 @@ class WeighView(QWidget):
         self.advice: tuple[AdviceRow, ...] = ()
         self.cards: list[AdviceCard] = []
         self.gauge_box: QComboBox | None = None
-        self.title_note = label("", 13, 400, "ink3")
+        self.title_note = OneLine("ink3")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a part   Ctrl F")
         self.search.setClearButtonEnabled(True)
@@ -177,8 +177,7 @@ class WeighView(QWidget):
         tabs.setContentsMargins(0, 5, 0, 2)
         words = (("part", "Part"), ("bench", "Bench"), ("weighings", "Weighings"), ("odds", "How sure"))
         self.tabs = WordRow(words, self.below)
-        self.tab_note = label("", 13, 400, "ink3")
-        self.tab_note.setMinimumWidth(0)
+        self.tab_note = OneLine("ink3")
         tabs.addWidget(self.tabs)
         tabs.setSpacing(16)
         tabs.addWidget(self.tab_note, 1)

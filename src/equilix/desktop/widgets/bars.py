@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from equilix.core.assembly.build import Operator
 from equilix.core.registry import KEYS
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, font, text_scale, tint
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.panel import OneLine, label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.balance.panel import Cause
 from equilix.present.drawing.scene import Anchor, Scene, rect
@@ -365,31 +365,6 @@ class Rail(QWidget):
         painter.end()
 
 
-class _OneLine(QLabel):
-    """A line that ends in three dots where there is no room for all of it; its tip then has the rest."""
-
-    def __init__(self, tone: str) -> None:
-        super().__init__()
-        self.tone, self._rest = tone, ""
-        self.setTextFormat(Qt.TextFormat.PlainText)
-        self.setFont(font(13, 400))
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(0, super().minimumSizeHint().height())
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setFont(self.font())
-        painter.setPen(colors()[self.tone])
-        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
-        rest = self.text() if shown != self.text() else ""
-        if rest != self._rest:
-            self._rest = rest
-            set_tip(self, rest)
-        painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), shown)
-        painter.end()
-
-
 class StatusBar(QWidget):
     """Whether all is saved, what was said last, and what the figures' doubt comes from."""
 
@@ -397,12 +372,12 @@ class StatusBar(QWidget):
         super().__init__()
         self.setFixedHeight(round(28 * text_scale()))
         self.saved = label("", 13, 500, "ink2")
-        self.cause = _OneLine("ink2")
+        self.cause = OneLine("ink2")
         self.link = QPushButton()
         self.part_id = ""
         self.link.setProperty("role", "link")
         self.link.hide()
-        self.context = _OneLine("ink3")
+        self.context = OneLine("ink3")
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 0, 24, 0)
         row.setSpacing(8)

@@ -60,6 +60,39 @@ def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
             clear_layout(inner)
 
 
+class OneLine(QLabel):
+    """A line that ends in three dots where there is no room for all of it; its tip then has the rest."""
+
+    def __init__(self, tone: str, size: float = 13, weight: int = 400) -> None:
+        super().__init__()
+        self.tone, self._rest, self._more = tone, "", ""
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setFont(font(size, weight))
+
+    def tell(self, more: str) -> None:
+        """Have the tip say `more` than the line."""
+        self._more = more
+        self._say()
+
+    def _say(self) -> None:
+        set_tip(self, "\n".join(filter(None, (self._rest, self._more))))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, super().minimumSizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(colors()[self.tone])
+        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        rest = self.text() if shown != self.text() else ""
+        if rest != self._rest:
+            self._rest = rest
+            self._say()
+        painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), shown)
+        painter.end()
+
+
 class PlainLabel(QLabel):
     """Words that change with every step of a drag: it paints itself, ground and all.
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from equilix.core.kit.parts import Foot, Mount, Part, Point
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.mount_table import MountTable
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.panel import OneLine
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
@@ -29,8 +29,8 @@ class PartPanel(QWidget):
         self.workspace = workspace
         self.preview = SceneView("The part, to scale", self)
         self.mounts = MountTable(workspace, self)
-        self.title = label("", 16, 600)
-        self.note = label("", 13, 400, "ink3")
+        self.title = OneLine("ink", 16, 600)
+        self.note = OneLine("ink3")
         self.duplicate = QPushButton("Duplicate")
         set_tip(self.duplicate, "Ctrl+Shift+D")
         self.remove = QPushButton("Remove")
@@ -57,9 +57,9 @@ class PartPanel(QWidget):
         head = QHBoxLayout()
         head.setContentsMargins(0, 2, 0, 4)
         head.setSpacing(10)
-        self.note.setMinimumWidth(0)
         head.addWidget(self.title)
-        head.addWidget(self.note, 1)
+        head.addWidget(self.note)
+        head.addStretch(1)
         for button in (self.history, self.duplicate, self.remove):
             head.addWidget(button)
         layout.addLayout(head)
@@ -106,7 +106,7 @@ class PartPanel(QWidget):
             widget.setVisible(part is not None)
         self.title.setText(part.name if part is not None else "")
         self.note.setText(provenance_words(part) if part is not None else "")
-        set_tip(self.note, part.note if part is not None else "")
+        self.note.tell(part.note if part is not None else "")
         self.history.setEnabled(part is not None and bool(part.records))
         self.draw()
 

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 from equilix.core.errors import MeasurementError
 from equilix.core.measurement.reconcile import Reconciled, reconcile
 from equilix.desktop.theme import colors, text_scale
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.panel import OneLine
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.workspace import Workspace
@@ -43,7 +43,7 @@ class WeighingsPanel(QWidget):
         self.accept_button = QPushButton("Accept chosen")
         set_tip(self.accept_button, "Take the reconciled value of the chosen rows (Enter)")
         self.accept_all = QPushButton("Accept all")
-        self.note = label("", 13, 400, "ink3")
+        self.note = OneLine("ink3")
         self._lay_out()
         self.accept_button.clicked.connect(self.accept_chosen)
         self.accept_all.clicked.connect(self.accept_every)
