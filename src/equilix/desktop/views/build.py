@@ -122,7 +122,7 @@ class BuildView(QWidget):
         self.drawing = BuildDrawingView()
         self.slides = SlideParts(workspace, self.drawing, self._scale_and_slides, digits=False)
         self.tray = Tray()
-        self.tray_title = OneLine("ink", 16, 600)
+        self.tray_title = OneLine("ink", 16, 600, least=round(150 * text_scale()))
         self.tray_note = OneLine("ink3")
         self.why = QPushButton("show why")
         self.why.setProperty("role", "link")

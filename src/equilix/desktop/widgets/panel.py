@@ -61,11 +61,14 @@ def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
 
 
 class OneLine(QLabel):
-    """A line that ends in three dots where there is no room for all of it; its tip then has the rest."""
+    """A line that ends in three dots where there is no room for all of it; its tip then has the rest.
 
-    def __init__(self, tone: str, size: float = 13, weight: int = 400) -> None:
+    `least` px are kept for it, if it needs them.
+    """
+
+    def __init__(self, tone: str, size: float = 13, weight: int = 400, least: int = 0) -> None:
         super().__init__()
-        self.tone, self._rest, self._more = tone, "", ""
+        self.tone, self._rest, self._more, self._least = tone, "", "", least
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setFont(font(size, weight))
 
@@ -78,7 +81,8 @@ class OneLine(QLabel):
         set_tip(self, "\n".join(filter(None, (self._rest, self._more))))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(0, super().minimumSizeHint().height())
+        hint = super().minimumSizeHint()
+        return QSize(min(hint.width(), self._least), hint.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -89,7 +93,8 @@ class OneLine(QLabel):
         if rest != self._rest:
             self._rest = rest
             self._say()
-        painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), shown)
+        if len(shown) > 1:  # dots alone say nothing
+            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), shown)
         painter.end()
 
 

@@ -29,7 +29,7 @@ class PartPanel(QWidget):
         self.workspace = workspace
         self.preview = SceneView("The part, to scale", self)
         self.mounts = MountTable(workspace, self)
-        self.title = OneLine("ink", 16, 600)
+        self.title = OneLine("ink", 16, 600, least=round(150 * text_scale()))
         self.note = OneLine("ink3")
         self.duplicate = QPushButton("Duplicate")
         set_tip(self.duplicate, "Ctrl+Shift+D")
