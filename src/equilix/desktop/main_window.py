@@ -96,7 +96,6 @@ class MainWindow(QMainWindow):
         self._carry_mark.setInterval(_MARK_DELAY)
         self._carry_mark.timeout.connect(self._mark_carry)
 
-
     # The rooms are made when they are first entered: most of a start is spent on what isn't looked at. Each is made in
     # its place: the style sheet is asked anew for all that is in a widget that moves into another.
 

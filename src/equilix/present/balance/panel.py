@@ -12,7 +12,7 @@ from equilix.core.assembly.build import Operator
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.supports import view_of
-from equilix.present.supports.view import FORE_AFT, FigureRow, Sides, Verdict, index_of
+from equilix.present.supports.view import FORE_AFT, FigureRow, Sides, Verdict, but_words, index_of
 from equilix.present.units import MINUS, Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
@@ -95,8 +95,9 @@ def verdict_of(analysis: Analysis, system: System) -> Verdict:
     if analysis.stand is None:
         return Verdict("Cannot say yet.", words.needed(analysis))
     found = words.verdict(analysis, system)
+    but = "" if found.stops else but_words(analysis)
     tail = f" {missing[0]} has no mass and is left out." if missing else ""
-    return replace(found, body=found.body + tail)
+    return replace(found, body=f"{found.body}{but}{tail}".strip())
 
 
 def balance_model(analysis: Analysis, operator: Operator, system: System) -> BalanceModel:

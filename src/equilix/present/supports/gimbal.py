@@ -50,7 +50,6 @@ from equilix.present.supports.view import (
     Measured,
     SupportView,
     Verdict,
-    but_words,
     index_of,
     screw_words,
 )
@@ -209,7 +208,7 @@ class GimbalView(SupportView):
         usual = "No axes are joined: they are taken to meet above what everything sits on." if on_it.usual else ""
         if worst is None:
             how = "The bearings’ friction holds it" if settings.perfect else "The motors hold it"
-            return Verdict("Balanced on all axes.", f"{how} at any angle.{but_words(analysis)}", note=usual)
+            return Verdict("Balanced on all axes.", f"{how} at any angle.", note=usual)
         stage, beside = worst
         head = f"{_SIDES[stage.name, beside][_beside(stage, beside) > 0.0]} on {stage.name}."
         every = order_of_work(analysis)
@@ -219,7 +218,7 @@ class GimbalView(SupportView):
             met = meets_words(analysis, every)
             why = f"No scale goes farther, as {met}" if met else "No scale moves that"
             words = f"{why}: hang something elsewhere, or put weight on the other side."
-            return Verdict(head[:1].upper() + head[1:], f"{words}{but_words(analysis)}", leans, usual)
+            return Verdict(head[:1].upper() + head[1:], words, leans, usual)
         slider = slider_of(analysis, steps[0].placed_id)
         way = slider.way(steps[0].to - steps[0].now)
         first = f"Set the {slider.name} {way} {far_words(steps[0], system)}"
@@ -232,9 +231,7 @@ class GimbalView(SupportView):
             same = [step for step in every if (step.stage, step.beside) == (short.stage, short.beside)]
             met = meets_words(analysis, same)
             more, end = f"{more}; {off} stay", f"It ends {side}{f', as {met}' if met else ''}. "
-        return Verdict(
-            head[:1].upper() + head[1:], f"{first}{more}.{but_words(analysis)}", leans, f"{end}{usual}".strip()
-        )
+        return Verdict(head[:1].upper() + head[1:], f"{first}{more}.", leans, f"{end}{usual}".strip())
 
     def mark(self, analysis: Analysis) -> str:
         on_it = on_gimbal_of(analysis)

@@ -17,7 +17,6 @@ from equilix.present.supports.view import (
     FigureRow,
     SupportView,
     Verdict,
-    but_words,
     hand_rows,
     hands_words,
 )
@@ -55,11 +54,12 @@ class HandheldView(SupportView):
         stand = analysis.stand
         assert stand is not None
         if stand.holding is None:
-            return Verdict("The hands cannot hold it.", "Flat palms only push: give one hand something to close round.")
+            why = "Flat palms only push: give one hand something to close round."
+            return Verdict("The hands cannot hold it.", why, stops=True)
         u = stand.ahead_doubt
         if abs(stand.ahead) <= COVERAGE * u:
             pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
-            return Verdict("Level in the hands", f"within what is known ({pm}).{but_words(analysis)}")
+            return Verdict("Level in the hands", f"within what is known ({pm}).")
         way = "forward" if stand.tip_moment > 0.0 else "back"
         wrists = figure(abs(stand.tip_moment), Kind.MOMENT, system)
         sides = self.sides(analysis)

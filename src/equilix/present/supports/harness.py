@@ -39,7 +39,6 @@ from equilix.present.supports.view import (
     OwnScale,
     SupportView,
     Verdict,
-    but_words,
 )
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
@@ -141,30 +140,28 @@ class HarnessView(SupportView):
         where = _hook_words(analysis, on_it)
         if not on_it.stable:
             above = figure(float(body.cg[2] - on_it.hook.point[2]), Kind.LENGTH, system)
-            return Verdict("Turns over.", f"The CG is {above} above the hook.", "forward", where)
+            return Verdict("Turns over.", f"The CG is {above} above the hook.", "forward", where, stops=True)
         if settings.most is None:
-            return Verdict(
-                "Enter the maker’s limit first.",
-                "In the build’s menu, under “Name, note and hook”.",
-                "forward",
-                where,
-            )
+            hangs = f"It hangs {_nose(on_it.pitch or 0.0)}."
+            menu = "The limit is entered in the build’s menu, under “Name, note and hook”."
+            return Verdict("Enter the maker’s limit first.", f"{hangs} {menu}", "forward", where, stops=True)
         spread = analysis.spread
         assert spread is not None
         weighs = f"{figure(body.mass, Kind.MASS, system, unit=False)} {doubt(spread.mass, Kind.MASS, system)}"
         limit = figure(settings.most, Kind.MASS, system)
         if body.mass + COVERAGE * spread.mass > settings.most:
             unit = unit_of(Kind.MASS, system)
-            return Verdict("Do not hang it.", f"{weighs} {unit} on a harness for {limit}.", "forward", where)
+            words = f"{weighs} {unit} on a harness for {limit}."
+            return Verdict("Do not hang it.", words, "forward", where, stops=True)
         share = f"{100.0 * body.mass / settings.most:.0f} % of the limit."
         u = stand.ahead_doubt
         off = (on_it.pitch or 0.0) - settings.pitch
         if abs(stand.ahead) <= COVERAGE * u or abs(off) < _SEEN:
             so = "level" if settings.pitch == 0.0 else _nose(settings.pitch)
             pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
-            return Verdict(f"Hangs {so}", f"within what is known ({pm}). {share}{but_words(analysis)}", note=where)
+            return Verdict(f"Hangs {so}", f"within what is known ({pm}). {share}", note=where)
         leans = "forward" if off > 0.0 else "back"
-        return Verdict(f"Hangs {_nose(on_it.pitch or 0.0)}.", f"{share}{but_words(analysis)}", leans, where)
+        return Verdict(f"Hangs {_nose(on_it.pitch or 0.0)}.", share, leans, where)
 
     def mark(self, analysis: Analysis) -> str:
         on_it, stand = on_hook_of(analysis), analysis.stand

@@ -25,7 +25,6 @@ from equilix.present.supports.view import (
     Measured,
     SupportView,
     Verdict,
-    but_words,
     hand_rows,
     hands_words,
     index_of,
@@ -167,11 +166,11 @@ class ShoulderView(SupportView):
                 if grips
                 else "There are no hands to hold it: add a grip."
             )
-            return Verdict("Falls off the shoulder.", why, leans(rest.tip))
+            return Verdict("Falls off the shoulder.", why, leans(rest.tip), stops=True)
         hands = [hand for hand in stand.holding.hands if hand.size >= LIGHT_HAND]
         if not hands and abs(rest.ahead) <= COVERAGE * u and hands_off is Certainty.CLEAR:
             pm = doubt(u, Kind.LENGTH, system)
-            return Verdict("Level", f"within what is known ({pm} {unit_of(Kind.LENGTH, system)}).{but_words(analysis)}")
+            return Verdict("Level", f"within what is known ({pm} {unit_of(Kind.LENGTH, system)}).")
         if not hands:
             side = "ahead of" if rest.ahead > 0.0 else "behind"
             where = f"The CG is {figure(abs(rest.ahead), Kind.LENGTH, system)} {side} the pad's middle."
@@ -183,7 +182,7 @@ class ShoulderView(SupportView):
                 return Verdict("May stay by itself.", body)
             if hands_off is Certainty.CANNOT_SAY:
                 return Verdict("May stay by itself.", f"{where} Too close to the pad's edge to say.")
-            return Verdict("Stays by itself.", where + but_words(analysis))
+            return Verdict("Stays by itself.", where)
         return Verdict(tips(rest.tip), hands_words(analysis, system), leans(rest.tip))
 
     def mark(self, analysis: Analysis) -> str:

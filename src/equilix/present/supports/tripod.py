@@ -32,7 +32,7 @@ from equilix.core.supports.tripod import (
 )
 from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
 from equilix.present.supports.labels import LABELS
-from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, OwnScale, SupportView, Verdict, but_words
+from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, OwnScale, SupportView, Verdict
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
@@ -111,7 +111,7 @@ class TripodView(SupportView):
         where = _plate_words(analysis, on_it)
         if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, FELT):
             pm = f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
-            return Verdict("Balanced on the head", f"within what is known ({pm}).{but_words(analysis)}", note=where)
+            return Verdict("Balanced on the head", f"within what is known ({pm}).", note=where)
         falls, leans = ("The nose falls.", "forward") if stand.ahead > 0.0 else ("It falls back.", "back")
         far, way = figure(abs(on_it.slide), Kind.LENGTH, system), "forward" if on_it.slide > 0.0 else "back"
         words = f"Slide the plate {way} {far} in its clamp."
@@ -121,7 +121,7 @@ class TripodView(SupportView):
             words = (
                 missing if slides else f"The plate does not slide in this clamp: the rig has to go {way} {far} on it."
             )
-        return Verdict(falls, f"{words}{but_words(analysis)}", leans, where)
+        return Verdict(falls, words, leans, where)
 
     def mark(self, analysis: Analysis) -> str:
         on_it, stand = on_tripod_of(analysis), analysis.stand

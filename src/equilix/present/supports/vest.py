@@ -58,7 +58,6 @@ from equilix.present.supports.view import (
     Measured,
     SupportView,
     Verdict,
-    but_words,
     index_of,
     screw_words,
 )
@@ -211,7 +210,7 @@ class VestView(SupportView):
             falls = _seconds(sled.drop_time or math.nan)
             fast = _fastest(sled)
             upright = "" if fast is None else f"Let go in a pan, it stays upright to {figure(fast, Kind.RATE, system)}."
-            body = f"{upright}{_unsure_words(analysis, system)}{but_words(analysis)}".strip()
+            body = f"{upright}{_unsure_words(analysis, system)}".strip()
             return Verdict(f"Hangs upright, falls in {falls}.", body, note=where)
         head = f"{', '.join(troubles)}."
         head = head[:1].upper() + head[1:]
@@ -220,13 +219,13 @@ class VestView(SupportView):
             met = meets_words(analysis, order_of_work(analysis))
             why = f"No slide goes farther, as {met}" if met else "No slide mends that"
             words = f"{why}: put weight at one end, or move something on the base."
-            return Verdict(head, f"{words}{but_words(analysis)}", leans or "forward", where)
+            return Verdict(head, words, leans or "forward", where)
         slider = slider_of(analysis, steps[0].placed_id)
         first = f"Set the {slider.name} {slider.way(steps[0].to - steps[0].now)} {far_words(steps[0], system)}"
         more = f", then {len(steps) - 1} more" if len(steps) > 1 else ""
         short = _short_words(analysis)
         note = f"{short} {where}".strip()
-        return Verdict(head, f"{first}{more}.{but_words(analysis)}", leans or "forward", note)
+        return Verdict(head, f"{first}{more}.", leans or "forward", note)
 
     def mark(self, analysis: Analysis) -> str:
         on_it = on_vest_of(analysis)
@@ -480,8 +479,9 @@ def _overturned(analysis: Analysis, sled: Sled, where: str, system: System) -> V
     falls = _seconds(vest_of(analysis.build).drop)
     words = f"Bearing up about {by}, or weight on the base, lets it fall in {falls}."
     if sled.below < -ON_BEARING:
-        return Verdict("Turns over.", f"The CG is above the bearing. {words}", "forward", where)
-    return Verdict("The CG lies on the bearing.", f"It neither hangs nor falls. {words}", "forward", where)
+        return Verdict("Turns over.", f"The CG is above the bearing. {words}", "forward", where, stops=True)
+    words = f"It neither hangs nor falls. {words}"
+    return Verdict("The CG lies on the bearing.", words, "forward", where, stops=True)
 
 
 def _troubles(analysis: Analysis, on_it: OnVest) -> list[str]:

@@ -41,13 +41,15 @@ Chosen = Grasp | str | None
 class Verdict(Struct, frozen=True):
     """`head` is the answer in few words, `body` what it means; `leans` is "forward", "back" or "".
 
-    `note` says what was taken for granted, and what will stay: it stands below, in smaller letters.
+    `note` says what was taken for granted, and what will stay: it stands below, in smaller letters. What it warns of
+    most stands behind the body, unless the verdict `stops` the work by itself.
     """
 
     head: str
     body: str
     leans: str = ""
     note: str = ""
+    stops: bool = False
 
 
 class FigureRow(Struct, frozen=True):
@@ -366,7 +368,7 @@ def screw_words(name: str, finding: Finding, system: System) -> str:
 
 
 def but_words(analysis: Analysis) -> str:
-    """Return the worst warning as a sentence behind a good verdict, "" if there is none."""
+    """Return the worst warning as a sentence behind a verdict, "" if there is none."""
     found = warnings_of(analysis)
     return f" But {warning_words(analysis, found[0])}." if found else ""
 
