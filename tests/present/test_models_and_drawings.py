@@ -11,6 +11,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed, with_settings
 from equilix.core.kit.parts import Category
+from equilix.core.registry import KEYS
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.sways import swayed_by
 from equilix.core.supports.tripod import TripodSettings
@@ -56,6 +57,40 @@ class Verdicts(unittest.TestCase):
         self.assertIn(
             "nothing has no mass and is left out", self.say((heavy, 0.2), (left, 0.4), (block("nothing", None), -0.3))
         )
+
+    def test_the_worst_warning_stands_behind_every_verdict_that_does_not_stop_the_work(self) -> None:
+        """Common practice: what meets or presses is said wherever it is said how the rig stands."""
+        book = demo_book()
+        for support in KEYS:
+            build = replace(book.builds[2], support=support)  # its focus motor meets the clamp
+            analysis = analyse(build, book.parts, book.operators[0])
+            if analysis.stand is None:
+                continue
+            verdict = verdict_of(analysis, METRIC)
+            with self.subTest(support=support, head=verdict.head):
+                self.assertEqual(" But " in verdict.body, not verdict.stops)
+
+    def test_a_harness_whose_limit_nobody_entered_says_how_it_hangs(self) -> None:
+        build = replace(demo_book().builds[0], support="harness")
+        verdict = verdict_of(analyse(build, demo_book().parts, OPERATOR), METRIC)
+        self.assertEqual(verdict.head, "Enter the maker’s limit first.")
+        self.assertRegex(verdict.body, r"^It hangs (level|\d+° nose (down|up))\. ")
+
+    def test_grips_are_asked_for_where_the_hands_hold_one_behind_the_other(self) -> None:
+        """Common practice: a camera by its body and its lens rolls about the line between the hands."""
+        book = demo_book()
+        build = replace(book.builds[1], support="handheld")
+        bare = replace(build, parts=tuple(p for p in build.parts if not p.id.startswith("grip")))
+        self.assertEqual(verdict_of(analyse(build, book.parts, OPERATOR), METRIC).note, "")
+        analysis = analyse(bare, book.parts, OPERATOR)
+        self.assertRegex(
+            verdict_of(analysis, METRIC).note, "^There are no grips: the hands hold .* and .*[.] A grip at"
+        )
+        titles = [
+            way.title for way in ways_of(find_strategies(analysis, book.parts, OPERATOR), analysis, book.parts, METRIC)
+        ]
+        self.assertTrue(titles)
+        self.assertNotIn("grips", " ".join(titles))
 
     def test_what_cannot_be_said(self) -> None:
         empty = analyse(Build("b", "B"), {}, OPERATOR)

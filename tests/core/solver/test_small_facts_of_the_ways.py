@@ -14,7 +14,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator, Placed, Shoulder
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
+from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Part
 from equilix.core.slides import slide_of_camera
 from equilix.core.solver.freedoms import balance_slides, battery_freedom, move_freedom
 from equilix.core.solver.lenses import fewest_marks, lens_table, worst_pair
@@ -22,6 +22,7 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies, relaxa
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import TOLERANCE, is_level, robust_target, target_of
 from equilix.core.solver.trade import trade_off
+from equilix.io.demo import demo_book
 from tests.core.builders import base, block, rested, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal
 
@@ -420,6 +421,34 @@ class FirstWays(unittest.TestCase):
             self.assertEqual([way.kind for way in found], [StrategyKind.DEAD_WEIGHT] if offered else [])
             for way in found:
                 self.assertAlmostEqual(way.remaining / STANDARD_GRAVITY, ahead - 0.6, places=3)
+
+    def test_a_way_that_falls_short_is_offered_from_a_tenth_of_it_on(self) -> None:
+        """1 kg that slides 100 mm back takes 0.1 kg m off: worth the hand against 0.95, and not against 1.1."""
+        for ahead, offered in ((0.95, True), (1.1, False)):
+            front = Mount("front", MountKind.QUARTER_20, (0.5, 0.0, 0.0))
+            slide = Mount("slide", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), -0.1, 0.0)
+            plate = replace(base(0.001), mounts=(base().mounts[0], front, slide))
+            load = block("load", ahead / 0.5, kind=MountKind.QUARTER_20)
+            kit = {"base": plate, "load": load, "cart": block("cart", 1.0, (0.02, 0.02, 0.02))}
+            parts = (Placed("base", "base"), Placed("load", "load", "base", "front"))
+            build = Build("b", "b", (*parts, Placed("cart", "cart", "base", "slide")))
+            found = find_strategies(analyse(build, kit, MAN), kit, MAN)
+            slid = [way for way in found if way.kind is StrategyKind.SLIDES]
+            self.assertEqual(len(slid), int(offered), ahead)
+            for way in slid:
+                self.assertAlmostEqual(way.remaining / STANDARD_GRAVITY, ahead - 0.1, places=3)
+
+    def test_a_way_after_which_nobody_could_hold_it_is_not_offered(self) -> None:
+        """Fact of the body: of arms half as strong, 6 kg more are more than all strength."""
+        weak = replace(MAN, strength=0.5)
+        build, kit = demo_book().builds[1], demo_book().parts
+        bare = replace(build, support="handheld", parts=tuple(p for p in build.parts if not p.id.startswith("grip")))
+        for operator, offered in ((MAN, True), (weak, False)):
+            found = find_strategies(analyse(bare, kit, operator), kit, operator)
+            heavy = [way for way in found if way.plan.added_mass > 5.0]
+            self.assertEqual(bool(heavy), offered, operator.strength)
+            for way in found:
+                self.assertTrue(way.tires is None or way.tires.after <= 1.0)
 
     def test_what_would_do_for_a_gimbal_is_on_the_stage_that_is_off(self) -> None:
         """A lens on the tilt stage may be lighter, a screen on the frame changes nothing there."""

@@ -112,9 +112,9 @@ _STEADIER = 1.05
 _BETTER = 0.05
 #: Share of what is left now below which setting slides finer is worth the work; common practice.
 _LITTLE = 0.5
-#: Share of what lies beyond now that dead weight may leave, where it falls short, to be worth hanging on; common
-#: practice.
-_WORTH_ITS_WEIGHT = 0.5
+#: Shares of what lies beyond now that a way may leave, where it falls short: to be worth doing, and for dead weight to
+#: be worth hanging on; common practice.
+_WORTH_DOING, _WORTH_ITS_WEIGHT = 0.9, 0.5
 #: Rise of the greatest share of strength from which a way says so; common practice.
 _MORE = 0.01
 #: m: a part whose arm is shorter tips nothing; common practice.
@@ -161,7 +161,7 @@ def find_strategies(
     steadies = support_called(analysis.build.support).steadies
     # What holds it goes first: no part of the rig is touched. Where it ends too soon, the rest is sought from there.
     slid = _slid(analysis, kit, operator, target, tolerance, now)
-    if slid is not None and (slid.full or not _no_better(slid.plan, (), target, before)):
+    if slid is not None and (slid.full or not _no_better(slid.plan, (), target, _most(StrategyKind.HOLDER, before))):
         found.append(slid)
         tell((slid,))
     for kind in StrategyKind:
@@ -190,6 +190,8 @@ def find_strategies(
         strategy = _strategy(kind, plan, analysis, kit, operator, target, now)
         if kind is StrategyKind.STEADY and strategy.steadier[1] < _STEADIER:
             continue
+        if strategy.tires is not None and strategy.tires.after > 1.0:
+            continue  # nobody could hold it then
         if finer and level and plan.remaining(target) > _LITTLE * greatest_now(analysis, target):
             continue
         if kind is StrategyKind.MOVE and target.closely and _only_slides(plan) and _as_few(strategy, found):
@@ -197,7 +199,7 @@ def find_strategies(
         if (
             kind is not StrategyKind.STEADY
             and not strategy.full
-            and _no_better(plan, found, target, _beaten(kind, before))
+            and _no_better(plan, found, target, _most(kind, before))
         ):
             continue
         if strategy.full and kind is not StrategyKind.STEADY:
@@ -256,26 +258,28 @@ def _as_few(strategy: Strategy, found: Sequence[Strategy]) -> bool:
     return any(way.full >= strategy.full and way.plan.changes <= strategy.plan.changes for way in found)
 
 
-def _no_better(plan: Plan, found: Sequence[Strategy], target: Target, before: float) -> bool:
-    """Whether a plan that falls short is not worth a change: it leaves no less than one that is there already, or than
-    lies beyond the tolerances `before` anything is done (kg m)."""
+def _no_better(plan: Plan, found: Sequence[Strategy], target: Target, most: float) -> bool:
+    """Whether a plan that falls short is not worth a change.
+
+    It leaves more than `most` (kg m) beyond the tolerances, or no less than one that is there already.
+    """
     left = plan.beyond(target)
-    return any(other <= (1.0 + _BETTER) * left for other in (before, *(way.plan.beyond(target) for way in found)))
+    return left > most or any(way.plan.beyond(target) <= (1.0 + _BETTER) * left for way in found)
 
 
-def _beaten(kind: StrategyKind, before: float) -> float:
-    """Return what a way of a kind that falls short must leave less than, of what lies beyond `before` it (kg m)."""
-    return _WORTH_ITS_WEIGHT * before if kind is StrategyKind.DEAD_WEIGHT else before
+def _most(kind: StrategyKind, before: float) -> float:
+    """Return what a way of a kind that falls short may leave, of what lies beyond the tolerances `before` it (kg m)."""
+    return (_WORTH_ITS_WEIGHT if kind is StrategyKind.DEAD_WEIGHT else _WORTH_DOING) * before
 
 
 def _worth(kind: StrategyKind, found: Sequence[Strategy], target: Target, before: float) -> Limits:
     """Return within what a plan of a kind is worth a change: a search need not finish what `_no_better` drops."""
     if kind is StrategyKind.STEADY or (kind is StrategyKind.SLIDES and target.closely):
         return NO_LIMITS
-    least = min(_beaten(kind, before), *(way.plan.beyond(target) for way in found), math.inf)
+    least = min(_most(kind, before), *(way.plan.beyond(target) / (1.0 + _BETTER) for way in found), math.inf)
     # What is only nearly linear may come out otherwise once it is settled.
     bent = target.tolerance if target.curved else 0.0
-    return Limits(beyond=max(least / (1.0 + _BETTER), NOTHING) + bent)
+    return Limits(beyond=max(least, NOTHING) + bent)
 
 
 def _surer(

@@ -178,7 +178,7 @@ def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
     if (strategy.kind is StrategyKind.SLIDES or not _moves_what_holds(strategy)) and changes:
         said = [change.split(" to mark ")[0] for change in changes]
         return f"Slide {' and '.join(said[:2])}" + (f" and {len(said) - 2} more" if len(said) > 2 else "")
-    return _TITLES.get(strategy.kind, view_of(strategy.after).moves)
+    return _TITLES.get(strategy.kind, view_of(strategy.after).moves_title(strategy.after))
 
 
 def _moves_what_holds(strategy: Strategy) -> bool:

@@ -6,14 +6,17 @@ import math
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, warnings_of
 from equilix.core.carry.carried import nose_down, top_handle
 from equilix.core.doubt.gauges import Gauge, unsure
+from equilix.core.kit.parts import Category, Part
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.present.drawing.scene import Scene, circle
 from equilix.present.supports.labels import LABELS
 from equilix.present.supports.view import (
+    FORE_AFT,
     FigureRow,
     SupportView,
     Verdict,
@@ -21,6 +24,7 @@ from equilix.present.supports.view import (
     hands_words,
 )
 from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.words import mid_sentence
 
 if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
@@ -50,7 +54,22 @@ class HandheldView(SupportView):
         for x, y in spots:
             scene.path(circle(x, y, 6.0), "accent", "panel", 1.5)
 
+    def moves_title(self, after: Analysis) -> str:
+        held = _held(after)
+        return self.moves if any(part.category is Category.GRIP for part in held) else "Move what the hands hold"
+
     def verdict(self, analysis: Analysis, system: System) -> Verdict:
+        return replace(self._says(analysis, system), note=self._no_grips(analysis))
+
+    def _no_grips(self, analysis: Analysis) -> str:
+        """Return what two grips would do, where there are none and the hands hold one behind the other."""
+        grips = any(part.category is Category.GRIP for part in analysis.assembly.parts)
+        if grips or self.sides(analysis) is FORE_AFT:
+            return ""
+        names = " and ".join(dict.fromkeys(mid_sentence(part.name.split(",")[0]) for part in _held(analysis)))
+        return f"There are no grips: the hands hold {names}. A grip at each side would let both carry it level."
+
+    def _says(self, analysis: Analysis, system: System) -> Verdict:
         stand = analysis.stand
         assert stand is not None
         if stand.holding is None:
@@ -96,6 +115,12 @@ class HandheldView(SupportView):
         if hung is not None:
             rows.append(hung)
         return tuple(rows)
+
+
+def _held(analysis: Analysis) -> list[Part]:
+    """Return the parts that the hands hold."""
+    stand = analysis.stand
+    return [analysis.assembly.parts[place.part] for place in stand.pose.places] if stand is not None else []
 
 
 def _hung(analysis: Analysis) -> FigureRow | None:

@@ -125,7 +125,7 @@ class SupportView(ABC):
     needs: str
     #: What stands where there is no build yet.
     here: str
-    #: The way that moves the rig against what holds it.
+    #: The way that moves the rig against what holds it, unless that depends on what does.
     moves: str
     #: The caution that stands below every other one.
     closing: str
@@ -134,6 +134,10 @@ class SupportView(ABC):
     #: What bears the rig, as a label in Carry, and why a brace does not count where it doesn't.
     bears = ""
     no_brace = "it helps nothing here"
+
+    def moves_title(self, after: Analysis) -> str:
+        """Return the name of the way that moves the rig against what holds it."""
+        return self.moves
 
     def sides(self, analysis: Analysis) -> Sides:
         """Return the words for the two ways in which the rig may tip: between hands that are one behind the other it
