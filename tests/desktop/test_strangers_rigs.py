@@ -434,6 +434,33 @@ class StrangersRigs(ByKeys):
             self.assertGreater(x[ahead], x[Category.BODY] + 0.05)
         self.assertNotIn(FindingKind.CLASH, [finding.kind for finding in analysis.findings])
 
+    def test_in_a_cage_the_handle_comes_on_top_and_nothing_meets(self) -> None:
+        """Common practice: the cage goes round the body, the handle on its top, the sender beside the handle."""
+        self.enter_kit(
+            (
+                ("Stills body", "900 g"),
+                ("Prime 35 mm", "1 lb 4 oz"),
+                ("Cage", "320 g"),
+                ("Top handle", "210 g"),
+                ("Monitor 5 in", "300 g"),
+                ("Shotgun microphone", "180 g"),
+                ("V-lock plate", "220 g"),
+                ("Battery 50 Wh", "380 g"),
+                ("Rods 8 in", "150 g"),
+                ("Matte box", "420 g"),
+                ("Base plate", "500 g"),
+                ("Shoulder pad", "300 g"),
+                ("Video sender", "190 g"),
+            )
+        )
+        self.build_all()
+        build, parts = self.workspace.build, self.workspace.book.parts
+        on = {parts[p.part_id].name: p for p in build.parts}
+        self.assertEqual(parts[build.placed(on["Top handle"].parent).part_id].name, "Cage")
+        self.assertEqual(on["Top handle"].mount, "rail")
+        analysis = self.workspace.analysis()
+        self.assertEqual([f for f in analysis.findings if f.kind == FindingKind.CLASH], [])
+
 
 class GuideWalk(ByKeys):
     """The guide's five minutes, sentence by sentence."""

@@ -469,8 +469,11 @@ def on_screw(
     return make(part_id, name, category, mass, size_mm, (0, 0, size_mm[2] / 2), feet=feet, **more)
 
 
-def cage(part_id: str, name: str, mass: float, size_mm: Size, wall_mm: float = 8) -> Part:
-    """Return a cage whose origin is the middle of its floor's top; rails above, rosettes at the sides."""
+def cage(part_id: str, name: str, mass: float, size_mm: Size, wall_mm: float = 8, shoe: float = 0.25) -> Part:
+    """Return a cage whose origin is the middle of its floor's top; rails above, rosettes at the sides.
+
+    Its shoe lies a share of the width beside the middle of the top.
+    """
     length, width, height = size_mm
     top = height - wall_mm
     turn = (-math.radians(90.0), math.radians(90.0), _ROSETTE_STEP)
@@ -487,7 +490,7 @@ def cage(part_id: str, name: str, mass: float, size_mm: Size, wall_mm: float = 8
             Mount(
                 "rail", MountKind.ACCESSORY_RAIL, _m((0, 0, top)), Joint.SLIDE, low=-rail, high=rail, name="top rail"
             ),
-            _fixed("shoe", MountKind.COLD_SHOE, length / 2 - 15, width / 4, top, "shoe"),
+            _fixed("shoe", MountKind.COLD_SHOE, length / 2 - 15, width * shoe, top, "shoe"),
             Mount("left", MountKind.ROSETTE, _m((0, width / 2, 50)), Joint.TURN, _LEFT, *turn, name="left rosette"),
             Mount("right", MountKind.ROSETTE, _m((0, -width / 2, 50)), Joint.TURN, _LEFT, *turn, name="right rosette"),
         ),
@@ -534,7 +537,8 @@ def _typical(category: Category, part_id: str, name: str, mass: float, size: Siz
         case Category.BODY:
             return body(part_id, name, mass, size, length * 0.68)
         case Category.CAGE:
-            return cage(part_id, name, mass, size)
+            # What goes into the shoe must clear a handle on the rail.
+            return cage(part_id, name, mass, size, shoe=0.42)
         case Category.PLATE:
             if "base" in words or "dovetail" in words:
                 return base_plate(part_id, name, mass, max(length, 80.0), max(length - 25.0, 60.0))

@@ -192,6 +192,8 @@ def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
     found: list[list[Seat]] = []
     for part in loose:
         several = [seat for spot in free if (seat := seat_at(build, kit, spot, part)) is not None]
+        if part.category is Category.HANDLE:
+            several = [seat for seat in several if _on_top(build, kit, seat)] or several
         several.sort(key=lambda seat: _preference(assembly, where, ahead, seat))
         if several:
             found.append(several)
@@ -205,6 +207,18 @@ def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
     )
     chosen = (_clear(build, kit, several) if number < checked else several[0] for number, several in enumerate(found))
     return tuple(replace(seat, astray=True) if _strays(seat, ahead) else seat for seat in chosen)
+
+
+#: m below a part's highest mount, where its top ends; common practice.
+_TOP = 0.02
+
+
+def _on_top(build: Build, kit: Kit, seat: Seat) -> bool:
+    """Whether a place is on top of what carries it, or below a part."""
+    if not isinstance(seat.spot, FreeMount):
+        return True
+    mounts = kit[build.placed(seat.spot.placed_id).part_id].mounts
+    return seat.spot.mount.at[2] >= max(mount.at[2] for mount in mounts) - _TOP
 
 
 def _lie_ahead(assembly: Assembly, positions: Positions) -> dict[str, bool]:
