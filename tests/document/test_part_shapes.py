@@ -33,6 +33,30 @@ def put_together(*steps: tuple[Part, str, str]) -> tuple[Build, dict[str, Part]]
     return book.builds[0], book.parts
 
 
+class Sizes(unittest.TestCase):
+    def test_a_rods_name_says_how_long_it_is_and_how_thick(self) -> None:
+        """Common practice: rods are sold by length, in inches or millimetres, and by diameter."""
+        for name, length in (
+            ("Rods front 15 in", 381.0),
+            ("Rods 15 mm, 8 in", 203.2),
+            ("Rods 19 mm 450mm", 450.0),
+            ('Rod 12" front', 304.8),
+            ("Rods 30 cm", 300.0),
+            ("Rods, 4,5 inches", 114.3),
+            ("15 mm rods", s.usual_size(Category.RODS, "Rods")[0]),
+        ):
+            self.assertAlmostEqual(s.usual_size(Category.RODS, name)[0], length, msg=name)
+
+    def test_a_usual_cage_goes_round_every_usual_body(self) -> None:
+        """Common practice: what is inside a cage is smaller than the cage."""
+        cage = s.typical(Category.CAGE, "cage", "Cage", 0.4)
+        body = s.typical(Category.BODY, "body", "Camera", 2.0)
+        floor = cage.mount("floor").at[2]
+        top = max(mount.at[2] for mount in cage.mounts)
+        self.assertGreaterEqual(top - floor, body.outline.size[2])
+        self.assertGreaterEqual(cage.outline.size[1], body.outline.size[1] + 0.016)  # m: two walls
+
+
 class ShoulderRig(unittest.TestCase):
     def setUp(self) -> None:
         self.build, self.kit = put_together(

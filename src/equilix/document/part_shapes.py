@@ -514,7 +514,16 @@ def usual_size(category: Category, name: str) -> Size:
         found = next((size for word, size in _SLED_SIZES if word in words), None)
         if found is not None:
             return found
-    return TYPICAL[category][1]
+    usual = TYPICAL[category][1]
+    if category is Category.RODS and (long := _named_length(words)) is not None:
+        return (long, *usual[1:])
+    return usual
+
+
+def _named_length(words: str) -> float | None:
+    """Return the length (mm) that a rod's name speaks of: "rods 15 mm, 8 in" are 8 in long and 15 mm thick."""
+    found = [float(value.replace(",", ".")) * _NAMED[unit] for value, unit in _LENGTH.findall(words)]
+    return next((long for long in found if _SHORTEST_ROD <= long <= _LONGEST_ROD), None)
 
 
 def typical(category: Category, part_id: str, name: str, mass: float | None, size_mm: Size | None = None) -> Part:
@@ -626,6 +635,10 @@ _NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
 
 
 #: Handles that are held at the side, and not on top.
+#: mm: shorter than this a figure in a rod's name is its thickness, longer is none; common practice.
+_SHORTEST_ROD, _LONGEST_ROD = 50.0, 1000.0
+_NAMED = {"mm": 1.0, "cm": 10.0, "in": 25.4, "inch": 25.4, "inches": 25.4, '"': 25.4, "″": 25.4}
+_LENGTH = re.compile(r"(\d+(?:[.,]\d+)?)\s*(mm|cm|inches|inch|in\b|\"|″)")
 _SIDE_HANDLE = re.compile(r"\b(left|right|side|pair|handles|front|lower|rubber|rosette)\b")
 #: What follows these says where a part goes or what it serves, not what it is: "handles on rods".
 _AFTERWARDS = re.compile(r"\s(?:on|for|with|under)\s")

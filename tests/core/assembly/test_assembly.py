@@ -18,7 +18,7 @@ from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Outline, Part, Shape
 from equilix.core.supports.shoulder import PadFinding
 from equilix.io.catalogue import catalogue, starters
-from tests.core.builders import OPERATOR, base, block, rail, random_tree, shoulder_build
+from tests.core.builders import OPERATOR, base, block, grip, rail, random_tree, shoulder_build
 
 
 def chained_pose(build: Build, kit: dict[str, Part], index: int) -> np.ndarray:
@@ -257,6 +257,58 @@ class Fitting(unittest.TestCase):
         free = next(f for f in free_mounts(build, kit) if f.mount.id == "rail")
         setting = first_setting(build, kit, free, kit["c"])
         self.assertGreaterEqual(setting, -0.29 - 1e-9)
+
+    def test_where_nothing_is_free_a_new_part_begins_where_it_meets_others_least(self) -> None:
+        """Brute force: blocks all along the rail, two of them 20 mm apart: there it goes into both by 80 mm in all."""
+        blocks = [(block(f"b{k}", 1.0), -0.5 + 0.1 * k) for k in range(5)]
+        blocks += [(block(f"c{k}", 1.0), 0.02 + 0.096 * k) for k in range(6)]
+        build, kit = shoulder_build(*blocks)
+        kit["new"] = block("new", 1.0)
+        free = next(f for f in free_mounts(build, kit) if f.mount.id == "rail")
+        setting = first_setting(build, kit, free, kit["new"])
+
+        def met(x: float) -> float:
+            placed = Placed("new", "new", "base", "rail", 0, x)
+            found = analyse(replace(build, parts=(*build.parts, placed)), kit, OPERATOR).findings
+            return sum(f.amount for f in found if f.kind == FindingKind.CLASH and "new" in f.placed_ids)
+
+        self.assertAlmostEqual(setting, -0.04, delta=0.041)
+        self.assertAlmostEqual(met(setting), 0.08, delta=2e-3)
+        self.assertAlmostEqual(met(setting), min(met(x) for x in np.linspace(-0.5, 0.5, 101)), delta=2e-3)
+
+    def test_what_is_called_left_or_right_goes_there(self) -> None:
+        """Common practice: a handle's name says at which side it belongs."""
+        frame = replace(
+            block("frame", 1.0, (0.1, 0.15, 0.14), Category.CAGE),
+            mounts=tuple(
+                Mount(side, MountKind.ROSETTE, (0.0, y, 0.0)) for side, y in (("one", 0.075), ("other", -0.075))
+            ),
+        )
+        build = Build("b", "b", (Placed("frame", "frame"),))
+        for name, mount in (("Handle, right", "other"), ("Handle left", "one")):
+            handle = replace(grip("handle"), name=name, feet=(Foot(MountKind.ROSETTE),))
+            (seat,) = best_seats(build, {"frame": frame, "handle": handle})
+            self.assertEqual(seat.spot.mount.id, mount)
+
+    def test_a_top_handle_goes_on_top_even_where_a_side_is_free(self) -> None:
+        """Common practice; a sender on the top's one screw leaves the handle the rail beside it, never a side."""
+        body = replace(
+            block("body", 1.0, (0.1, 0.1, 0.1), Category.BODY),
+            mounts=(
+                Mount("side", MountKind.QUARTER_20, (0.0, 0.05, 0.0)),
+                Mount("top", MountKind.QUARTER_20, (0.0, 0.0, 0.05)),
+            ),
+        )
+        tall = replace(block("tall", 0.2, (0.1, 0.1, 0.1)), feet=(Foot(MountKind.LIGHT_RODS, (0.0, 0.0, -0.05)),))
+        rods = Mount("rail", MountKind.LIGHT_RODS, (0.0, 0.0, 0.05))
+        build = Build("b", "b", (Placed("body", "body"), Placed("tall", "tall", "body", "rail")))
+        handle = replace(
+            block("handle", 0.3, (0.1, 0.03, 0.05), Category.HANDLE),
+            feet=(Foot(MountKind.QUARTER_20, (0.0, 0.0, -0.025)),),
+        )
+        kit = {"body": replace(body, mounts=(*body.mounts, rods)), "tall": tall, "handle": handle}
+        (seat,) = best_seats(build, kit)
+        self.assertEqual(seat.spot.mount.id, "top")
 
     def test_any_part_may_be_first_and_foundations_are_offered_first(self) -> None:
         kit = {part.id: part for part in catalogue()}

@@ -124,17 +124,18 @@ def touched_by(assembly: Assembly, positions: Positions, part: int) -> int | Non
     return int(others[deepest]) if float(depth[deepest]) > _MEETS else None
 
 
-def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.ndarray) -> int | None:
+def freest(assembly: Assembly, positions: Positions, part: int, shifts: np.ndarray) -> int:
     """Return the number of the first of `shifts` (k, 3) (m) at which part number `part` alone overlaps no other.
 
-    None if there is none. Upright boxes are told apart along the rig's axes, turned ones by separating axes.
+    If there is none, that at which it overlaps others least, counted over all of them as boxes along the rig's axes.
+    Upright boxes are told apart along these axes, turned ones by separating axes.
     """
     if not assembly.sized[part]:
-        return 0 if len(shifts) else None
+        return 0
     others = np.flatnonzero(assembly.sized & (np.arange(len(assembly.parts)) != part))
     others = others[~_may_touch(assembly, np.full(others.size, part), others)]
     if others.size == 0:
-        return 0 if len(shifts) else None
+        return 0
     gap = np.abs(positions.centre[others][None] - (positions.centre[part] + shifts)[:, None])
     depth = (assembly.edges[others] + assembly.edges[part] - gap).min(axis=2)  # (k, others), of boxes along the axes
     hit = depth > _MEETS
@@ -150,7 +151,7 @@ def first_free(assembly: Assembly, positions: Positions, part: int, shifts: np.n
         there = replace(positions, centre=moved)
         if float(_overlap(assembly, there, np.full(doubtful.size, part), doubtful).max()) <= _MEETS:
             return k
-    return None
+    return int(np.maximum(depth, 0.0).sum(axis=1).argmin())
 
 
 def pairs_met(assembly: Assembly, positions: Positions) -> frozenset[tuple[int, int]]:

@@ -9,8 +9,8 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, free_feet, free_mounts
-from equilix.core.assembly.clash import first_free, stands_free
+from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, Side, free_feet, free_mounts
+from equilix.core.assembly.clash import freest, stands_free
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.kit.parts import RODS, TOUCH_POINTS, Category, Foot, Joint, Mount, MountKind, Part
 from equilix.core.rounding import ROUNDING
@@ -205,7 +205,9 @@ def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
             work_key(several[0].part),
         )
     )
-    chosen = (_clear(build, kit, several) if number < checked else several[0] for number, several in enumerate(found))
+    # What goes astray is no better place for being free.
+    alike = ([s for s in several if _strays(s, ahead) is _strays(several[0], ahead)] for several in found)
+    chosen = (_clear(build, kit, several) if number < checked else several[0] for number, several in enumerate(alike))
     return tuple(replace(seat, astray=True) if _strays(seat, ahead) else seat for seat in chosen)
 
 
@@ -309,6 +311,9 @@ def _preference(
         wrong_side = float(ahead[seat.spot.placed_id] is (category in _BEHIND))
     elif category is Category.RODS and isinstance(seat.spot, FreeMount):
         wrong_side = float(("rear" in name or "back" in name) is _goes_ahead(seat.spot.mount))
+    elif isinstance(seat.spot, FreeMount) and (named := _side_named(name)) is not None:
+        across = float(seat.spot.mount.at[1])
+        wrong_side = float(across * named.outward < 0.0)
     low = 0.0
     if isinstance(seat.spot, FreeMount) and category in (Category.HANDLE, Category.ARM, Category.MONITOR):
         low = -float(seat.spot.mount.at[2])
@@ -317,6 +322,13 @@ def _preference(
         low = float(seat.spot.mount.at[0])
     under = 0.0 if isinstance(seat.spot, FreeMount) else 1.0
     return (under, float(rank), wrong_side, low)
+
+
+def _side_named(name: str) -> Side | None:
+    """Return the side that a part's name speaks of, if it speaks of one."""
+    words = name.replace(",", " ").split()
+    named = [side for side in Side if side.value in words]
+    return named[0] if len(named) == 1 else None
 
 
 #: What hangs behind the camera, to weigh against the lens; common practice.
@@ -484,6 +496,7 @@ _HELD = 0.02
 def first_setting(build: Build, kit: Kit, spot: Spot, part: Part) -> float:
     """Return where at `spot` a new `part` of the kit goes: the place nearest the rig's middle that is free (m).
 
+    Where none is free, it is the one at which it meets others least.
     Rods begin with one end in their clamp, cameras in the middle of their slide.
     """
     if isinstance(spot, FreeFoot):
@@ -504,8 +517,7 @@ def first_setting(build: Build, kit: Kit, spot: Spot, part: Part) -> float:
     places = np.array([mount.snap(c) for c in _candidates(mount.low, mount.high, _outward(build, kit, spot))])
     settings[slide] = 0.0
     shifts = places[:, None] * assembly.slide_axes[slide]
-    found = first_free(assembly, assembly.at(settings), new, shifts)
-    return float(places[found]) if found is not None else mount.snap(0.0)
+    return float(places[freest(assembly, assembly.at(settings), new, shifts)])
 
 
 def _outward(build: Build, kit: Kit, free: FreeMount) -> float:
