@@ -139,6 +139,17 @@ class Balance(unittest.TestCase):
         self.assertIn("dead weight on rear rods", ways[3].lines[0])
         self.assertIn("no other job", ways[3].lines[1])
 
+    def test_no_way_tells_of_a_move_that_nobody_could_set(self) -> None:
+        """Common practice: half a millimetre on a scale is where it stands already."""
+        book, analysis = demo()
+        strategy = next(s for s in find_strategies(analysis, book.parts, OPERATOR) if s.plan.moved)
+        moved = dict(strategy.plan.moved)
+        still = next(p for p in analysis.build.parts if p.id == "vplate")
+        plan = replace(strategy.plan, moved={**moved, "vplate": still.setting + 0.0004})
+        shown = ways_of((replace(strategy, plan=plan),), analysis, book.parts, METRIC)[0]
+        self.assertNotIn("V-lock", " ".join((shown.title, *shown.lines[:1])))
+        self.assertIn("amera plate", " ".join((shown.title, *shown.lines[:1])))
+
     def test_a_way_that_falls_short_says_by_what(self) -> None:
         book, _ = demo()
         kit = dict(book.parts)

@@ -11,6 +11,7 @@ from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind
 from equilix.core.solver.sways import Swayed
 from equilix.present.card import Card
+from equilix.present.drawing.work_order import THERE
 from equilix.present.supports import view_of
 from equilix.present.supports.view import index_of, warning_words
 from equilix.present.units import Kind, System, figure
@@ -122,13 +123,15 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
         if strategy.kind is StrategyKind.LEAVE_OFF and placed.parent in there
     ]
     words += [said] if (said := view_of(analysis).slid_words(analysis, strategy.after, system)) else []
-    moved = list(plan.moved.items())
+    # What goes along with the lens may do so by less than anybody sets a mark to.
+    moved = [(i, to) for i, to in plan.moved.items() if i in old and abs(to - old[i].setting) >= THERE]
     if view_of(analysis).slides_title(len(moved)):
         # The innermost first, as people work.
         moved.reverse()
-    for placed_id, setting in moved:
-        if placed_id in old:
-            words.append(move_words(placed_id, setting, analysis, system))
+    else:
+        # The longest first: it is what the way is about. To the millimetre: what goes along with another goes as far.
+        moved.sort(key=lambda it: -round(abs(it[1] - old[it[0]].setting), 3))
+    words += [move_words(placed_id, setting, analysis, system) for placed_id, setting in moved]
     return tuple(words)
 
 
