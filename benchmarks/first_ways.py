@@ -189,7 +189,7 @@ def main() -> None:
         if after is None or first.strategy is None:
             continue
         unproven += first.strategy.plan.gap > 1e-6
-        told = "; but then" in first.title
+        told = bool(first.warns)
         causes = [finding.kind.value for finding in worse_warnings(before, after)]
         figures, then = _figures(before, operator), _figures(after, operator)
         causes += [name for name in figures if then.get(name, 0.0) > figures[name] + _SMALL[name]]

@@ -126,7 +126,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertIn("Video sender swings into the pan arm", " ".join(view.model.cautions))
         self.wait_for(lambda: not view.finder.busy)
         # Without it the camera is set so that the sender swings in deeper by a sixth: that is said.
-        title = next(way.title for way in view.ways if way.title.startswith("Leave off the matte box"))
+        title = next(way.said for way in view.ways if way.title.startswith("Leave off the matte box"))
         self.assertEqual(title, "Leave off the matte box; but then video sender swings into pan arm (more than now)")
 
     def test_light_and_full_side_by_side(self) -> None:

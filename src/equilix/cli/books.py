@@ -241,7 +241,7 @@ def _ways(
     for way in ways_of(found, analysis, book.parts, System.METRIC):
         if way.strategy is not None and way.preview is not None:
             steps = change_words(way.strategy, analysis, book.parts, System.METRIC)
-            yield way.title, steps, way.strategy.plan.status is PlanStatus.PROVEN, way.preview
+            yield way.said, steps, way.strategy.plan.status is PlanStatus.PROVEN, way.preview
     kind = key
     now = carry(analysis, operator, kind)
     if not isinstance(now, Carry):

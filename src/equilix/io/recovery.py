@@ -127,13 +127,20 @@ class Journal:
             self._ask(work)
 
     def _add_at_once(self, work: _Work) -> bool:
-        """Add a small change to what is on the disk, and return whether that was done."""
+        """Add a small change to what is on the disk, or begin with a small book; return whether that was done."""
         if time.monotonic() < self._slow_until or not self._disk.acquire(timeout=_TURN):
             return False
         try:
-            if not self._goes_on(work) or any(
-                len(getattr(work.book, key)) > _SMALL and getattr(work.book, key) is not things
-                for key, (things, _) in self._lists.items()
+            # The first edit of a book that was drawn before it was written must not wait for a thread either.
+            begins = not self._lists and not work.clean
+            if not (begins or self._goes_on(work)):
+                return False
+            from equilix.io.format import ITEMS
+
+            if any(
+                len(getattr(work.book, key)) > _SMALL
+                and (key not in self._lists or getattr(work.book, key) is not self._lists[key][0])
+                for key in ITEMS
             ):
                 return False
             began = time.monotonic()

@@ -19,6 +19,16 @@ class Card(Struct, frozen=True, eq=False):
     lines: tuple[str, ...]
 
     @property
+    def warns(self) -> str:
+        """What it would make worse, as a clause, "" if nothing: it stands below the title, whether chosen or not."""
+        return ""
+
+    @property
+    def said(self) -> str:
+        """The title with what it would make worse."""
+        return f"{self.title}; {self.warns}" if self.warns else self.title
+
+    @property
     def possible(self) -> bool:
         """Whether it can be had."""
         return True

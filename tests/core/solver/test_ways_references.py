@@ -151,9 +151,9 @@ class MadeWorse(unittest.TestCase):
         added = [way for way in ways if way.strategy.plan.added_mass > 1.0]
         self.assertTrue(added)
         for way in added:
-            self.assertIn("the pad hurts when it lasts (more than now)", way.title)
+            self.assertIn("the pad hurts when it lasts (more than now)", way.said)
         self.assertEqual(ways[0].strategy.plan.added_mass, 0.0)
-        self.assertNotIn("more than now", ways[0].title)
+        self.assertNotIn("more than now", ways[0].said)
 
     def test_two_parts_that_are_warned_of_alike_are_each_named(self) -> None:
         """Both hang below the plate, before the tripod's head: sliding the plate back brings them over it."""
@@ -164,9 +164,9 @@ class MadeWorse(unittest.TestCase):
         ways = ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC)
         way = next(way for way in ways if way.kind is StrategyKind.HOLDER)
         self.assertEqual([f.kind for f in way.preview.findings], ["meets the head"] * 2)
-        self.assertRegex(way.title, r"in its clamp; but then [ab] meets the head and [ab] meets the head$")
+        self.assertRegex(way.said, r"in its clamp; but then [ab] meets the head and [ab] meets the head$")
         # One that causes nothing stands before it, though it moves a part.
-        self.assertNotIn("but then", ways[0].title)
+        self.assertNotIn("but then", ways[0].said)
 
 
 class Proof(unittest.TestCase):

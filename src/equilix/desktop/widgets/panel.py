@@ -308,7 +308,7 @@ class WayCard(QWidget):
         self.number = number
         self._is_chosen = is_chosen
         self._possible = way.possible
-        self.setAccessibleName(f"{number}. {way.title}. {' '.join(way.lines)}")
+        self.setAccessibleName(f"{number}. {way.said}. {' '.join(way.lines)}")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if self._possible else Qt.FocusPolicy.NoFocus)
         if self._possible:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -323,6 +323,10 @@ class WayCard(QWidget):
         if self._possible:
             head.addWidget(label(way.cost, 14, 400, "ink2"))
         outer.addLayout(head)
+        if way.warns:
+            warned = label(f"{way.warns[:1].upper()}{way.warns[1:]}.", 13, 500, "fwdT", wrap=True)
+            warned.setContentsMargins(16, 0, 0, 0)
+            outer.addWidget(warned)
         if self._possible:
             row = QHBoxLayout()
             row.setContentsMargins(16, 0, 0, 0)

@@ -63,7 +63,7 @@ def draw_trade(
         key = ("way", str(i))
         mass = figure(strategy.plan.added_mass, Kind.MASS, system)
         moment = figure(abs(strategy.remaining), Kind.MOMENT, system, extra=1)
-        tips[key] = f"{i + 1}  {ways[i].title}: {mass} added, {moment} left"
+        tips[key] = f"{i + 1}  {ways[i].said}: {mass} added, {moment} left"
         scene.regions.append(Region(key, _square(px, py, 13.0)))
     return scene, tips
 

@@ -35,6 +35,11 @@ class Way(Card, frozen=True, eq=False):
     kind: StrategyKind
     strategy: Strategy | None
     preview: Analysis | None
+    then: str = ""
+
+    @property
+    def warns(self) -> str:
+        return self.then
 
     @property
     def possible(self) -> bool:
@@ -52,6 +57,8 @@ _TITLES = {
 
 
 #: Kinds whose title says all but the mark where one slide does it.
+#: Of what a way would make worse, how much is told in words.
+_TOLD = 4
 _SLIDING = frozenset({StrategyKind.HOLDER, StrategyKind.SLIDES, StrategyKind.MOVE})
 
 
@@ -80,7 +87,7 @@ def _way(strategy: Strategy, then: str, analysis: Analysis, kit: Kit, system: Sy
     after = strategy.after.stand.ahead if strategy.after.stand is not None else 0.0
     changes = change_words(strategy, analysis, kit, system)
     return Way(
-        _title(strategy, changes, kit) + then,
+        _title(strategy, changes, kit),
         f"{added_text(strategy.plan.added_mass, system)}",
         ahead,
         after,
@@ -89,6 +96,7 @@ def _way(strategy: Strategy, then: str, analysis: Analysis, kit: Kit, system: Sy
         strategy.kind,
         strategy,
         strategy.after,
+        then,
     )
 
 
@@ -328,7 +336,7 @@ def _outside(analysis: Analysis) -> float:
 
 
 def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
-    """Return what it would cause that is warned of, for the title."""
+    """Return what it would cause that is warned of, as a clause."""
     new = new_warnings(analysis, strategy.after)
     # Several parts may be warned of in the same words.
     words = list(
@@ -347,8 +355,10 @@ def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
     outside = [_outside(one) for one in (analysis, strategy.after)]
     if outside[1] > outside[0] + _SEEN:
         words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside {view_of(strategy.after).noun}")
-    more = f" and {len(words) - 2} more" if len(words) > 2 else ""
-    return f"; but then {' and '.join(words[:2])}{more}" if words else ""
+    if len(words) > _TOLD:
+        words[_TOLD - 1 :] = [f"{len(words) - _TOLD + 1} things more are warned of"]
+    said = ", ".join(words[:-1])
+    return f"but then {said} and {words[-1]}" if said else f"but then {words[0]}" if words else ""
 
 
 def sway_words(swayed: tuple[Swayed, ...], analysis: Analysis, system: System) -> str:
