@@ -57,7 +57,7 @@ def has_display() -> bool:
 def lay_groundwork(file: Path | None, demo: bool) -> None:
     """Load what a window asks for that draws nothing, the demo data among it, before the binding that draws.
 
-    Once the binding is there each import goes through a hook of its own: after it, all this takes a third longer.
+    Once the binding is there each import goes through a hook of its own: after it, all this takes a fifth longer.
     """
     # Its threads would only wait for each other: no matrix here is larger than a few hundred rows.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -74,6 +74,7 @@ def open_it(file: Path | None, demo: bool, theme: str | None) -> NoReturn:
     # Nothing made while starting is garbage; looking for it would take a tenth of the time.
     gc.disable()
     lay_groundwork(file, demo)
+    import equilix.desktop.binding  # noqa: F401, before the first module that draws
     from equilix.desktop.app import end, open_window
 
     end(open_window(file, demo=demo, theme=theme))
