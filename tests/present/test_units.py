@@ -158,6 +158,24 @@ class KitCells(unittest.TestCase):
             ("Sled stage", Category.SLED),
             ("Base with rails", Category.SLED),
             ("Base plate", Category.PLATE),
+            ("Rod clamp", Category.CLAMP),
+            ("Mirrorless", Category.BODY),
+            ("Camcorder", Category.BODY),
+            ("On-camera light", Category.OTHER),
+            ("Camera, light body", Category.BODY),
+            ("24-70", Category.LENS),
+            ("35mm T1.5", Category.LENS),
+            ("50 mm", Category.LENS),
+            ("15 mm", Category.OTHER),  # rods are called so too
+            ("7", Category.OTHER),
+            ("Teleconverter", Category.ADAPTER),
+            ("XLR adapter", Category.AUDIO),
+            ("Zoom demand", Category.FOCUS),
+            ("EVF", Category.MONITOR),
+            ("Shotgun", Category.AUDIO),
+            ("Shoulder rest", Category.PAD),
+            ("Counter balance", Category.WEIGHT),
+            ("Power bank", Category.BATTERY),
         ):
             self.assertIs(guess_category(name), category, name)
 
