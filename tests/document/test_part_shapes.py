@@ -47,6 +47,12 @@ class Sizes(unittest.TestCase):
         ):
             self.assertAlmostEqual(s.usual_size(Category.RODS, name)[0], length, msg=name)
 
+    def test_a_bridge_plate_is_a_base_plate(self) -> None:
+        """Common practice: what bridges camera and shoulder takes a camera plate above and rods at both ends."""
+        kinds = [mount.kind for mount in s.typical(Category.PLATE, "p", "Bridge plate", 1.2).mounts]
+        self.assertIn(MountKind.DOVETAIL, kinds)
+        self.assertEqual(kinds.count(MountKind.LIGHT_ROD_CLAMP), 2)
+
     def test_a_usual_cage_goes_round_every_usual_body(self) -> None:
         """Common practice: what is inside a cage is smaller than the cage."""
         cage = s.typical(Category.CAGE, "cage", "Cage", 0.4)

@@ -549,7 +549,7 @@ def _typical(category: Category, part_id: str, name: str, mass: float, size: Siz
             # What goes into the shoe must clear a handle on the rail.
             return cage(part_id, name, mass, size, shoe=0.42)
         case Category.PLATE:
-            if "base" in words or "dovetail" in words:
+            if any(word in words for word in ("base", "bridge", "dovetail")):
                 return base_plate(part_id, name, mass, max(length, 80.0), max(length - 25.0, 60.0))
             return camera_plate(part_id, name, mass, length, width)
         case Category.RODS:

@@ -408,6 +408,15 @@ class Sense(unittest.TestCase):
             self.assertEqual([(piece.part.id, piece.on) for piece in pieces], [(part_id, rods.id)])
             self.assertTrue(all(seat.astray for seat in best_seats(build, have) if seat.part.id == part_id))
 
+    def test_no_cage_is_bought_once_the_body_stands(self) -> None:
+        """Common practice: a cage goes round a body before anything is on it; a second plate is not hung on one."""
+        parts = {part.id: part for part in catalogue()}
+        build = starters()[0]
+        kit = {i: parts[i] for i in {placed.part_id for placed in build.parts}}
+        for spare in ("c-base-mid", "c-camplate-short"):
+            pieces = missing_between(build, {**kit, spare: parts[spare]}, parts[spare], tuple(parts.values()))
+            self.assertNotIn(Category.CAGE, [piece.part.category for piece in pieces])
+
     def test_what_goes_on_rods_begins_as_near_the_plate_behind_as_ahead(self) -> None:
         """A plate, rods and a weight that are their own mirror images: so are the places where it begins."""
         parts = {part.id: part for part in catalogue()}

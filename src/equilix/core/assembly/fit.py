@@ -400,10 +400,12 @@ class _Joiner:
         on_build = {placed.part_id for placed in build.parts}
         self.build, self.kit, self.part = build, kit, part
         self.ahead: Mapping[str, bool] | None = ahead
+        # A cage goes round a body before anything else does, or not at all.
+        late = {Category.CAGE} if any(kit[i].category is Category.BODY for i in on_build) else set()
         self.stock = [
             p
             for p in (*kit.values(), *more)
-            if p.id not in on_build and p.id != part.id and p.category not in _CARRIES_NOTHING
+            if p.id not in on_build and p.id != part.id and p.category not in _CARRIES_NOTHING | late
         ]
         #: Whether something that fits was passed over, since it lies on the wrong side.
         self.refused = False
