@@ -400,12 +400,13 @@ class _Joiner:
         on_build = {placed.part_id for placed in build.parts}
         self.build, self.kit, self.part = build, kit, part
         self.ahead: Mapping[str, bool] | None = ahead
-        # A cage goes round a body before anything else does, or not at all.
-        late = {Category.CAGE} if any(kit[i].category is Category.BODY for i in on_build) else set()
+        # A cage goes round a body before anything else does: none is bought for one that stands.
+        if any(kit[i].category is Category.BODY for i in on_build):
+            more = [p for p in more if p.category is not Category.CAGE]
         self.stock = [
             p
             for p in (*kit.values(), *more)
-            if p.id not in on_build and p.id != part.id and p.category not in _CARRIES_NOTHING | late
+            if p.id not in on_build and p.id != part.id and p.category not in _CARRIES_NOTHING
         ]
         #: Whether something that fits was passed over, since it lies on the wrong side.
         self.refused = False
