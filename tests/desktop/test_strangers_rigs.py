@@ -434,6 +434,13 @@ class StrangersRigs(ByKeys):
             self.assertGreater(x[ahead], x[Category.BODY] + 0.05)
         self.assertNotIn(FindingKind.CLASH, [finding.kind for finding in analysis.findings])
 
+    def test_a_side_handle_gets_a_plate_rods_and_a_clamp_not_a_cage_on_a_monitors_mount(self) -> None:
+        """Common practice: what holds a handle goes below the camera; nobody hangs a cage on a small screw."""
+        self.enter_kit((("Wooden plate", "0.4"), ("Camera box type", "1.4"), ("Side handle", "0.25")))
+        self.build_all()
+        bought = {part.category for part in self.workspace.book.kit if part.mass_known == "guessed"}
+        self.assertEqual(bought, {Category.PLATE, Category.RODS, Category.CLAMP})
+
     def test_in_a_cage_the_handle_comes_on_top_and_nothing_meets(self) -> None:
         """Common practice: the cage goes round the body, the handle on its top, the sender beside the handle."""
         self.enter_kit(

@@ -134,7 +134,7 @@ class FromAnEmptyBook(strangers.ByKeys):
             ("Prime lens 35 mm", "0.7"),
             ("Top handle", "0.3"),
         )
-        more = (("Side handle", "0.25"), ("V-lock battery", "0.6"), ("Monitor 7 in", "0.35"))
+        more = (("V-lock battery", "0.6"), ("Monitor 7 in", "0.35"))
         self.enter_kit((*parts, *more))
         self.build_all()
         view = self.window.balance
