@@ -192,9 +192,6 @@ def _style_sheet(c: Colors) -> str:
     QPushButton[role="link"] {{ background: transparent; border: none; color: {c.hex("accent")};
         text-decoration: underline; padding: 0 2px; font-weight: 600; text-align: left; }}
     QPushButton[role="link"]:focus {{ border: 2px solid {c.hex("accent")}; }}
-    QPushButton[role="flat"] {{ background: transparent; border: none; text-align: left; padding: 0 4px; }}
-    QPushButton[role="flat"]:hover {{ background: {c.hex("tint")}; }}
-    QPushButton[role="flat"]:focus {{ border: 2px solid {c.hex("accent")}; }}
     QPushButton[role="word"] {{ background: transparent; border: none; border-radius: 0; text-align: left;
         padding: 0 4px; color: {c.hex("ink2")}; }}
     QPushButton[role="word"]:hover {{ background: {c.hex("tint")}; }}

@@ -311,9 +311,8 @@ def _preference(
         wrong_side = float(ahead[seat.spot.placed_id] is (category in _BEHIND))
     elif category is Category.RODS and isinstance(seat.spot, FreeMount):
         wrong_side = float(("rear" in name or "back" in name) is _goes_ahead(seat.spot.mount))
-    elif isinstance(seat.spot, FreeMount) and (named := _side_named(name)) is not None:
-        across = float(seat.spot.mount.at[1])
-        wrong_side = float(across * named.outward < 0.0)
+    else:
+        wrong_side = float(_off_side(seat.part, seat.spot))
     low = 0.0
     if isinstance(seat.spot, FreeMount) and category in (Category.HANDLE, Category.ARM, Category.MONITOR):
         low = -float(seat.spot.mount.at[2])
@@ -324,11 +323,14 @@ def _preference(
     return (under, float(rank), wrong_side, low)
 
 
-def _side_named(name: str) -> Side | None:
-    """Return the side that a part's name speaks of, if it speaks of one."""
-    words = name.replace(",", " ").split()
+def _off_side(part: Part, spot: Spot | Mount) -> bool:
+    """Whether a place lies on the other side than the one that a part's name speaks of."""
+    if isinstance(spot, FreeFoot):
+        return False
+    mount = spot.mount if isinstance(spot, FreeMount) else spot
+    words = part.name.casefold().replace(",", " ").split()
     named = [side for side in Side if side.value in words]
-    return named[0] if len(named) == 1 else None
+    return len(named) == 1 and mount.at[1] * named[0].outward < 0.0
 
 
 #: What hangs behind the camera, to weigh against the lens; common practice.
@@ -468,14 +470,14 @@ def _wrong_side(kit: Kit, step: Piece, part: Part) -> bool:
 def _ways_on(build: Build, kit: Kit, chain: tuple[Piece, ...], part: Part) -> Iterator[Piece]:
     """Yield how `part` goes on the end of `chain`, or on `build` if there is no chain yet."""
     if not chain:
-        for spot in spots(build, kit):
+        for spot in sorted(spots(build, kit), key=lambda spot: _off_side(part, spot)):
             seat = seat_at(build, kit, spot, part)
             if seat is not None:
                 on = build.placed(spot.placed_id).part_id
                 yield Piece(part, on, seat.mount, seat.foot, isinstance(spot, FreeFoot))
         return
     end = chain[-1]
-    for mount in end.part.mounts:
+    for mount in sorted(end.part.mounts, key=lambda mount: _off_side(part, mount)):
         if mount.kind in TOUCH_POINTS or (end.under and mount.id == end.mount and not mount.shared):
             continue
         for i, foot in enumerate(part.feet):

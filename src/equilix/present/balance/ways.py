@@ -356,7 +356,7 @@ def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
     if outside[1] > outside[0] + _SEEN:
         words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside {view_of(strategy.after).noun}")
     if len(words) > _TOLD:
-        words[_TOLD - 1 :] = [f"{len(words) - _TOLD + 1} things more are warned of"]
+        words[_TOLD - 1 :] = [f"{len(words) - _TOLD + 1} more things get worse"]
     said = ", ".join(words[:-1])
     return f"but then {said} and {words[-1]}" if said else f"but then {words[0]}" if words else ""
 
