@@ -7,7 +7,6 @@ import os
 import sys
 import time
 from pathlib import Path
-from types import TracebackType
 from typing import NoReturn
 
 from PySide6.QtCore import QTimer
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import QApplication
 
 import equilix.desktop.binding  # noqa: F401, before all others
 from equilix.desktop.errand import Errand
+from equilix.desktop.faults import hook_faults
 from equilix.desktop.garbage import collect_for
 from equilix.desktop.job import jobs_running, stop_all
 from equilix.desktop.main_window import BALANCE, WEIGH, MainWindow
@@ -22,6 +22,7 @@ from equilix.desktop.signals import signals_close
 from equilix.desktop.theme import Theme, apply_theme, load_fonts, room_on_screen, set_text_scale
 from equilix.desktop.workspace import Workspace
 from equilix.io.claims import tidy_claims
+from equilix.io.log import begin_log, wants_all
 from equilix.io.preferences import claims_folder, load_preferences, recovery_folder
 from equilix.io.recovery import Journal, left_behind
 
@@ -60,7 +61,9 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
         journal = None
     workspace = Workspace(preferences, journal)
     window = MainWindow(workspace)
-    sys.excepthook = _log_fault
+    hook_faults(window.banner.say)
+    if wants_all():
+        begin_log()
     if demo:
         from equilix.io.demo import demo_book
 
@@ -103,10 +106,3 @@ def end(code: int) -> NoReturn:
     sys.stdout.flush()
     sys.stderr.flush()
     os._exit(code)
-
-
-def _log_fault(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-    logging.getLogger("equilix").error("fault", exc_info=(kind, error, trace))
-    for widget in QApplication.topLevelWidgets():
-        if isinstance(widget, MainWindow):
-            widget.banner.say("Something in Equilix failed. Your work is kept; save it now and start again.")

@@ -29,6 +29,7 @@ from equilix.core.limits import shortened
 from equilix.core.registry import KEYS, support_called
 from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
+from equilix.desktop.faults import another_state, report
 from equilix.desktop.job import stop_all
 from equilix.desktop.theme import Theme, apply_theme, least_window, room_on_screen, text_scale
 from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
@@ -37,10 +38,12 @@ from equilix.desktop.widgets.plain import as_item, as_title
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import new_id
 from equilix.io.files import Obstacle, shown
+from equilix.io.log import LOG
 from equilix.present.balance.panel import Cause
 from equilix.present.build.still_to_come import still_to_come
 from equilix.present.supports import view_of, words_for
 from equilix.present.supports.labels import LABELS
+from equilix.present.supports.view import Verdict
 from equilix.present.units import System, readable
 
 if TYPE_CHECKING:
@@ -270,6 +273,7 @@ class MainWindow(QMainWindow):
         """Show a room."""
         if room != self.room:
             self._mended()  # a refusal belongs to the room in which it was met
+        LOG.debug("room %d", room + 1)
         self.room = room
         self.rooms.setCurrentWidget(self.view)
         self.rail.buttons[room].setChecked(True)
@@ -282,12 +286,25 @@ class MainWindow(QMainWindow):
             self._stale = True
             return
         self._stale = False
-        self.view.refresh()
+        another_state()
+        try:
+            self.view.refresh()
+        except Exception as error:  # noqa: BLE001 - whatever fails in a room, the bars must stay usable
+            report(error)
+            self._say_that_it_failed()
         if self.view.dragging:
             self._show_undo()
             self.show_saved()
             return
         self.show_bars()
+
+    def _say_that_it_failed(self) -> None:
+        """Say in the panel that the room can't be shown, in place of figures of another state."""
+        self.panel.begin()
+        self.panel.add_verdict(
+            Verdict("This room can’t be shown.", "Your work is kept. Undo the last change, or go on in another room.")
+        )
+        self.panel.end()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

@@ -21,6 +21,7 @@ from equilix.document.book import Book
 from equilix.document.history import Edit, History
 from equilix.io.claims import Claim, claim_book
 from equilix.io.files import UNCHECKED, ChangedOnDisk, Fingerprint, Stopped, shown, tidy
+from equilix.io.log import LOG
 from equilix.io.preferences import Preferences, claims_folder, store_preferences
 from equilix.io.recovery import Journal
 from equilix.present.units import System
@@ -150,6 +151,7 @@ class Workspace(QObject):
             self.refused.emit(str(error))
             return False
         if history is not self.history:
+            LOG.debug("edit: %s", type(edit).__name__)
             if select:
                 build = next((b for b in history.present.builds if b.id == self._chosen_id), None)
                 placed = [p.id for p in build.parts if p.part_id == select] if build is not None else []
@@ -277,6 +279,7 @@ class Workspace(QObject):
         except EquilixError as error:
             self.refused.emit(str(error))
             return False
+        LOG.debug("opened %s", shown(path))
         self.open_book(opened.book, path, known=opened.known)
         self.set_preferences(self.preferences.with_recent(path))
         if opened.mended:
@@ -310,6 +313,7 @@ class Workspace(QObject):
             else:
                 self.refused.emit(str(error))
             return False
+        LOG.debug("saved %s", shown(path))
         if not own:
             self.give_up_claim()
             self._claim, self.elsewhere = claim, None

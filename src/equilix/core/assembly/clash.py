@@ -71,6 +71,8 @@ class Clash(Struct, frozen=True, eq=False):
 
 def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
     """Return the pairs of parts that overlap by more than `SLACK`, deepest first."""
+    if len(assembly.parts) < 2:
+        return ()
     if len(assembly.parts) <= _FEW:
         near = _neighbours(assembly, positions.centre)
         first, second, room = near.first, near.second, near.room

@@ -158,14 +158,14 @@ def _parted(assembly: Assembly) -> _Parted | Trouble:
 def _as_payload(assembly: Assembly, positions: Positions, meet: tuple[float, float, float]) -> Stages | Trouble:
     """Return a build without axes as what a gimbal would carry: all three meet `meet` (m; forward, left, up) from the
     middle of the top of what everything sits on; of a bare camera, at its middle's height."""
+    mass = assembly.whole
+    if lacking(mass):
+        return Trouble.NO_MASS
     root = assembly.root
     bare = assembly.parts[root].category is Category.BODY
     up = 0.0 if bare else float(assembly.edges[root, 2]) + meet[2]
     point = positions.centre[root] + np.array([meet[0], meet[1], up])
     everything = np.ones(len(assembly.parts), dtype=bool)
-    mass = assembly.whole
-    if lacking(mass):
-        return Trouble.NO_MASS
     cg = assembly.mass @ positions.cg / mass
     return Stages(tuple(Stage(name, ABOUT[name], point, root, everything, mass, cg) for name in STAGES), True)
 

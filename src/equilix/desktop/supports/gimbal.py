@@ -15,6 +15,7 @@ from equilix.core.errors import DeviceError
 from equilix.core.measurement.coach import Advice, Do
 from equilix.core.measurement.coaching import Coaching, begin
 from equilix.core.supports.gimbal import benches_of
+from equilix.desktop.faults import shown_once
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
@@ -123,6 +124,7 @@ class CoachBench(QWidget):
         self.picture.resized.connect(self._draw)
         outer.addWidget(self.picture, 4)
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         # Where there is no room for both, the words stay.

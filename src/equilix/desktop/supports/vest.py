@@ -24,6 +24,7 @@ from equilix.core.supports.vest import (
     taught,
     vest_of,
 )
+from equilix.desktop.faults import shown_once
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
@@ -127,6 +128,7 @@ class TimingBench(QWidget):
         field.setMaximumWidth(round(width * text_scale()))
         return field
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         # Where there is no room for both, the words stay.

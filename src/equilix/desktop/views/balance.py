@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QStac
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.errors import EditError
+from equilix.desktop.faults import shown_once
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import colors
 from equilix.desktop.ways_finder import WaysFinder
@@ -245,6 +246,7 @@ class BalanceView(QWidget):
         if callable(refresh):
             refresh()
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.tabs.make_room(self.width() - 2 * 24)

@@ -23,6 +23,7 @@ from equilix.core.assembly.fit import Misfit, Seat, Spot, first_setting, kind_of
 from equilix.core.assembly.rooting import taken_off
 from equilix.desktop.build_advice import BuildAdvice
 from equilix.desktop.build_sets import BuildSets
+from equilix.desktop.faults import shown_once
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import font, text_scale
 from equilix.desktop.widgets.panel import LinkLabel, OneLine, SidePanel, label
@@ -233,6 +234,7 @@ class BuildView(QWidget):
         on_build = {placed.part_id for placed in build.parts}
         return any(p.id not in on_build and seat_at(build, kit, spot, p) is not None for p in kit.values())
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.tray_note.setVisible(self.width() >= 700 * text_scale())

@@ -18,6 +18,7 @@ from equilix.core.registry import KEYS, support_called
 from equilix.core.solver.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.core.statics.grasps import hands_at, places, thickness_of
 from equilix.core.statics.pose import Hindrance, usual_hold
+from equilix.desktop.faults import shown_once
 from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.hold_row import HoldRow
@@ -226,6 +227,7 @@ class CarryView(QWidget):
             if self.isVisible():
                 self._show()
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._make_room()

@@ -27,6 +27,7 @@ from equilix.core.measurement.advice import Advice, Task, weigh_next
 from equilix.core.measurement.bench import Setup
 from equilix.desktop.bench_session import BenchSession
 from equilix.desktop.errand import run_errand
+from equilix.desktop.faults import shown_once
 from equilix.desktop.theme import colors, text_scale
 from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.bench_panel import BenchPanel
@@ -262,6 +263,7 @@ class WeighView(QWidget):
         """Leave table and panes as they were pulled."""
         self.divided_by_hand = True
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.how_note.setVisible(self.width() >= 700 * text_scale())
@@ -623,6 +625,7 @@ class _EntryGlyph(QWidget):
         self._view = view
         self.setFixedSize(28, 24)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         words = self._view.name_field.text().strip()

@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from equilix.desktop.faults import shown_once
 from equilix.desktop.theme import colors, fill
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
@@ -20,6 +21,7 @@ class ShareBar(QWidget):
         self._share = share
         self.setFixedHeight(9)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         fill(painter, QRectF(0, 1, self.width(), 7), "p1")
@@ -56,6 +58,7 @@ class AdviceCard(QWidget):
         box.addLayout(middle)
         box.addWidget(label(row.note, 13, 400, "ink2", wrap=True))
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self.underMouse():

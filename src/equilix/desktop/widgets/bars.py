@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePo
 
 from equilix.core.assembly.build import Operator
 from equilix.core.registry import KEYS
+from equilix.desktop.faults import shown_once
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, font, text_scale, tint
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
@@ -34,6 +35,7 @@ class BrandButton(QAbstractButton):
         set_tip(self, "Menu (F10)")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         paint_brand(painter, 24, self.height() / 2)
@@ -72,6 +74,7 @@ class Chooser(QAbstractButton):
     def minimumSizeHint(self) -> QSize:
         return QSize(round(self._base_width * 0.6), round(52 * text_scale()))
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         s = text_scale()
@@ -109,6 +112,7 @@ class Segment(QAbstractButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         set_tip(self, tip)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         scene = Scene()
@@ -164,6 +168,7 @@ class UnitSwitch(QWidget):
         self.system = system
         self.buttons[system].setChecked(True)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         scene = Scene()
@@ -264,6 +269,7 @@ class TopBar(QWidget):
         row.addStretch(1)
         row.addWidget(self.units)
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.support.fit(self.width())
@@ -277,6 +283,7 @@ class TopBar(QWidget):
         mass = figure(operator.body_mass, Kind.MASS, system, extra=-2)
         self.operator.show_value(operator.name, f"{stature} · {mass}")
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         fill(painter, self.rect(), "paper")
@@ -313,6 +320,7 @@ class RailButton(QAbstractButton):
     def _say(self) -> None:
         self.setAccessibleName(f"{self.text()}, {self._said}{', open' if self.isChecked() else ''}")
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         on = self.isChecked()
@@ -349,6 +357,7 @@ class Rail(QWidget):
             button.clicked.connect(lambda _checked=False, i=index: self.chosen.emit(i))
         column.addStretch(1)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         fill(painter, self.rect(), "rail")
@@ -404,6 +413,7 @@ class StatusBar(QWidget):
             line.setFont(font(13, 400))
         self.update()
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         fill(painter, self.rect(), "rail")
@@ -444,6 +454,7 @@ class Banner(QWidget):
             self.buttons.append(button)
         self.show()
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         fill(painter, self.rect(), "tint")

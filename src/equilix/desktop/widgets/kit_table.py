@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, Part
+from equilix.desktop.faults import shown_once
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
@@ -311,12 +312,14 @@ class KitTable(QTableView):
             else:
                 self.setColumnWidth(number, int(_WIDTHS[column] * s))
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._fit_columns()
         if self.currentIndex().isValid():
             self.scrollTo(self.currentIndex())  # what was in sight may have come below the edge
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         if not self.kit_model.parts:

@@ -21,6 +21,7 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QRegion, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
+from equilix.desktop.faults import shown_once
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
@@ -166,6 +167,7 @@ class _Table(QTableView):
             return
         super().keyPressEvent(event)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self.viewport())
         fill(painter, event.rect(), "paper")
@@ -242,6 +244,7 @@ class NetRow(QWidget):
         self.setFixedHeight(round(30 * text_scale()))
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         model = self.model
         painter = QPainter(self)
@@ -290,6 +293,7 @@ class LedgerHead(QWidget):
         self.grid_text = ""
         self.setFixedHeight(round(32 * text_scale()))
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         scene = Scene()
@@ -413,6 +417,7 @@ class Ledger(QWidget):
             60.0,
         )
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         line, half = support_line(self.width()), self._half_bar()
         numbers = _NUMBERS * text_scale()

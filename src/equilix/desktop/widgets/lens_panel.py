@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPu
 from equilix.core.assembly.build import mount_of
 from equilix.core.errors import EditError
 from equilix.core.slides import USUAL_TOLERANCE
+from equilix.desktop.faults import shown_once
 from equilix.desktop.job import Progress
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
@@ -72,6 +73,7 @@ class LensPanel(Worker):
         self.take.clicked.connect(self.take_mark)
         self.take_common.clicked.connect(self.take_one_place)
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         narrow = self.width() < 720 * text_scale()

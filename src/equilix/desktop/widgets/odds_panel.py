@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import Gauges, firsts_of, gauges_of
 from equilix.core.doubt.montecarlo import DRAWS, Odds, sample
+from equilix.desktop.faults import shown_once
 from equilix.desktop.theme import fill
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
@@ -35,6 +36,7 @@ class ProgressBar(QWidget):
         self.setAccessibleDescription(f"{100 * share:.0f} %")
         self.update()
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         fill(painter, QRectF(0, 1, self.width(), 6), "p1")

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from equilix.desktop.faults import shown_once
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, font, tint
 from equilix.desktop.widgets.plain import set_tip
@@ -84,6 +85,7 @@ class OneLine(QLabel):
         hint = super().minimumSizeHint()
         return QSize(min(hint.width(), self._least), hint.height())
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(self.font())
@@ -173,6 +175,7 @@ class PlainLabel(QLabel):
         widest = max((metrics.horizontalAdvance(word) for word in self._shown.split(" ")), default=0.0)
         return QSize(math.ceil(widest) + margins.left() + margins.right(), math.ceil(metrics.height()))
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         fill(painter, self.rect(), "panel")
@@ -209,6 +212,7 @@ class LinkLabel(QLabel):
         else:
             super().keyPressEvent(event)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         if self.hasFocus():
@@ -225,6 +229,7 @@ class Rule(QFrame):
         super().__init__()
         self.setFixedHeight(1)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         fill(painter, self.rect(), "rule")
@@ -239,6 +244,7 @@ class CgBeam(QWidget):
         self._before, self._after = before, after
         self.setFixedSize(QSize(106, 22))
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         span = max(abs(self._before), abs(self._after), 0.02) * 1.25
         scene = Scene()
@@ -269,6 +275,7 @@ class ShareBeam(QWidget):
         self._before, self._after = before, after
         self.setFixedSize(QSize(106, 22))
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         most = max(self._before, self._after, 0.05) * 1.1
         scene = Scene()
@@ -355,6 +362,7 @@ class WayCard(QWidget):
         row.addStretch()
         outer.addLayout(row)
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self._is_chosen:

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
+from equilix.desktop.faults import shown_once
 from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, text_scale
@@ -75,6 +76,7 @@ class SceneView(QWidget):
         self.scene, self._moves = scene, moves
         self.update()
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         fill(painter, event.rect(), "paper")
@@ -97,6 +99,7 @@ class SceneView(QWidget):
     def focusOutEvent(self, event: QFocusEvent) -> None:
         self.update()
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.resized.emit()
 

@@ -6,6 +6,7 @@ from PySide6.QtCore import QMimeData, QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QWidget
 
+from equilix.desktop.faults import shown_once
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_category
@@ -34,6 +35,7 @@ class TrayPlace(QWidget):
         self.setAccessibleName(f"{number}: {offer.part.name}, {offer.mass_text}. {offer.effect}")
         set_tip(self, f"{offer.part.name}, {offer.mass_text}\n{offer.effect}".strip())
 
+    @shown_once
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         s = text_scale()

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 
 from equilix.core.errors import MeasurementError
 from equilix.core.measurement.reconcile import Reconciled, reconcile
+from equilix.desktop.faults import shown_once
 from equilix.desktop.theme import colors, text_scale
 from equilix.desktop.widgets.panel import OneLine
 from equilix.desktop.widgets.plain import set_tip
@@ -72,6 +73,7 @@ class WeighingsPanel(QWidget):
         right.addLayout(row)
         layout.addLayout(right, 55)
 
+    @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         narrow = self.width() < 700 * text_scale()
