@@ -1,9 +1,9 @@
 # Shared by ./equilix and ./check: makes .venv and finds the shared libraries that Qt needs.
 # Sourced by sh; `say` must be defined.
 
-# The user's own Python settings must change neither what is set up nor what runs.
-unset PYTHONPATH PYTHONHOME PYTHONUSERBASE PYTHONSTARTUP PYTHONPLATLIBDIR PYTHONEXECUTABLE PYTHONCASEOK \
-    PYTHONINSPECT PYTHONOPTIMIZE PYTHONWARNINGS PYTHONSAFEPATH VIRTUAL_ENV 2>/dev/null || true
+# The user's own Python settings must change neither what is set up nor what runs, nor keep it from starting.
+for name in $(env | sed -n 's/^\(PYTHON[A-Z0-9_]*\)=.*/\1/p'); do unset "$name"; done
+unset VIRTUAL_ENV 2>/dev/null || true
 PYTHONNOUSERSITE=1
 export PYTHONNOUSERSITE
 
@@ -121,6 +121,11 @@ prepare_environment() {
         }
     fi
     [ -d "$venv/lib" ] || check_space "$folder" "$space" || return 1
+    case "$folder" in *:*)
+        say "Equilix can't be set up in a folder with a colon in its name or above it; move or rename it and start again."
+        return 1
+        ;;
+    esac
     say "setting up in .venv, once"
     rm -f "$stamp"
     "$venv/bin/python" -I -c 'import pip' 2>/dev/null ||

@@ -162,6 +162,28 @@ class Launcher(unittest.TestCase):
         self.assertEqual((done.returncode, done.stderr), (0, ""))
         self.assertIn("PYTHONPATH=none", done.stdout)
 
+    def test_none_of_the_users_python_settings_keeps_it_from_starting(self) -> None:
+        """Python refuses to start at all with some of them: they are the user's other programs' business."""
+        said = f'echo "${{PYTHONUTF8:-}}${{PYTHONHASHSEED:-}}${{PYTHONTRACEMALLOC:-}}" >> {self.folder}/seen'
+        self.ready_environment()
+        python = self.home / ".venv" / "bin" / "python"
+        python.write_text(python.read_text().replace("#!/bin/sh\n", f"#!/bin/sh\n{said}\n"))
+        self.run_it("analyse", PYTHONUTF8="2", PYTHONHASHSEED="x", PYTHONTRACEMALLOC="-1")
+        self.assertEqual((self.folder / "seen").read_text().strip(), "")
+
+    def test_a_folder_with_a_colon_is_named_as_the_reason(self) -> None:
+        self.command("python3", "exit 0")
+        odd = self.folder / "a:b"
+        self.home.rename(odd)
+        self.home = odd
+        done = self.run_it("--version")
+        self.assertEqual((done.returncode, done.stderr.count("\n")), (1, 1))
+        self.assertIn("a colon in its name", done.stderr)
+
+    def test_a_word_that_is_no_file_is_not_taken_for_a_missing_display(self) -> None:
+        self.ready_environment()
+        self.assertIn("started -P -m equilix chnage x", self.run_it("chnage", "x").stdout)
+
     def changed_requirements(self) -> None:
         self.ready_environment()
         self.library()

@@ -28,6 +28,11 @@ def main(argv: list[str] | None = None) -> int:
         return run_instrument(arguments[1:])
     from equilix.cli import display
 
+    if arguments and display.is_no_file(arguments[0]):
+        from equilix.cli.errors import unknown_command
+
+        return unknown_command(arguments[0])
+
     # What nearly every start asks for needs no reading of options, which takes as long as opening a book.
     if display.has_display() and (not arguments or arguments == ["--demo"]):
         return display.open_it(None, demo=bool(arguments), theme=None)

@@ -159,6 +159,40 @@ class Books(unittest.TestCase):
         self.assertEqual((code, err), (0, ""))
         self.assertTrue(out.read_bytes().startswith(b"%PDF-"))
 
+    def test_no_file_is_replaced_unless_somebody_says_so(self) -> None:
+        folder, build = self.path.parent, ("--build", "C · Wide body")
+        book, other, link = self.path.read_bytes(), folder / "other.pdf", folder / "link.pdf"
+        other.write_text("keep me")
+        link.symlink_to(self.path)
+        for out, more, said in (
+            (self.path, (), "is the book itself"),
+            (self.path, ("--replace",), "is the book itself"),
+            (link, ("--replace",), "is the book itself"),
+            (other, (), "is there already; name another file, or add --replace"),
+        ):
+            code, _, err = self.call("sheet", str(self.path), str(out), *build, *more)
+            self.assertEqual((code, err.count("\n")), (2, 1), out)
+            self.assertIn(said, err)
+        self.assertEqual((self.path.read_bytes(), other.read_text()), (book, "keep me"))
+        other.chmod(0o444)
+        self.assertIn("write-protected", self.call("sheet", str(self.path), str(other), *build, "--replace")[2])
+        other.chmod(0o644)
+        self.assertEqual(self.call("sheet", str(self.path), str(other), *build, "--replace")[0], 0)
+        self.assertTrue(other.read_bytes().startswith(b"%PDF-"))
+
+    def test_output_that_can_not_be_written_is_one_sentence(self) -> None:
+        words = [sys.executable, "-m", "equilix", "analyse", str(self.path), "--build", "C · Wide body"]
+        with open("/dev/full", "wb") as full:
+            done = subprocess.run(words, stdout=full, stderr=subprocess.PIPE, text=True, check=False)
+        self.assertEqual(done.returncode, 2)
+        self.assertEqual(done.stderr, "equilix analyse: the output can't be written: the disk is full.\n")
+
+    def test_a_command_that_is_none_is_told_what_there_is(self) -> None:
+        for word, said in (("analyze", "did you mean analyse?"), ("weigh", "the commands are analyse, demo")):
+            code, out, err = self.call(word, "x.equilix", "--from", "A")
+            self.assertEqual((code, out, err.count("\n")), (2, "", 1))
+            self.assertIn(said, err)
+
     def test_text_and_names_that_are_not_there(self) -> None:
         code, out, _ = self.call("analyse", str(self.path), "--build", "C · Wide body", "--support", "handheld")
         self.assertEqual(code, 0)

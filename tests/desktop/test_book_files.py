@@ -25,10 +25,12 @@ from equilix.document.book import Book
 from equilix.document.edits.book import RenameBook
 from equilix.document.edits.builds import SetSlide
 from equilix.document.edits.kit import AddParts
+from equilix.io import recovery
+from equilix.io.claims import Claim, claim_book
 from equilix.io.demo import demo_book
 from equilix.io.files import Stopped
 from equilix.io.format import encode_book, read_book, write_book
-from equilix.io.preferences import Preferences
+from equilix.io.preferences import Preferences, claims_folder
 from equilix.io.recovery import Journal, Recovered, left_behind
 from tests.children import child
 from tests.desktop.base import DemoWindowTestCase
@@ -185,7 +187,7 @@ class ChangedByOthers(FileTestCase):
 
     def test_a_book_of_another_owner_is_asked_about(self) -> None:
         self.edit()
-        with mock.patch("os.geteuid", return_value=os.geteuid() + 7), self.answering("Save as…") as asked:
+        with mock.patch("os.geteuid", return_value=os.geteuid() + 7), self.answering("Choose another name") as asked:
             with self.chosen(""):
                 self.assertFalse(self.window.files.save())
         self.assertIn("belongs to somebody else", asked[0])
@@ -274,6 +276,99 @@ class Damaged(FileTestCase):
         self.assertIn("was put right: ", self.window.banner.text.text())
 
 
+class NothingIsReplacedUnasked(FileTestCase):
+    """The file dialog asks for the name that it was given: an ending that is added afterwards it has not seen."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.other = self.folder / "other.equilix"
+        write_book(replace(demo_book(), title="Other"), self.other)
+
+    def test_save_as_without_its_ending(self) -> None:
+        self.edit()
+        with self.chosen(self.folder / "other"), self.answering("Cancel") as asked:
+            self.assertFalse(self.window.files.save_as())
+        self.assertIn("other.equilix is there already", asked[0])
+        self.assertEqual(read_book(self.other).title, "Other")
+        with self.chosen(self.folder / "other"), self.answering("Replace it"):
+            self.assertTrue(self.window.files.save_as())
+        self.assertEqual(read_book(self.other).title, "Mine")
+
+    def test_exports_without_their_ending(self) -> None:
+        for suffix, export in (
+            (".json", self.window.files.export_json),
+            (".csv", self.window.files.export_build),
+            (".xlsx", lambda: self.window.files.export_kit(".xlsx")),
+            (".pdf", self.window.files.export_sheet),
+        ):
+            there = (self.folder / "out").with_suffix(suffix)
+            there.write_text("keep me")
+            with self.chosen(self.folder / "out"), self.answering("Cancel") as asked:
+                export()
+            self.assertEqual((there.read_text(), len(asked)), ("keep me", 1), suffix)
+            self.settle()
+
+    def test_the_book_itself_by_any_name(self) -> None:
+        link, hard = self.folder / "link.json", self.folder / "hard.json"
+        link.symlink_to(self.path)
+        os.link(self.path, hard)
+        before = self.path.read_bytes()
+        self.edit()
+        for name in (self.path, link, hard, self.folder / "." / "x" / ".." / "ferry.equilix"):
+            (self.folder / "x").mkdir(exist_ok=True)
+            with self.chosen(name):
+                self.window.files.export_json()
+            self.assertIn("is the book itself", self.window.banner.text.text(), name)
+            self.assertEqual(self.path.read_bytes(), before, name)
+
+    def test_save_as_onto_a_link_to_the_own_file_saves_it(self) -> None:
+        link = self.folder / "link.equilix"
+        link.symlink_to(self.path)
+        self.edit()
+        with self.chosen(link):
+            self.assertTrue(self.window.files.save_as())
+        self.assertEqual(read_book(self.path).title, "Mine")
+        self.assertTrue(link.is_symlink())
+        self.assertEqual(self.workspace.path, self.path)
+
+    def test_a_book_that_another_window_has(self) -> None:
+        claim = claim_book(claims_folder(), self.other, "10:00")
+        assert isinstance(claim, Claim)
+        self.addCleanup(claim.release)
+        before = self.other.read_bytes()
+        with self.chosen(self.other):
+            self.window.files.export_json()
+        self.assertIn("open in another window", self.window.banner.text.text())
+        self.assertEqual(self.other.read_bytes(), before)
+
+    def test_what_is_write_protected_is_asked_about(self) -> None:
+        there = self.folder / "out.json"
+        there.write_text("keep me")
+        there.chmod(0o444)
+        with self.chosen(there), self.answering("Cancel") as asked:
+            self.window.files.export_json()
+        self.assertIn("write-protected", asked[0])
+        self.assertEqual(there.read_text(), "keep me")
+        other = self.folder / "elsewhere.json"
+        with self.chosen(there), self.answering("Choose another name"):
+            names = iter([str(there), str(other)])
+            with mock.patch.object(QFileDialog, "getSaveFileName", side_effect=lambda *_a: (next(names), "")):
+                self.window.files.export_json()
+        self.assertEqual(there.read_text(), "keep me")
+        self.assertTrue(other.exists())
+
+    def test_a_change_in_place_with_size_and_time_put_back_is_seen(self) -> None:
+        status = self.path.stat()
+        data = self.path.read_bytes()
+        with open(self.path, "r+b") as file:
+            file.write(data.replace(b"Harbour ferry", b"harbour Ferry"))
+        os.utime(self.path, ns=(status.st_atime_ns, status.st_mtime_ns))
+        self.edit()
+        with self.answering("Cancel") as asked:
+            self.assertFalse(self.window.files.save())
+        self.assertIn("changed by somebody else", asked[0])
+
+
 class LeftWork(FileTestCase):
     def setUp(self) -> None:
         super().setUp()
@@ -304,7 +399,7 @@ class LeftWork(FileTestCase):
         self.assertTrue(self.journal.snapshot.exists())
 
     def test_on_a_full_disk_the_only_copy_stays(self) -> None:
-        with mock.patch.object(Path, "write_bytes", side_effect=OSError(28, "No space left on device")):
+        with mock.patch.object(recovery, "write_private", side_effect=OSError(28, "No space left on device")):
             self.offer("Restore")
             self.wait_for(lambda: self.journal.problem)
             self.wait_for(lambda: "the disk is full" in self.window.status.saved.text())
@@ -352,6 +447,31 @@ class LeftWork(FileTestCase):
         self.click(self.banner_button("Open what can be read"))
         self.assertGreater(len(self.workspace.book.kit), 3)
         self.assertIsNone(self.workspace.path)
+
+    def test_it_stays_on_offer_until_it_is_answered(self) -> None:
+        self.window.files.offer_recovered(self.left)
+        self.window.refuse("Something else.")
+        self.assertEqual(self.window.banner.text.text(), "Something else.")
+        self.click(self.banner_button("Close"))
+        self.assertIn("Left behind", self.window.banner.text.text())
+        self.edit()
+        self.assertIn("Left behind", self.window.banner.text.text())
+        self.click(self.banner_button("Later"))
+        self.assertFalse(self.window.banner.isVisible())
+        self.window.actions_by_name["left"].trigger()
+        self.assertIn("Left behind", self.window.banner.text.text())
+        self.click(self.banner_button("Throw away"))
+        self.settle()
+        self.assertFalse(self.window.banner.isVisible())
+        self.assertEqual(self.window.files.left, ())
+
+    def test_snapshots_are_their_owner_s_alone(self) -> None:
+        """They hold people's names, mass and strength, also of a book that nobody else may read."""
+        self.edit()
+        self.assertTrue(self.journal.wait(30.0))
+        for path in self.state.iterdir():
+            self.assertEqual(path.stat().st_mode & 0o077, 0, path.name)
+        self.assertEqual(self.state.stat().st_mode & 0o077, 0)
 
     def test_older_work_waits_its_turn(self) -> None:
         claim = self.left[0].claim
@@ -447,19 +567,6 @@ class Errands(DemoWindowTestCase):
             self.assertTrue(ended.wait(20.0))
             time.sleep(0.1)
         self.assertEqual(read_book(path), Book())
-
-    def test_an_export_replaces_no_write_protected_file_and_not_the_book(self) -> None:
-        target = self.folder / "kit.csv"
-        target.write_text("precious")
-        os.chmod(target, 0o444)
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
-            self.window.files.export_kit(".csv")
-        self.assertIn("kit.csv is write-protected", self.window.banner.text.text())
-        self.assertEqual(target.read_text(), "precious")
-        self.workspace.open_book(demo_book(), self.folder / "ferry.json")
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.workspace.path), "")):
-            self.window.files.export_json()
-        self.assertIn("is the book itself", self.window.banner.text.text())
 
     def test_ten_thousand_rows_are_read_while_the_window_lives_and_can_be_stopped(self) -> None:
         table = self.folder / "long.csv"

@@ -64,10 +64,10 @@ def then_look(*opened):
     lay_groundwork(*opened)
     before = set(sys.modules)
     from PySide6.QtWidgets import QApplication
-    from equilix.desktop import ways_finder
+    from equilix.desktop import app, ways_finder
     from equilix.io import recovery
     # On a busy machine even this start may take longer than what waits for the first picture.
-    ways_finder.SETTLED, recovery._DRAWN = 60_000, 60.0
+    ways_finder.SETTLED, recovery._DRAWN, app._WINDOW_FIRST = 600_000, 600.0, 600_000
     def once(*ignored):
         window = next(w for w in QApplication.topLevelWidgets() if w.isVisible())
         while window.balance.elevation.scene.items == [] or not window.windowHandle().isExposed():

@@ -12,6 +12,7 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, Part
+from equilix.core.limits import MAX_THINGS
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.document.book import Book
 from equilix.document.edits.book import AddStarter, PutOperator, RenameBook
@@ -31,6 +32,7 @@ from equilix.document.edits.kit import AddParts, ChangePart, DuplicatePart, Remo
 from equilix.document.history import DEPTH, Edit, History
 from equilix.io.catalogue import starter_parts, starters
 from equilix.io.demo import demo_book
+from equilix.io.format import MAX_FILE, decode_book, encode_book
 
 BUILD = "long-zoom"
 
@@ -167,3 +169,29 @@ class Undo(unittest.TestCase):
         while history.past:
             history = history.undo()
         self.assertEqual(history.present, start)
+
+
+class WhatIsSavedOpensAgain(unittest.TestCase):
+    """A book may grow only as far as it can be read again: the bound is where things come in."""
+
+    def test_no_more_things_than_are_read(self) -> None:
+        parts = tuple(Part(f"p{n}", "x", Category.OTHER) for n in range(MAX_THINGS))
+        full = History(Book()).push(AddParts(parts))
+        self.assertEqual(decode_book(encode_book(full.present), "x"), full.present)
+        with self.assertRaisesRegex(EditError, "at most 20,000 parts"):
+            full.push(AddParts((Part("more", "x", Category.OTHER),)))
+        self.assertEqual(len(full.push(RemoveParts(("p1",))).present.kit), MAX_THINGS - 1)
+
+    def test_no_larger_than_is_read(self) -> None:
+        """The largest book that comes about is written so that it can be read, indented or not."""
+        note = "ü" * 5_000
+        history = History(Book())
+        with self.assertRaisesRegex(EditError, "larger than 49 MB"):
+            for k in range(12):
+                history = history.push(
+                    AddParts(tuple(Part(f"p{k}-{n}", "x", Category.OTHER, note=note) for n in range(500)))
+                )
+        self.assertGreater(len(history.present.kit), 4_000)
+        data = encode_book(history.present)
+        self.assertLessEqual(len(data), MAX_FILE)
+        self.assertEqual(decode_book(data, "x"), history.present)

@@ -282,7 +282,7 @@ class Recovery(unittest.TestCase):
     def test_a_full_disk_is_told_and_tried_again(self) -> None:
         journal = Journal(self.folder)
         self.addCleanup(journal.close)
-        with mock.patch.object(Path, "write_bytes", side_effect=OSError(28, "No space left on device")):
+        with mock.patch("equilix.io.recovery.write_private", side_effect=OSError(28, "No space left on device")):
             journal.keep(demo_book(), None)
             self.assertFalse(journal.wait(0.3))
             self.assertEqual(journal.problem, "Unsaved work is not being kept safe: the disk is full.")

@@ -21,8 +21,10 @@ from equilix.core.registry import KEYS, support_called
 from equilix.core.statics.turning import LEVEL, Attitude
 from equilix.core.supports.support import Judged, ending_of, unit_of
 from equilix.document.book import Book
-from equilix.io.files import shown
+from equilix.io.claims import is_claimed
+from equilix.io.files import Obstacle, obstacle, same_file, shown
 from equilix.io.format import read_book, write_book
+from equilix.io.preferences import claims_folder
 
 _OPTIONS = {"help_option_names": ["--help"]}
 _BOOK = click.Path(path_type=Path)
@@ -34,8 +36,7 @@ def demo(file: Path) -> int:
     """Write the demo book to FILE, which must not be there yet."""
     from equilix.io.demo import demo_book
 
-    if os.path.lexists(file):
-        raise EquilixError(f"{shown(file)} is there already; name another file.")
+    check_writable(file, may_replace=None)
     write_book(demo_book(), file, None)
     return 0
 
@@ -46,12 +47,14 @@ def demo(file: Path) -> int:
 @click.option("--build", "build_name", metavar="NAME", required=True, help="The build, by its name.")
 @click.option("--operator", "operator_name", metavar="NAME", help="Who wears it; the book's first by default.")
 @click.option("--units", type=click.Choice(["metric", "imperial"]), default="metric", help="Metric by default.")
-def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, units: str) -> int:
-    """Print the build sheet of a build in BOOK to OUT.pdf."""
+@click.option("--replace", "may_replace", is_flag=True, help="Replace OUT.pdf if it is there already.")
+def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, units: str, may_replace: bool) -> int:
+    """Print the build sheet of a build in BOOK to OUT.pdf, which must not be there yet."""
     from equilix.exports.sheet_pdf import write_build_sheet
     from equilix.present.units import System
 
     content = read_book(book)
+    check_writable(out, may_replace, book)
     operator = operator_called(content, operator_name, book)
     analysis = analyse(build_called(content, build_name, book), content.parts, operator)
     write_build_sheet(out, content, analysis, operator, System(units))
@@ -110,6 +113,27 @@ def analyse_build(
     else:
         click.echo(text_of(result))
     return 0
+
+
+def check_writable(out: Path, may_replace: bool | None, book: Path | None = None) -> None:
+    """Raise EquilixError where writing `out` would replace what nobody asked to be replaced.
+
+    A `book` that is being read is never replaced, nor one that a window has open, nor what is write-protected or
+    somebody else's; what else is there only if it `may_replace` it (None: nobody can say so).
+    """
+    if not os.path.lexists(out):
+        return
+    if book is not None and same_file(out, book):
+        raise EquilixError(f"{shown(out)} is the book itself; name another file.")
+    if is_claimed(claims_folder(), out):
+        raise EquilixError(f"{shown(out)} is open in a window; name another file.")
+    found = obstacle(out, None)
+    if found is not None:
+        whose = "is write-protected" if found is Obstacle.PROTECTED else "belongs to somebody else"
+        raise EquilixError(f"{shown(out)} {whose}; name another file.")
+    if not may_replace:
+        way = "name another file" if may_replace is None else "name another file, or add --replace"
+        raise EquilixError(f"{shown(out)} is there already; {way}.")
 
 
 def build_called(book: Book, name: str, path: Path) -> Build:

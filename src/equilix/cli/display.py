@@ -15,6 +15,7 @@ _GROUNDWORK = (
     "equilix.document.history",
     "equilix.io.claims",
     "equilix.io.harmless",
+    "equilix.io.log",
     "equilix.io.preferences",
     "equilix.io.recovery",
     "equilix.present.balance.panel",
@@ -52,6 +53,11 @@ def has_display() -> bool:
     return sys.platform != "linux" or any(
         os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     )
+
+
+def is_no_file(word: str) -> bool:
+    """Whether a word on the command line is neither an option nor, by its look or on the disk, a file."""
+    return not word.startswith("-") and not Path(word).suffix and os.sep not in word and not os.path.lexists(word)
 
 
 def lay_groundwork(file: Path | None, demo: bool) -> None:

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
 import sys
 from collections.abc import Sequence
+from pathlib import Path
 
 import click
 
 from equilix.core.errors import EquilixError
+from equilix.io.files import shown, why
 
 #: Exit code for input that the user can mend.
 BAD_INPUT = 2
@@ -34,7 +38,38 @@ def run_command(command: click.Command, arguments: Sequence[str], name: str) -> 
         return _complain(f"{name}: {error.format_message()}")
     except EquilixError as error:
         return _complain(f"{name}: {error}")
+    except OSError as error:
+        # What reads and writes files says itself what is wrong with them: only the output is left.
+        return _unwritten(name, error)
+    try:
+        if sys.stdout is not None:
+            sys.stdout.flush()
+    except OSError as error:
+        return _unwritten(name, error)
     return result if isinstance(result, int) else 0
+
+
+def _unwritten(name: str, error: OSError) -> int:
+    """Say that the output can't be written; nobody listens any more where a pipe was closed."""
+    # Python writes out what is left when it ends, and would complain of it by itself.
+    with contextlib.suppress(OSError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    if isinstance(error, BrokenPipeError):
+        return BAD_INPUT
+    return _complain(f"{name}: the output can't be written: {why(error)}.")
+
+
+#: What stands first on the command line.
+COMMANDS = ("analyse", "demo", "instrument", "sheet")
+
+
+def unknown_command(word: str) -> int:
+    """Say that `word` is neither a command nor a file, and what may have been meant; return the exit code."""
+    from difflib import get_close_matches
+
+    near = get_close_matches(word, COMMANDS, 1)
+    meant = f"did you mean {near[0]}?" if near else f"the commands are {', '.join(COMMANDS)}."
+    return _complain(f"equilix: there is no command and no file called {shown(Path(word))}; {meant}")
 
 
 def _complain(message: str) -> int:

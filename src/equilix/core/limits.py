@@ -19,6 +19,8 @@ MAX_NAME = 200
 MAX_TEXT = 5_000
 #: Things of one kind in a book, in a build or on a part: far more than anybody owns, few enough to be worked out.
 MAX_THINGS = 20_000
+#: Bytes of JSON in one line: a book of 5,000 parts takes about 2 MB.
+MAX_BOOK = 49_000_000
 MAX_PLACED = 1_000
 MAX_ON_PART = 1_000
 #: m and kg, for operators: the bounds only keep nonsense out; common practice.

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+import os
 import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer
 
-from equilix.core.errors import EquilixError, FormatError
+from equilix.core.errors import EquilixError
 from equilix.desktop.ask import ask, ask_where, ask_which
 from equilix.desktop.book_watch import BookWatch
 from equilix.desktop.errand import run_errand
 from equilix.document.book import Book
-from equilix.io.files import SUFFIX, Obstacle, Stopped, obstacle, offered_name, shown
+from equilix.io.claims import is_claimed
+from equilix.io.files import SUFFIX, Fingerprint, Obstacle, Stopped, obstacle, offered_name, same_file, shown
+from equilix.io.preferences import claims_folder
 from equilix.io.recovery import Recovered
 
 if TYPE_CHECKING:
@@ -46,6 +49,7 @@ class BookFiles(QObject):
         self.window = window
         self.workspace = window.workspace
         self.saved_at = ""
+        self.left: tuple[Recovered, ...] = ()  # work of earlier sessions that nobody has answered yet
         self.trouble: Obstacle | None = None  # what others did to the file since it was last read or written
         self._agreed: set[tuple[Path, Obstacle]] = set()
         self.watch = BookWatch(self.workspace, self)
@@ -93,7 +97,7 @@ class BookFiles(QObject):
 
     def load(self, path: Path) -> bool:
         """Open the file at `path` without a question; return whether it could be read."""
-        self.window.banner.hide()
+        self.window.banner.clear()
         if not self.workspace.load(path):
             return False
         self.opened()
@@ -143,42 +147,81 @@ class BookFiles(QObject):
 
     def save_as(self) -> bool:
         """Ask for a file and save to it. Return whether it is saved."""
-        suggested = str(Path(self.folder()) / offered_name(self.workspace.book.title, SUFFIX))
-        name = ask_where("Save as", suggested, _FILTER, self.window)
-        if not name:
-            return False
-        path = Path(name)
-        return self.save_to(path if path.suffix else path.with_name(path.name + SUFFIX))
+        path = self._ask_where("Save as", self.workspace.book.title, SUFFIX, _FILTER)
+        return path is not None and self.save_to(path)
+
+    def _ask_where(self, title: str, stem: str, suffix: str, kinds: str) -> Path | None:
+        """Ask for a file to write to; return its path, with an ending, or None.
+
+        The dialog asks before it replaces what it was given, not what becomes of that with an ending.
+        """
+        while True:
+            suggested = str(Path(self.folder()) / offered_name(stem, suffix))
+            name = ask_where(title, suggested, kinds, self.window)
+            if not name:
+                return None
+            path = Path(name)
+            if path.suffix:
+                return path
+            path = path.with_name(path.name + suffix)
+            if not os.path.lexists(path):
+                return path
+            answer = ask(
+                f"{shown(path)} is there already.", ("Choose another name", "Replace it", "Cancel"), self.window
+            )
+            if answer != "Choose another name":
+                return path if answer == "Replace it" else None
 
     def save_to(self, path: Path) -> bool:
         """Save to `path`; ask where that would replace what is not ours to replace. Return whether it is saved."""
-        known = self.workspace.known if path == self.workspace.path else None
+        own = self.workspace.path
+        # By another spelling, or through a link, it is the book's own file all the same.
+        if own is not None and path != own and same_file(path, own):
+            path = own
+        found = self._may_replace(path, self.workspace.known if path == own else None)
+        if isinstance(found, Path):
+            return self.save_to(found)
+        if found is Obstacle.CHANGED:
+            return self._ask_whose()
+        return found is not False and self._write(path, replace_it=found is not None)
+
+    def _may_replace(self, path: Path, known: Fingerprint | None) -> Obstacle | Path | Literal[False] | None:
+        """Ask before what is not ours to replace is replaced.
+
+        Returns what stands in the way but may be replaced, None where nothing does; Obstacle.CHANGED unasked; another
+        path if one was chosen; False if nothing is to be written.
+        """
         try:
             found = run_errand(f"Looking at {shown(path)}", lambda _go_on: obstacle(path, known))
         except Stopped:
             return False
-        if found is Obstacle.CHANGED:
-            return self._ask_whose()
-        if found is not None and (path, found) not in self._agreed:
-            words = {
-                Obstacle.GONE: f"{shown(path)} is no longer there: it was moved, renamed or deleted.",
-                Obstacle.PROTECTED: f"{shown(path)} is write-protected.",
-                Obstacle.FOREIGN: f"{shown(path)} belongs to somebody else.",
-            }[found]
-            again = "Save it there again" if found is Obstacle.GONE else "Replace it all the same"
-            answer = ask(words, (again, "Save as…", "Cancel"), self.window)
-            if answer != again:
-                return self.save_as() if answer == "Save as…" else False
+        if found in (None, Obstacle.CHANGED) or (path, found) in self._agreed:
+            return found
+        assert found is not None
+        words = {
+            Obstacle.GONE: f"{shown(path)} is no longer there: it was moved, renamed or deleted.",
+            Obstacle.PROTECTED: f"{shown(path)} is write-protected.",
+            Obstacle.FOREIGN: f"{shown(path)} belongs to somebody else.",
+        }[found]
+        again = "Save it there again" if found is Obstacle.GONE else "Replace it all the same"
+        answer = ask(words, (again, "Choose another name", "Cancel"), self.window)
+        if answer == again:
             if found is not Obstacle.GONE:
                 self._agreed.add((path, found))
-        return self._write(path, replace_it=found is not None)
+            return found
+        if answer == "Cancel":
+            return False
+        suffix = path.suffix or SUFFIX
+        kinds = _FILTER if suffix == SUFFIX else f"*{suffix}"
+        other = self._ask_where("Save as", self.workspace.book.title, suffix, kinds)
+        return False if other is None else other
 
     def _write(self, path: Path, replace_it: bool = False) -> bool:
         if not self.workspace.save(path, replace_it):
             return False
         self.saved_at, self.trouble = time.strftime("%H:%M"), None
         self.watch.follow()
-        self.window.banner.hide()
+        self.window.banner.clear()
         self.window.show_bars()
         return True
 
@@ -272,12 +315,17 @@ class BookFiles(QObject):
         """Offer the work that earlier sessions left behind, one by one."""
         if not recovered:
             return
+        self.left = recovered
         newest, others = recovered[0], recovered[1:]
         when = time.strftime("%d %B, %H:%M", time.localtime(newest.time))
         more = f" {len(others)} older {'one waits' if len(others) == 1 else 'ones wait'} behind it." if others else ""
 
         def go_on() -> None:
+            self.left = others
             QTimer.singleShot(0, self, lambda: self.offer_recovered(others))
+
+        def later() -> None:
+            self.window.say("The unsaved work is kept: Unsaved work, in the menu, or the next start offers it again.")
 
         def restore() -> None:
             if self._restore(newest):
@@ -291,12 +339,15 @@ class BookFiles(QObject):
 
         if newest.book is None:
             words = f"Unsaved work of {when} can’t be read: {newest.reason}{more}"
-            self.window.banner.say(words, (("Open what can be read", restore), ("Throw away", throw_away)))
-            return
-        self.window.banner.say(
-            f"“{newest.book.title}” was not saved when Equilix last ended ({when}).{more}",
-            (("Restore", restore), ("Throw away", throw_away)),
-        )
+            answers = (("Open what can be read", restore), ("Throw away", throw_away), ("Later", later))
+        else:
+            words = f"“{newest.book.title}” was not saved when Equilix last ended ({when}).{more}"
+            answers = (("Restore", restore), ("Throw away", throw_away), ("Later", later))
+        self.window.banner.offer(words, answers)
+
+    def offer_again(self) -> None:
+        """Offer what earlier sessions left, and nobody has answered yet."""
+        self.offer_recovered(self.left)
 
     def _restore(self, work: Recovered) -> bool:
         """Open left work; its snapshot goes only when the new one is on the disk. Return whether it was opened."""
@@ -406,17 +457,19 @@ class BookFiles(QObject):
 
     def export(self, title: str, suffix: str, write: Callable[[Path], None], stem: str) -> None:
         """Ask for a file and have it written."""
-        suggested = str(Path(self.folder()) / offered_name(stem, suffix))
-        name = ask_where(title, suggested, f"*{suffix}", self.window)
-        if not name:
+        path = self._ask_where(title, stem, suffix, f"*{suffix}")
+        while path is not None:
+            if self._is_a_book_in_use(path):
+                return
+            found = self._may_replace(path, None)
+            if not isinstance(found, Path):
+                break
+            path = found
+        if path is None or found is False:
             return
-        path = Path(name)
-        path = path if path.suffix else path.with_name(path.name + suffix)
-        if self.workspace.path is not None and path == self.workspace.path:
-            self.window.refuse(f"{shown(path)} is the book itself. Export to another file.")
-            return
+        there = path
         try:
-            run_errand(f"Writing {shown(path)}", lambda _go_on: self._write_out(write, path))
+            run_errand(f"Writing {shown(path)}", lambda _go_on: write(there))
         except EquilixError as error:
             self.window.refuse(str(error))
             return
@@ -425,13 +478,16 @@ class BookFiles(QObject):
             (("Open it", partial(_show_outside, path)), ("Show the folder", partial(_show_outside, path.parent))),
         )
 
-    @staticmethod
-    def _write_out(write: Callable[[Path], None], path: Path) -> None:
-        found = obstacle(path, None)
-        if found is not None:
-            why = "is write-protected" if found is Obstacle.PROTECTED else "belongs to somebody else"
-            raise FormatError(f"{shown(path)} {why}. Export to another file.")
-        write(path)
+    def _is_a_book_in_use(self, path: Path) -> bool:
+        """Whether `path` is, by whatever name, a book that is open here or in another window; then say so."""
+        own = self.workspace.path
+        if own is not None and same_file(path, own):
+            self.window.refuse(f"{shown(path)} is the book itself. Export to another file.")
+            return True
+        if path.exists() and is_claimed(claims_folder(), path):
+            self.window.refuse(f"{shown(path)} is open in another window. Export to another file.")
+            return True
+        return False
 
     def folder(self) -> str:
         """Return the folder that files are first looked for in."""

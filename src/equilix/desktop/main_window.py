@@ -212,6 +212,7 @@ class MainWindow(QMainWindow):
         menu.addAction(self._action("new", "&New book", key.New, self.files.new))
         menu.addAction(self._action("open", "&Open…", key.Open, self.files.choose))
         self.recent_menu = menu.addMenu("Open &recent")
+        menu.addAction(self._action("left", "Unsaved &work…", "", self.files.offer_again))
         menu.addAction(self._action("new_build", "New empty &build", "Ctrl+Shift+N", self._new_build))
         menu.addAction(self._action("save", "&Save", key.Save, self.files.save))
         menu.addAction(self._action("save_as", "Save &as…", "Ctrl+Shift+S", self.files.save_as))
@@ -266,6 +267,7 @@ class MainWindow(QMainWindow):
             action = self.recent_menu.addAction(as_item(f"{path.name}   {path.parent}"))
             action.triggered.connect(lambda _checked=False, p=path: self.files.open(p))
         self.recent_menu.setEnabled(bool(self.workspace.preferences.recent))
+        self.actions_by_name["left"].setVisible(bool(self.files.left))
 
     # Showing
 
@@ -419,7 +421,7 @@ class MainWindow(QMainWindow):
     def _mended(self) -> None:
         """Take a refusal away once something was done after it."""
         if self._refusal and self.banner.text.text() == self._refusal:
-            self.banner.hide()
+            self.banner.clear()
         self._refusal = ""
 
     def say(self, text: str) -> None:

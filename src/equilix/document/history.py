@@ -50,6 +50,10 @@ class History(Struct, frozen=True):
         if book == self.present:
             return self
         key = edit.merge_key
+        if key is None:  # what is dragged, or repeated by a key, makes no book larger
+            from equilix.document.wholeness import check_room
+
+            check_room(book, self.present)
         if key is not None and key == self.open_key and self.past:
             return History(book, self.past, (), key)
         return History(book, (*self.past, Step(self.present, edit.label))[-DEPTH:], (), key)

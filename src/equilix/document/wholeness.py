@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import msgspec
 from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, check_build, check_grasps, without_lost_grasps
 from equilix.core.assembly.rooting import levelled, upright
-from equilix.core.errors import AssemblyError
-from equilix.core.limits import MAX_THINGS, check_count
+from equilix.core.assembly.sets import without_lost_grips
+from equilix.core.errors import AssemblyError, EditError
+from equilix.core.limits import MAX_BOOK, MAX_THINGS, check_count
 from equilix.document.book import Book
 
 #: The book's lists and the word for one thing in each.
@@ -47,6 +49,29 @@ def check_book(book: Book) -> None:
             raise AssemblyError(f"weighing {weighing.id!r} names a scale {weighing.instrument!r} that is not there.")
 
 
+def check_room(book: Book, before: Book) -> None:
+    """Raise EditError if an edit of `before` made a book that could be saved but not be opened again."""
+    sizes = _sizes(before)
+    for name, word in LISTS.items():
+        things = getattr(book, name)
+        if things is getattr(before, name):
+            continue
+        if len(things) > MAX_THINGS and len(things) > len(getattr(before, name)):
+            raise EditError(f"A book holds at most {MAX_THINGS:,} {word}s; remove some first.")
+        sizes[name] = len(msgspec.json.encode(things))
+    if sum(sizes.values()) > MAX_BOOK:
+        raise EditError(
+            f"The book would be larger than {MAX_BOOK // 1_000_000} MB. Remove notes, weighings or parts first."
+        )
+    vars(book)["sizes"] = sizes
+
+
+def _sizes(book: Book) -> dict[str, int]:
+    """Return how many bytes of JSON each list of a book takes, as it was noted when the book was made."""
+    known = vars(book).get("sizes")
+    return dict(known) if known is not None else {k: len(msgspec.json.encode(getattr(book, k))) for k in LISTS}
+
+
 def as_put_together(book: Book) -> Book:
     """Return `book` with every build hanging on the part from which it is put together; nothing about a rig changes."""
     builds = tuple(levelled(upright(build), book.parts) for build in book.builds)
@@ -80,4 +105,8 @@ def without_lost_names(book: Book) -> tuple[Book, tuple[str, ...]]:
     lost = sum(m is not old for m, old in zip(weighings, book.measurements, strict=True))
     if lost:
         said.append(f"{lost} weighing{'s name' if lost > 1 else ' names'} a scale that is not in the book any more")
-    return (replace(book, builds=builds, measurements=weighings), tuple(said)) if said else (book, ())
+    sets = tuple(without_lost_grips(group) for group in book.sets)
+    for group, left in zip(book.sets, sets, strict=True):
+        if left is not group:
+            said.append(f"a hand held the set {group.name} by a part that is not of it; now it is by itself")
+    return (replace(book, builds=builds, measurements=weighings, sets=sets), tuple(said)) if said else (book, ())

@@ -12,6 +12,14 @@ import msgspec
 from equilix.io.files import digest
 
 
+def make_private(folder: Path) -> None:
+    """Make a folder that only its owner may look into. OSError if it can't be made."""
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    with contextlib.suppress(OSError):
+        if folder.stat().st_mode & 0o077:
+            folder.chmod(0o700)
+
+
 class Claim:
     """A lock on a small file of its own. What the file says is for the others to read."""
 
@@ -22,7 +30,7 @@ class Claim:
     @classmethod
     def take(cls, path: Path) -> Claim | None:
         """Return the claim, None if somebody else has it. OSError if the folder can't be written."""
-        path.parent.mkdir(parents=True, exist_ok=True)
+        make_private(path.parent)
         while True:
             handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC | os.O_NOFOLLOW, 0o600)
             try:
@@ -80,6 +88,14 @@ def claim_book(folder: Path, book: Path, since: str) -> Claim | str | None:
         if isinstance(said, dict) and isinstance(said.get("since"), str):
             return "".join(sign for sign in str(said["since"])[:40] if sign.isprintable())
     return ""
+
+
+def is_claimed(folder: Path, book: Path) -> bool:
+    """Whether a window, this one or another, has the book at the path `book`."""
+    found = claim_book(folder, book, "")
+    if isinstance(found, Claim):
+        found.release()
+    return isinstance(found, str)
 
 
 def tidy_claims(folder: Path) -> None:

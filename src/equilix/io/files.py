@@ -91,10 +91,13 @@ class Fingerprint(Struct, frozen=True):
     inode: int
     device: int
     digest: str
+    changed: int = 0  # ns; nobody can put it back, as `modified` can be
 
 
 def _fingerprint(status: os.stat_result, data: bytes) -> Fingerprint:
-    return Fingerprint(status.st_size, status.st_mtime_ns, status.st_ino, status.st_dev, digest(data))
+    return Fingerprint(
+        status.st_size, status.st_mtime_ns, status.st_ino, status.st_dev, digest(data), status.st_ctime_ns
+    )
 
 
 def digest(data: bytes) -> str:
@@ -132,15 +135,24 @@ def obstacle(path: Path, known: Fingerprint | None) -> Obstacle | None:
     return None
 
 
+def same_file(one: Path, other: Path) -> bool:
+    """Whether two paths lead to the same file, however they are spelled and through whatever links."""
+    try:
+        return os.path.samefile(one, other)
+    except (OSError, ValueError):
+        return one == other
+
+
 def is_still(path: Path, known: Fingerprint) -> bool:
     """Whether the file at `path` holds what it held when it was `known`; a file written anew with the same is."""
     try:
         status = path.stat()
-        if (status.st_size, status.st_mtime_ns, status.st_ino, status.st_dev) == (
+        if (status.st_size, status.st_mtime_ns, status.st_ino, status.st_dev, status.st_ctime_ns) == (
             known.size,
             known.modified,
             known.inode,
             known.device,
+            known.changed,
         ):
             return True
         return status.st_size == known.size and digest(read_ordinary(path, known.size)) == known.digest
@@ -273,7 +285,6 @@ def write_whole(
         _write_all(handle, data, go_on)
         _take_after(handle, old)
         os.fsync(handle)
-        written = os.fstat(handle)
         go_on_or_stop(go_on, 1.0)
         if not isinstance(known, Unchecked):
             _check_known(target, known, path)
@@ -281,6 +292,8 @@ def write_whole(
             temporary = _give_name(handle, target.parent)
         os.replace(temporary, target)
         temporary = None
+        # Its name is part of what is known of it.
+        written = os.fstat(handle)
         _sync_folder(target.parent)
     except ValueError:
         raise FormatError(f"{shown(path)} is no name of a file; choose another.") from None

@@ -35,7 +35,7 @@ from equilix.io.settings import check_known_supports, one_path, settings_from
 
 FORMAT = "equilix book"
 VERSION = 6
-#: Bytes. A book of 5,000 parts takes about 4 MB.
+#: Bytes of a file; its lists take at most MAX_BOOK in one line. A book of 5,000 parts takes about 4 MB.
 MAX_FILE = 50_000_000
 
 
@@ -97,8 +97,10 @@ class Opened(Struct, frozen=True):
 
 
 def encode_book(book: Book) -> bytes:
-    """Return `book` as the UTF-8 JSON of a file, indented for people."""
-    return msgspec.json.format(encode_compact(book), indent=1) + b"\n"
+    """Return `book` as the UTF-8 JSON of a file, indented for people unless it would grow too large to be read."""
+    compact = encode_compact(book)
+    indented = msgspec.json.format(compact, indent=1) + b"\n"
+    return indented if len(indented) <= MAX_FILE else compact + b"\n"
 
 
 def encode_compact(book: Book, lists: Mapping[str, msgspec.Raw] | None = None) -> bytes:

@@ -23,7 +23,7 @@ from msgspec.structs import replace
 
 from equilix.core.errors import FormatError
 from equilix.document.book import Book
-from equilix.io.claims import Claim
+from equilix.io.claims import Claim, make_private
 from equilix.io.files import Fingerprint, read_ordinary, why
 
 #: s between two snapshots, after a failed one, and between two that are forced onto the disk.
@@ -86,7 +86,7 @@ class Journal:
     """
 
     def __init__(self, folder: Path) -> None:
-        folder.mkdir(parents=True, exist_ok=True)
+        make_private(folder)
         self.snapshot = folder / f"{os.urandom(16).hex()}.snapshot"
         claim = Claim.take(self.snapshot.with_suffix(".lock"))
         if claim is None:  # nobody else draws the same 128 bits
@@ -267,9 +267,9 @@ class Journal:
         data = msgspec.json.encode(_note(work)) + b"\n" + encode_compact(work.book, lists) + b"\n"
         self._let_go()
         temporary = self.snapshot.with_suffix(".new")
-        temporary.parent.mkdir(parents=True, exist_ok=True)
+        make_private(temporary.parent)
         try:
-            temporary.write_bytes(data)
+            write_private(temporary, data)
             os.replace(temporary, self.snapshot)
         except OSError:
             with contextlib.suppress(OSError):
@@ -304,6 +304,14 @@ class Journal:
                 os.fsync(handle)
             finally:
                 os.close(handle)
+
+
+def write_private(path: Path, data: bytes) -> None:
+    """Write a file that only its owner may read: people's names, mass and strength are in it."""
+    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_CLOEXEC, 0o600)
+    with os.fdopen(handle, "wb") as file:
+        os.fchmod(handle, 0o600)
+        file.write(data)
 
 
 def _note(work: _Work) -> _Note:

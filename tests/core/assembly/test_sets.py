@@ -12,9 +12,10 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Grasp, Hold, Placed, settings_of
 from equilix.core.assembly.rooting import reroot
-from equilix.core.assembly.sets import PartSet, copied_set, put_set_on, sets_of, take_set_off, with_set
+from equilix.core.assembly.sets import Grip, PartSet, copied_set, put_set_on, sets_of, take_set_off, with_set
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import TOUCH_POINTS, Category, Foot, Mount, MountKind, Part
+from equilix.document.wholeness import without_lost_names
 from equilix.io.demo import demo_book
 from tests.core.assembly.test_rooting_properties import trees
 from tests.core.builders import OPERATOR, block, grip, holds, rail
@@ -80,6 +81,15 @@ class OffAndOn(unittest.TestCase):
             self.assertEqual(kept, there)
             self.assertIsNotNone(back)
             self.assertNotEqual(back, there)
+
+    def test_a_hand_on_what_is_not_of_the_set_is_let_go(self) -> None:
+        build = BOOK.builds[0]
+        camera = next(p for p in build.parts if BOOK.parts[p.part_id].category is Category.BODY)
+        rest, group = take_set_off(with_set(build, "Camera", build.carried_by(camera.id)), "Camera", "set1")
+        lost = replace(group, grips=(Grip("handheld", True, Grasp("gone", "grip")),))
+        self.assertIsNone(settings_of(put_set_on(rest, BOOK.parts, lost), "handheld").hands.left)
+        book, said = without_lost_names(replace(BOOK, sets=(lost,)))
+        self.assertEqual((book.sets[0].grips, len(said)), ((), 1))
 
     def test_it_keeps_its_slides_and_its_grips(self) -> None:
         build = BOOK.builds[0]

@@ -190,6 +190,13 @@ def _grips(build: Build, ids: frozenset[str]) -> tuple[Grip, ...]:
     )
 
 
+def without_lost_grips(group: PartSet) -> PartSet:
+    """Return a set without hands on parts that are not of it."""
+    ids = {placed.id for placed in group.parts}
+    kept = tuple(grip for grip in group.grips if grip.at.placed_id in ids)
+    return group if len(kept) == len(group.grips) else replace(group, grips=kept)
+
+
 def put_set_on(build: Build, kit: Kit, group: PartSet) -> Build:
     """Return the build with a set on it: by the joint that it came off, or else by the first that fits.
 
@@ -227,7 +234,7 @@ def put_set_on(build: Build, kit: Kit, group: PartSet) -> Build:
             f"Nothing on this build takes the set {group.name}"
             + (f", which came off {kit[group.onto].name}: put that on first." if group.onto in kit else ".")
         )
-    for grip in group.grips:
+    for grip in without_lost_grips(group).grips:
         settings = settings_of(found, grip.support)
         hold, at = settings.hands, replace(grip.at, placed_id=fresh[grip.at.placed_id])
         # A hand that has found another place since keeps it.

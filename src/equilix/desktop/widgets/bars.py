@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
@@ -433,10 +435,33 @@ class Banner(QWidget):
         self._row.setSpacing(10)
         self._row.addWidget(self.text, 1)
         self.buttons: list[QPushButton] = []
+        self._offer: tuple[str, tuple[tuple[str, object], ...]] | None = None
         self.hide()
 
     def say(self, text: str, buttons: tuple[tuple[str, object], ...] = ()) -> None:
-        """Show `text` and a button for each (words, what it calls); "Close" is added."""
+        """Show `text` and a button for each (words, what it calls); "Close" is added.
+
+        What is on offer waits behind it.
+        """
+        self._show(text, (*buttons, ("Close", None)), self.clear)
+
+    def offer(self, text: str, buttons: tuple[tuple[str, object], ...]) -> None:
+        """Show `text` until one of its buttons is pressed, whatever else is said meanwhile."""
+        self._offer = (text, buttons)
+        self._show(text, buttons, self._answered)
+
+    def clear(self) -> None:
+        """Take away what was said; what is on offer comes back."""
+        self.hide()
+        if self._offer is not None:
+            self.offer(*self._offer)
+
+    def _answered(self) -> None:
+        self._offer = None
+        self.hide()
+
+    def _show(self, text: str, buttons: tuple[tuple[str, object], ...], first: Callable[[], None]) -> None:
+        """Show `text` with its buttons; each calls `first` before its own."""
         self.text.setText(text)
         self.text.setFont(font(14, 500))
         tint(self.text, "ink")
@@ -445,9 +470,9 @@ class Banner(QWidget):
             old.setParent(None)
             old.deleteLater()
         self.buttons = []
-        for words, call in (*buttons, ("Close", None)):
+        for words, call in buttons:
             button = QPushButton(words)
-            button.clicked.connect(self.hide)
+            button.clicked.connect(first)
             if callable(call):
                 button.clicked.connect(call)
             self._row.addWidget(button)
