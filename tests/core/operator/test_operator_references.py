@@ -220,7 +220,7 @@ class MoreLoadIsNeverBetter(unittest.TestCase):
         shares = np.concatenate([np.linspace(0.01, 0.99, 600), np.linspace(0.149, 0.151, 41)])
         shares.sort()
         for joint in Joint:
-            times = [hold_time(joint, float(share)).cautious for share in shares]
+            times = [hold_time(joint, float(share)).low for share in shares]
             for share, before, after in zip(shares[1:], times, times[1:], strict=False):
                 self.assertLessEqual(after, before * (1.0 + 1e-9), (joint, share))
 

@@ -285,7 +285,7 @@ class OnTheBack(unittest.TestCase):
         """A free body of the back frame: the cable ahead bends the trunk by W a, whatever the belt carries."""
         found = {}
         for share in (0.0, 0.8):
-            build, kit = rig(0, HarnessSettings(most=15.0, hip_share=share, reach=0.40))
+            build, kit = rig(0, HarnessSettings(most=15.0, hip_share=share, reach=0.40, belt=0.0))
             carried = carry(analyse(build, kit, MAN), MAN, "harness")
             assert isinstance(carried, Carry)
             found[share] = carried
@@ -293,11 +293,9 @@ class OnTheBack(unittest.TestCase):
         np.testing.assert_allclose(none.back_moment, most.back_moment, atol=1e-9)
         tension = float(most.held.pad_force[2])
         self.assertAlmostEqual(none.compression - most.compression, 0.8 * tension)
-        self.assertAlmostEqual(float(most.pad[0] - most.body.low_back[0]), 0.40)
-        farther, kit = rig(0, HarnessSettings(most=15.0, hip_share=0.8, reach=0.50))
-        far = carry(analyse(farther, kit, MAN), MAN, "harness")
-        # The hands hang on the rig and go along, so that their part of the moment changes a little too.
-        self.assertAlmostEqual(float(far.back_moment[1] - most.back_moment[1]), 0.10 * tension, delta=0.12 * tension)
+        # Where an upright body would have it; who leans back takes it along.
+        self.assertAlmostEqual(float(most.pose.unladen.pad[0]), 0.40, delta=0.05)
+        self.assertLess(float(most.pad[0] - most.body.low_back[0]), 0.40)
 
     def test_a_cable_pulls_straight_up_and_nothing_else(self) -> None:
         build, kit = rig(1)

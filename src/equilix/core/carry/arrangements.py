@@ -68,7 +68,7 @@ def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
     ways = [at(0.0, 0.0)]
     if abs(now) > _STAGGERED:
         ways.append(at(now, 0.0))
-    apart = max((at(USUAL_STAGGER, 0.0), at(-USUAL_STAGGER, 0.0)), key=lambda s: s.worst.hold.likely if s else 0.0)
+    apart = max((at(USUAL_STAGGER, 0.0), at(-USUAL_STAGGER, 0.0)), key=lambda s: s.worst.hold.low if s else 0.0)
     ways.append(apart)
     # Where the line passes beside the CG, at the CG's own way across.
     across = float(first[1] - second[1])

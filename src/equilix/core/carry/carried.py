@@ -20,12 +20,15 @@ from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.operator.body import (
     ABOVE_L5S1_MASS,
+    HEAD_ABOVE,
+    HEAD_AHEAD,
     HEAD_MASS,
+    UPRIGHT,
     Arm,
     Body,
     arm_weights,
     body_of,
-    reach_for,
+    hanging_arm,
 )
 from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
@@ -42,12 +45,6 @@ from equilix.core.statics.pose import Hindrance, Pose, grip_at
 EXTENSOR, ABDOMINAL, LATERAL = 0.050, 0.080, 0.075
 #: Bending forward against the abdominals, over straightening up: about 57 % (Stobbe 1982, from memory).
 FLEXION_SHARE = 0.57
-#: m: the head's centre ahead of C7/T1; Vasavada, from memory.
-HEAD_AHEAD = 0.03
-#: m: the same with the head bent 30 degrees; Vasavada, from memory.
-HEAD_AHEAD_BENT = 0.11
-#: m: how far the head's centre then lies above C7/T1, so that one turn takes the first into the second.
-HEAD_ABOVE = (HEAD_AHEAD_BENT - HEAD_AHEAD * math.cos(math.radians(30.0))) / math.sin(math.radians(30.0))
 #: rad: how far a neck bends either way; American Academy of Orthopaedic Surgeons (1965), about 60, from memory.
 NECK_RANGE = math.radians(60.0)
 #: Bending the head forward over straightening it: 30 N m of 52 (Vasavada 2001, men; from memory).
@@ -71,12 +68,16 @@ _NEARLY_ALL = 0.9
 
 
 class JointLoad(Struct, frozen=True):
-    """A joint's greatest component: `load` (N m; hand: N) of `capacity`; `hold` from its share. None side: midline."""
+    """A joint's greatest component: `load` (N m; hand: N) of `capacity`; `hold` from its share. None side: midline.
+
+    `least_share` is what it comes to at the easier end of how people do it.
+    """
 
     joint: Joint
     side: Side | None
     load: float
     capacity: float
+    least_share: float
     hold: HoldTime
 
     @property
@@ -106,7 +107,8 @@ class Carry(Struct, frozen=True, eq=False):
     """A rig on a body. All vectors in the body frame (m, N, N m).
 
     `joints` are ordered from neck to hips, of a pair the side that is loaded more; `worst` gives out first.
-    `back_moment` (3,) is that of all above L5/S1 (roll, pitch, yaw); `compression` (N) of the disc.
+    `back_moment` (3,) is that of all above L5/S1 (roll, pitch, yaw), `least_back_moment` (3,) at the easier end of how
+    people do it; `compression` (N) of the disc.
     `posture` (s) is how long ISO 11226 would have the arms raised like this without any rig. `steady` is the inertia
     in roll, pitch and yaw about pad or grips over that of the camera alone, None without one that has mass and size.
     """
@@ -120,6 +122,7 @@ class Carry(Struct, frozen=True, eq=False):
     mass: float
     joints: tuple[JointLoad, ...]
     back_moment: np.ndarray
+    least_back_moment: np.ndarray
     compression: float
     posture: float
     steady: tuple[float, float, float] | None
@@ -146,19 +149,29 @@ class Carry(Struct, frozen=True, eq=False):
 
     @property
     def worst(self) -> JointLoad:
-        """The joint that gives out first."""
-        return min(self.joints, key=lambda j: (j.hold.likely, -j.share))
+        """The joint that gives out first: that with the least time which is sure of it."""
+        return min(self.joints, key=_gives_out)
 
     @property
     def to_the_end(self) -> float:
-        """The time (s) to plan with until the first joint gives out: the least of all joints'."""
-        return min(j.hold.cautious for j in self.joints)
+        """The time (s) to plan with until the first joint gives out: the low end of that joint's."""
+        return self.worst.hold.low
+
+    @property
+    def lasts(self) -> HoldTime:
+        """How long all of it lasts: from the first joint's low end to the earliest of all joints' high ends."""
+        return replace(self.worst.hold, high=min(j.hold.high for j in self.joints))
+
+    @property
+    def bound(self) -> bool:
+        """Whether that is a bound where no rule was fitted, not an estimate."""
+        return self.worst.hold.beyond
 
     def better_than(self, other: Carry) -> bool:
         """Whether takes can be noticeably longer than with `other`, or as long and it ends noticeably later."""
         if abs(self.safe - other.safe) > _LONGER * other.safe:
             return self.safe > other.safe
-        return self.worst.hold.likely > (1.0 + _LONGER) * other.worst.hold.likely
+        return self.to_the_end > (1.0 + _LONGER) * other.to_the_end
 
     @property
     def unsupported(self) -> bool:
@@ -212,50 +225,22 @@ def carry_posed(
     posed: Pose,
 ) -> Carry | Hindrance:
     """Return what `rig`, posed as `posed`, costs; `carry` with the pose and the rig's mass and CG given."""
-    body, pad, shift, arms = posed.body, posed.pad, posed.shift, posed.arms
+    pad, shift, arms = posed.pad, posed.shift, posed.arms
     points = [place.point + shift for place in posed.places]
     cg = rig.cg + shift
     held = posed.statics(arms=True).hold(rig.mass, cg)
     if held is None:
         return Hindrance.NOT_HELD if posed.places else Hindrance.NO_GRIPS
-    ribs = list(zip(posed.props, held.propped, strict=True))
-    found: list[JointLoad] = []
-    for joint in (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND):
-        each = [
-            _joint(joint, arm.side, abs(propped_load(m, hand, [r for r in ribs if r[0].hand == h])), m.capacity)
-            for h, (arm, hand, ms) in enumerate(zip(arms, held.hands, posed.asked, strict=True))
-            for m in ms
-            if m.joint is joint
-        ]
-        if each:
-            # What asks least of the worst joint often makes several equally bad: which is named must not hang on
-            # rounding. The pad's side comes first, then the component with the greater load.
-            found.append(max(each, key=lambda j: (round(j.share, 6), j.side is operator.shoulder, j.load)))
-    screen = screen_from_eye(analysis.assembly, analysis.positions, body, shift)
+    # Who leans under a load keeps the head where it sees the screen as before.
+    looks = posed.unladen or posed
+    screen = screen_from_eye(analysis.assembly, analysis.positions, looks.body, looks.shift)
     gaze = gaze_down(screen) if screen is not None else None
-    lever = head_lever(gaze or 0.0)
-    head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(lever, posed.lean)
-    neck = capacity(operator, Joint.NECK) * (1.0 if lever >= 0.0 else NECK_FLEXION_SHARE)
-    found.insert(0, _joint(Joint.NECK, None, head, neck))
-    pushes = list(held.braced) if way.brace in (Brace.CHEST, Brace.HIP) else []
-    if pad is not None:
-        pushes.append(Push(pad, held.pad_force, held.pad_moment))
-    pushes += posed.worn
-    on_back = pushes if way.brace is not Brace.HIP else []
-    moment, down = load_above(body, arms, held.hands, on_back, body.low_back, ABOVE_L5S1_MASS)
-    down -= (1.0 - posed.borne) * sum(float(f[2]) for f in (held.pad_force, *(push.force for push in posed.worn)))
-    strength = capacity(operator, Joint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
-    found.append(_joint(Joint.LOW_BACK, None, math.hypot(moment[0], moment[1]), strength))
-    beside = [
-        (rig.mass, float(cg[1])),
-        *((float(p.force[2]) / STANDARD_GRAVITY, float(p.point[1])) for p in posed.worn),
-    ]
-    whole = body.mass + sum(mass for mass, _ in beside)
-    right_leg = 0.5 - sum(mass * y for mass, y in beside) / whole / STANCE if not body.seated else 0.5
-    about_hips, _ = load_above(body, arms, held.hands, pushes, body.hips)
-    leg = Side.RIGHT if right_leg > 0.5 + _LEANS else Side.LEFT if right_leg < 0.5 - _LEANS else None
-    heavier = max(right_leg, 1.0 - right_leg)
-    found.append(_joint(Joint.HIP, leg, heavier * abs(float(about_hips[1])), capacity(operator, Joint.HIP)))
+    own = _arms_alone(operator, posed.unladen or posed)
+    borne = _borne(rig, operator, way, posed, held, gaze, own)
+    easier = None
+    if posed.eased is not None:
+        by_it = posed.eased.statics(arms=True).hold(rig.mass, rig.cg + posed.eased.shift)
+        easier = None if by_it is None else _borne(rig, operator, way, posed.eased, by_it, gaze, own)
     posture = min((arm_posture_limit(arm.elevation) for arm in arms), default=math.inf)
     pivot = pad if pad is not None else np.mean(points, axis=0)
     return Carry(
@@ -266,16 +251,124 @@ def carry_posed(
         held,
         cg,
         rig.mass,
-        tuple(found),
-        moment,
-        disc_compression(down, moment),
+        borne.joints if easier is None else _both_ends(borne, easier),
+        borne.moment,
+        easier.moment if easier is not None else borne.moment,
+        disc_compression(borne.down, borne.moment),
         posture,
         steadiness(analysis, pivot - shift),
         gaze,
         see_saw(rig.mass, cg, points[0], points[1]) if len(points) == 2 else None,
-        right_leg,
+        borne.right_leg,
         by_the_handle(analysis, rig, operator),
     )
+
+
+class _Borne(Struct, frozen=True, eq=False):
+    """What one way to stand costs: `joints` from neck to hips, moment (3,) at L5/S1, weight (N) on it, the legs."""
+
+    joints: tuple[JointLoad, ...]
+    moment: np.ndarray
+    at_hips: float
+    down: float
+    right_leg: float
+
+
+def _arm_joints(operator: Operator, posed: Pose, held: Held) -> list[JointLoad]:
+    """Return the joints of the arms from the shoulder on, of a pair the side that is loaded more."""
+    ribs = list(zip(posed.props, held.propped, strict=True))
+    found = []
+    for joint in (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND):
+        each = [
+            _joint(joint, arm.side, abs(propped_load(m, hand, [r for r in ribs if r[0].hand == h])), m.capacity)
+            for h, (arm, hand, ms) in enumerate(zip(posed.arms, held.hands, posed.asked, strict=True))
+            for m in ms
+            if m.joint is joint
+        ]
+        if each:
+            # What asks least of the worst joint often makes several equally bad: which is named must not hang on
+            # rounding. The pad's side comes first, then the component with the greater load.
+            found.append(max(each, key=lambda j: (round(j.share, 6), j.side is operator.shoulder, j.load)))
+    return found
+
+
+def _arms_alone(operator: Operator, posed: Pose) -> list[JointLoad]:
+    """Return what the arms' own weight asks of them at a rig that weighs nothing.
+
+    Arms may rest on a rig, the better the heavier it is: that relief is not counted, or more load would read longer.
+    """
+    middle = posed.pad if posed.pad is not None else np.mean([place.point for place in posed.places], axis=0)
+    held = posed.statics(arms=True).hold(0.0, middle)
+    return [] if held is None else _arm_joints(operator, posed, held)
+
+
+def _borne(
+    rig: MassProperties,
+    operator: Operator,
+    way: Hold,
+    posed: Pose,
+    held: Held,
+    gaze: float | None,
+    own: list[JointLoad],
+) -> _Borne:
+    """Return what a body that stands as `posed` bears of a `rig` that is `held` so; its arms no less than their `own`
+    weight asks."""
+    body, pad, arms = posed.body, posed.pad, posed.arms
+    cg = rig.cg + posed.shift
+    found = max(own, _arm_joints(operator, posed, held), key=lambda arms: max((j.share for j in arms), default=0.0))
+    found = list(found)
+    lever = head_lever(gaze or 0.0)
+    head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(lever, posed.lean)
+    neck = capacity(operator, Joint.NECK) * (1.0 if lever >= 0.0 else NECK_FLEXION_SHARE)
+    found.insert(0, _joint(Joint.NECK, None, head, neck))
+    pushes = list(held.braced) if way.brace in (Brace.CHEST, Brace.HIP) else []
+    if pad is not None:
+        pushes.append(Push(pad, held.pad_force, held.pad_moment))
+    pushes += posed.worn
+    on_back = pushes if way.brace is not Brace.HIP else []
+    moment, down = load_above(body, arms, held.hands, on_back, body.low_back, ABOVE_L5S1_MASS, posed.frame_share)
+    down -= (1.0 - posed.borne) * sum(float(f[2]) for f in (held.pad_force, *(push.force for push in posed.worn)))
+    strength = capacity(operator, Joint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
+    found.append(_joint(Joint.LOW_BACK, None, math.hypot(moment[0], moment[1]), strength))
+    right_leg = 0.5
+    # Who leans stands with the CG of both over the middle of the feet.
+    if not body.seated and posed.stance.lean == UPRIGHT:
+        beside = [
+            (rig.mass, float(cg[1])),
+            *((float(p.force[2]) / STANDARD_GRAVITY, float(p.point[1])) for p in posed.worn),
+        ]
+        whole = body.mass + sum(mass for mass, _ in beside)
+        right_leg -= sum(mass * y for mass, y in beside) / whole / STANCE
+    about_hips, _ = load_above(body, arms, held.hands, pushes, body.hips)
+    leg = Side.RIGHT if right_leg > 0.5 + _LEANS else Side.LEFT if right_leg < 0.5 - _LEANS else None
+    heavier = max(right_leg, 1.0 - right_leg)
+    found.append(_joint(Joint.HIP, leg, heavier * abs(float(about_hips[1])), capacity(operator, Joint.HIP)))
+    return _Borne(tuple(found), moment, float(about_hips[1]), down, right_leg)
+
+
+def _both_ends(one: _Borne, eased: _Borne) -> tuple[JointLoad, ...]:
+    """Return each joint with the greater of its shares at both ends of how people do it, and the lesser one.
+
+    Between two ends that bend a joint to either side lies one that does not bend it: nobody leans past that.
+    """
+    joints, others = one.joints, eased.joints
+    past = {
+        joint
+        for joint, a, b in (
+            (Joint.LOW_BACK, one.moment[1], eased.moment[1]),
+            (Joint.HIP, one.at_hips, eased.at_hips),
+        )
+        if float(a) * float(b) < 0.0
+    }
+    found = []
+    by_joint = {other.joint: other for other in others}
+    for joint in joints:
+        other = by_joint.get(joint.joint, joint)
+        least = 0.0 if joint.joint in past else min(joint.share, other.share)
+        more = joint if joint.share >= other.share or joint.joint in past else other
+        times = hold_time(more.joint, more.share, least)
+        found.append(replace(more, least_share=least, hold=times))
+    return tuple(found)
 
 
 def screen_from_eye(assembly: Assembly, positions: Positions, body: Body, shift: np.ndarray) -> np.ndarray | None:
@@ -361,7 +454,7 @@ def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -
     asked = taken(operator, False, grip_at(analysis.assembly, operator, by_it, grip, analysis.build.hold))[1].measures
     hand = HandLoad(grip, -pull, -cross(offset, pull))
     joints = [_joint(m.joint, side, abs(m.load(hand)), m.capacity) for m in asked]
-    worst = min(joints, key=lambda j: (j.hold.likely, -j.share))
+    worst = min(joints, key=_gives_out)
     dx, dz = float(offset[0]), float(offset[2])
     slide, room = _slide_of_handle(analysis, rig, place, dx)
     return Hung(nose_down(offset), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0, worst, slide, room)
@@ -389,8 +482,13 @@ def _slide_of_handle(analysis: Analysis, rig: MassProperties, place: Place, dx: 
     return None, 0.0
 
 
+def _gives_out(joint: JointLoad) -> tuple[float, float]:
+    """Return what joints are ordered by, the one that gives out first before the others."""
+    return joint.hold.low, -joint.share
+
+
 def _joint(joint: Joint, side: Side | None, load: float, most: float) -> JointLoad:
-    return JointLoad(joint, side, load, most, hold_time(joint, load / most))
+    return JointLoad(joint, side, load, most, load / most, hold_time(joint, load / most))
 
 
 def load_above(
@@ -400,26 +498,27 @@ def load_above(
     pushes: Sequence[Push],
     centre: np.ndarray,
     mass: float = 0.0,
+    frame: float = 1.0,
 ) -> tuple[np.ndarray, float]:
     """Return moment (3,) (N m) about `centre` (3,) of the rig and all of the body above it, and the weight (N) on it.
 
-    `pushes` are what the body above `centre` gives the rig besides the hands; `mass` is that of head and trunk above
-    it, over the body's: only the weight asks for it. The trunk stands upright, its own centre over the joint. Pitch
-    positive bends forward. Arms that hold no grip hang straight down. What the ribs give the elbows stays inside.
+    `pushes` are what the body above `centre` gives the rig besides the hands, `frame` the share of their forward moment
+    that comes to bear on it; `mass` is that of head and trunk above it, over the body's: only the weight asks for it.
+    What of the body is above `centre` has its own moment where the trunk leans. Pitch positive bends forward. Arms that
+    hold no grip hang along the trunk. What the ribs give the elbows stays inside.
     """
     down = mass * body.mass * STANDARD_GRAVITY
-    moment = cross([HEAD_AHEAD, 0.0, 0.0], [0.0, 0.0, -HEAD_MASS * body.mass * STANDARD_GRAVITY])
+    moment = np.zeros(3)
     for push in pushes:
         moment -= push.moment + cross(push.point - centre, push.force)
         down += float(push.force[2])
+    moment[1] *= frame
     for hand in hands:
         moment -= hand.couple + cross(hand.point - centre, hand.force)
         down += float(hand.force[2])
-    hanging = [
-        reach_for(body, side, body.shoulder(side) - np.array([0.0, 0.0, body.reach]))
-        for side in Side
-        if side not in {arm.side for arm in arms}
-    ]
+    for own in (body.head, body.trunk, *((body.pelvis,) if body.pelvis.centre[2] > centre[2] else ())):
+        moment += cross(own.centre - centre, [0.0, 0.0, -own.mass * STANDARD_GRAVITY])
+    hanging = [hanging_arm(body, side) for side in Side if side not in {arm.side for arm in arms}]
     for arm in (*arms, *hanging):
         for weight in arm_weights(body, arm):
             pull = np.array([0.0, 0.0, -weight.mass * STANDARD_GRAVITY])

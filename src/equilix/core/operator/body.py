@@ -12,9 +12,10 @@ from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import Operator, Side
-from equilix.core.frames import AHEAD, UP, unit
+from equilix.core.frames import AHEAD, UP, rotation_about, unit
 from equilix.core.kept import PEOPLE
 from equilix.core.rounding import ROUNDING, SLIGHT, as_cosine, negligible
 
@@ -45,8 +46,31 @@ GRIP_FROM_WRIST = 0.040
 _STRAIGHT = 0.9999
 
 
+#: m: the head's centre ahead of C7/T1, upright and bent forward by 30 degrees; Vasavada, from memory.
+HEAD_AHEAD, HEAD_AHEAD_BENT = 0.03, 0.11
+#: m: how far the head's centre then lies above C7/T1, so that one turn takes the first into the second.
+HEAD_ABOVE = (HEAD_AHEAD_BENT - HEAD_AHEAD * math.cos(math.radians(30.0))) / math.sin(math.radians(30.0))
+#: Both arms over body mass: Winter (2009), table 4.1.
+ARMS_MASS = 2.0 * (UPPER_ARM_MASS + FOREARM_MASS + HAND_MASS)
+#: Winter (2009), table 4.1, from memory: pelvis over body mass, and the trunk's centre above L5/S1 over its length from
+#: C7/T1 downwards.
+PELVIS_MASS, TRUNK_CENTRE = 0.142, 0.63
+#: Of stature: how high the ankles are; Winter (2009), fig. 4.1.
+ANKLE = 0.039
+
+
+class Weight(Struct, frozen=True, eq=False):
+    """A segment's mass (kg) and centre (3,) (m, body frame)."""
+
+    mass: float
+    centre: np.ndarray
+
+
 class Body(Struct, frozen=True, eq=False):
-    """A standing or seated body, trunk upright: joint centres (3,) and lengths (m), and mass (kg)."""
+    """A standing or seated body: joint centres (3,) and lengths (m), and mass (kg).
+
+    `up` (3,) is the way along the trunk; `trunk` and `head` are what lies above L5/S1 without the arms.
+    """
 
     stature: float
     mass: float
@@ -56,10 +80,15 @@ class Body(Struct, frozen=True, eq=False):
     neck: np.ndarray
     low_back: np.ndarray
     hips: np.ndarray
+    ankle: np.ndarray
+    trunk: Weight
+    head: Weight
+    pelvis: Weight
     upper_arm: float
     forearm: float
     to_grip: float
     seated: bool = False
+    up: np.ndarray = UP
 
     def shoulder(self, side: Side) -> np.ndarray:
         """Return the shoulder joint's centre."""
@@ -81,12 +110,27 @@ class Body(Struct, frozen=True, eq=False):
         return float(self.hips[2]) + HALF_THIGH * self.stature
 
 
+class Lean(Struct, frozen=True):
+    """How far (rad) legs and pelvis lean back about the ankles, how far the trunk does, and how far all leans left."""
+
+    ankles: float = 0.0
+    trunk: float = 0.0
+    aside: float = 0.0
+
+
+#: Nobody leans.
+UPRIGHT = Lean()
+
+
 @lru_cache(maxsize=PEOPLE)
-def body_of(operator: Operator, seated: bool = False) -> Body:
+def body_of(operator: Operator, seated: bool = False, lean: Lean = UPRIGHT) -> Body:
     """Return the body of `operator`, with the measured heights and reach where they are given.
 
-    Seated on a seat as high as the knees: hip joints as high as knee joints.
+    Seated on a seat as high as the knees: hip joints as high as knee joints. Trunk, head and shoulders go with the
+    trunk's `lean`, the rest with the ankles'.
     """
+    if lean != UPRIGHT:
+        return _leaned(body_of(operator, seated), lean)
     h = operator.stature
     shoulder = operator.shoulder_height or SHOULDER * h
     eye = operator.eye_height or EYE * h
@@ -100,20 +144,63 @@ def body_of(operator: Operator, seated: bool = False) -> Body:
 
     half = HALF_SHOULDERS * h
     down = (HIP - KNEE) * h if seated else 0.0
+    mass, neck, low, hip = operator.body_mass, at(C7T1) - down, at(L5S1) - down, HIP * h + SHOES - down
     return Body(
         h,
-        operator.body_mass,
+        mass,
         np.array([0.0, half, shoulder + SHOES - down]),
         np.array([0.0, -half, shoulder + SHOES - down]),
         np.array([EYE_AHEAD, 0.0, eye + SHOES - down]),
-        np.array([0.0, 0.0, at(C7T1) - down]),
-        np.array([0.0, 0.0, at(L5S1) - down]),
-        np.array([0.0, 0.0, HIP * h + SHOES - down]),
+        np.array([0.0, 0.0, neck]),
+        np.array([0.0, 0.0, low]),
+        np.array([0.0, 0.0, hip]),
+        np.array([0.0, 0.0, ANKLE * h + SHOES]),
+        Weight((ABOVE_L5S1_MASS - HEAD_MASS) * mass, np.array([0.0, 0.0, neck - TRUNK_CENTRE * (neck - low)])),
+        Weight(HEAD_MASS * mass, np.array([HEAD_AHEAD, 0.0, neck + HEAD_ABOVE])),
+        Weight(PELVIS_MASS * mass, np.array([0.0, 0.0, (low + hip) / 2.0])),
         UPPER_ARM * h * scale,
         FOREARM * h * scale,
         GRIP_FROM_WRIST * h * scale,
         seated,
     )
+
+
+def _leaned(body: Body, lean: Lean) -> Body:
+    """Return an upright body as it leans: all turns about the ankles, what is above L5/S1 about that besides."""
+    aside = rotation_about((1.0, 0.0, 0.0), -lean.aside)
+    low, high = (aside @ rotation_about((0.0, 1.0, 0.0), -back) for back in (lean.ankles, lean.trunk))
+
+    def below(point: np.ndarray) -> np.ndarray:
+        result: np.ndarray = body.ankle + low @ (point - body.ankle)
+        return result
+
+    joint = below(body.low_back)
+
+    def above(point: np.ndarray) -> np.ndarray:
+        result: np.ndarray = joint + high @ (point - body.low_back)
+        return result
+
+    return replace(
+        body,
+        shoulder_left=above(body.shoulder_left),
+        shoulder_right=above(body.shoulder_right),
+        eye=above(body.eye),
+        neck=above(body.neck),
+        low_back=joint,
+        hips=below(body.hips),
+        trunk=Weight(body.trunk.mass, above(body.trunk.centre)),
+        head=Weight(body.head.mass, above(body.head.centre)),
+        pelvis=Weight(body.pelvis.mass, below(body.pelvis.centre)),
+        up=high @ UP,
+    )
+
+
+def worn_place(operator: Operator, at: np.ndarray, lean: Lean) -> np.ndarray:
+    """Return where a place (3,) (m) that goes with the trunk of an upright body is when it leans."""
+    body, then = body_of(operator), body_of(operator, False, lean)
+    turn = rotation_about((1.0, 0.0, 0.0), -lean.aside) @ rotation_about((0.0, 1.0, 0.0), -lean.trunk)
+    result: np.ndarray = then.low_back + turn @ (at - body.low_back)
+    return result
 
 
 class Arm(Struct, frozen=True, eq=False):
@@ -164,13 +251,6 @@ def reach_for(body: Body, side: Side, grip: np.ndarray) -> Arm:
     return Arm(side, start, elbow, wrist, hand, bend, elevation, tuck, reached)
 
 
-class Weight(Struct, frozen=True, eq=False):
-    """A segment's mass (kg) and centre (3,) (m, body frame)."""
-
-    mass: float
-    centre: np.ndarray
-
-
 def arm_weights(body: Body, arm: Arm) -> tuple[Weight, Weight, Weight]:
     """Return upper arm, forearm and hand."""
     m = body.mass
@@ -179,3 +259,11 @@ def arm_weights(body: Body, arm: Arm) -> tuple[Weight, Weight, Weight]:
         Weight(FOREARM_MASS * m, arm.elbow + FOREARM_CENTRE * (arm.wrist - arm.elbow)),
         Weight(HAND_MASS * m, arm.wrist + HAND_CENTRE * KNUCKLE_FROM_WRIST / GRIP_FROM_WRIST * (arm.grip - arm.wrist)),
     )
+
+
+def hanging_arm(body: Body, side: Side) -> Arm:
+    """Return an arm that holds nothing: straight, along the trunk."""
+    start, down = body.shoulder(side), -body.up
+    elbow, wrist = start + body.upper_arm * down, start + (body.upper_arm + body.forearm) * down
+    lean = math.acos(as_cosine(float(body.up[2])))
+    return Arm(side, start, elbow, wrist, start + body.reach * down, 0.0, lean, 0.0, True)

@@ -81,7 +81,8 @@ def _between(angle: float, ends: tuple[float, float], times: tuple[float, float]
 class HoldTime(Struct, frozen=True):
     """About how long (s): `low` to `high` for a person of unknown strength, `likely` between, and the rules apart.
 
-    `beyond` is set when the share is below what the rules were fitted to: all is extrapolated then.
+    `beyond` is set when the share is below what the rules were fitted to: then all is extrapolated, and `low` is a
+    bound. All three fall with the share wherever it is: more load is never held for longer.
     """
 
     low: float
@@ -92,30 +93,25 @@ class HoldTime(Struct, frozen=True):
     by_classic: float
     beyond: bool
 
-    @property
-    def cautious(self) -> float:
-        """The time (s) to plan with: the likely one, the bound where all is extrapolated."""
-        return self.low if self.beyond else self.likely
 
-
-def hold_time(joint: Joint, share: float) -> HoldTime:
+def hold_time(joint: Joint, share: float, eased: float | None = None) -> HoldTime:
     """Return the holding time at `share` of capacity: the shorter of power law and fatigue model.
 
-    Low and high are for a capacity off by 30 % each way (k = 1). Below the fitted range the low end is a bound, what
-    is likely where the range begins: less load is not held for a shorter time, and how much longer nobody measured.
+    Low and high are for a capacity off by 30 % each way (k = 1), high with the `eased` share where the same load can be
+    held more easily. Below the fitted range the cautious rules are carried on: what they say there is a bound, no
+    figure, but one that tells loads apart.
     """
 
     def shorter(f: float) -> float:
         # More than all strength is not held at all: the power law runs on beyond it and means nothing there.
         return min(power_law(joint, f), time_to_failure(joint, f))
 
-    beyond = share < FITTED[0]
     return HoldTime(
-        shorter(FITTED[0]) if beyond else shorter(share / (1.0 - CAPACITY_DOUBT)),
+        shorter(share / (1.0 - CAPACITY_DOUBT)),
         shorter(share),
-        shorter(share / (1.0 + CAPACITY_DOUBT)),
+        shorter((share if eased is None else eased) / (1.0 + CAPACITY_DOUBT)),
         power_law(joint, share),
         time_to_failure(joint, share),
         rohmert(share),
-        beyond,
+        share < FITTED[0],
     )

@@ -14,7 +14,7 @@ from msgspec import Struct
 from equilix.core.assembly.build import Operator, Side
 from equilix.core.frames import LEFT, STANDARD_GRAVITY, UP, Z, cross, unit
 from equilix.core.kept import PEOPLE
-from equilix.core.operator.body import HAND, Arm, Body, arm_weights, body_of, reach_for
+from equilix.core.operator.body import HAND, UPRIGHT, Arm, Body, Lean, arm_weights, body_of, reach_for
 from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, squeeze_factor
 from equilix.core.statics.hands import Hand, Measure
 from equilix.core.statics.patches import patch_rays, tangents
@@ -100,12 +100,12 @@ class Grip(Struct, frozen=True):
 
 
 @lru_cache(maxsize=PEOPLE)
-def taken(operator: Operator, seated: bool, grip: Grip) -> tuple[Arm, Hand]:
-    """Return the arm that holds so, and what the hand can give there.
+def taken(operator: Operator, seated: bool, grip: Grip, lean: Lean = UPRIGHT) -> tuple[Arm, Hand]:
+    """Return the arm of a body that may `lean` and holds so, and what the hand can give there.
 
     A closed hand pushes, pulls and twists any way; a flat palm pushes and rubs.
     """
-    body, point = body_of(operator, seated), np.array(grip.at)
+    body, point = body_of(operator, seated, lean), np.array(grip.at)
     arm = reach_for(body, grip.side, point)
     flat = grip.palm is not None
     asked = measures(body, operator, arm, grip.thickness, grip.along, point, flat)

@@ -13,14 +13,15 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.build import Brace, Hold, Operator, Shoulder
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.frames import AHEAD, UP
+from equilix.core.frames import AHEAD, STANDARD_GRAVITY, UP
 from equilix.core.kept import PEOPLE
 from equilix.core.kit.parts import Category
-from equilix.core.operator.body import DEPTH, RIBS, Arm, Body, body_of
+from equilix.core.operator.body import DEPTH, RIBS, UPRIGHT, Arm, Body, Lean, body_of, worn_place
 from equilix.core.operator.head import PAD_FROM_MIDLINE
+from equilix.core.operator.leaning import Worn
 from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.statics.grasps import Place, handle_axis, hands_at, palm_of, thickness_of
-from equilix.core.statics.hands import Contact, Held, Measure, Prop, Push, Statics
+from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Push, Statics
 from equilix.core.statics.holding import Grip, taken
 from equilix.core.statics.patches import pad_rays
 
@@ -60,6 +61,7 @@ class Stance(Struct, frozen=True):
     shoulder: Shoulder | None
     contacts: tuple[tuple[tuple[float, ...], tuple[float, ...]], ...]
     elbows: bool
+    lean: Lean = UPRIGHT
 
 
 class Pose(Struct, frozen=True, eq=False, dict=True):
@@ -67,8 +69,10 @@ class Pose(Struct, frozen=True, eq=False, dict=True):
 
     `props` are the ribs at tucked elbows, `contacts` chest, hip or thighs. `missed`: the brace that was asked for
     can't be reached. `lean` (m): how far the head gives way to the
-    rig. `borne` is the share of what lies or hangs on the trunk that the spine carries; a belt takes the rest past it.
-    `worn` is what the trunk carries besides the rig.
+    rig. `borne` is the share of what lies or hangs on the trunk that the spine carries; a belt takes the rest past it,
+    and leaves the low back `frame_share` of its forward moment. `worn` is what the trunk carries besides the rig.
+    `eased` is the easier end of how people do it, where there is more than one; `unladen` how they stand before the
+    rig's weight makes them lean.
     """
 
     stance: Stance
@@ -78,10 +82,13 @@ class Pose(Struct, frozen=True, eq=False, dict=True):
     lean: float = 0.0
     borne: float = 1.0
     worn: tuple[Push, ...] = ()
+    frame_share: float = 1.0
+    eased: Pose | None = None
+    unladen: Pose | None = None
 
     @cached_property
     def body(self) -> Body:
-        return body_of(self.stance.operator, self.stance.seated)
+        return body_of(self.stance.operator, self.stance.seated, self.stance.lean)
 
     @cached_property
     def pad(self) -> np.ndarray | None:
@@ -89,12 +96,12 @@ class Pose(Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def arms(self) -> tuple[Arm, ...]:
-        return tuple(taken(self.stance.operator, self.stance.seated, grip)[0] for grip in self.stance.grips)
+        return tuple(_taken(self.stance, grip)[0] for grip in self.stance.grips)
 
     @cached_property
     def asked(self) -> tuple[tuple[Measure, ...], ...]:
         """What is asked of each arm."""
-        return tuple(taken(self.stance.operator, self.stance.seated, grip)[1].measures for grip in self.stance.grips)
+        return tuple(_taken(self.stance, grip)[1].measures for grip in self.stance.grips)
 
     @cached_property
     def contacts(self) -> tuple[Contact, ...]:
@@ -109,6 +116,10 @@ class Pose(Struct, frozen=True, eq=False, dict=True):
         return _statics(self.stance, arms)
 
 
+def _taken(stance: Stance, grip: Grip) -> tuple[Arm, Hand]:
+    return taken(stance.operator, stance.seated, grip, stance.lean)
+
+
 def _contacts(stance: Stance) -> tuple[Contact, ...]:
     return tuple(Contact(np.array(point), np.array(normal)) for point, normal in stance.contacts)
 
@@ -116,14 +127,14 @@ def _contacts(stance: Stance) -> tuple[Contact, ...]:
 def _props(stance: Stance) -> tuple[Prop, ...]:
     if not stance.elbows:
         return ()
-    body = body_of(stance.operator, stance.seated)
-    arms = [taken(stance.operator, stance.seated, grip)[0] for grip in stance.grips]
+    body = body_of(stance.operator, stance.seated, stance.lean)
+    arms = [_taken(stance, grip)[0] for grip in stance.grips]
     return tuple(prop for h, arm in enumerate(arms) if (prop := _rib_at(body, arm, h)) is not None)
 
 
 @lru_cache(maxsize=PEOPLE)
 def _statics(stance: Stance, arms: bool) -> Statics:
-    hands = [taken(stance.operator, stance.seated, grip)[1] for grip in stance.grips]
+    hands = [_taken(stance, grip)[1] for grip in stance.grips]
     pad = None
     if stance.pad is not None:
         # Without a patch of the shoulder it is a cable: it pulls straight up and gives nothing else.
@@ -174,14 +185,37 @@ def at_rest(operator: Operator, shift: np.ndarray) -> Pose:
     return Pose(Stance(operator, False, (), None, None, (), False), (), shift, False)
 
 
-def worn_at(operator: Operator, hangs: np.ndarray, at: np.ndarray, worn: tuple[Push, ...], borne: float) -> Pose:
-    """Return how a rig is worn whose point `hangs` (3,) (m, rig frame) is `at` (3,) (m, body frame); hands only guide.
+def worn_at(
+    operator: Operator,
+    hangs: np.ndarray,
+    at: np.ndarray,
+    worn: tuple[Worn, ...],
+    lean: Lean,
+    borne: float,
+    frame: float,
+    eased: Pose | None = None,
+    unladen: Pose | None = None,
+) -> Pose:
+    """Return how a rig is worn whose point `hangs` (3,) (m, rig frame) is `at` (3,) (m, upright body).
 
-    `borne` is the share of its weight, and of what else is `worn`, that the spine carries.
+    Hands only guide. It goes with the trunk's `lean`, as what else is `worn` does. `borne` is the share of the weight
+    that the spine carries, `frame` that of its forward moment.
     """
-    spot = _exactly(at)
-    stance = Stance(operator, False, (), spot, None, (), False)
-    return Pose(stance, (), np.array(spot) - hangs, False, borne=borne, worn=worn)
+    spot = _exactly(worn_place(operator, at, lean))
+    stance = Stance(operator, False, (), spot, None, (), False, lean)
+    up, none = np.array([0.0, 0.0, STANDARD_GRAVITY]), np.zeros(3)
+    pushes = tuple(Push(worn_place(operator, one.at, lean), float(one.mass) * up, none) for one in worn)
+    return Pose(
+        stance,
+        (),
+        np.array(spot) - hangs,
+        False,
+        borne=borne,
+        worn=pushes,
+        frame_share=frame,
+        eased=eased,
+        unladen=unladen,
+    )
 
 
 def hung_at(
@@ -191,17 +225,24 @@ def hung_at(
     at: np.ndarray,
     operator: Operator,
     way: Hold,
+    lean: Lean,
     borne: float,
+    frame: float,
+    eased: Pose | None = None,
+    unladen: Pose | None = None,
 ) -> Pose:
-    """Return how a rig hangs whose `hook` (3,) (m, rig frame) is on a cable `at` (3,) (m, body frame).
+    """Return how a rig hangs whose `hook` (3,) (m, rig frame) is on a cable `at` (3,) (m, upright body).
 
-    `borne` is the share of its weight that the spine carries.
+    What it hangs from goes with the trunk's `lean`. `borne` is the share of its weight that the spine carries, `frame`
+    that of its forward moment.
     """
     places = hands_at(assembly, positions, way)
-    shift = at - hook
+    spot = worn_place(operator, at, lean)
+    shift = spot - hook
     grips = tuple(grip_at(assembly, operator, place, place.point + shift, way) for place in places)
-    stance = Stance(operator, False, grips, _exactly(at), None, (), False)
-    return Pose(stance, places, shift, way.brace is not Brace.NONE, borne=borne)
+    stance = Stance(operator, False, grips, _exactly(spot), None, (), False, lean)
+    missed = way.brace is not Brace.NONE
+    return Pose(stance, places, shift, missed, 0.0, borne, (), frame, eased, unladen)
 
 
 def in_the_hands(assembly: Assembly, positions: Positions, operator: Operator, way: Hold) -> Pose | Hindrance:

@@ -37,7 +37,15 @@ from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_number
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.operator.body import body_of
+from equilix.core.operator.body import UPRIGHT, body_of
+from equilix.core.operator.leaning import (
+    LOWEST_BELT,
+    Worn,
+    by_the_ankles,
+    by_the_trunk,
+    frame_share,
+    reaching,
+)
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance, Pose, hung_at, in_rig
@@ -69,7 +77,8 @@ class HarnessSettings(Struct, Settings, frozen=True):
 
     `hook` is the touch point it hangs from, None for the usual one; `pitch` (rad, nose down) is how it shall hang.
     `least` and `most` (kg) are the maker's limits, None where nobody has entered them. `reach` (m) is how far the
-    cable runs ahead of the low back, `cable` (m) its length, `hip_share` what the hips take of the weight. `beat` (Hz)
+    cable runs ahead of the low back, `cable` (m) its length, `hip_share` what the hips take of the weight, `belt`
+    (m) how far below L5/S1 their belt bears, None where nobody measured it. `beat` (Hz)
     is a spring arm's own frequency with this load and `damping` its ratio; None: the cable alone, stiff. The hook
     slides by `room` (m) either way from its place, and stands `along` (m) ahead of it.
     """
@@ -81,6 +90,7 @@ class HarnessSettings(Struct, Settings, frozen=True):
     reach: float = 0.45
     cable: float = 0.30
     hip_share: float = 0.8
+    belt: float | None = None
     beat: float | None = None
     damping: float = 0.1
     room: float = HOOK_ROOM
@@ -95,6 +105,7 @@ class HarnessSettings(Struct, Settings, frozen=True):
         "reach": Bound(0.1, 1.0, "How far the cable runs ahead of the back", "m"),
         "cable": Bound(0.05, 2.0, "The cable's length", "m"),
         "hip_share": Bound(0.0, 1.0, "The hips' share"),
+        "belt": Bound(0.0, 0.3, "The hip belt below the low back", "m"),
         "beat": Bound(0.2, 5.0, "A spring arm's own beat", "Hz"),
         "damping": Bound(0.0, 2.0, "A spring arm's damping"),
         "room": Bound(0.0, 0.5, "How far the hook slides", "m"),
@@ -332,16 +343,52 @@ class TheHarness(Support):
         hook = hook_of(analysis.assembly, analysis.positions, analysis.build)
         if hook is None:
             return Hindrance.NO_HOOK
-        return self._posed(analysis.assembly, analysis.positions, hook, analysis.build, operator, way)
+        if analysis.body is None:
+            return Hindrance.NO_MASS
+        return self._posed(
+            analysis.assembly, analysis.positions, hook, analysis.body.mass, analysis.build, operator, way
+        )
 
     def _posed(
-        self, assembly: Assembly, positions: Positions, hook: Hook, build: Build, operator: Operator, way: Hold
+        self,
+        assembly: Assembly,
+        positions: Positions,
+        hook: Hook,
+        mass: float,
+        build: Build,
+        operator: Operator,
+        way: Hold,
     ) -> Pose:
-        """The cable runs `reach` ahead of the low back, and the hook hangs a cable's length below the arm's end."""
-        settings, body = harness_of(build), body_of(operator)
-        height = body.stature + _ABOVE_HEAD - settings.cable
-        at = np.array([float(body.low_back[0]) + settings.reach, 0.0, height])
-        return hung_at(assembly, positions, hook.point, at, operator, way, 1.0 - settings.hip_share)
+        """The cable runs `reach` ahead of the low back, and the hook hangs a cable's length below the arm's end.
+
+        The wearer leans back about the ankles, with the belt as high as it may be; eased with the trunk and a low belt.
+        """
+        settings, upright = harness_of(build), body_of(operator)
+        height = upright.stature + _ABOVE_HEAD - settings.cable
+        at = np.array([float(upright.low_back[0]) + settings.reach, 0.0, height])
+        reach = hung_at(assembly, positions, hook.point, at, operator, way, UPRIGHT, 1.0, 1.0)
+        arms = reaching(upright, reach.arms)
+        bare = hung_at(assembly, positions, hook.point, at, operator, way, by_the_ankles(upright, arms), 1.0, 1.0)
+        pose: Pose | None = None
+        for lean_of, belt in (
+            (by_the_trunk, LOWEST_BELT if settings.belt is None else settings.belt),
+            (by_the_ankles, settings.belt or 0.0),
+        ):
+            pose = hung_at(
+                assembly,
+                positions,
+                hook.point,
+                at,
+                operator,
+                way,
+                lean_of(upright, (Worn(mass, at), *arms)),
+                1.0 - settings.hip_share,
+                frame_share(belt),
+                pose,
+                bare,
+            )
+        assert pose is not None
+        return pose
 
     def stand(
         self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
@@ -349,7 +396,7 @@ class TheHarness(Support):
         hook = hook_of(assembly, positions, build)
         if hook is None:
             return None
-        posed = self._posed(assembly, positions, hook, build, operator, build.hold)
+        posed = self._posed(assembly, positions, hook, body.mass, build, operator, build.hold)
         down = harness_of(build).down
         # What holds it level says nothing of a rig that shall hang tilted: there the cable alone does.
         level = harness_of(build).pitch == 0.0

@@ -35,14 +35,14 @@ from equilix.core.kit.parts import Category, MountKind
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.lesson import CONTRADICTS, Reading, lesson_of
-from equilix.core.operator.body import body_of
+from equilix.core.operator.body import UPRIGHT, body_of
+from equilix.core.operator.leaning import LOWEST_BELT, Worn, by_the_ankles, by_the_trunk, frame_share, low_back_moments
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import ALLOWED, weight_of
-from equilix.core.statics.hands import Push
 from equilix.core.statics.pose import Hindrance, Pose, worn_at
 from equilix.core.statics.sled import ELLIPTIC_K_HALF, Sled, fastest_drop, hidden_lean, lever_for, sled_of
-from equilix.core.statics.spring_arm import Float, ankle_lean, floats, setting_for, shift_back
+from equilix.core.statics.spring_arm import Float, floats, setting_for, shift_back
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, keyed
 
@@ -77,8 +77,8 @@ class VestSettings(Struct, Settings, frozen=True):
     `evenness` either way over `lift` (m) up and down from the middle; the bearing shall float `wanted` (m) above that.
     The sled hangs `reach` (m) from the socket, `boom` (rad, to the left) aside of straight ahead; the socket sits
     `socket` (m) ahead of the low back and `beside` (m) on the right, or with `left` on the left. The vest weighs
-    `vest_mass` (kg), its hips carry `hip_share`. From `second` (kg) on two put it on; `release` if the wearer knows
-    the quick release.
+    `vest_mass` (kg), its hips carry `hip_share`, its belt bears `belt` (m) below L5/S1, None where nobody measured it.
+    From `second` (kg) on two put it on; `release` if the wearer knows the quick release.
 
     `tries` (s) are drops timed by hand on a rig of `timed_mass` (kg), `lean_pitch` and `lean_roll` (rad) leans read
     off. Both together taught that the CG lies `shift_x`, `shift_y`, `shift_z` (m) from where the parts have it, and
@@ -108,6 +108,7 @@ class VestSettings(Struct, Settings, frozen=True):
     left: float = 0.0
     vest_mass: float = 4.0
     hip_share: float = 0.8
+    belt: float | None = None
     second: float = 10.0
     release: float = 0.0
     tries: tuple[float, ...] = ()
@@ -139,6 +140,7 @@ class VestSettings(Struct, Settings, frozen=True):
         "left": Bound(0.0, 1.0, "Whether the socket sits on the left"),
         "vest_mass": Bound(0.0, MAX_MASS, "The vest's mass", "kg"),
         "hip_share": Bound(0.0, 1.0, "The hips' share"),
+        "belt": Bound(0.0, 0.3, "The hip belt below the low back", "m"),
         "second": Bound(0.0, MAX_MASS, "The mass from which two put it on", "kg"),
         "release": Bound(0.0, 1.0, "Whether the quick release is known"),
         "more_inertia": Bound(-10.0, 10.0, "The inertia that was measured", "kg·m²"),
@@ -223,8 +225,9 @@ class Bearing(Struct, frozen=True):
 class OnVest(Struct, frozen=True, eq=False):
     """A sled on an arm: how it hangs, and how its `arm` floats, None where nobody knows what its springs are set for.
 
-    `load` (N) is on the vest: sled and arm. `bends` and `sways` (N m) are the moments at L5/S1 of both, forward and to
-    the left. The wearer leans back and aside by `shift` (2,) (m), `tilt` (rad) about the ankles.
+    `load` (N) is on the vest: sled and arm. `bends` and `sways` (N m) are the moments at L5/S1, forward and to the
+    left, of all that is above it with the wearer leaned back by the ankles alone, `bends_least` with the trunk back and
+    a low belt. The wearer leans back and aside by `shift` (2,) (m), `tilt` (rad) about the ankles.
     """
 
     bearing: Bearing
@@ -232,6 +235,7 @@ class OnVest(Struct, frozen=True, eq=False):
     arm: Float | None
     load: float
     bends: float
+    bends_least: float
     sways: float
     shift: tuple[float, float]
     tilt: float
@@ -292,6 +296,22 @@ def wearer_shift(settings: VestSettings, mass: float, operator: Operator) -> tup
     worn = (settings.vest_mass, 0.0)
     back, aside = (shift_back(operator.body_mass, [*((load[0], load[way]) for load in loads), worn]) for way in (1, 2))
     return back, aside
+
+
+def worn_on(settings: VestSettings, mass: float, operator: Operator) -> tuple[Worn, ...]:
+    """Return what an upright body would carry, and where: sled of `mass` (kg) at its bearing, arm, and vest."""
+    frame = body_of(operator)
+    (_, ahead, left), (arm, half, half_left) = arm_loads(settings, mass)
+    low = frame.low_back
+    height = MIDDLE * operator.stature
+    if settings.set_for is not None:
+        height += floats(mass, settings.set_for, settings.evenness, settings.lift).height
+    socket = SOCKET * operator.stature
+    return (
+        Worn(mass, np.array([float(low[X]) + ahead, left, height])),
+        Worn(arm, np.array([float(low[X]) + half, half_left, (height + socket) / 2.0])),
+        Worn(settings.vest_mass, np.array([float(low[X]), 0.0, float(frame.neck[Z] + low[Z]) / 2.0])),
+    )
 
 
 # Where the sled wants to be
@@ -393,9 +413,13 @@ def _six(number: int, gauges: Gauges, draws: Draws) -> np.ndarray:
 
 
 def _bends(gauges: Gauges, draws: Draws) -> np.ndarray:
-    (_, reach, _), (arm, half, _) = arm_loads(vest_of(gauges.analysis.build), 1.0)
-    found: np.ndarray = STANDARD_GRAVITY * (draws.mass * reach + arm * half)
-    return found
+    analysis = gauges.analysis
+    assert analysis.stand is not None
+    assert analysis.body is not None
+    operator, settings = analysis.stand.pose.stance.operator, vest_of(analysis.build)
+    sled, *others = worn_on(settings, analysis.body.mass, operator)
+    drawn = (Worn(draws.mass, sled.at), *others)
+    return np.hypot(*low_back_moments(body_of(operator), drawn, frame_share(settings.belt or 0.0)))
 
 
 #: The gauges' keys on the command line.
@@ -411,7 +435,6 @@ _KEYS: dict[str, str] = {
     SledGauge.FASTEST_ASIDE: "fastest_pan_aside_deg_s",
     SledGauge.WOBBLE: "wobble_deg",
     SledGauge.ON_VEST: "load_on_vest_n",
-    SledGauge.BACK: "l5s1_moment_nm",
 }
 
 
@@ -551,20 +574,25 @@ class TheVest(Support):
     ) -> OnVest:
         settings, bearing = vest_of(build), bearing_of(assembly, positions, build)
         assert bearing is not None
-        loads = arm_loads(settings, body.mass)
         back, aside = wearer_shift(settings, body.mass, operator)
         arm = None
         if settings.set_for is not None:
             arm = floats(body.mass, settings.set_for, settings.evenness, settings.lift)
+        worn, upright = worn_on(settings, body.mass, operator), body_of(operator)
+        (bends, sways), (eased, _) = (
+            low_back_moments(upright, worn, pose.frame_share, pose.stance.lean)
+            for pose in (stand.pose, stand.pose.eased or stand.pose)
+        )
         return OnVest(
             bearing,
             sled_of(body, stand.point, _shift(settings, body.mass)[1]),
             arm,
-            STANDARD_GRAVITY * sum(load[0] for load in loads),
-            STANDARD_GRAVITY * sum(load[0] * load[1] for load in loads),
-            STANDARD_GRAVITY * sum(load[0] * load[2] for load in loads),
+            STANDARD_GRAVITY * (body.mass + settings.arm_mass),
+            float(bends),
+            float(eased),
+            float(sways),
             (back, aside),
-            ankle_lean(back, _BODY_CG * operator.stature),
+            stand.pose.stance.lean.ankles,
         )
 
     def target(self, analysis: Analysis) -> Target | None:
@@ -663,16 +691,21 @@ class TheVest(Support):
         def others(mass: float, cg: np.ndarray) -> np.ndarray:
             """Return what the arm and its wearer do with a sled of that mass, and what friction hides."""
             back, aside = wearer_shift(settings, mass, operator)
-            sways = STANDARD_GRAVITY * sum(load[0] * load[2] for load in arm_loads(settings, mass))
+            worn, upright = worn_on(settings, mass, operator), body_of(operator)
+            bends, sways = low_back_moments(upright, worn, frame_share(settings.belt or 0.0))
+            low = frame_share(LOWEST_BELT if settings.belt is None else settings.belt)
+            eased, _ = low_back_moments(upright, worn, low, by_the_trunk(upright, worn))
             hides = hidden_lean(settings.friction, mass * STANDARD_GRAVITY, float(bearing[Z] - cg[Z]))
             set_for = settings.set_for or mass
             height = floats(mass, set_for, settings.evenness, settings.lift).height
-            return np.array([sways, 1e3 * back, 1e3 * aside, math.degrees(hides), 1e3 * height])
+            moments = [float(bends), float(eased), float(sways)]
+            return np.array([*moments, 1e3 * back, 1e3 * aside, math.degrees(hides), 1e3 * height])
 
         said_of = others(analysis.body.mass, analysis.body.cg)
         sure = unsure(analysis, others, said_of)
         assert sure is not None
-        names = ("l5s1_side_nm", "wearer_back_mm", "wearer_aside_mm", "hidden_lean_deg", "floats_mm")
+        back = ("l5s1_moment_nm", "l5s1_moment_least_nm", "l5s1_side_nm")
+        names = (*back, "wearer_back_mm", "wearer_aside_mm", "hidden_lean_deg", "floats_mm")
         for name, value, u in zip(names, said_of.tolist(), sure.tolist(), strict=True):
             if name != "floats_mm" or settings.set_for is not None:
                 figures[name] = Figure(value, u)
@@ -699,21 +732,24 @@ _SET_APART = frozenset(
 
 
 def _posed(body: MassProperties, bearing: Bearing, settings: VestSettings, operator: Operator) -> Pose:
-    """Return how a sled hangs on the arm: its CG below the bearing, which floats where the arm has it."""
-    frame = body_of(operator)
-    (_, ahead, left), (arm, half, half_left) = arm_loads(settings, body.mass)
-    low = frame.low_back
-    height = MIDDLE * operator.stature
-    if settings.set_for is not None:
-        height += floats(body.mass, settings.set_for, settings.evenness, settings.lift).height
-    at = np.array([float(low[X]) + ahead, left, height])
-    middle = np.array([float(low[X]) + half, half_left, (height + SOCKET * operator.stature) / 2.0])
-    up, none = np.array([0.0, 0.0, STANDARD_GRAVITY]), np.zeros(3)
-    on_trunk = np.array([float(low[X]), 0.0, float(frame.neck[Z] + low[Z]) / 2.0])
-    worn = (Push(middle, arm * up, none), Push(on_trunk, settings.vest_mass * up, none))
+    """Return how a sled hangs on the arm: its CG below the bearing, which floats where the arm has it.
+
+    The wearer leans back about the ankles, with the belt as high as it may be; eased with the trunk, and a low belt.
+    """
+    sled, *others = worn_on(settings, body.mass, operator)
+    upright = body_of(operator)
     # At rest the CG hangs below the bearing.
     hangs = np.array([body.cg[X], body.cg[Y], bearing.point[Z]])
-    return worn_at(operator, hangs, at, worn, 1.0 - settings.hip_share)
+    pose, unladen = None, worn_at(operator, hangs, sled.at, tuple(others), UPRIGHT, 1.0, 1.0)
+    for lean, belt in (
+        (by_the_trunk(upright, (sled, *others)), LOWEST_BELT if settings.belt is None else settings.belt),
+        (by_the_ankles(upright, (sled, *others)), settings.belt or 0.0),
+    ):
+        pose = worn_at(
+            operator, hangs, sled.at, tuple(others), lean, 1.0 - settings.hip_share, frame_share(belt), pose, unladen
+        )
+    assert pose is not None
+    return pose
 
 
 def _arm_findings(settings: VestSettings, on_it: OnVest, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:

@@ -377,7 +377,7 @@ class CarryView(QWidget):
             panel.add_heading("And also")
             panel.add_figures(more)
             panel.add_heading("Mind")
-            for caution in cautions(shown, analysis, self.joint):
+            for caution in cautions(shown, analysis, self.joint, self.workspace.system):
                 panel.add_text(caution)
         panel.end()
 

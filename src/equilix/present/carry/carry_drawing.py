@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -170,9 +170,10 @@ def _draw_figure(
     """Draw the operator from the real proportions, then the rig, then the joints."""
     body = carried.body
     h = body.stature
+    off = _leaning(body)
 
     def at(x: float, y: float, z: float) -> tuple[float, float]:
-        return _across(np.array([x, y, z]), axis, middle, floor, scale)
+        return _across(np.array([x, y, z]) + off(z), axis, middle, floor, scale)
 
     hip, top = float(body.hips[2]), float(body.shoulder_left[2])
     _draw_legs(scene, body, axis, middle, floor, scale)
@@ -235,12 +236,26 @@ def _draw_figure(
         _draw_eye_line(scene, analysis, carried, middle, floor, scale)
 
 
+def _leaning(body: Body) -> Callable[[float], np.ndarray]:
+    """Return how far (3,) (m) a body that leans is beside one that stands upright, at each height (m)."""
+    spots = np.array([np.zeros(3), body.ankle, body.hips, body.low_back, body.neck, body.eye])
+    spots[-1, 0] = spots[-2, 0] + (spots[-2, 0] - spots[-3, 0]) * (spots[-1, 2] - spots[-2, 2]) / (
+        spots[-2, 2] - spots[-3, 2]
+    )
+
+    def off(height: float) -> np.ndarray:
+        return np.array([*(np.interp(height, spots[:, 2], spots[:, k]) for k in (0, 1)), 0.0])
+
+    return off if not body.seated else lambda _height: np.zeros(3)
+
+
 def _draw_legs(scene: Scene, body: Body, axis: int, middle: float, floor: float, scale: float) -> None:
     """Draw legs and feet: standing, or seated on a block with the thighs level."""
     h = body.stature
+    off = _leaning(body)
 
     def at(x: float, y: float, z: float) -> tuple[float, float]:
-        return _across(np.array([x, y, z]), axis, middle, floor, scale)
+        return _across(np.array([x, y, z]) + off(z), axis, middle, floor, scale)
 
     hip, ankle_x, apart = float(body.hips[2]), -0.01, 0.055 * h
     if body.seated:
@@ -542,7 +557,7 @@ def draw_others(
         worst = carried.worst
         steady = times(carried.steady[1]) if carried.steady is not None else "–"
         for k, words in enumerate(
-            (hold_words(worst.hold), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
+            (hold_words(carried.lasts), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
         ):
             scene.text(x, first + k * pitch, fitted(words, 14, card - 16), 14, 600 if k == 0 else 400)
     if not any(isinstance(cell, Carry) for _, cells in table for cell in cells):
@@ -588,7 +603,7 @@ def _draw_table(
                 scene.path(rect(x - 6, y - 15, column - 4, 20, 3), "tint")
             words = MINUS
             if not isinstance(carried, Hindrance):
-                words = hold_words(carried.worst.hold)
+                words = hold_words(carried.lasts)
             scene.text(x, y, words, 13, 600 if here else 400)
             box = ((x - 6, y - 15), (x + column - 10, y - 15), (x + column - 10, y + 5), (x - 6, y + 5))
             scene.regions.append(Region(("cell", str(i), str(j)), box))

@@ -72,6 +72,20 @@ def hold_words(hold: HoldTime) -> str:
     return f"{low.split()[0]} to {high}" if low.split()[1] == high.split()[1] else f"{low} to {high}"
 
 
+def shown_times(carried: Carry) -> dict[str, float]:
+    """Return the times (s) that are shown, by what they are of: what all lasts, a safe take, and each joint.
+
+    Ends that are not shown, or not told apart, are left out or alike: a bound has no upper end, and none over
+    MOST_SAID is told.
+    """
+    found = {"safe take": min(carried.safe, MOST_SAID)}
+    for what, hold in (("all", carried.lasts), *((j.joint.value, j.hold) for j in carried.joints)):
+        found[f"{what}, at least"] = min(hold.low, MOST_SAID) if hold.beyond else hold.low
+        if not hold.beyond:
+            found[f"{what}, at most"] = hold.high
+    return found
+
+
 def share_for(joint: Joint, seconds: float) -> float:
     """Return the share of capacity that a joint holds for about `seconds` (bisection: longer is less)."""
     low, high = 0.001, 2.0
@@ -90,7 +104,7 @@ def verdict(carried: Carry | Hindrance, previewed: bool = False) -> Verdict:
         return Verdict(*HINDRANCES[carried])
     worst = carried.worst
     _, words, several = JOINT_NAMES[worst.joint]
-    time = hold_words(worst.hold)
+    time = hold_words(carried.lasts)
     then = "Then the" if previewed else "The"
     if worst.hold.likely <= 0.0:
         need = "need" if several else "needs"
@@ -98,8 +112,9 @@ def verdict(carried: Carry | Hindrance, previewed: bool = False) -> Verdict:
         return Verdict("Cannot be held.", body, "forward")
     word = next((w for w in ("over", "up to", "about") if time.startswith(w)), "about")
     head = f"{word.capitalize()} {time.removeprefix(f'{word} ')}."
-    gives = "give" if several else "gives"
-    return Verdict(head, f"{then} {words} {gives} out first.", "forward" if worst.hold.likely < 60.0 else "")
+    gives, own = ("give", "their") if several else ("gives", "its")
+    body = f"{then} {words} {gives} out first, at {100 * worst.share:.0f} % of {own} strength."
+    return Verdict(head, body, "forward" if worst.hold.likely < 60.0 else "")
 
 
 def figures(
@@ -284,7 +299,9 @@ def changed_figures(before: Sequence[FigureRow], after: Sequence[FigureRow]) -> 
     return tuple(found)
 
 
-def cautions(carried: Carry, analysis: Analysis, chosen: Joint | None = None) -> tuple[str, ...]:
+def cautions(
+    carried: Carry, analysis: Analysis, chosen: Joint | None = None, system: System = System.METRIC
+) -> tuple[str, ...]:
     """Return what stands beside the figures; the rules for holding are compared for the `chosen` joint."""
     said = []
     if carried.out_of_reach:
@@ -313,7 +330,7 @@ def cautions(carried: Carry, analysis: Analysis, chosen: Joint | None = None) ->
         elif bend > 0.0 and math.isfinite(limit):
             words = f"{minutes(limit)} at most" if limit > 0.0 else "not recommended at all"
             said.append(f"The head bends forward by {math.degrees(bend):.0f}°: {words} (ISO 11226).")
-    said.extend(words_for(carried.support).burdens(carried, analysis))
+    said.extend(words_for(carried.support).burdens(carried, analysis, system))
     worst = next((joint for joint in carried.joints if joint.joint is chosen), carried.worst)
     classic, power, model = worst.hold.by_classic, worst.hold.by_power, worst.hold.by_model
     if any(joint.hold.beyond for joint in carried.joints):

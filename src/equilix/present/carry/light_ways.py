@@ -52,7 +52,7 @@ def _light_way(way: Lighter, now: Carry, analysis: Analysis, system: System) -> 
     gain = min(way.carried.safe, MOST_SAID) - min(now.safe, MOST_SAID)
     cost = f"+{minutes(gain)}" if gain >= 10.0 else ""
     takes = (minutes(min(c.safe, MOST_SAID)) if c.safe > 0.0 else "none" for c in (way.carried, now))
-    time = f"Holds {hold_words(after.hold)}, takes of {' instead of '.join(takes)}."
+    time = f"Holds {hold_words(way.carried.lasts)}, takes of {' instead of '.join(takes)}."
     build = way.after.build if way.after is not None else None
     lines: tuple[str, ...]
     match way.kind:

@@ -93,6 +93,7 @@ class HarnessView(SupportView):
         Field("The hook slides, either way, by", "room", Measured.LENGTH),
         Field("and stands ahead of its place by", "along", Measured.LENGTH),
         Field("Share that the hips carry", "hip_share", Measured.NUMBER),
+        Field("Hip belt below the low back", "belt", Measured.LENGTH, optional=True),
         Field("Spring arm: its own beat, Hz", "beat", Measured.NUMBER, optional=True),
         Field("Spring arm: damping", "damping", Measured.NUMBER),
     )
@@ -231,13 +232,19 @@ class HarnessView(SupportView):
             case _:
                 return f"{mass} is less than the {limit} that the harness is made for: its arm may spring up."
 
-    def burdens(self, carried: Carry, analysis: Analysis) -> tuple[str, ...]:
+    def burdens(self, carried: Carry, analysis: Analysis, system: System) -> tuple[str, ...]:
         settings = harness_of(analysis.build)
         pull = float(carried.held.pad_force[2])
-        bends = pull * settings.reach
+        hips, straps = (
+            figure(pull * share, Kind.FORCE, system) for share in (settings.hip_share, 1.0 - settings.hip_share)
+        )
+        most, least = (
+            figure(math.hypot(float(moment[0]), float(moment[1])), Kind.MOMENT, system, extra=-1)
+            for moment in (carried.back_moment, carried.least_back_moment)
+        )
         return (
-            f"The hips take {pull * settings.hip_share:.0f} N, the straps {pull * (1 - settings.hip_share):.0f} N. "
-            f"The cable ahead bends the back by {bends:.0f} N·m, whatever the hips take: the frame tips on them.",
+            f"The hips take {hips}, the straps {straps}. The cable ahead bends the low back, whatever the hips take: "
+            f"{most} leaning back from the ankles, {least} with the trunk 8° back and a low belt.",
         )
 
     def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:

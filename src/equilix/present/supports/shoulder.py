@@ -99,7 +99,7 @@ class ShoulderView(SupportView):
             )
         return "The pad is too smooth for a sloping shoulder: keep a hand on the rig."
 
-    def burdens(self, carried: Carry, analysis: Analysis) -> tuple[str, ...]:
+    def burdens(self, carried: Carry, analysis: Analysis, system: System) -> tuple[str, ...]:
         pressure = pad_pressure(carried.held.pad_force, rests_of(analysis.build))
         if pressure <= SORE_PRESSURE:
             return ()

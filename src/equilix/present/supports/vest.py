@@ -163,6 +163,7 @@ class VestView(SupportView):
         Field("Socket beside the middle", "beside", Measured.LENGTH),
         Field("The socket sits on the left", "left", Measured.YES),
         Field("Share that the hips carry", "hip_share", Measured.NUMBER),
+        Field("Hip belt below the low back", "belt", Measured.LENGTH, optional=True),
         Field("Two put it on from", "second", Measured.MASS),
         Field("I know the quick release", "release", Measured.YES),
     )
@@ -278,16 +279,17 @@ class VestView(SupportView):
         )
         rows.append(
             FigureRow(
-                "Bends the low back",
-                figure(on_it.bends, Kind.MOMENT, system, extra=-1),
+                "Moment at the low back",
+                figure(math.hypot(on_it.bends, on_it.sways), Kind.MOMENT, system, extra=-1),
                 doubt(unsure[SledGauge.BACK], Kind.MOMENT, system),
-                f"and {figure(abs(on_it.sways), Kind.MOMENT, system, extra=-1)} sideways",
+                f"{figure(math.hypot(on_it.bends_least, on_it.sways), Kind.MOMENT, system, extra=-1)} with the trunk "
+                "8° back and a low belt",
             )
         )
         side = "right" if on_it.shift[1] > 0.0 else "left"
         rows.append(
             FigureRow(
-                "The wearer leans back",
+                "The operator shifts back",
                 figure(on_it.shift[0], Kind.LENGTH, system),
                 "",
                 f"and {figure(abs(on_it.shift[1]), Kind.LENGTH, system)} to the {side}",
@@ -340,15 +342,20 @@ class VestView(SupportView):
             case _:
                 return "Try the vest’s quick release with the sled on a stand, then tick that you know it."
 
-    def burdens(self, carried: Carry, analysis: Analysis) -> tuple[str, ...]:
+    def burdens(self, carried: Carry, analysis: Analysis, system: System) -> tuple[str, ...]:
         on_it, settings = on_vest_of(analysis), vest_of(analysis.build)
         if on_it is None:
             return ()
         side = "left" if settings.left else "right"
+        load = figure(on_it.load, Kind.FORCE, system)
+        most, least = (
+            figure(math.hypot(bends, on_it.sways), Kind.MOMENT, system, extra=-1)
+            for bends in (on_it.bends, on_it.bends_least)
+        )
+        back = figure(on_it.shift[0], Kind.LENGTH, system)
         return (
-            f"The vest carries {on_it.load:.0f} N of sled and arm; they bend the low back by {on_it.bends:.0f} N·m and "
-            f"sway it by {abs(on_it.sways):.0f} N·m: the arm sits on the {side}. The wearer leans back "
-            f"{1e3 * on_it.shift[0]:.0f} mm to stay over the feet; closer in costs less. Hands only guide.",
+            f"The vest carries {load} of sled and arm, on the {side}. Leaning back from the ankles, {back}, leaves "
+            f"{most} at the low back. With the trunk 8° back and a low belt {least} remain. Closer in costs less.",
         )
 
     def slides_title(self, count: int, closely: bool = True) -> str:
@@ -642,7 +649,8 @@ def _sled_view(analysis: Analysis, on_it: OnVest, system: System) -> SledView:
 def _wearer_view(analysis: Analysis, on_it: OnVest, system: System) -> tuple[WearerView, np.ndarray]:
     settings, stand = vest_of(analysis.build), analysis.stand
     assert stand is not None
-    pose = stand.pose
+    # Drawn from an upright body: the drawing leans it.
+    pose = stand.pose.unladen or stand.pose
     at = pose.pad
     assert at is not None
     operator = pose.stance.operator

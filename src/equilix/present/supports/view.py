@@ -255,7 +255,7 @@ class SupportView(ABC):
         """Return in a sentence what another build of the same camera carries besides, and what that costs."""
         return ""
 
-    def burdens(self, carried: Carry, analysis: Analysis) -> tuple[str, ...]:
+    def burdens(self, carried: Carry, analysis: Analysis, system: System) -> tuple[str, ...]:
         """Return cautions of its own where what it costs the body is shown."""
         return ()
 
