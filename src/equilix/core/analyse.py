@@ -17,6 +17,7 @@ from equilix.core.kit.uncertainty import spread
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.registry import support_called
 from equilix.core.rounding import SLIGHT, lacking
+from equilix.core.usable import common_findings
 
 
 def analyse(
@@ -52,7 +53,8 @@ def analyse(
         if stand is not None:
             more = on_it.more(assembly, positions, body, build, operator, stand)
     found = Analysis(build, assembly, positions, settings, body, doubt, stand, more, ())
-    return replace(found, findings=(*_findings(found), *on_it.findings(found, operator), *_missing(assembly)))
+    special = on_it.findings(found, operator)
+    return replace(found, findings=(*common_findings(found), *_findings(found), *special, *_missing(assembly)))
 
 
 def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:

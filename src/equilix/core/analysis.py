@@ -20,8 +20,12 @@ from equilix.core.statics.stand import Stand
 class FindingKind(StrEnum):
     """What a user should look at on any support; a support may have kinds of its own."""
 
+    NOT_HELD = "cannot be held"
+    SCREEN = "screen out of sight"
     CLASH = "clash"
     OUT_OF_TRAVEL = "out of travel"
+    NO_LIMIT = "limit not entered"
+    HEAVY_LENS = "heavy lens on its mount"
     NO_MASS = "no mass"
     NO_SIZE = "no size"
 
@@ -63,6 +67,12 @@ def warnings_of(analysis: Analysis) -> tuple[Finding, ...]:
     worst_first = support_called(analysis.build.support).warnings
     found = [finding for finding in analysis.findings if finding.kind in worst_first]
     return tuple(sorted(found, key=lambda finding: worst_first.index(finding.kind)))
+
+
+def leading(analysis: Analysis) -> Finding | None:
+    """Return what makes the rig unusable as it is, the worst of it: it comes before any word of balance."""
+    leads = support_called(analysis.build.support).leads
+    return next((finding for finding in warnings_of(analysis) if finding.kind in leads), None)
 
 
 def stays(analysis: Analysis) -> Certainty | None:

@@ -375,7 +375,7 @@ class MainWindow(QMainWindow):
             return
         longest = max((take.length for take in build.takes), default=0.0)
         tires = any(run.fails_least is not None for run in reserves(carried, build.takes, 10.0))
-        look = carried.to_the_end < max(longest, 1.0) or tires or carried.out_of_reach
+        look = carried.to_the_end < max(longest, 1.0) or tires or carried.out_of_reach or carried.unwatched
         self.rail.buttons[CARRY].show_mark("look" if look else "settled")
 
     def _show_status(self) -> None:

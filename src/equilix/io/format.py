@@ -316,7 +316,7 @@ def _any_settings(kind: type) -> dict[str, Any]:
 
 def _add_bounds(components: dict[str, Any]) -> None:
     settings = [type(support_called(key).usual) for key in KEYS]
-    bounded: tuple[Any, ...] = (Part, Shoulder, Hold, Take, Operator, *settings)
+    bounded: tuple[Any, ...] = (Part, Shoulder, Hold, Take, Operator, Build, *settings)
     for kind in bounded:
         for field, bound in kind.BOUNDS.items():
             prop = components[kind.__name__]["properties"][field]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from equilix.core.analysis import Analysis
+from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Operator, mount_of
 from equilix.core.assembly.fit import step_of
 from equilix.core.kit.parts import Category, Joint
@@ -17,6 +17,7 @@ from equilix.document.provenance import latest
 from equilix.present.balance.lens_view import LensModel, lens_model
 from equilix.present.balance.panel import BalanceModel, balance_model
 from equilix.present.build.build_view import build_model
+from equilix.present.cautions import cautions_of
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scales import SlideScale, scale_words
 from equilix.present.kit.table import HOW_WORDS
@@ -78,22 +79,29 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
         name, doings, so_far = steps[-1]
         mark = f"{scale.name} to mark {figure(scale.setting, Kind.LENGTH, system, sign=True)}"
         steps = (*steps[:-1], (name, (*doings, mark), so_far))
-    guessed = [row.letter for row in rows if row.how == "guessed"]
-    missing = [row.letter for row in rows if row.mass == "no mass"]
-    words = f"Guessed, so weigh before relying on it: {', '.join(guessed)}." if guessed else "Every mass is known."
+    parts = analysis.assembly.parts
+    guessed = [letter(i) for i, p in enumerate(parts) if p.mass is not None and p.mass_known is HowKnown.GUESSED]
+    missing = [letter(i) for i, p in enumerate(parts) if p.mass is None]
+    words = f"Guessed, so weigh before relying on it: {', '.join(guessed)}." if guessed else ""
+    if not guessed and not missing:
+        words = "Every mass is weighed or from a maker’s sheet."
     words += _weighed_words(analysis)
     if missing:
         words += f" Without mass and left out: {', '.join(missing)}."
     clashes = tuple(f"{title}: {words}" for title, words, _ in model.problems if title)
-    own = tuple(c for c in balance.cautions if "see Build" not in c)
+    found = cautions_of(analysis, operator, system)
+    first = tuple(one.says for one in found if one.leads)
+    # Clashes and slides past their ends are told with all that Build knows of them.
+    in_build = (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL)
+    others = tuple(one.says for one in found if not one.leads and one.kind not in in_build)
     return SheetModel(
         build.name,
         " · ".join(text for text in (book.title, build.note, f"worn by {operator.name}") if text),
         balance,
         rows,
         steps,
-        (*clashes, *own, *STANDING_CAUTIONS),
-        words,
+        (*first, *clashes, *others, view_of(analysis).closing, *STANDING_CAUTIONS),
+        words.strip(),
         _lenses(book, analysis, operator, system),
     )
 

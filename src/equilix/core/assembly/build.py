@@ -263,11 +263,16 @@ class Settings:
         return self
 
 
+#: N m at a lens mount from which a lens wants a support: 1 kg at 200 mm; common practice, no mount's maker says.
+MOUNT_LIMIT = 2.0
+
+
 class Build(Struct, frozen=True):
     """One rig: its placed parts in part order.
 
     `support` is the key of what carries it, `supports` what it says of each that differs from the usual, so that
     switching loses nothing. `level` names the part that stands level; the root does if it is empty or not on the build.
+    From `mount_limit` (N m) on a lens that hangs on its mount alone is warned of.
     """
 
     id: str
@@ -278,10 +283,16 @@ class Build(Struct, frozen=True):
     note: str = ""
     takes: tuple[Take, ...] = ()
     level: str = ""
+    mount_limit: float = MOUNT_LIMIT
+
+    BOUNDS: ClassVar[Mapping[str, Bound]] = {
+        "mount_limit": Bound(0.1, 100.0, "The moment that the lens mount takes", "N·m"),
+    }
 
     def __post_init__(self) -> None:
         check_name(self.id, "A build's id")
         check_name(self.name, "A build's name")
+        check_bounds(self, self.BOUNDS)
         check_text(self.note, f"Build {self.name}: note")
         check_count(self.parts, MAX_PLACED, f"Build {self.name}: parts")
         check_count(self.takes, MAX_PLACED, f"Build {self.name}: takes")

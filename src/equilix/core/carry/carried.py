@@ -14,7 +14,6 @@ from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Hold, Operator, Side, Take, settings_of
-from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
@@ -38,6 +37,7 @@ from equilix.core.rounding import negligible
 from equilix.core.statics.grasps import Place, places
 from equilix.core.statics.hands import HandLoad, Held, Push, propped_load
 from equilix.core.statics.holding import taken
+from equilix.core.statics.looking import gaze_down, screen_from_eye, screens
 from equilix.core.statics.pose import Hindrance, Pose, grip_at
 
 #: Lever arms of the low back's muscles (m): extensor 5 cm, side 7.5 cm, abdominals 8 cm. Chaffin and Andersson,
@@ -59,8 +59,6 @@ DISC_LIMIT = 3400.0
 _LONGER = 0.001
 #: Share of the weight beyond half from which one leg bears more than the other; common practice.
 _LEANS = 0.005
-#: m: a screen that is not so far ahead of the eye is not looked at; common practice.
-_IN_SIGHT = 0.02
 #: Of the reach: how far an arm hangs down under what it carries, straight but not locked; assumed.
 _HANGING = 0.999
 #: Share of the rig on a handle's own slide from which sliding it moves the rig, not the handle; common practice.
@@ -127,6 +125,7 @@ class Carry(Struct, frozen=True, eq=False):
     posture: float
     steady: tuple[float, float, float] | None
     gaze: float | None
+    has_screen: bool
     see_saw: float | None
     right_leg: float
     handle: Hung | None
@@ -188,6 +187,11 @@ class Carry(Struct, frozen=True, eq=False):
     def by_posture(self) -> bool:
         """Whether raised arms rather than the load set the length of a take."""
         return self.unsupported and self.posture < SAFE_SHARE * self.to_the_end
+
+    @property
+    def unwatched(self) -> bool:
+        """Whether there is a screen, and none that can be watched like this."""
+        return self.gaze is None and self.has_screen
 
     @property
     def out_of_reach(self) -> bool:
@@ -258,6 +262,7 @@ def carry_posed(
         posture,
         steadiness(analysis, pivot - shift),
         gaze,
+        bool(screens(analysis.assembly)),
         see_saw(rig.mass, cg, points[0], points[1]) if len(points) == 2 else None,
         borne.right_leg,
         by_the_handle(analysis, rig, operator),
@@ -369,22 +374,6 @@ def _both_ends(one: _Borne, eased: _Borne) -> tuple[JointLoad, ...]:
         times = hold_time(more.joint, more.share, least)
         found.append(replace(more, least_share=least, hold=times))
     return tuple(found)
-
-
-def screen_from_eye(assembly: Assembly, positions: Positions, body: Body, shift: np.ndarray) -> np.ndarray | None:
-    """Return the way (3,) (m) from the eye to the middle of the nearest screen ahead of it, None if there is none."""
-    spots = [
-        positions.centre[i] + shift - body.eye
-        for i, part in enumerate(assembly.parts)
-        if part.category is Category.MONITOR
-    ]
-    ahead = [d for d in spots if d[0] > _IN_SIGHT]
-    return min(ahead, key=lambda v: float(v @ v)) if ahead else None
-
-
-def gaze_down(d: np.ndarray) -> float:
-    """Return how far below level (rad) a direction (3,) points."""
-    return math.atan2(-float(d[2]), math.hypot(float(d[0]), float(d[1])))
 
 
 def head_bend(gaze: float) -> float:

@@ -7,12 +7,12 @@ from functools import lru_cache
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.assembly.build import link_of
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY, in_rows
 from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.rounding import lacking
+from equilix.core.statics.joints import ties
 
 #: m: thread diameters; ASME B1.1.
 _DIAMETER = {MountKind.QUARTER_20: 0.00635, MountKind.THREE_EIGHTHS_16: 0.009525}
@@ -32,13 +32,15 @@ class OneScrew(Struct, frozen=True):
     holds: float
 
 
-def one_screws(assembly: Assembly, positions: Positions) -> tuple[OneScrew, ...]:
+def one_screws(assembly: Assembly, positions: Positions, holder: int) -> tuple[OneScrew, ...]:
     """Return the joints of one screw that may gap when the rig is turned the worst way, worst first.
 
-    The joint gaps when the moment exceeds preload times the distance from the screw to the edge over which it tips.
+    Each carries what lies beyond it, away from part number `holder`, by which the rig is held: however its tree is
+    told. The joint gaps when the moment exceeds preload times the distance from the screw to the edge over which it
+    tips.
     """
-    joints = _clamped(assembly)
-    away = joints.shares @ positions.cg - positions.origin[joints.holder] - joints.at
+    joints = _clamped(assembly, holder)
+    away = joints.shares @ positions.cg - positions.origin[joints.sitter] - joints.foot
     moment = joints.shock * np.sqrt((away * away).sum(axis=1))
     found = [
         OneScrew(int(joints.part[k]), float(moment[k]), float(joints.holds[k]))
@@ -48,48 +50,44 @@ def one_screws(assembly: Assembly, positions: Positions) -> tuple[OneScrew, ...]
 
 
 class _Clamped(Struct, frozen=True, eq=False):
-    """The j joints that one screw holds, wherever the slides stand: `part` (j,) sits on `holder` (j,).
+    """The j joints that one screw holds, wherever the slides stand: `part` (j,) is the first that it carries.
 
-    The screw is `at` (j, 3) (m) from the holder's origin, rig axes. CGs times `shares` (j, n) is the CG of what it
-    carries, whose weight in a shock is `shock` (j,) (N); the joint stays shut up to `holds` (j,) (N m).
+    The screw is at the foot of `sitter` (j,), `foot` (j, 3) (m) from its origin, rig axes. CGs times `shares` (j, n) is
+    the CG of what it carries, whose weight in a shock is `shock` (j,) (N); the joint stays shut to `holds` (j,) (N m).
     """
 
     part: np.ndarray
-    holder: np.ndarray
-    at: np.ndarray
+    sitter: np.ndarray
+    foot: np.ndarray
     shares: np.ndarray
     shock: np.ndarray
     holds: np.ndarray
 
 
 @lru_cache(maxsize=RIGS)
-def _clamped(assembly: Assembly) -> _Clamped:
-    build = assembly.build
-    index = {placed.id: i for i, placed in enumerate(build.parts)}
-    parts, holders, places, shares, shocks, holds = [], [], [], [], [], []
-    for i, placed in enumerate(build.parts):
-        link = link_of(placed, build, assembly.kit)
-        if link is None or placed.reversed or link.mount.kind not in _DIAMETER:
+def _clamped(assembly: Assembly, held: int) -> _Clamped:
+    parts, sitters, feet, shares, shocks, holds = [], [], [], [], [], []
+    for tie in ties(assembly):
+        if tie.mount.kind not in _DIAMETER:
             continue
-        parent = index[link.holder]
-        carried = np.zeros(len(build.parts))
-        carried[[index[one] for one in build.carried_by(placed.id)]] = 1.0
+        carried = tie.beyond(held)
         mass = float(assembly.mass @ carried)
-        if lacking(mass) or assembly.parts[i].category is Category.CABLE:
+        part = tie.holder if carried[tie.holder] else tie.sitter
+        if lacking(mass) or assembly.parts[part].category is Category.CABLE:
             continue
-        sides = [assembly.edges[k, :2].min() for k in (i, parent) if assembly.sized[k]]
+        sides = [assembly.edges[k, :2].min() for k in (tie.holder, tie.sitter) if assembly.sized[k]]
         edge = max(float(min(sides)) if sides else 0.0, _LEAST_EDGE)
-        parts.append(i)
-        holders.append(parent)
-        places.append(assembly.rotation[parent] @ np.array(link.mount.at))
+        parts.append(part)
+        sitters.append(tie.sitter)
+        feet.append(tie.foot)
         shares.append(assembly.mass * carried / mass)
         shocks.append(_SHOCK * mass * STANDARD_GRAVITY)
-        holds.append(_TIGHT / (_NUT * _DIAMETER[link.mount.kind]) * edge)
+        holds.append(_TIGHT / (_NUT * _DIAMETER[tie.mount.kind]) * edge)
     return _Clamped(
         np.array(parts, dtype=int),
-        np.array(holders, dtype=int),
-        in_rows(places),
-        np.array(shares).reshape(-1, len(build.parts)),
+        np.array(sitters, dtype=int),
+        in_rows(feet),
+        np.array(shares).reshape(-1, len(assembly.parts)),
         np.array(shocks),
         np.array(holds),
     )

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from enum import StrEnum
-from functools import lru_cache, partial
+from functools import cached_property, lru_cache, partial
 from types import MappingProxyType
 from typing import TYPE_CHECKING, ClassVar, Literal
 
@@ -27,6 +27,7 @@ from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_line
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
+from equilix.core.registry import support_called
 from equilix.core.rounding import lacking
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import ALLOWED, form_slopes, weight_of
@@ -394,16 +395,8 @@ class TheGimbal(Support):
     key = "gimbal"
     usual = GimbalSettings()
     braces = (Brace.NONE,)
-    warnings = (
-        GimbalFinding.OVER_PAYLOAD,
-        GimbalFinding.SWINGS_INTO,
-        FindingKind.CLASH,
-        FindingKind.OUT_OF_TRAVEL,
-        GimbalFinding.OVER_MOTOR,
-        GimbalFinding.ONE_SCREW,
-        GimbalFinding.AXIS_OUTSIDE,
-        GimbalFinding.CABLES,
-    )
+    leads = frozenset({GimbalFinding.OVER_PAYLOAD, GimbalFinding.OVER_MOTOR})
+    watched = False
     makers = frozenset({GimbalFinding.OVER_PAYLOAD, GimbalFinding.OVER_MOTOR})
     gauges = MappingProxyType(
         {gauge: partial(_value, gauge) for gauge in _OF}
@@ -441,6 +434,26 @@ class TheGimbal(Support):
         AxisGauge.PAYLOAD,
         Gauge.MASS,
     )
+
+    @cached_property
+    def warnings(self) -> tuple[str, ...]:  # type: ignore[override]
+        """Its own, and among them those of what may carry it: limits first."""
+        carriers = [support_called(key) for key in CARRIERS]
+        limits = [kind for one in carriers for kind in one.carrying if kind in one.leads]
+        others = [kind for one in carriers for kind in one.carrying if kind not in one.leads and kind not in limits]
+        return (
+            GimbalFinding.OVER_PAYLOAD,
+            *dict.fromkeys(limits),
+            GimbalFinding.SWINGS_INTO,
+            FindingKind.CLASH,
+            FindingKind.OUT_OF_TRAVEL,
+            GimbalFinding.OVER_MOTOR,
+            GimbalFinding.ONE_SCREW,
+            FindingKind.HEAVY_LENS,
+            *dict.fromkeys(others),
+            GimbalFinding.AXIS_OUTSIDE,
+            GimbalFinding.CABLES,
+        )
 
     def carrier(self, build: Build) -> str:
         return gimbal_of(build).carrier
@@ -558,8 +571,11 @@ class TheGimbal(Support):
         ]
         found += [
             Finding(GimbalFinding.ONE_SCREW, (ids[one.part],), one.moment, limit=one.holds)
-            for one in one_screws(assembly, analysis.positions)
+            for one in one_screws(assembly, analysis.positions, on_it.stages[-1].holder)
         ]
+        if analysis.body is not None and analysis.spread is not None:
+            carrier, outer = support_called(settings.carrier), (ids[on_it.stages[-1].holder],)
+            found += carrier.load_findings(analysis.build, analysis.body.mass, analysis.spread.mass, outer)
         if settings.cables > 1.0:
             found.append(Finding(GimbalFinding.CABLES, (ids[inner.holder],), settings.cables, limit=1.0))
         return tuple(found)

@@ -45,6 +45,7 @@ class InTheHands(Support):
     usual = HandheldSettings()
     braces = tuple(Brace)
     in_hands = True
+    by_hands = True
 
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         return in_the_hands(analysis.assembly, analysis.positions, operator, way)

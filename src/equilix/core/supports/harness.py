@@ -296,8 +296,19 @@ class TheHarness(Support):
     warnings = (
         HookFinding.TURNS_OVER,
         HookFinding.OVER_LIMIT,
+        FindingKind.NO_LIMIT,
+        FindingKind.SCREEN,
         FindingKind.CLASH,
         FindingKind.OUT_OF_TRAVEL,
+        HookFinding.PEAK_OVER_LIMIT,
+        HookFinding.NEAR_LIMIT,
+        HookFinding.UNDER_LEAST,
+        FindingKind.HEAVY_LENS,
+    )
+    leads = frozenset({HookFinding.TURNS_OVER, HookFinding.OVER_LIMIT, FindingKind.NO_LIMIT, FindingKind.SCREEN})
+    carrying = (
+        HookFinding.OVER_LIMIT,
+        FindingKind.NO_LIMIT,
         HookFinding.PEAK_OVER_LIMIT,
         HookFinding.NEAR_LIMIT,
         HookFinding.UNDER_LEAST,
@@ -436,26 +447,28 @@ class TheHarness(Support):
         on_it, body, spread = on_hook_of(analysis), analysis.body, analysis.spread
         if on_it is None or body is None or spread is None:
             return ()
-        settings = harness_of(analysis.build)
         at = (analysis.build.parts[on_it.hook.part].id,)
         found = []
         if not on_it.stable:
-            found.append(
-                Finding(
-                    HookFinding.TURNS_OVER, at, float(body.cg[2] - on_it.hook.point[2]), float(spread.cg[2]), limit=0.0
-                )
-            )
-        if settings.most is not None:
-            most, u = settings.most, spread.mass
-            if body.mass + COVERAGE * u > most:
-                found.append(Finding(HookFinding.OVER_LIMIT, at, body.mass, u, limit=most))
-            elif body.mass > CARE * most:
-                found.append(Finding(HookFinding.NEAR_LIMIT, at, body.mass, u, limit=most))
-            elif on_it.peak / STANDARD_GRAVITY > most:
-                found.append(Finding(HookFinding.PEAK_OVER_LIMIT, at, on_it.peak / STANDARD_GRAVITY, u, limit=most))
-        if settings.least is not None and body.mass < settings.least:
-            found.append(Finding(HookFinding.UNDER_LEAST, at, body.mass, spread.mass, limit=settings.least))
-        return tuple(found)
+            above = float(body.cg[2] - on_it.hook.point[2])
+            found.append(Finding(HookFinding.TURNS_OVER, at, above, float(spread.cg[2]), limit=0.0))
+        return (*found, *self.load_findings(analysis.build, body.mass, spread.mass, at))
+
+    def load_findings(self, build: Build, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:
+        settings = harness_of(build)
+        found, most = [], settings.most
+        peak = mass * peak_share(passes_of(settings))
+        if most is None:
+            found.append(Finding(FindingKind.NO_LIMIT, at, mass, u))
+        elif mass + COVERAGE * u > most:
+            found.append(Finding(HookFinding.OVER_LIMIT, at, mass, u, limit=most))
+        elif mass > CARE * most:
+            found.append(Finding(HookFinding.NEAR_LIMIT, at, mass, u, limit=most))
+        elif peak > most:
+            found.append(Finding(HookFinding.PEAK_OVER_LIMIT, at, peak, u, limit=most))
+        if settings.least is not None and mass < settings.least:
+            found.append(Finding(HookFinding.UNDER_LEAST, at, mass, u, limit=settings.least))
+        return found
 
     def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
         settings = harness_of(analysis.build)

@@ -133,12 +133,17 @@ class TheShoulder(Support):
     usual = ShoulderSettings()
     braces = (Brace.NONE, Brace.ELBOWS)
     warnings = (
+        FindingKind.NOT_HELD,
         PadFinding.PRESSES_ON_HEAD,
+        FindingKind.SCREEN,
         FindingKind.CLASH,
         FindingKind.OUT_OF_TRAVEL,
-        PadFinding.SORE_PAD,
         PadFinding.SLIPS_OFF,
+        FindingKind.HEAVY_LENS,
+        PadFinding.SORE_PAD,
     )
+    leads = frozenset({FindingKind.NOT_HELD, PadFinding.PRESSES_ON_HEAD, FindingKind.SCREEN})
+    by_hands = True
     idle = frozenset({Category.RODS})
     gauges = MappingProxyType(
         {

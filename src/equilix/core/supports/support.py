@@ -69,7 +69,17 @@ class Support(ABC):
     #: The braces that help on it.
     braces: tuple[Brace, ...] = (Brace.NONE,)
     #: What in an analysis warns of something on it, worst first; its own kinds among them.
-    warnings: tuple[str, ...] = (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL)
+    warnings: tuple[str, ...] = (
+        FindingKind.NOT_HELD,
+        FindingKind.SCREEN,
+        FindingKind.CLASH,
+        FindingKind.OUT_OF_TRAVEL,
+        FindingKind.HEAVY_LENS,
+    )
+    #: Those of them that make a rig unusable as it is: they come before any word of balance.
+    leads: frozenset[str] = frozenset({FindingKind.NOT_HELD, FindingKind.SCREEN})
+    #: Those of them that it warns of where it carries a whole gimbal.
+    carrying: tuple[str, ...] = ()
     #: Those of them that warn of an amount below its limit, not above it.
     too_little: frozenset[str] = frozenset()
     #: Those of them whose limit is a maker's: a little more is worse.
@@ -85,6 +95,9 @@ class Support(ABC):
     by_inertia = False
     #: Whether hands and braces alone carry the rig, so that where they hold it is theirs to choose.
     in_hands = False
+    #: Whether hands or braces have to hold the rig, or it falls; whether who carries it watches its screen.
+    by_hands = False
+    watched = True
     #: Whether anybody carries the rig: it loads a body.
     carried = True
     #: Kinds of parts that may be left off where nothing else balances it.
@@ -156,6 +169,13 @@ class Support(ABC):
     def stages(self, analysis: Analysis) -> tuple[str, ...]:
         """Return which of its stages each part is of, the innermost one that moves it; nothing where it has none."""
         return ()
+
+    def load_findings(self, build: Build, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:
+        """Return what there is to look at where it carries `mass` (kg), a whole gimbal's: limits of its own.
+
+        `u` is the mass's standard uncertainty, `at` what it carries that by.
+        """
+        return []
 
     def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
         """Return what there is to look at on this support alone."""

@@ -282,7 +282,15 @@ class TheTripod(Support):
     key = "tripod"
     usual = TripodSettings()
     braces = (Brace.NONE,)
-    warnings = (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL, HeadFinding.MEETS_HEAD, HeadFinding.OVER_COUNTER)
+    warnings = (
+        FindingKind.CLASH,
+        FindingKind.OUT_OF_TRAVEL,
+        HeadFinding.MEETS_HEAD,
+        HeadFinding.OVER_COUNTER,
+        FindingKind.HEAVY_LENS,
+    )
+    leads = frozenset()
+    watched = False
     gauges = MappingProxyType(
         {
             HeadGauge.LEFT: lambda gauges, draws: gauges.offset(draws)[:, 1],

@@ -446,16 +446,28 @@ class TheVest(Support):
     braces = (Brace.NONE,)
     warnings = (
         SledFinding.TOP_HEAVY,
-        SledFinding.ON_BEARING,
         SledFinding.OVER_ARM,
+        FindingKind.SCREEN,
+        SledFinding.ON_BEARING,
         FindingKind.CLASH,
         FindingKind.OUT_OF_TRAVEL,
+        FindingKind.NO_LIMIT,
         SledFinding.CONTRADICTS,
         SledFinding.NO_DROP,
         SledFinding.ONE_SCREW,
         SledFinding.ON_STOP,
         SledFinding.UNDER_ARM,
         SledFinding.NO_BATTERY,
+        FindingKind.HEAVY_LENS,
+        SledFinding.TWO_TO_LIFT,
+        SledFinding.NO_RELEASE,
+    )
+    leads = frozenset({SledFinding.TOP_HEAVY, SledFinding.OVER_ARM, FindingKind.SCREEN})
+    carrying = (
+        SledFinding.OVER_ARM,
+        FindingKind.NO_LIMIT,
+        SledFinding.ON_STOP,
+        SledFinding.UNDER_ARM,
         SledFinding.TWO_TO_LIFT,
         SledFinding.NO_RELEASE,
     )
@@ -648,7 +660,7 @@ class TheVest(Support):
         fastest = fastest_drop(sled.mass, sled.swing)
         if settings.drop < fastest:
             found.append(Finding(SledFinding.NO_DROP, at, settings.drop, limit=fastest))
-        found += _arm_findings(settings, on_it, body.mass, spread.mass, at)
+        found += self.load_findings(analysis.build, body.mass, spread.mass, at)
         if settings.parted > CONTRADICTS and measured(settings, body.mass):
             suspect = (settings.suspect,) if settings.suspect in ids else at
             found.append(Finding(SledFinding.CONTRADICTS, suspect, settings.parted, limit=CONTRADICTS))
@@ -656,14 +668,28 @@ class TheVest(Support):
             found.append(Finding(SledFinding.NO_BATTERY, at))
         found += [
             Finding(SledFinding.ONE_SCREW, (ids[one.part],), one.moment, limit=one.holds)
-            for one in one_screws(analysis.assembly, analysis.positions)
+            for one in one_screws(analysis.assembly, analysis.positions, on_it.bearing.part)
         ]
-        worn = body.mass + settings.arm_mass
+        return tuple(found)
+
+    def load_findings(self, build: Build, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:
+        settings, found = vest_of(build), []
+        if settings.most is None:
+            found.append(Finding(FindingKind.NO_LIMIT, at, mass, u))
+        elif mass > settings.most:
+            found.append(Finding(SledFinding.OVER_ARM, at, mass, u, limit=settings.most))
+        if settings.least is not None and mass < settings.least:
+            found.append(Finding(SledFinding.UNDER_ARM, at, mass, u, limit=settings.least))
+        if settings.set_for is not None:
+            arm = floats(mass, settings.set_for, settings.evenness, settings.lift)
+            if arm.over != 0.0:
+                found.append(Finding(SledFinding.ON_STOP, at, arm.over, u, limit=0.0))
+        worn = mass + settings.arm_mass
         if worn > settings.second:
-            found.append(Finding(SledFinding.TWO_TO_LIFT, at, worn, spread.mass, limit=settings.second))
+            found.append(Finding(SledFinding.TWO_TO_LIFT, at, worn, u, limit=settings.second))
         if not settings.release:
             found.append(Finding(SledFinding.NO_RELEASE, at))
-        return tuple(found)
+        return found
 
     def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
         settings = vest_of(analysis.build)
@@ -750,17 +776,6 @@ def _posed(body: MassProperties, bearing: Bearing, settings: VestSettings, opera
         )
     assert pose is not None
     return pose
-
-
-def _arm_findings(settings: VestSettings, on_it: OnVest, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:
-    found = []
-    if settings.most is not None and mass > settings.most:
-        found.append(Finding(SledFinding.OVER_ARM, at, mass, u, limit=settings.most))
-    if settings.least is not None and mass < settings.least:
-        found.append(Finding(SledFinding.UNDER_ARM, at, mass, u, limit=settings.least))
-    if on_it.arm is not None and on_it.arm.over != 0.0:
-        found.append(Finding(SledFinding.ON_STOP, at, on_it.arm.over, u, limit=0.0))
-    return found
 
 
 def _bare_base(analysis: Analysis, on_it: OnVest) -> bool:

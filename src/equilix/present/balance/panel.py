@@ -10,9 +10,10 @@ from msgspec.structs import replace
 from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Operator
 from equilix.core.kit.parts import HowKnown, Part
+from equilix.present.cautions import cautions_of, lead_words
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.supports import view_of
-from equilix.present.supports.view import FORE_AFT, FigureRow, Sides, Verdict, but_words, index_of
+from equilix.present.supports.view import FORE_AFT, FigureRow, Sides, Verdict, but_words
 from equilix.present.units import MINUS, Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
@@ -95,8 +96,12 @@ def verdict_of(analysis: Analysis, system: System) -> Verdict:
     if analysis.stand is None:
         return Verdict("Cannot say yet.", words.needed(analysis))
     found = words.verdict(analysis, system)
-    but = "" if found.stops else but_words(analysis)
     tail = f" {missing[0]} has no mass and is left out." if missing else ""
+    lead = "" if found.stops else lead_words(analysis)
+    if lead:
+        # What makes it unusable comes before how it balances.
+        return replace(found, head=lead, body=f"{found.head} {found.body}{tail}".strip())
+    but = "" if found.stops else but_words(analysis)
     return replace(found, body=f"{found.body}{but}{tail}".strip())
 
 
@@ -191,23 +196,14 @@ MOST_CLASHES = 4
 
 
 def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[str, ...]:
-    said = []
-    clashes = sum(finding.kind is FindingKind.CLASH for finding in analysis.findings)
-    if clashes > MOST_CLASHES:
-        said.append(f"{clashes} pairs of parts meet: see Build.")
-    for finding in analysis.findings:
-        if finding.kind is FindingKind.CLASH and clashes > MOST_CLASHES:
-            continue
-        if finding.kind in view_of(analysis).warnings:
-            said.append(view_of(analysis).caution(finding, analysis, operator, system))
-        elif finding.kind is FindingKind.CLASH:
-            first, second = (analysis.assembly.parts[index_of(analysis, pid)].name for pid in finding.placed_ids)
-            said.append(f"{first} meets {mid_sentence(second)}: see Build.")
-        elif finding.kind is FindingKind.OUT_OF_TRAVEL:
-            part = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
-            said.append(f"{part} is {figure(finding.amount, Kind.LENGTH, system)} past the end of its slide.")
-    said.append(view_of(analysis).closing)
-    return tuple(said)
+    found = cautions_of(analysis, operator, system)
+    clashes = sum(one.kind == FindingKind.CLASH for one in found)
+    many = clashes > MOST_CLASHES
+    said = [one.says for one in found if not (many and one.kind == FindingKind.CLASH)]
+    if many:
+        leads = sum(one.leads for one in found)
+        said.insert(leads, f"{clashes} pairs of parts hit each other. See Build.")
+    return (*said, view_of(analysis).closing)
 
 
 def _cause(analysis: Analysis, system: System) -> Cause:

@@ -11,6 +11,7 @@ from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind
 from equilix.core.solver.sways import Swayed
 from equilix.present.card import Card
+from equilix.present.cautions import leading_kinds
 from equilix.present.drawing.work_order import THERE
 from equilix.present.supports import view_of
 from equilix.present.supports.view import index_of, warning_words
@@ -69,8 +70,14 @@ def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, syst
     equals one that falls short comes after one that does not and asks no more.
     """
     thens = [(strategy, _then(strategy, analysis, system)) for strategy in strategies]
-    thens.sort(key=lambda it: (bool(worse_warnings(analysis, it[0].after)), bool(it[1]), _outdone(it[0], strategies)))
+    thens.sort(key=lambda it: (*_worsens(analysis, it[0].after), bool(it[1]), _outdone(it[0], strategies)))
     return tuple(_way(strategy, then, analysis, kit, system) for strategy, then in thens)
+
+
+def _worsens(analysis: Analysis, after: Analysis) -> tuple[bool, bool]:
+    """Return whether a way makes the rig unusable, and whether it makes anything worse that is warned of."""
+    worse = worse_warnings(analysis, after)
+    return any(finding.kind in leading_kinds(after) for finding in worse), bool(worse)
 
 
 def _outdone(strategy: Strategy, others: tuple[Strategy, ...]) -> bool:

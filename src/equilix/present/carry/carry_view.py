@@ -15,7 +15,6 @@ from equilix.core.assembly.build import Brace, Take
 from equilix.core.carry.arrangements import CarryDoubts
 from equilix.core.carry.carried import DISC_LIMIT, Carry, Hung, JointLoad, head_bend, reserves, rest_for
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category
 from equilix.core.operator.body import body_of
 from equilix.core.operator.endurance import HoldTime, head_posture_limit, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
@@ -110,6 +109,10 @@ def verdict(carried: Carry | Hindrance, previewed: bool = False) -> Verdict:
         need = "need" if several else "needs"
         body = f"{then} {words} {need} {100 * worst.share:.0f} % of all strength there is."
         return Verdict("Cannot be held.", body, "forward")
+    if carried.unwatched:
+        last = "last" if several else "lasts"
+        body = f"{then} {words} {last} {time}, without watching it."
+        return Verdict("The screen is out of sight.", body, "forward")
     word = next((w for w in ("over", "up to", "about") if time.startswith(w)), "about")
     head = f"{word.capitalize()} {time.removeprefix(f'{word} ')}."
     gives, own = ("give", "their") if several else ("gives", "its")
@@ -304,14 +307,14 @@ def cautions(
 ) -> tuple[str, ...]:
     """Return what stands beside the figures; the rules for holding are compared for the `chosen` joint."""
     said = []
+    if carried.unwatched:
+        said.append("The screen is beside or behind the eye. Move it forward to watch it.")
     if carried.out_of_reach:
         said.append("A grip is out of this operator’s reach: the arm is drawn as far as it goes.")
     if carried.hold.brace is Brace.CHEST and carried.held.braced:
         said.append("Braced by the chest, breathing moves the rig: hold your breath for short takes only.")
     if carried.hold.brace is Brace.KNEES and carried.body.seated:
         said.append("Sitting is for a locked-off shot: nobody walks with it, and getting up takes a helper.")
-    if carried.gaze is None and any(part.category is Category.MONITOR for part in analysis.assembly.parts):
-        said.append("The screen is beside or behind the eye: it can’t be watched like this. Move it forward.")
     if math.isfinite(carried.posture):
         if carried.posture == 0.0:
             said.append("An upper arm is raised beyond 60°: not recommended at all (ISO 11226). Lower the grips.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from functools import cached_property
 from types import MappingProxyType
 
 import numpy as np
@@ -108,7 +109,7 @@ class GimbalView(SupportView):
     bench = "Coach"
     lens_page = True
     place_word = "Held"
-    warnings = MappingProxyType(
+    own_warnings = MappingProxyType(
         {
             GimbalFinding.OVER_PAYLOAD: "it is over the gimbal’s payload",
             GimbalFinding.SWINGS_INTO: "{} swings into {}",
@@ -118,6 +119,17 @@ class GimbalView(SupportView):
             GimbalFinding.CABLES: "several cables cross an axis",
         }
     )
+
+    @cached_property
+    def warnings(self) -> Mapping[str, str]:  # type: ignore[override]
+        """Its own, and those of what may carry it."""
+        from equilix.present.supports import words_for
+
+        found: dict[str, str] = dict(self.own_warnings.items())
+        for key in CARRIERS:
+            found |= {kind: words for kind, words in words_for(key).warnings.items() if kind not in found}
+        return found
+
     kinds = MappingProxyType(
         {
             AxisGauge.TILT_Z: Kind.LENGTH,
@@ -319,7 +331,17 @@ class GimbalView(SupportView):
         rows.append(FigureRow("Power off", _falls(inner, settings), "", ""))
         return rows
 
+    def _carrier(self, analysis: Analysis) -> SupportView:
+        from equilix.present.supports import words_for
+
+        return words_for(gimbal_of(analysis.build).carrier)
+
+    def limit_wanted(self, analysis: Analysis) -> str:
+        return self._carrier(analysis).limit_wanted(analysis)
+
     def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
+        if finding.kind not in self.own_warnings:
+            return self._carrier(analysis).load_caution(finding, analysis, system)
         name = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
         if finding.kind == GimbalFinding.OVER_PAYLOAD:
             carries, most = (figure(v, Kind.MASS, system) for v in (finding.amount, finding.limit or 0.0))

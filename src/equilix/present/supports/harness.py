@@ -215,7 +215,13 @@ class HarnessView(SupportView):
         )
         return tuple(rows)
 
+    def limit_wanted(self, analysis: Analysis) -> str:
+        return "Enter the harness’s greatest load first, in the build’s menu under “Name, note and hook”."
+
     def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
+        return self.load_caution(finding, analysis, system)
+
+    def load_caution(self, finding: Finding, analysis: Analysis, system: System) -> str:
         mass = figure(finding.amount, Kind.MASS, system)
         limit = figure(finding.limit or 0.0, Kind.MASS, system)
         pm = f"{doubt(finding.doubt, Kind.MASS, system)}"

@@ -299,9 +299,6 @@ class VestView(SupportView):
         return tuple(rows)
 
     def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
-        on_it, settings = on_vest_of(analysis), vest_of(analysis.build)
-        assert on_it is not None
-        mass, limit = (figure(v, Kind.MASS, system) for v in (finding.amount, finding.limit or 0.0))
         name = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
         match finding.kind:
             case SledFinding.TOP_HEAVY:
@@ -315,6 +312,25 @@ class VestView(SupportView):
                     f"No drop of {number(finding.amount, 2)} s can be had: {least} s is the fastest that this sled "
                     "falls, wherever its bearing is. Wish for a slower one, or bring its ends closer."
                 )
+            case SledFinding.CONTRADICTS:
+                return (
+                    f"What was timed is {number(finding.amount, 1)} standard uncertainties from what the parts say: "
+                    f"time it again, then measure the {mid_sentence(name.split(',')[0])}, the likeliest cause."
+                )
+            case SledFinding.NO_BATTERY:
+                return "No battery is below the bearing: put it on the base, where its weight works."
+            case SledFinding.ONE_SCREW:
+                return screw_words(name, finding, system)
+            case _:
+                return self.load_caution(finding, analysis, system)
+
+    def limit_wanted(self, analysis: Analysis) -> str:
+        return "Enter what the arm lifts, by its maker, in the build’s menu."
+
+    def load_caution(self, finding: Finding, analysis: Analysis, system: System) -> str:
+        settings = vest_of(analysis.build)
+        mass, limit = (figure(v, Kind.MASS, system) for v in (finding.amount, finding.limit or 0.0))
+        match finding.kind:
             case SledFinding.OVER_ARM:
                 over = figure(finding.amount - (finding.limit or 0.0), Kind.MASS, system)
                 return f"{mass} on an arm that lifts {limit}: {over} too much. Take something off, or a larger arm."
@@ -328,15 +344,6 @@ class VestView(SupportView):
                 what = f"{by} too {'much' if finding.amount > 0.0 else 'little'} for its springs"
                 said = "" if wanted is None else f" Set them for {figure(wanted, Kind.MASS, system)}"
                 return f"The arm {end}: {what}.{said}{_turns(settings, wanted)}."
-            case SledFinding.CONTRADICTS:
-                return (
-                    f"What was timed is {number(finding.amount, 1)} standard uncertainties from what the parts say: "
-                    f"time it again, then measure the {mid_sentence(name.split(',')[0])}, the likeliest cause."
-                )
-            case SledFinding.NO_BATTERY:
-                return "No battery is below the bearing: put it on the base, where its weight works."
-            case SledFinding.ONE_SCREW:
-                return screw_words(name, finding, system)
             case SledFinding.TWO_TO_LIFT:
                 return f"{mass} with its arm: a second pair of hands puts it on and takes it off."
             case _:

@@ -228,6 +228,14 @@ class SupportView(ABC):
         """Return a warning of its own as a sentence for the panel."""
         return ""
 
+    def limit_wanted(self, analysis: Analysis) -> str:
+        """Return what is said where its maker's limit is not entered."""
+        return "Enter the maker’s limit, in the build’s menu."
+
+    def load_caution(self, finding: Finding, analysis: Analysis, system: System) -> str:
+        """Return a warning of what it carries, a whole gimbal among it, as a sentence for the panel."""
+        return ""
+
     def own_scale(self, analysis: Analysis) -> OwnScale | None:
         """Return what slides on the support itself, as a hook or a plate in its clamp; None if nothing does."""
         return None
@@ -355,11 +363,20 @@ def warning_words(analysis: Analysis, finding: Finding) -> str:
     names = [
         mid_sentence(analysis.assembly.parts[index_of(analysis, i)].name.split(",")[0]) for i in finding.placed_ids
     ]
-    if finding.kind == FindingKind.CLASH:
-        return " meets ".join(names)
-    if finding.kind == FindingKind.OUT_OF_TRAVEL:
-        return f"{names[0]} is past its stop"
+    if finding.kind in _COMMON:
+        return _COMMON[finding.kind].format(*names)
     return view_of(analysis).warnings[finding.kind].format(*names)
+
+
+#: Warnings that are the same on every support, as short clauses.
+_COMMON: dict[str, str] = {
+    FindingKind.CLASH: "{} hits {}",
+    FindingKind.OUT_OF_TRAVEL: "{} is past the end of its slide",
+    FindingKind.NOT_HELD: "no hands hold it",
+    FindingKind.SCREEN: "the screen is out of sight",
+    FindingKind.NO_LIMIT: "the maker’s limit is not entered",
+    FindingKind.HEAVY_LENS: "{} is heavy on its mount",
+}
 
 
 def screw_words(name: str, finding: Finding, system: System) -> str:
