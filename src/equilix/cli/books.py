@@ -73,6 +73,8 @@ def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, uni
 @click.option("--lean", type=float, metavar="DEG", help="How its frame leans, nose down.")
 @click.option("--drop-time", "drop_time", type=float, metavar="S", help="How long a sled shall fall, in seconds.")
 @click.option("--ways", is_flag=True, help="Also the ways to better it.")
+@click.option("--lenses", is_flag=True, help="Also where every slide stands for each lens.")
+@click.option("--carry", "carried", is_flag=True, help="Also what it costs the operator's joints, and for how long.")
 @click.option("--json", "as_json", is_flag=True, help="Print strict JSON, figures unrounded.")
 def analyse_build(
     book: Path,
@@ -86,6 +88,8 @@ def analyse_build(
     lean: float | None,
     drop_time: float | None,
     ways: bool,
+    lenses: bool,
+    carried: bool,
     as_json: bool,
 ) -> int:
     """Print what the window shows of a build in BOOK: figures with their doubt, parts, findings and ways."""
@@ -104,6 +108,10 @@ def analyse_build(
     analysis = analyse(build, content.parts, operator)
     turned = {"--tilt": tilt, "--roll": roll, "--pan": pan, "--lean": lean}
     result = report(analysis, operator, chosen, attitude_of(turned, chosen))
+    if lenses:
+        result["lenses"] = lenses_report(analysis, content, operator)
+    if carried:
+        result["carry"] = carry_report(analysis, operator)
     if ways:
         result["ways"] = list(ways_report(analysis, content, operator, chosen))
     if as_json:
@@ -194,6 +202,8 @@ def report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude 
             for name, figure in figures.items()
         },
         "findings": findings_report(analysis),
+        "headline": headline(analysis),
+        "cautions": cautions_report(analysis, operator),
     }
     if judged.hindrance:
         found["hindrance"] = judged.hindrance
@@ -232,6 +242,84 @@ def findings_report(analysis: Analysis) -> list[dict[str, object]]:
         }
         for finding in analysis.findings
     ]
+
+
+def headline(analysis: Analysis) -> str:
+    """Return the sentence that the window leads with."""
+    from equilix.present.balance.panel import verdict_of
+    from equilix.present.units import System
+
+    found = verdict_of(analysis, System.METRIC)
+    return f"{found.head} {found.body}".strip()
+
+
+def cautions_report(analysis: Analysis, operator: Operator) -> list[dict[str, object]]:
+    """Return what warns of something, worst first, as panel and sheet say it."""
+    from equilix.present.cautions import cautions_of
+    from equilix.present.units import System
+
+    names = dict(zip((p.id for p in analysis.build.parts), (p.name for p in analysis.assembly.parts), strict=True))
+    return [
+        {"kind": one.kind, "parts": [names[i] for i in one.placed_ids], "says": one.says}
+        for one in cautions_of(analysis, operator, System.METRIC)
+    ]
+
+
+def lenses_report(analysis: Analysis, book: Book, operator: Operator) -> list[dict[str, object]]:
+    """Return where every slide stands for each lens: the table of window and sheet."""
+    from equilix.core.solver.lens_marks import OWN_SCALE
+    from equilix.present.lens_marks import hit_names, lens_name, slide_name
+
+    if analysis.stand is None:
+        return []
+    names = dict(zip((p.id for p in analysis.build.parts), (p.name for p in analysis.assembly.parts), strict=True))
+    rows: list[dict[str, object]] = []
+    for row in support_called(analysis.build.support).lens_settings(analysis, book.parts, operator):
+        found: dict[str, object] = {
+            "lens": lens_name(row),
+            "marks": [
+                {"part": slide_name(analysis, slide) if slide == OWN_SCALE else names[slide], "mm": 1e3 * setting}
+                for slide, setting in row.marks
+            ],
+            "left_nm": None if row.reason else row.left,
+            "meets": list(hit_names(row, analysis)),
+        }
+        if row.reason:
+            found["reason"] = row.reason
+        rows.append(found)
+    return rows
+
+
+def carry_report(analysis: Analysis, operator: Operator) -> dict[str, object]:
+    """Return what a build costs the body that carries it, joint by joint, as Carry shows it."""
+    from equilix.core.carry.carried import Carry
+    from equilix.core.carry.carried import carry as carry_it
+    from equilix.present.carry.carry_view import HINDRANCES, shown_times
+
+    build = analysis.build
+    carrier = support_called(build.support).carrier(build)
+    on_it = analysis
+    if carrier != build.support:
+        on_it = analyse(replace(build, support=carrier), analysis.assembly.kit, operator)
+    found = carry_it(on_it, operator, carrier)
+    if not isinstance(found, Carry):
+        return {"joints": [], "first": None, "safe_take_s": None, "hindrance": " ".join(HINDRANCES[found])}
+    shown = shown_times(found)
+    return {
+        "joints": [
+            {
+                "name": joint.joint.value,
+                "share": joint.share,
+                "least_s": shown[f"{joint.joint.value}, at least"],
+                "most_s": shown.get(f"{joint.joint.value}, at most"),
+            }
+            for joint in found.joints
+        ],
+        "first": found.worst.joint.value,
+        "safe_take_s": shown["safe take"],
+        "safe_take_bound": found.bound,
+        "screen_in_sight": not found.unwatched,
+    }
 
 
 def ways_report(analysis: Analysis, book: Book, operator: Operator, key: str) -> Iterator[dict[str, object]]:
@@ -307,10 +395,32 @@ def text_of(result: dict[str, object]) -> str:
     findings = result["findings"]
     assert isinstance(findings, list)
     lines += [f"  {f['kind']}: {', '.join(f['parts'])}" for f in findings]
+    lines += _more_lines(result)
     ways = result.get("ways", [])
     assert isinstance(ways, list)
     lines += [f"  way: {way['name']}{' (proven)' if way['proven'] else ''}" for way in ways]
     return "\n".join(lines)
+
+
+def _more_lines(result: dict[str, object]) -> list[str]:
+    """Return lens marks and what it costs the body as lines to read, where they were asked for."""
+    lines = []
+    lenses, carried = result.get("lenses", []), result.get("carry")
+    assert isinstance(lenses, list)
+    for row in lenses:
+        marks = ", ".join(f"{mark['part']} {_signed(format(mark['mm'], '+.1f'))} mm" for mark in row["marks"])
+        hits = f"; hits: {', '.join(row['meets'])}" if row["meets"] else ""
+        lines.append(f"  lens {row['lens']}: {marks or row.get('reason', '')}{hits}")
+    if isinstance(carried, dict):
+        for joint in carried["joints"]:
+            most = "" if joint["most_s"] is None else f" to {joint['most_s']:.0f}"
+            over = "over " if joint["most_s"] is None else ""
+            lines.append(
+                f"  {joint['name']}: {100 * joint['share']:.1f} % of strength, {over}{joint['least_s']:.0f}{most} s"
+            )
+        if carried["first"] is not None:
+            lines.append(f"  safe take: {carried['safe_take_s']:.0f} s, {carried['first']} first")
+    return lines
 
 
 def _signed(text: str) -> str:

@@ -11,7 +11,6 @@ from equilix.core.assembly.build import Operator
 from equilix.document.book import Book
 from equilix.io.files import write_whole
 from equilix.present.balance.elevation import draw_elevation
-from equilix.present.balance.lens_view import HEADINGS
 from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem
 from equilix.present.sheet import SheetModel, sheet_model
 from equilix.present.units import System
@@ -207,29 +206,32 @@ def _steps(pdf: FPDF, model: SheetModel, y: float) -> float:
 
 
 def _lenses(pdf: FPDF, model: SheetModel, y: float) -> float:
-    """Print the lens table: where the camera stands for each lens."""
-    if model.lenses is None:
+    """Print the lens table: where every slide stands for each lens."""
+    table = model.lenses
+    if table is None:
         return y
     # Heading and first rows stay together.
-    y = _heading(pdf, "Lens marks of the camera plate", _room(pdf, y, 30.0))
-    columns = (0.0, 62.0, 92.0, 112.0, 134.0, 156.0, 174.0)
-    widths = (61.0, 29.0, 19.0, 21.0, 21.0, 17.0, 10.0)
-    for x, width, text in zip(columns, widths, HEADINGS, strict=True):
+    y = _heading(pdf, table.question, _room(pdf, y, 30.0))
+    first = 56.0
+    wide = (_WIDE - first) / (len(table.headings) - 1)
+    places = [0.0, *(first + k * wide for k in range(len(table.headings) - 1))]
+    widths = [first - 1.0, *(wide - 1.0 for _ in places[1:])]
+    for x, width, text in zip(places, widths, table.headings, strict=True):
         _text(pdf, _LEFT + x, y, _cut(pdf, text, 8, width), 8, color="ink2")
     y += 4.7
-    for row in model.lenses.rows:
+    for number, row in enumerate(table.rows):
         y = _room(pdf, y, 5.0)
-        for k, (x, width, text) in enumerate(zip(columns, widths, row.cells, strict=True)):
-            bold = k == 1 or (k == 0 and row.now)
+        for x, width, text in zip(places, widths, row, strict=True):
+            bold = number == table.now
             _text(pdf, _LEFT + x, y, _cut(pdf, text, 9, width, bold), 9, bold=bold)
         y += 4.7
-    for words in (model.lenses.note, model.lenses.common):
+    for words in table.notes:
         y = _paragraph(pdf, words, _LEFT, y + 0.6, _WIDE, color="ink2")
     return y + 3.0
 
 
 def _cautions(pdf: FPDF, model: SheetModel, y: float) -> float:
-    y = _heading(pdf, "Mind", y)
+    y = _heading(pdf, "Cautions", y)
     for caution in model.cautions:
         y = _room(pdf, y, 5.0)
         _text(pdf, _LEFT, y, "–", 9)

@@ -7,20 +7,18 @@ from msgspec import Struct
 from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Operator, mount_of
 from equilix.core.assembly.fit import step_of
-from equilix.core.kit.parts import Category, Joint
+from equilix.core.kit.parts import Joint
 from equilix.core.kit.records import HowKnown, Quantity
 from equilix.core.kit.uncertainty import whole_mass_doubt
-from equilix.core.slides import USUAL_TOLERANCE
-from equilix.core.solver.lenses import lens_table
 from equilix.document.book import Book
 from equilix.document.provenance import latest
-from equilix.present.balance.lens_view import LensModel, lens_model
 from equilix.present.balance.panel import BalanceModel, balance_model
 from equilix.present.build.build_view import build_model
 from equilix.present.cautions import cautions_of
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scales import SlideScale, scale_words
 from equilix.present.kit.table import HOW_WORDS
+from equilix.present.lens_marks import LensSheet, lens_sheet
 from equilix.present.supports import view_of
 from equilix.present.units import Kind, System, doubt, figure
 
@@ -50,7 +48,7 @@ class SheetModel(Struct, frozen=True):
     steps: tuple[tuple[str, tuple[str, ...], str], ...]  # name, what to do, balance so far
     cautions: tuple[str, ...]
     guesses: str
-    lenses: LensModel | None
+    lenses: LensSheet | None
 
 
 #: Cautions that stand on every sheet; common practice and the rules that come first.
@@ -102,17 +100,8 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
         steps,
         (*first, *clashes, *others, view_of(analysis).closing, *STANDING_CAUTIONS),
         words.strip(),
-        _lenses(book, analysis, operator, system),
+        lens_sheet(analysis, book.parts, operator, system),
     )
-
-
-def _lenses(book: Book, analysis: Analysis, operator: Operator, system: System) -> LensModel | None:
-    """Return the marks of all lenses of the kit on this build; None with fewer than two."""
-    table = lens_table(analysis, book.parts, operator, tolerance=USUAL_TOLERANCE)
-    if table is None or len(table.rows) < 2:
-        return None
-    now = next((part.id for part in analysis.assembly.parts if part.category is Category.LENS), "")
-    return lens_model(table, now, system)
 
 
 def _weighed_words(analysis: Analysis) -> str:

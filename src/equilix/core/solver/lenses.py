@@ -27,14 +27,15 @@ from equilix.core.solver.choices import Freedom, with_lens, without_lens
 from equilix.core.solver.freedoms import lens_followers
 from equilix.core.solver.plan import Goal, Plan
 from equilix.core.solver.problem import moment_form
-from equilix.core.solver.search import find_plan
+from equilix.core.solver.search import clashing, find_plan
 from equilix.core.solver.targets import target_of
 
 
 class LensMark(Struct, frozen=True):
     """One lens on the build, or none (`part` None): `mark` (m, endless slide), `stop` (m) the nearest to it there is.
 
-    At the stop nothing newly meets; `along` are the settings (m) of what is set to the lens and goes with the camera.
+    At the stop nothing meets that does not on the rig as it stands, or `meets` are the pairs of placed parts that no
+    place keeps apart; `along` are the settings (m) of what is set to the lens and goes with the camera.
     `slope` kg; `remaining` (N m) and `hand` (N) at the stop; `at_common` (N m) and `hand_common` (N) with the camera
     at the common place, where parts newly meet if `meets_common`.
     `long_end` marks a zoom at its long end. `reason` says why the lens can't go on.
@@ -54,6 +55,7 @@ class LensMark(Struct, frozen=True):
     reason: str = ""
     along: tuple[tuple[str, float], ...] = ()
     meets_common: bool = False
+    meets: tuple[tuple[str, str], ...] = ()
 
 
 class LensTable(Struct, frozen=True):
@@ -126,6 +128,7 @@ def lens_table(
         return None
     camera = analysis.build.parts[analysis.assembly.slide_parts[slide]]
     mount = analysis.assembly.slide_mounts[slide]
+    known = clashing(analysis.assembly, analysis.build)
     rows: list[LensMark] = []
     analysed: list[tuple[Kit, Analysis]] = []  # of each row
     misfits: list[tuple[Part, str]] = []
@@ -145,10 +148,10 @@ def lens_table(
         for long_end in (False, True) if part.cg_travel else (False,):
             ends = _at_end(kit, part, long_end)
             analysed.append((ends, analyse(variant, ends, operator)))
-            rows.append(_row(analysed[-1][1], ends, operator, part, long_end, camera, tolerance))
+            rows.append(_row(analysed[-1][1], ends, operator, part, long_end, camera, tolerance, known))
     usable = [row for row in rows if row.slope > SLIGHT]
     analysed.append((kit, analyse(without_lens(analysis.build, lens), kit, operator)))
-    rows.append(_row(analysed[-1][1], kit, operator, None, False, camera, tolerance))
+    rows.append(_row(analysed[-1][1], kit, operator, None, False, camera, tolerance, known))
     place, _ = worst_pair([row.mark for row in usable], [row.slope for row in usable])
     common = mount.snap(min(max(place, mount.low), mount.high))
     marks = _centred(fewest_marks([_interval(row, mount) for row in usable]), usable, mount)
@@ -193,6 +196,7 @@ def _row(
     long_end: bool,
     camera: Placed,
     tolerance: float | None,
+    known: list[tuple[str, str]],
 ) -> LensMark:
     variant = now.build
     stand, spread, body = now.stand, now.spread, now.body
@@ -209,7 +213,8 @@ def _row(
     setting = float(now.settings[slide])
     mark = setting - float(form.moment @ stand.forward) / slope if not negligible(slope) else setting
     along: tuple[tuple[str, float], ...] = ()
-    plan = _clear_place(variant, kit, now, camera)
+    # Apart but for what meets on the rig as it stands; where no place does that, but for what the swap itself brings.
+    plan = _clear_place(variant, kit, now, camera, known) or _clear_place(variant, kit, now, camera, None)
     if plan is None:
         # Nothing better without parts that newly meet: it stays, and what is left over is said.
         stop = mount.snap(setting)
@@ -220,12 +225,13 @@ def _row(
         there = analyse(plan.build, kit, operator, now)
         if abs(_tip(there)) < _LEVEL:
             mark = stop  # with what goes along it is level here
+    meets = tuple(pair for pair in clashing(there.assembly, there.build) if pair not in known)
     if tolerance is None and stand.span is not None:
         allowed = form.mass * max(stand.span - COVERAGE * stand.ahead_doubt, 0.0)
     else:
         allowed = (USUAL_TOLERANCE if tolerance is None else tolerance) / STANDARD_GRAVITY
     half = allowed / abs(slope) if not negligible(slope) else 0.0
-    return LensMark(part, long_end, mark, stop, abs(slope), _tip(there), _hand(there), half, along=along)
+    return LensMark(part, long_end, mark, stop, abs(slope), _tip(there), _hand(there), half, along=along, meets=meets)
 
 
 #: m off its mark from which a lens counts as held up by other parts.
@@ -234,15 +240,20 @@ _BLOCKED = 5e-4
 _LEVEL = 1e-4
 
 
-def _clear_place(variant: Build, kit: Kit, now: Analysis, camera: Placed) -> Plan | None:
-    """Return where the camera leaves least with nothing newly meeting; what is set to the lens goes along."""
+def _clear_place(
+    variant: Build, kit: Kit, now: Analysis, camera: Placed, known: list[tuple[str, str]] | None
+) -> Plan | None:
+    """Return where the camera leaves least with nothing meeting but `known`; what is set to the lens goes along."""
     target = target_of(now, 0.0)
     if target is None:
         return None
     pitch = replace(target, forms=target.forms[:1])
     freedom = Freedom(frozenset({camera.id}), (), lens_followers(now))
-    plan = find_plan(variant, kit, pitch, freedom, (Goal.MOMENT, Goal.TRAVEL), assembly=now.assembly)
-    return plan if plan.found else None
+    plan = find_plan(variant, kit, pitch, freedom, (Goal.MOMENT, Goal.TRAVEL), assembly=now.assembly, known=known)
+    if not plan.found:
+        return None
+    left = [pair for pair in clashing(plan.assembly or now.assembly, plan.build) if pair not in (known or ())]
+    return None if known is not None and left else plan
 
 
 def _centred(marks: Sequence[float], rows: Sequence[LensMark], mount: Mount) -> tuple[float, ...]:

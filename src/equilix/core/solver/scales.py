@@ -9,6 +9,7 @@ from typing import TypeVar, cast
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -172,13 +173,14 @@ class _Rows:
 class LensMarks(Struct, frozen=True, eq=False):
     """Where all scales stand for one `lens`: the steps from how they stand now; `reason` why it can't go on.
 
-    `meets` are two placed parts that touch there and don't with the lens that is on.
+    `meets` are two placed parts that touch there and don't with the lens that is on. `after` is the rig then.
     """
 
     lens: str
     steps: tuple[Step, ...]
     reason: str = ""
     meets: tuple[str, ...] = ()
+    after: Analysis | None = None
 
 
 def lens_marks(analysis: Analysis, kit: Kit, order: Callable[[Analysis], tuple[Step, ...]]) -> tuple[LensMarks, ...]:
@@ -205,7 +207,10 @@ def lens_marks(analysis: Analysis, kit: Kit, order: Callable[[Analysis], tuple[S
         there = analyse(other, kit, _NOBODY)
         steps = order(there)
         met = _met_at(there, steps) - _met_at(analysis, ())
-        found.append(LensMarks(part.name, steps, meets=min(met, default=())))
+        ends = {step.placed_id: step.to for step in steps}
+        parts = tuple(replace(p, setting=ends.get(p.id, p.setting)) for p in there.build.parts)
+        after = analyse(replace(there.build, parts=parts), kit, _NOBODY, there)
+        found.append(LensMarks(part.name, steps, meets=min(met, default=()), after=after))
     return tuple(found)
 
 

@@ -13,7 +13,7 @@ programming: Isermann, OR Spektrum 4 (1982)). Solved by HiGHS through SciPy, gap
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 
 import numpy as np
 from msgspec.structs import replace
@@ -70,6 +70,7 @@ def find_plan(
     go_on: Callable[[], bool] = lambda: True,
     assembly: Assembly | None = None,
     tell: Callable[[Plan], None] | None = None,
+    known: Collection[tuple[str, str]] | None = None,
 ) -> Plan:
     """Return the best plan within `freedom`; its status says if it is proven, stopped or impossible.
 
@@ -77,12 +78,12 @@ def find_plan(
 
     Parts that would newly meet are kept apart: the best plan without that condition is looked at, each
     pair that meets in it is added, and so on; the last one is the best of all that keep them apart.
-    Boxes stand for parts; turned ones by the upright box around them. `assembly` is that of `build`, if it
-    is at hand.
+    `known` are the pairs of placed parts that may meet, by default those that do on `build`. `assembly` is that of
+    `build`, if it is at hand.
     """
     assembly = assembly or prepare(build, kit)
     programme = _Search(build, kit, target, freedom, limits, assembly)
-    known = _clashing(assembly, build)
+    known = clashing(assembly, build) if known is None else known
     for pair in limits.apart:
         programme.keep_apart(pair)
     # Each round of keeping apart would pay for a whole proof: on big builds only the last ones do.
@@ -94,7 +95,7 @@ def find_plan(
             return plan
         whole = {**kit, **plan.kit}
         after = assembly if assembly.matches(plan.build, whole) else prepare(plan.build, whole)
-        new = [pair for pair in _clashing(after, plan.build) if pair not in known]
+        new = [pair for pair in clashing(after, plan.build) if pair not in known]
         fresh = [pair for pair in new if programme.keep_apart(pair)]
         apart += fresh
         if not fresh and (gap == 0.0 or plan.status is PlanStatus.PROVEN):
@@ -108,7 +109,7 @@ def find_plan(
     return replace(plan, status=PlanStatus.GOOD, gap=math.inf) if plan.found else plan
 
 
-def _clashing(assembly: Assembly, build: Build) -> list[tuple[str, str]]:
+def clashing(assembly: Assembly, build: Build) -> list[tuple[str, str]]:
     """Return the pairs that meet on `build`; the assembly may have been prepared at other slide settings."""
     clashes = find_clashes(assembly, assembly.at(assembly.settings(build)))
     return [(build.parts[c.first].id, build.parts[c.second].id) for c in clashes]

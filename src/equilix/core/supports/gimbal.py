@@ -51,6 +51,7 @@ from equilix.core.supports.support import Figure, Judged, Support, keyed
 # A book with a gimbal on another build has its settings alone: what judges one loads with the first that is looked at.
 if TYPE_CHECKING:
     from equilix.core.measurement.coaching import AxisBench
+    from equilix.core.solver.lens_marks import LensSetting
     from equilix.core.solver.scales import LensMarks, Step
     from equilix.core.statics.sweep import Passing
 
@@ -418,6 +419,7 @@ class TheGimbal(Support):
     )
     carried = False
     steadies = False
+    lenses_by_camera = False
     turns = True
     order = (
         Gauge.AHEAD,
@@ -487,6 +489,17 @@ class TheGimbal(Support):
         on_it = stages_of(assembly, positions, build)
         assert isinstance(on_it, Stages)
         return on_it
+
+    def leaves(self, analysis: Analysis) -> float:
+        """Return the greatest torque (N m) of gravity about any axis, over a full turn."""
+        on_it = on_gimbal_of(analysis)
+        return 0.0 if on_it is None else max(peak_torque(stage) for stage in on_it.stages)
+
+    def lens_settings(self, analysis: Analysis, kit: Kit, operator: Operator) -> tuple[LensSetting, ...]:
+        from equilix.core.solver.lens_marks import of_steps
+
+        rows = lens_marks(analysis, kit)
+        return of_steps(analysis, rows, {k: self.leaves(row.after) for k, row in enumerate(rows) if row.after})
 
     def scales(self, analysis: Analysis) -> frozenset[str] | None:
         from equilix.core.solver import scales

@@ -10,12 +10,13 @@ import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from types import MappingProxyType
+from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct, field
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import Brace, Build, Hold, Operator, Settings
+from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Settings
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.doubt.gauges import Evaluate, Gauge, Gauges, Threshold, firsts_of
 from equilix.core.errors import AssemblyError
@@ -25,6 +26,9 @@ from equilix.core.solver.plan import Target
 from equilix.core.statics.pose import Hindrance, Pose
 from equilix.core.statics.stand import Stand
 from equilix.core.statics.turning import Attitude
+
+if TYPE_CHECKING:
+    from equilix.core.solver.lens_marks import LensSetting
 
 #: Ends of keys, the units that they name, and how many of these one SI unit is.
 UNITS = {
@@ -102,6 +106,8 @@ class Support(ABC):
     carried = True
     #: Kinds of parts that may be left off where nothing else balances it.
     sheds: frozenset[Category] = frozenset()
+    #: Whether a change of lens is made up for by the slide that carries the camera, not by scales of the support's own.
+    lenses_by_camera = True
     #: Whether more weight than it needs steadies it, so that there is a way to take more.
     steadies = True
     #: Whether it has stages that turn, so that some figures are asked at an attitude.
@@ -169,6 +175,17 @@ class Support(ABC):
     def stages(self, analysis: Analysis) -> tuple[str, ...]:
         """Return which of its stages each part is of, the innermost one that moves it; nothing where it has none."""
         return ()
+
+    def leaves(self, analysis: Analysis) -> float:
+        """Return what is left (N m) of the moment that a rig is judged by."""
+        return abs(analysis.stand.tip_moment) if analysis.stand is not None else 0.0
+
+    def lens_settings(self, analysis: Analysis, kit: Kit, operator: Operator) -> tuple[LensSetting, ...]:
+        """Return where every slide stands for each lens of the kit in the place of the one that is on."""
+        from equilix.core.slides import USUAL_TOLERANCE
+        from equilix.core.solver.lens_marks import of_slides
+
+        return of_slides(analysis, kit, operator, USUAL_TOLERANCE)
 
     def load_findings(self, build: Build, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:
         """Return what there is to look at where it carries `mass` (kg), a whole gimbal's: limits of its own.

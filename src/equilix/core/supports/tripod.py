@@ -10,7 +10,7 @@ import math
 from collections.abc import Mapping
 from enum import StrEnum
 from types import MappingProxyType
-from typing import ClassVar, Literal
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -42,6 +42,9 @@ from equilix.core.statics.hull import convex_hull, edge_distance
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, keyed
+
+if TYPE_CHECKING:
+    from equilix.core.solver.lens_marks import LensSetting
 
 #: m of travel of a long dovetail, and of a short quick-release plate, in all; common practice.
 LONG_DOVETAIL, SHORT_PLATE = 0.229, 0.076
@@ -299,6 +302,7 @@ class TheTripod(Support):
         }
     )
     carried = False
+    lenses_by_camera = False
     steadies = False
     order = (
         Gauge.AHEAD,
@@ -381,6 +385,22 @@ class TheTripod(Support):
         felt = abs(on_it.slide) > FELT and not negligible(tripod_of(then).slid - now, SLIGHT)
         return then if felt else None
 
+    def lens_settings(self, analysis: Analysis, kit: Kit, operator: Operator) -> tuple[LensSetting, ...]:
+        from equilix.core.solver.lens_marks import OWN_SCALE, LensSetting, met_since
+
+        power = _first(analysis, Category.BATTERY)
+        battery = kit[power.part_id].name if power is not None else None
+        return tuple(
+            LensSetting(
+                row.lens,
+                ((OWN_SCALE, tripod_of(row.after.build).slid),),
+                self.leaves(row.after),
+                met_since(analysis, row.after),
+            )
+            for row in plate_marks(analysis, kit, operator)
+            if not row.bare and row.battery in ("", battery)
+        )
+
     def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
         return (Threshold(0.0, "balanced"),) if gauge == Gauge.AHEAD else ()
 
@@ -407,7 +427,7 @@ class TheTripod(Support):
         return Judged({"plate_mm": on_it.clamp.point}, figures, said=said)
 
 
-class PlateMark(Struct, frozen=True):
+class PlateMark(Struct, frozen=True, eq=False):
     """Where the plate must stand in the clamp: `mark` (m, forward +) for a lens, with or without what sits on it."""
 
     lens: str
@@ -415,6 +435,7 @@ class PlateMark(Struct, frozen=True):
     battery: str
     mark: float
     short: float
+    after: Analysis
 
 
 def plate_marks(analysis: Analysis, kit: Kit, operator: Operator) -> tuple[PlateMark, ...]:
@@ -442,8 +463,11 @@ def plate_marks(analysis: Analysis, kit: Kit, operator: Operator) -> tuple[Plate
                 on_it = on_tripod_of(found)
                 if on_it is not None:
                     mark = tripod_of(other).slid + on_it.slide
-                    rows.append(PlateMark(glass.name, bare, pack.name if pack is not None else "", mark, on_it.short))
-    return tuple(dict.fromkeys(rows))
+                    after = analyse(slid_to(other, mark), kit, operator, found)
+                    battery = pack.name if pack is not None else ""
+                    rows.append(PlateMark(glass.name, bare, battery, mark, on_it.short, after))
+    # What sits on no lens makes no difference without it.
+    return tuple({(row.lens, row.bare, row.battery, row.mark, row.short): row for row in rows}.values())
 
 
 def _first(analysis: Analysis, category: Category) -> Placed | None:

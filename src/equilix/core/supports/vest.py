@@ -47,6 +47,7 @@ from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, keyed
 
 if TYPE_CHECKING:
+    from equilix.core.solver.lens_marks import LensSetting
     from equilix.core.solver.scales import LensMarks, Step
 
 #: m: a CG nearer to the bearing than this lies on it: it neither hangs nor falls; common practice.
@@ -492,6 +493,7 @@ class TheVest(Support):
     )
     by_inertia = True
     steadies = False
+    lenses_by_camera = False
     order = (
         SledGauge.PITCH,
         SledGauge.ROLL,
@@ -538,6 +540,17 @@ class TheVest(Support):
 
     def scales(self, analysis: Analysis) -> frozenset[str] | None:
         return self.balancing(analysis)
+
+    def leaves(self, analysis: Analysis) -> float:
+        """Return the moment (N m) that the CG beside the post turns the sled by."""
+        on_it = on_vest_of(analysis)
+        return 0.0 if on_it is None else on_it.sled.weight * math.hypot(*on_it.sled.offset[:2].tolist())
+
+    def lens_settings(self, analysis: Analysis, kit: Kit, operator: Operator) -> tuple[LensSetting, ...]:
+        from equilix.core.solver.lens_marks import of_steps
+
+        rows = lens_marks(analysis, kit)
+        return of_steps(analysis, rows, {k: self.leaves(row.after) for k, row in enumerate(rows) if row.after})
 
     def dropping(self, settings: Settings, time: float) -> Settings:
         assert isinstance(settings, VestSettings)

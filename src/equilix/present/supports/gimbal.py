@@ -94,6 +94,7 @@ class GimbalView(SupportView):
     )
     here = "The camera will hang here."
     moves = "Hang things elsewhere"
+    lens_question = "Marks of all scales that balance it, for each lens"
     closing = (
         "Motors off and brakes free while you balance; keep fingers out of the joints, and hold the camera until all "
         "three axes stay. The maker’s greatest payload comes first."

@@ -39,6 +39,7 @@ class HandheldView(SupportView):
     needs = "Give the hands something to hold: a grip, a handle, or a lens and a camera with their sizes."
     here = "The hands will hold the rig here."
     moves = "Move the grips"
+    lens_question = "Marks that keep it level in the hands, for each lens"
     closing = "Hand figures are the least effort that works, for planning; not medical advice."
     tips = "see-saw"
 

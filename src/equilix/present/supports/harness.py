@@ -59,6 +59,7 @@ class HarnessView(SupportView):
     needs = "Give it something to hang from: an eyelet, a top handle, or a camera or cage with its size."
     here = "The rig will hang from the hook here."
     moves = "Move the hook"
+    lens_question = "Marks at which it hangs as wanted, for each lens"
     closing = (
         "Keep a hand on the rig: a harness does not steady it, and its arm swings. Check the release before each take. "
         "The maker's limits come first; body figures are for planning, not medical advice."

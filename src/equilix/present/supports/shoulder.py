@@ -47,6 +47,7 @@ class ShoulderView(SupportView):
     needs = "Put a shoulder pad on the build, or choose Handheld at the top of the window."
     here = "The rig will rest here."
     moves = "Move the rig on the pad"
+    lens_question = "Marks that keep it level on the shoulder, for each lens"
     closing = "Hand and shoulder figures are the least effort that works, for planning; not medical advice."
     tips = "tip moment"
     bears = "Shoulder"

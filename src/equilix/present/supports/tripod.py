@@ -49,6 +49,7 @@ class TripodView(SupportView):
     needs = "Give the head something to hold: a base plate, a cage or a camera with its size."
     here = "The rig will stand here."
     moves = "Hold it elsewhere"
+    lens_question = "Marks of the plate in its clamp, for each lens"
     closing = (
         "Lock the head before you let go, and check that the plate's catch has closed. The maker's limits of head and "
         "legs come first."

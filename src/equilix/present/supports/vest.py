@@ -91,6 +91,7 @@ class VestView(SupportView):
     )
     here = "The sled will hang in its bearing here."
     moves = "Hang things elsewhere"
+    lens_question = "Marks for an upright post and the wanted drop, for each lens"
     closing = (
         "Try the quick release before each day. Sit down, climb stairs and squeeze through tight rooms without the "
         "sled; keep others out of its swing, and have somebody walk behind you. The maker’s range comes first; body "

@@ -325,6 +325,8 @@ class SupportView(ABC):
 
     #: Whether dead weight against what is left is worth a curve.
     trades = True
+    #: What the marks for every lens bring about.
+    lens_question = "Marks that keep it level, for each lens"
     #: Whether it shows its own marks for every lens in place of the usual table.
     lens_page = False
 
