@@ -20,7 +20,7 @@ from equilix.core.kit.parts import Category, Mount, MountKind, Part
 from equilix.core.registry import support_called
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.strategies import StrategyKind, find_strategies
-from equilix.core.statics.hull import convex_hull, edge_distance
+from equilix.core.hull import convex_hull, edge_distance
 from equilix.core.statics.pose import Hindrance
 from equilix.core.supports.tripod import (
     LONG_DOVETAIL,

@@ -6,6 +6,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Operator
+from equilix.core.hull import box_within, convex_hull
 from equilix.core.operator.body import EYE, body_of
 
 #: m: breadth and length of the head; NASA-STD-3000 anthropometry, from memory.
@@ -68,3 +69,32 @@ def lean_needed(head: Head, inward: float, low: np.ndarray, high: np.ndarray) ->
         inner = np.maximum(inward * low[beside, 1], inward * high[beside, 1])
         found[beside] = np.maximum(inner - (inward * head.centre[1] - half), 0.0)
     return found
+
+
+#: Places along the head, fore and aft, at which a turned part is asked how near it comes.
+_ACROSS = 129
+
+
+def lean_from(head: Head, inward: float, corners: np.ndarray) -> float:
+    """Return how far (m) the head must move aside to clear a turned box, `corners` (8, 3) (m); see `lean_needed`.
+
+    What of the box is as high as the head, and beside it fore and aft, bounds it from above as a convex outline.
+    """
+    x = float(head.centre[0])
+    low = np.array([x - head.half_x, -np.inf, head.low])
+    beside = box_within(corners, low, np.array([x + head.half_x, np.inf, head.high]))
+    if len(beside) < 3:
+        return 0.0
+    hull = convex_hull(beside[:, :2])
+    if len(hull) < 2:
+        return 0.0
+    at = np.linspace(float(hull[:, 0].min()), float(hull[:, 0].max()), _ACROSS)
+    ends = np.stack([hull, np.roll(hull, -1, axis=0)])
+    ends = np.where((ends[0, :, 0] <= ends[1, :, 0])[None, :, None], ends, ends[::-1])
+    along = ends[1, :, 0] > ends[0, :, 0]
+    inner = np.full(len(at), -np.inf)
+    for (ax, ay), (bx, by) in zip(ends[0, along], ends[1, along], strict=True):
+        on = (at >= ax) & (at <= bx)
+        inner[on] = np.maximum(inner[on], inward * (ay + (by - ay) * (at[on] - ax) / (bx - ax)))
+    half = head.half_y * np.sqrt(np.clip(1.0 - ((at - x) / head.half_x) ** 2, 0.0, None))
+    return max(float((inner - (inward * float(head.centre[1]) - half)).max()), 0.0)

@@ -8,14 +8,14 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.assembly.clash import SLACK
-from equilix.core.assembly.resolve import prepare
+from equilix.core.assembly.resolve import Assembly, prepare
 from equilix.core.rounding import ROUNDING, negligible
 from equilix.core.solver.choices import (
     Option,
     holds_together,
 )
 from equilix.core.solver.plan import SURELY_APART, UNIT
-from equilix.core.solver.programme import Item, Programme
+from equilix.core.solver.programme import Item, Programme, separating
 
 
 class Apart(Programme):
@@ -51,7 +51,7 @@ class Apart(Programme):
                     terms.append((self.slide_column[j], axis))
                 else:
                     middle = middle + float(self.now[j]) / UNIT * axis
-            return [Item(middle, self.assembly.edges[index] / UNIT, tuple(terms), None)]
+            return [_item(self.assembly, index, middle, tuple(terms), None)]
         return [item for o, option in enumerate(self.options) for item in self._option_items(o, option, placed_id)]
 
     def _option_items(self, o: int, option: Option, placed_id: str) -> list[Item]:
@@ -85,9 +85,9 @@ class Apart(Programme):
         own, own_axis = self.travel[o], self.bodies[o].axis
         if own is not None and own_axis is not None:
             terms.append((own, own_axis))
-        return [Item(middle, assembly.edges[index] / UNIT, tuple(terms), self.binary[o])]
+        return [_item(assembly, index, middle, tuple(terms), self.binary[o])]
 
-    def _keep_order(self, a: Item, b: Item, gap: np.ndarray) -> bool:
+    def _keep_order(self, a: Item, b: Item, ways: np.ndarray, gap: np.ndarray) -> bool:
         """Demand that two parts that pass each other along one axis only, as on a rod, stay in their order.
 
         Truer than letting them jump over each other: past one another they would have to be taken off, which is a way
@@ -95,48 +95,49 @@ class Apart(Programme):
         """
         if a.present is not None or b.present is not None:
             return False
-        now = self._now()
-        moving = []
-        order: tuple[dict[int, float], float] | None = None
-        for k in range(3):
-            terms: dict[int, float] = {}
-            for item, side in ((a, 1.0), (b, -1.0)):
-                for column, axis in item.terms:
-                    terms[column] = terms.get(column, 0.0) + side * float(axis[k])
-            terms = {c: v for c, v in terms.items() if not negligible(v)}
-            apart = float(a.middle[k] - b.middle[k])
-            if not terms:
-                if abs(apart) >= float(gap[k]):
+        found = _one_axis(a, b)
+        if found is None:
+            return False
+        along, terms = found
+        apart = a.middle - b.middle
+        # From where to where they overlap along it: while they do along every separating axis.
+        low, high = -math.inf, math.inf
+        for way, reach in zip(ways, gap, strict=True):
+            off, speed = float(way @ apart), float(way @ along)
+            if negligible(speed):
+                if abs(off) >= reach:
                     return False  # they never meet
                 continue
-            moving.append(k)
-            here = apart + sum(v * now.get(c, 0.0) for c, v in terms.items())
-            if abs(here) < float(gap[k]) - ROUNDING:
-                return False  # they overlap along this axis now
-            sign = math.copysign(1.0, here)
-            # sign (apart + terms) >= gap
-            order = ({c: sign * v for c, v in terms.items()}, float(gap[k]) - sign * apart)
-        if len(moving) != 1 or order is None:
-            return False
-        self.rows.add(list(order[0].items()), order[1], math.inf)
+            ends = sorted(((-reach - off) / speed, (reach - off) / speed))
+            low, high = max(low, ends[0]), min(high, ends[1])
+        if low >= high:
+            return False  # they never meet
+        here = sum(v * self._now().get(c, 0.0) for c, v in terms.items())
+        if low + ROUNDING < here < high - ROUNDING:
+            return False  # they overlap now
+        if here >= high - ROUNDING:
+            self.rows.add(list(terms.items()), high, math.inf)
+        else:
+            self.rows.add(list(terms.items()), -math.inf, low)
         return True
 
     def _separate(self, a: Item, b: Item) -> bool:
-        """Demand that along one of the six directions a lies beyond b, wherever both are there."""
-        gap = a.half + b.half - SLACK / UNIT + SURELY_APART
+        """Demand that along one of the ways that tell boxes apart a lies beyond b, wherever both are there."""
+        ways, reach = separating(a, b)
+        gap = reach - SLACK / UNIT + SURELY_APART
         if not a.terms and not b.terms and a.present is None and b.present is None:
             return False  # nothing moves one against the other: touching by a rounding is no new clash
-        if self._keep_order(a, b, gap):
+        if self._keep_order(a, b, ways, gap):
             return True
         sides: list[tuple[int, float]] = []
-        for k in range(3):
+        for way, most in zip(ways, gap.tolist(), strict=True):
             for sign in (1.0, -1.0):
                 terms: dict[int, float] = {}
                 for item, side in ((a, sign), (b, -sign)):
                     for column, axis in item.terms:
-                        terms[column] = terms.get(column, 0.0) + side * float(axis[k])
+                        terms[column] = terms.get(column, 0.0) + side * float(axis @ way)
                 terms = {c: v for c, v in terms.items() if not negligible(v)}
-                constant = sign * float(a.middle[k] - b.middle[k]) - float(gap[k])
+                constant = sign * float((a.middle - b.middle) @ way) - most
                 worst, best = (constant + end for end in self._ends(terms.items()))
                 if worst >= 0.0:
                     return False  # they can't meet at all
@@ -150,3 +151,28 @@ class Apart(Programme):
         # Some side is chosen unless one of them isn't there.
         self.rows.add([*sides, *((p, -1.0) for p in present)], 1.0 - len(present), math.inf)
         return True
+
+
+def _item(
+    assembly: Assembly, index: int, middle: np.ndarray, terms: tuple[tuple[int, np.ndarray], ...], present: int | None
+) -> Item:
+    """Return part number `index` of a build as a box in the programme; upright ones along the rig's axes."""
+    upright = bool(assembly.upright[index])
+    half, turn = (assembly.edges, np.eye(3)) if upright else (assembly.half_size, assembly.rotation[index])
+    return Item(middle, half[index] / UNIT, turn, upright, terms, present)
+
+
+def _one_axis(a: Item, b: Item) -> tuple[np.ndarray, dict[int, float]] | None:
+    """Return the one axis (3,) along which a moves against b, and by which columns; None if there are more, or none."""
+    along: np.ndarray | None = None
+    terms: dict[int, float] = {}
+    for item, side in ((a, 1.0), (b, -1.0)):
+        for column, axis in item.terms:
+            if along is None:
+                along = axis
+            by = float(axis @ along)
+            if not negligible(float(np.abs(axis - by * along).max())):
+                return None
+            terms[column] = terms.get(column, 0.0) + side * by
+    terms = {c: v for c, v in terms.items() if not negligible(v)}
+    return None if along is None or not terms else (along, terms)

@@ -49,9 +49,43 @@ class Item(Struct, frozen=True, eq=False):
     """Something with a box in the programme: its middle is ``middle + sum coefficient x`` (units) per axis."""
 
     middle: np.ndarray  # (3,)
-    half: np.ndarray  # (3,)
+    half: np.ndarray  # (3,) along its own axes
+    turn: np.ndarray  # (3, 3) rig_from_own
+    upright: bool  # its sides stand along the rig's axes
     terms: tuple[tuple[int, np.ndarray], ...]  # column, (3,) per unit
     present: int | None  # binary's column, None if always there
+
+    def reach(self, ways: np.ndarray) -> np.ndarray:
+        """Return how far (k,) (units) the box reaches from its middle along unit vectors (k, 3)."""
+        found: np.ndarray = np.abs(ways @ self.turn) @ self.half
+        return found
+
+
+#: The rig's axes, along which upright boxes are told apart.
+_UPRIGHT = np.eye(3)
+
+
+def separating(a: Item, b: Item) -> tuple[np.ndarray, np.ndarray]:
+    """Return the unit vectors (k, 3) along which two boxes are told apart, and how far both reach along each (k,).
+
+    Three for upright boxes; else the faces' normals of both and the cross products of their edges: boxes that overlap
+    do so along all of them, others are apart along one (Ericson, Real-Time Collision Detection (2005), section 4.4.1).
+    """
+    if a.upright and b.upright:
+        ways = _UPRIGHT
+    else:
+        faces = np.concatenate([a.turn.T, b.turn.T])
+        edges = np.cross(a.turn.T[:, None, :], b.turn.T[None, :, :]).reshape(-1, 3)
+        sizes = np.linalg.norm(edges, axis=1)
+        ways = np.concatenate([faces, edges[sizes > _PARALLEL] / sizes[sizes > _PARALLEL, None]])
+        # One of each: what two boxes have in common stands once.
+        ways = ways * np.where(ways[np.arange(len(ways)), np.abs(ways).argmax(axis=1)] < 0.0, -1.0, 1.0)[:, None]
+        ways = np.unique(ways.round(12), axis=0)
+    return ways, a.reach(ways) + b.reach(ways)
+
+
+#: Sine of an angle between edges below which they are parallel and tell nothing apart.
+_PARALLEL = 1e-6
 
 
 class Programme:

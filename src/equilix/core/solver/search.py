@@ -49,7 +49,7 @@ from equilix.core.solver.plan import (
     PlanStatus,
     Target,
 )
-from equilix.core.solver.programme import Item
+from equilix.core.solver.programme import Item, separating
 from equilix.core.solver.quiet import quiet
 
 #: What all the moment and all the ways may count together, in changes: less than one.
@@ -376,4 +376,5 @@ class _Search(WithGoals):
             apart += side * item.middle
             for column, axis in item.terms:
                 apart += side * float(x[column]) * axis
-        return float((np.abs(apart) - a.half - b.half + SLACK / UNIT - SURELY_APART).max())
+        ways, reach = separating(a, b)
+        return float((np.abs(ways @ apart) - reach + SLACK / UNIT - SURELY_APART).max())

@@ -8,8 +8,8 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from msgspec import Struct
 
+from equilix.core.hull import convex_hull
 from equilix.core.rounding import EXACT, ROUNDING
-from equilix.core.statics.hull import convex_hull
 
 
 class Passing(Struct, frozen=True):

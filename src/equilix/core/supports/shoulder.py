@@ -21,12 +21,12 @@ from equilix.core.assembly.build import (
     Shoulder,
     settings_of,
 )
-from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.operator.head import EASY_LEAN, Head, head_beside, lean_needed
+from equilix.core.operator.head import EASY_LEAN, Head, head_beside, lean_from, lean_needed
 from equilix.core.statics.pad import SORE_PRESSURE, Rest, pad_pressure, rest
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, on_shoulder
 from equilix.core.statics.stand import Stand, stand_at
@@ -259,9 +259,12 @@ class TheShoulder(Support):
 
 def _lean(assembly: Assembly, positions: Positions, pad: np.ndarray, operator: Operator) -> tuple[float, int]:
     """Return how far (m) the head must give way, and the number of the part that makes it."""
-    inward = -operator.shoulder.outward
+    inward, head = -operator.shoulder.outward, head_beside(pad, operator)
     low, high = positions.centre - assembly.edges, positions.centre + assembly.edges
-    lean = np.where(assembly.sized, lean_needed(head_beside(pad, operator), inward, low, high), 0.0)
+    lean = np.where(assembly.sized, lean_needed(head, inward, low, high), 0.0)
+    # The box around a turned part says only that the part itself may meet the head.
+    for k in np.flatnonzero((lean > 0.0) & ~assembly.upright).tolist():
+        lean[k] = lean_from(head, inward, outline_corners(assembly, positions, k))
     return float(lean.max(initial=0.0)), int(lean.argmax())
 
 

@@ -30,15 +30,15 @@ from equilix.core.assembly.build import (
     settings_of,
     with_settings,
 )
-from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.assembly.resolve import Assembly, Positions, all_corners, outline_corners
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.errors import AssemblyError
-from equilix.core.frames import AHEAD, STANDARD_GRAVITY
+from equilix.core.frames import AHEAD, STANDARD_GRAVITY, rotation_about
+from equilix.core.hull import box_within, convex_hull, edge_distance
 from equilix.core.kit.parts import Category, Part
 from equilix.core.limits import Bound, check_bounds, check_line, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
-from equilix.core.statics.hull import convex_hull, edge_distance
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, keyed
@@ -57,7 +57,11 @@ _CLAMP = 0.030
 #: m: half the length and breadth of what stands below the clamp; assumed.
 _HEAD = 0.060
 #: m: parts whose undersides differ by less stand on a table together.
-_LEVEL = 0.002
+_LEVEL = 0.001
+#: m: what is narrower is a line, and carries nothing that is not held; common practice.
+_LINE = 0.005
+#: Corners over which a rig that falls is followed to where it comes to rest.
+_ROLLS = 100
 
 
 class TripodSettings(Struct, Settings, frozen=True):
@@ -225,32 +229,119 @@ def resting(
 ) -> Resting | None:
     """Return how a rig stands on a table on its lowest points: the CG inside their hull, from above, or it tips.
 
-    Parts numbered in `without` are out of the way.
+    Parts numbered in `without` are out of the way. Its points are the true corners of the parts' boxes, as they are
+    turned; what touches in a point or a line does not stand.
 
     The tilt over an edge is atan2(distance inside it, height): Meriam and Kraige, Statics, ch. 6. None without sizes.
     """
-    stands = assembly.sized.copy()
-    stands[list(without)] = False
-    if not stands.any():
+    corners, part = _corners(assembly, positions, without)
+    if not len(corners):
         return None
-    bottoms = positions.centre[:, 2] - assembly.edges[:, 2]
-    floor = float(bottoms[stands].min())
-    over = np.flatnonzero(stands & (bottoms <= floor + _LEVEL)).tolist()
-    corners = np.array(
-        [
-            (
-                float(positions.centre[k, 0]) + a * float(assembly.edges[k, 0]),
-                float(positions.centre[k, 1]) + b * float(assembly.edges[k, 1]),
-            )
-            for k in over
-            for a in (-1.0, 1.0)
-            for b in (-1.0, 1.0)
-        ]
-    )
-    hull = convex_hull(corners)
-    inside, edge = edge_distance(hull, body.cg[:2])
-    angle = math.atan2(inside, float(body.cg[2]) - floor)
-    return Resting(inside >= 0.0, angle, edge, tuple(over))
+    return _rests(corners, part, body.cg, np.eye(3))
+
+
+def _corners(
+    assembly: Assembly, positions: Positions, without: frozenset[int] = frozenset()
+) -> tuple[np.ndarray, np.ndarray]:
+    """Return the corners (c, 3) (m, rig frame) of all parts but those `without`, and whose each is (c,)."""
+    there = assembly.sized.copy()
+    there[list(without)] = False
+    parts = np.flatnonzero(there)
+    return all_corners(assembly, positions, parts).reshape(-1, 3), np.repeat(parts, 8)
+
+
+def _rests(corners: np.ndarray, part: np.ndarray, cg: np.ndarray, turn: np.ndarray) -> Resting:
+    """Return how a rig turned by `turn` (3, 3) stands on its lowest corners (c, 3), those of `part` (c,)."""
+    points, middle = corners @ turn.T, turn @ cg
+    floor = float(points[:, 2].min())
+    low = points[:, 2] <= floor + _LEVEL
+    over = tuple(sorted(set(part[low].tolist())))
+    hull = convex_hull(points[low, :2]) if int(low.sum()) > 1 else points[low, :2]
+    hull = hull if len(hull) else points[low, :2][:1]
+    height = float(middle[2]) - floor
+    if len(hull) < 3 or _breadth(hull) < _LINE:
+        # The nearest of its points is what it falls over.
+        off = middle[:2] - hull
+        nearest = hull[int((off * off).sum(axis=1).argmin())]
+        away = float(np.hypot(*(middle[:2] - nearest)))
+        return Resting(False, -math.atan2(away, height), np.array([hull[0], hull[-1]]), over)
+    inside, edge = edge_distance(hull, middle[:2])
+    return Resting(inside >= 0.0, math.atan2(inside, height), edge, over)
+
+
+def _breadth(hull: np.ndarray) -> float:
+    """Return the least width (m) of a hull (m, 2): across one of its sides (rotating calipers)."""
+    ways = np.roll(hull, -1, axis=0) - hull
+    across = np.stack([-ways[:, 1], ways[:, 0]], axis=1) / np.hypot(ways[:, 0], ways[:, 1])[:, None]
+    reach = hull @ across.T
+    return float((reach.max(axis=0) - reach.min(axis=0)).min())
+
+
+def settles(assembly: Assembly, positions: Positions, body: MassProperties) -> Resting | None:
+    """Return how a rig that does not stand as it is put down comes to rest: on the face that it rolls on to.
+
+    With `down` pointing to the table the CG is ``max (v - c) . down`` above it, over all corners v. It rolls the way in
+    which that falls fastest: over the corners that touch, the point nearest to zero of the hull of their gradients
+    (Wolfe, Math. Programming 11 (1976) 128), until another corner touches. None if it stands, or comes to no rest.
+    """
+    first = resting(assembly, positions, body)
+    if first is None or first.stands:
+        return None
+    corners, part = _corners(assembly, positions)
+    off = corners - body.cg
+    down = np.array([0.0, 0.0, -1.0])
+    for _ in range(_ROLLS):
+        reach = off @ down
+        touch = off[reach >= reach.max() - SLIGHT]
+        flat = touch - np.outer(touch @ down, down)
+        least = _nearest_zero(flat)
+        size = float(np.linalg.norm(least))
+        if size < ROUNDING:
+            return None  # it balances on what it touches
+        way = -least / size
+        pivot = touch[int((touch @ way).argmax())]
+        falls, comes = -(off - pivot) @ down, (off - pivot) @ way
+        angles = np.where(comes > ROUNDING, np.arctan2(falls, comes), np.inf)
+        angles[angles < ROUNDING] = np.inf
+        turn = float(angles.min())
+        if not math.isfinite(turn):
+            return None
+        down = math.cos(turn) * down + math.sin(turn) * way
+        down /= np.linalg.norm(down)
+        found = _rests(corners, part, body.cg, _turned_down(down))
+        if found.stands:
+            return found
+    return None
+
+
+def _nearest_zero(points: np.ndarray) -> np.ndarray:
+    """Return the point (3,) nearest to zero of the hull of `points` (n, 3), which lie in a plane through zero."""
+    best: np.ndarray = points[int((points * points).sum(axis=1).argmin())]
+    least = float(best @ best)
+    for k in range(len(points)):
+        for other in points[:k]:
+            way = points[k] - other
+            long = float(way @ way)
+            share = 0.0 if long < ROUNDING**2 else min(max(-float(other @ way) / long, 0.0), 1.0)
+            there = other + share * way
+            if float(there @ there) < least:
+                best, least = there, float(there @ there)
+    return best
+
+
+def _turned_down(normal: np.ndarray) -> np.ndarray:
+    """Return a turn (3, 3) that takes an outward `normal` (3,) straight down."""
+    axis = np.cross(normal, [0.0, 0.0, -1.0])
+    size = float(np.linalg.norm(axis))
+    if size < ROUNDING:
+        return np.eye(3) if normal[2] < 0.0 else np.diag([1.0, -1.0, -1.0])
+    return rotation_about((float(axis[0]), float(axis[1]), float(axis[2])), math.atan2(size, -float(normal[2])))
+
+
+def _depth_within(corners: np.ndarray, half: float) -> float:
+    """Return how far (m) below zero a box's corners (8, 3) reach within a square column of half side `half` (m)."""
+    points = box_within(corners, np.array([-half, -half, -np.inf]), np.array([half, half, np.inf]))
+    return -float(points[:, 2].min()) if len(points) else 0.0
 
 
 def _tilting(gauges: Gauges, draws: Draws) -> np.ndarray:
@@ -370,8 +461,12 @@ class TheTripod(Support):
         beside = np.abs(positions.centre[:, :2] - point[:2]) - assembly.edges[:, :2]
         for k in np.flatnonzero(assembly.sized & (below > _LEVEL) & (beside < _HEAD).all(axis=1)).tolist():
             if k != on_it.clamp.part and assembly.parts[k].category is not Category.CABLE:
-                ids = (analysis.build.parts[k].id,)
-                found.append(Finding(HeadFinding.MEETS_HEAD, ids, float(below[k]), limit=0.0))
+                deep = float(below[k])
+                if not assembly.upright[k]:
+                    # The box around a turned part says only that the part itself may reach down there.
+                    deep = _depth_within(outline_corners(assembly, positions, k) - point, _HEAD)
+                if deep > _LEVEL:
+                    found.append(Finding(HeadFinding.MEETS_HEAD, (analysis.build.parts[k].id,), deep, limit=0.0))
         if settings.counter is not None and on_it.wants > settings.counter:
             at = (analysis.build.parts[on_it.clamp.part].id,)
             found.append(Finding(HeadFinding.OVER_COUNTER, at, on_it.wants, limit=settings.counter))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from collections.abc import Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
@@ -23,10 +24,12 @@ from equilix.core.supports.tripod import (
     HeadGauge,
     OnTripod,
     PlateMark,
+    Resting,
     TripodSettings,
     clamp_of,
     on_tripod_of,
     plate_marks,
+    settles,
     slid_to,
     tripod_of,
 )
@@ -164,6 +167,10 @@ class TripodView(SupportView):
             angle = math.degrees(on_it.table.angle)
             stands = f"stands, up to {angle:.0f}°" if on_it.table.stands else f"tips {_over(analysis, on_it)}"
             note = f"on {_names(analysis, on_it)}"
+            fallen = _settles(analysis) if not on_it.table.stands else None
+            if fallen is not None:
+                rests = _part_names(analysis, fallen.over)
+                note += f"; it comes to rest on {rests}, up to {math.degrees(fallen.angle):.0f}°"
             if on_it.folded is not None:
                 gone = [k for k in on_it.table.over if k not in on_it.folded.over]
                 often = Counter(mid_sentence(analysis.assembly.parts[k].name.split(",")[0]) for k in gone)
@@ -289,9 +296,18 @@ def _step(on_it: OnTripod, settings: TripodSettings, system: System) -> str:
     return f"set it to {100.0 * on_it.step / settings.counter:.0f} %"
 
 
+def _settles(analysis: Analysis) -> Resting | None:
+    body = analysis.body
+    return None if body is None else settles(analysis.assembly, analysis.positions, body)
+
+
 def _names(analysis: Analysis, on_it: OnTripod) -> str:
     assert on_it.table is not None
-    names = [analysis.assembly.parts[k].name.split(",")[0] for k in on_it.table.over]
+    return _part_names(analysis, on_it.table.over)
+
+
+def _part_names(analysis: Analysis, parts: Sequence[int]) -> str:
+    names = [analysis.assembly.parts[k].name.split(",")[0] for k in parts]
     often = Counter(name[:1].lower() + name[1:] if name[1:2].islower() else name for name in names)
     kinds = [name if n == 1 else f"{n} {name}s" for name, n in often.items()]
     left = sum(n for n in list(often.values())[2:])
