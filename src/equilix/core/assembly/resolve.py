@@ -369,7 +369,7 @@ def _depth_first(children: list[list[int]], root: int) -> tuple[np.ndarray, np.n
 
 def outline_corners(assembly: Assembly, positions: Positions, part: int) -> np.ndarray:
     """Return the eight corners (8, 3) (m, rig frame) of part number `part`'s outline."""
-    corners: np.ndarray = positions.centre[part] + (_CORNERS * assembly.half_size[part]) @ assembly.rotation[part].T
+    corners: np.ndarray = positions.centre[part] + (BOX_CORNERS * assembly.half_size[part]) @ assembly.rotation[part].T
     return corners
 
 
@@ -377,10 +377,10 @@ def all_corners(assembly: Assembly, positions: Positions, parts: np.ndarray) -> 
     """Return the same (k, 8, 3) of the parts number `parts` (k,) at once."""
     turned = np.transpose(assembly.rotation[parts], (0, 2, 1))
     corners: np.ndarray = (
-        positions.centre[parts][:, None, :] + (_CORNERS * assembly.half_size[parts][:, None, :]) @ turned
+        positions.centre[parts][:, None, :] + (BOX_CORNERS * assembly.half_size[parts][:, None, :]) @ turned
     )
     return corners
 
 
 #: Where the corners of a box are, in half sides from its middle.
-_CORNERS = np.array([[a, b, c] for a in (-1.0, 1.0) for b in (-1.0, 1.0) for c in (-1.0, 1.0)])
+BOX_CORNERS = np.array([[a, b, c] for a in (-1.0, 1.0) for b in (-1.0, 1.0) for c in (-1.0, 1.0)])

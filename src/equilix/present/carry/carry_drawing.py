@@ -10,10 +10,12 @@ import numpy as np
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator, Side, Take
 from equilix.core.assembly.resolve import outline_corners
-from equilix.core.carry.carried import Carry, JointLoad, screen_from_eye
+from equilix.core.carry.carried import Carry, JointLoad
+from equilix.core.hull import convex_hull
 from equilix.core.operator.body import HALF_SHOULDERS, KNEE, Arm, Body
 from equilix.core.operator.head import HEAD_BREADTH, HEAD_LENGTH
 from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
+from equilix.core.statics.looking import screen_from_eye
 from equilix.core.statics.pose import Hindrance
 from equilix.present.carry.carry_view import HINDRANCES, ONE_TAKE, SUPPORT_WORDS, ReserveStory, hold_words, share_for
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
@@ -214,10 +216,12 @@ def _draw_figure(
         if not analysis.assembly.sized[part]:
             continue
         corners = outline_corners(analysis.assembly, analysis.positions, part) + carried.shift
-        xs = [_across(c, axis, middle, floor, scale) for c in corners]
-        x0, x1 = min(p[0] for p in xs), max(p[0] for p in xs)
-        y0, y1 = min(p[1] for p in xs), max(p[1] for p in xs)
-        scene.path(rect(x0, y0, x1 - x0, y1 - y0, 1), "p3", "line", 0.8)
+        seen = np.array([_across(c, axis, middle, floor, scale) for c in corners])
+        shape = polygon([(float(x), float(y)) for x, y in convex_hull(seen)])
+        if analysis.assembly.upright[part]:
+            (x0, y0), (x1, y1) = seen.min(axis=0).tolist(), seen.max(axis=0).tolist()
+            shape = rect(x0, y0, x1 - x0, y1 - y0, 1)
+        scene.path(shape, "p3", "line", 0.8)
     for arm in order:
         if arm not in behind:
             _draw_arm(scene, arm, axis, middle, floor, scale, h)

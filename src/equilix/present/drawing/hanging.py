@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
-from equilix.present.drawing.rig_drawing import draw_cg
+from equilix.present.drawing.rig_drawing import draw_cg, turned_outline
 from equilix.present.drawing.scene import Anchor, Scene, circle, hatch, polygon, polyline, rect
 from equilix.present.units import Kind, System, figure
 
@@ -47,10 +47,11 @@ def draw_hang(
     for i in sized:
         cx, cz = float(positions.centre[i, 0]), float(positions.centre[i, 2])
         hx, hz = float(assembly.edges[i, 0]), float(assembly.edges[i, 2])
-        boxes.append([turned(cx + a * hx, cz + b * hz) for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
+        upright = [(a * hx, b * hz) for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+        boxes.append([turned(cx + a, cz + b) for a, b in turned_outline(assembly, i, 0, 2) or upright])
     if not boxes:
         return
-    corners = np.array(boxes).reshape(-1, 2)
+    corners = np.array([corner for box in boxes for corner in box])
     low, high = corners.min(axis=0), corners.max(axis=0)
     room = (width - 16.0, height - 78.0)
     scale = min(room[0] / max(float(high[0] - low[0]), 0.1), room[1] / max(float(high[1] - low[1]), 0.1), 900.0)

@@ -11,7 +11,8 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator
-from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.assembly.resolve import BOX_CORNERS, Assembly, Positions
+from equilix.core.hull import convex_hull
 from equilix.core.kit.parts import Category, HowKnown, Shape
 from equilix.core.operator.body import FOREARM, UPPER_ARM
 from equilix.core.operator.head import Head
@@ -122,6 +123,14 @@ def _turned(command: Command, cos: float, sin: float, mirror: float) -> Command:
     for u, v in zip(values[::2], values[1::2], strict=True):
         turned += (mirror * u * cos - v * sin, -(mirror * u * sin + v * cos))
     return (command[0], *turned)
+
+
+def turned_outline(assembly: Assembly, part: int, across: int, up: int) -> list[tuple[float, float]] | None:
+    """Return the outline (m, from its middle) of a turned part's box seen along an axis, None of an upright one."""
+    if assembly.upright[part]:
+        return None
+    corners = (BOX_CORNERS * assembly.half_size[part]) @ assembly.rotation[part].T
+    return [(float(x), float(y)) for x, y in convex_hull(corners[:, [across, up]])]
 
 
 def draw_parts(

@@ -11,7 +11,15 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.operator.body import HALF_SHOULDERS, HIP, KNEE, SHOULDER
-from equilix.present.drawing.rig_drawing import DATUM_DASH, PREVIEW_DASH, Projection, bounds, draw_cg, draw_parts
+from equilix.present.drawing.rig_drawing import (
+    DATUM_DASH,
+    PREVIEW_DASH,
+    Projection,
+    bounds,
+    draw_cg,
+    draw_parts,
+    turned_outline,
+)
 from equilix.present.drawing.scene import (
     Anchor,
     Command,
@@ -372,7 +380,11 @@ def _draw_front(
         there = positions.centre[i] + shift
         x, y = middle + float(there[1]) * scale, floor - float(there[2]) * scale
         w, h = (2.0 * float(assembly.edges[i, a]) * scale for a in (1, 2))
-        scene.path(rect(x - w / 2.0, y - h / 2.0, w, h, 1.5), fill_of(assembly.parts[i].category), "line", 1.0)
+        askew = turned_outline(assembly, i, 1, 2)
+        shape = rect(x - w / 2.0, y - h / 2.0, w, h, 1.5)
+        if askew is not None:
+            shape = polygon([(x + a * scale, y - b * scale) for a, b in askew])
+        scene.path(shape, fill_of(assembly.parts[i].category), "line", 1.0)
     socket = (middle + float(view.socket[1]) * scale, floor - float(view.socket[2]) * scale)
     bearing = (middle + float(view.bearing[1]) * scale, floor - float(view.bearing[2]) * scale)
     for a, b in pairwise(_links(socket, bearing)):

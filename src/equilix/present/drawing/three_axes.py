@@ -10,7 +10,15 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Shape
-from equilix.present.drawing.rig_drawing import DATUM_DASH, PREVIEW_DASH, PartBox, Projection, draw_cg, draw_parts
+from equilix.present.drawing.rig_drawing import (
+    DATUM_DASH,
+    PREVIEW_DASH,
+    PartBox,
+    Projection,
+    draw_cg,
+    draw_parts,
+    turned_outline,
+)
 from equilix.present.drawing.scales import Standing
 from equilix.present.drawing.scene import (
     Anchor,
@@ -192,6 +200,10 @@ def _draw_blocks(scene: Scene, analysis: Analysis, frame: _Frame, selected: str 
         round_one = part.outline.shape is Shape.CYLINDER
         corner = min(2.0, w / 4.0, h / 4.0)
         shape = circle(0.0, 0.0, w / 2.0) if round_one else rect(-w / 2.0, -h / 2.0, w, h, corner)
+        askew = turned_outline(assembly, i, view.across, view.up)
+        if askew is not None and not round_one:
+            sign = frame.at(np.eye(3)[view.across])[0] - frame.at(np.zeros(3))[0]
+            shape = polygon([(math.copysign(a * frame.scale, a * sign), -b * frame.scale) for a, b in askew])
         scene.put(shape, x, y, fill, tone, weight)
         corners = ((x - w / 2, y - h / 2), (x + w / 2, y - h / 2), (x + w / 2, y + h / 2), (x - w / 2, y + h / 2))
         scene.regions.append(Region(("part", analysis.build.parts[i].id), corners))
