@@ -17,6 +17,7 @@ from equilix.desktop.main_window import BALANCE
 from equilix.desktop.supports.gimbal import CoachBench
 from equilix.desktop.theme import text_scale
 from equilix.desktop.views.balance import BENCH, OWN
+from equilix.devices.gimbal_lines import Effort, Hello
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
@@ -80,7 +81,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.settle()
         QTest.keyClick(view.elevation, Qt.Key.Key_Return)
         self.settle()
-        self.assertEqual(view.model.verdict.head, "Balanced on all axes.")
+        self.assertEqual(view.model.verdict.head, "Balanced as far as the guesses go.")
         self.assertTrue(all(abs(step.to - step.now) < 1e-9 for step in order_of_work(self.workspace.analysis())))
         said = [item.text for item in view.drawing.scene.items if isinstance(item, TextItem)]
         self.assertEqual(said.count("it stands there"), 4)
@@ -117,7 +118,8 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertIn("2 cables cross an axis", " ".join(view.model.cautions))
         self.assertIn("its maker allows 1.50 kg", " ".join(view.model.cautions))
         w = self.workspace
-        self.assertIn("tilt", sheet_model(w.book, w.analysis(), w.operator, w.system).balance.verdict.head)
+        verdict = sheet_model(w.book, w.analysis(), w.operator, w.system).balance.verdict
+        self.assertEqual(verdict.head, "It is over the gimbal’s payload.")
 
     def test_the_full_build_says_what_swings_in_and_what_to_leave_off(self) -> None:
         self.workspace.choose_build("gimbal-full")
@@ -183,9 +185,56 @@ class OnTheDemo(DemoWindowTestCase):
         settings = gimbal_of(self.workspace.build)
         for stage in on_gimbal_of(self.workspace.analysis()).stages:
             self.assertLess(peak_torque(stage), 1.3 * settings.window(stage.name), stage.name)
-        # What the coach moved can be undone like anything else.
+        # What it found stands in the figures, and can be undone like anything else.
+        self.assertEqual([one.stage for one in settings.coached.found], ["tilt", "tilt", "roll", "pan"])
+        self.assertIn("as the coach found", self.window.balance.model.verdict.body)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()
+        before = gimbal_of(self.workspace.build).coached
+        self.assertNotEqual(before, settings.coached)
+
+    def test_answers_belong_to_their_questions(self) -> None:
+        """What answers an older question, another axis or no motor at all is not kept; asked in words to look again."""
+
+        class Told:
+            """A gimbal that says what it is told to say."""
+
+            def __init__(self) -> None:
+                self.asked: list[str] = []
+                self.says: list[object] = []
+
+            def open(self) -> None: ...
+
+            def close(self) -> None: ...
+
+            def say(self, line: str) -> None:
+                self.asked.append(line)
+
+            def poll(self) -> tuple[object, ...]:
+                said, self.says = tuple(self.says), []
+                return said
+
+        bench, told = self.bench(), Told()
+        bench._reached = lambda _port: told
+        bench.port.setFocus()
+        QTest.keyClicks(bench.port, "socket://somewhere:1")
+        QTest.keyClick(bench.port, Qt.Key.Key_Return)
+        self.wait_for(lambda: bench.gimbal is told)
+        stale, own = Effort("tilt", 0.5), Effort("tilt", 0.1)
+        QTest.mouseClick(bench.read, Qt.MouseButton.LeftButton)
+        told.says = [stale, stale, Hello(0.01), Effort("pan", 0.4), own, Effort("roll", 0.4), Effort("tilt", 0.2)]
+        self.wait_for(lambda: not bench.busy)
+        (look,) = bench.session.looks["tilt"]
+        self.assertAlmostEqual(look.effort, 0.15)
+        self.assertIn("hello", told.asked)
+        QTest.mouseClick(bench.read, Qt.MouseButton.LeftButton)
+        told.says = [Hello(0.01), Effort("tilt", 9999.9)]
+        self.wait_for(lambda: not bench.busy)
+        self.assertEqual(len(bench.session.looks["tilt"]), 1)
+        self.assertIn("9999.90 N·m on tilt, whose motor is rated for", self.refusals.pop())
+        self.refusals.clear()
+        QTest.mouseClick(bench.link, Qt.MouseButton.LeftButton)
+        self.assertIsNone(bench.gimbal)
 
     def test_what_contradicts_is_named_and_taken_back(self) -> None:
         bench = self.bench()
@@ -297,5 +346,6 @@ class FromAnEmptyBook(strangers.ByKeys):
         self.press(Qt.Key.Key_P)
         self.press(Qt.Key.Key_Return)
         self.settle()
-        self.assertEqual(view.model.verdict.head, "Balanced on all axes.", view.model.verdict.body)
+        # Its masses are typed, its CGs are guessed: it says so.
+        self.assertEqual(view.model.verdict.head, "Balanced as far as the guesses go.", view.model.verdict.body)
         self.print()

@@ -16,11 +16,11 @@ from equilix.core.carry.carried import carry
 from equilix.core.doubt.gauges import Gauge
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.hull import convex_hull, edge_distance
 from equilix.core.kit.parts import Category, Mount, MountKind, Part
 from equilix.core.registry import support_called
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.strategies import StrategyKind, find_strategies
-from equilix.core.hull import convex_hull, edge_distance
 from equilix.core.statics.pose import Hindrance
 from equilix.core.supports.tripod import (
     LONG_DOVETAIL,

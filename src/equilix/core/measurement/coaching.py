@@ -6,10 +6,23 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.measurement.coach import Advice, Belief, Bench, Do, Look, Saw, advise, believe, with_scale, without
+from equilix.core.measurement.coach import (
+    Advice,
+    Belief,
+    Bench,
+    Do,
+    Left,
+    Look,
+    Saw,
+    advise,
+    believe,
+    with_scale,
+    without,
+)
 
 #: rad: angles of the tests, how far a frame is leaned; common practice.
 _ANGLES = tuple(math.radians(a) for a in (0.0, 45.0, -45.0, 20.0, -20.0, 70.0, -70.0))
@@ -17,7 +30,8 @@ _LEAN = math.radians(30.0)
 #: By axis, the attitudes (rad: angle or lean) of its tests, each with the way in which it looks at the two moments.
 TESTS: dict[str, tuple[tuple[float, tuple[float, float]], ...]] = {
     "tilt": tuple((a, (math.cos(a), math.sin(a))) for a in _ANGLES),
-    "roll": ((0.0, (1.0, 0.0)),),
+    # With one attitude nobody could tell a moment from what a motor is off by.
+    "roll": tuple((a, (math.cos(a), math.sin(a))) for a in _ANGLES[:3]),
     "pan": ((_LEAN, (math.sin(_LEAN), 0.0)), (-_LEAN, (-math.sin(_LEAN), 0.0))),
 }
 
@@ -30,9 +44,16 @@ class AxisBench(Struct, frozen=True):
     scales: tuple[str, str]
 
 
+#: Chance of being balanced below which an axis that was done is taken up again: its scales moved meanwhile.
+_UNDONE = 0.5
+
+
 @dataclass(slots=True)
 class Coaching:
-    """Axis after axis in working order; `looks` are kept by axis, `marks` (m) by slide."""
+    """Axis after axis in working order; `looks` are kept by axis, `marks` (m) by slide.
+
+    Axes that could not be balanced are `left`, each with the reason and where its scales stood then.
+    """
 
     axes: tuple[AxisBench, ...]
     marks: dict[str, float]
@@ -40,7 +61,8 @@ class Coaching:
     looks: dict[str, list[Look]] = field(default_factory=dict)
     moves: int = 0
     number: int = 0
-    _beliefs: dict[str, Belief] = field(default_factory=dict)
+    left: dict[str, tuple[Left, tuple[float, float]]] = field(default_factory=dict)
+    _beliefs: dict[str, tuple[tuple[float, float], Belief]] = field(default_factory=dict)
 
     @property
     def axis(self) -> AxisBench:
@@ -49,7 +71,7 @@ class Coaching:
 
     @property
     def finished(self) -> bool:
-        """Whether every axis is balanced."""
+        """Whether every axis is balanced, or was left as it is."""
         return self.number >= len(self.axes)
 
     def standing(self, axis: AxisBench) -> tuple[float, float]:
@@ -60,14 +82,39 @@ class Coaching:
     def belief(self, axis: AxisBench | None = None) -> Belief:
         """Return what is believed of an axis, the present one by default."""
         axis = axis or self.axis
-        looks = self.looks.get(axis.name, [])
-        held = self._beliefs.get(axis.name)
-        found = believe(axis.bench, looks, self.standing(axis), 1 + len(looks), held)
-        self._beliefs[axis.name] = found
+        looks, marks = self.looks.get(axis.name, []), self.standing(axis)
+        at, held = self._beliefs.get(axis.name, (marks, None))
+        if held is not None and at == marks and held.looks == tuple(looks):
+            return held
+        found = believe(axis.bench, looks, marks, 1 + len(looks), held)
+        self._beliefs[axis.name] = marks, found
         return found
 
+    def found(self, axis: AxisBench) -> tuple[np.ndarray, np.ndarray]:
+        """Return the moments (2,) (N m) along both ways of an axis as its scales stand, and their uncertainties."""
+        now = self.belief(axis).now
+        return now.mean(axis=0), now.std(axis=0)
+
+    @property
+    def settled(self) -> tuple[AxisBench, ...]:
+        """The axes that are done, balanced or left as they are."""
+        return self.axes[: self.number]
+
+    def is_balanced(self, axis: AxisBench) -> bool:
+        """Whether an axis was found balanced as its scales stand."""
+        return axis in self.settled and axis.name not in self.left
+
     def advice(self) -> Advice:
-        """Return what to do next at the present axis; where that one is balanced, the next axis is taken up."""
+        """Return what to do next at the present axis; where that one is balanced, the next axis is taken up.
+
+        An axis whose scales were moved since, so that it no longer is as it was found, is taken up again.
+        """
+        for number, axis in enumerate(self.settled):
+            why, at = self.left.get(axis.name, (None, None))
+            if at != self.standing(axis) if why else self.belief(axis).inside < _UNDONE:
+                self.number = number
+                self.left.pop(axis.name, None)
+                break
         while not self.finished:
             axis = self.axis
             ways = [way for _, way in TESTS[axis.name]]
@@ -78,6 +125,11 @@ class Coaching:
                 return found
             self.number += 1
         return Advice(Do.DONE)
+
+    def leave(self, why: Left) -> None:
+        """Leave the present axis as it is, and go on with the next."""
+        self.left[self.axis.name] = why, self.standing(self.axis)
+        self.number += 1
 
     def angle_of(self, way: tuple[float, float]) -> float:
         """Return the attitude (rad) of the present axis's test that looks along `way`."""
@@ -110,6 +162,7 @@ class Coaching:
     def again(self) -> None:
         """Start over with the first axis; what was seen is forgotten."""
         self.looks.clear()
+        self.left.clear()
         self._beliefs.clear()
         self.number = self.moves = 0
 
@@ -126,6 +179,7 @@ _EFFECT_DOUBT = (0.4, 0.1)
 def widened(bench: Bench, known: bool) -> Bench:
     """Return a bench whose scales' effects are known to a tenth where all masses are, else hardly at all."""
     share = _EFFECT_DOUBT[known]
+    # Where nothing slides there is nothing to learn of it.
     first, second = (share * abs(s) for s in bench.slopes)
     return replace(bench, slopes_u=(first, second))
 

@@ -41,14 +41,15 @@ class Lesson(Struct, frozen=True, eq=False):
         return self.parted > CONTRADICTS
 
 
-def lesson_of(gauges: Gauges, readings: Sequence[Reading]) -> Lesson | None:
+def lesson_of(gauges: Gauges, readings: Sequence[Reading], wider: float = 1.0) -> Lesson | None:
     """Return what readings teach; None where the rig, or one that differs so little, has no such figures.
 
     The parts' figures with their doubt and the readings with theirs are weighed against each other; the whole's mass
-    stays, since that was weighed. Gauss-Newton on the least-squares sum: Gelb, Applied Optimal Estimation, ch. 6, from
-    memory.
+    stays, since that was weighed. With `wider` the parts' doubt counts so many times as large, as where readings that
+    are sure contradict them (Birge, Phys. Rev. 40 (1932), from memory). Gauss-Newton on the least-squares sum: Gelb,
+    Applied Optimal Estimation, ch. 6, from memory.
     """
-    covariance = gauges.covariance()
+    covariance = wider**2 * gauges.covariance()
     covariance[0, :] = covariance[:, 0] = 0.0
     which = [reading.gauge for reading in readings]
     read = np.array([reading.value for reading in readings])

@@ -9,6 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import STANDARD_GRAVITY
@@ -47,7 +48,8 @@ class Stage(Struct, frozen=True, eq=False):
     """One stage with all that it carries: `parts` (n,) bool.
 
     It turns about rig axis number `about` through `point` (3,) (m).
-    `holder` is the number of the part that the point is fixed to; `mass` kg, `cg` (3,) m, rig frame, all at home.
+    `holder` is the number of the part that the point is fixed to; `mass` kg, `cg` (3,) m, rig frame, all at home. The
+    CG was found `more` (3,) (m) from where its parts have it, and `cg` lies there.
     """
 
     name: str
@@ -57,6 +59,7 @@ class Stage(Struct, frozen=True, eq=False):
     parts: np.ndarray
     mass: float
     cg: np.ndarray
+    more: np.ndarray = np.zeros(3)
 
     @property
     def weight(self) -> float:
@@ -93,10 +96,16 @@ class Stages(Struct, frozen=True, eq=False):
 
 
 @lru_cache(maxsize=RIGS)
-def stages_of(assembly: Assembly, positions: Positions, meet: tuple[float, float, float]) -> Stages | Trouble:
+def stages_of(
+    assembly: Assembly,
+    positions: Positions,
+    meet: tuple[float, float, float],
+    more: tuple[tuple[float, float, float], ...] = (),
+) -> Stages | Trouble:
     """Return the stages that the axes of a build part it into, each with all that turns on it.
 
-    Without axes all of it is taken as a payload whose axes meet at `meet` (m), see `_as_payload`.
+    Of the first stages the moments (kg m) were found to be `more` than the parts say. Without axes all of it is taken
+    as a payload whose axes meet at `meet` (m), see `_as_payload`.
     """
     if not assembly.axes:
         return _as_payload(assembly, positions, meet)
@@ -104,11 +113,14 @@ def stages_of(assembly: Assembly, positions: Positions, meet: tuple[float, float
     if isinstance(parted, Trouble):
         return parted
     cgs = parted.shares @ positions.cg
-    found = zip(parted.names, parted.axes, parted.parts, parted.masses, cgs, strict=True)
+    moments = np.zeros((len(parted.names), 3))
+    moments[: len(more)] = np.reshape(more[: len(moments)], (-1, 3))
+    off = moments / np.array(parted.masses)[:, None]
+    found = zip(parted.names, parted.axes, parted.parts, parted.masses, cgs + off, off, strict=True)
     return Stages(
         tuple(
-            Stage(name, ABOUT[name], positions.axis[k], assembly.axes[k].part, parts, mass, cg)
-            for name, k, parts, mass, cg in found
+            Stage(name, ABOUT[name], positions.axis[k], assembly.axes[k].part, parts, mass, cg, shift)
+            for name, k, parts, mass, cg, shift in found
         ),
         False,
     )
@@ -184,10 +196,16 @@ def links_of(assembly: Assembly, cg: np.ndarray, on_it: Stages) -> tuple[Link, .
     """Return the stages without what they carry as links, the outermost first; `cg` (n, 3) (m) of all parts."""
     links = []
     inner = np.zeros(len(assembly.parts), dtype=bool)
+    carried = np.zeros(3)
     for stage in on_it.stages:
         own = stage.parts & ~inner
         inner = stage.parts
-        links.append(Link(stage.point, stage.axis, body_of_parts(assembly, cg, own)))
+        body = body_of_parts(assembly, cg, own)
+        if body is not None:
+            # Of what was found of the stage, what it carries has its own.
+            body = replace(body, cg=body.cg + (stage.mass * stage.more - carried) / body.mass)
+        carried = stage.mass * stage.more
+        links.append(Link(stage.point, stage.axis, body))
     return tuple(reversed(links))
 
 

@@ -27,8 +27,9 @@ from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_line
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
+from equilix.core.measurement.found import Coached, Found
 from equilix.core.registry import support_called
-from equilix.core.rounding import lacking
+from equilix.core.rounding import SLIGHT, lacking, negligible
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import ALLOWED, form_slopes, weight_of
 from equilix.core.statics import stages as parted
@@ -50,7 +51,7 @@ from equilix.core.supports.support import Figure, Judged, Support, keyed
 
 # A book with a gimbal on another build has its settings alone: what judges one loads with the first that is looked at.
 if TYPE_CHECKING:
-    from equilix.core.measurement.coaching import AxisBench
+    from equilix.core.measurement.coaching import AxisBench, Coaching
     from equilix.core.solver.lens_marks import LensSetting
     from equilix.core.solver.scales import LensMarks, Step
     from equilix.core.statics.sweep import Passing
@@ -80,6 +81,7 @@ class GimbalSettings(Struct, Settings, frozen=True):
     `held` how the frame is held. `heat` (W) is what a motor turns into heat at its rating, `idle` (W) what the
     gimbal takes in balance, `energy` (Wh) what its battery holds. `carrier` is the support that holds all of
     it. `cables` leave the camera and cross an axis.
+    `coached` is what the coach found of a rig with the parts that it names.
     Where no axes are joined on a build, they meet at `pivot_x`, `pivot_y`, `pivot_z` (m) from the middle of the top of
     the part that everything sits on.
     """
@@ -105,6 +107,7 @@ class GimbalSettings(Struct, Settings, frozen=True):
     pivot_x: float = 0.0
     pivot_y: float = 0.0
     pivot_z: float = 0.065
+    coached: Coached | None = None
     kind: Literal["gimbal"] = "gimbal"
 
     BOUNDS: ClassVar[Mapping[str, Bound]] = {
@@ -174,7 +177,27 @@ def on_gimbal_of(analysis: Analysis) -> Stages | None:
 def stages_of(assembly: Assembly, positions: Positions, build: Build) -> Stages | Trouble:
     """Return the stages of a build, or why it has none."""
     settings = gimbal_of(build)
-    return parted.stages_of(assembly, positions, (settings.pivot_x, settings.pivot_y, settings.pivot_z))
+    more = settings.coached.more if settings.coached is not None and still_coached(assembly, build) else ()
+    return parted.stages_of(assembly, positions, (settings.pivot_x, settings.pivot_y, settings.pivot_z), more)
+
+
+def coached_parts(assembly: Assembly, build: Build) -> tuple[tuple[str, ...], float]:
+    """Return what a coach looks at: each placed part with its part's id, and their mass (kg)."""
+    return tuple(f"{placed.id} {placed.part_id}" for placed in build.parts), assembly.whole
+
+
+def still_coached(assembly: Assembly, build: Build) -> bool:
+    """Whether a build still has all that was on it, of the same mass, when the coach found where its CGs lie.
+
+    What was added since has its own figures; where a part is another, nobody knows what was found of it.
+    """
+    coached = gimbal_of(build).coached
+    if coached is None:
+        return False
+    on = set(coached.on)
+    held = [f"{placed.id} {placed.part_id}" in on for placed in build.parts]
+    mass = float(assembly.mass[np.array(held, dtype=bool)].sum())
+    return sum(held) == len(on) and negligible(mass - coached.mass, SLIGHT * max(mass, 1.0))
 
 
 def links_of(analysis: Analysis, on_it: Stages) -> tuple[Link, ...]:
@@ -318,10 +341,48 @@ def benches_of(analysis: Analysis) -> tuple[AxisBench, ...]:
             limits=(limits[0], limits[1]),
             friction=max(settings.friction(stage.name), 1e-4),
             window=settings.window(stage.name) / share,
+            sees=(True, stage.name == "tilt"),
         )
-        if scales[0]:
-            found.append(AxisBench(stage.name, widened(bench, known), (scales[0], scales[1])))
+        found.append(AxisBench(stage.name, widened(bench, known), (scales[0], scales[1])))
     return tuple(found)
+
+
+def taught(analysis: Analysis, session: Coaching) -> Coached | None:
+    """Return what a coach's `session` teaches of the axes that it settled; None where there is nothing to learn.
+
+    `analysis` is of the build as its scales stand now, without what a coach found before. What was felt goes before
+    what the parts say: where they contradict each other, the parts' doubt is too small and counts as larger.
+    """
+    from equilix.core.measurement.lesson import Reading, lesson_of
+
+    on_it, gauges = on_gimbal_of(analysis), gauges_of(analysis)
+    if on_it is None or gauges is None or on_it.usual:
+        return None
+    found, readings = [], []
+    for axis in session.settled:
+        stage = on_it.stage(axis.name)
+        if stage is None or not session.looks.get(axis.name):
+            continue
+        sign = 1.0 if axis.name == "tilt" else -1.0
+        moments, doubts = session.found(axis)
+        for k, beside in enumerate(BESIDE[axis.name]):
+            if axis.bench.sees[k]:
+                offset, u = sign * float(moments[k]) / stage.weight, float(doubts[k]) / stage.weight
+                found.append(Found(axis.name, beside, offset, u))
+                readings.append(Reading(GAUGE_OF[axis.name, beside], offset, u))
+    lesson = lesson_of(gauges, readings) if readings else None
+    if lesson is None:
+        return None
+    parted, suspect = min(lesson.parted, 1e6), lesson.suspect
+    if lesson.contradicts:
+        lesson = lesson_of(gauges, readings, parted)
+        assert lesson is not None
+    more = []
+    for k, stage in enumerate(on_it.stages):
+        shift = lesson.moved[6 + 4 * k : 9 + 4 * k] * stage.mass
+        more.append((float(shift[0]), float(shift[1]), float(shift[2])))
+    on, mass = coached_parts(analysis.assembly, analysis.build)
+    return Coached(on, mass, tuple(found), tuple(more), parted, suspect)
 
 
 # Gauges
@@ -364,7 +425,7 @@ def _value(gauge: str, gauges: Gauges, draws: Draws) -> np.ndarray:
     k = next((k for k, stage in enumerate(on_it.stages) if stage.name == STAGES[number]), None)
     if k is None:
         return np.full(len(draws.mass), np.nan)
-    off = draws.stages[:, k, 1:] - on_it.stages[k].point
+    off = draws.stages[:, k, 1:] + on_it.stages[k].more - on_it.stages[k].point
     if beside is not None:
         result: np.ndarray = off[:, NUMBER[beside]]
         return result
@@ -473,9 +534,9 @@ class TheGimbal(Support):
         forward = AHEAD
         nobody = at_rest(operator, -on_it.stages[-1].point)
         groups = tuple(stage.parts for stage in on_it.stages)
-        return stand_at(
-            assembly, positions, body, inner.point, inner.holder, forward, (None, None), nobody, None, groups
-        )
+        # A CG that was found elsewhere is an axis that lies elsewhere, seen from the parts.
+        point = inner.point - inner.more
+        return stand_at(assembly, positions, body, point, inner.holder, forward, (None, None), nobody, None, groups)
 
     def more(
         self,
@@ -500,6 +561,12 @@ class TheGimbal(Support):
 
         rows = lens_marks(analysis, kit)
         return of_steps(analysis, rows, {k: self.leaves(row.after) for k, row in enumerate(rows) if row.after})
+
+    def observed(self, analysis: Analysis) -> tuple[tuple[str, float], ...]:
+        coached, on_it = gimbal_of(analysis.build).coached, on_gimbal_of(analysis)
+        if coached is None or on_it is None or not still_coached(analysis.assembly, analysis.build):
+            return ()
+        return tuple((GAUGE_OF[one.stage, one.beside], one.u) for one in coached.found if on_it.stage(one.stage))
 
     def scales(self, analysis: Analysis) -> frozenset[str] | None:
         from equilix.core.solver import scales
@@ -542,7 +609,7 @@ class TheGimbal(Support):
                         tolerance=allowed,
                         weight=weight_of(allowed),
                         group=None if on_it.usual else group,
-                        point=stage.point,
+                        point=stage.point - stage.more,
                         holder=analysis.build.parts[stage.holder].id,
                     )
                 )
@@ -554,7 +621,7 @@ class TheGimbal(Support):
             forms = list(seen.values())
         inner = on_it.stages[0]
         holder = analysis.build.parts[inner.holder].id
-        return Target(inner.point, holder, tuple(forms), ALLOWED, closely=True)
+        return Target(inner.point - inner.more, holder, tuple(forms), ALLOWED, closely=True)
 
     def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
         from equilix.core.statics.screws import one_screws

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections import deque
+from functools import partial
 from typing import Protocol
 
 from msgspec.structs import replace
@@ -11,12 +11,17 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from equilix.core.analyse import analyse
+from equilix.core.assembly.build import with_settings
 from equilix.core.errors import DeviceError
 from equilix.core.measurement.coach import Advice, Do
 from equilix.core.measurement.coaching import Coaching, begin
-from equilix.core.supports.gimbal import benches_of
+from equilix.core.supports.gimbal import benches_of, gimbal_of, taught
+from equilix.desktop.errand import run_errand
 from equilix.desktop.faults import shown_once
+from equilix.desktop.job import Progress
 from equilix.desktop.theme import text_scale
+from equilix.desktop.widgets.enter import on_enter
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
@@ -24,13 +29,17 @@ from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.devices.gimbal_lines import Effort, Hello, Said
 from equilix.document.edits.builds import ChangeBuild, SetSlide
+from equilix.io.files import Stopped
 from equilix.present.balance.coach_view import CoachWords, coach_words, draw_region
+from equilix.present.units import number
 from equilix.present.words import Slider, slider_of
 
 #: ms between two looks at what the gimbal said, and s that an answer may take.
 _LOOK, _PATIENCE = 50, 5.0
 #: rad: from so far to either side an attitude is approached, so that friction cancels.
 _APPROACH = math.radians(5.0)
+#: Of its rating: a motor holds no more, so a reading beyond is none.
+_HOLDS = 2.0
 #: Where a typed port is no port: the stand-in.
 SIMULATED = "simulated"
 
@@ -54,12 +63,13 @@ class CoachBench(QWidget):
         super().__init__()
         self.workspace = workspace
         self.sessions: dict[str, Coaching] = {}
+        self._settled: dict[int, tuple[str, ...]] = {}
         self.gimbal: Gimbal | None = None
         self.advice = Advice(Do.DONE)
         self.words: CoachWords | None = None
         self._noise = 0.02
-        self._lines: deque[str] = deque()
         self._efforts: list[float] = []
+        self._greeted = False
         self._asked: tuple[float, float] | None = None
         self._waited = 0.0
         self._timer = QTimer(self)
@@ -89,10 +99,14 @@ class CoachBench(QWidget):
             row.addWidget(button)
         self.done = QPushButton("It is set there")
         self.done.clicked.connect(self.set_there)
+        self.go_on = QPushButton("Go on")
+        set_tip(self.go_on, "Leave this axis as it is")
+        self.go_on.clicked.connect(self.leave)
         self.read = QPushButton("Read the motor")
         self.read.clicked.connect(self.read_motor)
         row.addWidget(self.done)
         row.addWidget(self.read)
+        row.addWidget(self.go_on)
         row.addStretch(1)
         column.addLayout(row)
         column.addWidget(self.warning)
@@ -110,7 +124,7 @@ class CoachBench(QWidget):
         set_tip(self.port, "Where a gimbal can be read, as in socket://127.0.0.1:4711; or: simulated")
         self.port.setMinimumWidth(70)
         self.port.setMaximumWidth(150)
-        self.port.returnPressed.connect(self.connect_it)
+        on_enter(self.port, self.connect_it)
         self.link = QPushButton("Connect")
         self.link.clicked.connect(self.connect_it)
         for button in (self.back, self.again):
@@ -186,6 +200,7 @@ class CoachBench(QWidget):
                 button.setText(words.answers[k][0])
         self.read.setVisible(reads and bool(words.answers))
         self.done.setVisible(self.advice.do is Do.MOVE and self.words is not None)
+        self.go_on.setVisible(self.advice.do is Do.LEFT and self.words is not None)
         self.back.setEnabled(bool(words.seen))
         self.link.setText("Let go" if reads else "Connect")
         self.port.setEnabled(not reads)
@@ -204,7 +219,41 @@ class CoachBench(QWidget):
         session = self.session
         if session is not None and self.words is not None and number < len(self.words.answers):
             session.saw(self.advice.way, self.words.answers[number][1])
-            self.refresh()
+            self._went_on(session)
+
+    def leave(self) -> None:
+        """Leave the axis as it is, and go on with the next."""
+        session = self.session
+        if session is not None and self.advice.why is not None:
+            session.leave(self.advice.why)
+            self._went_on(session)
+
+    def _went_on(self, session: Coaching) -> None:
+        """Say what is next; where an axis was settled, what was found of it goes into the build's figures."""
+        self.refresh()
+        settled = tuple(axis.name for axis in session.settled)
+        if settled != self._settled.get(id(session)):
+            self._settled[id(session)] = settled
+            self._put(session)
+
+    def _put(self, session: Coaching | None) -> None:
+        """Put what a session found into the build, or forget what was found before."""
+        analysis = self.workspace.analysis()
+        if analysis is None:
+            return
+        settings = gimbal_of(analysis.build)
+        bare = with_settings(analysis.build, replace(settings, coached=None))
+        found = None
+        if session is not None:
+            found = taught(analyse(bare, analysis.assembly.kit, self.workspace.operator, analysis), session)
+        if found == settings.coached:
+            return
+        self.workspace.close_group()
+        self.workspace.apply(
+            ChangeBuild(with_settings(analysis.build, replace(settings, coached=found)), "what the coach found")
+        )
+        self.workspace.close_group()
+        self.refresh()
 
     def set_there(self) -> None:
         """Take the scale as set to where it was advised, on the build too."""
@@ -247,6 +296,8 @@ class CoachBench(QWidget):
         session = self.session
         if session is not None:
             session.again()
+            self._settled.pop(id(session), None)
+            self._put(None)
             self.refresh()
 
     # A gimbal that can be read
@@ -260,7 +311,9 @@ class CoachBench(QWidget):
         typed = self.port.text().strip() or SIMULATED
         try:
             gimbal = self._reached(typed)
-            gimbal.open()
+            run_errand(f"Reaching the gimbal at {typed}", partial(_reach, gimbal), self)
+        except Stopped:
+            return
         except DeviceError as error:
             refuse_at(self.port, str(error))
             return
@@ -285,7 +338,6 @@ class CoachBench(QWidget):
 
     def _let_go(self) -> None:
         self._timer.stop()
-        self._lines.clear()
         self._asked = None
         if self.gimbal is not None:
             self.gimbal.close()
@@ -304,6 +356,9 @@ class CoachBench(QWidget):
             return
         name, angle = session.axis.name, session.angle_of(self.advice.way)
         self._asked, self._efforts, self._waited = self.advice.way, [], 0.0
+        # Answers come in the order of the questions: what comes before this greeting answers an older one.
+        self._greeted = False
+        self._say("hello")
         for side in (-1.0, 1.0):
             for at in (angle + side * _APPROACH, angle):
                 held = {"tilt": (at, 0.0, 0.0, 0.0), "roll": (0.0, at, 0.0, 0.0), "pan": (0.0, 0.0, 0.0, at)}[name]
@@ -328,8 +383,9 @@ class CoachBench(QWidget):
         for one in said:
             if isinstance(one, Hello):
                 self._noise = max(one.noise, 1e-4)
-            elif isinstance(one, Effort) and self._asked is not None:
-                self._efforts.append(one.torque)
+                self._greeted, self._efforts = True, []
+            elif isinstance(one, Effort) and self._asked is not None and self._greeted:
+                self._hear(one)
         if self._asked is None:
             return
         self._waited += _LOOK / 1000.0
@@ -337,10 +393,25 @@ class CoachBench(QWidget):
         if len(self._efforts) >= 2 and session is not None:
             way, self._asked = self._asked, None
             session.read(way, sum(self._efforts) / len(self._efforts), self._noise / math.sqrt(2.0))
-            self.refresh()
+            self._went_on(session)
         elif self._waited > _PATIENCE:
             self._asked = None
             self.workspace.refused.emit("The gimbal did not answer: read the motor again.")
+
+    def _hear(self, effort: Effort) -> None:
+        """Keep an effort that answers the question; one that no motor can hold ends it."""
+        session, build = self.session, self.workspace.build
+        if session is None or build is None or effort.axis != session.axis.name:
+            return
+        rated = gimbal_of(build).rated(effort.axis)
+        if abs(effort.torque) <= _HOLDS * rated:
+            self._efforts.append(effort.torque)
+            return
+        self._asked = None
+        self.workspace.refused.emit(
+            f"The gimbal says {number(effort.torque, 2)} N·m on {effort.axis}, whose motor is rated for"
+            f" {number(rated, 2)}: read it again, or enter the motor’s rating."
+        )
 
     @property
     def busy(self) -> bool:
@@ -350,6 +421,13 @@ class CoachBench(QWidget):
 
 #: What a gimbal's lines call the scales of each axis.
 _SCALE_OF = {"tilt": ("plate", "height"), "roll": ("roll", "roll"), "pan": ("pan", "pan")}
+
+
+def _reach(gimbal: Gimbal, go_on: Progress) -> None:
+    gimbal.open()
+    if not go_on(1.0):
+        # Nobody waits for it any more.
+        gimbal.close()
 
 
 def bench(workspace: Workspace) -> CoachBench:

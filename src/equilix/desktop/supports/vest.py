@@ -26,6 +26,7 @@ from equilix.core.supports.vest import (
 )
 from equilix.desktop.faults import shown_once
 from equilix.desktop.theme import text_scale
+from equilix.desktop.widgets.enter import on_enter
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
@@ -98,7 +99,7 @@ class TimingBench(QWidget):
         self.pitch = self._field("nose down °", "Lean nose down, degrees", 92)
         self.roll = self._field("left up °", "Lean left side up, degrees", 84)
         for field in (self.typed, self.pitch, self.roll):
-            field.returnPressed.connect(self.take)
+            on_enter(field, self.take)
             typed.addWidget(field)
         typed.addStretch(1)
         column.addLayout(typed)

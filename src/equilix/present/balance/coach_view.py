@@ -8,7 +8,8 @@ from collections.abc import Mapping
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.measurement.coach import Advice, Belief, Do, Look, Saw
+from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.measurement.coach import Advice, Belief, Do, Left, Look, Saw
 from equilix.core.measurement.coaching import AxisBench, Coaching
 from equilix.present.drawing.scene import Anchor, Scene, arrow_head, circle, polygon, rect
 from equilix.present.units import Kind, System, figure, number
@@ -21,6 +22,17 @@ FALLS: dict[str, tuple[str, str, str]] = {
     "pan": ("Drifts left", "Drifts right", "Stays"),
 }
 _SAW = (Saw.FALLS, Saw.BACK, Saw.STAYS)
+#: By axis and way: what a negative moment and a positive one are called, and where a weight takes each off.
+_HEAVY: dict[tuple[str, int], tuple[tuple[str, str], tuple[str, str]]] = {
+    ("tilt", 0): (("back-heavy", "ahead of"), ("nose-heavy", "behind")),
+    ("tilt", 1): (("bottom-heavy", "above"), ("top-heavy", "below")),
+    ("roll", 0): (("heavy on the left", "right of"), ("heavy on the right", "left of")),
+    ("pan", 0): (("heavy ahead", "behind"), ("heavy behind", "ahead of")),
+}
+#: m: how far from an axis a weight is told that takes a moment off.
+_ARM = 0.20
+#: Looks that contradict the others from which these are what hinders.
+_SEVERAL = 2
 
 
 class CoachWords(Struct, frozen=True):
@@ -36,12 +48,7 @@ class CoachWords(Struct, frozen=True):
 def coach_words(session: Coaching, advice: Advice, scales: Mapping[str, Slider], system: System) -> CoachWords:
     """Return the coach's words; `scales` has what moves on each slide."""
     if advice.do is Do.DONE:
-        moves = "1 move" if session.moves == 1 else f"{session.moves} moves"
-        names = [one.name for one in session.axes]
-        where = (
-            "all axes" if len(names) == len(FALLS) else " and ".join(names) + " alone: nothing slides for the others"
-        )
-        return CoachWords(f"Balanced on {where}.", f"It took {moves}. Switch the motors on.", (), (), "")
+        return _done_words(session, system)
     axis = session.axis
     looks = session.looks.get(axis.name, [])
     belief = session.belief()
@@ -50,17 +57,79 @@ def coach_words(session: Coaching, advice: Advice, scales: Mapping[str, Slider],
     if belief.contradicts:
         k = belief.contradicts[0]
         warning = f"Number {k + 1} does not go with the others: {seen[k]}. Try it again, or take it back."
-    chance = f"{100.0 * belief.inside:.0f} % sure by now that {axis.name} is balanced"
+    chance = f"{min(math.floor(100.0 * belief.inside), 99)} % sure by now that {axis.name} is balanced"
+    if advice.do is Do.LEFT:
+        return CoachWords(*_left_words(session, advice, belief, scales, system), (), seen, warning)
     if advice.do is Do.MOVE:
         slider = scales[axis.scales[advice.scale]]
         now = session.standing(axis)[advice.scale]
         way = slider.way(advice.to - now)
         far, mark = (figure(v, Kind.LENGTH, system, extra=1) for v in (abs(advice.to - now), advice.to - slider.low))
-        return CoachWords(f"Set the {slider.name} {way} {far}, to {mark}.", f"{chance}.", (), seen, warning)
+        why = "There it should fall, unless its bearing sticks." if advice.probe else f"{chance}."
+        return CoachWords(f"Set the {slider.name} {way} {far}, to {mark}.", why, (), seen, warning)
     words = _test_words(axis.name, session.angle_of(advice.way))
+    if advice.again:
+        words = f"Once more: {words[:1].lower()}{words[1:]}"
     head = f"{words}, let go and look." if not session.effort else f"{words}, and read the motor."
     answers = tuple(zip(FALLS[axis.name], _SAW, strict=True))
     return CoachWords(head, f"{chance}.", answers, seen, warning)
+
+
+def _done_words(session: Coaching, system: System) -> CoachWords:
+    """Return what came of all axes: which are balanced, and what stays on the others."""
+    balanced = [axis.name for axis in session.axes if session.is_balanced(axis)]
+    where = "all axes" if len(balanced) == len(FALLS) else " and ".join(balanced) or "no axis"
+    moves = "1 move" if session.moves == 1 else f"{session.moves} moves"
+    stays = [_stays(session, axis, system) for axis in session.axes if axis.name not in balanced]
+    ending = "Switch the motors on." if not stays else "Then switch the motors on, if they hold that."
+    why = " ".join([f"It took {moves}.", *stays, "What was found is in the figures now.", ending])
+    return CoachWords(f"Balanced on {where}.", why, (), (), "")
+
+
+def _worst(session: Coaching, axis: AxisBench) -> tuple[int, float, float]:
+    """Return the way along which most is left on an axis, how much (N m), and its standard uncertainty."""
+    moments, doubts = session.found(axis)
+    k = max((k for k in (0, 1) if axis.bench.sees[k]), key=lambda k: abs(float(moments[k])))
+    return k, float(moments[k]), float(doubts[k])
+
+
+def _stays(session: Coaching, axis: AxisBench, system: System) -> str:
+    """Return how an axis stands, as "Tilt stays nose-heavy by 0.21 ± 0.04 N·m."."""
+    k, moment, u = _worst(session, axis)
+    size = figure(abs(moment), Kind.MOMENT, system, unit=False, extra=1)
+    unsure = figure(2.0 * u, Kind.MOMENT, system, extra=1)
+    if abs(moment) <= 2.0 * u:
+        return f"{axis.name.capitalize()} is balanced to {unsure}; no more is known."
+    return f"{axis.name.capitalize()} stays {_HEAVY[axis.name, k][moment > 0.0][0]} by {size} ± {unsure}."
+
+
+def _left_words(
+    session: Coaching, advice: Advice, belief: Belief, scales: Mapping[str, Slider], system: System
+) -> tuple[str, str]:
+    """Return why an axis is left as it is, what stays on it, and what would help."""
+    axis = session.axis
+    k, moment, u = _worst(session, axis)
+    stays = _stays(session, axis, system)
+    side = _HEAVY[axis.name, k][moment > 0.0][1]
+    weight = figure(abs(moment) / STANDARD_GRAVITY / _ARM, Kind.MASS, system)
+    helps = f"About {weight}, {figure(_ARM, Kind.LENGTH, system)} {side} its axis, takes that off."
+    if abs(moment) <= 2.0 * u:
+        helps = ""
+    if advice.why is Left.END:
+        return f"The {scales[axis.scales[advice.scale]].name} is at its end.", f"{stays} {helps}".strip()
+    if advice.why is Left.NO_SCALE:
+        where = " up and down" if (axis.name, k) == ("tilt", 1) and axis.scales[0] else ""
+        return f"Nothing slides{where} for {axis.name}.", f"{stays} {helps}".strip()
+    chance = f"{min(math.floor(100.0 * belief.inside), 99)} % sure that it is balanced"
+    if len(belief.contradicts) >= _SEVERAL:
+        return f"The looks at {axis.name} contradict each other.", f"{chance.capitalize()}. Start over, or go on."
+    if session.effort:
+        return f"More looks tell no more of {axis.name}.", f"{chance.capitalize()}. {stays}"
+    sticks = figure(float(np.median(belief.friction)), Kind.MOMENT, system, extra=1)
+    return (
+        f"More looks tell no more of {axis.name}.",
+        f"{chance.capitalize()}: its bearing sticks with about {sticks}, which hides what is less. {stays}",
+    )
 
 
 def _test_words(axis: str, angle: float) -> str:
@@ -70,7 +139,9 @@ def _test_words(axis: str, angle: float) -> str:
             return "Hold the camera level"
         return f"Tilt the lens {'down' if angle > 0.0 else 'up'} {degrees}"
     if axis == "roll":
-        return "Hold the camera level sideways" if angle == 0.0 else f"Roll it {degrees}"
+        if angle == 0.0:
+            return "Hold the camera level sideways"
+        return f"Roll its {'left' if angle > 0.0 else 'right'} side up {degrees}"
     return f"Lean the frame {degrees}, its {'left' if angle > 0.0 else 'right'} side up"
 
 
@@ -92,10 +163,13 @@ def draw_region(
     if session.finished:
         scene.text(width / 2.0, height / 2.0, "All axes done", 15, 600, "ink2", Anchor.MIDDLE)
         return scene
-    if axis.scales[1]:
+    has = [k for k in (0, 1) if axis.scales[k]]
+    if len(has) > 1:
         _draw_plane(scene, axis, belief, session.standing(axis), scales, system, width, height)
+    elif has:
+        _draw_line(scene, axis, has[0], belief, session.standing(axis), scales, system, width, height)
     else:
-        _draw_line(scene, axis, belief, session.standing(axis), scales, system, width, height)
+        scene.text(width / 2.0, height / 2.0, f"Nothing slides for {axis.name}", 13, 500, "ink2", Anchor.MIDDLE)
     return scene
 
 
@@ -152,6 +226,7 @@ def _draw_plane(
 def _draw_line(
     scene: Scene,
     axis: AxisBench,
+    k: int,
     belief: Belief,
     marks: tuple[float, float],
     scales: Mapping[str, Slider],
@@ -160,14 +235,14 @@ def _draw_line(
     height: float,
 ) -> None:
     left, right, y = 16.0, width - 16.0, height / 2.0
-    low, high = axis.bench.limits[0]
-    name, zero = scales[axis.scales[0]].name, scales[axis.scales[0]].low
+    low, high = axis.bench.limits[k]
+    name, zero = scales[axis.scales[k]].name, scales[axis.scales[k]].low
 
     def x(value: float) -> float:
         return min(max(left + (right - left) * (value - low) / (high - low), left), right)
 
-    half = math.sqrt(max(belief.reach * float(belief.shape[0, 0]), 0.0))
-    centre = float(belief.centre[0])
+    half = math.sqrt(max(belief.reach * float(belief.shape[k, k]), 0.0))
+    centre = float(belief.centre[k])
     scene.path(
         rect(x(centre - half), y - 14.0, x(centre + half) - x(centre - half), 28.0, 0), "accent", None, 0.0, (), 0.2
     )
@@ -177,7 +252,7 @@ def _draw_line(
         anchor = Anchor.START if value == low else Anchor.END
         scene.text(x(value), y + 30.0, figure(value - zero, Kind.LENGTH, system), 12, 400, "ink2", anchor)
     scene.text((left + right) / 2.0, y + 30.0, name, 12, 500, "ink2", Anchor.MIDDLE)
-    here = x(marks[0])
+    here = x(marks[k])
     scene.path(arrow_head(here, y - 3.0, math.pi / 2.0, 11.0), "ink")
     scene.text(here, y - 20.0, "stands here", 12, 500, "ink", Anchor.MIDDLE)
     scene.text(left, height - 2.0, "tinted: where it belongs, to 95 %", 12, 400, "ink2")

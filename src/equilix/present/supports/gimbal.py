@@ -17,6 +17,7 @@ from equilix.core.assembly.resolve import all_corners
 from equilix.core.doubt.gauges import Gauge, Gauges, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
+from equilix.core.measurement.lesson import CONTRADICTS
 from equilix.core.solver.scales import Step
 from equilix.core.statics.stages import BESIDE, BY_MAKE, LEAN, Stage, Stages, Trouble, peak_torque
 from equilix.core.statics.turning import torque_over
@@ -24,6 +25,7 @@ from equilix.core.supports.gimbal import (
     CARRIERS,
     GAUGE_OF,
     MODES,
+    SUPPORT,
     AxisGauge,
     GimbalFinding,
     GimbalSettings,
@@ -38,6 +40,7 @@ from equilix.core.supports.gimbal import (
     payload_of,
     run_time,
     stages_of,
+    still_coached,
 )
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import Scene, fitted, text_width
@@ -219,9 +222,9 @@ class GimbalView(SupportView):
         settings = gimbal_of(analysis.build)
         worst = _worst(on_it, settings)
         usual = "No axes are joined: they are taken to meet above what everything sits on." if on_it.usual else ""
+        usual = usual or _coached_note(analysis, settings)
         if worst is None:
-            how = "The bearings’ friction holds it" if settings.perfect else "The motors hold it"
-            return Verdict("Balanced on all axes.", f"{how} at any angle.", note=usual)
+            return _balanced(analysis, on_it, settings, usual)
         stage, beside = worst
         head = f"{_SIDES[stage.name, beside][_beside(stage, beside) > 0.0]} on {stage.name}."
         every = order_of_work(analysis)
@@ -493,6 +496,42 @@ def _worst(on_it: Stages, settings: GimbalSettings) -> tuple[Stage, str] | None:
         if peak_torque(stage) > settings.window(stage.name):
             return stage, max(BESIDE[stage.name], key=lambda one: abs(_beside(stage, one)))
     return None
+
+
+def _balanced(analysis: Analysis, on_it: Stages, settings: GimbalSettings, note: str) -> Verdict:
+    """Return the verdict on a gimbal within its windows: as felt, as the guesses go, or surely."""
+    gauges = gauges_of(analysis)
+    assert gauges is not None
+    unsure = _unsure(gauges)
+    open_yet = [
+        stage.name
+        for stage in on_it.stages
+        if certainty(settings.window(stage.name) - peak_torque(stage), unsure[GAUGE_OF[stage.name, ""]])
+        is not Certainty.CLEAR
+    ]
+    how = "The bearings’ friction holds" if settings.perfect else "The motors hold"
+    if SUPPORT.observed(analysis):
+        return Verdict("Balanced on all axes.", f"{how} each axis by itself, as the coach found.", note=note)
+    if open_yet:
+        which = " and ".join(open_yet)
+        words = f"The ± of {which} is wider than the window: weigh the parts, or let the coach look."
+        return Verdict("Balanced as far as the guesses go.", words, note=note)
+    words = f"{how} each axis by itself at any angle, pan with the frame leaned up to {math.degrees(LEAN):.0f}°."
+    return Verdict("Balanced on all axes.", words, note=note)
+
+
+def _coached_note(analysis: Analysis, settings: GimbalSettings) -> str:
+    """Return what is to be said of what the coach found: of other parts, or of figures that it contradicts."""
+    coached = settings.coached
+    if coached is None:
+        return ""
+    if not still_coached(analysis.assembly, analysis.build):
+        return "What the coach found was of other parts: let it look again."
+    if coached.parted > CONTRADICTS:
+        suspect = next((k for k, p in enumerate(analysis.build.parts) if p.id == coached.suspect), None)
+        name = "a part" if suspect is None else analysis.assembly.parts[suspect].name
+        return f"The coach found another balance than the parts’ figures say: check mass and CG of {name}."
+    return ""
 
 
 def _work(analysis: Analysis, on_it: Stages, system: System) -> Work:

@@ -1,0 +1,33 @@
+"""Enter in a field: what it does may move the keyboard on to a button, and must not press that one too."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QLineEdit
+
+_CHANGES = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+
+
+class _OnEnter(QObject):
+    """Does something at Enter, and keeps the key from what has the keyboard afterwards."""
+
+    def __init__(self, field: QLineEdit, do: Callable[[], object]) -> None:
+        super().__init__(field)
+        self._do = do
+        field.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
+            return False
+        if event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or event.modifiers() & _CHANGES:
+            return False
+        self._do()
+        return True
+
+
+def on_enter(field: QLineEdit, do: Callable[[], object]) -> None:
+    """Have `do` called at Enter in a field."""
+    _OnEnter(field, do)
