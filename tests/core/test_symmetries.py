@@ -335,7 +335,8 @@ class InAnotherUnitOfMass(unittest.TestCase):
             self.assertAlmostEqual(there.stand.tip_moment, 2.0 * here.stand.tip_moment, places=9)
             self.assertAlmostEqual(there.stand.tip_doubt, 2.0 * here.stand.tip_doubt, places=9)
             self.assertAlmostEqual(there.stand.ahead_doubt, here.stand.ahead_doubt, places=12)
-            if here.stand.holding is not None:
+            # Who wears a frame leans the farther the heavier it is, as the body stays as heavy as it was.
+            if here.stand.holding is not None and support != "harness":
                 self.assertAlmostEqual(there.stand.holding.larger, 2.0 * here.stand.holding.larger, places=5)
                 np.testing.assert_allclose(
                     there.stand.holding.pad_force, 2.0 * here.stand.holding.pad_force, rtol=1e-5, atol=1e-4

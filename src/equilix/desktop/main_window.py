@@ -212,7 +212,7 @@ class MainWindow(QMainWindow):
         menu.addAction(self._action("new", "&New book", key.New, self.files.new))
         menu.addAction(self._action("open", "&Open…", key.Open, self.files.choose))
         self.recent_menu = menu.addMenu("Open &recent")
-        menu.addAction(self._action("left", "Unsaved &work…", "", self.files.offer_again))
+        menu.addAction(self._action("left", "Unsa&ved work…", "", self.files.offer_again))
         menu.addAction(self._action("new_build", "New empty &build", "Ctrl+Shift+N", self._new_build))
         menu.addAction(self._action("save", "&Save", key.Save, self.files.save))
         menu.addAction(self._action("save_as", "Save &as…", "Ctrl+Shift+S", self.files.save_as))

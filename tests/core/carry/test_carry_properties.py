@@ -83,7 +83,7 @@ class AnyCarry(unittest.TestCase):
             self.assertTrue(math.isfinite(joint.load) and joint.capacity > 0.0, joint)
             self.assertLessEqual(joint.hold.low, joint.hold.high)
         self.assertGreaterEqual(found.safe, 0.0)
-        self.assertLessEqual(found.safe, 0.5 * found.worst.hold.cautious + 1e-9)
+        self.assertLessEqual(found.safe, 0.5 * found.to_the_end + 1e-9)
         self.assertGreater(found.compression, 0.0)
         sure = doubts_of(analysis, found)
         for row in (*figures(found, (), System.METRIC, sure), *more_figures(found, System.IMPERIAL, sure)):

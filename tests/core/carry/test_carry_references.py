@@ -151,7 +151,7 @@ class CoreOnDemoBuilds(unittest.TestCase):
 
     def test_split_takes_keep_their_length_and_stay_within_the_safe_half(self) -> None:
         carried = self.carried("wide", replace(self.book.operators[0], strength=1.6), "handheld")
-        safe = 0.5 * carried.worst.hold.likely
+        safe = carried.safe
         takes = (Take(round(1.7 * safe), 60.0), Take(round(0.5 * safe), 60.0))
         cut = split_takes(carried, takes)
         assert cut is not None

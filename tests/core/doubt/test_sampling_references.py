@@ -65,7 +65,8 @@ def balance_figures(analysis: Analysis) -> dict[str, float]:
 
 
 def carry_figures(found: Carry) -> dict[str, float]:
-    sizes = {f"load of {joint.joint}": joint.load for joint in found.joints}
+    # Shares, not moments: a wrist is weaker one way than the other, so its moment jumps where the ways change over.
+    sizes = {f"share of {joint.joint}": joint.share for joint in found.joints}
     sizes |= {f"hand {h}": hand.size for h, hand in enumerate(found.held.hands)}
     sizes |= {
         "pad": float(found.held.pad_force[2]),
@@ -79,7 +80,8 @@ def carry_figures(found: Carry) -> dict[str, float]:
 
 def carry_unsure(analysis: Analysis, found: Carry) -> dict[str, float]:
     sure = carry_doubts(analysis, found)
-    sizes = {f"load of {joint.joint}": u for joint, u in zip(found.joints, sure.joints, strict=True)}
+    shares = zip(found.joints, sure.joints, strict=True)
+    sizes = {f"share of {joint.joint}": u * joint.share / joint.load if joint.load else 0.0 for joint, u in shares}
     sizes |= {f"hand {h}": u for h, u in enumerate(sure.hands)}
     return sizes | {
         "pad": sure.on_pad,

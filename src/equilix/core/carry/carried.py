@@ -320,8 +320,9 @@ def _borne(
     weight asks."""
     body, pad, arms = posed.body, posed.pad, posed.arms
     cg = rig.cg + posed.shift
-    found = max(own, _arm_joints(operator, posed, held), key=lambda arms: max((j.share for j in arms), default=0.0))
-    found = list(found)
+    found = _arm_joints(operator, posed, held)
+    if own:
+        found = [max(pair, key=lambda j: j.share) for pair in zip(found, own, strict=True)]
     lever = head_lever(gaze or 0.0)
     head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(lever, posed.lean)
     neck = capacity(operator, Joint.NECK) * (1.0 if lever >= 0.0 else NECK_FLEXION_SHARE)

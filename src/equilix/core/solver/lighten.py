@@ -486,7 +486,8 @@ def split_takes(carried: Carry, takes: Sequence[Take]) -> tuple[Take, ...] | Non
         if pieces <= 1:
             cut.append(take)
             continue
-        length = float(math.ceil(take.length / pieces))
+        # Whole seconds, but no more than is safe.
+        length = min(float(math.ceil(take.length / pieces)), max(safe, take.length / pieces))
         rest = rest_for(carried, length)
         if not math.isfinite(rest):
             return None

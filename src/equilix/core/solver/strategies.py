@@ -16,7 +16,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, stays
+from equilix.core.analysis import Analysis, stays, worse_warnings
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
@@ -24,6 +24,7 @@ from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.operator.strength import Joint
 from equilix.core.registry import support_called
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
+from equilix.core.solver.choices import Option, carried_parts
 from equilix.core.solver.closely import closest
 from equilix.core.solver.curved import settled
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
@@ -161,6 +162,8 @@ def find_strategies(
     steadies = support_called(analysis.build.support).steadies
     # What holds it goes first: no part of the rig is touched. Where it ends too soon, the rest is sought from there.
     slid = _slid(analysis, kit, operator, target, tolerance, now)
+    if slid is not None and slid.full:
+        slid = _seen_again(slid, analysis, kit, operator, target, tolerance, go_on, now)
     if slid is not None and (slid.full or not _no_better(slid.plan, (), target, _most(StrategyKind.HOLDER, before))):
         found.append(slid)
         tell((slid,))
@@ -204,6 +207,7 @@ def find_strategies(
             continue
         if strategy.full and kind is not StrategyKind.STEADY:
             strategy = _surer(strategy, analysis, kit, operator, target, go_on, now)
+        strategy = _seen_again(strategy, analysis, kit, operator, target, tolerance, go_on, now)
         found.append(strategy)
         tell(tuple(found))
     return tuple(found)
@@ -227,6 +231,44 @@ def _slid(
     values = np.array([form_value(after, then, form) for form in then.forms])
     plan = Plan(PlanStatus.PROVEN, build, {}, values, (), {}, 0.0, 0.0, 1, 0.0, ())
     return _strategy(StrategyKind.HOLDER, plan, analysis, kit, operator, target, now)
+
+
+def _seen_again(
+    strategy: Strategy,
+    analysis: Analysis,
+    kit: Kit,
+    operator: Operator,
+    target: Target,
+    tolerance: float,
+    go_on: Callable[[], bool],
+    now: Carry | None,
+) -> Strategy:
+    """Return a way that takes the screen out of sight sought again with the screen put where it is seen after it."""
+    from equilix.core.solver.in_sight import out_of_sight, screen_elsewhere
+
+    placed = screen_elsewhere(analysis, strategy.after, {**kit, **strategy.plan.kit}, operator)
+    if placed is None:
+        return strategy
+    there = analyse(analysis.build.with_placed(placed), kit, operator, analysis)
+    then = target_of(there, tolerance)
+    if then is None:
+        return strategy
+    if strategy.kind is StrategyKind.HOLDER:
+        slid = _slid(there, kit, operator, then, tolerance, None)
+        plan = None if slid is None else slid.plan
+    else:
+        plan = _plan(strategy.kind, there, kit, then, go_on)
+    if plan is None or not plan.found or (strategy.full and not plan.meets(then)):
+        return strategy
+    was = analysis.build.placed(placed.id)
+    if (was.parent, was.mount) == (placed.parent, placed.mount):
+        plan = replace(plan, moved={**plan.moved, placed.id: placed.setting}, changes=plan.changes + 1)
+    else:
+        option = Option(placed, carried_parts(there.build, placed.id))
+        plan = replace(plan, taken=(*plan.taken, option), changes=plan.changes + 1)
+    again = _strategy(strategy.kind, plan, analysis, kit, operator, target, now)
+    worse = out_of_sight(again.after) is not None or len(worse_warnings(strategy.after, again.after)) > 0
+    return strategy if worse else again
 
 
 def _with_holder(

@@ -52,7 +52,7 @@ if TYPE_CHECKING:
 
 #: m: a CG nearer to the bearing than this lies on it: it neither hangs nor falls; common practice.
 ON_BEARING = 0.0005
-#: s: standard uncertainty of one drop timed by hand; rad: of a lean read off a level. Common practice.
+#: s: standard uncertainty that all drops timed by one hand share; rad: of a lean read off a level. Common practice.
 BY_HAND, BY_LEVEL = 0.10, math.radians(0.3)
 #: rad: farther than this a post's lean is not small, and nobody pans on; common practice.
 FARTHEST = math.radians(30.0)
@@ -835,8 +835,9 @@ def _readings(settings: VestSettings) -> tuple[Reading, ...]:
     found: list[Reading] = []
     if settings.tries:
         n = len(settings.tries)
-        scatter = float(np.std(settings.tries, ddof=1)) if n > 1 else 0.0
-        found.append(Reading(SledGauge.DROP, float(np.mean(settings.tries)), max(BY_HAND, scatter) / math.sqrt(n)))
+        # Tries of one hand scatter, and share what it is late by: more of them don't help against that.
+        scatter = float(np.std(settings.tries, ddof=1)) / math.sqrt(n) if n > 1 else 0.0
+        found.append(Reading(SledGauge.DROP, float(np.mean(settings.tries)), math.hypot(BY_HAND, scatter)))
     for gauge, read in ((SledGauge.PITCH, settings.lean_pitch), (SledGauge.ROLL, settings.lean_roll)):
         if read is not None:
             found.append(Reading(gauge, read, BY_LEVEL))

@@ -67,10 +67,10 @@ def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, syst
     """Return the ways in the order of least change: slides first, dead weight and added steadiness last.
 
     Those that would make something worse come after those that would not, and those that are warned of last. Among
-    equals one that falls short comes after one that does not and asks no more.
+    equals one that falls short comes after one that does not and adds no more, even if that costs a little.
     """
     thens = [(strategy, _then(strategy, analysis, system)) for strategy in strategies]
-    thens.sort(key=lambda it: (*_worsens(analysis, it[0].after), bool(it[1]), _outdone(it[0], strategies)))
+    thens.sort(key=lambda it: (*_worsens(analysis, it[0].after), _outdone(it[0], strategies), bool(it[1])))
     return tuple(_way(strategy, then, analysis, kit, system) for strategy, then in thens)
 
 
@@ -81,12 +81,9 @@ def _worsens(analysis: Analysis, after: Analysis) -> tuple[bool, bool]:
 
 
 def _outdone(strategy: Strategy, others: tuple[Strategy, ...]) -> bool:
-    """Return whether it falls short where another that moves and adds no more does not."""
-    mine = strategy.plan
-    return not strategy.full and any(
-        other.full and other.plan.added_mass <= mine.added_mass and other.plan.changes <= mine.changes
-        for other in others
-    )
+    """Return whether it falls short where another that adds no more does not."""
+    most = strategy.plan.added_mass
+    return not strategy.full and any(other.full and other.plan.added_mass <= most for other in others)
 
 
 def _way(strategy: Strategy, then: str, analysis: Analysis, kit: Kit, system: System) -> Way:
@@ -94,7 +91,7 @@ def _way(strategy: Strategy, then: str, analysis: Analysis, kit: Kit, system: Sy
     after = strategy.after.stand.ahead if strategy.after.stand is not None else 0.0
     changes = change_words(strategy, analysis, kit, system)
     return Way(
-        _title(strategy, changes, kit),
+        _title(strategy, changes, analysis, kit, system),
         f"{added_text(strategy.plan.added_mass, system)}",
         ahead,
         after,
@@ -166,12 +163,32 @@ def move_words(placed_id: str, setting: float, analysis: Analysis, system: Syste
     return f"{slider.name} {slider.way(setting - now)} {figure(abs(setting - now), Kind.LENGTH, system)} to mark {mark}"
 
 
-def _title(strategy: Strategy, changes: tuple[str, ...], kit: Kit) -> str:
+def _title(strategy: Strategy, changes: tuple[str, ...], analysis: Analysis, kit: Kit, system: System) -> str:
+    """Return a way's title: what it does, and what is hung elsewhere along with it."""
+    hung = _hung(strategy, analysis, kit)
+    rest = tuple(change for change in changes if not any(change.startswith(f"{name} to ") for name in hung))
+    if not hung or not rest or strategy.kind not in _SLIDING:
+        return _plain_title(strategy, changes, kit, system)
+    return f"{_plain_title(strategy, rest, kit, system)}, {' and '.join(hung)} elsewhere"
+
+
+def _hung(strategy: Strategy, analysis: Analysis, kit: Kit) -> list[str]:
+    """Return the names of the parts that a way hangs on another mount."""
+    old = {placed.id: placed for placed in analysis.build.parts}
+    placed = [option.placed for option in strategy.plan.taken if option.placed.id in old and not option.current]
+    return [
+        short_name(kit[one.part_id].name)
+        for one in placed
+        if one.part_id == old[one.id].part_id and (one.parent, one.mount) != (old[one.id].parent, old[one.id].mount)
+    ]
+
+
+def _plain_title(strategy: Strategy, changes: tuple[str, ...], kit: Kit, system: System) -> str:
     plan = strategy.plan
     if strategy.kind is StrategyKind.STEADY:
         return f"Steadier in tilt: {times(strategy.steadier[1])} of now"
     if strategy.kind is StrategyKind.DEAD_WEIGHT and plan.dead_mass > 0.0:
-        return f"Add {changes[0].split(' on ')[0]}" if changes else "Add dead weight"
+        return f"Add {figure(plan.dead_mass, Kind.MASS, system)} of dead weight"
     if strategy.kind is StrategyKind.BATTERY:
         new = [p for o in plan.taken if not o.current for p in (*o.carried, o.placed)]
         taken = next((kit[p.part_id] for p in new if kit[p.part_id].category is Category.BATTERY), None)
