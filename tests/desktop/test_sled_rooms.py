@@ -108,7 +108,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.window.go(CARRY)
         self.wait_for(lambda: self.window.carry.job is None)
         said = " ".join(one.text() for one in self.window.carry.panel.findChildren(QLabel)).replace("\xa0", " ")
-        self.assertIn("bend the low back by 50 N·m", said)
+        self.assertIn("leaves 44 N·m at the low back", said)
 
     def test_a_range_upside_down_is_refused_in_the_form(self) -> None:
         before = self.workspace.build

@@ -188,7 +188,7 @@ class Panel(DemoWindowTestCase):
         self.settle()
         self.ways()
         card = self.window.balance.cards[0]
-        self.assertIn("Slide camera plate", card.accessibleName())
+        self.assertIn("Slide shoulder pad", card.accessibleName())
         QTest.keyClick(card, Qt.Key.Key_Return)
         self.settle()
         self.assertIsNotNone(self.workspace.chosen_way)

@@ -41,7 +41,7 @@ class BuildSheet(unittest.TestCase):
         book = demo_book()
         for placed in book.builds[0].parts:
             self.assertIn(book.name_of(placed)[:20], text)
-        for words in ("Tips forward", "Parts and marks", "Steps in order", "Foundation", "Mind", "Makers' limits"):
+        for words in ("Tips forward", "Parts and marks", "Steps in order", "Foundation", "Cautions", "Makers' limits"):
             self.assertIn(words, text)
         self.assertIn("120 mm", text)  # camera plate's mark
         self.assertIn("Guessed, so weigh", text)

@@ -281,7 +281,7 @@ class OrderOfWork(unittest.TestCase):
         """A gimbal of boxes whose camera comes against its own hardware before it is level."""
         analysis = analyse(*random_gimbal(45), OPERATOR)
         verdict = balance_model(analysis, OPERATOR, METRIC).verdict
-        self.assertRegex(verdict.body, r"^Set the camera back .* mm stay\.")
+        self.assertRegex(verdict.body, r"Set the camera back .* mm stay\.")
         self.assertRegex(verdict.note, r"^It ends nose-heavy, as cross meets lens\.")
         scene = draw_elevation(analysis, OPERATOR, METRIC, 784.0, 484.0).scene
         self.assertIn("cross meets lens", [item.text for item in scene.items if isinstance(item, TextItem)])

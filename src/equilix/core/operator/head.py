@@ -71,7 +71,7 @@ def lean_needed(head: Head, inward: float, low: np.ndarray, high: np.ndarray) ->
     return found
 
 
-#: Places along the head, fore and aft, at which a turned part is asked how near it comes.
+#: Places along the head, fore and aft, at which a turned part is asked how near it comes; assumed.
 _ACROSS = 129
 
 

@@ -14,8 +14,7 @@ from equilix.core.kit.parts import Category, Joint
 from equilix.core.rounding import negligible
 from equilix.core.solver.choices import carried_parts, fits, holds_together
 
-#: What is hung elsewhere for the screen's sake: the screen, the arm that it sits on, the handle that both sit on; common
-#: practice.
+#: What is hung elsewhere for the screen's sake: it, the arm that it sits on, the handle of both; common practice.
 _GOES = (Category.MONITOR, Category.ARM, Category.HANDLE)
 #: Places that are tried along a slide.
 _TRIED = 21

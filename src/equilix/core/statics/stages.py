@@ -59,7 +59,7 @@ class Stage(Struct, frozen=True, eq=False):
     parts: np.ndarray
     mass: float
     cg: np.ndarray
-    more: np.ndarray = np.zeros(3)
+    more: np.ndarray
 
     @property
     def weight(self) -> float:
@@ -179,7 +179,9 @@ def _as_payload(assembly: Assembly, positions: Positions, meet: tuple[float, flo
     point = positions.centre[root] + np.array([meet[0], meet[1], up])
     everything = np.ones(len(assembly.parts), dtype=bool)
     cg = assembly.mass @ positions.cg / mass
-    return Stages(tuple(Stage(name, ABOUT[name], point, root, everything, mass, cg) for name in STAGES), True)
+    return Stages(
+        tuple(Stage(name, ABOUT[name], point, root, everything, mass, cg, np.zeros(3)) for name in STAGES), True
+    )
 
 
 def peak_torque(stage: Stage) -> float:

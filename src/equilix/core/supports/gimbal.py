@@ -59,6 +59,8 @@ if TYPE_CHECKING:
 #: m: farther from every part of its stage than this an axis was placed wrongly; common practice.
 _OUTSIDE = 0.15
 
+#: Standard uncertainties beyond which it is all the same how far two figures part; assumed.
+_FARTHEST_PARTED = 1e6
 #: How a gimbal is held: the attitude of frame and stages in which the camera looks ahead.
 MODES: dict[str, Attitude] = {
     "upright": Attitude(),
@@ -373,7 +375,7 @@ def taught(analysis: Analysis, session: Coaching) -> Coached | None:
     lesson = lesson_of(gauges, readings) if readings else None
     if lesson is None:
         return None
-    parted, suspect = min(lesson.parted, 1e6), lesson.suspect
+    parted, suspect = min(lesson.parted, _FARTHEST_PARTED), lesson.suspect
     if lesson.contradicts:
         lesson = lesson_of(gauges, readings, parted)
         assert lesson is not None
