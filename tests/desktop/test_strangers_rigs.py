@@ -150,7 +150,8 @@ class StrangersRigs(ByKeys):
         self.press(Qt.Key.Key_3, ALT)
         status = self.window.status
         self.assertRegex(
-            status.cause.text(), r"^CG ± \d+ mm; \d+ % of the doubt is where the CG of lifeboat camera lies:$"
+            status.cause.text(),
+            r"^CG ± \d+ mm, most of it where the CG of lifeboat camera lies; were it sure, \d+ % less:$",
         )
         self.assertEqual(status.link.text(), "find it")
         self.click(status.link)

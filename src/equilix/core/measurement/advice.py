@@ -21,6 +21,8 @@ from equilix.core.rounding import EXACT
 
 #: A measurement that leaves more than this share of a figure's doubt changes nothing; common practice.
 WORTHWHILE = 0.97
+#: Measurements that are listed at most: more than anybody does at once; common practice.
+MOST_LISTED = 6
 
 #: m: shortest part on two supports, and what a rig is longer than the middles of its parts; supports stand so many
 #: times farther apart than a part is long. Common practice.
@@ -55,7 +57,9 @@ class Advice(Struct, frozen=True):
     share: float
 
 
-def weigh_next(analysis: Analysis, gauges: Gauges, gauge: str, scale: Instrument, most: int = 6) -> tuple[Advice, ...]:
+def weigh_next(
+    analysis: Analysis, gauges: Gauges, gauge: str, scale: Instrument, most: int = MOST_LISTED
+) -> tuple[Advice, ...]:
     """Return the measurements with `scale` that help the `gauge` most, each after those before it.
 
     Greedy: first what takes most off the variance for each minute it takes, then the same after it. It

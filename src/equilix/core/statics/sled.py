@@ -73,31 +73,23 @@ class Sled(Struct, frozen=True, eq=False):
         return math.sqrt(self.weight * self.below / more) if self.hangs and not lacking(more) else None
 
     def lean_in(self, pan: float) -> tuple[float, float] | None:
-        """Return pitch and roll (rad, small) that the post has in a steady `pan` (rad/s); None past the fastest one.
+        """Return pitch and roll (rad) that the post has in a steady `pan` (rad/s); None past the fastest one."""
+        if not self.hangs:
+            return None
+        pitch, roll = (float(self._leans(way, np.array([pan]))[0]) for way in (X, Y))
+        return None if math.isnan(pitch) or math.isnan(roll) else (pitch, -roll)
 
-        ``(W dx - w^2 I_xz)/(W d - w^2 (I_xx - I_zz))`` nose down, and the same across.
-        """
-        found = []
-        for way, about, sign in ((X, X, 1.0), (Y, Y, -1.0)):
-            back = self.weight * self.below - pan**2 * float(self.inertia[about, about] - self.inertia[Z, Z])
-            if lacking(back):
-                return None
-            found.append(sign * (self.weight * float(self.offset[way]) - pan**2 * float(self.inertia[way, Z])) / back)
-        return found[0], found[1]
+    def _leans(self, way: int, pans: np.ndarray) -> np.ndarray:
+        more, product = float(self.inertia[way, way] - self.inertia[Z, Z]), float(self.inertia[way, Z])
+        return leans_in(self.weight * self.below, self.weight * float(self.offset[way]), more, product, pans**2)
 
     def wobbles_in(self, pans: np.ndarray) -> np.ndarray:
         """Return the same as `wobble_in` for several pans (n,) (rad/s), NaN past the fastest."""
         if not self.hangs:
             return np.full(len(pans), np.nan)
-        more, past = [], np.zeros(len(pans), dtype=bool)
-        for way in (X, Y):
-            still = self.weight * self.below
-            back = still - pans**2 * float(self.inertia[way, way] - self.inertia[Z, Z])
-            past |= back <= 0.0
-            beside = self.weight * float(self.offset[way])
-            with np.errstate(divide="ignore", invalid="ignore"):
-                more.append((beside - pans**2 * float(self.inertia[way, Z])) / back - beside / still)
-        return np.where(past, np.nan, np.hypot(*more))
+        still = np.zeros(1)
+        result: np.ndarray = np.hypot(*(self._leans(way, pans) - self._leans(way, still) for way in (X, Y)))
+        return result
 
     def wobble_in(self, pan: float) -> float | None:
         """Return how far (rad) the post leans more in a steady `pan` (rad/s) than at rest; None past the fastest."""
@@ -105,6 +97,36 @@ class Sled(Struct, frozen=True, eq=False):
         if still is None or turning is None:
             return None
         return math.hypot(turning[0] - still[0], turning[1] - still[1])
+
+
+#: Newton's steps to a lean and how far (rad) one goes: nearly straight, it takes three or four; assumed.
+_STEPS, _STRIDE = 12, 0.2
+
+
+def leans_in(
+    back: np.ndarray | float,
+    beside: np.ndarray | float,
+    more: np.ndarray | float,
+    product: np.ndarray | float,
+    square: np.ndarray,
+) -> np.ndarray:
+    """Return how far (rad) a post leans in one plane in steady pans whose `square` is w^2; NaN past the fastest.
+
+    ``W (d sin t - dx cos t) = w^2 ((I_xx - I_zz) sin t cos t - I_xz cos 2t)`` with `back` W d, `beside` W dx, `more`
+    I_xx - I_zz and `product` I_xz: the potential of weight and of a steady rotation is least (Meriam and Kraige,
+    Dynamics, ch. 7). Leans need not be small; of those that are it is (W dx - w^2 I_xz)/(W d - w^2 (I_xx - I_zz)).
+    """
+    firm = np.asarray(back - square * more)
+    lean = np.arctan2(beside, np.maximum(back, 0.0)) + np.zeros_like(firm)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        for _ in range(_STEPS):
+            sin, cos = np.sin(lean), np.cos(lean)
+            double, twice = cos * cos - sin * sin, sin * cos
+            off = back * sin - beside * cos - square * (more * twice - product * double)
+            slope = back * cos + beside * sin - square * (more * double + 4.0 * product * twice)
+            step = np.where(slope > 0.0, off / slope, np.sign(off) * _STRIDE)
+            lean = lean - np.clip(step, -_STRIDE, _STRIDE)
+    return np.where((firm > 0.0) & (np.asarray(back) > 0.0), lean, np.nan)
 
 
 def sled_of(body: MassProperties, bearing: np.ndarray, more: float = 0.0) -> Sled:

@@ -41,7 +41,7 @@ from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import ALLOWED, weight_of
 from equilix.core.statics.pose import Hindrance, Pose, worn_at
-from equilix.core.statics.sled import ELLIPTIC_K_HALF, Sled, fastest_drop, hidden_lean, lever_for, sled_of
+from equilix.core.statics.sled import ELLIPTIC_K_HALF, Sled, fastest_drop, hidden_lean, leans_in, lever_for, sled_of
 from equilix.core.statics.spring_arm import Float, floats, setting_for, shift_back
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.supports.support import Figure, Judged, Support, keyed
@@ -390,16 +390,11 @@ def wobble_at(gauges: Gauges, draws: Draws, pan: float | np.ndarray) -> np.ndarr
     d, six = _about(gauges, draws)
     weight, square = draws.mass * STANDARD_GRAVITY, np.asarray(pan) ** 2
     extra = []
-    past = np.zeros(np.broadcast_shapes(weight.shape, square.shape), dtype=bool)
-    for way, about, product in ((0, 0, 4), (1, 1, 5)):
-        still = -weight * d[:, 2]
-        turning = still - square * (six[:, about] - six[:, 2])
-        past |= (turning <= 0.0) | (still <= 0.0)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            lean = (weight * d[:, way] - square * six[:, product]) / turning - weight * d[:, way] / still
-        extra.append(lean)
+    for way, product in ((0, 4), (1, 5)):
+        post = -weight * d[:, 2], weight * d[:, way], six[:, way] - six[:, 2], six[:, product]
+        extra.append(leans_in(*post, square) - leans_in(*post, np.zeros(1)))
     found = np.hypot(*extra)
-    return np.where(past | (found > FARTHEST), np.nan, found)
+    return np.where(found > FARTHEST, np.nan, found)
 
 
 def wobble_doubts(gauges: Gauges, pans: np.ndarray) -> np.ndarray:

@@ -373,7 +373,7 @@ class CarryView(QWidget):
                 panel.add_widget(card)
                 panel.add_rule()
             if not self.ways and self.job is None:
-                panel.add_text("No other place for the grips, and no other hold, would last noticeably longer.")
+                panel.add_text("No other place for the grips, and no other hold, lets takes last 5 % longer.")
             panel.add_heading("And also")
             panel.add_figures(more)
             panel.add_heading("Mind")

@@ -87,5 +87,9 @@ class StartPage(QWidget):
         self.catalogue_button.clicked.connect(self.catalogue_wanted)
         made.addWidget(self.entry_button)
         made.addWidget(self.catalogue_button)
-        made.addWidget(label("“2.4 kg”, “410 g” or “5 lb 3 oz”: any unit will do.", 13, 400, "ink3", wrap=True))
+        made.addWidget(
+            label(
+                "Units as they come: “2.4 kg”, “410 g” or “5 lb 3 oz”, “180 mm” or “7 in”.", 13, 400, "ink3", wrap=True
+            )
+        )
         return made

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
+
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import Gauge
-from equilix.core.measurement.advice import MINUTES, Advice, Task
+from equilix.core.measurement.advice import MINUTES, MOST_LISTED, Advice, Task
 from equilix.present.balance.odds_view import gauge_text, kind_of
 from equilix.present.supports import view_of
 from equilix.present.supports.view import FigureRow, SupportView, Verdict
@@ -66,16 +68,16 @@ def _plain(view: SupportView, gauge: str, value: float, system: System) -> str:
 def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: str) -> Verdict:
     """Return the sentence: what to weigh first, and why."""
     if not found or analysis is None:
-        return Verdict("Every figure is sure", "enough: nothing to weigh for this build.")
+        return Verdict("No measurement", f"makes the {'CG' if gauge == Gauge.AHEAD else 'figure'} surer by 3 %.")
     first = found[0]
     # Builds are often called "A · Long zoom": then the letter is enough.
     name = analysis.build.name.split(" · ")[0]
     where = f" in {name if len(name) <= 24 else name[:23].rstrip() + '…'}"
-    what = "doubt" if gauge == Gauge.AHEAD else f"doubt in the {view_of(analysis).gauge(gauge)}"
-    tail = f"It is {100.0 * first.share:.0f} % of the {what}{where}."
+    what = "the CG" if gauge == Gauge.AHEAD else f"the {view_of(analysis).gauge(gauge)}"
+    tail = f"That cuts the ± of {what}{where} by {_cut(first.share)}."
     if first.part is None:
         head = "Weigh the whole rig." if first.task is Task.RIG_MASS else "Lay the rig on two supports."
-        return Verdict(head, tail.replace("It is", "That takes off"))
+        return Verdict(head, tail)
     part = mid_sentence(analysis.assembly.parts[first.part].name.split(",")[0])
     head = f"Weigh the {part}." if first.task is Task.PART_MASS else f"Find the CG of the {part}."
     return Verdict(head, tail)
@@ -87,7 +89,13 @@ def after_words(found: tuple[Advice, ...], analysis: Analysis, gauge: str, syste
     view = view_of(analysis)
     left = f"± {_plain(view, gauge, 2.0 * found[-1].after, system)} {unit_of(kind_of(view, gauge), system)}"
     words = "After it" if count == 1 else f"After all {count}"
-    return f"{words}: {left}. What isn’t listed changes it by less than 3 %."
+    rest = "" if count >= MOST_LISTED else " What isn’t listed changes it by less than 3 %."
+    return f"{words}: {left}.{rest}"
+
+
+def _cut(share: float) -> str:
+    """Return by how much a ± falls where a share of its variance goes: ``1 - sqrt(1 - share)``."""
+    return f"{100.0 * (1.0 - math.sqrt(max(1.0 - share, 0.0))):.0f} %"
 
 
 def gauge_words(analysis: Analysis, system: System) -> list[FigureRow]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 from msgspec import Struct
@@ -215,11 +216,11 @@ def _cause(analysis: Analysis, system: System) -> Cause:
     pm = f"CG {doubt(float(spread.cg[0]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
     worst, by_place = spread.worst()
     part = analysis.assembly.parts[worst]
-    share = f"{100.0 * float(spread.share[worst]):.0f} % of the doubt is"
+    cut = f"{100.0 * (1.0 - math.sqrt(max(1.0 - float(spread.share[worst]), 0.0))):.0f} %"
+    sure = f"were it sure, {cut} less"
     # Weighing a part says nothing of where along it its mass lies.
     if by_place and part.cg_known is not HowKnown.WEIGHED:
-        return Cause(f"{pm}; {share} where the CG of {mid_sentence(part.name)} lies:", "find it", part.id)
+        return Cause(f"{pm}, most of it where the CG of {mid_sentence(part.name)} lies; {sure}:", "find it", part.id)
     if not guessed:
-        return Cause(f"{pm}; every part is weighed or by its sheet.")
-    many = "1 part is guessed" if guessed == 1 else f"{guessed} parts are guessed"
-    return Cause(f"{pm}, because {many}; {share} {part.name}:", "weigh it" if guessed == 1 else "weigh them")
+        return Cause(f"{pm}; every known mass is weighed or by its sheet.")
+    return Cause(f"{pm}, most of it by the mass of {mid_sentence(part.name)}; {sure}:", "weigh it", part.id)

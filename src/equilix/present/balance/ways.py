@@ -342,11 +342,11 @@ def _sureness(after: Analysis) -> str:
     if hands_off is None or spread is None:
         return ""
     if hands_off is Certainty.CLEAR:
-        return "Holds even if the guesses are off."
+        return "Stays on when let go, even with the ± (95 %)."
     if hands_off is Certainty.CANNOT_SAY:
         at, by_place = spread.worst()
         todo = "find the CG of the" if by_place else "weigh the"
-        return f"May not hold if the guesses are off: {todo} {short_name(after.assembly.parts[at].name)} first."
+        return f"May not stay on when let go, with the ±: {todo} {short_name(after.assembly.parts[at].name)} first."
     return ""
 
 

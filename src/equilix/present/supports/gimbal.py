@@ -104,7 +104,7 @@ class GimbalView(SupportView):
     )
     tips = "moment about the tilt axis"
     left_over = "Left over on tilt, fore and aft:"
-    stuck = "The scales alone do not reach, and nothing that can be moved or left off would help."
+    stuck = "The scales alone do not reach, and no way was found among what can be moved or left off."
     picture = ("Three axes", "motors off; drag the scales or a part")
     page = "Torque"
     trades = False
@@ -329,9 +329,16 @@ class GimbalView(SupportView):
         if settings.way != "upright":
             rows.append(_held_row(analysis, on_it, settings))
         if beyond:
-            rows.append(FigureRow("Battery lasts", "–", "", "a motor can’t hold it at its worst"))
+            rows.append(FigureRow("Life while holding", "–", "", "a motor can’t hold it at its worst"))
         elif math.isfinite(lasts):
-            rows.append(FigureRow("Battery lasts, about", minutes(lasts), "", f"{minutes(best)} in balance"))
+            rows.append(
+                FigureRow(
+                    "Life while holding, about",
+                    minutes(lasts),
+                    "",
+                    f"{minutes(best)} in balance; moves take more",
+                )
+            )
         rows.append(FigureRow("Power off", _falls(inner, settings), "", ""))
         return rows
 

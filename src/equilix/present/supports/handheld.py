@@ -79,7 +79,7 @@ class HandheldView(SupportView):
         u = stand.ahead_doubt
         if abs(stand.ahead) <= COVERAGE * u:
             pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
-            return Verdict("Level in the hands", f"within what is known ({pm}).")
+            return Verdict("Level in the hands", f"fore and aft, within what is known ({pm}).")
         way = "forward" if stand.tip_moment > 0.0 else "back"
         wrists = figure(abs(stand.tip_moment), Kind.MOMENT, system)
         sides = self.sides(analysis)

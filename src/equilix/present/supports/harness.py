@@ -161,7 +161,10 @@ class HarnessView(SupportView):
         if abs(stand.ahead) <= COVERAGE * u or abs(off) < _SEEN:
             so = "level" if settings.pitch == 0.0 else _nose(settings.pitch)
             pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
-            return Verdict(f"Hangs {so}", f"within what is known ({pm}). {share}", note=where)
+            known = f"within what is known ({pm})"
+            if abs(stand.ahead) > COVERAGE * u:
+                known = f"to {math.degrees(_SEEN):.1f}°, which nobody sees"
+            return Verdict(f"Hangs {so}", f"fore and aft, {known}. {share}", note=where)
         leans = "forward" if off > 0.0 else "back"
         return Verdict(f"Hangs {_nose(on_it.pitch or 0.0)}.", share, leans, where)
 

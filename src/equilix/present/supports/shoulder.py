@@ -95,8 +95,8 @@ class ShoulderView(SupportView):
             return f"{part} presses on {operator.name}'s head: it must give way {lean}."
         if finding.kind == PadFinding.SORE_PAD:
             return (
-                f"Pad pressure about {finding.amount / 1000.0:.0f} kPa: over about {SORE_PRESSURE / 1e3:.0f} kPa hurts "
-                "when it lasts. Rest often; a larger, softer pad helps."
+                f"Mean pad pressure about {finding.amount / 1000.0:.0f} kPa: over about {SORE_PRESSURE / 1e3:.0f} kPa "
+                "hurts when it lasts. Rest often; a larger, softer pad helps."
             )
         return "The pad is too smooth for a sloping shoulder: keep a hand on the rig."
 
@@ -105,7 +105,7 @@ class ShoulderView(SupportView):
         if pressure <= SORE_PRESSURE:
             return ()
         return (
-            f"The pad presses with {pressure / 1e3:.0f} kPa; over {SORE_PRESSURE / 1e3:.0f} kPa gets sore. "
+            f"The pad presses with {pressure / 1e3:.0f} kPa on the mean; over {SORE_PRESSURE / 1e3:.0f} kPa gets sore. "
             "A wider pad helps.",
         )
 
@@ -171,7 +171,7 @@ class ShoulderView(SupportView):
         hands = [hand for hand in stand.holding.hands if hand.size >= LIGHT_HAND]
         if not hands and abs(rest.ahead) <= COVERAGE * u and hands_off is Certainty.CLEAR:
             pm = doubt(u, Kind.LENGTH, system)
-            return Verdict("Level", f"within what is known ({pm} {unit_of(Kind.LENGTH, system)}).")
+            return Verdict("Level", f"fore and aft, within what is known ({pm} {unit_of(Kind.LENGTH, system)}).")
         if not hands:
             side = "ahead of" if rest.ahead > 0.0 else "behind"
             where = f"The CG is {figure(abs(rest.ahead), Kind.LENGTH, system)} {side} the pad's middle."
@@ -259,7 +259,7 @@ def _hands_off_note(analysis: Analysis) -> str:
         return "cannot say: the pad's edge is within the doubt"
     if on_it.rest.tip_angle is None:
         return ""
-    return f"goes over past {math.degrees(on_it.rest.tip_angle):.0f}° of tilt"
+    return f"tips beyond {math.degrees(on_it.rest.tip_angle):.0f}° nose up or down"
 
 
 VIEW = ShoulderView()

@@ -115,7 +115,10 @@ class TripodView(SupportView):
         where = _plate_words(analysis, on_it)
         if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, FELT):
             pm = f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
-            return Verdict("Balanced on the head", f"within what is known ({pm}).", note=where)
+            known = f"within what is known ({pm})"
+            if COVERAGE * stand.ahead_doubt < FELT:
+                known = f"to {figure(FELT, Kind.LENGTH, system)}, which nobody feels"
+            return Verdict("Balanced on the head", f"fore and aft, {known}.", note=where)
         falls, leans = ("The nose falls.", "forward") if stand.ahead > 0.0 else ("It falls back.", "back")
         far, way = figure(abs(on_it.slide), Kind.LENGTH, system), "forward" if on_it.slide > 0.0 else "back"
         words = f"Slide the plate {way} {far} in its clamp."

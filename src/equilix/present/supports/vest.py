@@ -684,7 +684,7 @@ def _wearer_view(analysis: Analysis, on_it: OnVest, system: System) -> tuple[Wea
     reach = settings.reach * math.cos(settings.boom)
     notes = (
         f"bearing {figure(settings.socket + reach, Kind.LENGTH, system)} ahead of the low back",
-        f"the wearer leans back {figure(on_it.shift[0], Kind.LENGTH, system)}, hands only guide",
+        f"the operator shifts back {figure(on_it.shift[0], Kind.LENGTH, system)}, hands only guide",
     )
     if wanted is None:
         notes = notes[0], "weigh the parts first"

@@ -315,7 +315,7 @@ class SupportView(ABC):
     #: What a way leaves of the first form, where there are others beside it.
     left_over = "Left over"
     #: What is said where no way is found.
-    stuck = "Nothing that can be moved on this build, and nothing in the kit, would help."
+    stuck = "No way was found: not among slides and mounts, batteries and counterweights, or what can be left off."
     #: Whether it is worked out so quickly that it follows a part that is dragged.
     page_follows = True
 
@@ -402,23 +402,23 @@ def hands_words(analysis: Analysis, system: System) -> str:
         return ""
     hands = holding.hands
     sizes = [hand.size for hand in hands]
-    many, one = _does(hands)
+    where = _mostly(hands)
     most = figure(max(sizes), Kind.FORCE, system)
     if len(hands) == 2 and max(sizes) - min(sizes) <= 0.1 * max(sizes):
-        return f"Each hand {one} {most} to keep it level."
+        return f"Up to {most} in each hand, mostly {where}, to keep it level."
     if len(hands) == 1:
-        return f"One hand {one} {most} to keep it level."
+        return f"One hand gives {most}, mostly {where}, to keep it level."
     left, right = sorted(hands, key=lambda hand: -float(hand.point[1]))[:2]
     shares = f"left hand {figure(left.size, Kind.FORCE, system)}, right hand {figure(right.size, Kind.FORCE, system)}"
-    return f"The hands {many}: {shares}."
+    return f"To keep it level, mostly {where}: {shares}."
 
 
-def _does(hands: Sequence[HandLoad]) -> tuple[str, str]:
-    """Return what the hands mostly do, all together, and what one of them does."""
+def _mostly(hands: Sequence[HandLoad]) -> str:
+    """Return which way the hands mostly push, all together."""
     ahead, _, up = (float(v) for v in sum((hand.force for hand in hands), np.zeros(3)))
     if abs(ahead) > abs(up):
-        return ("push forward", "pushes forward") if ahead > 0.0 else ("pull back", "pulls back")
-    return ("lift", "lifts") if up >= 0.0 else ("press down", "presses down")
+        return "forward" if ahead > 0.0 else "back"
+    return "up" if up >= 0.0 else "down"
 
 
 def hand_rows(analysis: Analysis, asked: Sequence[str], system: System) -> list[FigureRow]:
