@@ -3,13 +3,18 @@
 Prints one line of JSON with counts; needs nothing but the environment that `./equilix` makes. Each part stops at its
 whole amount (200 kills, 10,000 inputs, 20,000 edits, 20,000 ticks) or when its share of the time is used up.
 
-kills, lost_over_250_ms, unreadable, leftovers   the real window, killed while it edits, drags and saves, on books of 42
-                                                 and of 5,000 parts; edits lost that were older than 250 ms, books that
-                                                 could not be read, files left after the next start
+kills, lost_over_250_ms, unreadable, leftovers   the real window, killed while it edits, weighs, drags and saves, or
+                                                 while it rests after that, on books of 42 and of 5,000 parts; whole
+                                                 books are compared: edits lost that were older than 250 ms, saves of
+                                                 which the file has nothing, books that could not be read, files left
+                                                 after the next start
 inputs, tracebacks, over_2_s                     mutated books, tables, workbooks and instrument lines; answers that
                                                  were no plain sentence, and that took longer than 2 s
 edits, undo_unequal                              random edits, right and wrong, with undo and redo of all
 ticks, rss_growth_mb, tick_end_over_start        slide ticks by the mouse in the real window; growth of memory and time
+
+--sabotage breaks the window that is killed, to see that it is noticed: `save` writes nothing, `weighings` keeps no
+weighing for the next start.
 """
 
 from __future__ import annotations
@@ -42,6 +47,8 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "src"))
 TABLES = ROOT / "tests" / "data" / "tables"
+#: s after which a window that is to rest does.
+BUSY = 0.8
 WHOLE = {"kills": 200, "inputs": 10_000, "edits": 20_000, "ticks": 20_000}
 SHARE = {"kills": 0.36, "inputs": 0.2, "edits": 0.04, "ticks": 0.4}
 SLOW = 2.0
@@ -60,14 +67,18 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--seconds", type=float, default=60.0)
     parser.add_argument("--only", choices=sorted(WHOLE))
+    parser.add_argument("--sabotage", choices=sorted(SABOTAGES), default="")
     parser.add_argument("--child", nargs=3, metavar=("WHAT", "FOLDER", "SEED"), help=argparse.SUPPRESS)
     arguments = parser.parse_args()
     if arguments.child:
         what, folder, seed = arguments.child
+        if arguments.sabotage:
+            SABOTAGES[arguments.sabotage]()
         return {"window": edit_until_killed, "ticks": tick_in_a_window}[what](Path(folder), int(seed))
-    names = ("lost_over_250_ms", "unreadable", "leftovers", "tracebacks", "over_2_s", "undo_unequal")
+    names = ("lost_over_250_ms", "not_saved", "unreadable", "leftovers", "tracebacks", "over_2_s", "undo_unequal")
     counts = Counts(dict.fromkeys((*WHOLE, *names), 0))
     counts |= {"rss_growth_mb": 0.0, "tick_end_over_start": 0.0}
+    SABOTAGED[:] = [f"--sabotage={arguments.sabotage}"] if arguments.sabotage else []
     parts = {"kills": kills, "inputs": inputs, "edits": edits, "ticks": ticks}
     for name, part in parts.items():
         if arguments.only in (None, name):
@@ -89,9 +100,42 @@ def big_book() -> Any:
     return replace(book, kit=book.kit + more)
 
 
-def state_of(book: Any) -> list[Any]:
-    """What tells one state of the edited book from another."""
-    return [book.title, book.builds[0].placed("plate").setting]
+def state_of(book: Any) -> str:
+    """What tells one state of the edited book from another: all that is in it."""
+    import hashlib
+
+    import msgspec
+
+    return hashlib.blake2b(msgspec.msgpack.encode(book), digest_size=12).hexdigest()
+
+
+def _save_nothing() -> None:
+    """Have every save say that it was done, and write nothing."""
+    from equilix.io import files
+    from equilix.io import format as book_format
+
+    def write(_book: Any, path: Path, *_more: Any) -> Any:
+        return files.read_known(path, 1 << 30)[1]
+
+    book_format.write_book = write
+
+
+def _keep_no_weighing() -> None:
+    """Have what is kept for the next start without its weighings."""
+    from equilix.io.recovery import Journal
+
+    real = Journal._write
+
+    def write(self: Any, work: Any) -> Any:
+        return real(self, replace(work, book=replace(work.book, measurements=())))
+
+    Journal._write = write  # type: ignore[method-assign]
+
+
+#: How a window is broken on purpose.
+SABOTAGES = {"save": _save_nothing, "weighings": _keep_no_weighing}
+#: What the children are told of it.
+SABOTAGED: list[str] = []
 
 
 def edit_until_killed(folder: Path, seed: int) -> int:
@@ -99,12 +143,15 @@ def edit_until_killed(folder: Path, seed: int) -> int:
     from PySide6.QtCore import QPoint, Qt, QTimer
     from PySide6.QtTest import QTest
 
+    from equilix.core.kit.records import Stamp
     from equilix.desktop import app as application
     from equilix.desktop.main_window import BALANCE, MainWindow
     from equilix.document.edits.book import RenameBook
     from equilix.document.edits.builds import SetSlide
+    from equilix.document.edits.measure import StoreMeasurements
 
     draw = random.Random(seed)
+    rests = time.monotonic() + BUSY if seed % 3 == 0 else None
     # A way out of its own: while ways are sought the solver's is closed, and with it this one's.
     out = os.fdopen(os.dup(1), "w", buffering=1)
     made: list[MainWindow] = []
@@ -123,7 +170,7 @@ def edit_until_killed(folder: Path, seed: int) -> int:
         real_keep = journal._keep
 
         def keep(work: Any) -> None:
-            print(json.dumps([time.time(), *state_of(work.book)]), file=out, flush=True)
+            print(json.dumps([time.time(), state_of(work.book)]), file=out, flush=True)
             real_keep(work)
 
         journal._keep = keep
@@ -139,19 +186,30 @@ def edit_until_killed(folder: Path, seed: int) -> int:
             window.go(BALANCE)
             tell_first(w.journal)
             print("ready", file=out, flush=True)
+            print(json.dumps([time.time(), "saved", state_of(w.book)]), file=out, flush=True)
         count += 1
+        if rests is not None and time.monotonic() > rests:
+            return
         kind = draw.random()
         if kind < 0.4:
             w.apply(RenameBook(f"Edit {count}"))
         elif kind < 0.6:
             w.apply(SetSlide("long-zoom", "plate", draw.uniform(0.0, 0.1)))
-        elif kind < 0.7:
-            w.save(folder / "book.equilix")
+        elif kind < 0.68:
+            if w.save(folder / "book.equilix"):
+                print(json.dumps([time.time(), "saved", state_of(w.saved_book)]), file=out, flush=True)
+        elif kind < 0.72:
+            weigh(w)
         elif kind < 0.78:
             (w.undo if draw.random() < 0.6 else w.redo)()
         else:
             drag(window)
         QTimer.singleShot(draw.randrange(1, 25), act)
+
+    def weigh(w: Any) -> None:
+        one = w.book.measurements[0]
+        stored = replace(one, id=f"hostile-{count}")
+        w.apply(StoreMeasurements((stored,), (), Stamp("2026-11-24 10:00", "Maren"), "a part"))
 
     def drag(window: MainWindow) -> None:
         view = window.balance.elevation
@@ -172,7 +230,7 @@ def edit_until_killed(folder: Path, seed: int) -> int:
 def child(what: str, folder: Path, seed: int) -> subprocess.Popen[str]:
     environment = os.environ | {name: str(folder / "state") for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME")}
     return subprocess.Popen(
-        [sys.executable, __file__, "--child", what, str(folder), str(seed)],
+        [sys.executable, __file__, *SABOTAGED, "--child", what, str(folder), str(seed)],
         stdout=subprocess.PIPE,
         text=True,
         env=environment,
@@ -194,13 +252,14 @@ def kills(counts: Counts, draw: random.Random, seconds: float, folder: Path) -> 
             shutil.rmtree(place, ignore_errors=True)
             place.mkdir()
             write_book(books[number], place / "book.equilix")
-            pair.append((place, child("window", place, draw.randrange(1 << 30))))
-        for place, process in pair:
-            survey(counts, draw, place, process)
+            seed = draw.randrange(1 << 30)
+            pair.append((place, child("window", place, seed), seed % 3 == 0))
+        for place, process, rests in pair:
+            survey(counts, draw, place, process, rests)
 
 
-def survey(counts: Counts, draw: random.Random, folder: Path, process: subprocess.Popen[str]) -> None:
-    """Kill a window at a random time and see what is left of its work."""
+def survey(counts: Counts, draw: random.Random, folder: Path, process: subprocess.Popen[str], rests: bool) -> None:
+    """Kill a window at a random time, or well after it began to rest, and see what is left of its work."""
     told: list[list[Any]] = []
     with process:
         out = process.stdout
@@ -208,7 +267,7 @@ def survey(counts: Counts, draw: random.Random, folder: Path, process: subproces
             process.kill()
             counts.complain("tracebacks", "a window that did not start")
             return
-        time.sleep(draw.uniform(0.05, 1.5))
+        time.sleep(BUSY + draw.uniform(1.5, 2.5) if rests else draw.uniform(0.05, 1.5))
         process.send_signal(signal.SIGKILL)
         killed = time.time()
         for line in out:
@@ -216,9 +275,12 @@ def survey(counts: Counts, draw: random.Random, folder: Path, process: subproces
                 told.append(json.loads(line))
     counts["kills"] += 1
     left, unreadable = what_is_left(folder)
+    if left and (words := not_saved(told, left[0])):
+        counts.complain("not_saved", words)
+    told = [entry for entry in told if entry[1] != "saved"]
     for words in unreadable:
         counts.complain("unreadable", words)
-    states = [entry[1:] for entry in told]
+    states = [entry[1] for entry in told]
     # An undo or a drag may have been through a state before: then its last time counts.
     newest = max((i for i, state in enumerate(states) if state in left), default=-1)
     lost = [entry for entry in told[newest + 1 :] if entry[0] < killed - 0.25]
@@ -228,7 +290,15 @@ def survey(counts: Counts, draw: random.Random, folder: Path, process: subproces
         counts.complain("leftovers", path)
 
 
-def what_is_left(folder: Path) -> tuple[list[list[Any]], list[str]]:
+def not_saved(told: list[list[Any]], file: str) -> str:
+    """Return what is wrong with a `file` that must hold what was last said to be saved, or what was edited since."""
+    last = max((k for k, entry in enumerate(told) if entry[1] == "saved"), default=None)
+    if last is None or file in {entry[-1] for entry in told[last:]}:
+        return ""
+    return f"the file holds nothing of the {sum(entry[1] == 'saved' for entry in told) - 1} saves, or of edits since"
+
+
+def what_is_left(folder: Path) -> tuple[list[str], list[str]]:
     """Return the states that the file and left work hold, as the next start finds them, and what can't be read."""
     from equilix.core.errors import FormatError
     from equilix.io.format import read_book

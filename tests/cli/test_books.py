@@ -13,6 +13,7 @@ from pathlib import Path
 
 import mujoco
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.__main__ import main
 from equilix.core.analyse import analyse
@@ -24,7 +25,7 @@ from tests.core.builders import worn
 from tests.present.test_one_truth import number
 
 
-class Books(unittest.TestCase):
+class OnTheCommandLine(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
@@ -42,6 +43,8 @@ class Books(unittest.TestCase):
         self.assertEqual((code, err), (0, ""))
         return json.loads(out, parse_constant=self.fail)
 
+
+class Books(OnTheCommandLine):
     def sums(self, parts: list[dict]) -> tuple[float, np.ndarray]:
         """Return mass (kg) and CG (m) of printed parts, by plain sums."""
         mass = np.array([part["mass_kg"] or 0.0 for part in parts])
@@ -218,6 +221,55 @@ class Books(unittest.TestCase):
         )
         done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
         self.assertEqual(done.stderr.strip(), "[]")
+
+
+class LensesAndCarry(OnTheCommandLine):
+    """What a build tells beyond its figures: the same as window and sheet, and what follows from it."""
+
+    def test_marks_of_the_lens_that_is_on_leave_what_they_say(self) -> None:
+        """The printed marks set on the build: the moment that a fresh analysis finds is what the table leaves."""
+        book = demo_book()
+        for build in book.builds[:2]:
+            found = self.report(build.name, "--support", "shoulder", "--lenses")
+            on = next(book.parts[p.part_id].name for p in build.parts if p.id == "lens")
+            row = next(row for row in found["lenses"] if row["lens"] == on)
+            names = {book.name_of(placed): placed for placed in build.parts}
+            there = replace(build, support="shoulder")
+            for mark in row["marks"]:
+                there = there.with_placed(replace(names[mark["part"]], setting=mark["mm"] / 1e3))
+            after = analyse(there, book.parts, book.operators[0])
+            # A lens support stands where the lens is, to its own millimetres.
+            self.assertAlmostEqual(abs(after.stand.tip_moment), row["left_nm"], delta=0.05)
+
+    def test_every_support_has_its_table(self) -> None:
+        for build, support in (("D · Light gimbal", "gimbal"), ("F · Sled, long arm", "vest")):
+            if build not in [one.name for one in demo_book().builds]:
+                build = next(one.name for one in demo_book().builds if one.support == support)
+            rows = self.report(build, "--lenses")["lenses"]
+            self.assertGreater(len(rows), 1)
+            for row in rows:
+                self.assertEqual(set(row) - {"reason"}, {"lens", "marks", "left_nm", "meets"})
+                self.assertTrue(row["marks"] or row.get("reason"), row)
+
+    def test_what_it_costs_is_one_bound_of_one_joint(self) -> None:
+        for build in demo_book().builds:
+            found = self.report(build.name, "--carry")["carry"]
+            if found["first"] is None:
+                continue
+            joints = {joint["name"]: joint for joint in found["joints"]}
+            least = min(joint["least_s"] for joint in joints.values())
+            self.assertEqual(joints[found["first"]]["least_s"], least, build.name)
+            self.assertLessEqual(found["safe_take_s"], 0.5 * least + 1e-9)
+
+    def test_what_is_said_first_is_what_the_window_says(self) -> None:
+        book = demo_book()
+        for build in book.builds:
+            found = self.report(build.name)
+            model = balance_model(analyse(build, book.parts, book.operators[0]), book.operators[0], System.METRIC)
+            self.assertEqual(found["headline"], f"{model.verdict.head} {model.verdict.body}".strip())
+            said = [one["says"] for one in found["cautions"]]
+            self.assertEqual(said[:1], list(model.cautions[: len(said[:1])]))
+            self.assertTrue(all(one["kind"] and isinstance(one["parts"], list) for one in found["cautions"]))
 
 
 if __name__ == "__main__":

@@ -158,7 +158,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.window.go(CARRY)
         self.settle()
         said = [label.text() for label in self.window.panel.findChildren(QLabel)]
-        self.assertTrue(any("the frame tips on them" in text for text in said))
+        self.assertTrue(any("The cable ahead bends the low back" in text for text in said))
         self.assertIn("Cable, arms resting", said)
 
     def test_its_sheet(self) -> None:

@@ -141,7 +141,7 @@ class Balance(unittest.TestCase):
         for way in ways[:2]:
             self.assertIn(", top handle elsewhere", way.title)
             self.assertIn("Top handle to cinema body, box type, top, front", way.lines[0])
-            self.assertEqual([f for f in way.after.findings if f.kind is FindingKind.SCREEN], [])
+            self.assertEqual([f for f in way.preview.findings if f.kind is FindingKind.SCREEN], [])
         self.assertIn("Larger hand 9 → 0 N, shoulder 85 → 89 N", ways[0].lines[1])
         self.assertIn("proven least", ways[0].lines[2])
         self.assertEqual(ways[2].cost, "+410 g")

@@ -9,6 +9,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit
 from equilix.core.kit.parts import MountKind
 from equilix.core.operator.strength import Joint
+from equilix.core.registry import support_called
 from equilix.present.units import Kind, System, figure, number
 
 #: s: nobody was watched holding a light load for longer.
@@ -42,14 +43,22 @@ class Slider(Struct, frozen=True, eq=False):
 def slider_of(analysis: Analysis, placed_id: str) -> Slider:
     """Return what moves on the slide of a placed part: a scale that people read by its own name, else that part.
 
-    A scale is read by what sits on it: where the part carries what it sits on, that goes the other way.
+    A scale is read by what sits on it: where the part carries what it sits on, that goes the other way. Where a part
+    of the support stays still, hands move the other side of the slide.
     """
-    i = next(k for k, placed in enumerate(analysis.build.parts) if placed.id == placed_id)
-    j = analysis.assembly.slide_parts.index(i)
-    mount, axis = analysis.assembly.slide_mounts[j], analysis.assembly.slide_axes[j]
+    build, assembly = analysis.build, analysis.assembly
+    i = next(k for k, placed in enumerate(build.parts) if placed.id == placed_id)
+    j = assembly.slide_parts.index(i)
+    mount, axis = assembly.slide_mounts[j], assembly.slide_axes[j]
+    still = support_called(build.support).still(analysis)
+    turned = still is not None and bool(assembly.carries(j, still))
     if mount.name.endswith("scale"):
-        return Slider(mount.name, mount.low, -axis if analysis.build.parts[i].reversed else axis)
-    return Slider(short_name(analysis.assembly.parts[i].name), mount.low, axis)
+        away = turned if still is not None else build.parts[i].reversed
+        return Slider(mount.name, mount.low, -axis if away else axis)
+    if turned:
+        parent = [placed.id for placed in build.parts].index(build.parts[i].parent or "")
+        return Slider(short_name(assembly.parts[parent].name), mount.low, -axis)
+    return Slider(short_name(assembly.parts[i].name), mount.low, axis)
 
 
 def minutes(seconds: float) -> str:

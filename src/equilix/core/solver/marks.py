@@ -26,6 +26,8 @@ from equilix.core.solver.targets import target_of
 _STEPS, _CLOSED = 60, 1e-8
 #: kg, or tolerances for a metre, below which a slide moves a form by nothing.
 _LEAST = SLIGHT
+#: Share of what stays at most from which a slide more is worth setting; common practice.
+_WORTH = 0.9
 
 _NOBODY = Operator("nobody", "Nobody")
 
@@ -35,8 +37,9 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
     """Return the steps that set a curved target's slides, one for each form in its order, and the build then.
 
     Each form has one slide of its own, the strongest that does not carry what another form's does; all are set
-    together, since each moves the others' forms too. A form without a slide has a step without a part. `before` and
-    `left` are in tolerances of the form.
+    together, since each moves the others' forms too. Where a slide ends too soon, another that moves its form helps,
+    with a step of its own. A form without a slide has a step without a part. `before` and `left` are in tolerances of
+    the form.
     """
     target = target_of(analysis)
     if target is None:
@@ -58,10 +61,18 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
             j, at, stopped[j] = held
             ends[j] = (min(at, float(analysis.settings[j])), max(at, float(analysis.settings[j])))
             now, there, _ = _stepped(analysis, used, rows, ends)
+    helping: dict[int, int] = {}
+    while used and (more := _help(analysis, now, there, used, rows, ends)) is not None:
+        k, j, now, there = more
+        used, helping[j] = (*used, j), k
     left = _shares(now, there)
     steps = []
     for k, form in enumerate(target.forms):
         stage, beside = form.name.split(" ")
+        for j in (one for one, of in helping.items() if of == k):
+            placed_id = analysis.build.parts[analysis.assembly.slide_parts[j]].id
+            was, to = float(analysis.settings[j]), float(now.settings[j])
+            steps.append(Step(stage, beside, placed_id, was, to, before[k], left[k]))
         if form.name not in chosen:
             steps.append(Step(stage, beside, "", 0.0, 0.0, before[k], left[k]))
             continue
@@ -71,6 +82,46 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
         meets = tuple(analysis.build.parts[i].id for i in stopped.get(j, ()))
         steps.append(Step(stage, beside, placed_id, was, to, before[k], left[k], meets))
     return tuple(steps), now
+
+
+def _help(
+    analysis: Analysis,
+    now: Analysis,
+    there: Target,
+    used: tuple[int, ...],
+    rows: tuple[int, ...],
+    ends: dict[int, tuple[float, float]],
+) -> tuple[int, int, Analysis, Target] | None:
+    """Return the form that stays farthest beyond its tolerance, a slide that helps, and the rig with that set too.
+
+    None where all are within theirs, or no other slide brings what is left noticeably down without a part that newly
+    meets.
+    """
+    shares = np.abs(_shares(now, there))
+    k = int(max(rows, key=lambda row: float(shares[row])))
+    if shares[k] <= 1.0:
+        return None
+    _, slopes, _ = forms_of(now, there)
+    along = np.abs(analysis.assembly.slide_axes @ there.forms[k].direction) > _ALONG
+    free = [j for j in _usable(analysis) if j not in used and along[j] and not negligible(float(slopes[k, j]), _LEAST)]
+    known = pairs_met(analysis.assembly, now.positions)
+    for j in sorted(free, key=lambda one: -abs(float(slopes[k, one]))):
+        then, target, _ = _stepped(analysis, (*used, j), rows, ends)
+        worst = float(np.abs(_shares(then, target))[list(rows)].max())
+        if worst < _WORTH * float(shares[k]) and pairs_met(analysis.assembly, then.positions) <= known:
+            return k, j, then, target
+    return None
+
+
+def _usable(analysis: Analysis) -> list[int]:
+    """Return the numbers of the slides that balance a build."""
+    ids = balance_slides(analysis)
+    assembly = analysis.assembly
+    return [
+        j
+        for j, i in enumerate(assembly.slide_parts)
+        if analysis.build.parts[i].id in ids and assembly.slide_mounts[j].goes
+    ]
 
 
 def _held(
@@ -176,12 +227,7 @@ def _chosen(analysis: Analysis, target: Target) -> dict[str, int]:
     """Return the number of the slide that each form is closed by."""
     assembly = analysis.assembly
     _, slopes, sizes = forms_of(analysis, target)
-    ids = balance_slides(analysis)
-    usable = [
-        j
-        for j, i in enumerate(assembly.slide_parts)
-        if analysis.build.parts[i].id in ids and assembly.slide_mounts[j].goes
-    ]
+    usable = _usable(analysis)
     directions = np.array([form.direction for form in target.forms])
     along = (np.abs(directions @ assembly.slide_axes.T) > _ALONG).tolist()
     found: dict[str, int] = {}

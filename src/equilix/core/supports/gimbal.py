@@ -564,6 +564,14 @@ class TheGimbal(Support):
         rows = lens_marks(analysis, kit)
         return of_steps(analysis, rows, {k: self.leaves(row.after) for k, row in enumerate(rows) if row.after})
 
+    def still(self, analysis: Analysis) -> int | None:
+        """Return the frame: a camera slides in its gimbal, whichever of them the build began with."""
+        on_it = on_gimbal_of(analysis)
+        return None if on_it is None or on_it.usual else on_it.stages[-1].holder
+
+    def working_order(self, analysis: Analysis) -> tuple[str, ...]:
+        return tuple(step.placed_id for step in order_of_work(analysis) if step.placed_id)
+
     def observed(self, analysis: Analysis) -> tuple[tuple[str, float], ...]:
         coached, on_it = gimbal_of(analysis.build).coached, on_gimbal_of(analysis)
         if coached is None or on_it is None or not still_coached(analysis.assembly, analysis.build):

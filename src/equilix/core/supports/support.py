@@ -168,6 +168,15 @@ class Support(ABC):
         """Return the placed parts whose slides are for balance on this support, None for the usual ones."""
         return None
 
+    def still(self, analysis: Analysis) -> int | None:
+        """Return the number of the part that stays where it is while slides are set, None where that is all the same:
+        hands then move what has the part on that slides."""
+        return None
+
+    def working_order(self, analysis: Analysis) -> tuple[str, ...]:
+        """Return the placed parts whose slides are set one after the other, in the order in which people work."""
+        return ()
+
     def observed(self, analysis: Analysis) -> tuple[tuple[str, float], ...]:
         """Return the gauges that were measured on this build as it is, each with the reading's standard uncertainty."""
         return ()

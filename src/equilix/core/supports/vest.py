@@ -556,6 +556,9 @@ class TheVest(Support):
         time = None if on_it is None else on_it.sled.drop_time
         return time is None or not negligible(time - settings.drop, settings.room)
 
+    def working_order(self, analysis: Analysis) -> tuple[str, ...]:
+        return tuple(step.placed_id for step in order_of_work(analysis) if step.placed_id)
+
     def observed(self, analysis: Analysis) -> tuple[tuple[str, float], ...]:
         settings, body = vest_of(analysis.build), analysis.body
         if body is None or not measured(settings, body.mass) or settings.parted > CONTRADICTS:

@@ -223,4 +223,4 @@ def _cause(analysis: Analysis, system: System) -> Cause:
         return Cause(f"{pm}, most of it where the CG of {mid_sentence(part.name)} lies; {sure}:", "find it", part.id)
     if not guessed:
         return Cause(f"{pm}; every known mass is weighed or by its sheet.")
-    return Cause(f"{pm}, most of it by the mass of {mid_sentence(part.name)}; {sure}:", "weigh it", part.id)
+    return Cause(f"{pm}, most of it by the mass of {mid_sentence(part.name)}; {sure}:", "weigh it")

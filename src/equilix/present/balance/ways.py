@@ -137,9 +137,10 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
     words += [said] if (said := view_of(analysis).slid_words(analysis, strategy.after, system)) else []
     # What goes along with the lens may do so by less than anybody sets a mark to.
     moved = [(i, to) for i, to in plan.moved.items() if i in old and abs(to - old[i].setting) >= THERE]
-    if view_of(analysis).slides_title(len(moved)):
-        # The innermost first, as people work.
-        moved.reverse()
+    order = support_called(analysis.build.support).working_order(analysis)
+    if order:
+        # As people work; what the order of work leaves alone comes last.
+        moved.sort(key=lambda it: order.index(it[0]) if it[0] in order else len(order))
     else:
         # The longest first: it is what the way is about. To the millimetre: what goes along with another goes as far.
         moved.sort(key=lambda it: -round(abs(it[1] - old[it[0]].setting), 3))
