@@ -180,6 +180,9 @@ class BuildDialog(_FormDialog):
         self.note = QLineEdit(build.note)
         self.form.addRow("Name", self.name)
         self.form.addRow("Note", self.note)
+        self.mount_limit = QLineEdit(figure(build.mount_limit, Kind.MOMENT, system))
+        set_tip(self.mount_limit, "A lens that hangs on its mount alone and bends it more is warned of")
+        self.form.addRow("Lens mount takes, at most", self.mount_limit)
         self.fields: dict[str, QLineEdit] = {}
         self._places = self._view.places(build, kit)
         self.place = QComboBox()
@@ -236,7 +239,8 @@ class BuildDialog(_FormDialog):
             settings = self._view.set_to(settings_of(build, build.support), values)
             if self._places:
                 settings = self._view.put(settings, self._places[self.place.currentIndex()][1])
-            build = replace(build, name=self.name.text().strip(), note=self.note.text().strip())
+            most = parse(self.mount_limit.text(), Kind.MOMENT, self._system)
+            build = replace(build, name=self.name.text().strip(), note=self.note.text().strip(), mount_limit=most)
             self.result_build = with_settings(build, settings)
         except EquilixError as error:
             self.problem.setText(str(error))

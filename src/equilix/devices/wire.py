@@ -20,6 +20,8 @@ BAUD = 9600
 _TURN = 0.02
 #: Pieces that wait to be heard and lines that wait to be said; more is noise.
 _MOST_HEARD, _MOST_SAID = 1_000, 100
+#: Bytes that wait to be heard: minutes of an instrument, and read through before anybody notices.
+_MOST_BYTES = 65_536
 
 
 def check_port(port: str, what: str = "scale") -> None:
@@ -84,6 +86,7 @@ class Wire:
                 data = self._link.read(4096)
                 if data:
                     self._heard.append(Heard(self._clock(), bytes(data)))
+                    self._forget_flood()
                 while self._to_say and not self._closing.is_set():
                     self._link.write(self._to_say.popleft())
         except (OSError, TypeError, ValueError):
@@ -91,6 +94,13 @@ class Wire:
             self.broken = True
         with contextlib.suppress(OSError):
             self._link.close()
+
+    def _forget_flood(self) -> None:
+        """Let go of the oldest of what nobody can listen to."""
+        waiting = sum(len(piece.data) for piece in list(self._heard))
+        with contextlib.suppress(IndexError):
+            while waiting > _MOST_BYTES:
+                waiting -= len(self._heard.popleft().data)
 
 
 def open_wire(port: str, what: str, clock: Callable[[], float]) -> Wire:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPu
 
 from equilix.core.assembly.build import mount_of
 from equilix.core.errors import EditError
+from equilix.core.registry import support_called
 from equilix.core.slides import USUAL_TOLERANCE
 from equilix.desktop.faults import shown_once
 from equilix.desktop.job import Progress
@@ -20,6 +21,7 @@ from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
 from equilix.present.balance.lens_view import HEADINGS, LensModel, LensRow, lens_model, tolerance_words
+from equilix.present.supports import view_of
 from equilix.present.units import Kind, figure, parse, readable
 
 
@@ -41,6 +43,7 @@ class LensPanel(Worker):
         self.field = QLineEdit()
         self.field.setAccessibleName("Moment that a lens may leave")
         self.field.setFixedWidth(96)
+        self.question = label("", 13, 600, "ink")
         self.note = label("", 13, 400, "ink2")
         self.common = label("", 13, 400, "ink2")
         self.take = QPushButton("Set chosen mark")
@@ -48,6 +51,7 @@ class LensPanel(Worker):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 6)
         layout.setSpacing(2)
+        layout.addWidget(self.question)
         layout.addWidget(self.table, 1)
         self._words = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         self._words.addWidget(self.note, 1)
@@ -77,12 +81,18 @@ class LensPanel(Worker):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         narrow = self.width() < 720 * text_scale()
-        for column in (3, 5):
-            self.table.setColumnHidden(column, narrow)
+        self._hide_columns()
         across, down = QBoxLayout.Direction.LeftToRight, QBoxLayout.Direction.TopToBottom
         self._words.setDirection(down if narrow else across)
         self._words.setSpacing(0 if narrow else 12)
         self._below.setDirection(down if self.width() < 560 * text_scale() else across)
+
+    def _hide_columns(self) -> None:
+        """Hide what hands bear where there is no room for it, or where no hands hold the rig."""
+        build = self.workspace.build
+        by_hands = build is not None and support_called(build.support).by_hands
+        for column in (3, 5):
+            self.table.setColumnHidden(column, not by_hands or self.width() < 720 * text_scale())
 
     def refresh(self) -> None:
         """Work the table out for the present build, unless it is known."""
@@ -91,6 +101,8 @@ class LensPanel(Worker):
         w = self.workspace
         analysis = w.analysis()
         self.field.setText(tolerance_words(self.tolerance, w.system))
+        self.question.setText("" if analysis is None else view_of(analysis).lens_question)
+        self._hide_columns()
         key = (id(analysis), id(w.book.parts), w.operator, self.matte.isChecked(), self.tolerance, w.system)
         if key == self._key:
             return

@@ -454,13 +454,14 @@ class GimbalView(SupportView):
     def draw_lenses(self, analysis: Analysis, kit: Kit, system: System, width: float, height: float) -> Scene:
         scene = Scene()
         on_it, rows = on_gimbal_of(analysis), lens_marks(analysis, kit)
-        scene.text(0.0, 18.0, "Where the scales stand for each lens", 14, 600)
+        scene.text(0.0, 18.0, self.lens_question, 14, 600)
+        beside = text_width(self.lens_question, 14) + 32.0
         if on_it is None or not rows:
             scene.text(0.0, 48.0, "No lens is on the build, or no axes are joined.", 13, 400, "ink2")
             return scene
         words = "counted from each scale’s low end; bold: as it stands now"
-        if width >= 270.0 + text_width(words, 12):
-            scene.text(270.0, 18.0, words, 12, 400, "ink2")
+        if width >= beside + text_width(words, 12):
+            scene.text(beside, 18.0, words, 12, 400, "ink2")
         draw_lens_rows(scene, _work(analysis, on_it, system), rows, system, (width, height))
         return scene
 
