@@ -156,9 +156,8 @@ def told(title: str, found: Sequence[tuple[int, int, bool, bool, bool, float]]) 
     print(f"{title}:")
     print(f"  inside the window within 6 moves {100 * good.mean():.1f} % (wanted: 95)")
     print(f"  said to be balanced {100 * ended.mean():.1f} %, of these truly {100 * inside[ended].mean():.1f} %")
-    print(
-        f"  said to be balanced and is not {100 * (ended & ~inside).mean():.1f} % of all (wanted: at most 2 of unfair ones)"
-    )
+    wrongly = 100 * (ended & ~inside).mean()
+    print(f"  said to be balanced and is not {wrongly:.1f} % of all (wanted: at most 2 of unfair ones)")
     print(f"  truth inside the 95 % region {100 * holds.mean():.1f} % (wanted: 92 to 98)")
     print(f"  moves {np.median(moves):.0f} in the middle, {moves.max()} at most; tests {np.median(tests):.0f}")
     steps = np.array([one[5] for one in found])
