@@ -11,6 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.measurement.coach import (
+    REGION,
     Advice,
     Belief,
     Bench,
@@ -89,6 +90,11 @@ class Coaching:
         found = believe(axis.bench, looks, marks, 1 + len(looks), held)
         self._beliefs[axis.name] = marks, found
         return found
+
+    def between(self, axis: AxisBench, way: int) -> tuple[float, float]:
+        """Return between which moments (N m) along one way of an axis 95 of 100 draws lie, as its scales stand."""
+        low, high = np.quantile(self.belief(axis).now[:, way], (0.5 - REGION / 2.0, 0.5 + REGION / 2.0))
+        return float(low), float(high)
 
     def found(self, axis: AxisBench) -> tuple[np.ndarray, np.ndarray]:
         """Return the moments (2,) (N m) along both ways of an axis as its scales stand, and their uncertainties."""

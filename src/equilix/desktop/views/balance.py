@@ -371,9 +371,7 @@ class BalanceView(QWidget):
         self.cards = []
         self._add_offer()
         if self.finder.possible:
-            self._order = panel.add_heading(
-                "Ways to balance", "" if finder.busy else "those that make something worse last"
-            )
+            self._order = panel.add_heading("Ways to balance", "" if finder.busy else "worse ones last")
             if finder.busy:
                 so_far = f"{len(self.ways)} found so far; seeking and proving more" if self.ways else "seeking"
                 self._sought = panel.add_stop(so_far, finder.give_up)

@@ -54,8 +54,9 @@ class LensPanel(Worker):
         layout.addWidget(self.question)
         layout.addWidget(self.table, 1)
         self._words = QBoxLayout(QBoxLayout.Direction.LeftToRight)
-        self._words.addWidget(self.note, 1)
-        self._words.addWidget(self.common)
+        for words in (self.note, self.common):
+            words.setWordWrap(True)
+            self._words.addWidget(words, 1)
         layout.addLayout(self._words)
         self._below = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         self._below.setSpacing(8)

@@ -86,21 +86,23 @@ def _done_words(session: Coaching, system: System) -> CoachWords:
     return CoachWords(f"Balanced on {where}.", why, (), (), "")
 
 
-def _worst(session: Coaching, axis: AxisBench) -> tuple[int, float, float]:
-    """Return the way along which most is left on an axis, how much (N m), and its standard uncertainty."""
-    moments, doubts = session.found(axis)
+def _worst(session: Coaching, axis: AxisBench) -> tuple[int, float, bool]:
+    """Return the way along which most is left on an axis, how much (N m), and whether it surely is to that side."""
+    moments, _ = session.found(axis)
     k = max((k for k in (0, 1) if axis.bench.sees[k]), key=lambda k: abs(float(moments[k])))
-    return k, float(moments[k]), float(doubts[k])
+    low, high = session.between(axis, k)
+    return k, float(moments[k]), low > 0.0 or high < 0.0
 
 
 def _stays(session: Coaching, axis: AxisBench, system: System) -> str:
-    """Return how an axis stands, as "Tilt stays nose-heavy by 0.21 ± 0.04 N·m."."""
-    k, moment, u = _worst(session, axis)
-    size = figure(abs(moment), Kind.MOMENT, system, unit=False, extra=1)
-    unsure = figure(2.0 * u, Kind.MOMENT, system, extra=1)
-    if abs(moment) <= 2.0 * u:
-        return f"{axis.name.capitalize()} is balanced to {unsure}; no more is known."
-    return f"{axis.name.capitalize()} stays {_HEAVY[axis.name, k][moment > 0.0][0]} by {size} ± {unsure}."
+    """Return how an axis stands, as "Tilt stays nose-heavy, by 0.17 to 0.25 N·m."."""
+    k, moment, sure = _worst(session, axis)
+    least, most = sorted(abs(end) for end in session.between(axis, k))
+    at_most = figure(most, Kind.MOMENT, system, extra=1)
+    if not sure:
+        return f"{axis.name.capitalize()} is balanced to {at_most}; no more is known."
+    at_least = figure(least, Kind.MOMENT, system, unit=False, extra=1)
+    return f"{axis.name.capitalize()} stays {_HEAVY[axis.name, k][moment > 0.0][0]}, by {at_least} to {at_most}."
 
 
 def _left_words(
@@ -108,12 +110,12 @@ def _left_words(
 ) -> tuple[str, str]:
     """Return why an axis is left as it is, what stays on it, and what would help."""
     axis = session.axis
-    k, moment, u = _worst(session, axis)
+    k, moment, sure = _worst(session, axis)
     stays = _stays(session, axis, system)
     side = _HEAVY[axis.name, k][moment > 0.0][1]
     weight = figure(abs(moment) / STANDARD_GRAVITY / _ARM, Kind.MASS, system)
     helps = f"About {weight}, {figure(_ARM, Kind.LENGTH, system)} {side} its axis, takes that off."
-    if abs(moment) <= 2.0 * u:
+    if not sure:
         helps = ""
     if advice.why is Left.END:
         return f"The {scales[axis.scales[advice.scale]].name} is at its end.", f"{stays} {helps}".strip()
