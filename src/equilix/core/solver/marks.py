@@ -62,7 +62,7 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
             ends[j] = (min(at, float(analysis.settings[j])), max(at, float(analysis.settings[j])))
             now, there, _ = _stepped(analysis, used, rows, ends)
     helping: dict[int, int] = {}
-    while used and (more := _help(analysis, now, there, used, rows, ends)) is not None:
+    while used and (more := _help(analysis, now, there, used, rows, ends, tuple(stopped.values()))) is not None:
         k, j, now, there = more
         used, helping[j] = (*used, j), k
     left = _shares(now, there)
@@ -91,11 +91,12 @@ def _help(
     used: tuple[int, ...],
     rows: tuple[int, ...],
     ends: dict[int, tuple[float, float]],
+    stopped: tuple[tuple[int, int], ...],
 ) -> tuple[int, int, Analysis, Target] | None:
     """Return the form that stays farthest beyond its tolerance, a slide that helps, and the rig with that set too.
 
     None where all are within theirs, or no other slide brings what is left noticeably down without a part that newly
-    meets.
+    meets. What `stopped` another slide stays where it is.
     """
     shares = np.abs(_shares(now, there))
     k = int(max(rows, key=lambda row: float(shares[row])))
@@ -106,6 +107,8 @@ def _help(
     free = [j for j in _usable(analysis) if j not in used and along[j] and not negligible(float(slopes[k, j]), _LEAST)]
     known = pairs_met(analysis.assembly, now.positions)
     for j in sorted(free, key=lambda one: -abs(float(slopes[k, one]))):
+        if any(analysis.assembly.parts_two(j, first, second) for first, second in stopped):
+            continue
         then, target, _ = _stepped(analysis, (*used, j), rows, ends)
         worst = float(np.abs(_shares(then, target))[list(rows)].max())
         if worst < _WORTH * float(shares[k]) and pairs_met(analysis.assembly, then.positions) <= known:

@@ -14,7 +14,7 @@ from equilix.present.balance.advice import AdviceRow
 
 
 class ShareBar(QWidget):
-    """A bar for a part's share of the doubt."""
+    """A bar for how much of a ± goes."""
 
     def __init__(self, share: float) -> None:
         super().__init__()

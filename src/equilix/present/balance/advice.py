@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
@@ -25,7 +23,7 @@ _AXES = ("fore and aft", "sideways", "height, tilted")
 
 
 class AdviceRow(Struct, frozen=True):
-    """One thing to measure: `amount` is its share of the doubt, `part_id` empty for the whole rig."""
+    """One thing to measure: `amount` is by how much it cuts the ±, `part_id` empty for the whole rig."""
 
     title: str
     share: str
@@ -52,8 +50,8 @@ def _row(advice: Advice, analysis: Analysis, gauge: str, system: System) -> Advi
     after = _plain(view_of(analysis), gauge, 2.0 * advice.after, system)
     return AdviceRow(
         what,
-        f"{100.0 * advice.share:.0f} %",
-        advice.share,
+        f"−{_cut(advice)}",
+        1.0 - advice.after / advice.before if advice.before > 0.0 else 0.0,
         f"± {before} → {after} {unit_of(kind_of(view_of(analysis), gauge), system)}",
         f"{MINUTES[advice.task]} min; {note}",
         part.id if part is not None else "",
@@ -74,7 +72,7 @@ def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: s
     name = analysis.build.name.split(" · ")[0]
     where = f" in {name if len(name) <= 24 else name[:23].rstrip() + '…'}"
     what = "the CG" if gauge == Gauge.AHEAD else f"the {view_of(analysis).gauge(gauge)}"
-    tail = f"That cuts the ± of {what}{where} by {_cut(first.share)}."
+    tail = f"That cuts the ± of {what}{where} by {_cut(first)}."
     if first.part is None:
         head = "Weigh the whole rig." if first.task is Task.RIG_MASS else "Lay the rig on two supports."
         return Verdict(head, tail)
@@ -93,9 +91,9 @@ def after_words(found: tuple[Advice, ...], analysis: Analysis, gauge: str, syste
     return f"{words}: {left}.{rest}"
 
 
-def _cut(share: float) -> str:
-    """Return by how much a ± falls where a share of its variance goes: ``1 - sqrt(1 - share)``."""
-    return f"{100.0 * (1.0 - math.sqrt(max(1.0 - share, 0.0))):.0f} %"
+def _cut(advice: Advice) -> str:
+    """Return by how much a measurement cuts the ±."""
+    return f"{100.0 * (1.0 - advice.after / advice.before) if advice.before > 0.0 else 0.0:.0f} %"
 
 
 def gauge_words(analysis: Analysis, system: System) -> list[FigureRow]:
