@@ -64,10 +64,11 @@ def then_look(*opened):
     lay_groundwork(*opened)
     before = set(sys.modules)
     from PySide6.QtWidgets import QApplication
-    from equilix.desktop import app, ways_finder
+    from equilix.desktop import app, main_window, ways_finder
     from equilix.io import recovery
     # On a busy machine even this start may take longer than what waits for the first picture.
-    ways_finder.SETTLED, recovery._DRAWN, app._WINDOW_FIRST = 600_000, 600.0, 600_000
+    ways_finder.SETTLED = app._WINDOW_FIRST = main_window._MARK_DELAY = 600_000
+    recovery._DRAWN = 600.0
     def once(*ignored):
         window = next(w for w in QApplication.topLevelWidgets() if w.isVisible())
         while window.balance.elevation.scene.items == [] or not window.windowHandle().isExposed():
@@ -120,9 +121,8 @@ class Ends(unittest.TestCase):
     def test_closed_in_the_midst_of_a_search_it_ends_at_once(self) -> None:
         program, said = self.start("search")
         self.assertEqual(said, "ready")
-        start = time.monotonic()
-        self.assertEqual(program.wait(20.0), 0)
-        self.assertLess(time.monotonic() - start, 5.0)
+        # A search that was waited for would take minutes.
+        self.assertEqual(program.wait(60.0), 0)
         self.assertEqual([line for line in program.stderr.read().splitlines() if "Error" in line], [])
 
     def test_a_killed_window_takes_its_simulated_scale_along(self) -> None:

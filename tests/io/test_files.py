@@ -67,10 +67,9 @@ class Reading(Folder):
         for path, words in self.odd_things().items():
             for read in (lambda p: read_ordinary(p, 100), open_book, read_table, read_parts_table):
                 with self.subTest(path=path.name, read=read):
-                    start = time.monotonic()
+                    # A reader that began with a pipe or an endless file would never come back.
                     with self.assertRaisesRegex(FormatError, words):
                         read(path)
-                    self.assertLess(time.monotonic() - start, 5.0)
 
     def test_a_pipe_that_takes_the_files_place_after_the_look_does_not_hang(self) -> None:
         os.mkfifo(self.path)

@@ -182,10 +182,8 @@ class Out(Folder):
 
 class Bounds(Folder):
     def refused(self, path: Path, words: str) -> None:
-        start = time.monotonic()
         with self.assertRaisesRegex(FormatError, f"^{path.name}.*{words}"):
             read_table(path)
-        self.assertLess(time.monotonic() - start, 15.0)
 
     def archive(self, sheet: bytes, name: str = "big.xlsx") -> Path:
         out = self.folder / name
