@@ -347,7 +347,7 @@ def _sureness(after: Analysis) -> str:
     if hands_off is Certainty.CANNOT_SAY:
         at, by_place = spread.worst()
         todo = "find the CG of the" if by_place else "weigh the"
-        return f"May not stay on when let go, with the ±: {todo} {short_name(after.assembly.parts[at].name)} first."
+        return f"With the ± it may fall when let go: {todo} {short_name(after.assembly.parts[at].name)} first."
     return ""
 
 

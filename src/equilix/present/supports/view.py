@@ -315,7 +315,7 @@ class SupportView(ABC):
     #: What a way leaves of the first form, where there are others beside it.
     left_over = "Left over"
     #: What is said where no way is found.
-    stuck = "No way was found: not among slides and mounts, batteries and counterweights, or what can be left off."
+    stuck = "No way was found among slides, mounts, batteries, counterweights and what can be left off."
     #: Whether it is worked out so quickly that it follows a part that is dragged.
     page_follows = True
 
