@@ -66,8 +66,13 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
     model = build_model(analysis, book, system)
     rows = tuple(_row(book, analysis, i, system) for i in range(len(build.parts)))
     used = set(_steps_of(analysis).values())
+    noun = view_of(analysis).noun
     steps = tuple(
-        (step.name, tuple(_doings(book, analysis, number, system)), f"{step.mass_text}, CG {step.ahead_text}")
+        (
+            step.name,
+            tuple(_doings(book, analysis, number, system)),
+            step.mass_text + (f", CG {step.ahead_text} from {noun}" if step.ahead_text else ""),
+        )
         for number, step in enumerate(model.steps)
         if number in used
     )
