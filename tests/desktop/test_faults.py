@@ -91,6 +91,8 @@ class AFaultIsShownOnce(WindowTestCase):
         super().setUp()
         self.said: list[str] = []
         old = sys.excepthook
+        # Another test's log may still be open.
+        end_log()
         hook_faults(self.said.append)
         self.addCleanup(setattr, sys, "excepthook", old)
         self.addCleanup(end_log)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import os
 import threading
 from collections.abc import Iterator
@@ -25,6 +26,8 @@ def quiet() -> Iterator[None]:
         try:
             yield
         finally:
+            # What a pipe or a file takes waits in the C library's own buffer, and would come out later.
+            ctypes.CDLL(None).fflush(None)
             os.dup2(kept, 1)
             os.close(kept)
             os.close(nowhere)
