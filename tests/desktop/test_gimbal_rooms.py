@@ -188,6 +188,12 @@ class OnTheDemo(DemoWindowTestCase):
         # What it found stands in the figures, and can be undone like anything else.
         self.assertEqual([one.stage for one in settings.coached.found], ["tilt", "tilt", "roll", "pan"])
         self.assertIn("as the coach found", self.window.balance.model.verdict.body)
+        # Another day, with a session that has seen nothing: one look does not forget it.
+        bench.sessions.clear()
+        bench.refresh()
+        QTest.mouseClick(bench.answers[2], Qt.MouseButton.LeftButton)
+        self.settle()
+        self.assertEqual(gimbal_of(self.workspace.build).coached, settings.coached)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()
         before = gimbal_of(self.workspace.build).coached

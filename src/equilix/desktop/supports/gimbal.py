@@ -63,7 +63,6 @@ class CoachBench(QWidget):
         super().__init__()
         self.workspace = workspace
         self.sessions: dict[str, Coaching] = {}
-        self._settled: dict[int, tuple[str, ...]] = {}
         self.gimbal: Gimbal | None = None
         self.advice = Advice(Do.DONE)
         self.words: CoachWords | None = None
@@ -218,22 +217,25 @@ class CoachBench(QWidget):
         """Take down what a release showed."""
         session = self.session
         if session is not None and self.words is not None and number < len(self.words.answers):
+            before = session.number
             session.saw(self.advice.way, self.words.answers[number][1])
-            self._went_on(session)
+            self._went_on(session, before)
 
     def leave(self) -> None:
         """Leave the axis as it is, and go on with the next."""
         session = self.session
         if session is not None and self.advice.why is not None:
+            before = session.number
             session.leave(self.advice.why)
-            self._went_on(session)
+            self._went_on(session, before)
 
-    def _went_on(self, session: Coaching) -> None:
-        """Say what is next; where an axis was settled, what was found of it goes into the build's figures."""
+    def _went_on(self, session: Coaching, before: int) -> None:
+        """Say what is next; where axes were settled `before` that are others now, what was found goes into the figures.
+
+        A look alone changes nothing there: what an earlier day's coach found stays until it finds something else.
+        """
         self.refresh()
-        settled = tuple(axis.name for axis in session.settled)
-        if settled != self._settled.get(id(session)):
-            self._settled[id(session)] = settled
+        if session.number != before:
             self._put(session)
 
     def _put(self, session: Coaching | None) -> None:
@@ -296,7 +298,6 @@ class CoachBench(QWidget):
         session = self.session
         if session is not None:
             session.again()
-            self._settled.pop(id(session), None)
             self._put(None)
             self.refresh()
 
@@ -392,8 +393,9 @@ class CoachBench(QWidget):
         session = self.session
         if len(self._efforts) >= 2 and session is not None:
             way, self._asked = self._asked, None
+            before = session.number
             session.read(way, sum(self._efforts) / len(self._efforts), self._noise / math.sqrt(2.0))
-            self._went_on(session)
+            self._went_on(session, before)
         elif self._waited > _PATIENCE:
             self._asked = None
             self.workspace.refused.emit("The gimbal did not answer: read the motor again.")
