@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
-from equilix.core.rounding import as_cosine, lacking
+from equilix.core.rounding import EXACT, as_cosine, lacking
 from equilix.core.statics.points import hang_angles
 
 #: Complete elliptic integral of the first kind K(m = 1/2); Abramowitz and Stegun, ch. 17.
@@ -125,7 +125,12 @@ def leans_in(
             off = back * sin - beside * cos - square * (more * twice - product * double)
             slope = back * cos + beside * sin - square * (more * double + 4.0 * product * twice)
             step = np.where(slope > 0.0, off / slope, np.sign(off) * _STRIDE)
-            lean = lean - np.clip(step, -_STRIDE, _STRIDE)
+            # Without a pan it leans exactly as it began.
+            step = np.where(square > 0.0, np.minimum(np.maximum(step, -_STRIDE), _STRIDE), 0.0)
+            lean = lean - step
+            # What is past the fastest pan has no lean: NaN is no step.
+            if not (np.abs(step) > EXACT).any():
+                break
     return np.where((firm > 0.0) & (np.asarray(back) > 0.0), lean, np.nan)
 
 
