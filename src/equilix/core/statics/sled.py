@@ -87,16 +87,15 @@ class Sled(Struct, frozen=True, eq=False):
         """Return the same as `wobble_in` for several pans (n,) (rad/s), NaN past the fastest."""
         if not self.hangs:
             return np.full(len(pans), np.nan)
-        still = np.zeros(1)
-        result: np.ndarray = np.hypot(*(self._leans(way, pans) - self._leans(way, still) for way in (X, Y)))
+        # At rest first, then in each pan.
+        leans = (self._leans(way, np.concatenate([[0.0], pans])) for way in (X, Y))
+        result: np.ndarray = np.hypot(*(lean[1:] - lean[0] for lean in leans))
         return result
 
     def wobble_in(self, pan: float) -> float | None:
         """Return how far (rad) the post leans more in a steady `pan` (rad/s) than at rest; None past the fastest."""
-        still, turning = self.lean_in(0.0), self.lean_in(pan)
-        if still is None or turning is None:
-            return None
-        return math.hypot(turning[0] - still[0], turning[1] - still[1])
+        found = float(self.wobbles_in(np.array([pan]))[0])
+        return None if math.isnan(found) else found
 
 
 #: Newton's steps to a lean and how far (rad) one goes: nearly straight, it takes three or four; assumed.
