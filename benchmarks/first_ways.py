@@ -22,8 +22,8 @@ from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.fit import best_seats, first_setting
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import AssemblyError
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
-from equilix.core.registry import KEYS
 from equilix.core.solver.freedoms import set_to_lens
 from equilix.core.solver.lenses import lens_table, with_lens, without_lens
 from equilix.core.solver.strategies import find_strategies

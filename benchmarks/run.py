@@ -31,8 +31,9 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 from equilix.core.supports.shoulder import PadGauge
 from equilix.io.demo import demo_book
 

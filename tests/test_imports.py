@@ -8,7 +8,8 @@ from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 
 import equilix
-from equilix.core.registry import KEYS, support_called
+from equilix.core.keys import KEYS
+from equilix.core.registry import support_called
 from equilix.present.supports import words_for
 
 SOURCE = Path(equilix.__file__).parent
@@ -66,7 +67,7 @@ class Imports(unittest.TestCase):
 
 #: Files that may call a support by its key: it is their business, or the word means something else there.
 BY_KEY = {
-    "core/registry.py",
+    "core/keys.py",
     "core/operator/strength.py",  # a joint of the body
     "core/kit/parts.py",  # a kind of mount
     "document/part_shapes.py",  # the pad's own mount

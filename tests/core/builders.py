@@ -6,14 +6,15 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, check_build, with_settings
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, check_build
 from equilix.core.assembly.resolve import Assembly
+from equilix.core.chosen import with_hold, with_settings
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.strength import Joint as BodyJoint
-from equilix.core.registry import KEYS
 from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Statics
 from equilix.core.statics.patches import pad_rays
 from equilix.core.supports.shoulder import ShoulderSettings
@@ -175,7 +176,7 @@ def rested(build: Build, shoulder: Shoulder) -> Build:
 def on_both(build: Build, hold: Hold) -> Build:
     """Return a build held so, on the shoulder and in the hands."""
     for key in KEYS:
-        build = build.held(hold, key)
+        build = with_hold(build, hold, key)
     return build
 
 

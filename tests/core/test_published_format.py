@@ -15,12 +15,12 @@ from typing import Any
 import msgspec
 from msgspec.structs import fields, replace
 
-from equilix.core import limits
+from equilix.core import limits, sets
 from equilix.core.assembly import build as builds
-from equilix.core.assembly import sets
 from equilix.core.errors import AssemblyError
+from equilix.core.keys import KEYS
 from equilix.core.kit import parts, records
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 
 SCHEMA: dict[str, Any] = json.loads(
     (Path(__file__).parents[2] / "docs" / "equilix-book.schema.json").read_text(encoding="utf-8")

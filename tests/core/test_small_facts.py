@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import new_warnings, worse_warnings
-from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Shoulder, Side, Take, with_settings
+from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Shoulder, Side, Take
 from equilix.core.carry.carried import (
     Carry,
     carry,
@@ -24,6 +24,7 @@ from equilix.core.carry.carried import (
     see_saw,
     steadiness,
 )
+from equilix.core.chosen import with_hold, with_settings
 from equilix.core.doubt.gauges import Gauge, gauges_of
 from equilix.core.doubt.montecarlo import Why, draw_rigs, odds
 from equilix.core.frames import STANDARD_GRAVITY
@@ -361,7 +362,7 @@ class Poses(unittest.TestCase):
             (grip("r"), 0.22),
         )
         way = Hold(brace=brace, **more)
-        found = carry(analyse(build.held(way, "handheld"), kit, MAN), MAN, "handheld")
+        found = carry(analyse(with_hold(build, way, "handheld"), kit, MAN), MAN, "handheld")
         assert isinstance(found, Carry)
         return found
 

@@ -25,13 +25,14 @@ from equilix.core.assembly.build import (
     Placed,
     Side,
     Take,
-    with_settings,
 )
 from equilix.core.carry.arrangements import doubts_of
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.chosen import hold_of, with_hold, with_settings
 from equilix.core.doubt.gauges import firsts_of, gauges_of
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, Part
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.solver.strategies import find_strategies
@@ -88,9 +89,9 @@ def mirrored(build: Build, kit: Kit) -> tuple[Build, dict[str, Part]]:
         for placed in build.parts
     )
     seen = replace(build, parts=parts)
-    hold = build.hold
+    hold = hold_of(build)
     if hold.left is not None or hold.right is not None:
-        seen = seen.held(replace(hold, left=other(hold.right), right=other(hold.left)))
+        seen = with_hold(seen, replace(hold, left=other(hold.right), right=other(hold.left)))
     vest = vest_of(build)
     # An arm on the right side of the vest is seen on the left.
     arm = replace(vest, left=1.0 - vest.left, boom=-vest.boom, lean_roll=None, shift_y=-vest.shift_y)
@@ -143,7 +144,7 @@ class InAMirror(unittest.TestCase):
         build, kit = lopsided(build_id)
         build = replace(build, support=support)
         if hold is not None:
-            build = build.held(hold)
+            build = with_hold(build, hold)
         other, seen = mirrored(build, kit)
         return analyse(build, kit, MAREN), analyse(other, seen, other_side(MAREN))
 

@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel
 
 from equilix.core.assembly.build import Brace, Grasp, Hold, Sex, Side
+from equilix.core.chosen import hold_of, with_hold
 from equilix.core.operator.strength import Joint
 from equilix.core.solver.lighten import LighterKind
 from equilix.desktop.dialogs import OperatorDialog
@@ -177,12 +178,12 @@ class CarryRoom(CarryCase):
         self.in_hands()
         before = self.view.carried.worst.hold.likely
         self.choose(self.view.hold.brace, "chest")
-        self.assertIs(self.workspace.build.hold.brace, Brace.CHEST)
+        self.assertIs(hold_of(self.workspace.build).brace, Brace.CHEST)
         self.assertGreater(self.view.carried.worst.hold.likely, 1.5 * before)
         self.assertIn("By the chest", self.panel_text())
         self.assertIn("breathing", self.panel_text())
         self.workspace.undo()
-        self.assertIs(self.workspace.build.hold.brace, Brace.NONE)
+        self.assertIs(hold_of(self.workspace.build).brace, Brace.NONE)
         self.assertEqual(self.view.hold.brace.currentIndex(), 0)
 
     def test_sitting_is_drawn_lower_than_standing(self) -> None:
@@ -210,21 +211,21 @@ class CarryRoom(CarryCase):
         self.in_hands()
         self.press_at(self.view.plan, ("grasp", "lens", "under it"))
         self.settled()
-        self.assertEqual(self.workspace.build.hold.left, Grasp("lens", "under it"))
+        self.assertEqual(hold_of(self.workspace.build).left, Grasp("lens", "under it"))
         self.assertIn("Under the", self.view.hold.left.currentText())
         right = next(p for p in self.view.carried.pose.places if p.side is Side.RIGHT)
         self.assertEqual(right.grasp.placed_id, "grip-r")
         # The other hand's own place does nothing twice.
-        hold = self.workspace.build.hold
+        hold = hold_of(self.workspace.build)
         self.press_at(self.view.plan, ("grasp", "lens", "under it"))
-        self.assertEqual(self.workspace.build.hold, hold)
+        self.assertEqual(hold_of(self.workspace.build), hold)
 
     def test_one_place_for_both_hands_moves_the_other_hand_off_it(self) -> None:
         self.in_hands()
         self.choose(self.view.hold.left, "left side")
-        self.assertEqual(self.workspace.build.hold.left.mount_id, "its left side")
+        self.assertEqual(hold_of(self.workspace.build).left.mount_id, "its left side")
         self.choose(self.view.hold.right, "left side")
-        hold = self.workspace.build.hold
+        hold = hold_of(self.workspace.build)
         self.assertEqual(hold.right.mount_id, "its left side")
         self.assertIsNone(hold.left)
 
@@ -242,13 +243,13 @@ class CarryRoom(CarryCase):
         self.keys(field, "18 mm")
         self.key(field, Qt.Key.Key_Return)
         self.settled()
-        self.assertAlmostEqual(self.workspace.build.hold.thickness, 0.018)
+        self.assertAlmostEqual(hold_of(self.workspace.build).thickness, 0.018)
         self.assertLess(next(j for j in self.view.carried.joints if j.joint is Joint.HAND).capacity, before)
         field.selectAll()
         self.keys(field, "2 m")
         self.key(field, Qt.Key.Key_Return)
         self.assertIn("A grip's thickness must be from 10 mm to 80 mm", self.at_field())
-        self.assertAlmostEqual(self.workspace.build.hold.thickness, 0.018)
+        self.assertAlmostEqual(hold_of(self.workspace.build).thickness, 0.018)
         self.assertEqual(field.text(), "2 m")
 
     def test_where_the_hands_are_is_typed_and_an_emptied_field_is_the_usual_place(self) -> None:
@@ -263,19 +264,19 @@ class CarryRoom(CarryCase):
         self.keys(row.ahead, "35 cm")
         self.key(row.ahead, Qt.Key.Key_Return)
         self.settled()
-        self.assertAlmostEqual(self.workspace.build.hold.ahead, 0.35)
+        self.assertAlmostEqual(hold_of(self.workspace.build).ahead, 0.35)
         self.assertAlmostEqual(self.view.carried.cg[0] - usual, 0.35 - (0.146 + 0.040) * 1.71, delta=1e-9)
         row.below.selectAll()
         self.keys(row.below, "2 km")
         self.key(row.below, Qt.Key.Key_Return)
-        self.assertIsNone(self.workspace.build.hold.below)
+        self.assertIsNone(hold_of(self.workspace.build).below)
         self.assertEqual(row.below.text(), "2 km")
         self.assertTrue(self.at_field())
         row.ahead.selectAll()
         self.key(row.ahead, Qt.Key.Key_Delete)
         self.key(row.ahead, Qt.Key.Key_Return)
         self.settled()
-        self.assertIsNone(self.workspace.build.hold.ahead)
+        self.assertIsNone(hold_of(self.workspace.build).ahead)
         self.assertAlmostEqual(self.view.carried.cg[0], usual)
 
     def test_fields_fold_as_the_window_narrows_and_nothing_is_cut(self) -> None:
@@ -331,7 +332,7 @@ class CarryWays(CarryCase):
         self.in_hands()
         # Grips under the CG: the shoulders decide, and they care where it is held.
         self.workspace.apply(SetSlide("wide", "clamp", -0.08))
-        self.workspace.apply(ChangeBuild(self.workspace.build.held(Hold(ahead=0.45, below=0.05)), "held far out"))
+        self.workspace.apply(ChangeBuild(with_hold(self.workspace.build, Hold(ahead=0.45, below=0.05)), "held far out"))
         self.settled()
         poor = self.view.carried.worst.hold.likely
         index = next(i for i, way in enumerate(self.view.ways) if way.kind is LighterKind.HOLD)
@@ -339,10 +340,10 @@ class CarryWays(CarryCase):
         self.click(self.view.cards[index])
         self.click(self.view.cards[index].apply_button)
         self.settled()
-        self.assertLess(self.workspace.build.hold.ahead, 0.45)
+        self.assertLess(hold_of(self.workspace.build).ahead, 0.45)
         self.assertGreater(self.view.carried.worst.hold.likely, 1.2 * poor)
         self.workspace.undo()
-        self.assertEqual(self.workspace.build.hold, Hold(ahead=0.45, below=0.05))
+        self.assertEqual(hold_of(self.workspace.build), Hold(ahead=0.45, below=0.05))
 
     def test_a_screen_goes_to_another_mount_with_an_arm_of_the_kit(self) -> None:
         self.workspace.choose_build("long-zoom")

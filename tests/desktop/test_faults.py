@@ -14,7 +14,7 @@ from PySide6.QtGui import QPainter
 
 import equilix.desktop
 from equilix.core.assembly.build import Build, Placed
-from equilix.core.registry import KEYS
+from equilix.core.keys import KEYS
 from equilix.desktop.faults import hook_faults
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH
 from equilix.desktop.views.balance import BENCH, LEDGER, LENSES, OWN, TRADE, WEIGHT

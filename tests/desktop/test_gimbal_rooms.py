@@ -8,9 +8,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QLabel
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import settings_of
+from equilix.core.chosen import settings_of
+from equilix.core.keys import KEYS
 from equilix.core.measurement.coach import Do
-from equilix.core.registry import KEYS
 from equilix.core.statics.stages import peak_torque
 from equilix.core.supports.gimbal import gimbal_of, on_gimbal_of, order_of_work
 from equilix.desktop.main_window import BALANCE

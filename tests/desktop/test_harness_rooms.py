@@ -8,8 +8,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QLabel
 
-from equilix.core.assembly.build import settings_of
-from equilix.core.registry import KEYS
+from equilix.core.chosen import settings_of
+from equilix.core.keys import KEYS
 from equilix.core.supports.harness import HarnessSettings, on_hook_of
 from equilix.desktop.dialogs import BuildDialog
 from equilix.desktop.main_window import BALANCE, CARRY, build_form_words

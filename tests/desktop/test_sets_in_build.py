@@ -11,9 +11,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QLabel
 
-from equilix.core.assembly.sets import sets_of
 from equilix.core.errors import FormatError
 from equilix.core.kit.parts import Category
+from equilix.core.sets import sets_of
 from equilix.desktop.dialogs import NameDialog
 from equilix.desktop.main_window import BUILD
 from equilix.document.edits.builds import ApplyPlan

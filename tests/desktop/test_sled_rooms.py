@@ -6,8 +6,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
-from equilix.core.assembly.build import settings_of
-from equilix.core.registry import KEYS
+from equilix.core.chosen import settings_of
+from equilix.core.keys import KEYS
 from equilix.core.supports.vest import on_vest_of, order_of_work, vest_of
 from equilix.desktop.main_window import BALANCE, CARRY
 from equilix.desktop.supports.vest import TimingBench

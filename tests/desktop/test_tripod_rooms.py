@@ -7,8 +7,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
-from equilix.core.assembly.build import settings_of, with_settings
-from equilix.core.registry import KEYS
+from equilix.core.chosen import settings_of, with_settings
+from equilix.core.keys import KEYS
 from equilix.core.supports.tripod import on_tripod_of, tripod_of
 from equilix.desktop.main_window import BALANCE, CARRY
 from equilix.document.edits.builds import ChangeBuild

@@ -12,6 +12,7 @@ import msgspec
 from msgspec.structs import replace
 
 from equilix.core.assembly.build import UNDER, Build, Grasp, Hold, Placed
+from equilix.core.chosen import with_hold
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.kit.parts import Category, Part
 from equilix.core.kit.records import HowKnown, Instrument, Method, Quantity, Record, Shared, Stamp
@@ -171,7 +172,7 @@ class Whole(unittest.TestCase):
     def test_taking_a_part_off_frees_the_hand_that_held_it(self) -> None:
         book = demo_book()
         build = book.builds[0]
-        held = build.held(Hold(left=Grasp("lens", UNDER)))
+        held = with_hold(build, Hold(left=Grasp("lens", UNDER)))
         after = TakeOff(build.id, "lens").apply(book.with_build(held))
         self.assertIsNone(after.build(build.id).hold.left)
         check_book(after)
@@ -181,7 +182,7 @@ class Whole(unittest.TestCase):
         build = next(b for b in book.builds if any(p.id == "handle" for p in b.parts))
         handle = book.part(build.placed("handle").part_id)
         grip = next(mount for mount in handle.mounts if mount.kind.value == "grip point")
-        book = book.with_build(build.held(Hold(right=Grasp("handle", grip.id))))
+        book = book.with_build(with_hold(build, Hold(right=Grasp("handle", grip.id))))
         check_book(book)
         bare = replace(handle, mounts=tuple(mount for mount in handle.mounts if mount is not grip))
         after = ChangePart(bare, "mounts").apply(book)

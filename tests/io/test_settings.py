@@ -9,9 +9,11 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Brace, Hold, Shoulder, settings_of, with_settings
+from equilix.core.assembly.build import Brace, Hold, Shoulder
+from equilix.core.chosen import hold_of, settings_of, with_hold, with_settings
 from equilix.core.errors import AssemblyError, FormatError
-from equilix.core.registry import KEYS, support_called
+from equilix.core.keys import KEYS
+from equilix.core.registry import support_called
 from equilix.core.supports.shoulder import ShoulderSettings
 from equilix.io.demo import demo_book
 from equilix.io.format import DamagedBook, decode_book, decode_mended, encode_book
@@ -29,11 +31,11 @@ def changed(change: Callable[[dict[str, Any]], object]) -> bytes:
 
 class Kept(unittest.TestCase):
     def test_switching_there_and_back_loses_nothing(self) -> None:
-        build = BOOK.builds[0].held(ELBOWS)
+        build = with_hold(BOOK.builds[0], ELBOWS)
         build = with_settings(build, replace(settings_of(build, "shoulder"), rests=Shoulder(span_x=0.08)))
-        handheld = replace(build, support="handheld").held(CHEST)
+        handheld = with_hold(replace(build, support="handheld"), CHEST)
         back = replace(handheld, support="shoulder")
-        self.assertEqual((back.hold, handheld.hold), (ELBOWS, CHEST))
+        self.assertEqual((hold_of(back), hold_of(handheld)), (ELBOWS, CHEST))
         self.assertEqual(settings_of(handheld, "shoulder"), settings_of(build, "shoulder"))
         again = decode_book(encode_book(BOOK.with_build(handheld)), "x").build(build.id)
         self.assertEqual(again, handheld)
@@ -44,7 +46,7 @@ class Kept(unittest.TestCase):
             usual = support_called(key).usual
             self.assertEqual(usual.kind, key)
             self.assertEqual(settings_of(replace(build, supports=()), key), usual)
-            other = build.held(CHEST, key)
+            other = with_hold(build, CHEST, key)
             self.assertEqual(with_settings(other, usual), build)
 
     def test_two_of_one_kind_are_refused(self) -> None:

@@ -11,9 +11,10 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Take
 from equilix.core.carry.arrangements import staggers
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.chosen import with_hold
 from equilix.core.errors import EditError
+from equilix.core.keys import KEYS
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import KEYS
 from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.statics.grasps import places
 from equilix.core.statics.pad import pad_pressure
@@ -49,7 +50,7 @@ class Words(unittest.TestCase):
     def test_a_brace_that_can_not_help_says_what_carries_it_instead(self) -> None:
         book = demo_book()
         for key, why in (("shoulder", "on the shoulder only tucked elbows brace"), ("harness", "the cable carries it")):
-            build = replace(book.builds[0], support=key).held(Hold(brace=Brace.CHEST))
+            build = with_hold(replace(book.builds[0], support=key), Hold(brace=Brace.CHEST))
             held = carry(analyse(build, book.parts, book.operators[0]), book.operators[0], key)
             assert isinstance(held, Carry)
             row = next(row for row in figures(held, (), System.METRIC) if row.label == "Brace")
@@ -107,7 +108,7 @@ class Words(unittest.TestCase):
     def test_ways_say_what_to_do_in_plain_words(self) -> None:
         book = demo_book()
         build, operator = book.build("wide"), book.operators[0]
-        held = build.held(Hold(ahead=0.45, below=0.02))
+        held = with_hold(build, Hold(ahead=0.45, below=0.02))
         for made, support in ((build, "handheld"), (held, "handheld")):
             analysis = analyse(made, book.parts, operator)
             now = carry(analysis, operator, support)

@@ -9,9 +9,10 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind, leading
-from equilix.core.assembly.build import Build, Placed, with_settings
+from equilix.core.assembly.build import Build, Placed
+from equilix.core.chosen import with_settings
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
-from equilix.core.registry import KEYS
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.sways import swayed_by
 from equilix.core.supports.tripod import TripodSettings

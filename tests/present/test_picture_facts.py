@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import GRASP_SPOTS, Build, Grasp, Hold
+from equilix.core.chosen import with_hold
 from equilix.core.kit.parts import Category, HowKnown, MountKind, Outline, Shape
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.catalogue import catalogue, starters
@@ -103,7 +104,7 @@ class ElevationFacts(unittest.TestCase):
             ids = {book.parts[p.part_id].category: p.id for p in build.parts}
             for spot in GRASP_SPOTS:
                 lens, body = Grasp(ids[Category.LENS], spot), Grasp(ids[Category.BODY], spot)
-                held = replace(build, support="handheld").held(Hold(left=lens, right=body))
+                held = with_hold(replace(build, support="handheld"), Hold(left=lens, right=body))
                 analysis = analyse(held, book.parts, book.operators[0])
                 stand = analysis.stand
                 if stand is None or stand.holding is None or abs(stand.forward[0]) > abs(stand.forward[1]):

@@ -14,10 +14,12 @@ from msgspec.structs import replace
 from equilix.cli.errors import run_command
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Operator, settings_of, with_settings
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.chosen import settings_of, with_settings
 from equilix.core.errors import EquilixError
+from equilix.core.keys import KEYS
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 from equilix.core.statics.turning import LEVEL, Attitude
 from equilix.core.supports.support import Judged, ending_of, unit_of
 from equilix.document.book import Book
@@ -215,7 +217,7 @@ def report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude 
 def parts_report(analysis: Analysis) -> list[dict[str, object]]:
     """Return every part as it is placed: mass, CG and inertia about it, in rig axes, and where its slide stands."""
     assembly = analysis.assembly
-    stages = support_called(analysis.build.support).stages(analysis)
+    stages = analysis.support.stages(analysis)
     slides = dict(zip(assembly.slide_parts, analysis.settings.tolist(), strict=True))
     return [
         {
@@ -274,7 +276,7 @@ def lenses_report(analysis: Analysis, book: Book, operator: Operator) -> list[di
         return []
     names = dict(zip((p.id for p in analysis.build.parts), (p.name for p in analysis.assembly.parts), strict=True))
     rows: list[dict[str, object]] = []
-    for row in support_called(analysis.build.support).lens_settings(analysis, book.parts, operator):
+    for row in analysis.support.lens_settings(analysis, book.parts, operator):
         found: dict[str, object] = {
             "lens": lens_name(row),
             "marks": [

@@ -52,7 +52,7 @@ def analyse(
         stand = on_it.stand(assembly, positions, body, build, operator)
         if stand is not None:
             more = on_it.more(assembly, positions, body, build, operator, stand)
-    found = Analysis(build, assembly, positions, settings, body, doubt, stand, more, ())
+    found = Analysis(build, on_it, assembly, positions, settings, body, doubt, stand, more, ())
     special = on_it.findings(found, operator)
     return replace(found, findings=(*common_findings(found), *_findings(found), *special, *_missing(assembly)))
 

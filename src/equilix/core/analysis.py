@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct
@@ -12,9 +13,11 @@ from equilix.core.assembly.clash import Clash
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.kit.uncertainty import Certainty, Spread, certainty
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.registry import support_called
 from equilix.core.rounding import SLIGHT
 from equilix.core.statics.stand import Stand
+
+if TYPE_CHECKING:
+    from equilix.core.supports.support import Support
 
 
 class FindingKind(StrEnum):
@@ -47,11 +50,12 @@ class Finding(Struct, frozen=True, eq=False):
 class Analysis(Struct, frozen=True, eq=False):
     """All figures of one build; what can't be worked out is None.
 
-    `stand` is how it lies on the support that the build is for, `more` what that support has to say beyond it: only
+    `stand` is how it lies on the `support` that the build is for, `more` what that support has to say beyond it: only
     its own files look inside.
     """
 
     build: Build
+    support: Support
     assembly: Assembly
     positions: Positions
     settings: np.ndarray
@@ -64,14 +68,14 @@ class Analysis(Struct, frozen=True, eq=False):
 
 def warnings_of(analysis: Analysis) -> tuple[Finding, ...]:
     """Return what is to be looked at before the rig is used, worst first; the others only say what is missing."""
-    worst_first = support_called(analysis.build.support).warnings
+    worst_first = analysis.support.warnings
     found = [finding for finding in analysis.findings if finding.kind in worst_first]
     return tuple(sorted(found, key=lambda finding: worst_first.index(finding.kind)))
 
 
 def leading(analysis: Analysis) -> Finding | None:
     """Return what makes the rig unusable as it is, the worst of it: it comes before any word of balance."""
-    leads = support_called(analysis.build.support).leads
+    leads = analysis.support.leads
     return next((finding for finding in warnings_of(analysis) if finding.kind in leads), None)
 
 
@@ -104,7 +108,7 @@ _NOTICED, _BY_A_MAKER = 0.1, 0.01
 
 def worse_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
     """Return the warnings of `after` that `before` did not have or that go noticeably farther there, worst first."""
-    support = support_called(after.build.support)
+    support = after.support
 
     def beyond(finding: Finding) -> float:
         """Return how far its amount lies past its limit."""

@@ -6,11 +6,10 @@ from functools import cache
 from importlib import import_module
 from typing import TYPE_CHECKING
 
+from equilix.core.keys import KEYS
+
 if TYPE_CHECKING:
     from equilix.core.supports.support import Support
-
-#: In the order in which rooms offer them.
-KEYS = ("shoulder", "handheld", "harness", "gimbal", "vest", "tripod")
 
 
 @cache

@@ -7,7 +7,6 @@ import numpy as np
 from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category
-from equilix.core.registry import support_called
 from equilix.core.statics.joints import ties
 from equilix.core.statics.looking import screen_from_eye, screens
 
@@ -20,7 +19,7 @@ def common_findings(analysis: Analysis) -> list[Finding]:
 def _held(analysis: Analysis) -> list[Finding]:
     """Return that no hands hold it level, where hands have to."""
     stand = analysis.stand
-    if stand is None or stand.holding is not None or not support_called(analysis.build.support).by_hands:
+    if stand is None or stand.holding is not None or not analysis.support.by_hands:
         return []
     parts = [place.part for place in stand.pose.places] or [stand.holder]
     return [Finding(FindingKind.NOT_HELD, tuple(dict.fromkeys(analysis.build.parts[i].id for i in parts)))]
@@ -28,7 +27,7 @@ def _held(analysis: Analysis) -> list[Finding]:
 
 def _screen(analysis: Analysis) -> list[Finding]:
     """Return that there are screens, and that who carries the rig can watch none of them."""
-    stand, watched = analysis.stand, support_called(analysis.build.support).watched
+    stand, watched = analysis.stand, analysis.support.watched
     there = screens(analysis.assembly) if watched else []
     if stand is None or not there:
         return []

@@ -21,7 +21,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.assembly.build import Build, Kit, Operator, Sex, Side, settings_of, with_settings
+from equilix.core.assembly.build import Build, Kit, Operator, Sex, Side
+from equilix.core.chosen import settings_of, with_settings
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, ScaleKind

@@ -25,8 +25,9 @@ from PySide6.QtWidgets import (
 
 from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator
+from equilix.core.keys import KEYS
 from equilix.core.limits import shortened
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
 from equilix.desktop.faults import another_state, report

@@ -10,7 +10,7 @@ from pathlib import Path
 from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication
 
-from equilix.core.assembly.build import settings_of, with_settings
+from equilix.core.chosen import settings_of, with_settings
 from equilix.core.errors import FormatError
 from equilix.core.measurement.bench import Setup
 from equilix.desktop.app import make_app

@@ -8,11 +8,11 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Operator, Placed
-from equilix.core.assembly.sets import PartSet
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
 from equilix.core.limits import check_name
+from equilix.core.sets import PartSet
 
 DEFAULT_OPERATOR = Operator("op1", "Operator")
 

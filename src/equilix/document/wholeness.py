@@ -5,11 +5,12 @@ from __future__ import annotations
 import msgspec
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Build, check_build, check_grasps, without_lost_grasps
+from equilix.core.assembly.build import Build, check_build
 from equilix.core.assembly.rooting import levelled, upright
-from equilix.core.assembly.sets import without_lost_grips
+from equilix.core.chosen import check_grasps, without_lost_grasps
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.limits import MAX_BOOK, MAX_THINGS, check_count
+from equilix.core.sets import without_lost_grips
 from equilix.document.book import Book
 
 #: The book's lists and the word for one thing in each.

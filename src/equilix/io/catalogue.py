@@ -12,7 +12,8 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Build, Placed, settings_of, with_settings
+from equilix.core.assembly.build import Build, Placed
+from equilix.core.chosen import settings_of, with_settings
 from equilix.core.kit.parts import Category, MountKind, Part
 from equilix.document import part_shapes as s
 from equilix.document import sled_shapes

@@ -7,7 +7,8 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Build, Operator, Placed, Take, settings_of, with_settings
+from equilix.core.assembly.build import Build, Operator, Placed, Take
+from equilix.core.chosen import settings_of, with_settings
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.records import (
     Instrument,

@@ -11,12 +11,13 @@ import msgspec
 from msgspec import Struct
 
 from equilix.core.assembly.build import Build, Hold, Operator, Settings, Shoulder, Take
-from equilix.core.assembly.sets import PartSet
 from equilix.core.errors import AssemblyError, FormatError
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
 from equilix.core.limits import MAX_THINGS, check_count
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
+from equilix.core.sets import PartSet
 from equilix.document.book import DEFAULT_OPERATOR, Book
 from equilix.document.wholeness import as_put_together, check_book, without_lost_names
 from equilix.io.files import (

@@ -15,7 +15,8 @@ from typing import Any
 from msgspec import Struct
 
 from equilix.core.assembly.build import Settings
-from equilix.core.registry import KEYS, support_called
+from equilix.core.keys import KEYS
+from equilix.core.registry import support_called
 
 #: A book as its file says it: objects, lists, text, numbers.
 Content = dict[str, Any]

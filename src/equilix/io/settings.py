@@ -8,7 +8,8 @@ import msgspec
 
 from equilix.core.assembly.build import Settings
 from equilix.core.errors import FormatError
-from equilix.core.registry import KEYS, support_called
+from equilix.core.keys import KEYS
+from equilix.core.registry import support_called
 
 
 def settings_from(kind: type, thing: Any) -> Any:

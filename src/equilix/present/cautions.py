@@ -40,9 +40,8 @@ def cautions_of(analysis: Analysis, operator: Operator, system: System) -> tuple
 
 def leading_kinds(analysis: Analysis) -> frozenset[str]:
     """Return the kinds of warnings that come before any word of balance on a build's support."""
-    from equilix.core.registry import support_called
 
-    return support_called(analysis.build.support).leads
+    return analysis.support.leads
 
 
 def lead_words(analysis: Analysis) -> str:

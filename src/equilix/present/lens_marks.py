@@ -7,7 +7,6 @@ from msgspec import Struct
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.kit.parts import Category
-from equilix.core.registry import support_called
 from equilix.core.slides import USUAL_TOLERANCE
 from equilix.core.solver.lens_marks import OWN_SCALE, LensSetting, of_table
 from equilix.core.solver.lenses import lens_table
@@ -29,7 +28,7 @@ class LensSheet(Struct, frozen=True):
 
 def lens_sheet(analysis: Analysis, kit: Kit, operator: Operator, system: System) -> LensSheet | None:
     """Return the marks of all lenses of the kit on this build; None with fewer than two lenses to choose from."""
-    support = support_called(analysis.build.support)
+    support = analysis.support
     notes: tuple[str, ...] = ()
     on = next((part for part in analysis.assembly.parts if part.category is Category.LENS), None)
     if support.lenses_by_camera:

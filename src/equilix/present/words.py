@@ -9,7 +9,6 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit
 from equilix.core.kit.parts import MountKind
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import support_called
 from equilix.present.units import Kind, System, figure, number
 
 #: s: nobody was watched holding a light load for longer.
@@ -50,7 +49,7 @@ def slider_of(analysis: Analysis, placed_id: str) -> Slider:
     i = next(k for k, placed in enumerate(build.parts) if placed.id == placed_id)
     j = assembly.slide_parts.index(i)
     mount, axis = assembly.slide_mounts[j], assembly.slide_axes[j]
-    still = support_called(build.support).still(analysis)
+    still = analysis.support.still(analysis)
     turned = still is not None and bool(assembly.carries(j, still))
     if mount.name.endswith("scale"):
         away = turned if still is not None else build.parts[i].reversed

@@ -10,11 +10,12 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Grasp, Hold, Placed, settings_of
+from equilix.core.assembly.build import Build, Grasp, Hold, Placed
 from equilix.core.assembly.rooting import reroot
-from equilix.core.assembly.sets import Grip, PartSet, copied_set, put_set_on, sets_of, take_set_off, with_set
+from equilix.core.chosen import settings_of, with_hold
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import TOUCH_POINTS, Category, Foot, Mount, MountKind, Part
+from equilix.core.sets import Grip, PartSet, copied_set, put_set_on, sets_of, take_set_off, with_set
 from equilix.document.wholeness import without_lost_names
 from equilix.io.demo import demo_book
 from tests.core.assembly.test_rooting_properties import trees
@@ -68,14 +69,14 @@ class OffAndOn(unittest.TestCase):
         build = next(one for one in BOOK.builds if one.id == "long-zoom")
         grips = [p for p in build.parts if BOOK.parts[p.part_id].category is Category.GRIP]
         spots = [Grasp(p.id, next(m.id for m in BOOK.parts[p.part_id].mounts if m.kind in TOUCH_POINTS)) for p in grips]
-        held = build.held(Hold(left=spots[0], right=spots[1]), "handheld")
+        held = with_hold(build, Hold(left=spots[0], right=spots[1]), "handheld")
         made = with_set(held, "Grips", held.carried_by(next(p.parent for p in grips if p.parent)))
         rest, group = take_set_off(made, "Grips", "set1")
         self.assertEqual({grip.left for grip in group.grips}, {True, False})
         handle = next(p for p in rest.parts if BOOK.parts[p.part_id].category is Category.HANDLE)
         there = Grasp(handle.id, next(m.id for m in BOOK.parts[handle.part_id].mounts if m.kind in TOUCH_POINTS))
         for left in (True, False):
-            moved = rest.held(Hold(left=there) if left else Hold(right=there), "handheld")
+            moved = with_hold(rest, Hold(left=there) if left else Hold(right=there), "handheld")
             again = settings_of(put_set_on(moved, BOOK.parts, group), "handheld").hands
             kept, back = (again.left, again.right) if left else (again.right, again.left)
             self.assertEqual(kept, there)
@@ -95,7 +96,7 @@ class OffAndOn(unittest.TestCase):
         build = BOOK.builds[0]
         handle = next(p for p in build.parts if BOOK.parts[p.part_id].category is Category.HANDLE)
         at = Grasp(handle.id, "under it")
-        held = build.held(Hold(left=at), "handheld")
+        held = with_hold(build, Hold(left=at), "handheld")
         camera = next(p for p in build.parts if BOOK.parts[p.part_id].category is Category.BODY)
         made = with_set(held, "Camera", held.carried_by(camera.id))
         rest, group = take_set_off(made, "Camera", "set1")

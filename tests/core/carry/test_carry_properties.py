@@ -15,7 +15,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side
 from equilix.core.carry.arrangements import doubts_of, staggers
 from equilix.core.carry.carried import Carry, carry, reserves
-from equilix.core.registry import KEYS
+from equilix.core.keys import KEYS
 from equilix.core.statics.grasps import places
 from equilix.core.statics.pose import Hindrance
 from equilix.io.demo import demo_book

@@ -12,9 +12,10 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator, Sex, Take, mount_of
 from equilix.core.carry.carried import Carry, carry, head_lever, see_saw
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 from equilix.core.solver.lighten import split_takes
 from equilix.core.statics.grasps import places
 from equilix.core.statics.points import hang_angles

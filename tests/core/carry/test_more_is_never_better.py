@@ -10,11 +10,13 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Hold, Kit, Operator, with_settings
+from equilix.core.assembly.build import Build, Hold, Kit, Operator
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.chosen import with_settings
+from equilix.core.keys import KEYS
 from equilix.core.operator.endurance import hold_time
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 from equilix.core.supports.harness import HarnessSettings
 from equilix.core.supports.vest import VestSettings
 from equilix.io.catalogue import catalogue, starters

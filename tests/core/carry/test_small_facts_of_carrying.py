@@ -15,6 +15,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Placed, Sex, Side, Take
 from equilix.core.carry.arrangements import USUAL_STAGGER, doubts_of, staggers
 from equilix.core.carry.carried import Carry, by_the_handle, carry, head_lever, reserves, screen_from_eye, top_handle
+from equilix.core.chosen import with_hold
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
 from equilix.core.kit.parts import Joint as Sliding
@@ -56,7 +57,7 @@ def rig(operator: Operator = MAN, support: str = "handheld", hold: Hold | None =
         (wide("r", -0.14), 0.22),
     )
     build, kit = shoulder_build(*parts)
-    build = replace(build, support=support).held(hold or Hold())
+    build = with_hold(replace(build, support=support), hold or Hold())
     found = carry(analyse(build, kit, operator), operator, support)
     assert isinstance(found, Carry)
     return found

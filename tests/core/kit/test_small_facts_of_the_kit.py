@@ -9,19 +9,9 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import (
-    Build,
-    Grasp,
-    Hold,
-    Operator,
-    Placed,
-    Shoulder,
-    check_grasps,
-    mover_of,
-    slides,
-    without_lost_grasps,
-)
+from equilix.core.assembly.build import Build, Grasp, Hold, Operator, Placed, Shoulder, mover_of, slides
 from equilix.core.assembly.fit import missing_between
+from equilix.core.chosen import check_grasps, with_hold, without_lost_grasps
 from equilix.core.errors import AssemblyError, MeasurementError
 from equilix.core.kit.kinds import TYPICAL, odd_mass, odd_size
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind
@@ -119,7 +109,7 @@ class Builds(unittest.TestCase):
         self.kit = BOOK.parts
 
     def test_hands_let_go_of_what_is_not_there(self) -> None:
-        held = self.build.held(Hold(Grasp("lens", "under it"), Grasp("gone", "hand")))
+        held = with_hold(self.build, Hold(Grasp("lens", "under it"), Grasp("gone", "hand")))
         left = without_lost_grasps(held, self.kit)
         self.assertEqual(left.hold.left, held.hold.left)
         self.assertIsNone(left.hold.right)

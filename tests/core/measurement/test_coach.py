@@ -10,7 +10,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Operator, with_settings
+from equilix.core.assembly.build import Operator
+from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import Gauge, firsts_of, gauges_of
 from equilix.core.measurement.coach import Bench, Do, Left, Look, Saw, advise, believe, with_scale
 from equilix.core.measurement.coaching import TESTS, AxisBench, Coaching, begin

@@ -10,8 +10,9 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Operator, Side, with_settings
+from equilix.core.assembly.build import Operator, Side
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.chosen import with_settings
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.operator.body import ABOVE_L5S1_MASS, ARMS_MASS, Lean, arm_weights, body_of, hanging_arm
 from equilix.core.operator.leaning import (

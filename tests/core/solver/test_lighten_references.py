@@ -20,6 +20,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Build, Hold, Operator, Placed, Take
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.chosen import hold_of, with_hold
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Part
 from equilix.core.operator.strength import Joint as BodyJoint
 from equilix.core.solver import lighten
@@ -84,7 +85,7 @@ class BestHold(unittest.TestCase):
     def found(self, worth: Callable[[float, float], object], hands: Hold | None = None) -> Hold | None:
         """Return the hold where `worth` of (ahead, below) (mm) is greatest, as the search finds it."""
         build, kit = handles()
-        analysis = analyse(build.held(hands or Hold()), kit, WOMAN)
+        analysis = analyse(with_hold(build, hands or Hold()), kit, WOMAN)
 
         def carried(_analysis: Analysis, _operator: Operator, _support: str, held: Hold) -> object:
             self.assertIsNotNone(held.ahead)
@@ -424,13 +425,13 @@ class BestBrace(unittest.TestCase):
     def test_it_is_the_one_that_lasts_longest_of_those_within_reach_but_the_present(self) -> None:
         build, kit = handles()
         for present in (Brace.NONE, Brace.CHEST, Brace.ELBOWS):
-            analysis = analyse(build.held(Hold(brace=present)), kit, WOMAN)
+            analysis = analyse(with_hold(build, Hold(brace=present)), kit, WOMAN)
             lasts = {Brace.CHEST: 80.0, Brace.HIP: 90.0, Brace.ELBOWS: 70.0, Brace.KNEES: 60.0, Brace.NONE: 500.0}
 
             def carried(
                 found: Analysis, _operator: Operator, _support: str, lasts: dict[Brace, float] = lasts
             ) -> object:
-                brace = found.build.hold.brace
+                brace = hold_of(found.build).brace
                 pose = SimpleNamespace(missed=brace is Brace.HIP)
                 return Made(lasts[brace], pose=pose)
 

@@ -11,8 +11,8 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.resolve import prepare
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind
-from equilix.core.registry import KEYS
 from equilix.core.solver.choices import Choice, Option
 from equilix.core.solver.freedoms import Freedom
 from equilix.core.solver.plan import UNIT, Goal

@@ -15,12 +15,13 @@ from equilix.core.assembly.clash import SLACK
 from equilix.core.carry.carried import Carry, carry, rest_for
 from equilix.core.errors import MeasurementError
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Mount, MountKind, Outline, Shape
 from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, Sensed
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
 from equilix.core.measurement.methods import Measured, adjust_ends, tilted_height
 from equilix.core.measurement.reconcile import belief_of, reconcile
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 from equilix.core.solver.choices import Choice, Freedom, Option
 from equilix.core.solver.freedoms import lens_followers, steady_freedom
 from equilix.core.solver.lenses import lens_table

@@ -11,11 +11,12 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Shoulder
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.chosen import with_hold
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Foot, MountKind
 from equilix.core.operator.body import body_of
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import KEYS
 from equilix.core.statics import hands as statics
 from equilix.core.statics import pose
 from equilix.core.statics.hands import Hand, Measure, Statics
@@ -34,7 +35,7 @@ def bare() -> Carry:
     lens = block("lens", 0.9, (0.15, 0.09, 0.09), Category.LENS)
     build, kit = shoulder_build((camera, 0.0), (lens, 0.14))
     palms = Hold(Grasp("lens", "under it"), Grasp("camera", "its right side"))
-    found = carry(analyse(build.held(palms, "handheld"), kit, ANNA), ANNA, "handheld")
+    found = carry(analyse(with_hold(build, palms, "handheld"), kit, ANNA), ANNA, "handheld")
     assert isinstance(found, Carry)
     return found
 
@@ -177,7 +178,7 @@ class Postures(unittest.TestCase):
         for key in KEYS:
             on = replace(build, support=key)
             for brace in (Brace.NONE, Brace.CHEST, Brace.HIP):
-                held = on.held(Hold(brace=brace), key)
+                held = with_hold(on, Hold(brace=brace), key)
                 found = carry(analyse(held, kit, ANNA), ANNA, key)
                 # Some supports leave the hands no part in it.
                 if isinstance(found, Carry) and held.hold.brace is brace and key != "handheld":

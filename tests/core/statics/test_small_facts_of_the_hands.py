@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import LEFT_SIDE, RIGHT_SIDE, UNDER, Brace, Grasp, Hold, Operator, Sex, Shoulder, Side
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.chosen import with_hold
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.kit.records import Shared
@@ -433,7 +434,7 @@ class PosesInNumbers(unittest.TestCase):
         build, kit = shoulder_build(
             (block("camera", 2.0, (0.2, 0.1, 0.12), Category.BODY), 0.1), (grip("l"), 0.25), (grip("r"), 0.22)
         )
-        carried = carry(analyse(build.held(Hold(brace=brace, **more), "handheld"), kit, MAN), MAN, "handheld")
+        carried = carry(analyse(with_hold(build, Hold(brace=brace, **more), "handheld"), kit, MAN), MAN, "handheld")
         assert isinstance(carried, Carry)
         return carried
 

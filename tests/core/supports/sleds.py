@@ -10,7 +10,8 @@ from scipy.special import ellipk
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit, Operator, Placed, with_settings
+from equilix.core.assembly.build import Build, Kit, Operator, Placed
+from equilix.core.chosen import with_settings
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
 from equilix.core.statics.sled import (

@@ -9,7 +9,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Operator, Settings, with_settings
+from equilix.core.assembly.build import Build, Operator, Settings
+from equilix.core.chosen import with_settings
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty

@@ -13,8 +13,9 @@ from scipy.spatial.transform import Rotation
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind
-from equilix.core.assembly.build import Build, Kit, Operator, Placed, with_settings
+from equilix.core.assembly.build import Build, Kit, Operator, Placed
 from equilix.core.assembly.resolve import outline_corners
+from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.doubt.montecarlo import sample
 from equilix.core.errors import AssemblyError

@@ -12,9 +12,10 @@ from scipy.integrate import solve_ivp
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Grasp, Operator, with_settings
+from equilix.core.assembly.build import Build, Grasp, Operator
 from equilix.core.assembly.resolve import outline_corners
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY

@@ -15,8 +15,9 @@ from scipy.special import ellipk
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Grasp, settings_of, with_settings
+from equilix.core.assembly.build import Grasp
 from equilix.core.carry.carried import Carry, carry, load_above
+from equilix.core.chosen import settings_of, with_settings
 from equilix.core.doubt.gauges import Draws, doubts_of, gauges_of
 from equilix.core.doubt.montecarlo import draw_rigs, sample
 from equilix.core.errors import AssemblyError

@@ -11,7 +11,8 @@ from scipy.optimize import lsq_linear
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Placed, with_settings
+from equilix.core.assembly.build import Placed
+from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import Gauge, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind

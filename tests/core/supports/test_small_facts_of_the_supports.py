@@ -11,7 +11,8 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, Side, check_build, with_settings
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, Side, check_build
+from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import Gauge, firsts_of, gauges_of, lessons
 from equilix.core.doubt.montecarlo import sample
 from equilix.core.errors import AssemblyError

@@ -14,9 +14,10 @@ from equilix.core.assembly.build import Build, Kit, Operator, Placed, Sex
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
 from equilix.core.kit.parts import Joint as PartJoint
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.dead_weight import weight_block, weight_mounts

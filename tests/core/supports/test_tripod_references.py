@@ -11,8 +11,9 @@ from msgspec.structs import replace
 from scipy.spatial import ConvexHull
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Operator, Placed, with_settings
+from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.carry.carried import carry
+from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import Gauge
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY

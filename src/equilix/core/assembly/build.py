@@ -11,6 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.errors import AssemblyError
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import AXES, TOUCH_POINTS, Foot, Joint, Mount, MountKind, Part, Point
 from equilix.core.limits import (
     BODY_MASS,
@@ -28,7 +29,6 @@ from equilix.core.limits import (
     check_text,
     check_whole,
 )
-from equilix.core.registry import KEYS, support_called
 
 
 class Side(StrEnum):
@@ -258,7 +258,7 @@ class Settings:
         """How hands hold the rig on this support."""
         return BY_ITSELF
 
-    def held(self, hold: Hold) -> Settings:
+    def with_hold(self, hold: Hold) -> Settings:
         """Return the same with the rig held as `hold` says, itself where hands have no part in it."""
         return self
 
@@ -331,15 +331,6 @@ class Build(Struct, frozen=True):
             waiting.extend(reversed(children.get(self.parts[i].id, ())))
         return tuple(order)
 
-    @property
-    def hold(self) -> Hold:
-        """How hands hold it on its support."""
-        return settings_of(self, self.support).hands
-
-    def held(self, hold: Hold, on: str = "") -> Build:
-        """Return the build held so on its support, or `on` another one."""
-        return with_settings(self, settings_of(self, on or self.support).held(hold))
-
     def _children(self) -> dict[str, list[int]]:
         children: dict[str, list[int]] = {}
         for i, placed in enumerate(self.parts):
@@ -368,20 +359,6 @@ class Build(Struct, frozen=True):
                 carried.add(self.parts[i].id)
                 waiting.append(self.parts[i].id)
         return tuple(placed.id for placed in self.parts if placed.id in carried)
-
-
-def settings_of(build: Build, key: str) -> Settings:
-    """Return what a build says of the support called `key`, the usual where it says nothing."""
-    found = next((settings for settings in build.supports if settings.kind == key), None)
-    return found if found is not None else support_called(key).usual
-
-
-def with_settings(build: Build, changed: Settings) -> Build:
-    """Return the build with `changed` in place of what it said of that support; what is usual need not be kept."""
-    usual = support_called(changed.kind).usual == changed
-    others = tuple(settings for settings in build.supports if settings.kind != changed.kind)
-    kept = others if usual else tuple(sorted((*others, changed), key=lambda settings: KEYS.index(settings.kind)))
-    return build if kept == build.supports else replace(build, supports=kept)
 
 
 Kit = Mapping[str, Part]
@@ -431,31 +408,6 @@ def _check_no_part_twice(build: Build, kit: Kit) -> None:
             name = kit[placed.part_id].name
             raise AssemblyError(f"Build {build.name}: {name} is on it twice; there is only one in the kit.")
         seen.add(placed.part_id)
-
-
-def check_grasps(build: Build, kit: Kit) -> None:
-    """Raise AssemblyError if a hand holds something that is not on `build`."""
-    if without_lost_grasps(build, kit) is not build:
-        raise AssemblyError(f"Build {build.name}: a hand holds something that is not on it.")
-
-
-def _is_there(grasp: Grasp, by_id: Mapping[str, Placed], kit: Kit) -> bool:
-    placed = by_id.get(grasp.placed_id)
-    part = kit.get(placed.part_id) if placed is not None else None
-    if part is None:
-        return False
-    return grasp.mount_id in GRASP_SPOTS or any(mount.id == grasp.mount_id for mount in part.mounts)
-
-
-def without_lost_grasps(build: Build, kit: Kit) -> Build:
-    """Return `build` with hands by themselves, on any support, where they would hold what is not on it any more."""
-    by_id = {placed.id: placed for placed in build.parts}
-    for settings in build.supports:
-        hold = settings.hands
-        left, right = (g if g is None or _is_there(g, by_id, kit) else None for g in (hold.left, hold.right))
-        if left is not hold.left or right is not hold.right:
-            build = with_settings(build, settings.held(replace(hold, left=left, right=right)))
-    return build
 
 
 class Link(Struct, frozen=True):

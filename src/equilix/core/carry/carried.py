@@ -13,7 +13,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Brace, Hold, Operator, Side, Take, settings_of
+from equilix.core.assembly.build import Brace, Hold, Operator, Side, Take
+from equilix.core.chosen import hold_of
 from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
@@ -213,7 +214,7 @@ def carry(
     rig = analysis.body
     if rig is None:
         return Hindrance.NO_MASS
-    way = settings_of(analysis.build, support).hands if held is None else held
+    way = hold_of(analysis.build, support) if held is None else held
     posed = support_called(support).pose(analysis, operator, way)
     if isinstance(posed, Hindrance):
         return posed
@@ -441,7 +442,9 @@ def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -
     side = operator.shoulder
     grip = body.shoulder(side) - np.array([0.0, 0.0, _HANGING * body.reach])
     by_it = replace(place, side=side)
-    asked = taken(operator, False, grip_at(analysis.assembly, operator, by_it, grip, analysis.build.hold))[1].measures
+    asked = taken(operator, False, grip_at(analysis.assembly, operator, by_it, grip, hold_of(analysis.build)))[
+        1
+    ].measures
     hand = HandLoad(grip, -pull, -cross(offset, pull))
     joints = [_joint(m.joint, side, abs(m.load(hand)), m.capacity) for m in asked]
     worst = min(joints, key=_gives_out)

@@ -18,7 +18,6 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import STANDARD_GRAVITY, UP
 from equilix.core.kept import RIGS
-from equilix.core.registry import support_called
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.slides import level_slope, slide_of_camera
 from equilix.core.statics.hands import Statics
@@ -95,14 +94,14 @@ class Gauges(Struct, eq=False):
         """
         evaluate = _EVALUATE.get(gauge)
         if evaluate is None:
-            evaluate = support_called(self.analysis.build.support).gauges[gauge]
+            evaluate = self.analysis.support.gauges[gauge]
         return evaluate(self, draws)
 
     def thresholds(self, gauge: str) -> tuple[Threshold, ...]:
         """Return the values at which the verdict changes, those of the support and the maker's limits."""
         if gauge == Gauge.SLIDE:
             return self._slide_stops()
-        return support_called(self.analysis.build.support).thresholds(self.analysis, gauge)
+        return self.analysis.support.thresholds(self.analysis, gauge)
 
     def _slide_stops(self) -> tuple[Threshold, ...]:
         if self.slide is None:
@@ -238,7 +237,7 @@ _EVALUATE: dict[str, Evaluate] = {
 @lru_cache(maxsize=RIGS)
 def gauges_of(analysis: Analysis) -> Gauges | None:
     """Return the gauges of a build that has a mass and lies on its support, else None."""
-    stand, support = analysis.stand, support_called(analysis.build.support)
+    stand, support = analysis.stand, analysis.support
     if analysis.body is None or stand is None:
         return None
     lacking = set(support.lacks(analysis))
@@ -343,7 +342,7 @@ def _by_masses(analysis: Analysis, slopes: np.ndarray) -> np.ndarray:
 
 def asks_inertia(analysis: Analysis) -> bool:
     """Whether figures of the support that a build is on go by its inertia."""
-    return support_called(analysis.build.support).by_inertia
+    return analysis.support.by_inertia
 
 
 def six_of(inertia: np.ndarray) -> np.ndarray:
@@ -402,7 +401,7 @@ def lessons(gauges: Gauges, covariance: np.ndarray) -> Iterator[tuple[np.ndarray
     A reading of what the parts already tell takes the share ``g = C h/(h C h + u^2)`` of its surprise, one after the
     other (Kalman, J. Basic Eng. 82 (1960); Gelb, Applied Optimal Estimation, ch. 4, from memory).
     """
-    for gauge, u in support_called(gauges.analysis.build.support).observed(gauges.analysis):
+    for gauge, u in gauges.analysis.support.observed(gauges.analysis):
         gradient = gauges.gradient(gauge)
         if not np.isfinite(gradient).all():
             continue

@@ -10,7 +10,6 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
-from equilix.core.registry import support_called
 from equilix.core.rounding import negligible
 from equilix.core.solver.freedoms import slides_freedom
 from equilix.core.solver.plan import FEWEST_CHANGES, NO_LIMITS, Bundle, Goal, Limits, Plan, Target
@@ -27,7 +26,7 @@ def closest(
     analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool], limits: Limits = NO_LIMITS
 ) -> Plan:
     """Return the plan by slides alone that leaves least, to rounding; proven or not as the search says."""
-    freedom, scales = slides_freedom(analysis), support_called(analysis.build.support).scales(analysis)
+    freedom, scales = slides_freedom(analysis), analysis.support.scales(analysis)
     if scales is not None:
         freedom = replace(freedom, slides=scales)
     plan = find_plan(analysis.build, kit, target, freedom, _GOALS, limits, go_on, analysis.assembly)

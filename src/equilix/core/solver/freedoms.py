@@ -34,12 +34,12 @@ def balance_slides(analysis: Analysis) -> frozenset[str]:
 
     A support may have its own.
     """
-    own_choice = support_called(analysis.build.support).balancing(analysis)
+    own_choice = analysis.support.balancing(analysis)
     if own_choice is not None:
         return own_choice
     assembly = analysis.assembly
     found = set()
-    idle = support_called(analysis.build.support).idle
+    idle = analysis.support.idle
     for j, i in enumerate(assembly.slide_parts):
         carried = {assembly.parts[k].category for k in range(len(assembly.parts)) if assembly.carries(j, k)}
         # Rods only carry what is set on them.
@@ -104,7 +104,7 @@ def slides_freedom(analysis: Analysis, pad: bool = False) -> Freedom:
     slides = balance_slides(analysis)
     if pad:
         slides |= _holder_slides(analysis)
-    own_choice = support_called(analysis.build.support).balancing(analysis) is not None
+    own_choice = analysis.support.balancing(analysis) is not None
     # Where there are stages, what carries the innermost one is balanced too.
     if not own_choice and not pad and analysis.stand is not None and not analysis.stand.groups:
         assembly, holder = analysis.assembly, analysis.stand.holder
@@ -119,7 +119,7 @@ def _holder_slides(analysis: Analysis) -> frozenset[str]:
     stand, assembly = analysis.stand, analysis.assembly
     if stand is None:
         return frozenset()
-    in_hands = support_called(analysis.build.support).in_hands
+    in_hands = analysis.support.in_hands
     hands = [place.part for place in stand.pose.places] if in_hands else [stand.holder]
     return frozenset(
         analysis.build.parts[i].id

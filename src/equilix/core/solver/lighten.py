@@ -13,18 +13,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import (
-    Brace,
-    Build,
-    Hold,
-    Kit,
-    Operator,
-    Placed,
-    Take,
-    free_mounts,
-    mount_of,
-    settings_of,
-)
+from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Placed, Take, free_mounts, mount_of
 from equilix.core.assembly.resolve import prepare
 from equilix.core.carry.carried import (
     Carry,
@@ -36,6 +25,7 @@ from equilix.core.carry.carried import (
     rest_for,
     screen_from_eye,
 )
+from equilix.core.chosen import hold_of, with_hold
 from equilix.core.kit.parts import Category, Joint, Mount, Part
 from equilix.core.operator.endurance import head_posture_limit
 from equilix.core.operator.strength import Joint as BodyJoint
@@ -174,7 +164,7 @@ def _worth(then: Carry, now: Carry) -> bool:
 def _held_so(
     kind: LighterKind, analysis: Analysis, kit: Kit, operator: Operator, support: str, held: Hold
 ) -> Lighter | None:
-    after = analyse(analysis.build.held(held, support), kit, operator, analysis)
+    after = analyse(with_hold(analysis.build, held, support), kit, operator, analysis)
     carried = carry(after, operator, support)
     return None if isinstance(carried, Hindrance) else Lighter(kind, carried, after, held)
 
@@ -185,7 +175,7 @@ def best_hold(analysis: Analysis, operator: Operator, support: str) -> Hold | No
     Tries places 60 mm apart within reach that leave room for the chest, then 30 mm apart about the best; the eye is
     not asked.
     """
-    now = settings_of(analysis.build, support).hands
+    now = hold_of(analysis.build, support)
     if now.brace not in (Brace.NONE, Brace.ELBOWS):
         return None
     found: Carry | None = None
@@ -221,7 +211,7 @@ def best_brace(analysis: Analysis, kit: Kit, operator: Operator, support: str) -
 
     On the shoulder only tucked elbows brace.
     """
-    now = settings_of(analysis.build, support).hands
+    now = hold_of(analysis.build, support)
     tried = tuple(brace for brace in support_called(support).braces if brace is not Brace.NONE)
     found = [
         way
@@ -341,7 +331,7 @@ def grip_joints(analysis: Analysis) -> tuple[GripJoint, ...]:
     assembly, build = analysis.assembly, analysis.build
     index = {placed.id: i for i, placed in enumerate(build.parts)}
     found: dict[str, GripJoint] = {}
-    for place in hands_at(assembly, analysis.positions, build.hold):
+    for place in hands_at(assembly, analysis.positions, hold_of(build)):
         placed = build.parts[place.part]
         while placed.parent is not None:
             carried = [index[i] for i in build.carried_by(placed.id)]

@@ -22,7 +22,6 @@ from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import support_called
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.solver.choices import Option, carried_parts
 from equilix.core.solver.closely import closest
@@ -159,7 +158,7 @@ def find_strategies(
     seen: set[tuple[object, ...]] = set()
     level, before = is_level(analysis, target), beyond_now(analysis, target)
     now = _carried(analysis, operator)
-    steadies = support_called(analysis.build.support).steadies
+    steadies = analysis.support.steadies
     # What holds it goes first: no part of the rig is touched. Where it ends too soon, the rest is sought from there.
     slid = _slid(analysis, kit, operator, target, tolerance, now)
     if slid is not None and slid.full:
@@ -221,7 +220,7 @@ def _slid(
     analysis: Analysis, kit: Kit, operator: Operator, target: Target, tolerance: float, now: Carry | None
 ) -> Strategy | None:
     """Return the way that slides what holds the rig, None where nothing does: one change, in closed form."""
-    build = support_called(analysis.build.support).slid(analysis)
+    build = analysis.support.slid(analysis)
     if build is None:
         return None
     after = analyse(build, kit, operator, analysis)

@@ -13,7 +13,6 @@ from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kept import RIGS
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.registry import support_called
 from equilix.core.rounding import EXACT, SLIGHT, lacking, negligible
 from equilix.core.solver.plan import Form, Target
 
@@ -35,7 +34,7 @@ def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None
     stand, body, spread = analysis.stand, analysis.body, analysis.spread
     if stand is None:
         return None
-    own = support_called(analysis.build.support).target(analysis)
+    own = analysis.support.target(analysis)
     if own is not None:
         return own
     holder = analysis.build.parts[stand.holder].id

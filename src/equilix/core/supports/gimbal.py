@@ -18,8 +18,9 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Settings, settings_of
+from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Settings
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.chosen import settings_of
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY

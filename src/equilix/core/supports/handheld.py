@@ -14,6 +14,7 @@ from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Hold, Operator,
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.carry.arrangements import doubts_of
 from equilix.core.carry.carried import carry
+from equilix.core.chosen import hold_of
 from equilix.core.doubt.gauges import unsure
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
@@ -34,7 +35,7 @@ class HandheldSettings(Struct, Settings, frozen=True):
     def hands(self) -> Hold:
         return self.hold
 
-    def held(self, hold: Hold) -> HandheldSettings:
+    def with_hold(self, hold: Hold) -> HandheldSettings:
         return replace(self, hold=hold)
 
 
@@ -53,7 +54,7 @@ class InTheHands(Support):
     def stand(
         self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
     ) -> Stand | None:
-        posed = in_the_hands(assembly, positions, operator, build.hold)
+        posed = in_the_hands(assembly, positions, operator, hold_of(build))
         if isinstance(posed, Hindrance):
             return None
         points = np.array([place.point for place in posed.places])

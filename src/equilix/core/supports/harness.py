@@ -18,18 +18,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import (
-    BY_ITSELF,
-    Brace,
-    Build,
-    Grasp,
-    Hold,
-    Operator,
-    Settings,
-    settings_of,
-    with_settings,
-)
+from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Grasp, Hold, Operator, Settings
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.chosen import hold_of, settings_of, with_settings
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
@@ -121,7 +112,7 @@ class HarnessSettings(Struct, Settings, frozen=True):
     def hands(self) -> Hold:
         return self.hold
 
-    def held(self, hold: Hold) -> HarnessSettings:
+    def with_hold(self, hold: Hold) -> HarnessSettings:
         return replace(self, hold=hold)
 
     @property
@@ -407,7 +398,7 @@ class TheHarness(Support):
         hook = hook_of(assembly, positions, build)
         if hook is None:
             return None
-        posed = self._posed(assembly, positions, hook, body.mass, build, operator, build.hold)
+        posed = self._posed(assembly, positions, hook, body.mass, build, operator, hold_of(build))
         down = harness_of(build).down
         # What holds it level says nothing of a rig that shall hang tilted: there the cable alone does.
         level = harness_of(build).pitch == 0.0

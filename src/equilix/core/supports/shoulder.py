@@ -11,17 +11,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import (
-    BY_ITSELF,
-    Brace,
-    Build,
-    Hold,
-    Operator,
-    Settings,
-    Shoulder,
-    settings_of,
-)
+from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Hold, Operator, Settings, Shoulder
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
+from equilix.core.chosen import hold_of, settings_of
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
@@ -47,7 +39,7 @@ class ShoulderSettings(Struct, Settings, frozen=True):
     def hands(self) -> Hold:
         return self.hold
 
-    def held(self, hold: Hold) -> ShoulderSettings:
+    def with_hold(self, hold: Hold) -> ShoulderSettings:
         return replace(self, hold=hold)
 
 
@@ -238,7 +230,7 @@ class TheShoulder(Support):
         if found is None:
             return None
         pad, holder = found
-        posed = self._posed(assembly, positions, pad, build, operator, build.hold)
+        posed = self._posed(assembly, positions, pad, build, operator, hold_of(build))
         held = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift)
         rests = rests_of(build)
         room = rests.span_x / 2.0, rests.span_y / 2.0

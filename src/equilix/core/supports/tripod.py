@@ -18,19 +18,9 @@ from msgspec.structs import replace as changed
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import (
-    Brace,
-    Build,
-    Hold,
-    Kit,
-    Operator,
-    Placed,
-    Settings,
-    check_build,
-    settings_of,
-    with_settings,
-)
+from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Placed, Settings, check_build
 from equilix.core.assembly.resolve import Assembly, Positions, all_corners, outline_corners
+from equilix.core.chosen import settings_of, with_settings
 from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY, rotation_about

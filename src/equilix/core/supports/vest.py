@@ -19,8 +19,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Kit, Operator, Settings, settings_of
+from equilix.core.assembly.build import Brace, Build, Grasp, Hold, Kit, Operator, Settings
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.chosen import settings_of
 from equilix.core.doubt.gauges import (
     Draws,
     Gauge,

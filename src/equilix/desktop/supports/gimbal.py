@@ -12,7 +12,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import with_settings
+from equilix.core.chosen import with_settings
 from equilix.core.errors import DeviceError
 from equilix.core.measurement.coach import Advice, Do
 from equilix.core.measurement.coaching import Coaching, begin

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import with_settings
+from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.errors import EditError
 from equilix.core.measurement.lesson import CONTRADICTS

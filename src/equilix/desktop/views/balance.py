@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QStac
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.errors import EditError
+from equilix.core.keys import KEYS
 from equilix.desktop.faults import shown_once
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import colors
@@ -29,7 +30,7 @@ from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel, balance_model
 from equilix.present.drawing.scales import Elevation, SlideScale
-from equilix.present.supports import KEYS, view_of, words_for
+from equilix.present.supports import view_of, words_for
 from equilix.present.supports.view import Verdict
 from equilix.present.units import Kind, parse, readable
 

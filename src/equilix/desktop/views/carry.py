@@ -12,9 +12,11 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Grasp, Hold, Operator, Take
 from equilix.core.carry.arrangements import CarryDoubts, Stagger, doubts_of, staggers
 from equilix.core.carry.carried import Carry, carry
+from equilix.core.chosen import hold_of, with_hold
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import KEYS, support_called
+from equilix.core.registry import support_called
 from equilix.core.solver.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.core.statics.grasps import hands_at, places, thickness_of
 from equilix.core.statics.pose import Hindrance, usual_hold
@@ -180,7 +182,7 @@ class CarryView(QWidget):
         self._show()
 
     def _show_hold(self, analysis: Analysis) -> None:
-        hold, system = analysis.build.hold, self.workspace.system
+        hold, system = hold_of(analysis.build), self.workspace.system
         offered = [
             (place.grasp, place_name(place, analysis)) for place in places(analysis.assembly, analysis.positions)
         ]
@@ -305,8 +307,8 @@ class CarryView(QWidget):
     def set_hold(self, hold: Hold) -> None:
         """Hold the rig otherwise."""
         build = self.workspace.build
-        if build is not None and hold != build.hold:
-            self.workspace.apply(ChangeBuild(build.held(hold, self.support), "hold", merges=True))
+        if build is not None and hold != hold_of(build):
+            self.workspace.apply(ChangeBuild(with_hold(build, hold, self.support), "hold", merges=True))
 
     def take_hold(self, grasp: Grasp) -> None:
         """Put a hand to a place: the hand on whose side it is, the other one's grasp as it was."""
@@ -314,11 +316,13 @@ class CarryView(QWidget):
         if analysis is None or build is None:
             return
         place = next((p for p in places(analysis.assembly, analysis.positions) if p.grasp == grasp), None)
-        if place is None or any(grasp == p.grasp for p in hands_at(analysis.assembly, analysis.positions, build.hold)):
+        if place is None or any(
+            grasp == p.grasp for p in hands_at(analysis.assembly, analysis.positions, hold_of(build))
+        ):
             return
         # What lies in the middle, such as a lens, is for the left hand: the right one stays at the controls.
         left = float(place.point[1]) > -0.020
-        hold = build.hold
+        hold = hold_of(build)
         self.set_hold(replace(hold, left=grasp) if left else replace(hold, right=grasp))
 
     def choose_joint(self, joint: Joint | None) -> None:

@@ -9,7 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from equilix.core.assembly.build import Operator
-from equilix.core.registry import KEYS
+from equilix.core.keys import KEYS
 from equilix.desktop.faults import shown_once
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, font, text_scale, tint

@@ -7,19 +7,10 @@ from typing import ClassVar
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import (
-    Build,
-    FreeFoot,
-    FreeMount,
-    Placed,
-    check_build,
-    mount_of,
-    settings_of,
-    with_settings,
-    without_lost_grasps,
-)
+from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Placed, check_build, mount_of
 from equilix.core.assembly.fit import Piece, Seat, Spot, first_setting
 from equilix.core.assembly.rooting import levelled, taken_off, upright, without
+from equilix.core.chosen import settings_of, with_settings, without_lost_grasps
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.kit.parts import Category, Joint, Mount, Part, Point
 from equilix.core.limits import shortened

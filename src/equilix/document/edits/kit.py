@@ -7,7 +7,8 @@ from typing import ClassVar
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import check_build, without_lost_grasps
+from equilix.core.assembly.build import check_build
+from equilix.core.chosen import without_lost_grasps
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Stamp

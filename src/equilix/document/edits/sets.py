@@ -7,8 +7,8 @@ from typing import ClassVar
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.sets import copied_set, put_set_on, sets_of, take_set_off, with_set
 from equilix.core.errors import AssemblyError, EditError
+from equilix.core.sets import copied_set, put_set_on, sets_of, take_set_off, with_set
 from equilix.document.book import Book, new_set_id
 from equilix.document.edits.builds import with_parts
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator
+from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
 from equilix.core.operator.head import head_beside
 from equilix.core.slides import battery_slide, slide_of_camera
@@ -36,7 +37,7 @@ from equilix.present.drawing.scene import (
 )
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.tags import Rect, draw_tags
-from equilix.present.supports import KEYS, view_of, words_for
+from equilix.present.supports import view_of, words_for
 from equilix.present.supports.view import FORE_AFT
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 

@@ -6,7 +6,6 @@ from equilix.core.analysis import Analysis, new_warnings, stays, worse_warnings
 from equilix.core.assembly.build import FreeMount, Kit, mount_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
-from equilix.core.registry import support_called
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind
 from equilix.core.solver.sways import Swayed
@@ -137,7 +136,7 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
     words += [said] if (said := view_of(analysis).slid_words(analysis, strategy.after, system)) else []
     # What goes along with the lens may do so by less than anybody sets a mark to.
     moved = [(i, to) for i, to in plan.moved.items() if i in old and abs(to - old[i].setting) >= THERE]
-    order = support_called(analysis.build.support).working_order(analysis)
+    order = analysis.support.working_order(analysis)
     if order:
         # As people work; what the order of work leaves alone comes last.
         moved.sort(key=lambda it: order.index(it[0]) if it[0] in order else len(order))
@@ -200,7 +199,7 @@ def _plain_title(strategy: Strategy, changes: tuple[str, ...], kit: Kit, system:
         return f"Leave off the {' and the '.join(off[:2])}" + (f" and {len(off) - 2} more" if len(off) > 2 else "")
     closely = strategy.kind is StrategyKind.SLIDES
     scales = view_of(strategy.after).slides_title(len(plan.moved), closely)
-    own = support_called(strategy.after.build.support).scales(strategy.after) or frozenset()
+    own = strategy.after.support.scales(strategy.after) or frozenset()
     if (
         scales
         and set(plan.moved) <= own

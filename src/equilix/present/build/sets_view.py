@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.rooting import taken_off
-from equilix.core.assembly.sets import sets_of
+from equilix.core.sets import sets_of
 from equilix.document.book import Book
 from equilix.document.edits.builds import heart_of
 from equilix.document.edits.sets import ForgetSet, MakeSet, PutOnSet, RenameSet, TakeOffSet

@@ -6,7 +6,7 @@ from functools import cache
 from importlib import import_module
 from typing import TYPE_CHECKING
 
-from equilix.core.registry import KEYS
+from equilix.core.keys import KEYS
 
 if TYPE_CHECKING:
     from equilix.core.analysis import Analysis

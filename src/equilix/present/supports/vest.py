@@ -10,7 +10,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, Finding, warnings_of
-from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings, with_settings
+from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
+from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.frames import X, Y
 from equilix.core.kit.parts import MountKind

@@ -12,21 +12,10 @@ from collections.abc import Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import (
-    Build,
-    FreeFoot,
-    Grasp,
-    Kit,
-    Placed,
-    check_build,
-    free_feet,
-    free_mounts,
-    settings_of,
-    with_settings,
-    without_lost_grasps,
-)
+from equilix.core.assembly.build import Build, FreeFoot, Grasp, Kit, Placed, check_build, free_feet, free_mounts
 from equilix.core.assembly.fit import Seat, first_setting, seat_at, spots
 from equilix.core.assembly.rooting import reroot, upright, without
+from equilix.core.chosen import settings_of, with_settings, without_lost_grasps
 from equilix.core.errors import AssemblyError
 from equilix.core.limits import MAX_PLACED, check_count, check_line, check_name
 
@@ -239,9 +228,9 @@ def put_set_on(build: Build, kit: Kit, group: PartSet) -> Build:
         hold, at = settings.hands, replace(grip.at, placed_id=fresh[grip.at.placed_id])
         # A hand that has found another place since keeps it.
         if grip.left and hold.left is None:
-            found = with_settings(found, settings.held(replace(hold, left=at)))
+            found = with_settings(found, settings.with_hold(replace(hold, left=at)))
         elif not grip.left and hold.right is None:
-            found = with_settings(found, settings.held(replace(hold, right=at)))
+            found = with_settings(found, settings.with_hold(replace(hold, right=at)))
     return without_lost_grasps(found, kit)
 
 
