@@ -33,9 +33,9 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
-from equilix.core.registry import support_called
-from equilix.core.supports.shoulder import PadGauge
+from equilix.core.registry import support_for
 from equilix.io.demo import demo_book
+from equilix.supports.shoulder.mechanics import PadGauge
 
 #: Looks until a window's first picture is painted.
 PAINTED = """
@@ -205,7 +205,7 @@ def tick_against_mujoco() -> None:
         )
     book = demo_book()
     for build in book.builds:
-        if support_called(build.support).turns:
+        if support_for(build.support).turns:
             kit = dict(book.parts)
             moves = next(k for k, placed in enumerate(build.parts) if placed.id == "plate")
             ticks = Ticks(0, build.support, (build, kit), moves)

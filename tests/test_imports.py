@@ -9,11 +9,11 @@ from pathlib import Path
 
 import equilix
 from equilix.core.keys import KEYS
-from equilix.core.registry import support_called
-from equilix.present.supports import words_for
+from equilix.core.registry import support_for
+from equilix.present.supports import text_for
 
 SOURCE = Path(equilix.__file__).parent
-#: What each room may import.
+#: What each room may import; a support's folder is told by its files, see FLOORS.
 ALLOWED = {
     "core": {"core"},
     "document": {"core", "document"},
@@ -22,6 +22,17 @@ ALLOWED = {
     "present": {"core", "document", "io", "present"},
     "exports": {"core", "document", "io", "present", "exports"},
     "cli": {"core", "document", "io", "devices", "present", "exports", "cli", "desktop"},
+}
+
+
+#: What the files of a support's folder may import besides each other: a file below never one above.
+FLOORS = {
+    "__init__": set(),
+    "settings": {"core"},
+    "mechanics": {"core"},
+    "drawing": {"core", "present"},
+    "text": {"core", "present"},
+    "window": {"core", "document", "io", "devices", "present", "desktop"},
 }
 
 
@@ -45,10 +56,42 @@ class Imports(unittest.TestCase):
     def test_rooms_import_one_way(self) -> None:
         for path in sorted(SOURCE.rglob("*.py")):
             room = path.relative_to(SOURCE).parts[0]
+            if room == "supports" and len(path.relative_to(SOURCE).parts) == 3:
+                beyond = {name for name in imported(path) if not self._below(path, name)}
+                with self.subTest(file=path.relative_to(SOURCE).as_posix()):
+                    self.assertEqual(beyond, set())
             if room in ALLOWED:
                 beyond = {name for name in imported(path) if name.split(".")[0] not in ALLOWED[room]}
                 with self.subTest(file=path.name):
                     self.assertEqual(beyond, set())
+
+    @staticmethod
+    def _below(path: Path, name: str) -> bool:
+        """Whether a file of a support's folder may import the module `name`: its own folder's floors, or a room below."""
+        room, *rest = name.split(".")
+        if room != "supports":
+            return room in FLOORS[path.stem]
+        floors = list(FLOORS)
+        return rest[0] == path.parent.name and (len(rest) == 1 or floors.index(rest[1]) < floors.index(path.stem))
+
+    def test_no_module_of_core_or_of_a_support_imports_in_a_circle(self) -> None:
+        """Late imports are counted too; only the registry loads by name what lies above it."""
+        graph = {
+            name: {other for other in imported(path) if other.startswith(("core.", "supports."))}
+            for room in ("core", "supports")
+            for path in (SOURCE / room).rglob("*.py")
+            for name in [".".join(path.relative_to(SOURCE).with_suffix("").parts)]
+        }
+        try:
+            tuple(TopologicalSorter(graph).static_order())
+        except CycleError as error:
+            self.fail(f"in a circle: {' imports '.join(reversed(error.args[1]))}")
+        by_name = {
+            path.relative_to(SOURCE).as_posix()
+            for path in (SOURCE / "core").rglob("*.py")
+            if "import_module" in path.read_text(encoding="utf-8")
+        }
+        self.assertEqual(by_name, {"core/registry.py"})
 
     def test_no_folder_of_core_or_present_imports_in_a_circle(self) -> None:
         for room in ("core", "present"):
@@ -84,12 +127,12 @@ BY_KEY = {
 
 
 class OneSeam(unittest.TestCase):
-    """A support is a file in the core, one in present, and its key in the registry: nobody else knows of it."""
+    """A support is a folder, and its key: nobody else knows of it."""
 
     def test_no_file_asks_which_support_it_is(self) -> None:
         for path in sorted(SOURCE.rglob("*.py")):
             name = path.relative_to(SOURCE).as_posix()
-            if "/supports/" in name or name in BY_KEY:
+            if name.startswith("supports/") or name == "present/supports/labels.py" or name in BY_KEY:
                 continue
             tree = ast.parse(path.read_text(encoding="utf-8"))
             words = {node.value for node in ast.walk(tree) if isinstance(node, ast.Constant)}
@@ -97,21 +140,20 @@ class OneSeam(unittest.TestCase):
                 self.assertEqual(words & set(KEYS), set())
 
     def test_no_file_looks_inside_a_support(self) -> None:
-        inner = {f"{room}.supports.{key}" for room in ("core", "present", "desktop") for key in KEYS}
         for path in sorted(SOURCE.rglob("*.py")):
             name = path.relative_to(SOURCE).as_posix()
-            if "/supports/" not in name:
+            if not name.startswith("supports/"):
                 with self.subTest(file=name):
-                    self.assertEqual(imported(path) & inner, set())
+                    self.assertEqual({one for one in imported(path) if one.startswith("supports.")}, set())
 
     def test_every_key_has_its_files(self) -> None:
         for key in KEYS:
-            self.assertEqual(support_called(key).key, key)
-            self.assertEqual(support_called(key).usual.kind, key)
-            self.assertTrue(words_for(key).name)
-        for room in ("core", "present"):
-            files = {path.stem for path in (SOURCE / room / "supports").glob("*.py")}
-            self.assertEqual(files - {"__init__", "support", "view", "labels"}, set(KEYS))
+            self.assertEqual(support_for(key).key, key)
+            self.assertEqual(support_for(key).usual.kind, key)
+            self.assertTrue(text_for(key).name)
+            files = {path.stem for path in (SOURCE / "supports" / key).glob("*.py")}
+            self.assertEqual(files - set(FLOORS), set())
+            self.assertLessEqual({"mechanics", "text"}, files)
 
 
 if __name__ == "__main__":

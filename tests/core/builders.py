@@ -17,8 +17,8 @@ from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.strength import Joint as BodyJoint
 from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Statics
 from equilix.core.statics.patches import pad_rays
-from equilix.core.supports.shoulder import ShoulderSettings
 from equilix.document.book import Book
+from equilix.supports.shoulder.mechanics import ShoulderSettings
 
 OPERATOR = Operator("op", "Operator", 1.75, 75.0)
 

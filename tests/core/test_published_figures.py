@@ -15,7 +15,8 @@ from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.measurement import reconcile
 from equilix.core.operator import body, head, lifting
 from equilix.core.statics import hands, holding, pad, screws, sled
-from equilix.core.supports import harness, vest
+from equilix.supports.harness import mechanics as harness
+from equilix.supports.vest import mechanics as vest
 
 
 class Published(unittest.TestCase):

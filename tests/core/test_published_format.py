@@ -20,12 +20,12 @@ from equilix.core.assembly import build as builds
 from equilix.core.errors import AssemblyError
 from equilix.core.keys import KEYS
 from equilix.core.kit import parts, records
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 
 SCHEMA: dict[str, Any] = json.loads(
     (Path(__file__).parents[2] / "docs" / "equilix-book.schema.json").read_text(encoding="utf-8")
 )["$defs"]
-SETTINGS = {type(support_called(key).usual).__name__: type(support_called(key).usual) for key in KEYS}
+SETTINGS = {type(support_for(key).usual).__name__: type(support_for(key).usual) for key in KEYS}
 
 
 def classes() -> dict[str, Any]:
@@ -76,7 +76,7 @@ class Published(unittest.TestCase):
     def test_numbers_go_as_far_as_the_format_says_and_no_farther(self) -> None:
         """At both ends, inclusive; a millionth beyond is refused with the field's own sentence."""
         seen = 0
-        things = [support_called(key).usual for key in KEYS]
+        things = [support_for(key).usual for key in KEYS]
         things.append(parts.Part("p", "Part", parts.Category.BODY))
         things += [builds.Shoulder(), builds.Hold(), builds.Take(60.0, 60.0), builds.Operator("o", "O")]
         for thing in things:

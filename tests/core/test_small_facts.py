@@ -44,10 +44,10 @@ from equilix.core.solver.targets import TOLERANCE, robust_target, target_of
 from equilix.core.statics.grasps import thickness_of
 from equilix.core.statics.pad import rest
 from equilix.core.statics.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS
-from equilix.core.supports.harness import HarnessSettings, HookFinding
-from equilix.core.supports.shoulder import PadFinding, PadGauge
 from equilix.core.units import from_display, to_display
 from equilix.io.demo import demo_book
+from equilix.supports.harness.mechanics import HarnessSettings, HookFinding
+from equilix.supports.shoulder.mechanics import PadFinding, PadGauge
 from tests.core.builders import OPERATOR, block, grip, rested, shoulder_build
 
 BOOK = demo_book()

@@ -32,12 +32,12 @@ from equilix.core.chosen import hold_of, with_hold, with_settings
 from equilix.core.doubt.gauges import firsts_of, gauges_of
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, Part
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.solver.strategies import find_strategies
-from equilix.core.supports.vest import vest_of
 from equilix.io.demo import demo_book
+from equilix.supports.vest.mechanics import vest_of
 
 BOOK = demo_book()
 MAREN = BOOK.operators[0]
@@ -177,7 +177,7 @@ class InAMirror(unittest.TestCase):
         tried = 0
         for build_id, support in supported():
             for hold in holds:
-                if hold is not None and hold.brace not in support_called(support).braces:
+                if hold is not None and hold.brace not in support_for(support).braces:
                     continue
                 here, there = self.pair(build_id, support, hold)
                 one, two = carry(here, MAREN, support), carry(there, other_side(MAREN), support)

@@ -15,7 +15,7 @@ from equilix.core.assembly.build import Operator
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind
 from equilix.core.operator.head import Head, lean_from, lean_needed
 from equilix.core.solver.programme import Item, separating
-from equilix.core.supports.tripod import resting, settles
+from equilix.supports.tripod.mechanics import resting, settles
 from tests.core.builders import block, shoulder_build
 
 MAN = Operator("m", "Man", stature=1.75, body_mass=75.0)

@@ -15,9 +15,9 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, MountKind, Part
 from equilix.core.operator.body import body_of
 from equilix.core.statics.screws import one_screws
-from equilix.core.supports.gimbal import CARRIERS, gimbal_of
-from equilix.core.supports.vest import vest_of
 from equilix.io.demo import demo_book
+from equilix.supports.gimbal.mechanics import CARRIERS, gimbal_of
+from equilix.supports.vest.mechanics import vest_of
 from tests.core.builders import block, grip, rail, shoulder_build
 
 MAN = Operator("m", "Man", stature=1.75, body_mass=75.0)

@@ -12,9 +12,7 @@ from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
 from equilix.core.measurement.coach import Do
 from equilix.core.statics.stages import peak_torque
-from equilix.core.supports.gimbal import gimbal_of, on_gimbal_of, order_of_work
 from equilix.desktop.main_window import BALANCE
-from equilix.desktop.supports.gimbal import CoachBench
 from equilix.desktop.theme import text_scale
 from equilix.desktop.views.balance import BENCH, OWN
 from equilix.devices.gimbal_lines import Effort, Hello
@@ -22,6 +20,8 @@ from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from equilix.present.words import slider_of
+from equilix.supports.gimbal.mechanics import gimbal_of, on_gimbal_of, order_of_work
+from equilix.supports.gimbal.window import CoachBench
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.test_harness_rooms import fill

@@ -23,7 +23,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 _OF_THE_SHOULDER = re.compile(r"\bpad\b|pad line|on the shoulder, rig|hands-off", re.IGNORECASE)
 
 
-class InTheHands(DemoWindowTestCase):
+class HandheldSupport(DemoWindowTestCase):
     def setUp(self) -> None:
         super().setUp()
         QTest.keyClick(self.window, Qt.Key.Key_2, CTRL)

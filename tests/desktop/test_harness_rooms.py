@@ -10,12 +10,12 @@ from PySide6.QtWidgets import QDialog, QLabel
 
 from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
-from equilix.core.supports.harness import HarnessSettings, on_hook_of
 from equilix.desktop.dialogs import BuildDialog
 from equilix.desktop.main_window import BALANCE, CARRY, build_form_words
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
+from equilix.supports.harness.mechanics import HarnessSettings, on_hook_of
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 

@@ -16,7 +16,6 @@ from PySide6.QtGui import QColor, QImage, QPalette
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLabel, QMessageBox
 
 from equilix.core.assembly.build import Operator, Side
-from equilix.core.supports.shoulder import rests_of
 from equilix.desktop.app import make_app
 from equilix.desktop.dialogs import BuildDialog, CatalogueDialog, NameDialog, OperatorDialog
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
@@ -26,6 +25,7 @@ from equilix.io.demo import demo_book
 from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences, load_preferences
 from equilix.present.units import System
+from equilix.supports.shoulder.mechanics import rests_of
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 

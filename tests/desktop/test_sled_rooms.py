@@ -8,15 +8,15 @@ from PySide6.QtWidgets import QLabel
 
 from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
-from equilix.core.supports.vest import on_vest_of, order_of_work, vest_of
 from equilix.desktop.main_window import BALANCE, CARRY
-from equilix.desktop.supports.vest import TimingBench
 from equilix.desktop.theme import text_scale
 from equilix.desktop.views.balance import BENCH, OWN
 from equilix.desktop.widgets.refusal import refusal_of
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
-from equilix.present.supports import words_for
+from equilix.present.supports import text_for
+from equilix.supports.vest.mechanics import on_vest_of, order_of_work, vest_of
+from equilix.supports.vest.window import TimingBench
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.test_harness_rooms import fill
@@ -131,7 +131,7 @@ class OnTheDemo(DemoWindowTestCase):
 
     def test_the_springs_are_set_by_the_offer(self) -> None:
         self.assertIn("139 mm low", self.rows()["The arm floats"])
-        words, build = words_for("vest").offer(self.workspace.analysis(), self.workspace.system)
+        words, build = text_for("vest").offer(self.workspace.analysis(), self.workspace.system)
         self.assertIn("Set the springs up 0.18 kg, 0.9 turns", words.replace("\xa0", " "))
         self.assertAlmostEqual(vest_of(build).set_for, 7.18)
 

@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QLabel
 
 from equilix.core.chosen import settings_of, with_settings
 from equilix.core.keys import KEYS
-from equilix.core.supports.tripod import on_tripod_of, tripod_of
 from equilix.desktop.main_window import BALANCE, CARRY
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
+from equilix.supports.tripod.mechanics import on_tripod_of, tripod_of
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.test_harness_rooms import fill

@@ -15,13 +15,13 @@ from pypdf import PdfReader
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import HowKnown
-from equilix.core.supports.shoulder import PadFinding
 from equilix.exports.build_csv import build_csv, write_build_csv
 from equilix.exports.sheet_pdf import build_sheet
 from equilix.io.catalogue import catalogue, starter_parts, starters
 from equilix.io.demo import demo_book
 from equilix.io.parts_table import read_parts_table
 from equilix.present.units import System
+from equilix.supports.shoulder.mechanics import PadFinding
 
 
 def demo_analysis(number: int = 0) -> Analysis:

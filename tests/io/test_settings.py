@@ -13,11 +13,11 @@ from equilix.core.assembly.build import Brace, Hold, Shoulder
 from equilix.core.chosen import hold_of, settings_of, with_hold, with_settings
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.keys import KEYS
-from equilix.core.registry import support_called
-from equilix.core.supports.shoulder import ShoulderSettings
+from equilix.core.registry import support_for
 from equilix.io.demo import demo_book
 from equilix.io.format import DamagedBook, decode_book, decode_mended, encode_book
 from equilix.io.salvage import salvaged
+from equilix.supports.shoulder.mechanics import ShoulderSettings
 
 BOOK = demo_book()
 ELBOWS, CHEST = Hold(brace=Brace.ELBOWS), Hold(brace=Brace.CHEST, ahead=0.3)
@@ -43,7 +43,7 @@ class Kept(unittest.TestCase):
     def test_what_is_usual_is_not_kept(self) -> None:
         build = BOOK.builds[0]
         for key in KEYS:
-            usual = support_called(key).usual
+            usual = support_for(key).usual
             self.assertEqual(usual.kind, key)
             self.assertEqual(settings_of(replace(build, supports=()), key), usual)
             other = with_hold(build, CHEST, key)

@@ -18,7 +18,6 @@ from equilix.core.operator.strength import Joint
 from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.statics.grasps import places
 from equilix.core.statics.pad import pad_pressure
-from equilix.core.supports.shoulder import rests_of
 from equilix.desktop.widgets.takes_row import parse_time, time_text
 from equilix.document.edits.book import PutOperator
 from equilix.document.edits.builds import ChangeBuild
@@ -29,9 +28,10 @@ from equilix.present.carry.carry_view import changed_figures, figures, hold_word
 from equilix.present.carry.grip_plan import draw_grip_plan, place_name
 from equilix.present.carry.light_ways import light_ways
 from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem, text_width
-from equilix.present.supports.view import FigureRow
+from equilix.present.supports.text import FigureRow
 from equilix.present.units import System
 from equilix.present.words import minutes
+from equilix.supports.shoulder.mechanics import rests_of
 
 
 class Words(unittest.TestCase):

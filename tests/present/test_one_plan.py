@@ -10,13 +10,14 @@ from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.rooting import reroot
 from equilix.core.kit.parts import Category
 from equilix.core.solver.strategies import find_strategies
-from equilix.core.supports import gimbal, vest
 from equilix.io.catalogue import starter_parts, starters
 from equilix.io.demo import demo_book
 from equilix.present.balance.panel import verdict_of
 from equilix.present.balance.ways import move_words, ways_of
 from equilix.present.drawing.work_order import THERE
 from equilix.present.units import System
+from equilix.supports.gimbal import mechanics as gimbal
+from equilix.supports.vest import mechanics as vest
 
 METRIC = System.METRIC
 SOMEBODY = Operator("s", "Somebody")

@@ -27,7 +27,7 @@ from equilix.present.balance.ways import ways_of
 from equilix.present.build.build_view import build_model
 from equilix.present.carry.carry_view import figures
 from equilix.present.sheet import sheet_model
-from equilix.present.supports.view import FigureRow
+from equilix.present.supports.text import FigureRow
 from equilix.present.units import Kind, System, figure
 from tests.core.builders import block, grip, shoulder_build, worn
 

@@ -38,7 +38,7 @@ from equilix.present.drawing.silhouettes import View, depth_of, fill_of, silhoue
 from equilix.present.drawing.sled import SledView, draw_sled
 from equilix.present.drawing.sockets import draw_socket
 from equilix.present.drawing.tags import Rect, tag_text
-from equilix.present.supports import words_for
+from equilix.present.supports import text_for
 from equilix.present.units import System
 from equilix.present.words import mid_sentence, number_mm
 from tests.core.builders import OPERATOR, block
@@ -308,7 +308,7 @@ class OrderOfWork(unittest.TestCase):
                 {f"Wide: {words} meets the lens." for words in ("cross", "no farther, pan", "no farther, side")},
             ),
         ):
-            scene = words_for("gimbal").draw_lenses(analyse(build, there, OPERATOR), there, METRIC, 784.0, 240.0)
+            scene = text_for("gimbal").draw_lenses(analyse(build, there, OPERATOR), there, METRIC, 784.0, 240.0)
             found = {item.text for item in scene.items if isinstance(item, TextItem) and item.text.endswith(".")}
             self.assertEqual(found, words)
 

@@ -19,9 +19,9 @@ from equilix.core.chosen import settings_of, with_settings
 from equilix.core.errors import EquilixError
 from equilix.core.keys import KEYS
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.statics.turning import LEVEL, Attitude
-from equilix.core.supports.support import Judged, ending_of, unit_of
+from equilix.core.support import Judged, ending_of, unit_of
 from equilix.document.book import Book
 from equilix.io.claims import is_claimed
 from equilix.io.files import Obstacle, obstacle, same_file, shown
@@ -103,10 +103,10 @@ def analyse_build(
         raise EquilixError(f"--support {chosen!r} is not known; there are {', '.join(KEYS)}.")
     build = replace(build, support=chosen)
     if pitch is not None:
-        wanted = support_called(chosen).tilted(settings_of(build, chosen), math.radians(pitch))
+        wanted = support_for(chosen).tilted(settings_of(build, chosen), math.radians(pitch))
         build = with_settings(build, wanted)
     if drop_time is not None:
-        build = with_settings(build, support_called(chosen).dropping(settings_of(build, chosen), drop_time))
+        build = with_settings(build, support_for(chosen).dropping(settings_of(build, chosen), drop_time))
     analysis = analyse(build, content.parts, operator)
     turned = {"--tilt": tilt, "--roll": roll, "--pan": pan, "--lean": lean}
     result = report(analysis, operator, chosen, attitude_of(turned, chosen))
@@ -172,7 +172,7 @@ def operator_called(book: Book, name: str | None, path: Path) -> Operator:
 def attitude_of(turned: dict[str, float | None], key: str) -> Attitude:
     """Return the attitude that the options say; EquilixError where nothing turns or an angle is no angle."""
     given = {name: value for name, value in turned.items() if value is not None}
-    if given and not support_called(key).turns:
+    if given and not support_for(key).turns:
         raise EquilixError(f"{next(iter(given))} goes with a support whose stages turn, such as --support gimbal.")
     for name, value in given.items():
         if not math.isfinite(value) or abs(value) > 360.0:
@@ -183,8 +183,8 @@ def attitude_of(turned: dict[str, float | None], key: str) -> Attitude:
 def report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude = LEVEL) -> dict[str, object]:
     """Return everything about one build on one support, as it is printed."""
     body = analysis.body
-    judged = support_called(key).judge(analysis, operator)
-    figures = {**judged.figures, **support_called(key).at_attitude(analysis, attitude)}
+    judged = support_for(key).judge(analysis, operator)
+    figures = {**judged.figures, **support_for(key).at_attitude(analysis, attitude)}
     found: dict[str, object] = {
         "build": analysis.build.name,
         "support": key,
@@ -299,7 +299,7 @@ def carry_report(analysis: Analysis, operator: Operator) -> dict[str, object]:
     from equilix.present.carry.carry_view import HINDRANCES, shown_times
 
     build = analysis.build
-    carrier = support_called(build.support).carrier(build)
+    carrier = support_for(build.support).carrier(build)
     on_it = analysis
     if carrier != build.support:
         on_it = analyse(replace(build, support=carrier), analysis.assembly.kit, operator)
@@ -327,8 +327,8 @@ def carry_report(analysis: Analysis, operator: Operator) -> dict[str, object]:
 def ways_report(analysis: Analysis, book: Book, operator: Operator, key: str) -> Iterator[dict[str, object]]:
     """Return the ways to better a build on a support, each with what it promises and the parts as they would be."""
     for name, steps, proven, after in _ways(analysis, book, operator, key):
-        judged = support_called(key).judge(after, operator)
-        short = support_called(key).short(after)
+        judged = support_for(key).judge(after, operator)
+        short = support_for(key).short(after)
         yield {
             "name": name,
             "steps": list(steps),

@@ -26,10 +26,10 @@ _GROUNDWORK = (
 )
 #: What it asks for besides where a book is looked at, or its file is to be read, and where an empty one is begun.
 _A_BOOK = (
-    "equilix.core.supports.shoulder",
+    "equilix.supports.shoulder.mechanics",
     "equilix.present.balance.elevation",
     "equilix.present.balance.lens_view",
-    "equilix.present.supports.shoulder",
+    "equilix.supports.shoulder.text",
 )
 _A_FILE = ("equilix.io.format", *_A_BOOK)
 _NOTHING = (

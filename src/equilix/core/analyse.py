@@ -15,7 +15,7 @@ from equilix.core.assembly.rooting import upright
 from equilix.core.kept import RIGS
 from equilix.core.kit.uncertainty import spread
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.rounding import SLIGHT, lacking
 from equilix.core.usable import common_findings
 
@@ -45,7 +45,7 @@ def analyse(
     doubt = None
     stand = None
     more = None
-    on_it = support_called(build.support)
+    on_it = support_for(build.support)
     if body is not None:
         by_cg = assembly.cg_spread.diagonal(axis1=1, axis2=2)
         doubt = spread(body, positions.cg, assembly.doubts, by_cg)

@@ -17,7 +17,7 @@ from equilix.core.rounding import SLIGHT
 from equilix.core.statics.stand import Stand
 
 if TYPE_CHECKING:
-    from equilix.core.supports.support import Support
+    from equilix.core.support import Support
 
 
 class FindingKind(StrEnum):

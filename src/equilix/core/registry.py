@@ -1,4 +1,4 @@
-"""The registry of supports: a key here, and one module of that name in `core/supports` and in `present/supports`."""
+"""The registry of supports: what lies in the folder `supports/<key>`, loaded when it is first asked for."""
 
 from __future__ import annotations
 
@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING
 from equilix.core.keys import KEYS
 
 if TYPE_CHECKING:
-    from equilix.core.supports.support import Support
+    from equilix.core.support import Support
 
 
 @cache
-def support_called(key: str) -> Support:
+def support_for(key: str) -> Support:
     """Return the support called `key`; its module is loaded when it is first asked for.
 
     Raises
@@ -23,5 +23,5 @@ def support_called(key: str) -> Support:
     """
     if key not in KEYS:
         raise KeyError(key)
-    found: Support = import_module(f"equilix.core.supports.{key}").SUPPORT
+    found: Support = import_module(f"equilix.supports.{key}.mechanics").SUPPORT
     return found

@@ -19,7 +19,7 @@ from equilix.document.edits.builds import ApplyPlan, placing
 from equilix.present.balance.advice import AdviceRow
 from equilix.present.build.build_view import BuildModel, spot_name
 from equilix.present.build.clear_view import ClearWay, clear_ways
-from equilix.present.supports.view import index_of
+from equilix.present.supports.text import index_of
 from equilix.present.units import Kind, figure
 from equilix.present.words import mid_sentence, short_name
 

@@ -32,8 +32,8 @@ from equilix.desktop.widgets.plain import as_item, as_title, set_tip
 from equilix.document.book import Book
 from equilix.io.catalogue import catalogue
 from equilix.present.kit.table import history_rows, matches, size_text
-from equilix.present.supports import words_for
-from equilix.present.supports.view import Field, Measured
+from equilix.present.supports import text_for
+from equilix.present.supports.text import Field, Measured
 from equilix.present.units import Kind, System, figure, parse
 
 
@@ -176,7 +176,7 @@ class BuildDialog(_FormDialog):
         super().__init__("Build", parent)
         self.result_build = build
         self._system = system
-        self._view, settings = words_for(build.support), settings_of(build, build.support)
+        self._view, settings = text_for(build.support), settings_of(build, build.support)
         self.name = QLineEdit(build.name)
         self.note = QLineEdit(build.note)
         self.form.addRow("Name", self.name)

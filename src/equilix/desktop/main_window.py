@@ -27,7 +27,7 @@ from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.keys import KEYS
 from equilix.core.limits import shortened
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
 from equilix.desktop.faults import another_state, report
@@ -42,9 +42,9 @@ from equilix.io.files import Obstacle, shown
 from equilix.io.log import LOG
 from equilix.present.balance.panel import Cause
 from equilix.present.build.still_to_come import still_to_come
-from equilix.present.supports import view_of, words_for
+from equilix.present.supports import text_for, text_of
 from equilix.present.supports.labels import LABELS
-from equilix.present.supports.view import Verdict
+from equilix.present.supports.text import Verdict
 from equilix.present.units import System, readable
 
 if TYPE_CHECKING:
@@ -63,7 +63,7 @@ _USUAL = QSize(1280, 800)
 
 def build_form_words(support: str) -> str:
     """Return what the menu calls the form of a build on a support."""
-    view = words_for(support)
+    view = text_for(support)
     return f"Name, note and {view.label}…" if view.fields else "Name and note…"
 
 
@@ -359,7 +359,7 @@ class MainWindow(QMainWindow):
         lacks = bool(still_to_come(analysis, book.parts))
         self.rail.buttons[BUILD].show_mark("look" if look else "part" if lacks else "settled")
         # The mark is the worst that the room itself says.
-        mark = view_of(analysis).mark(analysis) if analysis.stand is not None else "part"
+        mark = text_of(analysis).mark(analysis) if analysis.stand is not None else "part"
         self.rail.buttons[BALANCE].show_mark(mark)
 
     def _mark_carry(self) -> None:
@@ -370,7 +370,7 @@ class MainWindow(QMainWindow):
         build = self.workspace.build
         if build is None or not build.parts:
             return
-        carried = self.workspace.carried(support_called(build.support).carrier(build))
+        carried = self.workspace.carried(support_for(build.support).carrier(build))
         if isinstance(carried, Hindrance):
             self.rail.buttons[CARRY].show_mark("part")
             return

@@ -23,7 +23,7 @@ from equilix.document.edits.builds import ChangeBuild
 from equilix.io.demo import demo_book
 from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences
-from equilix.present.supports import words_for
+from equilix.present.supports import text_for
 
 
 def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
@@ -120,7 +120,7 @@ def _other_supports(window: MainWindow, shot: Callable[..., None]) -> None:
     for key, values in (("harness", {"least": 5.0, "most": 10.0}), ("tripod", {"counter": 20.0, "steps": 10.0})):
         build = workspace.build
         assert build is not None
-        settings = words_for(key).set_to(settings_of(build, key), values)
+        settings = text_for(key).set_to(settings_of(build, key), values)
         workspace.apply(ChangeBuild(replace(with_settings(build, settings), support=key), key))
         balance.show_tab("own")
         _wait(app, lambda: not balance.finder.busy)
@@ -137,7 +137,7 @@ def _bench_of(window: MainWindow, shot: Callable[..., None], name: str, number: 
     """
     workspace, balance, app = window.workspace, window.balance, QApplication.instance()
     assert isinstance(app, QApplication)
-    benched = list(dict.fromkeys(one.support for one in workspace.book.builds if words_for(one.support).bench))
+    benched = list(dict.fromkeys(one.support for one in workspace.book.builds if text_for(one.support).bench))
     build = next((one for one in workspace.book.builds if one.support in benched[number : number + 1]), None)
     if build is None:
         return

@@ -124,7 +124,7 @@ class WaysFinder(QObject):
         from equilix.core.solver.strategies import Strategy
         from equilix.core.solver.targets import is_level, target_of
         from equilix.present.balance.ways import sway_words, ways_of
-        from equilix.present.supports import view_of
+        from equilix.present.supports import text_of
 
         found = tuple(s for s in self._strategies if isinstance(s, Strategy))
         self.ways = ways_of(found, self.analysis, self._kit, system)
@@ -140,6 +140,6 @@ class WaysFinder(QObject):
         self.note = "It is level enough: nothing to cure." if level else ""
         if not level and not found:
             unsure = COVERAGE * analysis.stand.tip_doubt if analysis.stand is not None else 0.0
-            self.note = _WITHIN if within(max(unsure, tolerance)) else view_of(analysis).stuck
+            self.note = _WITHIN if within(max(unsure, tolerance)) else text_of(analysis).stuck
         self.sway = sway_words(self._swayed, self.analysis, system) if not level else ""
         self._words_key = (self._key, system)

@@ -16,7 +16,7 @@ from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
 from equilix.core.limits import MAX_THINGS, check_count
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.sets import PartSet
 from equilix.document.book import DEFAULT_OPERATOR, Book
 from equilix.document.wholeness import as_put_together, check_book, without_lost_names
@@ -285,7 +285,7 @@ def write_book(
 
 def json_schema() -> dict[str, Any]:
     """Return the JSON Schema (2020-12) of the document file."""
-    every = tuple(type(support_called(key).usual) for key in KEYS)
+    every = tuple(type(support_for(key).usual) for key in KEYS)
     _, components = msgspec.json.schema_components(
         (_File, *every), schema_hook=_any_settings, ref_template="#/$defs/{name}"
     )
@@ -312,11 +312,11 @@ def _any_settings(kind: type) -> dict[str, Any]:
     """Return what stands in the schema for settings of whichever support."""
     if kind is not Settings:
         raise NotImplementedError(kind)
-    return {"anyOf": [{"$ref": f"#/$defs/{type(support_called(key).usual).__name__}"} for key in KEYS]}
+    return {"anyOf": [{"$ref": f"#/$defs/{type(support_for(key).usual).__name__}"} for key in KEYS]}
 
 
 def _add_bounds(components: dict[str, Any]) -> None:
-    settings = [type(support_called(key).usual) for key in KEYS]
+    settings = [type(support_for(key).usual) for key in KEYS]
     bounded: tuple[Any, ...] = (Part, Shoulder, Hold, Take, Operator, Build, *settings)
     for kind in bounded:
         for field, bound in kind.BOUNDS.items():

@@ -16,7 +16,7 @@ from msgspec import Struct
 
 from equilix.core.assembly.build import Settings
 from equilix.core.keys import KEYS
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 
 #: A book as its file says it: objects, lists, text, numbers.
 Content = dict[str, Any]
@@ -99,7 +99,7 @@ def _look(content: object, kind: type, found: Counter[tuple[str, str]]) -> None:
     if kind is Settings:
         if content.get("kind") not in KEYS:
             return
-        kind = type(support_called(content["kind"]).usual)
+        kind = type(support_for(content["kind"]).usual)
     fields = _fields(kind)
     for name, value in content.items():
         if name not in fields:

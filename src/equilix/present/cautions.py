@@ -6,8 +6,8 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis, Finding, FindingKind, leading, warnings_of
 from equilix.core.assembly.build import Operator
-from equilix.present.supports import view_of
-from equilix.present.supports.view import index_of, warning_words
+from equilix.present.supports import text_of
+from equilix.present.supports.text import index_of, warning_words
 from equilix.present.units import Kind, System, figure
 from equilix.present.words import mid_sentence
 
@@ -64,7 +64,7 @@ def caution_words(finding: Finding, analysis: Analysis, operator: Operator, syst
         case FindingKind.SCREEN:
             return f"The {mid_sentence(parts[0])} is beside or behind the eye. Move it forward to watch it."
         case FindingKind.NO_LIMIT:
-            return view_of(analysis).limit_wanted(analysis)
+            return text_of(analysis).limit_wanted(analysis)
         case FindingKind.HEAVY_LENS:
             moment, most = (figure(v, Kind.MOMENT, system) for v in (finding.amount, finding.limit or 0.0))
             return (
@@ -72,4 +72,4 @@ def caution_words(finding: Finding, analysis: Analysis, operator: Operator, syst
                 "Put a lens support under it, set until the mount is free."
             )
         case _:
-            return view_of(analysis).caution(finding, analysis, operator, system)
+            return text_of(analysis).caution(finding, analysis, operator, system)

@@ -11,7 +11,7 @@ from equilix.core.slides import USUAL_TOLERANCE
 from equilix.core.solver.lens_marks import OWN_SCALE, LensSetting, of_table
 from equilix.core.solver.lenses import lens_table
 from equilix.present.balance.lens_view import lens_model
-from equilix.present.supports import view_of
+from equilix.present.supports import text_of
 from equilix.present.units import Kind, System, figure
 from equilix.present.words import short_name, slider_of
 
@@ -46,13 +46,13 @@ def lens_sheet(analysis: Analysis, kit: Kit, operator: Operator, system: System)
     headings = ("lens", *(slide_name(analysis, slide) for slide in slides), "left over", *(("hits",) if hits else ()))
     rows = tuple(_row(row, slides, hits, analysis, system) for row in settings)
     now = next((k for k, row in enumerate(settings) if on is not None and row.lens == on.name), -1)
-    return LensSheet(view_of(analysis).lens_question, headings, rows, now, notes)
+    return LensSheet(text_of(analysis).lens_question, headings, rows, now, notes)
 
 
 def slide_name(analysis: Analysis, slide: str) -> str:
     """Return what the slide of a placed part, or the support's own, is called."""
     if slide == OWN_SCALE:
-        scale = view_of(analysis).own_scale(analysis)
+        scale = text_of(analysis).own_scale(analysis)
         return scale.name if scale is not None else ""
     return slider_of(analysis, slide).name
 

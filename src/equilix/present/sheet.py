@@ -19,7 +19,7 @@ from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scales import SlideScale, scale_words
 from equilix.present.kit.table import HOW_WORDS
 from equilix.present.lens_marks import LensSheet, lens_sheet
-from equilix.present.supports import view_of
+from equilix.present.supports import text_of
 from equilix.present.units import Kind, System, doubt, figure
 
 #: What the part sits on that all others hang on.
@@ -66,7 +66,7 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
     model = build_model(analysis, book, system)
     rows = tuple(_row(book, analysis, i, system) for i in range(len(build.parts)))
     used = set(_steps_of(analysis).values())
-    noun = view_of(analysis).noun
+    noun = text_of(analysis).noun
     steps = tuple(
         (
             step.name,
@@ -77,7 +77,7 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
         if number in used
     )
     # What slides on the support itself is set last, with all that it holds.
-    scale = view_of(analysis).own_scale(analysis)
+    scale = text_of(analysis).own_scale(analysis)
     if scale is not None and steps:
         name, doings, so_far = steps[-1]
         mark = f"{scale.name} to mark {figure(scale.setting, Kind.LENGTH, system, sign=True)}"
@@ -103,7 +103,7 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
         balance,
         rows,
         steps,
-        (*first, *clashes, *others, view_of(analysis).closing, *STANDING_CAUTIONS),
+        (*first, *clashes, *others, text_of(analysis).closing, *STANDING_CAUTIONS),
         words.strip(),
         lens_sheet(analysis, book.parts, operator, system),
     )

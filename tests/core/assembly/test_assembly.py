@@ -16,8 +16,8 @@ from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Outline, Part, Shape
-from equilix.core.supports.shoulder import PadFinding
 from equilix.io.catalogue import catalogue, starters
+from equilix.supports.shoulder.mechanics import PadFinding
 from tests.core.builders import OPERATOR, base, block, grip, rail, random_tree, shoulder_build
 
 

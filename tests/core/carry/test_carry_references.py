@@ -15,7 +15,7 @@ from equilix.core.carry.carried import Carry, carry, head_lever, see_saw
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.solver.lighten import split_takes
 from equilix.core.statics.grasps import places
 from equilix.core.statics.points import hang_angles
@@ -24,7 +24,7 @@ from equilix.io.demo import demo_book
 from tests.core.builders import left_over, worn
 
 #: On a tripod nobody carries the rig.
-CARRYING = tuple(key for key in KEYS if support_called(key).carried)
+CARRYING = tuple(key for key in KEYS if support_for(key).carried)
 
 
 class CoreOnDemoBuilds(unittest.TestCase):

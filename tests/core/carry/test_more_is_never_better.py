@@ -16,12 +16,12 @@ from equilix.core.chosen import with_settings
 from equilix.core.keys import KEYS
 from equilix.core.operator.endurance import hold_time
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import support_called
-from equilix.core.supports.harness import HarnessSettings
-from equilix.core.supports.vest import VestSettings
+from equilix.core.registry import support_for
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
 from equilix.present.carry.carry_view import shown_times
+from equilix.supports.harness.mechanics import HarnessSettings
+from equilix.supports.vest.mechanics import VestSettings
 
 MAN = Operator("o", "Man")
 
@@ -52,7 +52,7 @@ class MoreIsNeverBetter(unittest.TestCase):
                 found = []
                 for kg in (1.0, 1.5, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 9.5, 11.0, 13.0, 16.0):
                     heavier = weighing(kit, kg / mass)
-                    one = carry(analyse(on_it, heavier, MAN), MAN, support_called(key).carrier(on_it))
+                    one = carry(analyse(on_it, heavier, MAN), MAN, support_for(key).carrier(on_it))
                     found += [one] if isinstance(one, Carry) else []
                 self.never_rises(found, (build.name, key))
                 times = [one.to_the_end for one in found if not one.bound]
@@ -92,7 +92,7 @@ class MoreIsNeverBetter(unittest.TestCase):
         for build in book.builds:
             for key in KEYS:
                 on_it = replace(build, support=key)
-                one = carry(analyse(on_it, book.parts, MAN), MAN, support_called(key).carrier(on_it))
+                one = carry(analyse(on_it, book.parts, MAN), MAN, support_for(key).carrier(on_it))
                 if isinstance(one, Carry):
                     self.assertIs(one.worst, min(one.joints, key=lambda j: (j.hold.low, -j.share)))
                     self.assertEqual(one.to_the_end, one.worst.hold.low)

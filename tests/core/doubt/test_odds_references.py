@@ -16,7 +16,7 @@ from equilix.core.doubt.gauges import Gauge, gauges_of
 from equilix.core.doubt.montecarlo import TAILS, Why, draw_rigs, numerical_tolerance, odds, sample
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.kit.records import Shared
-from equilix.core.supports.shoulder import PadGauge
+from equilix.supports.shoulder.mechanics import PadGauge
 from tests.core.builders import block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.76, 74.0)

@@ -18,7 +18,7 @@ from equilix.core.carry.arrangements import doubts_of as carry_doubts
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
 from equilix.core.kit.parts import Category, HowKnown
-from equilix.core.supports.shoulder import PadGauge
+from equilix.supports.shoulder.mechanics import PadGauge
 from tests.core.builders import block, grip, shoulder_build
 
 HERE = Operator("h", "H", 1.68, 64.0, sex=Sex.FEMALE)

@@ -14,7 +14,7 @@ from equilix.core.doubt.gauges import OWN_INERTIA, Draws, Gauge, gauges_of, inpu
 from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Part
 from equilix.core.kit.records import Shared
 from equilix.core.measurement.lesson import suspect
-from equilix.core.supports.vest import SledGauge
+from equilix.supports.vest.mechanics import SledGauge
 from tests.core.builders import OPERATOR, block, grip, rail, shoulder_build
 from tests.core.supports.sleds import random_sled
 from tests.core.supports.test_gimbal_references import random_gimbal

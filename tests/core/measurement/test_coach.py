@@ -16,7 +16,9 @@ from equilix.core.doubt.gauges import Gauge, firsts_of, gauges_of
 from equilix.core.measurement.coach import Bench, Do, Left, Look, Saw, advise, believe, with_scale
 from equilix.core.measurement.coaching import TESTS, AxisBench, Coaching, begin
 from equilix.core.statics.stages import BESIDE
-from equilix.core.supports.gimbal import (
+from equilix.devices.simulated.gimbal_model import GimbalModel, drawn
+from equilix.io.demo import demo_book
+from equilix.supports.gimbal.mechanics import (
     SUPPORT,
     Attitude,
     AxisGauge,
@@ -27,8 +29,6 @@ from equilix.core.supports.gimbal import (
     still_coached,
     taught,
 )
-from equilix.devices.simulated.gimbal_model import GimbalModel, drawn
-from equilix.io.demo import demo_book
 
 SOMEBODY = Operator("s", "Somebody")
 BOOK = demo_book()

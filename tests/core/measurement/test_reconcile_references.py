@@ -19,8 +19,8 @@ from equilix.core.measurement.advice import Task, weigh_next
 from equilix.core.measurement.reconcile import Agreement, belief_of, reconcile, shared_factors
 from equilix.core.statics.hands import Measure
 from equilix.core.statics.pose import Pose
-from equilix.core.supports.shoulder import PadGauge
 from equilix.io.demo import demo_book
+from equilix.supports.shoulder.mechanics import PadGauge
 from tests.core.builders import OPERATOR, block, grip, hold, shoulder_build
 
 SCALE = Instrument("s", "Scale", step=0.002, accuracy=0.002)

@@ -25,9 +25,9 @@ from equilix.core.operator.leaning import (
     frame_share,
     low_back_moments,
 )
-from equilix.core.supports.harness import HarnessSettings, harness_of
-from equilix.core.supports.vest import VestSettings, worn_on
 from equilix.io.demo import demo_book
+from equilix.supports.harness.mechanics import HarnessSettings, harness_of
+from equilix.supports.vest.mechanics import VestSettings, worn_on
 
 MAN = Operator("o", "Man", stature=1.75, body_mass=75.0)
 

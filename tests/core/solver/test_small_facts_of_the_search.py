@@ -21,7 +21,7 @@ from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, 
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, suggested_layout
 from equilix.core.measurement.methods import Measured, adjust_ends, tilted_height
 from equilix.core.measurement.reconcile import belief_of, reconcile
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.solver.choices import Choice, Freedom, Option
 from equilix.core.solver.freedoms import lens_followers, steady_freedom
 from equilix.core.solver.lenses import lens_table
@@ -38,7 +38,7 @@ MAN = Operator("m", "M", 1.78, 79.0)
 
 
 #: On a tripod nobody carries the rig.
-CARRYING = tuple(key for key in KEYS if support_called(key).carried)
+CARRYING = tuple(key for key in KEYS if support_for(key).carried)
 
 
 class Inertia(unittest.TestCase):
@@ -243,7 +243,7 @@ class FallingShort(unittest.TestCase):
         kit["b"] = replace(kit["b"], mass_u=0.02, cg_u=0.002)
         kit["base"] = replace(kit["base"], mass_u=0.0, cg_u=0.0)
         analysis = analyse(build, kit, MAN)
-        found = support_called("shoulder").judge(analysis, MAN).figures["roll_moment_nm"]
+        found = support_for("shoulder").judge(analysis, MAN).figures["roll_moment_nm"]
         variance = (0.05 * 0.04) ** 2 + (3.0 * 0.003) ** 2 + (1.0 * 0.002) ** 2
         self.assertAlmostEqual(found.doubt, STANDARD_GRAVITY * math.sqrt(variance), places=6)
         self.assertAlmostEqual(found.value, -3.0 * 0.04 * STANDARD_GRAVITY, places=9)

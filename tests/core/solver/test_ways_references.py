@@ -32,13 +32,13 @@ from equilix.core.solver.plan import Goal, Plan, PlanStatus
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import target_of
-from equilix.core.supports.shoulder import PadFinding
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
 from equilix.present.balance.panel import verdict_of
 from equilix.present.balance.ways import ways_of
 from equilix.present.carry.light_ways import light_ways
 from equilix.present.units import System
+from equilix.supports.shoulder.mechanics import PadFinding
 from tests.core.builders import OPERATOR, base, block, grip, rested, shoulder_build, worn
 
 BOOK = demo_book()

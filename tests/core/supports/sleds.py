@@ -17,11 +17,8 @@ from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, Mount
 from equilix.core.statics.sled import (
     Sled,
 )
-from equilix.core.supports.vest import (
-    VestSettings,
-    on_vest_of,
-)
 from equilix.io.demo import demo_book
+from equilix.supports.vest.mechanics import VestSettings, on_vest_of
 
 SOMEBODY = Operator("s", "Somebody", 1.75, 75.0)
 BOOK = demo_book()

@@ -15,11 +15,11 @@ from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
 from equilix.core.statics.stages import peak_torque
-from equilix.core.supports.gimbal import GimbalFinding, GimbalSettings, on_gimbal_of, payload_of
-from equilix.core.supports.harness import HarnessSettings, HookFinding
-from equilix.core.supports.tripod import HeadFinding, TripodSettings, on_tripod_of
-from equilix.core.supports.vest import SledFinding, VestSettings, vest_of
 from equilix.io.demo import demo_book
+from equilix.supports.gimbal.mechanics import GimbalFinding, GimbalSettings, on_gimbal_of, payload_of
+from equilix.supports.harness.mechanics import HarnessSettings, HookFinding
+from equilix.supports.tripod.mechanics import HeadFinding, TripodSettings, on_tripod_of
+from equilix.supports.vest.mechanics import SledFinding, VestSettings, vest_of
 from tests.core.builders import block, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal
 

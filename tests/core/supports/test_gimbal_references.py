@@ -28,7 +28,10 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.stages import LEAN, Stages, Trouble, body_of_parts, peak_torque
 from equilix.core.statics.sweep import deepest, outline_across, passing, rectangle_gaps, turned_gaps
 from equilix.core.statics.turning import Attitude, Link, motor_torques, torque_over
-from equilix.core.supports.gimbal import (
+from equilix.io.demo import demo_book
+from equilix.present.balance.panel import balance_model
+from equilix.present.units import System
+from equilix.supports.gimbal.mechanics import (
     MODES,
     SUPPORT,
     AxisGauge,
@@ -46,9 +49,6 @@ from equilix.core.supports.gimbal import (
     run_time,
     stages_of,
 )
-from equilix.io.demo import demo_book
-from equilix.present.balance.panel import balance_model
-from equilix.present.units import System
 
 SOMEBODY = Operator("s", "Somebody")
 BOOK = demo_book()

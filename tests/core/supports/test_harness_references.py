@@ -21,7 +21,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
 from equilix.core.solver.strategies import StrategyKind, find_strategies
-from equilix.core.supports.harness import (
+from equilix.supports.harness.mechanics import (
     CARE,
     SUPPORT,
     HarnessSettings,

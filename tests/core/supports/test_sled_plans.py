@@ -21,13 +21,7 @@ from equilix.core.solver.targets import form_value, target_of
 from equilix.core.statics.sled import (
     fastest_drop,
 )
-from equilix.core.supports.vest import (
-    SledFinding,
-    VestSettings,
-    lens_marks,
-    on_vest_of,
-    vest_of,
-)
+from equilix.supports.vest.mechanics import SledFinding, VestSettings, lens_marks, on_vest_of, vest_of
 from tests.core.supports.sleds import BOOK, SOMEBODY, X, left_of, random_sled
 
 

@@ -25,7 +25,7 @@ from equilix.core.frames import STANDARD_GRAVITY, rotation_about
 from equilix.core.kit.parts import Foot, Mount, MountKind
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.operator.body import body_of, worn_place
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.solver.marks import marks_of
 from equilix.core.solver.targets import target_of
 from equilix.core.statics.sled import (
@@ -40,7 +40,7 @@ from equilix.core.statics.sled import (
     swing_from,
 )
 from equilix.core.statics.spring_arm import ankle_lean, floats, setting_for, shift_back
-from equilix.core.supports.vest import (
+from equilix.supports.vest.mechanics import (
     SUPPORT,
     SledFinding,
     SledGauge,
@@ -361,7 +361,7 @@ class WithAGimbal(unittest.TestCase):
     def test_a_gimbal_on_the_arm_weighs_there_with_all_its_stages(self) -> None:
         build = next(one for one in BOOK.builds if one.support == "gimbal")
         build = with_settings(build, replace(settings_of(build, "gimbal"), carrier="vest"))
-        self.assertEqual(support_called("gimbal").carrier(build), "vest")
+        self.assertEqual(support_for("gimbal").carrier(build), "vest")
         analysis = analyse(build, BOOK.parts, SOMEBODY)
         carried = carry(analysis, SOMEBODY, "vest")
         self.assertIsInstance(carried, Carry)
@@ -399,7 +399,7 @@ class WithAGimbal(unittest.TestCase):
         away = mass @ analysis.positions.cg[carried] / mass.sum() - at
         self.assertAlmostEqual(finding.amount, 3.0 * mass.sum() * STANDARD_GRAVITY * np.linalg.norm(away), places=9)
         # As a gimbal, the sled is its frame: no stage of it.
-        stages = support_called("gimbal").stages(analyse(replace(build, support="gimbal"), kit, SOMEBODY))
+        stages = support_for("gimbal").stages(analyse(replace(build, support="gimbal"), kit, SOMEBODY))
         self.assertTrue(all(stages[ids.index(p.id)] == "frame" for p in stays))
 
 

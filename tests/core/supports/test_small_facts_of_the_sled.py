@@ -20,8 +20,8 @@ from equilix.core.operator.body import UPRIGHT, body_of, worn_place
 from equilix.core.solver.curved import bounded_step
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.sled import ELLIPTIC_K_HALF, fastest_drop
-from equilix.core.supports import vest
-from equilix.core.supports.vest import (
+from equilix.supports.vest import mechanics as vest
+from equilix.supports.vest.mechanics import (
     SUPPORT,
     SledFinding,
     SledGauge,

@@ -22,7 +22,7 @@ from equilix.core.kit.uncertainty import Spread
 from equilix.core.measurement.bench import Setup, Subject, suggested_layout
 from equilix.core.measurement.coach import Belief, Bench, Do, Look, Saw, advise, believe, with_scale, without
 from equilix.core.operator.body import Lean, body_of
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.slides import battery_slide
 from equilix.core.solver.strategies import relaxations
 from equilix.core.solver.sways import swayed_by
@@ -41,13 +41,13 @@ from equilix.core.statics.pose import hung_at
 from equilix.core.statics.screws import one_screws
 from equilix.core.statics.stages import Trouble, stages_of
 from equilix.core.statics.stand import left_of
-from equilix.core.supports.gimbal import AxisGauge, GimbalFinding, gimbal_of, on_gimbal_of, order_of_work
-from equilix.core.supports.handheld import line_moment
-from equilix.core.supports.shoulder import ShoulderSettings
-from equilix.core.supports.support import UNITS, ending_of, keyed, unit_of
-from equilix.core.supports.tripod import TripodSettings, nearest_step, plate_marks, slid_to
-from equilix.core.supports.vest import BY_HAND, SledGauge, vest_of
+from equilix.core.support import UNITS, ending_of, keyed, unit_of
 from equilix.io.demo import demo_book
+from equilix.supports.gimbal.mechanics import AxisGauge, GimbalFinding, gimbal_of, on_gimbal_of, order_of_work
+from equilix.supports.handheld.mechanics import line_moment
+from equilix.supports.shoulder.mechanics import ShoulderSettings
+from equilix.supports.tripod.mechanics import TripodSettings, nearest_step, plate_marks, slid_to
+from equilix.supports.vest.mechanics import BY_HAND, SledGauge, vest_of
 from tests.core.builders import base, block, grip, rail, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal
 
@@ -91,7 +91,7 @@ class Pads(unittest.TestCase):
         contact = replace(kit["base"].mounts[0], at=(0.0, 0.05, 0.0))
         kit["base"] = replace(kit["base"], mounts=(contact, *kit["base"].mounts[1:]), mass_u=0.03, cg_u=0.002)
         found = analyse(build, kit, MAN)
-        judged = support_called("shoulder").judge(found, MAN).figures["roll_moment_nm"]
+        judged = support_for("shoulder").judge(found, MAN).figures["roll_moment_nm"]
         by_mass = math.hypot(0.05 * 0.05, 0.03 * 0.05)
         by_place = math.hypot(3.0 * 0.004, 1.0 * 0.002)
         self.assertAlmostEqual(judged.doubt, STANDARD_GRAVITY * math.hypot(by_mass, by_place), delta=1e-6)
@@ -254,7 +254,7 @@ class Learned(unittest.TestCase):
     def test_the_doubt_of_a_timed_drop(self) -> None:
         """Of n tries: their scatter over the root of n, GUM 4.2.3, and what one hand is late by in all of them."""
         for tries, unsure in (((1.0, 1.6), math.hypot(BY_HAND, 0.3)), ((1.2,), BY_HAND), ((1.2,) * 20, BY_HAND)):
-            observed = dict(support_called("vest").observed(self.sled(tries=tries)))
+            observed = dict(support_for("vest").observed(self.sled(tries=tries)))
             self.assertAlmostEqual(observed[SledGauge.DROP], unsure, places=9)
 
     def test_lessons_one_after_the_other_are_worth_all_at_once(self) -> None:
@@ -275,7 +275,7 @@ class Learned(unittest.TestCase):
         size = np.sqrt(np.diag(covariance))
         np.testing.assert_allclose(left / np.outer(size, size), wanted / np.outer(size, size), atol=1e-9)
         # And each figure that was read is surer than before, and than the reading alone.
-        for gauge, u in support_called("vest").observed(found):
+        for gauge, u in support_for("vest").observed(found):
             self.assertLess(gauges.firsts([gauge])[gauge][1], u)
 
 
@@ -359,7 +359,7 @@ class UnitsOfKeys(unittest.TestCase):
         build = next(one for one in book.builds if one.id == "gimbal-full")
         rated = replace(gimbal_of(build), tilt_rated=0.5, roll_rated=2.0, pan_rated=4.0)
         analysis = analyse(with_settings(build, rated), book.parts, MAN)
-        figures = support_called("gimbal").judge(analysis, MAN).figures
+        figures = support_for("gimbal").judge(analysis, MAN).figures
         for name, most in (("tilt", 0.5), ("roll", 2.0), ("pan", 4.0)):
             peak, share = figures[f"{name}_torque_peak_nm"], figures[f"{name}_motor_share"]
             self.assertAlmostEqual(share.value, peak.value / most)
@@ -375,7 +375,7 @@ class UnitsOfKeys(unittest.TestCase):
             analysis = analyse(with_settings(build, rests), kit, MAN)
             d = analysis.body.cg - analysis.stand.point
             margin = min(0.04 - abs(float(d[0])), 0.025 - abs(float(d[1])))
-            figures = support_called("shoulder").judge(analysis, MAN).figures
+            figures = support_for("shoulder").judge(analysis, MAN).figures
             self.assertAlmostEqual(figures["hands_off_margin_mm"].value, 1000.0 * margin)
 
     def test_the_moment_about_the_line_through_both_hands_seen_from_above(self) -> None:
@@ -418,7 +418,7 @@ class UnitsOfKeys(unittest.TestCase):
         for name, y in sides.items():
             kit[name] = replace(kit[name], mounts=(replace(kit[name].mounts[0], at=(0.0, y, 0.0)),))
         analysis = analyse(replace(build, support="handheld"), kit, MAN)
-        judged = support_called("handheld").judge(analysis, MAN)
+        judged = support_for("handheld").judge(analysis, MAN)
         first, second = np.array(judged.holders["hands_mm"])[:, :2]
         to_it, line = analysis.body.cg[:2] - first, second - first
         away = abs(line[0] * to_it[1] - line[1] * to_it[0]) / math.hypot(*line)
@@ -451,7 +451,7 @@ class UnitsOfKeys(unittest.TestCase):
 
     def test_where_a_gimbals_verdicts_change(self) -> None:
         build, kit = random_gimbal(42)
-        analysis, judges = analyse(build, kit, MAN), support_called("gimbal")
+        analysis, judges = analyse(build, kit, MAN), support_for("gimbal")
         for gauge in (Gauge.AHEAD, AxisGauge.TILT_Z, AxisGauge.ROLL_Y, AxisGauge.PAN_X):
             self.assertEqual([one.value for one in judges.thresholds(analysis, gauge)], [0.0], gauge)
         self.assertEqual(judges.thresholds(analysis, Gauge.MASS), ())
@@ -465,7 +465,7 @@ class UnitsOfKeys(unittest.TestCase):
         build, kit = random_gimbal(41)
         analysis = analyse(build, kit, MAN)
         gauges = gauges_of(analysis)
-        figures = support_called("gimbal").judge(analysis, MAN).figures
+        figures = support_for("gimbal").judge(analysis, MAN).figures
         for gauge, key, share in (
             (AxisGauge.TILT_PEAK, "tilt_torque_peak_nm", 1.0),
             (AxisGauge.ROLL_PEAK, "roll_torque_peak_nm", 1.0),

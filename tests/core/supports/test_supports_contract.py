@@ -17,7 +17,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
 from equilix.core.kit.parts import Joint as PartJoint
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.dead_weight import weight_block, weight_mounts
@@ -26,18 +26,18 @@ from equilix.core.solver.strategies import find_strategies
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import beyond_now, target_of
 from equilix.core.statics.pose import Hindrance
-from equilix.core.supports.handheld import hands_line, line_moment
-from equilix.core.supports.shoulder import PadGauge
-from equilix.core.supports.support import unit_of
+from equilix.core.support import unit_of
 from equilix.io.demo import demo_book
 from equilix.present.balance.elevation import draw_elevation
 from equilix.present.balance.panel import balance_model
 from equilix.present.balance.ways import ways_of
 from equilix.present.drawing.scene import Scene
-from equilix.present.supports import words_for
+from equilix.present.supports import text_for
 from equilix.present.supports.labels import LABELS
 from equilix.present.units import System
 from equilix.present.words import mid_sentence
+from equilix.supports.handheld.mechanics import hands_line, line_moment
+from equilix.supports.shoulder.mechanics import PadGauge
 from tests.core.builders import block, grip, left_over, shoulder_build
 
 BOOK = demo_book()
@@ -141,7 +141,7 @@ class Contract(unittest.TestCase):
             if Gauge.LARGER_HAND in values:
                 self.assertAlmostEqual(values[Gauge.LARGER_HAND], stand.holding.larger, places=6)
             # The stand's own doubts, worked out of levers, against the covariance of all that figures rest on.
-            if not list(support_called(key).observed(analysis)):
+            if not list(support_for(key).observed(analysis)):
                 slopes, spread = (
                     (gauges.gradient(gauge) for gauge in (Gauge.AHEAD, Gauge.TIP_MOMENT)),
                     gauges.covariance(),
@@ -161,7 +161,7 @@ class Contract(unittest.TestCase):
 
     def test_figures_have_units_and_doubts(self) -> None:
         for key, analysis, _ in self.each(range(1)):
-            judged = support_called(key).judge(analysis, LENA)
+            judged = support_for(key).judge(analysis, LENA)
             self.assertTrue(judged.holders, key)
             self.assertGreater(len(judged.figures), 3)
             for name, figure in judged.figures.items():
@@ -218,7 +218,7 @@ class Contract(unittest.TestCase):
     def test_every_support_has_a_label_and_a_sign_for_the_top_bar(self) -> None:
         self.assertEqual(tuple(LABELS), KEYS)
         for key, label in LABELS.items():
-            self.assertEqual(words_for(key).name, label.name)
+            self.assertEqual(text_for(key).name, label.name)
             self.assertGreater(len(label.tip), len(label.name))
             scene = Scene()
             label.sign(scene, 16.0, "ink")
@@ -236,7 +236,7 @@ class Contract(unittest.TestCase):
 
     def test_every_support_has_words_and_a_picture_and_never_those_of_another(self) -> None:
         for key, analysis, _ in self.each(range(1)):
-            words = words_for(key)
+            words = text_for(key)
             model = balance_model(analysis, LENA, System.METRIC)
             drawn = draw_elevation(analysis, LENA, System.METRIC, 800.0, 480.0)
             said = [model.verdict.head, model.verdict.body, model.verdict.note, model.cause.text, *model.cautions]
@@ -286,9 +286,9 @@ class HandsLine(unittest.TestCase):
         build, kit = shoulder_build(*parts)
         analysis = analyse(replace(build, support="handheld"), kit, LENA)
         self.assertAlmostEqual(abs(float(analysis.stand.forward[1])), 1.0)
-        words = words_for("handheld").verdict(analysis, System.METRIC)
+        words = text_for("handheld").verdict(analysis, System.METRIC)
         self.assertEqual(words.head, "Tips to the left.")
-        self.assertEqual(words_for("handheld").where(analysis), "left of the hands")
+        self.assertEqual(text_for("handheld").where(analysis), "left of the hands")
 
 
 if __name__ == "__main__":

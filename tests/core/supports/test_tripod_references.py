@@ -19,11 +19,12 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.hull import convex_hull, edge_distance
 from equilix.core.kit.parts import Category, Mount, MountKind, Part
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.pose import Hindrance
-from equilix.core.supports.tripod import (
+from equilix.io.demo import demo_book
+from equilix.supports.tripod.mechanics import (
     LONG_DOVETAIL,
     SUPPORT,
     HeadFinding,
@@ -36,7 +37,6 @@ from equilix.core.supports.tripod import (
     tilting_moment,
     tripod_of,
 )
-from equilix.io.demo import demo_book
 from tests.core.builders import block, shoulder_build
 
 MAN = Operator("m", "M", 1.80, 80.0)
@@ -132,10 +132,10 @@ class OnTheHead(unittest.TestCase):
             build, kit = rig(1, settings)
             analysis = analyse(build, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
             self.assertLess(on_tripod_of(analysis).slide, 0.0)
-            self.assertIsNone(support_called("tripod").slid(analysis))
+            self.assertIsNone(support_for("tripod").slid(analysis))
         nearly, kit = rig(1, TripodSettings(travel=0.076, slid=-0.037))
         analysis = analyse(nearly, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
-        self.assertAlmostEqual(tripod_of(support_called("tripod").slid(analysis)).slid, -0.038)
+        self.assertAlmostEqual(tripod_of(support_for("tripod").slid(analysis)).slid, -0.038)
 
     def test_marks_for_each_lens_balance_it(self) -> None:
         build, kit = rig(3)

@@ -33,7 +33,7 @@ from equilix.core.operator.body import (
 from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
 from equilix.core.operator.strength import Joint, capacity
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.rounding import negligible
 from equilix.core.statics.grasps import Place, places
 from equilix.core.statics.hands import HandLoad, Held, Push, propped_load
@@ -215,7 +215,7 @@ def carry(
     if rig is None:
         return Hindrance.NO_MASS
     way = hold_of(analysis.build, support) if held is None else held
-    posed = support_called(support).pose(analysis, operator, way)
+    posed = support_for(support).pose(analysis, operator, way)
     if isinstance(posed, Hindrance):
         return posed
     return carry_posed(analysis, rig, operator, support, way, posed)

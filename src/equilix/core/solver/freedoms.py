@@ -10,7 +10,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit, Placed, free_mounts, mount_of
 from equilix.core.kit.parts import Category, Part
 from equilix.core.kit.parts import Joint as PartJoint
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.slides import slide_of_camera
 from equilix.core.solver.choices import Choice, Follower, Freedom, Option, carried_parts, fits, parts_of
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT, weight_block, weight_mounts
@@ -244,7 +244,7 @@ def shed_freedom(analysis: Analysis, kit: Kit) -> Freedom:
     """Return the freedom to leave off what the support can do without, with what sits on it, and to slide."""
     build = analysis.build
     base = slides_freedom(analysis)
-    sheds = support_called(build.support).sheds
+    sheds = support_for(build.support).sheds
     choices = []
     for placed in parts_of(build, kit, tuple(sheds)):
         carried = carried_parts(build, placed.id)

@@ -29,7 +29,7 @@ from equilix.core.chosen import hold_of, with_hold
 from equilix.core.kit.parts import Category, Joint, Mount, Part
 from equilix.core.operator.endurance import head_posture_limit
 from equilix.core.operator.strength import Joint as BodyJoint
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.rounding import ROUNDING, negligible
 from equilix.core.solver.freedoms import steady_freedom
 from equilix.core.statics.grasps import hands_at
@@ -102,7 +102,7 @@ def ways_to_lighten(
         moved = best_grips(analysis, kit, operator, support, go_on)
         if moved is not None:
             found.append(moved)
-    if support_called(support).in_hands and go_on():
+    if support_for(support).in_hands and go_on():
         place = best_hold(analysis, operator, support)
         if place is not None:
             found.append(_held_so(LighterKind.HOLD, analysis, kit, operator, support, place))
@@ -115,7 +115,7 @@ def ways_to_lighten(
     split = split_takes(now, takes)
     if split is not None:
         good.append(Lighter(LighterKind.SPLIT, now, takes=split))
-    if support_called(support).in_hands and go_on():
+    if support_for(support).in_hands and go_on():
         steadier = best_steadier(analysis, kit, operator, support, go_on)
         if steadier is not None:
             good.append(steadier)
@@ -212,7 +212,7 @@ def best_brace(analysis: Analysis, kit: Kit, operator: Operator, support: str) -
     On the shoulder only tucked elbows brace.
     """
     now = hold_of(analysis.build, support)
-    tried = tuple(brace for brace in support_called(support).braces if brace is not Brace.NONE)
+    tried = tuple(brace for brace in support_for(support).braces if brace is not Brace.NONE)
     found = [
         way
         for brace in tried

@@ -18,8 +18,8 @@ from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.history import History
 from equilix.present.drawing.scales import OWN_SCALE, SlideScale
-from equilix.present.supports import view_of
-from equilix.present.supports.view import OwnScale
+from equilix.present.supports import text_of
+from equilix.present.supports.text import OwnScale
 from equilix.present.units import Kind, figure, parse, readable
 
 #: px. A press that moves less than this selects and doesn't drag.
@@ -156,7 +156,7 @@ class SlideParts(QObject):
 
     def _own_scale(self) -> OwnScale | None:
         analysis = self.workspace.analysis()
-        return view_of(analysis).own_scale(analysis) if analysis is not None else None
+        return text_of(analysis).own_scale(analysis) if analysis is not None else None
 
     def _move_own(self, setting: float) -> None:
         """Slide what slides on the support itself, in one step of undo until it is let go."""
@@ -164,7 +164,7 @@ class SlideParts(QObject):
 
         build, analysis = self.workspace.build, self.workspace.analysis()
         if build is not None and analysis is not None:
-            changed = view_of(analysis).slid(build, setting)
+            changed = text_of(analysis).slid(build, setting)
             if changed is not build:
                 self.workspace.apply(ChangeBuild(changed, "support", merges=True))
 

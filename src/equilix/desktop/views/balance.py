@@ -30,8 +30,8 @@ from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel, balance_model
 from equilix.present.drawing.scales import Elevation, SlideScale
-from equilix.present.supports import view_of, words_for
-from equilix.present.supports.view import Verdict
+from equilix.present.supports import text_for, text_of
+from equilix.present.supports.text import Verdict
 from equilix.present.units import Kind, parse, readable
 
 if TYPE_CHECKING:
@@ -181,7 +181,7 @@ class BalanceView(QWidget):
         self.draw()
         self._show_ledger()
         if follows:
-            if view_of(analysis).page_follows:
+            if text_of(analysis).page_follows:
                 self._draw_own()
             # Not even ways that are on their way still count: they would only slow the hand.
             self.finder.stop()
@@ -196,9 +196,9 @@ class BalanceView(QWidget):
         """Show the words of the pages that there are for a build's support."""
         self.tab_row.show()
         self.stack.show()
-        self.tabs.show_word(OWN, view_of(analysis).page)
-        self.tabs.show_word(TRADE, "Mass or moment" if view_of(analysis).trades else "")
-        self.tabs.show_word(BENCH, view_of(analysis).bench)
+        self.tabs.show_word(OWN, text_of(analysis).page)
+        self.tabs.show_word(TRADE, "Mass or moment" if text_of(analysis).trades else "")
+        self.tabs.show_word(BENCH, text_of(analysis).bench)
         self._turn_to(self.tabs.key)
         self.tabs.restyle()
         self.tabs.make_room(self.width() - 2 * 24)
@@ -213,7 +213,7 @@ class BalanceView(QWidget):
 
     def _turn_to(self, key: str) -> None:
         """Turn the lower view to a tab; a support may have lens marks of its own."""
-        if key == LENSES and words_for(self._support()).lens_page:
+        if key == LENSES and text_for(self._support()).lens_page:
             self.stack.setCurrentWidget(self.own_lenses)
         else:
             pages = {TRADE: "trade", LENSES: "lenses", WEIGHT: "weight", OWN: "own", BENCH: "bench_holder"}
@@ -224,7 +224,7 @@ class BalanceView(QWidget):
         if analysis is None or analysis.stand is None or not own.isVisible() or own.scene_width < 50:
             return
         kit, size = self.workspace.book.parts, (own.scene_width, own.scene_height)
-        own.show_scene(view_of(analysis).draw_lenses(analysis, kit, self.workspace.system, *size))
+        own.show_scene(text_of(analysis).draw_lenses(analysis, kit, self.workspace.system, *size))
 
     def _show_bench(self) -> None:
         """Show the bench of the support, where it has one and it is looked at."""
@@ -232,7 +232,7 @@ class BalanceView(QWidget):
             return
         key = self._support()
         if key not in self.benches:
-            from equilix.desktop.supports import bench_for
+            from equilix.desktop.widgets.own_bench import bench_for
 
             made = bench_for(key, self.workspace)
             if made is None:
@@ -280,7 +280,7 @@ class BalanceView(QWidget):
 
     def _draw_empty(self) -> None:
         width, height = self.elevation.scene_width, self.elevation.scene_height
-        scene = draw_nothing_yet(self.workspace.operator, width, height, words_for(self._support()).here)
+        scene = draw_nothing_yet(self.workspace.operator, width, height, text_for(self._support()).here)
         scene.text(0, 26, "Elevation", 16, 600)
         self.elevation.show_scene(scene)
 
@@ -312,7 +312,7 @@ class BalanceView(QWidget):
         )
         self._drawn_of = analysis
         scene = self.drawing.scene
-        title, beside = view_of(analysis).picture
+        title, beside = text_of(analysis).picture
         scene.text(0, 26, title, 16, 600)
         if self.elevation.scene_width >= 560.0:
             scene.text(8.6 * len(title), 26, beside, 13, 400, "ink3")
@@ -326,7 +326,7 @@ class BalanceView(QWidget):
         analysis, own = self.workspace.analysis(), self.own
         if analysis is None or analysis.stand is None or not own.isVisible() or own.scene_width < 50:
             return
-        scene = view_of(analysis).draw_page(analysis, self.workspace.system, own.scene_width, own.scene_height)
+        scene = text_of(analysis).draw_page(analysis, self.workspace.system, own.scene_width, own.scene_height)
         own.show_scene(scene, moves=self.dragging)
 
     def _show_ledger(self) -> None:
@@ -376,7 +376,7 @@ class BalanceView(QWidget):
             if finder.busy:
                 so_far = f"{len(self.ways)} found so far; seeking and proving more" if self.ways else "seeking"
                 self._sought = panel.add_stop(so_far, finder.give_up)
-            if words_for(self._support()).tolerant:
+            if text_for(self._support()).tolerant:
                 self._add_tolerance()
             chosen = self.workspace.chosen_way
             for number, way in enumerate(self.ways, 1):
@@ -412,7 +412,7 @@ class BalanceView(QWidget):
     def _add_beside(self) -> None:
         """Add what other builds of the same camera on the same support carry besides."""
         analysis = self.workspace.analysis()
-        if analysis is None or not view_of(analysis).compares or analysis.assembly.sensor is None:
+        if analysis is None or not text_of(analysis).compares or analysis.assembly.sensor is None:
             return
         book, camera = self.workspace.book, analysis.assembly.parts[analysis.assembly.sensor].id
         others = [
@@ -427,12 +427,12 @@ class BalanceView(QWidget):
         self.panel.add_heading("Beside it")
         for build in others[:3]:
             other = analyse(build, book.parts, self.workspace.operator)
-            self.panel.add_text(view_of(analysis).beside(analysis, other, self.workspace.system))
+            self.panel.add_text(text_of(analysis).beside(analysis, other, self.workspace.system))
 
     def _add_offer(self) -> None:
         """Add what cures it without a hand on the rig, as sliding a plate in its clamp."""
         analysis = self.workspace.analysis()
-        offer = view_of(analysis).offer(analysis, self.workspace.system) if analysis is not None else None
+        offer = text_of(analysis).offer(analysis, self.workspace.system) if analysis is not None else None
         if offer is None:
             return
         words, build = offer
@@ -529,8 +529,8 @@ class BalanceView(QWidget):
         single = not control and self.workspace.preferences.single_keys
         if key == Qt.Key.Key_P and single:
             self.next_way()
-        elif single and event.text().upper() in words_for(self._support()).bench_keys:
-            self._to_bench(words_for(self._support()).bench_keys[event.text().upper()])
+        elif single and event.text().upper() in text_for(self._support()).bench_keys:
+            self._to_bench(text_for(self._support()).bench_keys[event.text().upper()])
         elif event.matches(QKeySequence.StandardKey.Copy):
             self.ledger.copy()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -54,7 +54,7 @@ from equilix.present.build.joining import LooseRow, is_spare, loose_row, loose_r
 from equilix.present.build.sets_view import belongs_to
 from equilix.present.drawing.scales import SlideScale
 from equilix.present.drawing.scene import Anchor, Scene, circle, polygon, polyline, rect
-from equilix.present.supports.view import Verdict
+from equilix.present.supports.text import Verdict
 from equilix.present.units import System
 from equilix.present.words import short_name
 

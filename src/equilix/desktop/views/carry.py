@@ -16,7 +16,7 @@ from equilix.core.chosen import hold_of, with_hold
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.solver.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.core.statics.grasps import hands_at, places, thickness_of
 from equilix.core.statics.pose import Hindrance, usual_hold
@@ -53,7 +53,7 @@ from equilix.present.carry.carry_view import (
 from equilix.present.carry.grip_plan import draw_grip_plan, place_name
 from equilix.present.carry.light_ways import LightWay, light_ways
 from equilix.present.drawing.scene import Scene
-from equilix.present.supports.view import Verdict
+from equilix.present.supports.text import Verdict
 from equilix.present.units import Kind, figure
 
 #: What each way changes, for undo.
@@ -69,7 +69,7 @@ _CHANGED = {
 
 def _carrying() -> tuple[str, ...]:
     """Return the supports on which somebody carries the rig."""
-    return tuple(key for key in KEYS if support_called(key).carried)
+    return tuple(key for key in KEYS if support_for(key).carried)
 
 
 class CarryView(QWidget):
@@ -158,7 +158,7 @@ class CarryView(QWidget):
     def support(self) -> str:
         """What carries the rig: its support, or what holds that."""
         build = self.workspace.build
-        return support_called(build.support).carrier(build) if build is not None else KEYS[0]
+        return support_for(build.support).carrier(build) if build is not None else KEYS[0]
 
     def _takes(self) -> tuple[Take, ...]:
         build = self.workspace.build
@@ -169,12 +169,12 @@ class CarryView(QWidget):
         analysis = self.workspace.analysis()
         self.carried = self.workspace.carried(self.support)
         self._seek(analysis)
-        carried = analysis is not None and support_called(self.support).carried
+        carried = analysis is not None and support_for(self.support).carried
         for widget in (self.reserve, self.takes, self.hold):
             widget.setVisible(carried)
         self.others.setVisible(analysis is not None)
         self._column.setStretchFactor(self._middle, 30 if carried else 0)
-        self.plan.setVisible(analysis is not None and support_called(self.support).in_hands)
+        self.plan.setVisible(analysis is not None and support_for(self.support).in_hands)
         build = self.workspace.build
         if analysis is not None:
             self._show_hold(analysis)
@@ -193,7 +193,7 @@ class CarryView(QWidget):
         ]
         places_usual = (figure(value, Kind.LENGTH, system) for value in usual_hold(self.workspace.operator))
         usual = (figure(thick[0], Kind.LENGTH, system) if thick else "", *places_usual)
-        on_it = support_called(self.support)
+        on_it = support_for(self.support)
         self.hold.show_hold(hold, offered, on_it.braces, usual, on_it.in_hands, system)
         self._make_room()
 

@@ -46,7 +46,7 @@ from equilix.io.files import Stopped
 from equilix.present.balance.advice import AdviceRow, advice_rows, after_words, gauge_words, weigh_verdict
 from equilix.present.balance.odds_view import odds_figures, odds_verdict
 from equilix.present.kit.table import kind_words, new_part, odd_words, parse_mass, paste, summary
-from equilix.present.supports.view import FigureRow, Verdict
+from equilix.present.supports.text import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, readable, unit_of
 
 if TYPE_CHECKING:

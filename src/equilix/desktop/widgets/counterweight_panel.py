@@ -16,7 +16,7 @@ from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
 from equilix.present.balance.trade_view import draw_lever, draw_waiting
-from equilix.present.supports import view_of
+from equilix.present.supports import text_of
 from equilix.present.units import Kind, figure, parse, readable
 from equilix.present.words import mount_name
 
@@ -185,7 +185,7 @@ class CounterweightPanel(QWidget):
         lever = self.lever
         mass = self.mass if self.place is not None else None
         analysis = self.workspace.analysis()
-        label = view_of(analysis).label if analysis is not None else ""
+        label = text_of(analysis).label if analysis is not None else ""
         self.picture.show_scene(draw_lever(lever, mass, self.place, self.workspace.system, width, height, label))
 
     def put_on(self) -> None:

@@ -29,7 +29,7 @@ from equilix.desktop.widgets.plain import as_tip
 from equilix.present.balance.elevation import support_line
 from equilix.present.balance.panel import BalanceModel, LedgerRow
 from equilix.present.drawing.scene import Anchor, Command, Scene, hatch, polygon, rect, text_width
-from equilix.present.supports.view import FORE_AFT
+from equilix.present.supports.text import FORE_AFT
 from equilix.present.units import Kind, System, figure
 
 _Index = QModelIndex | QPersistentModelIndex

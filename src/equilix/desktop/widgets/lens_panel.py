@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPu
 
 from equilix.core.assembly.build import mount_of
 from equilix.core.errors import EditError
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.slides import USUAL_TOLERANCE
 from equilix.desktop.faults import shown_once
 from equilix.desktop.job import Progress
@@ -21,7 +21,7 @@ from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
 from equilix.present.balance.lens_view import HEADINGS, LensModel, LensRow, lens_model, tolerance_words
-from equilix.present.supports import view_of
+from equilix.present.supports import text_of
 from equilix.present.units import Kind, figure, parse, readable
 
 
@@ -91,7 +91,7 @@ class LensPanel(Worker):
     def _hide_columns(self) -> None:
         """Hide what hands bear where there is no room for it, or where no hands hold the rig."""
         build = self.workspace.build
-        by_hands = build is not None and support_called(build.support).by_hands
+        by_hands = build is not None and support_for(build.support).by_hands
         for column in (3, 5):
             self.table.setColumnHidden(column, not by_hands or self.width() < 720 * text_scale())
 
@@ -102,7 +102,7 @@ class LensPanel(Worker):
         w = self.workspace
         analysis = w.analysis()
         self.field.setText(tolerance_words(self.tolerance, w.system))
-        self.question.setText("" if analysis is None else view_of(analysis).lens_question)
+        self.question.setText("" if analysis is None else text_of(analysis).lens_question)
         self._hide_columns()
         key = (id(analysis), id(w.book.parts), w.operator, self.matte.isChecked(), self.tolerance, w.system)
         if key == self._key:

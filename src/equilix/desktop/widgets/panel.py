@@ -29,7 +29,7 @@ from equilix.desktop.theme import colors, fill, font, tint
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.card import Card
 from equilix.present.drawing.scene import Scene, arrow_head, circle, polygon, rect
-from equilix.present.supports.view import FigureRow, Verdict
+from equilix.present.supports.text import FigureRow, Verdict
 
 
 @lru_cache(maxsize=2048)

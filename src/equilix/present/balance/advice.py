@@ -8,8 +8,8 @@ from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import Gauge
 from equilix.core.measurement.advice import MINUTES, MOST_LISTED, Advice, Task
 from equilix.present.balance.odds_view import gauge_text, kind_of
-from equilix.present.supports import view_of
-from equilix.present.supports.view import FigureRow, SupportView, Verdict
+from equilix.present.supports import text_of
+from equilix.present.supports.text import FigureRow, SupportText, Verdict
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
@@ -46,20 +46,20 @@ def _row(advice: Advice, analysis: Analysis, gauge: str, system: System) -> Advi
     note = _NOTES[advice.task]
     if advice.task is Task.PART_CG:
         note += f", {_AXES[advice.axis]}"
-    before = _plain(view_of(analysis), gauge, 2.0 * advice.before, system)
-    after = _plain(view_of(analysis), gauge, 2.0 * advice.after, system)
+    before = _plain(text_of(analysis), gauge, 2.0 * advice.before, system)
+    after = _plain(text_of(analysis), gauge, 2.0 * advice.after, system)
     return AdviceRow(
         what,
         f"−{_cut(advice)}",
         1.0 - advice.after / advice.before if advice.before > 0.0 else 0.0,
-        f"± {before} → {after} {unit_of(kind_of(view_of(analysis), gauge), system)}",
+        f"± {before} → {after} {unit_of(kind_of(text_of(analysis), gauge), system)}",
         f"{MINUTES[advice.task]} min; {note}",
         part.id if part is not None else "",
         advice,
     )
 
 
-def _plain(view: SupportView, gauge: str, value: float, system: System) -> str:
+def _plain(view: SupportText, gauge: str, value: float, system: System) -> str:
     return gauge_text(view, gauge, value, system, unit=False).lstrip("+")
 
 
@@ -71,7 +71,7 @@ def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: s
     # Builds are often called "A · Long zoom": then the letter is enough.
     name = analysis.build.name.split(" · ")[0]
     where = f" in {name if len(name) <= 24 else name[:23].rstrip() + '…'}"
-    what = "the CG" if gauge == Gauge.AHEAD else f"the {view_of(analysis).gauge(gauge)}"
+    what = "the CG" if gauge == Gauge.AHEAD else f"the {text_of(analysis).gauge(gauge)}"
     tail = f"That cuts the ± of {what}{where} by {_cut(first)}."
     if first.part is None:
         head = "Weigh the whole rig." if first.task is Task.RIG_MASS else "Lay the rig on two supports."
@@ -84,7 +84,7 @@ def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: s
 def after_words(found: tuple[Advice, ...], analysis: Analysis, gauge: str, system: System) -> str:
     """Return what is left of the doubt after the list."""
     count = len(found)
-    view = view_of(analysis)
+    view = text_of(analysis)
     left = f"± {_plain(view, gauge, 2.0 * found[-1].after, system)} {unit_of(kind_of(view, gauge), system)}"
     words = "After it" if count == 1 else f"After all {count}"
     rest = "" if count >= MOST_LISTED else " What isn’t listed changes it by less than 3 %."
@@ -102,7 +102,7 @@ def gauge_words(analysis: Analysis, system: System) -> list[FigureRow]:
         return []
     return [
         FigureRow(
-            f"CG ahead of {view_of(analysis).label}",
+            f"CG ahead of {text_of(analysis).label}",
             figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
             doubt(analysis.stand.ahead_doubt, Kind.LENGTH, system),
         )

@@ -37,8 +37,8 @@ from equilix.present.drawing.scene import (
 )
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.tags import Rect, draw_tags
-from equilix.present.supports import view_of, words_for
-from equilix.present.supports.view import FORE_AFT
+from equilix.present.supports import text_for, text_of
+from equilix.present.supports.text import FORE_AFT
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 #: Share of the width at which the support line stands.
@@ -70,7 +70,7 @@ def draw_elevation(
     `preview` is the analysis of the build after the chosen remedy. `held` is the drawing before: its
     scale and the places of its tags are kept while something is dragged.
     """
-    own = view_of(analysis).draw_picture(analysis, system, width, height, selected, preview, held)
+    own = text_of(analysis).draw_picture(analysis, system, width, height, selected, preview, held)
     if own is not None:
         return own
     scene = Scene()
@@ -80,7 +80,7 @@ def draw_elevation(
     ruler_y = height - _RULER_ROOM
     scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
     floor = ruler_y - (_SCALES_ROOM + 10 if scales else 8)
-    view = view_of(analysis)
+    view = text_of(analysis)
     view.draw_wearer(scene, analysis, projection, operator, floor)
     # The ghost is cut off here; what hangs lower than the drawing is covered too.
     scene.path(rect(0, floor, width, height - floor + 400.0), "paper")
@@ -138,7 +138,7 @@ def draw_nothing_yet(operator: Operator, width: float, height: float, words: str
         ("Z",),
     )
     scene.path(pad, "p2", "line", 1.25, PREVIEW_DASH, 0.7)
-    words_for(KEYS[0]).draw_point(scene, line_x, pad_y, height)
+    text_for(KEYS[0]).draw_point(scene, line_x, pad_y, height)
     scene.line(24.0, ruler_y, width - 24.0, ruler_y, "ink", 1.2)
     scene.text(line_x + 0.11 * scale, pad_y - deep, words, 15, 500, "ink2")
     return scene
@@ -239,7 +239,7 @@ def _draw_plumb(
         scene.path(
             rect(min(projection.x0, x), ruler_y + 10, abs(x - projection.x0), 3.5), "fwd" if ahead >= 0 else "back"
         )
-        words = view_of(analysis).away(analysis)
+        words = text_of(analysis).away(analysis)
         unit = unit_of(Kind.LENGTH, system)
         text = (
             f"CG {figure(abs(ahead), Kind.LENGTH, system, unit=False)} "
@@ -276,7 +276,7 @@ def _draw_tip(
     weight = min(6.0, 2.0 + abs(moment) * 0.6)
     tip_x, tip_y = px + radius * math.cos(end), py + radius * math.sin(end)
     heading = end + math.pi / 2 if forward else end - math.pi / 2
-    sides = view_of(analysis).sides(analysis)
+    sides = text_of(analysis).sides(analysis)
     # Seen from the side, nothing turns where it tips aside.
     if sides is FORE_AFT:
         scene.path(arc(px, py, radius, start, end), None, color, weight)
@@ -368,11 +368,11 @@ def _slide_scales(
                 new if new is not None and abs(new - float(analysis.settings[j])) > 1e-6 else None,
             )
         )
-    own = view_of(analysis).own_scale(analysis)
+    own = text_of(analysis).own_scale(analysis)
     if own is not None and analysis.stand is not None:
         length = max((own.high - own.low) * projection.scale, 40.0)
         here = projection.x(float(analysis.stand.point[0]))
-        slid = view_of(preview).own_scale(preview) if preview is not None else None
+        slid = text_of(preview).own_scale(preview) if preview is not None else None
         then = slid.setting if slid is not None else own.setting
         ends = here - length / 2, here + length / 2
         new = then if abs(then - own.setting) > STAYS else None

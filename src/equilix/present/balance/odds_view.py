@@ -11,8 +11,8 @@ from equilix.core.doubt.gauges import Gauge, Gauges
 from equilix.core.doubt.montecarlo import DRAWS, Odds, Why
 from equilix.core.units import to_display
 from equilix.present.drawing.scene import Anchor, Scene, hatch, polyline, rect, text_width
-from equilix.present.supports import view_of
-from equilix.present.supports.view import FigureRow, SupportView, Verdict
+from equilix.present.supports import text_of
+from equilix.present.supports.text import FigureRow, SupportText, Verdict
 from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 from equilix.present.words import share_text
 
@@ -45,13 +45,13 @@ class OddsRow(Struct, frozen=True):
     agrees: bool
 
 
-def kind_of(view: SupportView, gauge: str) -> Kind:
+def kind_of(view: SupportText, gauge: str) -> Kind:
     """Return what a gauge of a support is a figure of."""
     return _KINDS.get(gauge) or view.kinds[gauge]
 
 
 def gauge_text(
-    view: SupportView, gauge: str, value: float, system: System, unit: bool = True, fine: bool = True
+    view: SupportText, gauge: str, value: float, system: System, unit: bool = True, fine: bool = True
 ) -> str:
     """Return a gauge's value in the units of `system`; `fine` with a digit more than other rooms show it with."""
     kind = kind_of(view, gauge)
@@ -65,7 +65,7 @@ def odds_rows(
 ) -> tuple[OddsRow, ...]:
     """Return the list of figures; `firsts` holds first-order value and standard uncertainty."""
     rows = []
-    view = view_of(gauges.analysis)
+    view = text_of(gauges.analysis)
     for gauge in gauges.offered:
         value, u = firsts[gauge]
         kind = kind_of(view, gauge)
@@ -80,14 +80,14 @@ def odds_rows(
 
 
 def _named(gauges: Gauges, gauge: str) -> str:
-    name = view_of(gauges.analysis).gauge(gauge)
+    name = text_of(gauges.analysis).gauge(gauge)
     return name[:1].upper() + name[1:]
 
 
 def range_text(gauges: Gauges, odds: Odds, system: System) -> str:
     """Return "low to high unit" of the 95 % range."""
-    low = gauge_text(view_of(gauges.analysis), odds.gauge, odds.low, system, unit=False)
-    return f"{low} to {gauge_text(view_of(gauges.analysis), odds.gauge, odds.high, system)}"
+    low = gauge_text(text_of(gauges.analysis), odds.gauge, odds.low, system, unit=False)
+    return f"{low} to {gauge_text(text_of(gauges.analysis), odds.gauge, odds.high, system)}"
 
 
 def odds_verdict(gauges: Gauges, odds: Odds, system: System) -> Verdict:
@@ -108,24 +108,24 @@ def _meaning(gauges: Gauges, odds: Odds) -> str:
         return f"Tips {way} in {share_text(share)} of the drawn rigs."
     if odds.gauge == Gauge.SLIDE:
         return f"The slide is too short in {share_text(1.0 - above[0] + above[1])} of the drawn rigs."
-    return view_of(gauges.analysis).odds(odds) or "Nineteen of twenty drawn rigs lie there."
+    return text_of(gauges.analysis).odds(odds) or "Nineteen of twenty drawn rigs lie there."
 
 
 def odds_figures(gauges: Gauges, odds: Odds, system: System) -> tuple[FigureRow, ...]:
     """Return the figures beside the histogram."""
     rows = [
-        FigureRow("Mean", gauge_text(view_of(gauges.analysis), odds.gauge, odds.mean, system), ""),
+        FigureRow("Mean", gauge_text(text_of(gauges.analysis), odds.gauge, odds.mean, system), ""),
         FigureRow("Ends may move by", _small(gauges, odds, system), ""),
     ]
     for threshold, share in zip(gauges.thresholds(odds.gauge), odds.beyond, strict=True):
         words = threshold.words[:1].upper() + threshold.words[1:]
-        at = gauge_text(view_of(gauges.analysis), odds.gauge, threshold.value, system)
+        at = gauge_text(text_of(gauges.analysis), odds.gauge, threshold.value, system)
         rows.append(FigureRow(f"{words}, {at}", f"{share_text(share)} above", ""))
     return tuple(rows)
 
 
 def _small(gauges: Gauges, odds: Odds, system: System) -> str:
-    unit = unit_of(kind_of(view_of(gauges.analysis), odds.gauge), system)
+    unit = unit_of(kind_of(text_of(gauges.analysis), odds.gauge), system)
     return f"{to_display(odds.scatter, unit):.2g} {unit}"
 
 
@@ -163,7 +163,7 @@ def draw_histogram(gauges: Gauges, odds: Odds | None, gauge: str, system: System
         if not 0 <= at <= width:
             continue
         scene.line(at, top - 14, at, base + 6, "ink", 1.8)
-        words = f"{threshold.words} {gauge_text(view_of(gauges.analysis), gauge, threshold.value, system)}"
+        words = f"{threshold.words} {gauge_text(text_of(gauges.analysis), gauge, threshold.value, system)}"
         wide = text_width(words, 12)
         place = min(max(at, wide / 2), width - wide / 2)
         row = 12.0 if all(place + wide / 2 < a or place - wide / 2 > b for a, b in spans) else 24.0
@@ -176,8 +176,8 @@ def draw_histogram(gauges: Gauges, odds: Odds | None, gauge: str, system: System
             hatch(((left, base + 3), (right, base + 3), (right, base + 7), (left, base + 7)), 4), None, "paper", 1
         )
     texts = (
-        gauge_text(view_of(gauges.analysis), gauge, odds.low, system),
-        gauge_text(view_of(gauges.analysis), gauge, odds.high, system),
+        gauge_text(text_of(gauges.analysis), gauge, odds.low, system),
+        gauge_text(text_of(gauges.analysis), gauge, odds.high, system),
     )
     if right - left > text_width(texts[0] + texts[1], 12) / 2 + 16:
         for at, text in zip((left, right), texts, strict=True):

@@ -13,8 +13,8 @@ from equilix.core.assembly.build import Operator
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.present.cautions import cautions_of, lead_words
 from equilix.present.drawing.rig_drawing import letter
-from equilix.present.supports import view_of
-from equilix.present.supports.view import FORE_AFT, FigureRow, Sides, Verdict, but_words
+from equilix.present.supports import text_of
+from equilix.present.supports.text import FORE_AFT, FigureRow, Sides, Verdict, but_words
 from equilix.present.units import MINUS, Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
@@ -93,7 +93,7 @@ def verdict_of(analysis: Analysis, system: System) -> Verdict:
     ]
     if analysis.body is None or analysis.spread is None:
         return Verdict("Cannot say yet.", f"{missing[0]} has no mass." if missing else "No part has a mass.")
-    words = view_of(analysis)
+    words = text_of(analysis)
     if analysis.stand is None:
         return Verdict("Cannot say yet.", words.needed(analysis))
     found = words.verdict(analysis, system)
@@ -133,11 +133,11 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
         net_doubt,
         _cautions(analysis, operator, system),
         _cause(analysis, system),
-        view_of(analysis).noun,
+        text_of(analysis).noun,
         unit_of(Kind.MOMENT, system),
         unit_of(Kind.MASS, system),
         unit_of(Kind.LENGTH, system),
-        view_of(analysis).sides(analysis),
+        text_of(analysis).sides(analysis),
     )
 
 
@@ -147,7 +147,7 @@ def figures_of(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
     if body is None or spread is None:
         return ()
     mass = FigureRow("Total mass", figure(body.mass, Kind.MASS, system), doubt(spread.mass, Kind.MASS, system))
-    return (mass, *(view_of(analysis).figures(analysis, system) if analysis.stand is not None else ()))
+    return (mass, *(text_of(analysis).figures(analysis, system) if analysis.stand is not None else ()))
 
 
 def _moment(value: float, system: System) -> str:
@@ -155,7 +155,7 @@ def _moment(value: float, system: System) -> str:
 
 
 def _ledger_rows(analysis: Analysis, system: System) -> tuple[LedgerRow, ...]:
-    stand, noun, sides = analysis.stand, view_of(analysis).noun, view_of(analysis).sides(analysis)
+    stand, noun, sides = analysis.stand, text_of(analysis).noun, text_of(analysis).sides(analysis)
     assert stand is not None
     arms = (analysis.positions.cg - stand.point) @ stand.forward
     units = unit_of(Kind.MOMENT, system), unit_of(Kind.MASS, system), unit_of(Kind.LENGTH, system)
@@ -204,7 +204,7 @@ def _cautions(analysis: Analysis, operator: Operator, system: System) -> tuple[s
     if many:
         leads = sum(one.leads for one in found)
         said.insert(leads, f"{clashes} pairs of parts hit each other. See Build.")
-    return (*said, view_of(analysis).closing)
+    return (*said, text_of(analysis).closing)
 
 
 def _cause(analysis: Analysis, system: System) -> Cause:

@@ -12,8 +12,8 @@ from equilix.core.solver.sways import Swayed
 from equilix.present.card import Card
 from equilix.present.cautions import leading_kinds
 from equilix.present.drawing.work_order import THERE
-from equilix.present.supports import view_of
-from equilix.present.supports.view import index_of, warning_words
+from equilix.present.supports import text_of
+from equilix.present.supports.text import index_of, warning_words
 from equilix.present.units import Kind, System, figure
 from equilix.present.words import (
     JOINT_NAMES,
@@ -133,7 +133,7 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
         for placed in gone
         if strategy.kind is StrategyKind.LEAVE_OFF and placed.parent in there
     ]
-    words += [said] if (said := view_of(analysis).slid_words(analysis, strategy.after, system)) else []
+    words += [said] if (said := text_of(analysis).slid_words(analysis, strategy.after, system)) else []
     # What goes along with the lens may do so by less than anybody sets a mark to.
     moved = [(i, to) for i, to in plan.moved.items() if i in old and abs(to - old[i].setting) >= THERE]
     order = analysis.support.working_order(analysis)
@@ -198,7 +198,7 @@ def _plain_title(strategy: Strategy, changes: tuple[str, ...], kit: Kit, system:
     if strategy.kind is StrategyKind.LEAVE_OFF and off:
         return f"Leave off the {' and the '.join(off[:2])}" + (f" and {len(off) - 2} more" if len(off) > 2 else "")
     closely = strategy.kind is StrategyKind.SLIDES
-    scales = view_of(strategy.after).slides_title(len(plan.moved), closely)
+    scales = text_of(strategy.after).slides_title(len(plan.moved), closely)
     own = strategy.after.support.scales(strategy.after) or frozenset()
     if (
         scales
@@ -213,7 +213,7 @@ def _plain_title(strategy: Strategy, changes: tuple[str, ...], kit: Kit, system:
     if (strategy.kind is StrategyKind.SLIDES or not _moves_what_holds(strategy)) and changes:
         said = [change.split(" to mark ")[0] for change in changes]
         return f"Slide {' and '.join(said[:2])}" + (f" and {len(said) - 2} more" if len(said) > 2 else "")
-    return _TITLES.get(strategy.kind, view_of(strategy.after).moves_title(strategy.after))
+    return _TITLES.get(strategy.kind, text_of(strategy.after).moves_title(strategy.after))
 
 
 def _moves_what_holds(strategy: Strategy) -> bool:
@@ -243,7 +243,7 @@ def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], sys
     proof = "proven least" if plan.gap < 1e-6 else f"within {100 * plan.gap:.1f} % of the least"
     if plan.gap < 1e-6 and plan.status is not PlanStatus.PROVEN:
         proof = "the least nearby, not proven"
-    lines.append(f"{view_of(strategy.after).left_over} {left} ± {spread}, {proof}.")
+    lines.append(f"{text_of(strategy.after).left_over} {left} ± {spread}, {proof}.")
     lines.append(_aside(strategy.after, system))
     ended = _ended(strategy, system)
     if not strategy.full and ended:
@@ -263,7 +263,7 @@ def _aside(after: Analysis, system: System) -> str:
     side = "left" if stand.left > 0.0 else "right"
     return (
         f"Sideways the CG stays {figure(abs(stand.left), Kind.LENGTH, system)} to the {side}, beside "
-        f"{view_of(after).noun}: move something across, or put weight on the other side."
+        f"{text_of(after).noun}: move something across, or put weight on the other side."
     )
 
 
@@ -277,7 +277,7 @@ def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
             if a != b
             else f"Larger hand stays {figure(hands[1] or 0.0, Kind.FORCE, system)}"
         )
-    words.extend(view_of(strategy.after).effects(analysis, strategy.after, system))
+    words.extend(text_of(strategy.after).effects(analysis, strategy.after, system))
     roll, tilt, pan = strategy.steadier
     if strategy.kind is StrategyKind.STEADY:
         words.append(f"steadiness in roll {times(roll)}, in pan {times(pan)}")
@@ -305,17 +305,17 @@ def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System)
             parts.append(f"a {name} lighter by {added_text(r.lighter, system).lstrip('+')}")
     stand = after.stand
     if not parts and stand is not None and stand.aside is not None and abs(stand.tip_moment) < 0.1:
-        return f"Sideways the CG may lie too far from {view_of(after).noun}: weigh the parts that stand aside."
+        return f"Sideways the CG may lie too far from {text_of(after).noun}: weigh the parts that stand aside."
     if not parts:
         # The moment that is left over may be none, where it is another axis that falls short.
-        stays = view_of(after).verdict(after, system).head.rstrip(".")
+        stays = text_of(after).verdict(after, system).head.rstrip(".")
         return f"It falls short: “{stays}” stays, and no single change would do. Combine it with another way."
     return f"Falls short. What would do: {', or '.join(parts)}."
 
 
 def _ended(strategy: Strategy, system: System) -> str:
     """Return how much more of its own travel the support would need, "" for a way that does not slide it."""
-    scale = view_of(strategy.after).own_scale(strategy.after) if strategy.kind is StrategyKind.HOLDER else None
+    scale = text_of(strategy.after).own_scale(strategy.after) if strategy.kind is StrategyKind.HOLDER else None
     if scale is None or scale.level is None:
         return ""
     lacking = max(scale.level - scale.high, scale.low - scale.level)
@@ -378,7 +378,7 @@ def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
         words.append(f"the larger hand holds {figure(after, Kind.FORCE, system)}")
     outside = [_outside(one) for one in (analysis, strategy.after)]
     if outside[1] > outside[0] + _SEEN:
-        words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside {view_of(strategy.after).noun}")
+        words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside {text_of(strategy.after).noun}")
     if len(words) > _TOLD:
         words[_TOLD - 1 :] = [f"{len(words) - _TOLD + 1} more things get worse"]
     said = ", ".join(words[:-1])

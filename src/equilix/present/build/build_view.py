@@ -36,8 +36,8 @@ from equilix.present.drawing.scene import Region, Scene, circle, hatch, polygon,
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.sockets import draw_socket
 from equilix.present.drawing.tags import Place, Rect, draw_tags
-from equilix.present.supports import view_of
-from equilix.present.supports.view import FigureRow, Verdict
+from equilix.present.supports import text_of
+from equilix.present.supports.text import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence, mount_name
 
@@ -186,7 +186,7 @@ def _verdict(
         return Verdict("Fits.", f"{mass}.")
     ahead = analysis.stand.ahead
     where = "ahead of" if ahead >= 0 else "behind"
-    return Verdict("Fits.", f"{mass}, {figure(abs(ahead), Kind.LENGTH, system)} {where} {view_of(analysis).noun}.")
+    return Verdict("Fits.", f"{mass}, {figure(abs(ahead), Kind.LENGTH, system)} {where} {text_of(analysis).noun}.")
 
 
 def listed(words: Sequence[str]) -> str:
@@ -241,7 +241,7 @@ def _figures(analysis: Analysis, currency: str, system: System) -> tuple[FigureR
         if analysis.stand is not None:
             rows.append(
                 FigureRow(
-                    f"CG ahead of {view_of(analysis).label}, now",
+                    f"CG ahead of {text_of(analysis).label}, now",
                     figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
                     doubt(analysis.stand.ahead_doubt, Kind.LENGTH, system),
                 )
@@ -410,7 +410,7 @@ def _draw_pad(
     scene.line(x, y + 15, x, side_height, "ink", 1.0)
     scene.line(x, side_height, x, side_height + 12, "ink", 1.0)
     scene.line(x, height - 16, x, height - 4, "ink", 1.0)
-    scene.text(x + 6, height - 5, f"{view_of(analysis).label} line", 12, 500, "ink2")
+    scene.text(x + 6, height - 5, f"{text_of(analysis).label} line", 12, 500, "ink2")
     return [Rect(x - 11, y, x + 11, y + 20)]
 
 

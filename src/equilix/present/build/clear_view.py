@@ -10,7 +10,7 @@ from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, mount_o
 from equilix.core.solver.clearing import Clearing, ClearingKind
 from equilix.present.balance.ways import move_words
 from equilix.present.card import Card
-from equilix.present.supports.view import index_of
+from equilix.present.supports.text import index_of
 from equilix.present.units import Kind, System, figure
 from equilix.present.words import added_text, mid_sentence, mount_name, number_mm, short_name
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit
 from equilix.core.kit.parts import Category, MountKind
-from equilix.present.supports import view_of
+from equilix.present.supports import text_of
 
 #: What every rig needs in the end, and the word for it.
 _NEEDED: tuple[tuple[Category, str], ...] = (
@@ -22,9 +22,9 @@ def still_to_come(analysis: Analysis, kit: Kit) -> tuple[str, ...]:
     loose = {part.category for part in kit.values() if part.id not in on_build}
     found = [word for category, word in _NEEDED if category not in there and category in loose]
     touches = {point.kind for point in analysis.assembly.touch_points}
-    lacking = view_of(analysis).lacks(analysis)
+    lacking = text_of(analysis).lacks(analysis)
     if lacking:
         found.append(lacking)
-    if view_of(analysis).needs_grips and MountKind.GRIP_POINT not in touches:
+    if text_of(analysis).needs_grips and MountKind.GRIP_POINT not in touches:
         found.append("something to hold it by")
     return tuple(found)

@@ -33,7 +33,7 @@ from equilix.present.drawing.scene import (
     text_width,
 )
 from equilix.present.drawing.silhouettes import View
-from equilix.present.supports import words_for
+from equilix.present.supports import text_for
 from equilix.present.units import MINUS, Kind, System, figure, unit_of
 from equilix.present.words import JOINT_NAMES, minutes, times
 
@@ -138,7 +138,7 @@ def draw_standing(analysis: Analysis, words: str, width: float, height: float) -
     scale = max(scale, 50.0)
     middle = (low + high) / 2.0
     side = Projection(View.SIDE, scale, width / 2.0, (top + bottom) / 2.0, float(middle[0]), float(middle[2]))
-    words_for(analysis.build.support).draw_point(scene, *side.point(stand.point), height - 4.0)
+    text_for(analysis.build.support).draw_point(scene, *side.point(stand.point), height - 4.0)
     draw_parts(scene, analysis.assembly, analysis.positions, side)
     draw_cg(scene, *side.point(analysis.body.cg if analysis.body is not None else stand.point), 9.0)
     return scene

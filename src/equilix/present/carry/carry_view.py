@@ -20,11 +20,11 @@ from equilix.core.operator.endurance import HoldTime, head_posture_limit, hold_t
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
 from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.statics.pose import Hindrance
-from equilix.present.supports import words_for
+from equilix.present.supports import text_for
 from equilix.present.supports.labels import LABELS
-from equilix.present.supports.view import FigureRow, Verdict
+from equilix.present.supports.text import FigureRow, Verdict
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 from equilix.present.words import JOINT_NAMES, MOST_SAID, minutes, times
 
@@ -159,7 +159,7 @@ def more_figures(carried: Carry, system: System, sure: CarryDoubts | None = None
         rows.append(_handle_row(carried.handle, carried.mass, system, sure))
     if carried.steady is not None:
         roll, pitch, yaw = carried.steady
-        about = words_for(carried.support).noun if carried.pad is not None else "the grips"
+        about = text_for(carried.support).noun if carried.pad is not None else "the grips"
         note = f"roll {times(roll)}, pan {times(yaw)}; the bare camera about {about} is 1"
         rows.append(FigureRow("Steadier in tilt", times(pitch), "", note))
     rows.append(_lift_row(carried, system))
@@ -176,7 +176,7 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
         words = figure(float(carried.held.pad_force[2]), Kind.FORCE, system)
         rows.append(
             FigureRow(
-                f"{words_for(carried.support).bears}, arms resting",
+                f"{text_for(carried.support).bears}, arms resting",
                 words,
                 _pm(sure.on_pad if sure is not None else None, Kind.FORCE, system),
             )
@@ -191,8 +191,8 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
                 f"In the {arm.side} hand", words, _pm(sure.hands[h] if sure is not None else None, Kind.FORCE, system)
             )
         )
-    if carried.pose.missed and carried.hold.brace not in support_called(carried.support).braces:
-        rows.append(FigureRow("Brace", "does not count", "", words_for(carried.support).no_brace))
+    if carried.pose.missed and carried.hold.brace not in support_for(carried.support).braces:
+        rows.append(FigureRow("Brace", "does not count", "", text_for(carried.support).no_brace))
     elif carried.pose.missed:
         rows.append(FigureRow("Brace", "out of reach", "", f"{BRACE_WORDS[carried.hold.brace]}: not like this"))
     elif carried.pose.props:
@@ -333,7 +333,7 @@ def cautions(
         elif bend > 0.0 and math.isfinite(limit):
             words = f"{minutes(limit)} at most" if limit > 0.0 else "not recommended at all"
             said.append(f"The head bends forward by {math.degrees(bend):.0f}°: {words} (ISO 11226).")
-    said.extend(words_for(carried.support).burdens(carried, analysis, system))
+    said.extend(text_for(carried.support).burdens(carried, analysis, system))
     worst = next((joint for joint in carried.joints if joint.joint is chosen), carried.worst)
     classic, power, model = worst.hold.by_classic, worst.hold.by_power, worst.hold.by_model
     if any(joint.hold.beyond for joint in carried.joints):

@@ -10,21 +10,18 @@ from equilix.core.keys import KEYS
 
 if TYPE_CHECKING:
     from equilix.core.analysis import Analysis
-    from equilix.present.supports.view import SupportView
+    from equilix.present.supports.text import SupportText
 
 
 @cache
-def words_for(key: str) -> SupportView:
+def text_for(key: str) -> SupportText:
     """Return the words of the support called `key`; KeyError if there is none."""
     if key not in KEYS:
         raise KeyError(key)
-    found: SupportView = import_module(f"equilix.present.supports.{key}").VIEW
+    found: SupportText = import_module(f"equilix.supports.{key}.text").TEXT
     return found
 
 
-def view_of(analysis: Analysis) -> SupportView:
+def text_of(analysis: Analysis) -> SupportText:
     """Return the words of the support that a build is for."""
-    return words_for(analysis.build.support)
-
-
-__all__ = ["KEYS", "view_of", "words_for"]
+    return text_for(analysis.build.support)

@@ -12,7 +12,7 @@ from equilix.desktop.workspace import Workspace
 
 def bench_for(key: str, workspace: Workspace) -> QWidget | None:
     """Return the bench of the support called `key`, None if it has none; it has a method `refresh`."""
-    name = f"equilix.desktop.supports.{key}"
+    name = f"equilix.supports.{key}.window"
     if find_spec(name) is None:
         return None
     found: QWidget = import_module(name).bench(workspace)

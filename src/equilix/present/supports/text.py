@@ -18,7 +18,7 @@ from equilix.core.doubt.gauges import Gauge, gauges_of
 from equilix.core.solver.plan import STAYS
 from equilix.core.statics.hands import HandLoad
 from equilix.present.drawing.scene import Scene, polygon
-from equilix.present.supports import view_of
+from equilix.present.supports import text_of
 from equilix.present.units import Kind, System, doubt, figure
 from equilix.present.words import mid_sentence
 
@@ -112,7 +112,7 @@ LEFTWARDS = Sides("to the right", "to the left", "right of", "left of")
 RIGHTWARDS = Sides("to the left", "to the right", "left of", "right of")
 
 
-class SupportView(ABC):
+class SupportText(ABC):
     """The words of one support."""
 
     #: What it is called in the top bar, see `labels`.
@@ -367,7 +367,7 @@ def warning_words(analysis: Analysis, finding: Finding) -> str:
     ]
     if finding.kind in _COMMON:
         return _COMMON[finding.kind].format(*names)
-    return view_of(analysis).warnings[finding.kind].format(*names)
+    return text_of(analysis).warnings[finding.kind].format(*names)
 
 
 #: Warnings that are the same on every support, as short clauses.

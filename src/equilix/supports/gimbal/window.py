@@ -16,7 +16,6 @@ from equilix.core.chosen import with_settings
 from equilix.core.errors import DeviceError
 from equilix.core.measurement.coach import Advice, Do
 from equilix.core.measurement.coaching import Coaching, begin
-from equilix.core.supports.gimbal import benches_of, gimbal_of, taught
 from equilix.desktop.errand import run_errand
 from equilix.desktop.faults import shown_once
 from equilix.desktop.job import Progress
@@ -33,6 +32,7 @@ from equilix.io.files import Stopped
 from equilix.present.balance.coach_view import CoachWords, coach_words, draw_region
 from equilix.present.units import number
 from equilix.present.words import Slider, slider_of
+from equilix.supports.gimbal.mechanics import benches_of, gimbal_of, taught
 
 #: ms between two looks at what the gimbal said, and s that an answer may take.
 _LOOK, _PATIENCE = 50, 5.0

@@ -22,7 +22,7 @@ from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, in_the_hands
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.supports.support import Figure, Judged, Support
+from equilix.core.support import Figure, Judged, Support
 
 
 class HandheldSettings(Struct, Settings, frozen=True):
@@ -39,7 +39,7 @@ class HandheldSettings(Struct, Settings, frozen=True):
         return replace(self, hold=hold)
 
 
-class InTheHands(Support):
+class HandheldSupport(Support):
     """Two hands, or one, and nothing else but a brace."""
 
     key = "handheld"
@@ -122,4 +122,4 @@ def _first(found: np.ndarray | None) -> float | None:
     return None if found is None else float(found[0])
 
 
-SUPPORT = InTheHands()
+SUPPORT = HandheldSupport()

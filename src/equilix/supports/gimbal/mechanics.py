@@ -29,7 +29,7 @@ from equilix.core.kit.parts import Category
 from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_line
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.measurement.found import Coached, Found
-from equilix.core.registry import support_called
+from equilix.core.registry import support_for
 from equilix.core.rounding import SLIGHT, lacking, negligible
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import ALLOWED, form_slopes, weight_of
@@ -48,7 +48,7 @@ from equilix.core.statics.stages import (
 )
 from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.statics.turning import Attitude, Link, motor_torques
-from equilix.core.supports.support import Figure, Judged, Support, keyed
+from equilix.core.support import Figure, Judged, Support, keyed
 
 # A book with a gimbal on another build has its settings alone: what judges one loads with the first that is looked at.
 if TYPE_CHECKING:
@@ -454,7 +454,7 @@ _KEYS: dict[str, str] = {
 }
 
 
-class TheGimbal(Support):
+class GimbalSupport(Support):
     """Three motors about three axes; who carries it stands beside."""
 
     key = "gimbal"
@@ -504,7 +504,7 @@ class TheGimbal(Support):
     @cached_property
     def warnings(self) -> tuple[str, ...]:  # type: ignore[override]
         """Its own, and among them those of what may carry it: limits first."""
-        carriers = [support_called(key) for key in CARRIERS]
+        carriers = [support_for(key) for key in CARRIERS]
         limits = [kind for one in carriers for kind in one.carrying if kind in one.leads]
         others = [kind for one in carriers for kind in one.carrying if kind not in one.leads and kind not in limits]
         return (
@@ -665,7 +665,7 @@ class TheGimbal(Support):
             for one in one_screws(assembly, analysis.positions, on_it.stages[-1].holder)
         ]
         if analysis.body is not None and analysis.spread is not None:
-            carrier, outer = support_called(settings.carrier), (ids[on_it.stages[-1].holder],)
+            carrier, outer = support_for(settings.carrier), (ids[on_it.stages[-1].holder],)
             found += carrier.load_findings(analysis.build, analysis.body.mass, analysis.spread.mass, outer)
         if settings.cables > 1.0:
             found.append(Finding(GimbalFinding.CABLES, (ids[inner.holder],), settings.cables, limit=1.0))
@@ -756,4 +756,4 @@ def in_way(attitude: Attitude, settings: GimbalSettings) -> Attitude:
     )
 
 
-SUPPORT = TheGimbal()
+SUPPORT = GimbalSupport()

@@ -15,14 +15,7 @@ from equilix.core.kit.parts import Category, Part
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.present.drawing.scene import Scene, circle
 from equilix.present.supports.labels import LABELS
-from equilix.present.supports.view import (
-    FORE_AFT,
-    FigureRow,
-    SupportView,
-    Verdict,
-    hand_rows,
-    hands_words,
-)
+from equilix.present.supports.text import FORE_AFT, FigureRow, SupportText, Verdict, hand_rows, hands_words
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
@@ -30,7 +23,7 @@ if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
 
 
-class HandheldView(SupportView):
+class HandheldText(SupportText):
     """The line through both hands, and what the wrists must hold about it."""
 
     name = LABELS["handheld"].name
@@ -138,4 +131,4 @@ def _hung(analysis: Analysis) -> FigureRow | None:
     return FigureRow("By the handle", f"{abs(pitch):.0f}° nose {'down' if pitch >= 0.0 else 'up'}", pm)
 
 
-VIEW = HandheldView()
+TEXT = HandheldText()

@@ -15,15 +15,14 @@ from equilix.core.doubt.gauges import Gauge
 from equilix.core.kit.parts import MountKind
 from equilix.core.kit.uncertainty import COVERAGE, Certainty
 from equilix.core.statics.pad import SORE_PRESSURE, Tip, pad_pressure
-from equilix.core.supports.shoulder import PadFinding, PadGauge, ShoulderSettings, on_shoulder_of, rests_of
 from equilix.present.drawing.scene import Scene, ellipse, rect
 from equilix.present.supports.labels import LABELS
-from equilix.present.supports.view import (
+from equilix.present.supports.text import (
     LIGHT_HAND,
     Field,
     FigureRow,
     Measured,
-    SupportView,
+    SupportText,
     Verdict,
     hand_rows,
     hands_words,
@@ -31,6 +30,7 @@ from equilix.present.supports.view import (
 )
 from equilix.present.units import Kind, System, doubt, figure, unit_of
 from equilix.present.words import share_text
+from equilix.supports.shoulder.mechanics import PadFinding, PadGauge, ShoulderSettings, on_shoulder_of, rests_of
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -38,7 +38,7 @@ if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
 
 
-class ShoulderView(SupportView):
+class ShoulderText(SupportText):
     """The pad, and what it and the hands must do."""
 
     name = LABELS["shoulder"].name
@@ -262,4 +262,4 @@ def _hands_off_note(analysis: Analysis) -> str:
     return f"tips beyond {math.degrees(on_it.rest.tip_angle):.0f}° nose up or down"
 
 
-VIEW = ShoulderView()
+TEXT = ShoulderText()

@@ -13,7 +13,11 @@ from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
 from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.supports.harness import (
+from equilix.present.drawing.scene import Scene, circle, polyline
+from equilix.present.supports.labels import LABELS
+from equilix.present.supports.text import Chosen, Field, FigureRow, Measured, OwnScale, SupportText, Verdict
+from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+from equilix.supports.harness.mechanics import (
     CARE,
     STEP_FREQUENCY,
     STEP_HEIGHT,
@@ -29,18 +33,6 @@ from equilix.core.supports.harness import (
     passes_of,
     slid_to,
 )
-from equilix.present.drawing.scene import Scene, circle, polyline
-from equilix.present.supports.labels import LABELS
-from equilix.present.supports.view import (
-    Chosen,
-    Field,
-    FigureRow,
-    Measured,
-    OwnScale,
-    SupportView,
-    Verdict,
-)
-from equilix.present.units import Kind, System, doubt, figure, number, unit_of
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -50,7 +42,7 @@ if TYPE_CHECKING:
 _SEEN = math.radians(0.5)
 
 
-class HarnessView(SupportView):
+class HarnessText(SupportText):
     """The hook, how the rig hangs from it, and what the maker allows."""
 
     name = LABELS["harness"].name
@@ -336,4 +328,4 @@ def _hook_words(analysis: Analysis, on_it: OnHook) -> str:
     return f"Hung from the {part[:1].lower() + part[1:]}, as nobody chose a hook."
 
 
-VIEW = HarnessView()
+TEXT = HarnessText()

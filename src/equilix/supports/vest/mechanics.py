@@ -45,7 +45,7 @@ from equilix.core.statics.pose import Hindrance, Pose, worn_at
 from equilix.core.statics.sled import ELLIPTIC_K_HALF, Sled, fastest_drop, hidden_lean, leans_in, lever_for, sled_of
 from equilix.core.statics.spring_arm import Float, floats, setting_for, shift_back
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.supports.support import Figure, Judged, Support, keyed
+from equilix.core.support import Figure, Judged, Support, keyed
 
 if TYPE_CHECKING:
     from equilix.core.solver.lens_marks import LensSetting
@@ -435,7 +435,7 @@ _KEYS: dict[str, str] = {
 }
 
 
-class TheVest(Support):
+class VestSupport(Support):
     """A vest, a spring arm, a sled."""
 
     key = "vest"
@@ -893,4 +893,4 @@ def taught(
     )
 
 
-SUPPORT = TheVest()
+SUPPORT = VestSupport()

@@ -16,7 +16,12 @@ from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.operator.body import body_of
-from equilix.core.supports.tripod import (
+from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
+from equilix.present.supports.labels import LABELS
+from equilix.present.supports.text import Chosen, Field, FigureRow, Measured, OwnScale, SupportText, Verdict
+from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.words import mid_sentence
+from equilix.supports.tripod.mechanics import (
     FELT,
     LONG_DOVETAIL,
     SHORT_PLATE,
@@ -33,17 +38,12 @@ from equilix.core.supports.tripod import (
     slid_to,
     tripod_of,
 )
-from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
-from equilix.present.supports.labels import LABELS
-from equilix.present.supports.view import Chosen, Field, FigureRow, Measured, OwnScale, SupportView, Verdict
-from equilix.present.units import Kind, System, doubt, figure, unit_of
-from equilix.present.words import mid_sentence
 
 if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
 
 
-class TripodView(SupportView):
+class TripodText(SupportText):
     """The head's clamp, the plate in it, and a table."""
 
     name = LABELS["tripod"].name
@@ -350,4 +350,4 @@ def _plate_words(analysis: Analysis, on_it: OnTripod) -> str:
     return f"The clamp holds the {part[:1].lower() + part[1:]}, as nobody chose."
 
 
-VIEW = TripodView()
+TEXT = TripodText()

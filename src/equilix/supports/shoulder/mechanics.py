@@ -22,7 +22,7 @@ from equilix.core.operator.head import EASY_LEAN, Head, head_beside, lean_from, 
 from equilix.core.statics.pad import SORE_PRESSURE, Rest, pad_pressure, rest
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, on_shoulder
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.supports.support import Figure, Judged, Support, keyed
+from equilix.core.support import Figure, Judged, Support, keyed
 
 #: Foam of usual size on cloth.
 USUAL = Shoulder()
@@ -118,7 +118,7 @@ _KEYS: dict[str, str] = {
 }
 
 
-class TheShoulder(Support):
+class ShoulderSupport(Support):
     """The pad on the shoulder, both hands at the grips."""
 
     key = "shoulder"
@@ -269,4 +269,4 @@ def _unsure_roll(analysis: Analysis) -> float | None:
     return None if found is None else float(found[0])
 
 
-SUPPORT = TheShoulder()
+SUPPORT = ShoulderSupport()

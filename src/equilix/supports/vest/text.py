@@ -19,7 +19,33 @@ from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.solver.marks import marks_of
 from equilix.core.solver.targets import form_value, target_of
 from equilix.core.statics.sled import Sled, fastest_drop, hidden_lean, swing_from
-from equilix.core.supports.vest import (
+from equilix.present.drawing.scales import Elevation
+from equilix.present.drawing.scene import Scene, text_width
+from equilix.present.drawing.sled import (
+    DropView,
+    SledView,
+    WearerView,
+    WobbleView,
+    draw_drop,
+    draw_sled,
+    draw_wearer,
+    draw_wobble,
+)
+from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words, meets_words
+from equilix.present.supports.labels import LABELS
+from equilix.present.supports.text import (
+    Chosen,
+    Field,
+    FigureRow,
+    Measured,
+    SupportText,
+    Verdict,
+    index_of,
+    screw_words,
+)
+from equilix.present.units import Kind, System, doubt, figure, number
+from equilix.present.words import mid_sentence, slider_of
+from equilix.supports.vest.mechanics import (
     FARTHEST,
     MIDDLE,
     ON_BEARING,
@@ -38,32 +64,6 @@ from equilix.core.supports.vest import (
     wished_lever,
     wobble_doubts,
 )
-from equilix.present.drawing.scales import Elevation
-from equilix.present.drawing.scene import Scene, text_width
-from equilix.present.drawing.sled import (
-    DropView,
-    SledView,
-    WearerView,
-    WobbleView,
-    draw_drop,
-    draw_sled,
-    draw_wearer,
-    draw_wobble,
-)
-from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words, meets_words
-from equilix.present.supports.labels import LABELS
-from equilix.present.supports.view import (
-    Chosen,
-    Field,
-    FigureRow,
-    Measured,
-    SupportView,
-    Verdict,
-    index_of,
-    screw_words,
-)
-from equilix.present.units import Kind, System, doubt, figure, number
-from equilix.present.words import mid_sentence, slider_of
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -80,7 +80,7 @@ _BOTH = 150.0
 _PANS, _POINTS = math.radians(40.0), 61
 
 
-class VestView(SupportView):
+class VestText(SupportText):
     """A sled that hangs, falls and spins, and the arm and vest below it."""
 
     name = LABELS["vest"].name
@@ -754,4 +754,4 @@ def _wobble_view(analysis: Analysis, on_it: OnVest, after: OnVest, system: Syste
     return WobbleView(pans, now, unsure, then, settings.shows, _fastest(sled), (products[0], products[1]))
 
 
-VIEW = VestView()
+TEXT = VestText()

@@ -41,7 +41,7 @@ from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance, Pose, hung_at, in_rig
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.supports.support import Figure, Judged, Support, keyed
+from equilix.core.support import Figure, Judged, Support, keyed
 
 #: Share of the greatest load from which to take care; common practice.
 CARE = 0.90
@@ -278,7 +278,7 @@ _KEYS: dict[str, str] = {
 }
 
 
-class TheHarness(Support):
+class HarnessSupport(Support):
     """A hook on a cable ahead of the body, hands at the grips to guide."""
 
     key = "harness"
@@ -510,4 +510,4 @@ def tilt_force(weight: float, d: np.ndarray, hook: np.ndarray, grips: Sequence[n
     return weight * math.hypot(float(d[0]), float(d[2])) * math.sin(_TILT) / (below * math.cos(_TILT))
 
 
-SUPPORT = TheHarness()
+SUPPORT = HarnessSupport()

@@ -21,7 +21,24 @@ from equilix.core.measurement.lesson import CONTRADICTS
 from equilix.core.solver.scales import Step
 from equilix.core.statics.stages import BESIDE, BY_MAKE, LEAN, Stage, Stages, Trouble, peak_torque
 from equilix.core.statics.turning import torque_over
-from equilix.core.supports.gimbal import (
+from equilix.present.drawing.scales import Elevation
+from equilix.present.drawing.scene import Scene, fitted, text_width
+from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
+from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words, meets_words
+from equilix.present.supports.labels import LABELS
+from equilix.present.supports.text import (
+    Chosen,
+    Field,
+    FigureRow,
+    Measured,
+    SupportText,
+    Verdict,
+    index_of,
+    screw_words,
+)
+from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+from equilix.present.words import mid_sentence, minutes, slider_of
+from equilix.supports.gimbal.mechanics import (
     CARRIERS,
     GAUGE_OF,
     MODES,
@@ -42,23 +59,6 @@ from equilix.core.supports.gimbal import (
     stages_of,
     still_coached,
 )
-from equilix.present.drawing.scales import Elevation
-from equilix.present.drawing.scene import Scene, fitted, text_width
-from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
-from equilix.present.drawing.work_order import THERE, Work, draw_lens_rows, draw_order, far_words, meets_words
-from equilix.present.supports.labels import LABELS
-from equilix.present.supports.view import (
-    Chosen,
-    Field,
-    FigureRow,
-    Measured,
-    SupportView,
-    Verdict,
-    index_of,
-    screw_words,
-)
-from equilix.present.units import Kind, System, doubt, figure, number, unit_of
-from equilix.present.words import mid_sentence, minutes, slider_of
 
 #: What a CG beside an axis is called, below zero and above.
 _SIDES = {
@@ -85,7 +85,7 @@ _TROUBLES = {
 }
 
 
-class GimbalView(SupportView):
+class GimbalText(SupportText):
     """Three axes, five scales, three motors."""
 
     name = LABELS["gimbal"].name
@@ -127,11 +127,11 @@ class GimbalView(SupportView):
     @cached_property
     def warnings(self) -> Mapping[str, str]:  # type: ignore[override]
         """Its own, and those of what may carry it."""
-        from equilix.present.supports import words_for
+        from equilix.present.supports import text_for
 
         found: dict[str, str] = dict(self.own_warnings.items())
         for key in CARRIERS:
-            found |= {kind: words for kind, words in words_for(key).warnings.items() if kind not in found}
+            found |= {kind: words for kind, words in text_for(key).warnings.items() if kind not in found}
         return found
 
     kinds = MappingProxyType(
@@ -342,10 +342,10 @@ class GimbalView(SupportView):
         rows.append(FigureRow("Power off", _falls(inner, settings), "", ""))
         return rows
 
-    def _carrier(self, analysis: Analysis) -> SupportView:
-        from equilix.present.supports import words_for
+    def _carrier(self, analysis: Analysis) -> SupportText:
+        from equilix.present.supports import text_for
 
-        return words_for(gimbal_of(analysis.build).carrier)
+        return text_for(gimbal_of(analysis.build).carrier)
 
     def limit_wanted(self, analysis: Analysis) -> str:
         return self._carrier(analysis).limit_wanted(analysis)
@@ -726,4 +726,4 @@ def set_by(analysis: Analysis) -> Build:
 
 _ANYBODY = Operator("nobody", "Nobody")
 
-VIEW = GimbalView()
+TEXT = GimbalText()

@@ -15,15 +15,6 @@ from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.errors import EditError
 from equilix.core.measurement.lesson import CONTRADICTS
-from equilix.core.supports.vest import (
-    SledGauge,
-    VestSettings,
-    forgotten,
-    measured,
-    on_vest_of,
-    taught,
-    vest_of,
-)
 from equilix.desktop.faults import shown_once
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.enter import on_enter
@@ -42,6 +33,7 @@ from equilix.present.balance.timing_view import (
     timing_words,
 )
 from equilix.present.units import Kind, System, figure, number
+from equilix.supports.vest.mechanics import SledGauge, VestSettings, forgotten, measured, on_vest_of, taught, vest_of
 
 #: ms between two pictures of a falling sled, and s after which it has come to rest on the screen.
 _FRAME, _SHOWN = 16, 1.25

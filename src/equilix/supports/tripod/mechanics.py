@@ -31,7 +31,7 @@ from equilix.core.massprops.bodies import MassProperties
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.supports.support import Figure, Judged, Support, keyed
+from equilix.core.support import Figure, Judged, Support, keyed
 
 if TYPE_CHECKING:
     from equilix.core.solver.lens_marks import LensSetting
@@ -360,7 +360,7 @@ _KEYS: dict[str, str] = {
 }
 
 
-class TheTripod(Support):
+class TripodSupport(Support):
     """The head's clamp; nobody carries the rig."""
 
     key = "tripod"
@@ -587,4 +587,4 @@ def slid_to(build: Build, mark: float) -> Build:
     return with_settings(build, changed(settings, slid=min(max(mark, -half), half)))
 
 
-SUPPORT = TheTripod()
+SUPPORT = TripodSupport()

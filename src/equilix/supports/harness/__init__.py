@@ -1,0 +1,1 @@
+"""A rig that hangs from a hook on a harness."""

@@ -1,0 +1,1 @@
+"""A pad on the shoulder, hands at the grips."""

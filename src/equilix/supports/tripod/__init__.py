@@ -1,0 +1,1 @@
+"""A tripod's head, and a table."""

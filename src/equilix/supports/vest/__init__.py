@@ -1,0 +1,1 @@
+"""A sled on a vest's spring arm."""
