@@ -191,7 +191,7 @@ def main() -> None:
             continue
         unproven += first.strategy.plan.gap > 1e-6
         told = bool(first.warns)
-        causes = [finding.kind.value for finding in worse_warnings(before, after)]
+        causes = [str(finding.kind) for finding in worse_warnings(before, after)]
         figures, then = _figures(before, operator), _figures(after, operator)
         causes += [name for name in figures if then.get(name, 0.0) > figures[name] + _SMALL[name]]
         if causes and not told:

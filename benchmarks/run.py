@@ -30,12 +30,12 @@ from tests.core.builders import OPERATOR, all_free_slides, base, block, grip, ra
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed
-from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.doubt.gauges import LARGER_HAND, doubts_of, gauges_of
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
 from equilix.core.registry import support_for
 from equilix.io.demo import demo_book
-from equilix.supports.shoulder.mechanics import PadGauge
+from equilix.supports.shoulder import mechanics as shoulder
 
 #: Looks until a window's first picture is painted.
 PAINTED = """
@@ -162,7 +162,7 @@ class Ticks:
         gauges = gauges_of(self.analysis)
         assert gauges is not None
         # What the panel shows with its doubt while a part slides.
-        doubts_of(gauges, tuple(g for g in (Gauge.LARGER_HAND, PadGauge.ON_SHOULDER) if g in gauges.offered))
+        doubts_of(gauges, tuple(g for g in (LARGER_HAND, shoulder.ON_SHOULDER) if g in gauges.offered))
 
 
 def mujoco_load(build: Build, kit: dict[str, Part]) -> Callable[[], object]:

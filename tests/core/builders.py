@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import msgspec
 import numpy as np
 
-from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, check_build
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, check_build
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.chosen import with_hold, with_settings
 from equilix.core.errors import AssemblyError
@@ -16,9 +17,10 @@ from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, Mount
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.strength import Joint as BodyJoint
 from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Statics
+from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.patches import pad_rays
 from equilix.document.book import Book
-from equilix.supports.shoulder.mechanics import ShoulderSettings
+from equilix.supports.shoulder.settings import ShoulderSettings
 
 OPERATOR = Operator("op", "Operator", 1.75, 75.0)
 
@@ -170,7 +172,7 @@ def hold_level(
 
 def rested(build: Build, shoulder: Shoulder) -> Build:
     """Return a build that rests so on the shoulder."""
-    return with_settings(build, ShoulderSettings(shoulder))
+    return with_settings(build, ShoulderSettings(*msgspec.structs.astuple(shoulder)))
 
 
 def on_both(build: Build, hold: Hold) -> Build:

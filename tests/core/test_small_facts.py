@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import new_warnings, worse_warnings
-from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Shoulder, Side, Take
+from equilix.core.assembly.build import Brace, Hold, Operator, Sex, Side, Take
 from equilix.core.carry.carried import (
     Carry,
     carry,
@@ -25,7 +25,7 @@ from equilix.core.carry.carried import (
     steadiness,
 )
 from equilix.core.chosen import with_hold, with_settings
-from equilix.core.doubt.gauges import Gauge, gauges_of
+from equilix.core.doubt.gauges import CG_AHEAD, SLIDE_TO_LEVEL, TOTAL_MASS, gauges_of
 from equilix.core.doubt.montecarlo import Why, draw_rigs, odds
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, MountKind
@@ -42,12 +42,13 @@ from equilix.core.solver.dead_weight import weight_block
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import TOLERANCE, robust_target, target_of
 from equilix.core.statics.grasps import thickness_of
-from equilix.core.statics.pad import rest
+from equilix.core.statics.pad import Shoulder, rest
 from equilix.core.statics.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS
 from equilix.core.units import from_display, to_display
 from equilix.io.demo import demo_book
-from equilix.supports.harness.mechanics import HarnessSettings, HookFinding
-from equilix.supports.shoulder.mechanics import PadFinding, PadGauge
+from equilix.supports.harness import mechanics as harness
+from equilix.supports.harness.settings import HarnessSettings
+from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import OPERATOR, block, grip, rested, shoulder_build
 
 BOOK = demo_book()
@@ -284,11 +285,11 @@ class OverThePatch(unittest.TestCase):
         for factor, sore in ((1.02, False), (0.98, True)):
             patch = Shoulder(span_x=math.sqrt(area * factor), span_y=math.sqrt(area * factor))
             kinds = {f.kind for f in analyse(rested(build, patch), kit, MAN).findings}
-            self.assertEqual(PadFinding.SORE_PAD in kinds, sore)
+            self.assertEqual(shoulder.SORE_PAD in kinds, sore)
         for friction, slips in ((0.37, False), (0.35, True)):
             patch = Shoulder(friction=friction, slope=math.radians(20))
             kinds = {f.kind for f in analyse(rested(build, patch), kit, MAN).findings}
-            self.assertEqual(PadFinding.SLIPS_OFF in kinds, slips)
+            self.assertEqual(shoulder.SLIPS_OFF in kinds, slips)
 
     def test_what_is_warned_of_already_counts_again_once_it_goes_noticeably_farther(self) -> None:
         """Twice the mass presses twice as hard; a twentieth more, or less of it, nobody can tell."""
@@ -298,7 +299,7 @@ class OverThePatch(unittest.TestCase):
         for factor, worse in ((1.05, False), (0.9, False), (1.3, True), (2.0, True)):
             heavier = {**kit, "m": replace(kit["m"], mass=4.0 * factor)}
             then = analyse(rig, heavier, MAN)
-            self.assertEqual([f.kind for f in worse_warnings(now, then)], [PadFinding.SORE_PAD] * worse, factor)
+            self.assertEqual([f.kind for f in worse_warnings(now, then)], [shoulder.SORE_PAD] * worse, factor)
             self.assertEqual(new_warnings(now, then), ())
 
     def test_under_a_makers_least_less_is_worse(self) -> None:
@@ -308,7 +309,7 @@ class OverThePatch(unittest.TestCase):
         now = analyse(rig, kit, MAN)
         for mass, worse in ((3.0, True), (4.5, False)):
             then = analyse(rig, {**kit, "m": replace(kit["m"], mass=mass)}, MAN)
-            self.assertEqual(HookFinding.UNDER_LEAST in [f.kind for f in worse_warnings(now, then)], worse)
+            self.assertEqual(harness.UNDER_LEAST in [f.kind for f in worse_warnings(now, then)], worse)
 
     def test_over_a_makers_limit_a_little_more_is_worse(self) -> None:
         build, kit = shoulder_build((block("m", 10.0, category=Category.BODY), 0.0))
@@ -316,7 +317,7 @@ class OverThePatch(unittest.TestCase):
         now = analyse(rig, kit, MAN)
         for mass, worse in ((10.05, False), (10.3, True), (9.0, False)):
             then = analyse(rig, {**kit, "m": replace(kit["m"], mass=mass)}, MAN)
-            self.assertEqual([f.kind for f in worse_warnings(now, then)], [HookFinding.OVER_LIMIT] * worse, mass)
+            self.assertEqual([f.kind for f in worse_warnings(now, then)], [harness.OVER_LIMIT] * worse, mass)
 
     def test_two_that_meet_already_are_counted_by_themselves(self) -> None:
         """One clash grows deeper while another that is deeper by far stays."""
@@ -489,21 +490,21 @@ class Draws(unittest.TestCase):
         build, kit = shoulder_build((block("camera", 3.0, category=Category.BODY), 0.1), (grip("l"), 0.3))
         analysis = analyse(rested(build, Shoulder(span_x=0.07, span_y=0.05)), kit, MAN)
         gauges = gauges_of(analysis)
-        self.assertEqual([t.value for t in gauges.thresholds(Gauge.AHEAD)], [-0.035, 0.0, 0.035])
-        self.assertEqual([t.value for t in gauges.thresholds(PadGauge.LEFT)], [-0.025, 0.025])
-        self.assertEqual([t.value for t in gauges.thresholds(PadGauge.MARGIN)], [0.0])
-        self.assertEqual([t.value for t in gauges.thresholds(PadGauge.PRESSURE)], [14e3])
-        for stop, found in zip((-0.6, 0.4), gauges.thresholds(Gauge.SLIDE), strict=True):
+        self.assertEqual([t.value for t in gauges.thresholds(CG_AHEAD)], [-0.035, 0.0, 0.035])
+        self.assertEqual([t.value for t in gauges.thresholds(shoulder.LEFT)], [-0.025, 0.025])
+        self.assertEqual([t.value for t in gauges.thresholds(shoulder.MARGIN)], [0.0])
+        self.assertEqual([t.value for t in gauges.thresholds(shoulder.PRESSURE)], [14e3])
+        for stop, found in zip((-0.6, 0.4), gauges.thresholds(SLIDE_TO_LEVEL), strict=True):
             self.assertAlmostEqual(found.value, stop)
         values = {g: float(gauges.values(g, gauges.now())[0]) for g in gauges.offered}
-        rest_now = analysis.more.rest
-        self.assertAlmostEqual(values[PadGauge.MARGIN], min(0.035 - abs(rest_now.ahead), 0.025 - abs(rest_now.left)))
-        self.assertAlmostEqual(values[PadGauge.PRESSURE], values[PadGauge.ON_SHOULDER] / (0.07 * 0.05))
+        rest_now = analysis.result.rest
+        self.assertAlmostEqual(values[shoulder.MARGIN], min(0.035 - abs(rest_now.ahead), 0.025 - abs(rest_now.left)))
+        self.assertAlmostEqual(values[shoulder.PRESSURE], values[shoulder.ON_SHOULDER] / (0.07 * 0.05))
 
     def test_ends_scatter_as_order_statistics_say(self) -> None:
         """Kendall and Stuart: sqrt(p (1 - p)/n) over the density, here 2.671 u/sqrt(n) at 2.5 %; 2 digits of u."""
         values = np.random.default_rng(4).normal(10.0, 2.0, 10_000)
-        found = odds(Gauge.MASS, values, 10.0, 2.0, (10.0, 13.92))
+        found = odds(TOTAL_MASS, values, 10.0, 2.0, (10.0, 13.92))
         self.assertAlmostEqual(found.scatter / (2.671 * found.u / 100.0), 1.0, delta=0.002)
         self.assertAlmostEqual(found.low, 10.0 - 1.96 * 2.0, delta=0.12)
         self.assertAlmostEqual(found.high, 10.0 + 1.96 * 2.0, delta=0.12)
@@ -523,7 +524,7 @@ class Draws(unittest.TestCase):
             (flat, 1.0, Why.FLAT),
             (normal * 1.25, 1.0, Why.BROAD),
         ):
-            self.assertIs(odds(Gauge.MASS, values, 0.0, first_u).why, why)
+            self.assertIs(odds(TOTAL_MASS, values, 0.0, first_u).why, why)
 
 
 if __name__ == "__main__":

@@ -37,7 +37,7 @@ from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.demo import demo_book
-from equilix.supports.vest.mechanics import vest_of
+from equilix.supports.vest import mechanics as vest
 
 BOOK = demo_book()
 MAREN = BOOK.operators[0]
@@ -92,9 +92,9 @@ def mirrored(build: Build, kit: Kit) -> tuple[Build, dict[str, Part]]:
     hold = hold_of(build)
     if hold.left is not None or hold.right is not None:
         seen = with_hold(seen, replace(hold, left=other(hold.right), right=other(hold.left)))
-    vest = vest_of(build)
+    worn = vest.SUPPORT.settings(build)
     # An arm on the right side of the vest is seen on the left.
-    arm = replace(vest, left=1.0 - vest.left, boom=-vest.boom, lean_roll=None, shift_y=-vest.shift_y)
+    arm = replace(worn, left=not worn.left, boom=-worn.boom)
     return with_settings(seen, arm), {key: mirrored_part(part) for key, part in kit.items()}
 
 

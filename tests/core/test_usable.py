@@ -16,8 +16,9 @@ from equilix.core.kit.parts import Category, Mount, MountKind, Part
 from equilix.core.operator.body import body_of
 from equilix.core.statics.screws import one_screws
 from equilix.io.demo import demo_book
-from equilix.supports.gimbal.mechanics import CARRIERS, gimbal_of
-from equilix.supports.vest.mechanics import vest_of
+from equilix.supports.gimbal import mechanics as gimbal
+from equilix.supports.gimbal.settings import CARRIERS
+from equilix.supports.vest import mechanics as vest
 from tests.core.builders import block, grip, rail, shoulder_build
 
 MAN = Operator("m", "Man", stature=1.75, body_mass=75.0)
@@ -100,10 +101,10 @@ class CarriedGimbals(unittest.TestCase):
         book = demo_book()
         build = book.build("gimbal-light")
         for carrier in CARRIERS:
-            on = with_settings(build, replace(gimbal_of(build), carrier=carrier))
+            on = with_settings(build, replace(gimbal.SUPPORT.settings(build), carrier=carrier))
             if carrier == "vest":
-                on = with_settings(on, replace(vest_of(on), most=None))
-            asked = of_kind(analyse(on, book.parts, MAN), FindingKind.NO_LIMIT)
+                on = with_settings(on, replace(vest.SUPPORT.settings(on), most=None))
+            asked = [one for one in analyse(on, book.parts, MAN).findings if one.kind == FindingKind.NO_LIMIT]
             self.assertEqual(len(asked), carrier != "handheld", carrier)
 
 

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
-from equilix.core.doubt.gauges import Gauge
+from equilix.core.doubt.gauges import TOTAL_MASS
 from equilix.core.errors import DeviceError
 from equilix.core.kit.parts import HowKnown
 from equilix.core.kit.records import Method
@@ -287,7 +287,7 @@ class Advice(BenchCase):
 
     def test_another_figure_another_order(self) -> None:
         names = [self.view.gauge_box.itemText(i) for i in range(self.view.gauge_box.count())]
-        self.view.gauge_box.activated.emit(names.index(Gauge.MASS.value))
+        self.view.gauge_box.activated.emit(names.index(TOTAL_MASS))
         self.settle()
         self.assertEqual(self.view.panel.head.text(), "Weigh the whole rig.")
         self.assertIn("kg", self.view.advice[0].change)

@@ -20,7 +20,8 @@ from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from equilix.present.words import slider_of
-from equilix.supports.gimbal.mechanics import gimbal_of, on_gimbal_of, order_of_work
+from equilix.supports.gimbal import mechanics as gimbal
+from equilix.supports.gimbal.mechanics import order_of_work
 from equilix.supports.gimbal.window import CoachBench
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
@@ -40,7 +41,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.settle()
 
     def offset(self, name: str, k: int) -> float:
-        return on_gimbal_of(self.workspace.analysis()).stage(name).beside[k]
+        return self.workspace.analysis().result.stage(name).beside[k]
 
     def test_a_scale_is_dragged_and_all_figures_follow(self) -> None:
         view = self.window.balance
@@ -172,7 +173,7 @@ class OnTheDemo(DemoWindowTestCase):
                 QTest.mouseClick(bench.done, Qt.MouseButton.LeftButton)
             else:
                 name = bench.session.axis.name
-                stage = on_gimbal_of(self.workspace.analysis()).stage(name)
+                stage = self.workspace.analysis().result.stage(name)
                 a, b = (value * stage.weight * (1.0 if name == "tilt" else -1.0) for value in stage.beside)
                 if name == "roll":
                     b = -b
@@ -182,8 +183,8 @@ class OnTheDemo(DemoWindowTestCase):
             self.settle()
         self.assertTrue(bench.session.finished)
         self.assertEqual(bench.head.text(), "Balanced on all axes.")
-        settings = gimbal_of(self.workspace.build)
-        for stage in on_gimbal_of(self.workspace.analysis()).stages:
+        settings = gimbal.SUPPORT.settings(self.workspace.build)
+        for stage in self.workspace.analysis().result.stages:
             self.assertLess(peak_torque(stage), 1.3 * settings.window(stage.name), stage.name)
         # What it found stands in the figures, and can be undone like anything else.
         self.assertEqual([one.stage for one in settings.coached.found], ["tilt", "tilt", "roll", "pan"])
@@ -193,10 +194,10 @@ class OnTheDemo(DemoWindowTestCase):
         bench.refresh()
         QTest.mouseClick(bench.answers[2], Qt.MouseButton.LeftButton)
         self.settle()
-        self.assertEqual(gimbal_of(self.workspace.build).coached, settings.coached)
+        self.assertEqual(gimbal.SUPPORT.settings(self.workspace.build).coached, settings.coached)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()
-        before = gimbal_of(self.workspace.build).coached
+        before = gimbal.SUPPORT.settings(self.workspace.build).coached
         self.assertNotEqual(before, settings.coached)
 
     def test_answers_belong_to_their_questions(self) -> None:
@@ -344,10 +345,8 @@ class FromAnEmptyBook(strangers.ByKeys):
         self.settle()
         self.press(Qt.Key.Key_3, ALT)
         view = self.window.balance
-        self.assertFalse(on_gimbal_of(self.workspace.analysis()).usual)
-        self.assertEqual(
-            [stage.name for stage in on_gimbal_of(self.workspace.analysis()).stages], ["tilt", "roll", "pan"]
-        )
+        self.assertFalse(self.workspace.analysis().result.usual)
+        self.assertEqual([stage.name for stage in self.workspace.analysis().result.stages], ["tilt", "roll", "pan"])
         self.wait_for(lambda: not view.finder.busy)
         self.press(Qt.Key.Key_P)
         self.press(Qt.Key.Key_Return)

@@ -15,7 +15,7 @@ from equilix.desktop.main_window import BALANCE, CARRY, build_form_words
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
-from equilix.supports.harness.mechanics import HarnessSettings, on_hook_of
+from equilix.supports.harness.settings import HarnessSettings
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 
@@ -99,7 +99,7 @@ class OnTheDemo(DemoWindowTestCase):
         scale = next(s for s in view.drawing.scales if s.placed_id == OWN_SCALE)
         start = QPoint(round(scale.x(scale.setting)), round(scale.y))
         end = QPoint(round(scale.x(0.03)), start.y())
-        before = on_hook_of(self.workspace.analysis()).pitch
+        before = self.workspace.analysis().result.pitch
         QTest.mousePress(view.elevation, Qt.MouseButton.LeftButton, pos=start)
         QTest.mouseMove(view.elevation, QPoint(start.x() + 4, start.y()))
         QTest.mouseMove(view.elevation, end)
@@ -107,7 +107,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.settle()
         found = settings_of(self.workspace.build, "harness")
         self.assertAlmostEqual(found.along, 0.03, delta=0.002)
-        self.assertNotEqual(on_hook_of(self.workspace.analysis()).pitch, before)
+        self.assertNotEqual(self.workspace.analysis().result.pitch, before)
         QTest.keyClick(view.elevation, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.settle()
         self.assertAlmostEqual(settings_of(self.workspace.build, "harness").along, found.along + 0.010)
@@ -117,7 +117,7 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.keyClick(view.elevation, Qt.Key.Key_P)
         QTest.keyClick(view.elevation, Qt.Key.Key_Return)
         self.settle()
-        self.assertAlmostEqual(on_hook_of(self.workspace.analysis()).pitch, 0.0, places=9)
+        self.assertAlmostEqual(self.workspace.analysis().result.pitch, 0.0, places=9)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
@@ -152,7 +152,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.wait_for(lambda: self.workspace.chosen_way)
         QTest.keyClick(self.window.balance.elevation, Qt.Key.Key_Return)
         self.settle()
-        self.assertLess(abs(on_hook_of(self.workspace.analysis()).pitch), 0.01)
+        self.assertLess(abs(self.workspace.analysis().result.pitch), 0.01)
 
     def test_what_it_costs_the_body(self) -> None:
         self.window.go(CARRY)
@@ -179,5 +179,5 @@ class FromAnEmptyBook(strangers.ByKeys):
         self.settle()
         analysis = self.workspace.analysis()
         self.assertIsNotNone(analysis.stand)
-        self.assertTrue(on_hook_of(analysis).stable)
+        self.assertTrue(analysis.result.stable)
         self.assertIn("Hangs", self.window.balance.model.verdict.head)

@@ -25,7 +25,7 @@ from equilix.io.demo import demo_book
 from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences, load_preferences
 from equilix.present.units import System
-from equilix.supports.shoulder.mechanics import rests_of
+from equilix.supports.shoulder import mechanics as shoulder
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
@@ -246,9 +246,12 @@ class Dialogs(WindowTestCase):
             field.setText(text)
         dialog.accept()
         found = dialog.result_build
-        self.assertEqual((found.note, rests_of(found).span_x, rests_of(found).span_y), ("Night, quay", 0.1016, 0.075))
-        self.assertEqual(rests_of(found).friction, 0.6)
-        self.assertAlmostEqual(rests_of(found).slope, 0.3141592653589793)
+        self.assertEqual(
+            (found.note, shoulder.SUPPORT.settings(found).span_x, shoulder.SUPPORT.settings(found).span_y),
+            ("Night, quay", 0.1016, 0.075),
+        )
+        self.assertEqual(shoulder.SUPPORT.settings(found).friction, 0.6)
+        self.assertAlmostEqual(shoulder.SUPPORT.settings(found).slope, 0.3141592653589793)
         for field, text, words in (
             (dialog.fields["span_x"], "9 m", "span fore and aft must be"),
             (dialog.fields["friction"], "rough", "is not a number for “Friction"),

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QLabel
 
 from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
+from equilix.core.support import case_of
 from equilix.desktop.main_window import BALANCE, CARRY
 from equilix.desktop.theme import text_scale
 from equilix.desktop.views.balance import BENCH, OWN
@@ -15,7 +16,8 @@ from equilix.desktop.widgets.refusal import refusal_of
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from equilix.present.supports import text_for
-from equilix.supports.vest.mechanics import on_vest_of, order_of_work, vest_of
+from equilix.supports.vest import mechanics as vest
+from equilix.supports.vest.mechanics import order_of_work
 from equilix.supports.vest.window import TimingBench
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
@@ -34,7 +36,7 @@ class OnTheDemo(DemoWindowTestCase):
 
     @property
     def sled(self):
-        return on_vest_of(self.workspace.analysis()).sled
+        return self.workspace.analysis().result.sled
 
     def said(self) -> str:
         items = self.window.balance.drawing.scene.items
@@ -131,9 +133,9 @@ class OnTheDemo(DemoWindowTestCase):
 
     def test_the_springs_are_set_by_the_offer(self) -> None:
         self.assertIn("139 mm low", self.rows()["The arm floats"])
-        words, build = text_for("vest").offer(self.workspace.analysis(), self.workspace.system)
+        words, build = text_for("vest").offer(case_of(self.workspace.analysis()), self.workspace.system)
         self.assertIn("Set the springs up 0.18 kg, 0.9 turns", words.replace("\xa0", " "))
-        self.assertAlmostEqual(vest_of(build).set_for, 7.18)
+        self.assertAlmostEqual(vest.SUPPORT.settings(build).set_for, 7.18)
 
     # The stopwatch
 
@@ -257,13 +259,13 @@ class FromAnEmptyBook(strangers.ByKeys):
         self.settle()
         self.press(Qt.Key.Key_3, ALT)
         view = self.window.balance
-        self.assertFalse(on_vest_of(self.workspace.analysis()).bearing.usual)
+        self.assertFalse(self.workspace.analysis().result.bearing.usual)
         self.wait_for(lambda: not view.finder.busy)
         self.press(Qt.Key.Key_P)
         self.press(Qt.Key.Key_Return)
         self.settle()
         self.assertEqual(view.model.verdict.head, "Hangs upright, falls in 2.5 s.", view.model.verdict.body)
-        self.assertLess(max(abs(p) for p in on_vest_of(self.workspace.analysis()).sled.products), 1e-9)
+        self.assertLess(max(abs(p) for p in self.workspace.analysis().result.sled.products), 1e-9)
         self.print()
 
     def test_a_heavy_sled_under_other_names(self) -> None:

@@ -13,7 +13,7 @@ from equilix.desktop.main_window import BALANCE, CARRY
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
-from equilix.supports.tripod.mechanics import on_tripod_of, tripod_of
+from equilix.supports.tripod import mechanics as tripod
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.test_harness_rooms import fill
@@ -40,15 +40,15 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.keyClick(view.elevation, Qt.Key.Key_Return)
         self.settle()
         self.assertEqual(view.model.verdict.head, "Balanced on the head")
-        self.assertLess(tripod_of(self.workspace.build).slid, 0.0)
+        self.assertLess(tripod.SUPPORT.settings(self.workspace.build).slid, 0.0)
         self.assertAlmostEqual(self.workspace.analysis().stand.ahead, 0.0, places=9)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()
-        self.assertEqual(tripod_of(self.workspace.build).slid, 0.0)
+        self.assertEqual(tripod.SUPPORT.settings(self.workspace.build).slid, 0.0)
 
     def test_a_clamp_that_holds_no_plate_that_slides_says_so(self) -> None:
         build = self.workspace.build
-        fixed = with_settings(build, replace(tripod_of(build), travel=0.0))
+        fixed = with_settings(build, replace(tripod.SUPPORT.settings(build), travel=0.0))
         self.workspace.apply(ChangeBuild(fixed, "a plate that is screwed on"))
         self.settle()
         words = self.window.balance.model.verdict.body
@@ -118,7 +118,7 @@ class FromAnEmptyBook(strangers.ByKeys):
         self.window.go(BALANCE)
         self.settle()
         analysis = self.workspace.analysis()
-        self.assertIsNotNone(on_tripod_of(analysis))
+        self.assertIsNotNone(analysis.result)
         view = self.window.balance
         if view.model.verdict.head != "Balanced on the head":
             self.wait_for(lambda: view.ways and not view.finder.busy)

@@ -302,10 +302,10 @@ class Bars(DemoWindowTestCase):
     def test_a_taller_operator_is_drawn_taller(self) -> None:
         self.window.go(BALANCE)
         self.settle()
-        head = self.workspace.analysis().more.head
+        head = self.workspace.analysis().result.head
         self.workspace.choose_operator("tove")
         self.settle()
-        taller = self.workspace.analysis().more.head
+        taller = self.workspace.analysis().result.head
         self.assertGreater(taller.high - taller.low, head.high - head.low)
 
     def test_both_themes_paint_every_room(self) -> None:

@@ -12,7 +12,7 @@ import msgspec
 from msgspec.structs import replace
 
 from equilix.core.assembly.build import UNDER, Build, Grasp, Hold, Placed
-from equilix.core.chosen import with_hold
+from equilix.core.chosen import hold_of, with_hold
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.kit.parts import Category, Part
 from equilix.core.kit.records import HowKnown, Instrument, Method, Quantity, Record, Shared, Stamp
@@ -152,7 +152,7 @@ class Whole(unittest.TestCase):
             )
         )
         book, mended = decode_mended(data, "x")
-        self.assertIsNone(book.builds[0].hold.left)
+        self.assertIsNone(hold_of(book.builds[0]).left)
         self.assertIn("A · Long zoom", mended[0])
 
     def test_an_old_scale_that_is_gone_is_put_right_and_said(self) -> None:
@@ -174,7 +174,7 @@ class Whole(unittest.TestCase):
         build = book.builds[0]
         held = with_hold(build, Hold(left=Grasp("lens", UNDER)))
         after = TakeOff(build.id, "lens").apply(book.with_build(held))
-        self.assertIsNone(after.build(build.id).hold.left)
+        self.assertIsNone(hold_of(after.build(build.id)).left)
         check_book(after)
 
     def test_a_part_that_loses_its_grip_point_frees_the_hand(self) -> None:
@@ -186,7 +186,7 @@ class Whole(unittest.TestCase):
         check_book(book)
         bare = replace(handle, mounts=tuple(mount for mount in handle.mounts if mount is not grip))
         after = ChangePart(bare, "mounts").apply(book)
-        self.assertIsNone(after.build(build.id).hold.right)
+        self.assertIsNone(hold_of(after.build(build.id)).right)
         check_book(after)
 
     def test_a_thrown_away_weighings_name_is_not_given_out_again(self) -> None:

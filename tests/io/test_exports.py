@@ -21,7 +21,7 @@ from equilix.io.catalogue import catalogue, starter_parts, starters
 from equilix.io.demo import demo_book
 from equilix.io.parts_table import read_parts_table
 from equilix.present.units import System
-from equilix.supports.shoulder.mechanics import PadFinding
+from equilix.supports.shoulder import mechanics as shoulder
 
 
 def demo_analysis(number: int = 0) -> Analysis:
@@ -105,8 +105,8 @@ class StartingData(unittest.TestCase):
         self.assertGreater(heavy.stand.ahead, 0.04)
         self.assertLess(abs(trimmed.stand.ahead), 0.003)
         self.assertEqual(heavy.body.mass, trimmed.body.mass)
-        self.assertIn(PadFinding.PRESSES_ON_HEAD, [f.kind for f in wide.findings])
-        self.assertNotIn(PadFinding.PRESSES_ON_HEAD, [f.kind for f in heavy.findings])
+        self.assertIn(shoulder.PRESSES_ON_HEAD, [f.kind for f in wide.findings])
+        self.assertNotIn(shoulder.PRESSES_ON_HEAD, [f.kind for f in heavy.findings])
 
     def test_json_of_the_table_is_plain(self) -> None:
         self.assertIsInstance(json.dumps(build_csv(demo_analysis())), str)

@@ -9,7 +9,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Brace, Hold, Shoulder
+from equilix.core.assembly.build import Brace, Hold
 from equilix.core.chosen import hold_of, settings_of, with_hold, with_settings
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.keys import KEYS
@@ -17,7 +17,7 @@ from equilix.core.registry import support_for
 from equilix.io.demo import demo_book
 from equilix.io.format import DamagedBook, decode_book, decode_mended, encode_book
 from equilix.io.salvage import salvaged
-from equilix.supports.shoulder.mechanics import ShoulderSettings
+from equilix.supports.shoulder.settings import ShoulderSettings
 
 BOOK = demo_book()
 ELBOWS, CHEST = Hold(brace=Brace.ELBOWS), Hold(brace=Brace.CHEST, ahead=0.3)
@@ -32,7 +32,7 @@ def changed(change: Callable[[dict[str, Any]], object]) -> bytes:
 class Kept(unittest.TestCase):
     def test_switching_there_and_back_loses_nothing(self) -> None:
         build = with_hold(BOOK.builds[0], ELBOWS)
-        build = with_settings(build, replace(settings_of(build, "shoulder"), rests=Shoulder(span_x=0.08)))
+        build = with_settings(build, replace(settings_of(build, "shoulder"), span_x=0.08))
         handheld = with_hold(replace(build, support="handheld"), CHEST)
         back = replace(handheld, support="shoulder")
         self.assertEqual((hold_of(back), hold_of(handheld)), (ELBOWS, CHEST))
@@ -70,10 +70,10 @@ class Refused(unittest.TestCase):
 
     def test_bad_settings_say_which_build_and_which_field(self) -> None:
         for settings, words in (
-            ([{"kind": "shoulder", "rests": {"span_x": "wide"}}], "build 1.*support 1, rests, span x must be a number"),
-            ([{"kind": "shoulder", "rests": {"span_x": 9.0}}], "build 1.*span fore and aft must be"),
+            ([{"kind": "shoulder", "span_x": "wide"}], "build 1.*support 1, span x must be a number"),
+            ([{"kind": "shoulder", "span_x": 9.0}], "build 1.*span fore and aft must be"),
             ([{"kind": "handheld", "hold": {"brace": "wall"}}], "build 1.*brace is “wall”, a word that is not known"),
-            ([{"rests": {}}], "build 1.*support 1"),
+            ([{"span_x": 0.06}], "build 1.*support 1"),
             ([7], "build 1.*support 1"),
             ("shoulder", "build 1.*must be a list"),
         ):
@@ -81,7 +81,7 @@ class Refused(unittest.TestCase):
                 decode_book(changed(lambda c, s=settings: c["builds"][0].update(supports=s)), "Ferry")
 
     def test_what_else_there_is_can_still_be_read(self) -> None:
-        data = changed(lambda c: c["builds"][0].update(supports=[{"kind": "shoulder", "rests": {"span_x": "wide"}}]))
+        data = changed(lambda c: c["builds"][0].update(supports=[{"kind": "shoulder", "span_x": "wide"}]))
         found = salvaged(data, "Ferry").book
         self.assertEqual([b.name for b in found.builds], [b.name for b in BOOK.builds])
         self.assertEqual(len(found.kit), len(BOOK.kit))

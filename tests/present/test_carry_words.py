@@ -31,7 +31,7 @@ from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem, tex
 from equilix.present.supports.text import FigureRow
 from equilix.present.units import System
 from equilix.present.words import minutes
-from equilix.supports.shoulder.mechanics import rests_of
+from equilix.supports.shoulder import mechanics as shoulder
 
 
 class Words(unittest.TestCase):
@@ -102,7 +102,7 @@ class Words(unittest.TestCase):
                             at = float(x) + item.dx, float(y) + item.dy
                             within = -2.0 <= at[0] <= 782.0 and -8.0 <= at[1] <= 332.0
                             self.assertTrue(within, (command, at, operator.name))
-            pressed = pad_pressure(carried.held.pad_force, rests_of(analysis.build))
+            pressed = pad_pressure(carried.held.pad_force, shoulder.SUPPORT.settings(analysis.build))
             self.assertGreater(pressed, 0.0)
 
     def test_ways_say_what_to_do_in_plain_words(self) -> None:
@@ -171,7 +171,7 @@ class Legible(unittest.TestCase):
 
     def carried(self, operator: Operator, support: str, hold: Hold) -> tuple[Analysis, Carry]:
         book = demo_book()
-        analysis = analyse(book.build("wide").held(hold, support), book.parts, operator)
+        analysis = analyse(with_hold(book.build("wide"), hold, support), book.parts, operator)
         found = carry(analysis, operator, support)
         assert isinstance(found, Carry)
         return analysis, found

@@ -15,6 +15,7 @@ from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.sways import swayed_by
+from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
 from equilix.present.balance.elevation import draw_elevation, support_line
@@ -25,8 +26,8 @@ from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scene import PathItem, Region, Scene, TextItem, arc, hatch
 from equilix.present.kit.part_preview import draw_part_preview
 from equilix.present.sheet import sheet_model
-from equilix.present.units import Kind, System, figure
-from equilix.supports.tripod.mechanics import TripodSettings
+from equilix.present.units import System, figure
+from equilix.supports.tripod.settings import TripodSettings
 from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
 
 METRIC, IMPERIAL = System.METRIC, System.IMPERIAL

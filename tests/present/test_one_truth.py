@@ -19,6 +19,7 @@ from equilix.core.kit.parts import Category
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies
 from equilix.core.solver.trade import trade_off
+from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.io.demo import demo_book
 from equilix.present.balance.odds_view import odds_rows
@@ -28,7 +29,7 @@ from equilix.present.build.build_view import build_model
 from equilix.present.carry.carry_view import figures
 from equilix.present.sheet import sheet_model
 from equilix.present.supports.text import FigureRow
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 from tests.core.builders import block, grip, shoulder_build, worn
 
 BOOK = demo_book()

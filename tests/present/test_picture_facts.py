@@ -15,6 +15,7 @@ from equilix.core.assembly.build import GRASP_SPOTS, Build, Grasp, Hold
 from equilix.core.chosen import with_hold
 from equilix.core.kit.parts import Category, HowKnown, MountKind, Outline, Shape
 from equilix.core.solver.strategies import find_strategies
+from equilix.core.support import case_of
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
 from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
@@ -308,7 +309,9 @@ class OrderOfWork(unittest.TestCase):
                 {f"Wide: {words} meets the lens." for words in ("cross", "no farther, pan", "no farther, side")},
             ),
         ):
-            scene = text_for("gimbal").draw_lenses(analyse(build, there, OPERATOR), there, METRIC, 784.0, 240.0)
+            scene = text_for("gimbal").lens_page.draw(
+                case_of(analyse(build, there, OPERATOR)), there, METRIC, 784.0, 240.0
+            )
             found = {item.text for item in scene.items if isinstance(item, TextItem) and item.text.endswith(".")}
             self.assertEqual(found, words)
 

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown
-from equilix.core.units import FACTORS, from_display, to_display
+from equilix.core.units import FACTORS, Kind, from_display, to_display
 from equilix.document.book import Book
 from equilix.document.part_shapes import guess_category, typical
 from equilix.present.kit.table import Column, cell, changed, new_part, parse_mass, parse_size, paste
-from equilix.present.units import Kind, System, doubt, figure, number, parse, unit_of
+from equilix.present.units import System, doubt, figure, number, parse, unit_of
 
 METRIC, IMPERIAL = System.METRIC, System.IMPERIAL
 

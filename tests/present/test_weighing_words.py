@@ -10,8 +10,9 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.records import Instrument, Measurement, Member, Method, Sensed
 from equilix.core.measurement.reconcile import Agreement, reconcile
+from equilix.core.units import Kind
 from equilix.document.book import Book
-from equilix.present.units import Kind, System
+from equilix.present.units import System
 from equilix.present.weigh.weighings import change_words, weighings_model, what_words
 from tests.core.builders import block
 

@@ -15,13 +15,12 @@ from equilix.cli.errors import run_command
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
-from equilix.core.chosen import settings_of, with_settings
 from equilix.core.errors import EquilixError
 from equilix.core.keys import KEYS
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.registry import support_for
 from equilix.core.statics.turning import LEVEL, Attitude
-from equilix.core.support import Judged, ending_of, unit_of
+from equilix.core.support import Report, case_of, ending_of, report_of, unit_of, with_values
 from equilix.document.book import Book
 from equilix.io.claims import is_claimed
 from equilix.io.files import Obstacle, obstacle, same_file, shown
@@ -30,6 +29,8 @@ from equilix.io.preferences import claims_folder
 
 _OPTIONS = {"help_option_names": ["--help"]}
 _BOOK = click.Path(path_type=Path)
+#: s: how far off a drop time may be that was asked for as a figure.
+_EXACTLY = 0.001
 
 
 @click.command(context_settings=_OPTIONS)
@@ -103,10 +104,9 @@ def analyse_build(
         raise EquilixError(f"--support {chosen!r} is not known; there are {', '.join(KEYS)}.")
     build = replace(build, support=chosen)
     if pitch is not None:
-        wanted = support_for(chosen).tilted(settings_of(build, chosen), math.radians(pitch))
-        build = with_settings(build, wanted)
+        build = with_values(build, chosen, {"pitch": math.radians(pitch)})
     if drop_time is not None:
-        build = with_settings(build, support_for(chosen).dropping(settings_of(build, chosen), drop_time))
+        build = with_values(build, chosen, {"drop": drop_time, "room": _EXACTLY})
     analysis = analyse(build, content.parts, operator)
     turned = {"--tilt": tilt, "--roll": roll, "--pan": pan, "--lean": lean}
     result = report(analysis, operator, chosen, attitude_of(turned, chosen))
@@ -172,7 +172,7 @@ def operator_called(book: Book, name: str | None, path: Path) -> Operator:
 def attitude_of(turned: dict[str, float | None], key: str) -> Attitude:
     """Return the attitude that the options say; EquilixError where nothing turns or an angle is no angle."""
     given = {name: value for name, value in turned.items() if value is not None}
-    if given and not support_for(key).turns:
+    if given and not support_for(key).has_stages:
         raise EquilixError(f"{next(iter(given))} goes with a support whose stages turn, such as --support gimbal.")
     for name, value in given.items():
         if not math.isfinite(value) or abs(value) > 360.0:
@@ -183,8 +183,9 @@ def attitude_of(turned: dict[str, float | None], key: str) -> Attitude:
 def report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude = LEVEL) -> dict[str, object]:
     """Return everything about one build on one support, as it is printed."""
     body = analysis.body
-    judged = support_for(key).judge(analysis, operator)
-    figures = {**judged.figures, **support_for(key).at_attitude(analysis, attitude)}
+    judged, case = report_of(analysis, operator), case_of(analysis)
+    turned = analysis.support.turned(case, attitude) if case is not None else {}
+    figures = {**judged.figures, **turned}
     found: dict[str, object] = {
         "build": analysis.build.name,
         "support": key,
@@ -217,7 +218,8 @@ def report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude 
 def parts_report(analysis: Analysis) -> list[dict[str, object]]:
     """Return every part as it is placed: mass, CG and inertia about it, in rig axes, and where its slide stands."""
     assembly = analysis.assembly
-    stages = analysis.support.stages(analysis)
+    case = case_of(analysis)
+    stages = analysis.support.stages(case) if case is not None else ()
     slides = dict(zip(assembly.slide_parts, analysis.settings.tolist(), strict=True))
     return [
         {
@@ -269,14 +271,14 @@ def cautions_report(analysis: Analysis, operator: Operator) -> list[dict[str, ob
 
 def lenses_report(analysis: Analysis, book: Book, operator: Operator) -> list[dict[str, object]]:
     """Return where every slide stands for each lens: the table of window and sheet."""
-    from equilix.core.solver.lens_marks import OWN_SCALE
+    from equilix.core.solver.lens_marks import OWN_SCALE, lens_settings
     from equilix.present.lens_marks import hit_names, lens_name, slide_name
 
     if analysis.stand is None:
         return []
     names = dict(zip((p.id for p in analysis.build.parts), (p.name for p in analysis.assembly.parts), strict=True))
     rows: list[dict[str, object]] = []
-    for row in analysis.support.lens_settings(analysis, book.parts, operator):
+    for row in lens_settings(analysis, book.parts, operator):
         found: dict[str, object] = {
             "lens": lens_name(row),
             "marks": [
@@ -327,8 +329,8 @@ def carry_report(analysis: Analysis, operator: Operator) -> dict[str, object]:
 def ways_report(analysis: Analysis, book: Book, operator: Operator, key: str) -> Iterator[dict[str, object]]:
     """Return the ways to better a build on a support, each with what it promises and the parts as they would be."""
     for name, steps, proven, after in _ways(analysis, book, operator, key):
-        judged = support_for(key).judge(after, operator)
-        short = support_for(key).short(after)
+        judged, case = report_of(after, operator), case_of(after)
+        short = after.support.missed(case) if case is not None else None
         yield {
             "name": name,
             "steps": list(steps),
@@ -366,7 +368,7 @@ def _ways(
             yield card.title, (card.title, *card.lines), False, card.way.after
 
 
-def _holders(judged: Judged) -> dict[str, object]:
+def _holders(judged: Report) -> dict[str, object]:
     return {name: _mm(point) for name, point in judged.holders.items()}
 
 

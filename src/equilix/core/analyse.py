@@ -17,6 +17,7 @@ from equilix.core.kit.uncertainty import spread
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.registry import support_for
 from equilix.core.rounding import SLIGHT, lacking
+from equilix.core.support import Placement
 from equilix.core.usable import common_findings
 
 
@@ -44,16 +45,17 @@ def analyse(
     body = _whole(assembly, positions)
     doubt = None
     stand = None
-    more = None
-    on_it = support_for(build.support)
+    result = None
+    support = support_for(build.support)
     if body is not None:
         by_cg = assembly.cg_spread.diagonal(axis1=1, axis2=2)
         doubt = spread(body, positions.cg, assembly.doubts, by_cg)
-        stand = on_it.stand(assembly, positions, body, build, operator)
-        if stand is not None:
-            more = on_it.more(assembly, positions, body, build, operator, stand)
-    found = Analysis(build, on_it, assembly, positions, settings, body, doubt, stand, more, ())
-    special = on_it.findings(found, operator)
+        laid = support.equilibrium(Placement(assembly, positions, body, build, operator, support.settings(build)))
+        if laid is not None:
+            stand, result = laid
+    found = Analysis(build, support, assembly, positions, settings, body, doubt, stand, result, ())
+    case = support.case(found)
+    special = support.findings(case, operator) if case is not None else []
     return replace(found, findings=(*common_findings(found), *_findings(found), *special, *_missing(assembly)))
 
 

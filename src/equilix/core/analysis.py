@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from msgspec import Struct
@@ -14,7 +14,7 @@ from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.kit.uncertainty import Certainty, Spread, certainty
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.rounding import SLIGHT
-from equilix.core.statics.stand import Stand
+from equilix.core.statics.stand import Stand, SupportResult
 
 if TYPE_CHECKING:
     from equilix.core.support import Support
@@ -50,33 +50,33 @@ class Finding(Struct, frozen=True, eq=False):
 class Analysis(Struct, frozen=True, eq=False):
     """All figures of one build; what can't be worked out is None.
 
-    `stand` is how it lies on the `support` that the build is for, `more` what that support has to say beyond it: only
-    its own files look inside.
+    `stand` is how it lies on the `support` that the build is for, `result` what that support has to say beyond it:
+    only its own files look inside, see `Support.case`.
     """
 
     build: Build
-    support: Support
+    support: Support[Any, Any]
     assembly: Assembly
     positions: Positions
     settings: np.ndarray
     body: MassProperties | None
     spread: Spread | None
     stand: Stand | None
-    more: object | None
+    result: SupportResult | None
     findings: tuple[Finding, ...]
 
 
 def warnings_of(analysis: Analysis) -> tuple[Finding, ...]:
     """Return what is to be looked at before the rig is used, worst first; the others only say what is missing."""
-    worst_first = analysis.support.warnings
+    worst_first = analysis.support.worst_first
     found = [finding for finding in analysis.findings if finding.kind in worst_first]
-    return tuple(sorted(found, key=lambda finding: worst_first.index(finding.kind)))
+    return tuple(sorted(found, key=lambda finding: worst_first[finding.kind]))
 
 
 def leading(analysis: Analysis) -> Finding | None:
     """Return what makes the rig unusable as it is, the worst of it: it comes before any word of balance."""
-    leads = analysis.support.leads
-    return next((finding for finding in warnings_of(analysis) if finding.kind in leads), None)
+    support = analysis.support
+    return next((finding for finding in warnings_of(analysis) if support.warning_type(finding.kind).leads), None)
 
 
 def stays(analysis: Analysis) -> Certainty | None:
@@ -114,7 +114,7 @@ def worse_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
         """Return how far its amount lies past its limit."""
         if not finding.limit:
             return abs(finding.amount)
-        less = finding.kind in support.too_little
+        less = support.warning_type(finding.kind).least
         return finding.limit - finding.amount if less else finding.amount - finding.limit
 
     # Of several of a kind the last one stays, the one that goes farthest.
@@ -124,7 +124,7 @@ def worse_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
         known = was.get(_about(finding))
         if known is None or finding.limit is None:
             return known is None
-        share = _BY_A_MAKER if finding.kind in support.makers else _NOTICED
+        share = _BY_A_MAKER if support.warning_type(finding.kind).makers else _NOTICED
         return beyond(finding) - beyond(known) > max(share * max(abs(known.amount), abs(finding.limit)), SLIGHT)
 
     return tuple(finding for finding in warnings_of(after) if counts(finding))

@@ -9,18 +9,18 @@ from msgspec.structs import replace
 from equilix.core.assembly.build import GRASP_SPOTS, Build, Grasp, Hold, Kit, Placed, Settings
 from equilix.core.errors import AssemblyError
 from equilix.core.keys import KEYS
-from equilix.core.registry import support_for
+from equilix.core.registry import usual_settings
 
 
 def settings_of(build: Build, key: str) -> Settings:
     """Return what a build says of the support called `key`, the usual where it says nothing."""
     found = next((settings for settings in build.supports if settings.kind == key), None)
-    return found if found is not None else support_for(key).usual
+    return found if found is not None else usual_settings(key)
 
 
 def with_settings(build: Build, changed: Settings) -> Build:
     """Return the build with `changed` in place of what it said of that support; what is usual need not be kept."""
-    usual = support_for(changed.kind).usual == changed
+    usual = usual_settings(changed.kind) == changed
     others = tuple(settings for settings in build.supports if settings.kind != changed.kind)
     kept = others if usual else tuple(sorted((*others, changed), key=lambda settings: KEYS.index(settings.kind)))
     return build if kept == build.supports else replace(build, supports=kept)

@@ -1,8 +1,26 @@
-"""Exact factors from the units people use to SI. Inside the program everything is SI."""
+"""What figures are figures of, and exact factors from the units people use to SI. Inside the program all is SI."""
 
 from __future__ import annotations
 
 import math
+from enum import StrEnum
+
+
+class Kind(StrEnum):
+    """What a figure is a figure of."""
+
+    MASS = "mass"
+    LENGTH = "length"
+    MOMENT = "moment"
+    FORCE = "force"
+    STATURE = "stature"
+    PRESSURE = "pressure"
+    ANGLE = "angle"
+    SHARE = "share"
+    TIME = "time"
+    INERTIA = "inertia"
+    RATE = "rate"
+
 
 #: Exact by definition: international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B.
 KG_PER_LB = 0.45359237

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton
 from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.fit import ORDER_OF_WORK
 from equilix.core.solver.growth import RodOrder, Suggestion, reordered, rod_orders, suggestions
+from equilix.core.units import Kind
 from equilix.desktop.job import Latest, Progress
 from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
@@ -20,7 +21,7 @@ from equilix.present.balance.advice import AdviceRow
 from equilix.present.build.build_view import BuildModel, spot_name
 from equilix.present.build.clear_view import ClearWay, clear_ways
 from equilix.present.supports.text import index_of
-from equilix.present.units import Kind, figure
+from equilix.present.units import figure
 from equilix.present.words import mid_sentence, short_name
 
 #: ms without a change before ways are sought: while keys come one after the other nothing else should run.

@@ -26,15 +26,16 @@ from equilix.core.chosen import settings_of, with_settings
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, ScaleKind
-from equilix.core.units import to_display
+from equilix.core.records import Field, fields_of
+from equilix.core.support import with_values
+from equilix.core.units import Kind, to_display
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import as_item, as_title, set_tip
 from equilix.document.book import Book
 from equilix.io.catalogue import catalogue
 from equilix.present.kit.table import history_rows, matches, size_text
 from equilix.present.supports import text_for
-from equilix.present.supports.text import Field, Measured
-from equilix.present.units import Kind, System, figure, parse
+from equilix.present.units import System, figure, parse
 
 
 class _FormDialog(QDialog):
@@ -197,63 +198,58 @@ class BuildDialog(_FormDialog):
             self.sizes.addItems(["as entered below", *(name for name, _ in self._view.sizes)])
             self.sizes.activated.connect(self._take_size)
             self.form.addRow("Size", self.sizes)
-        for field in self._view.fields:
-            self.fields[field.name] = QLineEdit(self._shown(self._view.value(settings, field.name), field.measured))
-            self.form.addRow(field.caption, self.fields[field.name])
+        self._fields = tuple(one for one in fields_of(settings) if one.setting.caption)
+        for field in self._fields:
+            self.fields[field.name] = QLineEdit(self._shown(getattr(settings, field.name), field))
+            self.form.addRow(field.setting.caption, self.fields[field.name])
 
     def _take_size(self, index: int) -> None:
         if index > 0:
             values = self._view.sizes[index - 1][1]
-            for field in self._view.fields:
+            for field in self._fields:
                 if field.name in values:
-                    self.fields[field.name].setText(self._shown(values[field.name], field.measured))
+                    self.fields[field.name].setText(self._shown(values[field.name], field))
 
-    def _shown(self, value: float | None, measured: Measured) -> str:
+    def _shown(self, value: float | None, field: Field) -> str:
+        kind = field.setting.kind
         if value is None:
             return ""
-        if measured is Measured.YES:
-            return "yes" if value >= 0.5 else "no"
-        if measured is Measured.MASS:
-            return figure(value, Kind.MASS, self._system)
-        if measured is Measured.LENGTH:
-            return figure(value, Kind.LENGTH, self._system)
-        return f"{math.degrees(value):.0f}°" if measured is Measured.ANGLE else f"{value:g}"
+        if field.yes:
+            return "yes" if value else "no"
+        return f"{value:g}" if kind is None else figure(value, kind, self._system)
 
-    def _typed(self, field: Field) -> float | None:
-        text = self.fields[field.name].text()
+    def _typed(self, field: Field) -> float | bool | None:
+        text, kind, caption = self.fields[field.name].text(), field.setting.kind, field.setting.caption
         if field.optional and not text.strip():
             return None
-        if field.measured is Measured.YES:
-            return _yes(text, field.caption)
-        if field.measured is Measured.MASS:
-            return parse(text, Kind.MASS, self._system)
-        if field.measured is Measured.LENGTH:
-            return parse(text, Kind.LENGTH, self._system)
-        if field.measured is Measured.ANGLE:
-            return math.radians(_plain(text.rstrip("° "), f"number for “{field.caption}”", "20°"))
-        return _plain(text, f"number for “{field.caption}”", "0.5")
+        if field.yes:
+            return _yes(text, caption)
+        if kind is Kind.ANGLE:
+            return math.radians(_plain(text.rstrip("° "), f"number for “{caption}”", "20°"))
+        return _plain(text, f"number for “{caption}”", "0.5") if kind is None else parse(text, kind, self._system)
 
     def accept(self) -> None:
         build = self.result_build
         try:
-            values = {field.name: self._typed(field) for field in self._view.fields}
-            settings = self._view.set_to(settings_of(build, build.support), values)
+            build = with_values(build, build.support, {field.name: self._typed(field) for field in self._fields})
             if self._places:
-                settings = self._view.put(settings, self._places[self.place.currentIndex()][1])
+                place = self._places[self.place.currentIndex()][1]
+                settings = self._view.with_place(settings_of(build, build.support), place)
+                build = with_settings(build, settings)
             most = parse(self.mount_limit.text(), Kind.MOMENT, self._system)
             build = replace(build, name=self.name.text().strip(), note=self.note.text().strip(), mount_limit=most)
-            self.result_build = with_settings(build, settings)
+            self.result_build = build
         except EquilixError as error:
             self.problem.setText(str(error))
             return
         super().accept()
 
 
-def _yes(text: str, what: str) -> float:
+def _yes(text: str, what: str) -> bool:
     said = text.strip().lower()
     if said not in ("yes", "no", "y", "n", "1", "0"):
         raise EditError(f"“{what}” is yes or no, not “{text.strip()[:30]}”.")
-    return float(said in ("yes", "y", "1"))
+    return said in ("yes", "y", "1")
 
 
 def _plain(text: str, what: str, example: str) -> float:

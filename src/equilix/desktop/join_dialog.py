@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from equilix.core.assembly.build import Build
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.parts import Part
+from equilix.core.units import Kind
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import as_item, as_title
@@ -27,7 +28,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import JoinOwn, PutOn
 from equilix.document.history import Edit
 from equilix.present.build.joining import Face, LooseRow, Moves, listed_parts, own_connection, usual_face
-from equilix.present.units import Kind, figure, parse
+from equilix.present.units import figure, parse
 
 
 class JoinDialog(QDialog):

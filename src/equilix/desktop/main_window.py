@@ -27,7 +27,9 @@ from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.keys import KEYS
 from equilix.core.limits import shortened
+from equilix.core.records import fields_of
 from equilix.core.registry import support_for
+from equilix.core.support import case_of
 from equilix.desktop.ask import plain_box
 from equilix.desktop.book_files import BookFiles
 from equilix.desktop.faults import another_state, report
@@ -64,7 +66,8 @@ _USUAL = QSize(1280, 800)
 def build_form_words(support: str) -> str:
     """Return what the menu calls the form of a build on a support."""
     view = text_for(support)
-    return f"Name, note and {view.label}…" if view.fields else "Name and note…"
+    has_form = bool(fields_of(view.support.usual))
+    return f"Name, note and {view.label}…" if has_form else "Name and note…"
 
 
 class MainWindow(QMainWindow):
@@ -359,7 +362,8 @@ class MainWindow(QMainWindow):
         lacks = bool(still_to_come(analysis, book.parts))
         self.rail.buttons[BUILD].show_mark("look" if look else "part" if lacks else "settled")
         # The mark is the worst that the room itself says.
-        mark = text_of(analysis).mark(analysis) if analysis.stand is not None else "part"
+        case = case_of(analysis)
+        mark = text_of(analysis).mark(case) if case is not None else "part"
         self.rail.buttons[BALANCE].show_mark(mark)
 
     def _mark_carry(self) -> None:

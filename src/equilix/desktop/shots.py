@@ -10,9 +10,9 @@ from pathlib import Path
 from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication
 
-from equilix.core.chosen import settings_of, with_settings
 from equilix.core.errors import FormatError
 from equilix.core.measurement.bench import Setup
+from equilix.core.support import with_values
 from equilix.desktop.app import make_app
 from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
 from equilix.desktop.theme import Theme
@@ -120,8 +120,7 @@ def _other_supports(window: MainWindow, shot: Callable[..., None]) -> None:
     for key, values in (("harness", {"least": 5.0, "most": 10.0}), ("tripod", {"counter": 20.0, "steps": 10.0})):
         build = workspace.build
         assert build is not None
-        settings = text_for(key).set_to(settings_of(build, key), values)
-        workspace.apply(ChangeBuild(replace(with_settings(build, settings), support=key), key))
+        workspace.apply(ChangeBuild(replace(with_values(build, key, values), support=key), key))
         balance.show_tab("own")
         _wait(app, lambda: not balance.finder.busy)
         # All pictures stay under twenty.

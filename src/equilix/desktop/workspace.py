@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, Signal
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
-from equilix.core.doubt.gauges import Gauge
+from equilix.core.doubt.gauges import CG_AHEAD
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.records import Stamp
 from equilix.desktop.errand import run_errand
@@ -62,7 +62,7 @@ class Workspace(QObject):
         self.selected = ""  # placed part
         self.kit_selected = ""  # part of the kit
         self.chosen_way: Way | None = None
-        self.gauge: str = Gauge.AHEAD  # the figure whose doubt is looked at
+        self.gauge: str = CG_AHEAD  # the figure whose doubt is looked at
         self.clock: Callable[[], datetime] = datetime.now
         self._analysis: Analysis | None = None
         self._analysed: tuple[Build, Operator, dict[str, object]] | None = None

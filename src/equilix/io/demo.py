@@ -255,7 +255,7 @@ def _on_sled(kit: dict[str, Part]) -> tuple[Build, ...]:
         ("monitor", "monitor", "front", "screw", 0.0),
         ("disc-1", "disc-1", "base", "front weight", 0.0),
     )
-    arm = {"least": 3.0, "most": 11.0, "set_for": 7.6, "turn": 0.2, "release": 1.0}
+    arm = {"least": 3.0, "most": 11.0, "set_for": 7.6, "turn": 0.2, "release": True}
     return tuple(
         _with(Build(key, name, chain(parts, kit), "vest", note=note), arm | {"set_for": set_for})
         for key, name, parts, note, set_for in (

@@ -10,13 +10,14 @@ from typing import Any
 import msgspec
 from msgspec import Struct
 
-from equilix.core.assembly.build import Build, Hold, Operator, Settings, Shoulder, Take
+from equilix.core.assembly.build import Build, Hold, Operator, Settings, Take
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
 from equilix.core.limits import MAX_THINGS, check_count
-from equilix.core.registry import support_for
+from equilix.core.records import fields_of
+from equilix.core.registry import usual_settings
 from equilix.core.sets import PartSet
 from equilix.document.book import DEFAULT_OPERATOR, Book
 from equilix.document.wholeness import as_put_together, check_book, without_lost_names
@@ -35,7 +36,7 @@ from equilix.io.migrations import brought_up, unknown_fields
 from equilix.io.settings import check_known_supports, one_path, settings_from
 
 FORMAT = "equilix book"
-VERSION = 6
+VERSION = 7
 #: Bytes of a file; its lists take at most MAX_BOOK in one line. A book of 5,000 parts takes about 4 MB.
 MAX_FILE = 50_000_000
 
@@ -189,7 +190,7 @@ _THING = {
     "Outline": "an outline",
     "PartSet": "a set",
     "Grip": "where a set is held",
-    "Shoulder": "how it rests on the shoulder",
+    "Timed": "what was timed of a sled",
     "ShoulderSettings": "what a build says of the shoulder",
     "HandheldSettings": "what a build says of the hands",
 }
@@ -285,7 +286,7 @@ def write_book(
 
 def json_schema() -> dict[str, Any]:
     """Return the JSON Schema (2020-12) of the document file."""
-    every = tuple(type(support_for(key).usual) for key in KEYS)
+    every = tuple(type(usual_settings(key)) for key in KEYS)
     _, components = msgspec.json.schema_components(
         (_File, *every), schema_hook=_any_settings, ref_template="#/$defs/{name}"
     )
@@ -312,15 +313,18 @@ def _any_settings(kind: type) -> dict[str, Any]:
     """Return what stands in the schema for settings of whichever support."""
     if kind is not Settings:
         raise NotImplementedError(kind)
-    return {"anyOf": [{"$ref": f"#/$defs/{type(support_for(key).usual).__name__}"} for key in KEYS]}
+    return {"anyOf": [{"$ref": f"#/$defs/{type(usual_settings(key)).__name__}"} for key in KEYS]}
 
 
 def _add_bounds(components: dict[str, Any]) -> None:
-    settings = [type(support_for(key).usual) for key in KEYS]
-    bounded: tuple[Any, ...] = (Part, Shoulder, Hold, Take, Operator, Build, *settings)
-    for kind in bounded:
-        for field, bound in kind.BOUNDS.items():
-            prop = components[kind.__name__]["properties"][field]
+    bounded: tuple[Any, ...] = (Part, Hold, Take, Operator, Build)
+    bounds = {kind.__name__: [(name, bound.low, bound.high) for name, bound in kind.BOUNDS.items()] for kind in bounded}
+    for settings in map(usual_settings, KEYS):
+        records = ((one.name, one.setting.low, one.setting.high) for one in fields_of(settings))
+        bounds[type(settings).__name__] = [(name, low, high) for name, low, high in records if low is not None]
+    for kind, named in bounds.items():
+        for field, low, high in named:
+            prop = components[kind]["properties"][field]
             for option in prop.get("anyOf", [prop]):
                 if option.get("type") == "number":
-                    option["minimum"], option["maximum"] = bound.low, bound.high
+                    option["minimum"], option["maximum"] = low, high

@@ -16,7 +16,7 @@ from msgspec import Struct
 
 from equilix.core.assembly.build import Settings
 from equilix.core.keys import KEYS
-from equilix.core.registry import support_for
+from equilix.core.registry import usual_settings
 
 #: A book as its file says it: objects, lists, text, numbers.
 Content = dict[str, Any]
@@ -64,8 +64,38 @@ def _to_6(content: Content) -> None:
         )
 
 
+#: Settings that format 7 says as true or false, by the support; before they were 1 or 0.
+_SWITCHES_OF_7 = {"tripod": ("seated",), "gimbal": ("perfect",), "vest": ("dynamic", "left", "release")}
+#: What was timed of a sled: the field that format 7 has, and the one before.
+_TIMED_OF_7 = (
+    ("tries", "tries"),
+    ("mass", "timed_mass"),
+    ("pitch", "lean_pitch"),
+    ("roll", "lean_roll"),
+    ("more_inertia", "more_inertia"),
+    ("parted", "parted"),
+    ("suspect", "suspect"),
+)
+_SHIFT_OF_7 = ("shift_x", "shift_y", "shift_z")
+
+
+def _to_7(content: Content) -> None:
+    """Format 7 says a pad's figures beside the hold, switches as true or false, and apart what was timed of a sled."""
+    for build in _objects(content, "builds"):
+        for said in _objects(build, "supports"):
+            said.update(said.pop("rests", {}))
+            for name in _SWITCHES_OF_7.get(str(said.get("kind")), ()):
+                if isinstance(said.get(name), int | float):
+                    said[name] = bool(said[name])
+            if said.get("kind") == "vest":
+                timed = {new: said.pop(old) for new, old in _TIMED_OF_7 if old in said}
+                shift = [said.pop(name, 0.0) for name in _SHIFT_OF_7]
+                if timed.get("mass") is not None:
+                    said["timed"] = {"tries": [], **timed, "shift": shift}
+
+
 #: By the format that a step begins with.
-STEPS: dict[int, Callable[[Content], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6}
+STEPS: dict[int, Callable[[Content], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6, 6: _to_7}
 
 
 def brought_up(content: Content, to: int) -> None:
@@ -99,7 +129,7 @@ def _look(content: object, kind: type, found: Counter[tuple[str, str]]) -> None:
     if kind is Settings:
         if content.get("kind") not in KEYS:
             return
-        kind = type(support_for(content["kind"]).usual)
+        kind = type(usual_settings(content["kind"]))
     fields = _fields(kind)
     for name, value in content.items():
         if name not in fields:

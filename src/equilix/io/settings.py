@@ -9,7 +9,7 @@ import msgspec
 from equilix.core.assembly.build import Settings
 from equilix.core.errors import FormatError
 from equilix.core.keys import KEYS
-from equilix.core.registry import support_for
+from equilix.core.registry import usual_settings
 
 
 def settings_from(kind: type, thing: Any) -> Any:
@@ -28,7 +28,7 @@ def settings_from(kind: type, thing: Any) -> Any:
     if key not in KEYS:
         raise ValueError(f"Invalid enum value {key!r}")
     try:
-        return msgspec.convert(thing, type(support_for(key).usual))
+        return msgspec.convert(thing, type(usual_settings(key)))
     except msgspec.ValidationError as error:
         raise ValueError(str(error)) from None
 

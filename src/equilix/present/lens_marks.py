@@ -8,11 +8,13 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.kit.parts import Category
 from equilix.core.slides import USUAL_TOLERANCE
-from equilix.core.solver.lens_marks import OWN_SCALE, LensSetting, of_table
+from equilix.core.solver.lens_marks import OWN_SCALE, LensSetting, lens_settings, of_table
 from equilix.core.solver.lenses import lens_table
+from equilix.core.support import case_of
+from equilix.core.units import Kind
 from equilix.present.balance.lens_view import lens_model
 from equilix.present.supports import text_of
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 from equilix.present.words import short_name, slider_of
 
 
@@ -38,7 +40,7 @@ def lens_sheet(analysis: Analysis, kit: Kit, operator: Operator, system: System)
             model = lens_model(table, on.id if on is not None else "", system)
             notes = tuple(words for words in (model.note, model.common) if words)
     else:
-        settings = support.lens_settings(analysis, kit, operator) if analysis.stand is not None else ()
+        settings = lens_settings(analysis, kit, operator)
     if len(settings) < 2:
         return None
     slides = tuple(dict.fromkeys(slide for row in settings for slide, _ in row.marks))
@@ -52,7 +54,8 @@ def lens_sheet(analysis: Analysis, kit: Kit, operator: Operator, system: System)
 def slide_name(analysis: Analysis, slide: str) -> str:
     """Return what the slide of a placed part, or the support's own, is called."""
     if slide == OWN_SCALE:
-        scale = text_of(analysis).own_scale(analysis)
+        case = case_of(analysis)
+        scale = text_of(analysis).own_scale(case) if case is not None else None
         return scale.name if scale is not None else ""
     return slider_of(analysis, slide).name
 

@@ -10,6 +10,7 @@ from equilix.core.assembly.fit import step_of
 from equilix.core.kit.parts import Joint
 from equilix.core.kit.records import HowKnown, Quantity
 from equilix.core.kit.uncertainty import whole_mass_doubt
+from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.document.provenance import latest
 from equilix.present.balance.panel import BalanceModel, balance_model
@@ -20,7 +21,8 @@ from equilix.present.drawing.scales import SlideScale, scale_words
 from equilix.present.kit.table import HOW_WORDS
 from equilix.present.lens_marks import LensSheet, lens_sheet
 from equilix.present.supports import text_of
-from equilix.present.units import Kind, System, doubt, figure
+from equilix.present.supports.text import own_scale_of
+from equilix.present.units import System, doubt, figure
 
 #: What the part sits on that all others hang on.
 _FIRST = "–"
@@ -77,7 +79,7 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
         if number in used
     )
     # What slides on the support itself is set last, with all that it holds.
-    scale = text_of(analysis).own_scale(analysis)
+    scale = own_scale_of(analysis)
     if scale is not None and steps:
         name, doings, so_far = steps[-1]
         mark = f"{scale.name} to mark {figure(scale.setting, Kind.LENGTH, system, sign=True)}"

@@ -9,7 +9,7 @@ from functools import lru_cache
 
 from equilix.core.errors import EditError
 from equilix.core.limits import MAX_LENGTH, MAX_MASS
-from equilix.core.units import FACTORS, from_display, to_display
+from equilix.core.units import FACTORS, Kind, from_display, to_display
 
 MINUS = "−"
 
@@ -17,22 +17,6 @@ MINUS = "−"
 class System(StrEnum):
     METRIC = "metric"
     IMPERIAL = "imperial"
-
-
-class Kind(StrEnum):
-    """What a figure is a figure of."""
-
-    MASS = "mass"
-    LENGTH = "length"
-    MOMENT = "moment"
-    FORCE = "force"
-    STATURE = "stature"
-    PRESSURE = "pressure"
-    ANGLE = "angle"
-    SHARE = "share"
-    TIME = "time"
-    INERTIA = "inertia"
-    RATE = "rate"
 
 
 #: Units that both systems show.

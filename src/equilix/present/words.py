@@ -9,7 +9,9 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit
 from equilix.core.kit.parts import MountKind
 from equilix.core.operator.strength import Joint
-from equilix.present.units import Kind, System, figure, number
+from equilix.core.support import case_of
+from equilix.core.units import Kind
+from equilix.present.units import System, figure, number
 
 #: s: nobody was watched holding a light load for longer.
 MOST_SAID = 1800.0
@@ -49,7 +51,8 @@ def slider_of(analysis: Analysis, placed_id: str) -> Slider:
     i = next(k for k, placed in enumerate(build.parts) if placed.id == placed_id)
     j = assembly.slide_parts.index(i)
     mount, axis = assembly.slide_mounts[j], assembly.slide_axes[j]
-    still = analysis.support.still(analysis)
+    case = case_of(analysis)
+    still = analysis.support.still(case) if case is not None else None
     turned = still is not None and bool(assembly.carries(j, still))
     if mount.name.endswith("scale"):
         away = turned if still is not None else build.parts[i].reversed

@@ -17,7 +17,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Outline, Part, Shape
 from equilix.io.catalogue import catalogue, starters
-from equilix.supports.shoulder.mechanics import PadFinding
+from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import OPERATOR, base, block, grip, rail, random_tree, shoulder_build
 
 
@@ -97,7 +97,7 @@ class Placing(unittest.TestCase):
             fresh = analyse(build, kit, OPERATOR)
             np.testing.assert_allclose(previous.body.cg, fresh.body.cg, atol=1e-14)
             np.testing.assert_allclose(previous.body.inertia, fresh.body.inertia, atol=1e-14)
-            self.assertEqual(previous.more.rest, fresh.more.rest)
+            self.assertEqual(previous.result.rest, fresh.result.rest)
             self.assertEqual([f.kind for f in previous.findings], [f.kind for f in fresh.findings])
 
 
@@ -235,19 +235,19 @@ class Head(unittest.TestCase):
         """Head breadth 155 mm, pad 100 mm off the midline: its side is 22.5 mm from the pad's middle."""
         for width, lean in ((0.104, 0.052 - 0.0225), (0.196, 0.098 - 0.0225)):
             build, kit = self.wide(width)
-            self.assertAlmostEqual(analyse(build, kit, OPERATOR).more.lean, lean, places=6)
+            self.assertAlmostEqual(analyse(build, kit, OPERATOR).result.lean, lean, places=6)
 
     def test_a_box_body_is_fine_and_a_wide_one_presses(self) -> None:
         for width, presses in ((0.104, False), (0.196, True)):
             build, kit = self.wide(width)
             kinds = [f.kind for f in analyse(build, kit, OPERATOR).findings]
-            self.assertEqual(PadFinding.PRESSES_ON_HEAD in kinds, presses)
+            self.assertEqual(shoulder.PRESSES_ON_HEAD in kinds, presses)
 
     def test_the_left_shoulder_mirrors_the_right(self) -> None:
         build, kit = self.wide(0.18)
         left = replace(OPERATOR, shoulder=Side.LEFT)
-        right_lean = analyse(build, kit, OPERATOR).more.lean
-        self.assertAlmostEqual(right_lean, analyse(build, kit, left).more.lean, places=12)
+        right_lean = analyse(build, kit, OPERATOR).result.lean
+        self.assertAlmostEqual(right_lean, analyse(build, kit, left).result.lean, places=12)
 
 
 class Fitting(unittest.TestCase):

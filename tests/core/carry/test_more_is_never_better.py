@@ -20,8 +20,8 @@ from equilix.core.registry import support_for
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
 from equilix.present.carry.carry_view import shown_times
-from equilix.supports.harness.mechanics import HarnessSettings
-from equilix.supports.vest.mechanics import VestSettings
+from equilix.supports.harness.settings import HarnessSettings
+from equilix.supports.vest.settings import VestSettings
 
 MAN = Operator("o", "Man")
 

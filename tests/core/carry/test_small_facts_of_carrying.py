@@ -144,10 +144,10 @@ class Body(unittest.TestCase):
         )
         build, kit = shoulder_build(*parts)
         found = analyse(build, kit, MAN)
-        self.assertGreater(found.more.lean, 0.0)
+        self.assertGreater(found.result.lean, 0.0)
         carried = carry(found, MAN, "shoulder")
         head = 0.081 * 80.0 * STANDARD_GRAVITY
-        self.assertAlmostEqual(carried.joints[0].load, head * math.hypot(0.03, found.more.lean))
+        self.assertAlmostEqual(carried.joints[0].load, head * math.hypot(0.03, found.result.lean))
 
     def test_of_two_arms_that_bear_as_much_the_one_of_the_operators_shoulder_is_named(self) -> None:
         build, kit = shoulder_build(

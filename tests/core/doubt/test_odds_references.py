@@ -12,11 +12,11 @@ from scipy import stats
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator
-from equilix.core.doubt.gauges import Gauge, gauges_of
+from equilix.core.doubt.gauges import CG_AHEAD, TIP_MOMENT, TOTAL_MASS, gauges_of
 from equilix.core.doubt.montecarlo import TAILS, Why, draw_rigs, numerical_tolerance, odds, sample
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.kit.records import Shared
-from equilix.supports.shoulder.mechanics import PadGauge
+from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.76, 74.0)
@@ -217,14 +217,14 @@ class DrawnRigs(unittest.TestCase):
         self.assertEqual(told, sorted(told))
         self.assertAlmostEqual(told[-1], 1.0)
         self.assertTrue(all(0.0 < done <= 1.0 for done in told))
-        ahead, tip, mass = (found[gauge] for gauge in (Gauge.AHEAD, Gauge.TIP_MOMENT, Gauge.MASS))
+        ahead, tip, mass = (found[gauge] for gauge in (CG_AHEAD, TIP_MOMENT, TOTAL_MASS))
         self.assertAlmostEqual(mass.mean, self.analysis.body.mass, delta=4.0 * mass.u / math.sqrt(8_000))
         self.assertAlmostEqual(tip.mean, 9.80665 * mass.mean * ahead.mean, delta=0.02)
-        stops = [t.value for t in self.gauges.thresholds(PadGauge.LEFT)]
-        self.assertEqual(len(found[PadGauge.LEFT].beyond), len(stops))
+        stops = [t.value for t in self.gauges.thresholds(shoulder.LEFT)]
+        self.assertEqual(len(found[shoulder.LEFT].beyond), len(stops))
         self.assertIsNone(sample(self.analysis, self.gauges, 8_000, 4, lambda done: done < 0.5))
         again = sample(self.analysis, self.gauges, 8_000, 4)
-        self.assertEqual((again[Gauge.AHEAD].low, again[Gauge.AHEAD].high), (ahead.low, ahead.high))
+        self.assertEqual((again[CG_AHEAD].low, again[CG_AHEAD].high), (ahead.low, ahead.high))
 
 
 if __name__ == "__main__":

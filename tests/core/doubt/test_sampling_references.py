@@ -16,9 +16,9 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Sex
 from equilix.core.carry.arrangements import doubts_of as carry_doubts
 from equilix.core.carry.carried import Carry, carry
-from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.doubt.gauges import CG_AHEAD, TIP_MOMENT, TOTAL_MASS, doubts_of, gauges_of
 from equilix.core.kit.parts import Category, HowKnown
-from equilix.supports.shoulder.mechanics import PadGauge
+from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import block, grip, shoulder_build
 
 HERE = Operator("h", "H", 1.68, 64.0, sex=Sex.FEMALE)
@@ -119,7 +119,7 @@ class Sampled(unittest.TestCase):
                 other = drawn(analysis, kit, rng)
                 rows.append(balance_figures(other) | carry_figures(carry(other, HERE, "shoulder")))
             unsure = doubts_of(gauges) | carry_unsure(analysis, found)
-            straight = {Gauge.AHEAD, Gauge.TIP_MOMENT, Gauge.MASS, PadGauge.LEFT, "disc", "back"}
+            straight = {CG_AHEAD, TIP_MOMENT, TOTAL_MASS, shoulder.LEFT, "disc", "back"}
             self.check(balance_figures(analysis) | carry_figures(found), unsure, rows, straight)
 
     def test_in_the_hands(self) -> None:
@@ -128,7 +128,7 @@ class Sampled(unittest.TestCase):
         found = carry(analysis, HERE, "handheld")
         rng = np.random.default_rng(9)
         rows = [carry_figures(carry(drawn(analysis, kit, rng), HERE, "handheld")) for _ in range(DRAWS)]
-        straight = {Gauge.AHEAD, Gauge.TIP_MOMENT, Gauge.MASS, PadGauge.LEFT, "disc", "back"}
+        straight = {CG_AHEAD, TIP_MOMENT, TOTAL_MASS, shoulder.LEFT, "disc", "back"}
         self.check(carry_figures(found), carry_unsure(analysis, found), rows, straight)
 
 

@@ -10,11 +10,11 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Kit, Placed
-from equilix.core.doubt.gauges import OWN_INERTIA, Draws, Gauge, gauges_of, inputs_of
+from equilix.core.doubt.gauges import CG_AHEAD, LARGER_HAND, OWN_INERTIA, SLIDE_TO_LEVEL, Draws, gauges_of, inputs_of
 from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Part
 from equilix.core.kit.records import Shared
 from equilix.core.measurement.lesson import suspect
-from equilix.supports.vest.mechanics import SledGauge
+from equilix.supports.vest import outputs
 from tests.core.builders import OPERATOR, block, grip, rail, shoulder_build
 from tests.core.supports.sleds import random_sled
 from tests.core.supports.test_gimbal_references import random_gimbal
@@ -49,7 +49,7 @@ class AlongATiltedSlide(unittest.TestCase):
             build = build.with_placed(replace(build.placed("camera"), mount="wedge"))
             analysis = analyse(build, kit, OPERATOR)
             gauges = gauges_of(analysis)
-            (by,) = gauges.values(Gauge.SLIDE, gauges.now())
+            (by,) = gauges.values(SLIDE_TO_LEVEL, gauges.now())
             self.assertGreater(abs(float(by)), 0.02)
             moved = build.with_placed(
                 replace(build.placed("camera"), setting=build.placed("camera").setting + float(by))
@@ -104,24 +104,24 @@ class Slopes(unittest.TestCase):
         build = Build("c", "Carriage", parts)
         analysis = analyse(build, kit, OPERATOR)
         gauges = gauges_of(analysis)
-        by = float(gauges.values(Gauge.SLIDE, gauges.now())[0])
+        by = float(gauges.values(SLIDE_TO_LEVEL, gauges.now())[0])
         self.assertGreater(abs(analysis.stand.ahead), 0.05)
         moved = build.with_placed(replace(build.placed("carriage"), setting=0.2 + by))
         self.assertAlmostEqual(analyse(moved, kit, OPERATOR).stand.ahead, 0.0, places=9)
         # Where all that slides is all there is, the pad goes along and nothing is gained: there is no such slide.
         alone = Build("d", "Alone", (parts[0], parts[1], parts[2]))
         light = {**kit, "deck": replace(kit["deck"], mass=0.0)}
-        self.assertNotIn(Gauge.SLIDE, gauges_of(analyse(alone, light, OPERATOR)).offered)
+        self.assertNotIn(SLIDE_TO_LEVEL, gauges_of(analyse(alone, light, OPERATOR)).offered)
 
     def test_hands_are_those_of_the_rigs_that_are_asked(self) -> None:
         """Whatever was asked before: twice as heavy a rig is twice as heavy in closed hands without a pad's help."""
         build, kit = on_the_shoulder(8)
         gauges = gauges_of(analyse(replace(build, support="handheld"), kit, OPERATOR))
         now = gauges.now()
-        once = gauges.values(Gauge.LARGER_HAND, now)
-        twice = gauges.values(Gauge.LARGER_HAND, Draws(2.0 * now.mass, now.cg, now.carried, now.stages, now.seconds))
+        once = gauges.values(LARGER_HAND, now)
+        twice = gauges.values(LARGER_HAND, Draws(2.0 * now.mass, now.cg, now.carried, now.stages, now.seconds))
         np.testing.assert_allclose(twice, 2.0 * once, rtol=1e-6)
-        np.testing.assert_allclose(gauges.values(Gauge.LARGER_HAND, now), once)
+        np.testing.assert_allclose(gauges.values(LARGER_HAND, now), once)
 
     def test_the_likeliest_cause_of_a_surprise_is_what_moves_the_figure_most(self) -> None:
         """Each part in turn heavier, its CG elsewhere and its inertia greater by its own doubt: squares added."""
@@ -146,7 +146,7 @@ class Slopes(unittest.TestCase):
                 kit = {k: replace(part, mass_u=1e-3, cg_u=1e-5, shared=weighed[k]) for k, part in kit.items()}
             analysis = analyse(build, kit, OPERATOR)
             gauges = gauges_of(analysis)
-            for gauge in (SledGauge.DROP, SledGauge.XZ, Gauge.AHEAD):
+            for gauge in (outputs.DROP, outputs.XZ, CG_AHEAD):
                 if gauge not in gauges.offered:
                     continue
                 u, own = analysis.assembly.doubts, inputs_of(analysis, gauges.slide).own @ gauges.gradient(gauge)

@@ -9,9 +9,9 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Grasp, Hold, Operator, Placed, Shoulder, mover_of, slides
+from equilix.core.assembly.build import Build, Grasp, Hold, Operator, Placed, mover_of, slides
 from equilix.core.assembly.fit import missing_between
-from equilix.core.chosen import check_grasps, with_hold, without_lost_grasps
+from equilix.core.chosen import check_grasps, hold_of, with_hold, without_lost_grasps
 from equilix.core.errors import AssemblyError, MeasurementError
 from equilix.core.kit.kinds import TYPICAL, odd_mass, odd_size
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind
@@ -25,6 +25,7 @@ from equilix.core.solver.growth import RodOrder
 from equilix.document.part_shapes import usual_size
 from equilix.io.catalogue import catalogue
 from equilix.io.demo import demo_book
+from equilix.supports.shoulder.settings import ShoulderSettings
 from tests.core.builders import base, block, grip, shoulder_build
 
 BOOK = demo_book()
@@ -71,8 +72,8 @@ class Bounds(unittest.TestCase):
         for make, good, bad, word in (
             (lambda v: Hold(thickness=v), 0.080, 0.081, "thickness"),
             (lambda v: Hold(thickness=v), 0.010, 0.009, "thickness"),
-            (lambda v: Shoulder(friction=v), 2.0, 2.01, "friction"),
-            (lambda v: Shoulder(friction=v), 0.0, -0.01, "friction"),
+            (lambda v: ShoulderSettings(friction=v), 2.0, 2.01, "friction"),
+            (lambda v: ShoulderSettings(friction=v), 0.0, -0.01, "friction"),
             (lambda v: replace(MAN, strength=v), 3.0, 3.01, "Strength"),
             (lambda v: replace(MAN, strength=v), 0.2, 0.19, "Strength"),
             (lambda v: replace(MAN, stature=v), 2.3, 2.31, "tature"),
@@ -111,8 +112,8 @@ class Builds(unittest.TestCase):
     def test_hands_let_go_of_what_is_not_there(self) -> None:
         held = with_hold(self.build, Hold(Grasp("lens", "under it"), Grasp("gone", "hand")))
         left = without_lost_grasps(held, self.kit)
-        self.assertEqual(left.hold.left, held.hold.left)
-        self.assertIsNone(left.hold.right)
+        self.assertEqual(hold_of(left).left, hold_of(held).left)
+        self.assertIsNone(hold_of(left).right)
         self.assertIs(without_lost_grasps(self.build, self.kit), self.build)
         with self.assertRaisesRegex(AssemblyError, "a hand holds something"):
             check_grasps(held, self.kit)

@@ -12,23 +12,18 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Operator
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import Gauge, firsts_of, gauges_of
+from equilix.core.doubt.gauges import CG_AHEAD, firsts_of, gauges_of
 from equilix.core.measurement.coach import Bench, Do, Left, Look, Saw, advise, believe, with_scale
 from equilix.core.measurement.coaching import TESTS, AxisBench, Coaching, begin
 from equilix.core.statics.stages import BESIDE
 from equilix.devices.simulated.gimbal_model import GimbalModel, drawn
 from equilix.io.demo import demo_book
-from equilix.supports.gimbal.mechanics import (
-    SUPPORT,
-    Attitude,
-    AxisGauge,
-    benches_of,
-    gimbal_of,
-    gravity_torques,
-    on_gimbal_of,
-    still_coached,
-    taught,
-)
+from equilix.supports.gimbal import mechanics as gimbal
+from equilix.supports.gimbal import outputs as axes
+from equilix.supports.gimbal.coaching import benches_of, taught
+from equilix.supports.gimbal.mechanics import SUPPORT, Attitude
+from equilix.supports.gimbal.motors import gravity_torques
+from equilix.supports.gimbal.stages import still_coached
 
 SOMEBODY = Operator("s", "Somebody")
 BOOK = demo_book()
@@ -251,34 +246,32 @@ class IntoTheFigures(unittest.TestCase):
             angle, name = session.angle_of(advice.way), session.axis.name
             at = {"tilt": Attitude(tilt=angle), "roll": Attitude(roll=angle), "pan": Attitude(aside=angle)}[name]
             true = analyse(build, kit, SOMEBODY)
-            on_it = on_gimbal_of(true)
-            assert on_it is not None
-            torque = gravity_torques(true, on_it, at)[name]
+            torque = gravity_torques(gimbal.SUPPORT.case(true), at)[name]
             session.read(advice.way, torque + 0.05 + 0.01 * float(rng.standard_normal()), 0.01)
         bare = analyse(build, BOOK.parts, SOMEBODY)
-        told = with_settings(build, replace(gimbal_of(build), coached=taught(bare, session)))
+        told = with_settings(build, replace(gimbal.SUPPORT.settings(build), coached=taught(bare, session)))
         coached, true = analyse(told, BOOK.parts, SOMEBODY), analyse(build, kit, SOMEBODY)
-        for gauge in (Gauge.AHEAD, AxisGauge.TILT_Z, AxisGauge.ROLL_Y, AxisGauge.PAN_X):
+        for gauge in (CG_AHEAD, axes.TILT_Z, axes.ROLL_Y, axes.PAN_X):
             (value, u), (other, _), (_, wide) = (firsts_of(gauges_of(one))[gauge] for one in (coached, true, bare))
             self.assertLess(abs(value - other), 3.0 * u, gauge)
             self.assertLess(u, 0.4 * wide, gauge)
         # Stages, motors and forms agree: one figure, one truth.
-        on_it = on_gimbal_of(coached)
+        on_it = coached.result
         assert on_it is not None
-        target = SUPPORT.target(coached)
+        target = SUPPORT.target(SUPPORT.case(coached))
         for stage in on_it.stages:
             for beside, off in zip(BESIDE[stage.name], stage.beside, strict=True):
                 form = next(one for one in target.forms if one.name == f"{stage.name} {beside}")
                 parts = coached.assembly.mass * stage.parts
                 direct = form.direction @ (parts @ coached.positions.cg - parts.sum() * form.point) / parts.sum()
                 self.assertAlmostEqual(float(direct), off, places=9)
-        level = gravity_torques(coached, on_it, Attitude())
+        level = gravity_torques(gimbal.SUPPORT.case(coached), Attitude())
         self.assertAlmostEqual(level["tilt"], on_it.stages[0].weight * on_it.stages[0].beside[0], places=9)
         # With another lens nobody knows what was found of the first.
-        self.assertTrue(still_coached(coached.assembly, told))
+        self.assertTrue(still_coached(coached.assembly, told, gimbal.SUPPORT.settings(told).coached))
         lens = replace(told.placed("lens"), part_id="prime-25")
         then = analyse(told.with_placed(lens), BOOK.parts, SOMEBODY)
-        self.assertFalse(still_coached(then.assembly, then.build))
+        self.assertFalse(still_coached(then.assembly, then.build, gimbal.SUPPORT.settings(then.build).coached))
 
 
 class Contradictions(unittest.TestCase):
@@ -307,11 +300,11 @@ class OfTheBuild(unittest.TestCase):
             placed = build.placed(axis.scales[0])
             after = analyse(build.with_placed(replace(placed, setting=placed.setting + 0.01)), BOOK.parts, SOMEBODY)
             look = level[axis.name]
-            torques = [gravity_torques(one, on_gimbal_of(one), look)[axis.name] for one in (analysis, after)]
+            torques = [gravity_torques(gimbal.SUPPORT.case(one), look)[axis.name] for one in (analysis, after)]
             share = math.sin(math.radians(30.0)) if axis.name == "pan" else 1.0
             self.assertAlmostEqual((torques[1] - torques[0]) / 0.01 / share, axis.bench.slopes[0], places=6)
             # What counts as balanced is what the motor may hold at that attitude.
-            settings = gimbal_of(build)
+            settings = gimbal.SUPPORT.settings(build)
             rated = {"tilt": settings.tilt_rated, "roll": settings.roll_rated, "pan": settings.pan_rated}[axis.name]
             self.assertAlmostEqual(axis.bench.window * share, settings.share * rated, places=12)
 

@@ -10,17 +10,18 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Shoulder
-from equilix.core.doubt.gauges import Gauge, covariance_of, gauges_of, inputs_of
+from equilix.core.assembly.build import Build
+from equilix.core.doubt.gauges import CG_AHEAD, TIP_MOMENT, TOTAL_MASS, covariance_of, gauges_of, inputs_of
 from equilix.core.doubt.montecarlo import Why, odds, sample
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, Record, Sensed, Stamp
 from equilix.core.measurement.advice import Task, weigh_next
 from equilix.core.measurement.reconcile import Agreement, belief_of, reconcile, shared_factors
 from equilix.core.statics.hands import Measure
+from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.pose import Pose
 from equilix.io.demo import demo_book
-from equilix.supports.shoulder.mechanics import PadGauge
+from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import OPERATOR, block, grip, hold, shoulder_build
 
 SCALE = Instrument("s", "Scale", step=0.002, accuracy=0.002)
@@ -263,7 +264,7 @@ class Sampling(unittest.TestCase):
     def test_jcgm_101_additive_model(self) -> None:
         """JCGM 101:2008, 9.2.2: four standard normals added, u = 2.0, 95 % interval [-3.92, 3.92]."""
         rng = np.random.default_rng(1)
-        found = odds(Gauge.AHEAD, rng.standard_normal((400_000, 4)).sum(axis=1), 0.0, 2.0)
+        found = odds(CG_AHEAD, rng.standard_normal((400_000, 4)).sum(axis=1), 0.0, 2.0)
         self.assertAlmostEqual(found.u, 2.0, delta=0.01)
         self.assertAlmostEqual(found.low, -3.92, delta=0.03)
         self.assertAlmostEqual(found.high, 3.92, delta=0.03)
@@ -273,14 +274,14 @@ class Sampling(unittest.TestCase):
         """JCGM 101:2008, 9.2.3: four rectangular ones of the same u, 95 % interval [-3.88, 3.88]."""
         rng = np.random.default_rng(1)
         values = rng.uniform(-math.sqrt(3), math.sqrt(3), (400_000, 4)).sum(axis=1)
-        found = odds(Gauge.AHEAD, values, 0.0, 2.0)
+        found = odds(CG_AHEAD, values, 0.0, 2.0)
         self.assertAlmostEqual(found.high, 3.88, delta=0.03)
 
     def test_jcgm_101_one_dominating_rectangle(self) -> None:
         """JCGM 101:2008, 9.2.4: the fourth ten times as wide, u = sqrt(103), interval [-17.0, 17.0] against 19.9."""
         rng = np.random.default_rng(1)
         values = rng.uniform(-math.sqrt(3), math.sqrt(3), (400_000, 4)) @ np.array([1.0, 1.0, 1.0, 10.0])
-        found = odds(Gauge.AHEAD, values, 0.0, math.sqrt(103.0))
+        found = odds(CG_AHEAD, values, 0.0, math.sqrt(103.0))
         self.assertAlmostEqual(found.u, math.sqrt(103.0), delta=0.04)
         self.assertAlmostEqual(found.high, 17.0, delta=0.1)
         self.assertIs(found.why, Why.FLAT)
@@ -292,7 +293,7 @@ class Sampling(unittest.TestCase):
         reference, extra = 100_000.0 + 0.050 * rng.standard_normal(n), 1.234 + 0.020 * rng.standard_normal(n)
         air, weight, known = rng.uniform(1.1, 1.3, n), rng.uniform(7000, 9000, n), rng.uniform(7950, 8050, n)
         values = (reference + extra) * (1.0 + (air - 1.2) * (1.0 / weight - 1.0 / known)) - 100_000.0
-        found = odds(Gauge.MASS, values, 1.234, math.hypot(0.050, 0.020))
+        found = odds(TOTAL_MASS, values, 1.234, math.hypot(0.050, 0.020))
         self.assertAlmostEqual(found.first_u, 0.054, places=3)
         self.assertAlmostEqual(found.u, 0.075, delta=0.001)
         self.assertAlmostEqual(found.low, 1.084, delta=0.006)
@@ -304,7 +305,7 @@ class Sampling(unittest.TestCase):
         analysis = analyse(book.builds[0], book.parts, book.operators[0])
         gauges = gauges_of(analysis)
         found = sample(analysis, gauges, 40_000)
-        for gauge in (Gauge.AHEAD, Gauge.MASS, Gauge.TIP_MOMENT, PadGauge.ABOVE):
+        for gauge in (CG_AHEAD, TOTAL_MASS, TIP_MOMENT, shoulder.ABOVE):
             self.assertTrue(found[gauge].agrees, gauge)
             self.assertAlmostEqual(found[gauge].u / found[gauge].first_u, 1.0, delta=0.02, msg=gauge)
         covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
@@ -315,9 +316,9 @@ class Sampling(unittest.TestCase):
         book = demo_book()
         analysis = analyse(book.builds[1], book.parts, book.operators[0])
         found = sample(analysis, gauges_of(analysis), 40_000)
-        self.assertFalse(found[PadGauge.MARGIN].agrees)
-        self.assertIn(found[PadGauge.MARGIN].why, (Why.KINK, Why.FOLDED, Why.LOPSIDED))
-        self.assertLessEqual(found[PadGauge.MARGIN].high, 0.030 + 1e-9)
+        self.assertFalse(found[shoulder.MARGIN].agrees)
+        self.assertIn(found[shoulder.MARGIN].why, (Why.KINK, Why.FOLDED, Why.LOPSIDED))
+        self.assertLessEqual(found[shoulder.MARGIN].high, 0.030 + 1e-9)
 
     def test_drawing_stops_when_told(self) -> None:
         book = demo_book()
@@ -374,10 +375,10 @@ class Advising(unittest.TestCase):
     def test_the_promised_reduction_is_what_comes(self) -> None:
         """Measure what is advised, with the scale's doubt: the figure's doubt falls to the promised one."""
         scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)
-        advice = weigh_next(self.analysis, gauges_of(self.analysis), Gauge.MASS, scale)[0]
+        advice = weigh_next(self.analysis, gauges_of(self.analysis), TOTAL_MASS, scale)[0]
         self.assertIs(advice.task, Task.RIG_MASS)
         self.assertAlmostEqual(advice.before, self.analysis.spread.mass, places=9)
-        advice = weigh_next(self.analysis, gauges_of(self.analysis), Gauge.AHEAD, scale)[0]
+        advice = weigh_next(self.analysis, gauges_of(self.analysis), CG_AHEAD, scale)[0]
         self.assertIs(advice.task, Task.PART_MASS)
         part = self.analysis.assembly.parts[advice.part]
         measured = replace(part, mass_u=scale.own_doubt(), mass_known=HowKnown.WEIGHED, shared=())
@@ -387,7 +388,7 @@ class Advising(unittest.TestCase):
 
     def test_no_other_single_weighing_would_take_more_a_minute(self) -> None:
         scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)
-        first = weigh_next(self.analysis, gauges_of(self.analysis), Gauge.AHEAD, scale)[0]
+        first = weigh_next(self.analysis, gauges_of(self.analysis), CG_AHEAD, scale)[0]
         best = first.before**2 - first.after**2
         for part in self.analysis.assembly.parts:
             if part.mass is None:
@@ -401,7 +402,7 @@ class Advising(unittest.TestCase):
         scale = Instrument("s", "Scale", step=0.05, accuracy=0.0)
         build, kit = shoulder_build(*((sheet_part(f"p{k}", 1.0 + k, 0.04), 0.2 * k - 0.4) for k in range(4)))
         analysis = analyse(build, kit, OPERATOR)
-        found = weigh_next(analysis, gauges_of(analysis), Gauge.MASS, scale, most=1)[0]
+        found = weigh_next(analysis, gauges_of(analysis), TOTAL_MASS, scale, most=1)[0]
         self.assertIs(found.task, Task.RIG_MASS)
         u, noise = analysis.spread.mass, scale.own_doubt()
         self.assertAlmostEqual(found.before, u, places=9)
@@ -409,7 +410,7 @@ class Advising(unittest.TestCase):
 
     def test_it_ends_when_nothing_is_worth_the_minutes(self) -> None:
         scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)
-        found = weigh_next(self.analysis, gauges_of(self.analysis), Gauge.AHEAD, scale, most=50)
+        found = weigh_next(self.analysis, gauges_of(self.analysis), CG_AHEAD, scale, most=50)
         self.assertLess(len(found), 50)
         self.assertEqual(len({(a.task, a.part, a.axis) for a in found}), len(found))
         for one, following in itertools.pairwise(found):
@@ -418,7 +419,7 @@ class Advising(unittest.TestCase):
     def test_what_is_advised_takes_three_hundredths_of_the_doubt_and_what_is_not_takes_less(self) -> None:
         """Common practice, WORTHWHILE: each step leaves at most 97 % of the doubt before it; nothing left would."""
         scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)
-        advised = weigh_next(self.analysis, gauges_of(self.analysis), Gauge.MASS, scale, most=50)
+        advised = weigh_next(self.analysis, gauges_of(self.analysis), TOTAL_MASS, scale, most=50)
         for one in advised:
             self.assertLessEqual(one.after, 0.97 * one.before + 1e-12)
         kit = dict(self.book.parts)

@@ -11,7 +11,7 @@ from scipy import optimize, stats
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Operator, Placed
-from equilix.core.doubt.gauges import Gauge, gauges_of, inputs_of
+from equilix.core.doubt.gauges import CG_AHEAD, TOTAL_MASS, gauges_of, inputs_of
 from equilix.core.errors import MeasurementError
 from equilix.core.frames import X, Y, Z
 from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind
@@ -453,13 +453,13 @@ class Advising(unittest.TestCase):
 
     def test_each_saves_what_a_kalman_update_says(self) -> None:
         """Conditioning a normal distribution on a reading, by its block formula; here on the CG ahead."""
-        found = weigh_next(self.analysis, self.gauges, Gauge.AHEAD, SCALE)
+        found = weigh_next(self.analysis, self.gauges, CG_AHEAD, SCALE)
         doubts, n = self.analysis.assembly.doubts, len(self.analysis.assembly.parts)
         before = np.diag(np.concatenate([doubts.mass**2, doubts.cg.ravel() ** 2]))
         before[:n, :n] += doubts.gain.T @ doubts.gain
         inputs = inputs_of(self.analysis, self.gauges.slide)
         forms = np.concatenate([inputs.mass, inputs.cg.reshape(-1, 5)]).T
-        gradient = self.gauges.gradient(Gauge.AHEAD) @ forms
+        gradient = self.gauges.gradient(CG_AHEAD) @ forms
         covariance, at_first = before, math.sqrt(gradient @ before @ gradient)
         self.assertAlmostEqual(found[0].before, at_first, places=12)
         gone = 0.0
@@ -476,7 +476,7 @@ class Advising(unittest.TestCase):
             gone += advice.share
         self.assertLessEqual(gone, 1.0)
         self.assertLessEqual(len(found), 6)
-        self.assertEqual(len(weigh_next(self.analysis, self.gauges, Gauge.AHEAD, SCALE, most=2)), min(2, len(found)))
+        self.assertEqual(len(weigh_next(self.analysis, self.gauges, CG_AHEAD, SCALE, most=2)), min(2, len(found)))
 
     def asked(self, task: Task, part: int | None, axis: int, forms: np.ndarray) -> tuple[np.ndarray, float]:
         """Return what a measurement reads and its noise: each mass read once, each place from two equal ends."""
@@ -501,7 +501,7 @@ class Advising(unittest.TestCase):
     def test_the_axis_that_matters_and_the_minutes(self) -> None:
         """Common practice: a mass takes a minute, a part's CG three, a rig's four."""
         self.assertEqual([MINUTES[task] for task in Task], [1, 3, 1, 4])
-        places = [a for a in weigh_next(self.analysis, self.gauges, Gauge.AHEAD, SCALE) if a.task is Task.PART_CG]
+        places = [a for a in weigh_next(self.analysis, self.gauges, CG_AHEAD, SCALE) if a.task is Task.PART_CG]
         self.assertTrue(all(a.axis == 0 for a in places))
 
     def test_of_a_part_that_stands_askew_the_long_side_is_asked(self) -> None:
@@ -513,11 +513,11 @@ class Advising(unittest.TestCase):
             kit["arm"] = block("arm", 2.5, size, Category.ARM, HowKnown.GUESSED, kind=MountKind.ROSETTE)
             askew = Placed("arm", "arm", "base", "t", 0, math.radians(45.0))
             analysis = analyse(replace(build, parts=(*build.parts, askew)), kit, LENA)
-            found = weigh_next(analysis, gauges_of(analysis), Gauge.AHEAD, SCALE)
+            found = weigh_next(analysis, gauges_of(analysis), CG_AHEAD, SCALE)
             self.assertIn((Task.PART_CG, 2, axis), [(a.task, a.part, a.axis) for a in found])
 
     def test_what_gives_most_a_minute_comes_first(self) -> None:
-        found = weigh_next(self.analysis, self.gauges, Gauge.MASS, SCALE)
+        found = weigh_next(self.analysis, self.gauges, TOTAL_MASS, SCALE)
         self.assertTrue(all(a.task in (Task.PART_MASS, Task.RIG_MASS) for a in found))
         self.assertIs(found[0].task, Task.RIG_MASS)
 

@@ -26,8 +26,10 @@ from equilix.core.operator.leaning import (
     low_back_moments,
 )
 from equilix.io.demo import demo_book
-from equilix.supports.harness.mechanics import HarnessSettings, harness_of
-from equilix.supports.vest.mechanics import VestSettings, worn_on
+from equilix.supports.harness import mechanics as harness
+from equilix.supports.harness.settings import HarnessSettings
+from equilix.supports.vest.hanging import worn_on
+from equilix.supports.vest.settings import VestSettings
 
 MAN = Operator("o", "Man", stature=1.75, body_mass=75.0)
 
@@ -185,7 +187,7 @@ class OnePosture(unittest.TestCase):
                 with self.subTest(build=build.name, support=key):
                     self.assertLess(np.abs(off).max(), 0.004)
                     if key == "vest":
-                        said = analysis.more
+                        said = analysis.result
                         self.assertAlmostEqual(float(carried.back_moment[1]), said.bends, places=6)
                         self.assertAlmostEqual(-float(carried.back_moment[0]), said.sways, places=6)
                         self.assertAlmostEqual(float(carried.least_back_moment[1]), said.bends_least, places=6)
@@ -197,7 +199,7 @@ class OnePosture(unittest.TestCase):
         spans = []
         for belt in (None, 0.05):
             settings = HarnessSettings(belt=belt)
-            self.assertIsInstance(harness_of(with_settings(build, settings)), HarnessSettings)
+            self.assertIsInstance(harness.SUPPORT.settings(with_settings(build, settings)), HarnessSettings)
             carried = carry(analyse(with_settings(build, settings), book.parts, MAN), MAN, "harness")
             assert isinstance(carried, Carry)
             spans.append((carried.least_back_moment[1], carried.back_moment[1]))

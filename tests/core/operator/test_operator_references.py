@@ -10,7 +10,7 @@ import numpy as np
 from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 
-from equilix.core.assembly.build import Operator, Sex, Shoulder, Side
+from equilix.core.assembly.build import Operator, Sex, Side
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.operator.body import ABOVE_L5S1_MASS, HEAD_MASS, Arm, Body, arm_weights, body_of, reach_for
 from equilix.core.operator.endurance import (
@@ -33,6 +33,7 @@ from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended
 from equilix.core.operator.strength import Joint, capacity
 from equilix.core.statics.hands import HandLoad
 from equilix.core.statics.holding import measures
+from equilix.core.statics.pad import Shoulder
 from tests.core.builders import hold, left_over
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)

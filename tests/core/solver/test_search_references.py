@@ -191,7 +191,7 @@ class Independent(unittest.TestCase):
                 moment = float(strategy.plan.values[0]) * STANDARD_GRAVITY
                 self.assertAlmostEqual(strategy.after.stand.tip_moment, moment, delta=1e-9)
                 roll = -float(strategy.plan.values[1]) * STANDARD_GRAVITY
-                self.assertAlmostEqual(strategy.after.more.roll_moment, roll, delta=1e-9)
+                self.assertAlmostEqual(strategy.after.result.roll_moment, roll, delta=1e-9)
                 self.assertLess(strategy.plan.gap, 1e-9)
                 if strategy.full:
                     self.assertLessEqual(abs(moment), target.tolerance * STANDARD_GRAVITY + 1e-5)

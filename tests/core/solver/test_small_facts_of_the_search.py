@@ -30,6 +30,7 @@ from equilix.core.solver.plan import Form, Goal, Limits, Target
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.trade import trade_off
+from equilix.core.support import report_of
 from equilix.io.demo import demo_book
 from tests.core.builders import base, block, shoulder_build, worn
 
@@ -243,7 +244,7 @@ class FallingShort(unittest.TestCase):
         kit["b"] = replace(kit["b"], mass_u=0.02, cg_u=0.002)
         kit["base"] = replace(kit["base"], mass_u=0.0, cg_u=0.0)
         analysis = analyse(build, kit, MAN)
-        found = support_for("shoulder").judge(analysis, MAN).figures["roll_moment_nm"]
+        found = report_of(analysis, MAN).figures["roll_moment_nm"]
         variance = (0.05 * 0.04) ** 2 + (3.0 * 0.003) ** 2 + (1.0 * 0.002) ** 2
         self.assertAlmostEqual(found.doubt, STANDARD_GRAVITY * math.sqrt(variance), places=6)
         self.assertAlmostEqual(found.value, -3.0 * 0.04 * STANDARD_GRAVITY, places=9)

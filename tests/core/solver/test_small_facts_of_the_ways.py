@@ -12,7 +12,7 @@ from scipy import optimize
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Operator, Placed, Shoulder
+from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Part
 from equilix.core.slides import slide_of_camera
@@ -22,6 +22,7 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies, relaxa
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import TOLERANCE, is_level, robust_target, target_of
 from equilix.core.solver.trade import trade_off
+from equilix.core.statics.pad import Shoulder
 from equilix.io.demo import demo_book
 from tests.core.builders import base, block, rested, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal

@@ -17,7 +17,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import new_warnings, stays
-from equilix.core.assembly.build import Build, Placed, Shoulder
+from equilix.core.assembly.build import Build, Placed
 from equilix.core.carry.carried import carry, steadiness
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
@@ -32,13 +32,14 @@ from equilix.core.solver.plan import Goal, Plan, PlanStatus
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import target_of
+from equilix.core.statics.pad import Shoulder
 from equilix.io.catalogue import catalogue, starters
 from equilix.io.demo import demo_book
 from equilix.present.balance.panel import verdict_of
 from equilix.present.balance.ways import ways_of
 from equilix.present.carry.light_ways import light_ways
 from equilix.present.units import System
-from equilix.supports.shoulder.mechanics import PadFinding
+from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import OPERATOR, base, block, grip, rested, shoulder_build, worn
 
 BOOK = demo_book()
@@ -108,7 +109,7 @@ class Sideways(unittest.TestCase):
         # Plain sums: 4 kg at 90 mm, and 0.2 kg each at 0, over 7.1 kg.
         self.assertAlmostEqual(before.stand.left, 4.0 * 0.09 / 7.1, places=9)
         first = ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC)[0]
-        rest = first.preview.more.rest
+        rest = first.preview.result.rest
         self.assertLess(abs(rest.left), 0.030)
         self.assertIs(stays(first.preview), Certainty.CLEAR)
         self.assertIn("bat", first.title)
@@ -146,7 +147,7 @@ class MadeWorse(unittest.TestCase):
         on = Placed("b", "b", "base", "rail", 0, 0.0)
         rig = rested(replace(build, parts=(*build.parts, on)), Shoulder(span_x=0.06, span_y=0.06))
         before = analyse(rig, kit, OPERATOR)
-        self.assertIn(PadFinding.SORE_PAD, [f.kind for f in before.findings])
+        self.assertIn(shoulder.SORE_PAD, [f.kind for f in before.findings])
         ways = ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC)
         added = [way for way in ways if way.strategy.plan.added_mass > 1.0]
         self.assertTrue(added)

@@ -9,9 +9,9 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Shoulder
+from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex
 from equilix.core.carry.carried import Carry, carry
-from equilix.core.chosen import with_hold
+from equilix.core.chosen import hold_of, with_hold
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Foot, MountKind
@@ -20,6 +20,7 @@ from equilix.core.operator.strength import Joint
 from equilix.core.statics import hands as statics
 from equilix.core.statics import pose
 from equilix.core.statics.hands import Hand, Measure, Statics
+from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.patches import pad_rays
 from equilix.core.statics.pose import usual_hold
 from tests.core.builders import block, grip, hold_level, left_over, shoulder_build
@@ -181,7 +182,7 @@ class Postures(unittest.TestCase):
                 held = with_hold(on, Hold(brace=brace), key)
                 found = carry(analyse(held, kit, ANNA), ANNA, key)
                 # Some supports leave the hands no part in it.
-                if isinstance(found, Carry) and held.hold.brace is brace and key != "handheld":
+                if isinstance(found, Carry) and hold_of(held).brace is brace and key != "handheld":
                     self.assertEqual(found.pose.missed, brace is not Brace.NONE, (key, brace))
                     asked.add(key)
         self.assertLessEqual({"shoulder", "harness"}, asked)

@@ -9,7 +9,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import LEFT_SIDE, RIGHT_SIDE, UNDER, Brace, Grasp, Hold, Operator, Sex, Shoulder, Side
+from equilix.core.assembly.build import LEFT_SIDE, RIGHT_SIDE, UNDER, Brace, Grasp, Hold, Operator, Sex, Side
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.chosen import with_hold
 from equilix.core.frames import STANDARD_GRAVITY
@@ -31,7 +31,7 @@ from equilix.core.statics.hands import (
     propped_load,
 )
 from equilix.core.statics.holding import PALM_LEVER, Grip, measures, taken
-from equilix.core.statics.pad import Tip, pad_pressure, rest
+from equilix.core.statics.pad import Shoulder, Tip, pad_pressure, rest
 from equilix.core.statics.patches import cone_rays, hand_map, pad_rays, patch_rays, tangents
 from equilix.core.statics.points import gimbal_torques, hang, shoulder_moments
 from equilix.core.statics.sled import sled_figures

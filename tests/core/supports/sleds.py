@@ -18,7 +18,8 @@ from equilix.core.statics.sled import (
     Sled,
 )
 from equilix.io.demo import demo_book
-from equilix.supports.vest.mechanics import VestSettings, on_vest_of
+from equilix.supports.vest.mechanics import SUPPORT
+from equilix.supports.vest.settings import Timed, VestSettings
 
 SOMEBODY = Operator("s", "Somebody", 1.75, 75.0)
 BOOK = demo_book()
@@ -95,16 +96,16 @@ def hanging(seed: int) -> tuple[Analysis, Sled]:
     """Return a random sled with its bearing brought up until it hangs."""
     build, kit = random_sled(seed)
     analysis = analyse(build, kit, SOMEBODY)
-    sled = on_vest_of(analysis).sled
+    sled = analysis.result.sled
     up = 0.02 + 0.002 * seed - sled.below
     bearing = build.placed("bearing")
     analysis = analyse(build.with_placed(replace(bearing, setting=bearing.setting + up * 1.3)), kit, SOMEBODY)
-    return analysis, on_vest_of(analysis).sled
+    return analysis, analysis.result.sled
 
 
 def body_xml(analysis: Analysis, joints: str) -> str:
     """Return a MuJoCo model of all parts as they are, on `joints` at the bearing."""
-    at = on_vest_of(analysis).bearing.point
+    at = analysis.result.bearing.point
     text = ""
     for i in range(len(analysis.assembly.parts)):
         c, m, inertia = analysis.positions.cg[i] - at, analysis.assembly.mass[i], analysis.assembly.inertia[i]
@@ -128,7 +129,7 @@ def hinges(*axes: str) -> str:
 
 def left_of(analysis: Analysis) -> tuple[float, float, float, float, float | None]:
     """Return what is left (m, m, kg m2, kg m2, s), computed from the parts alone."""
-    at = on_vest_of(analysis).bearing.point
+    at = analysis.result.bearing.point
     d = analysis.positions.cg - at
     m = analysis.assembly.mass
     own = analysis.assembly.inertia.sum(axis=0)
@@ -138,3 +139,8 @@ def left_of(analysis: Analysis) -> tuple[float, float, float, float, float | Non
     time = None if c[2] >= 0.0 else float(ellipk(0.5)) * math.sqrt(swing / (m.sum() * STANDARD_GRAVITY * lever))
     xz, yz = own[0, 2] - m @ (d[:, 0] * d[:, 2]), own[1, 2] - m @ (d[:, 1] * d[:, 2])
     return float(c[0]), float(c[1]), float(xz), float(yz), time
+
+
+def with_lesson(build: Build, timed: Timed | None) -> Build:
+    """Return a build of which that was timed."""
+    return with_settings(build, replace(SUPPORT.settings(build), timed=timed))

@@ -16,10 +16,15 @@ from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
 from equilix.core.statics.stages import peak_torque
 from equilix.io.demo import demo_book
-from equilix.supports.gimbal.mechanics import GimbalFinding, GimbalSettings, on_gimbal_of, payload_of
-from equilix.supports.harness.mechanics import HarnessSettings, HookFinding
-from equilix.supports.tripod.mechanics import HeadFinding, TripodSettings, on_tripod_of
-from equilix.supports.vest.mechanics import SledFinding, VestSettings, vest_of
+from equilix.supports.gimbal import mechanics as gimbal
+from equilix.supports.gimbal.settings import GimbalSettings
+from equilix.supports.gimbal.stages import payload_of
+from equilix.supports.harness import mechanics as harness
+from equilix.supports.harness.settings import HarnessSettings
+from equilix.supports.tripod import mechanics as tripod
+from equilix.supports.tripod.settings import TripodSettings
+from equilix.supports.vest import mechanics as vest
+from equilix.supports.vest.settings import VestSettings
 from tests.core.builders import block, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal
 
@@ -47,30 +52,30 @@ class AtTheLimit(unittest.TestCase):
     def test_a_gimbals(self) -> None:
         rig, usual = random_gimbal(4), GimbalSettings()
         analysis = analyse(with_settings(rig[0], usual), rig[1], MAN)
-        stages = on_gimbal_of(analysis)
-        self.check(rig, usual, "most", payload_of(analysis, stages), True, GimbalFinding.OVER_PAYLOAD)
+        stages = analysis.result
+        self.check(rig, usual, "most", payload_of(gimbal.SUPPORT.case(analysis)), True, gimbal.OVER_PAYLOAD)
         others = replace(usual, tilt_rated=90.0, roll_rated=90.0, pan_rated=90.0)
         for stage in stages.stages:
-            self.check(rig, others, f"{stage.name}_rated", peak_torque(stage), True, GimbalFinding.OVER_MOTOR)
-        self.check(rig, usual, "cables", 1.0, False, GimbalFinding.CABLES)
+            self.check(rig, others, f"{stage.name}_rated", peak_torque(stage), True, gimbal.OVER_MOTOR)
+        self.check(rig, usual, "cables", 1.0, False, gimbal.CABLES)
 
     def test_a_harness(self) -> None:
         build, kit = shoulder_build((block("camera", 6.0, category=Category.BODY, known=HowKnown.SHEET), 0.0))
         build, usual = replace(build, support="harness"), HarnessSettings(most=40.0)
         analysis = analyse(with_settings(build, usual), kit, MAN)
         mass, u = analysis.body.mass, analysis.spread.mass
-        self.check((build, kit), usual, "least", mass, False, HookFinding.UNDER_LEAST)
-        self.check((build, kit), usual, "most", mass + COVERAGE * u, True, HookFinding.OVER_LIMIT)
+        self.check((build, kit), usual, "least", mass, False, harness.UNDER_LEAST)
+        self.check((build, kit), usual, "most", mass + COVERAGE * u, True, harness.OVER_LIMIT)
 
     def test_a_vests_arm(self) -> None:
         book = demo_book()
         build = next(one for one in book.builds if one.id == "sled-long")
-        usual = vest_of(build)
+        usual = vest.SUPPORT.settings(build)
         mass = analyse(build, book.parts, MAN).body.mass
-        self.check((build, dict(book.parts)), usual, "most", mass, True, SledFinding.OVER_ARM)
-        self.check((build, dict(book.parts)), usual, "least", mass, False, SledFinding.UNDER_ARM)
+        self.check((build, dict(book.parts)), usual, "most", mass, True, vest.OVER_ARM)
+        self.check((build, dict(book.parts)), usual, "least", mass, False, vest.UNDER_ARM)
         worn = mass + usual.arm_mass
-        self.check((build, dict(book.parts)), usual, "second", worn, True, SledFinding.TWO_TO_LIFT)
+        self.check((build, dict(book.parts)), usual, "second", worn, True, vest.TWO_TO_LIFT)
 
     def test_ends_that_leave_no_room_are_refused(self) -> None:
         for settings, names in ((VestSettings, ("least", "most")), (HarnessSettings, ("least", "most"))):
@@ -88,8 +93,8 @@ class AtTheLimit(unittest.TestCase):
     def test_a_tripods_head(self) -> None:
         rig, usual = shoulder_build((block("camera", 6.0, category=Category.BODY), 0.05)), TripodSettings(counter=90.0)
         build = replace(rig[0], support="tripod")
-        wants = on_tripod_of(analyse(with_settings(build, usual), rig[1], MAN)).wants
-        self.check((build, rig[1]), usual, "counter", wants, True, HeadFinding.OVER_COUNTER)
+        wants = analyse(with_settings(build, usual), rig[1], MAN).result.wants
+        self.check((build, rig[1]), usual, "counter", wants, True, tripod.OVER_COUNTER)
 
 
 if __name__ == "__main__":

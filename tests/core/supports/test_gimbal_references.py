@@ -28,27 +28,16 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.stages import LEAN, Stages, Trouble, body_of_parts, peak_torque
 from equilix.core.statics.sweep import deepest, outline_across, passing, rectangle_gaps, turned_gaps
 from equilix.core.statics.turning import Attitude, Link, motor_torques, torque_over
+from equilix.core.support import case_of, report_of
 from equilix.io.demo import demo_book
 from equilix.present.balance.panel import balance_model
 from equilix.present.units import System
-from equilix.supports.gimbal.mechanics import (
-    MODES,
-    SUPPORT,
-    AxisGauge,
-    GimbalFinding,
-    GimbalSettings,
-    gimbal_of,
-    gravity_torques,
-    holding_power,
-    links_of,
-    nearest_passing,
-    need_of,
-    on_gimbal_of,
-    order_of_work,
-    passings,
-    run_time,
-    stages_of,
-)
+from equilix.supports.gimbal import mechanics as gimbal
+from equilix.supports.gimbal.mechanics import SUPPORT, order_of_work
+from equilix.supports.gimbal.motors import gravity_torques, holding_power, links_of, need_of, run_time
+from equilix.supports.gimbal.outputs import OUTPUT_OF, PAYLOAD
+from equilix.supports.gimbal.settings import MODES, GimbalSettings
+from equilix.supports.gimbal.stages import nearest_passing, passings, stages_of
 
 SOMEBODY = Operator("s", "Somebody")
 BOOK = demo_book()
@@ -125,8 +114,8 @@ def _box(rng: np.random.Generator, key: str, foot: MountKind, mounts: tuple[Moun
 def model_of(analysis: Analysis, down: np.ndarray) -> mujoco.MjModel:
     """Return bodies on hinges made of the parts' own masses, CGs and inertias, and of where the axes are."""
     assembly, positions = analysis.assembly, analysis.positions
-    on_it = on_gimbal_of(analysis)
-    names = SUPPORT.stages(analysis)
+    on_it = analysis.result
+    names = SUPPORT.stages(case_of(analysis))
     axes = {"pan": Z, "roll": X, "tilt": Y}
     text, ends, before = "", "", np.zeros(3)
     for name in ("pan", "roll", "tilt"):
@@ -167,14 +156,13 @@ class Torques(unittest.TestCase):
         rng = np.random.default_rng(11)
         for seed in range(50):
             analysis = analyse(*random_gimbal(seed), SOMEBODY)
-            on_it = on_gimbal_of(analysis)
             for _ in range(10):
                 tilt, roll, pan, lean, aside = (float(v) for v in rng.uniform(-math.pi, math.pi, 5))
                 attitude = Attitude(tilt, roll, pan, lean, aside)
                 lent = np.eye(3) @ rotation_about(Y, lean) @ rotation_about(X, aside)
                 model = model_of(analysis, lent.T @ np.array([0.0, 0.0, -1.0]))
                 wanted = inverse(model, np.array([pan, roll, tilt]), np.zeros(3), np.zeros(3))
-                found = gravity_torques(analysis, on_it, attitude)
+                found = gravity_torques(SUPPORT.case(analysis), attitude)
                 for name, torque in zip(("pan", "roll", "tilt"), wanted.tolist(), strict=True):
                     self.assertAlmostEqual(-found[name], torque, delta=1e-6)
 
@@ -186,7 +174,7 @@ class Torques(unittest.TestCase):
             q, rate, gain = rng.uniform(-3, 3, 3), rng.uniform(-4, 4, 3), rng.uniform(-20, 20, 3)
             down = rng.normal(size=3)
             down /= np.linalg.norm(down)
-            links = links_of(analysis, on_gimbal_of(analysis))
+            links = links_of(SUPPORT.case(analysis))
             found = motor_torques(links, q.tolist(), down, rate.tolist(), gain.tolist())
             wanted = inverse(model_of(analysis, down), q, rate, gain)
             self.assertLess(float(np.abs(found - wanted).max()), 1e-6)
@@ -195,7 +183,7 @@ class Torques(unittest.TestCase):
         """Two axes in one line, nothing on the outer one: both motors give the same (Newton's third law)."""
         rng = np.random.default_rng(31)
         analysis = analyse(*random_gimbal(3), SOMEBODY)
-        inner = links_of(analysis, on_gimbal_of(analysis))[-1]
+        inner = links_of(SUPPORT.case(analysis))[-1]
         outer = Link(inner.point - 0.07 * inner.axis, inner.axis, None)
         for _ in range(10):
             q, rate, gain = rng.uniform(-2, 2, 2), rng.uniform(-4, 4, 2), rng.uniform(-20, 20, 2)
@@ -211,7 +199,7 @@ class Torques(unittest.TestCase):
         angles = np.linspace(-math.pi, math.pi, 721)
         for seed in range(4):
             analysis = analyse(*random_gimbal(seed), SOMEBODY)
-            on_it = on_gimbal_of(analysis)
+            on_it = analysis.result
             level = model_of(analysis, np.array([0.0, 0.0, -1.0]))
             for k, name in ((2, "tilt"), (1, "roll")):
                 turned = [inverse(level, np.eye(3)[k] * a, np.zeros(3), np.zeros(3))[k] for a in angles]
@@ -226,15 +214,15 @@ class Torques(unittest.TestCase):
         """MuJoCo at the wanted acceleration: its own and that of a pan, beside holding and friction."""
         settings = GimbalSettings(gain=12.0)
         analysis = analyse(*random_gimbal(5, settings=settings), SOMEBODY)
-        on_it = on_gimbal_of(analysis)
+        on_it = analysis.result
         weightless = model_of(analysis, np.zeros(3))
         for k, name in ((2, "tilt"), (1, "roll"), (0, "pan")):
-            need = need_of(analysis, on_it.stage(name), settings)
+            need = need_of(SUPPORT.case(analysis), on_it.stage(name))
             own = abs(inverse(weightless, np.zeros(3), np.zeros(3), 12.0 * np.eye(3)[k])[k])
             self.assertAlmostEqual(need.turn, own, delta=1e-9)
             if name == "tilt":
                 # Its product about its own axis loads it; where the axes part, MuJoCo adds the arm between them.
-                body = links_of(analysis, on_it)[2].body
+                body = links_of(SUPPORT.case(analysis))[2].body
                 d = body.cg - on_it.stages[0].point
                 product = body.inertia[1, 2] - body.mass * d[1] * d[2]
                 self.assertAlmostEqual(need.products, 12.0 * abs(float(product)), delta=1e-9)
@@ -248,7 +236,7 @@ class Torques(unittest.TestCase):
 
     def test_friction_hides_a_third_of_a_millimetre(self) -> None:
         """0.01 N m at 3 kg: 0.34 mm; perfect balance is what lies below it (common practice)."""
-        settings = GimbalSettings(perfect=1.0, tilt_friction=0.01)
+        settings = GimbalSettings(perfect=True, tilt_friction=0.01)
         self.assertAlmostEqual(settings.window("tilt") / (3.0 * STANDARD_GRAVITY), 0.00034, places=5)
         self.assertAlmostEqual(GimbalSettings(tilt_rated=0.6, share=0.15).window("tilt"), 0.09)
 
@@ -256,29 +244,29 @@ class Torques(unittest.TestCase):
         """Heat goes with the square of the torque; its mean over the tilt in use by summing many angles."""
         settings = GimbalSettings(heat=10.0, idle=4.0, energy=40.0)
         analysis = analyse(*random_gimbal(2, settings=settings), SOMEBODY)
-        on_it = on_gimbal_of(analysis)
+        on_it = analysis.result
         tilt, roll = on_it.stages[0], on_it.stages[1]
         angles = np.linspace(-settings.tilt_use, settings.tilt_use, 20_001)
         mean = float((torque_over(tilt.weight, *tilt.beside, angles) ** 2).mean()) / settings.tilt_rated**2
         level = (roll.weight * roll.beside[0] / settings.roll_rated) ** 2
         self.assertAlmostEqual(
-            holding_power(on_it, settings), 10.0 * (mean + level), delta=1e-3 * 10.0 * (mean + level)
+            holding_power(SUPPORT.case(analysis)), 10.0 * (mean + level), delta=1e-3 * 10.0 * (mean + level)
         )
-        lasts, best = run_time(on_it, settings)
+        lasts, best = run_time(SUPPORT.case(analysis))
         self.assertAlmostEqual(best, 36_000.0)
-        self.assertAlmostEqual(lasts, 144_000.0 / (4.0 + holding_power(on_it, settings)))
+        self.assertAlmostEqual(lasts, 144_000.0 / (4.0 + holding_power(SUPPORT.case(analysis))))
 
     def test_ways_to_hold_it(self) -> None:
         """Upright and underslung load no motor but by what lies beside level axes; a briefcase loads pan."""
         analysis = analyse(*random_gimbal(3), SOMEBODY)
-        on_it = on_gimbal_of(analysis)
-        upright, under = (gravity_torques(analysis, on_it, MODES[way]) for way in ("upright", "underslung"))
+        on_it = analysis.result
+        upright, under = (gravity_torques(SUPPORT.case(analysis), MODES[way]) for way in ("upright", "underslung"))
         self.assertAlmostEqual(upright["tilt"], under["tilt"], places=9)
         self.assertAlmostEqual(upright["pan"], 0.0, places=12)
         self.assertAlmostEqual(under["pan"], 0.0, places=9)
-        case = gravity_torques(analysis, on_it, MODES["briefcase"])
+        case = gravity_torques(SUPPORT.case(analysis), MODES["briefcase"])
         self.assertGreater(abs(case["pan"]), 1e-3)
-        tall = gravity_torques(analysis, on_it, MODES["vertical framing"])
+        tall = gravity_torques(SUPPORT.case(analysis), MODES["vertical framing"])
         self.assertAlmostEqual(tall["roll"], on_it.stage("roll").weight * on_it.stage("roll").beside[1], places=9)
 
     def test_an_attitude_is_counted_from_how_it_is_held(self) -> None:
@@ -286,9 +274,9 @@ class Torques(unittest.TestCase):
         rng = np.random.default_rng(44)
         build, kit = random_gimbal(45)
         for way, base in MODES.items():
-            held = analyse(with_settings(build, replace(gimbal_of(build), way=way)), kit, SOMEBODY)
+            held = analyse(with_settings(build, replace(gimbal.SUPPORT.settings(build), way=way)), kit, SOMEBODY)
             asked = Attitude(*(float(v) for v in rng.uniform(-1.0, 1.0, 5)))
-            said = SUPPORT.at_attitude(held, asked)
+            said = SUPPORT.turned(SUPPORT.case(held), asked)
             turned = Rotation.from_euler("y", base.lean + asked.lean) * Rotation.from_euler(
                 "x", base.aside + asked.aside
             )
@@ -303,8 +291,8 @@ class Figures(unittest.TestCase):
     def test_offsets_by_summing_the_parts_of_each_stage(self) -> None:
         for seed in range(6):
             analysis = analyse(*random_gimbal(seed), SOMEBODY)
-            judged = SUPPORT.judge(analysis, SOMEBODY)
-            names = SUPPORT.stages(analysis)
+            judged = report_of(analysis, SOMEBODY)
+            names = SUPPORT.stages(SUPPORT.case(analysis))
             inner = {"tilt": ("tilt",), "roll": ("tilt", "roll"), "pan": ("tilt", "roll", "pan")}
             for stage, beside in (("tilt", "xz"), ("roll", "yz"), ("pan", "xy")):
                 own = [k for k, name in enumerate(names) if name in inner[stage]]
@@ -323,7 +311,7 @@ class Figures(unittest.TestCase):
         gauges = gauges_of(analysis)
         drawn = sample(analysis, gauges, 40_000)
         first = doubts_of(gauges)
-        for gauge in AxisGauge:
+        for gauge in (*OUTPUT_OF.values(), PAYLOAD):
             ratio = first[gauge] / drawn[gauge].u
             self.assertTrue(0.9 < ratio < 1.1, f"{gauge}: {ratio}")
 
@@ -341,11 +329,11 @@ class Figures(unittest.TestCase):
         def trouble(changed: dict[str, Part]) -> Stages | Trouble:
             found = analyse(build, {**kit, **changed}, SOMEBODY)
             self.assertIsNone(found.stand)
-            self.assertTrue(SUPPORT.judge(found, SOMEBODY).hindrance)
+            self.assertTrue(report_of(found, SOMEBODY).hindrance)
             said = balance_model(found, SOMEBODY, System.METRIC).verdict
             self.assertEqual(said.head, "Cannot say yet.")
             sentences.append(said.body)
-            return stages_of(found.assembly, found.positions, found.build)
+            return stages_of(found.assembly, found.positions, found.build, SUPPORT.settings(found.build))
 
         side = kit["side"]
         askew = replace(side, mounts=(replace(side.mounts[0], axis=(0.1, 1.0, 0.0)),))
@@ -354,7 +342,7 @@ class Figures(unittest.TestCase):
         for degrees, wrong in ((0.95, False), (1.05, True)):
             leans = replace(side.mounts[0], axis=(math.tan(math.radians(degrees)), 1.0, 0.0))
             found = analyse(build, {**kit, "side": replace(side, mounts=(leans,))}, SOMEBODY)
-            said = stages_of(found.assembly, found.positions, found.build)
+            said = stages_of(found.assembly, found.positions, found.build, SUPPORT.settings(found.build))
             self.assertEqual(said is Trouble.SKEW, wrong)
         light = {key: replace(kit[key], mass=None) for key in ("tilt", "riser", "cross", "camera", "lens")}
         self.assertIs(trouble(light), Trouble.NO_MASS)
@@ -378,10 +366,10 @@ class Figures(unittest.TestCase):
         far = replace(kit["side"].mounts[0], at=(0.0, 0.0, 0.9))
         lost = replace(kit["tilt"], feet=(Foot(MountKind.TILT_AXIS, (0.0, 0.0, 0.9)),))
         found = analyse(build, {**kit, "side": replace(kit["side"], mounts=(far,)), "tilt": lost}, SOMEBODY)
-        outside = [f for f in found.findings if f.kind == GimbalFinding.AXIS_OUTSIDE]
+        outside = [f for f in found.findings if f.kind == gimbal.AXIS_OUTSIDE]
         self.assertEqual([f.placed_ids for f in outside], [("tilt",)])
         # How far it passes by the nearest of them, by the corners of each.
-        stage = on_gimbal_of(found).stage("tilt")
+        stage = found.result.stage("tilt")
         away = []
         for part in np.flatnonzero(stage.parts).tolist():
             beside = outline_corners(found.assembly, found.positions, part)[:, [0, 2]]
@@ -400,7 +388,7 @@ class Figures(unittest.TestCase):
                 dragged = analyse(moved, kit, SOMEBODY, dragged)
                 at_once = analyse(moved, kit, SOMEBODY)
                 amounts = [
-                    {f.placed_ids: f.amount for f in one.findings if f.kind == GimbalFinding.AXIS_OUTSIDE}
+                    {f.placed_ids: f.amount for f in one.findings if f.kind == gimbal.AXIS_OUTSIDE}
                     for one in (dragged, at_once)
                 ]
                 self.assertEqual(amounts[0].keys(), amounts[1].keys(), (seed, name, setting))
@@ -413,8 +401,8 @@ class Figures(unittest.TestCase):
         tight = GimbalSettings(most=1.0, cables=3.0, tilt_rated=0.01, share=1.0)
         found = analyse(*random_gimbal(4, settings=tight), SOMEBODY)
         kinds = {finding.kind for finding in found.findings}
-        self.assertLessEqual({GimbalFinding.OVER_PAYLOAD, GimbalFinding.CABLES, GimbalFinding.OVER_MOTOR}, kinds)
-        over = next(f for f in found.findings if f.kind == GimbalFinding.OVER_PAYLOAD)
+        self.assertLessEqual({gimbal.OVER_PAYLOAD, gimbal.CABLES, gimbal.OVER_MOTOR}, kinds)
+        over = next(f for f in found.findings if f.kind == gimbal.OVER_PAYLOAD)
         self.assertAlmostEqual(over.amount, 2.3)  # camera and lens
 
 
@@ -431,7 +419,7 @@ class Screws(unittest.TestCase):
         full = next(one for one in BOOK.builds if one.id == "gimbal-full")
         tall = replace(full, parts=(*full.parts, Placed("tall", "tall", "cage", "top")))
         kit = {**BOOK.parts, "tall": box, "cage": cage}
-        found = [f for f in analyse(tall, kit, SOMEBODY).findings if f.kind == GimbalFinding.ONE_SCREW]
+        found = [f for f in analyse(tall, kit, SOMEBODY).findings if f.kind == gimbal.ONE_SCREW]
         self.assertEqual([f.placed_ids for f in found if f.placed_ids == ("tall",)], [("tall",)])
         one = next(f for f in found if f.placed_ids == ("tall",))
         self.assertAlmostEqual(one.limit, 787.4 * 0.020, delta=0.05)
@@ -441,7 +429,7 @@ class Screws(unittest.TestCase):
         flat = analyse(tall, {**kit, "tall": thin}, SOMEBODY).findings
         self.assertEqual([f.limit for f in flat if f.placed_ids == ("tall",)], [one.limit])
         calm = analyse(build, BOOK.parts, SOMEBODY)
-        self.assertFalse([f for f in calm.findings if f.kind == GimbalFinding.ONE_SCREW])
+        self.assertFalse([f for f in calm.findings if f.kind == gimbal.ONE_SCREW])
 
 
 class Plans(unittest.TestCase):
@@ -453,7 +441,7 @@ class Plans(unittest.TestCase):
             for step in order_of_work(analysis):
                 if step.placed_id:
                     build = build.with_placed(replace(build.placed(step.placed_id), setting=step.to))
-            after = on_gimbal_of(analyse(build, kit, SOMEBODY))
+            after = analyse(build, kit, SOMEBODY).result
             for name, beside in (("tilt", 0), ("tilt", 1), ("roll", 0), ("pan", 0)):
                 self.assertLess(abs(after.stage(name).beside[beside]), 1e-9, (seed, name))
 
@@ -494,7 +482,7 @@ class Plans(unittest.TestCase):
                 continue
             build = build.with_placed(replace(build.placed(step.placed_id), setting=step.to))
             done.append((step.stage, axes[step.stage].index(step.beside)))
-            now = on_gimbal_of(analyse(build, kit, SOMEBODY))
+            now = analyse(build, kit, SOMEBODY).result
             for name, k in done:
                 self.assertLess(abs(now.stage(name).beside[k]), 1e-9, step)
 
@@ -512,7 +500,7 @@ class Plans(unittest.TestCase):
                 if step.placed_id in ("camera", "riser", "arm"):
                     self.assertAlmostEqual(slides.plan.build.placed(step.placed_id).setting, step.to, delta=1e-7)
                     found += 1
-            after = on_gimbal_of(slides.after)
+            after = slides.after.result
             for name, k in (("tilt", 0), ("tilt", 1), ("roll", 0), ("pan", 0)):
                 self.assertLess(abs(after.stage(name).beside[k]), 1e-9)
         self.assertEqual(found, 9)
@@ -523,10 +511,10 @@ class Plans(unittest.TestCase):
         analysis = analyse(build, kit, SOMEBODY)
         ways = find_strategies(analysis, kit, SOMEBODY)
         slides = next(way for way in ways if way.kind is StrategyKind.SLIDES)
-        target = SUPPORT.target(analysis)
+        target = SUPPORT.target(case_of(analysis))
 
         def left(one: Build) -> float:
-            stages = on_gimbal_of(analyse(one, kit, SOMEBODY, analysis))
+            stages = analyse(one, kit, SOMEBODY, analysis).result
             total = 0.0
             for form in target.forms:
                 name, axis = form.name.split(" ")
@@ -551,7 +539,7 @@ class Plans(unittest.TestCase):
         off = ways[StrategyKind.LEAVE_OFF]
         self.assertTrue(off.full)
         self.assertNotIn("matte", {placed.id for placed in off.plan.build.parts})
-        for stage in on_gimbal_of(off.after).stages:
+        for stage in off.after.result.stages:
             self.assertLessEqual(peak_torque(stage), GimbalSettings().window(stage.name) + 1e-9)
 
 
@@ -571,7 +559,7 @@ class Scales(unittest.TestCase):
         for seed in (1, 4):
             build, kit = random_gimbal(seed)
             analysis = analyse(build, kit, SOMEBODY)
-            scales = SUPPORT.scales(analysis)
+            scales = SUPPORT.scales(case_of(analysis))
             for name in sorted(scales):
                 placed = build.placed(name)
                 holder = build.placed(placed.parent).part_id
@@ -580,7 +568,7 @@ class Scales(unittest.TestCase):
                     for m in kit[holder].mounts
                 )
                 fast = analyse(build, {**kit, holder: replace(kit[holder], mounts=mounts)}, SOMEBODY)
-                self.assertEqual(SUPPORT.scales(fast), scales - {name})
+                self.assertEqual(SUPPORT.scales(SUPPORT.case(fast)), scales - {name})
                 steps = order_of_work(fast)
                 self.assertNotIn(name, [step.placed_id for step in steps])
                 # The mark that it stands at is kept by all that is set.
@@ -705,24 +693,24 @@ class Clearance(unittest.TestCase):
                 by = float(rng.normal(0.0, 0.06 if step % 8 == 7 else 0.006))
                 build = build.with_placed(replace(placed, setting=placed.setting + by))
                 now = analyse(build, BOOK.parts, SOMEBODY, now)
-                nearest = nearest_passing(now, on_gimbal_of(now), 0.15)
+                nearest = nearest_passing(SUPPORT.case(now), 0.15)
                 anew = analyse(build, BOOK.parts, SOMEBODY)
-                fresh = nearest_passing(anew, on_gimbal_of(anew), 0.15)
+                fresh = nearest_passing(SUPPORT.case(anew), 0.15)
                 self.assertEqual((nearest.first, nearest.second), (fresh.first, fresh.second))
                 self.assertAlmostEqual(nearest.gap, fresh.gap, delta=1e-11)
                 for near in (0.0, 0.02, 0.15) if step % 4 == 3 else (0.0,):
-                    dragged = passings(now, on_gimbal_of(now), near)
+                    dragged = passings(SUPPORT.case(now), near)
                     anew = analyse(build, BOOK.parts, SOMEBODY)
-                    fresh = passings(anew, on_gimbal_of(anew), near)
+                    fresh = passings(SUPPORT.case(anew), near)
                     self.assertEqual([(p.first, p.second) for p in dragged], [(p.first, p.second) for p in fresh])
                     for one, other in zip(dragged, fresh, strict=True):
                         # Beyond the nearest ones a swing is turned step by step, to 5e-5 m.
                         self.assertAlmostEqual(one.gap, other.gap, delta=5e-5 if near else 1e-11)
-                    nearest = nearest_passing(now, on_gimbal_of(now), near)
+                    nearest = nearest_passing(SUPPORT.case(now), near)
                     self.assertEqual(nearest is None, not fresh)
                     if nearest is not None:
                         self.assertAlmostEqual(nearest.gap, fresh[0].gap, delta=5e-5)
-                met.append({(p.first, p.second) for p in passings(now, on_gimbal_of(now))})
+                met.append({(p.first, p.second) for p in passings(SUPPORT.case(now))})
         # Some came to meet on the way, and some no longer do.
         self.assertGreater(sum(a != b for a, b in itertools.pairwise(met)), 2)
 
@@ -745,11 +733,11 @@ class Clearance(unittest.TestCase):
     def test_the_demo_names_what_swings_in(self) -> None:
         build = next(one for one in BOOK.builds if one.id == "gimbal-full")
         analysis = analyse(build, BOOK.parts, SOMEBODY)
-        swings = [f for f in analysis.findings if f.kind == GimbalFinding.SWINGS_INTO]
+        swings = [f for f in analysis.findings if f.kind == gimbal.SWINGS_INTO]
         self.assertEqual([f.placed_ids for f in swings], [("sender", "pan-arm")])
-        one = passings(analysis, on_gimbal_of(analysis))[0]
+        one = passings(SUPPORT.case(analysis))[0]
         sender, arm = (outline_corners(analysis.assembly, analysis.positions, k) for k in (one.first, one.second))
-        point = on_gimbal_of(analysis).stages[0].point
+        point = analysis.result.stages[0].point
         turned = (sender - point) @ rotation_about(Y, one.angle).T + point
         self.assertGreater(turned[:, 2].max(), arm[:, 2].min())
 

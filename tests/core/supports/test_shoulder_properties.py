@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Shoulder
 from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.problem import moment_form
 from equilix.core.statics.hands import Held
+from equilix.core.statics.pad import Shoulder
 from tests.core.builders import OPERATOR, block, hold_level, left_over, random_tree, shoulder_build
 
 MASS = st.floats(1.0, 20.0)

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from scipy.optimize import linprog
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Placed, Shoulder, free_mounts
+from equilix.core.assembly.build import Placed, free_mounts
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind
 from equilix.core.kit.uncertainty import SCALE_ACCURACY, Certainty, certainty, mass_doubt
@@ -20,7 +20,7 @@ from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.dead_weight import weight_block, weight_mounts
 from equilix.core.solver.problem import moment_form
-from equilix.core.statics.pad import Tip, pad_pressure, rest
+from equilix.core.statics.pad import Shoulder, Tip, pad_pressure, rest
 from tests.core.builders import OPERATOR, PLAIN, base, block, grip, hold_level, left_over, shoulder_build
 
 UP_ONLY = (0.0, 0.0, 100.0, 0.0, 0.0, 0.0)
@@ -158,7 +158,7 @@ class OverThePad(unittest.TestCase):
         found = analyse(build, kit, OPERATOR)
         self.assertAlmostEqual(found.stand.tip_moment, 3.0 * STANDARD_GRAVITY * 0.10, places=12)
         self.assertAlmostEqual(float(found.stand.moment.sum()), found.stand.tip_moment, places=12)
-        self.assertEqual(found.more.roll_moment, 0.0)
+        self.assertEqual(found.result.roll_moment, 0.0)
 
     def test_certainty(self) -> None:
         self.assertIs(certainty(0.02, 0.004), Certainty.CLEAR)

@@ -21,7 +21,9 @@ from equilix.core.solver.targets import form_value, target_of
 from equilix.core.statics.sled import (
     fastest_drop,
 )
-from equilix.supports.vest.mechanics import SledFinding, VestSettings, lens_marks, on_vest_of, vest_of
+from equilix.supports.vest import mechanics as vest
+from equilix.supports.vest.mechanics import lens_marks
+from equilix.supports.vest.settings import VestSettings
 from tests.core.supports.sleds import BOOK, SOMEBODY, X, left_of, random_sled
 
 
@@ -44,7 +46,7 @@ class Plans(unittest.TestCase):
                         closed += 1
                         self.assertLess(max(abs(x), abs(y)), 1e-9)
                         self.assertLess(max(abs(xz), abs(yz)), 1e-9)
-                        self.assertAlmostEqual(time, vest_of(build).drop, delta=1e-3)
+                        self.assertAlmostEqual(time, vest.SUPPORT.settings(build).drop, delta=1e-3)
                         self.assertIs(way.plan.status, PlanStatus.PROVEN)
         self.assertGreaterEqual(closed, 7)
 
@@ -104,14 +106,14 @@ class Plans(unittest.TestCase):
     def test_a_drop_that_cannot_be_had_is_said(self) -> None:
         build, kit = random_sled(2, replace(VestSettings(), drop=0.35, room=0.01))
         analysis = analyse(build, kit, SOMEBODY)
-        finding = next(f for f in analysis.findings if f.kind == SledFinding.NO_DROP)
-        sled = on_vest_of(analysis).sled
+        finding = next(f for f in analysis.findings if f.kind == vest.NO_DROP)
+        sled = analysis.result.sled
         self.assertAlmostEqual(finding.limit, fastest_drop(sled.mass, sled.swing), places=12)
         for way in self._ways(build, kit):
-            self.assertGreater(on_vest_of(way.after).sled.drop_time, 0.36)
+            self.assertGreater(way.after.result.sled.drop_time, 0.36)
 
     def test_level_and_drop_by_feel_leaves_products_alone(self) -> None:
-        build, kit = random_sled(4, replace(VestSettings(), dynamic=0.0))
+        build, kit = random_sled(4, replace(VestSettings(), dynamic=False))
         analysis = analyse(build, kit, SOMEBODY)
         self.assertEqual([form.name for form in target_of(analysis).forms], ["sled x", "sled y", "drop z"])
         way = next(way for way in self._ways(build, kit) if way.kind is StrategyKind.SLIDES)
@@ -177,7 +179,7 @@ class Chosen(unittest.TestCase):
         Meriam and Kraige, Dynamics, products of inertia about the CG's axis."""
         asked = 0
         for seed in range(12):
-            build, kit = random_sled(seed, VestSettings(dynamic=1.0))
+            build, kit = random_sled(seed, VestSettings(dynamic=True))
             if seed % 2:
                 # Heavy, but at the camera's height: with the camera set against it, it moves next to nothing.
                 rear = Mount("deck", MountKind.DOVETAIL, (-0.15, 0.0, 0.28), Joint.SLIDE, X, -0.05, 0.05)

@@ -40,21 +40,15 @@ from equilix.core.statics.sled import (
     swing_from,
 )
 from equilix.core.statics.spring_arm import ankle_lean, floats, setting_for, shift_back
-from equilix.supports.vest.mechanics import (
-    SUPPORT,
-    SledFinding,
-    SledGauge,
-    VestSettings,
-    arm_loads,
-    forgotten,
-    on_vest_of,
-    springs_for,
-    taught,
-    vest_of,
-    wobble_doubts,
-    worn_on,
-)
-from tests.core.supports.sleds import BOOK, SOMEBODY, X, Y, body_xml, hanging, hinges, left_of, random_sled
+from equilix.core.support import report_of, with_values
+from equilix.supports.vest import mechanics as vest
+from equilix.supports.vest import outputs
+from equilix.supports.vest.hanging import arm_loads, worn_on
+from equilix.supports.vest.mechanics import SUPPORT, springs_for
+from equilix.supports.vest.outputs import wobble_doubts
+from equilix.supports.vest.settings import VestSettings
+from equilix.supports.vest.timing import taught
+from tests.core.supports.sleds import BOOK, SOMEBODY, X, Y, body_xml, hanging, hinges, left_of, random_sled, with_lesson
 
 
 class Drops(unittest.TestCase):
@@ -136,14 +130,14 @@ class Spins(unittest.TestCase):
         build, kit = random_sled(5)
         before = analyse(build, kit, SOMEBODY)
         after = marks_of(before)[1]
-        sled = on_vest_of(after).sled
+        sled = after.result.sled
         rate = 0.7 * sled.fastest_pan()
         most = self._spun(after, ("0 0 1", "0 1 0", "1 0 0"), rate, 20.0, 0.0)
         self.assertLess(math.degrees(most.max()), 0.1)
         # Its battery 2 mm aside of its mark: the post rests where pan and weight agree, to first order.
         moved = after.build.placed("battery")
         other = analyse(after.build.with_placed(replace(moved, setting=moved.setting + 0.002)), kit, SOMEBODY)
-        lean = on_vest_of(other).sled.lean_in(rate)[0]
+        lean = other.result.sled.lean_in(rate)[0]
         model = mujoco.MjModel.from_xml_string(body_xml(other, hinges("0 0 1", "0 1 0")))
         data = mujoco.MjData(model)
 
@@ -159,7 +153,7 @@ class Spins(unittest.TestCase):
         for seed in (1, 2, 4):
             build, kit = random_sled(seed)
             after = marks_of(analyse(build, kit, SOMEBODY))[1]
-            fastest = on_vest_of(after).sled.fastest_pan()
+            fastest = after.result.sled.fastest_pan()
             nudge = math.radians(0.05)
             with self.subTest(seed=seed):
                 stays = self._spun(after, ("0 0 1", "0 1 0"), 0.85 * fastest, 12.0, nudge)
@@ -169,7 +163,7 @@ class Spins(unittest.TestCase):
 
     def test_products_are_about_the_bearing(self) -> None:
         analysis, sled = hanging(6)
-        at = on_vest_of(analysis).bearing.point
+        at = analysis.result.bearing.point
         total = np.zeros((3, 3))
         for i in range(len(analysis.assembly.parts)):
             d = analysis.positions.cg[i] - at
@@ -186,13 +180,13 @@ class Doubts(unittest.TestCase):
         first = doubts_of(gauges)
         odds = sample(analysis, gauges, 40_000)
         for gauge in (
-            SledGauge.XZ,
-            SledGauge.YZ,
-            SledGauge.PAN_INERTIA,
-            SledGauge.ON_VEST,
-            SledGauge.BACK,
-            SledGauge.DROP,
-            SledGauge.FASTEST,
+            outputs.XZ,
+            outputs.YZ,
+            outputs.PAN_INERTIA,
+            outputs.ON_VEST,
+            outputs.BACK,
+            outputs.DROP,
+            outputs.FASTEST,
         ):
             with self.subTest(gauge=gauge):
                 self.assertAlmostEqual(odds[gauge].u / first[gauge], 1.0, delta=0.1)
@@ -225,37 +219,37 @@ class Measured(unittest.TestCase):
         wished = sled.drop_time * 1.08
         before = doubts_of(gauges_of(analysis))
         settings = taught(analysis, (wished, wished + 0.02, wished - 0.02), sled.lean[0] + 0.01, sled.lean[1])
-        after = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
-        then, doubts = on_vest_of(after).sled, doubts_of(gauges_of(after))
+        after = analyse(with_lesson(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
+        then, doubts = after.result.sled, doubts_of(gauges_of(after))
         # The answer lies between what the parts say and what was read, as their doubts have it.
         self.assertTrue(sled.drop_time < then.drop_time <= wished + 1e-9)
-        self.assertLess(doubts[SledGauge.DROP], before[SledGauge.DROP])
-        self.assertLess(doubts[SledGauge.DROP], 0.10)
-        self.assertLess(doubts[SledGauge.PITCH], before[SledGauge.PITCH])
+        self.assertLess(doubts[outputs.DROP], before[outputs.DROP])
+        self.assertLess(doubts[outputs.DROP], 0.10)
+        self.assertLess(doubts[outputs.PITCH], before[outputs.PITCH])
         self.assertTrue(sled.lean[0] < then.lean[0] <= sled.lean[0] + 0.01)
         # A second search stands on what was measured.
         steps, done = marks_of(after)
         self.assertTrue(steps)
-        self.assertAlmostEqual(on_vest_of(done).sled.drop_time, 2.5, places=6)
+        self.assertAlmostEqual(done.result.sled.drop_time, 2.5, places=6)
 
     def test_a_lesson_is_the_best_guess_of_many_rigs(self) -> None:
         # Of drawn rigs, those whose drop comes out near a reading: how their mean goes with it is what a lesson says.
         analysis, sled = hanging(8)
         gauges = gauges_of(analysis)
         draws = draw_rigs(analysis, gauges, 400_000, np.random.default_rng(3))
-        times = gauges.values(SledGauge.DROP, draws)
+        times = gauges.values(outputs.DROP, draws)
         means, lessons = [], []
         for share in (0.97, 1.07):
             weight = np.exp(-0.5 * ((times - share * sled.drop_time) / 0.10) ** 2)
             means.append(float(weight @ draws.cg[:, 2] / weight.sum()))
-            lessons.append(taught(analysis, (share * sled.drop_time,)).shift_z)
+            lessons.append(taught(analysis, (share * sled.drop_time,)).shift[2])
         self.assertAlmostEqual((lessons[1] - lessons[0]) / (means[1] - means[0]), 1.0, delta=0.12)
 
     def test_a_reading_that_contradicts_names_a_part(self) -> None:
         analysis, sled = hanging(8)
         settings = taught(analysis, (2.2 * sled.drop_time,) * 3)
-        after = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
-        finding = next(f for f in after.findings if f.kind == SledFinding.CONTRADICTS)
+        after = analyse(with_lesson(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
+        finding = next(f for f in after.findings if f.kind == vest.CONTRADICTED)
         self.assertGreater(finding.amount, 3.0)
         # The likeliest cause is the part whose doubt moves the drop time most: each is moved by its doubt in turn.
         moved = {}
@@ -266,7 +260,7 @@ class Measured(unittest.TestCase):
                 cg = list(part.cg)
                 cg[axis] += 0.1 * max(part.outline.size) * 0.05
                 kit[part.id] = replace(part, cg=(cg[0], cg[1], cg[2]))
-                other = on_vest_of(analyse(analysis.build, kit, SOMEBODY)).sled.drop_time
+                other = analyse(analysis.build, kit, SOMEBODY).result.sled.drop_time
                 change = math.hypot(change, other - sled.drop_time)
             moved[part.id] = change
         self.assertIn(finding.placed_ids[0], sorted(moved, key=lambda k: -moved[k])[:4])
@@ -276,19 +270,19 @@ class Measured(unittest.TestCase):
         settings = taught(analysis, (1.1 * sled.drop_time,))
         kit = dict(analysis.assembly.kit)
         kit["glass"] = replace(kit["glass"], mass=kit["glass"].mass + 0.1)
-        build = with_settings(analysis.build, settings)
-        there = on_vest_of(analyse(build, kit, SOMEBODY)).sled
-        bare = on_vest_of(analyse(with_settings(build, forgotten(settings)), kit, SOMEBODY)).sled
+        build = with_lesson(analysis.build, settings)
+        there = analyse(build, kit, SOMEBODY).result.sled
+        bare = analyse(with_lesson(build, None), kit, SOMEBODY).result.sled
         self.assertEqual(there.drop_time, bare.drop_time)
-        self.assertTrue(SUPPORT.judge(analyse(build, kit, SOMEBODY), SOMEBODY).said)
+        self.assertTrue(report_of(analyse(build, kit, SOMEBODY), SOMEBODY).said)
 
     def test_sampling_follows_what_was_measured(self) -> None:
         analysis, sled = hanging(9)
         settings = taught(analysis, (sled.drop_time,) * 3)
-        after = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
+        after = analyse(with_lesson(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
         gauges = gauges_of(after)
         odds = sample(after, gauges, 40_000)
-        self.assertAlmostEqual(odds[SledGauge.DROP].u / doubts_of(gauges)[SledGauge.DROP], 1.0, delta=0.1)
+        self.assertAlmostEqual(odds[outputs.DROP].u / doubts_of(gauges)[outputs.DROP], 1.0, delta=0.1)
 
 
 class ArmAndWearer(unittest.TestCase):
@@ -311,11 +305,11 @@ class ArmAndWearer(unittest.TestCase):
             self.assertAlmostEqual(setting_for(8.0, height, 0.05, 0.25), 8.0 / (1.0 - most * 0.05))
 
     def test_the_back_bears_sled_and_arm_wherever_the_boom_points(self) -> None:
-        for boom, left in ((0.0, 0.0), (40.0, 0.0), (-70.0, 1.0), (120.0, 1.0)):
+        for boom, left in ((0.0, False), (40.0, False), (-70.0, True), (120.0, True)):
             settings = replace(VestSettings(), boom=math.radians(boom), left=left, set_for=7.0)
             build, kit = random_sled(3, settings)
             analysis = analyse(build, kit, SOMEBODY)
-            on_it = on_vest_of(analysis)
+            on_it = analysis.result
             carried = carry(analysis, SOMEBODY, "vest")
             self.assertIsInstance(carried, Carry)
             lean = carried.pose.stance.lean
@@ -345,7 +339,7 @@ class ArmAndWearer(unittest.TestCase):
         # Nobody leans farther than to lie down.
         self.assertEqual((ankle_lean(1.2, 1.0), ankle_lean(-1.2, 1.0)), (math.pi / 2.0, -math.pi / 2.0))
         analysis = analyse(*random_sled(3), SOMEBODY)
-        on_it, settings = on_vest_of(analysis), vest_of(analysis.build)
+        on_it, settings = analysis.result, vest.SUPPORT.settings(analysis.build)
         back, aside = on_it.shift
         loads = [
             *arm_loads(settings, analysis.body.mass),
@@ -368,7 +362,7 @@ class WithAGimbal(unittest.TestCase):
         whole = sum(BOOK.parts[placed.part_id].mass for placed in build.parts)
         self.assertAlmostEqual(float(carried.held.pad_force[2]), whole * STANDARD_GRAVITY, places=6)
         # From its frame it hangs on the arm by the eyelet, as nobody chose a place.
-        on_it = on_vest_of(analyse(replace(build, support="vest"), BOOK.parts, SOMEBODY))
+        on_it = analyse(replace(build, support="vest"), BOOK.parts, SOMEBODY).result
         self.assertTrue(on_it.bearing.usual)
         self.assertAlmostEqual(on_it.load, (whole + 2.6) * STANDARD_GRAVITY, places=9)
 
@@ -384,11 +378,11 @@ class WithAGimbal(unittest.TestCase):
         self.assertEqual((hung.parts[0].parent, hung.parts[0].id), (None, "frame"))
         build = replace(sled, parts=(*stays, frame, *hung.parts[1:]))
         analysis = analyse(build, kit, SOMEBODY)
-        on_it = on_vest_of(analysis)
+        on_it = analysis.result
         x, y, xz, yz, _ = left_of(analysis)
         np.testing.assert_allclose(on_it.sled.offset[:2], (x, y), atol=1e-12)
         np.testing.assert_allclose(on_it.sled.products, (xz, yz), atol=1e-12)
-        screws = [f for f in analysis.findings if f.kind == SledFinding.ONE_SCREW]
+        screws = [f for f in analysis.findings if f.kind == vest.ONE_SCREW]
         self.assertIn("frame", [f.placed_ids[0] for f in screws])
         # 3 for shocks, the weight times its way from the screw: a free body of the gimbal alone.
         finding = next(f for f in screws if f.placed_ids[0] == "frame")
@@ -399,7 +393,8 @@ class WithAGimbal(unittest.TestCase):
         away = mass @ analysis.positions.cg[carried] / mass.sum() - at
         self.assertAlmostEqual(finding.amount, 3.0 * mass.sum() * STANDARD_GRAVITY * np.linalg.norm(away), places=9)
         # As a gimbal, the sled is its frame: no stage of it.
-        stages = support_for("gimbal").stages(analyse(replace(build, support="gimbal"), kit, SOMEBODY))
+        on = support_for("gimbal")
+        stages = on.stages(on.case(analyse(replace(build, support="gimbal"), kit, SOMEBODY)))
         self.assertTrue(all(stages[ids.index(p.id)] == "frame" for p in stays))
 
 
@@ -411,14 +406,14 @@ class Findings(unittest.TestCase):
         return {str(finding.kind) for finding in analyse(build, kit, SOMEBODY).findings}
 
     def test_each_has_its_cause(self) -> None:
-        usual = replace(VestSettings(), release=1.0)
-        self.assertIn(SledFinding.TOP_HEAVY, self._kinds(usual, bearing=-0.2))
-        self.assertNotIn(SledFinding.TOP_HEAVY, self._kinds(usual, bearing=0.2))
-        self.assertIn(SledFinding.OVER_ARM, self._kinds(replace(usual, least=1.0, most=4.0)))
-        self.assertIn(SledFinding.UNDER_ARM, self._kinds(replace(usual, least=9.0, most=20.0)))
-        self.assertIn(SledFinding.ON_STOP, self._kinds(replace(usual, set_for=3.0)))
-        self.assertIn(SledFinding.NO_RELEASE, self._kinds(replace(usual, release=0.0)))
-        self.assertIn(SledFinding.TWO_TO_LIFT, self._kinds(replace(usual, second=5.0)))
+        usual = replace(VestSettings(), release=True)
+        self.assertIn(vest.TOP_HEAVY, self._kinds(usual, bearing=-0.2))
+        self.assertNotIn(vest.TOP_HEAVY, self._kinds(usual, bearing=0.2))
+        self.assertIn(vest.OVER_ARM, self._kinds(replace(usual, least=1.0, most=4.0)))
+        self.assertIn(vest.UNDER_ARM, self._kinds(replace(usual, least=9.0, most=20.0)))
+        self.assertIn(vest.ON_STOP, self._kinds(replace(usual, set_for=3.0)))
+        self.assertIn(vest.NO_RELEASE, self._kinds(replace(usual, release=False)))
+        self.assertIn(vest.TWO_TO_LIFT, self._kinds(replace(usual, second=5.0)))
         with self.assertRaisesRegex(AssemblyError, "least load must be below"):
             replace(usual, least=9.0, most=4.0)
 
@@ -427,16 +422,16 @@ class Findings(unittest.TestCase):
         analysis = analyse(build, kit, SOMEBODY)
         bearing = build.placed("bearing")
         for _ in range(4):
-            sled = on_vest_of(analysis).sled
+            sled = analysis.result.sled
             bearing = replace(bearing, setting=bearing.setting - sled.below)
             analysis = analyse(build.with_placed(bearing), kit, SOMEBODY)
-        self.assertIn(SledFinding.ON_BEARING, [finding.kind for finding in analysis.findings])
+        self.assertIn(vest.CG_ON_BEARING, [finding.kind for finding in analysis.findings])
 
     def test_a_base_without_a_battery_is_said(self) -> None:
         build, kit = random_sled(3)
         bare = replace(build, parts=tuple(p for p in build.parts if p.id != "battery"))
         found = [str(f.kind) for f in analyse(bare, kit, SOMEBODY).findings]
-        self.assertIn(SledFinding.NO_BATTERY, found)
+        self.assertIn(vest.NO_BATTERY, found)
 
     def test_springs_for_a_wished_height(self) -> None:
         analysis = analyse(*random_sled(3, replace(VestSettings(), wanted=0.1)), SOMEBODY)
@@ -453,19 +448,19 @@ class OneTruth(unittest.TestCase):
             analysis, sled = hanging(seed)
             gauges = gauges_of(analysis)
             now = gauges.now()
-            pan = vest_of(analysis.build).pan
+            pan = vest.SUPPORT.settings(analysis.build).pan
             said = {
-                SledGauge.PITCH: sled.lean[0],
-                SledGauge.ROLL: sled.lean[1],
-                SledGauge.DROP: sled.drop_time,
-                SledGauge.XZ: sled.products[0],
-                SledGauge.YZ: sled.products[1],
-                SledGauge.PAN_INERTIA: float(sled.inertia[2, 2]),
-                SledGauge.FASTEST: sled.fastest_pan(),
-                SledGauge.FASTEST_ASIDE: sled.fastest_pan(1),
-                SledGauge.WOBBLE: sled.wobble_in(pan),
-                SledGauge.ON_VEST: on_vest_of(analysis).load,
-                SledGauge.BACK: math.hypot(on_vest_of(analysis).bends, on_vest_of(analysis).sways),
+                outputs.PITCH: sled.lean[0],
+                outputs.ROLL: sled.lean[1],
+                outputs.DROP: sled.drop_time,
+                outputs.XZ: sled.products[0],
+                outputs.YZ: sled.products[1],
+                outputs.PAN_INERTIA: float(sled.inertia[2, 2]),
+                outputs.FASTEST: sled.fastest_pan(),
+                outputs.FASTEST_ASIDE: sled.fastest_pan(1),
+                outputs.WOBBLE: sled.wobble_in(pan),
+                outputs.ON_VEST: analysis.result.load,
+                outputs.BACK: math.hypot(analysis.result.bends, analysis.result.sways),
             }
             for gauge, value in said.items():
                 if gauge in gauges.offered:
@@ -518,7 +513,7 @@ class Figures(unittest.TestCase):
     def test_what_the_arm_does_to_its_wearer(self) -> None:
         settings = replace(VestSettings(), set_for=6.0, boom=math.radians(25.0), evenness=0.2)
         analysis = analyse(*random_sled(3, settings), SOMEBODY)
-        found, mass, u = SUPPORT.judge(analysis, SOMEBODY).figures, analysis.body.mass, analysis.spread.mass
+        found, mass, u = report_of(analysis, SOMEBODY).figures, analysis.body.mass, analysis.spread.mass
         left = -0.10 + 0.40 * math.sin(math.radians(25.0))
         half = -0.10 + 0.20 * math.sin(math.radians(25.0))
         carried = carry(analysis, SOMEBODY, "vest")
@@ -540,31 +535,29 @@ class Figures(unittest.TestCase):
 
     def test_a_chosen_place_goes_before_every_other(self) -> None:
         build = next(one for one in BOOK.builds if one.id == "sled-zoom")
-        usual = on_vest_of(analyse(build, BOOK.parts, SOMEBODY)).bearing
+        usual = analyse(build, BOOK.parts, SOMEBODY).result.bearing
         self.assertFalse(usual.usual)
-        chosen = replace(vest_of(build), bearing=Grasp("handle", "eye"))
+        chosen = replace(vest.SUPPORT.settings(build), bearing=Grasp("handle", "eye"))
         analysis = analyse(with_settings(build, chosen), BOOK.parts, SOMEBODY)
-        bearing = on_vest_of(analysis).bearing
+        bearing = analysis.result.bearing
         self.assertEqual(analysis.build.parts[bearing.part].id, "handle")
         self.assertFalse(bearing.usual)
         # One that is gone is as if nobody had chosen.
         gone = replace(chosen, bearing=Grasp("handle", "nothing"))
-        again = on_vest_of(analyse(with_settings(build, gone), BOOK.parts, SOMEBODY)).bearing
+        again = analyse(with_settings(build, gone), BOOK.parts, SOMEBODY).result.bearing
         np.testing.assert_allclose(again.point, usual.point)
 
     def test_short_is_by_more_than_its_room(self) -> None:
         analysis, sled = hanging(4)
         for off, room, short in ((0.2, 0.3, False), (0.2, 0.1, True), (-0.2, 0.1, True), (-0.2, 0.3, False)):
-            settings = replace(vest_of(analysis.build), drop=sled.drop_time + off, room=room)
-            asked = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
-            self.assertIs(SUPPORT.short(asked), short)
-        wished = SUPPORT.dropping(VestSettings(), 3.1)
-        self.assertEqual((wished.drop, wished.room), (3.1, 0.001))
+            wished = with_values(analysis.build, "vest", {"drop": sled.drop_time + off, "room": room})
+            asked = SUPPORT.case(analyse(wished, analysis.assembly.kit, SOMEBODY))
+            self.assertIs(SUPPORT.missed(asked), short)
 
     def test_products_at_their_tolerance_just_show(self) -> None:
         settings = replace(VestSettings(), pan=math.radians(25.0))
         analysis = analyse(*random_sled(5, settings), SOMEBODY)
-        target, sled = target_of(analysis), on_vest_of(analysis).sled
+        target, sled = target_of(analysis), analysis.result.sled
         allowed = {form.name: target.allowed(form) for form in target.forms}
         lever = lever_for(2.5, sled.mass, sled.swing)
         inertia = np.array(sled.inertia)
@@ -607,7 +600,7 @@ class Figures(unittest.TestCase):
         """Past the pan at which half of what brings it back is gone, what shows is ``shows/sqrt 2 (I_xx - I_zz)``."""
         settings = replace(VestSettings(), pan=math.radians(720.0))
         analysis = analyse(*random_sled(5, settings), SOMEBODY)
-        target, sled = target_of(analysis), on_vest_of(analysis).sled
+        target, sled = target_of(analysis), analysis.result.sled
         for name, way in (("spin x", 0), ("spin y", 1)):
             form = next(form for form in target.forms if form.name == name)
             more = float(sled.inertia[way, way] - sled.inertia[2, 2])
@@ -617,7 +610,7 @@ class Figures(unittest.TestCase):
     def test_a_top_heavy_sled_has_no_drop_and_says_so(self) -> None:
         build, kit = random_sled(3)
         bearing = replace(build.placed("bearing"), setting=-0.2)
-        found = SUPPORT.judge(analyse(build.with_placed(bearing), kit, SOMEBODY), SOMEBODY).figures
+        found = report_of(analyse(build.with_placed(bearing), kit, SOMEBODY), SOMEBODY).figures
         for key in ("drop_time_s", "fastest_pan_deg_s", "fastest_pan_aside_deg_s", "wobble_deg"):
             self.assertTrue(math.isnan(found[key].value), key)
         self.assertGreater(found["pan_inertia_kg_m2"].value, 0.0)
@@ -643,7 +636,7 @@ class Frames(unittest.TestCase):
 
     def test_inertia_about_the_bearing(self) -> None:
         analysis, sled = hanging(1)
-        np.testing.assert_allclose(sled.inertia, shift_inertia(analysis.body, on_vest_of(analysis).bearing.point))
+        np.testing.assert_allclose(sled.inertia, shift_inertia(analysis.body, analysis.result.bearing.point))
 
     def test_rows_keep_the_inertia(self) -> None:
         analysis, _ = hanging(1)

@@ -13,7 +13,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Placed
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import Gauge, gauges_of
+from equilix.core.doubt.gauges import CG_AHEAD, TOTAL_MASS, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind
 from equilix.core.operator.body import UPRIGHT, body_of, worn_place
@@ -21,24 +21,18 @@ from equilix.core.solver.curved import bounded_step
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.sled import ELLIPTIC_K_HALF, fastest_drop
 from equilix.supports.vest import mechanics as vest
-from equilix.supports.vest.mechanics import (
-    SUPPORT,
-    SledFinding,
-    SledGauge,
-    VestSettings,
-    bearing_of,
-    measured,
-    on_vest_of,
-    taught,
-    vest_of,
-)
+from equilix.supports.vest import outputs
+from equilix.supports.vest.hanging import SOCKET, bearing_of
+from equilix.supports.vest.mechanics import SUPPORT
+from equilix.supports.vest.settings import Timed, VestSettings
+from equilix.supports.vest.timing import readings_of, taught
 from tests.core.builders import block
-from tests.core.supports.sleds import SOMEBODY, hanging, random_sled
+from tests.core.supports.sleds import SOMEBODY, hanging, random_sled, with_lesson
 
 
 def found_on(analysis: Analysis, **changed: object) -> dict[str, tuple[float, float | None]]:
     """Return amount and limit of each finding with other settings."""
-    settings = replace(vest_of(analysis.build), **changed)
+    settings = replace(vest.SUPPORT.settings(analysis.build), **changed)
     again = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
     return {finding.kind: (finding.amount, finding.limit) for finding in again.findings}
 
@@ -48,44 +42,44 @@ class Limits(unittest.TestCase):
         analysis, sled = hanging(2)
         mass = analysis.body.mass
         for name, kind, inside, beyond, amount in (
-            ("most", SledFinding.OVER_ARM, mass, mass - 1e-6, mass),
-            ("least", SledFinding.UNDER_ARM, mass, mass + 1e-6, mass),
-            ("second", SledFinding.TWO_TO_LIFT, mass + 2.6, mass + 2.6 - 1e-6, mass + 2.6),
-            ("drop", SledFinding.NO_DROP, sled_fastest(sled), sled_fastest(sled) - 1e-6, sled_fastest(sled) - 1e-6),
+            ("most", vest.OVER_ARM, mass, mass - 1e-6, mass),
+            ("least", vest.UNDER_ARM, mass, mass + 1e-6, mass),
+            ("second", vest.TWO_TO_LIFT, mass + 2.6, mass + 2.6 - 1e-6, mass + 2.6),
+            ("drop", vest.NO_DROP, sled_fastest(sled), sled_fastest(sled) - 1e-6, sled_fastest(sled) - 1e-6),
         ):
             self.assertNotIn(kind, found_on(analysis, **{name: inside}), name)
             said = found_on(analysis, **{name: beyond})[kind]
             self.assertAlmostEqual(said[0], amount, places=9)
             self.assertAlmostEqual(said[1], inside if name == "drop" else beyond, places=9)
-        self.assertNotIn(SledFinding.NO_RELEASE, found_on(analysis, release=1.0))
-        self.assertNotIn(SledFinding.ON_STOP, found_on(analysis, set_for=mass))
-        self.assertNotIn(SledFinding.ON_STOP, found_on(analysis))
+        self.assertNotIn(vest.NO_RELEASE, found_on(analysis, release=True))
+        self.assertNotIn(vest.ON_STOP, found_on(analysis, set_for=mass))
+        self.assertNotIn(vest.ON_STOP, found_on(analysis))
 
     def test_top_heavy_says_by_how_much(self) -> None:
         build, kit = random_sled(3)
         low = build.with_placed(replace(build.placed("bearing"), setting=-0.2))
         analysis = analyse(low, kit, SOMEBODY)
-        amount, limit = found_on(analysis)[SledFinding.TOP_HEAVY]
-        above = float(analysis.body.cg[2] - on_vest_of(analysis).bearing.point[2])
+        amount, limit = found_on(analysis)[vest.TOP_HEAVY]
+        above = float(analysis.body.cg[2] - analysis.result.bearing.point[2])
         self.assertAlmostEqual(amount, above)
         self.assertEqual(limit, 0.0)
 
     def test_the_verdict_changes_where_it_says(self) -> None:
         analysis, _ = hanging(2)
-        settings = replace(vest_of(analysis.build), drop=2.4, room=0.3, shows=0.02)
+        settings = replace(vest.SUPPORT.settings(analysis.build), drop=2.4, room=0.3, shows=0.02)
         again = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
         for gauge, values in (
-            (SledGauge.DROP, [2.1, 2.7]),
-            (SledGauge.WOBBLE, [0.02]),
-            (SledGauge.PITCH, [0.0]),
-            (SledGauge.ROLL, [0.0]),
-            (Gauge.AHEAD, [0.0]),
-            (SledGauge.XZ, [0.0]),
-            (SledGauge.YZ, [0.0]),
-            (SledGauge.BACK, []),
-            (Gauge.MASS, []),
+            (outputs.DROP, [2.1, 2.7]),
+            (outputs.WOBBLE, [0.02]),
+            (outputs.PITCH, [0.0]),
+            (outputs.ROLL, [0.0]),
+            (CG_AHEAD, [0.0]),
+            (outputs.XZ, [0.0]),
+            (outputs.YZ, [0.0]),
+            (outputs.BACK, []),
+            (TOTAL_MASS, []),
         ):
-            np.testing.assert_allclose([t.value for t in SUPPORT.thresholds(again, gauge)], values)
+            np.testing.assert_allclose([t.value for t in gauges_of(again).thresholds(gauge)], values)
 
 
 def sled_fastest(sled: object) -> float:
@@ -107,7 +101,7 @@ class Places(unittest.TestCase):
             known = {**kit, "camera": replace(kit["camera"], mounts=mounts)}
             rig = build if bearing else replace(build, parts=without)
             analysis = analyse(rig, known, SOMEBODY)
-            found = bearing_of(analysis.assembly, analysis.positions, rig)
+            found = bearing_of(analysis.assembly, analysis.positions, None)
             camera = [p.id for p in rig.parts].index("camera")
             up = float(found.point[2] - analysis.positions.origin[camera, 2])
             return rig.parts[found.part].id, found.usual, round(up, 9)
@@ -116,8 +110,8 @@ class Places(unittest.TestCase):
         self.assertEqual(hung("eye", "grip"), ("camera", True, 0.3))
         self.assertEqual(hung("low", "grip"), ("camera", True, 0.4))
         analysis = analyse(replace(build, parts=without), kit, SOMEBODY)
-        self.assertIsNone(bearing_of(analysis.assembly, analysis.positions, analysis.build))
-        self.assertIsNone(on_vest_of(analysis))
+        self.assertIsNone(bearing_of(analysis.assembly, analysis.positions, None))
+        self.assertIsNone(analysis.result)
 
     def test_only_slides_with_mass_on_them_that_go_anywhere_balance(self) -> None:
         """Common practice: grips and focus are set by hand and lens; what does not move is no mark."""
@@ -135,10 +129,10 @@ class Places(unittest.TestCase):
                 self.assertEqual(found, usual | ({"more"} if counts and mount == "rail" else set()), (category, mount))
 
     def test_arm_vest_and_sled_push_where_they_hang(self) -> None:
-        settings = replace(VestSettings(), reach=0.5, boom=0.3, socket=0.15, beside=0.12, left=1.0, hip_share=0.7)
+        settings = replace(VestSettings(), reach=0.5, boom=0.3, socket=0.15, beside=0.12, left=True, hip_share=0.7)
         analysis = analyse(*random_sled(3, settings), SOMEBODY)
         pose, low = analysis.stand.pose, body_of(SOMEBODY).low_back
-        sled = pose.shift + np.array([*analysis.body.cg[:2], on_vest_of(analysis).bearing.point[2]])
+        sled = pose.shift + np.array([*analysis.body.cg[:2], analysis.result.bearing.point[2]])
         ahead, left = 0.15 + 0.5 * math.cos(0.3), 0.12 + 0.5 * math.sin(0.3)
         # All of it goes with the trunk, which leans back and aside: brought upright again it hangs where it was set.
         lean = pose.stance.lean
@@ -159,7 +153,7 @@ class Places(unittest.TestCase):
         self.assertAlmostEqual(float(worn.force[2]), 4.0 * STANDARD_GRAVITY)
         np.testing.assert_allclose(upright(worn.point)[:2], [float(low[0]), 0.0], atol=1e-9)
         # The arm's middle lies between the socket and the bearing, the vest between hips and neck.
-        self.assertAlmostEqual(float(upright(arm.point)[2]), (float(sled[2]) + vest.SOCKET * 1.75) / 2.0)
+        self.assertAlmostEqual(float(upright(arm.point)[2]), (float(sled[2]) + SOCKET * 1.75) / 2.0)
         self.assertTrue(float(low[2]) < float(upright(worn.point)[2]) < float(body_of(SOMEBODY).neck[2]))
         # Springs that hold more than hangs on them lift it.
         up = analyse(*random_sled(3, replace(settings, set_for=analysis.body.mass * 1.01)), SOMEBODY)
@@ -170,35 +164,35 @@ class Readings(unittest.TestCase):
     def test_drops_by_hand_are_as_sure_as_their_scatter_and_a_thumb(self) -> None:
         """The mean of n readings: s/sqrt(n), JCGM 100:2008, 4.2.3; what all share, a hand's tenth, does not shrink."""
         for tries in ((2.4,), (2.4, 2.5), (2.0, 2.9, 2.5, 2.2)):
-            settings = replace(VestSettings(), tries=tries, lean_pitch=0.01)
-            drop, lean = vest._readings(settings)
-            self.assertEqual((drop.gauge, lean.gauge, lean.value), (SledGauge.DROP, SledGauge.PITCH, 0.01))
+            drop, lean = readings_of(Timed(tries, 6.0, pitch=0.01))
+            self.assertEqual((drop.gauge, lean.gauge, lean.value), (outputs.DROP, outputs.PITCH, 0.01))
             self.assertAlmostEqual(drop.value, sum(tries) / len(tries))
             mean = sum(tries) / len(tries)
             scatter = math.sqrt(sum((t - mean) ** 2 for t in tries) / (len(tries) - 1)) if len(tries) > 1 else 0.0
             self.assertAlmostEqual(drop.u, math.hypot(0.1, scatter / math.sqrt(len(tries))))
-        self.assertEqual(vest._readings(VestSettings()), ())
+        self.assertEqual(readings_of(Timed((), 6.0)), ())
 
     def test_a_reading_counts_for_the_mass_that_was_timed(self) -> None:
-        settings = replace(VestSettings(), timed_mass=6.0)
-        self.assertTrue(measured(settings, 6.0))
-        self.assertTrue(measured(settings, 6.0 + 5.9e-6))
-        self.assertFalse(measured(settings, 6.0 + 6.1e-6))
-        self.assertFalse(measured(settings, 6.0 - 6.1e-6))
-        self.assertFalse(measured(VestSettings(), 6.0))
-        self.assertTrue(measured(replace(settings, timed_mass=0.5), 0.5 + 9e-7))
+        settings = VestSettings(timed=Timed((2.0,), 6.0))
+        for mass in (6.0, 6.0 + 5.9e-6):
+            self.assertIs(settings.lesson(mass), settings.timed)
+        for mass in (6.0 + 6.1e-6, 6.0 - 6.1e-6):
+            self.assertIsNone(settings.lesson(mass))
+        self.assertIsNone(VestSettings().lesson(6.0))
+        light = VestSettings(timed=Timed((2.0,), 0.5))
+        self.assertIs(light.lesson(0.5 + 9e-7), light.timed)
 
     def test_what_was_learned_is_kept_where_it_belongs(self) -> None:
         """A drop slower than the parts say lies with a CG that is nearer to the bearing, or more inertia; not aside."""
         analysis, sled = hanging(2)
         learned = taught(analysis, (sled.drop_time * 1.15,) * 3)
-        self.assertGreater(learned.shift_z, 0.0)
-        self.assertLess(abs(learned.shift_y), 0.3 * learned.shift_z)
+        self.assertGreater(learned.shift[2], 0.0)
+        self.assertLess(abs(learned.shift[1]), 0.3 * learned.shift[2])
         self.assertGreater(learned.more_inertia, 0.0)
-        self.assertEqual(learned.timed_mass, analysis.body.mass)
+        self.assertEqual(learned.mass, analysis.body.mass)
         self.assertEqual(len(learned.tries), 3)
-        after = analyse(with_settings(analysis.build, learned), analysis.assembly.kit, SOMEBODY)
-        there = on_vest_of(after).sled
+        after = analyse(with_lesson(analysis.build, learned), analysis.assembly.kit, SOMEBODY)
+        there = after.result.sled
         self.assertTrue(sled.drop_time < there.drop_time < sled.drop_time * 1.16)
         # What was learned of the inertia is in every figure that goes by it, and in no other.
         gauges, plain = gauges_of(after), gauges_of(analysis)
@@ -206,25 +200,26 @@ class Readings(unittest.TestCase):
         lever = math.hypot(there.offset[0], there.offset[2])
         about = there.swing + there.mass * lever**2
         drop = ELLIPTIC_K_HALF * math.sqrt(about / (STANDARD_GRAVITY * there.mass * lever))
-        self.assertAlmostEqual(float(gauges.values(SledGauge.DROP, gauges.now())[0]), drop)
+        self.assertAlmostEqual(float(gauges.values(outputs.DROP, gauges.now())[0]), drop)
         self.assertAlmostEqual(there.swing - sled.swing, learned.more_inertia, delta=0.1 * abs(learned.more_inertia))
-        for gauge in (SledGauge.PAN_INERTIA, SledGauge.XZ):
+        for gauge in (outputs.PAN_INERTIA, outputs.XZ):
             was, then = (float(g.values(gauge, g.now())[0]) for g in (plain, gauges))
             # The CG's shift alone moves these, by m d^2 or m x dz.
             self.assertAlmostEqual(
-                then, was, delta=5.0 * abs(learned.shift_x) + 2.0 * abs(learned.shift_z) * 0.01 + 1e-6
+                then, was, delta=5.0 * abs(learned.shift[0]) + 2.0 * abs(learned.shift[2]) * 0.01 + 1e-6
             )
         leaned = taught(analysis, (), None, sled.lean[1] + 0.03)
-        self.assertGreater(abs(leaned.shift_y), 10.0 * abs(leaned.shift_x))
+        self.assertGreater(abs(leaned.shift[1]), 10.0 * abs(leaned.shift[0]))
         self.assertIsNone(taught(analysis, ()))
         # Gauges that were read are observed while nothing contradicts, and only then.
-        self.assertEqual([gauge for gauge, _ in SUPPORT.observed(after)], [SledGauge.DROP])
+        self.assertEqual([gauge for gauge, _ in SUPPORT.observed(SUPPORT.case(after))], [outputs.DROP])
         wild = replace(learned, parted=vest.CONTRADICTS + 1e-6)
-        self.assertEqual(SUPPORT.observed(analyse(with_settings(after.build, wild), after.assembly.kit, SOMEBODY)), ())
+        found = analyse(with_lesson(after.build, wild), after.assembly.kit, SOMEBODY)
+        self.assertEqual(SUPPORT.observed(SUPPORT.case(found)), ())
         just = replace(learned, parted=vest.CONTRADICTS)
-        again = analyse(with_settings(after.build, just), after.assembly.kit, SOMEBODY)
-        self.assertEqual(len(SUPPORT.observed(again)), 1)
-        self.assertNotIn(SledFinding.CONTRADICTS, {finding.kind for finding in again.findings})
+        again = analyse(with_lesson(after.build, just), after.assembly.kit, SOMEBODY)
+        self.assertEqual(len(SUPPORT.observed(SUPPORT.case(again))), 1)
+        self.assertNotIn(vest.CONTRADICTED, {finding.kind for finding in again.findings})
 
 
 class Steps(unittest.TestCase):

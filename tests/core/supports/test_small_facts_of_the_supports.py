@@ -11,9 +11,9 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Hold, Operator, Placed, Shoulder, Side, check_build
+from equilix.core.assembly.build import Build, Hold, Operator, Placed, Side, check_build
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import Gauge, firsts_of, gauges_of, lessons
+from equilix.core.doubt.gauges import CG_AHEAD, TOTAL_MASS, firsts_of, gauges_of, lessons
 from equilix.core.doubt.montecarlo import sample
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
@@ -22,7 +22,6 @@ from equilix.core.kit.uncertainty import Spread
 from equilix.core.measurement.bench import Setup, Subject, suggested_layout
 from equilix.core.measurement.coach import Belief, Bench, Do, Look, Saw, advise, believe, with_scale, without
 from equilix.core.operator.body import Lean, body_of
-from equilix.core.registry import support_for
 from equilix.core.slides import battery_slide
 from equilix.core.solver.strategies import relaxations
 from equilix.core.solver.sways import swayed_by
@@ -41,14 +40,22 @@ from equilix.core.statics.pose import hung_at
 from equilix.core.statics.screws import one_screws
 from equilix.core.statics.stages import Trouble, stages_of
 from equilix.core.statics.stand import left_of
-from equilix.core.support import UNITS, ending_of, keyed, unit_of
+from equilix.core.support import UNITS, ending_of, keyed, report_of, unit_of
 from equilix.io.demo import demo_book
-from equilix.supports.gimbal.mechanics import AxisGauge, GimbalFinding, gimbal_of, on_gimbal_of, order_of_work
+from equilix.supports.gimbal import mechanics as gimbal
+from equilix.supports.gimbal import outputs as axes
+from equilix.supports.gimbal.mechanics import order_of_work
 from equilix.supports.handheld.mechanics import line_moment
-from equilix.supports.shoulder.mechanics import ShoulderSettings
-from equilix.supports.tripod.mechanics import TripodSettings, nearest_step, plate_marks, slid_to
-from equilix.supports.vest.mechanics import BY_HAND, SledGauge, vest_of
+from equilix.supports.shoulder.settings import ShoulderSettings
+from equilix.supports.tripod.mechanics import nearest_step, plate_marks, slid_to
+from equilix.supports.tripod.settings import TripodSettings
+from equilix.supports.vest import mechanics as vest
+from equilix.supports.vest import outputs
+from equilix.supports.vest.hanging import VestCase
+from equilix.supports.vest.settings import Timed
+from equilix.supports.vest.timing import BY_HAND
 from tests.core.builders import base, block, grip, rail, shoulder_build
+from tests.core.supports.sleds import with_lesson
 from tests.core.supports.test_gimbal_references import random_gimbal
 
 MAN = Operator("m", "M", 1.78, 79.0)
@@ -91,7 +98,7 @@ class Pads(unittest.TestCase):
         contact = replace(kit["base"].mounts[0], at=(0.0, 0.05, 0.0))
         kit["base"] = replace(kit["base"], mounts=(contact, *kit["base"].mounts[1:]), mass_u=0.03, cg_u=0.002)
         found = analyse(build, kit, MAN)
-        judged = support_for("shoulder").judge(found, MAN).figures["roll_moment_nm"]
+        judged = report_of(found, MAN).figures["roll_moment_nm"]
         by_mass = math.hypot(0.05 * 0.05, 0.03 * 0.05)
         by_place = math.hypot(3.0 * 0.004, 1.0 * 0.002)
         self.assertAlmostEqual(judged.doubt, STANDARD_GRAVITY * math.hypot(by_mass, by_place), delta=1e-6)
@@ -245,22 +252,23 @@ class Forms(unittest.TestCase):
 
 
 class Learned(unittest.TestCase):
-    def sled(self, **more: object) -> Analysis:
+    def sled(self, tries: tuple[float, ...], pitch: float | None = None, roll: float | None = None) -> VestCase:
         book = demo_book()
         build = book.build("sled-zoom")
-        settings = replace(vest_of(build), timed_mass=analyse(build, dict(book.parts), MAN).body.mass, **more)
-        return analyse(with_settings(build, settings), dict(book.parts), MAN)
+        mass = analyse(build, dict(book.parts), MAN).body.mass
+        timed = with_lesson(build, Timed(tries, mass, pitch, roll))
+        return vest.SUPPORT.case(analyse(timed, dict(book.parts), MAN))
 
     def test_the_doubt_of_a_timed_drop(self) -> None:
         """Of n tries: their scatter over the root of n, GUM 4.2.3, and what one hand is late by in all of them."""
         for tries, unsure in (((1.0, 1.6), math.hypot(BY_HAND, 0.3)), ((1.2,), BY_HAND), ((1.2,) * 20, BY_HAND)):
-            observed = dict(support_for("vest").observed(self.sled(tries=tries)))
-            self.assertAlmostEqual(observed[SledGauge.DROP], unsure, places=9)
+            observed = dict(vest.SUPPORT.observed(self.sled(tries)))
+            self.assertAlmostEqual(observed[outputs.DROP], unsure, places=9)
 
     def test_lessons_one_after_the_other_are_worth_all_at_once(self) -> None:
         """What is left of a covariance: C - C H^T (H C H^T + R)^-1 H C, all rows of H at once."""
-        found = self.sled(tries=(2.6, 2.7, 2.5), lean_pitch=0.02, lean_roll=0.01)
-        gauges = gauges_of(found)
+        found = self.sled((2.6, 2.7, 2.5), 0.02, 0.01)
+        gauges = gauges_of(found.analysis)
         assert gauges is not None
         covariance = gauges.covariance()
         left, rows, doubts = covariance, [], []
@@ -275,7 +283,7 @@ class Learned(unittest.TestCase):
         size = np.sqrt(np.diag(covariance))
         np.testing.assert_allclose(left / np.outer(size, size), wanted / np.outer(size, size), atol=1e-9)
         # And each figure that was read is surer than before, and than the reading alone.
-        for gauge, u in support_for("vest").observed(found):
+        for gauge, u in vest.SUPPORT.observed(found):
             self.assertLess(gauges.firsts([gauge])[gauge][1], u)
 
 
@@ -347,19 +355,20 @@ class UnitsOfKeys(unittest.TestCase):
         build, kit = shoulder_build((block("camera", 2.0, (0.2, 0.1, 0.1), Category.BODY), 0.05))
         analysis = analyse(build, kit, MAN)
         gauges = gauges_of(analysis)
-        found = keyed(gauges, {Gauge.AHEAD: "cg_ahead_mm", Gauge.MASS: "all_kg", Gauge.TIP_MOMENT: "share"})
-        ahead, u = firsts_of(gauges)[Gauge.AHEAD]
+        found = keyed(gauges)
+        ahead, u = firsts_of(gauges)[CG_AHEAD]
         self.assertAlmostEqual(found["cg_ahead_mm"].value, 1000.0 * ahead)
         self.assertAlmostEqual(found["cg_ahead_mm"].doubt, 1000.0 * u)
-        self.assertAlmostEqual(found["all_kg"].value, analysis.body.mass)
-        self.assertAlmostEqual(found["share"].value, analysis.stand.tip_moment)
+        self.assertAlmostEqual(found["pitch_moment_nm"].value, analysis.stand.tip_moment)
+        # What has no key stands in no file.
+        self.assertEqual(set(found), {one.key for one in gauges.offered if one.key})
 
     def test_a_motors_share_is_its_peak_over_its_rating_and_so_is_its_doubt(self) -> None:
         book = demo_book()
         build = next(one for one in book.builds if one.id == "gimbal-full")
-        rated = replace(gimbal_of(build), tilt_rated=0.5, roll_rated=2.0, pan_rated=4.0)
+        rated = replace(gimbal.SUPPORT.settings(build), tilt_rated=0.5, roll_rated=2.0, pan_rated=4.0)
         analysis = analyse(with_settings(build, rated), book.parts, MAN)
-        figures = support_for("gimbal").judge(analysis, MAN).figures
+        figures = report_of(analysis, MAN).figures
         for name, most in (("tilt", 0.5), ("roll", 2.0), ("pan", 4.0)):
             peak, share = figures[f"{name}_torque_peak_nm"], figures[f"{name}_motor_share"]
             self.assertAlmostEqual(share.value, peak.value / most)
@@ -371,11 +380,11 @@ class UnitsOfKeys(unittest.TestCase):
         for aside, ahead in ((0.02, 0.0), (-0.02, 0.0), (0.0, 0.025), (0.004, -0.01)):
             camera = replace(block("camera", 3.0, (0.2, 0.1, 0.1), Category.BODY), cg=(ahead, aside, 0.05))
             build, kit = shoulder_build((camera, 0.0))
-            rests = ShoulderSettings(rests=Shoulder(span_x=0.08, span_y=0.05))
+            rests = ShoulderSettings(span_x=0.08, span_y=0.05)
             analysis = analyse(with_settings(build, rests), kit, MAN)
             d = analysis.body.cg - analysis.stand.point
             margin = min(0.04 - abs(float(d[0])), 0.025 - abs(float(d[1])))
-            figures = support_for("shoulder").judge(analysis, MAN).figures
+            figures = report_of(analysis, MAN).figures
             self.assertAlmostEqual(figures["hands_off_margin_mm"].value, 1000.0 * margin)
 
     def test_the_moment_about_the_line_through_both_hands_seen_from_above(self) -> None:
@@ -418,7 +427,7 @@ class UnitsOfKeys(unittest.TestCase):
         for name, y in sides.items():
             kit[name] = replace(kit[name], mounts=(replace(kit[name].mounts[0], at=(0.0, y, 0.0)),))
         analysis = analyse(replace(build, support="handheld"), kit, MAN)
-        judged = support_for("handheld").judge(analysis, MAN)
+        judged = report_of(analysis, MAN)
         first, second = np.array(judged.holders["hands_mm"])[:, :2]
         to_it, line = analysis.body.cg[:2] - first, second - first
         away = abs(line[0] * to_it[1] - line[1] * to_it[0]) / math.hypot(*line)
@@ -451,13 +460,13 @@ class UnitsOfKeys(unittest.TestCase):
 
     def test_where_a_gimbals_verdicts_change(self) -> None:
         build, kit = random_gimbal(42)
-        analysis, judges = analyse(build, kit, MAN), support_for("gimbal")
-        for gauge in (Gauge.AHEAD, AxisGauge.TILT_Z, AxisGauge.ROLL_Y, AxisGauge.PAN_X):
-            self.assertEqual([one.value for one in judges.thresholds(analysis, gauge)], [0.0], gauge)
-        self.assertEqual(judges.thresholds(analysis, Gauge.MASS), ())
-        settings = gimbal_of(build)
-        for gauge, name in ((AxisGauge.TILT_PEAK, "tilt"), (AxisGauge.PAN_PEAK, "pan")):
-            found = [one.value for one in judges.thresholds(analysis, gauge)]
+        judges = gauges_of(analyse(build, kit, MAN))
+        for gauge in (CG_AHEAD, axes.TILT_Z, axes.ROLL_Y, axes.PAN_X):
+            self.assertEqual([one.value for one in judges.thresholds(gauge)], [0.0], gauge)
+        self.assertEqual(judges.thresholds(TOTAL_MASS), ())
+        settings = gimbal.SUPPORT.settings(build)
+        for gauge, name in ((axes.TILT_PEAK, "tilt"), (axes.PAN_PEAK, "pan")):
+            found = [one.value for one in judges.thresholds(gauge)]
             self.assertEqual(found, [settings.window(name), settings.rated(name)])
 
     def test_torques_at_the_best_estimates_are_those_that_are_shown(self) -> None:
@@ -465,13 +474,13 @@ class UnitsOfKeys(unittest.TestCase):
         build, kit = random_gimbal(41)
         analysis = analyse(build, kit, MAN)
         gauges = gauges_of(analysis)
-        figures = support_for("gimbal").judge(analysis, MAN).figures
+        figures = report_of(analysis, MAN).figures
         for gauge, key, share in (
-            (AxisGauge.TILT_PEAK, "tilt_torque_peak_nm", 1.0),
-            (AxisGauge.ROLL_PEAK, "roll_torque_peak_nm", 1.0),
-            (AxisGauge.PAN_PEAK, "pan_torque_peak_nm", 0.5),
+            (axes.TILT_PEAK, "tilt_torque_peak_nm", 1.0),
+            (axes.ROLL_PEAK, "roll_torque_peak_nm", 1.0),
+            (axes.PAN_PEAK, "pan_torque_peak_nm", 0.5),
         ):
-            stage = on_gimbal_of(analysis).stage(key.split("_")[0])
+            stage = analysis.result.stage(key.split("_")[0])
             across = [k for k in range(3) if k != stage.about]
             peak = stage.mass * STANDARD_GRAVITY * math.hypot(*(stage.cg - stage.point)[across]) * share
             self.assertAlmostEqual(float(gauges.values(gauge, gauges.now())[0]), peak)
@@ -512,9 +521,9 @@ class UnitsOfKeys(unittest.TestCase):
         book = demo_book()
         build = next(one for one in book.builds if one.id == "gimbal-light")
         for cables, warned in ((0.0, False), (1.0, False), (2.0, True)):
-            settings = replace(gimbal_of(build), cables=cables)
+            settings = replace(gimbal.SUPPORT.settings(build), cables=cables)
             kinds = {f.kind for f in analyse(with_settings(build, settings), book.parts, MAN).findings}
-            self.assertEqual(GimbalFinding.CABLES in kinds, warned, cables)
+            self.assertEqual(gimbal.CABLES in kinds, warned, cables)
 
     def test_steps_tell_how_far_the_cg_is_off_its_axis(self) -> None:
         """In metres: the stage's CG beside its axis, before the first of its scales and after the last."""
@@ -531,7 +540,7 @@ class UnitsOfKeys(unittest.TestCase):
                 axis = "xyz".index(form[1])
                 offsets = []
                 for one in (analysis, ended):
-                    stage = on_gimbal_of(one).stage(form[0])
+                    stage = one.result.stage(form[0])
                     offsets.append(float((stage.cg - stage.point)[axis]))
                 self.assertAlmostEqual(own[-1].left, offsets[1], places=9, msg=(name, form))
                 if form == (steps[0].stage, steps[0].beside):

@@ -12,7 +12,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Placed, Sex
 from equilix.core.carry.carried import Carry, carry
-from equilix.core.doubt.gauges import Gauge, doubts_of, gauges_of
+from equilix.core.doubt.gauges import CG_AHEAD, LARGER_HAND, TIP_MOMENT, TOTAL_MASS, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
@@ -26,7 +26,7 @@ from equilix.core.solver.strategies import find_strategies
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import beyond_now, target_of
 from equilix.core.statics.pose import Hindrance
-from equilix.core.support import unit_of
+from equilix.core.support import case_of, report_of, unit_of
 from equilix.io.demo import demo_book
 from equilix.present.balance.elevation import draw_elevation
 from equilix.present.balance.panel import balance_model
@@ -37,7 +37,7 @@ from equilix.present.supports.labels import LABELS
 from equilix.present.units import System
 from equilix.present.words import mid_sentence
 from equilix.supports.handheld.mechanics import hands_line, line_moment
-from equilix.supports.shoulder.mechanics import PadGauge
+from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import block, grip, left_over, shoulder_build
 
 BOOK = demo_book()
@@ -135,15 +135,15 @@ class Contract(unittest.TestCase):
                 self.assertTrue(math.isfinite(value) and math.isfinite(u), (key, gauge))
             values = {gauge: float(gauges.values(gauge, gauges.now())[0]) for gauge in gauges.offered}
             stand = analysis.stand
-            self.assertAlmostEqual(values[Gauge.AHEAD], stand.ahead, places=12)
-            self.assertAlmostEqual(values[Gauge.TIP_MOMENT], stand.tip_moment, places=9)
-            self.assertAlmostEqual(values[Gauge.MASS], analysis.body.mass, places=12)
-            if Gauge.LARGER_HAND in values:
-                self.assertAlmostEqual(values[Gauge.LARGER_HAND], stand.holding.larger, places=6)
+            self.assertAlmostEqual(values[CG_AHEAD], stand.ahead, places=12)
+            self.assertAlmostEqual(values[TIP_MOMENT], stand.tip_moment, places=9)
+            self.assertAlmostEqual(values[TOTAL_MASS], analysis.body.mass, places=12)
+            if LARGER_HAND in values:
+                self.assertAlmostEqual(values[LARGER_HAND], stand.holding.larger, places=6)
             # The stand's own doubts, worked out of levers, against the covariance of all that figures rest on.
-            if not list(support_for(key).observed(analysis)):
+            if not list(support_for(key).observed(case_of(analysis))):
                 slopes, spread = (
-                    (gauges.gradient(gauge) for gauge in (Gauge.AHEAD, Gauge.TIP_MOMENT)),
+                    (gauges.gradient(gauge) for gauge in (CG_AHEAD, TIP_MOMENT)),
                     gauges.covariance(),
                 )
                 ahead_u, moment_u = (math.sqrt(float(h @ spread @ h)) for h in slopes)
@@ -154,14 +154,14 @@ class Contract(unittest.TestCase):
             self.assertAlmostEqual(stand.left, float(d @ stand.across), places=12)
             self.assertAlmostEqual(stand.above, float(d[2]), places=12)
             self.assertAlmostEqual(float(np.cross(stand.forward, stand.across)[2]), 1.0, places=12)
-            if PadGauge.ABOVE in values:
-                self.assertAlmostEqual(values[PadGauge.LEFT], stand.left, places=12)
-                self.assertAlmostEqual(values[PadGauge.ABOVE], stand.above, places=12)
-                self.assertAlmostEqual(values[PadGauge.ON_SHOULDER], float(stand.holding.pad_force[2]), places=6)
+            if shoulder.ABOVE in values:
+                self.assertAlmostEqual(values[shoulder.LEFT], stand.left, places=12)
+                self.assertAlmostEqual(values[shoulder.ABOVE], stand.above, places=12)
+                self.assertAlmostEqual(values[shoulder.ON_SHOULDER], float(stand.holding.pad_force[2]), places=6)
 
     def test_figures_have_units_and_doubts(self) -> None:
         for key, analysis, _ in self.each(range(1)):
-            judged = support_for(key).judge(analysis, LENA)
+            judged = report_of(analysis, LENA)
             self.assertTrue(judged.holders, key)
             self.assertGreater(len(judged.figures), 3)
             for name, figure in judged.figures.items():
@@ -218,7 +218,7 @@ class Contract(unittest.TestCase):
     def test_every_support_has_a_label_and_a_sign_for_the_top_bar(self) -> None:
         self.assertEqual(tuple(LABELS), KEYS)
         for key, label in LABELS.items():
-            self.assertEqual(text_for(key).name, label.name)
+            self.assertEqual(text_for(key).support, support_for(key))
             self.assertGreater(len(label.tip), len(label.name))
             scene = Scene()
             label.sign(scene, 16.0, "ink")
@@ -247,7 +247,7 @@ class Contract(unittest.TestCase):
                 words.needs,
                 words.here,
                 words.closing,
-                *(words.gauge(g) for g in gauges_of(analysis).offered),
+                *(words.output_name(g) for g in gauges_of(analysis).offered),
             ]
             self.assertTrue(drawn.scene.items)
             if key != "shoulder":
@@ -256,7 +256,7 @@ class Contract(unittest.TestCase):
                         for name in (part.name, part.name.split(",")[0], mid_sentence(part.name.split(",")[0])):
                             text = text.replace(name, "")
                     self.assertNotRegex(text.lower(), r"\bpad\b|on the shoulder", text)
-            self.assertIn(words.mark(analysis), ("look", "part", "settled"))
+            self.assertIn(words.mark(case_of(analysis)), ("look", "part", "settled"))
             self.assertTrue(all(s.part < len(analysis.assembly.parts) for s in swayed_by(analysis)))
 
 
@@ -286,9 +286,9 @@ class HandsLine(unittest.TestCase):
         build, kit = shoulder_build(*parts)
         analysis = analyse(replace(build, support="handheld"), kit, LENA)
         self.assertAlmostEqual(abs(float(analysis.stand.forward[1])), 1.0)
-        words = text_for("handheld").verdict(analysis, System.METRIC)
+        words = text_for("handheld").verdict(case_of(analysis), System.METRIC)
         self.assertEqual(words.head, "Tips to the left.")
-        self.assertEqual(text_for("handheld").where(analysis), "left of the hands")
+        self.assertEqual(text_for("handheld").where(case_of(analysis)), "left of the hands")
 
 
 if __name__ == "__main__":

@@ -14,7 +14,7 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.carry.carried import carry
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import Gauge
+from equilix.core.doubt.gauges import CG_AHEAD, TOTAL_MASS, gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.hull import convex_hull, edge_distance
@@ -23,20 +23,11 @@ from equilix.core.registry import support_for
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.pose import Hindrance
+from equilix.core.support import case_of, report_of
 from equilix.io.demo import demo_book
-from equilix.supports.tripod.mechanics import (
-    LONG_DOVETAIL,
-    SUPPORT,
-    HeadFinding,
-    TripodSettings,
-    nearest_step,
-    on_tripod_of,
-    plate_marks,
-    resting,
-    slid_to,
-    tilting_moment,
-    tripod_of,
-)
+from equilix.supports.tripod import mechanics as tripod
+from equilix.supports.tripod.mechanics import nearest_step, plate_marks, resting, slid_to, tilting_moment
+from equilix.supports.tripod.settings import LONG_DOVETAIL, TripodSettings
 from tests.core.builders import block, shoulder_build
 
 MAN = Operator("m", "M", 1.80, 80.0)
@@ -72,7 +63,7 @@ class OnTheHead(unittest.TestCase):
         """The rig as one body on a hinge at the head's axis: the torque that holds it still (inverse dynamics)."""
         for seed in range(5):
             found = analyse(*rig(seed), MAN)
-            on_it, body = on_tripod_of(found), found.body
+            on_it, body = found.result, found.body
             axis = on_it.clamp.point - np.array([0.0, 0.0, 0.06])
             d = body.cg - axis
             full = " ".join(str(body.inertia[i, j]) for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (0, 2), (1, 2)))
@@ -90,7 +81,7 @@ class OnTheHead(unittest.TestCase):
                 ours = tilting_moment(weight, float(d[0]), float(d[2]), float(tilt))
                 self.assertAlmostEqual(ours, -float(data.qfrc_inverse[0]), places=9)
             self.assertAlmostEqual(on_it.tilting, tilting_moment(weight, float(d[0]), float(d[2]), math.radians(10.0)))
-            figures = SUPPORT.judge(found, MAN).figures
+            figures = report_of(found, MAN).figures
             self.assertAlmostEqual(figures["tilting_moment_nm"].value, on_it.tilting)
             self.assertAlmostEqual(figures["offset_x_mm"].value, 1e3 * float(d[0]))
             self.assertAlmostEqual(figures["offset_y_mm"].value, 1e3 * float(d[1]))
@@ -98,9 +89,9 @@ class OnTheHead(unittest.TestCase):
     def test_a_matched_spring_holds_any_tilt_of_a_balanced_rig(self) -> None:
         """``S sin t = W h sin t``: what is left is nothing at every tilt once the plate is slid and S is W h."""
         build, kit = rig(2)
-        level = slid_to(build, on_tripod_of(analyse(build, kit, MAN)).slide)
+        level = slid_to(build, analyse(build, kit, MAN).result.slide)
         found = analyse(level, kit, MAN)
-        on_it = on_tripod_of(found)
+        on_it = found.result
         self.assertAlmostEqual(found.stand.ahead, 0.0, places=12)
         weight = found.body.mass * STANDARD_GRAVITY
         for tilt in np.radians(np.arange(-60.0, 61.0, 20.0)).tolist():
@@ -120,7 +111,7 @@ class OnTheHead(unittest.TestCase):
         for slid in (0.0, 0.02, -0.02):
             build, kit = rig(1, TripodSettings(travel=0.076, slid=slid))
             heavy = {**kit, "lens": replace(kit["lens"], mass=5.0)}
-            on_it = on_tripod_of(analyse(build, heavy, MAN))
+            on_it = analyse(build, heavy, MAN).result
             room = 0.038 + slid if on_it.slide < 0.0 else 0.038 - slid
             self.assertAlmostEqual(on_it.short, max(abs(on_it.slide) - room, 0.0))
             self.assertGreater(on_it.short, 0.0)
@@ -131,11 +122,11 @@ class OnTheHead(unittest.TestCase):
         for settings in (TripodSettings(travel=0.076, slid=-0.038), TripodSettings(travel=0.0)):
             build, kit = rig(1, settings)
             analysis = analyse(build, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
-            self.assertLess(on_tripod_of(analysis).slide, 0.0)
-            self.assertIsNone(support_for("tripod").slid(analysis))
+            self.assertLess(analysis.result.slide, 0.0)
+            self.assertIsNone(support_for("tripod").slid(case_of(analysis)))
         nearly, kit = rig(1, TripodSettings(travel=0.076, slid=-0.037))
         analysis = analyse(nearly, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
-        self.assertAlmostEqual(tripod_of(support_for("tripod").slid(analysis)).slid, -0.038)
+        self.assertAlmostEqual(tripod.SUPPORT.settings(support_for("tripod").slid(case_of(analysis))).slid, -0.038)
 
     def test_marks_for_each_lens_balance_it(self) -> None:
         build, kit = rig(3)
@@ -153,8 +144,8 @@ class OnTheHead(unittest.TestCase):
             more = replace(build, parts=(*build.parts, Placed("hanging", "hanging", "base", "rail", 0, at)))
             found = analyse(more, {**kit, "hanging": hanging}, MAN)
             kinds = {f.kind: f for f in found.findings}
-            self.assertEqual(HeadFinding.MEETS_HEAD in kinds, meets, at)
-            self.assertAlmostEqual(kinds[HeadFinding.OVER_COUNTER].amount, on_tripod_of(found).wants)
+            self.assertEqual(tripod.MEETS_HEAD in kinds, meets, at)
+            self.assertAlmostEqual(kinds[tripod.OVER_COUNTER].amount, found.result.wants)
 
     def test_nobody_carries_it_and_ways_still_balance_it(self) -> None:
         build, kit = rig(4)
@@ -179,7 +170,7 @@ class OnTheHead(unittest.TestCase):
             self.assertEqual((first.plan.changes, first.plan.added_mass, first.plan.moved), (1, 0.0, {}))
             self.assertEqual(first.plan.build.parts, build.parts)
             self.assertTrue(first.full)
-            self.assertAlmostEqual(tripod_of(first.plan.build).slid, found.stand.ahead * -1.0, places=9)
+            self.assertAlmostEqual(tripod.SUPPORT.settings(first.plan.build).slid, found.stand.ahead * -1.0, places=9)
             self.assertAlmostEqual(analyse(first.plan.build, kit, MAN).stand.ahead, 0.0, places=9)
             self.assertFalse({way.kind for way in others} & {StrategyKind.DEAD_WEIGHT, StrategyKind.LEAVE_OFF})
             self.assertEqual(find_strategies(analyse(first.plan.build, kit, MAN), kit, MAN), ())
@@ -199,13 +190,13 @@ class OnTheHead(unittest.TestCase):
             found = analyse(build, kit, MAN)
             ways = {way.kind: way for way in find_strategies(found, kit, MAN)}
             self.assertFalse(ways[StrategyKind.HOLDER].full)
-            self.assertAlmostEqual(abs(tripod_of(ways[StrategyKind.HOLDER].plan.build).slid), 0.01)
+            self.assertAlmostEqual(abs(tripod.SUPPORT.settings(ways[StrategyKind.HOLDER].plan.build).slid), 0.01)
             for way in ways.values():
                 if way.kind is not StrategyKind.HOLDER and way.full:
                     whole = {**kit, **way.plan.kit}
                     self.assertLessEqual(abs(analyse(way.plan.build, whole, MAN).stand.tip_moment), 0.1 + 1e-6)
-                    alone = analyse(with_settings(way.plan.build, tripod_of(build)), whole, MAN)
-                    by_plate = tripod_of(way.plan.build).slid != 0.0
+                    alone = analyse(with_settings(way.plan.build, tripod.SUPPORT.settings(build)), whole, MAN)
+                    by_plate = tripod.SUPPORT.settings(way.plan.build).slid != 0.0
                     # The plate is touched only where the rest would not be enough without it.
                     self.assertEqual(by_plate, abs(alone.stand.tip_moment) > 0.1 + 1e-6)
                     both += by_plate
@@ -224,20 +215,20 @@ class OnTheHead(unittest.TestCase):
         plates = [k for k, part in enumerate(found.assembly.parts) if part.category is Category.PLATE]
         lowest = min(plates, key=lambda k: bottoms[k])
         self.assertEqual(ids[lowest], "thick")
-        clamp = on_tripod_of(found).clamp
+        clamp = found.result.clamp
         self.assertEqual((ids[clamp.part], clamp.usual), ("thick", True))
         self.assertAlmostEqual(float(clamp.point[2]), float(bottoms[lowest]))
-        self.assertIn("nobody chose a plate", SUPPORT.judge(found, MAN).said[0])
+        self.assertIn("nobody chose a plate", report_of(found, MAN).said[0])
         for name in ("thin", "base", "camera"):
             chosen = analyse(with_settings(build, TripodSettings(plate=name, slid=0.03)), kit, MAN)
-            clamp, k = on_tripod_of(chosen).clamp, ids.index(name)
+            clamp, k = chosen.result.clamp, ids.index(name)
             self.assertEqual((clamp.part, clamp.usual), (k, False))
             # The rig slid forward: the head is behind the plate's middle.
             under = chosen.positions.centre[k] - [0.03, 0.0, chosen.assembly.edges[k, 2]]
             np.testing.assert_allclose(clamp.point, under, atol=1e-12)
-            self.assertEqual(SUPPORT.judge(chosen, MAN).said, ())
+            self.assertEqual(report_of(chosen, MAN).said, ())
         # A name that is not on the build counts as not chosen.
-        self.assertTrue(on_tripod_of(analyse(with_settings(build, TripodSettings(plate="gone")), kit, MAN)).clamp.usual)
+        self.assertTrue(analyse(with_settings(build, TripodSettings(plate="gone")), kit, MAN).result.clamp.usual)
 
     def test_figures_and_doubts_are_those_of_mass_and_height(self) -> None:
         """W h of what a spring must hold; its doubt by moving each part, JCGM 100 clause 5, brute force."""
@@ -245,10 +236,10 @@ class OnTheHead(unittest.TestCase):
         kit["monitor"] = block("monitor", 0.3, (0.02, 0.15, 0.09), Category.MONITOR, at=(0.0, 0.0, -0.3))
         build = replace(build, parts=(*build.parts, Placed("monitor", "monitor", "base", "rail", 0, 0.25)))
         found = analyse(build, kit, MAN)
-        on_it, body = on_tripod_of(found), found.body
+        on_it, body = found.result, found.body
         height = float(body.cg[2] - on_it.clamp.point[2]) + 0.05
         self.assertAlmostEqual(on_it.height, height)
-        figures = SUPPORT.judge(found, MAN).figures
+        figures = report_of(found, MAN).figures
         self.assertAlmostEqual(figures["counterbalance_nm"].value, body.mass * STANDARD_GRAVITY * height)
         self.assertAlmostEqual(figures["counterbalance_nm"].value, on_it.wants)
         mark = level_setting(found, slide_of_camera(found)) - found.settings[slide_of_camera(found)]
@@ -270,15 +261,16 @@ class OnTheHead(unittest.TestCase):
         self.assertEqual(figures["stands"].value, float(on_it.table.stands))
         self.assertAlmostEqual(figures["table_tip_deg"].value, math.degrees(on_it.table.angle))
         self.assertGreater(figures["table_tip_deg"].doubt, 0.0)
-        self.assertEqual([t.value for t in SUPPORT.thresholds(found, Gauge.AHEAD)], [0.0])
-        self.assertEqual(SUPPORT.thresholds(found, Gauge.MASS), ())
+        gauges = gauges_of(found)
+        self.assertEqual([t.value for t in gauges.thresholds(CG_AHEAD)], [0.0])
+        self.assertEqual(gauges.thresholds(TOTAL_MASS), ())
         # As strong as it wants is strong enough.
-        just = replace(tripod_of(build), counter=on_it.wants)
+        just = replace(tripod.SUPPORT.settings(build), counter=on_it.wants)
         kinds = {f.kind for f in analyse(with_settings(build, just), kit, MAN).findings}
-        self.assertNotIn(HeadFinding.OVER_COUNTER, kinds)
-        weak = replace(tripod_of(build), counter=on_it.wants * 0.999)
+        self.assertNotIn(tripod.OVER_COUNTER, kinds)
+        weak = replace(tripod.SUPPORT.settings(build), counter=on_it.wants * 0.999)
         kinds = {f.kind for f in analyse(with_settings(build, weak), kit, MAN).findings}
-        self.assertIn(HeadFinding.OVER_COUNTER, kinds)
+        self.assertIn(tripod.OVER_COUNTER, kinds)
 
     def test_what_hangs_beside_the_head_meets_it_where_they_overlap(self) -> None:
         """The head is taken as 120 mm square below the clamp: a part 40 mm wide clears it from 80 mm on."""
@@ -287,7 +279,7 @@ class OnTheHead(unittest.TestCase):
         for at, meets in ((0.078, True), (-0.078, True), (0.082, False), (-0.082, False)):
             more = replace(build, parts=(*build.parts, Placed("hanging", "hanging", "base", "rail", 0, at)))
             kinds = {f.kind for f in analyse(more, {**kit, "hanging": hanging}, MAN).findings}
-            self.assertEqual(HeadFinding.MEETS_HEAD in kinds, meets, at)
+            self.assertEqual(tripod.MEETS_HEAD in kinds, meets, at)
 
     def test_bare_marks_leave_off_what_sits_on_the_lens(self) -> None:
         build, kit = rig(3)
@@ -350,14 +342,14 @@ class OnATable(unittest.TestCase):
         """The same rig with the grips' boxes taken away, its CG kept: how it then stands, worked out by itself."""
         book = demo_book()
         build = replace(book.builds[0], support="tripod")
-        found = on_tripod_of(analyse(build, book.parts, MAN))
+        found = analyse(build, book.parts, MAN).result
         self.assertFalse(found.table.stands)
         self.assertTrue(found.folded.stands)
         kit = {
             key: replace(part, outline=None, cg=part.centre) if part.category is Category.GRIP else part
             for key, part in book.parts.items()
         }
-        self.assertAlmostEqual(found.folded.angle, on_tripod_of(analyse(build, kit, MAN)).table.angle, places=9)
+        self.assertAlmostEqual(found.folded.angle, analyse(build, kit, MAN).result.table.angle, places=9)
 
     def test_what_folds_away_for_nothing_stays(self) -> None:
         """A handle under the box's middle bears nothing at its edge; one that reaches out is what it stands on."""
@@ -365,7 +357,7 @@ class OnATable(unittest.TestCase):
             box = block("box", 5.0, (0.2, 0.1, 0.1), Category.BODY)
             build, kit = shoulder_build((box, 0.0), (block("handle", 0.0, (0.02, 0.02, 0.1), Category.HANDLE), out))
             kit["base"] = replace(kit["base"], outline=None, mass=0.0)
-            found = on_tripod_of(analyse(replace(build, support="tripod"), kit, MAN))
+            found = analyse(replace(build, support="tripod"), kit, MAN).result
             self.assertEqual(found.table.over, (1, 2))
             # Taking away what it stands on the more surely by is no help either.
             self.assertIsNone(found.folded, out)

@@ -101,29 +101,6 @@ class Placed(Struct, frozen=True):
         return (self.mount, self.foot, self.setting, self.quarter_turns, self.own, self.own_foot)
 
 
-class Shoulder(Struct, frozen=True):
-    """How the rig rests on the shoulder: useful contact span (m) and friction.
-
-    Spans of 60 mm and friction 0.5 (foam on cloth 0.4 to 0.7, from memory) are common practice.
-    `slope` (rad) is how steeply the shoulder falls outwards (15 to 25 degrees, from memory).
-    """
-
-    span_x: float = 0.060
-    span_y: float = 0.060
-    friction: float = 0.5
-    slope: float = 0.3490658503988659
-
-    BOUNDS: ClassVar[Mapping[str, Bound]] = {
-        "span_x": Bound(0.005, 0.5, "The pad's span fore and aft", "m"),
-        "span_y": Bound(0.005, 0.5, "The pad's span across", "m"),
-        "friction": Bound(0.0, 2.0, "The pad's friction"),
-        "slope": Bound(0.0, 1.0, "The shoulder's slope", "rad"),
-    }
-
-    def __post_init__(self) -> None:
-        check_bounds(self, self.BOUNDS)
-
-
 class Take(Struct, frozen=True):
     """A take and the rest after it (s)."""
 
@@ -250,8 +227,6 @@ class Settings:
 
     __slots__ = ()
     kind: str
-    #: What its numbers may be, by their fields; None is left out.
-    BOUNDS: ClassVar[Mapping[str, Bound]] = {}
 
     @property
     def hands(self) -> Hold:

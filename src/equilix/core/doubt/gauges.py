@@ -8,8 +8,8 @@ sampling use the same ones.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from enum import StrEnum
 from functools import lru_cache
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from msgspec import Struct, field
@@ -18,24 +18,19 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
 from equilix.core.frames import STANDARD_GRAVITY, UP
 from equilix.core.kept import RIGS
+from equilix.core.records import Output, Threshold
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.slides import level_slope, slide_of_camera
 from equilix.core.statics.hands import Statics
+from equilix.core.units import Kind
+
+if TYPE_CHECKING:
+    from equilix.core.support import Case
 
 #: Share of the one way's move that the other's must be for a figure to count as straight between them; assumed.
 _STRAIGHT = 0.8
 #: Standard uncertainty of a part's own inertia taken as that of an even block, as a share of it; assumed.
 OWN_INERTIA = 0.15
-
-
-class Gauge(StrEnum):
-    """A figure of the verdict on any support; supports have others of their own, see `Support.gauges`."""
-
-    AHEAD = "CG ahead"
-    SLIDE = "slide to make it level"
-    TIP_MOMENT = "tip moment"
-    LARGER_HAND = "larger hand, rig alone"
-    MASS = "total mass"
 
 
 class Draws(Struct, frozen=True, eq=False):
@@ -67,17 +62,10 @@ class Draws(Struct, frozen=True, eq=False):
         return cls(rows[:, 0], rows[:, 1:4], rows[:, 4], stages, rows[:, last:])
 
 
-class Threshold(Struct, frozen=True):
-    """A value (SI) at which the verdict changes, and the words for it."""
-
-    value: float
-    words: str
-
-
 class Gauges(Struct, eq=False):
     """Works out every gauge of one analysed build for many draws of its mass and CG at once."""
 
-    analysis: Analysis
+    case: Case[Any, Any]
     statics: Statics | None
     slide: int | None
     offered: tuple[str, ...]
@@ -92,16 +80,18 @@ class Gauges(Struct, eq=False):
         The slide is the travel that brings the CG over the support; it is endless here, whatever the plate's
         own travel. Without hands that could hold it the hand's force is not a number.
         """
-        evaluate = _EVALUATE.get(gauge)
-        if evaluate is None:
-            evaluate = self.analysis.support.gauges[gauge]
-        return evaluate(self, draws)
+        return self.analysis.support.outputs_by_name[gauge].of(self, draws)
+
+    @property
+    def analysis(self) -> Analysis:
+        """The analysed build."""
+        return self.case.analysis
 
     def thresholds(self, gauge: str) -> tuple[Threshold, ...]:
         """Return the values at which the verdict changes, those of the support and the maker's limits."""
-        if gauge == Gauge.SLIDE:
+        if gauge == SLIDE_TO_LEVEL:
             return self._slide_stops()
-        return self.analysis.support.thresholds(self.analysis, gauge)
+        return self.analysis.support.outputs_by_name[gauge].limits(self.case.settings)
 
     def _slide_stops(self) -> tuple[Threshold, ...]:
         if self.slide is None:
@@ -112,8 +102,7 @@ class Gauges(Struct, eq=False):
 
     def now(self) -> Draws:
         """Return the best estimates as the only draw."""
-        body = self.analysis.body
-        assert body is not None
+        body = self.case.body
         carried = 0.0 if self.slide is None else float(self.analysis.assembly.carried_mass()[self.slide])
         if not self.groups and not asks_inertia(self.analysis):
             none = np.zeros((1, 0, 4)), np.zeros((1, 0))
@@ -130,7 +119,7 @@ class Gauges(Struct, eq=False):
     @property
     def groups(self) -> tuple[np.ndarray, ...]:
         """The parts (n,) bool of each stage."""
-        return self.analysis.stand.groups if self.analysis.stand is not None else ()
+        return self.case.stand.groups
 
     def load(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
         """Return mass (d,) and CG (d, 3) of what the first form is of: the innermost stage, or all."""
@@ -154,33 +143,28 @@ class Gauges(Struct, eq=False):
 
     def hangs(self, draws: Draws) -> np.ndarray:
         """Return pitch and roll (d, 2) (rad) at which each drawn rig hangs from the support's point."""
-        stand = self.analysis.stand
-        assert stand is not None
+        stand = self.case.stand
         d = draws.cg - stand.point
         return np.column_stack([np.arctan2(d[:, 0], np.hypot(d[:, 1], d[:, 2])), np.arctan2(-d[:, 1], -d[:, 2])])
 
     def offset(self, draws: Draws) -> np.ndarray:
         """Return the CG (d, 3) (m) from the support: ahead, to the left of that, up."""
-        stand = self.analysis.stand
-        assert stand is not None
+        stand = self.case.stand
         axes = np.array([stand.forward, stand.across, UP])
         offset: np.ndarray = (self.load(draws)[1] - stand.point) @ axes.T
         return offset
 
     def _slide(self, draws: Draws) -> np.ndarray:
-        assembly, stand = self.analysis.assembly, self.analysis.stand
+        assembly, stand = self.analysis.assembly, self.case.stand
         assert self.slide is not None
-        assert stand is not None
         moves_it = assembly.carries(self.slide, stand.holder)
         mass = self.load(draws)[0]
         slope = (draws.carried - mass * moves_it) * float(assembly.slide_axes[self.slide] @ stand.forward)
         return -mass * self.offset(draws)[:, 0] / slope
 
     def held(self, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
-        stand = self.analysis.stand
-        statics = self.statics
+        stand, statics = self.case.stand, self.statics
         assert statics is not None
-        assert stand is not None
         return self.of_draws("held", draws, lambda: statics.forces(draws.mass, draws.cg + stand.pose.shift))
 
     def of_draws(
@@ -223,37 +207,40 @@ class Gauges(Struct, eq=False):
         return {gauge: self._firsts[gauge] for gauge in which}
 
 
-#: What works out a gauge (d,) in SI for many draws at once.
-Evaluate = Callable[[Gauges, Draws], np.ndarray]
-_EVALUATE: dict[str, Evaluate] = {
-    Gauge.MASS: lambda g, draws: draws.mass,
-    Gauge.AHEAD: lambda g, draws: g.offset(draws)[:, 0],
-    Gauge.TIP_MOMENT: lambda g, draws: g.load(draws)[0] * STANDARD_GRAVITY * g.offset(draws)[:, 0],
-    Gauge.SLIDE: Gauges._slide,
-    Gauge.LARGER_HAND: lambda g, draws: g.held(draws)[0],
-}
+#: Outputs that every support has.
+CG_AHEAD = Output("CG ahead", Kind.LENGTH, lambda g, draws: g.offset(draws)[:, 0], signed=True)
+SLIDE_TO_LEVEL = Output("slide to make it level", Kind.LENGTH, Gauges._slide, signed=True)
+TIP_MOMENT = Output(
+    "tip moment",
+    Kind.MOMENT,
+    lambda g, draws: g.load(draws)[0] * STANDARD_GRAVITY * g.offset(draws)[:, 0],
+    signed=True,
+)
+LARGER_HAND = Output("larger hand, rig alone", Kind.FORCE, lambda g, draws: g.held(draws)[0], by_forces=True)
+TOTAL_MASS = Output("total mass", Kind.MASS, lambda g, draws: draws.mass)
 
 
 @lru_cache(maxsize=RIGS)
 def gauges_of(analysis: Analysis) -> Gauges | None:
     """Return the gauges of a build that has a mass and lies on its support, else None."""
-    stand, support = analysis.stand, analysis.support
-    if analysis.body is None or stand is None:
+    support = analysis.support
+    case = support.case(analysis)
+    if case is None:
         return None
-    lacking = set(support.lacks(analysis))
-    statics = None
-    if stand.holding is not None:
-        statics = stand.pose.statics(arms=False)
-    else:
-        lacking |= support.by_forces
-    if stand.holding is None or not stand.holding.hands:
-        lacking.add(Gauge.LARGER_HAND)
+    holding, lacking = case.stand.holding, set()
+    if holding is None or not holding.hands:
+        lacking.add(LARGER_HAND)
     slide = slide_of_camera(analysis)
     if slide is not None and negligible(level_slope(analysis, slide), SLIGHT):
         slide = None
     if slide is None:
-        lacking.add(Gauge.SLIDE)
-    return Gauges(analysis, statics, slide, tuple(gauge for gauge in support.order if gauge not in lacking))
+        lacking.add(SLIDE_TO_LEVEL)
+    offered = tuple(
+        output
+        for output in support.outputs
+        if output not in lacking and not (output.by_forces and holding is None) and output.there(case)
+    )
+    return Gauges(case, None if holding is None else case.stand.pose.statics(arms=False), slide, offered)
 
 
 class Inputs(Struct, frozen=True, eq=False):
@@ -401,7 +388,7 @@ def lessons(gauges: Gauges, covariance: np.ndarray) -> Iterator[tuple[np.ndarray
     A reading of what the parts already tell takes the share ``g = C h/(h C h + u^2)`` of its surprise, one after the
     other (Kalman, J. Basic Eng. 82 (1960); Gelb, Applied Optimal Estimation, ch. 4, from memory).
     """
-    for gauge, u in gauges.analysis.support.observed(gauges.analysis):
+    for gauge, u in gauges.analysis.support.observed(gauges.case):
         gradient = gauges.gradient(gauge)
         if not np.isfinite(gradient).all():
             continue

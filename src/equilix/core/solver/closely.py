@@ -26,7 +26,8 @@ def closest(
     analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool], limits: Limits = NO_LIMITS
 ) -> Plan:
     """Return the plan by slides alone that leaves least, to rounding; proven or not as the search says."""
-    freedom, scales = slides_freedom(analysis), analysis.support.scales(analysis)
+    freedom, case = slides_freedom(analysis), analysis.support.case(analysis)
+    scales = None if case is None else analysis.support.scales(case)
     if scales is not None:
         freedom = replace(freedom, slides=scales)
     plan = find_plan(analysis.build, kit, target, freedom, _GOALS, limits, go_on, analysis.assembly)

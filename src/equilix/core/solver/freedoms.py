@@ -39,11 +39,11 @@ def balance_slides(analysis: Analysis) -> frozenset[str]:
         return own_choice
     assembly = analysis.assembly
     found = set()
-    idle = analysis.support.idle
+    fixed = analysis.support.immovable
     for j, i in enumerate(assembly.slide_parts):
         carried = {assembly.parts[k].category for k in range(len(assembly.parts)) if assembly.carries(j, k)}
         # Rods only carry what is set on them.
-        own = carried - idle
+        own = carried - fixed
         if assembly.slide_mounts[j].goes and own - SET_TO_LENS - _SET_TO_BODY:
             found.add(analysis.build.parts[i].id)
     return frozenset(found)
@@ -244,12 +244,12 @@ def shed_freedom(analysis: Analysis, kit: Kit) -> Freedom:
     """Return the freedom to leave off what the support can do without, with what sits on it, and to slide."""
     build = analysis.build
     base = slides_freedom(analysis)
-    sheds = support_for(build.support).sheds
+    removable = support_for(build.support).removable
     choices = []
-    for placed in parts_of(build, kit, tuple(sheds)):
+    for placed in parts_of(build, kit, tuple(removable)):
         carried = carried_parts(build, placed.id)
         plain = placed.parent is not None and not placed.reversed and placed.own is None
-        if plain and all(kit[p.part_id].category in sheds for p in carried):
+        if plain and all(kit[p.part_id].category in removable for p in carried):
             choices.append(Choice((Option(placed, carried, current=True),)))
     # What sits on another that may come off goes with it, not by itself.
     inner = {p.id for choice in choices for p in choice.options[0].carried}

@@ -8,6 +8,7 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Kit, Operator
+from equilix.core.slides import USUAL_TOLERANCE
 from equilix.core.solver.lenses import LensTable, lens_table
 from equilix.core.solver.scales import LensMarks
 
@@ -48,22 +49,27 @@ def of_table(table: LensTable | None) -> tuple[LensSetting, ...]:
     return (*rows, *(LensSetting(part.name, reason=reason) for part, reason in table.misfits))
 
 
-def of_slides(analysis: Analysis, kit: Kit, operator: Operator, tolerance: float) -> tuple[LensSetting, ...]:
-    """Return where the camera's slide stands for each lens."""
-    return of_table(lens_table(analysis, kit, operator, tolerance=tolerance))
+def lens_settings(analysis: Analysis, kit: Kit, operator: Operator) -> tuple[LensSetting, ...]:
+    """Return where every slide stands for each lens of the kit in the place of the one that is on."""
+    support = analysis.support
+    if support.lenses_by_camera:
+        return of_table(lens_table(analysis, kit, operator, tolerance=USUAL_TOLERANCE))
+    case = support.case(analysis)
+    return support.lens_settings(case, kit, operator) if case is not None else ()
 
 
-def of_steps(analysis: Analysis, rows: Iterable[LensMarks], left: dict[int, float]) -> tuple[LensSetting, ...]:
-    """Return where all scales stand for each lens; `left` (N m) by the row's number."""
-    known = _met(analysis)
+def of_steps(analysis: Analysis, rows: Iterable[LensMarks]) -> tuple[LensSetting, ...]:
+    """Return where all scales stand for each lens."""
+    known, support = _met(analysis), analysis.support
     found = []
-    for k, row in enumerate(rows):
-        if row.after is None:
+    for row in rows:
+        case = support.case(row.after) if row.after is not None else None
+        if row.after is None or case is None:
             found.append(LensSetting(row.lens, reason=row.reason))
             continue
         ends = {step.placed_id: step.to for step in row.steps if step.placed_id}
         meets = tuple(pair for pair in _met(row.after) if pair not in known)
-        found.append(LensSetting(row.lens, tuple(ends.items()), left[k], meets))
+        found.append(LensSetting(row.lens, tuple(ends.items()), support.remaining(case), meets))
     return tuple(found)
 
 

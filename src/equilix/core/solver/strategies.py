@@ -158,7 +158,7 @@ def find_strategies(
     seen: set[tuple[object, ...]] = set()
     level, before = is_level(analysis, target), beyond_now(analysis, target)
     now = _carried(analysis, operator)
-    steadies = analysis.support.steadies
+    steadies = analysis.support.gains_from_mass
     # What holds it goes first: no part of the rig is touched. Where it ends too soon, the rest is sought from there.
     slid = _slid(analysis, kit, operator, target, tolerance, now)
     if slid is not None and slid.full:
@@ -220,7 +220,8 @@ def _slid(
     analysis: Analysis, kit: Kit, operator: Operator, target: Target, tolerance: float, now: Carry | None
 ) -> Strategy | None:
     """Return the way that slides what holds the rig, None where nothing does: one change, in closed form."""
-    build = analysis.support.slid(analysis)
+    case = analysis.support.case(analysis)
+    build = None if case is None else analysis.support.slid(case)
     if build is None:
         return None
     after = analyse(build, kit, operator, analysis)

@@ -31,10 +31,11 @@ def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None
 
     None without a support. A support may have a condition of its own.
     """
-    stand, body, spread = analysis.stand, analysis.body, analysis.spread
-    if stand is None:
+    case = analysis.support.case(analysis)
+    if case is None:
         return None
-    own = analysis.support.target(analysis)
+    stand, body, spread = case.stand, case.body, case.spread
+    own = analysis.support.target(case)
     if own is not None:
         return own
     holder = analysis.build.parts[stand.holder].id
@@ -42,8 +43,8 @@ def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None
     half_y = stand.aside
     if half_y is None:
         return Target(stand.point, holder, (tip,), tolerance / STANDARD_GRAVITY)
-    unsure = COVERAGE * float(spread.cg[1]) if spread is not None else 0.0
-    aside = max(half_y - unsure, _LEAST_ASIDE * half_y) * (body.mass if body is not None else 0.0)
+    unsure = COVERAGE * float(spread.cg[1])
+    aside = max(half_y - unsure, _LEAST_ASIDE * half_y) * body.mass
     # What lies beyond either counts in the tolerances of both: one that can't be met never hides the other.
     weight = weight_of(aside)
     forms = (tip, Form("aside", stand.across, tolerance=aside, weight=weight))

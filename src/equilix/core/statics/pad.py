@@ -8,12 +8,26 @@ from enum import StrEnum
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.assembly.build import Shoulder
 from equilix.core.massprops.bodies import MassProperties
 
 #: Pa. Sustained pressure on the shoulder above about this hurts; Holewijn, European Journal of
 #: Applied Physiology 61 (1990), from memory.
 SORE_PRESSURE = 14e3
+
+
+#: m and friction of a pad that nobody measured: 60 mm each way, foam on cloth 0.4 to 0.7; common practice.
+PAD_SPAN, PAD_FRICTION = 0.060, 0.5
+#: rad: how steeply a shoulder falls outwards, 15 to 25 degrees; from memory.
+SHOULDER_SLOPE = 0.3490658503988659
+
+
+class Shoulder(Struct, frozen=True):
+    """How a rig rests on the shoulder: useful contact span (m) and friction of the pad, slope (rad) of the shoulder."""
+
+    span_x: float = PAD_SPAN
+    span_y: float = PAD_SPAN
+    friction: float = PAD_FRICTION
+    slope: float = SHOULDER_SLOPE
 
 
 class Tip(StrEnum):

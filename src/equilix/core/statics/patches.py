@@ -12,10 +12,10 @@ from functools import lru_cache
 
 import numpy as np
 
-from equilix.core.assembly.build import Shoulder
 from equilix.core.frames import LEFT, UP, cross, unit
 from equilix.core.kept import PEOPLE
 from equilix.core.rounding import SLIGHT
+from equilix.core.statics.pad import Shoulder
 
 #: Friction below which there is none: rays a hair apart only make the programme ill-conditioned.
 _NO_FRICTION = 1e-3

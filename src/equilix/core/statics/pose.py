@@ -11,7 +11,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Brace, Hold, Operator, Shoulder
+from equilix.core.assembly.build import Brace, Hold, Operator
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY, UP
 from equilix.core.kept import PEOPLE
@@ -23,6 +23,7 @@ from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.statics.grasps import Place, handle_axis, hands_at, palm_of, thickness_of
 from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Push, Statics
 from equilix.core.statics.holding import Grip, taken
+from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.patches import pad_rays
 
 #: m: an elbow this near to the ribs can be tucked in; an upper arm's half thickness over the stature. Assumed.

@@ -17,6 +17,7 @@ from equilix.core.kept import RIGS
 from equilix.core.kit.parts import AXES, Category
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.rounding import lacking
+from equilix.core.statics.stand import SupportResult
 from equilix.core.statics.turning import Link
 
 #: Names of the stages, the innermost first, and the number of the rig axis that each turns about.
@@ -84,7 +85,7 @@ class Stage(Struct, frozen=True, eq=False):
         return result
 
 
-class Stages(Struct, frozen=True, eq=False):
+class Stages(Struct, SupportResult, frozen=True, eq=False):
     """The stages of a gimbal, the innermost first; `usual` if no axes are joined, so that they are taken to meet."""
 
     stages: tuple[Stage, ...]

@@ -20,6 +20,12 @@ from equilix.core.statics.hands import Held
 from equilix.core.statics.pose import Pose
 
 
+class SupportResult:
+    """What a support has to say of a rig beyond how it lies on it: only the support's own files look inside."""
+
+    __slots__ = ()
+
+
 class Stand(Struct, frozen=True, eq=False):
     """How a build lies on its support, rig frame (m).
 

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QLineEdit
 from equilix.core.assembly.build import Placed, mover_of, slides
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Joint, Mount
+from equilix.core.units import Kind
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
@@ -19,8 +20,8 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.history import History
 from equilix.present.drawing.scales import OWN_SCALE, SlideScale
 from equilix.present.supports import text_of
-from equilix.present.supports.text import OwnScale
-from equilix.present.units import Kind, figure, parse, readable
+from equilix.present.supports.text import OwnScale, own_scale_of
+from equilix.present.units import figure, parse, readable
 
 #: px. A press that moves less than this selects and doesn't drag.
 _DEAD_ZONE = 2.0
@@ -156,7 +157,7 @@ class SlideParts(QObject):
 
     def _own_scale(self) -> OwnScale | None:
         analysis = self.workspace.analysis()
-        return text_of(analysis).own_scale(analysis) if analysis is not None else None
+        return own_scale_of(analysis) if analysis is not None else None
 
     def _move_own(self, setting: float) -> None:
         """Slide what slides on the support itself, in one step of undo until it is let go."""
@@ -164,7 +165,7 @@ class SlideParts(QObject):
 
         build, analysis = self.workspace.build, self.workspace.analysis()
         if build is not None and analysis is not None:
-            changed = text_of(analysis).slid(build, setting)
+            changed = text_of(analysis).with_slide(build, setting)
             if changed is not build:
                 self.workspace.apply(ChangeBuild(changed, "support", merges=True))
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
@@ -15,6 +15,8 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.errors import EditError
 from equilix.core.keys import KEYS
+from equilix.core.support import case_of
+from equilix.core.units import Kind
 from equilix.desktop.faults import shown_once
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.theme import colors
@@ -31,8 +33,8 @@ from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel, balance_model
 from equilix.present.drawing.scales import Elevation, SlideScale
 from equilix.present.supports import text_for, text_of
-from equilix.present.supports.text import Verdict
-from equilix.present.units import Kind, parse, readable
+from equilix.present.supports.text import Page, Verdict
+from equilix.present.units import parse, readable
 
 if TYPE_CHECKING:
     from equilix.desktop.widgets.counterweight_panel import CounterweightPanel
@@ -181,7 +183,8 @@ class BalanceView(QWidget):
         self.draw()
         self._show_ledger()
         if follows:
-            if text_of(analysis).page_follows:
+            page = text_of(analysis).page
+            if page is not None and page.follows:
                 self._draw_own()
             # Not even ways that are on their way still count: they would only slow the hand.
             self.finder.stop()
@@ -196,9 +199,10 @@ class BalanceView(QWidget):
         """Show the words of the pages that there are for a build's support."""
         self.tab_row.show()
         self.stack.show()
-        self.tabs.show_word(OWN, text_of(analysis).page)
-        self.tabs.show_word(TRADE, "Mass or moment" if text_of(analysis).trades else "")
-        self.tabs.show_word(BENCH, text_of(analysis).bench)
+        text = text_of(analysis)
+        self.tabs.show_word(OWN, text.page.word if text.page is not None else "")
+        self.tabs.show_word(TRADE, "Mass or moment" if text.tolerant else "")
+        self.tabs.show_word(BENCH, text.bench.word if text.bench is not None else "")
         self._turn_to(self.tabs.key)
         self.tabs.restyle()
         self.tabs.make_room(self.width() - 2 * 24)
@@ -220,11 +224,9 @@ class BalanceView(QWidget):
             self.stack.setCurrentWidget(getattr(self, pages.get(key, "ledger")))
 
     def _draw_lenses(self) -> None:
-        analysis, own = self.workspace.analysis(), self.own_lenses
-        if analysis is None or analysis.stand is None or not own.isVisible() or own.scene_width < 50:
-            return
-        kit, size = self.workspace.book.parts, (own.scene_width, own.scene_height)
-        own.show_scene(text_of(analysis).draw_lenses(analysis, kit, self.workspace.system, *size))
+        analysis = self.workspace.analysis()
+        if analysis is not None:
+            self._draw_page(self.own_lenses, text_of(analysis).lens_page, analysis)
 
     def _show_bench(self) -> None:
         """Show the bench of the support, where it has one and it is looked at."""
@@ -323,11 +325,16 @@ class BalanceView(QWidget):
 
     def _draw_own(self) -> None:
         """Draw the support's own page, where it has one and it is seen."""
-        analysis, own = self.workspace.analysis(), self.own
-        if analysis is None or analysis.stand is None or not own.isVisible() or own.scene_width < 50:
+        analysis = self.workspace.analysis()
+        if analysis is not None:
+            self._draw_page(self.own, text_of(analysis).page, analysis)
+
+    def _draw_page(self, view: SceneView, page: Page | None, analysis: Analysis) -> None:
+        case = case_of(analysis)
+        if page is None or case is None or not view.isVisible() or view.scene_width < 50:
             return
-        scene = text_of(analysis).draw_page(analysis, self.workspace.system, own.scene_width, own.scene_height)
-        own.show_scene(scene, moves=self.dragging)
+        size = view.scene_width, view.scene_height
+        view.show_scene(page.draw(case, self.workspace.book.parts, self.workspace.system, *size), moves=self.dragging)
 
     def _show_ledger(self) -> None:
         if self.model is None:
@@ -412,7 +419,8 @@ class BalanceView(QWidget):
     def _add_beside(self) -> None:
         """Add what other builds of the same camera on the same support carry besides."""
         analysis = self.workspace.analysis()
-        if analysis is None or not text_of(analysis).compares or analysis.assembly.sensor is None:
+        case = case_of(analysis) if analysis is not None else None
+        if analysis is None or case is None or not text_of(analysis).compares or analysis.assembly.sensor is None:
             return
         book, camera = self.workspace.book, analysis.assembly.parts[analysis.assembly.sensor].id
         others = [
@@ -427,12 +435,13 @@ class BalanceView(QWidget):
         self.panel.add_heading("Beside it")
         for build in others[:3]:
             other = analyse(build, book.parts, self.workspace.operator)
-            self.panel.add_text(text_of(analysis).beside(analysis, other, self.workspace.system))
+            self.panel.add_text(text_of(analysis).beside(case, other, self.workspace.system))
 
     def _add_offer(self) -> None:
         """Add what cures it without a hand on the rig, as sliding a plate in its clamp."""
         analysis = self.workspace.analysis()
-        offer = text_of(analysis).offer(analysis, self.workspace.system) if analysis is not None else None
+        case = case_of(analysis) if analysis is not None else None
+        offer = text_of(case.analysis).offer(case, self.workspace.system) if case is not None else None
         if offer is None:
             return
         words, build = offer
@@ -514,6 +523,10 @@ class BalanceView(QWidget):
         edit = ApplyPlan(plan.build, tuple(plan.kit.values()))
         QTimer.singleShot(0, lambda: self.workspace.apply(edit))
 
+    def _bench_keys(self) -> Mapping[str, str]:
+        bench = text_for(self._support()).bench
+        return bench.keys if bench is not None else {}
+
     def _to_bench(self, name: str) -> None:
         """Show the support's bench, and give the keyboard to what has that `name` there."""
         self.show_tab(BENCH)
@@ -529,8 +542,8 @@ class BalanceView(QWidget):
         single = not control and self.workspace.preferences.single_keys
         if key == Qt.Key.Key_P and single:
             self.next_way()
-        elif single and event.text().upper() in text_for(self._support()).bench_keys:
-            self._to_bench(text_for(self._support()).bench_keys[event.text().upper()])
+        elif single and event.text().upper() in self._bench_keys():
+            self._to_bench(self._bench_keys()[event.text().upper()])
         elif event.matches(QKeySequence.StandardKey.Copy):
             self.ledger.copy()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -20,6 +20,7 @@ from equilix.core.registry import support_for
 from equilix.core.solver.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.core.statics.grasps import hands_at, places, thickness_of
 from equilix.core.statics.pose import Hindrance, usual_hold
+from equilix.core.units import Kind
 from equilix.desktop.faults import shown_once
 from equilix.desktop.job import Job, Latest, Progress
 from equilix.desktop.theme import text_scale
@@ -54,7 +55,7 @@ from equilix.present.carry.grip_plan import draw_grip_plan, place_name
 from equilix.present.carry.light_ways import LightWay, light_ways
 from equilix.present.drawing.scene import Scene
 from equilix.present.supports.text import Verdict
-from equilix.present.units import Kind, figure
+from equilix.present.units import figure
 
 #: What each way changes, for undo.
 _CHANGED = {

@@ -25,6 +25,7 @@ from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.measurement.advice import Advice, Task, weigh_next
 from equilix.core.measurement.bench import Setup
+from equilix.core.units import Kind
 from equilix.desktop.bench_session import BenchSession
 from equilix.desktop.errand import run_errand
 from equilix.desktop.faults import shown_once
@@ -47,7 +48,7 @@ from equilix.present.balance.advice import AdviceRow, advice_rows, after_words, 
 from equilix.present.balance.odds_view import odds_figures, odds_verdict
 from equilix.present.kit.table import kind_words, new_part, odd_words, parse_mass, paste, summary
 from equilix.present.supports.text import FigureRow, Verdict
-from equilix.present.units import Kind, System, doubt, figure, readable, unit_of
+from equilix.present.units import System, doubt, figure, readable, unit_of
 
 if TYPE_CHECKING:
     from equilix.desktop.widgets.start_page import StartPage

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePo
 
 from equilix.core.assembly.build import Operator
 from equilix.core.keys import KEYS
+from equilix.core.units import Kind
 from equilix.desktop.faults import shown_once
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, font, text_scale, tint
@@ -19,7 +20,7 @@ from equilix.desktop.widgets.plain import set_tip
 from equilix.present.balance.panel import Cause
 from equilix.present.drawing.scene import Anchor, Scene, rect
 from equilix.present.supports.labels import LABELS
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 
 
 def rail_width() -> int:

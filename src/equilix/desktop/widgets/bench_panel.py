@@ -19,6 +19,7 @@ from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.parts import Part
 from equilix.core.measurement.bench import Setup, Unit
 from equilix.core.measurement.steady import Trace
+from equilix.core.units import Kind
 from equilix.desktop.bench_session import LOOSE_SETUPS, BenchSession
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
@@ -27,7 +28,7 @@ from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.present.drawing.scene import Anchor, Scene
-from equilix.present.units import Kind, readable, unit_of
+from equilix.present.units import readable, unit_of
 from equilix.present.weigh.bench_drawing import draw_bench, draw_reading
 from equilix.present.weigh.bench_subject import BenchChoice, choices
 from equilix.present.weigh.bench_view import (

@@ -10,6 +10,7 @@ from equilix.core.assembly.build import FreeMount, Placed
 from equilix.core.errors import EditError
 from equilix.core.solver.counterweight import Lever, lever_of
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT, weight_block, weight_mounts
+from equilix.core.units import Kind
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
@@ -17,7 +18,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
 from equilix.present.balance.trade_view import draw_lever, draw_waiting
 from equilix.present.supports import text_of
-from equilix.present.units import Kind, figure, parse, readable
+from equilix.present.units import figure, parse, readable
 from equilix.present.words import mount_name
 
 

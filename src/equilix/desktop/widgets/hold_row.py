@@ -10,12 +10,13 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
 from equilix.core.assembly.build import Brace, Grasp, Hold
 from equilix.core.errors import EquilixError
+from equilix.core.units import Kind
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.present.carry.carry_view import BRACE_WORDS
-from equilix.present.units import Kind, System, figure, parse, readable
+from equilix.present.units import System, figure, parse, readable
 
 
 class HoldRow(QWidget):

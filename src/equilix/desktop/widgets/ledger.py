@@ -21,6 +21,7 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QRegion, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
+from equilix.core.units import Kind
 from equilix.desktop.faults import shown_once
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.theme import colors, fill, font, text_scale
@@ -30,7 +31,7 @@ from equilix.present.balance.elevation import support_line
 from equilix.present.balance.panel import BalanceModel, LedgerRow
 from equilix.present.drawing.scene import Anchor, Command, Scene, hatch, polygon, rect, text_width
 from equilix.present.supports.text import FORE_AFT
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 
 _Index = QModelIndex | QPersistentModelIndex
 _NUMBERS = 64

@@ -11,6 +11,7 @@ from equilix.core.assembly.build import mount_of
 from equilix.core.errors import EditError
 from equilix.core.registry import support_for
 from equilix.core.slides import USUAL_TOLERANCE
+from equilix.core.units import Kind
 from equilix.desktop.faults import shown_once
 from equilix.desktop.job import Progress
 from equilix.desktop.theme import text_scale
@@ -22,7 +23,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan
 from equilix.present.balance.lens_view import HEADINGS, LensModel, LensRow, lens_model, tolerance_words
 from equilix.present.supports import text_of
-from equilix.present.units import Kind, figure, parse, readable
+from equilix.present.units import figure, parse, readable
 
 
 class LensPanel(Worker):

@@ -10,11 +10,12 @@ from PySide6.QtWidgets import QComboBox, QStyledItemDelegate, QStyleOptionViewIt
 
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.kit.parts import Foot, Joint, Mount, MountKind, Part
+from equilix.core.units import Kind
 from equilix.desktop.theme import font, text_scale
 from equilix.desktop.widgets.plain import as_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart
-from equilix.present.units import Kind, figure, parse, unit_of
+from equilix.present.units import figure, parse, unit_of
 
 _Index = QModelIndex | QPersistentModelIndex
 _KIND, _X, _Y, _Z, _FROM, _TO = 1, 2, 3, 4, 5, 6

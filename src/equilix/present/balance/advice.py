@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import Gauge
+from equilix.core.doubt.gauges import CG_AHEAD
 from equilix.core.measurement.advice import MINUTES, MOST_LISTED, Advice, Task
+from equilix.core.units import Kind
 from equilix.present.balance.odds_view import gauge_text, kind_of
 from equilix.present.supports import text_of
 from equilix.present.supports.text import FigureRow, SupportText, Verdict
-from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.units import System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
 _NOTES = {
@@ -59,19 +62,19 @@ def _row(advice: Advice, analysis: Analysis, gauge: str, system: System) -> Advi
     )
 
 
-def _plain(view: SupportText, gauge: str, value: float, system: System) -> str:
+def _plain(view: SupportText[Any, Any], gauge: str, value: float, system: System) -> str:
     return gauge_text(view, gauge, value, system, unit=False).lstrip("+")
 
 
 def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: str) -> Verdict:
     """Return the sentence: what to weigh first, and why."""
     if not found or analysis is None:
-        return Verdict("No measurement", f"makes the {'CG' if gauge == Gauge.AHEAD else 'figure'} surer by 3 %.")
+        return Verdict("No measurement", f"makes the {'CG' if gauge == CG_AHEAD else 'figure'} surer by 3 %.")
     first = found[0]
     # Builds are often called "A · Long zoom": then the letter is enough.
     name = analysis.build.name.split(" · ")[0]
     where = f" in {name if len(name) <= 24 else name[:23].rstrip() + '…'}"
-    what = "the CG" if gauge == Gauge.AHEAD else f"the {text_of(analysis).gauge(gauge)}"
+    what = "the CG" if gauge == CG_AHEAD else f"the {text_of(analysis).output_name(gauge)}"
     tail = f"That cuts the ± of {what}{where} by {_cut(first)}."
     if first.part is None:
         head = "Weigh the whole rig." if first.task is Task.RIG_MASS else "Lay the rig on two supports."

@@ -11,8 +11,9 @@ from msgspec import Struct
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.measurement.coach import Advice, Belief, Do, Left, Look, Saw
 from equilix.core.measurement.coaching import AxisBench, Coaching
+from equilix.core.units import Kind
 from equilix.present.drawing.scene import Anchor, Scene, arrow_head, circle, polygon, rect
-from equilix.present.units import Kind, System, figure, number
+from equilix.present.units import System, figure, number
 from equilix.present.words import Slider
 
 #: By axis, what a stage does when it is let go: the positive way, the negative way, and neither.

@@ -14,7 +14,8 @@ from equilix.core.kit.parts import Category
 from equilix.core.operator.head import head_beside
 from equilix.core.slides import battery_slide, slide_of_camera
 from equilix.core.solver.plan import STAYS
-from equilix.core.units import to_display
+from equilix.core.support import case_of
+from equilix.core.units import Kind, to_display
 from equilix.present.drawing.rig_drawing import (
     DATUM_DASH,
     PREVIEW_DASH,
@@ -38,8 +39,8 @@ from equilix.present.drawing.scene import (
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.tags import Rect, draw_tags
 from equilix.present.supports import text_for, text_of
-from equilix.present.supports.text import FORE_AFT
-from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+from equilix.present.supports.text import FORE_AFT, own_scale_of
+from equilix.present.units import System, doubt, figure, number, unit_of
 
 #: Share of the width at which the support line stands.
 LINE_SHARE = 0.485
@@ -70,7 +71,8 @@ def draw_elevation(
     `preview` is the analysis of the build after the chosen remedy. `held` is the drawing before: its
     scale and the places of its tags are kept while something is dragged.
     """
-    own = text_of(analysis).draw_picture(analysis, system, width, height, selected, preview, held)
+    view, case = text_of(analysis), case_of(analysis)
+    own = view.draw_picture(case, system, width, height, selected, preview, held) if case is not None else None
     if own is not None:
         return own
     scene = Scene()
@@ -80,17 +82,19 @@ def draw_elevation(
     ruler_y = height - _RULER_ROOM
     scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
     floor = ruler_y - (_SCALES_ROOM + 10 if scales else 8)
-    view = text_of(analysis)
-    view.draw_wearer(scene, analysis, projection, operator, floor)
+    if case is not None:
+        view.draw_wearer(scene, case, projection, operator, floor)
     # The ghost is cut off here; what hangs lower than the drawing is covered too.
     scene.path(rect(0, floor, width, height - floor + 400.0), "paper")
     _draw_ruler(scene, analysis, projection, system, width, ruler_y)
     view.draw_point(scene, line_x, projection.y(float(pad[2])), height)
-    view.draw_room(scene, analysis, projection, ruler_y)
+    if case is not None:
+        view.draw_room(scene, case, projection, ruler_y)
     boxes = draw_parts(scene, analysis.assembly, analysis.positions, projection, selected)
     if preview is not None:
         _draw_preview(scene, analysis, preview, projection)
-    view.draw_over(scene, analysis, projection)
+    if case is not None:
+        view.draw_over(scene, case, projection)
     taken = _draw_datums(scene, analysis, projection, boxes)
     taken += _draw_plumb(scene, analysis, projection, system, ruler_y, width)
     arrow = _draw_tip(scene, analysis, projection, system, width, floor)
@@ -234,12 +238,14 @@ def _draw_plumb(
     scene.path(arrow_head(x, ruler_y, math.pi / 2, 9), "fwd")
     draw_cg(scene, x, y)
     taken = [Rect(x - 15, y - 15, x + 15, y + 15), Rect(x - 3, y, x + 3, ruler_y)]
-    if stand is not None:
+    case = case_of(analysis)
+    if case is not None:
+        stand = case.stand
         ahead = stand.ahead
         scene.path(
             rect(min(projection.x0, x), ruler_y + 10, abs(x - projection.x0), 3.5), "fwd" if ahead >= 0 else "back"
         )
-        words = text_of(analysis).away(analysis)
+        words = text_of(analysis).away(case)
         unit = unit_of(Kind.LENGTH, system)
         text = (
             f"CG {figure(abs(ahead), Kind.LENGTH, system, unit=False)} "
@@ -276,7 +282,8 @@ def _draw_tip(
     weight = min(6.0, 2.0 + abs(moment) * 0.6)
     tip_x, tip_y = px + radius * math.cos(end), py + radius * math.sin(end)
     heading = end + math.pi / 2 if forward else end - math.pi / 2
-    sides = text_of(analysis).sides(analysis)
+    case = case_of(analysis)
+    sides = text_of(analysis).sides(case) if case is not None else FORE_AFT
     # Seen from the side, nothing turns where it tips aside.
     if sides is FORE_AFT:
         scene.path(arc(px, py, radius, start, end), None, color, weight)
@@ -368,11 +375,11 @@ def _slide_scales(
                 new if new is not None and abs(new - float(analysis.settings[j])) > 1e-6 else None,
             )
         )
-    own = text_of(analysis).own_scale(analysis)
+    own = own_scale_of(analysis)
     if own is not None and analysis.stand is not None:
         length = max((own.high - own.low) * projection.scale, 40.0)
         here = projection.x(float(analysis.stand.point[0]))
-        slid = text_of(preview).own_scale(preview) if preview is not None else None
+        slid = own_scale_of(preview) if preview is not None else None
         then = slid.setting if slid is not None else own.setting
         ends = here - length / 2, here + length / 2
         new = then if abs(then - own.setting) > STAYS else None

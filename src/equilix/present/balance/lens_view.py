@@ -6,8 +6,9 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from equilix.core.units import Kind
 from equilix.present.drawing.rig_drawing import letter
-from equilix.present.units import Kind, System, figure, unit_of
+from equilix.present.units import System, figure, unit_of
 
 if TYPE_CHECKING:
     from equilix.core.solver.lenses import LensMark, LensTable

@@ -4,27 +4,19 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import Any
 
 from msgspec import Struct
 
-from equilix.core.doubt.gauges import Gauge, Gauges
+from equilix.core.doubt.gauges import CG_AHEAD, SLIDE_TO_LEVEL, Gauges
 from equilix.core.doubt.montecarlo import DRAWS, Odds, Why
-from equilix.core.units import to_display
+from equilix.core.units import Kind, to_display
 from equilix.present.drawing.scene import Anchor, Scene, hatch, polyline, rect, text_width
 from equilix.present.supports import text_of
 from equilix.present.supports.text import FigureRow, SupportText, Verdict
-from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+from equilix.present.units import System, doubt, figure, number, unit_of
 from equilix.present.words import share_text
 
-_KINDS: dict[str, Kind] = {
-    Gauge.AHEAD: Kind.LENGTH,
-    Gauge.SLIDE: Kind.LENGTH,
-    Gauge.TIP_MOMENT: Kind.MOMENT,
-    Gauge.LARGER_HAND: Kind.FORCE,
-    Gauge.MASS: Kind.MASS,
-}
-#: Figures that may be below zero and say so.
-_SIGNED: frozenset[str] = frozenset({Gauge.AHEAD, Gauge.SLIDE, Gauge.TIP_MOMENT})
 _WHY = {
     Why.AGREES: "First order says the same.",
     Why.FOLDED: "It cannot go past a limit that lies within the doubt, so ± on both sides is wrong: use the range.",
@@ -45,18 +37,18 @@ class OddsRow(Struct, frozen=True):
     agrees: bool
 
 
-def kind_of(view: SupportText, gauge: str) -> Kind:
-    """Return what a gauge of a support is a figure of."""
-    return _KINDS.get(gauge) or view.kinds[gauge]
+def kind_of(view: SupportText[Any, Any], output: str) -> Kind:
+    """Return what an output of a support is a figure of."""
+    return view.support.outputs_by_name[output].kind
 
 
 def gauge_text(
-    view: SupportText, gauge: str, value: float, system: System, unit: bool = True, fine: bool = True
+    view: SupportText[Any, Any], gauge: str, value: float, system: System, unit: bool = True, fine: bool = True
 ) -> str:
     """Return a gauge's value in the units of `system`; `fine` with a digit more than other rooms show it with."""
     kind = kind_of(view, gauge)
     extra = 1 if fine and kind in (Kind.LENGTH, Kind.FORCE, Kind.MOMENT) else 0
-    sign = gauge in _SIGNED or gauge in view.signed
+    sign = view.support.outputs_by_name[gauge].signed
     return figure(value, kind, system, sign=sign, unit=unit, extra=extra)
 
 
@@ -80,7 +72,7 @@ def odds_rows(
 
 
 def _named(gauges: Gauges, gauge: str) -> str:
-    name = text_of(gauges.analysis).gauge(gauge)
+    name = text_of(gauges.analysis).output_name(gauge)
     return name[:1].upper() + name[1:]
 
 
@@ -100,13 +92,13 @@ def odds_verdict(gauges: Gauges, odds: Odds, system: System) -> Verdict:
 def _meaning(gauges: Gauges, odds: Odds) -> str:
     """Return what the draws mean for the verdict."""
     above = odds.beyond
-    if odds.gauge == Gauge.AHEAD and above:
+    if odds.gauge == CG_AHEAD and above:
         forward, back = above[2], 1.0 - above[0]
         if max(forward, back) < 1.0 / DRAWS:
             return "No drawn rig tips."
         way, share = ("forward", forward) if forward >= back else ("back", back)
         return f"Tips {way} in {share_text(share)} of the drawn rigs."
-    if odds.gauge == Gauge.SLIDE:
+    if odds.gauge == SLIDE_TO_LEVEL:
         return f"The slide is too short in {share_text(1.0 - above[0] + above[1])} of the drawn rigs."
     return text_of(gauges.analysis).odds(odds) or "Nineteen of twenty drawn rigs lie there."
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
+from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -11,11 +12,13 @@ from msgspec.structs import replace
 from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Operator
 from equilix.core.kit.parts import HowKnown, Part
+from equilix.core.support import Case, case_of
+from equilix.core.units import Kind
 from equilix.present.cautions import cautions_of, lead_words
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.supports import text_of
 from equilix.present.supports.text import FORE_AFT, FigureRow, Sides, Verdict, but_words
-from equilix.present.units import MINUS, Kind, System, doubt, figure, unit_of
+from equilix.present.units import MINUS, System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 
 #: Stands for a figure that there is not.
@@ -94,9 +97,10 @@ def verdict_of(analysis: Analysis, system: System) -> Verdict:
     if analysis.body is None or analysis.spread is None:
         return Verdict("Cannot say yet.", f"{missing[0]} has no mass." if missing else "No part has a mass.")
     words = text_of(analysis)
-    if analysis.stand is None:
+    case = case_of(analysis)
+    if case is None:
         return Verdict("Cannot say yet.", words.needed(analysis))
-    found = words.verdict(analysis, system)
+    found = words.verdict(case, system)
     tail = f" {missing[0]} has no mass and is left out." if missing else ""
     lead = "" if found.stops else lead_words(analysis)
     if lead:
@@ -111,9 +115,10 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
     rows: tuple[LedgerRow, ...] = ()
     net = None
     net_doubt = 0.0
-    stand = analysis.stand
-    if stand is not None and analysis.body is not None and analysis.spread is not None:
-        rows = _ledger_rows(analysis, system)
+    case = case_of(analysis)
+    if case is not None:
+        stand = case.stand
+        rows = _ledger_rows(case, system)
         net_doubt = stand.tip_doubt
         net = LedgerRow(
             "",
@@ -137,7 +142,7 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
         unit_of(Kind.MOMENT, system),
         unit_of(Kind.MASS, system),
         unit_of(Kind.LENGTH, system),
-        text_of(analysis).sides(analysis),
+        FORE_AFT if case is None else text_of(analysis).sides(case),
     )
 
 
@@ -147,16 +152,17 @@ def figures_of(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
     if body is None or spread is None:
         return ()
     mass = FigureRow("Total mass", figure(body.mass, Kind.MASS, system), doubt(spread.mass, Kind.MASS, system))
-    return (mass, *(text_of(analysis).figures(analysis, system) if analysis.stand is not None else ()))
+    case = case_of(analysis)
+    return (mass, *(text_of(analysis).rows(case, system) if case is not None else ()))
 
 
 def _moment(value: float, system: System) -> str:
     return figure(value, Kind.MOMENT, system, sign=True, unit=False, extra=1)
 
 
-def _ledger_rows(analysis: Analysis, system: System) -> tuple[LedgerRow, ...]:
-    stand, noun, sides = analysis.stand, text_of(analysis).noun, text_of(analysis).sides(analysis)
-    assert stand is not None
+def _ledger_rows(case: Case[Any, Any], system: System) -> tuple[LedgerRow, ...]:
+    analysis, stand = case.analysis, case.stand
+    noun, sides = text_of(analysis).noun, text_of(analysis).sides(case)
     arms = (analysis.positions.cg - stand.point) @ stand.forward
     units = unit_of(Kind.MOMENT, system), unit_of(Kind.MASS, system), unit_of(Kind.LENGTH, system)
     rows = []

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from equilix.core.units import to_display
+from equilix.core.units import Kind, to_display
 from equilix.present.drawing.scene import Anchor, Region, Scene, circle, polygon, polyline, rect, text_width
-from equilix.present.units import Kind, System, figure, number, unit_of
+from equilix.present.units import System, figure, number, unit_of
 
 if TYPE_CHECKING:
     from equilix.core.solver.counterweight import Lever

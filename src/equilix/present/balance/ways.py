@@ -9,12 +9,13 @@ from equilix.core.kit.uncertainty import Certainty
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind
 from equilix.core.solver.sways import Swayed
+from equilix.core.support import case_of
+from equilix.core.units import Kind
 from equilix.present.card import Card
-from equilix.present.cautions import leading_kinds
 from equilix.present.drawing.work_order import THERE
 from equilix.present.supports import text_of
-from equilix.present.supports.text import index_of, warning_words
-from equilix.present.units import Kind, System, figure
+from equilix.present.supports.text import index_of, own_scale_of, warning_words
+from equilix.present.units import System, figure
 from equilix.present.words import (
     JOINT_NAMES,
     MOST_SAID,
@@ -76,7 +77,7 @@ def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, syst
 def _worsens(analysis: Analysis, after: Analysis) -> tuple[bool, bool]:
     """Return whether a way makes the rig unusable, and whether it makes anything worse that is warned of."""
     worse = worse_warnings(analysis, after)
-    return any(finding.kind in leading_kinds(after) for finding in worse), bool(worse)
+    return any(after.support.warning_type(finding.kind).leads for finding in worse), bool(worse)
 
 
 def _outdone(strategy: Strategy, others: tuple[Strategy, ...]) -> bool:
@@ -133,10 +134,13 @@ def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: Syste
         for placed in gone
         if strategy.kind is StrategyKind.LEAVE_OFF and placed.parent in there
     ]
-    words += [said] if (said := text_of(analysis).slid_words(analysis, strategy.after, system)) else []
+    here, there_then = case_of(analysis), case_of(strategy.after)
+    if here is not None and there_then is not None:
+        said = text_of(analysis).slid_words(here, there_then, system)
+        words += [said] if said else []
     # What goes along with the lens may do so by less than anybody sets a mark to.
     moved = [(i, to) for i, to in plan.moved.items() if i in old and abs(to - old[i].setting) >= THERE]
-    order = analysis.support.working_order(analysis)
+    order = analysis.support.working_order(here) if here is not None else ()
     if order:
         # As people work; what the order of work leaves alone comes last.
         moved.sort(key=lambda it: order.index(it[0]) if it[0] in order else len(order))
@@ -199,7 +203,8 @@ def _plain_title(strategy: Strategy, changes: tuple[str, ...], kit: Kit, system:
         return f"Leave off the {' and the '.join(off[:2])}" + (f" and {len(off) - 2} more" if len(off) > 2 else "")
     closely = strategy.kind is StrategyKind.SLIDES
     scales = text_of(strategy.after).slides_title(len(plan.moved), closely)
-    own = strategy.after.support.scales(strategy.after) or frozenset()
+    after = case_of(strategy.after)
+    own = (strategy.after.support.scales(after) if after is not None else None) or frozenset()
     if (
         scales
         and set(plan.moved) <= own
@@ -277,7 +282,9 @@ def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
             if a != b
             else f"Larger hand stays {figure(hands[1] or 0.0, Kind.FORCE, system)}"
         )
-    words.extend(text_of(strategy.after).effects(analysis, strategy.after, system))
+    before, after = case_of(analysis), case_of(strategy.after)
+    if before is not None and after is not None:
+        words.extend(text_of(strategy.after).effects(before, after, system))
     roll, tilt, pan = strategy.steadier
     if strategy.kind is StrategyKind.STEADY:
         words.append(f"steadiness in roll {times(roll)}, in pan {times(pan)}")
@@ -308,14 +315,15 @@ def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System)
         return f"Sideways the CG may lie too far from {text_of(after).noun}: weigh the parts that stand aside."
     if not parts:
         # The moment that is left over may be none, where it is another axis that falls short.
-        stays = text_of(after).verdict(after, system).head.rstrip(".")
+        case = case_of(after)
+        stays = text_of(after).verdict(case, system).head.rstrip(".") if case is not None else "it"
         return f"It falls short: “{stays}” stays, and no single change would do. Combine it with another way."
     return f"Falls short. What would do: {', or '.join(parts)}."
 
 
 def _ended(strategy: Strategy, system: System) -> str:
     """Return how much more of its own travel the support would need, "" for a way that does not slide it."""
-    scale = text_of(strategy.after).own_scale(strategy.after) if strategy.kind is StrategyKind.HOLDER else None
+    scale = own_scale_of(strategy.after) if strategy.kind is StrategyKind.HOLDER else None
     if scale is None or scale.level is None:
         return ""
     lacking = max(scale.level - scale.high, scale.low - scale.level)

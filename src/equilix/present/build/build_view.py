@@ -28,6 +28,7 @@ from equilix.core.assembly.fit import (
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import RODS, Joint, Mount, MountKind, Part
 from equilix.core.solver.growth import BATTERY_STEP, ahead_without
+from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.present.build.still_to_come import still_to_come
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
@@ -38,7 +39,7 @@ from equilix.present.drawing.sockets import draw_socket
 from equilix.present.drawing.tags import Place, Rect, draw_tags
 from equilix.present.supports import text_of
 from equilix.present.supports.text import FigureRow, Verdict
-from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.units import System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence, mount_name
 
 #: Clashes that are drawn and listed, the deepest; the others are summed up.

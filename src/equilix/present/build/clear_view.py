@@ -8,10 +8,11 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, FreeMount, Kit, Operator, mount_of
 from equilix.core.solver.clearing import Clearing, ClearingKind
+from equilix.core.units import Kind
 from equilix.present.balance.ways import move_words
 from equilix.present.card import Card
 from equilix.present.supports.text import index_of
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 from equilix.present.words import added_text, mid_sentence, mount_name, number_mm, short_name
 
 

@@ -7,11 +7,12 @@ from msgspec import Struct
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.rooting import taken_off
 from equilix.core.sets import sets_of
+from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.document.edits.builds import heart_of
 from equilix.document.edits.sets import ForgetSet, MakeSet, PutOnSet, RenameSet, TakeOffSet
 from equilix.document.history import Edit
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 from equilix.present.words import short_name
 
 #: Choices of one kind that a menu lists; a crew with more sets than this puts the rest on from their own builds.

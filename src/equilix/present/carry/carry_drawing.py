@@ -17,6 +17,7 @@ from equilix.core.operator.head import HEAD_BREADTH, HEAD_LENGTH
 from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
 from equilix.core.statics.looking import screen_from_eye
 from equilix.core.statics.pose import Hindrance
+from equilix.core.units import Kind
 from equilix.present.carry.carry_view import HINDRANCES, ONE_TAKE, SUPPORT_WORDS, ReserveStory, hold_words, share_for
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import (
@@ -34,7 +35,7 @@ from equilix.present.drawing.scene import (
 )
 from equilix.present.drawing.silhouettes import View
 from equilix.present.supports import text_for
-from equilix.present.units import MINUS, Kind, System, figure, unit_of
+from equilix.present.units import MINUS, System, figure, unit_of
 from equilix.present.words import JOINT_NAMES, minutes, times
 
 #: px: below this width what stands side by side is stacked; the height of the figure then.

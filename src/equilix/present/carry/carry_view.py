@@ -22,10 +22,11 @@ from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
 from equilix.core.operator.strength import Joint
 from equilix.core.registry import support_for
 from equilix.core.statics.pose import Hindrance
-from equilix.present.supports import text_for
+from equilix.core.units import Kind
+from equilix.present.supports import text_for, text_of
 from equilix.present.supports.labels import LABELS
 from equilix.present.supports.text import FigureRow, Verdict
-from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.units import System, doubt, figure, unit_of
 from equilix.present.words import JOINT_NAMES, MOST_SAID, minutes, times
 
 #: The drawing when a build has no takes yet.
@@ -333,7 +334,9 @@ def cautions(
         elif bend > 0.0 and math.isfinite(limit):
             words = f"{minutes(limit)} at most" if limit > 0.0 else "not recommended at all"
             said.append(f"The head bends forward by {math.degrees(bend):.0f}°: {words} (ISO 11226).")
-    said.extend(text_for(carried.support).burdens(carried, analysis, system))
+    case = analysis.support.case(analysis)
+    if case is not None and carried.support == analysis.build.support:
+        said.extend(text_of(analysis).burdens(carried, case, system))
     worst = next((joint for joint in carried.joints if joint.joint is chosen), carried.worst)
     classic, power, model = worst.hold.by_classic, worst.hold.by_power, worst.hold.by_model
     if any(joint.hold.beyond for joint in carried.joints):

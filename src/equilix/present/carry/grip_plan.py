@@ -13,10 +13,11 @@ from equilix.core.carry.arrangements import Stagger
 from equilix.core.carry.carried import Carry
 from equilix.core.kit.parts import Category
 from equilix.core.statics.grasps import Place, places
+from equilix.core.units import Kind
 from equilix.present.carry.carry_view import hold_words
 from equilix.present.drawing.rig_drawing import draw_cg
 from equilix.present.drawing.scene import Anchor, Region, Scene, circle, fitted, rect
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 from equilix.present.words import short_name
 
 

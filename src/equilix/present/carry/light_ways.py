@@ -13,9 +13,10 @@ from equilix.core.assembly.build import Brace, Build
 from equilix.core.carry.carried import Carry
 from equilix.core.solver.lighten import Lighter, LighterKind
 from equilix.core.statics.pose import usual_hold
+from equilix.core.units import Kind
 from equilix.present.card import Card
 from equilix.present.carry.carry_view import hold_words
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 from equilix.present.words import JOINT_NAMES, MOST_SAID, minutes, short_name, times
 
 _BRACE_TITLES = {

@@ -9,9 +9,10 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
+from equilix.core.units import Kind
 from equilix.present.drawing.rig_drawing import draw_cg, turned_outline
 from equilix.present.drawing.scene import Anchor, Scene, circle, hatch, polygon, polyline, rect
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 
 #: Share of a limit from which it is marked.
 _CARE = 0.90

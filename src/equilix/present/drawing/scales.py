@@ -7,10 +7,11 @@ from functools import lru_cache
 
 from msgspec import Struct
 
+from equilix.core.units import Kind
 from equilix.present.drawing.rig_drawing import PREVIEW_DASH, Projection
 from equilix.present.drawing.scene import Anchor, Command, Region, Scene, rect, text_width
 from equilix.present.drawing.tags import Place
-from equilix.present.units import Kind, System, figure, number
+from equilix.present.units import System, figure, number
 
 #: In the place of a placed part's id: a scale of the support's own, as of a plate in its clamp.
 OWN_SCALE = "*"

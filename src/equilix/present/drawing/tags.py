@@ -6,10 +6,11 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.kit.parts import HowKnown, Part
+from equilix.core.units import Kind
 from equilix.present.drawing.rig_drawing import PartBox, letter
 from equilix.present.drawing.scene import Anchor, Scene, circle, text_width
 from equilix.present.drawing.scene import rect as rounded
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 
 _RING = 8.5
 _CLEAR = 4.0

@@ -11,9 +11,10 @@ from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Category
 from equilix.core.rounding import at_an_end
 from equilix.core.solver.scales import LensMarks, Step
+from equilix.core.units import Kind
 from equilix.present.drawing.scales import SlideScale, draw_scale
 from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect, text_width
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 from equilix.present.words import mid_sentence, slider_of
 
 #: What a step is called, and how it is checked by hand; common practice.

@@ -9,11 +9,12 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import TOUCH_POINTS, Joint, Part
 from equilix.core.kit.uncertainty import COVERAGE, cg_doubt
+from equilix.core.units import Kind
 from equilix.present.drawing.rig_drawing import Projection, draw_cg, draw_parts
 from equilix.present.drawing.scene import Anchor, Region, Scene, circle, rect, text_width
 from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.sockets import draw_socket
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 
 
 def draw_part_preview(part: Part, system: System, width: float, height: float, chosen: int = -1) -> Scene:

@@ -15,10 +15,11 @@ from equilix.core.kit.kinds import TYPICAL, odd_mass, odd_size
 from equilix.core.kit.parts import TOUCH_POINTS, Category, HowKnown, MountKind, Outline, Part, Shape
 from equilix.core.kit.records import Quantity, Stamp
 from equilix.core.kit.uncertainty import whole_mass_doubt
+from equilix.core.units import Kind
 from equilix.document.book import Book, new_id
 from equilix.document.part_shapes import guess_category, is_single, typical
 from equilix.io.harmless import as_it_was
-from equilix.present.units import Kind, System, doubt, figure, number, parse, unit_of
+from equilix.present.units import System, doubt, figure, number, parse, unit_of
 
 
 class Column(StrEnum):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 from importlib import import_module
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from equilix.core.keys import KEYS
 
@@ -14,14 +14,14 @@ if TYPE_CHECKING:
 
 
 @cache
-def text_for(key: str) -> SupportText:
+def text_for(key: str) -> SupportText[Any, Any]:
     """Return the words of the support called `key`; KeyError if there is none."""
     if key not in KEYS:
         raise KeyError(key)
-    found: SupportText = import_module(f"equilix.supports.{key}.text").TEXT
+    found: SupportText[Any, Any] = import_module(f"equilix.supports.{key}.text").TEXT
     return found
 
 
-def text_of(analysis: Analysis) -> SupportText:
+def text_of(analysis: Analysis) -> SupportText[Any, Any]:
     """Return the words of the support that a build is for."""
     return text_for(analysis.build.support)

@@ -1,25 +1,27 @@
-"""What a support's words have in common: verdict, figures of the panel, what its point is called."""
+"""What the texts of supports have in common: verdict, rows of the panel, pages, what the support's point is called."""
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Mapping, Sequence
-from enum import StrEnum
+from collections.abc import Callable, Mapping, Sequence
 from types import MappingProxyType
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 import numpy as np
 from msgspec import Struct
-from msgspec.structs import replace
 
-from equilix.core.analysis import Analysis, Finding, FindingKind, warnings_of
+from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
-from equilix.core.doubt.gauges import Gauge, gauges_of
+from equilix.core.doubt.gauges import CG_AHEAD, TIP_MOMENT, gauges_of
+from equilix.core.records import WarningType
 from equilix.core.solver.plan import STAYS
 from equilix.core.statics.hands import HandLoad
+from equilix.core.statics.stand import SupportResult
+from equilix.core.support import Case, Support, case_of
+from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, polygon
 from equilix.present.supports import text_of
-from equilix.present.units import Kind, System, doubt, figure
+from equilix.present.units import System, doubt, figure, number
 from equilix.present.words import mid_sentence
 
 if TYPE_CHECKING:
@@ -61,26 +63,23 @@ class FigureRow(Struct, frozen=True):
     note: str = ""
 
 
-class Measured(StrEnum):
-    """In what a setting is typed and shown."""
+class Page(Struct, frozen=True):
+    """A page of a support's own below the elevation: its tab's `word`, and what draws it, by case, kit and size (px).
 
-    LENGTH = "length"
-    MASS = "mass"
-    ANGLE = "angle"
-    NUMBER = "number"
-    YES = "yes or no"
-
-
-class Field(Struct, frozen=True):
-    """One setting of a support that people fill in: what it is called, its name there, in what it is typed.
-
-    An `optional` one may be left empty.
+    One that `follows` is worked out so quickly that it follows a part that is dragged.
     """
 
-    caption: str
-    name: str
-    measured: Measured
-    optional: bool = False
+    word: str
+    draw: Callable[[Any, Kit, System, float, float], Scene]
+    follows: bool = True
+
+
+class Bench(Struct, frozen=True):
+    """A support's own bench in the window: its tab's `word`, and `keys` that lead to it, each with the name there of
+    what then has the keyboard."""
+
+    word: str
+    keys: Mapping[str, str] = MappingProxyType({})
 
 
 class OwnScale(Struct, frozen=True):
@@ -112,14 +111,17 @@ LEFTWARDS = Sides("to the right", "to the left", "right of", "left of")
 RIGHTWARDS = Sides("to the left", "to the right", "left of", "right of")
 
 
-class SupportText(ABC):
-    """The words of one support."""
+S = TypeVar("S", bound=Settings)
+R = TypeVar("R", bound=SupportResult)
 
-    #: What it is called in the top bar, see `labels`.
-    name: str
-    #: What the rig's weight is judged about: "the pad".
+
+class SupportText(ABC, Generic[S, R]):
+    """The words and lines of one support."""
+
+    #: The support that they are of.
+    support: Support[S, R]
+    #: What the rig's weight is judged about: "the pad"; the same as a label: "pad".
     noun: str
-    #: The same as a label: "pad".
     label: str
     #: What is lacking where a build can't lie on this support.
     needs: str
@@ -134,33 +136,63 @@ class SupportText(ABC):
     #: What bears the rig, as a label in Carry, and why a brace does not count where it doesn't.
     bears = ""
     no_brace = "it helps nothing here"
+    #: Usual sizes of it: a name, and some of its settings (SI).
+    sizes: tuple[tuple[str, Mapping[str, float]], ...] = ()
+    #: What the place is called that can be chosen on a build, "" if none can.
+    place_word = ""
+    #: What its picture is called, and the words beside.
+    picture = ("Elevation", "right side, level; drag parts or marks")
+    #: A page of its own, its own marks for every lens in place of the usual table, and a bench of its own.
+    page: Page | None = None
+    lens_page: Page | None = None
+    bench: Bench | None = None
+    #: Whether what counts as level is a moment that people choose, so that dead weight against it is worth a curve.
+    tolerant = True
+    #: Whether hands hold the rig by grips of its own.
+    needs_grips = True
+    #: Whether builds of one camera on it are worth holding side by side.
+    compares = False
+    #: What a way leaves of the first form, where there are others beside it; and what is said where no way is found.
+    left_over = "Left over"
+    stuck = "No way was found among slides, mounts, batteries, counterweights and what can be left off."
+    #: What the marks for every lens bring about.
+    lens_question = "Marks that keep it level, for each lens"
 
-    def moves_title(self, after: Analysis) -> str:
-        """Return the name of the way that moves the rig against what holds it."""
-        return self.moves
+    # Where the CG lies
 
-    def sides(self, analysis: Analysis) -> Sides:
+    def sides(self, case: Case[S, R]) -> Sides:
         """Return the words for the two ways in which the rig may tip: between hands that are one behind the other it
         is to the left and to the right."""
-        stand = analysis.stand
-        if stand is None or abs(float(stand.forward[0])) >= abs(float(stand.forward[1])):
+        ahead, left = (float(v) for v in case.stand.forward[:2])
+        if abs(ahead) >= abs(left):
             return FORE_AFT
-        return LEFTWARDS if float(stand.forward[1]) > 0.0 else RIGHTWARDS
+        return LEFTWARDS if left > 0.0 else RIGHTWARDS
 
-    def where(self, analysis: Analysis) -> str:
+    def where(self, case: Case[S, R]) -> str:
         """Return on which side of the point the CG lies: "ahead of the pad"."""
-        if analysis.stand is None:
-            return ""
-        sides = self.sides(analysis)
-        return f"{sides.above if analysis.stand.ahead >= 0.0 else sides.below} {self.noun}"
+        sides = self.sides(case)
+        return f"{sides.above if case.stand.ahead >= 0.0 else sides.below} {self.noun}"
 
-    def away(self, analysis: Analysis, noun: str = "") -> str:
+    def away(self, case: Case[S, R], noun: str = "") -> str:
         """Return the same for a figure beside it: "behind the pad", or "from the pad" where that figure is zero."""
-        stand = analysis.stand
-        if stand is not None and abs(stand.ahead) < SEEN:
+        if abs(case.stand.ahead) < SEEN:
             return f"from {noun or self.noun}"
-        words = self.where(analysis)
+        words = self.where(case)
         return words.removesuffix(self.noun) + noun if noun else words
+
+    # The answer
+
+    @abstractmethod
+    def verdict(self, case: Case[S, R], system: System) -> Verdict:
+        """Return the sentence for a build that lies on this support."""
+
+    @abstractmethod
+    def rows(self, case: Case[S, R], system: System) -> tuple[FigureRow, ...]:
+        """Return the figures of the panel, the mass apart."""
+
+    @abstractmethod
+    def mark(self, case: Case[S, R]) -> str:
+        """Return the rail's mark for a build that lies on this support: "look", "part" or "settled"."""
 
     def needed(self, analysis: Analysis) -> str:
         """Return what is lacking as a sentence, where a build can't lie on this support."""
@@ -170,77 +202,47 @@ class SupportText(ABC):
         """Return in a few words what the build lacks for this support, "" if nothing."""
         return ""
 
-    @abstractmethod
-    def verdict(self, analysis: Analysis, system: System) -> Verdict:
-        """Return the sentence for a build that lies on this support."""
+    def output_name(self, output: str) -> str:
+        """Return what an output is called on this support."""
+        if output == CG_AHEAD:
+            return f"{CG_AHEAD} of {self.noun}"
+        return self.tips if output == TIP_MOMENT else str(output)
 
-    @abstractmethod
-    def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
-        """Return the figures of the panel, the mass apart."""
+    def sentence(self, finding: Finding, analysis: Analysis, system: System) -> str:
+        """Return a warning whose sentence depends on more than its figures, "" for one that says it in its record."""
+        return ""
 
-    @abstractmethod
-    def mark(self, analysis: Analysis) -> str:
-        """Return the rail's mark for a build that lies on this support: "look", "part" or "settled"."""
+    def odds(self, odds: Odds) -> str:
+        """Return what the draws of one of its own figures mean, "" if there is nothing to add."""
+        return ""
 
-    #: Warnings of its own: what each is as a short clause, and what its own figures are measured in.
-    warnings: Mapping[str, str] = MappingProxyType({})
-    kinds: Mapping[str, Kind] = MappingProxyType({})
-    #: Own figures that may be below zero and say so.
-    signed: frozenset[str] = frozenset()
+    def burdens(self, carried: Carry, case: Case[S, R], system: System) -> tuple[str, ...]:
+        """Return cautions of its own where what it costs the body is shown."""
+        return ()
 
-    #: Its settings that people fill in.
-    fields: tuple[Field, ...] = ()
-
-    #: Usual sizes of it: a name, and the fields' values (SI).
-    sizes: tuple[tuple[str, Mapping[str, float]], ...] = ()
-    #: What the place is called that can be chosen on a build, "" if none can.
-    place_word = ""
+    # What can be chosen and slid
 
     def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Chosen], ...]:
         """Return what can be chosen on a build for it, each with its words; None is by itself."""
         return ()
 
-    def place(self, settings: Settings) -> Chosen:
+    def place(self, settings: S) -> Chosen:
         """Return what was chosen."""
         return None
 
-    def put(self, settings: Settings, place: Chosen) -> Settings:
+    def with_place(self, settings: S, place: Chosen) -> S:
         """Return the settings with something else chosen."""
         return settings
 
-    def value(self, settings: Settings, name: str) -> float | None:
-        """Return one of the fields' values (SI), None for one that is left empty."""
-        found: float | None = getattr(settings, name)
-        return found
-
-    def set_to(self, settings: Settings, values: Mapping[str, float | None]) -> Settings:
-        """Return `settings` with the fields' `values` (SI); AssemblyError if they can't be."""
-        changed: dict[str, Any] = dict(values)
-        return replace(settings, **changed)  # type: ignore[type-var]
-
-    def gauge(self, gauge: str) -> str:
-        """Return what a figure is called on this support."""
-        if gauge == Gauge.AHEAD:
-            return f"{Gauge.AHEAD.value} of {self.noun}"
-        return self.tips if gauge == Gauge.TIP_MOMENT else str(gauge)
-
-    def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
-        """Return a warning of its own as a sentence for the panel."""
-        return ""
-
-    def limit_wanted(self, analysis: Analysis) -> str:
-        """Return what is said where its maker's limit is not entered."""
-        return "Enter the maker’s limit, in the build’s menu."
-
-    def load_caution(self, finding: Finding, analysis: Analysis, system: System) -> str:
-        """Return a warning of what it carries, a whole gimbal among it, as a sentence for the panel."""
-        return ""
-
-    def own_scale(self, analysis: Analysis) -> OwnScale | None:
+    def own_scale(self, case: Case[S, R]) -> OwnScale | None:
         """Return what slides on the support itself, as a hook or a plate in its clamp; None if nothing does."""
         return None
 
-    def slid_words(self, before: Analysis, after: Analysis, system: System) -> str:
+    def with_slide(self, build: Build, setting: float) -> Build:
+        """Return the build with its own scale at `setting` (m), as far as it goes."""
+        return build
+
+    def slid_words(self, before: Case[S, R], after: Case[S, R], system: System) -> str:
         """Return how its own scale is set anew, "plate back 20 mm to mark −20 mm"; "" where it stays."""
         scale, then = self.own_scale(before), self.own_scale(after)
         if scale is None or then is None:
@@ -252,20 +254,15 @@ class SupportText(ABC):
         way, far = "forward" if by > 0.0 else "back", figure(abs(by), Kind.LENGTH, system)
         return f"{scale.noun} {way} {far}{scale.within} to mark {figure(to, Kind.LENGTH, system, sign=True)}"
 
-    def slid(self, build: Build, setting: float) -> Build:
-        """Return the build with its own scale at `setting` (m), as far as it goes."""
-        return build
+    def offer(self, case: Case[S, R], system: System) -> tuple[str, Build] | None:
+        """Return what cures it without a hand on the rig, and the build then; None if there is nothing."""
+        return None
 
-    #: Whether builds of one camera on it are worth holding side by side.
-    compares = False
+    # Ways
 
-    def beside(self, analysis: Analysis, other: Analysis, system: System) -> str:
-        """Return in a sentence what another build of the same camera carries besides, and what that costs."""
-        return ""
-
-    def burdens(self, carried: Carry, analysis: Analysis, system: System) -> tuple[str, ...]:
-        """Return cautions of its own where what it costs the body is shown."""
-        return ()
+    def moves_title(self, after: Analysis) -> str:
+        """Return the name of the way that moves the rig against what holds it."""
+        return self.moves
 
     def slides_title(self, count: int, closely: bool = True) -> str:
         """Return what a way by slides alone is called, `count` of them; "" for what each of them does.
@@ -274,20 +271,19 @@ class SupportText(ABC):
         """
         return ""
 
-    def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
+    def effects(self, before: Case[S, R], after: Case[S, R], system: System) -> tuple[str, ...]:
         """Return what a way changes besides what the hands hold, in a few words each."""
         return ()
 
-    def odds(self, odds: Odds) -> str:
-        """Return what the draws of one of its own figures mean, "" if there is nothing to add."""
+    def beside(self, case: Case[S, R], other: Analysis, system: System) -> str:
+        """Return in a sentence what another build of the same camera carries besides, and what that costs."""
         return ""
 
-    #: What its picture is called, and the words beside.
-    picture = ("Elevation", "right side, level; drag parts or marks")
+    # Drawings
 
     def draw_picture(
         self,
-        analysis: Analysis,
+        case: Case[S, R],
         system: System,
         width: float,
         height: float,
@@ -298,44 +294,8 @@ class SupportText(ABC):
         """Return a picture of its own in an area of `width` by `height` px, None for the usual elevation."""
         return None
 
-    def offer(self, analysis: Analysis, system: System) -> tuple[str, Build] | None:
-        """Return what cures it without a hand on the rig, and the build then; None if there is nothing."""
-        return None
-
-    #: Whether what counts as level is a moment that people choose.
-    tolerant = True
-    #: A page of its own below the elevation, "" without one.
-    page = ""
-    #: The bench that it has of its own in the window, "" without one.
-    bench = ""
-    #: Keys that lead to it, and the name there of what then has the keyboard.
-    bench_keys: Mapping[str, str] = MappingProxyType({})
-    #: Whether hands hold the rig by grips of its own.
-    needs_grips = True
-    #: What a way leaves of the first form, where there are others beside it.
-    left_over = "Left over"
-    #: What is said where no way is found.
-    stuck = "No way was found among slides, mounts, batteries, counterweights and what can be left off."
-    #: Whether it is worked out so quickly that it follows a part that is dragged.
-    page_follows = True
-
-    def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
-        """Return its own page in an area of `width` by `height` px."""
-        return Scene()
-
-    #: Whether dead weight against what is left is worth a curve.
-    trades = True
-    #: What the marks for every lens bring about.
-    lens_question = "Marks that keep it level, for each lens"
-    #: Whether it shows its own marks for every lens in place of the usual table.
-    lens_page = False
-
-    def draw_lenses(self, analysis: Analysis, kit: Kit, system: System, width: float, height: float) -> Scene:
-        """Return its own marks for every lens in an area of `width` by `height` px."""
-        return Scene()
-
-    def draw_wearer(  # noqa: B027, most supports have nothing to draw there
-        self, scene: Scene, analysis: Analysis, projection: Projection, operator: Operator, floor: float
+    def draw_wearer(
+        self, scene: Scene, case: Case[S, R], projection: Projection, operator: Operator, floor: float
     ) -> None:
         """Draw who wears the rig, behind it; cut off at `floor` (px)."""
 
@@ -344,14 +304,10 @@ class SupportText(ABC):
         scene.line(x, y + 12, x, height, "ink", 1.2)
         scene.path(polygon(((x, y), (x - 12, y + 19), (x + 12, y + 19))), "ink")
 
-    def draw_room(  # noqa: B027
-        self, scene: Scene, analysis: Analysis, projection: Projection, ruler_y: float
-    ) -> None:
+    def draw_room(self, scene: Scene, case: Case[S, R], projection: Projection, ruler_y: float) -> None:
         """Draw on the ruler at `ruler_y` (px) where the CG may lie."""
 
-    def draw_over(  # noqa: B027
-        self, scene: Scene, analysis: Analysis, projection: Projection
-    ) -> None:
+    def draw_over(self, scene: Scene, case: Case[S, R], projection: Projection) -> None:
         """Draw over the rig what it must not hide."""
 
 
@@ -360,33 +316,42 @@ def index_of(analysis: Analysis, placed_id: str) -> int:
     return next(i for i, placed in enumerate(analysis.build.parts) if placed.id == placed_id)
 
 
+def own_scale_of(analysis: Analysis) -> OwnScale | None:
+    """Return what slides on the support itself that a build lies on, None if nothing does."""
+    case = case_of(analysis)
+    return text_of(analysis).own_scale(case) if case is not None else None
+
+
 def warning_words(analysis: Analysis, finding: Finding) -> str:
     """Return a warning as a short clause."""
     names = [
         mid_sentence(analysis.assembly.parts[index_of(analysis, i)].name.split(",")[0]) for i in finding.placed_ids
     ]
-    if finding.kind in _COMMON:
-        return _COMMON[finding.kind].format(*names)
-    return text_of(analysis).warnings[finding.kind].format(*names)
+    return analysis.support.warning_type(finding.kind).clause.format(*names)
 
 
-#: Warnings that are the same on every support, as short clauses.
-_COMMON: dict[str, str] = {
-    FindingKind.CLASH: "{} hits {}",
-    FindingKind.OUT_OF_TRAVEL: "{} is past the end of its slide",
-    FindingKind.NOT_HELD: "no hands hold it",
-    FindingKind.SCREEN: "the screen is out of sight",
-    FindingKind.NO_LIMIT: "the maker’s limit is not entered",
-    FindingKind.HEAVY_LENS: "{} is heavy on its mount",
-}
+def warning_sentence(analysis: Analysis, finding: Finding, operator: Operator, system: System) -> str:
+    """Return a warning in full, whatever support it is of."""
+    # What carries a whole gimbal says of its own limits what it does not say of the gimbal's.
+    known = finding.kind if isinstance(finding.kind, WarningType) else analysis.support.warning_type(finding.kind)
+    if not known.sentence:
+        return text_of(analysis).sentence(finding, analysis, system)
+    parts = [analysis.assembly.parts[index_of(analysis, placed_id)].name for placed_id in finding.placed_ids]
+    limit, kind = finding.limit or 0.0, known.kind
 
+    def shown(value: float) -> str:
+        return number(value, 1 + known.extra) if kind is None else figure(value, kind, system, extra=known.extra)
 
-def screw_words(name: str, finding: Finding, system: System) -> str:
-    """Return that one screw holds a part on a long lever, as a sentence for the panel."""
-    moment, holds = (figure(v, Kind.MOMENT, system) for v in (finding.amount, finding.limit or 0.0))
-    return (
-        f"{name} stands on one screw: a shock turns it by {moment}, and the screw holds the joint shut to about "
-        f"{holds}. Use two screws, or bring it closer."
+    return known.sentence.format(
+        part=parts[0],
+        lower=mid_sentence(parts[0]),
+        short=mid_sentence(parts[0].split(",")[0]),
+        other=mid_sentence(parts[-1]),
+        operator=operator.name,
+        amount=shown(finding.amount),
+        pm="" if kind is None else doubt(finding.doubt, kind, system),
+        limit=shown(limit),
+        gap=shown(abs(finding.amount - limit)),
     )
 
 
@@ -396,8 +361,8 @@ def but_words(analysis: Analysis) -> str:
     return f" But {warning_words(analysis, found[0])}." if found else ""
 
 
-def hands_words(analysis: Analysis, system: System) -> str:
-    holding = analysis.stand.holding if analysis.stand is not None else None
+def hands_words(case: Case[Any, Any], system: System) -> str:
+    holding = case.stand.holding
     if holding is None:
         return ""
     hands = holding.hands
@@ -421,11 +386,10 @@ def _mostly(hands: Sequence[HandLoad]) -> str:
     return "up" if up >= 0.0 else "down"
 
 
-def hand_rows(analysis: Analysis, asked: Sequence[str], system: System) -> list[FigureRow]:
+def hand_rows(case: Case[Any, Any], asked: Sequence[str], system: System) -> list[FigureRow]:
     """Return rows of forces that hold the rig alone, each with its doubt."""
-    gauges = gauges_of(analysis)
-    holding = analysis.stand.holding if analysis.stand is not None else None
-    if gauges is None or holding is None:
+    gauges = gauges_of(case.analysis)
+    if gauges is None or case.stand.holding is None:
         return []
     firsts = gauges.firsts([gauge for gauge in asked if gauge in gauges.offered])
     return [

@@ -14,6 +14,7 @@ from equilix.core.kit.records import CG_QUANTITIES
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.measurement.bench import Procedure, Setup, axis_of
 from equilix.core.measurement.steady import STEADY_TIME, TRACE_TIME, Trace
+from equilix.core.units import Kind
 from equilix.present.drawing.rig_drawing import GUESSED_DASH, Projection, draw_cg, draw_parts
 from equilix.present.drawing.scene import (
     Anchor,
@@ -30,7 +31,7 @@ from equilix.present.drawing.scene import (
     text_width,
 )
 from equilix.present.drawing.silhouettes import View
-from equilix.present.units import Kind, System, figure
+from equilix.present.units import System, figure
 from equilix.present.weigh.bench_view import BenchModel, StepRow, exact, lifts, plus_minus, steadiness
 
 BLOCKS = 7

@@ -12,8 +12,8 @@ from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.measurement.bench import Layout, Outcome, Procedure, Setup, Step, Unit
 from equilix.core.measurement.steady import STEADY_TIME, Trace
 from equilix.core.measurement.subjects import Taken
-from equilix.core.units import to_display
-from equilix.present.units import Kind, System, figure, number, parse, unit_of
+from equilix.core.units import Kind, to_display
+from equilix.present.units import System, figure, number, parse, unit_of
 
 #: What a set-up is for, beside its name in the list.
 SETUP_NOTES = {

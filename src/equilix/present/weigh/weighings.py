@@ -7,9 +7,10 @@ from msgspec import Struct
 from equilix.core.kit.records import Measurement, Method, Quantity, Sensed
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.measurement.reconcile import SUSPICIOUS, Adjusted, Agreement, Fit, Reconciled
+from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.present.supports.text import FigureRow, Verdict
-from equilix.present.units import Kind, System, number, unit_of
+from equilix.present.units import System, number, unit_of
 from equilix.present.weigh.bench_view import QUANTITY_WORDS, exact, plus_minus
 from equilix.present.words import mid_sentence
 

@@ -32,7 +32,8 @@ from equilix.io.files import Stopped
 from equilix.present.balance.coach_view import CoachWords, coach_words, draw_region
 from equilix.present.units import number
 from equilix.present.words import Slider, slider_of
-from equilix.supports.gimbal.mechanics import benches_of, gimbal_of, taught
+from equilix.supports.gimbal.coaching import benches_of, taught
+from equilix.supports.gimbal.mechanics import SUPPORT
 
 #: ms between two looks at what the gimbal said, and s that an answer may take.
 _LOOK, _PATIENCE = 50, 5.0
@@ -243,7 +244,7 @@ class CoachBench(QWidget):
         analysis = self.workspace.analysis()
         if analysis is None:
             return
-        settings = gimbal_of(analysis.build)
+        settings = SUPPORT.settings(analysis.build)
         bare = with_settings(analysis.build, replace(settings, coached=None))
         found = None
         if session is not None:
@@ -405,7 +406,7 @@ class CoachBench(QWidget):
         session, build = self.session, self.workspace.build
         if session is None or build is None or effort.axis != session.axis.name:
             return
-        rated = gimbal_of(build).rated(effort.axis)
+        rated = SUPPORT.settings(build).rated(effort.axis)
         if abs(effort.torque) <= _HOLDS * rated:
             self._efforts.append(effort.torque)
             return

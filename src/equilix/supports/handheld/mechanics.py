@@ -3,47 +3,41 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import TypeAlias
 
 import numpy as np
 from msgspec import Struct
-from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Hold, Operator, Settings
-from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.assembly.build import Brace, Hold, Operator
 from equilix.core.carry.arrangements import doubts_of
 from equilix.core.carry.carried import carry
-from equilix.core.chosen import hold_of
-from equilix.core.doubt.gauges import unsure
+from equilix.core.doubt.gauges import CG_AHEAD, LARGER_HAND, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, unsure
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
-from equilix.core.massprops.bodies import MassProperties
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, in_the_hands
-from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.support import Figure, Judged, Support
+from equilix.core.statics.stand import Stand, SupportResult, stand_at
+from equilix.core.support import Case, Figure, Placement, Report, Support
+from equilix.supports.handheld.settings import USUAL, HandheldSettings
 
 
-class HandheldSettings(Struct, Settings, frozen=True):
-    """Where the hands are, and what braces the rig."""
+class HandheldResult(Struct, SupportResult, frozen=True, eq=False):
+    """Where the hands are: `points` (h, 3) (m, rig frame)."""
 
-    hold: Hold = BY_ITSELF
-    kind: Literal["handheld"] = "handheld"
-
-    @property
-    def hands(self) -> Hold:
-        return self.hold
-
-    def with_hold(self, hold: Hold) -> HandheldSettings:
-        return replace(self, hold=hold)
+    points: np.ndarray
 
 
-class HandheldSupport(Support):
+HandheldCase: TypeAlias = Case[HandheldSettings, HandheldResult]
+
+
+class HandheldSupport(Support[HandheldSettings, HandheldResult]):
     """Two hands, or one, and nothing else but a brace."""
 
     key = "handheld"
-    usual = HandheldSettings()
+    usual = USUAL
+    result_type = HandheldResult
+    outputs = (CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, LARGER_HAND, TOTAL_MASS)
     braces = tuple(Brace)
     in_hands = True
     by_hands = True
@@ -51,10 +45,9 @@ class HandheldSupport(Support):
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         return in_the_hands(analysis.assembly, analysis.positions, operator, way)
 
-    def stand(
-        self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
-    ) -> Stand | None:
-        posed = in_the_hands(assembly, positions, operator, hold_of(build))
+    def equilibrium(self, placed: Placement[HandheldSettings]) -> tuple[Stand, HandheldResult] | None:
+        assembly, positions, body = placed.assembly, placed.positions, placed.body
+        posed = in_the_hands(assembly, positions, placed.operator, placed.settings.hold)
         if isinstance(posed, Hindrance):
             return None
         points = np.array([place.point for place in posed.places])
@@ -63,14 +56,19 @@ class HandheldSupport(Support):
         # Two hands carry any weight beside each other; under one alone it must lie.
         room = (None, None) if len(points) == 2 else (None, PALM_LEVER / 2.0)
         holder = posed.places[0].part
-        return stand_at(assembly, positions, body, point, holder, forward, room, posed, in_rig(held, posed))
+        stand = stand_at(assembly, positions, body, point, holder, forward, room, posed, in_rig(held, posed))
+        return stand, HandheldResult(points)
 
-    def judge(self, analysis: Analysis, operator: Operator) -> Judged:
+    def hindrance_of(self, analysis: Analysis) -> str:
+        found = self.pose(analysis, Operator("nobody", "Nobody"), self.settings(analysis.build).hold)
+        return found.value if isinstance(found, Hindrance) else ""
+
+    def report(self, case: HandheldCase, operator: Operator, figures: dict[str, Figure]) -> Report:
+        analysis = case.analysis
         found = carry(analysis, operator, self.key)
         if isinstance(found, Hindrance):
-            return Judged(hindrance=found.value)
+            return Report(hindrance=found.value)
         points = np.array([place.point for place in found.pose.places])
-        figures: dict[str, Figure] = {}
         sure = doubts_of(analysis, found)
         if len(points) == 2:
             line = unsure(analysis, lambda mass, cg: np.array([line_moment(mass, cg, points)]))
@@ -83,7 +81,7 @@ class HandheldSupport(Support):
             figures["handle_hang_deg"] = Figure(
                 math.degrees(found.handle.pitch), math.degrees(sure.hang) if sure is not None else None
             )
-        return Judged({"hands_mm": points}, figures)
+        return Report({"hands_mm": points}, figures)
 
 
 def hands_line(hands: np.ndarray, cg: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

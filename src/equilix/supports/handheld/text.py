@@ -10,23 +10,25 @@ from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, warnings_of
 from equilix.core.carry.carried import nose_down, top_handle
-from equilix.core.doubt.gauges import Gauge, unsure
+from equilix.core.doubt.gauges import LARGER_HAND, unsure
 from equilix.core.kit.parts import Category, Part
 from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, circle
-from equilix.present.supports.labels import LABELS
 from equilix.present.supports.text import FORE_AFT, FigureRow, SupportText, Verdict, hand_rows, hands_words
-from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.units import System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
+from equilix.supports.handheld.mechanics import SUPPORT, HandheldCase, HandheldResult
+from equilix.supports.handheld.settings import HandheldSettings
 
 if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
 
 
-class HandheldText(SupportText):
+class HandheldText(SupportText[HandheldSettings, HandheldResult]):
     """The line through both hands, and what the wrists must hold about it."""
 
-    name = LABELS["handheld"].name
+    support = SUPPORT
     noun = "the hands"
     label = "hands"
     needs = "Give the hands something to hold: a grip, a handle, or a lens and a camera with their sizes."
@@ -36,11 +38,9 @@ class HandheldText(SupportText):
     closing = "Hand figures are the least effort that works, for planning; not medical advice."
     tips = "see-saw"
 
-    def draw_over(self, scene: Scene, analysis: Analysis, projection: Projection) -> None:
+    def draw_over(self, scene: Scene, case: HandheldCase, projection: Projection) -> None:
         """Draw where the hands hold a rig that nothing else does, and the line through both."""
-        if analysis.stand is None:
-            return
-        points = [place.point for place in analysis.stand.pose.places]
+        points = [place.point for place in case.stand.pose.places]
         spots = [(projection.x(float(p[0])), projection.y(float(p[2]))) for p in points]
         if len(spots) == 2:
             (ax, ay), (bx, by) = spots
@@ -49,23 +49,23 @@ class HandheldText(SupportText):
             scene.path(circle(x, y, 6.0), "accent", "panel", 1.5)
 
     def moves_title(self, after: Analysis) -> str:
-        held = _held(after)
+        case = SUPPORT.case(after)
+        held = _held(case) if case is not None else []
         return self.moves if any(part.category is Category.GRIP for part in held) else "Move what the hands hold"
 
-    def verdict(self, analysis: Analysis, system: System) -> Verdict:
-        return replace(self._says(analysis, system), note=self._no_grips(analysis))
+    def verdict(self, case: HandheldCase, system: System) -> Verdict:
+        return replace(self._says(case, system), note=self._no_grips(case))
 
-    def _no_grips(self, analysis: Analysis) -> str:
+    def _no_grips(self, case: HandheldCase) -> str:
         """Return what two grips would do, where there are none and the hands hold one behind the other."""
-        grips = any(part.category is Category.GRIP for part in analysis.assembly.parts)
-        if grips or self.sides(analysis) is FORE_AFT:
+        grips = any(part.category is Category.GRIP for part in case.analysis.assembly.parts)
+        if grips or self.sides(case) is FORE_AFT:
             return ""
-        names = " and ".join(dict.fromkeys(mid_sentence(part.name.split(",")[0]) for part in _held(analysis)))
+        names = " and ".join(dict.fromkeys(mid_sentence(part.name.split(",")[0]) for part in _held(case)))
         return f"There are no grips: the hands hold {names}. A grip at each side would let both carry it level."
 
-    def _says(self, analysis: Analysis, system: System) -> Verdict:
-        stand = analysis.stand
-        assert stand is not None
+    def _says(self, case: HandheldCase, system: System) -> Verdict:
+        stand = case.stand
         if stand.holding is None:
             why = "Flat palms only push: give one hand something to close round."
             return Verdict("The hands cannot hold it.", why, stops=True)
@@ -75,21 +75,20 @@ class HandheldText(SupportText):
             return Verdict("Level in the hands", f"fore and aft, within what is known ({pm}).")
         way = "forward" if stand.tip_moment > 0.0 else "back"
         wrists = figure(abs(stand.tip_moment), Kind.MOMENT, system)
-        sides = self.sides(analysis)
+        sides = self.sides(case)
         tips = sides.more if stand.ahead >= 0.0 else sides.less
-        return Verdict(f"Tips {tips}.", f"The wrists hold {wrists}. {hands_words(analysis, system)}", way)
+        return Verdict(f"Tips {tips}.", f"The wrists hold {wrists}. {hands_words(case, system)}", way)
 
-    def mark(self, analysis: Analysis) -> str:
-        stand = analysis.stand
-        if stand is None or stand.holding is None or warnings_of(analysis):
+    def mark(self, case: HandheldCase) -> str:
+        stand = case.stand
+        if stand.holding is None or warnings_of(case.analysis):
             return "look"
         return "settled" if abs(stand.ahead) <= COVERAGE * stand.ahead_doubt else "part"
 
-    def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
-        stand = analysis.stand
-        assert stand is not None
+    def rows(self, case: HandheldCase, system: System) -> tuple[FigureRow, ...]:
+        stand = case.stand
         both = len(stand.pose.places) == 2
-        label = f"CG {self.away(analysis)}"
+        label = f"CG {self.away(case)}"
         rows = [
             FigureRow(
                 label,
@@ -104,28 +103,27 @@ class HandheldText(SupportText):
                 "what only the wrists or a brace can hold",
             ),
         ]
-        rows += hand_rows(analysis, (Gauge.LARGER_HAND,), system)
-        hung = _hung(analysis)
+        rows += hand_rows(case, (LARGER_HAND,), system)
+        hung = _hung(case)
         if hung is not None:
             rows.append(hung)
         return tuple(rows)
 
 
-def _held(analysis: Analysis) -> list[Part]:
+def _held(case: HandheldCase) -> list[Part]:
     """Return the parts that the hands hold."""
-    stand = analysis.stand
-    return [analysis.assembly.parts[place.part] for place in stand.pose.places] if stand is not None else []
+    return [case.analysis.assembly.parts[place.part] for place in case.stand.pose.places]
 
 
-def _hung(analysis: Analysis) -> FigureRow | None:
+def _hung(case: HandheldCase) -> FigureRow | None:
     """Return how the rig hangs by its top handle, None without one."""
-    handle, body = top_handle(analysis), analysis.body
-    if handle is None or body is None:
+    handle, body = top_handle(case.analysis), case.body
+    if handle is None:
         return None
     point = handle.point
     if body.cg[2] >= point[2]:
         return FigureRow("By the handle", "turns over", "", "the CG is not below the grip")
-    u = unsure(analysis, lambda _mass, cg: np.array([nose_down(cg - point)]))
+    u = unsure(case.analysis, lambda _mass, cg: np.array([nose_down(cg - point)]))
     pitch = math.degrees(nose_down(body.cg - point))
     pm = f"± {max(round(math.degrees(2.0 * float(u[0]))), 1)}°" if u is not None else ""
     return FigureRow("By the handle", f"{abs(pitch):.0f}° nose {'down' if pitch >= 0.0 else 'up'}", pm)

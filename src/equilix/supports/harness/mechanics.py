@@ -8,25 +8,21 @@ holds it.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
-from enum import StrEnum
-from types import MappingProxyType
-from typing import ClassVar, Literal
+from collections.abc import Sequence
+from typing import TypeAlias
 
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import BY_ITSELF, Brace, Build, Grasp, Hold, Operator, Settings
+from equilix.core.analysis import Analysis, Finding
+from equilix.core.assembly.build import Build, Grasp, Hold, Operator
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.chosen import hold_of, settings_of, with_settings
-from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
-from equilix.core.errors import AssemblyError
+from equilix.core.chosen import with_settings
+from equilix.core.doubt.gauges import CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, Draws, Gauges, unsure
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.limits import MAX_MASS, Bound, check_bounds, check_number
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.body import UPRIGHT, body_of
 from equilix.core.operator.leaning import (
@@ -37,11 +33,25 @@ from equilix.core.operator.leaning import (
     frame_share,
     reaching,
 )
-from equilix.core.rounding import ROUNDING, SLIGHT, negligible
+from equilix.core.records import Output, Threshold, WarningType
+from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance, Pose, hung_at, in_rig
-from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.support import Figure, Judged, Support, keyed
+from equilix.core.statics.stand import Stand, SupportResult, stand_at
+from equilix.core.support import (
+    CLASH,
+    HEAVY_LENS,
+    NO_LIMIT,
+    OUT_OF_TRAVEL,
+    SCREEN,
+    Case,
+    Figure,
+    Placement,
+    Report,
+    Support,
+)
+from equilix.core.units import Kind
+from equilix.supports.harness.settings import USUAL, HarnessSettings
 
 #: Share of the greatest load from which to take care; common practice.
 CARE = 0.90
@@ -51,8 +61,6 @@ LEAN = math.radians(2.0)
 STEP_FREQUENCY, STEP_HEIGHT = 1.9, 0.022
 #: Hz: a spring arm's own beat where nobody has measured one; common practice.
 USUAL_BEAT = 0.85
-#: m: how far a hook slides either way on a rail or a handle; common practice.
-HOOK_ROOM = 0.060
 #: rad: what the force at the grips is given for.
 _TILT = math.radians(10.0)
 
@@ -63,92 +71,55 @@ _FELT = 0.001
 _LEAST_HANG = 0.02
 
 
-class HarnessSettings(Struct, Settings, frozen=True):
-    """The harness and where the rig hangs on it.
-
-    `hook` is the touch point it hangs from, None for the usual one; `pitch` (rad, nose down) is how it shall hang.
-    `least` and `most` (kg) are the maker's limits, None where nobody has entered them. `reach` (m) is how far the
-    cable runs ahead of the low back, `cable` (m) its length, `hip_share` what the hips take of the weight, `belt`
-    (m) how far below L5/S1 their belt bears, None where nobody measured it. `beat` (Hz)
-    is a spring arm's own frequency with this load and `damping` its ratio; None: the cable alone, stiff. The hook
-    slides by `room` (m) either way from its place, and stands `along` (m) ahead of it.
-    """
-
-    hook: Grasp | None = None
-    pitch: float = 0.0
-    least: float | None = None
-    most: float | None = None
-    reach: float = 0.45
-    cable: float = 0.30
-    hip_share: float = 0.8
-    belt: float | None = None
-    beat: float | None = None
-    damping: float = 0.1
-    room: float = HOOK_ROOM
-    along: float = 0.0
-    hold: Hold = BY_ITSELF
-    kind: Literal["harness"] = "harness"
-
-    BOUNDS: ClassVar[Mapping[str, Bound]] = {
-        "pitch": Bound(-1.2, 1.2, "The wanted tilt", "rad"),
-        "least": Bound(0.0, MAX_MASS, "The least load", "kg"),
-        "most": Bound(0.0, MAX_MASS, "The greatest load", "kg"),
-        "reach": Bound(0.1, 1.0, "How far the cable runs ahead of the back", "m"),
-        "cable": Bound(0.05, 2.0, "The cable's length", "m"),
-        "hip_share": Bound(0.0, 1.0, "The hips' share"),
-        "belt": Bound(0.0, 0.3, "The hip belt below the low back", "m"),
-        "beat": Bound(0.2, 5.0, "A spring arm's own beat", "Hz"),
-        "damping": Bound(0.0, 2.0, "A spring arm's damping"),
-        "room": Bound(0.0, 0.5, "How far the hook slides", "m"),
-    }
-
-    def __post_init__(self) -> None:
-        check_bounds(self, self.BOUNDS)
-        if self.most is not None and (self.most <= 0.0 or (self.least is not None and self.least >= self.most)):
-            raise AssemblyError("The harness's least load must be below its greatest: enter the maker's limits.")
-        check_number(self.along, -self.room - ROUNDING, self.room + ROUNDING, "Where the hook stands", "m")
-
-    @property
-    def hands(self) -> Hold:
-        return self.hold
-
-    def with_hold(self, hold: Hold) -> HarnessSettings:
-        return replace(self, hold=hold)
-
-    @property
-    def down(self) -> np.ndarray:
-        """The way down (3,) in the rig's frame when it hangs as it shall."""
-        return np.array([math.sin(self.pitch), 0.0, -math.cos(self.pitch)])
-
-
-def harness_of(build: Build) -> HarnessSettings:
-    """Return a build's harness, now or if it were hung on one."""
-    found = settings_of(build, "harness")
-    assert isinstance(found, HarnessSettings)
-    return found
-
-
 #: m that the arm's end stands above the head, about as high as a hand is held up beside it; common practice.
 _ABOVE_HEAD = 0.15
 
 
-class HookFinding(StrEnum):
-    """What there is to look at on a harness alone."""
-
-    TURNS_OVER = "turns over"
-    OVER_LIMIT = "over the limit"
-    NEAR_LIMIT = "near the limit"
-    PEAK_OVER_LIMIT = "peak over the limit"
-    UNDER_LEAST = "under the least load"
-
-
-class HookGauge(StrEnum):
-    """Figures of the verdict on a harness alone, SI."""
-
-    PITCH = "hangs nose down"
-    ROLL = "hangs left side up"
-    TENSION = "tension"
-    SHARE = "share of the limit"
+TURNS_OVER = WarningType(
+    "turns over",
+    "it turns over",
+    "The CG is {amount} above the hook: it turns over. Hang it higher, or put weight below.",
+    Kind.LENGTH,
+    leads=True,
+)
+LIMIT_WANTED = NO_LIMIT.on(
+    "Enter the harness’s greatest load first, in the build’s menu under “Name, note and hook”.",
+    leads=True,
+    carried=True,
+)
+OVER_LIMIT = WarningType(
+    "over the limit",
+    "it may be over the maker's limit",
+    "{amount} {pm} on a harness for {limit}: do not hang it. Take something off, or a larger harness.",
+    Kind.MASS,
+    leads=True,
+    carried=True,
+    makers=True,
+)
+NEAR_LIMIT = WarningType(
+    "near the limit",
+    "it is close to the maker's limit",
+    f"{{amount}} is over {100 * CARE:.0f} % of the maker's {{limit}}: ask whether that is meant at rest.",
+    Kind.MASS,
+    carried=True,
+    makers=True,
+)
+PEAK_OVER_LIMIT = WarningType(
+    "peak over the limit",
+    "walking takes it over the maker's limit",
+    "Each step weighs up to {amount} on the cable; the maker allows {limit}. A spring arm helps.",
+    Kind.MASS,
+    carried=True,
+    makers=True,
+)
+UNDER_LEAST = WarningType(
+    "under the least load",
+    "it is lighter than the harness is made for",
+    "{amount} is less than the {limit} that the harness is made for: its arm may spring up.",
+    Kind.MASS,
+    carried=True,
+    least=True,
+)
 
 
 class Hook(Struct, frozen=True):
@@ -159,7 +130,7 @@ class Hook(Struct, frozen=True):
     usual: bool
 
 
-class OnHook(Struct, frozen=True, eq=False):
+class HarnessResult(Struct, SupportResult, frozen=True, eq=False):
     """How a rig hangs: `pitch` nose down and `roll` left side up (rad), None where undefined; `tension` (N), at rest.
 
     `stable` if the CG is below the hook. `peak` (N) is the greatest tension while walking, `passes` how much of the
@@ -178,42 +149,37 @@ class OnHook(Struct, frozen=True, eq=False):
     share: float | None
 
 
-def on_hook_of(analysis: Analysis) -> OnHook | None:
-    """Return how a rig hangs, None if it is on another support or nothing can take a hook."""
-    return analysis.more if isinstance(analysis.more, OnHook) else None
+HarnessCase: TypeAlias = Case[HarnessSettings, HarnessResult]
 
 
-def hook_of(assembly: Assembly, positions: Positions, build: Build) -> Hook | None:
+def hook_of(assembly: Assembly, positions: Positions, settings: HarnessSettings) -> Hook | None:
     """Return where a build hangs: where it was chosen, else at an eyelet, the top handle, or on top of cage or camera.
 
     As far ahead of that as the hook was slid; None if it has none of these.
     """
-    found = _place_of(assembly, positions, build)
+    found = _place_of(assembly, positions, settings.hook)
     if found is None:
         return None
-    return replace(found, point=found.point + np.array([harness_of(build).along, 0.0, 0.0]))
+    return replace(found, point=found.point + np.array([settings.along, 0.0, 0.0]))
 
 
-def hook_to_level(analysis: Analysis) -> float | None:
-    """Return how far (m) forward the hook must slide for the rig to hang as it shall; None if it doesn't hang at all.
+def hook_to_level(case: HarnessCase) -> float | None:
+    """Return how far (m) forward the hook must slide for the rig to hang as wanted; None where that does nothing.
 
     The CG lies ``ahead`` of the hook across the wanted way down; a hook that goes forward takes that off by its way
     across: exact, whatever the travel.
     """
-    stand = analysis.stand
-    if stand is None or on_hook_of(analysis) is None or negligible(float(stand.forward[0]), SLIGHT):
-        return None
-    return stand.ahead / float(stand.forward[0])
+    forward = float(case.stand.forward[0])
+    return None if negligible(forward, SLIGHT) else case.stand.ahead / forward
 
 
 def slid_to(build: Build, along: float) -> Build:
     """Return the build with its hook at another place (m ahead of where it is fixed), as far as it slides."""
-    settings = harness_of(build)
+    settings = SUPPORT.settings(build)
     return with_settings(build, replace(settings, along=min(max(along, -settings.room), settings.room)))
 
 
-def _place_of(assembly: Assembly, positions: Positions, build: Build) -> Hook | None:
-    chosen = harness_of(build).hook
+def _place_of(assembly: Assembly, positions: Positions, chosen: Grasp | None) -> Hook | None:
     points = list(enumerate(assembly.touch_points))
     if chosen is not None:
         for i, point in points:
@@ -259,97 +225,86 @@ def peak_share(passes: float, frequency: float = STEP_FREQUENCY, height: float =
     return 1.0 + passes * height * (2.0 * math.pi * frequency) ** 2 / STANDARD_GRAVITY
 
 
-# Gauges
+# Outputs
 
 
 def _share(gauges: Gauges, draws: Draws) -> np.ndarray:
-    most = harness_of(gauges.analysis.build).most
-    return draws.mass / most if most is not None else np.full(len(draws.mass), np.nan)
+    return draws.mass / (gauges.case.settings.most or math.nan)
 
 
-#: The gauges' keys on the command line.
-_KEYS: dict[str, str] = {
-    Gauge.AHEAD: "cg_ahead_mm",
-    Gauge.SLIDE: "slide_to_hang_mm",
-    HookGauge.PITCH: "hang_pitch_deg",
-    HookGauge.ROLL: "hang_roll_deg",
-    HookGauge.TENSION: "tension_n",
-    HookGauge.SHARE: "capacity_share",
-}
+def _as_wanted(_: HarnessSettings) -> tuple[Threshold, ...]:
+    return (Threshold(0.0, "as it shall"),)
 
 
-class HarnessSupport(Support):
+PITCH = Output(
+    "hangs nose down",
+    Kind.ANGLE,
+    lambda gauges, draws: gauges.hangs(draws)[:, 0],
+    "hang_pitch_deg",
+    signed=True,
+    limits=lambda settings: (Threshold(settings.pitch, "as it shall"),),
+)
+ROLL = Output(
+    "hangs left side up", Kind.ANGLE, lambda gauges, draws: gauges.hangs(draws)[:, 1], "hang_roll_deg", signed=True
+)
+TENSION = Output("tension", Kind.FORCE, lambda gauges, draws: draws.mass * STANDARD_GRAVITY, "tension_n")
+SHARE = Output(
+    "share of the limit",
+    Kind.SHARE,
+    _share,
+    "capacity_share",
+    limits=lambda _: (Threshold(CARE, "take care"), Threshold(1.0, "do not hang it")),
+    there=lambda case: case.settings.most is not None,
+)
+
+
+class HarnessSupport(Support[HarnessSettings, HarnessResult]):
     """A hook on a cable ahead of the body, hands at the grips to guide."""
 
     key = "harness"
-    usual = HarnessSettings()
-    braces = (Brace.NONE,)
-    warnings = (
-        HookFinding.TURNS_OVER,
-        HookFinding.OVER_LIMIT,
-        FindingKind.NO_LIMIT,
-        FindingKind.SCREEN,
-        FindingKind.CLASH,
-        FindingKind.OUT_OF_TRAVEL,
-        HookFinding.PEAK_OVER_LIMIT,
-        HookFinding.NEAR_LIMIT,
-        HookFinding.UNDER_LEAST,
-        FindingKind.HEAVY_LENS,
+    usual = USUAL
+    result_type = HarnessResult
+    hindrance = "no hook"
+    outputs = (
+        PITCH,
+        CG_AHEAD.on("cg_ahead_mm", _as_wanted),
+        SLIDE_TO_LEVEL.on("slide_to_hang_mm"),
+        ROLL,
+        TIP_MOMENT,
+        TENSION,
+        SHARE,
+        TOTAL_MASS,
     )
-    leads = frozenset({HookFinding.TURNS_OVER, HookFinding.OVER_LIMIT, FindingKind.NO_LIMIT, FindingKind.SCREEN})
-    carrying = (
-        HookFinding.OVER_LIMIT,
-        FindingKind.NO_LIMIT,
-        HookFinding.PEAK_OVER_LIMIT,
-        HookFinding.NEAR_LIMIT,
-        HookFinding.UNDER_LEAST,
-    )
-    too_little = frozenset({HookFinding.UNDER_LEAST})
-    makers = frozenset({HookFinding.OVER_LIMIT, HookFinding.NEAR_LIMIT, HookFinding.PEAK_OVER_LIMIT})
-    gauges = MappingProxyType(
-        {
-            HookGauge.PITCH: lambda gauges, draws: gauges.hangs(draws)[:, 0],
-            HookGauge.ROLL: lambda gauges, draws: gauges.hangs(draws)[:, 1],
-            HookGauge.TENSION: lambda gauges, draws: draws.mass * STANDARD_GRAVITY,
-            HookGauge.SHARE: _share,
-        }
-    )
-    order = (
-        HookGauge.PITCH,
-        Gauge.AHEAD,
-        Gauge.SLIDE,
-        HookGauge.ROLL,
-        Gauge.TIP_MOMENT,
-        HookGauge.TENSION,
-        HookGauge.SHARE,
-        Gauge.MASS,
+    warned = (
+        TURNS_OVER,
+        OVER_LIMIT,
+        LIMIT_WANTED,
+        SCREEN.on(leads=True),
+        CLASH,
+        OUT_OF_TRAVEL,
+        PEAK_OVER_LIMIT,
+        NEAR_LIMIT,
+        UNDER_LEAST,
+        HEAVY_LENS,
     )
 
-    def lacks(self, analysis: Analysis) -> frozenset[str]:
-        return frozenset({HookGauge.SHARE}) if harness_of(analysis.build).most is None else frozenset()
-
-    def slid(self, analysis: Analysis) -> Build | None:
-        on_it, by, now = on_hook_of(analysis), hook_to_level(analysis), harness_of(analysis.build).along
+    def slid(self, case: HarnessCase) -> Build | None:
+        by, now = hook_to_level(case), case.settings.along
         # What turns over is not cured by hanging it elsewhere along the rig.
-        if on_it is None or by is None or not on_it.stable:
+        if by is None or not case.result.stable:
             return None
-        then = slid_to(analysis.build, now + by)
-        felt = abs(by) > _FELT and not negligible(harness_of(then).along - now, SLIGHT)
+        then = slid_to(case.build, now + by)
+        felt = abs(by) > _FELT and not negligible(self.settings(then).along - now, SLIGHT)
         return then if felt else None
 
-    def tilted(self, settings: Settings, pitch: float) -> Settings:
-        assert isinstance(settings, HarnessSettings)
-        return replace(settings, pitch=pitch)
-
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
-        hook = hook_of(analysis.assembly, analysis.positions, analysis.build)
+        settings = self.settings(analysis.build)
+        hook = hook_of(analysis.assembly, analysis.positions, settings)
         if hook is None:
             return Hindrance.NO_HOOK
         if analysis.body is None:
             return Hindrance.NO_MASS
-        return self._posed(
-            analysis.assembly, analysis.positions, hook, analysis.body.mass, analysis.build, operator, way
-        )
+        return self._posed(analysis.assembly, analysis.positions, hook, analysis.body.mass, settings, operator, way)
 
     def _posed(
         self,
@@ -357,7 +312,7 @@ class HarnessSupport(Support):
         positions: Positions,
         hook: Hook,
         mass: float,
-        build: Build,
+        settings: HarnessSettings,
         operator: Operator,
         way: Hold,
     ) -> Pose:
@@ -365,7 +320,7 @@ class HarnessSupport(Support):
 
         The wearer leans back about the ankles, with the belt as high as it may be; eased with the trunk and a low belt.
         """
-        settings, upright = harness_of(build), body_of(operator)
+        upright = body_of(operator)
         height = upright.stature + _ABOVE_HEAD - settings.cable
         at = np.array([float(upright.low_back[0]) + settings.reach, 0.0, height])
         reach = hung_at(assembly, positions, hook.point, at, operator, way, UPRIGHT, 1.0, 1.0)
@@ -392,108 +347,81 @@ class HarnessSupport(Support):
         assert pose is not None
         return pose
 
-    def stand(
-        self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
-    ) -> Stand | None:
-        hook = hook_of(assembly, positions, build)
+    def equilibrium(self, placed: Placement[HarnessSettings]) -> tuple[Stand, HarnessResult] | None:
+        assembly, positions, body, settings = placed.assembly, placed.positions, placed.body, placed.settings
+        hook = hook_of(assembly, positions, settings)
         if hook is None:
             return None
-        posed = self._posed(assembly, positions, hook, body.mass, build, operator, hold_of(build))
-        down = harness_of(build).down
+        posed = self._posed(assembly, positions, hook, body.mass, settings, placed.operator, settings.hold)
+        down = settings.down
         # What holds it level says nothing of a rig that shall hang tilted: there the cable alone does.
-        level = harness_of(build).pitch == 0.0
+        level = settings.pitch == 0.0
         held = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift) if level else None
         forward = np.array([-down[2], 0.0, down[0]])
         room = None, max(float((body.cg - hook.point) @ down), _LEAST_HANG) * math.tan(LEAN)
-        return stand_at(assembly, positions, body, hook.point, hook.part, forward, room, posed, in_rig(held, posed))
+        holding = in_rig(held, posed)
+        stand = stand_at(assembly, positions, body, hook.point, hook.part, forward, room, posed, holding)
+        return stand, _result(body, hook, settings, [place.point for place in posed.places])
 
-    def more(
-        self,
-        assembly: Assembly,
-        positions: Positions,
-        body: MassProperties,
-        build: Build,
-        operator: Operator,
-        stand: Stand,
-    ) -> OnHook:
-        settings, hook = harness_of(build), hook_of(assembly, positions, build)
-        assert hook is not None
-        d = body.cg - hook.point
-        pitch, roll = hang_angles(d)
-        weight = body.mass * STANDARD_GRAVITY
-        passes = passes_of(settings)
-        return OnHook(
-            hook,
-            pitch,
-            roll,
-            bool(d[2] < 0.0),
-            weight,
-            weight * peak_share(passes),
-            passes,
-            tilt_force(weight, d, hook.point, [place.point for place in stand.pose.places]),
-            body.mass / settings.most if settings.most is not None else None,
-        )
-
-    def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
-        on_it, body, spread = on_hook_of(analysis), analysis.body, analysis.spread
-        if on_it is None or body is None or spread is None:
-            return ()
-        at = (analysis.build.parts[on_it.hook.part].id,)
+    def findings(self, case: HarnessCase, operator: Operator) -> list[Finding]:
+        hook, body, spread = case.result.hook, case.body, case.spread
+        at = (case.build.parts[hook.part].id,)
         found = []
-        if not on_it.stable:
-            above = float(body.cg[2] - on_it.hook.point[2])
-            found.append(Finding(HookFinding.TURNS_OVER, at, above, float(spread.cg[2]), limit=0.0))
-        return (*found, *self.load_findings(analysis.build, body.mass, spread.mass, at))
+        if not case.result.stable:
+            found.append(Finding(TURNS_OVER, at, float(body.cg[2] - hook.point[2]), float(spread.cg[2]), limit=0.0))
+        return [*found, *self.load_findings(case.settings, body.mass, spread.mass, at)]
 
-    def load_findings(self, build: Build, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:
-        settings = harness_of(build)
+    def load_findings(self, settings: HarnessSettings, mass: float, u: float, at: tuple[str, ...]) -> list[Finding]:
         found, most = [], settings.most
         peak = mass * peak_share(passes_of(settings))
         if most is None:
-            found.append(Finding(FindingKind.NO_LIMIT, at, mass, u))
+            found.append(Finding(LIMIT_WANTED, at, mass, u))
         elif mass + COVERAGE * u > most:
-            found.append(Finding(HookFinding.OVER_LIMIT, at, mass, u, limit=most))
+            found.append(Finding(OVER_LIMIT, at, mass, u, limit=most))
         elif mass > CARE * most:
-            found.append(Finding(HookFinding.NEAR_LIMIT, at, mass, u, limit=most))
+            found.append(Finding(NEAR_LIMIT, at, mass, u, limit=most))
         elif peak > most:
-            found.append(Finding(HookFinding.PEAK_OVER_LIMIT, at, peak, u, limit=most))
+            found.append(Finding(PEAK_OVER_LIMIT, at, peak, u, limit=most))
         if settings.least is not None and mass < settings.least:
-            found.append(Finding(HookFinding.UNDER_LEAST, at, mass, u, limit=settings.least))
+            found.append(Finding(UNDER_LEAST, at, mass, u, limit=settings.least))
         return found
 
-    def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
-        settings = harness_of(analysis.build)
-        if gauge == HookGauge.PITCH:
-            return (Threshold(settings.pitch, "as it shall"),)
-        if gauge == HookGauge.SHARE:
-            return (Threshold(CARE, "take care"), Threshold(1.0, "do not hang it"))
-        if gauge == Gauge.AHEAD:
-            return (Threshold(0.0, "as it shall"),)
-        return ()
-
-    def judge(self, analysis: Analysis, operator: Operator) -> Judged:
-        on_it, stand, gauges = on_hook_of(analysis), analysis.stand, gauges_of(analysis)
-        if analysis.body is None:
-            return Judged(hindrance="no mass")
-        if on_it is None or stand is None or gauges is None:
-            return Judged(hindrance="no hook")
-        figures = keyed(gauges, _KEYS)
+    def report(self, case: HarnessCase, operator: Operator, figures: dict[str, Figure]) -> Report:
+        analysis, result, point = case.analysis, case.result, case.result.hook.point
         tension = figures["tension_n"]
-        share = on_it.peak / on_it.tension
-        figures["peak_tension_n"] = Figure(on_it.peak, None if tension.doubt is None else tension.doubt * share)
-        figures["stable"] = Figure(float(on_it.stable))
-        if on_it.tilt_force is not None:
-            grips, hook = [place.point for place in stand.pose.places], on_it.hook.point
+        share = result.peak / result.tension
+        figures["peak_tension_n"] = Figure(result.peak, None if tension.doubt is None else tension.doubt * share)
+        figures["stable"] = Figure(float(result.stable))
+        if result.tilt_force is not None:
+            grips = [place.point for place in case.stand.pose.places]
 
             def force(mass: float, cg: np.ndarray) -> np.ndarray | None:
-                found = tilt_force(mass * STANDARD_GRAVITY, cg - hook, hook, grips)
+                found = tilt_force(mass * STANDARD_GRAVITY, cg - point, point, grips)
                 return None if found is None else np.array([found])
 
             sure = unsure(analysis, force)
-            figures["tilt_force_n"] = Figure(on_it.tilt_force, None if sure is None else float(sure[0]))
-        part = analysis.assembly.parts[on_it.hook.part].name
-        said = (f"nobody chose a hook: it hangs from {part}",) if on_it.hook.usual else ()
-        return Judged({"hook_mm": on_it.hook.point}, figures, said=said)
+            figures["tilt_force_n"] = Figure(result.tilt_force, None if sure is None else float(sure[0]))
+        part = analysis.assembly.parts[result.hook.part].name
+        said = (f"nobody chose a hook: it hangs from {part}",) if result.hook.usual else ()
+        return Report({"hook_mm": point}, figures, said=said)
+
+
+def _result(body: MassProperties, hook: Hook, settings: HarnessSettings, grips: Sequence[np.ndarray]) -> HarnessResult:
+    """Return how a rig hangs from its hook, with hands at `grips` (m)."""
+    d = body.cg - hook.point
+    pitch, roll = hang_angles(d)
+    weight, passes = body.mass * STANDARD_GRAVITY, passes_of(settings)
+    return HarnessResult(
+        hook,
+        pitch,
+        roll,
+        bool(d[2] < 0.0),
+        weight,
+        weight * peak_share(passes),
+        passes,
+        tilt_force(weight, d, hook.point, grips),
+        body.mass / settings.most if settings.most is not None else None,
+    )
 
 
 def tilt_force(weight: float, d: np.ndarray, hook: np.ndarray, grips: Sequence[np.ndarray]) -> float | None:

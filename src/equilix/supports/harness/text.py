@@ -8,28 +8,29 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from equilix.core.analysis import Analysis, Finding, warnings_of
-from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
+from equilix.core.analysis import Analysis, warnings_of
+from equilix.core.assembly.build import Build, Grasp, Kit
 from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, circle, polyline
-from equilix.present.supports.labels import LABELS
-from equilix.present.supports.text import Chosen, Field, FigureRow, Measured, OwnScale, SupportText, Verdict
-from equilix.present.units import Kind, System, doubt, figure, number, unit_of
+from equilix.present.supports.text import Chosen, FigureRow, OwnScale, Page, SupportText, Verdict
+from equilix.present.units import System, doubt, figure, number, unit_of
 from equilix.supports.harness.mechanics import (
-    CARE,
+    PITCH,
+    ROLL,
+    SHARE,
     STEP_FREQUENCY,
     STEP_HEIGHT,
+    SUPPORT,
+    TENSION,
     USUAL_BEAT,
+    HarnessCase,
+    HarnessResult,
     HarnessSettings,
-    HookFinding,
-    HookGauge,
-    OnHook,
-    harness_of,
     hook_of,
     hook_to_level,
-    on_hook_of,
     passes_of,
     slid_to,
 )
@@ -42,10 +43,34 @@ if TYPE_CHECKING:
 _SEEN = math.radians(0.5)
 
 
-class HarnessText(SupportText):
+def _draw_page(case: HarnessCase, kit: Kit, system: System, width: float, height: float) -> Scene:
+    from equilix.present.drawing.hanging import Walk, draw_bounce, draw_capacity, draw_hang, draw_traces
+
+    scene = Scene()
+    on_it, body, spread = case.result, case.body, case.spread
+    settings = case.settings
+    third = width / 3.0
+    most = settings.most
+    bar = 74.0
+    hang = on_it.hook.point, on_it.pitch if on_it.stable else None
+    draw_hang(scene, case.analysis, hang, 0.0, third - 24.0, height - bar)
+    if most is not None:
+        words = f"{figure(body.mass, Kind.MASS, system)} {doubt(spread.mass, Kind.MASS, system)}"
+        shares = (body.mass / most, COVERAGE * spread.mass / most, on_it.peak / on_it.tension * body.mass / most)
+        draw_capacity(scene, words, figure(most, Kind.MASS, system), shares, height - bar, third - 24.0)
+    beat = settings.beat or USUAL_BEAT
+    arm = replace(settings, beat=beat)
+    words = f"{'with ' if settings.beat is None else ''}a spring arm, {number(beat, 2)} Hz"
+    walk = Walk(STEP_FREQUENCY, STEP_HEIGHT, lambda f: passes_of(arm, f), words, settings.beat is not None)
+    draw_bounce(scene, walk, third, third - 24.0, height)
+    draw_traces(scene, walk, 2.0 * third, third, height, system)
+    return scene
+
+
+class HarnessText(SupportText[HarnessSettings, HarnessResult]):
     """The hook, how the rig hangs from it, and what the maker allows."""
 
-    name = LABELS["harness"].name
+    support = SUPPORT
     noun = "the hook"
     label = "hook"
     needs = "Give it something to hang from: an eyelet, a top handle, or a camera or cage with its size."
@@ -59,37 +84,6 @@ class HarnessText(SupportText):
     tips = "turning moment"
     bears = "Cable"
     no_brace = "the cable carries it"
-    warnings = MappingProxyType(
-        {
-            HookFinding.TURNS_OVER: "it turns over",
-            HookFinding.OVER_LIMIT: "it may be over the maker's limit",
-            HookFinding.NEAR_LIMIT: "it is close to the maker's limit",
-            HookFinding.PEAK_OVER_LIMIT: "walking takes it over the maker's limit",
-            HookFinding.UNDER_LEAST: "it is lighter than the harness is made for",
-        }
-    )
-    kinds = MappingProxyType(
-        {
-            HookGauge.PITCH: Kind.ANGLE,
-            HookGauge.ROLL: Kind.ANGLE,
-            HookGauge.TENSION: Kind.FORCE,
-            HookGauge.SHARE: Kind.SHARE,
-        }
-    )
-    signed = frozenset({HookGauge.PITCH, HookGauge.ROLL})
-    fields = (
-        Field("Greatest load, by the maker", "most", Measured.MASS, optional=True),
-        Field("Least load, by the maker", "least", Measured.MASS, optional=True),
-        Field("It shall hang nose down by", "pitch", Measured.ANGLE),
-        Field("Cable ahead of the low back", "reach", Measured.LENGTH),
-        Field("Length of the cable", "cable", Measured.LENGTH),
-        Field("The hook slides, either way, by", "room", Measured.LENGTH),
-        Field("and stands ahead of its place by", "along", Measured.LENGTH),
-        Field("Share that the hips carry", "hip_share", Measured.NUMBER),
-        Field("Hip belt below the low back", "belt", Measured.LENGTH, optional=True),
-        Field("Spring arm: its own beat, Hz", "beat", Measured.NUMBER, optional=True),
-        Field("Spring arm: damping", "damping", Measured.NUMBER),
-    )
 
     # Generic classes; common practice. The maker's figures come first.
     sizes = (
@@ -98,6 +92,7 @@ class HarnessText(SupportText):
         ("Large class, 8 to 15 kg", MappingProxyType({"least": 8.0, "most": 15.0})),
     )
     place_word = "Hangs from"
+    page = Page("Hang and walk", _draw_page)
     stuck = (
         "Nothing on this build slides far enough: hang it elsewhere, in the build’s menu under “Name, note and hook”."
     )
@@ -112,26 +107,21 @@ class HarnessText(SupportText):
                     found.append((f"{part.name}, {mount.name or mount.kind}", Grasp(placed.id, mount.id)))
         return tuple(found)
 
-    def place(self, settings: Settings) -> Grasp | None:
-        assert isinstance(settings, HarnessSettings)
+    def place(self, settings: HarnessSettings) -> Grasp | None:
         return settings.hook
 
-    def put(self, settings: Settings, place: Chosen) -> Settings:
+    def with_place(self, settings: HarnessSettings, place: Chosen) -> HarnessSettings:
         assert not isinstance(place, str)
-        assert isinstance(settings, HarnessSettings)
         return replace(settings, hook=place)
 
     def lacks(self, analysis: Analysis) -> str:
-        there = hook_of(analysis.assembly, analysis.positions, analysis.build)
+        there = hook_of(analysis.assembly, analysis.positions, SUPPORT.settings(analysis.build))
         return "" if there is not None else "something to hang from"
 
-    def verdict(self, analysis: Analysis, system: System) -> Verdict:
-        on_it, stand, body = on_hook_of(analysis), analysis.stand, analysis.body
-        assert on_it is not None
-        assert stand is not None
-        assert body is not None
-        settings = harness_of(analysis.build)
-        where = _hook_words(analysis, on_it)
+    def verdict(self, case: HarnessCase, system: System) -> Verdict:
+        on_it, stand, body = case.result, case.stand, case.body
+        settings = case.settings
+        where = _hook_words(case)
         if not on_it.stable:
             above = figure(float(body.cg[2] - on_it.hook.point[2]), Kind.LENGTH, system)
             return Verdict("Turns over.", f"The CG is {above} above the hook.", "forward", where, stops=True)
@@ -139,8 +129,7 @@ class HarnessText(SupportText):
             hangs = f"It hangs {_nose(on_it.pitch or 0.0)}."
             menu = "The limit is entered in the build’s menu, under “Name, note and hook”."
             return Verdict("Enter the maker’s limit first.", f"{hangs} {menu}", "forward", where, stops=True)
-        spread = analysis.spread
-        assert spread is not None
+        spread = case.spread
         weighs = f"{figure(body.mass, Kind.MASS, system, unit=False)} {doubt(spread.mass, Kind.MASS, system)}"
         limit = figure(settings.most, Kind.MASS, system)
         if body.mass + COVERAGE * spread.mass > settings.most:
@@ -160,22 +149,20 @@ class HarnessText(SupportText):
         leans = "forward" if off > 0.0 else "back"
         return Verdict(f"Hangs {_nose(on_it.pitch or 0.0)}.", share, leans, where)
 
-    def mark(self, analysis: Analysis) -> str:
-        on_it, stand = on_hook_of(analysis), analysis.stand
-        if on_it is None or stand is None or warnings_of(analysis) or harness_of(analysis.build).most is None:
+    def mark(self, case: HarnessCase) -> str:
+        stand = case.stand
+        if warnings_of(case.analysis) or case.settings.most is None:
             return "look"
         return "settled" if abs(stand.ahead) <= COVERAGE * stand.ahead_doubt else "part"
 
-    def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
-        on_it, stand, gauges = on_hook_of(analysis), analysis.stand, gauges_of(analysis)
-        assert on_it is not None
-        assert stand is not None
+    def rows(self, case: HarnessCase, system: System) -> tuple[FigureRow, ...]:
+        on_it, stand, gauges = case.result, case.stand, gauges_of(case.analysis)
         assert gauges is not None
         unsure = doubts_of(gauges)
-        settings = harness_of(analysis.build)
+        settings = case.settings
         rows = [
             FigureRow(
-                f"CG {self.away(analysis)}",
+                f"CG {self.away(case)}",
                 figure(abs(stand.ahead), Kind.LENGTH, system),
                 doubt(stand.ahead_doubt, Kind.LENGTH, system),
                 "" if settings.pitch == 0.0 else f"for {_nose(settings.pitch)}",
@@ -184,19 +171,19 @@ class HarnessText(SupportText):
         if on_it.stable and on_it.pitch is not None and on_it.roll is not None:
             nose = "Hangs nose down" if on_it.pitch >= 0.0 else "Hangs nose up"
             side = "Hangs left side up" if on_it.roll >= 0.0 else "Hangs right side up"
-            for name, value, gauge in ((nose, on_it.pitch, HookGauge.PITCH), (side, on_it.roll, HookGauge.ROLL)):
+            for name, value, gauge in ((nose, on_it.pitch, PITCH), (side, on_it.roll, ROLL)):
                 pm = doubt(unsure[gauge], Kind.ANGLE, system)
                 rows.append(FigureRow(name, figure(abs(value), Kind.ANGLE, system), pm))
         rows.append(
             FigureRow(
                 "On the cable",
                 figure(on_it.tension, Kind.FORCE, system),
-                doubt(unsure[HookGauge.TENSION], Kind.FORCE, system),
+                doubt(unsure[TENSION], Kind.FORCE, system),
                 f"up to {figure(on_it.peak, Kind.FORCE, system)} while walking",
             )
         )
         if on_it.share is not None:
-            pm = doubt(unsure[HookGauge.SHARE], Kind.SHARE, system)
+            pm = doubt(unsure[SHARE], Kind.SHARE, system)
             rows.append(FigureRow("Share of the limit", figure(on_it.share, Kind.SHARE, system), pm, "care from 90 %"))
         if on_it.tilt_force is not None:
             force = figure(on_it.tilt_force, Kind.FORCE, system, extra=1)
@@ -211,31 +198,8 @@ class HarnessText(SupportText):
         )
         return tuple(rows)
 
-    def limit_wanted(self, analysis: Analysis) -> str:
-        return "Enter the harness’s greatest load first, in the build’s menu under “Name, note and hook”."
-
-    def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
-        return self.load_caution(finding, analysis, system)
-
-    def load_caution(self, finding: Finding, analysis: Analysis, system: System) -> str:
-        mass = figure(finding.amount, Kind.MASS, system)
-        limit = figure(finding.limit or 0.0, Kind.MASS, system)
-        pm = f"{doubt(finding.doubt, Kind.MASS, system)}"
-        match finding.kind:
-            case HookFinding.TURNS_OVER:
-                above = figure(finding.amount, Kind.LENGTH, system)
-                return f"The CG is {above} above the hook: it turns over. Hang it higher, or put weight below."
-            case HookFinding.OVER_LIMIT:
-                return f"{mass} {pm} on a harness for {limit}: do not hang it. Take something off, or a larger harness."
-            case HookFinding.NEAR_LIMIT:
-                return f"{mass} is over {100 * CARE:.0f} % of the maker's {limit}: ask whether that is meant at rest."
-            case HookFinding.PEAK_OVER_LIMIT:
-                return f"Each step weighs up to {mass} on the cable; the maker allows {limit}. A spring arm helps."
-            case _:
-                return f"{mass} is less than the {limit} that the harness is made for: its arm may spring up."
-
-    def burdens(self, carried: Carry, analysis: Analysis, system: System) -> tuple[str, ...]:
-        settings = harness_of(analysis.build)
+    def burdens(self, carried: Carry, case: HarnessCase, system: System) -> tuple[str, ...]:
+        settings = case.settings
         pull = float(carried.held.pad_force[2])
         hips, straps = (
             figure(pull * share, Kind.FORCE, system) for share in (settings.hip_share, 1.0 - settings.hip_share)
@@ -249,23 +213,23 @@ class HarnessText(SupportText):
             f"{most} leaning back from the ankles, {least} with the trunk 8° back and a low belt.",
         )
 
-    def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
-        was, then = on_hook_of(before), on_hook_of(after)
-        if was is None or then is None or was.pitch is None or then.pitch is None or not then.stable:
+    def effects(self, before: HarnessCase, after: HarnessCase, system: System) -> tuple[str, ...]:
+        was, then = before.result, after.result
+        if was.pitch is None or then.pitch is None or not then.stable:
             return ()
         said = [f"hangs {_nose(was.pitch)} → {_nose(then.pitch)}"]
         if was.share is not None and then.share is not None and abs(was.share - then.share) >= 0.005:
             said.append(f"{100 * was.share:.0f} → {100 * then.share:.0f} % of the limit")
         return tuple(said)
 
-    def own_scale(self, analysis: Analysis) -> OwnScale | None:
-        settings, level = harness_of(analysis.build), hook_to_level(analysis)
-        if on_hook_of(analysis) is None or settings.room <= 0.0:
+    def own_scale(self, case: HarnessCase) -> OwnScale | None:
+        settings, level = case.settings, hook_to_level(case)
+        if settings.room <= 0.0:
             return None
         wanted = None if level is None else settings.along + level
         return OwnScale("Hook", -settings.room, settings.room, settings.along, wanted, "hook")
 
-    def slid(self, build: Build, setting: float) -> Build:
+    def with_slide(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)
 
     def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
@@ -273,37 +237,8 @@ class HarnessText(SupportText):
         scene.line(x, 44.0, x, y - 7.0, "ink", 1.5)
         scene.line(x, y + 7.0, x, height, "ink", 1.2)
 
-    page = "Hang and walk"
-
-    def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
-        from equilix.present.drawing.hanging import Walk, draw_bounce, draw_capacity, draw_hang, draw_traces
-
-        scene = Scene()
-        on_it, body, spread = on_hook_of(analysis), analysis.body, analysis.spread
-        if on_it is None or body is None or spread is None:
-            return scene
-        settings = harness_of(analysis.build)
-        third = width / 3.0
-        most = settings.most
-        bar = 74.0
-        hang = on_it.hook.point, on_it.pitch if on_it.stable else None
-        draw_hang(scene, analysis, hang, 0.0, third - 24.0, height - bar)
-        if most is not None:
-            words = f"{figure(body.mass, Kind.MASS, system)} {doubt(spread.mass, Kind.MASS, system)}"
-            shares = (body.mass / most, COVERAGE * spread.mass / most, on_it.peak / on_it.tension * body.mass / most)
-            draw_capacity(scene, words, figure(most, Kind.MASS, system), shares, height - bar, third - 24.0)
-        beat = settings.beat or USUAL_BEAT
-        arm = replace(settings, beat=beat)
-        words = f"{'with ' if settings.beat is None else ''}a spring arm, {number(beat, 2)} Hz"
-        walk = Walk(STEP_FREQUENCY, STEP_HEIGHT, lambda f: passes_of(arm, f), words, settings.beat is not None)
-        draw_bounce(scene, walk, third, third - 24.0, height)
-        draw_traces(scene, walk, 2.0 * third, third, height, system)
-        return scene
-
-    def draw_over(self, scene: Scene, analysis: Analysis, projection: Projection) -> None:
-        stand, on_it = analysis.stand, on_hook_of(analysis)
-        if stand is None or on_it is None:
-            return
+    def draw_over(self, scene: Scene, case: HarnessCase, projection: Projection) -> None:
+        stand, on_it = case.stand, case.result
         x, y = projection.x(float(stand.point[0])), projection.y(float(stand.point[2]))
         scene.path(circle(x, y, 7.0), "panel", "accent", 1.8)
         # How the rig's own level line will lie once it hangs.
@@ -320,11 +255,11 @@ def _nose(pitch: float) -> str:
     return f"{abs(math.degrees(pitch)):.0f}° nose {'down' if pitch > 0.0 else 'up'}"
 
 
-def _hook_words(analysis: Analysis, on_it: OnHook) -> str:
+def _hook_words(case: HarnessCase) -> str:
     """Return where it hangs, if nobody has said so."""
-    if not on_it.hook.usual:
+    if not case.result.hook.usual:
         return ""
-    part = analysis.assembly.parts[on_it.hook.part].name.split(",")[0]
+    part = case.analysis.assembly.parts[case.result.hook.part].name.split(",")[0]
     return f"Hung from the {part[:1].lower() + part[1:]}, as nobody chose a hook."
 
 

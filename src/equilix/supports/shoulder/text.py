@@ -3,34 +3,37 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from types import MappingProxyType
 from typing import TYPE_CHECKING
 
-from msgspec.structs import replace
-
-from equilix.core.analysis import Analysis, Finding, stays, warnings_of
-from equilix.core.assembly.build import Operator, Settings
-from equilix.core.doubt.gauges import Gauge
+from equilix.core.analysis import Analysis, stays, warnings_of
+from equilix.core.assembly.build import Operator
+from equilix.core.doubt.gauges import LARGER_HAND
 from equilix.core.kit.parts import MountKind
 from equilix.core.kit.uncertainty import COVERAGE, Certainty
 from equilix.core.statics.pad import SORE_PRESSURE, Tip, pad_pressure
+from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, ellipse, rect
-from equilix.present.supports.labels import LABELS
 from equilix.present.supports.text import (
     LIGHT_HAND,
-    Field,
     FigureRow,
-    Measured,
     SupportText,
     Verdict,
     hand_rows,
     hands_words,
-    index_of,
 )
-from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.units import System, doubt, figure, unit_of
 from equilix.present.words import share_text
-from equilix.supports.shoulder.mechanics import PadFinding, PadGauge, ShoulderSettings, on_shoulder_of, rests_of
+from equilix.supports.shoulder.mechanics import (
+    ABOVE,
+    MARGIN,
+    ON_SHOULDER,
+    PRESSURE,
+    SORE_PAD,
+    SUPPORT,
+    ShoulderCase,
+    ShoulderResult,
+)
+from equilix.supports.shoulder.settings import ShoulderSettings
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -38,10 +41,10 @@ if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
 
 
-class ShoulderText(SupportText):
+class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
     """The pad, and what it and the hands must do."""
 
-    name = LABELS["shoulder"].name
+    support = SUPPORT
     noun = "the pad"
     label = "pad"
     needs = "Put a shoulder pad on the build, or choose Handheld at the top of the window."
@@ -52,56 +55,12 @@ class ShoulderText(SupportText):
     tips = "tip moment"
     bears = "Shoulder"
     no_brace = "on the shoulder only tucked elbows brace"
-    warnings = MappingProxyType(
-        {
-            PadFinding.PRESSES_ON_HEAD: "{} presses on the head",
-            PadFinding.SORE_PAD: "the pad hurts when it lasts",
-            PadFinding.SLIPS_OFF: "it slips off a sloping shoulder",
-        }
-    )
-    kinds = MappingProxyType(
-        {
-            PadGauge.MARGIN: Kind.LENGTH,
-            PadGauge.LEFT: Kind.LENGTH,
-            PadGauge.ABOVE: Kind.LENGTH,
-            PadGauge.ON_SHOULDER: Kind.FORCE,
-            PadGauge.PRESSURE: Kind.PRESSURE,
-        }
-    )
-    signed = frozenset({PadGauge.MARGIN, PadGauge.LEFT})
-    fields = (
-        Field("Pad’s useful span, fore and aft", "span_x", Measured.LENGTH),
-        Field("Pad’s useful span, across", "span_y", Measured.LENGTH),
-        Field("Friction of pad on cloth", "friction", Measured.NUMBER),
-        Field("Slope of the shoulder", "slope", Measured.ANGLE),
-    )
 
-    def set_to(self, settings: Settings, values: Mapping[str, float | None]) -> Settings:
-        assert isinstance(settings, ShoulderSettings)
-        given = {name: value for name, value in values.items() if value is not None}
-        return replace(settings, rests=replace(settings.rests, **given))
+    def output_name(self, gauge: str) -> str:
+        return f"{ABOVE} {self.noun}" if gauge == ABOVE else super().output_name(gauge)
 
-    def value(self, settings: Settings, name: str) -> float:
-        assert isinstance(settings, ShoulderSettings)
-        return float(getattr(settings.rests, name))
-
-    def gauge(self, gauge: str) -> str:
-        return f"{PadGauge.ABOVE.value} {self.noun}" if gauge == PadGauge.ABOVE else super().gauge(gauge)
-
-    def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
-        if finding.kind == PadFinding.PRESSES_ON_HEAD:
-            part = analysis.assembly.parts[index_of(analysis, finding.placed_ids[0])].name
-            lean = figure(finding.amount, Kind.LENGTH, system)
-            return f"{part} presses on {operator.name}'s head: it must give way {lean}."
-        if finding.kind == PadFinding.SORE_PAD:
-            return (
-                f"Mean pad pressure about {finding.amount / 1000.0:.0f} kPa: over about {SORE_PRESSURE / 1e3:.0f} kPa "
-                "hurts when it lasts. Rest often; a larger, softer pad helps."
-            )
-        return "The pad is too smooth for a sloping shoulder: keep a hand on the rig."
-
-    def burdens(self, carried: Carry, analysis: Analysis, system: System) -> tuple[str, ...]:
-        pressure = pad_pressure(carried.held.pad_force, rests_of(analysis.build))
+    def burdens(self, carried: Carry, case: ShoulderCase, system: System) -> tuple[str, ...]:
+        pressure = pad_pressure(carried.held.pad_force, case.settings.shoulder)
         if pressure <= SORE_PRESSURE:
             return ()
         return (
@@ -109,43 +68,39 @@ class ShoulderText(SupportText):
             "A wider pad helps.",
         )
 
-    def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
-        was, then = (one.stand.holding if one.stand is not None else None for one in (before, after))
+    def effects(self, before: ShoulderCase, after: ShoulderCase, system: System) -> tuple[str, ...]:
+        was, then = (one.stand.holding for one in (before, after))
         if was is None or then is None:
             return ()
         old = figure(float(was.pad_force[2]), Kind.FORCE, system, unit=False)
         return (f"shoulder {old} → {figure(float(then.pad_force[2]), Kind.FORCE, system)}",)
 
     def odds(self, odds: Odds) -> str:
-        if odds.gauge == PadGauge.MARGIN:
+        if odds.gauge == MARGIN:
             share = share_text(1.0 - odds.beyond[0])
             return f"{share[:1].upper()}{share[1:]} of the drawn rigs would fall if let go."
-        if odds.gauge == PadGauge.PRESSURE:
+        if odds.gauge == PRESSURE:
             return f"It hurts in {share_text(odds.beyond[0])} of the drawn rigs."
         return ""
 
     def draw_wearer(
-        self, scene: Scene, analysis: Analysis, projection: Projection, operator: Operator, floor: float
+        self, scene: Scene, case: ShoulderCase, projection: Projection, operator: Operator, floor: float
     ) -> None:
         from equilix.present.drawing.rig_drawing import draw_operator
 
-        on_it, stand = on_shoulder_of(analysis), analysis.stand
-        if on_it is not None and stand is not None:
-            hands = stand.holding.hands if stand.holding is not None else ()
-            draw_operator(scene, projection, stand.point, on_it.head, [hand.point for hand in hands], operator, floor)
+        on_it, stand = case.result, case.stand
+        hands = stand.holding.hands if stand.holding is not None else ()
+        draw_operator(scene, projection, stand.point, on_it.head, [hand.point for hand in hands], operator, floor)
 
-    def draw_room(self, scene: Scene, analysis: Analysis, projection: Projection, ruler_y: float) -> None:
-        stand = analysis.stand
-        if stand is not None and stand.span is not None:
+    def draw_room(self, scene: Scene, case: ShoulderCase, projection: Projection, ruler_y: float) -> None:
+        stand = case.stand
+        if stand.span is not None:
             middle = float(stand.point[0])
             left, right = projection.x(middle - stand.span), projection.x(middle + stand.span)
             scene.path(rect(left, ruler_y - 3.5, right - left, 7, 0), "p3", "ink2", 0.8)
 
-    def draw_over(self, scene: Scene, analysis: Analysis, projection: Projection) -> None:
-        on_it = on_shoulder_of(analysis)
-        if on_it is None:
-            return
-        head, s = on_it.head, projection.scale
+    def draw_over(self, scene: Scene, case: ShoulderCase, projection: Projection) -> None:
+        head, s = case.result.head, projection.scale
         x, y = projection.x(float(head.centre[0])), projection.y((head.low + head.high) / 2.0)
         scene.path(ellipse(x, y, head.half_x * s, (head.high - head.low) / 2.0 * s), None, "ghostL", 1.0, (1.2, 2.6))
 
@@ -153,12 +108,9 @@ class ShoulderText(SupportText):
         touches = {point.kind for point in analysis.assembly.touch_points}
         return "" if MountKind.SHOULDER in touches else "a shoulder pad"
 
-    def verdict(self, analysis: Analysis, system: System) -> Verdict:
-        on_it, stand, spread = on_shoulder_of(analysis), analysis.stand, analysis.spread
-        assert on_it is not None
-        assert stand is not None
-        assert spread is not None
-        rest, hands_off = on_it.rest, stays(analysis)
+    def verdict(self, case: ShoulderCase, system: System) -> Verdict:
+        on_it, stand, spread = case.result, case.stand, case.spread
+        rest, hands_off = on_it.rest, stays(case.analysis)
         u = stand.ahead_doubt
         if stand.holding is None:
             grips = bool(stand.pose.places)
@@ -184,26 +136,23 @@ class ShoulderText(SupportText):
             if hands_off is Certainty.CANNOT_SAY:
                 return Verdict("May stay by itself.", f"{where} Too close to the pad's edge to say.")
             return Verdict("Stays by itself.", where)
-        return Verdict(tips(rest.tip), hands_words(analysis, system), leans(rest.tip))
+        return Verdict(tips(rest.tip), hands_words(case, system), leans(rest.tip))
 
-    def mark(self, analysis: Analysis) -> str:
-        warned = {finding.kind for finding in warnings_of(analysis)}
-        over = stays(analysis) is Certainty.OVER
-        if over or warned - {PadFinding.SORE_PAD}:
+    def mark(self, case: ShoulderCase) -> str:
+        warned = {finding.kind for finding in warnings_of(case.analysis)}
+        over = stays(case.analysis) is Certainty.OVER
+        if over or warned - {SORE_PAD}:
             return "look"
         return "part" if warned else "settled"
 
-    def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
-        on_it, stand, spread = on_shoulder_of(analysis), analysis.stand, analysis.spread
-        assert on_it is not None
-        assert stand is not None
-        assert spread is not None
+    def rows(self, case: ShoulderCase, system: System) -> tuple[FigureRow, ...]:
+        on_it, stand, spread = case.result, case.stand, case.spread
         rows = []
         rest = on_it.rest
         near = stand.ahead_doubt if rest.margin_x <= rest.margin_y else float(spread.cg[1])
         rows.append(
             FigureRow(
-                f"CG {self.away(analysis, self.label)}",
+                f"CG {self.away(case, self.label)}",
                 figure(abs(rest.ahead), Kind.LENGTH, system),
                 doubt(stand.ahead_doubt, Kind.LENGTH, system),
             )
@@ -220,7 +169,7 @@ class ShoulderText(SupportText):
                 "Hands-off margin",
                 figure(min(rest.margin_x, rest.margin_y), Kind.LENGTH, system, sign=True),
                 doubt(near, Kind.LENGTH, system),
-                _hands_off_note(analysis),
+                _hands_off_note(case),
             )
         )
         side = "left" if rest.left > 0 else "right"
@@ -231,7 +180,7 @@ class ShoulderText(SupportText):
                 doubt(float(spread.cg[1]), Kind.LENGTH, system),
             )
         )
-        rows += hand_rows(analysis, (Gauge.LARGER_HAND, PadGauge.ON_SHOULDER), system)
+        rows += hand_rows(case, (LARGER_HAND, ON_SHOULDER), system)
         return tuple(rows)
 
 
@@ -249,10 +198,8 @@ def leans(tip: Tip) -> str:
     return {Tip.FORWARD: "forward", Tip.BACK: "back"}.get(tip, "")
 
 
-def _hands_off_note(analysis: Analysis) -> str:
-    on_it, hands_off = on_shoulder_of(analysis), stays(analysis)
-    if on_it is None:
-        return ""
+def _hands_off_note(case: ShoulderCase) -> str:
+    on_it, hands_off = case.result, stays(case.analysis)
     if hands_off is Certainty.OVER:
         return "outside the pad: never let go"
     if hands_off is Certainty.CANNOT_SAY:

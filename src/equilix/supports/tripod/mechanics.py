@@ -7,37 +7,34 @@ its height alone, and the head's spring holds that. On a table a rig stands on i
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from enum import StrEnum
-from types import MappingProxyType
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import TYPE_CHECKING, TypeAlias
 
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace as changed
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, Finding, FindingKind
-from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Placed, Settings, check_build
+from equilix.core.analysis import Analysis, Finding
+from equilix.core.assembly.build import Build, Hold, Kit, Operator, Placed, check_build
 from equilix.core.assembly.resolve import Assembly, Positions, all_corners, outline_corners
-from equilix.core.chosen import settings_of, with_settings
-from equilix.core.doubt.gauges import Draws, Gauge, Gauges, Threshold, gauges_of, unsure
+from equilix.core.chosen import with_settings
+from equilix.core.doubt.gauges import CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, Draws, Gauges, unsure
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY, rotation_about
 from equilix.core.hull import box_within, convex_hull, edge_distance
 from equilix.core.kit.parts import Category, Part
-from equilix.core.limits import Bound, check_bounds, check_line, check_number
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.records import Output, Threshold, WarningType
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
-from equilix.core.statics.stand import Stand, stand_at
-from equilix.core.support import Figure, Judged, Support, keyed
+from equilix.core.statics.stand import Stand, SupportResult, stand_at
+from equilix.core.support import CLASH, HEAVY_LENS, OUT_OF_TRAVEL, Case, Figure, Placement, Report, Support
+from equilix.core.units import Kind
+from equilix.supports.tripod.settings import USUAL, TripodSettings
 
 if TYPE_CHECKING:
     from equilix.core.solver.lens_marks import LensSetting
 
-#: m of travel of a long dovetail, and of a short quick-release plate, in all; common practice.
-LONG_DOVETAIL, SHORT_PLATE = 0.229, 0.076
 #: rad: the tilt that the moment is given for.
 TILT = math.radians(10.0)
 #: m off the balance that nobody feels on a head; common practice.
@@ -54,61 +51,18 @@ _LINE = 0.005
 _ROLLS = 100
 
 
-class TripodSettings(Struct, Settings, frozen=True):
-    """The head: `travel` (m) of the plate in its clamp in all, `slid` (m) how far forward the rig stands in it now.
-
-    `plate` is the placed part that the clamp holds, "" for the usual one. `axis_below` (m) is how far below the clamp
-    the head tilts. `counter` (N m) is the greatest counterbalance, None where nobody has entered it, in `steps` equal
-    steps, 0 for a continuous one. `height` (m) of the clamp above the ground; `seated` who looks at the screen.
-    """
-
-    plate: str = ""
-    travel: float = LONG_DOVETAIL
-    slid: float = 0.0
-    axis_below: float = 0.06
-    counter: float | None = None
-    steps: float = 0.0
-    height: float = 1.40
-    seated: float = 0.0
-    kind: Literal["tripod"] = "tripod"
-
-    BOUNDS: ClassVar[Mapping[str, Bound]] = {
-        "travel": Bound(0.0, 1.0, "The plate's travel", "m"),
-        "axis_below": Bound(0.0, 0.5, "The tilt axis below the clamp", "m"),
-        "counter": Bound(0.1, 200.0, "The head's counterbalance", "N·m"),
-        "steps": Bound(0.0, 100.0, "Steps of the counterbalance"),
-        "height": Bound(0.05, 3.0, "The clamp's height", "m"),
-        "seated": Bound(0.0, 1.0, "Whether the operator sits"),
-    }
-
-    def __post_init__(self) -> None:
-        check_line(self.plate, "The part that the clamp holds")
-        check_bounds(self, self.BOUNDS)
-        check_number(
-            self.slid, -self.travel / 2.0 - ROUNDING, self.travel / 2.0 + ROUNDING, "Where the plate stands", "m"
-        )
-
-
-def tripod_of(build: Build) -> TripodSettings:
-    """Return a build's tripod, now or if it were put on one."""
-    found = settings_of(build, "tripod")
-    assert isinstance(found, TripodSettings)
-    return found
-
-
-class HeadFinding(StrEnum):
-    """What there is to look at on a tripod alone."""
-
-    MEETS_HEAD = "meets the head"
-    OVER_COUNTER = "over the counterbalance"
-
-
-class HeadGauge(StrEnum):
-    """Figures of the verdict on a tripod alone, SI."""
-
-    LEFT = "CG to the left"
-    TILTING = "tilting moment at 10 degrees"
-    WANTS = "counterbalance that it wants"
+MEETS_HEAD = WarningType(
+    "meets the head",
+    "{} meets the head",
+    "{part} reaches {amount} below the plate where the head is: fold it away, or clamp another plate.",
+    Kind.LENGTH,
+)
+OVER_COUNTER = WarningType(
+    "over the counterbalance",
+    "the head's counterbalance is too weak",
+    "It wants {amount} of counterbalance, and the head gives {limit}: it falls by itself once tilted.",
+    Kind.MOMENT,
+)
 
 
 class Clamp(Struct, frozen=True):
@@ -133,7 +87,7 @@ class Resting(Struct, frozen=True, eq=False):
     over: tuple[int, ...]
 
 
-class OnTripod(Struct, frozen=True, eq=False):
+class TripodResult(Struct, SupportResult, frozen=True, eq=False):
     """How a rig lies on the head: the clamp; how far (m) to `slide` it forward to balance, and what is `short` of that.
 
     `height` (m) of the CG above the tilt axis; `tilting` (N m) about it, 10 degrees nose down, positive nose falls;
@@ -154,17 +108,14 @@ class OnTripod(Struct, frozen=True, eq=False):
     screen: float | None
 
 
-def on_tripod_of(analysis: Analysis) -> OnTripod | None:
-    """Return how a rig lies on a tripod, None on another support or without anything that a clamp could hold."""
-    return analysis.more if isinstance(analysis.more, OnTripod) else None
+TripodCase: TypeAlias = Case[TripodSettings, TripodResult]
 
 
-def clamp_of(assembly: Assembly, positions: Positions, build: Build) -> Clamp | None:
+def clamp_of(assembly: Assembly, positions: Positions, build: Build, settings: TripodSettings) -> Clamp | None:
     """Return where the head's clamp is: under the chosen part, else the lowest plate, else the camera or cage.
 
     None if no such part has a size.
     """
-    settings = tripod_of(build)
     sized = np.flatnonzero(assembly.sized).tolist()
     of_kind: dict[Category, list[int]] = {}
     for k in sized:
@@ -334,91 +285,65 @@ def _depth_within(corners: np.ndarray, half: float) -> float:
     return -float(points[:, 2].min()) if len(points) else 0.0
 
 
+# Outputs
+
+
 def _tilting(gauges: Gauges, draws: Draws) -> np.ndarray:
-    stand, settings = gauges.analysis.stand, tripod_of(gauges.analysis.build)
-    assert stand is not None
-    d = draws.cg - stand.point
-    weight = draws.mass * STANDARD_GRAVITY
-    found: np.ndarray = weight * (d[:, 0] * math.cos(TILT) + (d[:, 2] + settings.axis_below) * math.sin(TILT))
+    d, weight = gauges.offset(draws), draws.mass * STANDARD_GRAVITY
+    height = d[:, 2] + gauges.case.settings.axis_below
+    found: np.ndarray = weight * (d[:, 0] * math.cos(TILT) + height * math.sin(TILT))
     return found
 
 
 def _wants(gauges: Gauges, draws: Draws) -> np.ndarray:
-    stand, settings = gauges.analysis.stand, tripod_of(gauges.analysis.build)
-    assert stand is not None
-    found: np.ndarray = draws.mass * STANDARD_GRAVITY * (draws.cg[:, 2] - stand.point[2] + settings.axis_below)
+    height = gauges.offset(draws)[:, 2] + gauges.case.settings.axis_below
+    found: np.ndarray = draws.mass * STANDARD_GRAVITY * height
     return found
 
 
-#: The gauges' keys on the command line.
-_KEYS: dict[str, str] = {
-    Gauge.AHEAD: "offset_x_mm",
-    HeadGauge.LEFT: "offset_y_mm",
-    HeadGauge.TILTING: "tilting_moment_nm",
-    HeadGauge.WANTS: "counterbalance_nm",
-    Gauge.SLIDE: "slide_to_balance_mm",
-}
+LEFT = Output(
+    "CG to the left", Kind.LENGTH, lambda gauges, draws: gauges.offset(draws)[:, 1], "offset_y_mm", signed=True
+)
+TILTING = Output("tilting moment at 10 degrees", Kind.MOMENT, _tilting, "tilting_moment_nm", signed=True)
+WANTS = Output("counterbalance that it wants", Kind.MOMENT, _wants, "counterbalance_nm")
 
 
-class TripodSupport(Support):
+class TripodSupport(Support[TripodSettings, TripodResult]):
     """The head's clamp; nobody carries the rig."""
 
     key = "tripod"
-    usual = TripodSettings()
-    braces = (Brace.NONE,)
-    warnings = (
-        FindingKind.CLASH,
-        FindingKind.OUT_OF_TRAVEL,
-        HeadFinding.MEETS_HEAD,
-        HeadFinding.OVER_COUNTER,
-        FindingKind.HEAVY_LENS,
+    usual = USUAL
+    result_type = TripodResult
+    hindrance = "no plate"
+    outputs = (
+        CG_AHEAD.on("offset_x_mm", lambda _: (Threshold(0.0, "balanced"),)),
+        SLIDE_TO_LEVEL.on("slide_to_balance_mm"),
+        LEFT,
+        TIP_MOMENT,
+        TILTING,
+        WANTS,
+        TOTAL_MASS,
     )
-    leads = frozenset()
+    warned = (CLASH, OUT_OF_TRAVEL, MEETS_HEAD, OVER_COUNTER, HEAVY_LENS)
     watched = False
-    gauges = MappingProxyType(
-        {
-            HeadGauge.LEFT: lambda gauges, draws: gauges.offset(draws)[:, 1],
-            HeadGauge.TILTING: _tilting,
-            HeadGauge.WANTS: _wants,
-        }
-    )
     carried = False
     lenses_by_camera = False
-    steadies = False
-    order = (
-        Gauge.AHEAD,
-        Gauge.SLIDE,
-        HeadGauge.LEFT,
-        Gauge.TIP_MOMENT,
-        HeadGauge.TILTING,
-        HeadGauge.WANTS,
-        Gauge.MASS,
-    )
+    gains_from_mass = False
 
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         return Hindrance.NOBODY
 
-    def stand(
-        self, assembly: Assembly, positions: Positions, body: MassProperties, build: Build, operator: Operator
-    ) -> Stand | None:
-        clamp = clamp_of(assembly, positions, build)
+    def equilibrium(self, placed: Placement[TripodSettings]) -> tuple[Stand, TripodResult] | None:
+        assembly, positions, body = placed.assembly, placed.positions, placed.body
+        clamp = clamp_of(assembly, positions, placed.build, placed.settings)
         if clamp is None:
             return None
-        forward = AHEAD
-        nobody = at_rest(operator, -clamp.point)
-        return stand_at(assembly, positions, body, clamp.point, clamp.part, forward, (None, _CLAMP), nobody, None)
+        nobody = at_rest(placed.operator, -clamp.point)
+        stand = stand_at(assembly, positions, body, clamp.point, clamp.part, AHEAD, (None, _CLAMP), nobody, None)
+        return stand, self._result(placed, clamp, stand)
 
-    def more(
-        self,
-        assembly: Assembly,
-        positions: Positions,
-        body: MassProperties,
-        build: Build,
-        operator: Operator,
-        stand: Stand,
-    ) -> OnTripod:
-        settings, clamp = tripod_of(build), clamp_of(assembly, positions, build)
-        assert clamp is not None
+    def _result(self, placed: Placement[TripodSettings], clamp: Clamp, stand: Stand) -> TripodResult:
+        assembly, positions, body, settings = placed.assembly, placed.positions, placed.body, placed.settings
         weight = body.mass * STANDARD_GRAVITY
         # Slid forward the rig takes its CG along over a clamp that stays.
         slide = -stand.ahead
@@ -428,7 +353,7 @@ class TripodSupport(Support):
         screens = [k for k, part in enumerate(assembly.parts) if part.category is Category.MONITOR]
         screen = max((float(positions.centre[k, 2]) for k in screens), default=None)
         table = resting(assembly, positions, body)
-        return OnTripod(
+        return TripodResult(
             clamp,
             slide,
             max(abs(slide) - room, 0.0),
@@ -441,75 +366,59 @@ class TripodSupport(Support):
             None if screen is None else settings.height + screen - float(clamp.point[2]),
         )
 
-    def findings(self, analysis: Analysis, operator: Operator) -> tuple[Finding, ...]:
-        on_it, assembly, positions = on_tripod_of(analysis), analysis.assembly, analysis.positions
-        if on_it is None:
-            return ()
-        settings, point = tripod_of(analysis.build), on_it.clamp.point
+    def findings(self, case: TripodCase, operator: Operator) -> list[Finding]:
+        assembly, positions, clamp = case.analysis.assembly, case.analysis.positions, case.result.clamp
+        counter, point, parts = case.settings.counter, clamp.point, case.build.parts
         found = []
         below = point[2] - (positions.centre[:, 2] - assembly.edges[:, 2])
         beside = np.abs(positions.centre[:, :2] - point[:2]) - assembly.edges[:, :2]
         for k in np.flatnonzero(assembly.sized & (below > _LEVEL) & (beside < _HEAD).all(axis=1)).tolist():
-            if k != on_it.clamp.part and assembly.parts[k].category is not Category.CABLE:
+            if k != clamp.part and assembly.parts[k].category is not Category.CABLE:
                 deep = float(below[k])
                 if not assembly.upright[k]:
                     # The box around a turned part says only that the part itself may reach down there.
                     deep = _depth_within(outline_corners(assembly, positions, k) - point, _HEAD)
                 if deep > _LEVEL:
-                    found.append(Finding(HeadFinding.MEETS_HEAD, (analysis.build.parts[k].id,), deep, limit=0.0))
-        if settings.counter is not None and on_it.wants > settings.counter:
-            at = (analysis.build.parts[on_it.clamp.part].id,)
-            found.append(Finding(HeadFinding.OVER_COUNTER, at, on_it.wants, limit=settings.counter))
-        return tuple(found)
+                    found.append(Finding(MEETS_HEAD, (parts[k].id,), deep, limit=0.0))
+        if counter is not None and case.result.wants > counter:
+            found.append(Finding(OVER_COUNTER, (parts[clamp.part].id,), case.result.wants, limit=counter))
+        return found
 
-    def slid(self, analysis: Analysis) -> Build | None:
-        on_it, now = on_tripod_of(analysis), tripod_of(analysis.build).slid
-        if on_it is None:
-            return None
-        then = slid_to(analysis.build, now + on_it.slide)
-        felt = abs(on_it.slide) > FELT and not negligible(tripod_of(then).slid - now, SLIGHT)
+    def slid(self, case: TripodCase) -> Build | None:
+        slide, now = case.result.slide, case.settings.slid
+        then = slid_to(case.build, now + slide)
+        felt = abs(slide) > FELT and not negligible(self.settings(then).slid - now, SLIGHT)
         return then if felt else None
 
-    def lens_settings(self, analysis: Analysis, kit: Kit, operator: Operator) -> tuple[LensSetting, ...]:
+    def lens_settings(self, case: TripodCase, kit: Kit, operator: Operator) -> tuple[LensSetting, ...]:
         from equilix.core.solver.lens_marks import OWN_SCALE, LensSetting, met_since
 
-        power = _first(analysis, Category.BATTERY)
+        power = _first(case.analysis, Category.BATTERY)
         battery = kit[power.part_id].name if power is not None else None
-        return tuple(
-            LensSetting(
-                row.lens,
-                ((OWN_SCALE, tripod_of(row.after.build).slid),),
-                self.leaves(row.after),
-                met_since(analysis, row.after),
-            )
-            for row in plate_marks(analysis, kit, operator)
-            if not row.bare and row.battery in ("", battery)
-        )
+        found = []
+        for row in plate_marks(case.analysis, kit, operator):
+            after = self.case(row.after)
+            if after is not None and not row.bare and row.battery in ("", battery):
+                marks = ((OWN_SCALE, after.settings.slid),)
+                met = met_since(case.analysis, row.after)
+                found.append(LensSetting(row.lens, marks, self.remaining(after), met))
+        return tuple(found)
 
-    def thresholds(self, analysis: Analysis, gauge: str) -> tuple[Threshold, ...]:
-        return (Threshold(0.0, "balanced"),) if gauge == Gauge.AHEAD else ()
-
-    def judge(self, analysis: Analysis, operator: Operator) -> Judged:
-        on_it, gauges = on_tripod_of(analysis), gauges_of(analysis)
-        if analysis.body is None:
-            return Judged(hindrance="no mass")
-        if on_it is None or gauges is None:
-            return Judged(hindrance="no plate")
-        figures = keyed(gauges, _KEYS)
-        if on_it.table is not None:
-            figures["stands"] = Figure(float(on_it.table.stands))
-            assembly, positions, body = analysis.assembly, analysis.positions, analysis.body
+    def report(self, case: TripodCase, operator: Operator, figures: dict[str, Figure]) -> Report:
+        analysis, clamp, table = case.analysis, case.result.clamp, case.result.table
+        assembly, positions = analysis.assembly, analysis.positions
+        if table is not None:
+            figures["stands"] = Figure(float(table.stands))
 
             def tips(_mass: float, cg: np.ndarray) -> np.ndarray | None:
-                found = resting(assembly, positions, changed(body, cg=cg))
+                found = resting(assembly, positions, changed(case.body, cg=cg))
                 return None if found is None else np.array([found.angle])
 
             sure = unsure(analysis, tips)
             unsure_by = None if sure is None else math.degrees(float(sure[0]))
-            figures["table_tip_deg"] = Figure(math.degrees(on_it.table.angle), unsure_by)
-        part = analysis.assembly.parts[on_it.clamp.part].name
-        said = (f"nobody chose a plate: the clamp holds the middle of {part}",) if on_it.clamp.usual else ()
-        return Judged({"plate_mm": on_it.clamp.point}, figures, said=said)
+            figures["table_tip_deg"] = Figure(math.degrees(table.angle), unsure_by)
+        said = (f"nobody chose a plate: the clamp holds the middle of {assembly.parts[clamp.part].name}",)
+        return Report({"plate_mm": clamp.point}, figures, said=said if clamp.usual else ())
 
 
 class PlateMark(Struct, frozen=True, eq=False):
@@ -545,12 +454,12 @@ def plate_marks(analysis: Analysis, kit: Kit, operator: Operator) -> tuple[Plate
                 if other is None:
                     continue
                 found = analyse(other, kit, operator)
-                on_it = on_tripod_of(found)
-                if on_it is not None:
-                    mark = tripod_of(other).slid + on_it.slide
+                case = SUPPORT.case(found)
+                if case is not None:
+                    mark = case.settings.slid + case.result.slide
                     after = analyse(slid_to(other, mark), kit, operator, found)
                     battery = pack.name if pack is not None else ""
-                    rows.append(PlateMark(glass.name, bare, battery, mark, on_it.short, after))
+                    rows.append(PlateMark(glass.name, bare, battery, mark, case.result.short, after))
     # What sits on no lens makes no difference without it.
     return tuple({(row.lens, row.bare, row.battery, row.mark, row.short): row for row in rows}.values())
 
@@ -582,7 +491,7 @@ def _fitted(
 
 def slid_to(build: Build, mark: float) -> Build:
     """Return the build with its plate at another mark in the clamp, as far as it goes."""
-    settings = tripod_of(build)
+    settings = SUPPORT.settings(build)
     half = settings.travel / 2.0
     return with_settings(build, changed(settings, slid=min(max(mark, -half), half)))
 

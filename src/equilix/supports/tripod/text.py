@@ -10,43 +10,54 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from equilix.core.analysis import Analysis, Finding, warnings_of
-from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
+from equilix.core.analysis import Analysis, warnings_of
+from equilix.core.assembly.build import Build, Grasp, Kit, Operator
 from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.operator.body import body_of
+from equilix.core.units import Kind
 from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
-from equilix.present.supports.labels import LABELS
-from equilix.present.supports.text import Chosen, Field, FigureRow, Measured, OwnScale, SupportText, Verdict
-from equilix.present.units import Kind, System, doubt, figure, unit_of
+from equilix.present.supports.text import Chosen, FigureRow, OwnScale, Page, SupportText, Verdict
+from equilix.present.units import System, doubt, figure, unit_of
 from equilix.present.words import mid_sentence
 from equilix.supports.tripod.mechanics import (
     FELT,
-    LONG_DOVETAIL,
-    SHORT_PLATE,
-    HeadFinding,
-    HeadGauge,
-    OnTripod,
+    LEFT,
+    SUPPORT,
+    TILTING,
+    WANTS,
     PlateMark,
     Resting,
-    TripodSettings,
+    TripodCase,
+    TripodResult,
     clamp_of,
-    on_tripod_of,
     plate_marks,
     settles,
     slid_to,
-    tripod_of,
 )
+from equilix.supports.tripod.settings import LONG_DOVETAIL, SHORT_PLATE, TripodSettings
 
 if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
 
 
-class TripodText(SupportText):
+def _draw_page(case: TripodCase, kit: Kit, system: System, width: float, height: float) -> Scene:
+    scene = Scene()
+    marks = plate_marks(case.analysis, kit, _ANYBODY)
+    scene.text(0.0, 18.0, "Where the plate stands for each lens", 14, 600)
+    scene.text(264.0, 18.0, "ahead of the clamp’s middle; counterbalance as above", 13, 400, "ink2")
+    if not marks:
+        scene.text(0.0, 48.0, "No lens is on the build, or none fits.", 13, 400, "ink2")
+        return scene
+    _draw_marks(scene, marks, case.settings.travel, system, width, height)
+    return scene
+
+
+class TripodText(SupportText[TripodSettings, TripodResult]):
     """The head's clamp, the plate in it, and a table."""
 
-    name = LABELS["tripod"].name
+    support = SUPPORT
     noun = "the clamp"
     label = "plate"
     needs = "Give the head something to hold: a base plate, a cage or a camera with its size."
@@ -58,25 +69,6 @@ class TripodText(SupportText):
         "legs come first."
     )
     tips = "moment on the level head"
-    warnings = MappingProxyType(
-        {
-            HeadFinding.MEETS_HEAD: "{} meets the head",
-            HeadFinding.OVER_COUNTER: "the head's counterbalance is too weak",
-        }
-    )
-    kinds = MappingProxyType(
-        {HeadGauge.LEFT: Kind.LENGTH, HeadGauge.TILTING: Kind.MOMENT, HeadGauge.WANTS: Kind.MOMENT}
-    )
-    signed = frozenset({HeadGauge.LEFT, HeadGauge.TILTING})
-    fields = (
-        Field("Travel of the plate in its clamp", "travel", Measured.LENGTH),
-        Field("The rig stands ahead of the middle by", "slid", Measured.LENGTH),
-        Field("Tilt axis below the clamp", "axis_below", Measured.LENGTH),
-        Field("Greatest counterbalance, N·m", "counter", Measured.NUMBER, optional=True),
-        Field("Its steps, 0 for none", "steps", Measured.NUMBER),
-        Field("Clamp above the ground", "height", Measured.LENGTH),
-        Field("Who looks at the screen sits", "seated", Measured.YES),
-    )
     # Generic plates; common practice.
     sizes = (
         ("Long dovetail, 229 mm", MappingProxyType({"travel": LONG_DOVETAIL})),
@@ -84,8 +76,7 @@ class TripodText(SupportText):
     )
     place_word = "The clamp holds"
     stuck = "Nothing that slides, on rig or clamp, goes far enough: clamp another plate, or take a longer one."
-    page = "Marks"
-    page_follows = False
+    page = Page("Marks", _draw_page, follows=False)
 
     def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Grasp | None], ...]:
         found: list[tuple[str, Grasp | None]] = [("by itself: the lowest plate, cage or camera", None)]
@@ -95,24 +86,21 @@ class TripodText(SupportText):
                 found.append((part.name, Grasp(placed.id, _UNDER)))
         return tuple(found)
 
-    def place(self, settings: Settings) -> Grasp | None:
-        assert isinstance(settings, TripodSettings)
+    def place(self, settings: TripodSettings) -> Grasp | None:
         return Grasp(settings.plate, _UNDER) if settings.plate else None
 
-    def put(self, settings: Settings, place: Chosen) -> Settings:
+    def with_place(self, settings: TripodSettings, place: Chosen) -> TripodSettings:
         assert not isinstance(place, str)
-        assert isinstance(settings, TripodSettings)
         return replace(settings, plate=place.placed_id if place is not None else "")
 
     def lacks(self, analysis: Analysis) -> str:
-        there = clamp_of(analysis.assembly, analysis.positions, analysis.build)
+        settings = SUPPORT.settings(analysis.build)
+        there = clamp_of(analysis.assembly, analysis.positions, analysis.build, settings)
         return "" if there is not None else "a plate for the head"
 
-    def verdict(self, analysis: Analysis, system: System) -> Verdict:
-        on_it, stand = on_tripod_of(analysis), analysis.stand
-        assert on_it is not None
-        assert stand is not None
-        where = _plate_words(analysis, on_it)
+    def verdict(self, case: TripodCase, system: System) -> Verdict:
+        on_it, stand = case.result, case.stand
+        where = _plate_words(case)
         if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, FELT):
             pm = f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
             known = f"within what is known ({pm})"
@@ -124,97 +112,79 @@ class TripodText(SupportText):
         words = f"Slide the plate {way} {far} in its clamp."
         if on_it.short > 0.0:
             missing = f"The plate would have to go {way} {far}; {figure(on_it.short, Kind.LENGTH, system)} are missing."
-            slides = tripod_of(analysis.build).travel > 0.0
+            slides = case.settings.travel > 0.0
             words = (
                 missing if slides else f"The plate does not slide in this clamp: the rig has to go {way} {far} on it."
             )
         return Verdict(falls, words, leans, where)
 
-    def mark(self, analysis: Analysis) -> str:
-        on_it, stand = on_tripod_of(analysis), analysis.stand
-        if on_it is None or stand is None or warnings_of(analysis) or on_it.short > 0.0:
+    def mark(self, case: TripodCase) -> str:
+        on_it, stand = case.result, case.stand
+        if warnings_of(case.analysis) or on_it.short > 0.0:
             return "look"
         return "settled" if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, FELT) else "part"
 
-    def figures(self, analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
-        on_it, stand, gauges = on_tripod_of(analysis), analysis.stand, gauges_of(analysis)
-        assert on_it is not None
-        assert stand is not None
+    def rows(self, case: TripodCase, system: System) -> tuple[FigureRow, ...]:
+        on_it, stand, gauges = case.result, case.stand, gauges_of(case.analysis)
         assert gauges is not None
-        unsure, settings = doubts_of(gauges), tripod_of(analysis.build)
+        unsure, settings = doubts_of(gauges), case.settings
         rows = [
             FigureRow(
-                f"CG {self.away(analysis)}",
+                f"CG {self.away(case)}",
                 figure(abs(stand.ahead), Kind.LENGTH, system),
                 doubt(stand.ahead_doubt, Kind.LENGTH, system),
             ),
             FigureRow(
                 f"CG to the {'left' if stand.left > 0.0 else 'right'}" if abs(stand.left) >= 0.0005 else "CG sideways",
                 figure(abs(stand.left), Kind.LENGTH, system),
-                doubt(unsure[HeadGauge.LEFT], Kind.LENGTH, system),
+                doubt(unsure[LEFT], Kind.LENGTH, system),
             ),
             FigureRow(
                 "Tilting, 10° nose down",
                 figure(on_it.tilting, Kind.MOMENT, system, sign=True),
-                doubt(unsure[HeadGauge.TILTING], Kind.MOMENT, system),
+                doubt(unsure[TILTING], Kind.MOMENT, system),
                 "above zero the nose falls on",
             ),
             FigureRow(
                 "Counterbalance wanted",
                 figure(on_it.wants, Kind.MOMENT, system),
-                doubt(unsure[HeadGauge.WANTS], Kind.MOMENT, system),
+                doubt(unsure[WANTS], Kind.MOMENT, system),
                 _step(on_it, settings, system),
             ),
         ]
         if on_it.table is not None:
             angle = math.degrees(on_it.table.angle)
-            stands = f"stands, up to {angle:.0f}°" if on_it.table.stands else f"tips {_over(analysis, on_it)}"
-            note = f"on {_names(analysis, on_it)}"
-            fallen = _settles(analysis) if not on_it.table.stands else None
+            stands = f"stands, up to {angle:.0f}°" if on_it.table.stands else f"tips {_over(case)}"
+            note = f"on {_names(case)}"
+            fallen = _settles(case) if not on_it.table.stands else None
             if fallen is not None:
-                rests = _part_names(analysis, fallen.over)
+                rests = _part_names(case, fallen.over)
                 note += f"; it comes to rest on {rests}, up to {math.degrees(fallen.angle):.0f}°"
             if on_it.folded is not None:
                 gone = [k for k in on_it.table.over if k not in on_it.folded.over]
-                often = Counter(mid_sentence(analysis.assembly.parts[k].name.split(",")[0]) for k in gone)
+                often = Counter(mid_sentence(case.analysis.assembly.parts[k].name.split(",")[0]) for k in gone)
                 names = [name if n == 1 else f"{name}s" for name, n in often.items()]
                 then = f"stands up to {math.degrees(on_it.folded.angle):.0f}°" if on_it.folded.stands else "tips less"
                 note += f"; fold the {' and the '.join(names[:2])} away: {then}"
             rows.append(FigureRow("On a table", stands, "", note))
         if on_it.screen is not None:
-            rows.append(_screen_row(analysis, on_it, settings, system))
+            rows.append(_screen_row(case, settings, system))
         return tuple(rows)
 
-    def caution(self, finding: Finding, analysis: Analysis, operator: Operator, system: System) -> str:
-        if finding.kind == HeadFinding.MEETS_HEAD:
-            part = next(
-                p
-                for q, p in zip(analysis.build.parts, analysis.assembly.parts, strict=True)
-                if q.id == finding.placed_ids[0]
-            )
-            below = figure(finding.amount, Kind.LENGTH, system)
-            return (
-                f"{part.name} reaches {below} below the plate where the head is: fold it away, or clamp another plate."
-            )
-        wants, most = (figure(v, Kind.MOMENT, system) for v in (finding.amount, finding.limit or 0.0))
-        return f"It wants {wants} of counterbalance, and the head gives {most}: it falls by itself once tilted."
-
-    def effects(self, before: Analysis, after: Analysis, system: System) -> tuple[str, ...]:
-        was, then = on_tripod_of(before), on_tripod_of(after)
-        if was is None or then is None:
-            return ()
+    def effects(self, before: TripodCase, after: TripodCase, system: System) -> tuple[str, ...]:
+        was, then = before.result, after.result
         old, new = (figure(it.wants, Kind.MOMENT, system, unit=False) for it in (was, then))
         return (f"counterbalance {old} → {figure(then.wants, Kind.MOMENT, system)}",) if old != new else ()
 
-    def own_scale(self, analysis: Analysis) -> OwnScale | None:
-        on_it, settings = on_tripod_of(analysis), tripod_of(analysis.build)
-        if on_it is None or settings.travel <= 0.0:
+    def own_scale(self, case: TripodCase) -> OwnScale | None:
+        on_it, settings = case.result, case.settings
+        if settings.travel <= 0.0:
             return None
         half = settings.travel / 2.0
         level = settings.slid + on_it.slide
         return OwnScale("Plate in its clamp", -half, half, settings.slid, level, "plate", " in its clamp")
 
-    def slid(self, build: Build, setting: float) -> Build:
+    def with_slide(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)
 
     def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
@@ -223,24 +193,12 @@ class TripodText(SupportText):
         scene.path(rect(x - 22, y, 44, 8, 2), "p3", "ink", 1.2)
         scene.path(polygon(((x - 14, y + 8), (x + 14, y + 8), (x + 8, y + 34), (x - 8, y + 34))), "p2", "ink", 1.2)
 
-    def draw_room(self, scene: Scene, analysis: Analysis, projection: Projection, ruler_y: float) -> None:
+    def draw_room(self, scene: Scene, case: TripodCase, projection: Projection, ruler_y: float) -> None:
         """Draw on the ruler how far the plate can slide in the clamp."""
-        on_it, settings = on_tripod_of(analysis), tripod_of(analysis.build)
-        if on_it is not None:
-            middle, half = float(on_it.clamp.middle[0]), settings.travel / 2.0
-            left, right = projection.x(middle - half), projection.x(middle + half)
-            scene.path(rect(left, ruler_y - 3.5, right - left, 7, 0), "p3", "ink2", 0.8)
-
-    def draw_page(self, analysis: Analysis, system: System, width: float, height: float) -> Scene:
-        scene = Scene()
-        marks = plate_marks(analysis, analysis.assembly.kit, _ANYBODY)
-        scene.text(0.0, 18.0, "Where the plate stands for each lens", 14, 600)
-        scene.text(264.0, 18.0, "ahead of the clamp’s middle; counterbalance as above", 13, 400, "ink2")
-        if not marks:
-            scene.text(0.0, 48.0, "No lens is on the build, or none fits.", 13, 400, "ink2")
-            return scene
-        _draw_marks(scene, marks, tripod_of(analysis.build).travel, system, width, height)
-        return scene
+        on_it, settings = case.result, case.settings
+        middle, half = float(on_it.clamp.middle[0]), settings.travel / 2.0
+        left, right = projection.x(middle - half), projection.x(middle + half)
+        scene.path(rect(left, ruler_y - 3.5, right - left, 7, 0), "p3", "ink2", 0.8)
 
 
 _UNDER = "plate"
@@ -290,7 +248,7 @@ def _draw_marks(
         scene.text(0.0, 60.0 + 22.0 * most, f"{len(keys) - most} more do not fit here.", 12, 400, "ink2")
 
 
-def _step(on_it: OnTripod, settings: TripodSettings, system: System) -> str:
+def _step(on_it: TripodResult, settings: TripodSettings, system: System) -> str:
     if settings.counter is None or on_it.step is None:
         return "enter the head's greatest to see which step"
     if settings.steps >= 1.0:
@@ -299,54 +257,50 @@ def _step(on_it: OnTripod, settings: TripodSettings, system: System) -> str:
     return f"set it to {100.0 * on_it.step / settings.counter:.0f} %"
 
 
-def _settles(analysis: Analysis) -> Resting | None:
-    body = analysis.body
-    return None if body is None else settles(analysis.assembly, analysis.positions, body)
+def _settles(case: TripodCase) -> Resting | None:
+    return settles(case.analysis.assembly, case.analysis.positions, case.body)
 
 
-def _names(analysis: Analysis, on_it: OnTripod) -> str:
-    assert on_it.table is not None
-    return _part_names(analysis, on_it.table.over)
+def _names(case: TripodCase) -> str:
+    assert case.result.table is not None
+    return _part_names(case, case.result.table.over)
 
 
-def _part_names(analysis: Analysis, parts: Sequence[int]) -> str:
-    names = [analysis.assembly.parts[k].name.split(",")[0] for k in parts]
+def _part_names(case: TripodCase, parts: Sequence[int]) -> str:
+    names = [case.analysis.assembly.parts[k].name.split(",")[0] for k in parts]
     often = Counter(name[:1].lower() + name[1:] if name[1:2].islower() else name for name in names)
     kinds = [name if n == 1 else f"{n} {name}s" for name, n in often.items()]
     left = sum(n for n in list(often.values())[2:])
     return " and ".join(kinds[:2]) + (f" and {left} more" if left else "")
 
 
-def _over(analysis: Analysis, on_it: OnTripod) -> str:
+def _over(case: TripodCase) -> str:
     """Return over which edge of what it stands on the rig tips."""
-    assert on_it.table is not None
-    stand, edge = analysis.stand, on_it.table.edge
-    assert stand is not None
+    assert case.result.table is not None
+    edge = case.result.table.edge
     across = abs(float(edge[1][0] - edge[0][0])) < abs(float(edge[1][1] - edge[0][1]))
-    body = analysis.body
-    assert body is not None
+    body = case.body
     if across:
         return "forward" if float(body.cg[0]) > float(edge[:, 0].mean()) else "back"
     return "to the left" if float(body.cg[1]) > float(edge[:, 1].mean()) else "to the right"
 
 
-def _screen_row(analysis: Analysis, on_it: OnTripod, settings: TripodSettings, system: System) -> FigureRow:
-    assert on_it.screen is not None
-    stand = analysis.stand
-    assert stand is not None
-    eye = float(body_of(stand.pose.stance.operator, settings.seated >= 0.5).eye[2])
-    off = on_it.screen - eye
-    words = figure(on_it.screen, Kind.LENGTH, system)
+def _screen_row(case: TripodCase, settings: TripodSettings, system: System) -> FigureRow:
+    assert case.result.screen is not None
+    stand = case.stand
+    eye = float(body_of(stand.pose.stance.operator, settings.seated).eye[2])
+    off = case.result.screen - eye
+    words = figure(case.result.screen, Kind.LENGTH, system)
     side = "above" if off > 0.0 else "below"
-    sits = "sitting" if settings.seated >= 0.5 else "standing"
+    sits = "sitting" if settings.seated else "standing"
     note = f"{figure(abs(off), Kind.LENGTH, system)} {side} the eye, {sits}"
     return FigureRow("Screen height", words, "", note)
 
 
-def _plate_words(analysis: Analysis, on_it: OnTripod) -> str:
-    if not on_it.clamp.usual:
+def _plate_words(case: TripodCase) -> str:
+    if not case.result.clamp.usual:
         return ""
-    part = analysis.assembly.parts[on_it.clamp.part].name.split(",")[0]
+    part = case.analysis.assembly.parts[case.result.clamp.part].name.split(",")[0]
     return f"The clamp holds the {part[:1].lower() + part[1:]}, as nobody chose."
 
 

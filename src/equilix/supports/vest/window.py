@@ -15,6 +15,7 @@ from equilix.core.chosen import with_settings
 from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.errors import EditError
 from equilix.core.measurement.lesson import CONTRADICTS
+from equilix.core.units import Kind
 from equilix.desktop.faults import shown_once
 from equilix.desktop.theme import text_scale
 from equilix.desktop.widgets.enter import on_enter
@@ -32,8 +33,12 @@ from equilix.present.balance.timing_view import (
     reach_of,
     timing_words,
 )
-from equilix.present.units import Kind, System, figure, number
-from equilix.supports.vest.mechanics import SledGauge, VestSettings, forgotten, measured, on_vest_of, taught, vest_of
+from equilix.present.units import System, figure, number
+from equilix.supports.vest.hanging import VestCase
+from equilix.supports.vest.mechanics import SUPPORT
+from equilix.supports.vest.outputs import DROP
+from equilix.supports.vest.settings import Timed
+from equilix.supports.vest.timing import taught
 
 #: ms between two pictures of a falling sled, and s after which it has come to rest on the screen.
 _FRAME, _SHOWN = 16, 1.25
@@ -131,14 +136,15 @@ class TimingBench(QWidget):
 
     def _bare(self) -> Analysis | None:
         """Return the build as its parts have it, without what was timed before."""
+        case = self._case()
+        if case is None or case.settings.timed is None:
+            return None if case is None else case.analysis
+        build = with_settings(case.build, replace(case.settings, timed=None))
+        return analyse(build, case.analysis.assembly.kit, self.workspace.operator, case.analysis)
+
+    def _case(self) -> VestCase | None:
         analysis = self.workspace.analysis()
-        if analysis is None or on_vest_of(analysis) is None:
-            return None
-        settings = vest_of(analysis.build)
-        if settings == forgotten(settings):
-            return analysis
-        build = with_settings(analysis.build, forgotten(settings))
-        return analyse(build, analysis.assembly.kit, self.workspace.operator, analysis)
+        return None if analysis is None else SUPPORT.case(analysis)
 
     def _of_build(self) -> list[float]:
         build = self.workspace.build
@@ -149,14 +155,13 @@ class TimingBench(QWidget):
         if not self.isVisible():
             return
         bare = self._bare()
-        on_it = None if bare is None else on_vest_of(bare)
+        case = None if bare is None else SUPPORT.case(bare)
+        gauges = None if bare is None else gauges_of(bare)
         said = None
-        if bare is not None and on_it is not None:
-            gauges = gauges_of(bare)
-            assert gauges is not None
-            time = on_it.sled.drop_time
-            said = None if time is None else (time, doubts_of(gauges, (SledGauge.DROP,))[SledGauge.DROP])
-        words = timing_words(None if on_it is None else on_it.sled, said, self._of_build(), self._taken())
+        if case is not None and gauges is not None:
+            time = case.result.sled.drop_time
+            said = None if time is None else (time, doubts_of(gauges, (DROP,))[DROP])
+        words = timing_words(None if case is None else case.result.sled, said, self._of_build(), self._taken())
         self.head.setText(words.head)
         self.why.setText(words.why)
         self.listed.setText(words.tries)
@@ -169,16 +174,13 @@ class TimingBench(QWidget):
 
     def _taken(self) -> str:
         """Return what was learned from what was taken, "" before."""
-        analysis = self.workspace.analysis()
-        on_it = None if analysis is None else on_vest_of(analysis)
-        if analysis is None or on_it is None or analysis.body is None:
+        case = self._case()
+        if case is None or case.settings.timed is None:
             return ""
-        settings = vest_of(analysis.build)
-        if settings.timed_mass is None:
-            return ""
-        if not measured(settings, analysis.body.mass):
+        lesson = case.settings.lesson(case.body.mass)
+        if lesson is None:
             return "What was taken was of other parts: time it again."
-        return _lesson(settings, self.workspace.system)
+        return _lesson(lesson, self.workspace.system)
 
     # The stopwatch
 
@@ -211,9 +213,8 @@ class TimingBench(QWidget):
         now = self.clock()
         if self.started is not None:
             self.time.setText(f"{number(now - self.started, 2)} s")
-        analysis = self.workspace.analysis()
-        on_it = None if analysis is None else on_vest_of(analysis)
-        time = None if on_it is None else on_it.sled.drop_time
+        case = self._case()
+        time = None if case is None else case.result.sled.drop_time
         if self.fell is not None and (time is None or now - self.fell > 2.0 * time + _SHOWN):
             self.fell = None
         if self.fell is None and self.started is None:
@@ -222,13 +223,12 @@ class TimingBench(QWidget):
 
     def _draw(self) -> None:
         size = self.picture.scene_width, self.picture.scene_height
-        analysis = self.workspace.analysis()
-        on_it = None if analysis is None else on_vest_of(analysis)
-        if analysis is None or on_it is None or min(size) < 60 or not self.isVisible():
+        case = self._case()
+        if case is None or min(size) < 60 or not self.isVisible():
             return
         since = None if self.fell is None else self.clock() - self.fell
-        reach = reach_of(analysis, on_it.bearing.point)
-        self.picture.show_scene(draw_fall(on_it.sled, since, size, reach))
+        reach = reach_of(case.analysis, case.result.bearing.point)
+        self.picture.show_scene(draw_fall(case.result.sled, since, size, reach))
 
     # What it teaches
 
@@ -250,11 +250,11 @@ class TimingBench(QWidget):
             refuse_at(self.typed, "Time a drop first, or type times or a lean.")
             return
         assert isinstance(times, tuple)
-        settings = taught(bare, times, *(None if v is None else float(str(v)) for v in (pitch, roll)))
-        if settings is None:
+        timed = taught(bare, times, *(None if v is None else float(str(v)) for v in (pitch, roll)))
+        if timed is None:
             refuse_at(self.typed, "These readings are of no sled that hangs: check them, or the masses.")
             return
-        self._put(settings)
+        self._put(timed)
 
     def start_over(self) -> None:
         """Forget the tries, and what was taken from earlier ones."""
@@ -262,35 +262,37 @@ class TimingBench(QWidget):
         self.started = None
         self.watch.setText("Start  Space")
         build = self.workspace.build
-        if build is not None and vest_of(build) != forgotten(vest_of(build)):
-            self._put(forgotten(vest_of(build)))
+        if build is not None and SUPPORT.settings(build).timed is not None:
+            self._put(None)
         self.refresh()
 
-    def _put(self, settings: VestSettings) -> None:
+    def _put(self, timed: Timed | None) -> None:
         build = self.workspace.build
         assert build is not None
         self.workspace.close_group()
-        self.workspace.apply(ChangeBuild(with_settings(build, replace(settings)), "drop"))
+        changed = replace(SUPPORT.settings(build), timed=timed)
+        self.workspace.apply(ChangeBuild(with_settings(build, changed), "drop"))
         self.workspace.close_group()
         self.refresh()
 
 
-def _lesson(settings: VestSettings, system: System) -> str:
+def _lesson(timed: Timed, system: System) -> str:
     parts = []
-    if settings.tries:
-        mean = sum(settings.tries) / len(settings.tries)
-        parts.append(f"{number(mean, 2)} s from {len(settings.tries)} {'try' if len(settings.tries) == 1 else 'tries'}")
-    if settings.lean_pitch is not None or settings.lean_roll is not None:
+    if timed.tries:
+        mean = sum(timed.tries) / len(timed.tries)
+        parts.append(f"{number(mean, 2)} s from {len(timed.tries)} {'try' if len(timed.tries) == 1 else 'tries'}")
+    if timed.pitch is not None or timed.roll is not None:
         parts.append("a lean that was read")
-    if settings.parted > CONTRADICTS:
-        words = f"{number(settings.parted, 1)} standard uncertainties from what the parts say: not taken"
+    if timed.parted > CONTRADICTS:
+        words = f"{number(timed.parted, 1)} standard uncertainties from what the parts say: not taken"
         return f"{' and '.join(parts)}: {words}. See the cautions.".capitalize()
-    way = "up" if settings.shift_z > 0.0 else "down"
-    shifts = [f"CG {figure(abs(settings.shift_z), Kind.LENGTH, system, extra=1)} {way}"]
-    if abs(settings.shift_x) >= 5e-5:
-        ahead = "forward" if settings.shift_x > 0.0 else "back"
-        shifts.append(f"{figure(abs(settings.shift_x), Kind.LENGTH, system, extra=1)} {ahead}")
-    more = figure(settings.more_inertia, Kind.INERTIA, system, sign=True)
+    ahead, _, up = timed.shift
+    way = "up" if up > 0.0 else "down"
+    shifts = [f"CG {figure(abs(up), Kind.LENGTH, system, extra=1)} {way}"]
+    if abs(ahead) >= 5e-5:
+        to = "forward" if ahead > 0.0 else "back"
+        shifts.append(f"{figure(abs(ahead), Kind.LENGTH, system, extra=1)} {to}")
+    more = figure(timed.more_inertia, Kind.INERTIA, system, sign=True)
     return f"Taken: {' and '.join(parts)}: {', '.join(shifts)}, inertia {more}."
 
 

@@ -1,0 +1,53 @@
+"""What a build says of its tripod's head."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from msgspec import Struct
+
+from equilix.core.assembly.build import Settings
+from equilix.core.limits import check_line, check_number
+from equilix.core.records import Setting, check_settings
+from equilix.core.rounding import ROUNDING
+from equilix.core.units import Kind
+
+#: m of travel of a long dovetail, and of a short quick-release plate, in all; common practice.
+LONG_DOVETAIL, SHORT_PLATE = 0.229, 0.076
+
+
+class TripodSettings(Struct, Settings, frozen=True):
+    """The head and its clamp.
+
+    `plate` is the placed part that the clamp holds, "" for the usual one; it stands `slid` (m) ahead of the middle of
+    its `travel`. `counter` (N m) is the greatest counterbalance, None where nobody has entered it, in equal `steps`, 0
+    for a continuous one.
+    """
+
+    plate: str = ""
+    travel: Annotated[
+        float, Setting("Travel of the plate in its clamp", Kind.LENGTH, 0.0, 1.0, "The plate's travel", "m")
+    ] = LONG_DOVETAIL
+    slid: Annotated[float, Setting("The rig stands ahead of the middle by", Kind.LENGTH)] = 0.0
+    axis_below: Annotated[
+        float, Setting("Tilt axis below the clamp", Kind.LENGTH, 0.0, 0.5, "The tilt axis below the clamp", "m")
+    ] = 0.06
+    counter: Annotated[
+        float | None,
+        Setting("Greatest counterbalance, N·m", None, 0.1, 200.0, "The head's counterbalance", "N·m"),
+    ] = None
+    steps: Annotated[float, Setting("Its steps, 0 for none", None, 0.0, 100.0, "Steps of the counterbalance")] = 0.0
+    height: Annotated[float, Setting("Clamp above the ground", Kind.LENGTH, 0.05, 3.0, "The clamp's height", "m")] = (
+        1.40
+    )
+    seated: Annotated[bool, Setting("Who looks at the screen sits")] = False
+    kind: Literal["tripod"] = "tripod"
+
+    def __post_init__(self) -> None:
+        check_line(self.plate, "The part that the clamp holds")
+        check_settings(self)
+        half = self.travel / 2.0 + ROUNDING
+        check_number(self.slid, -half, half, "Where the plate stands", "m")
+
+
+USUAL = TripodSettings()
