@@ -45,7 +45,7 @@ from equilix.io.log import LOG
 from equilix.present.balance.panel import Cause
 from equilix.present.build.still_to_come import still_to_come
 from equilix.present.supports import text_for, text_of
-from equilix.present.supports.labels import LABELS
+from equilix.present.supports.labels import label_for
 from equilix.present.supports.text import Verdict
 from equilix.present.units import System, readable
 
@@ -237,7 +237,8 @@ class MainWindow(QMainWindow):
         menu.addSeparator()
         supports = menu.addMenu("Su&pport")
         self.support_actions: dict[str, QAction] = {}
-        for number, (kind, known) in enumerate(LABELS.items(), 1):
+        for number, kind in enumerate(KEYS, 1):
+            known = label_for(kind)
             action = self._action(f"support{number}", known.name, f"Ctrl+{number}", partial(self.choose_support, kind))
             action.setCheckable(True)
             supports.addAction(action)

@@ -19,7 +19,7 @@ from equilix.desktop.widgets.panel import OneLine, label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.balance.panel import Cause
 from equilix.present.drawing.scene import Anchor, Scene, rect
-from equilix.present.supports.labels import LABELS
+from equilix.present.supports.labels import label_for
 from equilix.present.units import System, figure
 
 
@@ -184,7 +184,7 @@ class SupportButton(Segment):
     """One thing that can carry the rig, with its sign."""
 
     def __init__(self, support: str, number: int) -> None:
-        self._label = LABELS[support]
+        self._label = label_for(support)
         super().__init__(self._label.name, f"{self._label.tip} (Ctrl+{number})", quiet=True)
         self.support = support
         self.setAccessibleName(f"Support: {self._label.name}")

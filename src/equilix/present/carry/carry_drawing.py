@@ -18,7 +18,7 @@ from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
 from equilix.core.statics.looking import screen_from_eye
 from equilix.core.statics.pose import Hindrance
 from equilix.core.units import Kind
-from equilix.present.carry.carry_view import HINDRANCES, ONE_TAKE, SUPPORT_WORDS, ReserveStory, hold_words, share_for
+from equilix.present.carry.carry_view import HINDRANCES, ONE_TAKE, ReserveStory, hold_words, share_for
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import (
     Anchor,
@@ -35,6 +35,7 @@ from equilix.present.drawing.scene import (
 )
 from equilix.present.drawing.silhouettes import View
 from equilix.present.supports import text_for
+from equilix.present.supports.labels import label_for
 from equilix.present.units import MINUS, System, figure, unit_of
 from equilix.present.words import JOINT_NAMES, minutes, times
 
@@ -552,7 +553,7 @@ def draw_others(
         x = left + i * card
         if kind == chosen:
             scene.path(rect(x - 8, 28, card - 8, height - 34, 4), "tint")
-        name = fitted(SUPPORT_WORDS[kind], 15, card - 16)
+        name = fitted(label_for(kind).name, 15, card - 16)
         scene.text(x, 45, name, 15, 600, "accent" if kind == chosen else "ink")
         box = ((x - 8, 28.0), (x + card - 16, 28.0), (x + card - 16, height - 6), (x - 8, height - 6))
         scene.regions.append(Region(("support", kind), box))

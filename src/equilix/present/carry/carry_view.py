@@ -24,7 +24,6 @@ from equilix.core.registry import support_for
 from equilix.core.statics.pose import Hindrance
 from equilix.core.units import Kind
 from equilix.present.supports import text_for, text_of
-from equilix.present.supports.labels import LABELS
 from equilix.present.supports.text import FigureRow, Verdict
 from equilix.present.units import System, doubt, figure, unit_of
 from equilix.present.words import JOINT_NAMES, MOST_SAID, minutes, times
@@ -39,7 +38,6 @@ BRACE_WORDS = {
     Brace.KNEES: "sitting, on thighs",
 }
 _PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES: "By the thighs"}
-SUPPORT_WORDS = {kind: label.name for kind, label in LABELS.items()}
 HINDRANCES = {
     Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
     Hindrance.NOBODY: ("Nobody carries it.", "It stands by itself: choose another support to see what it costs."),

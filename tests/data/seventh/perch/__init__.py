@@ -1,0 +1,1 @@
+"""A flat cushion: the rig rests on it under its root."""
