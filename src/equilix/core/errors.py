@@ -27,3 +27,7 @@ class EditError(EquilixError):
 
 class FormatError(EquilixError):
     """A file can't be read or written."""
+
+
+class NotWritten(FormatError):
+    """A file can't be written there: what is left to do is to save a copy somewhere else."""

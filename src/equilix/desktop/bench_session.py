@@ -65,7 +65,7 @@ class BenchSession(QObject):
         self.procedure: Procedure | None = None
         self.port: ScalePort | None = None
         self.trace = Trace(BY_EYE.step)
-        self.problem = ""
+        self.problem, self.overloaded = "", False
         self.lost_at = ""
         self.shown_still = False
         self._scale_id = ""
@@ -229,10 +229,10 @@ class BenchSession(QObject):
         scale = self.scale
         if reading.state is ScaleState.READING and reading.mass is not None:
             self.trace = self.trace.with_sample(Sample(reading.time, reading.mass))
-            if self.problem.startswith("Over "):
-                self.problem = ""
+            if self.overloaded:
+                self.problem, self.overloaded = "", False
         elif reading.state is ScaleState.OVERLOAD:
-            self.problem = f"Over {scale.capacity:g} kg: take it off."
+            self.problem, self.overloaded = f"Over {scale.capacity:g} kg: take it off.", True
             self.trace = Trace(scale.step)
         elif reading.state is ScaleState.BATTERY_LOW:
             self.problem = "The scale’s battery is low."

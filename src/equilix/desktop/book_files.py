@@ -41,6 +41,20 @@ def _show_outside(path: Path) -> None:
     QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
 
 
+#: The answers to what is asked, each written once.
+_SAVE = "Save"
+_DISCARD = "Don’t save"
+_CANCEL = "Cancel"
+_ANOTHER_NAME = "Choose another name"
+_REPLACE = "Replace it"
+_SAVE_AGAIN = "Save it there again"
+_REPLACE_ANYWAY = "Replace it all the same"
+_SAVE_MINE_AS = "Save mine as…"
+_TAKE_THEIRS = "Take theirs"
+_DIFFERENCES = "What differs"
+_OVERWRITE = "Overwrite theirs"
+
+
 class BookFiles(QObject):
     """Opens, saves and exports for one window; asks before anybody's work would be lost."""
 
@@ -65,10 +79,10 @@ class BookFiles(QObject):
             return True
         answer = ask(
             f"“{self.workspace.book.title}” has changes that are not saved.",
-            ("Save", "Don’t save", "Cancel"),
+            (_SAVE, _DISCARD, _CANCEL),
             self.window,
         )
-        return self.save() if answer == "Save" else answer == "Don’t save"
+        return self.save() if answer == _SAVE else answer == _DISCARD
 
     def new(self) -> None:
         """Begin an empty book."""
@@ -166,11 +180,9 @@ class BookFiles(QObject):
             path = path.with_name(path.name + suffix)
             if not os.path.lexists(path):
                 return path
-            answer = ask(
-                f"{shown(path)} is there already.", ("Choose another name", "Replace it", "Cancel"), self.window
-            )
+            answer = ask(f"{shown(path)} is there already.", (_ANOTHER_NAME, _REPLACE, _CANCEL), self.window)
             if answer != "Choose another name":
-                return path if answer == "Replace it" else None
+                return path if answer == _REPLACE else None
 
     def save_to(self, path: Path) -> bool:
         """Save to `path`; ask where that would replace what is not ours to replace. Return whether it is saved."""
@@ -203,8 +215,8 @@ class BookFiles(QObject):
             Obstacle.PROTECTED: f"{shown(path)} is write-protected.",
             Obstacle.FOREIGN: f"{shown(path)} belongs to somebody else.",
         }[found]
-        again = "Save it there again" if found is Obstacle.GONE else "Replace it all the same"
-        answer = ask(words, (again, "Choose another name", "Cancel"), self.window)
+        again = _SAVE_AGAIN if found is Obstacle.GONE else _REPLACE_ANYWAY
+        answer = ask(words, (again, _ANOTHER_NAME, _CANCEL), self.window)
         if answer == again:
             if found is not Obstacle.GONE:
                 self._agreed.add((path, found))
@@ -236,20 +248,20 @@ class BookFiles(QObject):
         if found is Obstacle.GONE:
             self.window.banner.say(
                 f"{shown(path)} is no longer there: it was moved, renamed or deleted. Your work is kept here.",
-                (("Save it there again", self.save), ("Save as…", self.save_as)),
+                ((_SAVE_AGAIN, self.save), ("Save as…", self.save_as)),
             )
         elif not self.workspace.unsaved:
             self.window.banner.say(
                 f"{shown(path)} was changed by somebody else.",
-                (("Show their state", self.take_theirs), ("What differs", self.show_differences)),
+                (("Show their state", self.take_theirs), (_DIFFERENCES, self.show_differences)),
             )
         else:
             self.window.banner.say(
                 f"{shown(path)} was changed by somebody else. Your changes are kept here, theirs in the file.",
                 (
-                    ("What differs", self.show_differences),
-                    ("Take theirs", self.take_theirs),
-                    ("Save mine as…", self.save_as),
+                    (_DIFFERENCES, self.show_differences),
+                    (_TAKE_THEIRS, self.take_theirs),
+                    (_SAVE_MINE_AS, self.save_as),
                 ),
             )
         self.window.show_saved()
@@ -263,7 +275,7 @@ class BookFiles(QObject):
         while True:
             answer = ask(
                 f"{shown(path)} was changed by somebody else since it was opened. Saving would overwrite that.",
-                ("Save mine as…", "Take theirs", "What differs", "Overwrite theirs", "Cancel"),
+                (_SAVE_MINE_AS, _TAKE_THEIRS, _DIFFERENCES, _OVERWRITE, _CANCEL),
                 self.window,
             )
             if answer != "What differs":
@@ -273,7 +285,7 @@ class BookFiles(QObject):
             return self.save_as()
         if answer == "Take theirs":
             return self.take_theirs()
-        return answer == "Overwrite theirs" and self._write(path, replace_it=True)
+        return answer == _OVERWRITE and self._write(path, replace_it=True)
 
     def take_theirs(self) -> bool:
         """Show the file's present state; undo brings this window's back. Return whether it could be read."""
@@ -403,7 +415,7 @@ class BookFiles(QObject):
             stamp = replace(w.stamp(), method=Method.IMPORTED, instrument=shown(path))
             edit = MergeParts(dialog.chosen_new, dialog.chosen_changed, stamp)
             if w.apply(edit):
-                self.window.say(edit.label.replace("Import", "Imported"))
+                self.window.say(edit.done)
         dialog.deleteLater()
 
     def export_kit(self, suffix: str) -> None:

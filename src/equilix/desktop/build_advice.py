@@ -18,7 +18,7 @@ from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan, placing
 from equilix.present.balance.advice import AdviceRow
-from equilix.present.build.build_view import BuildModel, spot_name
+from equilix.present.build.build_view import BuildModel, spot_where
 from equilix.present.build.clear_view import ClearWay, clear_ways
 from equilix.present.supports.text import index_of
 from equilix.present.units import figure
@@ -148,13 +148,12 @@ class BuildAdvice(QObject):
         for number, one in enumerate(self.next, 1):
             part, spot = one.seat.part, one.seat.spot
             assert spot is not None
-            where = mid_sentence(spot_name(spot, analysis.build, kit))
+            place = spot_where(spot, analysis.build, kit)
             change = ""
             if one.before is not None and one.after is not None:
                 before = figure(one.before, Kind.LENGTH, system, sign=True, unit=False)
                 change = f"CG {before} → {figure(one.after, Kind.LENGTH, system, sign=True)}"
             mass = figure(part.mass or 0.0, Kind.MASS, system)
-            place = where if where.startswith("below") else f"on {where}"
             row = AdviceRow(part.name, mass, 0.0, change, place, part.id, None)
             card = AdviceCard(number, row, "Put it on there")
             card.chosen.connect(self._put_on)

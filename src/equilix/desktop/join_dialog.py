@@ -86,6 +86,7 @@ class JoinDialog(QDialog):
         self.moves.addItems([moves.value for moves in Moves])
         self.shift = [QLineEdit(figure(0.0, Kind.LENGTH, system)) for _ in range(3)]
         self.reach = QLineEdit(figure(0.040, Kind.LENGTH, system))
+        self._reach_turns = False
         self.words = QLineEdit()
         self.words.setPlaceholderText("screwed to the wood, clamped, tied …")
         self.words.setMaxLength(100)
@@ -128,7 +129,8 @@ class JoinDialog(QDialog):
         moves = list(Moves)[self.moves.currentIndex()]
         self.reach.setEnabled(own and moves is not Moves.FIXED)
         turns = moves.turns
-        if turns != self.reach.text().endswith("°"):
+        if turns != self._reach_turns:
+            self._reach_turns = turns
             usual = "30°" if moves is Moves.TILTS else "135°"
             self.reach.setText(usual if turns else figure(0.040, Kind.LENGTH, self._workspace.system))
 

@@ -186,6 +186,7 @@ class MainWindow(QMainWindow):
         w.book_changed.connect(self._mended)
         w.view_changed.connect(self.refresh)
         w.refused.connect(self.refuse)
+        w.not_saved.connect(lambda text: self.refuse(text, saves_elsewhere=True))
         w.said.connect(self.say)
         self.panel.focus_lost.connect(lambda: self.view.main_widget.setFocus())
         self.rail.chosen.connect(self.go)
@@ -409,9 +410,10 @@ class MainWindow(QMainWindow):
         else:
             self.status.saved.setText("Nothing to save")
 
-    def refuse(self, text: str) -> None:
+    def refuse(self, text: str, saves_elsewhere: bool = False) -> None:
+        """Say what could not be done; offer to save a copy where that is what is left to do."""
         buttons: tuple[tuple[str, object], ...] = ()
-        if "Save a copy" in text:
+        if saves_elsewhere:
             buttons = (("Save a copy…", self.files.save_as),)
         text = readable(text, self.workspace.system)
         self.banner.say(text, buttons)

@@ -14,7 +14,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.doubt.gauges import CG_AHEAD
-from equilix.core.errors import EditError, EquilixError
+from equilix.core.errors import EditError, EquilixError, NotWritten
 from equilix.core.kit.records import Stamp
 from equilix.desktop.errand import run_errand
 from equilix.document.book import Book
@@ -37,13 +37,15 @@ class Workspace(QObject):
     """Holds history, file, chosen build and operator, selection and the chosen way.
 
     `book_changed` follows every edit, `view_changed` every change of what is looked at, `said` a plain
-    sentence for the status bar and `refused` one that needs the user's attention.
+    sentence for the status bar and `refused` one that needs the user's attention; `not_saved` says why the book could
+    not be saved where it was to be.
     """
 
     book_changed = Signal()
     view_changed = Signal()
     said = Signal(str)
     refused = Signal(str)
+    not_saved = Signal(str)
     damaged = Signal(Path, str)  # a book that can't be read as a whole, and why
     overtaken = Signal()  # the file is not what it was when it was opened
 
@@ -295,11 +297,11 @@ class Workspace(QObject):
 
         own = path == self.path
         if own and self.reading:
-            self.refused.emit(f"{self.reading_words} Save a copy somewhere else.")
+            self.not_saved.emit(f"{self.reading_words} Save a copy somewhere else.")
             return False
         claim = None if own else self._claim_of(path)
         if isinstance(claim, str):
-            self.refused.emit(f"{shown(path)} is open in another window. Save a copy somewhere else.")
+            self.not_saved.emit(f"{shown(path)} is open in another window. Save a copy somewhere else.")
             return False
         book = self.book
         known = self.known if own and not replace_it else UNCHECKED
@@ -310,6 +312,8 @@ class Workspace(QObject):
                 claim.release()
             if isinstance(error, ChangedOnDisk):
                 self.overtaken.emit()
+            elif isinstance(error, NotWritten):
+                self.not_saved.emit(str(error))
             else:
                 self.refused.emit(str(error))
             return False

@@ -16,7 +16,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from equilix.core.errors import EquilixError, FormatError
+from equilix.core.errors import EquilixError, FormatError, NotWritten
 from equilix.core.limits import is_plain
 
 #: Told how far the work is (0 to 1); returns whether to go on.
@@ -299,7 +299,7 @@ def write_whole(
         raise FormatError(f"{shown(path)} is no name of a file; choose another.") from None
     except (OSError, RuntimeError) as error:  # resolve() tells of a circle by a RuntimeError
         reason = why(error) if isinstance(error, OSError) else _WHY[errno.ELOOP]
-        raise FormatError(f"{shown(path)} can't be written: {reason}. Save a copy somewhere else.") from None
+        raise NotWritten(f"{shown(path)} can't be written: {reason}. Save a copy somewhere else.") from None
     finally:
         if handle >= 0:
             os.close(handle)

@@ -29,7 +29,7 @@ _FIRST = "–"
 
 
 class SheetRow(Struct, frozen=True):
-    """One part: letter, name, mass with doubt, how known, what it sits on and its mark there."""
+    """One part: letter, name, mass with doubt, how known, what it sits on and its mark there; `where` in a sentence."""
 
     letter: str
     name: str
@@ -38,6 +38,7 @@ class SheetRow(Struct, frozen=True):
     how: str
     sits_on: str
     mark: str
+    where: str = ""
 
 
 class SheetModel(Struct, frozen=True):
@@ -128,11 +129,12 @@ def _weighed_words(analysis: Analysis) -> str:
 def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
     part, placed = analysis.assembly.parts[i], analysis.build.parts[i]
     mount = mount_of(placed, analysis.build, book.parts)
-    sits_on, mark = _FIRST, ""
+    sits_on, mark, where = _FIRST, "", "first"
     if placed.parent is not None and mount is not None:
         index = next(k for k, p in enumerate(analysis.build.parts) if p.id == placed.parent)
-        side = "under " if placed.reversed else ""
-        sits_on = f"{side}{letter(index)}, {mount.name or mount.kind}"
+        place = f"{letter(index)}, {mount.name or mount.kind}"
+        sits_on = f"under {place}" if placed.reversed else place
+        where = sits_on if placed.reversed else f"on {place}"
         if mount.joint is not Joint.FIXED and mount.goes:
             turns = mount.joint is Joint.TURN
             scale = SlideScale(placed.id, "", 0, 1, 0, mount.low, mount.high, placed.setting, None, turns)
@@ -145,6 +147,7 @@ def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
         "" if part.mass is None else HOW_WORDS[part.mass_known],
         sits_on,
         mark,
+        where,
     )
 
 
@@ -167,12 +170,5 @@ def _doings(book: Book, analysis: Analysis, step: int, system: System) -> list[s
         if steps[i] != step:
             continue
         row = _row(book, analysis, i, system)
-        where = (
-            "first"
-            if row.sits_on == _FIRST
-            else row.sits_on
-            if row.sits_on.startswith("under ")
-            else f"on {row.sits_on}"
-        )
-        doings.append(f"{row.letter} {row.name} {where}" + (f", mark {row.mark}" if row.mark else ""))
+        doings.append(f"{row.letter} {row.name} {row.where}" + (f", mark {row.mark}" if row.mark else ""))
     return doings

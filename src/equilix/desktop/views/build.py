@@ -49,6 +49,7 @@ from equilix.present.build.build_view import (
     offers,
     spot_key,
     spot_name,
+    spot_title,
 )
 from equilix.present.build.joining import LooseRow, is_spare, loose_row, loose_rows
 from equilix.present.build.sets_view import belongs_to
@@ -525,8 +526,7 @@ class BuildView(QWidget):
         seats: tuple[Seat, ...] = self.model.seats if self.model is not None else ()
         self.offers, self._misfits = offers(analysis, kit, free, seats, system)
         if free is not None:
-            name = spot_name(free, analysis.build, kit)
-            self.tray_title.setText(f"Fits {name}" if not name.startswith("below") else f"Goes {name}")
+            self.tray_title.setText(spot_title(free, analysis.build, kit))
         else:
             self.tray_title.setText("First part" if not analysis.build.parts else "Nothing loose fits as it is")
         note = f"{len(self.offers)} of {len(kit)} parts; drag one on, or press its number"

@@ -22,7 +22,9 @@ from PySide6.QtWidgets import (
 from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import gauges_of
 from equilix.core.errors import EditError
+from equilix.core.kit.kinds import odd_mass
 from equilix.core.kit.parts import Category, HowKnown
+from equilix.core.limits import MAX_MASS
 from equilix.core.measurement.advice import Advice, Task, weigh_next
 from equilix.core.measurement.bench import Setup
 from equilix.core.units import Kind
@@ -563,7 +565,7 @@ class WeighView(QWidget):
         typed = (self.name_field.text(), self.mass_field.text(), self.size_field.text())
         if question and typed != self._asked:
             self._asked = typed
-            self._say_problem(question)
+            self._say_problem(question, asks=part.mass is not None and odd_mass(part.category, part.mass))
             return
         self._asked = None
         if self.workspace.apply(AddParts((part,), self.workspace.stamp())):
@@ -575,18 +577,20 @@ class WeighView(QWidget):
             self.table.scrollToBottom()
             self.name_field.setFocus()
 
-    def _say_problem(self, words: str) -> None:
+    def _say_problem(self, words: str, asks: bool = False) -> None:
         """Say below the entry row what is wrong, and put the cursor in the field that it is about."""
         self.problem.setText(words)
         self.problem.show()
         name, mass, size = self.name_field, self.mass_field, self.size_field
+        wrong = size if size.text().strip() and name.text().strip() else name
         try:
-            parse_mass(mass.text(), self.workspace.system)
-            wrong = size if size.text().strip() and name.text().strip() else name
+            value, _ = parse_mass(mass.text(), self.workspace.system)
         except EditError:
             wrong = mass
-        if mass.text().strip() and any(word in words.split("must")[0] for word in ("mass", "weighs")):
-            wrong = mass
+        else:
+            # A mass that can be read may be one that no part has, or an odd one that is asked about.
+            if value is not None and (asks or not 0.0 < value <= MAX_MASS):
+                wrong = mass
         wrong.setFocus()
         wrong.selectAll()
 

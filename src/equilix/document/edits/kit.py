@@ -126,8 +126,17 @@ class MergeParts(Struct, frozen=True):
 
     @property
     def label(self) -> str:
+        return f"Import {self._count}"
+
+    @property
+    def done(self) -> str:
+        """What is said once it is applied."""
+        return f"Imported {self._count}"
+
+    @property
+    def _count(self) -> str:
         count = len(self.new) + len(self.changed)
-        return f"Import {count} part{'' if count == 1 else 's'}"
+        return f"{count} part{'' if count == 1 else 's'}"
 
     def apply(self, book: Book) -> Book:
         for part in self.new:

@@ -249,12 +249,13 @@ def _draw_plumb(
         unit = unit_of(Kind.LENGTH, system)
         text = (
             f"CG {figure(abs(ahead), Kind.LENGTH, system, unit=False)} "
-            f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit} {words}"
+            f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit}"
         )
+        whole = f"{text} {words}"
         color = "fwdT" if ahead >= 0 else "backT"
-        outside = x + 14 + 1.06 * text_width(text, 13) > width if ahead >= 0 else x - 14 < 1.06 * text_width(text, 13)
-        if outside:
-            text = text.removesuffix(f" {words}")
+        room = width - x - 14 if ahead >= 0 else x - 14
+        if 1.06 * text_width(whole, 13) <= room:
+            text = whole
         start = x + 14 if ahead >= 0 else x - 14
         scene.text(start, ruler_y - 8, text, 13, 500, color, Anchor.START if ahead >= 0 else Anchor.END)
     return taken

@@ -449,6 +449,17 @@ def spot_name(spot: Spot, build: Build, kit: Kit) -> str:
     return f"below {kit[build.placed(spot.placed_id).part_id].name}, {spot.foot.kind}"
 
 
+def spot_title(spot: Spot, build: Build, kit: Kit) -> str:
+    """Return what the tray is called for a place: "Fits rods of Rear rods 15 mm"."""
+    return f"{'Fits' if isinstance(spot, FreeMount) else 'Goes'} {spot_name(spot, build, kit)}"
+
+
+def spot_where(spot: Spot, build: Build, kit: Kit) -> str:
+    """Return a place within a sentence: "on rods of …", "below Camera, …"."""
+    name = mid_sentence(spot_name(spot, build, kit))
+    return f"on {name}" if isinstance(spot, FreeMount) else name
+
+
 def _draw_sockets(
     scene: Scene, analysis: Analysis, places: Sequence[Spot], projection: Projection, chosen: Spot | None
 ) -> list[Rect]:

@@ -52,6 +52,9 @@ EDITABLE = frozenset(
         Column.PRICE,
     }
 )
+#: What a cell says of a mass that nobody knows, as it is shown, and as it was.
+MASS_NOT_KNOWN = "no mass"
+_NO_MASS = frozenset({"mass not known", "no mass"})
 _HOW_KEYS = {"w": HowKnown.WEIGHED, "s": HowKnown.SHEET, "g": HowKnown.GUESSED}
 #: Words in which the table shows how a figure is known.
 HOW_WORDS = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "sheet", HowKnown.GUESSED: "guessed"}
@@ -83,7 +86,7 @@ def cell(part: Part, column: Column, system: System) -> str:
             return part.name
         case Column.MASS:
             if part.mass is None:
-                return "no mass"
+                return MASS_NOT_KNOWN
             about = "≈ " if part.mass_known is HowKnown.GUESSED else ""
             return about + figure(part.mass, Kind.MASS, system, unit=False)
         case Column.DOUBT:
@@ -337,7 +340,7 @@ def parse_mass(text: str, system: System) -> tuple[float | None, HowKnown | None
     # A letter that is a unit too is always the unit: "1.9 g" and "410 G" are grams, "2.4 kg g" is a guess.
     if match is not None and not re.fullmatch(r"[0-9.,]+\s*[gG]", text):
         text, how = match[1], known_of(match[2])
-    if not text or text.casefold() == "no mass":
+    if not text or text.casefold() in _NO_MASS:
         return None, how
     mass = parse(text, Kind.MASS, system)
     if mass < 0.0:
@@ -486,7 +489,7 @@ def history_rows(part: Part, system: System) -> tuple[HistoryRow, ...]:
     rows = []
     for record in reversed(part.records):
         kind = Kind.MASS if record.quantity is Quantity.MASS else Kind.LENGTH
-        value = "no mass"
+        value = MASS_NOT_KNOWN
         if record.value is not None:
             value = f"{figure(record.value, kind, system, extra=1)} {doubt(record.doubt, kind, system)}"
         by = f" by {record.stamp.by}" if record.stamp.by else ""

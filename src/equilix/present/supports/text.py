@@ -170,15 +170,17 @@ class SupportText(ABC, Generic[S, R]):
 
     def where(self, case: Case[S, R]) -> str:
         """Return on which side of the point the CG lies: "ahead of the pad"."""
+        return f"{self._side(case)} {self.noun}"
+
+    def _side(self, case: Case[S, R]) -> str:
         sides = self.sides(case)
-        return f"{sides.above if case.stand.ahead >= 0.0 else sides.below} {self.noun}"
+        return sides.above if case.stand.ahead >= 0.0 else sides.below
 
     def away(self, case: Case[S, R], noun: str = "") -> str:
         """Return the same for a figure beside it: "behind the pad", or "from the pad" where that figure is zero."""
         if abs(case.stand.ahead) < SEEN:
             return f"from {noun or self.noun}"
-        words = self.where(case)
-        return words.removesuffix(self.noun) + noun if noun else words
+        return f"{self._side(case)} {noun}" if noun else self.where(case)
 
     # The answer
 
