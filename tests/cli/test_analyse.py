@@ -239,7 +239,7 @@ sys.modules["PySide6"] = None
 import equilix
 names = [m.name for m in pkgutil.walk_packages(equilix.__path__, "equilix.")]
 for name in names:
-    if ".desktop" not in name and not name.endswith("__main__"):
+    if ".desktop" not in name and not name.endswith(("__main__", ".window")):
         importlib.import_module(name)
 slow = [m for m in ("pint", "fpdf", "scipy.optimize") if m in sys.modules]
 sys.exit(f"imported early: {slow}" if slow else 0)

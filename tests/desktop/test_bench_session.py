@@ -99,11 +99,11 @@ class Session(DemoWindowTestCase):
 
     def test_taking_waits_for_a_scale_and_for_rest(self) -> None:
         self.session.take()
-        self.assertEqual(self.said[-1], "No scale is connected: type the reading.")
+        self.assertEqual(self.said[-1], "No scale is connected. Type the reading.")
         self.session.connect_scale()
         self.hear(*(Reading(0.1 * k, ScaleState.READING, 0.2 + 0.05 * (k % 2)) for k in range(40)))
         self.session.take()
-        self.assertEqual(self.said[-1], "Wait, not steady.")
+        self.assertEqual(self.said[-1], "Wait: the reading still moves.")
         self.assertEqual(self.session.procedure.readings, {})
 
     def test_a_typed_reading_that_is_none_is_refused_and_after_the_last_step_none_is_wanted(self) -> None:

@@ -76,8 +76,8 @@ class ChangedByOthers(FileTestCase):
     def test_it_is_told_when_it_happens_and_the_status_no_longer_says_saved(self) -> None:
         self.others_save()
         self.wait_for(lambda: "was changed by somebody else" in self.window.banner.text.text())
-        self.assertEqual(self.window.status.saved.text(), "Changed by others")
-        self.click(self.banner_button("Show their state"))
+        self.assertEqual(self.window.status.saved.text(), "Changed by somebody else")
+        self.click(self.banner_button("Load their version"))
         self.assertEqual(self.workspace.book.title, "Theirs")
         self.assertFalse(self.workspace.unsaved)
         self.key(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
@@ -124,7 +124,7 @@ class ChangedByOthers(FileTestCase):
                 shown.extend([table.item(row, column).text() for column in range(3)] for row in range(table.rowCount()))
             return 0
 
-        with self.answering("What differs", "Overwrite theirs"), mock.patch.object(QDialog, "exec", look):
+        with self.answering("Show differences", "Overwrite theirs"), mock.patch.object(QDialog, "exec", look):
             self.assertTrue(self.window.files.save())
         self.assertIn(["Title", "Harbour ferry", "Theirs"], shown)
         self.assertTrue(any(row[0] == "Build A · Long zoom" and "elsewhere" in row[2] for row in shown), shown)
@@ -167,7 +167,7 @@ class ChangedByOthers(FileTestCase):
         with self.answering("Cancel"):
             self.assertFalse(self.window.files.save())
         self.assertFalse(self.path.exists())
-        with self.answering("Save it there again"):
+        with self.answering("Save it again"):
             self.assertTrue(self.window.files.save())
         self.assertEqual(read_book(self.path), self.workspace.book)
 
@@ -178,7 +178,7 @@ class ChangedByOthers(FileTestCase):
             self.assertFalse(self.window.files.save())
         self.assertIn("is write-protected", asked[0])
         self.assertEqual(read_book(self.path).title, "Harbour ferry")
-        with self.answering("Replace it all the same"):
+        with self.answering("Replace it"):
             self.assertTrue(self.window.files.save())
         self.edit("Again")
         with self.answering():
@@ -190,7 +190,7 @@ class ChangedByOthers(FileTestCase):
         with mock.patch("os.geteuid", return_value=os.geteuid() + 7), self.answering("Choose another name") as asked:
             with self.chosen(""):
                 self.assertFalse(self.window.files.save())
-        self.assertIn("belongs to somebody else", asked[0])
+        self.assertIn("belongs to another user", asked[0])
 
 
 class TwoWindows(FileTestCase):
@@ -262,7 +262,7 @@ class Damaged(FileTestCase):
         self.window.files.open(bad)
         self.assertIs(self.workspace.book, before)
         self.assertIn("cut.equilix was cut off", self.window.banner.text.text())
-        self.click(self.banner_button("Open what can be read"))
+        self.click(self.banner_button("Open the readable part"))
         self.assertIsNone(self.workspace.path)
         self.assertTrue(self.workspace.unsaved)
         self.assertGreater(len(self.workspace.book.kit), 20)
@@ -444,7 +444,7 @@ class LeftWork(FileTestCase):
         self.assertIsNone(self.left[0].book)
         self.window.files.offer_recovered(self.left)
         self.assertRegex(self.window.banner.text.text(), r"^Unsaved work of .* can’t be read: .*was cut off")
-        self.click(self.banner_button("Open what can be read"))
+        self.click(self.banner_button("Open the readable part"))
         self.assertGreater(len(self.workspace.book.kit), 3)
         self.assertIsNone(self.workspace.path)
 

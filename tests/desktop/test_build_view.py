@@ -27,7 +27,7 @@ class BuildView(DemoWindowTestCase):
         for offer in self.view.offers:
             self.assertIn("15 mm rods", [foot.kind for foot in offer.part.feet])
         reasons = {misfit.part.id: misfit.reason for misfit in self.view._misfits}
-        self.assertEqual(reasons["zoom"], "is on the build already")
+        self.assertEqual(reasons["zoom"], "is on this build already")
         self.assertEqual(reasons["zoom-short"], "needs lens mount")
         self.assertEqual(len(self.view.offers) + len(reasons), len(self.workspace.book.kit))
 

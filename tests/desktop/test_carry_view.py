@@ -180,7 +180,7 @@ class CarryRoom(CarryCase):
         self.choose(self.view.hold.brace, "chest")
         self.assertIs(hold_of(self.workspace.build).brace, Brace.CHEST)
         self.assertGreater(self.view.carried.worst.hold.likely, 1.5 * before)
-        self.assertIn("By the chest", self.panel_text())
+        self.assertIn("Chest carries", self.panel_text())
         self.assertIn("breathing", self.panel_text())
         self.workspace.undo()
         self.assertIs(hold_of(self.workspace.build).brace, Brace.NONE)
@@ -205,7 +205,7 @@ class CarryRoom(CarryCase):
 
     def test_on_the_shoulder_only_elbows_brace(self) -> None:
         box = self.view.hold.brace
-        self.assertEqual([box.itemText(i) for i in range(box.count())], ["none", "elbows on ribs"])
+        self.assertEqual([box.itemText(i) for i in range(box.count())], ["none", "elbows on the ribs"])
 
     def test_a_click_in_the_plan_puts_the_left_hand_under_the_lens(self) -> None:
         self.in_hands()
@@ -362,7 +362,7 @@ class EmptyCarryRoom(WindowTestCase):
     def test_an_empty_book_says_what_to_do(self) -> None:
         self.window.go(CARRY)
         self.settle()
-        self.assertEqual(self.window.panel.head.text(), "Nothing here yet.")
+        self.assertEqual(self.window.panel.head.text(), "No parts yet.")
         self.assertEqual(self.window.rail.buttons[CARRY].mark, "none")
         QTest.mouseClick(self.window.carry.others, Qt.MouseButton.LeftButton, pos=QPoint(5, 5))
         self.settle()

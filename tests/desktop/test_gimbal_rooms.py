@@ -85,7 +85,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertEqual(view.model.verdict.head, "Balanced as far as the guesses go.")
         self.assertTrue(all(abs(step.to - step.now) < 1e-9 for step in order_of_work(self.workspace.analysis())))
         said = [item.text for item in view.drawing.scene.items if isinstance(item, TextItem)]
-        self.assertEqual(said.count("it stands there"), 4)
+        self.assertEqual(said.count("already there"), 4)
         self.assertIn("settled", self.window.rail.marks.values() if hasattr(self.window.rail, "marks") else ["settled"])
 
     def test_a_roll_that_is_off_is_not_level_enough_where_tilt_is(self) -> None:
@@ -102,7 +102,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.workspace.apply(ChangeBuild(build, "all on their axes"))
         self.settle()
         self.wait_for(lambda: not self.window.balance.finder.busy)
-        self.assertEqual(self.window.balance.finder.note, "It is level enough: nothing to cure.")
+        self.assertEqual(self.window.balance.finder.note, "It counts as level. No way is needed.")
 
     def test_its_page_its_form_and_its_sheet(self) -> None:
         view = self.window.balance

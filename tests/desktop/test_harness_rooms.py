@@ -130,11 +130,16 @@ class OnTheDemo(DemoWindowTestCase):
         self.window.go(BALANCE)
         self.settle()
         view = self.window.balance
-        self.assertEqual(view.tabs.buttons["own"].text(), "Hang and walk")
+        self.assertEqual(view.tabs.buttons["own"].text(), "Hanging")
         view.show_tab("own")
         self.settle()
         words = self.said()
-        for expected in ("How it hangs", "Bounce while walking", "Rig height, 3 s of walking", "cable alone"):
+        for expected in (
+            "How it hangs",
+            "How much of each step passes on",
+            "Rig height over 3 s of walking",
+            "cable alone",
+        ):
             self.assertIn(expected, words)
         self.assertTrue(any("of 12.00 kg" in text for text in words))
         # Another support has no such page, and its ledger is there again.

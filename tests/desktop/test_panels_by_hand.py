@@ -159,7 +159,7 @@ class LensesByHand(DemoWindowTestCase):
         self.workspace.said.connect(said.append)
         self.panel.table.setCurrentCell(-1, -1)
         self.click(self.panel.take)
-        self.assertEqual(said[-1], "Choose a lens first.")
+        self.assertEqual(said[-1], "No lens is chosen. Choose one.")
 
     def test_a_tolerance_that_is_none_is_refused_and_stays(self) -> None:
         self.wait_for(lambda: self.panel.model)

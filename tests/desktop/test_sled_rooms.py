@@ -74,7 +74,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertEqual(view.model.verdict.head, "Hangs upright, falls in 2.5 s.")
         self.assertLess(max(abs(p) for p in self.sled.products), 1e-9)
         self.assertTrue(all(abs(step.to - step.now) < 1e-6 for step in order_of_work(self.workspace.analysis())))
-        self.assertEqual(self.said().count("it stands there"), 5)
+        self.assertEqual(self.said().count("already there"), 5)
         self.assertIn("post hangs upright", self.said())
 
     def test_the_first_step_alone_leaves_the_others_where_they_were(self) -> None:
@@ -132,7 +132,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertFalse(view.benches["vest"].watch.isEnabled())
 
     def test_the_springs_are_set_by_the_offer(self) -> None:
-        self.assertIn("139 mm low", self.rows()["The arm floats"])
+        self.assertIn("139 mm low", self.rows()["Arm’s height"])
         words, build = text_for("vest").offer(case_of(self.workspace.analysis()), self.workspace.system)
         self.assertIn("Set the springs up 0.18 kg, 0.9 turns", words.replace("\xa0", " "))
         self.assertAlmostEqual(vest.SUPPORT.settings(build).set_for, 7.18)
@@ -196,7 +196,7 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.keyClick(bench.pitch, Qt.Key.Key_Return)
         self.settle()
         self.assertLess(self.sled.lean[0], before)
-        self.assertIn("a lean that was read", bench.lesson.text())
+        self.assertIn("a measured angle", bench.lesson.text())
         QTest.mouseClick(bench.again, Qt.MouseButton.LeftButton)
         self.settle()
         self.assertAlmostEqual(self.sled.lean[0], before)

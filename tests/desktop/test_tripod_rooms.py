@@ -78,7 +78,7 @@ class OnTheDemo(DemoWindowTestCase):
         view.show_tab("own")
         self.settle()
         words = [item.text for item in view.own.scene.items if isinstance(item, TextItem)]
-        self.assertIn("Where the plate stands for each lens", words)
+        self.assertIn("Plate marks for each lens", words)
         self.assertTrue(any("Prime 50 mm" in text for text in words))
         self.assertTrue(any(text.endswith(" mm") and text.startswith("−") for text in words))
 
@@ -87,7 +87,7 @@ class OnTheDemo(DemoWindowTestCase):
             self.window._edit_build()
         self.settle()
         rows = {row.label: row for row in self.window.balance.model.figures}
-        self.assertIn("of 10", rows["Counterbalance wanted"].note)
+        self.assertIn("of 10", rows["Counterbalance needed"].note)
         self.assertIn("sitting", rows["Screen height"].note)
         with fill({"seated": "perhaps"}):
             before = self.workspace.build
@@ -104,7 +104,7 @@ class OnTheDemo(DemoWindowTestCase):
             self.assertFalse(widget.isVisible())
         words = [item.text for item in carry.others.scene.items if isinstance(item, TextItem)]
         self.assertTrue({"Shoulder", "Handheld", "Harness", "Hold time"} <= set(words), words)
-        self.assertFalse({"Tripod", "Other builds, other shoulders"} & set(words), words)
+        self.assertFalse({"Tripod", "Other builds, other operators"} & set(words), words)
         self.window.choose_support("shoulder")
         self.settle()
         self.assertTrue(carry.takes.isVisible())

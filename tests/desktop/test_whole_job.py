@@ -120,7 +120,7 @@ class WholeJob(WindowTestCase):
         self.enter_kit()
         self.build_rig()
         full = self.workspace.book
-        self.assertEqual(self.workspace.history.undo_label, "Add part to build")
+        self.assertEqual(self.workspace.history.undo_label, "Put part on")
         self.assertEqual(self.window.actions_by_name["undo"].text(), "&Undo: Add part to build")
         while self.workspace.history.past:
             self.window.actions_by_name["undo"].trigger()

@@ -194,7 +194,7 @@ class Panel(DemoWindowTestCase):
         self.assertIsNotNone(self.workspace.chosen_way)
         QTest.keyClick(self.window.balance.cards[0], Qt.Key.Key_Return)
         self.settle()
-        self.assertEqual(self.workspace.history.undo_label, "Apply way to balance")
+        self.assertEqual(self.workspace.history.undo_label, "Apply way")
 
     def test_a_way_that_cannot_be_had_is_no_button(self) -> None:
         from equilix.core.solver.strategies import StrategyKind

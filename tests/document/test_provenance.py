@@ -60,7 +60,7 @@ class Records(unittest.TestCase):
             provenance_words(book.part("body")),
             "mass one scale, Luggage scale, by Maren, 2026-11-16 08:10; CG weighed",
         )
-        self.assertEqual(provenance_words(book.part("cables")), "no mass yet: weigh it")
+        self.assertEqual(provenance_words(book.part("cables")), "mass not known: weigh it")
         row = history_rows(book.part("body"), System.METRIC)[0]
         self.assertEqual((row.quantity, row.value, row.when), ("mass", "2.620 kg ± 0.02", "2026-11-16 08:10"))
 

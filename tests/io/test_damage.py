@@ -95,7 +95,7 @@ class Salvage(unittest.TestCase):
             check_book(found)
             self.assertEqual(decode_book(encode_book(found), "again"), found)
         self.assertEqual(found.builds, demo.builds)
-        self.assertIn("whatever stood behind the damage", salvaged(data, "ferry.equilix").lost)
+        self.assertIn("everything after the damage", salvaged(data, "ferry.equilix").lost)
 
     def test_one_damaged_part_costs_that_part_and_what_sits_on_it_alone(self) -> None:
         at = CONTENT.index(b'"id": "handle"')

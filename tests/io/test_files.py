@@ -53,10 +53,10 @@ class Reading(Folder):
         zero = self.folder / "zero.csv"
         zero.symlink_to("/dev/zero")
         return {
-            pipe: "no ordinary file",
+            pipe: "not an ordinary file",
             loop: "leads in a circle",
-            ear: "no ordinary file",
-            zero: "no ordinary file",
+            ear: "not an ordinary file",
+            zero: "not an ordinary file",
             self.folder: "is a folder",
             self.folder / "gone.csv": "is not there",
             self.folder / ("x" * 300): "name is too long",

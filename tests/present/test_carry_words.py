@@ -49,12 +49,15 @@ class Words(unittest.TestCase):
 
     def test_a_brace_that_can_not_help_says_what_carries_it_instead(self) -> None:
         book = demo_book()
-        for key, why in (("shoulder", "on the shoulder only tucked elbows brace"), ("harness", "the cable carries it")):
+        for key, why in (
+            ("shoulder", "on the shoulder only tucked elbows brace it"),
+            ("harness", "the cable carries it"),
+        ):
             build = with_hold(replace(book.builds[0], support=key), Hold(brace=Brace.CHEST))
             held = carry(analyse(build, book.parts, book.operators[0]), book.operators[0], key)
             assert isinstance(held, Carry)
             row = next(row for row in figures(held, (), System.METRIC) if row.label == "Brace")
-            self.assertEqual((row.value, row.note), ("does not count", why))
+            self.assertEqual((row.value, row.note), ("not used", why))
 
     def test_the_mark_on_a_bar_is_where_the_take_would_end(self) -> None:
         """Frey-Law and Avin: a shoulder at half of its strength lasts 52.8 s."""

@@ -102,7 +102,7 @@ class Verdicts(unittest.TestCase):
 
     def test_what_cannot_be_said(self) -> None:
         empty = analyse(Build("b", "B"), {}, OPERATOR)
-        self.assertEqual(verdict_of(empty, METRIC).head, "Nothing here yet.")
+        self.assertEqual(verdict_of(empty, METRIC).head, "No parts yet.")
         bare = block("camera", 2.0, category=Category.BODY)
         no_pad = analyse(Build("b", "B", (Placed("c", "camera"),)), {"camera": bare}, OPERATOR)
         self.assertIn("shoulder pad", verdict_of(no_pad, METRIC).body)

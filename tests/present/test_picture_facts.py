@@ -294,7 +294,7 @@ class OrderOfWork(unittest.TestCase):
         analysis = analyse(build, book.parts, OPERATOR)
         said = [item.text for item in texts(draw_elevation(analysis, OPERATOR, METRIC, 784.0, 484.0).scene)]
         step = next(k for k, text in enumerate(said) if text.startswith("back 25 mm; "))
-        self.assertEqual(said[step + 1], "the scale ends there")
+        self.assertEqual(said[step + 1], "the slide is at its end")
 
     def test_the_lens_table_says_at_which_lens_what_meets(self) -> None:
         """A long lens that is level only against its hardware, and a wide one that is too thick for where it goes."""
@@ -349,7 +349,7 @@ class BuildFacts(unittest.TestCase):
         book = demo_book()
         empty = analyse(Build("e", "E"), book.parts, book.operators[0])
         model = build_model(empty, book, METRIC)
-        self.assertEqual(model.verdict.head, "Nothing here yet.")
+        self.assertEqual(model.verdict.head, "No parts yet.")
         self.assertEqual(model.current_step, 0)
         self.assertEqual(model.mounts, ())
 

@@ -118,7 +118,7 @@ class Verdicts(unittest.TestCase):
     def test_a_misplaced_cg_is_said_in_directions(self) -> None:
         """The lens's CG was measured 40 mm ahead of where its sheet has it, three times over."""
         lens = replace(part("Lens", 1.0, Category.LENS), cg_axis_u=(0.002, 0.002, 0.002), cg_known=HowKnown.SHEET)
-        for by, words in ((0.040, "farther forward"), (-0.040, "farther back")):
+        for by, words in ((0.040, "further forward"), (-0.040, "further back")):
             readings = tuple(
                 Measurement(f"c{k}", Sensed.CG, (Member("lens"),), by, 0.0005, Method.TWO_SUPPORTS) for k in range(3)
             )
@@ -131,7 +131,7 @@ class Verdicts(unittest.TestCase):
     def test_chances_are_said_as_people_do(self) -> None:
         for amount, words in ((0.5, "under 1 in 1000"), (0.0, "%")):
             model = self.model(self.book(*self.weighed({4: amount})))
-            chance = next(row for row in model.rows if row.label == "Chance of that much").value
+            chance = next(row for row in model.rows if row.label == "Chance of a misfit this large").value
             self.assertIn(words, chance)
 
     def test_what_could_hide_is_named(self) -> None:

@@ -33,7 +33,7 @@ class _Point(click.ParamType):
             parts = []
         if len(parts) != 3:
             option = param.opts[0] if param is not None else "the point"
-            raise click.UsageError(f"{option} needs three numbers in mm, as in {option} -120,0,80.")
+            raise click.UsageError(f"{option} needs three numbers in mm, such as {option} -120,0,80.")
         return tuple(cell / 1000.0 for cell in parts)
 
 
@@ -44,7 +44,7 @@ class _Degrees(click.ParamType):
         try:
             return _plain_number(str(value))
         except ValueError:
-            raise click.UsageError("--tilt needs a number of degrees.") from None
+            raise click.UsageError("--tilt needs degrees, such as 10.") from None
 
 
 def _plain_number(text: str) -> float:
@@ -59,12 +59,12 @@ def _plain_number(text: str) -> float:
 
 @click.command(context_settings={"help_option_names": ["--help"]})
 @click.argument("parts", metavar="PARTS.csv", type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="Print strict JSON, figures unrounded.")
+@click.option("--json", "as_json", is_flag=True, help="Print strict JSON with all digits.")
 @click.option("--support", metavar="KIND", help="shoulder, harness, gimbal or vest.")
 @click.option("--pad", type=_Point(), help="Middle of the shoulder pad's contact (mm).")
-@click.option("--hook", type=_Point(), help="The hook that the rig hangs from (mm).")
+@click.option("--hook", type=_Point(), help="The hook the rig hangs from (mm).")
 @click.option("--pivot", type=_Point(), help="Where the gimbal's axes meet (mm).")
-@click.option("--tilt", type=_Degrees(), help="Tilt of the gimbal, nose down positive.")
+@click.option("--tilt", type=_Degrees(), help="Tilt of the gimbal, nose down.")
 @click.option("--bearing", type=_Point(), help="The sled's bearing (mm).")
 def analyse(
     parts: Path,
@@ -88,7 +88,7 @@ def analyse(
         body = _combined(table, parts)
         result = _Result(body, _support_figures(body, support, point, tilt or 0.0))
     if not result.finite():
-        raise EquilixError(f"{parts.name}: the figures are too large to work out; check masses and places.")
+        raise EquilixError(f"{parts.name}: the figures are too large. Check masses and positions.")
     click.echo(result.json() if as_json else result.text(parts.name, len(table.names)))
     return 0
 
@@ -97,14 +97,14 @@ def _chosen_point(
     support: str | None, points: dict[str, tuple[float, ...] | None], tilt: float | None
 ) -> np.ndarray | None:
     if support is not None and support not in _POINT_OF:
-        raise EquilixError(f"--support {support!r} is not known; use shoulder, harness, gimbal or vest.")
+        raise EquilixError(f"--support {support!r} is not known. Use shoulder, harness, gimbal or vest.")
     wanted = _POINT_OF[support] if support is not None else None
     for option, value in points.items():
         if value is not None and option != wanted:
             owner = next(kind for kind, name in _POINT_OF.items() if name == option)
-            raise EquilixError(f"{option} goes with --support {owner}.")
+            raise EquilixError(f"{option} works only with --support {owner}.")
     if tilt is not None and support != "gimbal":
-        raise EquilixError("--tilt goes with --support gimbal.")
+        raise EquilixError("--tilt works only with --support gimbal.")
     if wanted is None:
         return None
     if points[wanted] is None:
@@ -114,7 +114,7 @@ def _chosen_point(
 
 def _combined(table: PartsTable, path: Path) -> MassProperties:
     if not table.mass.any():
-        raise EquilixError(f"{shown(path)}, column mass_kg: the total mass is zero; give at least one part a mass.")
+        raise EquilixError(f"{shown(path)}, column mass_kg: the total is zero. Give at least one part a mass.")
     round_ones = cylinder_inertia(table.mass, table.size[:, 1] / 2.0, table.size[:, 0])
     boxes = cuboid_inertia(table.mass, table.size)
     return combine_arrays(table.mass, table.cg, np.where(table.cylinder[:, None], round_ones, boxes))
@@ -192,17 +192,17 @@ class _Result(Struct, frozen=True, eq=False):
 
 
 _LABELS = {
-    "pitch_moment_nm": ("Pitch moment, positive tips forward", "N m"),
-    "roll_moment_nm": ("Roll moment, negative tips to the left", "N m"),
-    "tension_n": ("Tension", "N"),
-    "stable": ("Hangs stable", ""),
+    "pitch_moment_nm": ("Moment about the pad, forward positive", "N m"),
+    "roll_moment_nm": ("Moment about the pad, right positive", "N m"),
+    "tension_n": ("Pull on the cable", "N"),
+    "stable": ("Hangs without turning over", ""),
     "hang_pitch_deg": ("Hangs, nose down", "degrees"),
-    "hang_roll_deg": ("Hangs, left side up", "degrees"),
-    "offset_mm": ("CG from the pivot", "mm"),
-    "tilt_torque_nm": ("Gravity's torque about tilt", "N m"),
-    "roll_torque_nm": ("Gravity's torque about roll", "N m"),
-    "static_pitch_deg": ("Leans, nose down", "degrees"),
-    "static_roll_deg": ("Leans, left side up", "degrees"),
+    "hang_roll_deg": ("Hangs, left side high", "degrees"),
+    "offset_mm": ("CG distance from the pivot", "mm"),
+    "tilt_torque_nm": ("Gravity torque about tilt", "N m"),
+    "roll_torque_nm": ("Gravity torque about roll", "N m"),
+    "static_pitch_deg": ("Hangs, nose down", "degrees"),
+    "static_roll_deg": ("Hangs, left side high", "degrees"),
     "drop_time_s": ("Drop time", "s"),
     "pan_products_kg_m2": ("Products of inertia for pan, I_xz and I_yz", "kg m²"),
 }
@@ -215,7 +215,7 @@ def _label(key: str) -> str:
 def _shown(value: object, key: str) -> str:
     unit = _LABELS[key][1]
     if value is None:
-        return "does not exist here"
+        return "not known"
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, list):

@@ -48,8 +48,10 @@ def demo(file: Path) -> int:
 @click.argument("book", metavar="BOOK", type=_BOOK)
 @click.argument("out", metavar="OUT.pdf", type=_BOOK)
 @click.option("--build", "build_name", metavar="NAME", required=True, help="The build, by its name.")
-@click.option("--operator", "operator_name", metavar="NAME", help="Who wears it; the book's first by default.")
-@click.option("--units", type=click.Choice(["metric", "imperial"]), default="metric", help="Metric by default.")
+@click.option("--operator", "operator_name", metavar="NAME", help="The operator. Default: the book's first.")
+@click.option(
+    "--units", type=click.Choice(["metric", "imperial"]), default="metric", help="Metric unless you say otherwise."
+)
 @click.option("--replace", "may_replace", is_flag=True, help="Replace OUT.pdf if it is there already.")
 def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, units: str, may_replace: bool) -> int:
     """Print the build sheet of a build in BOOK to OUT.pdf, which must not be there yet."""
@@ -67,18 +69,18 @@ def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, uni
 @click.command(context_settings=_OPTIONS)
 @click.argument("book", metavar="BOOK", type=_BOOK)
 @click.option("--build", "build_name", metavar="NAME", required=True, help="The build, by its name.")
-@click.option("--support", "key", metavar="KEY", help=f"{' or '.join(KEYS)}; by default what the build is for.")
+@click.option("--support", "key", metavar="KEY", help=f"{' or '.join(KEYS)}. Default: the build's own.")
 @click.option("--operator", "operator_name", metavar="NAME", help="Who wears it; the book's first by default.")
-@click.option("--pitch", "pitch", type=float, metavar="DEG", help="How a hanging rig shall hang, nose down.")
+@click.option("--pitch", "pitch", type=float, metavar="DEG", help="Wanted tilt of a hanging rig, nose down.")
 @click.option("--tilt", type=float, metavar="DEG", help="Tilt of a gimbal, nose down.")
-@click.option("--roll", type=float, metavar="DEG", help="Roll of a gimbal, left side up.")
+@click.option("--roll", type=float, metavar="DEG", help="Roll of a gimbal, left side high.")
 @click.option("--pan", type=float, metavar="DEG", help="Pan of a gimbal, to the left.")
-@click.option("--lean", type=float, metavar="DEG", help="How its frame leans, nose down.")
-@click.option("--drop-time", "drop_time", type=float, metavar="S", help="How long a sled shall fall, in seconds.")
-@click.option("--ways", is_flag=True, help="Also the ways to better it.")
+@click.option("--lean", type=float, metavar="DEG", help="Tilt of the gimbal's frame, nose down.")
+@click.option("--drop-time", "drop_time", type=float, metavar="S", help="Wanted drop time of a sled, in seconds.")
+@click.option("--ways", is_flag=True, help="Print the ways as well.")
 @click.option("--lenses", is_flag=True, help="Also where every slide stands for each lens.")
 @click.option("--carry", "carried", is_flag=True, help="Also what it costs the operator's joints, and for how long.")
-@click.option("--json", "as_json", is_flag=True, help="Print strict JSON, figures unrounded.")
+@click.option("--json", "as_json", is_flag=True, help="Print strict JSON with all digits.")
 def analyse_build(
     book: Path,
     build_name: str,
@@ -101,7 +103,7 @@ def analyse_build(
     operator = operator_called(content, operator_name, book)
     chosen = build.support if key is None else key
     if chosen not in KEYS:
-        raise EquilixError(f"--support {chosen!r} is not known; there are {', '.join(KEYS)}.")
+        raise EquilixError(f"--support {chosen!r} is not known. Use {', '.join(KEYS)}.")
     build = replace(build, support=chosen)
     if pitch is not None:
         build = with_values(build, chosen, {"pitch": math.radians(pitch)})
@@ -151,7 +153,7 @@ def build_called(book: Book, name: str, path: Path) -> Build:
     found = next((build for build in book.builds if name in (build.name, build.id)), None)
     if found is None:
         names = ", ".join(f"“{build.name}”" for build in book.builds) or "none"
-        raise EquilixError(f"{shown(path)} has no build “{name}”; there are {names}.")
+        raise EquilixError(f"{shown(path)} has no build “{name}”. It has {names}.")
     return found
 
 
@@ -162,7 +164,7 @@ def operator_called(book: Book, name: str | None, path: Path) -> Operator:
     found = next((operator for operator in book.operators if name in (operator.name, operator.id)), None)
     if found is None:
         names = ", ".join(f"“{operator.name}”" for operator in book.operators)
-        raise EquilixError(f"{shown(path)} has no operator “{name}”; there are {names}.")
+        raise EquilixError(f"{shown(path)} has no operator “{name}”. It has {names}.")
     return found
 
 
@@ -173,7 +175,7 @@ def attitude_of(turned: dict[str, float | None], key: str) -> Attitude:
     """Return the attitude that the options say; EquilixError where nothing turns or an angle is no angle."""
     given = {name: value for name, value in turned.items() if value is not None}
     if given and not support_for(key).has_stages:
-        raise EquilixError(f"{next(iter(given))} goes with a support whose stages turn, such as --support gimbal.")
+        raise EquilixError(f"{next(iter(given))} needs a support that turns, such as --support gimbal.")
     for name, value in given.items():
         if not math.isfinite(value) or abs(value) > 360.0:
             raise EquilixError(f"{name} must be from -360 to 360 degrees.")
@@ -385,7 +387,7 @@ def text_of(result: dict[str, object]) -> str:
             f"  Mass {result['mass_kg']:.3f} kg, CG {cg[0]:+.1f} forward, {cg[1]:+.1f} left, {cg[2]:+.1f} mm up"
         )
     if "hindrance" in result:
-        lines.append(f"  Cannot be judged: {result['hindrance']}.")
+        lines.append(f"  Not known: {result['hindrance']}.")
     said = result.get("said", [])
     assert isinstance(said, list)
     lines += [f"  {words[:1].upper()}{words[1:]}." for words in said]

@@ -14,17 +14,17 @@ GIMBAL = "gimbal"
 
 
 @click.command(context_settings={"help_option_names": ["--help"]})
-@click.option("--step", type=click.FloatRange(1e-6, 10.0), default=0.002, help="Step of its display, kg.")
-@click.option("--capacity", type=click.FloatRange(0.001, 500.0), default=20.0, help="Most that it carries, kg.")
-@click.option("--load", type=click.FloatRange(0.0, 500.0), default=0.0, help="What hangs on it at the start, kg.")
-@click.option("--gain", type=click.FloatRange(-0.5, 0.5), default=0.0, help="Gain error, as a share.")
+@click.option("--step", type=click.FloatRange(1e-6, 10.0), default=0.002, help="Display step, kg.")
+@click.option("--capacity", type=click.FloatRange(0.001, 500.0), default=20.0, help="Most it carries, kg.")
+@click.option("--load", type=click.FloatRange(0.0, 500.0), default=0.0, help="Load at the start, kg.")
+@click.option("--gain", type=click.FloatRange(-0.5, 0.5), default=0.0, help="Gain error, as a fraction.")
 @click.option("--noise", type=click.FloatRange(0.0, 10.0), default=0.0008, help="Noise, kg (standard deviation).")
 @click.option("--drift", type=click.FloatRange(-1.0, 1.0), default=0.0, help="Drift, kg/s.")
-@click.option("--unsteady", is_flag=True, help="It never comes to rest.")
-@click.option("--seed", type=int, default=1, help="Number from which its noise follows.")
-@click.option("--terminal", is_flag=True, help="Speak at a pseudo-terminal instead of a socket.")
+@click.option("--unsteady", is_flag=True, help="The reading never settles.")
+@click.option("--seed", type=int, default=1, help="Seed of the noise.")
+@click.option("--terminal", is_flag=True, help="Use a pseudo-terminal, not a socket.")
 @click.option("--leash", is_flag=True, help="End when stdin is closed.")
-@click.option("--port", type=click.IntRange(0, 65535), default=0, help="Loopback port; 0 takes a free one.")
+@click.option("--port", type=click.IntRange(0, 65535), default=0, help="Loopback port. 0 takes a free one.")
 def instrument(
     step: float,
     capacity: float,
@@ -59,10 +59,12 @@ def instrument(
 
 
 @click.command(context_settings={"help_option_names": ["--help"]})
-@click.option("--seed", type=int, default=1, help="Number from which what hangs in it follows.")
-@click.option("--hidden", is_flag=True, help="Don't say what it truly needs.")
-@click.option("--noise", type=click.FloatRange(0.0, 1.0), default=0.012, help="Noise of a motor's effort, Nm.")
-@click.option("--axis", "axes", multiple=True, metavar="NAME:M1,M2:SCALE=S1,S2…", help="Its moments, Nm; scales, N/m.")
+@click.option("--seed", type=int, default=1, help="Seed of the gimbal's load.")
+@click.option("--hidden", is_flag=True, help="Do not print the true marks.")
+@click.option("--noise", type=click.FloatRange(0.0, 1.0), default=0.012, help="Noise of the motor reading, Nm.")
+@click.option(
+    "--axis", "axes", multiple=True, metavar="NAME:M1,M2:SCALE=S1,S2…", help="Moments, Nm, and slide rates, N/m."
+)
 @click.option("--leash", is_flag=True, help="End when stdin is closed.")
 @click.option("--port", type=click.IntRange(0, 65535), default=0, help="Loopback port; 0 takes a free one.")
 def gimbal_instrument(seed: int, hidden: bool, noise: float, axes: tuple[str, ...], leash: bool, port: int) -> int:

@@ -17,7 +17,7 @@ from equilix.core.errors import EquilixError
 @click.command(context_settings={"help_option_names": ["--help"]})
 @click.argument("file", required=False, type=click.Path(path_type=Path), metavar="[FILE]")
 @click.option("--demo", is_flag=True, help="Open the demo data.")
-@click.option("--shots", type=click.Path(path_type=Path), metavar="DIR", help="Write a picture of every view and exit.")
+@click.option("--shots", type=click.Path(path_type=Path), metavar="DIR", help="Save a picture of each room, then exit.")
 @click.option("--theme", type=click.Choice(["light", "dark"]), help="Light or dark.")
 @click.option("--version", is_flag=True, help="Print the version and exit.")
 def window(file: Path | None, demo: bool, shots: Path | None, theme: str | None, version: bool) -> int:
@@ -33,7 +33,7 @@ def window(file: Path | None, demo: bool, shots: Path | None, theme: str | None,
 
         return take_shots(shots, theme or "light", demo=demo, file=file)
     if not has_display():
-        raise EquilixError("there is no display; run it in a desktop session, or set QT_QPA_PLATFORM=offscreen.")
+        raise EquilixError("no display is found. Use a desktop session, or set QT_QPA_PLATFORM=offscreen.")
     return open_it(file, demo=demo, theme=theme)
 
 

@@ -39,7 +39,7 @@ def with_hold(build: Build, hold: Hold, key: str = "") -> Build:
 def check_grasps(build: Build, kit: Kit) -> None:
     """Raise AssemblyError if a hand holds something that is not on `build`."""
     if without_lost_grasps(build, kit) is not build:
-        raise AssemblyError(f"Build {build.name}: a hand holds something that is not on it.")
+        raise AssemblyError(f"Build {build.name}: a hand holds a part that is not on it. Choose another.")
 
 
 def _is_there(grasp: Grasp, by_id: Mapping[str, Placed], kit: Kit) -> bool:

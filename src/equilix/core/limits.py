@@ -33,7 +33,7 @@ def check_number(value: float, low: float, high: float, what: str, unit: str = "
     if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
         raise AssemblyError(f"{what} must be a number.")
     if not low <= value <= high:
-        raise AssemblyError(f"{what} must be from {low:g} to {high:g}{' ' + unit if unit else ''}, got {value:g}.")
+        raise AssemblyError(f"{what} must be from {low:g} to {high:g}{' ' + unit if unit else ''}, not {value:g}.")
 
 
 class Bound(Struct, frozen=True):
@@ -57,7 +57,7 @@ def check_whole(value: int, low: int, high: int, what: str) -> None:
     """Raise AssemblyError unless `value` is a whole number from `low` to `high`."""
     check_number(value, low, high, what)
     if not isinstance(value, int):
-        raise AssemblyError(f"{what} must be a whole number, got {value:g}.")
+        raise AssemblyError(f"{what} must be a whole number, not {value:g}.")
 
 
 def check_point(point: tuple[float, float, float], what: str) -> None:
@@ -82,14 +82,14 @@ def is_plain(sign: str) -> bool:
 def check_name(name: str, what: str) -> None:
     """Raise AssemblyError unless `name` is printable text of one line, not empty."""
     if not name.strip():
-        raise AssemblyError(f"{what} must not be empty.")
+        raise AssemblyError(f"{what} is empty. Type one.")
     check_line(name, what)
 
 
 def check_line(text: str, what: str) -> None:
     """Raise AssemblyError unless `text` is one line of printable text, or empty."""
     if len(text) > MAX_NAME:
-        raise AssemblyError(f"{what} must have at most {MAX_NAME} characters.")
+        raise AssemblyError(f"{what} has more than {MAX_NAME} characters. Shorten it.")
     if not text.isprintable() and not all(map(is_plain, text)):
         raise AssemblyError(f"{what} must be one line of plain text.")
 
@@ -105,7 +105,7 @@ def check_text(text: str, what: str) -> None:
 def check_count(things: Sized, most: int, what: str) -> None:
     """Raise AssemblyError if there are more than `most` things."""
     if len(things) > most:
-        raise AssemblyError(f"{what}: {len(things)} are more than the {most} that are taken in.")
+        raise AssemblyError(f"{what}: {len(things)} is too many. At most {most}.")
 
 
 def shortened(name: str, more: str = "") -> str:

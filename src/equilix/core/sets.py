@@ -43,23 +43,21 @@ class PartSet(Struct, frozen=True):
     def __post_init__(self) -> None:
         check_name(self.id, "A set's id")
         check_name(self.name, "A set's name")
-        check_line(self.onto, "What a set came off")
+        check_line(self.onto, "The part a set came off")
         check_count(self.parts, MAX_PLACED, f"Set {self.name}: parts")
         if not self.parts:
-            raise AssemblyError(f"Set {self.name} has no parts; leave it out.")
+            raise AssemblyError(f"Set {self.name} has no parts. Remove the set.")
         first, *others = self.parts
         ids = {placed.id for placed in self.parts}
         if first.parent in ids:
             raise AssemblyError(
-                f"Set {self.name} holds the part that carries it, {first.parent!r}: take one of them out."
+                f"Set {self.name} holds the part that carries it, {first.parent!r}. Take one of them out."
             )
         if (first.parent is None) != (not self.onto):
-            raise AssemblyError(
-                f"Set {self.name}: its first part must say what it came off, or that it was all there was."
-            )
+            raise AssemblyError(f"Set {self.name}: its first part must say where it came off.")
         loose = next((placed for placed in others if placed.parent not in ids), None)
         if loose is not None:
-            raise AssemblyError(f"Set {self.name}: {loose.id!r} sits on nothing of the set; take it out.")
+            raise AssemblyError(f"Set {self.name}: {loose.id!r} sits on no part of the set. Take it out.")
         # Circles and ids that stand twice are found as in any build.
         self.alone()
 
@@ -80,7 +78,7 @@ def sets_of(build: Build) -> dict[str, tuple[Placed, ...]]:
 def _members(build: Build, name: str) -> frozenset[str]:
     ids = frozenset(placed.id for placed in sets_of(build).get(name, ()))
     if not ids:
-        raise AssemblyError(f"There is no set called {name} on this build.")
+        raise AssemblyError(f"This build has no set called {name}.")
     return ids
 
 
@@ -99,10 +97,7 @@ def _hung(build: Build, name: str, ids: frozenset[str]) -> tuple[Build, Placed]:
     rooted = reroot(build, root.id)
     heads = [placed for placed in rooted.parts if placed.id in ids and placed.parent not in ids]
     if len(heads) != 1:
-        raise AssemblyError(
-            f"Set {name}: its parts must hang together, so that it goes on and comes off as one; "
-            "put in what ties them, or leave some out."
-        )
+        raise AssemblyError(f"Set {name}: its parts must form one piece. Add what joins them, or take some out.")
     return rooted, heads[0]
 
 
@@ -123,9 +118,7 @@ def with_set(build: Build, name: str, ids: tuple[str, ...]) -> Build:
     groups = {other: frozenset(p.id for p in parts) for other, parts in sets_of(build).items() if other != name}
     for other, members in groups.items():
         if wanted & members and wanted - members and members - wanted:
-            raise AssemblyError(
-                f"Set {name} would hold only some of the set {other}: one must lie wholly inside the other."
-            )
+            raise AssemblyError(f"Set {name} holds only part of set {other}. Put one wholly inside the other.")
     if wanted:
         groups[name] = wanted
     # Outermost first; of two sets with the same parts the older one is the outer.
@@ -147,8 +140,8 @@ def take_set_off(build: Build, name: str, set_id: str) -> tuple[Build, PartSet]:
     on_it = [placed for placed in rooted.parts if placed.parent in ids and placed.id not in ids]
     if on_it:
         raise AssemblyError(
-            f"Something that is not of the set {name} sits on it ({len(on_it)} "
-            f"part{'s' if len(on_it) > 1 else ''}): take that off first, or put it into the set."
+            f"{len(on_it)} part{'s' if len(on_it) > 1 else ''} outside the set {name} sit on it. Take them "
+            "off first, or put them into it."
         )
     return without(build, ids), _kept(build, rooted, head, name, set_id)
 
@@ -198,7 +191,7 @@ def put_set_on(build: Build, kit: Kit, group: PartSet) -> Build:
     twice = next((placed for placed in group.parts if placed.part_id in used), None)
     if twice is not None:
         raise AssemblyError(
-            f"{kit[twice.part_id].name} of the set {group.name} is on this build already: take it off first."
+            f"{kit[twice.part_id].name} of set {group.name} is on this build already. Take it off first."
         )
     taken_names = set(sets_of(build))
     named = {name: _free(name, taken_names) for placed in group.parts for name in placed.sets}
@@ -220,8 +213,8 @@ def put_set_on(build: Build, kit: Kit, group: PartSet) -> Build:
     found = _by_its_joint(build, kit, group, parts) or _by_what_fits(build, kit, alone)
     if found is None:
         raise AssemblyError(
-            f"Nothing on this build takes the set {group.name}"
-            + (f", which came off {kit[group.onto].name}: put that on first." if group.onto in kit else ".")
+            f"No part of this build takes the set {group.name}"
+            + (f". It came off {kit[group.onto].name}: put that on first." if group.onto in kit else ".")
         )
     for grip in without_lost_grips(group).grips:
         settings = settings_of(found, grip.support)

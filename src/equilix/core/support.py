@@ -62,7 +62,7 @@ CLASH = WarningType(FindingKind.CLASH, "{} hits {}", "{part} hits {other}, {amou
 OUT_OF_TRAVEL = WarningType(
     FindingKind.OUT_OF_TRAVEL,
     "{} is past the end of its slide",
-    "{part} is {amount} past the end of its slide.",
+    "{part}: the slide is at its end, {amount} missing.",
     Kind.LENGTH,
 )
 NO_LIMIT = WarningType(
@@ -79,9 +79,11 @@ HEAVY_LENS = WarningType(
 )
 ONE_SCREW = WarningType(
     "one screw under a lever",
-    "one screw holds a long lever",
-    "{part} stands on one screw: a shock turns it by {amount}, and the screw holds the joint shut to about {limit}. "
-    "Use two screws, or bring it closer.",
+    "one screw on a long lever",
+    (
+        "{part} stands on one screw. A shock turns it by {amount}, the screw holds about {limit}. "
+        "Use two screws, or bring it closer."
+    ),
     Kind.MOMENT,
 )
 _COMMON = (NOT_HELD.on(leads=True), SCREEN.on(leads=True), CLASH, OUT_OF_TRAVEL, HEAVY_LENS)

@@ -72,7 +72,9 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
     window.go(BALANCE if demo or file is not None else WEIGH)
     window.show()
     if journal is None:
-        window.banner.say("Unsaved work can't be kept safe here: the state folder can't be written.")
+        window.banner.say(
+            "The state folder cannot be written. Unsaved work is not kept safe here. Free it or save often."
+        )
     if file is not None and not window.files.load(file):
         window.go(WEIGH)
 

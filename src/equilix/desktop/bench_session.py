@@ -26,7 +26,7 @@ from equilix.present.weigh.bench_subject import lay
 from equilix.present.weigh.bench_view import far_words, parse_reading
 
 #: The scale that is there when the book has none: read by eye, with the step of a common luggage scale.
-BY_EYE = Instrument("eye", "Scale read by eye")
+BY_EYE = Instrument("eye", "Scale you read by eye")
 _POLL = 100  # ms
 #: Set-ups that parts in a heap can be put through.
 LOOSE_SETUPS = (Setup.WHOLE, Setup.TARE, Setup.DIFFERENCE)
@@ -184,11 +184,11 @@ class BenchSession(QObject):
         """Reach the scale; say why if it can't be."""
         self.disconnect_scale()
         if not self.scale.port:
-            self._fail("This scale is read by eye: type its readings, or give it a port.")
+            self._fail("You read this scale by eye. Type its readings, or enter its port.")
             return
         try:
             port = self._ports(self.scale)
-            run_errand(f"Reaching {self.scale.name}", partial(_reach, port))
+            run_errand(f"Connecting to {self.scale.name}", partial(_reach, port))
         except Stopped:
             self.changed.emit()
             return
@@ -232,12 +232,12 @@ class BenchSession(QObject):
             if self.overloaded:
                 self.problem, self.overloaded = "", False
         elif reading.state is ScaleState.OVERLOAD:
-            self.problem, self.overloaded = f"Over {scale.capacity:g} kg: take it off.", True
+            self.problem, self.overloaded = f"More than {scale.capacity:g} kg: take it off the scale.", True
             self.trace = Trace(scale.step)
         elif reading.state is ScaleState.BATTERY_LOW:
             self.problem = "The scale’s battery is low."
         else:
-            self.problem = "The scale’s battery is flat: change it."
+            self.problem = "The scale’s battery is empty. Change it."
             self.trace = Trace(scale.step)
 
     def _fail(self, text: str) -> None:
@@ -261,7 +261,7 @@ class BenchSession(QObject):
         if not self.may_take or value is None:
             if self.procedure is not None and self.procedure.current is None:
                 return
-            words = "Wait, not steady." if self.connected else "No scale is connected: type the reading."
+            words = "Wait: the reading still moves." if self.connected else "No scale is connected. Type the reading."
             self.workspace.said.emit(words)
             return
         self._accept(value)
@@ -319,7 +319,7 @@ class BenchSession(QObject):
         self.procedure = replace(self.procedure, readings={})
         if not w.apply(edit):
             return False
-        more = "" if taken.single is not None else " See Weighings for what it says of each part."
+        more = "" if taken.single is not None else " Weighings shows what it means for each part."
         w.said.emit(f"Stored {taken.subject.name}.{more}")
         self._settle()
         return True

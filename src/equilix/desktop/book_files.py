@@ -43,15 +43,15 @@ def _show_outside(path: Path) -> None:
 
 #: The answers to what is asked, each written once.
 _SAVE = "Save"
-_DISCARD = "Don’t save"
+_DISCARD = "Discard"
 _CANCEL = "Cancel"
 _ANOTHER_NAME = "Choose another name"
 _REPLACE = "Replace it"
-_SAVE_AGAIN = "Save it there again"
-_REPLACE_ANYWAY = "Replace it all the same"
+_SAVE_AGAIN = "Save it again"
+_REPLACE_ANYWAY = "Replace it"
 _SAVE_MINE_AS = "Save mine as…"
-_TAKE_THEIRS = "Take theirs"
-_DIFFERENCES = "What differs"
+_TAKE_THEIRS = "Load their version"
+_DIFFERENCES = "Show differences"
 _OVERWRITE = "Overwrite theirs"
 
 
@@ -78,7 +78,7 @@ class BookFiles(QObject):
         if not self.workspace.unsaved:
             return True
         answer = ask(
-            f"“{self.workspace.book.title}” has changes that are not saved.",
+            f"Save the changes to “{self.workspace.book.title}”?",
             (_SAVE, _DISCARD, _CANCEL),
             self.window,
         )
@@ -132,7 +132,7 @@ class BookFiles(QObject):
         self.window.show_bars()
 
     def _offer_remains(self, path: Path, words: str) -> None:
-        self.window.banner.say(words, (("Open what can be read", lambda: self.open_remains(path)),))
+        self.window.banner.say(words, (("Open the readable part", lambda: self.open_remains(path)),))
 
     def open_remains(self, path: Path) -> None:
         """Open what can be read of a damaged book, as a copy that has no file yet."""
@@ -141,14 +141,14 @@ class BookFiles(QObject):
         if not self.may_drop_work():
             return
         try:
-            found = run_errand(f"Reading what is left of {shown(path)}", lambda go_on: salvage(path, go_on))
+            found = run_errand(f"Reading the readable part of {shown(path)}", lambda go_on: salvage(path, go_on))
         except EquilixError as error:
             self.window.refuse(str(error))
             return
         self.workspace.open_book(found.book, None, unsaved=True)
         self.opened()
-        lost = f" Lost: {', '.join(found.lost)}." if found.lost else " Nothing seems to be lost."
-        self.window.banner.say(f"This is what could be read of {shown(path)}, as a copy.{lost} The file is unchanged.")
+        lost = f" Lost: {', '.join(found.lost)}." if found.lost else " Nothing is lost."
+        self.window.banner.say(f"A copy of the readable part of {shown(path)} is open.{lost} The file is unchanged.")
 
     # Saving
 
@@ -204,16 +204,16 @@ class BookFiles(QObject):
         path if one was chosen; False if nothing is to be written.
         """
         try:
-            found = run_errand(f"Looking at {shown(path)}", lambda _go_on: obstacle(path, known))
+            found = run_errand(f"Checking {shown(path)}", lambda _go_on: obstacle(path, known))
         except Stopped:
             return False
         if found in (None, Obstacle.CHANGED) or (path, found) in self._agreed:
             return found
         assert found is not None
         words = {
-            Obstacle.GONE: f"{shown(path)} is no longer there: it was moved, renamed or deleted.",
-            Obstacle.PROTECTED: f"{shown(path)} is write-protected.",
-            Obstacle.FOREIGN: f"{shown(path)} belongs to somebody else.",
+            Obstacle.GONE: f"{shown(path)} is gone: moved, renamed or deleted. Save it again?",
+            Obstacle.PROTECTED: f"{shown(path)} is write-protected. Save under another name?",
+            Obstacle.FOREIGN: f"{shown(path)} belongs to another user. Replace it, or save under another name?",
         }[found]
         again = _SAVE_AGAIN if found is Obstacle.GONE else _REPLACE_ANYWAY
         answer = ask(words, (again, _ANOTHER_NAME, _CANCEL), self.window)
@@ -247,17 +247,17 @@ class BookFiles(QObject):
         self.trouble = found
         if found is Obstacle.GONE:
             self.window.banner.say(
-                f"{shown(path)} is no longer there: it was moved, renamed or deleted. Your work is kept here.",
+                f"{shown(path)} is gone: moved, renamed or deleted. Your work is still open here.",
                 ((_SAVE_AGAIN, self.save), ("Save as…", self.save_as)),
             )
         elif not self.workspace.unsaved:
             self.window.banner.say(
-                f"{shown(path)} was changed by somebody else.",
-                (("Show their state", self.take_theirs), (_DIFFERENCES, self.show_differences)),
+                f"Somebody else changed {shown(path)}.",
+                (("Load their version", self.take_theirs), (_DIFFERENCES, self.show_differences)),
             )
         else:
             self.window.banner.say(
-                f"{shown(path)} was changed by somebody else. Your changes are kept here, theirs in the file.",
+                f"Somebody else changed {shown(path)}. Your changes are here, theirs are in the file.",
                 (
                     (_DIFFERENCES, self.show_differences),
                     (_TAKE_THEIRS, self.take_theirs),
@@ -274,7 +274,7 @@ class BookFiles(QObject):
         self.trouble = Obstacle.CHANGED
         while True:
             answer = ask(
-                f"{shown(path)} was changed by somebody else since it was opened. Saving would overwrite that.",
+                f"Somebody else changed {shown(path)} after you opened it. Saving overwrites that.",
                 (_SAVE_MINE_AS, _TAKE_THEIRS, _DIFFERENCES, _OVERWRITE, _CANCEL),
                 self.window,
             )
@@ -296,7 +296,7 @@ class BookFiles(QObject):
         self.workspace.take_theirs(theirs)
         self.watch.follow()
         self.window.show_bars()
-        self.window.say("Took the file’s state; Ctrl+Z brings yours back")
+        self.window.say("Loaded the file’s version. Ctrl+Z brings yours back")
         return True
 
     def show_differences(self) -> None:
@@ -330,7 +330,7 @@ class BookFiles(QObject):
         self.left = recovered
         newest, others = recovered[0], recovered[1:]
         when = time.strftime("%d %B, %H:%M", time.localtime(newest.time))
-        more = f" {len(others)} older {'one waits' if len(others) == 1 else 'ones wait'} behind it." if others else ""
+        more = f" {len(others)} older {'one waits' if len(others) == 1 else 'ones wait'} too." if others else ""
 
         def go_on() -> None:
             self.left = others
@@ -350,10 +350,10 @@ class BookFiles(QObject):
             go_on()
 
         if newest.book is None:
-            words = f"Unsaved work of {when} can’t be read: {newest.reason}{more}"
-            answers = (("Open what can be read", restore), ("Throw away", throw_away), ("Later", later))
+            words = f"The unsaved work of {when} cannot be read: {newest.reason}{more}"
+            answers = (("Open what can be read", restore), ("Discard it", throw_away), ("Later", later))
         else:
-            words = f"“{newest.book.title}” was not saved when Equilix last ended ({when}).{more}"
+            words = f"“{newest.book.title}” was not saved when Equilix ended ({when}).{more}"
             answers = (("Restore", restore), ("Throw away", throw_away), ("Later", later))
         self.window.banner.offer(words, answers)
 
@@ -369,7 +369,7 @@ class BookFiles(QObject):
             from equilix.io.salvage import salvage
 
             try:
-                found = run_errand("Reading what is left", lambda go_on: salvage(work.snapshot, go_on))
+                found = run_errand("Reading the readable part", lambda go_on: salvage(work.snapshot, go_on))
             except EquilixError as error:
                 self.window.refuse(str(error))
                 return False
@@ -427,7 +427,7 @@ class BookFiles(QObject):
 
             write_kit(book, path)
 
-        self.export("Kit as table", suffix, write, book.title)
+        self.export("Export the kit", suffix, write, book.title)
 
     def export_sheet(self) -> None:
         """Export the build sheet."""
@@ -441,7 +441,7 @@ class BookFiles(QObject):
 
             write_build_sheet(path, book, analysis, operator, system, date)
 
-        self.export("Build sheet", ".pdf", write, analysis.build.name)
+        self.export("Save the build sheet", ".pdf", write, analysis.build.name)
 
     def export_build(self) -> None:
         """Export the build as the parts table that `equilix analyse` reads."""
@@ -454,7 +454,7 @@ class BookFiles(QObject):
 
             write_build_csv(path, analysis)
 
-        self.export("Build as table", ".csv", write, analysis.build.name)
+        self.export("Export the build", ".csv", write, analysis.build.name)
 
     def export_json(self) -> None:
         """Export the whole book as JSON."""
@@ -465,7 +465,7 @@ class BookFiles(QObject):
 
             write_book(book, path)
 
-        self.export("Whole book", ".json", write, book.title)
+        self.export("Export the whole book", ".json", write, book.title)
 
     def export(self, title: str, suffix: str, write: Callable[[Path], None], stem: str) -> None:
         """Ask for a file and have it written."""
@@ -494,7 +494,7 @@ class BookFiles(QObject):
         """Whether `path` is, by whatever name, a book that is open here or in another window; then say so."""
         own = self.workspace.path
         if own is not None and same_file(path, own):
-            self.window.refuse(f"{shown(path)} is the book itself. Export to another file.")
+            self.window.refuse(f"{shown(path)} is the open book. Export to another file.")
             return True
         if path.exists() and is_claimed(claims_folder(), path):
             self.window.refuse(f"{shown(path)} is open in another window. Export to another file.")

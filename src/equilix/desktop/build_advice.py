@@ -122,12 +122,12 @@ class BuildAdvice(QObject):
     def _fill_ways(self, panel: SidePanel) -> None:
         if self._analysis is None:
             return
-        panel.add_heading("Ways to clear it", "" if self.busy else "least change first")
+        panel.add_heading("Ways to clear the clash", "" if self.busy else "fewest and smallest changes first")
         if self.busy:
-            panel.add_stop("seeking what clears it", self.give_up)
+            panel.add_stop("searching", self.give_up)
         if self._pair is not None:
             names = [short_name(self._analysis.assembly.parts[index_of(self._analysis, i)].name) for i in self._pair]
-            panel.add_text(f"For {names[0]} and {names[1]}; select another part for its clash.")
+            panel.add_text(f"Hit: {names[0]} and {names[1]}. Select another part for its own clash.")
         for number, way in enumerate(self.ways, 1):
             card = WayCard(number, way, way is self.chosen)
             card.chosen.connect(self._choose_number)
@@ -136,8 +136,8 @@ class BuildAdvice(QObject):
             panel.add_widget(card)
             panel.add_rule()
         if not self.ways and not self.busy:
-            words = "No single slide, turn, mount or swap clears it: take one part off, or change two."
-            panel.add_text(words if self._sought else "Stopped. Any change seeks the ways again.")
+            words = "No single slide, turn, mount or swap clears it. Take one part off, or change two."
+            panel.add_text(words if self._sought else "Stopped. Any change starts a new search.")
 
     def _fill_next(self, panel: SidePanel, model: BuildModel) -> None:
         kit, system = self.workspace.book.parts, self.workspace.system
@@ -155,7 +155,7 @@ class BuildAdvice(QObject):
                 change = f"CG {before} → {figure(one.after, Kind.LENGTH, system, sign=True)}"
             mass = figure(part.mass or 0.0, Kind.MASS, system)
             row = AdviceRow(part.name, mass, 0.0, change, place, part.id, None)
-            card = AdviceCard(number, row, "Put it on there")
+            card = AdviceCard(number, row, "Put it there")
             card.chosen.connect(self._put_on)
             self.next_cards.append(card)
             panel.add_widget(card)
@@ -166,7 +166,7 @@ class BuildAdvice(QObject):
         wrong = [order for order in self.orders if not order.as_wanted]
         if analysis is None or not wrong:
             return
-        panel.add_heading("Order on the rods", "from the camera")
+        panel.add_heading("Order on the rods", "from the camera forward or back")
         for order in wrong:
             names = [short_name(analysis.assembly.parts[index_of(analysis, i)].name) for i in order.better]
             holder = short_name(analysis.assembly.parts[index_of(analysis, order.holder)].name)
@@ -176,7 +176,7 @@ class BuildAdvice(QObject):
             text = f"{holder}: {', '.join(names)}"
             row.addWidget(label(text[:1].upper() + text[1:], 13, 400, "ink2", wrap=True), 1)
             button = QPushButton("Reorder")
-            set_tip(button, "Common practice: what is set to the lens next to the camera, the matte box last")
+            set_tip(button, "Common practice: parts set to the lens sit next to the camera, the matte box last")
             button.clicked.connect(partial(self._reorder_later, order))
             row.addWidget(button)
             self.order_buttons.append(button)
@@ -223,6 +223,6 @@ class BuildAdvice(QObject):
             return
         changed = reordered(self._analysis, self.workspace.book.parts, order)
         if changed is None:
-            self.workspace.refused.emit("The rods are too short for that order: take longer ones or fewer parts.")
+            self.workspace.refused.emit("The rods are too short for that order. Use longer rods or fewer parts.")
             return
         self.workspace.apply(ApplyPlan(changed, (), "Reorder rods"))

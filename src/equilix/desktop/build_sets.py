@@ -30,10 +30,10 @@ class BuildSets(QObject):
         rows = set_rows(self.workspace.book, build, self.workspace.system) if build is not None else ()
         if not rows:
             return
-        panel.add_heading("Sets", "S: all that can be done")
+        panel.add_heading("Sets", "Sets of parts (S)")
         for row in rows:
             link = LinkLabel(row.choice.words)
-            set_tip(link, "One step; Ctrl+Z undoes it")
+            set_tip(link, "One step. Ctrl+Z undoes it")
             link.clicked.connect(partial(self._later, row.choice))
             holder = QVBoxLayout()
             holder.setContentsMargins(24, 3, 24, 4)
@@ -50,7 +50,7 @@ class BuildSets(QObject):
             return
         choices = set_choices(workspace.book, build, workspace.selected)
         if not choices:
-            workspace.refused.emit("Select the part that a set hangs on, then press S again.")
+            workspace.refused.emit("Select the part a set hangs on. Then press S again.")
             return
         self.menu = QMenu(self.view)
         for choice in choices:

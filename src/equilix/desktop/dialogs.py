@@ -86,28 +86,28 @@ class OperatorDialog(_FormDialog):
         self.sex.addItems([sex.value for sex in Sex])
         self.sex.setCurrentIndex(list(Sex).index(operator.sex))
         self.strength = QLineEdit(strength_text(operator))
-        set_tip(self.strength, "A share of the tables’ mean, as in 110 %, or a percentile of people, as in 25th")
+        set_tip(self.strength, "Percent of the mean, such as 110 %, or a percentile, such as 25th")
         for caption, field in (
             ("Name", self.name),
-            ("Stature", self.stature),
+            ("Height", self.stature),
             ("Body mass", self.body_mass),
-            ("Rig rests on", self.side),
-            ("Strength tables for", self.sex),
-            ("Strength: % of mean, or percentile", self.strength),
+            ("Shoulder the rig sits on", self.side),
+            ("Strength table", self.sex),
+            ("Strength: % of the mean, or percentile", self.strength),
         ):
             self.form.addRow(caption, field)
-        self.form.addRow(label("Measured on the person; empty: from the tables", 13, 400, "ink2"))
+        self.form.addRow(label("Measured on the operator. Empty: taken from the tables", 13, 400, "ink2"))
         self.measured: dict[str, QLineEdit] = {}
         for caption, name, kind in self._MEASURED:
             value = getattr(operator, name)
             field = QLineEdit("" if value is None else figure(value, kind, system))
-            field.setPlaceholderText("not measured")
+            field.setPlaceholderText("not measured: from the table")
             self.measured[name] = field
             self.form.addRow(caption, field)
 
     _MEASURED = (
-        ("Shoulder height, no shoes", "shoulder_height", Kind.STATURE),
-        ("Eye height, no shoes", "eye_height", Kind.STATURE),
+        ("Shoulder height, without shoes", "shoulder_height", Kind.STATURE),
+        ("Eye height, without shoes", "eye_height", Kind.STATURE),
         ("Reach, shoulder to grip", "reach", Kind.STATURE),
         ("Grip strength", "grip_strength", Kind.FORCE),
     )
@@ -158,7 +158,7 @@ def parse_strength(text: str) -> tuple[float, float]:
     match = _PERCENTILE.match(text)
     if match is not None:
         return 1.0, float((match[1] or match[2]).replace(",", "."))
-    return _plain(text.rstrip("% "), "strength", "110 %, or a percentile as in 25th") / 100.0, 50.0
+    return _plain(text.rstrip("% "), "strength", "110 %, or a percentile such as 25th") / 100.0, 50.0
 
 
 def strength_text(operator: Operator) -> str:
@@ -195,9 +195,9 @@ class BuildDialog(_FormDialog):
             self.form.addRow(self._view.place_word, self.place)
         self.sizes = QComboBox()
         if self._view.sizes:
-            self.sizes.addItems(["as entered below", *(name for name, _ in self._view.sizes)])
+            self.sizes.addItems(["your own figures", *(name for name, _ in self._view.sizes)])
             self.sizes.activated.connect(self._take_size)
-            self.form.addRow("Size", self.sizes)
+            self.form.addRow("Size of the support", self.sizes)
         self._fields = tuple(one for one in fields_of(settings) if one.setting.caption)
         for field in self._fields:
             self.fields[field.name] = QLineEdit(self._shown(getattr(settings, field.name), field))
@@ -226,7 +226,7 @@ class BuildDialog(_FormDialog):
             return _yes(text, caption)
         if kind is Kind.ANGLE:
             return math.radians(_plain(text.rstrip("° "), f"number for “{caption}”", "20°"))
-        return _plain(text, f"number for “{caption}”", "0.5") if kind is None else parse(text, kind, self._system)
+        return _plain(text, f"Figure for “{caption}”", "0.5") if kind is None else parse(text, kind, self._system)
 
     def accept(self) -> None:
         build = self.result_build
@@ -248,7 +248,7 @@ class BuildDialog(_FormDialog):
 def _yes(text: str, what: str) -> bool:
     said = text.strip().lower()
     if said not in ("yes", "no", "y", "n", "1", "0"):
-        raise EditError(f"“{what}” is yes or no, not “{text.strip()[:30]}”.")
+        raise EditError(f"“{what}” takes yes or no, not “{text.strip()[:30]}”.")
     return said in ("yes", "y", "1")
 
 
@@ -256,7 +256,7 @@ def _plain(text: str, what: str, example: str) -> float:
     try:
         return float(text.replace(",", "."))
     except ValueError:
-        raise EditError(f'"{text.strip()[:30]}" is not a {what}: write a number, as in {example}.') from None
+        raise EditError(f'"{text.strip()[:30]}" is not a {what}. Type a number, such as {example}.') from None
 
 
 class NameDialog(_FormDialog):
@@ -270,7 +270,7 @@ class NameDialog(_FormDialog):
 
     def accept(self) -> None:
         if not self.name.text().strip():
-            self.problem.setText("The name must not be empty.")
+            self.problem.setText("The name is empty. Type one.")
             return
         super().accept()
 
@@ -283,9 +283,7 @@ class CatalogueDialog(QDialog):
         self.setWindowTitle("Typical parts")
         self.resize(720, 560)
         column = QVBoxLayout(self)
-        column.addWidget(
-            label("Guesses from common practice, to rough a rig out; weigh what you keep.", 14, 400, "ink2")
-        )
+        column.addWidget(label("Common-practice estimates for a first build. Weigh what you keep.", 14, 400, "ink2"))
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a part")
         self.search.textChanged.connect(self._filter)
@@ -312,7 +310,7 @@ class CatalogueDialog(QDialog):
             self._items.append((item, part))
         self.tree.expandAll()
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
-        self.add = buttons.addButton("Add ticked parts", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.add = buttons.addButton("Put the ticked parts in the kit", QDialogButtonBox.ButtonRole.AcceptRole)
         for button in buttons.findChildren(QPushButton):
             button.setAutoDefault(False)  # Enter in the search finds, and adds nothing
         buttons.accepted.connect(self.accept)
@@ -323,7 +321,7 @@ class CatalogueDialog(QDialog):
 
     def _count(self) -> None:
         count = len(self.chosen_parts)
-        self.add.setText(f"Add {count} part{'' if count == 1 else 's'}" if count else "Add ticked parts")
+        self.add.setText(f"Put {count} part{'' if count == 1 else 's'} in the kit" if count else "Add ticked parts")
         self.add.setEnabled(count > 0)
 
     def _to_first(self) -> None:
@@ -374,17 +372,17 @@ class InstrumentDialog(_FormDialog):
         self.port.setEditable(True)
         self.port.addItems(["", "simulated", *_serial_devices()])
         self.port.setCurrentText(instrument.port)
-        set_tip(self.port, "Empty: read by eye. A serial device, or socket://127.0.0.1:PORT on this machine.")
+        set_tip(self.port, "Empty: you read it by eye. Else a serial device, or socket://127.0.0.1:PORT")
         self.checked = QLineEdit(instrument.checked)
-        self.checked.setPlaceholderText("as in: 1 kg block, 08:10")
+        self.checked.setPlaceholderText("such as: 1 kg block, 08:10")
         for caption, field in (
             ("Name", self.name),
             ("Kind", self.kind),
-            ("Carries at most", self.capacity),
-            ("Step of the display", self.step),
+            ("Most it carries", self.capacity),
+            ("Display step", self.step),
             ("Accuracy, share of the reading", self.accuracy),
             ("Port", self.port),
-            ("Checked with", self.checked),
+            ("Checked with, at", self.checked),
         ):
             self.form.addRow(caption, field)
 
@@ -431,7 +429,7 @@ class HistoryDialog(QDialog):
         self.setWindowTitle(as_title(f"History of {part.name}"))
         self.resize(720, 360)
         column = QVBoxLayout(self)
-        column.addWidget(label(f"{part.name}: where its figures come from, newest first", 14, 600))
+        column.addWidget(label(f"{part.name}: where its figures come from. Newest first", 14, 600))
         self.tree = QTreeWidget()
         self.tree.setRootIsDecorated(False)
         self.tree.setHeaderLabels(["figure", "value", "known by", "how, on which scale, by whom", "when"])

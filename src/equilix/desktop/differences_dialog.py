@@ -17,16 +17,16 @@ class DifferencesDialog(QDialog):
 
     def __init__(self, rows: tuple[Difference, ...], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("What differs")
+        self.setWindowTitle("Differences")
         # As high as its rows, up to what a small screen shows.
         self.resize(900, min(150 + 22 * (len(rows) + 1), 480))
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 20, 24, 16)
         column.setSpacing(12)
         count = len(rows)
-        words = "Nothing differs: the file holds what is open here." if not rows else ""
+        words = "No difference: the file holds what is open here." if not rows else ""
         if rows:
-            words = f"{count} thing{'s differ' if count > 1 else ' differs'} between this window and the file."
+            words = f"{count} difference{'s differ' if count > 1 else ' differs'} between this window and the file."
         column.addWidget(label(words, 16, 600, wrap=True))
         self.table = PlainTable(("what", "here", "in the file"), "What differs")
         self.table.restyle(2, {0: 260, 1: 280}, frozenset())
@@ -35,7 +35,7 @@ class DifferencesDialog(QDialog):
             for at, text in enumerate((row.what, row.here, row.there)):
                 self.table.put(number, at, text)
         if count > _SHOWN:
-            self.table.put(_SHOWN, 0, f"and {count - _SHOWN} more")
+            self.table.put(_SHOWN, 0, f"and {count - _SHOWN} more differences")
         column.addWidget(self.table, 1)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)

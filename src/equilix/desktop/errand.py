@@ -112,7 +112,7 @@ class ErrandDialog(QDialog):
         self.bar = QProgressBar()
         self.bar.setRange(0, 0)
         self.bar.setTextVisible(False)
-        self.bar.setAccessibleName("How far it is")
+        self.bar.setAccessibleName("Progress")
         self.stop = QPushButton("Stop")
         self.stop.clicked.connect(self.reject)
         column = QVBoxLayout(self)

@@ -46,10 +46,10 @@ from equilix.present.kit.table import HOW_WORDS
 _SHOWN = 400
 _ORDER = (RowState.PROBLEM, RowState.CHANGED, RowState.NEW, RowState.SAME)
 _TITLES = {
-    RowState.PROBLEM: "can’t be read and stay out",
+    RowState.PROBLEM: "cannot be read, not imported",
     RowState.CHANGED: "change parts of the kit",
     RowState.NEW: "are new",
-    RowState.SAME: "are in the kit as they are",
+    RowState.SAME: "are in the kit already",
 }
 
 
@@ -87,19 +87,19 @@ class ImportDialog(QDialog):
         column = QVBoxLayout(self)
         column.setSpacing(8)
         head = QHBoxLayout()
-        head.addWidget(label("Which column is what?", 16, 600), 1)
+        head.addWidget(label("Choose what each column is", 16, 600), 1)
         head.addWidget(self.sheet)
-        head.addWidget(label("headings in row", 13, 400, "ink2"))
+        head.addWidget(label("row with the headings", 13, 400, "ink2"))
         self.header.setMinimum(1)
         self.header.setAccessibleName("Row of the headings")
         head.addWidget(self.header)
-        head.addWidget(label("masses are known by", 13, 400, "ink2"))
+        head.addWidget(label("masses count as", 13, 400, "ink2"))
         self.how.addItems([HOW_WORDS[how] for how in HowKnown])
         self.how.setCurrentIndex(list(HowKnown).index(HowKnown.SHEET))
         self.how.setAccessibleName("How masses are known")
         head.addWidget(self.how)
         column.addLayout(head)
-        self.columns.setHorizontalHeaderLabels(["heading", "first rows", "taken as", "unit"])
+        self.columns.setHorizontalHeaderLabels(["heading", "first rows", "imported as", "unit"])
         self.columns.verticalHeader().hide()
         self.columns.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.columns.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
@@ -112,14 +112,14 @@ class ImportDialog(QDialog):
         column.addWidget(self.columns, 42)
         column.addWidget(label("What would change", 16, 600))
         self.tree.setHeaderLabels(["part", "row", "what"])
-        self.tree.setAccessibleName("What would change")
+        self.tree.setAccessibleName("What changes")
         self.tree.setUniformRowHeights(True)
         self.tree.setColumnWidth(0, 330)
         self.tree.setColumnWidth(1, 60)
         column.addWidget(self.tree, 58)
         column.addWidget(self.problem)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
-        self.take = buttons.addButton("Take them in", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.take = buttons.addButton("Import", QDialogButtonBox.ButtonRole.AcceptRole)
         self.take.setProperty("role", "apply")
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
@@ -160,9 +160,9 @@ class ImportDialog(QDialog):
             texts = (f"{v:g}" if isinstance(v, float) else v if isinstance(v, str) else v.text for v in examples if v)
             self.columns.setItem(i, 1, self._cell("   ".join(texts), "ink2"))
             fields = QComboBox()
-            fields.addItems(["not taken", *(field.value for field in Field)])
+            fields.addItems(["not imported", *(field.value for field in Field)])
             fields.setCurrentIndex(0 if match.field is None else list(Field).index(match.field) + 1)
-            fields.setAccessibleName(f"{heading_text(self.table, header, i)} is taken as")
+            fields.setAccessibleName(f"{heading_text(self.table, header, i)} is imported as")
             units = QComboBox()
             units.setAccessibleName(f"Unit of {heading_text(self.table, header, i)}")
             self.field_boxes.append(fields)
@@ -251,7 +251,7 @@ class ImportDialog(QDialog):
             ticks = state in (RowState.NEW, RowState.CHANGED)
             items = []
             for row in rows[:_SHOWN]:
-                words = f"{row.words}: tick it to give up the weighing" if row.loses_weighing else row.words
+                words = f"{row.words}. Tick it to replace the weighed figure" if row.loses_weighing else row.words
                 item = QTreeWidgetItem([row.name, str(row.number), words])
                 item.setToolTip(2, as_tip(row.words))
                 item.setData(0, Qt.ItemDataRole.UserRole, row.number)
@@ -260,7 +260,7 @@ class ImportDialog(QDialog):
                     item.setCheckState(0, Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
                 items.append(item)
             if count > _SHOWN:
-                items.append(QTreeWidgetItem([f"and {count - _SHOWN} more", "", ""]))
+                items.append(QTreeWidgetItem([f"and {count - _SHOWN} more rows", "", ""]))
             group.addChildren(items)
             group.setExpanded(state is not RowState.SAME)
             self._groups[state] = group
@@ -279,10 +279,10 @@ class ImportDialog(QDialog):
 
     def _count(self) -> None:
         count = len(self.chosen_new) + len(self.chosen_changed)
-        self.take.setText(f"Take {count} part{'' if count == 1 else 's'} in")
+        self.take.setText(f"Import {count} part{'' if count == 1 else 's'}")
         self.take.setEnabled(count > 0)
         fields = {match.field for match in self.matches()}
-        self.problem.setText("" if Field.NAME in fields else "Say which column holds the names.")
+        self.problem.setText("" if Field.NAME in fields else "No column holds the names. Choose one.")
 
     def _chosen(self, state: RowState) -> tuple[Part, ...]:
         return tuple(

@@ -39,14 +39,14 @@ class JoinDialog(QDialog):
         self.part = row.part
         self.edit: Edit | None = None
         self._row, self._build, self._workspace = row, build, workspace
-        self.setWindowTitle(as_title(f"Join {row.part.name}"))
+        self.setWindowTitle(as_title(f"Put on {row.part.name}"))
         self.setMinimumWidth(round(520 * text_scale()))
         column = QVBoxLayout(self)
         column.setSpacing(8)
         column.addWidget(label(row.part.name, 16, 600))
         column.addWidget(label(row.words[:1].upper() + row.words[1:], 14, 400, "ink2", wrap=True))
         self.over = QRadioButton(self._over_words())
-        self.own = QRadioButton("As I say, by a connection of my own:")
+        self.own = QRadioButton("With a connection of my own:")
         self.choice = QButtonGroup(self)
         for button in (self.over, self.own):
             self.choice.addButton(button)
@@ -69,8 +69,8 @@ class JoinDialog(QDialog):
     def _over_words(self) -> str:
         new = list(self._row.new_parts)
         if new:
-            return as_item(f"Over {listed_parts(new)}, typical and marked as guessed")
-        return "By the parts of the kit that fit"
+            return as_item(f"With {listed_parts(new)} between, typical and estimated")
+        return "With parts of the kit that fit"
 
     def _add_own(self, column: QVBoxLayout) -> None:
         system = self._workspace.system
@@ -95,13 +95,13 @@ class JoinDialog(QDialog):
         grid.setHorizontalSpacing(10)
         rows: tuple[tuple[str, QWidget, str], ...] = (
             ("It &sits", self.face, "Where it sits"),
-            ("this &part", self.holder, "Against which part"),
-            ("Moved &forward", self.shift[0], "Moved forward from the middle"),
-            ("Moved to the &left", self.shift[1], "Moved to the left from the middle"),
-            ("Moved &up", self.shift[2], "Moved up from where they meet"),
-            ("It &moves", self.moves, "How it moves"),
-            ("Either way &by", self.reach, "How far it moves either way"),
-            ("In &words", self.words, "The connection in words"),
+            ("this &part", self.holder, "The part it touches"),
+            ("Moved &forward", self.shift[0], "Forward of the middle, by"),
+            ("Moved to the &left", self.shift[1], "Left of the middle, by"),
+            ("Moved &up", self.shift[2], "Moved up from where they touch"),
+            ("It &moves", self.moves, "Whether it slides or turns"),
+            ("Travel each &way", self.reach, "Travel each way"),
+            ("In &words", self.words, "Your words for the connection"),
         )
         for line, (words, field, name) in enumerate(rows):
             caption = QLabel(words)
@@ -170,4 +170,4 @@ class JoinDialog(QDialog):
         try:
             return math.radians(abs(float(text.strip().rstrip("°").replace(",", "."))))
         except ValueError:
-            raise EditError(f'"{text[:30]}" is not an angle: write degrees, as in 30.') from None
+            raise EditError(f'"{text[:30]}" is not an angle. Type degrees, such as 30.') from None

@@ -223,12 +223,12 @@ class MainWindow(QMainWindow):
         menu.addAction(self._action("save_as", "Save &as…", "Ctrl+Shift+S", self.files.save_as))
         menu.addSeparator()
         export = menu.addMenu("&Export")
-        export.addAction(self._action("pdf", "Build &sheet, PDF…", "Ctrl+P", self.files.export_sheet))
-        export.addAction(self._action("csv", "Build as &table, CSV…", "", self.files.export_build))
-        export.addAction(self._action("kit_xlsx", "Kit, &XLSX…", "", lambda: self.files.export_kit(".xlsx")))
-        export.addAction(self._action("kit_ods", "Kit, &ODS…", "", lambda: self.files.export_kit(".ods")))
-        export.addAction(self._action("kit_csv", "Kit, &CSV…", "", lambda: self.files.export_kit(".csv")))
-        export.addAction(self._action("json", "Whole book, &JSON…", "", self.files.export_json))
+        export.addAction(self._action("pdf", "Build &sheet (PDF)…", "Ctrl+P", self.files.export_sheet))
+        export.addAction(self._action("csv", "Build as a &table (CSV)…", "", self.files.export_build))
+        export.addAction(self._action("kit_xlsx", "Kit (&XLSX)…", "", lambda: self.files.export_kit(".xlsx")))
+        export.addAction(self._action("kit_ods", "Kit (&ODS)…", "", lambda: self.files.export_kit(".ods")))
+        export.addAction(self._action("kit_csv", "Kit (&CSV)…", "", lambda: self.files.export_kit(".csv")))
+        export.addAction(self._action("json", "Whole book (&JSON)…", "", self.files.export_json))
         menu.addAction(self._action("import", "&Import a kit…", "Ctrl+I", self.files.import_kit))
         menu.addSeparator()
         menu.addAction(self._action("undo", "&Undo", key.Undo, self.workspace.undo))
@@ -247,8 +247,8 @@ class MainWindow(QMainWindow):
         menu.addAction(self._action("find", "&Find a part", key.Find, self.find_part))
         menu.addAction(self._action("typical", "Add &typical parts…", "Ctrl+T", self.add_typical))
         menu.addSeparator()
-        menu.addAction(self._action("theme", "Nig&ht theme", "Ctrl+D", self.switch_theme))
-        menu.addAction(self._action("units", "S&witch units", "", self.switch_units))
+        menu.addAction(self._action("theme", "Dark the&me", "Ctrl+D", self.switch_theme))
+        menu.addAction(self._action("units", "S&witch to the other units", "", self.switch_units))
         self.single_keys = self._action("single", "Single-letter ke&ys", "", self.switch_single_keys)
         self.single_keys.setCheckable(True)
         menu.addAction(self.single_keys)
@@ -323,7 +323,7 @@ class MainWindow(QMainWindow):
         w = self.workspace
         self.top.book.show_value(w.book.title)
         build = w.build
-        self.top.build.show_value(build.name if build is not None else "none yet")
+        self.top.build.show_value(build.name if build is not None else "no book opened yet")
         support = build.support if build is not None else KEYS[0]
         self.top.support.show_support(support, build is not None)
         for kind, action in self.support_actions.items():
@@ -335,7 +335,7 @@ class MainWindow(QMainWindow):
         for name in ("pdf", "csv"):
             self.actions_by_name[name].setEnabled(build is not None and bool(build.parts))
         dark = w.preferences.theme == Theme.DARK
-        self.actions_by_name["theme"].setText("Day t&heme" if dark else "Nig&ht theme")
+        self.actions_by_name["theme"].setText("Light t&heme" if dark else "Nig&ht theme")
         self.single_keys.setChecked(w.preferences.single_keys)
         self._show_marks()
         self._show_status()
@@ -400,15 +400,15 @@ class MainWindow(QMainWindow):
         elif w.reading:
             self.status.saved.setText("Read only")
         elif self.files.trouble is Obstacle.CHANGED:
-            self.status.saved.setText("Changed by others")
+            self.status.saved.setText("Changed by somebody else")
         elif self.files.trouble is Obstacle.GONE:
-            self.status.saved.setText("File gone")
+            self.status.saved.setText("The file is gone")
         elif w.unsaved:
             self.status.saved.setText("Not saved yet")
         elif w.path is not None:
             self.status.saved.setText(f"Saved {self.files.saved_at}".strip())
         else:
-            self.status.saved.setText("Nothing to save")
+            self.status.saved.setText("No changes")
 
     def refuse(self, text: str, saves_elsewhere: bool = False) -> None:
         """Say what could not be done; offer to save a copy where that is what is left to do."""
@@ -441,7 +441,7 @@ class MainWindow(QMainWindow):
         """Ask for another title."""
         from equilix.document.edits.book import RenameBook
 
-        title = ask_name("Kit book", self.workspace.book.title, self)
+        title = ask_name("Book", self.workspace.book.title, self)
         if title is not None:
             self.workspace.apply(RenameBook(title))
 
@@ -455,7 +455,7 @@ class MainWindow(QMainWindow):
             action.triggered.connect(lambda _checked=False, b=build.id: w.choose_build(b))
         menu.addSeparator()
         menu.addAction("New empty build").triggered.connect(lambda _c=False: self._new_build())
-        starters = menu.addMenu("Start from")
+        starters = menu.addMenu("New build from a typical one")
         from equilix.io.catalogue import starters as starting_builds
 
         for starter in starting_builds():
@@ -525,7 +525,7 @@ class MainWindow(QMainWindow):
         menu.addSeparator()
         menu.addAction("Change…").triggered.connect(lambda _c=False: self._edit_operator(w.operator))
         ids = {operator.id for operator in w.book.operators}
-        fresh = Operator(new_id("op", ids), "New operator")
+        fresh = Operator(new_id("op", ids), "Add operator…")
         menu.addAction("Add operator…").triggered.connect(lambda _c=False: self._edit_operator(fresh))
         menu.popup(self.top.operator.mapToGlobal(self.top.operator.rect().bottomLeft()))
 
@@ -689,13 +689,15 @@ def ask_name(title: str, now: str, parent: QWidget) -> str | None:
     return dialog.name.text().strip() if dialog.exec() == QDialog.DialogCode.Accepted else None
 
 
-KEYBOARD = """Alt+1, 2, 3, 4: Weigh, Build, Balance, Carry
-Up, Down: part.  Left, Right: slide 1 mm; Shift 10 mm; Ctrl+Shift 0.1 mm
-Balance: digits type a mark; D times a drop, H types a lean.  P: next way to balance; Enter applies, Esc drops it
-Ctrl+1 to 6: shoulder, handheld, harness, gimbal, vest, tripod.  Ctrl+Shift+N: new empty build
-Build: Enter puts the next part on, 1 to 9 the numbered one; J joins a loose one; [ and ] choose the mount
-M types a mark; T turns; Delete takes off; S: sets, on and off as one.  In a drag: Esc puts back, Alt passes level by
-Kit: Insert new part; F2 edit; W, S, G how known; Ctrl+Shift+D duplicate; Ctrl+F find; Ctrl+I import
-B lays it on the bench. Bench: Space or Ctrl+Enter takes a steady reading; Backspace takes it back; Enter stores it
-Carry: P next way to lighten; Left, Right: how it is carried; Up, Down: whose reserve is shown
-U: units.  Ctrl+D: night theme.  F10: menu.  Ctrl+Z, Ctrl+Shift+Z or Ctrl+Y: undo, redo"""
+KEYBOARD = (
+    "Alt+1 to 4: Weigh, Build, Balance, Carry. Ctrl+1 to 6: shoulder, handheld, harness, gimbal, "
+    "vest, tripod\nUp, Down: part. Left, Right: slide 1 mm, with Shift 10 mm, with Ctrl+Shift "
+    "0.1 mm\nBalance: digits type a mark. D times a drop, H types an angle\nP: next way. Enter "
+    "applies it. Esc drops it. Ctrl+Shift+N: new empty build\nBuild: Enter puts the next part "
+    "on, 1 to 9 the numbered one. J puts on a loose one\n[ and ]: mount. M types a mark. T turns. "
+    "Delete takes off. S: sets\nWhile you drag: Esc puts back. Alt does not snap to level\nKit: "
+    "Insert new part. F2 edit. W, S, E how known. Ctrl+Shift+D duplicate. Ctrl+F find. Ctrl+I "
+    "import\nBench: B lays a part on it. Space or Ctrl+Enter reads. Backspace takes back. Enter "
+    "stores\nCarry: P next way. Left, Right: how it is carried. Up, Down: whose strength\nU: units. "
+    "Ctrl+D: dark theme. F10: menu. Ctrl+Z undo. Ctrl+Shift+Z or Ctrl+Y redo"
+)

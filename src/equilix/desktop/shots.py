@@ -31,7 +31,7 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise FormatError(f"{folder} can't be made: {error.strerror}.") from None
+        raise FormatError(f"{folder} cannot be made: {error.strerror}.") from None
     app = make_app(Theme(theme))
     workspace = Workspace(Preferences(theme=theme))
     window = MainWindow(workspace)
@@ -49,7 +49,7 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
             app.processEvents()
         path = folder / f"{name}{suffix}.png"
         if not window.grab().save(str(path)):
-            raise FormatError(f"{path} can't be written.")
+            raise FormatError(f"{path} cannot be written. Check the folder.")
 
     workspace.open_book(Book(), None)
     window.go(WEIGH)

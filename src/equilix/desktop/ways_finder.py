@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 #: ms without a change after which ways are sought.
 SETTLED = 60
 #: What is left of a rig that is balanced as far as anybody knows, and that nothing would bring nearer.
-_WITHIN = "What is left lies within what is known of the parts. Weigh them again before you chase it."
+_WITHIN = "What remains is smaller than its ±. Weigh the parts again first."
 
 
 class WaysFinder(QObject):
@@ -93,7 +93,7 @@ class WaysFinder(QObject):
         """Stop seeking because the user said so; the same build is not sought again until something changes."""
         key = self._key
         self.stop()
-        self._key, self.note = key, "Stopped. Any change seeks the ways again."
+        self._key, self.note = key, "Stopped. Any change starts a new search."
         self._words_key = (key, self.workspace.system)
         self.changed.emit()
 
@@ -137,7 +137,7 @@ class WaysFinder(QObject):
             return target is not None and is_level(analysis, target)
 
         level = within(tolerance)
-        self.note = "It is level enough: nothing to cure." if level else ""
+        self.note = "It counts as level. No way is needed." if level else ""
         if not level and not found:
             unsure = COVERAGE * analysis.stand.tip_doubt if analysis.stand is not None else 0.0
             self.note = _WITHIN if within(max(unsure, tolerance)) else text_of(analysis).stuck

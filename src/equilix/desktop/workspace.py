@@ -183,7 +183,7 @@ class Workspace(QObject):
 
     def redo(self) -> None:
         if self.history.future:
-            self.said.emit(f"Done again: {self.history.redo_label}")
+            self.said.emit(f"Redone: {self.history.redo_label}")
             self._set_history(self.history.redo())
 
     def _set_history(self, history: History) -> None:
@@ -216,7 +216,7 @@ class Workspace(QObject):
     def reading_words(self) -> str:
         """Why the book may only be read."""
         since = f" since {self.elsewhere}" if self.elsewhere else ""
-        return f"“{self._file_name}” is open in another window{since}: here it can be read only."
+        return f"“{self._file_name}” is open in another window{since}. Here you can only read it."
 
     @property
     def _file_name(self) -> str:
@@ -255,7 +255,7 @@ class Workspace(QObject):
         """Claim the book at `path`, which may lie on a disk that doesn't answer: see `claim_book`."""
         since = self.clock().strftime("%H:%M")
         try:
-            return run_errand(f"Looking at {shown(path)}", lambda _go_on: claim_book(claims_folder(), path, since))
+            return run_errand(f"Checking {shown(path)}", lambda _go_on: claim_book(claims_folder(), path, since))
         except Stopped:
             return None
 
@@ -285,7 +285,7 @@ class Workspace(QObject):
         self.open_book(opened.book, path, known=opened.known)
         self.set_preferences(self.preferences.with_recent(path))
         if opened.mended:
-            self.refused.emit(f"{shown(path)} was put right: {'; '.join(opened.mended)}.")
+            self.refused.emit(f"Equilix repaired {shown(path)}: {'; '.join(opened.mended)}.")
         return True
 
     def save(self, path: Path, replace_it: bool = False) -> bool:
@@ -297,11 +297,11 @@ class Workspace(QObject):
 
         own = path == self.path
         if own and self.reading:
-            self.not_saved.emit(f"{self.reading_words} Save a copy somewhere else.")
+            self.not_saved.emit(f"{self.reading_words} Save a copy elsewhere.")
             return False
         claim = None if own else self._claim_of(path)
         if isinstance(claim, str):
-            self.not_saved.emit(f"{shown(path)} is open in another window. Save a copy somewhere else.")
+            self.not_saved.emit(f"{shown(path)} is open in another window. Save a copy elsewhere.")
             return False
         book = self.book
         known = self.known if own and not replace_it else UNCHECKED
@@ -331,7 +331,7 @@ class Workspace(QObject):
                 self.journal.settle(self.book, path, written)
         self.set_preferences(self.preferences.with_recent(path))
         self.said.emit(f"Saved {shown(path)}")
-        run_errand("Tidying", lambda _go_on: tidy(path))
+        run_errand("Cleaning up", lambda _go_on: tidy(path))
         return True
 
     def take_theirs(self, theirs: Opened) -> None:

@@ -76,4 +76,4 @@ def parse_gimbal_line(line: str) -> Said | None:
     if not text or text.startswith(("done", "what?")):
         return None
     shown = "".join(c if c.isprintable() and c.isascii() else "?" for c in text[:30])
-    raise DeviceError(f'The gimbal says "{shown}", which is no line of a gimbal: is it another device?')
+    raise DeviceError(f'"{shown}" is not a line of a gimbal. Check that the port is the gimbal’s.')

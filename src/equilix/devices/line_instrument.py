@@ -59,7 +59,7 @@ class LineInstrument:
     def say(self, line: str) -> None:
         """Send a line as it is: a simulated instrument takes more than a real one."""
         if self._wire is None:
-            raise DeviceError(f"The {self.what} is not connected: connect it first.")
+            raise DeviceError(f"The {self.what} is not connected. Connect it first.")
         self._wire.say(line)
 
     def heard(self, parse: Callable[[str, float], T | None], most: int | None = None) -> list[list[T]]:
@@ -79,15 +79,15 @@ class LineInstrument:
             count += len(lines)
             if most is not None and count > most:
                 self.close()
-                raise DeviceError(f"The {self.what} sends more lines than anybody can read: is it another device?")
+                raise DeviceError(f"The {self.what} sends lines too fast. Check that the port is right.")
             pieces.append(self._parsed(lines, piece.time, parse))
         if broken:
             self.close()
-            raise DeviceError(f"The {self.what} was unplugged: check the plug, then connect again.")
+            raise DeviceError(f"The {self.what} was unplugged. Check the plug, then connect again.")
         if self._clock() - self._last > self.silence:
             self.close()
             raise DeviceError(
-                f"The {self.what} has gone silent: check its {self.look_at} and plug, then connect again."
+                f"The {self.what} stopped sending. Check its {self.look_at} and plug, then connect again."
             )
         return pieces
 

@@ -40,7 +40,7 @@ def parse_line(line: str, time: float) -> Reading | None:
     if not text or text.startswith(("hello", "done", "what?")):
         return None
     shown = "".join(c if c.isprintable() and c.isascii() else "?" for c in text[:30])
-    raise DeviceError(f'The scale says "{shown}", which is no reading: is it another device or another speed?')
+    raise DeviceError(f'"{shown}" is not a reading. Check the port and its speed.')
 
 
 class LineSplitter:
@@ -60,5 +60,5 @@ class LineSplitter:
         *lines, self._rest = (self._rest + data).split(b"\n")
         if len(self._rest) > MAX_LINE or any(len(line) > MAX_LINE for line in lines):
             self._rest = b""
-            raise DeviceError("What is connected sends no lines: is it another device or another speed?")
+            raise DeviceError("The device sends no lines. Check the port and its speed.")
         return [line.decode("ascii", "replace").rstrip("\r") for line in lines]

@@ -28,7 +28,7 @@ def check_port(port: str, what: str = "scale") -> None:
     """Raise DeviceError unless `port` is a device file or a socket on this machine."""
     if "://" not in port:
         if not port.strip():
-            raise DeviceError(f"Name the {what}'s port, as in /dev/ttyUSB0.")
+            raise DeviceError(f"The {what} has no port. Type one, such as /dev/ttyUSB0.")
         return
     try:
         parts = urlsplit(port)
@@ -37,9 +37,9 @@ def check_port(port: str, what: str = "scale") -> None:
         host, number = None, None
         parts = urlsplit("")
     if parts.scheme != "socket" or host not in ("127.0.0.1", "localhost", "::1"):
-        raise DeviceError(f"{port} is not on this machine: only sockets as in socket://127.0.0.1:4001 are used.")
+        raise DeviceError(f"{port} is on another machine. Use a socket such as socket://127.0.0.1:4001.")
     if not number:
-        raise DeviceError(f"{port} names no port: write it as in socket://127.0.0.1:4001.")
+        raise DeviceError(f"{port} is not a port. Type it like socket://127.0.0.1:4001.")
 
 
 class Heard(Struct, frozen=True):
@@ -118,18 +118,18 @@ def open_wire(port: str, what: str, clock: Callable[[], float]) -> Wire:
         if "://" not in port:
             link.reset_input_buffer()  # what waited there is old
     except (serial.SerialException, OSError, ValueError, TypeError) as error:
-        raise DeviceError(f"No {what} answers at {port}: {_why(error)}.") from None
+        raise DeviceError(f"No {what} answers at {port}. {_why(error)}") from None
     return Wire(link, clock)
 
 
 _WHY = {
-    errno.ENOENT: "there is no such device; check its plug",
-    errno.EACCES: "you may not use it; ask to be put into the group that owns it",
+    errno.ENOENT: "there is no such device. Check its plug",
+    errno.EACCES: "you may not use it. Ask for access to the group that owns it",
     errno.EPERM: "you may not use it; ask to be put into the group that owns it",
-    errno.EBUSY: "another program uses it; close that first",
-    errno.ENOTTY: "it is no serial device",
+    errno.EBUSY: "another program uses it. Close that first",
+    errno.ENOTTY: "it is not a serial device",
     errno.EISDIR: "it is a folder",
-    errno.ECONNREFUSED: "nobody listens there; start it first",
+    errno.ECONNREFUSED: "nothing answers there. Start the device first",
 }
 
 
@@ -139,6 +139,6 @@ def _why(error: Exception) -> str:
         inner = re.search(r"\[Errno (\d+)\]", str(error))
         number = int(inner[1]) if inner is not None else 0
     if isinstance(error.__context__, TimeoutError) or "timed out" in str(error):
-        return "it takes no caller; is another program connected to it"
+        return "it refuses. Check whether another program is connected"
     # termios reports under its own name what is no terminal.
     return _WHY.get(errno.ENOTTY if "configure port" in str(error) else number, "check its plug and its switch")

@@ -23,7 +23,7 @@ class Book(Struct, frozen=True, dict=True):
     `sets` are those that are off; those that are on are told by the placed parts themselves.
     """
 
-    title: str = "New kit book"
+    title: str = "New book"
     currency: str = "€"
     kit: tuple[Part, ...] = ()
     builds: tuple[Build, ...] = ()
@@ -51,14 +51,14 @@ class Book(Struct, frozen=True, dict=True):
         try:
             return self.parts[part_id]
         except KeyError:
-            raise EditError("That part is no longer in the kit.") from None
+            raise EditError("That part is not in the kit any more.") from None
 
     def build(self, build_id: str) -> Build:
         """Return the build called `build_id`; EditError if there is none."""
         for build in self.builds:
             if build.id == build_id:
                 return build
-        raise EditError("That build is no longer in the book.")
+        raise EditError("That build is gone from the book.")
 
     def operator(self, operator_id: str) -> Operator:
         """Return the operator called `operator_id`, or the first one."""

@@ -32,22 +32,24 @@ def check_book(book: Book) -> None:
         ids = [thing.id for thing in things]
         if len(set(ids)) != len(ids):
             twice = next(thing for thing in things if ids.count(thing.id) > 1)
-            raise AssemblyError(f"two {word}s have the same id, {twice.id!r}; give one of them another.")
+            raise AssemblyError(f"Two {word}s have the id {twice.id!r}. Change one.")
     if not book.operators:
-        raise AssemblyError("there is no operator; the list operators must hold at least one.")
+        raise AssemblyError("The list of operators is empty. Add one.")
     for build in book.builds:
         check_build(build, book.parts)
         check_grasps(build, book.parts)
     for group in book.sets:
         for part_id in (*(placed.part_id for placed in group.parts), *((group.onto,) if group.onto else ())):
             if part_id not in book.parts:
-                raise AssemblyError(f"set {group.name}: part {part_id!r} is not in the kit.")
+                raise AssemblyError(f"Set {group.name}: part {part_id!r} is not in the kit. Remove it from the set.")
     for weighing in book.measurements:
         for part_id in weighing.part_ids:
             if part_id not in book.parts:
-                raise AssemblyError(f"weighing {weighing.id!r} is of a part {part_id!r} that is not in the kit.")
+                raise AssemblyError(f"Weighing {weighing.id!r} names part {part_id!r}, which is not in the kit.")
         if weighing.instrument and weighing.instrument not in book.scales:
-            raise AssemblyError(f"weighing {weighing.id!r} names a scale {weighing.instrument!r} that is not there.")
+            raise AssemblyError(
+                f"Weighing {weighing.id!r} names scale {weighing.instrument!r}, which is not in the book."
+            )
 
 
 def check_room(book: Book, before: Book) -> None:
@@ -94,18 +96,18 @@ def without_lost_names(book: Book) -> tuple[Book, tuple[str, ...]]:
     builds = tuple(without_lost_grasps(build, book.parts) for build in book.builds)
     for build, mended in zip(book.builds, builds, strict=True):
         if mended is not build:
-            said.append(f"on build {build.name} a hand held what is not on it any more; now it is by itself")
+            said.append(f"Build {build.name}: a hand held a part that is gone. Equilix chose another place")
     levels = tuple(_level_there(build) for build in builds)
     for build, mended in zip(builds, levels, strict=True):
         if mended is not build:
-            said.append(f"build {build.name} named a part as level that is not on it; now its first part is")
+            said.append(f"Build {build.name}: the part to level is gone. Its first part is used")
     builds = levels
     weighings = tuple(
         replace(m, instrument="") if m.instrument and m.instrument not in book.scales else m for m in book.measurements
     )
     lost = sum(m is not old for m, old in zip(weighings, book.measurements, strict=True))
     if lost:
-        said.append(f"{lost} weighing{'s name' if lost > 1 else ' names'} a scale that is not in the book any more")
+        said.append(f"{lost} weighing{'s name' if lost > 1 else ' names'} a scale that is gone")
     sets = tuple(without_lost_grips(group) for group in book.sets)
     for group, left in zip(book.sets, sets, strict=True):
         if left is not group:

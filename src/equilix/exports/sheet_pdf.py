@@ -197,7 +197,7 @@ def _steps(pdf: FPDF, model: SheetModel, y: float) -> float:
     for number, (name, doings, balance) in enumerate(model.steps, 1):
         y = _room(pdf, y, 11.0)
         _text(pdf, _LEFT, y, f"{number}  {name}", 10, bold=True)
-        _text(pdf, _LEFT + 60.0, y, f"so far {balance}", 9, color="ink2")
+        _text(pdf, _LEFT + 60.0, y, f"up to here {balance}", 9, color="ink2")
         y += 4.8
         for doing in doings:
             y = _paragraph(pdf, doing, _LEFT + 5.0, y, _WIDE - 5.0)

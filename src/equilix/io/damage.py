@@ -19,11 +19,11 @@ _ONE = LISTS | {
     "mounts": "mount",
     "feet": "foot",
     "records": "record",
-    "shared": "shared doubt",
+    "shared": "shared uncertainty",
     "takes": "take",
     "members": "part on the scale",
     "cg": "CG coordinate",
-    "cg_axis_u": "CG doubt",
+    "cg_axis_u": "uncertainty of a CG coordinate",
     "size": "edge",
     "axis": "axis coordinate",
     "at": "coordinate",
@@ -33,20 +33,20 @@ _ONE = LISTS | {
 }
 _FIELD = {
     "cg": "CG",
-    "cg_u": "doubt of the CG",
-    "cg_axis_u": "doubt of the CG along each axis",
+    "cg_u": "uncertainty of the CG",
+    "cg_axis_u": "uncertainty of the CG along each axis",
     "cg_known": "how the CG is known",
-    "cg_travel": "way of a zoom's CG",
-    "mass_u": "doubt of the mass",
+    "cg_travel": "travel of a zoom’s CG",
+    "mass_u": "uncertainty of the mass",
     "mass_known": "how the mass is known",
     "u": "doubt",
     "at": "place",
-    "low": "least setting",
-    "high": "greatest setting",
+    "low": "lowest mark",
+    "high": "highest mark",
     "centre": "middle",
     "body_mass": "body mass",
     "part_id": "part of the kit",
-    "parent": "what it sits on",
+    "parent": "the part it sits on",
     "builds": "the builds",
     "kit": "the kit",
     "operators": "the operators",
@@ -68,12 +68,12 @@ _TYPE = {
 def explained(data: bytes, error: Exception) -> str:
     """Return one sentence on why the book in `data`, which is good JSON, can't be taken: where, what, what to do."""
     if isinstance(error, RecursionError):
-        return "it is nested deeper than any book; take a copy from before."
+        return "it is nested too deeply for a book. Use an earlier copy."
     content = _content(data)
     if isinstance(error, AssemblyError):
         return _found_in(content, str(error))
     text, _, path = str(error).partition(" - at `")
-    return f"{_place(path.rstrip('`'), content)} {_wrong(text)}. Mend it there, or open what can be read."
+    return f"{_place(path.rstrip('`'), content)} {_wrong(text)}. Correct it there, or open the readable part."
 
 
 def _content(data: bytes) -> dict[str, Any]:
@@ -101,7 +101,7 @@ def _found_in(content: dict[str, Any], words: str) -> str:
 
 
 def _sentence(text: str) -> str:
-    return f"{text.rstrip('.')}. Mend it there, or open what can be read."
+    return f"{text.rstrip('.')}. Correct it there, or open the readable part."
 
 
 def _place(path: str, content: dict[str, Any]) -> str:
@@ -138,7 +138,7 @@ def _wrong(text: str) -> str:
     if match := re.match(r"Object missing required field `(\w+)`", text):
         return f"has no {_FIELD.get(match[1], match[1].replace('_', ' '))}"
     if match := re.match(r"Invalid enum value (.*)", text, re.DOTALL):
-        return f"is {_quoted(match[1])}, a word that is not known here"
+        return f"is {_quoted(match[1])}, which is not known here"
     if match := re.match(r"Expected `array` of length (\d+)(?:, got (\d+))?", text):
         return f"must have {match[1]} entries" + (f", not {match[2]}" if match[2] else "")
     if match := re.match(r"Expected `(.+?)`, got `(.+?)`", text):
@@ -146,7 +146,7 @@ def _wrong(text: str) -> str:
         return f"must be {wanted}, not {_TYPE.get(match[2], 'something else')}"
     if "out of range" in text:
         return "is a number that is too large"
-    return "holds something that does not belong there"
+    return "holds a field that does not belong there"
 
 
 def _quoted(text: str) -> str:

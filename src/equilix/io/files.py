@@ -58,18 +58,18 @@ def shown(path: Path) -> str:
 
 _WHY = {
     errno.ENOSPC: "the disk is full",
-    errno.EDQUOT: "your share of the disk is used up",
+    errno.EDQUOT: "your disk quota is used up",
     errno.EROFS: "the disk is write-protected",
-    errno.EACCES: "its folder may not be written",
+    errno.EACCES: "its folder is write-protected",
     errno.EPERM: "its folder may not be written",
-    errno.ENOENT: "its folder is not there",
+    errno.ENOENT: "its folder does not exist",
     errno.ENOTDIR: "its folder is not there",
     errno.EISDIR: "it is a folder",
-    errno.EIO: "the disk reports a fault",
+    errno.EIO: "the disk reports an error",
     errno.ENAMETOOLONG: "its name is too long",
     errno.EFBIG: "it is larger than this disk takes",
-    errno.ELOOP: "it is a link that leads in a circle",
-    errno.ESTALE: "the network folder has gone",
+    errno.ELOOP: "it is a link to itself",
+    errno.ESTALE: "the network folder is gone",
     errno.ENOTCONN: "the network folder has gone",
     errno.EHOSTDOWN: "the network folder has gone",
 }
@@ -184,23 +184,23 @@ def open_ordinary(path: Path) -> tuple[int, os.stat_result]:
             os.close(handle)
         raise
     except FileNotFoundError:
-        raise FormatError(f"{name} is not there; it may have been moved or renamed.") from None
+        raise FormatError(f"{name} does not exist. Check whether it was moved or renamed.") from None
     except PermissionError:
-        raise FormatError(f"{name} may not be read; check its permissions.") from None
+        raise FormatError(f"You may not read {name}. Check its permissions.") from None
     except ValueError:
-        raise FormatError(f"{name} is no name of a file.") from None
+        raise FormatError(f"{name} is not a file name. Type another.") from None
     except OSError as error:
         if error.errno == errno.ELOOP:
-            raise FormatError(f"{name} is a link that leads in a circle; choose a file.") from None
-        raise FormatError(f"{name} can't be read: {why(error)}.") from None
+            raise FormatError(f"{name} is a link to itself. Choose a file.") from None
+        raise FormatError(f"{name} cannot be read: {why(error)}.") from None
     return handle, status
 
 
 def _refuse_odd(status: os.stat_result, name: str) -> None:
     if stat.S_ISDIR(status.st_mode):
-        raise FormatError(f"{name} is a folder; choose a file.")
+        raise FormatError(f"{name} is a folder. Choose a file.")
     if not stat.S_ISREG(status.st_mode):
-        raise FormatError(f"{name} is no ordinary file but a pipe or a device; choose a file.")
+        raise FormatError(f"{name} is a pipe or a device. Choose a file.")
 
 
 def read_known(path: Path, limit: int, go_on: GoOn = always) -> tuple[bytes, Fingerprint]:
@@ -225,9 +225,7 @@ def read_ordinary(path: Path, limit: int, go_on: GoOn = always) -> bytes:
 def _read(path: Path, limit: int, go_on: GoOn) -> tuple[bytes, os.stat_result]:
     handle, status = open_ordinary(path)
     with os.fdopen(handle, "rb", buffering=0) as file:
-        too_large = FormatError(
-            f"{shown(path)} is larger than {max(limit // 1_000_000, 1)} MB: more than was ever needed. Choose another."
-        )
+        too_large = FormatError(f"{shown(path)} is larger than {max(limit // 1000000, 1)} MB. Choose a smaller file.")
         if status.st_size > limit:
             raise too_large
         pieces = bytearray()
@@ -278,8 +276,8 @@ def write_whole(
         target = path.resolve()  # a link stays a link
         old = target.stat() if target.exists() else None
         if old is not None and not stat.S_ISREG(old.st_mode):
-            kind = "a folder" if stat.S_ISDIR(old.st_mode) else "no ordinary file"
-            raise FormatError(f"{shown(path)} is {kind}; choose another name.")
+            kind = "a folder" if stat.S_ISDIR(old.st_mode) else "not an ordinary file"
+            raise FormatError(f"{shown(path)} is {kind}. Choose another name.")
         go_on_or_stop(go_on, 0.0)
         handle, temporary = _nameless(target.parent)
         _write_all(handle, data, go_on)
@@ -296,10 +294,10 @@ def write_whole(
         written = os.fstat(handle)
         _sync_folder(target.parent)
     except ValueError:
-        raise FormatError(f"{shown(path)} is no name of a file; choose another.") from None
+        raise FormatError(f"{shown(path)} is not a file name. Choose another.") from None
     except (OSError, RuntimeError) as error:  # resolve() tells of a circle by a RuntimeError
         reason = why(error) if isinstance(error, OSError) else _WHY[errno.ELOOP]
-        raise NotWritten(f"{shown(path)} can't be written: {reason}. Save a copy somewhere else.") from None
+        raise NotWritten(f"{shown(path)} cannot be written: {reason}. Save a copy elsewhere.") from None
     finally:
         if handle >= 0:
             os.close(handle)
@@ -313,9 +311,9 @@ def _check_known(target: Path, known: Fingerprint | None, path: Path) -> None:
     there = target.exists()
     if known is None:
         if there:
-            raise ChangedOnDisk(f"{shown(path)} has come into being meanwhile.")
+            raise ChangedOnDisk(f"{shown(path)} was made by another program just now. Choose another name.")
     elif there and not is_still(target, known):
-        raise ChangedOnDisk(f"{shown(path)} was changed by somebody else.")
+        raise ChangedOnDisk(f"Somebody else changed {shown(path)}.")
 
 
 _OPEN_FILES = "/proc/self/fd"

@@ -143,7 +143,7 @@ def decode_book(data: bytes, name: str) -> Book:
 def decode_mended(data: bytes, name: str, go_on: GoOn = always) -> tuple[Book, tuple[str, ...]]:
     """Return the book in `data` as `decode_book` does, and what was put right in it, in words; Stopped if told to."""
     if not data.strip(b"\0 \t\r\n"):
-        raise FormatError(f"{name} is empty.")
+        raise FormatError(f"{name} is empty. Choose another file.")
     version = _check_head(data, name)
     try:
         data, unknown = _present(data, version, name)
@@ -172,7 +172,9 @@ def _present(data: bytes, version: int, name: str) -> tuple[bytes, tuple[str, ..
     said = []
     for (thing, field), count in unknown_fields(content, _File).items():
         many = f", {count} times" if count > 1 else ""
-        said.append(f"the field {field!r} of {_THING.get(thing, thing.lower())} is unknown here and left out{many}")
+        said.append(
+            f"the field {field!r} of {_THING.get(thing, thing.lower())} is not known here and was left out{many}"
+        )
     return data, tuple(said)
 
 
@@ -191,7 +193,7 @@ _THING = {
     "PartSet": "a set",
     "Grip": "where a set is held",
     "Timed": "what was timed of a sled",
-    "ShoulderSettings": "what a build says of the shoulder",
+    "ShoulderSettings": "what a build says about the shoulder",
     "HandheldSettings": "what a build says of the hands",
 }
 #: Things that are read in one go: the window gets its turn between two.
@@ -222,14 +224,14 @@ def _check_head(data: bytes, name: str) -> int:
             raise FormatError(f"{name} is not an Equilix book.") from None
         raise DamagedBook(f"{name} {_where(data, error)}") from None
     if head.format != FORMAT:
-        raise FormatError(f"{name} is not an Equilix book.")
+        raise FormatError(f"{name} is not an Equilix book. Choose another file.")
     if head.version > VERSION:
         raise FormatError(
-            f"{name} was written by a newer Equilix (format {head.version}; this one reads up to {VERSION}). "
-            "Update Equilix to open it; the file is unchanged."
+            f"{name} needs a newer Equilix (format {head.version}, this one reads up to {VERSION}). Update "
+            "Equilix. The file is unchanged."
         )
     if head.version < 1:
-        raise FormatError(f"{name} has a format number that never existed: {head.version}.")
+        raise FormatError(f"{name} has the format number {head.version}, which does not exist. Use an earlier copy.")
     return head.version
 
 
@@ -251,9 +253,9 @@ def _where(data: bytes, error: Exception) -> str:
     # A letter or a number can be cut in two; then its rest is what makes no sense.
     if "truncated" in str(error) or at >= len(whole) - 4:
         line = whole.count(b"\n") + 1
-        return f"was cut off in line {line}: its end is missing. Take a copy from before, or open what can be read."
+        return f"ends early, in line {line}. Use an earlier copy, or open the readable part."
     line = data[:at].count(b"\n") + 1
-    return f"is damaged in line {line}. Take a copy from before, or open what can be read."
+    return f"is damaged in line {line}. Use an earlier copy, or open the readable part."
 
 
 def read_book(path: Path) -> Book:

@@ -49,18 +49,17 @@ def read_parts_table(path: Path) -> PartsTable:
     header = [cell.strip().casefold() for cell in rows[0]]
     for column in (*COLUMNS, "shape"):
         if header.count(column) > 1:
-            raise FormatError(f"{shown(path)}: column {column} is there twice; keep one.")
+            raise FormatError(f"{shown(path)}: column {column} occurs twice. Keep one.")
     missing = [column for column in COLUMNS if column not in header]
     if missing:
         raise FormatError(f"{shown(path)}: row 1 lacks the column {', '.join(missing)}.")
     body = rows[1:]
     if not body:
-        raise FormatError(f"{shown(path)}: there are no parts below the header.")
+        raise FormatError(f"{shown(path)}: no parts stand below the header. Add some.")
     for row, number in zip(body, numbers[1:], strict=True):
         if len(row) != len(header):
             raise FormatError(
-                f"{shown(path)}, row {number}: {len(row)} cells, but the header has {len(header)}; "
-                "check for a missing or extra comma."
+                f"{shown(path)}, row {number}: {len(row)} cells, but the header has {len(header)}. Check the commas."
             )
     columns = list(zip(*body, strict=True))
     by_name = {name: columns[header.index(name)] for name in COLUMNS}
@@ -80,19 +79,19 @@ def _read_text(path: Path) -> str:
     data = read_ordinary(path, MAX_BYTES)
     name = shown(path)
     if not data.strip():
-        raise FormatError(f"{name} is empty.")
+        raise FormatError(f"{name} is empty. Choose another file.")
     if b"\0" in data:
-        raise FormatError(f"{name} is not text; save the table as CSV in UTF-8.")
+        raise FormatError(f"{name} is not text. Save the table as CSV in UTF-8.")
     # Counted before anything is read from them: each would cost time and memory.
     if max(data.count(b"\n"), data.count(b"\r")) > MAX_ROWS + 1:
-        raise FormatError(f"{name} has more than {MAX_ROWS} rows: that is no rig. Cut it down and try again.")
+        raise FormatError(f"{name} has more than {MAX_ROWS} rows. Keep only the rig’s.")
     if data.count(b",") + data.count(b";") + data.count(b"\t") > MAX_ROWS * 2 * len(COLUMNS):
-        raise FormatError(f"{name} has more cells than any rig needs. Cut it down and try again.")
+        raise FormatError(f"{name} has too many cells. Keep only the rig’s.")
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         row = data[: error.start].count(b"\n") + 1
-        raise FormatError(f"{name}, row {row}: not UTF-8 text; save the table as CSV in UTF-8.") from None
+        raise FormatError(f"{name}, row {row}: not UTF-8 text. Save the table as CSV in UTF-8.") from None
 
 
 def _read_rows(text: str, path: Path) -> tuple[list[list[str]], list[int]]:
@@ -109,9 +108,7 @@ def _read_rows(text: str, path: Path) -> tuple[list[list[str]], list[int]]:
                 rows.append(row)
                 numbers.append(number)
     except csv.Error:
-        raise FormatError(
-            f"{shown(path)}, row {number + 1}: a quotation mark is not closed or stands in a cell."
-        ) from None
+        raise FormatError(f"{shown(path)}, row {number + 1}: a quotation mark is not closed. Close it.") from None
     if not rows:
         raise FormatError(f"{shown(path)} is empty.")
     return rows, numbers
@@ -126,15 +123,21 @@ def _numbers(cells: tuple[str, ...], column: str, rows: list[int], path: Path) -
     if values.size != len(cells):
         for cell, row in zip(cells, rows, strict=True):
             if _NUMBER.fullmatch(cell.strip()) is None:
-                raise FormatError(f"{shown(path)}, row {row}, column {column}: {_quote(cell)} is not a number.")
+                raise FormatError(
+                    f"{shown(path)}, row {row}, column {column}: {_quote(cell)} is not a number. Correct it."
+                )
         values = np.array([float(cell) for cell in cells])
     finite = np.isfinite(values)
     if not finite.all():
         bad = int(np.flatnonzero(~finite)[0])
-        raise FormatError(f"{shown(path)}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is too large.")
+        raise FormatError(
+            f"{shown(path)}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is too large. Correct it."
+        )
     if column in _NOT_NEGATIVE and (values < 0.0).any():
         bad = int(np.flatnonzero(values < 0.0)[0])
-        raise FormatError(f"{shown(path)}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is below zero.")
+        raise FormatError(
+            f"{shown(path)}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is below zero. Correct it."
+        )
     return values
 
 
@@ -148,9 +151,7 @@ def _cylinders(shapes: tuple[str, ...], values: dict[str, np.ndarray], rows: lis
     uneven = cylinder & (np.abs(width - height) > 1e-9 * np.maximum(width, height))
     if uneven.any():
         bad = int(np.flatnonzero(uneven)[0])
-        raise FormatError(
-            f"{shown(path)}, row {rows[bad]}, columns width_mm and height_mm: must be the same for a cylinder."
-        )
+        raise FormatError(f"{shown(path)}, row {rows[bad]}: a cylinder’s width_mm and height_mm must be equal.")
     return cylinder
 
 

@@ -251,8 +251,8 @@ class Journal:
                 self._begin(work, {key: raw for key, (_, raw) in lists.items()})
         except (OSError, MemoryError) as error:
             self._let_go()
-            reason = why(error) if isinstance(error, OSError) else "there is no memory left"
-            return f"Unsaved work is not being kept safe: {reason}."
+            reason = why(error) if isinstance(error, OSError) else "no memory is left"
+            return f"Unsaved work is not kept safe: {reason}. Save now."
         self._lists, self._head = lists, _head(work)
         if time.monotonic() - self._synced > _SYNC:
             self._synced = time.monotonic()
@@ -369,7 +369,7 @@ def _read(snapshot: Path, claim: Claim) -> tuple[Recovered, bool]:
     except FormatError as error:
         return Recovered(snapshot, claim, when, reason=str(error)), False
     except (msgspec.DecodeError, UnicodeError, RecursionError, IndexError):
-        return Recovered(snapshot, claim, when, reason="its first line is damaged."), False
+        return Recovered(snapshot, claim, when, reason="its first line is damaged"), False
     return Recovered(snapshot, claim, when, book, path, note.known), False
 
 

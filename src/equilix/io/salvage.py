@@ -67,11 +67,11 @@ def salvaged(data: bytes, name: str, go_on: GoOn = always) -> Salvaged:
     if len(groups) < len(found["sets"]):
         lost.append("sets of parts that are lost")
     if whole is None:
-        lost.append("whatever stood behind the damage")
+        lost.append("everything after the damage")
     if not kit and not found["operators"] and not builds:
-        raise FormatError(f"Nothing can be read of {name}; take a copy from before.")
+        raise FormatError(f"No part of {name} can be read. Use an earlier copy.")
     book = Book(
-        shortened(_named(whole, text, "title", "Kit book"), ", what could be read"),
+        shortened(_named(whole, text, "title", "Kit book"), ", readable part"),
         _named(whole, text, "currency", "€"),
         kit,
         builds,

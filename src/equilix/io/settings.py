@@ -54,6 +54,6 @@ def check_known_supports(content: dict[str, Any], name: str) -> None:
         for key in keys:
             if isinstance(key, str) and key not in KEYS:
                 raise FormatError(
-                    f"{name}: build “{str(build.get('name'))[:60]}” speaks of a support that this Equilix does not "
-                    f"know, “{key[:30]}”. Update Equilix to open it; the file is unchanged."
+                    f"{name}: build “{str(build.get('name'))[:60]}” uses the support “{key[:30]}”, not known here. "
+                    "Update Equilix. The file is unchanged."
                 )

@@ -48,7 +48,7 @@ def main() -> None:
     except _Refused as refusal:
         answer = Answer(wrong=str(refusal))
     except MemoryError:
-        answer = Answer(wrong="unfolds to more than any kit needs; save only the sheet with the parts.")
+        answer = Answer(wrong="unpacks to more than any kit needs. Save only the sheet with the parts.")
     sys.stdout.buffer.write(msgspec.json.encode(answer))
 
 
@@ -67,14 +67,14 @@ def read(data: bytes, sheet: str) -> Answer:
         chosen = sheet or names[0]
         table = book.get_sheet_by_name(chosen)
         if table.total_height > MAX_ROWS:
-            raise _Refused(f"has more than {MAX_ROWS} rows: that is no kit. Cut it down and try again.")
+            raise _Refused(f"has more than {MAX_ROWS} rows. Keep only the kit’s.")
         if table.total_width > MAX_COLUMNS:
-            raise _Refused(f"has more than {MAX_COLUMNS} columns: that is no kit. Cut it down and try again.")
+            raise _Refused(f"has more than {MAX_COLUMNS} columns. Keep only the kit’s.")
         rows = [[_plain(value) for value in row] for row in table.to_python(skip_empty_area=False)]
     except PasswordError:
-        raise _Refused("is locked with a password: save it without one.") from None
+        raise _Refused("is locked with a password. Save it without one.") from None
     except (CalamineError, OSError, ValueError, OverflowError):
-        raise _Refused("is no workbook that can be read, or is damaged: save it anew.") from None
+        raise _Refused("is damaged or not a workbook. Save it again.") from None
     if archive is not None:
         _mark_faults(archive, rows, names.index(chosen), chosen)
     return Answer(names, rows)
@@ -107,7 +107,7 @@ def _checked_archive(data: bytes) -> zipfile.ZipFile | None:
                     if unfolded > MAX_UNFOLDED or rows > 8 * MAX_ROWS:
                         raise _Refused("unfolds to more than any kit needs; save only the sheet with the parts.")
     except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, RuntimeError, OSError, EOFError, ValueError):
-        raise _Refused("is damaged: save it anew.") from None
+        raise _Refused("is damaged. Save it again.") from None
     except Exception as error:
         if type(error).__module__ in ("zlib", "lzma", "_lzma"):
             raise _Refused("is damaged: save it anew.") from None

@@ -61,7 +61,7 @@ def read_table(path: Path, sheet: str = "", go_on: GoOn = always) -> RawTable:
     data = read_ordinary(path, MAX_BYTES, go_on)
     name = shown(path)
     if not data.strip():
-        raise FormatError(f"{name} is empty.")
+        raise FormatError(f"{name} is empty. Choose another file.")
     sheets: tuple[str, ...] = ()
     if data.startswith((b"PK\x03\x04", b"PK\x05\x06", b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1")):
         sheets, rows = _read_workbook(data, name, sheet, go_on)
@@ -70,7 +70,7 @@ def read_table(path: Path, sheet: str = "", go_on: GoOn = always) -> RawTable:
     while rows and all(cell is None for cell in rows[-1]):
         rows.pop()
     if not rows:
-        raise FormatError(f"{name} has no rows.")
+        raise FormatError(f"{name} has no rows. Choose another file.")
     width = max(len(row) - next((i for i, c in enumerate(reversed(row)) if c is not None), len(row)) for row in rows)
     return RawTable(name, tuple((row + (None,) * width)[:width] for row in rows), sheets)
 
@@ -89,26 +89,26 @@ def _cell(value: str | float | bool | None) -> Cell:
 def _read_text(data: bytes, name: str, go_on: GoOn) -> list[tuple[Cell, ...]]:
     text = _decoded(data, name)
     if "\0" in text:
-        raise FormatError(f"{name} is not text; save the table as CSV in UTF-8, or as a workbook.")
+        raise FormatError(f"{name} is not text. Save the table as CSV in UTF-8, or as a workbook.")
     lines = list(io.StringIO(text, newline=""))
     for number, line in enumerate(lines, 1):
         if len(line) > _MAX_LINE:
-            raise FormatError(f"{name}, line {number} is longer than any kit's. Cut it down and try again.")
+            raise FormatError(f"{name}, line {number} is too long for a kit. Shorten it.")
     reader = csv.reader(lines, delimiter=_delimiter(lines[:20]), strict=True)
     rows: list[tuple[Cell, ...]] = []
     try:
         for row in reader:
             if len(rows) >= MAX_ROWS:
-                raise FormatError(f"{name} has more than {MAX_ROWS} rows: that is no kit. Cut it down and try again.")
+                raise FormatError(f"{name} has more than {MAX_ROWS} rows. Keep only the kit’s.")
             if len(row) > MAX_COLUMNS:
-                raise FormatError(f"{name}, row {len(rows) + 1} has more than {MAX_COLUMNS} cells: that is no kit.")
+                raise FormatError(
+                    f"{name}, row {len(rows) + 1} has more than {MAX_COLUMNS} cells. Keep only the kit’s."
+                )
             if len(rows) % 500 == 0:
                 go_on_or_stop(go_on, reader.line_num / len(lines))
             rows.append(tuple(_cell(value) for value in row))
     except csv.Error:
-        raise FormatError(
-            f"{name}, line {reader.line_num}: a quotation mark is not closed, or stands inside a cell."
-        ) from None
+        raise FormatError(f"{name}, line {reader.line_num}: a quotation mark is not closed. Close it.") from None
     return rows
 
 
@@ -126,7 +126,7 @@ def _decoded(data: bytes, name: str) -> str:
             return data.decode(code)
         except UnicodeDecodeError:
             continue
-    raise FormatError(f"{name} is no text in a usual code: save the table as CSV in UTF-8.")
+    raise FormatError(f"{name} is in an unknown text encoding. Save the table as CSV in UTF-8.")
 
 
 def _delimiter(lines: list[str]) -> str:
@@ -158,7 +158,7 @@ def _read_workbook(data: bytes, name: str, sheet: str, go_on: GoOn) -> tuple[tup
     try:
         found = msgspec.json.decode(answer, type=Answer)
     except msgspec.DecodeError:
-        raise FormatError(f"{name} can't be read without harm: it is damaged, or no workbook. Save it anew.") from None
+        raise FormatError(f"{name} is damaged or not a workbook. Save it again.") from None
     if found.wrong:
         raise FormatError(f"{name} {found.wrong}")
 
@@ -185,7 +185,7 @@ def _outcome(command: list[str], data: bytes, name: str, go_on: GoOn) -> bytes:
         finally:
             os.close(memory)
     except OSError:
-        raise FormatError(f"{name} can't be read: no reader can be started. Close other programs first.") from None
+        raise FormatError(f"{name} cannot be read: no reader starts. Close other programs first.") from None
     end = time.monotonic() + _PATIENCE
     try:
         while True:
@@ -194,7 +194,7 @@ def _outcome(command: list[str], data: bytes, name: str, go_on: GoOn) -> bytes:
             except subprocess.TimeoutExpired:
                 go_on_or_stop(go_on, 0.0)
             if time.monotonic() > end:
-                raise FormatError(f"{name} takes longer to read than any kit; save only the sheet with the parts.")
+                raise FormatError(f"{name} takes too long to read. Save only the sheet with the parts.")
     finally:
         if reader.poll() is None:
             reader.kill()

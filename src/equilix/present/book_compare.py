@@ -63,7 +63,7 @@ def _states(mine: Any, theirs: Any, here: Book, there: Book) -> tuple[str, str]:
                 "; ".join(f"{c.what} {c.before}{c.unit}" for c in found),
                 "; ".join(f"{c.what} {c.after}{c.unit}" for c in found),
             )
-        return "as it is", difference(mine, theirs)
+        return "order here", difference(mine, theirs)
     fields = [name for name in type(mine).__struct_fields__ if getattr(mine, name, None) != getattr(theirs, name, None)]
     shown = [name for name in fields if isinstance(getattr(mine, name), str | float | int | bool)][:3]
     if not shown:
@@ -80,16 +80,16 @@ def _build_states(mine: Build, theirs: Build, here: Book, there: Book) -> tuple[
     left = [f"{len(mine.parts)} parts"]
     right = [f"{len(theirs.parts)} parts"]
     if mine.name != theirs.name:
-        left.append(f"called {mine.name}")
+        left.append(f"named {mine.name}")
         right.append(f"called {theirs.name}")
     if only_here:
         left.append(f"with {_some(only_here)}")
     if only_there:
         right.append(f"with {_some(only_there)}")
     if moved:
-        right.append(f"{_some(moved)} elsewhere")
+        right.append(f"{_some(moved)} in another place")
     if len(right) == 1 and len(left) == 1:
-        right.append("set otherwise")
+        right.append("other settings")
     return ", ".join(left), ", ".join(right)
 
 

@@ -56,9 +56,9 @@ class SheetModel(Struct, frozen=True):
 
 #: Cautions that stand on every sheet; common practice and the rules that come first.
 STANDING_CAUTIONS = (
-    "Before letting go: one hand near the rig, feet apart, nobody below. Lock every clamp and tug at it.",
-    "Makers' limits, local work-safety rules and carriers' battery rules come first.",
-    "Body figures are estimates for planning; not medical advice. Stop when it hurts.",
+    ("Before you let go: one hand near the rig, feet apart, nobody below. Lock every clamp and tug at it."),
+    "The limits of makers, work safety and battery carriers come first.",
+    "Body figures are estimates for planning, not medical advice. Stop when it hurts.",
 )
 
 
@@ -88,12 +88,12 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
     parts = analysis.assembly.parts
     guessed = [letter(i) for i, p in enumerate(parts) if p.mass is not None and p.mass_known is HowKnown.GUESSED]
     missing = [letter(i) for i, p in enumerate(parts) if p.mass is None]
-    words = f"Guessed, so weigh before relying on it: {', '.join(guessed)}." if guessed else ""
+    words = f"Estimated, weigh first: {', '.join(guessed)}." if guessed else ""
     if not guessed and not missing:
         words = "Every mass is weighed or from a maker’s sheet."
     words += _weighed_words(analysis)
     if missing:
-        words += f" Without mass and left out: {', '.join(missing)}."
+        words += f" Left out, mass not known: {', '.join(missing)}."
     clashes = tuple(f"{title}: {words}" for title, words, _ in model.problems if title)
     found = cautions_of(analysis, operator, system)
     first = tuple(one.says for one in found if one.leads)
@@ -102,7 +102,7 @@ def sheet_model(book: Book, analysis: Analysis, operator: Operator, system: Syst
     others = tuple(one.says for one in found if not one.leads and one.kind not in in_build)
     return SheetModel(
         build.name,
-        " · ".join(text for text in (book.title, build.note, f"worn by {operator.name}") if text),
+        " · ".join(text for text in (book.title, build.note, f"operator: {operator.name}") if text),
         balance,
         rows,
         steps,
@@ -123,7 +123,7 @@ def _weighed_words(analysis: Analysis) -> str:
         return ""
     last = max(stamps, key=lambda stamp: stamp.date)
     by = f" by {last.by}" if last.by else ""
-    return f" Last weighing {last.date}{by}."
+    return f" Last weighed {last.date}{by}."
 
 
 def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
@@ -142,7 +142,7 @@ def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
     return SheetRow(
         letter(i),
         part.name,
-        "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system),
+        "mass not known" if part.mass is None else figure(part.mass, Kind.MASS, system),
         "" if part.mass is None else doubt(whole_mass_doubt(part), Kind.MASS, system),
         "" if part.mass is None else HOW_WORDS[part.mass_known],
         sits_on,

@@ -167,7 +167,7 @@ def parse(text: str, kind: Kind, system: System) -> float:
         count += 1
         position = match.end()
     if count == 0 or position < len(stripped) or not math.isfinite(total):
-        raise EditError(f'"{text.strip()[:40]}" is not a {kind}: write {_EXAMPLE[kind]}.')
+        raise EditError(f'"{text.strip()[:40]}" is not a {kind}. Type {_EXAMPLE[kind]}.')
     return sign * total
 
 
@@ -185,7 +185,7 @@ def _doubtful(text: str, kind: Kind, system: System) -> str:
         return ""
     unit = f" {match[3] or unit_of(kind, system)}"
     whole, part = f"{match[1]}{match[2]}{unit}", f"{match[1]}.{match[2]}{unit}"
-    return f'"{text.strip()[:40]}" can be {whole} or {part}: write {whole} or {part}.'
+    return f'"{text.strip()[:40]}" can mean {whole} or {part}. Type one of them.'
 
 
 _BOUNDS = r"from (-?[\d.e+-]+) to (-?[\d.e+-]+) (kg|m), got (-?[\d.e+-]+)\."

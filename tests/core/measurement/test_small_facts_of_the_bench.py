@@ -216,7 +216,7 @@ class Bench(unittest.TestCase):
         with self.assertRaisesRegex(MeasurementError, "shows nothing"):
             done(Setup.WHOLE, whole=0.0).outcomes()
         self.assertIn("hook", whole.steps[0].words)
-        self.assertIn("on the scale", replace(whole, scale=TABLE).steps[0].words)
+        self.assertIn("scale", replace(whole, scale=TABLE).steps[0].words)
         for setup, hanging, table in ((Setup.FORE_AFT, "Front end lifted", "Front end on the scale"),):
             self.assertEqual(done(setup).steps[1].words, hanging)
             self.assertEqual(replace(done(setup), scale=TABLE).steps[1].words, table)

@@ -306,12 +306,12 @@ class OnTheHead(unittest.TestCase):
             if may:
                 self.assertEqual(TripodSettings(travel=0.1, slid=slid).slid, slid)
             else:
-                with self.assertRaisesRegex(AssemblyError, "Where the plate stands"):
+                with self.assertRaisesRegex(AssemblyError, "Mark of the plate"):
                     TripodSettings(travel=0.1, slid=slid)
 
     def test_settings_out_of_bounds_are_refused(self) -> None:
         for bad, words in (
-            ({"travel": 0.1, "slid": 0.06}, "Where the plate stands"),
+            ({"travel": 0.1, "slid": 0.06}, "Mark of the plate"),
             ({"travel": -0.1}, "plate's travel"),
             ({"counter": 0.0}, "counterbalance"),
             ({"height": 9.0}, "clamp's height"),

@@ -77,15 +77,15 @@ class Placed(Struct, frozen=True):
     sets: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
-        check_name(self.id, "A placed part's id")
+        check_name(self.id, "The id of a placed part")
         check_name(self.part_id, "The id of a part of the kit")
         check_line(self.mount, "A mount's id")
-        check_number(self.setting, -MAX_LENGTH, MAX_LENGTH, "A setting")
+        check_number(self.setting, -MAX_LENGTH, MAX_LENGTH, "A mark")
         check_whole(self.quarter_turns, 0, 3, "Quarter turns")
-        check_whole(self.foot, 0, 1000, "A foot's number")
+        check_whole(self.foot, 0, 1000, "The number of a mount below")
         # One is made anew at every step of a drag: what nobody gave needs no look.
         if self.own_foot is not _NOWHERE:
-            check_point(self.own_foot, "Where an own connection meets")
+            check_point(self.own_foot, "Where your own connection meets")
         if self.own is not None and self.own.kind not in (MountKind.OWN, *AXES):
             raise AssemblyError("A connection of one build must be of the kind 'own connection'.")
         if self.sets:
@@ -93,7 +93,7 @@ class Placed(Struct, frozen=True):
             for name in self.sets:
                 check_name(name, "A set's name")
             if len(set(self.sets)) != len(self.sets):
-                raise AssemblyError(f"The placed part {self.id!r} is twice in one set; leave one out.")
+                raise AssemblyError(f"The placed part {self.id!r} is in one set twice. Remove one.")
 
     @property
     def joint(self) -> tuple[str, int, float, int, Mount | None, Point]:
@@ -133,8 +133,8 @@ class Grasp(Struct, frozen=True):
     mount_id: str
 
     def __post_init__(self) -> None:
-        check_name(self.placed_id, "A grasp's placed part")
-        check_name(self.mount_id, "A grasp's place")
+        check_name(self.placed_id, "The part a hand holds")
+        check_name(self.mount_id, "The place of a hand")
 
 
 #: Places on a part that no mount is needed for.
@@ -157,15 +157,15 @@ class Hold(Struct, frozen=True):
     thickness: float | None = None
 
     BOUNDS: ClassVar[Mapping[str, Bound]] = {
-        "ahead": Bound(0.05, 1.0, "How far ahead of the shoulders it is held", "m"),
-        "below": Bound(-0.5, 1.0, "How far below the shoulders it is held", "m"),
-        "thickness": Bound(0.010, 0.080, "A grip's thickness", "m"),
+        "ahead": Bound(0.05, 1.0, "The hands’ distance ahead of the shoulders", "m"),
+        "below": Bound(-0.5, 1.0, "The hands’ distance below the shoulders", "m"),
+        "thickness": Bound(0.010, 0.080, "The thickness of a grip", "m"),
     }
 
     def __post_init__(self) -> None:
         check_bounds(self, self.BOUNDS)
         if self.left is not None and self.left == self.right:
-            raise AssemblyError("Both hands can't be at the same place: choose another for one of them.")
+            raise AssemblyError("Both hands are at one place. Choose another for one of them.")
 
 
 #: Hands by themselves at the outermost grips, nothing braced.
@@ -203,7 +203,7 @@ class Operator(Struct, frozen=True):
     percentile: float = 50.0
 
     BOUNDS: ClassVar[Mapping[str, Bound]] = {
-        "stature": Bound(*STATURE, "Stature", "m"),
+        "stature": Bound(*STATURE, "Height", "m"),
         "body_mass": Bound(*BODY_MASS, "Body mass", "kg"),
         "strength": Bound(0.2, 3.0, "Strength"),
         "grip_strength": Bound(50.0, 1200.0, "Grip strength", "N"),
@@ -218,7 +218,7 @@ class Operator(Struct, frozen=True):
             value = getattr(self, name)
             if value is not None and not low * self.stature <= value <= high * self.stature:
                 raise AssemblyError(
-                    f"{word} must be from {100 * low:.0f} to {100 * high:.0f} % of the stature, got {value:.3g} m."
+                    f"{word} must be from {100 * low:.0f} to {100 * high:.0f} % of the height, not {value:.3g} m."
                 )
 
 
@@ -272,15 +272,15 @@ class Build(Struct, frozen=True):
         check_count(self.parts, MAX_PLACED, f"Build {self.name}: parts")
         check_count(self.takes, MAX_PLACED, f"Build {self.name}: takes")
         if self.support not in KEYS:
-            raise AssemblyError(f"Build {self.name}: there is no support {self.support!r} here; choose another.")
+            raise AssemblyError(f"Build {self.name}: the support {self.support!r} is not known here. Choose another.")
         kinds = [settings.kind for settings in self.supports]
         if len(set(kinds)) != len(kinds):
-            raise AssemblyError(f"Build {self.name}: it has two settings of one support; keep one of them.")
+            raise AssemblyError(f"Build {self.name}: one support has two settings. Keep one.")
         ids: set[str] = set()
         roots, early = 0, False
         for placed in self.parts:
             if placed.id in ids:
-                raise AssemblyError(f"Build {self.name}: two placed parts have the id {placed.id!r}.")
+                raise AssemblyError(f"Build {self.name}: two placed parts have the id {placed.id!r}. Rename one.")
             ids.add(placed.id)
             if placed.parent is None:
                 roots += 1
@@ -289,11 +289,14 @@ class Build(Struct, frozen=True):
         # Where every part comes after what it sits on, nothing is missing or goes round in a circle.
         for placed in self.parts if early else ():
             if placed.parent is not None and placed.parent not in ids:
-                raise AssemblyError(f"Build {self.name}: {placed.id!r} sits on {placed.parent!r}, which is not on it.")
+                raise AssemblyError(
+                    f"Build {self.name}: {placed.id!r} sits on {placed.parent!r}, which is not on the build. Take "
+                    "one off."
+                )
         if roots > 1:
-            raise AssemblyError(f"Build {self.name}: only one part may sit on nothing.")
+            raise AssemblyError(f"Build {self.name}: only one part may sit on nothing. Mount the others.")
         if early and len(self.from_root()) != len(self.parts):
-            raise AssemblyError(f"Build {self.name}: its parts sit on each other in a circle.")
+            raise AssemblyError(f"Build {self.name}: its parts sit on each other in a circle. Take one off.")
 
     def from_root(self) -> tuple[int, ...]:
         """Return the numbers of the parts that hang together with the root, each after its parent."""
@@ -345,7 +348,7 @@ def check_build(build: Build, kit: Kit) -> None:
     feet: set[tuple[str, int]] = set()
     for placed in build.parts:
         if placed.part_id not in kit:
-            raise AssemblyError(f"Build {build.name}: part {placed.part_id!r} is not in the kit.")
+            raise AssemblyError(f"Build {build.name}: part {placed.part_id!r} is not in the kit. Take it off.")
     by_id = {placed.id: placed for placed in build.parts}
     for placed in build.parts:
         if placed.parent is None or placed.own is not None:
@@ -356,21 +359,23 @@ def check_build(build: Build, kit: Kit) -> None:
         part, parent = kit[sitter.part_id], kit[holder.part_id]
         mount = parent.mount(placed.mount)
         if placed.foot >= len(part.feet):
-            raise AssemblyError(f"Build {build.name}: {part.name} has no foot number {placed.foot + 1}.")
+            raise AssemblyError(f"Build {build.name}: {part.name} has no mount number {placed.foot + 1} below.")
         foot = part.feet[placed.foot]
         if foot.kind is not mount.kind or mount.kind in TOUCH_POINTS:
             raise AssemblyError(
-                f"Build {build.name}: {part.name} needs {foot.kind}, but {parent.name} offers {mount.kind} there."
+                f"Build {build.name}: {part.name} needs {foot.kind}, but {parent.name} takes {mount.kind} there."
             )
         if not mount.takes_many:
             other = used.setdefault((holder.id, placed.mount), sitter.id)
             if other != sitter.id:
                 raise AssemblyError(
-                    f"Build {build.name}: {part.name} and {kit[by_id[other].part_id].name} "
-                    f"sit on the same mount of {parent.name}."
+                    f"Build {build.name}: {part.name} and {kit[by_id[other].part_id].name} are on one mount of "
+                    f"{parent.name}. Move one."
                 )
         if (sitter.id, placed.foot) in feet:
-            raise AssemblyError(f"Build {build.name}: foot number {placed.foot + 1} of {part.name} is taken already.")
+            raise AssemblyError(
+                f"Build {build.name}: mount number {placed.foot + 1} below {part.name} is taken. Choose another."
+            )
         feet.add((sitter.id, placed.foot))
     _check_no_part_twice(build, kit)
 
@@ -381,7 +386,7 @@ def _check_no_part_twice(build: Build, kit: Kit) -> None:
     for placed in build.parts:
         if placed.part_id in seen:
             name = kit[placed.part_id].name
-            raise AssemblyError(f"Build {build.name}: {name} is on it twice; there is only one in the kit.")
+            raise AssemblyError(f"Build {build.name}: {name} is on it twice, but only once in the kit. Duplicate it.")
         seen.add(placed.part_id)
 
 

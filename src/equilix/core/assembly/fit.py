@@ -144,11 +144,11 @@ def sort_by_fit(build: Build, kit: Kit, spot: Spot | None) -> tuple[tuple[Part, 
     misfits: list[Misfit] = []
     for part in kit.values():
         if part.id in on_build:
-            misfits.append(Misfit(part, "is on the build already"))
+            misfits.append(Misfit(part, "is on this build already"))
         elif seat_at(build, kit, spot, part) is not None:
             fits.append(part)
         elif spot is not None and _joins(spot, part):
-            misfits.append(Misfit(part, "fits, but nobody carries it there"))
+            misfits.append(Misfit(part, "fits, but puts the load where nobody carries it"))
         else:
             misfits.append(Misfit(part, _needs(part)))
     fits.sort(key=lambda part: (_first_key(part), 0) if spot is None else work_key(part))
@@ -168,7 +168,7 @@ def _first_key(part: Part) -> int:
 
 def _needs(part: Part) -> str:
     kinds = sorted({foot.kind for foot in part.feet if foot.kind not in TOUCH_POINTS})
-    return f"needs {' or '.join(kinds)}" if kinds else "has nothing to be held by"
+    return f"needs {' or '.join(kinds)}" if kinds else "has no mount that holds it"
 
 
 # Where people would put the parts that are still loose

@@ -116,7 +116,7 @@ def without(build: Build, gone: frozenset[str]) -> Build:
     kept = tuple(placed for placed in rooted.parts if placed.id not in gone)
     for placed in kept:
         if placed.parent in gone:
-            raise AssemblyError(f"Build {build.name}: without that part the rest does not hang together.")
+            raise AssemblyError(f"Build {build.name}: without that part the rest falls apart. Take the rest off first.")
     return upright(replace(rooted, parts=kept, level="" if rooted.level in gone else rooted.level))
 
 

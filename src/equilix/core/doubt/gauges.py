@@ -208,10 +208,10 @@ class Gauges(Struct, eq=False):
 
 
 #: Outputs that every support has.
-CG_AHEAD = Output("CG ahead", Kind.LENGTH, lambda g, draws: g.offset(draws)[:, 0], signed=True)
-SLIDE_TO_LEVEL = Output("slide to make it level", Kind.LENGTH, Gauges._slide, signed=True)
+CG_AHEAD = Output("CG distance ahead", Kind.LENGTH, lambda g, draws: g.offset(draws)[:, 0], signed=True)
+SLIDE_TO_LEVEL = Output("slide that makes it level", Kind.LENGTH, Gauges._slide, signed=True)
 TIP_MOMENT = Output(
-    "tip moment",
+    "tipping moment",
     Kind.MOMENT,
     lambda g, draws: g.load(draws)[0] * STANDARD_GRAVITY * g.offset(draws)[:, 0],
     signed=True,

@@ -55,11 +55,11 @@ class Why(StrEnum):
     """Why first order and sampling differ."""
 
     AGREES = "agrees"
-    FOLDED = "folded at a limit"
-    KINK = "another rule beyond a limit"
+    FOLDED = "stopped by a limit"
+    KINK = "follows another rule beyond a limit"
     LOPSIDED = "lopsided"
     FLAT = "flat-topped"
-    BROAD = "broader than a straight line says"
+    BROAD = "wider than the plain ±"
 
 
 class Odds(Struct, frozen=True, eq=False):

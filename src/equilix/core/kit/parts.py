@@ -128,12 +128,12 @@ class Outline(Struct, frozen=True):
 
     def __post_init__(self) -> None:
         if len(self.size) != 3:
-            raise AssemblyError("A size must have length, width and height.")
+            raise AssemblyError("A size needs length, width and height.")
         for value, word in zip(self.size, ("Length", "Width", "Height"), strict=True):
             check_number(value, 0.0, MAX_LENGTH, word, "m")
         check_point(self.centre, "The middle of the outline")
         if self.shape is Shape.CYLINDER and not math.isclose(self.size[1], self.size[2], rel_tol=ROUNDING):
-            raise AssemblyError("A cylinder's width and height must be the same: its diameter.")
+            raise AssemblyError("A cylinder’s width and height must be equal: its diameter.")
 
 
 class Mount(Struct, frozen=True):
@@ -160,12 +160,12 @@ class Mount(Struct, frozen=True):
         check_point(self.at, f"Mount {self.id}: place")
         check_point(self.axis, f"Mount {self.id}: axis")
         if negligible(math.hypot(*self.axis)):
-            raise AssemblyError(f"Mount {self.id}: the axis must not have zero length.")
-        for value, word in ((self.low, "least setting"), (self.high, "greatest setting")):
+            raise AssemblyError(f"Mount {self.id}: its axis has no length. Give it one.")
+        for value, word in ((self.low, "lowest mark"), (self.high, "highest mark")):
             check_number(value, -MAX_LENGTH, MAX_LENGTH, f"Mount {self.id}: {word}")
         check_number(self.step, 0.0, MAX_LENGTH, f"Mount {self.id}: step")
         if self.low > self.high:
-            raise AssemblyError(f"Mount {self.id}: the least setting is above the greatest.")
+            raise AssemblyError(f"Mount {self.id}: the least mark is above the greatest. Swap them.")
 
     @property
     def takes_many(self) -> bool:
@@ -209,7 +209,7 @@ class Foot(Struct, frozen=True):
     at: Point = (0.0, 0.0, 0.0)
 
     def __post_init__(self) -> None:
-        check_point(self.at, "A foot's place")
+        check_point(self.at, "The place of a mount below")
 
 
 class Part(Struct, frozen=True):
@@ -247,9 +247,9 @@ class Part(Struct, frozen=True):
 
     BOUNDS: ClassVar[Mapping[str, Bound]] = {
         "mass": Bound(0.0, MAX_MASS, "mass", "kg"),
-        "mass_u": Bound(0.0, MAX_MASS, "doubt of the mass", "kg"),
-        "cg_u": Bound(0.0, MAX_LENGTH, "doubt of the CG", "m"),
-        "cg_travel": Bound(-MAX_LENGTH, MAX_LENGTH, "the CG's way", "m"),
+        "mass_u": Bound(0.0, MAX_MASS, "uncertainty of the mass", "kg"),
+        "cg_u": Bound(0.0, MAX_LENGTH, "uncertainty of the CG", "m"),
+        "cg_travel": Bound(-MAX_LENGTH, MAX_LENGTH, "the CG’s travel", "m"),
         "price": Bound(0.0, 1e7, "price"),
         "draw": Bound(0.0, 1e5, "power draw", "W"),
         "capacity": Bound(0.0, 1e5, "capacity", "Wh"),
@@ -267,7 +267,7 @@ class Part(Struct, frozen=True):
             if value is not None:
                 check_number(value, 0.0, MAX_LENGTH, who + "doubt of the CG", "m")
         if len(self.cg_axis_u) != 3:
-            raise AssemblyError(f"{who}doubts of the CG must be given for three axes.")
+            raise AssemblyError(f"{who}the ± of the CG needs three axes.")
         if self.cg is not None:
             check_point(self.cg, who + "CG")
         check_line(self.scale, who + "the scale's name")
@@ -275,13 +275,13 @@ class Part(Struct, frozen=True):
         for things, word in (
             (self.mounts, "mounts"),
             (self.feet, "feet"),
-            (self.shared, "shared doubts"),
+            (self.shared, "shared uncertainties"),
             (self.records, "records"),
         ):
             check_count(things, MAX_ON_PART, who + word)
         ids = [mount.id for mount in self.mounts]
         if len(set(ids)) != len(ids):
-            raise AssemblyError(f"{who}two mounts have the same id.")
+            raise AssemblyError(f"{who}two mounts have the same id. Change one.")
 
     @property
     def centre(self) -> Point:
@@ -295,4 +295,4 @@ class Part(Struct, frozen=True):
         for mount in self.mounts:
             if mount.id == mount_id:
                 return mount
-        raise AssemblyError(f"{self.name} has no mount called {mount_id!r}.")
+        raise AssemblyError(f"{self.name} has no mount called {mount_id!r}. Choose another.")

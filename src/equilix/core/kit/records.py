@@ -73,7 +73,7 @@ class Stamp(Struct, frozen=True):
     def __post_init__(self) -> None:
         check_line(self.date, "A record's date")
         check_line(self.by, "Who measured")
-        check_line(self.instrument, "A record's instrument")
+        check_line(self.instrument, "A record’s scale")
         check_count(self.source, MAX_ON_PART, "A record's weighings")
         for name in self.source:
             check_name(name, "A record's weighing")
@@ -93,7 +93,7 @@ class Record(Struct, frozen=True):
         low, high, unit = (0.0, MAX_MASS, "kg") if mass else (-MAX_LENGTH, MAX_LENGTH, "m")
         if self.value is not None:
             check_number(self.value, low, high, "A recorded value", unit)
-        check_number(self.doubt, 0.0, MAX_MASS if mass else MAX_LENGTH, "A recorded doubt", unit)
+        check_number(self.doubt, 0.0, MAX_MASS if mass else MAX_LENGTH, "A recorded uncertainty", unit)
 
 
 class Shared(Struct, frozen=True):
@@ -107,8 +107,8 @@ class Shared(Struct, frozen=True):
     flat: bool = False
 
     def __post_init__(self) -> None:
-        check_text(self.source, "The cause of a shared doubt")
-        check_number(self.amount, -MAX_MASS, MAX_MASS, "A shared doubt", "kg")
+        check_text(self.source, "The cause of a shared uncertainty")
+        check_number(self.amount, -MAX_MASS, MAX_MASS, "A shared uncertainty", "kg")
 
 
 class ScaleKind(StrEnum):
@@ -172,7 +172,7 @@ class Member(Struct, frozen=True):
     axis: Point = (1.0, 0.0, 0.0)
 
     def __post_init__(self) -> None:
-        check_number(self.offset, -MAX_LENGTH, MAX_LENGTH, "A measured part's place", "m")
+        check_number(self.offset, -MAX_LENGTH, MAX_LENGTH, "The place of a weighed part", "m")
         check_point(self.axis, "A measured direction")
 
 
@@ -195,19 +195,19 @@ class Measurement(Struct, frozen=True):
     used: bool = True
 
     def __post_init__(self) -> None:
-        check_name(self.id, "A measurement's id")
+        check_name(self.id, "A weighing’s id")
         check_line(self.instrument, "A weighing's scale")
         check_line(self.date, "A weighing's date")
         check_line(self.by, "Who weighed")
         check_text(self.note, "A weighing's note")
         check_count(self.members, MAX_ON_PART, "Parts on the scale")
         if not self.members:
-            raise MeasurementError("A measurement must be of at least one part.")
+            raise MeasurementError("A weighing needs at least one part.")
         if len({member.part_id for member in self.members}) != len(self.members):
-            raise MeasurementError("A part can be on the scale only once.")
+            raise MeasurementError("A part is on the scale twice. Choose it once.")
         low, high, unit = (0.0, MAX_MASS, "kg") if self.sensed is Sensed.MASS else (-MAX_LENGTH, MAX_LENGTH, "m")
-        check_number(self.value, low, high, "A measured value", unit)
-        check_number(self.u, 0.0, high, "A measurement's doubt", unit)
+        check_number(self.value, low, high, "A weighed figure", unit)
+        check_number(self.u, 0.0, high, "A weighing’s uncertainty", unit)
 
     @property
     def part_ids(self) -> tuple[str, ...]:

@@ -61,7 +61,7 @@ def combine_arrays(mass: np.ndarray, cg: np.ndarray, inertia: np.ndarray) -> Mas
     """
     total = float(mass.sum())
     if lacking(total):
-        raise MassPropertiesError(f"The total mass must be above zero, got {total:g} kg.")
+        raise MassPropertiesError(f"The total mass is {total:g} kg. Give at least one part a mass.")
     centre = mass @ cg / total
     steiner = spread_inertia(mass, cg - centre)
     own = np.diag(inertia.sum(axis=0)) if inertia.ndim == 2 else inertia.sum(axis=0)

@@ -146,13 +146,15 @@ class Procedure(Struct, frozen=True):
         """
         step = next((s for s in self.steps if s.key == key), None)
         if step is None:
-            raise MeasurementError("That step is not part of this set-up.")
+            raise MeasurementError("That step belongs to another set-up. Start again.")
         if not math.isfinite(value):
-            raise MeasurementError("A reading must be a number.")
+            raise MeasurementError("That is not a number. Type the reading.")
         if step.unit is Unit.MASS and value > self.scale.capacity:
-            raise MeasurementError(f"Over {self.scale.capacity:g} kg: take it off. {self.scale.name} carries no more.")
+            raise MeasurementError(
+                f"More than {self.scale.capacity:g} kg: take it off. {self.scale.name} carries no more."
+            )
         if step.unit is Unit.MASS and value < -2.0 * self.scale.step:
-            raise MeasurementError("The scale reads below zero: tare it anew.")
+            raise MeasurementError("The scale reads below zero. Zero it again.")
         return replace(self, readings={**self.readings, key: value})
 
     def without_last(self) -> Procedure:
@@ -275,7 +277,7 @@ def _height_steps(p: Procedure) -> tuple[Step, ...]:
 
 
 def _edge_steps(p: Procedure) -> tuple[Step, ...]:
-    return (Step("place", Unit.LENGTH, "Edge ahead of its zero", p.subject.cg[0]),)
+    return (Step("place", Unit.LENGTH, "Edge, ahead of its zero", p.subject.cg[0]),)
 
 
 def _hang_steps(p: Procedure) -> tuple[Step, ...]:
@@ -306,7 +308,7 @@ def _read(p: Procedure, key: str) -> Measured:
 def _whole_outcome(p: Procedure) -> tuple[Outcome, ...]:
     read = _read(p, "whole")
     if lacking(read.value):
-        raise MeasurementError("The scale shows nothing: put the part on it.")
+        raise MeasurementError("The scale shows zero. Put the part on it.")
     return (Outcome(Quantity.MASS, read),)
 
 
@@ -360,7 +362,7 @@ def _hang_outcome(p: Procedure) -> tuple[Outcome, ...]:
     crossing = cross_plumb_lines(lines)
     if crossing.miss > 4.0 * math.sqrt(float(np.trace(crossing.covariance))) + _MISSED:
         raise MeasurementError(
-            f"The plumb lines miss each other by {1000 * crossing.miss:.0f} mm: hang it again and let it come to rest."
+            f"The plumb lines miss each other by {1000 * crossing.miss:.0f} mm. Hang it again and let it rest."
         )
     u = np.sqrt(np.diag(crossing.covariance))
     return (

@@ -46,9 +46,7 @@ def difference(with_it: Measured, without_it: Measured) -> Measured:
     """
     value = with_it.value - without_it.value
     if lacking(value):
-        raise MeasurementError(
-            "Without the part the scale reads as much as with it: put the readings in the right order."
-        )
+        raise MeasurementError("The scale reads no less without the part. Swap the readings.")
     return Measured(value, math.hypot(with_it.u, without_it.u))
 
 
@@ -84,7 +82,7 @@ def adjust_ends(whole: float, front: float, back: float | None, u: float) -> Sup
         If the readings can't belong to a part that lies on both supports.
     """
     if lacking(whole):
-        raise MeasurementError("The scale shows nothing: put the part on it.")
+        raise MeasurementError("The scale shows zero. Put the part on it.")
     if back is None:
         ends = SupportForces(whole - front, front, 0.0, math.sqrt(3.0) * u)
     else:
@@ -92,9 +90,7 @@ def adjust_ends(whole: float, front: float, back: float | None, u: float) -> Sup
         ends = SupportForces(back - excess / 3.0, front - excess / 3.0, excess, math.sqrt(3.0) * u)
     slack = 4.0 * u
     if ends.front < -slack or ends.back < -slack:
-        raise MeasurementError(
-            "One end reads more than the whole: the CG lies outside the supports. Move the supports apart."
-        )
+        raise MeasurementError("One end reads more than the whole. Move the supports apart: the CG lies outside.")
     return ends
 
 
@@ -106,7 +102,7 @@ def two_supports(
     ``x = L F2/(F1 + F2)``: moments about the back support, Meriam and Kraige, Statics, ch. 3.
     """
     if lacking(span):
-        raise MeasurementError("The span between the supports must be above zero.")
+        raise MeasurementError("The distance between the supports is zero. Type it.")
     place = span * ends.front / ends.whole
     return Measured(place, two_supports_doubt(ends.back, ends.front, span, u, span_u, checked))
 
@@ -142,7 +138,7 @@ def tilted_height(level: Measured, tilted: Measured, tilt: float, tilt_u: float 
         If the tilt is too small to tell a height.
     """
     if abs(tilt) < LEAST_TILT:
-        raise MeasurementError("Tilt it by at least 6°: less tells no height. 15° to 30° is best.")
+        raise MeasurementError("The tilt is below 6°. Use 15° to 30°.")
     slope = math.tan(tilt)
     value = (tilted.value - level.value) / slope
     by_tilt = value * (1.0 + slope * slope) / slope * tilt_u
@@ -189,7 +185,7 @@ def cross_plumb_lines(lines: Sequence[PlumbLine]) -> PlumbCrossing:
         If there are fewer than two lines, or they run nearly the same way.
     """
     if len(lines) < 2:
-        raise MeasurementError("Hang it from a second point: one plumb line crosses nothing.")
+        raise MeasurementError("One plumb line is not enough. Hang it from a second point.")
     points = np.array([line.point for line in lines], dtype=float)
     directions = np.array([line.direction for line in lines], dtype=float)
     directions /= np.linalg.norm(directions, axis=1)[:, None]
@@ -203,7 +199,7 @@ def cross_plumb_lines(lines: Sequence[PlumbLine]) -> PlumbCrossing:
         normal = weights.sum(axis=0)
         spread = np.linalg.eigvalsh(normal)
         if spread[0] < _SAME_WAY * spread[-1]:
-            raise MeasurementError("The plumb lines run nearly the same way: hang it from points farther apart.")
+            raise MeasurementError("The plumb lines run nearly parallel. Hang it from points further apart.")
         covariance = np.linalg.inv(normal)
         point = covariance @ np.einsum("nij,nj->i", weights, points)
         down = np.abs(np.einsum("nj,nj->n", point - points, directions))

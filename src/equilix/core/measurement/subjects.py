@@ -53,7 +53,7 @@ class Taken(Struct, frozen=True, eq=False):
             If the parts lie there loose.
         """
         if self.loose:
-            raise MeasurementError("Loose parts have no common CG: put them together, or choose one part.")
+            raise MeasurementError("Loose parts have no common CG. Put them together, or choose one part.")
         members = []
         for part, origin, rotation in zip(self.parts, self.origin, self.rotation, strict=True):
             x, y, z = (float(v) for v in rotation[axis])
@@ -79,7 +79,7 @@ def take_loose(parts: Sequence[Part]) -> Taken:
         If there are none.
     """
     if not parts:
-        raise MeasurementError("Choose at least one part to weigh.")
+        raise MeasurementError("No part is chosen. Choose one to weigh.")
     masses = [_mass(part) for part in parts]
     sizes = np.array([part.outline.size if part.outline is not None else _NO_SIZE for part in parts])
     size = (float(sizes[:, 0].sum()), float(sizes[:, 1].max()), float(sizes[:, 2].max()))
@@ -105,7 +105,7 @@ def take_placed(
     mass = assembly.mass[chosen]
     total = float(mass.sum())
     if lacking(total):
-        raise MeasurementError("None of these parts has a mass yet: weigh them one by one first.")
+        raise MeasurementError("None of these parts has a mass. Weigh them one by one first.")
     parts = tuple(assembly.parts[i] for i in chosen)
     cg = mass @ positions.cg[chosen] / total
     body = MassProperties(total, cg, np.zeros((3, 3)))

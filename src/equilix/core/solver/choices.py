@@ -138,12 +138,12 @@ class OptionPlacer:
         placed = option.placed
         part = option.part or self._kit[placed.part_id]
         if placed.parent is None or placed.parent not in self._index or placed.reversed or placed.own is not None:
-            raise AssemblyError(f"{part.name} has nothing to sit on.")
+            raise AssemblyError(f"{part.name} has nothing to sit on. Choose a mount.")
         parent = self._index[placed.parent]
         mount = self._assembly.parts[parent].mount(placed.mount)
         foot = part.feet[placed.foot]
         if foot.kind is not mount.kind:
-            raise AssemblyError(f"{part.name} needs {foot.kind}, but there is {mount.kind}.")
+            raise AssemblyError(f"{part.name} needs {foot.kind}, but there is {mount.kind}. Choose another mount.")
         turn = quarter_turn(placed.quarter_turns)
         if mount.joint is Joint.TURN and mount.kind not in AXES:
             turn = rotation_about(mount.unit_axis, placed.setting) @ turn

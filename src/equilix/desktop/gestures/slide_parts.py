@@ -105,7 +105,7 @@ class SlideParts(QObject):
             build = self.workspace.build
             assert build is not None
             fixed = name(build.placed(placed_id))
-            self.workspace.said.emit(f"{fixed} is fixed: {name(mover)} slides, which carries it")
+            self.workspace.said.emit(f"{fixed} is fixed. The {name(mover)} slides and carries it")
 
     def _say_nothing_moves(self, placed_id: str) -> None:
         """Say that a part is fixed and nothing carries it that slides, and what does slide on this build."""
@@ -113,7 +113,7 @@ class SlideParts(QObject):
         assert build is not None
         names = [kit[placed.part_id].name for placed, _ in slides(build, kit)]
         more = f" and {len(names) - 4} more" if len(names) > 4 else ""
-        what = f"What slides: {', '.join(names[:4])}{more}." if names else "Nothing on this build slides."
+        what = f"These slide: {', '.join(names[:4])}{more}." if names else "Nothing on this build slides."
         self.workspace.refused.emit(f"{self.workspace.book.name_of(build.placed(placed_id))} is fixed. {what}")
 
     # Mouse
@@ -319,7 +319,7 @@ class SlideParts(QObject):
         """Open the field in which a mark or an angle can be typed."""
         found = self._mover(self.workspace.selected)
         if found is None:
-            self.workspace.refused.emit("Select a part that slides or turns first.")
+            self.workspace.refused.emit("First select a part that slides or turns.")
             return
         placed, mount = found
         kind = "angle" if mount.joint is Joint.TURN else "mark"
@@ -362,13 +362,13 @@ class SlideParts(QObject):
             try:
                 setting = math.radians(float(text.strip().rstrip("°").replace("−", "-").replace(",", ".")))
             except ValueError:
-                raise EditError(f'"{text[:30]}" is not an angle: write degrees, as in 30.') from None
+                raise EditError(f'"{text[:30]}" is not an angle. Type degrees, such as 30.') from None
             limits = f"{math.degrees(mount.low):.0f}° to {math.degrees(mount.high):.0f}°"
         else:
             setting = mount.low + parse(text, Kind.LENGTH, self.workspace.system)
             limits = f"0 to {figure(mount.high - mount.low, Kind.LENGTH, self.workspace.system)}"
         if not mount.low - 1e-9 <= setting <= mount.high + 1e-9:
-            raise EditError(f"{name} goes from {limits}.")
+            raise EditError(f"The {name} goes from {limits}.")
         self.workspace.close_group()
         self.move_to(placed.id, setting)
         self.workspace.close_group()

@@ -69,7 +69,7 @@ class BalanceView(QWidget):
         self._drawn_of: Analysis | None = None
         self._drawn_way: Way | None = None
         self.model: BalanceModel | None = None
-        self.elevation = SceneView("Elevation, right side", self)
+        self.elevation = SceneView("Side view", self)
         self.tab_row = QWidget(self)
         self.stack = QStackedWidget(self)
         self.ledger = Ledger(self.stack)
@@ -93,7 +93,7 @@ class BalanceView(QWidget):
         row.addWidget(self.tabs)
         row.addStretch(1)
         layout.addWidget(self.tab_row)
-        self.own = SceneView("What the support has of its own", self.stack)
+        self.own = SceneView("Drawings of this support", self.stack)
         self.own.resized.connect(self._draw_own)
         self.own_lenses = SceneView("Marks for every lens", self.stack)
         self.own_lenses.resized.connect(self._draw_lenses)
@@ -201,7 +201,7 @@ class BalanceView(QWidget):
         self.stack.show()
         text = text_of(analysis)
         self.tabs.show_word(OWN, text.page.word if text.page is not None else "")
-        self.tabs.show_word(TRADE, "Mass or moment" if text.tolerant else "")
+        self.tabs.show_word(TRADE, "Add mass or slide" if text.tolerant else "")
         self.tabs.show_word(BENCH, text.bench.word if text.bench is not None else "")
         self._turn_to(self.tabs.key)
         self.tabs.restyle()
@@ -265,11 +265,11 @@ class BalanceView(QWidget):
         self.stack.hide()
         self._draw_empty()
         self.panel.begin()
-        self.panel.add_verdict(Verdict("Nothing here yet.", "Add the first part, or open a kit book."))
+        self.panel.add_verdict(Verdict("No parts yet.", "Add a part or open a book."))
         holder = QVBoxLayout()
         holder.setContentsMargins(24, 6, 24, 6)
         holder.setSpacing(8)
-        for words, signal in (("Start a build", self.build_wanted), ("Open a kit book…", self.open_wanted)):
+        for words, signal in (("Start a build", self.build_wanted), ("Open a book…", self.open_wanted)):
             button = QPushButton(words)
             button.clicked.connect(signal)
             holder.addWidget(button)
@@ -283,7 +283,7 @@ class BalanceView(QWidget):
     def _draw_empty(self) -> None:
         width, height = self.elevation.scene_width, self.elevation.scene_height
         scene = draw_nothing_yet(self.workspace.operator, width, height, text_for(self._support()).here)
-        scene.text(0, 26, "Elevation", 16, 600)
+        scene.text(0, 26, "Side view", 16, 600)
         self.elevation.show_scene(scene)
 
     def _resized(self) -> None:
@@ -381,7 +381,7 @@ class BalanceView(QWidget):
         if self.finder.possible:
             self._order = panel.add_heading("Ways to balance", "" if finder.busy else "worse ones last")
             if finder.busy:
-                so_far = f"{len(self.ways)} found so far; seeking and proving more" if self.ways else "seeking"
+                so_far = f"{len(self.ways)} ways so far, still searching" if self.ways else "seeking"
                 self._sought = panel.add_stop(so_far, finder.give_up)
             if text_for(self._support()).tolerant:
                 self._add_tolerance()
@@ -397,7 +397,7 @@ class BalanceView(QWidget):
             if self.finder.note:
                 panel.add_text(self.finder.note)
         self._add_beside()
-        panel.add_heading("Mind")
+        panel.add_heading("Cautions")
         if self.finder.sway:
             panel.add_text(self.finder.sway)
         for caution in self.model.cautions:
@@ -409,10 +409,10 @@ class BalanceView(QWidget):
         """Say, while a part is dragged, that nothing is sought now and that the ways are those from before."""
         if self._sought is not None:
             words, button = self._sought
-            words.setText("sought again once you let go")
+            words.setText("a new search starts when you let go")
             button.hide()
         elif self._order is not None:
-            self._order.setText("of the rig as it stood")
+            self._order.setText("for the rig before your change")
         # Once for each drag: with its end the panel is filled anew.
         self._order, self._sought = None, None
 
@@ -432,7 +432,7 @@ class BalanceView(QWidget):
         ]
         if not others:
             return
-        self.panel.add_heading("Beside it")
+        self.panel.add_heading("Compared with it")
         for build in others[:3]:
             other = analyse(build, book.parts, self.workspace.operator)
             self.panel.add_text(text_of(analysis).beside(case, other, self.workspace.system))
@@ -461,10 +461,10 @@ class BalanceView(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(24, 0, 24, 4)
         row.setSpacing(8)
-        row.addWidget(label("level enough within", 13, 400, "ink2"))
+        row.addWidget(label("counts as level below", 13, 400, "ink2"))
         field = QLineEdit(tolerance_words(self.workspace.preferences.tolerance, self.workspace.system))
         field.setAccessibleName("Moment that counts as level")
-        set_tip(field, "A tip moment below this isn’t felt: common practice 0.1 N·m")
+        set_tip(field, "Nobody feels a tipping moment below this. Common practice: 0.1 N·m")
         field.setFixedWidth(100)
         field.editingFinished.connect(lambda: self._set_tolerance(field))
         row.addWidget(field)
@@ -479,7 +479,7 @@ class BalanceView(QWidget):
         try:
             value = parse(field.text(), Kind.MOMENT, w.system)
             if not 0.0 <= value <= 20.0:
-                raise EditError("The moment that counts as level must be from 0 to 20 N·m.")
+                raise EditError("This moment must be from 0 to 20 N·m.")
         except EditError as error:
             refuse_at(field, readable(str(error), w.system))
             return
@@ -505,7 +505,7 @@ class BalanceView(QWidget):
         possible = [i for i, way in enumerate(self.ways) if way.strategy is not None]
         if not possible:
             if self.finder.busy:
-                self.workspace.said.emit("Still working the ways out.")
+                self.workspace.said.emit("Still searching.")
             return
         chosen = self.workspace.chosen_way
         now = next((i for i in possible if chosen is not None and self.ways[i].kind is chosen.kind), None)

@@ -126,7 +126,7 @@ class BuildView(QWidget):
         self.tray = Tray()
         self.tray_title = OneLine("ink", 16, 600, least=round(150 * text_scale()))
         self.tray_note = OneLine("ink3")
-        self.why = QPushButton("show why")
+        self.why = QPushButton("Show why")
         self.why.setProperty("role", "link")
         self.starters: list[QPushButton] = []
         self.advice = BuildAdvice(workspace)
@@ -251,7 +251,7 @@ class BuildView(QWidget):
         middle = self.drawing.scene_width / 2
         height = self.drawing.scene_height / 2
         scene.text(middle, height - 10, "No build yet.", 20, 600, "ink", Anchor.MIDDLE)
-        words = "Enter begins an empty one; or adapt one of the starting builds at the right."
+        words = "Press Enter for an empty one, or adapt a typical build."
         scene.text(middle, height + 16, words, 14, 400, "ink2", Anchor.MIDDLE)
         self.drawing.show_scene(scene)
         self.steps.show_scene(Scene())
@@ -261,16 +261,16 @@ class BuildView(QWidget):
         self.offers = ()
         self.tray.show_offers(())
         self.panel.begin()
-        self.panel.add_verdict(Verdict("Nothing here yet.", "Begin a build, or start from one."))
+        self.panel.add_verdict(Verdict("No build yet.", "Start empty or from a typical build."))
         self._add_starters()
         self.panel.end()
 
     def _add_starters(self) -> None:
         self.starters = []
-        self.panel.add_heading("Begin", "guesses until weighed")
+        self.panel.add_heading("Start", "estimated until you weigh")
         empty = QPushButton("Empty build")
         empty.clicked.connect(self.begin_empty)
-        for button, note in [(empty, "Foundation first, then part by part from your kit.")] + [
+        for button, note in [(empty, "First the foundation, then part by part from your kit.")] + [
             (QPushButton(as_item(build.name)), build.note) for build in starters()
         ]:
             holder = QVBoxLayout()
@@ -303,8 +303,8 @@ class BuildView(QWidget):
         scene = Scene()
         width = self.steps.scene_width
         scene.text(0, 26, "Order of work", 16, 600)
-        words = "battery early; the front last"
-        more = "; dashed ring: the CG without the battery"
+        words = "battery early, the front last"
+        more = ". Dashed ring: the CG without the battery"
         if self.model is not None and any(step.without is not None for step in self.model.steps) and width > 560.0:
             words += more
         if width > 330.0:
@@ -339,12 +339,12 @@ class BuildView(QWidget):
             for projection in (self.drawn.side, self.drawn.top):
                 draw_moved(scene, way.preview, way.moved, projection)
         scene.text(0, 22, "Side", 16, 600)
-        scene.text(38, 22, "one scale in both views", 13, 400, "ink3")
+        scene.text(38, 22, "both views to one scale", 13, 400, "ink3")
         top = round(self.drawing.scene_height * SIDE_SHARE) + 22
         scene.text(0, top, "Top", 16, 600)
-        scene.text(38, top, "left side up", 13, 400, "ink3")
+        scene.text(38, top, "left side at the top", 13, 400, "ink3")
         if not analysis.build.parts:
-            words = "Choose the first part below, or drag it here: any will do."
+            words = "Choose the first part below, or drag it here."
             scene.text(
                 self.drawing.scene_width / 2, self.drawing.scene_height * 0.34, words, 15, 500, "ink2", Anchor.MIDDLE
             )
@@ -387,18 +387,18 @@ class BuildView(QWidget):
         panel.add_figures(self.model.figures)
         build = self.workspace.build
         if build is not None and not build.parts and not self.workspace.book.kit:
-            panel.add_text("The kit is empty. List your parts on the Weigh page, or take typical ones:", "ink")
-            button = QPushButton("Choose from the catalogue")
+            panel.add_text("The kit is empty. List your parts in Weigh, or add typical ones:", "ink")
+            button = QPushButton("Add typical parts")
             button.clicked.connect(self.catalogue_wanted)
             line = QHBoxLayout()
             line.setContentsMargins(24, 4, 24, 8)
             line.addWidget(button)
             panel.rows.addLayout(line)
         if self.model.problems:
-            panel.add_heading("To clear", "deepest first")
+            panel.add_heading("Clashes", "deepest first")
             for title, words, placed_id in self.model.problems[:MOST_SHOWN]:
                 link = LinkLabel(title)
-                set_tip(link, "Select it in the drawing")
+                set_tip(link, "Selects the part in the drawing")
                 link.clicked.connect(partial(self._select_later, placed_id))
                 holder = QVBoxLayout()
                 holder.setContentsMargins(24, 5, 24, 4)
@@ -411,13 +411,13 @@ class BuildView(QWidget):
                 panel.add_rule()
             more = len(self.model.problems) - MOST_SHOWN
             if more > 0:
-                panel.add_text(f"And {more} more, less deep: select a part to see its own.", "ink2")
+                panel.add_text(f"{more} smaller clashes. Select a part to see its own.", "ink2")
         self._add_loose()
         self.advice.fill(panel)
         self.sets.fill(panel)
         panel.add_heading("Selected part")
         self._add_selected()
-        panel.add_text("Drawn from the sizes in the kit; clashes are judged by boxes. Check on the rig itself.", "ink3")
+        panel.add_text("Clashes are judged by boxes of the kit’s sizes. Check on the rig itself.", "ink3")
         panel.end()
         panel.filled = (*shown[:6], self._loose is None, *shown[7:])
 
@@ -432,10 +432,10 @@ class BuildView(QWidget):
         self.loose = self._loose
         if not self.loose:
             return
-        self.panel.add_heading("Still loose", "J joins the first")
+        self.panel.add_heading("Loose parts", "J puts on the first")
         for row in self.loose:
             link = LinkLabel(row.part.name)
-            set_tip(link, "Choose how it is joined to the build")
+            set_tip(link, "Choose how the part goes on the build")
             link.clicked.connect(partial(self._join_later, row))
             holder = QVBoxLayout()
             holder.setContentsMargins(24, 3, 24, 4)
@@ -462,9 +462,9 @@ class BuildView(QWidget):
         if part is not None:
             self.join(loose_row(build, book, part))
         elif left:
-            self.workspace.refused.emit("Only spares are left in the kit: J joins one in a way of your own.")
+            self.workspace.refused.emit("Only spares are left. J puts one on with a connection of your own.")
         else:
-            self.workspace.refused.emit("Every part of the kit is on this build: list the next one on the Weigh page.")
+            self.workspace.refused.emit("Every part of the kit is on this build. Add the next one in Weigh.")
 
     @property
     def joining_comes_first(self) -> bool:
@@ -493,7 +493,7 @@ class BuildView(QWidget):
     def _add_selected(self) -> None:
         build, selected = self.workspace.build, self.workspace.selected
         if build is None or not selected:
-            self.panel.add_text("Click a part, or step through with Up and Down.")
+            self.panel.add_text("Click a part, or step with Up and Down.")
             return
         placed = build.placed(selected)
         self.selected_name = self.panel.add_text(self.workspace.book.name_of(placed), "ink", 15)
@@ -501,10 +501,10 @@ class BuildView(QWidget):
         row.setContentsMargins(24, 4, 24, 6)
         row.setSpacing(8)
         for text, tip, slot in (
-            ("Take off", "Delete; what sits on it comes off too", self.take_off),
-            ("Turn", "A quarter to the left (T)", self.turn),
-            ("Mark", "Type where it stands on its slide, or its angle (M)", lambda: self.slides.type_mark()),
-            ("Sets…", "Make a set of it, put sets on, take them off (S)", self.sets.open_menu),
+            ("Take off", "Takes the part off, with what sits on it (Delete)", self.take_off),
+            ("Turn", "A quarter turn to the left (T)", self.turn),
+            ("Mark", "Type its mark or its angle (M)", lambda: self.slides.type_mark()),
+            ("Sets…", "Sets of parts that go on and come off together (S)", self.sets.open_menu),
         ):
             button = QPushButton(text)
             set_tip(button, tip)
@@ -514,7 +514,7 @@ class BuildView(QWidget):
         self.panel.rows.addLayout(row)
         self.belongs = self.panel.add_text(belongs_to(placed), "ink2")
         self.belongs.setVisible(bool(placed.sets))
-        self.panel.add_text("Left and Right move it 1 mm, with Shift 10 mm.", "ink3")
+        self.panel.add_text("Left and Right slide it 1 mm, with Shift 10 mm.", "ink3")
 
     def _fill_tray(self) -> None:
         analysis = self.workspace.analysis()
@@ -528,16 +528,16 @@ class BuildView(QWidget):
         if free is not None:
             self.tray_title.setText(spot_title(free, analysis.build, kit))
         else:
-            self.tray_title.setText("First part" if not analysis.build.parts else "Nothing loose fits as it is")
-        note = f"{len(self.offers)} of {len(kit)} parts; drag one on, or press its number"
+            self.tray_title.setText("First part" if not analysis.build.parts else "No loose part fits as it is")
+        note = f"{len(self.offers)} of {len(kit)} parts. Drag one on, or press its number"
         if not self.offers:
-            note = "Nothing in the kit fits here; Ctrl+T adds typical parts, J joins a part in a way of your own."
+            note = "No part of the kit fits here. Ctrl+T adds typical parts, J makes a connection of your own."
         if self.joining_comes_first:
-            note = f"Next comes {short_name(self.loose[0].part.name)}: Enter or J joins it."
+            note = f"Next: {short_name(self.loose[0].part.name)}. Enter or J puts it on."
         self.tray_note.setText(note)
         others = len(self._misfits)
         self.why.setVisible(others > 0)
-        self.why.setText(f"{others} {'does' if others == 1 else 'do'} not fit: show why")
+        self.why.setText(f"{others} {'does' if others == 1 else 'do'} not fit. Show why")
         self.tray.setFixedHeight(round(96 * text_scale()))
         self.tray.show_offers(self.offers)
 
@@ -598,7 +598,9 @@ class BuildView(QWidget):
             self.choose_spot(key)
         offer = next((o for o in self.offers if o.part.id == part_id), None)
         if offer is None:
-            self.workspace.refused.emit(f"{self.workspace.book.part(part_id).name} does not fit there.")
+            self.workspace.refused.emit(
+                f"{self.workspace.book.part(part_id).name} does not fit there. Choose another mount."
+            )
             return
         self._place(offer)
 
@@ -614,8 +616,8 @@ class BuildView(QWidget):
         name = w.book.name_of(build.placed(placed_id))
         if w.apply(TakeOff(build.id, placed_id)):
             along = len(gone) - 1
-            more = f" and {'the part' if along == 1 else f'the {along} parts'} that hung on it" if along else ""
-            w.said.emit(f"Took off {name}{more}; Ctrl+Z brings {'them' if along else 'it'} back")
+            more = f" and {'the part' if along == 1 else f'the {along} parts'} on it" if along else ""
+            w.said.emit(f"Took off {name}{more}. Ctrl+Z brings {'them' if along else 'it'} back")
 
     def turn(self) -> None:
         """Turn the selected part by a quarter."""

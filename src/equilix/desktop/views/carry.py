@@ -62,9 +62,9 @@ _CHANGED = {
     LighterKind.GRIPS: "grips",
     LighterKind.HOLD: "hold",
     LighterKind.BRACE: "brace",
-    LighterKind.SCREEN: "screen’s place",
+    LighterKind.SCREEN: "place of the screen",
     LighterKind.SPLIT: "takes",
-    LighterKind.STEADIER: "weight that steadies",
+    LighterKind.STEADIER: "mass that steadies",
 }
 
 
@@ -83,11 +83,11 @@ class CarryView(QWidget):
         self.workspace = workspace
         self.panel = panel
         self.load = SceneView("Load on the operator")
-        self.reserve = SceneView("Reserve over the takes")
-        self.plan = SceneView("The hands, from above")
+        self.reserve = SceneView("Strength left over the takes")
+        self.plan = SceneView("Hands, from above")
         self.hold = HoldRow()
         self.takes = TakesRow()
-        self.others = SceneView("The same build, carried otherwise")
+        self.others = SceneView("This build, carried another way")
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         self.scroller = QScrollArea()
@@ -346,7 +346,7 @@ class CarryView(QWidget):
         panel, system = self.panel, self.workspace.system
         panel.begin()
         if self.workspace.build is None:
-            panel.add_verdict(Verdict("Nothing here yet.", "Put a build together, and this shows what it costs."))
+            panel.add_verdict(Verdict("No parts yet.", "Put a build together."))
             holder = QHBoxLayout()
             holder.setContentsMargins(24, 6, 24, 6)
             button = QPushButton("Start a build")
@@ -367,11 +367,11 @@ class CarryView(QWidget):
                 rows = changed_figures(figures(self.carried, self._takes(), system), rows)
                 more = changed_figures(more_figures(self.carried, system), more)
             panel.add_figures(rows)
-            panel.add_heading("Ways to lighten", "" if self.job is not None else "longest takes first")
+            panel.add_heading("Ways to lighten", "" if self.job is not None else "longest safe take first")
             if self.job is not None:
                 panel.add_stop("trying grips, holds, braces and screens", self.give_up)
             for number, way in enumerate(self.ways, 1):
-                card = WayCard(number, way, self.chosen == number - 1, ShareBeam, "shown at left")
+                card = WayCard(number, way, self.chosen == number - 1, ShareBeam, "shown in the drawing")
                 card.chosen.connect(self.choose_way)
                 card.apply_wanted.connect(self.apply_way)
                 self.cards.append(card)
@@ -379,9 +379,9 @@ class CarryView(QWidget):
                 panel.add_rule()
             if not self.ways and self.job is None:
                 panel.add_text("No other place for the grips, and no other hold, lets takes last 5 % longer.")
-            panel.add_heading("And also")
+            panel.add_heading("More figures")
             panel.add_figures(more)
-            panel.add_heading("Mind")
+            panel.add_heading("Cautions")
             for caution in cautions(shown, analysis, self.joint, self.workspace.system):
                 panel.add_text(caution)
         panel.end()
@@ -395,7 +395,7 @@ class CarryView(QWidget):
             self.load.show_scene(draw_standing(analysis, verdict(shown).body, width, height))
             return
         if analysis is None or isinstance(shown, Hindrance):
-            words = "The rig will rest here." if analysis is None else ""
+            words = "The rig sits here." if analysis is None else ""
             scene = draw_nothing_yet(self.workspace.operator, width, height, words)
             scene.text(0, 18, "Load on the operator", 16, 600)
             if analysis is not None:

@@ -68,11 +68,11 @@ _SETUP_OF = {
 
 #: What a newcomer does, in the order of the work.
 _THE_WAY = (
-    "Weigh: list what is in the bag. Name and mass, Enter.",
-    "Build: Alt+2, Enter begins a build; each further Enter puts the next part on.",
-    "Balance: Alt+3. P shows the next way to level it, Enter applies it.",
-    "Carry: Alt+4 says how long it can be held.",
-    "Print: Ctrl+P makes the sheet.",
+    "Weigh: list your parts. Name, mass, Enter.",
+    "Build (Alt+2): Enter starts a build. Each further Enter puts the next part on.",
+    "Balance (Alt+3): P shows the next way, Enter applies it.",
+    "Carry (Alt+4) shows how long you can hold it.",
+    "Print: Ctrl+P makes the build sheet.",
 )
 
 
@@ -116,13 +116,15 @@ class WeighView(QWidget):
         self.mass_field = QLineEdit()
         self.size_field = QLineEdit()
         self.name_field.setPlaceholderText("New part: name")
-        self.how_note = label("Enter adds; W, S or G after the mass: weighed, sheet, guess", 12.5, 400, "ink3")
+        self.how_note = label(
+            "Enter adds it. W, S or E after the mass: weighed, maker’s sheet, estimated", 12.5, 400, "ink3"
+        )
         self.kind_box = QComboBox()
         self.kind_box.setAccessibleName("Its kind")
-        self.kind_box.addItem("kind: by its name", None)
+        self.kind_box.addItem("kind: from its name", None)
         for category in Category:
             self.kind_box.addItem(kind_words(category, ""), category.value)
-        set_tip(self.kind_box, "The name says what kind of part it is; choose another if it is wrong")
+        set_tip(self.kind_box, "The kind follows from the name. Choose another if it is wrong")
         self.problem = label("", 13, 500, "fwdT", wrap=True)
         self._asked: tuple[str, str, str] | None = None  # what was typed when it was asked about
         self.problem.hide()
@@ -179,7 +181,7 @@ class WeighView(QWidget):
         below.addWidget(Rule())
         self.tab_row = tabs = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         tabs.setContentsMargins(0, 5, 0, 2)
-        words = (("part", "Part"), ("bench", "Bench"), ("weighings", "Weighings"), ("odds", "How sure"))
+        words = (("part", "Part"), ("bench", "Bench"), ("weighings", "Weighings"), ("odds", "How certain"))
         self.tabs = WordRow(words, self.below)
         self.tab_note = OneLine("ink3")
         tabs.addWidget(self.tabs)
@@ -317,10 +319,10 @@ class WeighView(QWidget):
         else:
             self.odds.refresh()
         notes = {
-            PART: "to scale; square = held here",
+            PART: "to scale. Square: held here",
             BENCH: "",
-            WEIGHINGS: "what was weighed together says something of each part",
-            ODDS: "first order, and rigs made up from the doubts",
+            WEIGHINGS: "what weighings together tell of each part",
+            ODDS: "plain ± and simulated rigs",
         }
         self.tab_note.setText(notes[self.tabs.key])
         self.tab_note.setVisible(self.tabs.key != BENCH)
@@ -332,7 +334,7 @@ class WeighView(QWidget):
         for key, text, count in (
             ("all", "All", len(book.kit)),
             ("build", "On build", len(build.parts) if build is not None else 0),
-            ("guessed", "Guessed", guessed),
+            ("guessed", "Estimated", guessed),
         ):
             self.filter_buttons[key].setText(f"{text} {count}")
         count = len(book.measurements)
@@ -378,7 +380,7 @@ class WeighView(QWidget):
             model = self.weighings.model
             self.panel.add_verdict(model.verdict)
             self.panel.add_figures(model.rows)
-            self.panel.add_heading("Mind")
+            self.panel.add_heading("Cautions")
             for remark in model.remarks:
                 self.panel.add_text(remark)
         elif self.tabs.key == ODDS and self.odds.gauges is not None and self.odds.odds is not None:
@@ -386,8 +388,7 @@ class WeighView(QWidget):
             self.panel.add_verdict(odds_verdict(self.odds.gauges, odds, self.workspace.system))
             self.panel.add_figures(odds_figures(self.odds.gauges, odds, self.workspace.system))
             self.panel.add_text(
-                "Bars: drawn rigs, petrol inside the 95 % range. Dashed: what first order believes. "
-                "Method: JCGM 101:2008.",
+                "Bars: simulated rigs, blue-green within 95 %. Dashed: plain ±. Method: JCGM 101:2008.",
                 "ink3",
             )
         else:
@@ -405,7 +406,7 @@ class WeighView(QWidget):
         panel.add_verdict(weigh_verdict(found, analysis, gauge))
         panel.add_figures(self._figures(system))
         if self.advice and analysis is not None:
-            panel.add_heading("Weigh this next", "most doubt a minute first")
+            panel.add_heading("Weigh this next", "most certainty gained per minute first")
             self._add_gauge_box(gauge)
             for number, row in enumerate(self.advice, 1):
                 card = AdviceCard(number, row)
@@ -415,8 +416,10 @@ class WeighView(QWidget):
                 panel.add_rule()
             panel.add_text(after_words(found, analysis, gauge, system), "ink2")
         panel.add_text(
-            "± is about 95 %. A maker’s sheet counts as ± 4 %, a guess as ± 30 % of the mass: common practice. "
-            "Type another ± if you know better.",
+            (
+                "± is about 95 %. Common practice: ± 4 % of the mass by maker’s sheet, ± 30 % estimated. Type "
+                "your own ± if you know better."
+            ),
             "ink3",
         )
 
@@ -434,7 +437,7 @@ class WeighView(QWidget):
         if gauges is None:
             return
         box = QComboBox()
-        box.setAccessibleName("Figure whose doubt counts")
+        box.setAccessibleName("Figure whose ± counts")
         box.addItems(list(gauges.offered))
         box.setCurrentIndex(gauges.offered.index(gauge))
         box.activated.connect(lambda index: self.workspace.choose_gauge(gauges.offered[index]))
@@ -447,8 +450,8 @@ class WeighView(QWidget):
 
     def _fill_empty(self) -> None:
         panel = self.panel
-        panel.add_verdict(Verdict("The kit is empty.", "Type the first part, or take typical ones."))
-        panel.add_heading("From here to the sheet")
+        panel.add_verdict(Verdict("The kit is empty.", "Add your first part, or typical ones."))
+        panel.add_heading("The steps to a build sheet")
         for number, words in enumerate(_THE_WAY, 1):
             panel.add_text(f"{number}  {words}", "ink", 14)
         if self.starting:
@@ -457,9 +460,9 @@ class WeighView(QWidget):
         holder.setContentsMargins(24, 6, 24, 6)
         holder.setSpacing(8)
         for words, signal in (
-            ("Take typical parts…", self.catalogue_wanted),
+            ("Add typical parts…", self.catalogue_wanted),
             ("Import a table…", self.import_wanted),
-            ("Open a kit book…", self.open_wanted),
+            ("Open a book…", self.open_wanted),
         ):
             button = QPushButton(words)
             button.clicked.connect(signal)
@@ -471,17 +474,17 @@ class WeighView(QWidget):
         known = [part.mass_known for part in kit if part.mass is not None]
         rows = [
             FigureRow("Parts weighed", f"{known.count(HowKnown.WEIGHED)} of {len(kit)}", ""),
-            FigureRow("By the maker’s sheet", str(known.count(HowKnown.SHEET)), "± 4 %"),
+            FigureRow("From the maker’s sheet", str(known.count(HowKnown.SHEET)), "± 4 %"),
             FigureRow("Guessed", str(known.count(HowKnown.GUESSED)), "± 30 %"),
         ]
         without = len(kit) - len(known)
         if without:
-            rows.append(FigureRow("Without mass", str(without), ""))
+            rows.append(FigureRow("Mass not known", str(without), ""))
         analysis = self.workspace.analysis()
         if analysis is not None and analysis.body is not None and analysis.spread is not None:
             rows.append(
                 FigureRow(
-                    "This build, mass",
+                    "Mass of this build",
                     figure(analysis.body.mass, Kind.MASS, system),
                     doubt(analysis.spread.mass, Kind.MASS, system),
                 )
@@ -540,7 +543,7 @@ class WeighView(QWidget):
 
     def _propose_kind(self, name: str) -> None:
         words = name.strip()
-        said = kind_words(guess_category(words), words) if words else "by its name"
+        said = kind_words(guess_category(words), words) if words else "from its name"
         self.kind_box.setItemText(0, f"kind: {said}")
         self.entry_glyph.update()
 
@@ -600,14 +603,14 @@ class WeighView(QWidget):
             return
         book, system = self.workspace.book, self.workspace.system
         try:
-            pasted = run_errand("Reading what was copied", lambda _go_on: paste(book, text, system), self)
+            pasted = run_errand("Reading the copied rows", lambda _go_on: paste(book, text, system), self)
         except Stopped:
             return
         if pasted.parts:
             self.workspace.apply(AddParts(pasted.parts, self.workspace.stamp()))
             self.workspace.said.emit(f"Pasted {len(pasted.parts)} parts")
         if pasted.problems:
-            more = f" And {len(pasted.problems) - 3} more rows." if len(pasted.problems) > 3 else ""
+            more = f" {len(pasted.problems) - 3} more rows could not be read." if len(pasted.problems) > 3 else ""
             self.workspace.refused.emit(" ".join(pasted.problems[:3]) + more)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

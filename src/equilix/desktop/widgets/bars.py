@@ -156,7 +156,7 @@ class UnitSwitch(QWidget):
             (System.METRIC, "mm · kg", "Metric units"),
             (System.IMPERIAL, "in · lb", "Imperial units"),
         ):
-            button = Segment(words, f"{name} (U changes)")
+            button = Segment(words, f"{name} (U switches)")
             button.setAccessibleName(name)
             button.setFixedHeight(round(32 * text_scale()))
             button.clicked.connect(lambda _checked=False, one=system: self.chosen.emit(one.value))
@@ -254,7 +254,7 @@ class TopBar(QWidget):
         self.setFixedHeight(round(52 * text_scale()))
         self.brand = BrandButton()
         self.brand.setFixedHeight(52)
-        self.book = Chooser("Kit book", 150)
+        self.book = Chooser("Book", 150)
         self.book.opens = False
         self.build = Chooser("Build", 236)
         self.support = SupportSwitch()
@@ -314,7 +314,7 @@ class RailButton(QAbstractButton):
 
     def show_mark(self, mark: str) -> None:
         """Show how the room stands: "settled", "part", "look" or "none"."""
-        words = {"settled": "settled", "part": "in part", "look": "look here", "none": "not begun"}[mark]
+        words = {"settled": "settled", "part": "partly done", "look": "needs attention", "none": "not started"}[mark]
         self.mark = mark
         self._said = words
         self._say()

@@ -65,11 +65,11 @@ class BenchPanel(QWidget):
         self.connect_button = QPushButton("Connect")
         self.fields: dict[str, QLineEdit] = {}
         self._captions: dict[str, QLabel] = {}
-        self.picture = SceneView("How to lay it", self)
+        self.picture = SceneView("How to set it up", self)
         self.reading = SceneView("What the scale shows", self)
         self.typed = QLineEdit()
-        self.take_button = QPushButton("Take reading")
-        self.back_button = QPushButton("Back")
+        self.take_button = QPushButton("Read the scale")
+        self.back_button = QPushButton("Take back")
         self.store_button = QPushButton("Store")
         self.far_note = label("", 13, 600, "fwdT", wrap=True)
         self.far_note.hide()
@@ -123,13 +123,13 @@ class BenchPanel(QWidget):
         right.addWidget(self.far_note)
         buttons = QHBoxLayout()
         buttons.setSpacing(6)
-        self.typed.setAccessibleName("Typed reading")
+        self.typed.setAccessibleName("Reading you type")
         self.typed.setMinimumWidth(70)
         self.take_button.setProperty("role", "apply")
         set_tip(self.take_button, "Space, or Ctrl+Enter")
-        set_tip(self.back_button, "Repeat the last step (Backspace)")
+        set_tip(self.back_button, "Repeats the last step (Backspace)")
         self.store_button.setProperty("role", "apply")
-        set_tip(self.store_button, "Store what came out and go on (Enter)")
+        set_tip(self.store_button, "Stores the result and goes on (Enter)")
         buttons.addWidget(self.typed, 1)
         buttons.addWidget(self.take_button)
         buttons.addWidget(self.store_button)
@@ -251,8 +251,8 @@ class BenchPanel(QWidget):
             return
         if procedure is None:
             scene = Scene()
-            scene.text(width / 2, height / 2, "Nothing on the bench", 16, 600, "ink2", Anchor.MIDDLE)
-            scene.text(width / 2, height / 2 + 20, "Choose a part above and press B.", 13, 400, "ink3", Anchor.MIDDLE)
+            scene.text(width / 2, height / 2, "Nothing on the bench.", 16, 600, "ink2", Anchor.MIDDLE)
+            scene.text(width / 2, height / 2 + 20, "Choose a part above. Press B.", 13, 400, "ink3", Anchor.MIDDLE)
             self.picture.show_scene(scene)
             return
         last = self.session.trace.last
@@ -282,7 +282,7 @@ class BenchPanel(QWidget):
             lost = f"lost at {session.lost_at}"
         hint = "Type each reading, or connect the scale."
         if not weighs:
-            hint = "Type what you read off."
+            hint = "Type what you read."
         elif not session.scale.port:
             hint = "Type what the scale shows."
         scene = draw_reading(
@@ -301,9 +301,9 @@ class BenchPanel(QWidget):
         self.far_note.setText(far)
         self.far_note.setVisible(bool(far))
         self.store_button.setText("Keep it" if far else "Store")
-        self.back_button.setText("Take it again" if far else "Back")
+        self.back_button.setText("Read again" if far else "Back")
         self.take_button.setVisible(not finished and live)
-        self.take_button.setText("Take reading" if self.session.may_take else "Wait, not steady")
+        self.take_button.setText("Take reading" if self.session.may_take else "Wait: the reading still moves")
         self.take_button.setEnabled(True)
         self.store_button.setVisible(model.complete and not (live and not finished))
         self.store_button.setEnabled(model.complete)

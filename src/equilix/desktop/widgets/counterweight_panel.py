@@ -44,7 +44,7 @@ class CounterweightPanel(QWidget):
         for field in (self.mass_field, self.place_field):
             field.setFixedWidth(96)
         self.words = label("", 13, 500, "ink2", wrap=True)
-        self.picture = SceneView("Lever of the counterweight")
+        self.picture = SceneView("Distance of the counterweight")
         self.add = QPushButton("Put it there")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 6)
@@ -137,19 +137,19 @@ class CounterweightPanel(QWidget):
     def _say(self) -> str:
         lever, system = self.lever, self.workspace.system
         if lever is None and self._beside:
-            return "No free mount for a weight lies on what turns: one beside it levels nothing."
+            return "Every free mount lies off the parts that turn. A weight there levels nothing."
         if lever is None:
-            return "No free mount for a weight, or nothing holds the rig yet."
+            return "No mount is free, or nothing holds the rig yet."
         if abs(lever.moment) < 1e-4:
-            return "The rig is level: no weight is wanted."
+            return "The rig is level. It needs no counterweight."
         if self.mass is None or self.place is None:
-            return "From there it pulls the wrong way: choose a mount on the light side."
+            return "From there it pulls the wrong way. Choose a mount on the light side."
         beyond = lever.beyond(self.place)
         if beyond > 1e-6:
-            return f"The mark lies {figure(beyond, Kind.LENGTH, system)} beyond the end: a heavier weight comes nearer."
+            return f"The mark lies {figure(beyond, Kind.LENGTH, system)} beyond the end. A heavier one comes closer."
         arm = figure(abs(lever.arm(self.place, self.mass)), Kind.LENGTH, system)
-        caution = " It does no other job: a slide or a bigger battery may do as well."
-        return f"{figure(self.mass, Kind.MASS, system)} at an arm of {arm} levels the rig.{caution}"
+        caution = " It does nothing else: a slide or a larger battery may do."
+        return f"{figure(self.mass, Kind.MASS, system)} at {arm} levels the rig.{caution}"
 
     def _type_mass(self) -> None:
         self._type(self.mass_field, Kind.MASS, True)
@@ -164,7 +164,7 @@ class CounterweightPanel(QWidget):
         try:
             value = parse(field.text(), kind, self.workspace.system)
             if by_mass and value <= 0.0:
-                raise EditError("A counterweight must have a mass above zero.")
+                raise EditError("The mass must be above zero. Type one.")
         except EditError as error:
             refuse_at(field, readable(str(error), self.workspace.system))
             field.setModified(True)
@@ -195,7 +195,7 @@ class CounterweightPanel(QWidget):
         if build is None or self.mass is None or self.place is None or not 0 <= index < len(self._mounts):
             return
         free = self._mounts[index]
-        part = weight_block(self.mass, free.mount.kind, "new block")
+        part = weight_block(self.mass, free.mount.kind, "new counterweight")
         placed = Placed("new block", part.id, free.placed_id, free.mount.id, 0, self.place)
         edit = ApplyPlan(replace(build, parts=(*build.parts, placed)), (part,), "Add counterweight")
         self.workspace.apply(edit)

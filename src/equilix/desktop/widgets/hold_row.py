@@ -32,12 +32,12 @@ class HoldRow(QWidget):
         self._grid.setVerticalSpacing(4)
         self.left, self.right, self.brace = QComboBox(), QComboBox(), QComboBox()
         self.thickness, self.ahead, self.below = QLineEdit(), QLineEdit(), QLineEdit()
-        self._caption = label("Held", 14, 600)
+        self._caption = label("How it is held", 14, 600)
         self._pairs: list[tuple[QWidget, QWidget]] = []
         self._per_line, self._free = 0, True
         for words, box, name in (
-            ("left", self.left, "Left hand at"),
-            ("right", self.right, "Right hand at"),
+            ("left", self.left, "Left hand on"),
+            ("right", self.right, "Right hand on"),
             ("brace", self.brace, "Brace"),
         ):
             box.setAccessibleName(name)
@@ -47,9 +47,9 @@ class HoldRow(QWidget):
             box.activated.connect(self._chosen)
             self._pairs.append((label(words, 13, 400, "ink2"), box))
         for words, field, name, tip in (
-            ("grips", self.thickness, "Thickness of the grips", "empty: from their own size in the kit"),
-            ("held ahead", self.ahead, "How far the hands are ahead of the shoulders", "empty: as usual"),
-            ("held below", self.below, "How far the hands are below the shoulders", "empty: as usual"),
+            ("grips", self.thickness, "Grip thickness", "empty: from the grips’ size in the kit"),
+            ("hands ahead by", self.ahead, "How far the hands are ahead of the shoulders", "empty: common practice"),
+            ("hands below by", self.below, "How far the hands are below the shoulders", "empty: as usual"),
         ):
             field.setAccessibleName(name)
             set_tip(field, f"{name}; {tip}")
@@ -119,7 +119,7 @@ class HoldRow(QWidget):
         self._offered = tuple(grasp for grasp, _ in offered)
         for box, grasp in ((self.left, hold.left), (self.right, hold.right)):
             box.clear()
-            box.addItem("by itself")
+            box.addItem("chosen for you")
             box.addItems([name for _, name in offered])
             box.setCurrentIndex(self._offered.index(grasp) + 1 if grasp in self._offered else 0)
             widest = max((box.fontMetrics().horizontalAdvance(name) for _, name in offered), default=80)

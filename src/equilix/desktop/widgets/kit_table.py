@@ -326,7 +326,7 @@ class KitTable(QTableView):
             painter = QPainter(self.viewport())
             scene = Scene()
             empty = not self.workspace.book.kit
-            words = "Add the first part below: name, mass, Enter." if empty else "No part matches."
+            words = "Add the first part below: name, mass, Enter." if empty else "No part has that name."
             scene.text(self.viewport().width() / 2, self.viewport().height() / 2, words, 15, 500, "ink2", Anchor.MIDDLE)
             paint_scene(painter, scene, colors())
             painter.end()
@@ -399,7 +399,7 @@ class KitTable(QTableView):
         if stay:
             removed = f"Removed {len(free)}. " if free else ""
             more = f" and {len(stay) - 1} more" if len(stay) > 1 else ""
-            verb = "are on builds: take them" if len(stay) > 1 else f"is on build {build_of[stay[0].id]}: take it"
+            verb = "are on builds. Take them" if len(stay) > 1 else f"is on build {build_of[stay[0].id]}: take it"
             self.workspace.refused.emit(f"{removed}{stay[0].name}{more} {verb} off there first.")
 
     def _copy(self, parts: tuple[Part, ...]) -> None:

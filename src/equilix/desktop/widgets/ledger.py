@@ -228,7 +228,7 @@ def copy_ledger(model: BalanceModel) -> None:
     """Copy the whole ledger with its net row, headings and units."""
     rows = [*model.rows, *([model.net] if model.net is not None else [])]
     copy_table(
-        ["", "part", f"moment, {model.moment_unit}", f"mass, {model.mass_unit}", f"arm, {model.length_unit}"],
+        ["", "part", f"moment, {model.moment_unit}", f"mass, {model.mass_unit}", f"distance, {model.length_unit}"],
         [[row.letter, row.name, row.moment_text, row.mass_text, row.arm_text] for row in rows],
     )
 
@@ -257,7 +257,7 @@ class NetRow(QWidget):
         if model is not None and model.net is not None:
             net = model.net
             base = self.height() / 2 + 5
-            scene.text(2, base, "Net", 14, 600)
+            scene.text(2, base, "Total", 14, 600)
             scene.text(2 + 32 * text_scale(), base, f"about {model.noun}", 13, 400, "ink3")
             length = net.moment * self.px_per_nm
             end, tip = line + length, min(7.0, abs(length))
@@ -301,7 +301,7 @@ class LedgerHead(QWidget):
         width, line, s = float(self.width()), support_line(self.width()), text_scale()
         base = 21.0
         scene.line(0, 0.5, width, 0.5, "rule", 1.0)
-        scene.text(0, base, "Moment ledger", 16, 600)
+        scene.text(0, base, "Table of moments", 16, 600)
         roomy = width >= 660 * s
         if roomy:
             scene.text(112 * s, base, self.grid_text, 13, 400, "ink3")
@@ -379,7 +379,7 @@ class Ledger(QWidget):
         rescaled = px != self.table.px_per_nm
         self.table.px_per_nm, self.table.grid = px, grid
         self.head.model = self.net.model = model
-        self.head.grid_text = f"grid {figure(grid, Kind.MOMENT, system)}"
+        self.head.grid_text = f"one line is {figure(grid, Kind.MOMENT, system)}"
         self.net.px_per_nm = px
         self.net.preview_moment = preview_moment
         if preview_moment is not None:

@@ -42,13 +42,13 @@ class LensPanel(Worker):
         self.matte = QCheckBox("with matte box")
         self.matte.setChecked(True)
         self.field = QLineEdit()
-        self.field.setAccessibleName("Moment that a lens may leave")
+        self.field.setAccessibleName("Most that may remain with a lens")
         self.field.setFixedWidth(96)
         self.question = label("", 13, 600, "ink")
         self.note = label("", 13, 400, "ink2")
         self.common = label("", 13, 400, "ink2")
-        self.take = QPushButton("Set chosen mark")
-        self.take_common = QPushButton("Set one place")
+        self.take = QPushButton("Apply the chosen mark")
+        self.take_common = QPushButton("Apply one mark for all")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 6)
         layout.setSpacing(2)
@@ -66,7 +66,7 @@ class LensPanel(Worker):
             one.setSpacing(8)
             self._below.addLayout(one)
         row.addWidget(self.matte)
-        row.addWidget(label("each mark keeps within", 13, 400, "ink2"))
+        row.addWidget(label("each mark leaves at most", 13, 400, "ink2"))
         row.addWidget(self.field)
         row.addStretch(1)
         buttons.addStretch(1)
@@ -134,7 +134,7 @@ class LensPanel(Worker):
         if not isinstance(found, LensTable):
             self.model = None
             self.table.setRowCount(0)
-            self.note.setText("A lens, a slide that carries the camera and something that holds the rig are needed.")
+            self.note.setText("Put a lens, a camera slide and a support on the build.")
             self.common.setText("")
             for button in (self.take, self.take_common):
                 button.setEnabled(False)
@@ -167,13 +167,13 @@ class LensPanel(Worker):
             mount = mount_of(placed, build, kit) if placed is not None and build is not None else None
             if placed is not None and mount is not None:
                 words.append(f"{kit[placed.part_id].name} to {figure(setting - mount.low, Kind.LENGTH, system)}")
-        return f"\nalong with it: {', '.join(words)}" if words else ""
+        return f"\n\nwith it: {', '.join(words)}" if words else ""
 
     def take_mark(self) -> None:
         """Set the camera to the mark of the chosen row."""
         row = self.table.currentRow()
         if self.model is None or not 0 <= row < len(self.model.rows):
-            self.workspace.said.emit("Choose a lens first.")
+            self.workspace.said.emit("No lens is chosen. Choose one.")
             return
         chosen = self.model.rows[row]
         self._set(chosen.setting, chosen.along)
@@ -193,7 +193,7 @@ class LensPanel(Worker):
         for placed_id, place in along:
             if any(placed.id == placed_id for placed in build.parts):
                 build = build.with_placed(replace(build.placed(placed_id), setting=place))
-        self.workspace.apply(ApplyPlan(build, (), "Set to the lens"))
+        self.workspace.apply(ApplyPlan(build, (), "Slide to the lens mark"))
 
     def _press(self, key: int) -> None:
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -206,7 +206,7 @@ class LensPanel(Worker):
         try:
             value = parse(self.field.text(), Kind.MOMENT, self.workspace.system)
             if not 0.0 < value <= 50.0:
-                raise EditError("The moment that a lens may leave must be above 0 and at most 50 N·m.")
+                raise EditError("This moment must be above 0 and at most 50 N·m.")
         except EditError as error:
             refuse_at(self.field, readable(str(error), self.workspace.system))
             return

@@ -57,9 +57,11 @@ class OddsPanel(Worker):
         self.odds: dict[str, Odds] | None = None
         self._analysis: Analysis | None = None
         self._firsts: dict[str, tuple[float, float]] = {}
-        self.table = PlainTable(("figure", "first order, ± 95 %", "95 % of draws", ""), "Figures of the verdict", self)
+        self.table = PlainTable(
+            ("figure", "plain ± (95 %)", "95 % of simulated rigs", ""), "Figures of the headline", self
+        )
         self.histogram = SceneView("Histogram", self)
-        self.draw_button = QPushButton(f"Draw {number(DRAWS / 1000, 0)}\u2009000 rigs")
+        self.draw_button = QPushButton(f"Simulate {number(DRAWS / 1000, 0)} 000 rigs")
         self.progress = ProgressBar()
         self.note = label("", 13, 400, "ink3")
         layout = QHBoxLayout(self)
@@ -98,7 +100,7 @@ class OddsPanel(Worker):
         self.table.restyle(0, {1: 124, 2: 132, 3: 22}, frozenset({1, 2}))
         if gauges is None:
             self.table.setRowCount(0)
-            self.note.setText("Put masses and something that holds it on the build first.")
+            self.note.setText("Give the parts masses, and the build a support.")
             self._draw()
             return
         rows = odds_rows(gauges, self._firsts, self.odds, self.workspace.system)

@@ -309,7 +309,7 @@ class WayCard(QWidget):
         way: Card,
         is_chosen: bool,
         beam: type[CgBeam | ShareBeam] = CgBeam,
-        shown: str = "shown dashed at left",
+        shown: str = "shown dashed in the drawing",
     ) -> None:
         super().__init__()
         self.number = number
@@ -355,7 +355,7 @@ class WayCard(QWidget):
         row.setSpacing(12)
         self.apply_button = QPushButton("Apply")
         self.apply_button.setProperty("role", "apply")
-        set_tip(self.apply_button, "Make this change (Enter); Ctrl+Z takes it back")
+        set_tip(self.apply_button, "Makes this change (Enter). Ctrl+Z takes it back")
         self.apply_button.clicked.connect(self.apply_wanted)
         row.addWidget(self.apply_button)
         row.addWidget(label(words, 13, 400, "ink2"))
@@ -532,7 +532,7 @@ class SidePanel(QScrollArea):
         row.addWidget(said, 1)
         button = QPushButton("Stop")
         set_tip(button, "Stop (Esc)")
-        button.setAccessibleName("Stop seeking")
+        button.setAccessibleName("Stop the search")
         # Stopping fills the panel anew, and with it goes the button that is still handling its click.
         button.clicked.connect(lambda: QTimer.singleShot(0, stop))
         row.addWidget(button)

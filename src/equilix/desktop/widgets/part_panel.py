@@ -34,9 +34,9 @@ class PartPanel(QWidget):
         self.duplicate = QPushButton("Duplicate")
         set_tip(self.duplicate, "Ctrl+Shift+D")
         self.remove = QPushButton("Remove")
-        set_tip(self.remove, "Delete")
+        set_tip(self.remove, "Removes it from the kit (Delete)")
         self.history = QPushButton("History…")
-        set_tip(self.history, "All values that its figures have had")
+        set_tip(self.history, "Every value its figures have had")
         self.mount_buttons: list[QPushButton] = []
         self._lay_out()
         self.preview.resized.connect(self.draw)
@@ -74,10 +74,10 @@ class PartPanel(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 6)
         for text, tip, slot in (
-            ("+ needs", "Add a foot that holds the part", lambda: self.mounts.mount_model.add(False)),
-            ("+ offers", "Add a mount for other parts", lambda: self.mounts.mount_model.add(True)),
-            ("+ slide", "Add a mount along which parts slide", lambda: self.mounts.mount_model.add(True, True)),
-            ("−", "Take the chosen row away", self._remove_mount),
+            ("+ held by", "Adds a mount that holds this part", lambda: self.mounts.mount_model.add(False)),
+            ("+ takes", "Adds a mount for other parts", lambda: self.mounts.mount_model.add(True)),
+            ("+ slide", "Adds a mount on which parts slide", lambda: self.mounts.mount_model.add(True, True)),
+            ("−", "Removes the chosen row", self._remove_mount),
         ):
             button = QPushButton(text)
             set_tip(button, tip)
@@ -118,7 +118,7 @@ class PartPanel(QWidget):
             return
         size = (self.preview.scene_width, self.preview.scene_height)
         self.preview.show_scene(draw_part_preview(part, self.workspace.system, *size, self.chosen))
-        tip = "Drag it, or push it with the arrow keys: 1 mm, with Shift 10 mm; Page Up and Down sideways"
+        tip = "Drag it, or use the arrow keys: 1 mm, with Shift 10 mm. Page Up and Down: sideways"
         places: list[Foot | Mount] = [*part.feet, *part.mounts]
         self.preview.tips = {
             region.key: f"{places[int(region.key[1])].kind}. {tip}"

@@ -27,7 +27,7 @@ class StartPage(QWidget):
         column.setContentsMargins(0, 18, 0, 12)
         column.setSpacing(6)
         column.addWidget(label("How would you like to begin?", 24, 600))
-        about = "Each way can be undone, and all of them lead to the same place: your own rig, balanced, on a sheet."
+        about = "You can undo each way. All lead to your own rig, balanced, on a build sheet."
         column.addWidget(label(about, 14, 400, "ink2", wrap=True))
         columns = QHBoxLayout()
         columns.setContentsMargins(0, 14, 0, 0)
@@ -56,7 +56,7 @@ class StartPage(QWidget):
         return button
 
     def _typical(self) -> QVBoxLayout:
-        made = self._column(1, "From a typical build", "All figures are guesses, marked ≈ until you weigh.")
+        made = self._column(1, "From a typical build", "All figures are estimated, marked ≈, until you weigh.")
         for build in starters():
             button = self._button(build.name)
             button.clicked.connect(lambda _checked=False, one=build: self._start(one))
@@ -69,20 +69,20 @@ class StartPage(QWidget):
         self.starter_chosen.emit(build)
 
     def _from_table(self) -> QVBoxLayout:
-        made = self._column(2, "From a table or a book", "CSV, XLSX, XLS or ODS; or drop a file on the window.")
+        made = self._column(2, "From a table or a book", "CSV, XLSX, XLS or ODS. Or drop a file on the window.")
         self.import_button = self._button("Import a table…")
-        self.open_button = self._button("Open a kit book…")
+        self.open_button = self._button("Open a book…")
         self.import_button.clicked.connect(self.import_wanted)
         self.open_button.clicked.connect(self.open_wanted)
         made.addWidget(self.import_button)
         made.addWidget(self.open_button)
-        made.addWidget(label("Rows copied from a spreadsheet can be pasted too.", 13, 400, "ink3", wrap=True))
+        made.addWidget(label("You can also paste rows from a spreadsheet.", 13, 400, "ink3", wrap=True))
         return made
 
     def _first_part(self) -> QVBoxLayout:
-        made = self._column(3, "From your first part", "Name and mass are enough: type them in the row below, Enter.")
+        made = self._column(3, "From your first part", "Type name and mass in the row below, then Enter.")
         self.entry_button = self._button("Type the first part")
-        self.catalogue_button = self._button("Take typical parts…")
+        self.catalogue_button = self._button("Add typical parts…")
         self.entry_button.clicked.connect(self.entry_wanted)
         self.catalogue_button.clicked.connect(self.catalogue_wanted)
         made.addWidget(self.entry_button)

@@ -28,7 +28,7 @@ def parse_time(text: str, what: str) -> float:
     """
     match = _TIME.match(text)
     if match is None:
-        raise EditError(f'{what}: "{text.strip()[:20]}" is not a time; write 3 min, 90 s or 1:30.')
+        raise EditError(f'{what}: "{text.strip()[:20]}" is not a time. Type 3 min, 90 s or 1:30.')
     if match[1] is not None:
         return 60.0 * int(match[1]) + int(match[2])
     factor = {"s": 1.0, "sec": 1.0, "h": 3600.0}.get((match[4] or "min").lower(), 60.0)
@@ -81,7 +81,7 @@ class TakesRow(QScrollArea):
                 self._row.addWidget(label(str(k) if least == "take" else "rest", 13, 400, "ink2"))
                 field = QLineEdit(time_text(seconds))
                 field.setAccessibleName(words)
-                set_tip(field, f"{words}: 3 min, 90 s or 1:30" + ("; empty to remove it" if least == "take" else ""))
+                set_tip(field, f"{words}: 3 min, 90 s or 1:30" + (". Empty removes it" if least == "take" else ""))
                 field.setFixedWidth(round(54 * text_scale()))
                 field.editingFinished.connect(self._typed)
                 self._row.addWidget(field)

@@ -22,7 +22,7 @@ class TradePanel(Worker):
     def __init__(self, workspace: Workspace, finder: WaysFinder) -> None:
         super().__init__()
         self.workspace, self.finder = workspace, finder
-        self.picture = SceneView("Added mass against remaining moment")
+        self.picture = SceneView("Moment that remains, over added mass")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 6)
         layout.addWidget(self.picture)
@@ -80,11 +80,11 @@ class TradePanel(Worker):
         if width < 120 or height < 80:
             return
         if self._analysis is None or self._analysis.stand is None:
-            words = "Put masses and something that holds it on the build first."
+            words = "Give the parts masses, and the build a support."
             self.picture.show_scene(draw_waiting(words, width, height))
             return
         if self.curves is None:
-            words = f"working… {100 * self._share:.0f} %"
+            words = f"searching, {100 * self._share:.0f} %"
             self.picture.show_scene(draw_waiting(words, width, height))
             return
         still, slid = self.curves

@@ -39,10 +39,10 @@ class WeighingsPanel(QWidget):
         self.model: WeighingsModel | None = None
         self._key: object = None
         self._held: object = None
-        self.weighings = PlainTable(("", "on the scale", "value", "to the rest"), "Weighings", self)
+        self.weighings = PlainTable(("", "scale", "value", "agreement"), "Weighings", self)
         self.figures = PlainTable(("part", "believed", "alone", "reconciled"), "Reconciled figures", self)
-        self.accept_button = QPushButton("Accept chosen")
-        set_tip(self.accept_button, "Take the reconciled value of the chosen rows (Enter)")
+        self.accept_button = QPushButton("Accept the chosen rows")
+        set_tip(self.accept_button, "Sets the chosen parts to the reconciled values (Enter)")
         self.accept_all = QPushButton("Accept all")
         self.note = OneLine("ink3")
         self._lay_out()
@@ -108,7 +108,7 @@ class WeighingsPanel(QWidget):
             tone = "ink" if weighing.used else "ink3"
             box = QTableWidgetItem()
             box.setCheckState(Qt.CheckState.Checked if weighing.used else Qt.CheckState.Unchecked)
-            set_tip(box, "Counts; click or Space leaves it out" if weighing.used else "Left out")
+            set_tip(box, "Counts. Click or Space leaves it out" if weighing.used else "Left out")
             self.weighings.setItem(i, 0, box)
             self.weighings.put(i, 1, weighing.what, tone, tip=f"{weighing.what}\n{weighing.how}")
             misfit = weighing.suspect or weighing.fit not in ("fits", "left out")
@@ -119,13 +119,13 @@ class WeighingsPanel(QWidget):
         for i, line in enumerate(model.figures):
             tone = "fwdT" if line.suspect else "ink"
             name = f"{line.name}, {mid_sentence(line.quantity)}" if line.quantity else line.name
-            tip = f"{name}: believed {line.belief}, weighed alone {line.measured}"
+            tip = f"{name}: expected {line.belief}, weighed alone {line.measured}"
             self.figures.put(i, 0, name, tone, 600 if line.suspect else 400, tip=tip)
             self.figures.put(i, 1, line.belief, "ink2", right=True)
             self.figures.put(i, 2, line.measured, "ink2", right=True)
             changed = line.changes
             self.figures.put(i, 3, line.value, "ink" if changed else "ink2", 600 if changed else 400, right=True)
-        self.note.setText("Space or a click leaves one out; Delete removes it." if model.weighings else "")
+        self.note.setText("Space or a click leaves one out. Delete removes it." if model.weighings else "")
         self.accept_button.setEnabled(bool(model.figures))
         self.accept_all.setEnabled(any(line.changes for line in model.figures))
 
@@ -144,7 +144,7 @@ class WeighingsPanel(QWidget):
         if self.found is None:
             return
         if not chosen:
-            self.workspace.said.emit("Choose the rows to accept.")
+            self.workspace.said.emit("No row is chosen. Choose the rows to accept.")
             return
         self.workspace.apply(accepted(self.found, chosen, self.workspace.date, self.workspace.by))
 
@@ -179,6 +179,6 @@ class WeighingsPanel(QWidget):
         if not self._chosen_weighing():
             return
         menu = QMenu(self)
-        menu.addAction("Count it, or leave it out").triggered.connect(lambda _c=False: self.switch_use())
+        menu.addAction("Count or leave out").triggered.connect(lambda _c=False: self.switch_use())
         menu.addAction("Remove it").triggered.connect(lambda _c=False: self._weighing_key(Qt.Key.Key_Delete))
         menu.popup(self.weighings.viewport().mapToGlobal(place))

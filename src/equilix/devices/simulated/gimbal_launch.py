@@ -32,7 +32,7 @@ class SimulatedGimbal:
             gimbal.open()
         except DeviceError:
             self.close()
-            raise DeviceError("The simulated gimbal does not start: try again.") from None
+            raise DeviceError("The simulated gimbal does not start. Try again.") from None
         self._gimbal = gimbal
 
     def poll(self) -> tuple[Said, ...]:
@@ -55,5 +55,5 @@ class SimulatedGimbal:
     @property
     def _reached(self) -> LineGimbal:
         if self._gimbal is None:
-            raise DeviceError("The gimbal is not connected: connect it first.")
+            raise DeviceError("The gimbal is not connected. Connect it first.")
         return self._gimbal

@@ -87,7 +87,7 @@ def told_axis(words: str, model: GimbalModel) -> tuple[str, Turning]:
     pairs = [_pair(part.rpartition("=")[2]) for part in rest]
     scales = [part.partition("=")[0] for part in rest[1:]]
     if name not in AXES or not rest or None in pairs or not set(scales) <= set(SCALES):
-        raise DeviceError(f"--axis {words[:40]!r} can't be read: write it as in tilt:0.31,-0.12:plate=22,0.")
+        raise DeviceError(f"--axis {words[:40]!r} cannot be read. Write it as tilt:0.31,-0.12:plate=22,0.")
     slopes = {scale: pair for scale, pair in zip(scales, pairs[1:], strict=True) if pair is not None}
     return name, Turning(pairs[0] or (0.0, 0.0), slopes, model.axes[name].friction, model.axes[name].bias)
 

@@ -42,7 +42,7 @@ class SimulatedScale:
             scale.open()
         except DeviceError:
             self.close()
-            raise DeviceError("The simulated scale does not start: try again.") from None
+            raise DeviceError("The simulated scale does not start. Try again.") from None
         self._scale = scale
         self.put(self._load)
 
@@ -73,5 +73,5 @@ class SimulatedScale:
     @property
     def _reached(self) -> LineScale:
         if self._scale is None:
-            raise DeviceError("The scale is not connected: connect it first.")
+            raise DeviceError("The scale is not connected. Connect it first.")
         return self._scale

@@ -171,7 +171,7 @@ def run_socket(talk: Callable[[], Talk], port: int = 0) -> None:
         try:
             server.bind((HOST, port))
         except OSError:
-            raise DeviceError(f"Port {port} is taken: choose another, or none for a free one.") from None
+            raise DeviceError(f"Port {port} is taken. Choose another, or leave it out.") from None
         server.listen(1)
         print(f"socket://{HOST}:{server.getsockname()[1]}", flush=True)
         while True:

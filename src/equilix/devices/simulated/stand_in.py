@@ -31,11 +31,11 @@ def started(words: Sequence[str], what: str) -> tuple[subprocess.Popen[str], str
             command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
         )
     except OSError:
-        raise DeviceError(f"The simulated {what} can't be started.") from None
+        raise DeviceError(f"The simulated {what} cannot start.") from None
     out = program.stdout
     if out is None or not select.select([out], [], [], _PATIENCE)[0]:
         end(program)
-        raise DeviceError(f"The simulated {what} does not start: try again.")
+        raise DeviceError(f"The simulated {what} does not start. Try again.")
     return program, out.readline().strip()
 
 

@@ -31,7 +31,7 @@ class TakeTheirs(Struct, frozen=True):
     """Put the book as somebody else saved it in the place of this one."""
 
     theirs: Book
-    label: ClassVar[str] = "Take the file’s state"
+    label: ClassVar[str] = "Load the file’s version"
     merge_key: ClassVar[None] = None
 
     def apply(self, book: Book) -> Book:
@@ -66,7 +66,7 @@ class RemoveOperator(Struct, frozen=True):
     def apply(self, book: Book) -> Book:
         others = tuple(old for old in book.operators if old.id != self.operator_id)
         if not others:
-            raise EditError("Somebody must wear the rig: add another operator before you remove this one.")
+            raise EditError("A book needs one operator. Add another, then remove this one.")
         return replace(book, operators=others)
 
 
@@ -84,5 +84,5 @@ class AddStarter(Struct, frozen=True):
     def apply(self, book: Book) -> Book:
         new = tuple(part for part in self.parts if part.id not in book.parts)
         if any(old.id == self.build.id for old in book.builds):
-            raise EditError(f"There is a build with the id of {self.build.name} already.")
+            raise EditError(f"Build {self.build.name} has the id of another build. Change one.")
         return replace(book, kit=(*book.kit, *new), builds=(*book.builds, self.build))

@@ -19,7 +19,7 @@ from equilix.document.book import Book, new_build_id, new_id, new_part_id, new_p
 
 def _must_be_off(part: Part, build: Build) -> None:
     if any(placed.part_id == part.id for placed in build.parts):
-        raise EditError(f"{part.name} is on this build already; duplicate it in the kit if you own two.")
+        raise EditError(f"{part.name} is on this build already. Duplicate it in the kit if you own two.")
 
 
 def with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
@@ -48,7 +48,7 @@ class AddBuild(Struct, frozen=True):
 
     def apply(self, book: Book) -> Book:
         if any(old.id == self.build.id for old in book.builds):
-            raise EditError(f"There is a build with the id of {self.build.name} already.")
+            raise EditError(f"Build {self.build.name} has the id of another build. Change one.")
         return with_parts(book.with_build(self.build), self.build, self.build.parts)
 
 
@@ -92,7 +92,7 @@ class PlacePart(Struct, frozen=True):
     setting: float = 0.0
     under: int | None = None
     merge_key: ClassVar[None] = None
-    label: ClassVar[str] = "Add part to build"
+    label: ClassVar[str] = "Put part on"
 
     def apply(self, book: Book) -> Book:
         build = book.build(self.build_id)
@@ -101,7 +101,7 @@ class PlacePart(Struct, frozen=True):
         placed_id = new_placed_id(build)
         if self.parent is None:
             if build.parts:
-                raise EditError("Choose a mount: only the first part of a build sits on nothing.")
+                raise EditError("Only the first part sits on nothing. Choose a mount.")
             return with_parts(book, build, (Placed(placed_id, part.id),))
         if self.under is not None:
             return self._below(book, build, part, placed_id)
@@ -111,7 +111,7 @@ class PlacePart(Struct, frozen=True):
             raise EditError(str(error)) from None
         foot = next((i for i, foot in enumerate(part.feet) if foot.kind is mount.kind), None)
         if foot is None:
-            raise EditError(f"{part.name} has nothing that fits {mount.kind}.")
+            raise EditError(f"{part.name} does not fit {mount.kind}. Choose another mount.")
         placed = Placed(placed_id, part.id, self.parent, self.mount, foot, mount.snap(self.setting))
         return with_parts(book, build, (*build.parts, placed))
 
@@ -176,18 +176,18 @@ class PutOn(Struct, frozen=True):
 
     @property
     def label(self) -> str:
-        return f"Add {self.pieces[-1].part.name}"
+        return f"Put {self.pieces[-1].part.name} on"
 
     def apply(self, book: Book) -> Book:
         for part in self.new_parts:
             if part.id in book.parts:
-                raise EditError(f"The kit has a part with the id of {part.name} already.")
+                raise EditError(f"{part.name} has the id of another part. Change one.")
             book = book.with_part(part)
         for piece in self.pieces:
             build = book.build(self.build_id)
             carrier = next((p.id for p in build.parts if p.part_id == piece.on), None)
             if carrier is None:
-                raise EditError(f"{piece.part.name} has nothing to sit on any more.")
+                raise EditError(f"{piece.part.name} has nothing to sit on now. Choose a mount.")
             spot: Spot = (
                 FreeFoot(carrier, piece.foot, book.part(piece.on).feet[piece.foot])
                 if piece.under
@@ -234,7 +234,7 @@ class SetSlide(Struct, frozen=True):
 
     @property
     def label(self) -> str:
-        return f"Move {self.name}" if self.name else "Move part"
+        return f"Slide {self.name}" if self.name else "Slide part"
 
     @property
     def merge_key(self) -> tuple[str, ...]:
@@ -248,7 +248,7 @@ class SetSlide(Struct, frozen=True):
         except AssemblyError as error:
             raise EditError(str(error)) from None
         if mount is None or mount.joint is Joint.FIXED:
-            raise EditError(f"{book.name_of(placed)} is fixed; it neither slides nor turns.")
+            raise EditError(f"{book.name_of(placed)} is fixed: it neither slides nor turns.")
         return book.with_build(build.with_placed(replace(placed, setting=mount.snap(self.setting))))
 
 
@@ -275,7 +275,7 @@ class SwapOrder(Struct, frozen=True):
     build_id: str
     placed_id: str
     by: int
-    label: ClassVar[str] = "Change part order"
+    label: ClassVar[str] = "Reorder parts"
     merge_key: ClassVar[None] = None
 
     def apply(self, book: Book) -> Book:
@@ -283,7 +283,7 @@ class SwapOrder(Struct, frozen=True):
         order = list(build.parts)
         at = next((i for i, p in enumerate(order) if p.id == self.placed_id), None)
         if at is None or not 0 <= at + self.by < len(order):
-            raise EditError("It stands at the end of the order already.")
+            raise EditError("It is at the end of the order already.")
         order[at], order[at + self.by] = order[at + self.by], order[at]
         return with_parts(book, build, tuple(order))
 
@@ -299,7 +299,7 @@ class ApplyPlan(Struct, frozen=True, eq=False):
 
     build: Build
     new_parts: tuple[Part, ...] = ()
-    label: str = "Apply way to balance"
+    label: str = "Apply way"
     merge_key: ClassVar[None] = None
 
     def apply(self, book: Book) -> Book:

@@ -38,7 +38,7 @@ class AddParts(Struct, frozen=True):
     def apply(self, book: Book) -> Book:
         for part in self.parts:
             if part.id in book.parts:
-                raise EditError(f"The kit has a part with the id of {part.name} already.")
+                raise EditError(f"{part.name} has the id of another part. Change one.")
         stamp = self.stamp
         parts = self.parts if stamp is None else tuple(stamped(None, part, stamp) for part in self.parts)
         return replace(book, kit=(*book.kit, *parts))
@@ -105,10 +105,10 @@ class RemoveParts(Struct, frozen=True):
         for build in book.builds:
             for placed in build.parts:
                 if placed.part_id in gone:
-                    raise EditError(f"{book.name_of(placed)} is on build {build.name}: take it off there first.")
+                    raise EditError(f"{book.name_of(placed)} is on build {build.name}. Take it off there first.")
         for group in book.sets:
             if gone & ({placed.part_id for placed in group.parts} | {group.onto}):
-                raise EditError(f"The set {group.name}, which is off, needs that part: forget the set in Build first.")
+                raise EditError(f"The set {group.name} needs that part. Remove the set in Build first.")
         return replace(
             book,
             kit=tuple(part for part in book.kit if part.id not in gone),

@@ -28,7 +28,7 @@ def _with_figures(book: Book, figures: tuple[Figure, ...], stamp: Stamp) -> Book
     for figure in figures:
         part = parts.get(figure.part_id)
         if part is None:
-            raise EditError("A measured part is no longer in the kit.")
+            raise EditError("A weighed part is gone from the kit. Remove its weighing.")
         try:
             parts[part.id] = with_figure(part, figure.quantity, figure.value, figure.u, stamp, figure.shared)
         except AssemblyError as error:
@@ -64,7 +64,7 @@ class RemoveInstrument(Struct, frozen=True):
 
     def apply(self, book: Book) -> Book:
         if any(m.instrument == self.instrument_id for m in book.measurements):
-            raise EditError("Weighings were made with this scale: remove them first.")
+            raise EditError("This scale has weighings. Remove them first.")
         return replace(book, instruments=tuple(i for i in book.instruments if i.id != self.instrument_id))
 
 
@@ -89,7 +89,7 @@ class StoreMeasurements(Struct, frozen=True):
             if any(part_id not in book.parts for part_id in measurement.part_ids):
                 raise EditError("A measured part is no longer in the kit.")
             if measurement.instrument and measurement.instrument not in book.scales:
-                raise EditError("The scale of that weighing is no longer in the book.")
+                raise EditError("That weighing’s scale is gone from the book. Remove the weighing.")
         book = replace(book, measurements=(*book.measurements, *self.measurements))
         return _with_figures(book, self.figures, self.stamp)
 

@@ -23,7 +23,7 @@ class MakeSet(Struct, frozen=True):
 
     @property
     def label(self) -> str:
-        return f"Make set {self.name}" if self.placed_ids else f"Forget set {self.name}"
+        return f"Make set {self.name}" if self.placed_ids else f"Remove set {self.name}"
 
     def apply(self, book: Book) -> Book:
         try:
@@ -48,9 +48,9 @@ class RenameSet(Struct, frozen=True):
         build = book.build(self.build_id)
         there = sets_of(build)
         if self.old not in there:
-            raise EditError(f"There is no set called {self.old} on this build.")
+            raise EditError(f"This build has no set called {self.old}.")
         if self.new in there and self.new != self.old:
-            raise EditError(f"There is a set called {self.new} on this build already; choose another name.")
+            raise EditError(f"This build has a set called {self.new} already. Choose another name.")
         try:
             parts = tuple(
                 replace(p, sets=tuple(self.new if name == self.old else name for name in p.sets)) for p in build.parts
@@ -110,10 +110,10 @@ class ForgetSet(Struct, frozen=True):
 
     set_id: str
     merge_key: ClassVar[None] = None
-    label: ClassVar[str] = "Forget set"
+    label: ClassVar[str] = "Remove set"
 
     def apply(self, book: Book) -> Book:
         left = tuple(group for group in book.sets if group.id != self.set_id)
         if len(left) == len(book.sets):
-            raise EditError("That set is no longer in the book.")
+            raise EditError("That set is gone from the book.")
         return replace(book, sets=left)

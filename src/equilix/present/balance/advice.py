@@ -18,11 +18,11 @@ from equilix.present.words import mid_sentence
 
 _NOTES = {
     Task.PART_MASS: "on one scale",
-    Task.PART_CG: "on two supports",
-    Task.RIG_MASS: "on one scale, as it stands",
-    Task.RIG_CG: "on two supports, as it stands",
+    Task.PART_CG: "on two supports, fore and aft",
+    Task.RIG_MASS: "on one scale, put together",
+    Task.RIG_CG: "on two supports, put together",
 }
-_AXES = ("fore and aft", "sideways", "height, tilted")
+_AXES = ("fore and aft", "sideways", "height, nose let down")
 
 
 class AdviceRow(Struct, frozen=True):
@@ -45,7 +45,7 @@ def advice_rows(found: tuple[Advice, ...], analysis: Analysis, gauge: str, syste
 def _row(advice: Advice, analysis: Analysis, gauge: str, system: System) -> AdviceRow:
     part = analysis.assembly.parts[advice.part] if advice.part is not None else None
     name = part.name if part is not None else "Whole rig"
-    what = f"{name}, CG" if advice.task is Task.PART_CG else name
+    what = f"CG of the {name}" if advice.task is Task.PART_CG else name
     note = _NOTES[advice.task]
     if advice.task is Task.PART_CG:
         note += f", {_AXES[advice.axis]}"
@@ -89,8 +89,8 @@ def after_words(found: tuple[Advice, ...], analysis: Analysis, gauge: str, syste
     count = len(found)
     view = text_of(analysis)
     left = f"± {_plain(view, gauge, 2.0 * found[-1].after, system)} {unit_of(kind_of(view, gauge), system)}"
-    words = "After it" if count == 1 else f"After all {count}"
-    rest = "" if count >= MOST_LISTED else " What isn’t listed changes it by less than 3 %."
+    words = "After this one" if count == 1 else f"After all {count}"
+    rest = "" if count >= MOST_LISTED else " Nothing else would cut it by 3 % or more."
     return f"{words}: {left}.{rest}"
 
 
@@ -105,7 +105,7 @@ def gauge_words(analysis: Analysis, system: System) -> list[FigureRow]:
         return []
     return [
         FigureRow(
-            f"CG ahead of {text_of(analysis).label}",
+            f"CG distance ahead of the {text_of(analysis).label}",
             figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
             doubt(analysis.stand.ahead_doubt, Kind.LENGTH, system),
         )

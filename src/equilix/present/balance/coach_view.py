@@ -18,9 +18,9 @@ from equilix.present.words import Slider
 
 #: By axis, what a stage does when it is let go: the positive way, the negative way, and neither.
 FALLS: dict[str, tuple[str, str, str]] = {
-    "tilt": ("Nose falls", "Falls back", "Stays"),
+    "tilt": ("Nose falls", "Tail falls", "Stays"),
     "roll": ("Left side rises", "Left side falls", "Stays"),
-    "pan": ("Drifts left", "Drifts right", "Stays"),
+    "pan": ("Turns left", "Turns right", "Stays"),
 }
 _SAW = (Saw.FALLS, Saw.BACK, Saw.STAYS)
 #: By axis and way: what a negative moment and a positive one are called, and where a weight takes each off.
@@ -57,8 +57,8 @@ def coach_words(session: Coaching, advice: Advice, scales: Mapping[str, Slider],
     warning = ""
     if belief.contradicts:
         k = belief.contradicts[0]
-        warning = f"Number {k + 1} does not go with the others: {seen[k]}. Try it again, or take it back."
-    chance = f"{min(math.floor(100.0 * belief.inside), 99)} % sure by now that {axis.name} is balanced"
+        warning = f"Observation {k + 1} contradicts the others: {seen[k]}. Repeat it or take it back."
+    chance = f"{min(math.floor(100.0 * belief.inside), 99)} % certain that {axis.name} is balanced"
     if advice.do is Do.LEFT:
         return CoachWords(*_left_words(session, advice, belief, scales, system), (), seen, warning)
     if advice.do is Do.MOVE:
@@ -80,7 +80,7 @@ def _done_words(session: Coaching, system: System) -> CoachWords:
     """Return what came of all axes: which are balanced, and what stays on the others."""
     balanced = [axis.name for axis in session.axes if session.is_balanced(axis)]
     where = "all axes" if len(balanced) == len(FALLS) else " and ".join(balanced) or "no axis"
-    moves = "1 move" if session.moves == 1 else f"{session.moves} moves"
+    moves = "one change of a mark" if session.moves == 1 else f"{session.moves} changes of a mark"
     stays = [_stays(session, axis, system) for axis in session.axes if axis.name not in balanced]
     ending = "Switch the motors on." if not stays else "Then switch the motors on, if they hold that."
     why = " ".join([f"It took {moves}.", *stays, "What was found is in the figures now.", ending])
@@ -223,7 +223,7 @@ def _draw_plane(
         words = figure(value - scales[axis.scales[1]].low, Kind.LENGTH, system)
         scene.text(left - 5.0, place, words, 12, 400, "ink2", Anchor.END)
     scene.text(left + 6.0, top + 14.0, f"{scales[axis.scales[1]].name}", 12, 500, "ink2")
-    scene.text(left, height - 2.0, "tinted: where they belong (95 %)", 12, 400, "ink2")
+    scene.text(left, height - 2.0, "tinted: where the marks belong (95 % certain)", 12, 400, "ink2")
 
 
 def _draw_line(
@@ -257,5 +257,5 @@ def _draw_line(
     scene.text((left + right) / 2.0, y + 30.0, name, 12, 500, "ink2", Anchor.MIDDLE)
     here = x(marks[k])
     scene.path(arrow_head(here, y - 3.0, math.pi / 2.0, 11.0), "ink")
-    scene.text(here, y - 20.0, "stands here", 12, 500, "ink", Anchor.MIDDLE)
-    scene.text(left, height - 2.0, "tinted: where it belongs, to 95 %", 12, 400, "ink2")
+    scene.text(here, y - 20.0, "mark now", 12, 500, "ink", Anchor.MIDDLE)
+    scene.text(left, height - 2.0, "tinted: where this mark belongs (95 % certain)", 12, 400, "ink2")

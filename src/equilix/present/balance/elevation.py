@@ -187,7 +187,7 @@ def _draw_ruler(
     scene.put(middle, zero, y, None, "ink2", 1.0)
     if step_px >= 4:
         scene.put(short, zero, y, None, "ink3", 0.8)
-    words = f"{unit} from sensor" if analysis.assembly.sensor is not None else unit
+    words = f"{unit} from the sensor" if analysis.assembly.sensor is not None else unit
     # On the side where the words about the CG do not stand.
     behind = analysis.stand is not None and analysis.stand.ahead < 0.0
     if width >= 640.0 or behind:

@@ -13,7 +13,15 @@ from equilix.present.units import System, figure, unit_of
 if TYPE_CHECKING:
     from equilix.core.solver.lenses import LensMark, LensTable
 
-HEADINGS = ("lens", "mark", "left over", "larger hand", "at one place", "hand there", "marked")
+HEADINGS = (
+    "lens",
+    "mark",
+    "moment that remains",
+    "larger hand",
+    "at one mark for all",
+    "larger hand, one mark",
+    "marked",
+)
 
 
 class LensRow(Struct, frozen=True):
@@ -46,12 +54,12 @@ def lens_model(table: LensTable, now_part: str, system: System) -> LensModel:
     words = "One mark serves every lens" if count == 1 else f"{count} marks serve every lens"
     worst = max((abs(row.at_common) for row in table.rows if row.part is not None), default=0.0)
     meets = [row.part.name for row in table.rows if row.meets_common and row.part is not None]
-    warned = f" ! Parts meet there with {len(meets)} of the lenses, first the {meets[0]}." if meets else ""
+    warned = f" Clash: at this mark parts hit with {len(meets)} lenses, first the {meets[0]}." if meets else ""
+    common = figure(table.common - low, Kind.LENGTH, system)
     return LensModel(
         rows,
         marks,
-        f"One place for all: mark {figure(table.common - low, Kind.LENGTH, system)}, "
-        f"at most {figure(worst, Kind.MOMENT, system)} left.{warned}",
+        f"One mark for all lenses: {common}. At most {figure(worst, Kind.MOMENT, system)} remains.{warned}",
         f"{words}: {', '.join(marks)}." if marks else "",
         tuple(f"{part.name} {reason}" for part, reason in table.misfits),
     )
@@ -62,13 +70,13 @@ def _row(row: LensMark, table: LensTable, now_part: str, system: System) -> Lens
     short = abs(row.mark - row.stop) > 5e-4
     name = "No lens" if row.part is None else row.part.name
     if row.part is not None and row.part.cg_travel:
-        name += ", long end" if row.long_end else ", wide end"
+        name += ", at its long end" if row.long_end else ", at its wide end"
     mark = figure(row.stop - low, Kind.LENGTH, system)
     if short and table.mount.low + 5e-4 < row.stop < table.mount.high - 5e-4:
-        mark += ", blocked"  # by parts that would meet; what is left over stands beside it
+        mark += ", in the way"  # by parts that would meet; what is left over stands beside it
     elif short:
         beyond = figure(abs(row.mark - row.stop), Kind.LENGTH, system)
-        mark += f", {beyond} short"
+        mark += f", {beyond} too little travel"
     return LensRow(
         (
             name,

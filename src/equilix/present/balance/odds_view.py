@@ -18,12 +18,12 @@ from equilix.present.units import System, doubt, figure, number, unit_of
 from equilix.present.words import share_text
 
 _WHY = {
-    Why.AGREES: "First order says the same.",
-    Why.FOLDED: "It cannot go past a limit that lies within the doubt, so ± on both sides is wrong: use the range.",
-    Why.KINK: "Past a point within the doubt another rule takes over, so a straight line misjudges it: use the range.",
-    Why.LOPSIDED: "The spread is lopsided, so ± on both sides is wrong: use the range.",
-    Why.FLAT: "One flat-topped doubt, such as a scale’s step, outweighs the rest: the range is narrower than ± says.",
-    Why.BROAD: "The figure is curved over so wide a doubt: use the range.",
+    Why.AGREES: "The plain ± says the same.",
+    Why.FOLDED: "The figure stops at a limit inside its ±. Use the range.",
+    Why.KINK: "Another rule takes over inside the ±. Use the range.",
+    Why.LOPSIDED: "The spread is lopsided. Use the range, not ±.",
+    Why.FLAT: "One uncertainty, such as a scale’s step, outweighs the rest. The range is narrower than ±.",
+    Why.BROAD: "The figure does not change in a straight line here. Use the range.",
 }
 
 
@@ -95,24 +95,26 @@ def _meaning(gauges: Gauges, odds: Odds) -> str:
     if odds.gauge == CG_AHEAD and above:
         forward, back = above[2], 1.0 - above[0]
         if max(forward, back) < 1.0 / DRAWS:
-            return "No drawn rig tips."
+            return "None of the simulated rigs tips."
         way, share = ("forward", forward) if forward >= back else ("back", back)
-        return f"Tips {way} in {share_text(share)} of the drawn rigs."
+        return f"{share_text(share)} of the simulated rigs tip {way}."
     if odds.gauge == SLIDE_TO_LEVEL:
-        return f"The slide is too short in {share_text(1.0 - above[0] + above[1])} of the drawn rigs."
-    return text_of(gauges.analysis).odds(odds) or "Nineteen of twenty drawn rigs lie there."
+        return f"In {share_text(1.0 - above[0] + above[1])} of the simulated rigs the slide is too short."
+    return text_of(gauges.analysis).odds(odds) or "95 of 100 simulated rigs lie in this range."
 
 
 def odds_figures(gauges: Gauges, odds: Odds, system: System) -> tuple[FigureRow, ...]:
     """Return the figures beside the histogram."""
     rows = [
-        FigureRow("Mean", gauge_text(text_of(gauges.analysis), odds.gauge, odds.mean, system), ""),
-        FigureRow("Ends may move by", _small(gauges, odds, system), ""),
+        FigureRow(
+            "Mean of the simulated rigs", gauge_text(text_of(gauges.analysis), odds.gauge, odds.mean, system), ""
+        ),
+        FigureRow("Range ends, ±", _small(gauges, odds, system), ""),
     ]
     for threshold, share in zip(gauges.thresholds(odds.gauge), odds.beyond, strict=True):
         words = threshold.words[:1].upper() + threshold.words[1:]
         at = gauge_text(text_of(gauges.analysis), odds.gauge, threshold.value, system)
-        rows.append(FigureRow(f"{words}, {at}", f"{share_text(share)} above", ""))
+        rows.append(FigureRow(f"{words}, {at}", f"{share_text(share)} of them above", ""))
     return tuple(rows)
 
 
@@ -128,8 +130,8 @@ def draw_histogram(gauges: Gauges, odds: Odds | None, gauge: str, system: System
     top = 26.0
     if odds is None:
         scene.line(0, base, width, base, "rule2", 1.0)
-        scene.text(width / 2, height / 2 - 6, "Not drawn yet", 16, 600, "ink2", Anchor.MIDDLE)
-        words = f"{number(DRAWS, 0)} rigs are made up from the doubts of the parts."
+        scene.text(width / 2, height / 2 - 6, "Not simulated yet", 16, 600, "ink2", Anchor.MIDDLE)
+        words = f"Equilix simulates {number(DRAWS, 0)} rigs within the parts’ uncertainties."
         scene.text(width / 2, height / 2 + 16, words, 13, 400, "ink3", Anchor.MIDDLE)
         return scene
     low, high = float(odds.edges[0]), float(odds.edges[-1])

@@ -53,7 +53,7 @@ class LedgerRow(Struct, frozen=True):
         moment, mass, arm = self.units
         said = f"{self.letter}, {self.name}, {self.mass_text} {mass} {self.known}".rstrip()
         if not self.about:
-            return f"{said}, does not turn there"
+            return f"{said}, does not turn on this axis"
         where = self.sides.below if self.arm_text.startswith(MINUS) else self.sides.above
         said += f", {self.arm_text.lstrip(_SIGNS)} {arm} {where} {self.about}"
         if self.moment_text == NOTHING:
@@ -101,7 +101,7 @@ def verdict_of(analysis: Analysis, system: System) -> Verdict:
     if case is None:
         return Verdict("Cannot say yet.", words.needed(analysis))
     found = words.verdict(case, system)
-    tail = f" {missing[0]} has no mass and is left out." if missing else ""
+    tail = f" Left out: {missing[0]} has no mass." if missing else ""
     lead = "" if found.stops else lead_words(analysis)
     if lead:
         # What makes it unusable comes before how it balances.
@@ -123,7 +123,7 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
         net = LedgerRow(
             "",
             "",
-            "Net",
+            "Total",
             stand.tip_moment,
             _moment(stand.tip_moment, system),
             figure(float(stand.of_form(analysis.assembly.mass).sum()), Kind.MASS, system, unit=False),
@@ -194,7 +194,7 @@ def _mass_words(part: Part, system: System) -> tuple[str, bool, str]:
     """Return a part's mass as the ledger shows it, whether it is guessed, and how it is known."""
     guessed = part.mass_known is HowKnown.GUESSED
     if part.mass is None:
-        return "no mass", guessed, str(part.mass_known)
+        return "mass not known", guessed, str(part.mass_known)
     return ("≈ " if guessed else "") + figure(part.mass, Kind.MASS, system, unit=False), guessed, str(part.mass_known)
 
 
@@ -226,7 +226,9 @@ def _cause(analysis: Analysis, system: System) -> Cause:
     sure = f"were it sure, {cut} less"
     # Weighing a part says nothing of where along it its mass lies.
     if by_place and part.cg_known is not HowKnown.WEIGHED:
-        return Cause(f"{pm}, most of it where the CG of {mid_sentence(part.name)} lies; {sure}:", "find it", part.id)
+        return Cause(
+            f"{pm}, most of it where the CG of {mid_sentence(part.name)} lies; {sure}:", "find the CG", part.id
+        )
     if not guessed:
         return Cause(f"{pm}; every known mass is weighed or by its sheet.")
     return Cause(f"{pm}, most of it by the mass of {mid_sentence(part.name)}; {sure}:", "weigh it")

@@ -38,9 +38,9 @@ def parse_times(text: str) -> tuple[float, ...]:
         try:
             value = float(cell.removesuffix("s").replace(",", "."))
         except ValueError:
-            raise EditError(f"“{cell}” is no time: type seconds, as in 2.4 2.6 2.5.") from None
+            raise EditError(f"“{cell}” is not a time. Type seconds, such as 2.4 2.6 2.5.") from None
         if not _TIMES[0] <= value <= _TIMES[1]:
-            raise EditError(f"A drop takes {_TIMES[0]:g} to {_TIMES[1]:g} s; “{cell}” is not between.")
+            raise EditError(f"“{cell}” is not between {_TIMES[0]:g} and {_TIMES[1]:g} s.")
         times.append(value)
     return tuple(times)
 
@@ -53,9 +53,9 @@ def parse_lean(text: str) -> float | None:
     try:
         value = float(cell)
     except ValueError:
-        raise EditError(f"“{text.strip()}” is no lean: type degrees, as in 3.5.") from None
+        raise EditError(f"“{text.strip()}” is not an angle. Type degrees, such as 3.5.") from None
     if not _LEANS[0] <= value <= _LEANS[1]:
-        raise EditError(f"A lean is from {_LEANS[0]:g} to {_LEANS[1]:g} degrees.")
+        raise EditError(f"The angle must be from {_LEANS[0]:g} to {_LEANS[1]:g} degrees.")
     return math.radians(value)
 
 
@@ -64,24 +64,22 @@ def timing_words(
 ) -> TimingWords:
     """Return the words of the bench; `said` is the drop time (s) and its standard uncertainty as the parts have it."""
     if sled is None:
-        return TimingWords("Nothing to time yet.", "Put a sled with a bearing together, and weigh its parts.", "", "")
+        return TimingWords("Nothing to time yet.", "Put a sled with a bearing on the build. Weigh its parts.", "", "")
     if said is None or not math.isfinite(said[0]):
-        return TimingWords(
-            "It turns over: nothing to time.", "Bring the bearing up until it hangs, then time it.", "", ""
-        )
+        return TimingWords("The sled turns over.", "Raise the bearing until it hangs. Then time it.", "", "")
     left = TRIES - len(tries)
     head = (
-        f"Hold the post level, let go and start; stop as it passes upright. Try {len(tries) + 1} of {TRIES}."
+        f"Hold the post level and let go. Stop as it passes upright. Reading {len(tries) + 1} of {TRIES}."
         if left > 0
-        else f"{TRIES} tries: {_mean(tries)}. Take them, or start over."
+        else f"{TRIES} readings: {_mean(tries)}. Use them, or start again."
     )
-    why = f"By its parts it falls in {number(said[0], 2)} ± {number(2.0 * said[1], 2)} s."
+    why = f"By its parts the drop time is {number(said[0], 2)} ± {number(2.0 * said[1], 2)} s."
     listed = "   ".join(f"{k + 1}  {number(time, 2)} s" for k, time in enumerate(tries))
     return TimingWords(head, why, listed or "not timed yet", taken)
 
 
 def _mean(tries: Sequence[float]) -> str:
-    return f"{number(float(np.mean(tries)), 2)} s in the middle"
+    return f"mean {number(float(np.mean(tries)), 2)} s"
 
 
 def draw_fall(sled: Sled | None, since: float | None, size: tuple[float, float], tall: tuple[float, float]) -> Scene:
@@ -92,7 +90,7 @@ def draw_fall(sled: Sled | None, since: float | None, size: tuple[float, float],
     scene = Scene()
     width, height = size
     if sled is None or sled.drop_time is None:
-        scene.text(width / 2.0, height / 2.0, "no drop", 13, 400, "ink2", Anchor.MIDDLE)
+        scene.text(width / 2.0, height / 2.0, "does not drop", 13, 400, "ink2", Anchor.MIDDLE)
         return scene
     lever = math.hypot(float(sled.offset[0]), float(sled.offset[2]))
     angle = math.pi / 2.0

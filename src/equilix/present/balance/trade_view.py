@@ -48,7 +48,7 @@ def draw_trade(
             if points is still:
                 key = ("point", str(k))
                 mass, moment = figure(p.added, Kind.MASS, system), figure(p.remaining, Kind.MOMENT, system, extra=1)
-                tips[key] = f"{mass} of dead weight alone: {moment} left"
+                tips[key] = f"{mass} of counterweight alone. {moment} remains."
                 scene.regions.append(Region(key, _square(x(p.added), y(p.remaining), 8.0)))
     _legend(scene, right + 16, top + 4, bool(slid))
     taken: list[tuple[float, float]] = []
@@ -63,7 +63,7 @@ def draw_trade(
         key = ("way", str(i))
         mass = figure(strategy.plan.added_mass, Kind.MASS, system)
         moment = figure(abs(strategy.remaining), Kind.MOMENT, system, extra=1)
-        tips[key] = f"{i + 1}  {ways[i].said}: {mass} added, {moment} left"
+        tips[key] = f"{i + 1}  {ways[i].said}: {mass} added, {moment} remains"
         scene.regions.append(Region(key, _square(px, py, 13.0)))
     return scene, tips
 
@@ -87,7 +87,7 @@ def _axes(
         scene.line(left, py, right, py, "rule", 1.0)
         scene.text(left - 7, py + 4, text, 12, 500, "ink2", Anchor.END)
     scene.text(right, base + 34, f"added mass, {unit_of(Kind.MASS, system)}", 12.5, 500, "ink2", Anchor.END)
-    scene.text(left - 40, top - 10, f"left over, {unit_of(Kind.MOMENT, system)}", 12.5, 500, "ink2")
+    scene.text(left - 40, top - 10, f"moment that remains, {unit_of(Kind.MOMENT, system)}", 12.5, 500, "ink2")
 
 
 def _ticks(most: float) -> list[tuple[float, str]]:
@@ -97,19 +97,19 @@ def _ticks(most: float) -> list[tuple[float, str]]:
 
 
 def _legend(scene: Scene, x: float, y: float, slid: bool) -> None:
-    rows: list[tuple[str, tuple[float, ...], str]] = [("fwd", (), "dead weight alone")]
+    rows: list[tuple[str, tuple[float, ...], str]] = [("fwd", (), "counterweight alone")]
     if slid:
-        rows.append(("accent", (5.0, 3.0), "slid first, then weight"))
+        rows.append(("accent", (5.0, 3.0), "slides first, then counterweight"))
     for color, dash, words in rows:
         scene.line(x, y, x + 26, y, color, 2.0, dash)
         scene.text(x + 34, y + 4, words, 12.5, 400, "ink2")
         y += 20
     scene.path(circle(x + 13, y, 9.0), "panel", "accent", 1.6)
     scene.text(x + 13, y + 4.5, "1", 12, 600, "accent", Anchor.MIDDLE)
-    scene.text(x + 34, y + 4, "the ways, numbered", 12.5, 400, "ink2")
+    scene.text(x + 34, y + 4, "ways, by number", 12.5, 400, "ink2")
     y += 22
     scene.path(rect(x, y - 6, 26, 12), "accent", None, 0.0, (), 0.12)
-    scene.text(x + 34, y + 4, "level enough", 12.5, 400, "ink2")
+    scene.text(x + 34, y + 4, "counts as level", 12.5, 400, "ink2")
 
 
 def draw_waiting(words: str, width: float, height: float) -> Scene:

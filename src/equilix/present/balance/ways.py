@@ -373,14 +373,14 @@ def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
     # Several parts may be warned of in the same words.
     words = list(
         dict.fromkeys(
-            warning_words(strategy.after, finding) + ("" if finding in new else " (more than now)")
+            warning_words(strategy.after, finding) + ("" if finding in new else " (worse than now)")
             for finding in worse_warnings(analysis, strategy.after)
         )
     )
     if strategy.tires is not None:
         _, joint, several = JOINT_NAMES[strategy.tires.joint]
         was, then = (f"{100 * share:.0f} %" for share in (strategy.tires.before, strategy.tires.after))
-        words.append(f"the {joint} {'carry' if several else 'carries'} {then} of strength, not {was}")
+        words.append(f"the {joint} {'carry' if several else 'carries'} {then} of their strength, not {was}")
     before, after = (_largest_hand(one) for one in (analysis, strategy.after))
     if before is not None and after is not None and after > before + _FELT:
         words.append(f"the larger hand holds {figure(after, Kind.FORCE, system)}")
@@ -388,9 +388,9 @@ def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
     if outside[1] > outside[0] + _SEEN:
         words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside {text_of(strategy.after).noun}")
     if len(words) > _TOLD:
-        words[_TOLD - 1 :] = [f"{len(words) - _TOLD + 1} more things get worse"]
+        words[_TOLD - 1 :] = [f"{len(words) - _TOLD + 1} more figures get worse"]
     said = ", ".join(words[:-1])
-    return f"but then {said} and {words[-1]}" if said else f"but then {words[0]}" if words else ""
+    return f"but {said} and {words[-1]}" if said else f"but {words[0]}" if words else ""
 
 
 def sway_words(swayed: tuple[Swayed, ...], analysis: Analysis, system: System) -> str:
@@ -400,5 +400,5 @@ def sway_words(swayed: tuple[Swayed, ...], analysis: Analysis, system: System) -
     first = swayed[0]
     name = short_name(analysis.assembly.parts[first.part].name)
     shift = figure(first.shift, Kind.LENGTH, system)
-    tail = " and the slide may then fall short, or no longer" if first.flips else ""
-    return f"Weigh the {name} first: it can move the camera’s mark by ± {shift}{tail}."
+    tail = ". It may then fall short, or reach level" if first.flips else ""
+    return f"Weigh the {name} first. It can move the camera’s mark by ± {shift}{tail}."

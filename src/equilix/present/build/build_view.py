@@ -206,19 +206,23 @@ def _problems(analysis: Analysis, system: System) -> list[tuple[str, str, str]]:
             name = _name(analysis, finding.placed_ids[0])
             past = figure(finding.amount, Kind.LENGTH, system)
             said.append(
-                (f"{name}: {past} past the end", "The slide stops short of where it is set.", finding.placed_ids[0])
+                (
+                    f"{name}: {past} beyond the end of its slide",
+                    "The slide ends before this mark.",
+                    finding.placed_ids[0],
+                )
             )
     return said
 
 
 def _clash_title(analysis: Analysis, finding: Finding) -> str:
-    return f"{_name(analysis, finding.placed_ids[0])} meets {mid_sentence(_name(analysis, finding.placed_ids[1]))}"
+    return f"{_name(analysis, finding.placed_ids[0])} hits {mid_sentence(_name(analysis, finding.placed_ids[1]))}"
 
 
 def _clash_words(analysis: Analysis, finding: Finding, system: System) -> str:
     depth = figure(finding.amount, Kind.LENGTH, system, unit=False)
     pm = doubt(finding.doubt, Kind.LENGTH, system)
-    return f"{depth} {pm} {unit_of(Kind.LENGTH, system)} overlap: move, turn or swap one"
+    return f"{depth} {pm} {unit_of(Kind.LENGTH, system)} deep. Move, turn or swap one."
 
 
 def _name(analysis: Analysis, placed_id: str) -> str:
@@ -234,7 +238,7 @@ def _figures(analysis: Analysis, currency: str, system: System) -> tuple[FigureR
     if analysis.body is not None and analysis.spread is not None:
         rows.append(
             FigureRow(
-                "On the build",
+                "Mass of the build",
                 figure(analysis.body.mass, Kind.MASS, system),
                 doubt(analysis.spread.mass, Kind.MASS, system),
             )
@@ -242,17 +246,17 @@ def _figures(analysis: Analysis, currency: str, system: System) -> tuple[FigureR
         if analysis.stand is not None:
             rows.append(
                 FigureRow(
-                    f"CG ahead of {text_of(analysis).label}, now",
+                    f"CG distance ahead of the {text_of(analysis).label}",
                     figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
                     doubt(analysis.stand.ahead_doubt, Kind.LENGTH, system),
                 )
             )
     if analysis.build.parts:
         low, high = bounds(analysis)
-        rows.append(FigureRow("Longest, end to end", figure(float(high[0] - low[0]), Kind.LENGTH, system), ""))
+        rows.append(FigureRow("Overall length", figure(float(high[0] - low[0]), Kind.LENGTH, system), ""))
         unsized = sum(f.kind is FindingKind.NO_SIZE for f in analysis.findings)
         if unsized:
-            rows.append(FigureRow("Left out of clash checks", f"{unsized}", "", "no size given"))
+            rows.append(FigureRow("Not checked for clashes", f"{unsized}", "", "size not known"))
         prices = [part.price for part in analysis.assembly.parts if part.price is not None]
         if prices:
             rows.append(
@@ -260,7 +264,7 @@ def _figures(analysis: Analysis, currency: str, system: System) -> tuple[FigureR
                     "Price of the build",
                     f"{currency}\u2009{sum(prices):,.0f}".replace(",", "\u2009"),
                     "",
-                    f"{len(prices)} of {len(analysis.assembly.parts)} priced",
+                    f"{len(prices)} of {len(analysis.assembly.parts)} parts priced",
                 )
             )
     return tuple(rows)
@@ -291,7 +295,7 @@ def offers(
         assert seat is not None
         shown = len(made) < _WORKED_OUT
         setting = first_setting(analysis.build, kit, spot, part) if spot is not None and shown else None
-        mass = "no mass" if part.mass is None else figure(part.mass, Kind.MASS, system)
+        mass = "mass not known" if part.mass is None else figure(part.mass, Kind.MASS, system)
         effect = _effect(analysis, kit, seat, setting or 0.0, system) if shown else ""
         made.append(Offer(part, setting, mass, effect, seat))
     return tuple(made), misfits
@@ -301,7 +305,7 @@ def _effect(analysis: Analysis, kit: Kit, seat: Seat, setting: float, system: Sy
     """Return how far the part would bring the CG forward or back, and what it would meet."""
     if seat.spot is None:
         return ""
-    pad = "carries the rig" if any(m.kind is MountKind.SHOULDER for m in seat.part.mounts) else ""
+    pad = "holds the rig" if any(m.kind is MountKind.SHOULDER for m in seat.part.mounts) else ""
     trial = replace(analysis.build, parts=(*analysis.build.parts, seat.placed("effect-preview", setting)))
     assembly = prepare(trial, kit)
     positions = assembly.at(assembly.settings(trial))
@@ -315,7 +319,7 @@ def _effect(analysis: Analysis, kit: Kit, seat: Seat, setting: float, system: Sy
         words = f"CG {figure(change, Kind.LENGTH, system, sign=True)}"
     other = touched_by(assembly, positions, len(trial.parts) - 1)
     if other is not None:
-        return f"{words}\nmeets {mid_sentence(assembly.parts[other].name)}".strip()
+        return f"{words}\nhits {mid_sentence(assembly.parts[other].name)}".strip()
     return words
 
 
@@ -530,7 +534,7 @@ def _tell(
     line: int,
 ) -> Rect:
     first, second = (_name(analysis, pid) for pid in finding.placed_ids)
-    lines = (first, f"meets {mid_sentence(second)}", _clash_words(analysis, finding, system).split(":")[0])
+    lines = (first, f"hits {mid_sentence(second)}", _clash_words(analysis, finding, system).split(":")[0])
     wide = max(text_width(text, 13) for text in lines) + 26
     x = max(8.0, width - wide - 4.0)
     y = 52.0 + line * 62.0

@@ -30,14 +30,14 @@ class Face(StrEnum):
 class Moves(StrEnum):
     """How a connection moves."""
 
-    FIXED = "stays where it is"
+    FIXED = "is fixed"
     FORE_AFT = "slides fore and aft"
     ACROSS = "slides across"
     UP_DOWN = "slides up and down"
-    TILTS = "tilts up and down"
-    TILT_AXIS = "tilt axis of a gimbal: turns freely"
-    ROLL_AXIS = "roll axis of a gimbal: turns freely"
-    PAN_AXIS = "pan axis of a gimbal: turns freely"
+    TILTS = "turns nose up and down"
+    TILT_AXIS = "gimbal tilt axis, turns freely"
+    ROLL_AXIS = "gimbal roll axis, turns freely"
+    PAN_AXIS = "gimbal pan axis, turns freely"
 
     @property
     def turns(self) -> bool:
@@ -171,18 +171,18 @@ def loose_row(build: Build, book: Book, part: Part) -> LooseRow:
     new = tuple(one for one in stock if one.id in ids and one.id not in book.parts)
     between = pieces[:-1]
     if not pieces:
-        return LooseRow(part, "nothing known joins it to what is there: say how it is held.", (), ())
+        return LooseRow(part, "Nothing here takes this part. Say where it goes.", (), ())
     if not between:
         return LooseRow(part, "fits.", pieces, new)
     bought = [piece.part for piece in between if piece.part in new]
     own = [piece.part for piece in between if piece.part not in new]
     said = []
     if own:
-        said.append(f"goes on with {listed_parts(own)}")
+        said.append(f"needs {listed_parts(own)} between")
     if bought:
         kinds = " and ".join(dict.fromkeys(_a(one) for one in bought))
         single = len(bought) == 1 and bought[0].category is not Category.RODS
-        said.append(f"{kinds} {'is' if single else 'are'} missing between: none loose in your kit")
+        said.append(f"{kinds} {'is' if single else 'are'} missing, and none is loose in your kit")
     return LooseRow(part, f"{'; '.join(said)}.", pieces, new)
 
 

@@ -47,13 +47,13 @@ class SetRow(Struct, frozen=True):
 def set_rows(book: Book, build: Build, system: System) -> tuple[SetRow, ...]:
     """Return the sets of a build, then those that are off and could go on it."""
     on = [
-        SetRow(_taking_off(build, name), f"{_made_of(book, parts, system)}{_inside(parts, name)}; on this build")
+        SetRow(_taking_off(build, name), f"{_made_of(book, parts, system)}{_inside(parts, name)}. On this build")
         for name, parts in sets_of(build).items()
     ]
     off = []
     for group in book.sets:
-        came = f"; came off {short_name(book.part(group.onto).name)}" if group.onto else ""
-        words = f"{_made_of(book, group.parts, system)}; off{came}"
+        came = f", taken off {short_name(book.part(group.onto).name)}" if group.onto else ""
+        words = f"{_made_of(book, group.parts, system)}, off the build{came}"
         off.append(SetRow(_putting_on(build, group.id, group.name), words))
     return (*on, *off[:MOST])
 
@@ -70,11 +70,11 @@ def set_choices(book: Book, build: Build, selected: str) -> tuple[SetChoice, ...
     for name in there:
         found.append(SetChoice(f"Rename {name}…", f"Renamed {name}", old=name, suggested=name))
     for name in there:
-        said = f"Forgot the set {name}; its parts stay on the build"
-        found.append(SetChoice(f"Forget {name}, its parts stay on", said, MakeSet(build.id, name, ())))
+        said = f"Removed the set {name}. Its parts stay on the build"
+        found.append(SetChoice(f"Remove the set {name}, keep its parts on", said, MakeSet(build.id, name, ())))
     for group in book.sets[:MOST]:
-        said = f"Forgot the set {group.name}; its parts stay in the kit"
-        found.append(SetChoice(f"Forget {group.name}, its parts stay in the kit", said, ForgetSet(group.id)))
+        said = f"Removed the set {group.name}. Its parts stay in the kit"
+        found.append(SetChoice(f"Remove the set {group.name}, keep its parts in the kit", said, ForgetSet(group.id)))
     return tuple(found)
 
 
@@ -90,7 +90,7 @@ def _for_part(book: Book, build: Build, there: dict[str, tuple[Placed, ...]], se
     hung = build.carried_by(selected) if selected == heart else taken_off(build, selected, heart)
     more = len(hung) - 1
     along = f" and the {more} parts on it" if more > 1 else " and the part on it" if more else ""
-    said = "Made a set; S takes it off and puts it on as one"
+    said = "Set made. S takes it off and puts it on"
     suggested = f"{name[:1].upper()}{name[1:]} set"
     found = []
     if not any({p.id for p in parts} == set(hung) for parts in there.values()):
@@ -101,12 +101,14 @@ def _for_part(book: Book, build: Build, there: dict[str, tuple[Placed, ...]], se
         if selected in ids:
             if len(ids) > 1:
                 left = tuple(i for i in ids if i != selected)
-                said = f"{name} is not in {other} any more"
-                found.append(SetChoice(f"Leave {name} out of {other}", said, MakeSet(build.id, other, left)))
+                said = f"{name} left the set {other}"
+                found.append(SetChoice(f"Take {name} out of the set {other}", said, MakeSet(build.id, other, left)))
         elif joined & set(ids):
             found.append(
                 SetChoice(
-                    f"Put {name} into {other}", f"{name} is in {other}", MakeSet(build.id, other, (*ids, selected))
+                    f"Put {name} into the set {other}",
+                    f"{name} joined the set {other}",
+                    MakeSet(build.id, other, (*ids, selected)),
                 )
             )
     return found
@@ -127,7 +129,7 @@ def _elsewhere(book: Book, build: Build) -> list[SetChoice]:
 
 
 def _taking_off(build: Build, name: str) -> SetChoice:
-    return SetChoice(f"Take off {name}", f"Took off {name}; S puts it on again", TakeOffSet(build.id, name))
+    return SetChoice(f"Take off {name}", f"Took off {name}. S puts it on again", TakeOffSet(build.id, name))
 
 
 def _putting_on(build: Build, set_id: str, name: str) -> SetChoice:
@@ -140,9 +142,9 @@ def _made_of(book: Book, parts: tuple[Placed, ...], system: System) -> str:
     known = [mass for mass in masses if mass is not None]
     missing = len(masses) - len(known)
     words = f"{count}, {figure(sum(known), Kind.MASS, system)}" if known else count
-    return f"{words} and {missing} without a mass" if missing and known else words
+    return f"{words}, {missing} of them without mass" if missing and known else words
 
 
 def _inside(parts: tuple[Placed, ...], name: str) -> str:
     around = parts[0].sets[: parts[0].sets.index(name)]
-    return f"; inside {around[-1]}" if around else ""
+    return f", inside the set {around[-1]}" if around else ""

@@ -26,5 +26,5 @@ def still_to_come(analysis: Analysis, kit: Kit) -> tuple[str, ...]:
     if lacking:
         found.append(lacking)
     if text_of(analysis).needs_grips and MountKind.GRIP_POINT not in touches:
-        found.append("something to hold it by")
+        found.append("grips, or a support")
     return tuple(found)

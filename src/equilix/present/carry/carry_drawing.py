@@ -96,7 +96,7 @@ def draw_load(
     beside = width if stacked else left
     front_x, side_x = beside * (0.3 if stacked else 0.22), beside * (0.5 if narrow and not stacked else 0.60)
     scene.text(0, 18, "Load on the operator", 16, 600)
-    views = ((1, front_x, "front"), (0, side_x, "right side"))
+    views = ((1, front_x, "front"), (0, side_x, "from the right"))
     for axis, middle, words in views[1:] if narrow and not stacked else views:
         _draw_figure(scene, analysis, carried, axis, middle, floor, scale)
         scene.text(middle, tall - 1.0, words, 12, 400, "ink3", Anchor.MIDDLE)
@@ -414,7 +414,7 @@ def _draw_bars(
                 scene.text(bar_x - 6.0, y + 11, joint.side.value, 12, 400, "ink2", Anchor.END)
             continue
         if joint.side is not None:
-            scene.text(name_x, y + 28, f"{joint.side} more", 12.5, 400, "ink2")
+            scene.text(name_x, y + 28, f"more on the {joint.side}", 12.5, 400, "ink2")
         kind = Kind.FORCE if joint.joint is Joint.HAND else Kind.MOMENT
         words = (
             f"{figure(joint.load, kind, system, unit=False)} of {figure(joint.capacity, kind, system, unit=False)} "
@@ -424,10 +424,10 @@ def _draw_bars(
         scene.text(width, y + 28, f"{100 * joint.share:.0f} %", 12.5, 400, "ink2", Anchor.END)
     x, y = max(min(bar_x, width - 270.0), 0.0), height - 4.0
     scene.line(x + 1, y - 11, x + 1, y + 1, "ink", 2.4)
-    words = f"gives out in {minutes(longest)}; bracket: strength ± 30 %"
+    words = f"gives out after {minutes(longest)}. Bracket: strength ± 30 %"
     # The same as a mark in the bars; the bracket is told in the guide too.
     if 1.06 * text_width(words, 12.5) > width - x - 12.0:
-        words = f"gives out in {minutes(longest)}"
+        words = f"gives out after {minutes(longest)}"
     scene.text(x + 9, y, words, 12.5, 400, "ink2")
 
 
@@ -454,11 +454,11 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
     total = sum(t.length + t.rest for t in takes)
     joint = story.joint
     name = JOINT_NAMES[joint.joint][1]
-    scene.text(0, 18, "Reserve over the takes", 16, 600)
-    note = f"{name}; band: slow to quick recovery; thin: the other joints"
+    scene.text(0, 18, "Strength remaining over the takes", 16, 600)
+    note = f"{name}. Band: slow to quick recovery. Thin lines: the other joints"
     if width < 560.0:
-        note = f"{name}; band: slow to quick rest"
-    note = ("one take of 10 min, until you add yours; " if made_up else "") + note
+        note = f"{name}. Band: slow to quick recovery"
+    note = ("One take of 10 min, until you add takes. " if made_up else "") + note
     scene.text(190, 18, fitted(note, 13, width - 196.0), 13, 400, "ink3")
 
     def x(time: float) -> float:
@@ -489,10 +489,10 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
     need = y(min(joint.share, 1.0))
     scene.line(left, need, right, need, "fwd", 1.4)
     below = need + 14.0 if need + 14.0 < base else need - 4.0
-    scene.note(right - 4, below, "can’t be held below this", 12.5, "fwdT", Anchor.END)
+    scene.note(right - 4, below, "cannot be held below this line", 12.5, "fwdT", Anchor.END)
     safe = y(story.safe)
     scene.line(left, safe, right, safe, "ink2", 1.0, (5.0, 4.0))
-    scene.note(right - 4, safe - 4, "safe down to here", 12.5, "ink2", Anchor.END)
+    scene.note(right - 4, safe - 4, "stay above this line", 12.5, "ink2", Anchor.END)
     now = 0.0
     for k, take in enumerate(takes):
         a, b = x(now), x(now + take.length)
@@ -516,9 +516,9 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
         room = (right - fx if anchor is Anchor.START else fx - left) - 4.0
         words = f"gives out {minutes(early)}{until} after the start"
         if 1.06 * text_width(words, 13) > room:
-            words = f"gives out {minutes(early)}{until} in"
+            words = f"gives out {minutes(early)}{until} into it"
         if 1.06 * text_width(words, 13) > room:
-            words = f"gives out at {minutes(early)}"
+            words = f"gives out after {minutes(early)}"
         scene.text(fx + (-4 if anchor is Anchor.START else 4), top - 6, words, 13, 600, "fwdT", anchor)
     return scene
 
@@ -541,10 +541,10 @@ def draw_others(
     `builds` is how many there are in all; the table may hold fewer.
     """
     scene = Scene()
-    scene.text(0, 18, "The same build, carried otherwise", 16, 600)
+    scene.text(0, 18, "This build, carried another way", 16, 600)
     left, card, stacked = _others_columns(width, len(options))
     whole, height = height, min(height, _OTHERS) if stacked else height
-    rows = ("Hold time", "Gives out", "Of strength", "Steadier")
+    rows = ("Hold time", "Gives out first", "Strength used", "Steadiness")
     pitch = min(24.0, (height - 56.0) / len(rows))
     first = 62.0
     for k, words in enumerate(rows):
@@ -589,7 +589,7 @@ def _draw_table(
     longest = max((text_width(name, 13) for name, _ in table), default=0.0) + 12.0
     wide = 84.0 if width - left < 330.0 else min(max(longest, 110.0), 190.0)
     shown = operators[: max(1, int((width - left - wide) / 92))]
-    scene.text(left, above + 18, fitted("Other builds, other shoulders", 16, width - left), 16, 600)
+    scene.text(left, above + 18, fitted("Other builds, other operators", 16, width - left), 16, 600)
     column = (width - left - wide) / max(len(shown), 1)
     for j, operator in enumerate(shown):
         x = left + wide + j * column

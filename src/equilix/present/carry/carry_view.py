@@ -32,12 +32,12 @@ from equilix.present.words import JOINT_NAMES, MOST_SAID, minutes, times
 ONE_TAKE = (Take(600.0, 300.0),)
 BRACE_WORDS = {
     Brace.NONE: "none",
-    Brace.ELBOWS: "elbows on ribs",
+    Brace.ELBOWS: "elbows on the ribs",
     Brace.CHEST: "on the chest",
     Brace.HIP: "on the hip",
     Brace.KNEES: "sitting, on thighs",
 }
-_PUSHED_BY = {Brace.CHEST: "By the chest", Brace.HIP: "By the hip", Brace.KNEES: "By the thighs"}
+_PUSHED_BY = {Brace.CHEST: "Chest carries", Brace.HIP: "Hip carries", Brace.KNEES: "Thighs carry"}
 HINDRANCES = {
     Hindrance.NO_MASS: ("No masses yet.", "Weigh a part, or write its mass, and this fills."),
     Hindrance.NOBODY: ("Nobody carries it.", "It stands by itself: choose another support to see what it costs."),
@@ -48,16 +48,18 @@ HINDRANCES = {
     Hindrance.NOT_HELD: ("It can’t be held.", "No hands at these grips hold it level; move a grip."),
 }
 CAUTIONS = (
-    "An estimate for planning, not medical advice. People differ from the tables far more than rigs do: times are "
-    "ranges for a strength within 30 % of the mean. Pain ends a take at once.",
-    "Makers’ limits, local work-safety rules and the set’s own rules come first.",
+    (
+        "Estimates for planning, not medical advice. People differ far more than rigs do. The times "
+        "are ranges for strength within 30 % of the mean. Stop at once when it hurts."
+    ),
+    "The limits of makers, work safety and the production come first.",
 )
 
 
 def hold_words(hold: HoldTime) -> str:
     """Return how long, as a range; where the rules were never fitted "over" the low end, and never over 30 min."""
     if hold.likely <= 0.0:
-        return "cannot be held" + (f", at best {minutes(hold.high)}" if hold.high > 0.0 else "")
+        return "cannot be held" + (f"cannot be held{minutes(hold.high)}" if hold.high > 0.0 else "")
     if hold.low <= 0.0:
         return f"up to {minutes(hold.high)}"
     if hold.beyond:
@@ -127,12 +129,16 @@ def figures(
     if takes:
         longest = max(take.length for take in takes)
         rest = rest_for(carried, longest)
-        words = "split it" if math.isinf(rest) else ("none to speak of" if rest < 5.0 else f"{minutes(rest)} or more")
+        words = (
+            "Split the take: no rest is long enough"
+            if math.isinf(rest)
+            else ("no rest needed" if rest < 5.0 else f"{minutes(rest)} or more")
+        )
         safe = minutes(min(carried.safe, MOST_SAID)) if carried.safe > 0.0 else "none"
-        note = "half of the time to the end; common practice"
+        note = "half the holding time (common practice)"
         if carried.by_posture:
-            note = "arms raised like this, unsupported (ISO 11226)"
-        rows.append(FigureRow("Safe take, about", safe, "", note))
+            note = "the ISO 11226 limit for raised arms without support"
+        rows.append(FigureRow("Safe take", safe, "", note))
         rows.append(FigureRow(f"Rest after {minutes(longest)}", words, ""))
     return tuple(rows)
 
@@ -145,7 +151,7 @@ def more_figures(carried: Carry, system: System, sure: CarryDoubts | None = None
         note = (
             ""
             if 0.0 <= degrees <= 30.0
-            else ("raise" if degrees > 30.0 else "lower") + " the screen: easy is level to 30° down"
+            else ("raise" if degrees > 30.0 else "lower") + " the screen. 0° to 30° down is easy"
         )
         way = "down" if degrees >= 0.0 else "up"
         rows.append(FigureRow("Gaze to the screen", f"{abs(degrees):.0f}° {way}", "", note))
@@ -153,14 +159,16 @@ def more_figures(carried: Carry, system: System, sure: CarryDoubts | None = None
     if heavier >= 0.515:
         leg = "right" if carried.right_leg > 0.5 else "left"
         pm = f"± {max(round(200.0 * sure.right_leg), 1)}" if sure is not None else ""
-        rows.append(FigureRow(f"On the {leg} leg", f"{100 * heavier:.0f} %", pm, "of body and rig, feet 30 cm apart"))
+        rows.append(
+            FigureRow(f"Load on the {leg} leg", f"{100 * heavier:.0f} %", pm, "operator and rig, feet 30 cm apart")
+        )
     if carried.handle is not None and carried.pad is None:
         rows.append(_handle_row(carried.handle, carried.mass, system, sure))
     if carried.steady is not None:
         roll, pitch, yaw = carried.steady
         about = text_for(carried.support).noun if carried.pad is not None else "the grips"
-        note = f"roll {times(roll)}, pan {times(yaw)}; the bare camera about {about} is 1"
-        rows.append(FigureRow("Steadier in tilt", times(pitch), "", note))
+        note = f"roll {times(roll)}, pan {times(yaw)}, compared with the bare camera about {about}"
+        rows.append(FigureRow("Inertia in tilt", times(pitch), "", note))
     rows.append(_lift_row(carried, system))
     return tuple(rows)
 
@@ -175,7 +183,7 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
         words = figure(float(carried.held.pad_force[2]), Kind.FORCE, system)
         rows.append(
             FigureRow(
-                f"{text_for(carried.support).bears}, arms resting",
+                f"{text_for(carried.support).bears}, arms resting on the rig",
                 words,
                 _pm(sure.on_pad if sure is not None else None, Kind.FORCE, system),
             )
@@ -191,15 +199,15 @@ def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
             )
         )
     if carried.pose.missed and carried.hold.brace not in support_for(carried.support).braces:
-        rows.append(FigureRow("Brace", "does not count", "", text_for(carried.support).no_brace))
+        rows.append(FigureRow("Brace", "not used", "", text_for(carried.support).no_brace))
     elif carried.pose.missed:
-        rows.append(FigureRow("Brace", "out of reach", "", f"{BRACE_WORDS[carried.hold.brace]}: not like this"))
+        rows.append(FigureRow("Brace", "out of reach", "", f"{BRACE_WORDS[carried.hold.brace]}: cannot reach"))
     elif carried.pose.props:
         push = max(float(np.linalg.norm(force)) for force in carried.held.propped)
-        rows.append(FigureRow("By the ribs", figure(push, Kind.FORCE, system), "", "on each tucked elbow, at most"))
+        rows.append(FigureRow("Ribs carry", figure(push, Kind.FORCE, system), "", "most at one elbow"))
     elif carried.held.braced:
         push = float(np.linalg.norm(sum(p.force for p in carried.held.braced)))
-        note = "" if push > 1.0 else "it adds nothing where the grips are: the CG is not over them"
+        note = "" if push > 1.0 else "no effect: the CG is not over the grips"
         rows.append(FigureRow(_PUSHED_BY[carried.hold.brace], figure(push, Kind.FORCE, system), "", note))
     return rows
 
@@ -214,7 +222,7 @@ def _arms_row(carried: Carry) -> FigureRow:
     bent = both([math.pi - arm.elbow_angle for arm in carried.arms])
     raised = both([arm.elevation for arm in carried.arms])
     out = both([max(arm.tuck, 0.0) for arm in carried.arms])
-    return FigureRow("Elbows at", bent, "", f"upper arms raised {raised}, {out} out; easy is 90° and tucked")
+    return FigureRow("Elbow angle", bent, "", f"upper arms raised {raised}, {out} out. Easy: 90° and tucked")
 
 
 def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list[FigureRow]:
@@ -222,20 +230,20 @@ def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
     limit = figure(DISC_LIMIT, Kind.FORCE, system, extra=-1)
     rows = [
         FigureRow(
-            "Low back",
+            "Moment at the low back",
             figure(back, Kind.MOMENT, system),
             _pm(sure.back if sure is not None else None, Kind.MOMENT, system),
         ),
         FigureRow(
-            "Lowest disc",
+            "Load on the lowest disc (L5/S1)",
             figure(carried.compression, Kind.FORCE, system, extra=-1),
             _pm(sure.compression if sure is not None else None, Kind.FORCE, system),
-            f"action limit {limit} (NIOSH 1981); less is not yet safe",
+            f"action limit {limit} (NIOSH 1981). Below it is not proven safe",
         ),
     ]
     if carried.see_saw is not None and carried.pad is None:
         side = "ahead of" if carried.see_saw >= 0.0 else "behind"
-        note = f"the CG is {side} the line through the hands"
+        note = f"the CG is {side} the line through both hands"
         if abs(carried.see_saw) < 0.05:
             note = ""
         words = figure(abs(carried.see_saw), Kind.MOMENT, system)
@@ -247,24 +255,24 @@ def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
 
 def _handle_row(hung: Hung, mass: float, system: System, sure: CarryDoubts | None) -> FigureRow:
     if hung.turns_over:
-        return FigureRow("By the handle", "turns over", "", "the CG is not below the grip")
+        return FigureRow("By the handle", "turns over", "", "the CG is above the handle")
     way = "forward" if hung.ahead > 0.0 else "back"
     couple = figure(abs(hung.holds), Kind.MOMENT, system)
     pull = figure(STANDARD_GRAVITY * mass, Kind.FORCE, system)
     time, joint = hold_words(hung.worst.hold), JOINT_NAMES[hung.worst.joint][1]
     if hung.slide is None:
-        level = f"it has no slide: put it {figure(abs(hung.ahead), Kind.LENGTH, system)} farther {way}"
+        level = f"the handle has no slide. Move it {figure(abs(hung.ahead), Kind.LENGTH, system)} {way}"
     elif abs(hung.slide) > hung.room + 5e-4:
         most = figure(hung.room, Kind.LENGTH, system)
-        level = (
-            f"slide the handle {figure(abs(hung.slide), Kind.LENGTH, system)} {way}, but its slide ends after {most}"
-        )
+        level = f"slide the handle {figure(abs(hung.slide), Kind.LENGTH, system)} {way}. Its slide ends after {most}"
     else:
         level = f"slide the handle {figure(abs(hung.slide), Kind.LENGTH, system)} {way}"
-    note = f"low mode: {level}, or hold {couple} with the wrist; {pull} in one hand, arm down: {time}, {joint} first"
+    note = (
+        f"Low mode: {level}, or hold {couple} with the wrist. One hand carries {pull}, arm down: {time}, {joint} first"
+    )
     nose = "nose down" if hung.pitch >= 0.0 else "nose up"
     pm = f"± {max(round(math.degrees(2.0 * sure.hang)), 1)}°" if sure is not None else ""
-    return FigureRow("By the handle", f"{abs(math.degrees(hung.pitch)):.0f}° {nose}", pm, note)
+    return FigureRow("Hung by its handle", f"{abs(math.degrees(hung.pitch)):.0f}° {nose}", pm, note)
 
 
 def _lift_row(carried: Carry, system: System) -> FigureRow:
@@ -276,10 +284,10 @@ def _lift_row(carried: Carry, system: System) -> FigureRow:
     _, least = min(lifts, key=lambda pair: pair[1])
     each = ", ".join(f"{place} {figure(most, Kind.MASS, system, extra=-1, unit=False)}" for place, most in lifts)
     good = [name for name, most in lifts if carried.mass <= most]
-    note = f"{each} {unit_of(Kind.MASS, system)}; rare two-handed lifts, standing"
+    note = f"{each} {unit_of(Kind.MASS, system)}. For rare two-handed lifts while standing"
     if carried.mass > least:
-        note += f"; from {' or '.join(good)} it is within" if good else "; let two people lift it"
-    return FigureRow("To lift, NIOSH", f"up to {figure(least, Kind.MASS, system, extra=-1)}", "", note)
+        note += f". Within the limit from {' or '.join(good)}" if good else ". Lift it with two people"
+    return FigureRow("Lifting limit (NIOSH)", f"up to {figure(least, Kind.MASS, system, extra=-1)}", "", note)
 
 
 _NUMBER = re.compile(r"^((?:× )?[\d.]+)(\D*)$")
@@ -296,7 +304,7 @@ def changed_figures(before: Sequence[FigureRow], after: Sequence[FigureRow]) -> 
             if first and second and first[2] == second[2]:
                 row = replace(row, value=f"{first[1]} → {row.value}")
             else:
-                row = replace(row, note=f"was {old}" + (f"; {row.note}" if row.note else ""))
+                row = replace(row, note=f"before: {old}" + (f"; {row.note}" if row.note else ""))
         found.append(row)
     return tuple(found)
 
@@ -309,28 +317,26 @@ def cautions(
     if carried.unwatched:
         said.append("The screen is beside or behind the eye. Move it forward to watch it.")
     if carried.out_of_reach:
-        said.append("A grip is out of this operator’s reach: the arm is drawn as far as it goes.")
+        said.append("A grip is out of reach. The arm is drawn as far as it goes.")
     if carried.hold.brace is Brace.CHEST and carried.held.braced:
-        said.append("Braced by the chest, breathing moves the rig: hold your breath for short takes only.")
+        said.append("Breathing moves a rig braced on the chest. Hold your breath, for short takes only.")
     if carried.hold.brace is Brace.KNEES and carried.body.seated:
-        said.append("Sitting is for a locked-off shot: nobody walks with it, and getting up takes a helper.")
+        said.append("Sit only for a locked-off shot. You need a helper to get up.")
     if math.isfinite(carried.posture):
         if carried.posture == 0.0:
-            said.append("An upper arm is raised beyond 60°: not recommended at all (ISO 11226). Lower the grips.")
+            said.append("An upper arm is raised beyond 60° (ISO 11226: never). Lower the grips.")
         else:
-            said.append(
-                f"Arms raised like this alone: {minutes(carried.posture)} at most (ISO 11226), without any rig."
-            )
+            said.append(f"Arms raised like this, without any rig: {minutes(carried.posture)} at most (ISO 11226).")
     if carried.gaze is not None:
         bend = head_bend(carried.gaze)
         limit = head_posture_limit(bend)
         if bend < -math.radians(5.0):
             said.append(
-                f"The head bends back by {-math.degrees(bend):.0f}°: ISO 11226 recommends that only with the head "
-                "fully supported. Lower the screen or bring it forward."
+                f"The head bends back by {-math.degrees(bend):.0f}°. ISO 11226 wants it fully supported. Lower "
+                "the screen or bring it forward."
             )
         elif bend > 0.0 and math.isfinite(limit):
-            words = f"{minutes(limit)} at most" if limit > 0.0 else "not recommended at all"
+            words = f"{minutes(limit)} at most" if limit > 0.0 else "never recommended"
             said.append(f"The head bends forward by {math.degrees(bend):.0f}°: {words} (ISO 11226).")
     case = analysis.support.case(analysis)
     if case is not None and carried.support == analysis.build.support:
@@ -338,10 +344,7 @@ def cautions(
     worst = next((joint for joint in carried.joints if joint.joint is chosen), carried.worst)
     classic, power, model = worst.hold.by_classic, worst.hold.by_power, worst.hold.by_model
     if any(joint.hold.beyond for joint in carried.joints):
-        said.append(
-            "“Over”: below 15 % of strength no rule was ever fitted; it is the cautious end of where they point, "
-            "and nothing lasts for ever."
-        )
+        said.append("“Over”: below 15 % of strength no rule was fitted. The time is the cautious end.")
     if not worst.hold.beyond:
         said.append(
             f"The rules disagree for the {JOINT_NAMES[worst.joint][1]}: {minutes(power)} (power law, 2010), "
@@ -354,7 +357,8 @@ def cautions(
 def spoken(carried: Carry) -> str:
     """Return the joints in words, for a screen reader."""
     return ". ".join(
-        f"{JOINT_NAMES[j.joint][0]} {100 * j.share:.0f} % of strength, {hold_words(j.hold)}" for j in carried.joints
+        f"{JOINT_NAMES[j.joint][0]} use {100 * j.share:.0f} % of their strength, {hold_words(j.hold)}"
+        for j in carried.joints
     )
 
 

@@ -46,7 +46,7 @@ def draw_grip_plan(
 ) -> Scene:
     """Return the rig from above, forward to the right, with every place for a hand; regions ("grasp", part, place)."""
     scene = Scene()
-    scene.text(0, 18, "The hands, from above", 16, 600)
+    scene.text(0, 18, "Hands, from above", 16, 600)
     # Beside the picture what other arrangements would do; where there is no room, the picture alone.
     right = width * 0.50 if arrangements and width >= 260.0 else width
     top, base = 30.0, height - 8.0
@@ -138,7 +138,7 @@ def _draw_arrangements(
     arrangements = arrangements[: max(int((height - top - 32.0) / pitch) + 1, 1)]
     first, second = (place.point for place in carried.pose.places)
     now = float(first[0] - second[0])
-    scene.text(right - 4.0, 18.0, "see-saw, hold", 12, 400, "ink3", Anchor.END)
+    scene.text(right - 4.0, 18.0, "see-saw, holding time", 12, 400, "ink3", Anchor.END)
     for k, way in enumerate(arrangements):
         y = top + 12.0 + pitch * k
         if abs(way.moved) < 1e-9 and abs(way.by - now) < 0.005:

@@ -35,7 +35,7 @@ def draw_hang(
         return
     hook_at, pitch = hang
     if pitch is None:
-        scene.text(left, 44, "It turns over: the CG is above the hook.", 13, 400, "fwdT")
+        scene.text(left, 44, "The rig turns over: its CG is above the hook.", 13, 400, "fwdT")
         return
     cos, sin = math.cos(pitch), math.sin(pitch)
 
@@ -93,7 +93,7 @@ def draw_capacity(
     scene.line(x(1.0), y - 6, x(1.0), y + deep + 3, "ink", 1.8)
     scene.path(polygon(((x(peak), y + deep + 2), (x(peak) - 5, y + deep + 11), (x(peak) + 5, y + deep + 11))), "ink2")
     scene.text(0.0, top + 18.0, f"{mass} of {limit}", 13, 600)
-    scene.text(x(peak) - 9.0, y + deep + 13.0, "while walking", 12, 400, "ink2", Anchor.END)
+    scene.text(x(peak) - 9.0, y + deep + 13.0, "while you walk", 12, 400, "ink2", Anchor.END)
 
 
 class Walk(Struct, frozen=True):
@@ -112,7 +112,7 @@ class Walk(Struct, frozen=True):
 
 def draw_bounce(scene: Scene, walk: Walk, left: float, width: float, height: float) -> None:
     """Draw how much of a step the rig follows over the steps' frequency, with the cable alone and a spring arm."""
-    scene.text(left, 18, "Bounce while walking", 14, 600)
+    scene.text(left, 18, "How much of each step passes on", 14, 600)
     base, top = height - 34.0, 40.0
     inner, right = left + 34.0, left + width
 
@@ -130,7 +130,7 @@ def draw_bounce(scene: Scene, walk: Walk, left: float, width: float, height: flo
     for hertz in (0.5, 1.0, 1.5, 2.0, 2.5, 3.0):
         scene.text(x(hertz), base + 18.0, f"{hertz:g}{' Hz' if hertz == 3.0 else ''}", 12, 400, "ink2", Anchor.MIDDLE)
     scene.path(polyline(((inner, y(1.0)), (right, y(1.0)))), None, "fwd", 1.8)
-    scene.note(right - 2.0, y(1.0) - 7.0, "cable alone", 12, "fwdT", Anchor.END)
+    scene.note(right - 2.0, y(1.0) - 7.0, "on the cable alone", 12, "fwdT", Anchor.END)
     points = tuple((x(f), y(walk.follows(f))) for f in np.linspace(_LOW, _HIGH, 120).tolist())
     scene.path(polyline(points), None, "accent", 1.8, () if walk.sprung else (6.0, 4.0))
     scene.note(x(1.15), y(2.6), walk.words, 12, "accent")
@@ -139,11 +139,11 @@ def draw_bounce(scene: Scene, walk: Walk, left: float, width: float, height: flo
 
 def draw_traces(scene: Scene, walk: Walk, left: float, width: float, height: float, system: System) -> None:
     """Draw three seconds of walking: how high the rig goes, with the cable alone and with a spring arm."""
-    scene.text(left, 18, "Rig height, 3 s of walking", 14, 600)
+    scene.text(left, 18, "Rig height over 3 s of walking", 14, 600)
     room = max((height - 60.0) / 2.0, 40.0)
     sprung = walk.follows(walk.steps)
     for k, (words, passes, color, text) in enumerate(
-        (("cable alone", 1.0, "fwd", "fwdT"), ("spring arm", sprung, "accent", "accent"))
+        (("cable alone", 1.0, "fwd", "fwdT"), ("with a spring arm", sprung, "accent", "accent"))
     ):
         middle = 46.0 + room * (k + 0.5)
         amplitude = min(passes, 2.0) * 0.26 * room

@@ -265,7 +265,7 @@ def draw_wearer(
         _draw_lift(scene, view, left + wide - 58.0, floor, scale)
     if both:
         _draw_front(scene, analysis, view, (left + wide + 0.5 * (width - wide), floor, scale), shift)
-        scene.text(left + wide + 0.5 * (width - wide), floor + 17.0, "from ahead", 12, 400, "ink3", Anchor.MIDDLE)
+        scene.text(left + wide + 0.5 * (width - wide), floor + 17.0, "from the front", 12, 400, "ink3", Anchor.MIDDLE)
     scene.text(left, top + 14.0, fitted(view.said[0], 13, 1.1 * width), 13, 600, view.tone)
     scene.text(left, top + 31.0, fitted(view.said[1], 12, 1.1 * width), 12, 400, "ink2")
     scene.text(left, floor + 17.0, fitted(view.notes[0], 12, wide), 12, 500)
@@ -445,7 +445,7 @@ def draw_drop(scene: Scene, view: DropView, area: tuple[float, float, float, flo
     left, top, width, height = area
     scene.text(left, top + 16.0, "Drop time", 14, 600)
     if width > 240.0:
-        scene.text(left + 78.0, top + 16.0, "let go level; marks 0.25 s apart", 12, 400, "ink3")
+        scene.text(left + 78.0, top + 16.0, "let go level. One mark each 0.25 s", 12, 400, "ink3")
     radius = min(height - 52.0, 0.46 * width)
     x, y = left + 12.0, top + 36.0
     scene.path(arc(x, y, radius, 0.0, math.pi / 2.0), None, "rule2", 1.0, (1.2, 2.6) if not view.angles else ())
@@ -486,7 +486,7 @@ def draw_drop(scene: Scene, view: DropView, area: tuple[float, float, float, flo
         scene.path(circle(at(view.later), base - 3.0, 3.6), "accent")
     if height > 150.0 and room > 130.0:
         scene.path(circle(beside + 4.0, base + 40.0, 2.4), "accent")
-        scene.text(beside + 13.0, base + 44.0, "after all steps", 12, 500, "accent")
+        scene.text(beside + 13.0, base + 44.0, "after every step", 12, 500, "accent")
 
 
 class WobbleView(Struct, frozen=True, eq=False):
@@ -509,7 +509,7 @@ def draw_wobble(scene: Scene, view: WobbleView, area: tuple[float, float, float,
     left, top, width, height = area
     scene.text(left, top + 16.0, "Pan wobble", 14, 600)
     if width > 330.0:
-        scene.text(left + 88.0, top + 16.0, "the post’s extra lean while panning", 12, 400, "ink3")
+        scene.text(left + 88.0, top + 16.0, "how much further the post hangs off upright in a pan", 12, 400, "ink3")
     inner, right, upper, base = left + 34.0, left + width - 104.0, top + 32.0, top + height - 34.0
     if right - inner < 120.0:
         right = left + width - 14.0
@@ -542,7 +542,7 @@ def draw_wobble(scene: Scene, view: WobbleView, area: tuple[float, float, float,
         at = x(past[0])
         scene.line(at, y(view.shows), at, upper + 6.0, "ink2", 1.0)
         scene.path(circle(at, y(view.shows), 4.0), "panel", "ink", 1.4)
-        words = f"from {math.degrees(past[0]):.0f}°/s"
+        words = f"shows from {math.degrees(past[0]):.0f}°/s"
         wide = text_width(words, 12) + 8.0
         if at + wide < right:
             scene.note(at + 6.0, upper + 14.0, words, 12, "ink")
@@ -554,7 +554,7 @@ def draw_wobble(scene: Scene, view: WobbleView, area: tuple[float, float, float,
         scene.note(
             at - 5.0,
             upper + 0.5 * (base - upper),
-            f"free pan to {math.degrees(view.fastest):.0f}°/s",
+            f"stays upright to {math.degrees(view.fastest):.0f}°/s when let go",
             12,
             "fwdT",
             Anchor.END,

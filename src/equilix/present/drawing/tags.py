@@ -45,7 +45,7 @@ class Rect(Struct, frozen=True):
 def tag_text(part: Part, system: System) -> str:
     """Return a part's mass as its tag shows it."""
     if part.mass is None:
-        return "no mass"
+        return "mass not known"
     about = "≈ " if part.mass_known is HowKnown.GUESSED else ""
     return about + figure(part.mass, Kind.MASS, system)
 

@@ -45,7 +45,7 @@ class Work(Struct, frozen=True, eq=False):
     steps: tuple[Step, ...]
     short: Callable[[Step], bool]
     loose: str
-    left: Callable[[Step], str] = lambda step: "not enough"
+    left: Callable[[Step], str] = lambda step: "too little travel"
     briefly: Callable[[Step], str] = lambda step: "short"
     brackets: str = ""
 
@@ -71,7 +71,7 @@ def draw_order(
     work: Work,
     system: System,
     area: tuple[float, float, float],
-    words: str = "one axis at a time; each step leaves the ones before it alone",
+    words: str = "One slide at a time. No step upsets the ones before it.",
 ) -> tuple[SlideScale, ...]:
     """Draw the steps side by side in `area` (left, top, width px); only the first that is not done is tinted."""
     left, top, width = area
@@ -81,7 +81,7 @@ def draw_order(
         scene.text(left + 102.0, top + 14.0, words, 12, 400, "ink3")
     steps = [step for step in work.steps if step.placed_id]
     if not steps:
-        scene.text(left, top + 46.0, "Nothing slides here.", 13, 400, "ink2")
+        scene.text(left, top + 46.0, "Nothing slides on this build.", 13, 400, "ink2")
         return ()
     if work.loose and width >= 480.0:
         scene.text(left + width, top + 14.0, work.loose, 12, 500, "fwdT", Anchor.END)
@@ -140,7 +140,7 @@ def _draw_step(
     )
     draw_scale(scene, scale, system, words=width >= 124.0)
     if done:
-        words = "it stands there"
+        words = "already there"
     else:
         words = f"{slider_of(analysis, step.placed_id).way(step.to - step.now)} {far_words(step, system)}"
     short = work.short(step)
@@ -148,7 +148,7 @@ def _draw_step(
         left = work.left(step)
         beside = text_width(f"{words}; {left}", 13) <= 1.1 * room
         # What stays, and why, is worth more than how it is checked: it would not stay as the check says.
-        ends = "the scale ends there" if at_an_end(step.to, mount.low, mount.high) else check
+        ends = "the slide is at its end" if at_an_end(step.to, mount.low, mount.high) else check
         words, check = (f"{words}; {left}", meets_words(analysis, [step]) or ends) if beside else (words, left)
     tone = "fwdT" if short else "ink" if not done else "ink2"
     scene.text(inner, y + 90.0, fitted(words, 13, 1.2 * room), 13, 600 if not done else 400, tone)
@@ -183,7 +183,7 @@ def draw_lens_rows(
         notes.append(work.brackets)
     most = _rows_beside(len(rows), len(notes), height - 56.0)
     if len(rows) > most:
-        notes.insert(0, f"{len(rows) - most} more do not fit here.")
+        notes.insert(0, f"{len(rows) - most} more steps do not fit here.")
     for row, (marks, line) in enumerate(zip(rows[:most], table, strict=False)):
         y = 62.0 + 21.0 * row
         scene.line(0.0, y - 15.0, width, y - 15.0, "rule", 1.0)
@@ -244,7 +244,7 @@ def _met_notes(analysis: Analysis, rows: tuple[LensMarks, ...]) -> list[str]:
     found: dict[str, list[str]] = {}
     for marks in rows:
         # What ends a step early only touches there.
-        ended = [("no farther, ", step.meets) for step in marks.steps]
+        ended = [("in the way: ", step.meets) for step in marks.steps]
         for before, pair in dict.fromkeys([("", marks.meets), *ended]):
             if pair:
                 found.setdefault(before + _met_words(analysis, pair, {lens: "the lens"}), []).append(marks.lens)

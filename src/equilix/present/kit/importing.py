@@ -31,12 +31,12 @@ class Field(StrEnum):
 
     NAME = "name"
     MASS = "mass"
-    HOW = "how known"
+    HOW = "known by"
     LENGTH = "length"
     WIDTH = "width"
     HEIGHT = "height"
     SIZE = "size, L × W × H"
-    CG_X = "CG forward"
+    CG_X = "CG ahead of rear end"
     KIND = "kind"
     PRICE = "price"
     POWER = "power, W or Wh"
@@ -182,14 +182,12 @@ def parse_number(text: str, marks: _Marks) -> float:
             text = re.sub(r"[.,' ]", "", text)
         elif (mark == "," and marks.point) or (mark == "." and marks.comma):
             whole = text.replace(mark, "")
-            raise EditError(
-                f'"{text}" could be {whole} or {text.replace(mark, ".", 1)}: write it without the "{mark}".'
-            )
+            raise EditError(f'"{text}" can mean {whole} or {text.replace(mark, ".", 1)}. Type it without "{mark}".')
     if not _PLAIN.fullmatch(text):
-        raise EditError(f'"{text[:40]}" is not a number.')
+        raise EditError(f'"{text[:40]}" is not a number. Type digits, such as 2.4.')
     value = float(text.replace(",", "."))
     if not math.isfinite(value):
-        raise EditError(f'"{text[:40]}" is too large.')
+        raise EditError(f'"{text[:40]}" is too large. Check the unit.')
     return value
 
 
@@ -286,15 +284,15 @@ class _RowReader:
 
     def _read(self, number: int, name: str, row: tuple[Cell, ...]) -> ImportRow:
         if not name:
-            raise EditError("name: the cell is empty; give the part a name.")
+            raise EditError("name: the cell is empty. Give the part a name.")
         key = plain_name(name)
         if key in self.seen:
-            raise EditError(f"name: it stands in row {self.seen[key]} already; keep one.")
+            raise EditError(f"name: row {self.seen[key]} has it already. Keep one.")
         self.seen[key] = number
         values = {field: self._value(field, row[column]) for field, column in self.columns.items()}
         known = self.by_name.get(key, [])
         if len(known) > 1:
-            raise EditError(f"name: the kit has {len(known)} parts of that name; rename them first.")
+            raise EditError(f"name: {len(known)} parts of the kit have it. Rename them first.")
         old = known[0] if known else None
         part = self._part(name, values, old)
         if old is None:
@@ -314,7 +312,7 @@ class _RowReader:
         if isinstance(value, str):
             value = as_it_was(value)
         if isinstance(value, str) and value.startswith("#") and value.rstrip("!?/0AN").isupper():
-            raise EditError(f"{field}: the spreadsheet shows the error {value}.")
+            raise EditError(f"{field}: the cell shows the error {value}. Correct it in the spreadsheet.")
         if field not in (Field.MASS, Field.PRICE, *_LENGTHS) or field is Field.SIZE:
             return f"{value:g}" if isinstance(value, float) else value
         try:
@@ -331,14 +329,14 @@ class _RowReader:
                 text, unit = match[1], {"lbs": "lb", '"': "in", "″": "in"}.get(match[2].casefold(), match[2].casefold())
             value = parse_number(text, self.marks[field])
         if not math.isfinite(value):
-            raise EditError("the number is too large.")
+            raise EditError("the number is too large. Check the unit.")
         if field is Field.PRICE:
             return value
         if unit not in units_for(field):
             raise EditError(f"in {unit or 'which unit'}? Choose one of {', '.join(units_for(field))}.")
         si = from_display(value, unit)
         if field is not Field.CG_X and si < 0.0:
-            raise EditError(f"{value:g} {unit} is below zero.")
+            raise EditError(f"{value:g} {unit} is below zero. Check it.")
         return si
 
     def _part(self, name: str, values: dict[Field, float | str | None], old: Part | None) -> Part:
@@ -381,7 +379,7 @@ class _RowReader:
         if isinstance(text, str):
             cells = [c.strip(" ø") for c in re.split(r"[×xX*]", text) if c.strip(" ø")]
             if len(cells) not in (2, 3):
-                raise EditError(f'{Field.SIZE}: "{text[:40]}" is not a size.')
+                raise EditError(f'{Field.SIZE}: "{text[:40]}" is not a size. Type length × width × height.')
             marks = _marks(cells)
             try:
                 sizes = [self._number_text(cell_text, marks) for cell_text in cells]
@@ -393,7 +391,7 @@ class _RowReader:
         if length is None and width is None and height is None:
             return None
         if not isinstance(length, float) or not isinstance(width, float):
-            raise EditError("length, width, height: one is missing; give all three, or length and diameter.")
+            raise EditError("length, width or height is missing. Give all three, or length and diameter.")
         return (length, width, height if isinstance(height, float) else width)
 
     def _number_text(self, text: str, marks: _Marks) -> float:
@@ -403,13 +401,13 @@ class _RowReader:
             text, unit = match[1], {'"': "in", "″": "in"}.get(match[2], match[2].casefold())
         value = from_display(parse_number(text, marks), unit)
         if value < 0.0:
-            raise EditError(f"{text} is below zero.")
+            raise EditError(f"{text} is below zero. Check it.")
         return value
 
 
 def _no_result(formula: Formula) -> str:
     return (
-        f"the cell holds a formula without a result ({formula.text[:30]}); save the workbook once, or write the value."
+        f"the cell holds a formula without a result ({formula.text[:30]}). Save the workbook once, or type the value."
     )
 
 
@@ -459,7 +457,7 @@ def difference(old: Part, new: Part) -> str:
     words = [f"{c.what} {c.before} → {c.after}{c.unit}" for c in differing(old, new)]
     if old.note != new.note:
         words.append("note")
-    return "; ".join(words) or "finer than shown"
+    return "; ".join(words) or "differs only in digits not shown"
 
 
 def _summary(part: Part) -> str:
@@ -467,7 +465,7 @@ def _summary(part: Part) -> str:
     if part.mass is not None:
         texts.append(f"{cell(part, Column.MASS, System.METRIC)} kg {cell(part, Column.HOW, System.METRIC)}")
     else:
-        texts.append("no mass")
+        texts.append("mass not known")
     if part.outline is not None:
         texts.append(f"{cell(part, Column.SIZE, System.METRIC)} mm")
     return ", ".join(texts)
@@ -481,11 +479,11 @@ EXPORT_HEADINGS = (
     "length, mm",
     "width, mm",
     "height, mm",
-    "CG forward, mm",
+    "CG ahead of rear end, mm",
     "power",
     "price",
     "note",
-    "± mass (95 %), kg",
+    "± of the mass (95 %), kg",
     "last changed",
     "by",
     "how",

@@ -25,7 +25,7 @@ def draw_part_preview(part: Part, system: System, width: float, height: float, c
     """
     scene = Scene()
     if part.outline is None:
-        scene.text(width / 2, height / 2 - 8, "No size yet", 16, 600, "ink2", Anchor.MIDDLE)
+        scene.text(width / 2, height / 2 - 8, "Size not known.", 16, 600, "ink2", Anchor.MIDDLE)
         words = "Type length × width × height in the size column."
         scene.text(width / 2, height / 2 + 14, words, 13, 400, "ink3", Anchor.MIDDLE)
         return scene
@@ -95,7 +95,7 @@ def _dimensions(
     if x + 7 + 1.06 * text_width(words, 12) < area[0]:
         scene.text(x + 7, projection.y0 + 4, words, 12, 500, "ink2")
     if top - 8.0 >= 12.0 and h >= 24.0:
-        words = f"from the {name}" if name == "side" else f"from {name}"
+        words = f"to the {name}" if name == "side" else f"from {name}"
         scene.text(projection.x0, top - 8, words, 12, 500, "ink3", Anchor.MIDDLE)
 
 

@@ -29,10 +29,10 @@ class Column(StrEnum):
     NAME = "name"
     MASS = "mass"
     DOUBT = "±"
-    HOW = "how known"
+    HOW = "known by"
     CG = "CG"
     SIZE = "size"
-    FITS = "fits on"
+    FITS = "fits"
     OFFERS = "offers"
     POWER = "power"
     PRICE = "price"
@@ -53,7 +53,7 @@ EDITABLE = frozenset(
     }
 )
 #: What a cell says of a mass that nobody knows, as it is shown, and as it was.
-MASS_NOT_KNOWN = "no mass"
+MASS_NOT_KNOWN = "mass not known"
 _NO_MASS = frozenset({"mass not known", "no mass"})
 _HOW_KEYS = {"w": HowKnown.WEIGHED, "s": HowKnown.SHEET, "g": HowKnown.GUESSED}
 #: Words in which the table shows how a figure is known.
@@ -214,7 +214,7 @@ def _changed(part: Part, column: Column, text: str, system: System) -> Part:
         case Column.PRICE:
             return replace(part, price=_plain(text, "price") if text else None)
         case _:
-            raise EditError(f"The column {column} follows from the part's mounts; change them below the table.")
+            raise EditError(f"{column} follows from the part’s mounts. Change them below the table.")
 
 
 def _with_category(part: Part, category: Category) -> Part:
@@ -251,19 +251,19 @@ def odd_words(part: Part, old: Part | None, system: System) -> str:
         usual = figure(TYPICAL[part.category][0], Kind.MASS, system)
         kind = part.category.value
         return (
-            f"{figure(part.mass, Kind.MASS, system, extra=1)} is far from what such a part usually weighs "
-            f"({kind}: about {usual}). Enter again takes it."
+            f"{figure(part.mass, Kind.MASS, system, extra=1)} is unusual for this kind ({kind}: about {usual}). "
+            "Enter keeps it."
         )
     if part.outline is not None and odd_size(part.outline.size) and (old is None or old.outline != part.outline):
         size = f"{size_text(part, system)} {unit_of(Kind.LENGTH, system)}"
-        return f"{size} is far from the size of any such part. Enter again takes it."
+        return f"{size} is unusual for this kind. Enter keeps it."
     return ""
 
 
 def kind_words(category: Category, name: str) -> str:
     """Return what a kind is called in the entry row: rods are a pair unless their name says otherwise."""
     if category is Category.RODS:
-        return "one rod" if is_single(name.casefold()) else "rods, a pair"
+        return "a single rod" if is_single(name.casefold()) else "rods, a pair"
     return {Category.HANDLE: "top handle", Category.GRIP: "side handle, grip"}.get(category, category.value)
 
 
@@ -275,7 +275,7 @@ def _with_size(part: Part, size: tuple[float, float, float] | None) -> Part:
         return replace(part, outline=made.outline, cg=made.cg if part.cg is None else part.cg)
     shape = part.outline.shape
     if shape is Shape.CYLINDER and abs(size[1] - size[2]) > 1e-9:
-        raise EditError("A cylinder has one diameter: write length × diameter.")
+        raise EditError("A cylinder has one diameter. Type length × diameter.")
     old = part.outline
     usual = typical(part.category, part.id, part.name, part.mass, _mm(old.size))
     if part.mounts == usual.mounts and part.feet == usual.feet:
@@ -298,7 +298,7 @@ def _with_power(part: Part, text: str) -> Part:
         return replace(part, draw=None, capacity=None)
     match = re.fullmatch(r"([0-9.,]+)\s*(wh|w)?", text.casefold())
     if match is None:
-        raise EditError(f'"{text[:40]}" is not a power: write 8 W or 98 Wh.')
+        raise EditError(f'"{text[:40]}" is not a power. Type 8 W or 98 Wh.')
     value = _plain(match[1], "power")
     stores = match[2] == "wh" or (match[2] is None and part.category is Category.BATTERY)
     return replace(part, capacity=value, draw=None) if stores else replace(part, draw=value, capacity=None)
@@ -308,7 +308,7 @@ def _plain(text: str, what: str) -> float:
     try:
         value = float(text.replace(",", ".").replace(" ", "").replace("\u2009", ""))
     except ValueError:
-        raise EditError(f'"{text[:40]}" is not a {what}: write a number.') from None
+        raise EditError(f'"{text[:40]}" is not a {what}. Type a number.') from None
     return value
 
 
@@ -318,7 +318,7 @@ def known_of(text: str) -> HowKnown:
     if key == "m":
         key = "s"
     if key not in _HOW_KEYS:
-        raise EditError("How known is W (weighed), S (maker's sheet) or G (guessed).")
+        raise EditError("Known by is W (weighed), S (maker’s sheet) or E (estimated).")
     return _HOW_KEYS[key]
 
 
@@ -327,7 +327,7 @@ def _category(text: str) -> Category:
     for category in Category:
         if category.value == wanted:
             return category
-    raise EditError(f'"{text[:40]}" is not a kind of part: choose one from the list.')
+    raise EditError(f'"{text[:40]}" is not a kind of part. Choose one from the list.')
 
 
 def parse_mass(text: str, system: System) -> tuple[float | None, HowKnown | None]:
@@ -344,7 +344,7 @@ def parse_mass(text: str, system: System) -> tuple[float | None, HowKnown | None
         return None, how
     mass = parse(text, Kind.MASS, system)
     if mass < 0.0:
-        raise EditError("A mass can't be below zero.")
+        raise EditError("The mass is below zero. Type 0 or more.")
     return mass, how
 
 
@@ -352,14 +352,14 @@ def parse_size(text: str, system: System) -> tuple[float, float, float]:
     """Return length, width and height (m) of "166×104×130", "207 x 108" (length x diameter) or "4 in x 2 in x 2 in"."""
     cells = [c.strip(" ø") for c in re.split(r"[×xX*]", text) if c.strip(" ø")]
     if len(cells) not in (2, 3):
-        raise EditError(f'"{text[:40]}" is not a size: write length × width × height, or length × diameter.')
+        raise EditError(f'"{text[:40]}" is not a size. Type length × width × height, or length × diameter.')
     if not re.search(r"[a-zA-Z\"″]", " ".join(cells[:-1])):
         unit = re.search(r"[a-zA-Z\"″]+$", cells[-1])
         if unit is not None:
             cells = [*(c + " " + unit[0] for c in cells[:-1]), cells[-1]]
     values = [parse(c, Kind.LENGTH, system) for c in cells]
     if min(values) < 0.0:
-        raise EditError("A size can't be below zero.")
+        raise EditError("The size is below zero. Type 0 or more.")
     return (values[0], values[1], values[-1])
 
 
@@ -382,7 +382,7 @@ def new_part(
     """
     name = name.strip()
     if not name:
-        raise EditError("A part needs a name: type one in the first cell.")
+        raise EditError("The part has no name. Type one in the first cell.")
     mass, read_how = parse_mass(mass_text, system) if mass_text.strip() else (None, None)
     # Nothing said means a figure from somewhere: never better known than a maker's sheet.
     known = read_how or how or HowKnown.SHEET
@@ -412,7 +412,7 @@ def paste(book: Book, text: str, system: System) -> Pasted:
     A header row is skipped. Cells may carry their units.
     """
     if len(text) > _MAX_LETTERS or text.count("\n") > MAX_PASTED:
-        return Pasted((), (f"That is more than {MAX_PASTED} rows: save them as a table and import it with Ctrl+I.",))
+        return Pasted((), (f"More than {MAX_PASTED} rows were copied. Save them as a table and import it (Ctrl+I).",))
     dialect = "\t" if "\t" in text else ("," if text.count(",") >= text.strip().count("\n") + 1 else ";")
     parts: list[Part] = []
     problems: list[str] = []
@@ -421,7 +421,7 @@ def paste(book: Book, text: str, system: System) -> Pasted:
     try:
         listed = list(rows)
     except csv.Error:
-        return Pasted((), ("What was copied is no table: a cell in it never ends. Copy the rows anew.",))
+        return Pasted((), ("A copied cell never ends. Copy the rows again.",))
     for index, row in enumerate(listed, 1):
         cells = [as_it_was(c.strip()) for c in row]
         if not any(cells):
@@ -462,16 +462,16 @@ def stamp_words(stamp: Stamp) -> str:
 def provenance_words(part: Part) -> str:
     """Return in one line where a part's mass and CG come from."""
     if part.mass is None:
-        return "no mass yet: weigh it"
+        return "mass not known: weigh it"
     last = next((r for r in reversed(part.records) if r.quantity is Quantity.MASS), None)
-    by = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "by its sheet", HowKnown.GUESSED: "guessed"}
+    by = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "from the maker’s sheet", HowKnown.GUESSED: "guessed"}
     words = f"mass {by[part.mass_known]}"
     if last is not None and last.value == part.mass and stamp_words(last.stamp):
         words = f"mass {stamp_words(last.stamp)}"
     if part.cg_axis_u != (None, None, None):
         axes = [name for name, u in zip(("x", "y", "z"), part.cg_axis_u, strict=True) if u is not None]
-        return f"{words}; CG {', '.join(axes)} measured"
-    return f"{words}; CG {by[part.cg_known]}"
+        return f"{words}, CG {', '.join(axes)} measured"
+    return f"{words}, CG {by[part.cg_known]}"
 
 
 class HistoryRow(Struct, frozen=True):
@@ -495,7 +495,7 @@ def history_rows(part: Part, system: System) -> tuple[HistoryRow, ...]:
         by = f" by {record.stamp.by}" if record.stamp.by else ""
         how = record.stamp.method.value + (f", {record.stamp.instrument}" if record.stamp.instrument else "")
         if record.stamp == Stamp():
-            how = "as it was before"
+            how = "earlier value"
         rows.append(HistoryRow(record.quantity.value, value, HOW_WORDS[record.known], how + by, record.stamp.date))
     return tuple(rows)
 
@@ -507,5 +507,5 @@ def summary(book: Book, system: System) -> str:
     total = sum(part.mass or 0.0 for part in book.kit)
     guessed = sum(part.mass is not None and part.mass_known is HowKnown.GUESSED for part in book.kit)
     missing = sum(part.mass is None for part in book.kit)
-    words = f"{number(len(book.kit), 0)} parts, {figure(total, Kind.MASS, system)}; {guessed} guessed"
-    return words + (f", {missing} without mass" if missing else "")
+    words = f"{number(len(book.kit), 0)} parts, {figure(total, Kind.MASS, system)}, {guessed} estimated"
+    return words + (f", {missing} with mass not known" if missing else "")

@@ -135,13 +135,13 @@ class SupportText(ABC, Generic[S, R]):
     tips: str
     #: What bears the rig, as a label in Carry, and why a brace does not count where it doesn't.
     bears = ""
-    no_brace = "it helps nothing here"
+    no_brace = "no effect on this support"
     #: Usual sizes of it: a name, and some of its settings (SI).
     sizes: tuple[tuple[str, Mapping[str, float]], ...] = ()
     #: What the place is called that can be chosen on a build, "" if none can.
     place_word = ""
     #: What its picture is called, and the words beside.
-    picture = ("Elevation", "right side, level; drag parts or marks")
+    picture = ("Side view", "from the right. Drag parts or marks")
     #: A page of its own, its own marks for every lens in place of the usual table, and a bench of its own.
     page: Page | None = None
     lens_page: Page | None = None
@@ -154,7 +154,7 @@ class SupportText(ABC, Generic[S, R]):
     compares = False
     #: What a way leaves of the first form, where there are others beside it; and what is said where no way is found.
     left_over = "Left over"
-    stuck = "No way was found among slides, mounts, batteries, counterweights and what can be left off."
+    stuck = "No way was found with the parts at hand."
     #: What the marks for every lens bring about.
     lens_question = "Marks that keep it level, for each lens"
 
@@ -360,7 +360,7 @@ def warning_sentence(analysis: Analysis, finding: Finding, operator: Operator, s
 def but_words(analysis: Analysis) -> str:
     """Return the worst warning as a sentence behind a verdict, "" if there is none."""
     found = warnings_of(analysis)
-    return f" But {warning_words(analysis, found[0])}." if found else ""
+    return f"{warning_words(analysis, found[0])}." if found else ""
 
 
 def hands_words(case: Case[Any, Any], system: System) -> str:

@@ -207,13 +207,13 @@ def _draw_weighing(
     _note(scene, left, height * 0.62 + 36, width, "doubt", f"{plus_minus(subject.mass_u, Kind.MASS, system)}")
     if procedure.setup is Setup.DIFFERENCE:
         words = "Weigh the rig with the part," if not without else "Take the part off, with"
-        second = "cables and plates as worn." if not without else "everything that comes with it."
+        second = "cables and plates as you use them." if not without else "everything that comes with it."
         scene.text(8, 16, words, 12, 500, "ink2")
         scene.text(8, 32, second, 12, 500, "ink2")
     elif lifts(procedure):
-        scene.text(8, height - 14, "Hang it free: no cable pulls, nothing touches.", 12, 500, "ink2")
+        scene.text(8, height - 14, "Hang it free. No cable pulls, nothing touches it.", 12, 500, "ink2")
     else:
-        scene.text(8, height - 4, "Stand it in the middle of the platform.", 12, 500, "ink2")
+        scene.text(8, height - 4, "Put it in the middle of the platform.", 12, 500, "ink2")
 
 
 def _note(scene: Scene, x: float, y: float, width: float, caption: str, value: str) -> None:
@@ -434,7 +434,7 @@ def _draw_edge(
     words = f"{figure(value, Kind.LENGTH, system, unit=False)} {plus_minus(u, Kind.LENGTH, system)}"
     unit = "mm" if system is System.METRIC else "in"
     scene.text((zero + x) / 2, y + 18, f"{words} {unit}", 12.5, 600, "fwdT", Anchor.MIDDLE)
-    scene.text(8, 20, "Roll it until it tips neither way; measure from its zero to the edge.", 12, 500, "ink2")
+    scene.text(8, 20, "Roll it until it tips neither way. Measure from its zero to the edge.", 12, 500, "ink2")
 
 
 def _draw_hang(
@@ -511,7 +511,7 @@ def draw_reading(
     elif model.complete:
         scene.text(0, 56, "typed", 22, 500, "ink3")
     else:
-        scene.text(0, 56, "no reading", 22, 500, "ink3")
+        scene.text(0, 56, "no reading yet", 22, 500, "ink3")
     left = width - BLOCKS * 17 - 1
     blocks = BLOCKS if live or trace.samples else 0
     filled = min(BLOCKS, int(trace.steady_for / STEADY_TIME * BLOCKS + 1e-9)) if live else 0
@@ -541,7 +541,7 @@ def draw_reading(
         scene.text(0, y + tall + 14, "8 s ago", 12, 400, "ink3")
         scene.text(width, y + tall + 14, "now", 12, 400, "ink3", Anchor.END)
         band = figure(trace.band, Kind.MASS, system, extra=1)
-        scene.text(width / 2, y + tall + 14, f"band ± {band}", 12, 400, "ink2", Anchor.MIDDLE)
+        scene.text(width / 2, y + tall + 14, f"shaded: ± {band}", 12, 400, "ink2", Anchor.MIDDLE)
         y += tall + 22.0
     y = _draw_steps(scene, model.steps, width, y)
     _draw_results(scene, model, width, y)
@@ -605,7 +605,7 @@ def _draw_results(scene: Scene, model: BenchModel, width: float, y: float) -> No
         if not model.results:
             return
     for name, value in model.results:
-        words = f"{name}, foreseen" if model.foreseen else name
+        words = f"{name}, expected" if model.foreseen else name
         scene.text(0, y + 14, words, 13, 400, "ink2")
         tone = "ink3" if model.foreseen else "fwdT"
         scene.text(width, y + 14, value, 13, 400 if model.foreseen else 600, tone, Anchor.END)

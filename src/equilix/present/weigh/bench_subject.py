@@ -31,8 +31,8 @@ def choices(parts: Sequence[Part], analysis: Analysis | None) -> tuple[BenchChoi
         found.append(BenchChoice("parts", f"{len(parts)} chosen parts together"))
     if analysis is not None and analysis.build.parts:
         if len(parts) == 1 and len(_carried(parts[0], analysis)) > 1:
-            found.append(BenchChoice("group", f"{parts[0].name} and all that sits on it"))
-        found.append(BenchChoice("rig", f"Whole build {analysis.build.name}"))
+            found.append(BenchChoice("group", f"{parts[0].name} and everything on it"))
+        found.append(BenchChoice("rig", f"The whole build {analysis.build.name}"))
     return tuple(found)
 
 
@@ -70,7 +70,7 @@ def lay(key: str, parts: Sequence[Part], analysis: Analysis | None) -> tuple[Tak
         indices = _carried(parts[0], analysis)
         index = next(i for i in indices if analysis.build.parts[i].part_id == parts[0].id)
         reference = analysis.positions.origin[index]
-        name = f"{parts[0].name} and what sits on it"
+        name = f"{parts[0].name} and everything on it"
     else:
         indices = list(range(len(analysis.build.parts)))
         reference = np.zeros(3)

@@ -18,13 +18,13 @@ from equilix.present.units import System, figure, number, parse, unit_of
 #: What a set-up is for, beside its name in the list.
 SETUP_NOTES = {
     Setup.WHOLE: "on one scale",
-    Setup.TARE: "for small or loose things: the tray is taken off the reading",
-    Setup.DIFFERENCE: "for what can't be taken off alone: with it, then without",
-    Setup.FORE_AFT: "on two supports, drawn to scale",
-    Setup.SIDEWAYS: "on two supports, seen from behind",
-    Setup.HEIGHT: "two supports, level and then nose down",
-    Setup.EDGE: "balanced on an edge; no scale needed",
-    Setup.HANG: "hung from points of its upper side; plumb lines cross in the CG",
+    Setup.TARE: "For small or loose things. The tray is taken off the reading",
+    Setup.DIFFERENCE: "For parts that cannot come off alone. With it, then without",
+    Setup.FORE_AFT: "Two supports, drawn to scale",
+    Setup.SIDEWAYS: "Two supports, seen from behind",
+    Setup.HEIGHT: "Two supports, level and then nose down",
+    Setup.EDGE: "Balanced on an edge. Needs no scale",
+    Setup.HANG: "Hung from points on top. The plumb lines cross in the CG",
 }
 #: What each set-up needs to be told, by field of the layout.
 SETUP_FIELDS = {
@@ -40,16 +40,16 @@ SETUP_FIELDS = {
 FIELD_WORDS = {
     "span": "span",
     "origin": "zero at",
-    "rise": "its height",
+    "rise": "height of the part’s zero",
     "tilt": "tilt",
     "hooks": "hooks",
 }
 FIELD_TIPS = {
     "span": "From one support to the other",
-    "origin": "From the back (or right) support to the part’s zero",
-    "rise": "From the line of contacts up to the part’s zero",
-    "tilt": "How far the nose is let down, 15° to 30° is best",
-    "hooks": "Where it hangs from: forward, up; a semicolon between two hooks. As in 20, 60; 90, 60",
+    "origin": "From the rear (or right) support to the part’s zero",
+    "rise": "From the supports up to the part’s zero",
+    "tilt": "How far the nose is let down. 15° to 30° is best",
+    "hooks": "The hook: forward, up. Put a semicolon between two hooks, as in 20, 60; 90, 60",
 }
 QUANTITY_WORDS = {
     Quantity.MASS: "Mass",
@@ -120,7 +120,7 @@ def parse_angle(text: str) -> float:
     except ValueError:
         degrees = math.nan
     if not abs(degrees) < 90.0:
-        raise EditError(f'"{text.strip()[:40]}" is not an angle: write degrees, as in 12.5.')
+        raise EditError(f'"{text.strip()[:40]}" is not an angle. Type degrees, such as 12.5.')
     return math.radians(degrees)
 
 
@@ -134,7 +134,7 @@ def bench_model(procedure: Procedure, system: System) -> BenchModel:
             value, state = step_value(step, procedure.readings[step.key], system), "done"
         else:
             state = "now" if current is not None and step.key == current.key else "later"
-            value = "" if step.expected is None else f"expect {step_value(step, step.expected, system)}"
+            value = "" if step.expected is None else f"expected {step_value(step, step.expected, system)}"
         rows.append(StepRow(step.key, count, step.words, value, state))
     position = next((i for i, row in enumerate(rows, 1) if row.state == "now"), len(rows))
     results, problem, foreseen = _results(procedure, system)
@@ -174,7 +174,7 @@ def _closure_words(procedure: Procedure) -> str:
     closure = procedure.closure
     if closure is None or closure[1]:
         return ""
-    return f"Ends and whole differ by {abs(closure[0]) * 1000:.0f} g: level the board and repeat."
+    return f"Ends and whole differ by {abs(closure[0]) * 1000:.0f} g. Level the board and repeat."
 
 
 def _formula(procedure: Procedure, system: System) -> str:
@@ -192,7 +192,7 @@ def _formula(procedure: Procedure, system: System) -> str:
         Setup.HEIGHT: f"height = shift of the CG / tan {math.degrees(layout.tilt):.0f}°",
         Setup.TARE: "mass = both − tray",
         Setup.DIFFERENCE: "mass = with − without",
-        Setup.HANG: "the CG lies under every hook it hangs from",
+        Setup.HANG: "the CG lies below every hook",
     }.get(procedure.setup, "")
 
 
@@ -216,7 +216,7 @@ def far_words(procedure: Procedure, taken: Taken, system: System) -> str:
                 now = exact(outcome.measured.value, Kind.MASS, system)
                 before = exact(believed, Kind.MASS, system)
                 pm = plus_minus(doubt, Kind.MASS, system)
-                return f"{now} is far from the {before} {pm} believed so far. Enter keeps it, Backspace takes it again."
+                return f"{now} is far from the expected {before} {pm}. Enter keeps it, Backspace repeats it."
     return ""
 
 
@@ -226,7 +226,7 @@ def steadiness(trace: Trace, system: System) -> str:
         return "no reading yet"
     if trace.steady:
         return f"steady for {number(trace.steady_for, 1)} s"
-    return f"wait, {number(max(STEADY_TIME - trace.steady_for, 0.1), 1)} s more"
+    return f"wait {number(max(STEADY_TIME - trace.steady_for, 0.1), 1)} s more"
 
 
 def lifts(procedure: Procedure) -> bool:
@@ -258,7 +258,7 @@ def parse_layout(name: str, text: str, system: System) -> object:
     if name == "tilt":
         tilt = parse_angle(text)
         if not math.radians(6.0) <= abs(tilt) <= math.radians(45.0):
-            raise EditError("The tilt must be from 6° to 45°: less tells no height, more slides.")
+            raise EditError("The tilt must be from 6° to 45°. Less shows no height, more slides.")
         return tilt
     if name == "hooks":
         return _parse_hooks(text, system)
@@ -276,7 +276,7 @@ def _parse_hooks(text: str, system: System) -> tuple[tuple[float, float], ...]:
     for pair in text.strip().removesuffix(unit).split(";"):
         cells = pair.split(",")
         if len(cells) != 2:
-            raise EditError(f'"{pair.strip()[:30]}" is not a hook: write forward, up, as in 20, 60; 90, 60.')
+            raise EditError(f'"{pair.strip()[:30]}" is not a hook. Type forward, up, as in 20, 60; 90, 60.')
         x, z = (parse(cell, Kind.LENGTH, system) for cell in cells)
         hooks.append((x, z))
     if not 2 <= len(hooks) <= 6:

@@ -16,12 +16,12 @@ from equilix.present.words import mid_sentence
 
 #: What may be on a part that its sheet does not count, by kind of part; common practice.
 _FORGOTTEN = {
-    "lens": "adapter, hood or caps not counted?",
-    "body": "card, battery or cables not counted?",
-    "battery": "plate not counted?",
-    "battery plate": "clamp or cable not counted?",
-    "monitor": "battery or bracket not counted?",
-    "matte box": "filters or flag not counted?",
+    "lens": "was an adapter, hood or cap not counted?",
+    "body": "was a card, battery or cable not counted?",
+    "battery": "was a plate not counted?",
+    "battery plate": "was a clamp or cable not counted?",
+    "monitor": "was a battery or bracket not counted?",
+    "matte box": "was a filter or flag not counted?",
 }
 
 
@@ -157,7 +157,7 @@ def _verdict(book: Book, found: Reconciled, system: System) -> Verdict:
         case Agreement.AGREES:
             count = len(found.fits)
             words = "One weighing" if count == 1 else f"All {count} weighings"
-            return Verdict("It fits together.", f"{words} and what was believed agree within their doubt.")
+            return Verdict("It fits together.", f"{words} and the expected values agree within ±.")
         case Agreement.CANNOT_TELL_WHICH:
             return Verdict("Something is off.", _cannot_tell(book, found, system))
         case _:
@@ -180,13 +180,13 @@ def _suspect_verdict(book: Book, found: Reconciled, system: System) -> Verdict:
     name = mid_sentence(part.name.split(",")[0])
     if adjusted.belief.quantity is not Quantity.MASS:
         way = {
-            Quantity.CG_X: ("farther forward", "farther back"),
+            Quantity.CG_X: ("further forward", "further back"),
             Quantity.CG_Y: ("more to the left", "more to the right"),
         }
         more, less = way.get(adjusted.belief.quantity, ("higher", "lower"))
-        return Verdict(f"Check the {name}.", f"Its CG probably lies {by} {more if adjusted.error > 0 else less}.")
+        return Verdict(f"Check the {name}.", f"Its CG is probably {by} {more if adjusted.error > 0 else less}.")
     heavier = "heavier" if adjusted.error > 0.0 else "lighter"
-    hint = _FORGOTTEN.get(part.category.value, "anything on it not counted?") if adjusted.error > 0.0 else ""
+    hint = _FORGOTTEN.get(part.category.value, "was something on it not counted?") if adjusted.error > 0.0 else ""
     hint = hint[:1].upper() + hint[1:]
     return Verdict(
         f"Check the {name}.", f"It is probably {by} {heavier} than {_source(adjusted, book)}. {hint}".strip()
@@ -197,7 +197,7 @@ def _source(adjusted: Adjusted, book: Book) -> str:
     part = book.part(adjusted.belief.part_id)
     records = [r for r in part.records if r.quantity is adjusted.belief.quantity and r.value == adjusted.belief.value]
     known = records[-1].known if records else part.mass_known
-    return {"sheet": "its sheet", "guessed": "its guess", "weighed": "it was weighed"}[known.value]
+    return {"sheet": "the maker’s sheet says", "guessed": "estimated", "weighed": "weighed before"}[known.value]
 
 
 def _cannot_tell(book: Book, found: Reconciled, system: System) -> str:
@@ -211,7 +211,7 @@ def _cannot_tell(book: Book, found: Reconciled, system: System) -> str:
     first = found.suspects[0]
     error = found.figures[first].error if first < len(found.figures) else 0.0
     by = change_words(error, _kind(found.figures[first].belief.quantity), system) if error else ""
-    return f"{by} too much or too little in {shown}: these were only weighed together. Weigh one alone.".strip()
+    return f"One of {shown} is {by} off. They were only weighed together. Weigh one alone.".strip()
 
 
 def _rows(book: Book, found: Reconciled) -> tuple[FigureRow, ...]:
@@ -219,8 +219,8 @@ def _rows(book: Book, found: Reconciled) -> tuple[FigureRow, ...]:
         return ()
     rows = [
         FigureRow("Weighings counted", str(len(found.fits)), ""),
-        FigureRow("Misfit, χ²", number(found.chi_square, 1), "", f"about {found.redundancy} is usual"),
-        FigureRow("Chance of that much", _chance(found.chance), ""),
+        FigureRow("Misfit, χ²", number(found.chi_square, 1), "", f"{found.redundancy} is usual"),
+        FigureRow("Chance of a misfit this large", _chance(found.chance), ""),
     ]
     for scale_id, (gain, u) in found.gains.items():
         sign = "high" if gain > 0.0 else "low"
@@ -252,11 +252,11 @@ def _remarks(book: Book, found: Reconciled, system: System) -> tuple[str, ...]:
     if masses:
         worst = max(masses, key=lambda f: f.hidden)
         name = mid_sentence(book.part(worst.belief.part_id).name.split(",")[0])
-        remarks.append(f"An error under {change_words(worst.hidden, Kind.MASS, system)} in the {name} could hide.")
+        remarks.append(f"An error below {change_words(worst.hidden, Kind.MASS, system)} in the {name} would not show.")
     if blind:
-        remarks.append(f"{len(blind)} masses can’t be tested: only these weighings speak of them.")
+        remarks.append(f"{len(blind)} masses can’t be tested. Only these weighings give them.")
     direct = [fit for fit in found.fits if fit.measurement.method is Method.RECONCILED]
     if direct:
-        remarks.append("Values that were reconciled before count as believed.")
-    remarks.append("Accepting takes the reconciled value for a part; Ctrl+Z takes it back.")
+        remarks.append("Values reconciled before count as expected.")
+    remarks.append("Accept sets the part to the reconciled value. Ctrl+Z takes it back.")
     return tuple(remarks)

@@ -44,10 +44,10 @@ _ORDER = 150.0
 _SHORT = {"x": "fore-aft", "y": "left", "z": "up"}
 _LOOKS: Mapping[str, tuple[str, str, int, int, bool]] = MappingProxyType(
     {
-        "tilt": ("Side", "along the tilt axis", 0, 2, False),
-        "pan": ("Top", "along the pan axis", 0, 1, False),
+        "tilt": ("Side", "seen along the tilt axis", 0, 2, False),
+        "pan": ("Top", "seen along the pan axis", 0, 1, False),
         # From ahead: what is left stands at the right.
-        "roll": ("Front", "along the roll axis", 1, 2, False),
+        "roll": ("Front", "seen along the roll axis", 1, 2, False),
     }
 )
 LENS_QUESTION = "Marks of all scales that balance it, for each lens"
@@ -65,15 +65,15 @@ def _work(case: GimbalCase, system: System) -> Work:
     for step in last_steps(steps):
         if not loose and not step.placed_id and is_short(step, case.result, settings):
             off, side = figure(abs(step.left), Kind.LENGTH, system), SIDES[step.stage, step.beside][step.left > 0.0]
-            loose = f"{step.stage} ends {off} {side}: no scale for it"
+            loose = f"{step.stage} stays {off} {side}: it has no slide for that"
 
     def left(step: Step) -> str:
-        return f"{figure(abs(step.left), Kind.LENGTH, system)} stay"
+        return f"{figure(abs(step.left), Kind.LENGTH, system)} remain"
 
     def briefly(step: Step) -> str:
         return figure(abs(step.left), Kind.LENGTH, system).split()[0]
 
-    brackets = "In brackets: what stays beside the axis."
+    brackets = "In brackets: distance from the axis that remains."
     return Work(
         case.analysis, steps, lambda step: is_short(step, case.result, settings), loose, left, briefly, brackets
     )
@@ -175,13 +175,13 @@ def _curves(case: GimbalCase) -> tuple[Curve, ...]:
         if stage.name == "pan":
             # Over the lean, nose down: what lies aside turns it; the worst way counts.
             angles = np.linspace(-math.pi / 4.0, math.pi / 4.0, 61)
-            over = "frame leaned the worst way"
+            over = "frame tilted the worst way"
             curves = [one.weight * math.hypot(*one.beside) * np.sin(angles) for one in (stage, then)]
             spread = math.hypot(*u) * np.abs(np.sin(angles)) / math.sqrt(2.0)
         else:
             most = math.pi / 2.0 if stage.name == "tilt" else math.pi / 4.0
             angles = np.linspace(-most, most, 61)
-            over = "nose down +" if stage.name == "tilt" else "left side up +"
+            over = "nose down +" if stage.name == "tilt" else "left side high +"
             curves = [_over_turn(one, angles) for one in (stage, then)]
             spread = np.hypot(u[0] * np.cos(angles), u[1] * np.sin(angles))
         found.append(
@@ -249,9 +249,9 @@ def draw_lenses(case: GimbalCase, kit: Kit, system: System, width: float, height
     scene.text(0.0, 18.0, LENS_QUESTION, 14, 600)
     beside = text_width(LENS_QUESTION, 14) + 32.0
     if not rows:
-        scene.text(0.0, 48.0, "No lens is on the build, or no axes are joined.", 13, 400, "ink2")
+        scene.text(0.0, 48.0, "Put a lens on the build, and join the axes.", 13, 400, "ink2")
         return scene
-    words = "counted from each scale’s low end; bold: as it stands now"
+    words = "Counted from each slide’s low end. Bold: the mark now"
     if width >= beside + text_width(words, 12):
         scene.text(beside, 18.0, words, 12, 400, "ink2")
     draw_lens_rows(scene, _work(case, system), rows, system, (width, height))
@@ -265,6 +265,6 @@ def draw_page(case: GimbalCase, kit: Kit, system: System, width: float, height: 
     wide = width / len(curves)
     for k, curve in enumerate(curves):
         draw_curve(scene, curve, (k * wide, 0.0, wide - 12.0, height - 20.0))
-    legend = "Solid: now, with its doubt. Dashed: after all steps. Tinted: balanced. Hatched: beyond the motor."
+    legend = "Solid: now, with ±. Dashed: after every step. Tinted: balanced. Hatched: beyond the motor."
     scene.text(0.0, height - 4.0, fitted(legend, 12, 1.12 * width), 12, 400, "ink2")
     return scene

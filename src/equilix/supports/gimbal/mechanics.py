@@ -55,25 +55,25 @@ _OUTSIDE = 0.15
 
 OVER_PAYLOAD = WarningType(
     "over the payload",
-    "it is over the gimbal’s payload",
-    "It carries {amount}, and its maker allows {limit}: leave something off, or take a larger gimbal.",
+    "the camera is over the gimbal’s payload",
+    "The gimbal carries {amount}. Its maker allows {limit}. Take a part off, or use a larger gimbal.",
     Kind.MASS,
     leads=True,
     makers=True,
 )
-OVER_MOTOR = WarningType("beyond its motor", "a motor can’t hold it", "", Kind.MOMENT, leads=True, makers=True)
-SWINGS_INTO = WarningType("swings into", "{} swings into {}", "", Kind.LENGTH)
+OVER_MOTOR = WarningType("beyond its motor", "a motor is too weak", "", Kind.MOMENT, leads=True, makers=True)
+SWINGS_INTO = WarningType("swings into", "{} hits {}", "", Kind.LENGTH)
 CABLES = WarningType(
     "several cables",
-    "several cables cross an axis",
-    "{amount} cables cross an axis: each pulls as it bends. Lead all but one off the camera.",
+    "more than one cable crosses an axis",
+    "{amount} cables cross an axis, and each pulls as it bends. Lead all but one off the camera.",
     None,
     -1,
 )
 AXIS_OUTSIDE = WarningType(
     "axis outside the rig",
     "an axis lies outside the rig",
-    "The axis of the {short} lies {amount} from all that turns on it: check its joint.",
+    "The {short}'s axis lies {amount} from the parts that turn on it. Check its joint.",
     Kind.LENGTH,
 )
 
@@ -275,7 +275,7 @@ class GimbalSupport(Support[GimbalSettings, Stages]):
             )
             for stage in on_it.stages
         }
-        said = ("no axes are joined: they are taken to meet above what everything sits on",) if on_it.usual else ()
+        said = ("no axes are joined: they are put above the lowest part",) if on_it.usual else ()
         return Report({f"{stage.name}_axis_mm": stage.point for stage in on_it.stages}, figures, said=said)
 
     def turned(self, case: GimbalCase, attitude: Attitude) -> dict[str, Figure]:

@@ -39,46 +39,61 @@ class GimbalSettings(Struct, Settings, frozen=True):
 
     most: Annotated[
         float | None,
-        Setting("Maker’s greatest payload", Kind.MASS, 0.05, MAX_MASS, "The gimbal's greatest payload", "kg"),
+        Setting("Payload, by the maker", Kind.MASS, 0.05, MAX_MASS, "The gimbal’s payload", "kg"),
     ] = None
-    tilt_rated: Annotated[float, Setting("Tilt motor, N·m", None, 0.01, 100.0, "The tilt motor's rating", "N·m")] = 0.6
-    roll_rated: Annotated[float, Setting("Roll motor, N·m", None, 0.01, 100.0, "The roll motor's rating", "N·m")] = 1.0
-    pan_rated: Annotated[float, Setting("Pan motor, N·m", None, 0.01, 100.0, "The pan motor's rating", "N·m")] = 1.0
-    share: Annotated[float, Setting("Balanced within, of the rating", None, 0.01, 1.0, "The motors' window")] = 0.15
-    perfect: Annotated[bool, Setting("Perfect instead: below the bearings’ friction")] = False
+    tilt_rated: Annotated[
+        float, Setting("Tilt motor’s rating, N·m", None, 0.01, 100.0, "The tilt motor’s rating", "N·m")
+    ] = 0.6
+    roll_rated: Annotated[
+        float, Setting("Roll motor’s rating, N·m", None, 0.01, 100.0, "The roll motor’s rating", "N·m")
+    ] = 1.0
+    pan_rated: Annotated[
+        float, Setting("Pan motor’s rating, N·m", None, 0.01, 100.0, "The pan motor’s rating", "N·m")
+    ] = 1.0
+    share: Annotated[
+        float,
+        Setting(
+            "Counts as balanced, share of the rating",
+            None,
+            0.01,
+            1.0,
+            "The share of the rating that counts as balanced",
+        ),
+    ] = 0.15
+    perfect: Annotated[bool, Setting("Balance to the bearings’ friction instead")] = False
     tilt_friction: Annotated[
-        float, Setting("Friction in tilt, N·m", None, 0.0, 1.0, "The tilt bearing's friction", "N·m")
+        float, Setting("Friction of the tilt bearing, N·m", None, 0.0, 1.0, "The tilt bearing's friction", "N·m")
     ] = 0.010
     roll_friction: Annotated[
-        float, Setting("Friction in roll, N·m", None, 0.0, 1.0, "The roll bearing's friction", "N·m")
+        float, Setting("Friction of the roll bearing, N·m", None, 0.0, 1.0, "The roll bearing's friction", "N·m")
     ] = 0.015
     pan_friction: Annotated[
-        float, Setting("Friction in pan, N·m", None, 0.0, 1.0, "The pan bearing's friction", "N·m")
+        float, Setting("Friction of the pan bearing, N·m", None, 0.0, 1.0, "The pan bearing's friction", "N·m")
     ] = 0.020
-    tilt_use: Annotated[float, Setting("Tilts in use, either way", Kind.ANGLE, 0.0, math.pi, "Tilt in use", "rad")] = (
-        math.radians(60.0)
-    )
-    roll_use: Annotated[float, Setting("Rolls in use, either way", Kind.ANGLE, 0.0, math.pi, "Roll in use", "rad")] = (
-        math.radians(30.0)
-    )
+    tilt_use: Annotated[
+        float, Setting("Tilt you use, up and down", Kind.ANGLE, 0.0, math.pi, "Tilt you use", "rad")
+    ] = math.radians(60.0)
+    roll_use: Annotated[
+        float, Setting("Roll you use, to each side", Kind.ANGLE, 0.0, math.pi, "Roll you use", "rad")
+    ] = math.radians(30.0)
     gain: Annotated[
         float, Setting("Wanted acceleration, rad/s²", None, 0.0, 200.0, "The wanted acceleration", "rad/s²")
     ] = 10.0
-    cables: Annotated[float, Setting("Cables that cross an axis", None, 0.0, 20.0, "Cables that cross an axis")] = 0.0
-    energy: Annotated[float, Setting("Its battery, Wh", None, 0.1, 1000.0, "The gimbal's battery", "Wh")] = 40.0
+    cables: Annotated[float, Setting("Cables across an axis", None, 0.0, 20.0, "Cables that cross an axis")] = 0.0
+    energy: Annotated[float, Setting("Gimbal’s battery, Wh", None, 0.1, 1000.0, "The gimbal's battery", "Wh")] = 40.0
     idle: Annotated[
-        float, Setting("Takes in balance, W", None, 0.0, 500.0, "What the gimbal takes in balance", "W")
+        float, Setting("Power when balanced, W", None, 0.0, 500.0, "The gimbal’s power when balanced", "W")
     ] = 4.0
     heat: Annotated[
-        float, Setting("A motor’s heat at its rating, W", None, 0.0, 500.0, "A motor's heat at its rating", "W")
+        float, Setting("Motor’s heat at its rating, W", None, 0.0, 500.0, "A motor's heat at its rating", "W")
     ] = 10.0
     pivot_x: Annotated[
         float,
-        Setting("Without joined axes they meet, ahead", Kind.LENGTH, -1.0, 1.0, "Where the axes meet, forward", "m"),
+        Setting("Without joints, axes meet ahead by", Kind.LENGTH, -1.0, 1.0, "Where the axes meet, forward", "m"),
     ] = 0.0
     pivot_y: Annotated[float, Setting("", Kind.LENGTH, -1.0, 1.0, "Where the axes meet, left", "m")] = 0.0
     pivot_z: Annotated[
-        float, Setting("and above what all sits on", Kind.LENGTH, -1.0, 1.0, "Where the axes meet, up", "m")
+        float, Setting("and above the mount by", Kind.LENGTH, -1.0, 1.0, "Where the axes meet, up", "m")
     ] = 0.065
     way: str = "upright"
     carrier: str = "handheld"
@@ -88,9 +103,9 @@ class GimbalSettings(Struct, Settings, frozen=True):
     def __post_init__(self) -> None:
         check_settings(self)
         if self.carrier not in CARRIERS:
-            raise AssemblyError(f"A gimbal is carried {' or '.join(CARRIERS)}; {self.carrier!r} is none of these.")
+            raise AssemblyError(f"{self.carrier!r} does not carry a gimbal. Use {' or '.join(CARRIERS)}.")
         if self.way not in MODES:
-            raise AssemblyError(f"A gimbal is held {', '.join(MODES)}; {self.way!r} is none of these.")
+            raise AssemblyError(f"{self.way!r} is no way to hold a gimbal. Use {', '.join(MODES)}.")
 
     @property
     def pivot(self) -> tuple[float, float, float]:

@@ -56,11 +56,11 @@ _NEAR = 0.15
 
 #: What is wrong with a gimbal's axes, and what to do.
 _TROUBLES = {
-    Trouble.SKEW: "An axis lies askew: join tilt across, roll ahead and pan upright.",
-    Trouble.ORDER: "The axes stand in another order: from the camera outwards it is tilt, roll, pan.",
-    Trouble.TWICE: "An axis is there twice: a gimbal has one of each. Let one of the two be a plain joint.",
+    Trouble.SKEW: "An axis is askew. Join tilt across, roll lengthwise, pan upright.",
+    Trouble.ORDER: "The axes are out of order. From the camera outwards: tilt, roll, pan.",
+    Trouble.TWICE: "This axis is used twice. Make one of them a fixed joint.",
     Trouble.NO_TILT: "No tilt axis lies between the camera and the rest: join one there.",
-    Trouble.NO_MASS: "A stage has no mass: enter what its parts weigh.",
+    Trouble.NO_MASS: "One gimbal stage has no mass. Enter its parts’ masses.",
 }
 
 
@@ -71,39 +71,39 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
     noun = "the tilt axis"
     label = "tilt axis"
     needs = (
-        "Its axes don’t make a gimbal: join the parts by a tilt axis across, a roll axis ahead and a pan axis upright, "
-        "from the camera outwards, and give each stage a mass."
+        "These axes make no gimbal. From the camera outwards join tilt (across), roll (lengthwise) "
+        "and pan (upright). Give each stage a mass."
     )
-    here = "The camera will hang here."
+    here = "The camera hangs here."
     moves = "Hang things elsewhere"
     lens_question = LENS_QUESTION
     closing = (
-        "Motors off and brakes free while you balance; keep fingers out of the joints, and hold the camera until all "
-        "three axes stay. The maker’s greatest payload comes first."
+        "Motors off while you balance. Keep fingers out of the joints. Hold the camera until all three "
+        "axes stay. The maker’s payload comes first."
     )
     tips = "moment about the tilt axis"
     left_over = "Left over on tilt, fore and aft:"
-    stuck = "The scales alone do not reach, and no way was found among what can be moved or left off."
-    picture = ("Three axes", "motors off; drag the scales or a part")
+    stuck = "The slides do not reach, and no other change helps."
+    picture = ("Three axes", "motors off. Drag a slide or a part")
     page = Page("Torque", draw_page)
     lens_page = Page("Lenses", draw_lenses)
     tolerant = False
     compares = True
     bench = Bench("Coach")
-    place_word = "Held"
+    place_word = "How it is held"
 
     # Generic gimbals; common practice.
     sizes = (
         (
-            "Small, to 1.6 kg",
+            "Small, up to 1.6 kg",
             MappingProxyType({"most": 1.6, "tilt_rated": 0.3, "roll_rated": 0.5, "pan_rated": 0.5, "energy": 20.0}),
         ),
         (
-            "Middle, to 3.2 kg",
+            "Medium, up to 3.2 kg",
             MappingProxyType({"most": 3.2, "tilt_rated": 0.6, "roll_rated": 1.0, "pan_rated": 1.0, "energy": 40.0}),
         ),
         (
-            "Large, to 6.8 kg",
+            "Large, up to 6.8 kg",
             MappingProxyType({"most": 6.8, "tilt_rated": 1.2, "roll_rated": 2.0, "pan_rated": 2.0, "energy": 90.0}),
         ),
     )
@@ -125,10 +125,10 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
 
     def lacks(self, analysis: Analysis) -> str:
         found = stages_of(analysis.assembly, analysis.positions, analysis.build, SUPPORT.settings(analysis.build))
-        return f"a gimbal: {found}" if isinstance(found, Trouble) else ""
+        return f"gimbal: {found}" if isinstance(found, Trouble) else ""
 
     def output_name(self, gauge: str) -> str:
-        return "tilt, CG ahead of its axis" if gauge == CG_AHEAD else super().output_name(gauge)
+        return "CG distance ahead of the tilt axis" if gauge == CG_AHEAD else super().output_name(gauge)
 
     # The answer
 
@@ -136,7 +136,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         on_it = case.result
         settings = case.settings
         worst = _worst(on_it, settings)
-        usual = "No axes are joined: they are taken to meet above what everything sits on." if on_it.usual else ""
+        usual = "No axes are joined. Equilix puts them above the lowest part." if on_it.usual else ""
         usual = usual or _coached_note(case, settings)
         if worst is None:
             return _balanced(case, settings, usual)
@@ -153,7 +153,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         slider = slider_of(case.analysis, steps[0].placed_id)
         way = slider.way(steps[0].to - steps[0].now)
         first = f"Set the {slider.name} {way} {far_words(steps[0], system)}"
-        more = f", then {len(steps) - 1} more" if len(steps) > 1 else ""
+        more = f", then {len(steps) - 1} more slides" if len(steps) > 1 else ""
         short = next((step for step in last_steps(every) if is_short(step, on_it, settings)), None)
         end = ""
         if short is not None:
@@ -161,7 +161,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
             side = SIDES[short.stage, short.beside][short.left > 0.0]
             same = [step for step in every if (step.stage, step.beside) == (short.stage, short.beside)]
             met = meets_words(case.analysis, same)
-            more, end = f"{more}; {off} stay", f"It ends {side}{f', as {met}' if met else ''}. "
+            more, end = f"{more}; {off} stay", f"At its end it is {side}{f', as {met}' if met else ''}. "
         return Verdict(head[:1].upper() + head[1:], f"{first}{more}.", leans, f"{end}{usual}".strip())
 
     def mark(self, case: GimbalCase) -> str:
@@ -180,7 +180,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
                 "Payload",
                 figure(payload, Kind.MASS, system),
                 "",
-                limit or "enter the maker’s limit",
+                limit or "not known: enter the maker’s limit",
             )
         ]
         for stage in on_it.stages:
@@ -202,7 +202,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         peak, u = peak_torque(stage), unsure[OUTPUT_OF[stage.name, ""]]
         rows.append(
             FigureRow(
-                f"{stage.name.capitalize()} motor, worst of all",
+                f"{stage.name.capitalize()} motor, highest load",
                 f"{100.0 * peak / settings.rated(stage.name):.0f} %",
                 f"± {200.0 * u / settings.rated(stage.name):.0f}",
                 _sure(peak, u, settings.window(stage.name)),
@@ -219,7 +219,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
             at = f"{number(math.degrees(one.angle), 0, sign=True)}°"
             rows.append(
                 FigureRow(
-                    "Swings clear by" if one.gap > 0.0 else "Swings in by",
+                    "Clearance all round" if one.gap > 0.0 else "Hits by",
                     figure(abs(one.gap), Kind.LENGTH, system),
                     "",
                     f"{names[0]}, {names[1]}, {at}",
@@ -229,10 +229,10 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         need = need_of(case, inner)
         rows.append(
             FigureRow(
-                "Tilt motor, moving",
+                "Tilt motor, while moving",
                 f"{100.0 * need.whole / settings.rated(inner.name):.0f} %",
                 "",
-                f"at {settings.gain:g} rad/s², panning too",
+                f"at {settings.gain:g} rad/s², while panning",
             )
         )
         lasts, best = run_time(case)
@@ -240,7 +240,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         if settings.way != "upright":
             rows.append(_held_row(case, settings))
         if beyond:
-            rows.append(FigureRow("Life while holding", "–", "", "a motor can’t hold it at its worst"))
+            rows.append(FigureRow("Life while holding", "–", "", "a motor is too weak at its worst angle"))
         elif math.isfinite(lasts):
             rows.append(
                 FigureRow(
@@ -281,7 +281,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         for one in (case, its):
             then = SUPPORT.case(analyse(set_by(one), one.analysis.assembly.kit, _ANYBODY, one.analysis)) or one
             shares.append(max(100.0 * peak_torque(s) / then.settings.rated(s.name) for s in then.result.stages))
-        return f"{words}. With all scales set the worst motor holds {shares[1]:.0f} %, here {shares[0]:.0f} %."
+        return f"{words}. With every slide set, the busiest motor holds {shares[1]:.0f} %, here {shares[0]:.0f} %."
 
     def sentence(self, finding: Finding, analysis: Analysis, system: System) -> str:
         """Return where a part swings into another, and which motor falls short: the stages say more of it."""
@@ -291,14 +291,14 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         if finding.kind == OVER_MOTOR:
             torque, most = (figure(v, Kind.MOMENT, system, extra=1) for v in (finding.amount, finding.limit or 0.0))
             which = next((one.name for one in case.result.stages if peak_torque(one) == finding.amount), "it")
-            return f"At its worst angle {which} takes {torque}, and its motor gives {most}."
+            return f"At its worst angle {which} needs {torque}. Its motor gives {most}."
         name, other = (analysis.assembly.parts[index_of(analysis, placed_id)].name for placed_id in finding.placed_ids)
         parts = [placed.id for placed in case.build.parts]
         pairs = ((one, (parts[one.first], parts[one.second])) for one in passings(case))
         met = next((one.meets for one, pair in pairs if pair == finding.placed_ids), None)
         at = "" if met is None else f" at {number(math.degrees(met), 0, sign=True)}°"
         deep = figure(finding.amount, Kind.LENGTH, system)
-        return f"{name} swings into the {mid_sentence(other.split(',')[0])}{at}, by {deep} at most."
+        return f"{name} hits the {mid_sentence(other.split(',')[0])}{at}, by {deep} at most."
 
     # Drawings
 
@@ -366,8 +366,8 @@ def _coached_note(case: GimbalCase, settings: GimbalSettings) -> str:
 
 def _sure(peak: float, u: float, window: float) -> str:
     sure = certainty(window - peak, u)
-    words = {Certainty.CLEAR: "inside the window", Certainty.CANNOT_SAY: "may be inside the window"}
-    return words.get(sure, "over the window")
+    words = {Certainty.CLEAR: "within the motor limit", Certainty.CANNOT_SAY: "may be within the motor limit"}
+    return words.get(sure, "over the motor limit")
 
 
 def _held_row(case: GimbalCase, settings: GimbalSettings) -> FigureRow:
@@ -376,7 +376,7 @@ def _held_row(case: GimbalCase, settings: GimbalSettings) -> FigureRow:
     shares = {name: abs(torque) / settings.rated(name) for name, torque in torques.items()}
     worst = max(shares, key=lambda name: shares[name])
     return FigureRow(
-        f"Held {settings.way}", f"{100.0 * shares[worst]:.0f} %", "", f"of the {worst} motor, all the time"
+        f"Held {settings.way}", f"{100.0 * shares[worst]:.0f} %", "", f"of the {worst} motor’s rating, all the time"
     )
 
 
@@ -384,9 +384,9 @@ def _falls(stage: Stage, settings: GimbalSettings) -> str:
     """Return what a tilt stage does when the power goes off while it stands level."""
     along, up = stage.beside
     if abs(along) * stage.weight > settings.friction("tilt"):
-        return "nose falls" if along > 0.0 else "falls back"
+        return "nose falls" if along > 0.0 else "tail falls"
     if up * stage.weight > settings.friction("tilt"):
-        return "stays, then falls on"
+        return "stays, then falls further"
     return "stays level" if -up * stage.weight <= settings.friction("tilt") else "swings back level"
 
 

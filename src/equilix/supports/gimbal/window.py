@@ -97,7 +97,7 @@ class CoachBench(QWidget):
         for k, button in enumerate(self.answers):
             button.clicked.connect(lambda _checked=False, k=k: self.answer(k))
             row.addWidget(button)
-        self.done = QPushButton("It is set there")
+        self.done = QPushButton("The slide is at this mark")
         self.done.clicked.connect(self.set_there)
         self.go_on = QPushButton("Go on")
         set_tip(self.go_on, "Leave this axis as it is")
@@ -113,15 +113,15 @@ class CoachBench(QWidget):
         column.addWidget(self.seen, 1)
         below = QHBoxLayout()
         below.setSpacing(8)
-        self.back = QPushButton("Take back")
-        set_tip(self.back, "What contradicts the others, else what was seen last")
+        self.back = QPushButton("Take back one")
+        set_tip(self.back, "Removes the contradicting observation, or else the last")
         self.back.clicked.connect(self.take_back)
-        self.again = QPushButton("Start over")
+        self.again = QPushButton("Start again")
         self.again.clicked.connect(self.start_over)
         self.port = QLineEdit()
-        self.port.setPlaceholderText("port, or simulated")
+        self.port.setPlaceholderText("port, or: simulated")
         self.port.setAccessibleName("Port of the gimbal")
-        set_tip(self.port, "Where a gimbal can be read, as in socket://127.0.0.1:4711; or: simulated")
+        set_tip(self.port, "The gimbal’s port, such as socket://127.0.0.1:4711, or: simulated")
         self.port.setMinimumWidth(70)
         self.port.setMaximumWidth(150)
         on_enter(self.port, self.connect_it)
@@ -134,7 +134,7 @@ class CoachBench(QWidget):
         below.addWidget(self.link)
         column.addLayout(below)
         outer.addLayout(column, 5)
-        self.picture = SceneView("Where the scales belong")
+        self.picture = SceneView("Where the marks belong")
         self.picture.resized.connect(self._draw)
         outer.addWidget(self.picture, 4)
 
@@ -178,7 +178,7 @@ class CoachBench(QWidget):
         session = self.session
         if session is None or not session.axes:
             self.words = None
-            self._show(CoachWords("Nothing to coach yet.", "Join a gimbal with scales that slide.", (), (), ""))
+            self._show(CoachWords("Nothing to coach yet.", "Put a gimbal with slides on the build.", (), (), ""))
             return
         self.advice = session.advice()
         self.words = coach_words(session, self.advice, self._scales(), self.workspace.system)
@@ -202,7 +202,7 @@ class CoachBench(QWidget):
         self.done.setVisible(self.advice.do is Do.MOVE and self.words is not None)
         self.go_on.setVisible(self.advice.do is Do.LEFT and self.words is not None)
         self.back.setEnabled(bool(words.seen))
-        self.link.setText("Let go" if reads else "Connect")
+        self.link.setText("Let go and watch" if reads else "Connect")
         self.port.setEnabled(not reads)
 
     def _draw(self) -> None:
@@ -399,7 +399,7 @@ class CoachBench(QWidget):
             self._went_on(session, before)
         elif self._waited > _PATIENCE:
             self._asked = None
-            self.workspace.refused.emit("The gimbal did not answer: read the motor again.")
+            self.workspace.refused.emit("The gimbal did not answer. Read the motor again.")
 
     def _hear(self, effort: Effort) -> None:
         """Keep an effort that answers the question; one that no motor can hold ends it."""

@@ -32,10 +32,10 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
     noun = "the hands"
     label = "hands"
     needs = "Give the hands something to hold: a grip, a handle, or a lens and a camera with their sizes."
-    here = "The hands will hold the rig here."
+    here = "The hands hold the rig here."
     moves = "Move the grips"
     lens_question = "Marks that keep it level in the hands, for each lens"
-    closing = "Hand figures are the least effort that works, for planning; not medical advice."
+    closing = "Hand forces are the least that work, for planning. Not medical advice."
     tips = "see-saw"
 
     def draw_over(self, scene: Scene, case: HandheldCase, projection: Projection) -> None:
@@ -62,7 +62,7 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
         if grips or self.sides(case) is FORE_AFT:
             return ""
         names = " and ".join(dict.fromkeys(mid_sentence(part.name.split(",")[0]) for part in _held(case)))
-        return f"There are no grips: the hands hold {names}. A grip at each side would let both carry it level."
+        return f"There are no grips: the hands hold {names}. One grip a side would level it."
 
     def _says(self, case: HandheldCase, system: System) -> Verdict:
         stand = case.stand
@@ -94,13 +94,13 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
                 label,
                 figure(abs(stand.ahead), Kind.LENGTH, system),
                 doubt(stand.ahead_doubt, Kind.LENGTH, system),
-                "from the line through both, seen from above" if both else "",
+                "from the line through both hands, seen from above" if both else "",
             ),
             FigureRow(
                 "See-saw",
                 figure(abs(stand.tip_moment), Kind.MOMENT, system),
                 doubt(stand.tip_doubt, Kind.MOMENT, system),
-                "what only the wrists or a brace can hold",
+                "what only wrists or a brace can hold",
             ),
         ]
         rows += hand_rows(case, (LARGER_HAND,), system)
@@ -122,11 +122,11 @@ def _hung(case: HandheldCase) -> FigureRow | None:
         return None
     point = handle.point
     if body.cg[2] >= point[2]:
-        return FigureRow("By the handle", "turns over", "", "the CG is not below the grip")
+        return FigureRow("By the handle", "turns over", "", "the CG is above the handle")
     u = unsure(case.analysis, lambda _mass, cg: np.array([nose_down(cg - point)]))
     pitch = math.degrees(nose_down(body.cg - point))
     pm = f"± {max(round(math.degrees(2.0 * float(u[0]))), 1)}°" if u is not None else ""
-    return FigureRow("By the handle", f"{abs(pitch):.0f}° nose {'down' if pitch >= 0.0 else 'up'}", pm)
+    return FigureRow("Hung by its handle", f"{abs(pitch):.0f}° nose {'down' if pitch >= 0.0 else 'up'}", pm)
 
 
 TEXT = HandheldText()

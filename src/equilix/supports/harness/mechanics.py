@@ -77,8 +77,8 @@ _ABOVE_HEAD = 0.15
 
 TURNS_OVER = WarningType(
     "turns over",
-    "it turns over",
-    "The CG is {amount} above the hook: it turns over. Hang it higher, or put weight below.",
+    "the rig turns over",
+    "The CG is {amount} above the hook: the rig turns over. Raise the hook, or add weight below.",
     Kind.LENGTH,
     leads=True,
 )
@@ -89,8 +89,8 @@ LIMIT_WANTED = NO_LIMIT.on(
 )
 OVER_LIMIT = WarningType(
     "over the limit",
-    "it may be over the maker's limit",
-    "{amount} {pm} on a harness for {limit}: do not hang it. Take something off, or a larger harness.",
+    "the rig may be over the maker’s limit",
+    ("{amount} {pm} is over the harness’s {limit}. Do not hang it. Take a part off, or use a larger harness."),
     Kind.MASS,
     leads=True,
     carried=True,
@@ -98,24 +98,24 @@ OVER_LIMIT = WarningType(
 )
 NEAR_LIMIT = WarningType(
     "near the limit",
-    "it is close to the maker's limit",
-    f"{{amount}} is over {100 * CARE:.0f} % of the maker's {{limit}}: ask whether that is meant at rest.",
+    "the rig is close to the maker’s limit",
+    f"{{amount}} is over {100 * CARE:.0f} % of the maker’s {{limit}}. Ask the maker whether that is at rest.",
     Kind.MASS,
     carried=True,
     makers=True,
 )
 PEAK_OVER_LIMIT = WarningType(
     "peak over the limit",
-    "walking takes it over the maker's limit",
-    "Each step weighs up to {amount} on the cable; the maker allows {limit}. A spring arm helps.",
+    "each step is over the maker’s limit",
+    "Each step pulls like {amount}. The maker allows {limit}. A spring arm helps.",
     Kind.MASS,
     carried=True,
     makers=True,
 )
 UNDER_LEAST = WarningType(
     "under the least load",
-    "it is lighter than the harness is made for",
-    "{amount} is less than the {limit} that the harness is made for: its arm may spring up.",
+    "the rig is lighter than the harness is made for",
+    "{amount} is below the harness’s least, {limit}. Its arm may spring up.",
     Kind.MASS,
     carried=True,
     least=True,
@@ -233,7 +233,7 @@ def _share(gauges: Gauges, draws: Draws) -> np.ndarray:
 
 
 def _as_wanted(_: HarnessSettings) -> tuple[Threshold, ...]:
-    return (Threshold(0.0, "as it shall"),)
+    return (Threshold(0.0, "as wanted"),)
 
 
 PITCH = Output(
@@ -245,7 +245,7 @@ PITCH = Output(
     limits=lambda settings: (Threshold(settings.pitch, "as it shall"),),
 )
 ROLL = Output(
-    "hangs left side up", Kind.ANGLE, lambda gauges, draws: gauges.hangs(draws)[:, 1], "hang_roll_deg", signed=True
+    "hangs left side high", Kind.ANGLE, lambda gauges, draws: gauges.hangs(draws)[:, 1], "hang_roll_deg", signed=True
 )
 TENSION = Output("tension", Kind.FORCE, lambda gauges, draws: draws.mass * STANDARD_GRAVITY, "tension_n")
 SHARE = Output(
@@ -253,7 +253,7 @@ SHARE = Output(
     Kind.SHARE,
     _share,
     "capacity_share",
-    limits=lambda _: (Threshold(CARE, "take care"), Threshold(1.0, "do not hang it")),
+    limits=lambda _: (Threshold(CARE, "caution"), Threshold(1.0, "do not hang it")),
     there=lambda case: case.settings.most is not None,
 )
 
@@ -402,7 +402,7 @@ class HarnessSupport(Support[HarnessSettings, HarnessResult]):
             sure = unsure(analysis, force)
             figures["tilt_force_n"] = Figure(result.tilt_force, None if sure is None else float(sure[0]))
         part = analysis.assembly.parts[result.hook.part].name
-        said = (f"nobody chose a hook: it hangs from {part}",) if result.hook.usual else ()
+        said = (f"no hook is chosen: it hangs from {part}",) if result.hook.usual else ()
         return Report({"hook_mm": point}, figures, said=said)
 
 

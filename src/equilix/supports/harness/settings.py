@@ -31,40 +31,42 @@ class HarnessSettings(Struct, Settings, frozen=True):
     hook: Grasp | None = None
     most: Annotated[
         float | None,
-        Setting("Greatest load, by the maker", Kind.MASS, 0.0, MAX_MASS, "The greatest load", "kg"),
+        Setting("Most the harness carries, by the maker", Kind.MASS, 0.0, MAX_MASS, "The greatest load", "kg"),
     ] = None
     least: Annotated[
-        float | None, Setting("Least load, by the maker", Kind.MASS, 0.0, MAX_MASS, "The least load", "kg")
+        float | None,
+        Setting("Least it is made for, by the maker", Kind.MASS, 0.0, MAX_MASS, "The least load it is made for", "kg"),
     ] = None
-    pitch: Annotated[float, Setting("It shall hang nose down by", Kind.ANGLE, -1.2, 1.2, "The wanted tilt", "rad")] = (
-        0.0
-    )
+    pitch: Annotated[float, Setting("Wanted tilt, nose down", Kind.ANGLE, -1.2, 1.2, "The wanted tilt", "rad")] = 0.0
     reach: Annotated[
         float,
-        Setting("Cable ahead of the low back", Kind.LENGTH, 0.1, 1.0, "How far the cable runs ahead of the back", "m"),
+        Setting(
+            "Cable’s distance ahead of the low back", Kind.LENGTH, 0.1, 1.0, "Cable’s distance ahead of the back", "m"
+        ),
     ] = 0.45
     cable: Annotated[float, Setting("Length of the cable", Kind.LENGTH, 0.05, 2.0, "The cable's length", "m")] = 0.30
     room: Annotated[
         float,
-        Setting("The hook slides, either way, by", Kind.LENGTH, 0.0, 0.5, "How far the hook slides", "m"),
+        Setting("Travel of the hook, each way", Kind.LENGTH, 0.0, 0.5, "Travel of the hook", "m"),
     ] = HOOK_ROOM
-    along: Annotated[float, Setting("and stands ahead of its place by", Kind.LENGTH)] = 0.0
-    hip_share: Annotated[float, Setting("Share that the hips carry", None, 0.0, 1.0, "The hips' share")] = 0.8
+    along: Annotated[float, Setting("Hook’s distance ahead of its mount", Kind.LENGTH)] = 0.0
+    hip_share: Annotated[float, Setting("Share carried by the hips", None, 0.0, 1.0, "The hips' share")] = 0.8
     belt: Annotated[
         float | None,
         Setting("Hip belt below the low back", Kind.LENGTH, 0.0, 0.3, "The hip belt below the low back", "m"),
     ] = None
     beat: Annotated[
-        float | None, Setting("Spring arm: its own beat, Hz", None, 0.2, 5.0, "A spring arm's own beat", "Hz")
+        float | None,
+        Setting("Spring arm’s natural frequency, Hz", None, 0.2, 5.0, "A spring arm’s natural frequency", "Hz"),
     ] = None
-    damping: Annotated[float, Setting("Spring arm: damping", None, 0.0, 2.0, "A spring arm's damping")] = 0.1
+    damping: Annotated[float, Setting("Spring arm’s damping", None, 0.0, 2.0, "A spring arm's damping")] = 0.1
     hold: Hold = BY_ITSELF
     kind: Literal["harness"] = "harness"
 
     def __post_init__(self) -> None:
         check_settings(self)
         if self.most is not None and (self.most <= 0.0 or (self.least is not None and self.least >= self.most)):
-            raise AssemblyError("The harness's least load must be below its greatest: enter the maker's limits.")
+            raise AssemblyError("The least load is not below the greatest. Enter the maker’s limits.")
         check_number(self.along, -self.room - ROUNDING, self.room + ROUNDING, "Where the hook stands", "m")
 
     @property

@@ -74,31 +74,29 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
     noun = "the hook"
     label = "hook"
     needs = "Give it something to hang from: an eyelet, a top handle, or a camera or cage with its size."
-    here = "The rig will hang from the hook here."
+    here = "The rig hangs from the hook here."
     moves = "Move the hook"
     lens_question = "Marks at which it hangs as wanted, for each lens"
     closing = (
-        "Keep a hand on the rig: a harness does not steady it, and its arm swings. Check the release before each take. "
-        "The maker's limits come first; body figures are for planning, not medical advice."
+        "Keep a hand on the rig: a harness does not steady it. Its arm swings. Check the release before "
+        "each take. The maker’s limits come first. Body figures are for planning, not medical advice."
     )
-    tips = "turning moment"
-    bears = "Cable"
+    tips = "moment about the hook"
+    bears = "Pull on the cable"
     no_brace = "the cable carries it"
 
     # Generic classes; common practice. The maker's figures come first.
     sizes = (
-        ("Small class, 2 to 6.8 kg", MappingProxyType({"least": 2.0, "most": 6.8})),
-        ("Middle class, 5 to 10 kg", MappingProxyType({"least": 5.0, "most": 10.0})),
-        ("Large class, 8 to 15 kg", MappingProxyType({"least": 8.0, "most": 15.0})),
+        ("Small, 2 to 6.8 kg", MappingProxyType({"least": 2.0, "most": 6.8})),
+        ("Medium, 5 to 10 kg", MappingProxyType({"least": 5.0, "most": 10.0})),
+        ("Large, 8 to 15 kg", MappingProxyType({"least": 8.0, "most": 15.0})),
     )
     place_word = "Hangs from"
-    page = Page("Hang and walk", _draw_page)
-    stuck = (
-        "Nothing on this build slides far enough: hang it elsewhere, in the build’s menu under “Name, note and hook”."
-    )
+    page = Page("Hanging", _draw_page)
+    stuck = "No slide on this build goes far enough. Choose another hook: build list, “Name, note and hook…”."
 
     def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Grasp | None], ...]:
-        found: list[tuple[str, Grasp | None]] = [("by itself: eyelet, top handle, or the camera’s top", None)]
+        found: list[tuple[str, Grasp | None]] = [("chosen for you: eyelet, top handle or the camera’s top", None)]
         for placed in build.parts:
             part = kit[placed.part_id]
             for mount in part.mounts:
@@ -116,7 +114,7 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
 
     def lacks(self, analysis: Analysis) -> str:
         there = hook_of(analysis.assembly, analysis.positions, SUPPORT.settings(analysis.build))
-        return "" if there is not None else "something to hang from"
+        return "" if there is not None else "a hook"
 
     def verdict(self, case: HarnessCase, system: System) -> Verdict:
         on_it, stand, body = case.result, case.stand, case.body
@@ -127,7 +125,7 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
             return Verdict("Turns over.", f"The CG is {above} above the hook.", "forward", where, stops=True)
         if settings.most is None:
             hangs = f"It hangs {_nose(on_it.pitch or 0.0)}."
-            menu = "The limit is entered in the build’s menu, under “Name, note and hook”."
+            menu = "Enter it in the build list, “Name, note and hook…”."
             return Verdict("Enter the maker’s limit first.", f"{hangs} {menu}", "forward", where, stops=True)
         spread = case.spread
         weighs = f"{figure(body.mass, Kind.MASS, system, unit=False)} {doubt(spread.mass, Kind.MASS, system)}"
@@ -165,32 +163,34 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
                 f"CG {self.away(case)}",
                 figure(abs(stand.ahead), Kind.LENGTH, system),
                 doubt(stand.ahead_doubt, Kind.LENGTH, system),
-                "" if settings.pitch == 0.0 else f"for {_nose(settings.pitch)}",
+                "" if settings.pitch == 0.0 else f"of {_nose(settings.pitch)} wanted",
             )
         ]
         if on_it.stable and on_it.pitch is not None and on_it.roll is not None:
             nose = "Hangs nose down" if on_it.pitch >= 0.0 else "Hangs nose up"
-            side = "Hangs left side up" if on_it.roll >= 0.0 else "Hangs right side up"
+            side = "Hangs left side high" if on_it.roll >= 0.0 else "Hangs right side high"
             for name, value, gauge in ((nose, on_it.pitch, PITCH), (side, on_it.roll, ROLL)):
                 pm = doubt(unsure[gauge], Kind.ANGLE, system)
                 rows.append(FigureRow(name, figure(abs(value), Kind.ANGLE, system), pm))
         rows.append(
             FigureRow(
-                "On the cable",
+                "Pull on the cable",
                 figure(on_it.tension, Kind.FORCE, system),
                 doubt(unsure[TENSION], Kind.FORCE, system),
-                f"up to {figure(on_it.peak, Kind.FORCE, system)} while walking",
+                f"up to {figure(on_it.peak, Kind.FORCE, system)} while you walk",
             )
         )
         if on_it.share is not None:
             pm = doubt(unsure[SHARE], Kind.SHARE, system)
-            rows.append(FigureRow("Share of the limit", figure(on_it.share, Kind.SHARE, system), pm, "care from 90 %"))
+            rows.append(
+                FigureRow("Share of the limit", figure(on_it.share, Kind.SHARE, system), pm, "caution from 90 %")
+            )
         if on_it.tilt_force is not None:
             force = figure(on_it.tilt_force, Kind.FORCE, system, extra=1)
-            rows.append(FigureRow("To tilt it by 10°", force, "", "at the grips"))
+            rows.append(FigureRow("Pull that tilts it by 10°", force, "", "at the grips"))
         rows.append(
             FigureRow(
-                "Follows each step",
+                "Share of each step passed on",
                 f"× {number(on_it.passes, 2)}",
                 "",
                 "a stiff cable" if settings.beat is None else f"spring arm, {number(settings.beat, 2)} Hz",
@@ -209,7 +209,7 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
             for moment in (carried.back_moment, carried.least_back_moment)
         )
         return (
-            f"The hips take {hips}, the straps {straps}. The cable ahead bends the low back, whatever the hips take: "
+            f"The hips carry {hips}, the straps {straps}. Neither lessens how the cable ahead bends the low back: "
             f"{most} leaning back from the ankles, {least} with the trunk 8° back and a low belt.",
         )
 
@@ -260,7 +260,7 @@ def _hook_words(case: HarnessCase) -> str:
     if not case.result.hook.usual:
         return ""
     part = case.analysis.assembly.parts[case.result.hook.part].name.split(",")[0]
-    return f"Hung from the {part[:1].lower() + part[1:]}, as nobody chose a hook."
+    return f"No hook is chosen. It hangs from the {part[:1].lower() + part[1:]}."
 
 
 TEXT = HarnessText()

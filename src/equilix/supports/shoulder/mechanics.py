@@ -45,21 +45,21 @@ from equilix.supports.shoulder.settings import USUAL, ShoulderSettings
 PRESSES_ON_HEAD = WarningType(
     "presses on head",
     "{} presses on the head",
-    "{part} presses on {operator}'s head: it must give way {amount}.",
+    "{part} presses on {operator}'s head. The head must move {amount}.",
     Kind.LENGTH,
     leads=True,
 )
 SORE_PAD = WarningType(
     "sore pad",
-    "the pad hurts when it lasts",
-    "Mean pad pressure about {amount}: over about {limit} hurts when it lasts. Rest often; a larger, softer pad helps.",
+    "the pad will get sore",
+    "Mean pad pressure about {amount}. Above about {limit} it will get sore. Rest often, or use a larger, softer pad.",
     Kind.PRESSURE,
     -1,
 )
 SLIPS_OFF = WarningType(
     "slips off",
-    "it slips off a sloping shoulder",
-    "The pad is too smooth for a sloping shoulder: keep a hand on the rig.",
+    "the pad may slip off a sloping shoulder",
+    "The pad may slip off a sloping shoulder. Keep a hand on the rig.",
 )
 
 
@@ -131,7 +131,7 @@ PRESSURE = Output(
     _pressure,
     "pad_pressure_kpa",
     by_forces=True,
-    limits=lambda _: (Threshold(SORE_PRESSURE, "hurts above"),),
+    limits=lambda _: (Threshold(SORE_PRESSURE, "sore above"),),
 )
 LEFT = Output(
     "CG to the left",

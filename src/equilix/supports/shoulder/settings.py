@@ -18,12 +18,12 @@ class ShoulderSettings(Struct, Settings, frozen=True):
 
     span_x: Annotated[
         float,
-        Setting("Pad’s useful span, fore and aft", Kind.LENGTH, 0.005, 0.5, "The pad's span fore and aft", "m"),
+        Setting("Pad’s usable length, fore and aft", Kind.LENGTH, 0.005, 0.5, "The pad's span fore and aft", "m"),
     ] = PAD_SPAN
-    span_y: Annotated[
-        float, Setting("Pad’s useful span, across", Kind.LENGTH, 0.005, 0.5, "The pad's span across", "m")
-    ] = PAD_SPAN
-    friction: Annotated[float, Setting("Friction of pad on cloth", None, 0.0, 2.0, "The pad's friction")] = PAD_FRICTION
+    span_y: Annotated[float, Setting("Pad’s usable width", Kind.LENGTH, 0.005, 0.5, "The pad's span across", "m")] = (
+        PAD_SPAN
+    )
+    friction: Annotated[float, Setting("Pad’s friction on cloth", None, 0.0, 2.0, "The pad's friction")] = PAD_FRICTION
     slope: Annotated[float, Setting("Slope of the shoulder", Kind.ANGLE, 0.0, 1.0, "The shoulder's slope", "rad")] = (
         SHOULDER_SLOPE
     )

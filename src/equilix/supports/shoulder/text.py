@@ -48,13 +48,13 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
     noun = "the pad"
     label = "pad"
     needs = "Put a shoulder pad on the build, or choose Handheld at the top of the window."
-    here = "The rig will rest here."
+    here = "The rig sits here."
     moves = "Move the rig on the pad"
     lens_question = "Marks that keep it level on the shoulder, for each lens"
-    closing = "Hand and shoulder figures are the least effort that works, for planning; not medical advice."
-    tips = "tip moment"
+    closing = "Hand and shoulder forces are the least that work, for planning. Not medical advice."
+    tips = "tipping moment"
     bears = "Shoulder"
-    no_brace = "on the shoulder only tucked elbows brace"
+    no_brace = "on the shoulder only tucked elbows brace it"
 
     def output_name(self, gauge: str) -> str:
         return f"{ABOVE} {self.noun}" if gauge == ABOVE else super().output_name(gauge)
@@ -64,8 +64,8 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
         if pressure <= SORE_PRESSURE:
             return ()
         return (
-            f"The pad presses with {pressure / 1e3:.0f} kPa on the mean; over {SORE_PRESSURE / 1e3:.0f} kPa gets sore. "
-            "A wider pad helps.",
+            f"Mean pad pressure {pressure / 1e3:.0f} kPa. Above {SORE_PRESSURE / 1e3:.0f} kPa it will get sore. "
+            "Use a wider pad.",
         )
 
     def effects(self, before: ShoulderCase, after: ShoulderCase, system: System) -> tuple[str, ...]:
@@ -78,9 +78,9 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
     def odds(self, odds: Odds) -> str:
         if odds.gauge == MARGIN:
             share = share_text(1.0 - odds.beyond[0])
-            return f"{share[:1].upper()}{share[1:]} of the drawn rigs would fall if let go."
+            return f"{share[:1].upper()}{share[1:]} of the simulated rigs fall when you let go."
         if odds.gauge == PRESSURE:
-            return f"It hurts in {share_text(odds.beyond[0])} of the drawn rigs."
+            return f"{share_text(odds.beyond[0])} of the simulated rigs make it sore."
         return ""
 
     def draw_wearer(
@@ -106,7 +106,7 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
 
     def lacks(self, analysis: Analysis) -> str:
         touches = {point.kind for point in analysis.assembly.touch_points}
-        return "" if MountKind.SHOULDER in touches else "a shoulder pad"
+        return "" if MountKind.SHOULDER in touches else "a pad"
 
     def verdict(self, case: ShoulderCase, system: System) -> Verdict:
         on_it, stand, spread = case.result, case.stand, case.spread
@@ -126,15 +126,15 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
             return Verdict("Level", f"fore and aft, within what is known ({pm} {unit_of(Kind.LENGTH, system)}).")
         if not hands:
             side = "ahead of" if rest.ahead > 0.0 else "behind"
-            where = f"The CG is {figure(abs(rest.ahead), Kind.LENGTH, system)} {side} the pad's middle."
+            where = f"The CG is {figure(abs(rest.ahead), Kind.LENGTH, system)} {side} the pad’s middle."
             if hands_off is Certainty.CANNOT_SAY and rest.margin_y < rest.margin_x:
                 aside = figure(abs(rest.left), Kind.LENGTH, system, unit=False)
                 pm = f"{doubt(float(spread.cg[1]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
                 to = "left" if rest.left > 0.0 else "right"
-                body = f"Sideways the CG lies {aside} {pm} to the {to}: too close to the pad's edge to say."
+                body = f"Sideways the CG is {aside} {pm} to the {to}. The pad’s edge is within that ±."
                 return Verdict("May stay by itself.", body)
             if hands_off is Certainty.CANNOT_SAY:
-                return Verdict("May stay by itself.", f"{where} Too close to the pad's edge to say.")
+                return Verdict("May stay by itself.", f"{where} The pad’s edge is within ±.")
             return Verdict("Stays by itself.", where)
         return Verdict(tips(rest.tip), hands_words(case, system), leans(rest.tip))
 
@@ -159,7 +159,7 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
         )
         rows.append(
             FigureRow(
-                "Tip moment",
+                "Tipping moment",
                 figure(abs(stand.tip_moment), Kind.MOMENT, system),
                 doubt(stand.tip_doubt, Kind.MOMENT, system),
             )
@@ -175,7 +175,7 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
         side = "left" if rest.left > 0 else "right"
         rows.append(
             FigureRow(
-                f"CG to the {side}" if abs(rest.left) >= 0.0005 else "CG sideways",
+                f"CG to the {side}" if abs(rest.left) >= 0.0005 else "CG to the side",
                 figure(abs(rest.left), Kind.LENGTH, system),
                 doubt(float(spread.cg[1]), Kind.LENGTH, system),
             )
@@ -203,7 +203,7 @@ def _hands_off_note(case: ShoulderCase) -> str:
     if hands_off is Certainty.OVER:
         return "outside the pad: never let go"
     if hands_off is Certainty.CANNOT_SAY:
-        return "cannot say: the pad's edge is within the doubt"
+        return "not known: the pad’s edge is within ±"
     if on_it.rest.tip_angle is None:
         return ""
     return f"tips beyond {math.degrees(on_it.rest.tip_angle):.0f}° nose up or down"

@@ -53,14 +53,14 @@ _ROLLS = 100
 
 MEETS_HEAD = WarningType(
     "meets the head",
-    "{} meets the head",
-    "{part} reaches {amount} below the plate where the head is: fold it away, or clamp another plate.",
+    "{} hits the head",
+    ("{part} reaches {amount} below the plate and hits the head. Fold it away, or clamp another plate."),
     Kind.LENGTH,
 )
 OVER_COUNTER = WarningType(
     "over the counterbalance",
-    "the head's counterbalance is too weak",
-    "It wants {amount} of counterbalance, and the head gives {limit}: it falls by itself once tilted.",
+    "the counterbalance is too weak",
+    "The rig needs {amount} of counterbalance. The head gives {limit}. Tilted, it falls by itself.",
     Kind.MOMENT,
 )
 
@@ -305,7 +305,7 @@ LEFT = Output(
     "CG to the left", Kind.LENGTH, lambda gauges, draws: gauges.offset(draws)[:, 1], "offset_y_mm", signed=True
 )
 TILTING = Output("tilting moment at 10 degrees", Kind.MOMENT, _tilting, "tilting_moment_nm", signed=True)
-WANTS = Output("counterbalance that it wants", Kind.MOMENT, _wants, "counterbalance_nm")
+WANTS = Output("counterbalance it needs", Kind.MOMENT, _wants, "counterbalance_nm")
 
 
 class TripodSupport(Support[TripodSettings, TripodResult]):
@@ -417,7 +417,7 @@ class TripodSupport(Support[TripodSettings, TripodResult]):
             sure = unsure(analysis, tips)
             unsure_by = None if sure is None else math.degrees(float(sure[0]))
             figures["table_tip_deg"] = Figure(math.degrees(table.angle), unsure_by)
-        said = (f"nobody chose a plate: the clamp holds the middle of {assembly.parts[clamp.part].name}",)
+        said = (f"no plate is chosen: the clamp holds the middle of {assembly.parts[clamp.part].name}",)
         return Report({"plate_mm": clamp.point}, figures, said=said if clamp.usual else ())
 
 

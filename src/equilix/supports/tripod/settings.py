@@ -26,28 +26,28 @@ class TripodSettings(Struct, Settings, frozen=True):
 
     plate: str = ""
     travel: Annotated[
-        float, Setting("Travel of the plate in its clamp", Kind.LENGTH, 0.0, 1.0, "The plate's travel", "m")
+        float, Setting("Travel of the plate in the clamp", Kind.LENGTH, 0.0, 1.0, "The plate's travel", "m")
     ] = LONG_DOVETAIL
-    slid: Annotated[float, Setting("The rig stands ahead of the middle by", Kind.LENGTH)] = 0.0
+    slid: Annotated[float, Setting("Rig’s distance ahead of the middle", Kind.LENGTH)] = 0.0
     axis_below: Annotated[
         float, Setting("Tilt axis below the clamp", Kind.LENGTH, 0.0, 0.5, "The tilt axis below the clamp", "m")
     ] = 0.06
     counter: Annotated[
         float | None,
-        Setting("Greatest counterbalance, N·m", None, 0.1, 200.0, "The head's counterbalance", "N·m"),
+        Setting("Head’s greatest counterbalance, N·m", None, 0.1, 200.0, "The head's counterbalance", "N·m"),
     ] = None
-    steps: Annotated[float, Setting("Its steps, 0 for none", None, 0.0, 100.0, "Steps of the counterbalance")] = 0.0
-    height: Annotated[float, Setting("Clamp above the ground", Kind.LENGTH, 0.05, 3.0, "The clamp's height", "m")] = (
-        1.40
-    )
-    seated: Annotated[bool, Setting("Who looks at the screen sits")] = False
+    steps: Annotated[
+        float, Setting("Counterbalance steps, 0 for none", None, 0.0, 100.0, "Steps of the counterbalance")
+    ] = 0.0
+    height: Annotated[float, Setting("Height of the clamp", Kind.LENGTH, 0.05, 3.0, "The clamp's height", "m")] = 1.40
+    seated: Annotated[bool, Setting("Operator sits")] = False
     kind: Literal["tripod"] = "tripod"
 
     def __post_init__(self) -> None:
         check_line(self.plate, "The part that the clamp holds")
         check_settings(self)
         half = self.travel / 2.0 + ROUNDING
-        check_number(self.slid, -half, half, "Where the plate stands", "m")
+        check_number(self.slid, -half, half, "Mark of the plate", "m")
 
 
 USUAL = TripodSettings()

@@ -45,10 +45,10 @@ if TYPE_CHECKING:
 def _draw_page(case: TripodCase, kit: Kit, system: System, width: float, height: float) -> Scene:
     scene = Scene()
     marks = plate_marks(case.analysis, kit, _ANYBODY)
-    scene.text(0.0, 18.0, "Where the plate stands for each lens", 14, 600)
-    scene.text(264.0, 18.0, "ahead of the clamp’s middle; counterbalance as above", 13, 400, "ink2")
+    scene.text(0.0, 18.0, "Plate marks for each lens", 14, 600)
+    scene.text(264.0, 18.0, "Ahead of the clamp’s middle. Counterbalance as above", 13, 400, "ink2")
     if not marks:
-        scene.text(0.0, 48.0, "No lens is on the build, or none fits.", 13, 400, "ink2")
+        scene.text(0.0, 48.0, "Put a lens on the build.", 13, 400, "ink2")
         return scene
     _draw_marks(scene, marks, case.settings.travel, system, width, height)
     return scene
@@ -61,25 +61,25 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
     noun = "the clamp"
     label = "plate"
     needs = "Give the head something to hold: a base plate, a cage or a camera with its size."
-    here = "The rig will stand here."
+    here = "The rig stands here."
     moves = "Hold it elsewhere"
     lens_question = "Marks of the plate in its clamp, for each lens"
     closing = (
-        "Lock the head before you let go, and check that the plate's catch has closed. The maker's limits of head and "
-        "legs come first."
+        "Lock the head before you let go. Check that the clamp has closed. The maker’s limits of head "
+        "and legs come first."
     )
     tips = "moment on the level head"
     # Generic plates; common practice.
     sizes = (
-        ("Long dovetail, 229 mm", MappingProxyType({"travel": LONG_DOVETAIL})),
-        ("Short quick-release plate, 38 mm each way", MappingProxyType({"travel": SHORT_PLATE})),
+        ("Long dovetail, 229 mm of travel", MappingProxyType({"travel": LONG_DOVETAIL})),
+        ("Short quick-release plate, 76 mm of travel", MappingProxyType({"travel": SHORT_PLATE})),
     )
     place_word = "The clamp holds"
-    stuck = "Nothing that slides, on rig or clamp, goes far enough: clamp another plate, or take a longer one."
-    page = Page("Marks", _draw_page, follows=False)
+    stuck = "No slide on rig or clamp goes far enough. Clamp another plate, or use a longer one."
+    page = Page("Plate marks", _draw_page, follows=False)
 
     def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Grasp | None], ...]:
-        found: list[tuple[str, Grasp | None]] = [("by itself: the lowest plate, cage or camera", None)]
+        found: list[tuple[str, Grasp | None]] = [("chosen for you: the lowest plate, cage or camera", None)]
         for placed in build.parts:
             part = kit[placed.part_id]
             if part.category in (Category.PLATE, Category.CAGE, Category.BODY) and part.outline is not None:
@@ -135,18 +135,20 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
                 doubt(stand.ahead_doubt, Kind.LENGTH, system),
             ),
             FigureRow(
-                f"CG to the {'left' if stand.left > 0.0 else 'right'}" if abs(stand.left) >= 0.0005 else "CG sideways",
+                f"CG to the {'left' if stand.left > 0.0 else 'right'}"
+                if abs(stand.left) >= 0.0005
+                else "CG to the side",
                 figure(abs(stand.left), Kind.LENGTH, system),
                 doubt(unsure[LEFT], Kind.LENGTH, system),
             ),
             FigureRow(
-                "Tilting, 10° nose down",
+                "Moment at 10° nose down",
                 figure(on_it.tilting, Kind.MOMENT, system, sign=True),
                 doubt(unsure[TILTING], Kind.MOMENT, system),
-                "above zero the nose falls on",
+                "above zero the nose falls further",
             ),
             FigureRow(
-                "Counterbalance wanted",
+                "Counterbalance needed",
                 figure(on_it.wants, Kind.MOMENT, system),
                 doubt(unsure[WANTS], Kind.MOMENT, system),
                 _step(on_it, settings, system),
@@ -154,7 +156,7 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
         ]
         if on_it.table is not None:
             angle = math.degrees(on_it.table.angle)
-            stands = f"stands, up to {angle:.0f}°" if on_it.table.stands else f"tips {_over(case)}"
+            stands = f"stands up to {angle:.0f}° of tilt" if on_it.table.stands else f"tips {_over(case)}"
             note = f"on {_names(case)}"
             fallen = _settles(case) if not on_it.table.stands else None
             if fallen is not None:
@@ -164,8 +166,12 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
                 gone = [k for k in on_it.table.over if k not in on_it.folded.over]
                 often = Counter(mid_sentence(case.analysis.assembly.parts[k].name.split(",")[0]) for k in gone)
                 names = [name if n == 1 else f"{name}s" for name, n in often.items()]
-                then = f"stands up to {math.degrees(on_it.folded.angle):.0f}°" if on_it.folded.stands else "tips less"
-                note += f"; fold the {' and the '.join(names[:2])} away: {then}"
+                then = (
+                    f"stands up to {math.degrees(on_it.folded.angle):.0f}° of tilt"
+                    if on_it.folded.stands
+                    else "tips less"
+                )
+                note += f". Fold the {' and the '.join(names[:2])} away: {then}"
             rows.append(FigureRow("On a table", stands, "", note))
         if on_it.screen is not None:
             rows.append(_screen_row(case, settings, system))
@@ -182,7 +188,7 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
             return None
         half = settings.travel / 2.0
         level = settings.slid + on_it.slide
-        return OwnScale("Plate in its clamp", -half, half, settings.slid, level, "plate", " in its clamp")
+        return OwnScale("Plate in the clamp", -half, half, settings.slid, level, "plate", " in the clamp")
 
     def with_slide(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)
@@ -217,7 +223,7 @@ def _draw_marks(
     def x(value: float) -> float:
         return (left + right) / 2.0 + (right - left) / 2.0 * max(min(value / half, 1.15), -1.15) / 1.15
 
-    scene.text(right + 20.0, 40.0, "with all on it", 12, 400, "ink2")
+    scene.text(right + 20.0, 40.0, "with everything on it", 12, 400, "ink2")
     scene.text(width, 40.0, "lens alone", 12, 400, "ink2", Anchor.END)
     for row, (lens, battery) in enumerate(keys[:most]):
         y = 60.0 + 22.0 * row
@@ -238,19 +244,19 @@ def _draw_marks(
                 scene.path(polygon(corners), tone)
             text = figure(mark.mark, Kind.LENGTH, system, sign=True)
             if mark.short > 0.0:
-                text = f"{figure(mark.short, Kind.LENGTH, system)} short"
+                text = f"{figure(mark.short, Kind.LENGTH, system)} too little travel"
             color = "fwdT" if mark.short > 0.0 else "ink"
             if mark.bare:
                 scene.text(width, y, text, 13, 600, color, Anchor.END)
             else:
                 scene.text(right + 104.0, y, text, 13, 600, color, Anchor.END)
     if len(keys) > most:
-        scene.text(0.0, 60.0 + 22.0 * most, f"{len(keys) - most} more do not fit here.", 12, 400, "ink2")
+        scene.text(0.0, 60.0 + 22.0 * most, f"{len(keys) - most} more lenses do not fit here.", 12, 400, "ink2")
 
 
 def _step(on_it: TripodResult, settings: TripodSettings, system: System) -> str:
     if settings.counter is None or on_it.step is None:
-        return "enter the head's greatest to see which step"
+        return "enter the head’s greatest, for the step"
     if settings.steps >= 1.0:
         number = round(on_it.step / (settings.counter / settings.steps))
         return f"step {number} of {settings.steps:.0f}: {figure(on_it.step, Kind.MOMENT, system)}"
@@ -293,7 +299,7 @@ def _screen_row(case: TripodCase, settings: TripodSettings, system: System) -> F
     words = figure(case.result.screen, Kind.LENGTH, system)
     side = "above" if off > 0.0 else "below"
     sits = "sitting" if settings.seated else "standing"
-    note = f"{figure(abs(off), Kind.LENGTH, system)} {side} the eye, {sits}"
+    note = f"{figure(abs(off), Kind.LENGTH, system)} {side} the eye, operator {sits}"
     return FigureRow("Screen height", words, "", note)
 
 
@@ -301,7 +307,7 @@ def _plate_words(case: TripodCase) -> str:
     if not case.result.clamp.usual:
         return ""
     part = case.analysis.assembly.parts[case.result.clamp.part].name.split(",")[0]
-    return f"The clamp holds the {part[:1].lower() + part[1:]}, as nobody chose."
+    return f"No plate is chosen. The clamp holds the {part[:1].lower() + part[1:]}."
 
 
 TEXT = TripodText()

@@ -62,8 +62,8 @@ def _work(case: VestCase) -> Work:
 def _loose(case: VestCase) -> str:
     """Return what no slide is there for, "" if there is one for all."""
     words = {
-        ("spin", "x"): "no slide fore and aft on the base",
-        ("spin", "y"): "no slide across on the base",
+        ("spin", "x"): "the base has no slide fore and aft",
+        ("spin", "y"): "the base has no slide across",
         ("sled", "x"): "no slide levels it fore and aft",
         ("sled", "y"): "no slide levels it across",
         ("drop", "z"): "no slide sets its height",
@@ -91,9 +91,9 @@ def _sled_view(case: VestCase, system: System) -> SledView:
     else:
         pm = lean_doubt(unsure[PITCH], system)
         way = "forward" if lean[0] >= 0.0 else "back"
-        said, tone = f"post leans {way} {figure(abs(lean[0]), Kind.ANGLE, system, extra=1)} {pm}", "fwdT"
+        said, tone = f"post hangs {way} {figure(abs(lean[0]), Kind.ANGLE, system, extra=1)} {pm}", "fwdT"
         if abs(lean[0]) < max(SEEN, hidden_lean(settings.friction, sled.weight, below)):
-            said, tone = "post hangs upright, as far as its friction shows", "accent"
+            said, tone = "post hangs upright, within its friction", "accent"
     pitch = None if lean is None else lean[0]
     return SledView(bearing, bearing + sled.offset, wished, COVERAGE * unsure[CG_AHEAD], pitch, said, tone, words)
 
@@ -112,15 +112,15 @@ def _wearer_view(case: VestCase, system: System) -> tuple[WearerView, np.ndarray
     )
     wanted = springs_for(case.analysis)
     tone = "accent"
-    carries = f"it carries {figure(case.result.sled.mass, Kind.MASS, system)}"
+    carries = f"The arm carries {figure(case.result.sled.mass, Kind.MASS, system)}"
     if case.result.arm is None or settings.set_for is None:
-        said = "the arm’s springs: setting not known", carries
+        said = "springs’ setting not known", carries
         tone = "ink2"
     else:
         off = case.result.arm.height - settings.wanted
-        said = "floats as wanted", f"springs set for {figure(settings.set_for, Kind.MASS, system)}; {carries}"
+        said = "arm’s height as wanted", f"springs set for {figure(settings.set_for, Kind.MASS, system)}. {carries}"
         if abs(off) >= 0.010:
-            said = f"floats {figure(abs(off), Kind.LENGTH, system)} {'high' if off > 0.0 else 'low'}", said[1]
+            said = f"arm {figure(abs(off), Kind.LENGTH, system)} too {'high' if off > 0.0 else 'low'}", said[1]
             tone = "fwdT"
         if case.result.arm.over:
             said = f"{'rests on its lower stop' if case.result.arm.over > 0.0 else 'stays at its top'}", said[1]
@@ -168,11 +168,13 @@ def _drop_view(case: VestCase, after: VestResult) -> DropView:
     time = sled.drop_time
     u = 0.0 if time is None else doubts_of(gauges, (DROP,))[DROP]
     if time is None:
-        words, tone = ("no drop: it turns over", "the CG is above the bearing"), "fwdT"
+        words, tone = ("no drop: the sled turns over", "the CG is above the bearing"), "fwdT"
     else:
         pm = doubt(u, Kind.TIME, System.METRIC)
         off = time - settings.drop
-        said = "as wished" if abs(off) <= settings.room else "too bottom-heavy" if off < 0.0 else "too little below"
+        said = (
+            "as wanted" if abs(off) <= settings.room else "too bottom-heavy" if off < 0.0 else "too little weight below"
+        )
         words = (f"now {number(time, 1)} {pm} s", said)
         tone = "accent" if abs(off) <= settings.room else "fwdT"
     ends = settings.drop - settings.room, settings.drop + settings.room
@@ -222,7 +224,7 @@ def draw_picture(
         scene.line(wide + 8.0, top + 4.0, wide + 8.0, top + tall - 4.0, "rule", 1.0)
         view, shift = _wearer_view(case, system)
         draw_wearer(scene, case.analysis, view, (wide + 20.0, top, width - wide - 20.0, tall), shift)
-    scales = draw_order(scene, _work(case), system, (0.0, height - _ORDER + 6.0, width), "all set together")
+    scales = draw_order(scene, _work(case), system, (0.0, height - _ORDER + 6.0, width), "all slides set")
     return Elevation(scene, projection, scales, projection.x0, {})
 
 
@@ -233,9 +235,9 @@ def draw_lenses(case: VestCase, kit: Kit, system: System, width: float, height: 
     scene.text(0.0, 18.0, LENS_QUESTION, 14, 600)
     beside = text_width(LENS_QUESTION, 14) + 32.0
     if not rows:
-        scene.text(0.0, 48.0, "No lens is on the build.", 13, 400, "ink2")
+        scene.text(0.0, 48.0, "Put a lens on the build.", 13, 400, "ink2")
         return scene
-    words = "counted from each slide’s low end; bold: as it stands now"
+    words = "Counted from each slide’s low end. Bold: the mark now"
     if width >= beside + text_width(words, 12):
         scene.text(beside, 18.0, words, 12, 400, "ink2")
     draw_lens_rows(scene, _work(case), rows, system, (width, height))

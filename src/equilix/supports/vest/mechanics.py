@@ -74,22 +74,21 @@ _BODY_CG = 0.53
 
 TOP_HEAVY = WarningType(
     "top-heavy",
-    "it turns over",
-    "The CG is {amount} above the bearing: it turns over. Bearing up, or weight down on the base.",
+    "the sled turns over",
+    ("The CG is {amount} above the bearing: the sled turns over. Raise the bearing, or move weight down."),
     Kind.LENGTH,
     leads=True,
 )
 CG_ON_BEARING = WarningType(
     "CG on the bearing",
-    "its CG lies on the bearing",
-    "The CG lies on the bearing: it neither hangs nor falls. Bearing up by a few millimetres.",
+    "the CG lies on the bearing",
+    "The CG lies on the bearing. Raise the bearing by a few millimetres.",
     least=True,
 )
 NO_DROP = WarningType(
     "no such drop",
-    "it can’t fall that fast",
-    "No drop of {amount} can be had: {limit} is the fastest that this sled falls, wherever its bearing is. Wish for a "
-    "slower one, or bring its ends closer.",
+    "no bearing height gives that drop time",
+    "A drop of {amount} is not possible. This sled takes {limit} or more. Choose a slower one, or move weight inwards.",
     Kind.TIME,
     1,
     least=True,
@@ -97,8 +96,8 @@ NO_DROP = WarningType(
 LIMIT_WANTED = NO_LIMIT.on("Enter what the arm lifts, by its maker, in the build’s menu.", carried=True)
 OVER_ARM = WarningType(
     "over the arm's lift",
-    "it is over what the arm lifts",
-    "{amount} on an arm that lifts {limit}: {gap} too much. Take something off, or a larger arm.",
+    "the sled is over the arm’s range",
+    "{amount} is {gap} over the arm’s {limit}. Take a part off, or use a larger arm.",
     Kind.MASS,
     leads=True,
     carried=True,
@@ -106,8 +105,8 @@ OVER_ARM = WarningType(
 )
 UNDER_ARM = WarningType(
     "under the arm's lift",
-    "it is under what the arm is made for",
-    "{amount} on an arm made for {limit} and more: {gap} too little, it stays at its top.",
+    "the sled is under the arm’s range",
+    "{amount} is {gap} under the arm’s {limit}: it stays at its top.",
     Kind.MASS,
     carried=True,
     least=True,
@@ -117,25 +116,27 @@ ON_STOP = WarningType("the arm rests on its stop", "the arm rests on its stop", 
 CONTRADICTED = WarningType(
     "a timed drop contradicts the masses",
     "the timed drop contradicts the masses",
-    "What was timed is {amount} standard uncertainties from what the parts say: time it again, then measure the "
-    "{short}, the likeliest cause.",
+    (
+        "The timed drop is {amount} standard uncertainties from the parts’ figure. Time it again. "
+        "Then measure the {short}, the likeliest cause."
+    ),
 )
 NO_BATTERY = WarningType(
     "no battery on the base",
     "no battery is on the base",
-    "No battery is below the bearing: put it on the base, where its weight works.",
+    "No battery is below the bearing. Put it on the base.",
 )
 TWO_TO_LIFT = WarningType(
     "two to put it on",
-    "it takes two to put it on",
-    "{amount} with its arm: a second pair of hands puts it on and takes it off.",
+    "two people must put it on",
+    "With its arm it is {amount}. Two people put it on and take it off.",
     Kind.MASS,
     carried=True,
 )
 NO_RELEASE = WarningType(
     "quick release not known",
-    "the quick release isn’t known",
-    "Try the vest’s quick release with the sled on a stand, then tick that you know it.",
+    "the quick release is untried",
+    "Try the quick release with the sled on a stand. Then tick the box.",
     carried=True,
 )
 
@@ -374,7 +375,7 @@ class VestSupport(Support[VestSettings, VestResult]):
         if bearing.usual:
             said.append(f"no bearing is on it: it hangs from {analysis.assembly.parts[bearing.part].name}")
         if settings.timed is not None and settings.lesson(body.mass) is None:
-            said.append("what was timed was of other parts: time it again")
+            said.append("the readings were of other parts: time it again")
         return Report({"bearing_mm": bearing.point}, figures, said=tuple(said))
 
 

@@ -133,7 +133,7 @@ def _wobbles(case: VestCase) -> bool:
 
 def _drop_ends(settings: VestSettings) -> tuple[Threshold, ...]:
     low, high = settings.drop - settings.room, settings.drop + settings.room
-    return (Threshold(low, "falls too fast below"), Threshold(high, "too slow above"))
+    return (Threshold(low, "too slow above"), Threshold(high, "too slow above"))
 
 
 def upright(_: VestSettings) -> tuple[Threshold, ...]:
@@ -143,7 +143,7 @@ def upright(_: VestSettings) -> tuple[Threshold, ...]:
 
 # What a sled that turns over, or that no pan unseats, does not have is not there.
 PITCH = Output(
-    "leans nose down",
+    "hangs nose down",
     Kind.ANGLE,
     lambda gauges, draws: gauges.hangs(draws)[:, 0],
     "static_pitch_deg",
@@ -151,7 +151,7 @@ PITCH = Output(
     limits=upright,
 )
 ROLL = Output(
-    "leans left side up",
+    "hangs left side high",
     Kind.ANGLE,
     lambda gauges, draws: gauges.hangs(draws)[:, 1],
     "static_roll_deg",
@@ -179,14 +179,14 @@ YZ = Output(
 )
 PAN_INERTIA = Output("inertia in a pan", Kind.INERTIA, partial(_six, 2), "pan_inertia_kg_m2")
 FASTEST = Output(
-    "fastest free pan",
+    "fastest pan that stays upright",
     Kind.RATE,
     partial(_fastest, X),
     "fastest_pan_deg_s",
     there=lambda case: case.result.sled.fastest_pan() is not None,
 )
 FASTEST_ASIDE = Output(
-    "fastest free pan, sideways",
+    "fastest pan that stays upright, sideways",
     Kind.RATE,
     partial(_fastest, Y),
     "fastest_pan_aside_deg_s",
@@ -200,5 +200,5 @@ WOBBLE = Output(
     limits=lambda settings: (Threshold(settings.shows, "shows"),),
     there=_wobbles,
 )
-ON_VEST = Output("on the vest", Kind.FORCE, _load, "load_on_vest_n")
-BACK = Output("bends the low back", Kind.MOMENT, _bends)
+ON_VEST = Output("load on the vest", Kind.FORCE, _load, "load_on_vest_n")
+BACK = Output("moment at the low back", Kind.MOMENT, _bends)

@@ -45,7 +45,7 @@ class Timed(Struct, frozen=True):
         check_number(self.mass, 0.0, MAX_MASS, "The mass that was timed", "kg")
         for lean in (self.pitch, self.roll):
             if lean is not None:
-                check_number(lean, -_LEANS, _LEANS, "A lean that was read", "rad")
+                check_number(lean, -_LEANS, _LEANS, "A measured angle", "rad")
         check_point(self.shift, "Where the CG was measured")
         for value in self.shift:
             check_number(value, -_SHIFT, _SHIFT, "Where the CG was measured", "m")
@@ -65,87 +65,94 @@ class VestSettings(Struct, Settings, frozen=True):
     """
 
     bearing: Grasp | None = None
-    drop: Annotated[float, Setting("Wished drop time, s", None, 0.05, 60.0, "The wished drop time", "s")] = 2.5
-    room: Annotated[float, Setting("met within, s", None, 0.0005, 10.0, "How far the drop time may be off", "s")] = 0.5
-    dynamic: Annotated[bool, Setting("Upright in a pan too")] = True
+    drop: Annotated[float, Setting("Wanted drop time, s", None, 0.05, 60.0, "The wanted drop time", "s")] = 2.5
+    room: Annotated[
+        float, Setting("Tolerance of the drop time, s", None, 0.0005, 10.0, "The tolerance of the drop time", "s")
+    ] = 0.5
+    dynamic: Annotated[bool, Setting("Keep upright in a pan too")] = True
     pan: Annotated[
         float,
         Setting(
-            "Wobble is told for a pan of, a second",
+            "Pan speed for the wobble figure, °/s",
             Kind.ANGLE,
             0.0,
             20.0,
-            "The pan that wobble is told for",
+            "The pan speed for the wobble figure",
             "rad/s",
         ),
     ] = math.radians(30.0)
-    shows: Annotated[float, Setting("and shows from", Kind.ANGLE, 1e-3, 1.0, "The lean that shows", "rad")] = (
-        math.radians(1.0)
+    shows: Annotated[
+        float, Setting("Wobble that you see, from", Kind.ANGLE, 1e-3, 1.0, "The wobble you see", "rad")
+    ] = math.radians(1.0)
+    friction: Annotated[float, Setting("Bearing’s friction, N·m", None, 0.0, 1.0, "The bearing's friction", "N·m")] = (
+        0.010
     )
-    friction: Annotated[
-        float, Setting("The bearing’s friction, N·m", None, 0.0, 1.0, "The bearing's friction", "N·m")
-    ] = 0.010
     least: Annotated[
         float | None,
-        Setting("Arm lifts at least, by the maker", Kind.MASS, 0.0, MAX_MASS, "The arm's least load", "kg"),
+        Setting("Least the arm is made for, by the maker", Kind.MASS, 0.0, MAX_MASS, "The arm's least load", "kg"),
     ] = None
     most: Annotated[
         float | None,
-        Setting("Arm lifts at most, by the maker", Kind.MASS, 0.0, MAX_MASS, "The arm's greatest load", "kg"),
+        Setting("Most the arm carries, by the maker", Kind.MASS, 0.0, MAX_MASS, "The arm's greatest load", "kg"),
     ] = None
     set_for: Annotated[
         float | None,
-        Setting("Its springs are set for", Kind.MASS, 0.0, MAX_MASS, "What the springs are set for", "kg"),
+        Setting("Springs are set for", Kind.MASS, 0.0, MAX_MASS, "The mass the springs are set for", "kg"),
     ] = None
     turn: Annotated[
-        float | None, Setting("A turn of its screw is", Kind.MASS, 0.0, MAX_MASS, "A turn of the arm's screw", "kg")
+        float | None,
+        Setting("One turn of the spring screw, kg", Kind.MASS, 0.0, MAX_MASS, "A turn of the arm's screw", "kg"),
     ] = None
-    wanted: Annotated[float, Setting("It shall float above the middle by", Kind.LENGTH)] = 0.0
+    wanted: Annotated[float, Setting("Wanted height above the arm’s middle", Kind.LENGTH)] = 0.0
     lift: Annotated[
         float,
-        Setting("Its way up, and down, from the middle", Kind.LENGTH, 0.01, 1.0, "The arm's way up and down", "m"),
+        Setting(
+            "Arm’s travel, up and down from the middle", Kind.LENGTH, 0.01, 1.0, "The arm’s travel, up and down", "m"
+        ),
     ] = 0.27
     evenness: Annotated[
         float,
-        Setting("Its lift falls over that by, of 1", None, 0.001, 0.9, "How far the arm's lift falls over its way"),
+        Setting("Lift lost over its travel, %", None, 0.001, 0.9, "The arm’s lift lost over its travel"),
     ] = 0.05
-    arm_mass: Annotated[float, Setting("The arm weighs", Kind.MASS, 0.0, MAX_MASS, "The arm's mass", "kg")] = 2.6
-    vest_mass: Annotated[float, Setting("The vest weighs", Kind.MASS, 0.0, MAX_MASS, "The vest's mass", "kg")] = 4.0
+    arm_mass: Annotated[float, Setting("Mass of the arm", Kind.MASS, 0.0, MAX_MASS, "The arm's mass", "kg")] = 2.6
+    vest_mass: Annotated[float, Setting("Mass of the vest", Kind.MASS, 0.0, MAX_MASS, "The vest's mass", "kg")] = 4.0
     reach: Annotated[
         float,
-        Setting("Bearing from the socket", Kind.LENGTH, 0.05, 1.5, "How far the sled hangs from the socket", "m"),
+        Setting(
+            "Bearing’s distance from the socket", Kind.LENGTH, 0.05, 1.5, "The sled’s distance from the socket", "m"
+        ),
     ] = 0.40
     boom: Annotated[
-        float, Setting("Boom, to the left of ahead", Kind.ANGLE, -math.pi, math.pi, "The boom's angle", "rad")
+        float, Setting("Boom angle, to the left of ahead", Kind.ANGLE, -math.pi, math.pi, "The boom's angle", "rad")
     ] = 0.0
     socket: Annotated[
         float,
-        Setting("Socket ahead of the low back", Kind.LENGTH, 0.0, 0.6, "The socket ahead of the low back", "m"),
+        Setting(
+            "Socket’s distance ahead of the low back", Kind.LENGTH, 0.0, 0.6, "The socket ahead of the low back", "m"
+        ),
     ] = 0.17
     beside: Annotated[
-        float, Setting("Socket beside the middle", Kind.LENGTH, 0.0, 0.5, "The socket beside the middle", "m")
+        float, Setting("Socket’s distance from the middle", Kind.LENGTH, 0.0, 0.5, "The socket beside the middle", "m")
     ] = 0.10
-    left: Annotated[bool, Setting("The socket sits on the left")] = False
-    hip_share: Annotated[float, Setting("Share that the hips carry", None, 0.0, 1.0, "The hips' share")] = 0.8
+    left: Annotated[bool, Setting("Socket is on the left")] = False
+    hip_share: Annotated[float, Setting("Share carried by the hips", None, 0.0, 1.0, "The hips' share")] = 0.8
     belt: Annotated[
         float | None,
         Setting("Hip belt below the low back", Kind.LENGTH, 0.0, 0.3, "The hip belt below the low back", "m"),
     ] = None
     second: Annotated[
         float,
-        Setting("Two put it on from", Kind.MASS, 0.0, MAX_MASS, "The mass from which two put it on", "kg"),
+        Setting("Needs two people above", Kind.MASS, 0.0, MAX_MASS, "The mass above which two people put it on", "kg"),
     ] = 10.0
-    release: Annotated[bool, Setting("I know the quick release")] = False
+    release: Annotated[bool, Setting("I have tried the quick release")] = False
     timed: Timed | None = None
     kind: Literal["vest"] = "vest"
 
     def __post_init__(self) -> None:
         check_settings(self)
-        check_number(self.wanted, -self.lift, self.lift, "The wished height of the arm", "m")
+        check_number(self.wanted, -self.lift, self.lift, "The wanted height of the arm", "m")
         if self.most is not None and (self.most <= 0.0 or (self.least is not None and self.least >= self.most)):
-            raise AssemblyError(
-                "The arm's least load must be below its greatest: enter the maker's range the other way."
-            )
+            raise AssemblyError("The least load is not below the greatest. Swap them.")
 
     @property
     def side(self) -> float:

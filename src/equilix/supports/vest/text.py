@@ -78,35 +78,35 @@ class VestText(SupportText[VestSettings, VestResult]):
         "Give it a bearing to hang in: put one on the post, or choose a place in the build’s menu, under “Name, note "
         "and bearing”."
     )
-    here = "The sled will hang in its bearing here."
+    here = "The sled hangs in its bearing here."
     moves = "Hang things elsewhere"
     lens_question = LENS_QUESTION
     closing = (
-        "Try the quick release before each day. Sit down, climb stairs and squeeze through tight rooms without the "
-        "sled; keep others out of its swing, and have somebody walk behind you. The maker’s range comes first; body "
-        "figures are for planning, not medical advice."
+        "Try the quick release each day. Take the sled off to sit, climb stairs or squeeze through. "
+        "Keep others out of its swing. Have somebody walk behind you. The maker’s range comes first. "
+        "Body figures are for planning, not medical advice."
     )
-    tips = "turning moment"
-    bears = "On the arm"
+    tips = "moment about the bearing"
+    bears = "Load on the arm"
     no_brace = "the arm carries it"
     left_over = "Left over at the bearing, fore and aft:"
-    stuck = "Nothing on this sled slides far enough: a longer post, or weight at one end, would."
-    picture = ("Sled, arm and wearer", "right side; drag a slide’s scale")
+    stuck = "No slide on this sled goes far enough. Lengthen the post, or add weight at one end."
+    picture = ("Sled, arm and operator", "from the right. Drag a slide")
     page = Page("Drop and pan", draw_page)
     lens_page = Page("Lenses", draw_lenses)
-    bench = Bench("Time it", MappingProxyType({"D": "watch", "H": "pitch"}))
+    bench = Bench("Stopwatch", MappingProxyType({"D": "watch", "H": "pitch"}))
     tolerant = False
     needs_grips = False
     place_word = "Hangs in"
     # Generic classes; common practice. The maker's figures come first.
     sizes = (
         ("Small arm, 1.5 to 5 kg", MappingProxyType({"least": 1.5, "most": 5.0, "arm_mass": 1.6, "vest_mass": 2.6})),
-        ("Middle arm, 4 to 11 kg", MappingProxyType({"least": 4.0, "most": 11.0, "arm_mass": 2.6, "vest_mass": 4.0})),
+        ("Medium arm, 4 to 11 kg", MappingProxyType({"least": 4.0, "most": 11.0, "arm_mass": 2.6, "vest_mass": 4.0})),
         ("Large arm, 8 to 25 kg", MappingProxyType({"least": 8.0, "most": 25.0, "arm_mass": 4.2, "vest_mass": 5.5})),
     )
 
     def places(self, build: Build, kit: Kit) -> tuple[tuple[str, Chosen], ...]:
-        found: list[tuple[str, Chosen]] = [("by itself: its bearing, else an eyelet or the highest grip", None)]
+        found: list[tuple[str, Chosen]] = [("chosen for you: the bearing, an eyelet or the highest grip", None)]
         for placed in build.parts:
             part = kit[placed.part_id]
             for mount in part.mounts:
@@ -123,7 +123,7 @@ class VestText(SupportText[VestSettings, VestResult]):
 
     def lacks(self, analysis: Analysis) -> str:
         there = bearing_of(analysis.assembly, analysis.positions, SUPPORT.settings(analysis.build).bearing)
-        return "" if there is not None else "a bearing to hang in"
+        return "" if there is not None else "a bearing"
 
     # The answer
 
@@ -138,7 +138,7 @@ class VestText(SupportText[VestSettings, VestResult]):
         if not troubles:
             falls = _seconds(sled.drop_time or math.nan)
             fast = fastest(sled)
-            upright = "" if fast is None else f"Let go in a pan, it stays upright to {figure(fast, Kind.RATE, system)}."
+            upright = "" if fast is None else f"In a free pan it stays upright up to {figure(fast, Kind.RATE, system)}."
             body = f"{upright}{_unsure_words(case, system)}".strip()
             return Verdict(f"Hangs upright, falls in {falls}.", body, note=where)
         head = f"{', '.join(troubles)}."
@@ -151,7 +151,7 @@ class VestText(SupportText[VestSettings, VestResult]):
             return Verdict(head, words, leans or "forward", where)
         slider = slider_of(case.analysis, steps[0].placed_id)
         first = f"Set the {slider.name} {slider.way(steps[0].to - steps[0].now)} {far_words(steps[0], system)}"
-        more = f", then {len(steps) - 1} more" if len(steps) > 1 else ""
+        more = f", then {len(steps) - 1} more slides" if len(steps) > 1 else ""
         short = _short_words(case)
         note = f"{short} {where}".strip()
         return Verdict(head, f"{first}{more}.", leans or "forward", note)
@@ -169,21 +169,21 @@ class VestText(SupportText[VestSettings, VestResult]):
         lean = sled.lean
         if lean is not None:
             hides = hidden_lean(settings.friction, sled.weight, sled.below)
-            notes = (f"friction hides {figure(hides, Kind.ANGLE, system, extra=1)}", "")
-            ways = (("nose down", "nose up"), ("left side up", "right side up"))
+            notes = (f"friction hides up to {figure(hides, Kind.ANGLE, system, extra=1)}", "")
+            ways = (("nose down", "nose up"), ("left side high", "right side high"))
             for value, gauge, words, note in zip(lean, (PITCH, ROLL), ways, notes, strict=True):
                 rows.append(
                     FigureRow(
-                        f"Leans {words[value < 0.0]}",
+                        f"Hangs {words[value < 0.0]}",
                         figure(abs(value), Kind.ANGLE, system, extra=1),
                         lean_doubt(unsure[gauge], system),
                         note,
                     )
                 )
-        timed = " and timed" if (lesson := settings.lesson(sled.mass)) is not None and lesson.tries else ""
-        wish = f"wished {_seconds(settings.drop)}"
+        timed = ", timed" if (lesson := settings.lesson(sled.mass)) is not None and lesson.tries else ""
+        wish = f"wanted {_seconds(settings.drop)}"
         if sled.drop_time is None:
-            hangs = "it turns over" if sled.below < -ON_BEARING else "it neither hangs nor falls"
+            hangs = "it turns over" if sled.below < -ON_BEARING else "the CG lies on the bearing"
             rows.append(FigureRow("Drop time", "none", "", hangs))
         else:
             rows.append(
@@ -191,13 +191,13 @@ class VestText(SupportText[VestSettings, VestResult]):
                     f"Drop time{timed}",
                     figure(sled.drop_time, Kind.TIME, system),
                     doubt(unsure[DROP], Kind.TIME, system),
-                    f"{wish}; never under {_seconds(fastest_drop(sled.mass, sled.swing))}",
+                    f"{wish}. Never under {_seconds(fastest_drop(sled.mass, sled.swing))}",
                 )
             )
         rows += _pan_rows(sled, settings, unsure, system)
         rows.append(
             FigureRow(
-                "On the vest",
+                "Load on the vest",
                 figure(on_it.load, Kind.FORCE, system),
                 doubt(unsure[ON_VEST], Kind.FORCE, system),
                 "sled and arm",
@@ -276,10 +276,10 @@ class VestText(SupportText[VestSettings, VestResult]):
     def sentence(self, finding: Finding, analysis: Analysis, system: System) -> str:
         """Return how the arm rests on its stop, and what its springs must be set for."""
         wanted, settings = springs_for(analysis), SUPPORT.settings(analysis.build)
-        end = "rests on its lower stop" if finding.amount > 0.0 else "stays at its top"
+        end = "rests on its lower stop" if finding.amount > 0.0 else "stays at its upper stop"
         by = figure(abs(finding.amount), Kind.MASS, system)
-        what = f"{by} too {'much' if finding.amount > 0.0 else 'little'} for its springs"
-        said = "" if wanted is None else f" Set them for {figure(wanted, Kind.MASS, system)}"
+        what = f"the sled is {by} too {'much' if finding.amount > 0.0 else 'little'} for its springs"
+        said = "" if wanted is None else f" Set the springs for {figure(wanted, Kind.MASS, system)}"
         return f"The arm {end}: {what}.{said}{_turns(settings, wanted)}."
 
     # Drawings
@@ -304,7 +304,7 @@ def _unsure_words(case: VestCase, system: System) -> str:
     u = doubts_of(gauges, (DROP,))[DROP]
     if COVERAGE * u <= case.settings.room:
         return ""
-    return f" The parts say so only to {doubt(u, Kind.TIME, system)} s: hang it and time it, or weigh them."
+    return f" The parts give it only to {doubt(u, Kind.TIME, system)} s. Time it, or weigh them."
 
 
 def _seconds(time: float) -> str:
@@ -358,21 +358,21 @@ def _bearing_words(case: VestCase) -> str:
     if not case.result.bearing.usual:
         return ""
     part = case.analysis.assembly.parts[case.result.bearing.part].name.split(",")[0]
-    return f"Hung from the {mid_sentence(part)}, as no bearing is on it."
+    return f"No bearing is on it. It hangs from the {mid_sentence(part)}."
 
 
 def _short_words(case: VestCase) -> str:
     """Return what the slides do not reach, "" if they reach all."""
     words = {
-        "sled": "it still leans",
-        "spin": "it still wanders in a pan",
-        "drop": "the drop time stays off",
+        "sled": "it still hangs off upright",
+        "spin": "it still loses upright in a pan",
+        "drop": "the drop time is still off",
     }
     short = [step for step in order_of_work(case.analysis) if abs(step.left) > 1.0]
     if not short:
         return ""
     met = meets_words(case.analysis, short)
-    return f" Then {', '.join(dict.fromkeys(words[step.stage] for step in short))}{f', as {met}' if met else ''}."
+    return f" After that {', '.join(dict.fromkeys(words[step.stage] for step in short))}{f', as {met}' if met else ''}."
 
 
 def _pan_rows(sled: Sled, settings: VestSettings, unsure: dict[str, float], system: System) -> list[FigureRow]:
@@ -380,23 +380,23 @@ def _pan_rows(sled: Sled, settings: VestSettings, unsure: dict[str, float], syst
     wobble = sled.wobble_in(settings.pan)
     at = f"{math.degrees(settings.pan):.0f}°/s"
     if wobble is None:
-        why = "it does not hang" if sled.drop_time is None else "faster than it stays upright"
+        why = "the sled does not hang" if sled.drop_time is None else "faster than the post stays upright"
         rows.append(FigureRow(f"Pan wobble at {at}", "none", "", why))
     elif wobble > FARTHEST:
         farthest = figure(FARTHEST, Kind.ANGLE, system)
-        rows.append(FigureRow(f"Pan wobble at {at}", f"over {farthest}", "", "close to the fastest free pan"))
+        rows.append(FigureRow(f"Pan wobble at {at}", f"over {farthest}", "", "near the fastest pan that stays upright"))
     else:
         pm = doubt(unsure[WOBBLE], Kind.ANGLE, system)
-        shows = f"shows from {degrees(settings.shows)}"
+        shows = f"you see it from {degrees(settings.shows)}"
         rows.append(FigureRow(f"Pan wobble at {at}", figure(wobble, Kind.ANGLE, system, extra=1), pm, shows))
     fast, aside = sled.fastest_pan(X), sled.fastest_pan(Y)
     if fast is not None:
-        also = "" if aside is None else f"sideways {figure(aside, Kind.RATE, system)}"
+        also = "" if aside is None else f"{figure(aside, Kind.RATE, system)} sideways"
         pm = doubt(unsure[FASTEST], Kind.RATE, system)
-        rows.append(FigureRow("Fastest free pan", figure(fast, Kind.RATE, system), pm, also))
+        rows.append(FigureRow("Fastest pan that stays upright", figure(fast, Kind.RATE, system), pm, also))
     rows.append(
         FigureRow(
-            "Pan inertia",
+            "Inertia in a pan",
             figure(float(sled.inertia[2, 2]), Kind.INERTIA, system),
             doubt(unsure[PAN_INERTIA], Kind.INERTIA, system),
             "",
@@ -409,12 +409,12 @@ def _arm_row(case: VestCase, settings: VestSettings, system: System) -> FigureRo
     wanted = springs_for(case.analysis)
     sets = "" if wanted is None else f"set them for {figure(wanted, Kind.MASS, system)}{_turns(settings, wanted)}"
     if case.result.arm is None or settings.set_for is None:
-        return FigureRow("The arm’s springs", "not known", "", sets)
+        return FigureRow("The arm’s springs", "not known: enter what they are set for", "", sets)
     off = case.result.arm.height - settings.wanted
     if abs(off) < 0.010:
         return FigureRow("The arm floats", "as wanted", "", f"set for {figure(settings.set_for, Kind.MASS, system)}")
     way = "high" if off > 0.0 else "low"
-    return FigureRow("The arm floats", f"{figure(abs(off), Kind.LENGTH, system)} {way}", "", sets)
+    return FigureRow("Arm’s height", f"{figure(abs(off), Kind.LENGTH, system)} {way}", "", sets)
 
 
 def _turns(settings: VestSettings, wanted: float | None) -> str:

@@ -81,8 +81,8 @@ class TimingBench(QWidget):
         row.setSpacing(8)
         self.watch = QPushButton("Start  Space")
         self.watch.clicked.connect(self.press)
-        self.fall = QPushButton("Let the drawn sled fall")
-        set_tip(self.fall, "It falls as the figures say: to practise with the stopwatch")
+        self.fall = QPushButton("Let the simulated sled fall")
+        set_tip(self.fall, "It drops as the figures say, for practice with the stopwatch")
         self.fall.clicked.connect(self.let_fall)
         row.addWidget(self.time)
         row.addWidget(self.watch)
@@ -93,8 +93,8 @@ class TimingBench(QWidget):
         typed = QHBoxLayout()
         typed.setSpacing(8)
         self.typed = self._field("or type: 2.4 2.6 2.5", "Timed drops, seconds", 130)
-        self.pitch = self._field("nose down °", "Lean nose down, degrees", 92)
-        self.roll = self._field("left up °", "Lean left side up, degrees", 84)
+        self.pitch = self._field("° nose down", "Measured angle, nose down, degrees", 92)
+        self.roll = self._field("° left side high", "Measured angle, left side high, degrees", 84)
         for field in (self.typed, self.pitch, self.roll):
             on_enter(field, self.take)
             typed.addWidget(field)
@@ -103,10 +103,10 @@ class TimingBench(QWidget):
         column.addWidget(self.lesson)
         below = QHBoxLayout()
         below.setSpacing(8)
-        self.take_it = QPushButton("Take it")
+        self.take_it = QPushButton("Use these readings")
         self.take_it.clicked.connect(self.take)
-        self.again = QPushButton("Start over")
-        set_tip(self.again, "Forget these tries, and what was taken before")
+        self.again = QPushButton("Start again")
+        set_tip(self.again, "Removes these readings, and those used before")
         self.again.clicked.connect(self.start_over)
         below.addWidget(self.take_it)
         below.addWidget(self.again)
@@ -114,7 +114,7 @@ class TimingBench(QWidget):
         column.addLayout(below)
         column.addStretch(1)
         outer.addLayout(column, 5)
-        self.picture = SceneView("The sled as it falls")
+        self.picture = SceneView("The sled as it drops")
         self.picture.resized.connect(self._draw)
         outer.addWidget(self.picture, 3)
 
@@ -179,7 +179,7 @@ class TimingBench(QWidget):
             return ""
         lesson = case.settings.lesson(case.body.mass)
         if lesson is None:
-            return "What was taken was of other parts: time it again."
+            return "The readings were of other parts. Time it again."
         return _lesson(lesson, self.workspace.system)
 
     # The stopwatch
@@ -247,12 +247,12 @@ class TimingBench(QWidget):
         times = read[self.typed] or tuple(self._of_build())
         pitch, roll = read[self.pitch], read[self.roll]
         if not times and pitch is None and roll is None:
-            refuse_at(self.typed, "Time a drop first, or type times or a lean.")
+            refuse_at(self.typed, "There is no reading yet. Time a drop, or type times or an angle.")
             return
         assert isinstance(times, tuple)
         timed = taught(bare, times, *(None if v is None else float(str(v)) for v in (pitch, roll)))
         if timed is None:
-            refuse_at(self.typed, "These readings are of no sled that hangs: check them, or the masses.")
+            refuse_at(self.typed, "No hanging sled gives these readings. Check them, or the masses.")
             return
         self._put(timed)
 
@@ -282,9 +282,9 @@ def _lesson(timed: Timed, system: System) -> str:
         mean = sum(timed.tries) / len(timed.tries)
         parts.append(f"{number(mean, 2)} s from {len(timed.tries)} {'try' if len(timed.tries) == 1 else 'tries'}")
     if timed.pitch is not None or timed.roll is not None:
-        parts.append("a lean that was read")
+        parts.append("a measured angle")
     if timed.parted > CONTRADICTS:
-        words = f"{number(timed.parted, 1)} standard uncertainties from what the parts say: not taken"
+        words = f"{number(timed.parted, 1)} standard uncertainties from the parts’ figure: not used"
         return f"{' and '.join(parts)}: {words}. See the cautions.".capitalize()
     ahead, _, up = timed.shift
     way = "up" if up > 0.0 else "down"
@@ -293,7 +293,7 @@ def _lesson(timed: Timed, system: System) -> str:
         to = "forward" if ahead > 0.0 else "back"
         shifts.append(f"{figure(abs(ahead), Kind.LENGTH, system, extra=1)} {to}")
     more = figure(timed.more_inertia, Kind.INERTIA, system, sign=True)
-    return f"Taken: {' and '.join(parts)}: {', '.join(shifts)}, inertia {more}."
+    return f"Used: {' and '.join(parts)}: {', '.join(shifts)}, inertia {more}."
 
 
 def bench(workspace: Workspace) -> TimingBench:
