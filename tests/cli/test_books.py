@@ -133,7 +133,7 @@ class Books(OnTheCommandLine):
 
     def test_what_a_gimbal_is_not_asked(self) -> None:
         for words, said in (
-            (("--support", "shoulder", "--tilt", "4"), "--tilt goes with a support whose stages turn"),
+            (("--support", "shoulder", "--tilt", "4"), "--tilt needs a support that turns"),
             (("--lean", "1000"), "--lean must be from -360 to 360 degrees"),
             (("--pan", "nan"), "--pan must be from -360 to 360 degrees"),
         ):

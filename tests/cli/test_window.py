@@ -42,11 +42,11 @@ class Words(unittest.TestCase):
 
     def test_wrong_words_get_one_plain_line_and_exit_code_two(self) -> None:
         for arguments, words in (
-            (("--dmeo",), "there is no option --dmeo; see equilix --help"),
+            (("--dmeo",), "there is no option --dmeo. See equilix --help"),
             (("--theme",), "option --theme needs a value"),
             (("--theme", "sepia"), "sepia"),
             (("a.equilix", "--demo"), "give a file or --demo, not both"),
-            (("a.equilix", "b.equilix"), "give one file only"),
+            (("a.equilix", "b.equilix"), ": name only one file"),
             (("instrument", "--step", "0"), "0"),
             (("instrument", "--port", "70000"), "70000"),
             (("instrument", "--load", "much"), "much"),
@@ -63,7 +63,7 @@ class Words(unittest.TestCase):
         with mock.patch.dict(os.environ, bare, clear=True):
             code, _, err = spoken("--demo")
         self.assertEqual(code, 2)
-        self.assertIn("there is no display", err)
+        self.assertIn("no display is found", err)
 
 
 class Instrument(unittest.TestCase):

@@ -123,7 +123,7 @@ class Start(unittest.TestCase):
         application.make_app(application.Theme.LIGHT)
         self.left_behind()
         window = self.open()
-        self.assertIn("“Harbour ferry” was not saved when Equilix last ended", window.banner.text.text())
+        self.assertIn("“Harbour ferry” was not saved when Equilix ended", window.banner.text.text())
         restore = next(b for b in window.banner.buttons if b.text() == "Restore")
         QTest.mouseClick(restore, Qt.MouseButton.LeftButton)
         self.settle()
@@ -145,7 +145,7 @@ class Start(unittest.TestCase):
     def test_a_state_folder_that_can_not_be_written_is_said(self) -> None:
         (self.folder / "XDG_STATE_HOME").write_text("a file where a folder should be")
         window = self.open()
-        self.assertIn("Unsaved work can't be kept safe here", window.banner.text.text())
+        self.assertIn("Unsaved work is not kept safe here", window.banner.text.text())
 
     def test_a_fault_is_logged_and_said_and_the_window_lives(self) -> None:
         window = self.open(demo=True)

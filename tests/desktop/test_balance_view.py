@@ -39,7 +39,7 @@ class BalanceView(DemoWindowTestCase):
         self.assertLess(self.setting("plate"), before)
         self.assertLess(self.view.model.net.moment, moment)
         self.assertEqual(len(self.workspace.history.past), 1)
-        self.assertEqual(self.workspace.history.undo_label, "Move Camera plate, long")
+        self.assertEqual(self.workspace.history.undo_label, "Slide Camera plate, long")
         self.workspace.undo()
         self.assertEqual(self.setting("plate"), before)
 
@@ -71,7 +71,7 @@ class BalanceView(DemoWindowTestCase):
         self.drag(self.view.elevation, ("scale", "plate"), 30)
         self.assertNotEqual(self.setting("plate"), before)
         self.assertTrue(self.window.actions_by_name["undo"].isEnabled())
-        self.assertIn("Move Camera plate", self.window.actions_by_name["undo"].text())
+        self.assertIn("Slide Camera plate", self.window.actions_by_name["undo"].text())
         self.assertIn("*", self.window.windowTitle())
         self.assertEqual(self.window.status.saved.text(), "Not saved yet")
         self.key(self.view.elevation, Qt.Key.Key_Z, CONTROL)
@@ -284,8 +284,8 @@ class BalanceView(DemoWindowTestCase):
         panel = self.view.lenses
         model = self.wait_for(lambda: panel.model)
         names = [row.cells[0] for row in model.rows]
-        self.assertIn("Zoom 28–105, wide end", names)
-        self.assertIn("Zoom 28–105, long end", names)
+        self.assertIn("Zoom 28–105, at its wide end", names)
+        self.assertIn("Zoom 28–105, at its long end", names)
         self.assertEqual(len(names), 8)
         self.assertIn("No lens", names)
         row = names.index("Prime 50 mm")
@@ -298,7 +298,7 @@ class BalanceView(DemoWindowTestCase):
         self.wait_for(lambda: panel.job is None)
         self.assertGreater(len(panel.model.marks), len(model.marks))
         self.click(panel.take_common)
-        self.assertIn("One place for all", panel.model.common)
+        self.assertIn("One mark for all lenses", panel.model.common)
 
     def test_the_counterweight_follows_its_lever(self) -> None:
         self.click(self.view.tabs.buttons["weight"])
@@ -373,7 +373,7 @@ class NothingToMove(WindowTestCase):
     def test_what_lies_within_doubt_is_not_worth_chasing(self) -> None:
         note = self.window.balance.finder.note
         self.assertEqual(self.window.balance.ways, ())
-        self.assertIn("within what is known of the parts. Weigh them again", note)
+        self.assertIn("What remains is smaller than its ±. Weigh the parts again first", note)
         self.assertTrue(any(note == one.text() for one in self.window.panel.findChildren(QLabel)))
 
 

@@ -172,10 +172,10 @@ class OnTheBench(BenchCase):
         self.click(self.bench.connect_button)
         self.held.waiting.append(Reading(1.0, ScaleState.OVERLOAD))
         self.look()
-        self.assertEqual(self.session.problem, "Over 20 kg: take it off.")
+        self.assertEqual(self.session.problem, "More than 20 kg: take it off the scale.")
         self.held.waiting.append(Reading(2.0, ScaleState.OFF))
         self.look()
-        self.assertIn("flat", self.session.problem)
+        self.assertIn("empty", self.session.problem)
         self.assertFalse(self.session.may_take)
 
     def test_a_scale_without_a_port_is_typed(self) -> None:
@@ -256,7 +256,7 @@ class OnTheBench(BenchCase):
         self.assertEqual(set(self.workspace.book.measurements[-1].part_ids), {"vplate", "battery-98"})
         self.choose("plate")
         index = [self.bench.subject_box.itemText(i) for i in range(self.bench.subject_box.count())].index(
-            "Camera plate, long and all that sits on it"
+            "Camera plate, long and everything on it"
         )
         self.bench.subject_box.activated.emit(index)
         self.assertEqual(len(self.session.taken.parts), 8)
@@ -300,7 +300,7 @@ class Weighings(BenchCase):
 
     def test_the_zoom_is_named_with_how_much(self) -> None:
         self.assertEqual(self.view.panel.head.text(), "Check the zoom 28–105.")
-        self.assertRegex(self.view.panel.sentence.text(), r"probably 24\d.g heavier than its sheet")
+        self.assertRegex(self.view.panel.sentence.text(), r"probably 24\d.g heavier than the maker’s sheet says")
         self.assertIn("hood", self.view.panel.sentence.text())
 
     def test_accept_one_undo_accept_all(self) -> None:
@@ -353,7 +353,7 @@ class HowSure(BenchCase):
         self.assertGreater(len(shares), 3)
         self.assertGreater(len(ticks), 3)
         self.assertIn("mm", odds.table.item(0, 2).text())
-        self.assertIn("Tips forward in all", self.view.panel.sentence.text())
+        self.assertIn("All of the simulated rigs tip forward", self.view.panel.sentence.text())
         odds.table.selectRow(2)
         self.settle()
         self.assertIs(self.workspace.gauge, odds.gauges.offered[2])
@@ -389,7 +389,7 @@ class Dialogs(BenchCase):
             dialog.unit_boxes[1].setCurrentIndex(1)
             group = dialog.tree.topLevelItem(2)
             group.child(0).setCheckState(0, Qt.CheckState.Unchecked)
-            self.assertEqual(dialog.take.text(), "Take 1 part in")
+            self.assertEqual(dialog.take.text(), "Import 1 part")
             dialog.accept()
 
         QTimer.singleShot(50, answer)
@@ -403,14 +403,14 @@ class Dialogs(BenchCase):
 
     def test_a_file_that_is_no_table_changes_nothing(self) -> None:
         self.window.files.import_path(Path("/nonexistent/list.csv"))
-        self.assertIn("list.csv is not there", self.window.banner.text.text())
+        self.assertIn("list.csv does not exist", self.window.banner.text.text())
 
     def test_a_scale_is_changed_and_bad_figures_are_said(self) -> None:
         dialog = InstrumentDialog(self.session.scale, System.METRIC)
         dialog.step.setText("5 g")
         dialog.port.setCurrentText("socket://192.0.2.7:1")
         dialog.accept()
-        self.assertIn("is not on this machine", dialog.problem.text())
+        self.assertIn("is on another machine", dialog.problem.text())
         dialog.port.setCurrentText("")
         dialog.accept()
         self.assertEqual(dialog.result(), QDialog.DialogCode.Accepted)
@@ -436,7 +436,7 @@ class Dialogs(BenchCase):
             self.window.weigh.scale_wanted.emit(True)
             self.settle()
             if scale.id in used:
-                self.assertIn("Weighings were made with this scale", self.refusals[-1])
+                self.assertIn("This scale has weighings. Remove them first", self.refusals[-1])
                 self.assertIn(scale.id, self.workspace.book.scales)
             else:
                 self.assertNotIn(scale.id, self.workspace.book.scales)
@@ -455,7 +455,7 @@ class Dialogs(BenchCase):
         self.assertIs(self.workspace.operator, first)
         self.answered("Remove")
         self.window._edit_operator(first)
-        self.assertIn("Somebody must wear the rig", self.refusals[-1])
+        self.assertIn("Add another, then remove this one", self.refusals[-1])
         self.assertEqual(self.workspace.book.operators, (first,))
         fresh = OperatorDialog(replace(first, id="new"), System.METRIC)
         self.assertFalse(hasattr(fresh, "remove"))

@@ -61,7 +61,7 @@ class Session(DemoWindowTestCase):
         with self.alive():
             self.session.connect_scale()
         self.assertFalse(self.session.connected)
-        self.assertEqual(said, [f"Reaching {self.scale.name}"])
+        self.assertEqual(said, [f"Connecting to {self.scale.name}"])
         release.set()
         self.assertTrue(closed.wait(20.0), "a port that nobody wants any more is closed when it is reached")
 
@@ -69,7 +69,7 @@ class Session(DemoWindowTestCase):
         self.session.choose_scale("eye")
         self.session.connect_scale()
         self.assertFalse(self.session.connected)
-        self.assertIn("read by eye: type its readings", self.session.problem)
+        self.assertIn("Type its readings, or enter its port", self.session.problem)
 
     def test_one_that_is_lost_keeps_its_last_reading_to_be_seen(self) -> None:
         self.session.connect_scale()
@@ -86,9 +86,9 @@ class Session(DemoWindowTestCase):
     def test_what_a_scale_says_of_itself(self) -> None:
         self.session.connect_scale()
         for state, words in (
-            (ScaleState.OVERLOAD, f"Over {self.scale.capacity:g} kg: take it off."),
+            (ScaleState.OVERLOAD, f"More than {self.scale.capacity:g} kg: take it off the scale."),
             (ScaleState.BATTERY_LOW, "battery is low"),
-            (ScaleState.OFF, "battery is flat: change it"),
+            (ScaleState.OFF, "The scale’s battery is empty. Change it"),
         ):
             self.hear(Reading(1.0, state))
             self.assertIn(words, self.session.problem)

@@ -75,7 +75,7 @@ class FileTestCase(DemoWindowTestCase):
 class ChangedByOthers(FileTestCase):
     def test_it_is_told_when_it_happens_and_the_status_no_longer_says_saved(self) -> None:
         self.others_save()
-        self.wait_for(lambda: "was changed by somebody else" in self.window.banner.text.text())
+        self.wait_for(lambda: "Somebody else changed" in self.window.banner.text.text())
         self.assertEqual(self.window.status.saved.text(), "Changed by somebody else")
         self.click(self.banner_button("Load their version"))
         self.assertEqual(self.workspace.book.title, "Theirs")
@@ -89,7 +89,7 @@ class ChangedByOthers(FileTestCase):
         self.others_save()
         with self.answering("Cancel") as asked:
             self.key(self.window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
-        self.assertIn("Saving would overwrite that", asked[0])
+        self.assertIn("after you opened it. Saving overwrites that", asked[0])
         self.assertEqual(read_book(self.path).title, "Theirs")
         self.assertEqual(self.workspace.book.title, "Mine")
         self.assertTrue(self.workspace.unsaved)
@@ -127,7 +127,7 @@ class ChangedByOthers(FileTestCase):
         with self.answering("Show differences", "Overwrite theirs"), mock.patch.object(QDialog, "exec", look):
             self.assertTrue(self.window.files.save())
         self.assertIn(["Title", "Harbour ferry", "Theirs"], shown)
-        self.assertTrue(any(row[0] == "Build A · Long zoom" and "elsewhere" in row[2] for row in shown), shown)
+        self.assertTrue(any(row[0] == "Build A · Long zoom" and "in another place" in row[2] for row in shown), shown)
         self.assertEqual(read_book(self.path), self.workspace.book)
 
     def test_changed_in_the_last_instant_it_is_still_not_overwritten(self) -> None:
@@ -162,8 +162,8 @@ class ChangedByOthers(FileTestCase):
 
     def test_a_file_that_is_gone_is_told_and_asked_about(self) -> None:
         self.path.unlink()
-        self.wait_for(lambda: "is no longer there" in self.window.banner.text.text())
-        self.assertEqual(self.window.status.saved.text(), "File gone")
+        self.wait_for(lambda: "is gone:" in self.window.banner.text.text())
+        self.assertEqual(self.window.status.saved.text(), "The file is gone")
         with self.answering("Cancel"):
             self.assertFalse(self.window.files.save())
         self.assertFalse(self.path.exists())
@@ -233,7 +233,7 @@ class TwoWindows(FileTestCase):
         workspace, window = self.second()
         self.edit()
         self.assertTrue(self.window.files.save())
-        self.wait_for(lambda: "was changed by somebody else" in window.banner.text.text())
+        self.wait_for(lambda: "Somebody else changed" in window.banner.text.text())
         self.workspace.open_book(Book(), None)
         window.files.opened()
         self.click(next(b for b in window.banner.buttons if b.text() == "Try again"))
@@ -273,7 +273,7 @@ class Damaged(FileTestCase):
         book = replace(demo_book(), instruments=())
         self.path.write_bytes(encode_book(book))
         self.window.files.load(self.path)
-        self.assertIn("was put right: ", self.window.banner.text.text())
+        self.assertIn("Equilix repaired", self.window.banner.text.text())
 
 
 class NothingIsReplacedUnasked(FileTestCase):
@@ -318,7 +318,7 @@ class NothingIsReplacedUnasked(FileTestCase):
             (self.folder / "x").mkdir(exist_ok=True)
             with self.chosen(name):
                 self.window.files.export_json()
-            self.assertIn("is the book itself", self.window.banner.text.text(), name)
+            self.assertIn("is the open book", self.window.banner.text.text(), name)
             self.assertEqual(self.path.read_bytes(), before, name)
 
     def test_save_as_onto_a_link_to_the_own_file_saves_it(self) -> None:
@@ -366,7 +366,7 @@ class NothingIsReplacedUnasked(FileTestCase):
         self.edit()
         with self.answering("Cancel") as asked:
             self.assertFalse(self.window.files.save())
-        self.assertIn("changed by somebody else", asked[0])
+        self.assertIn("Somebody else changed", asked[0])
 
 
 class LeftWork(FileTestCase):
@@ -413,7 +413,7 @@ class LeftWork(FileTestCase):
         self.assertEqual(self.workspace.book.title, "Open and unsaved")
         self.assertTrue(self.left[0].snapshot.exists())
         self.assertIn("Left behind", self.window.banner.text.text())
-        with self.answering("Don’t save"):
+        with self.answering("Discard"):
             self.click(self.banner_button("Restore"))
         self.assertEqual(self.workspace.book.title, "Left behind")
 
@@ -422,7 +422,7 @@ class LeftWork(FileTestCase):
         self.offer("Restore")
         with self.answering("Cancel") as asked:
             self.assertFalse(self.window.files.save())
-        self.assertIn("was changed by somebody else", asked[0])
+        self.assertIn("Somebody else changed", asked[0])
         self.assertEqual(read_book(self.path).title, "Theirs")
 
     def test_a_window_that_answers_nothing_leaves_it_to_the_next(self) -> None:
@@ -478,7 +478,7 @@ class LeftWork(FileTestCase):
         older = Recovered(self.state / "o.snapshot", claim, 0.0, replace(demo_book(), title="Older"))
         self.left = (*self.left, older)
         self.window.files.offer_recovered(self.left)
-        self.assertIn("1 older one waits behind it", self.window.banner.text.text())
+        self.assertIn("1 older one waits too", self.window.banner.text.text())
         self.click(self.banner_button("Throw away"))
         self.wait_for(lambda: "Older" in self.window.banner.text.text())
 

@@ -88,7 +88,7 @@ class BuildView(DemoWindowTestCase):
         self.workspace.apply(ChangePart(replace(base, mounts=mounts), "mounts"))
         self.settle()
         titles = [problem[0] for problem in self.view.model.problems]
-        self.assertIn("Camera plate, long: 25 mm past the end", titles)
+        self.assertIn("Camera plate, long: 25 mm beyond the end of its slide", titles)
         self.assertIsNotNone(self.view.drawn.scale)
 
     def test_brackets_walk_the_mounts_in_order_of_work(self) -> None:

@@ -138,12 +138,12 @@ class CopyAndDrop(DemoWindowTestCase):
     def test_the_ledger_is_copied_with_headings_units_and_net(self) -> None:
         self.key(self.window.balance.elevation, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
         lines = self.clipboard()
-        self.assertEqual(lines[0], ["", "part", "moment, N·m", "mass, kg", "arm, mm"])
+        self.assertEqual(lines[0], ["", "part", "moment, N·m", "mass, kg", "distance, mm"])
         self.assertEqual(len(lines), len(self.workspace.build.parts) + 2)
         # What a spreadsheet sums up is the net row: the moments are plain numbers.
         moments = [float(line[2]) for line in lines[1:] if line[2] != "–"]
         self.assertAlmostEqual(sum(moments[:-1]), moments[-1], delta=0.01 * len(moments))
-        self.assertIn("<th>arm, mm</th>", QGuiApplication.clipboard().mimeData().html())
+        self.assertIn("<th>distance, mm</th>", QGuiApplication.clipboard().mimeData().html())
 
     def test_lens_table_and_kit_are_copied_with_headings(self) -> None:
         view = self.window.balance
@@ -158,7 +158,7 @@ class CopyAndDrop(DemoWindowTestCase):
         table.selectAll()
         self.key(table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
         lines = self.clipboard()
-        self.assertEqual(lines[0][:4], ["name", "mass, kg", "size, mm", "how known"])
+        self.assertEqual(lines[0][:4], ["name", "mass, kg", "size, mm", "known by"])
         self.assertEqual(len(lines), len(self.workspace.book.kit) + 1)
 
     def test_units_of_a_heading_hold_when_pasted_elsewhere(self) -> None:

@@ -139,7 +139,13 @@ class CarryRoom(CarryCase):
 
     def test_the_cautions_stand_beside_the_figures(self) -> None:
         said = self.panel_text()
-        for words in ("The head bends back by", "not medical advice", "Makers’ limits", "NIOSH", "ISO 11226"):
+        for words in (
+            "The head bends back by",
+            "not medical advice",
+            "The limits of makers, work safety and the production come first",
+            "NIOSH",
+            "ISO 11226",
+        ):
             self.assertIn(words, said)
 
     def test_the_operator_dialog_takes_measured_figures(self) -> None:
@@ -155,7 +161,7 @@ class CarryRoom(CarryCase):
         self.assertIsNone(dialog.result_operator.eye_height)
         dialog.measured["eye_height"].setText("90 cm")
         dialog.accept()
-        self.assertIn("Eye height must be from 85 to 99 % of the stature", dialog.problem.text())
+        self.assertIn("Eye height must be from 85 to 99 % of the height", dialog.problem.text())
 
     def test_strength_is_typed_as_a_share_or_as_a_percentile(self) -> None:
         for text, strength, percentile in (("110 %", 1.1, 50.0), ("25th", 1.0, 25.0), ("p 5", 1.0, 5.0)):
@@ -172,7 +178,7 @@ class CarryRoom(CarryCase):
             self.assertEqual(again.result_operator, operator)
         dialog.strength.setText("strong")
         dialog.accept()
-        self.assertIn('"strong" is not a strength: write a number, as in 110 %', dialog.problem.text())
+        self.assertIn('"strong" is not a strength. Type a number, such as 110 %', dialog.problem.text())
 
     def test_a_brace_is_chosen_by_keys_drawn_and_undone(self) -> None:
         self.in_hands()
@@ -181,7 +187,6 @@ class CarryRoom(CarryCase):
         self.assertIs(hold_of(self.workspace.build).brace, Brace.CHEST)
         self.assertGreater(self.view.carried.worst.hold.likely, 1.5 * before)
         self.assertIn("Chest carries", self.panel_text())
-        self.assertIn("breathing", self.panel_text())
         self.workspace.undo()
         self.assertIs(hold_of(self.workspace.build).brace, Brace.NONE)
         self.assertEqual(self.view.hold.brace.currentIndex(), 0)
@@ -248,7 +253,7 @@ class CarryRoom(CarryCase):
         field.selectAll()
         self.keys(field, "2 m")
         self.key(field, Qt.Key.Key_Return)
-        self.assertIn("A grip's thickness must be from 10 mm to 80 mm", self.at_field())
+        self.assertIn("The thickness of a grip must be from 10 mm to 80 mm", self.at_field())
         self.assertAlmostEqual(hold_of(self.workspace.build).thickness, 0.018)
         self.assertEqual(field.text(), "2 m")
 
@@ -324,7 +329,7 @@ class CarryWays(CarryCase):
         shown = self.panel_text()
         self.assertIn("Then the", shown)
         self.assertRegex(shown, r"See-saw \| 14\.2 → \d\.\d N·m \| ± 0\.\d")
-        self.assertRegex(shown, r"Safe take, about \| 30 → \d+ s")
+        self.assertRegex(shown, r"Safe take \| 30 → \d+ s")
         self.key(self.view.load, Qt.Key.Key_Escape)
         self.assertEqual(self.panel_text(), before)
 

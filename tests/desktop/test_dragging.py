@@ -48,7 +48,7 @@ class Dragging(DemoWindowTestCase):
         before = self.settings()
         self.drag(self.window.balance.elevation, ("part", "base"), 30)
         self.assertEqual(self.settings(), before)
-        self.assertIn("Base plate, long dovetail is fixed. What slides: Shoulder pad", self.refusals[-1])
+        self.assertIn("Base plate, long dovetail is fixed. These slide: Shoulder pad", self.refusals[-1])
 
     def test_arrow_keys_push_the_carrier_too(self) -> None:
         view = self.window.balance.elevation

@@ -87,7 +87,7 @@ class Starts(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             program = child("-c", STARTER, folder=Path(folder), stderr=subprocess.PIPE)
             said, problems = program.communicate(timeout=60)
-        self.assertEqual((said.split(), problems), (["desktop"], ""))
+        self.assertEqual((said.split(), problems), (["desktop", "supports"], ""))
 
 
 class Ends(unittest.TestCase):

@@ -117,26 +117,26 @@ class OnTheDemo(DemoWindowTestCase):
         found = settings_of(self.workspace.build, "gimbal")
         self.assertEqual((found.most, found.perfect, found.way), (1.5, 1.0, "briefcase"))
         self.assertIn("2 cables cross an axis", " ".join(view.model.cautions))
-        self.assertIn("its maker allows 1.50 kg", " ".join(view.model.cautions))
+        self.assertIn("Its maker allows 1.50 kg", " ".join(view.model.cautions))
         w = self.workspace
         verdict = sheet_model(w.book, w.analysis(), w.operator, w.system).balance.verdict
-        self.assertEqual(verdict.head, "It is over the gimbal’s payload.")
+        self.assertEqual(verdict.head, "The camera is over the gimbal’s payload.")
 
     def test_the_full_build_says_what_swings_in_and_what_to_leave_off(self) -> None:
         self.workspace.choose_build("gimbal-full")
         self.settle()
         view = self.window.balance
-        self.assertIn("Video sender swings into the pan arm", " ".join(view.model.cautions))
+        self.assertIn("Video sender hits the pan arm", " ".join(view.model.cautions))
         self.wait_for(lambda: not view.finder.busy)
         # Without it the camera is set so that the sender swings in deeper by a sixth: that is said.
         title = next(way.said for way in view.ways if way.title.startswith("Leave off the matte box"))
-        self.assertEqual(title, "Leave off the matte box; but then video sender swings into pan arm (more than now)")
+        self.assertEqual(title, "Leave off the matte box; but video sender hits pan arm (worse than now)")
 
     def test_light_and_full_side_by_side(self) -> None:
         texts = " ".join(one.text() for one in self.window.balance.panel.findChildren(QLabel)).replace("\xa0", " ")
         self.assertIn("E · Full gimbal carries 0.88 kg more: with cage, zoom 35–70, matte box, video sender", texts)
         self.assertIn("without prime 50 mm", texts)
-        self.assertIn("the worst motor holds 75 %, here 0 %", texts)
+        self.assertIn("the busiest motor holds 75 %, here 0 %", texts)
 
     def test_what_is_said_to_move_moves_that_way(self) -> None:
         """Each scale set on by a centimetre, everything placed anew: the camera has gone the way that is said."""
@@ -250,7 +250,7 @@ class OnTheDemo(DemoWindowTestCase):
             bench.advice = type(bench.advice)(Do.TEST, way)
             bench.answer(answer)
             self.settle()
-        self.assertIn("Number 4 does not go with the others", bench.warning.text())
+        self.assertIn("Observation 4 contradicts the others", bench.warning.text())
         bench.take_back()
         self.settle()
         self.assertEqual(len(session.looks["tilt"]), 3)
@@ -305,11 +305,11 @@ class FromAnEmptyBook(strangers.ByKeys):
             "Gimbal plate": ("Camera box type", "under", "slides f", "60 mm", "", "", ""),
             "Gimbal shelf": ("Gimbal plate", "under", "slides a", "30 mm", "", "", ""),
             "Tilt rail": ("Gimbal shelf", "left", "slides u", "45 mm", "", "80 mm", ""),
-            "Tilt arm": ("Tilt rail", "left", "tilt axis", "", "", "20 mm", ""),
+            "Tilt arm": ("Tilt rail", "left", "gimbal tilt", "", "", "20 mm", ""),
             "Roll arm": ("Tilt arm", "behind", "slides a", "60 mm", "-70 mm", "", ""),
-            "Roll motor block": ("Roll arm", "behind", "roll", "", "-10 mm", "", ""),
+            "Roll motor block": ("Roll arm", "behind", "gimbal roll", "", "-10 mm", "", ""),
             "Pan arm": ("Roll motor block", "on top", "slides f", "90 mm", "", "90 mm", ""),
-            "Gimbal frame": ("Pan arm", "on top", "pan", "", "", "", "110 mm"),
+            "Gimbal frame": ("Pan arm", "on top", "gimbal pan", "", "", "", "110 mm"),
         }
 
         def joined(dialog: QDialog) -> None:

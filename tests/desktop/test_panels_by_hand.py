@@ -40,7 +40,7 @@ class Mounts(DemoWindowTestCase):
         self.button("+ needs")
         self.assertEqual(len(self.part.feet), feet + 1)
         self.assertIs(self.part.feet[-1].kind, MountKind.QUARTER_20)
-        self.button("+ offers")
+        self.button("+ takes")
         self.button("+ slide")
         self.assertEqual([m.id for m in self.part.mounts[mounts:]], ["mount 1", "mount 2"])
         slide = self.part.mounts[-1]
@@ -54,7 +54,7 @@ class Mounts(DemoWindowTestCase):
         self.assertEqual((len(self.part.feet), len(self.part.mounts)), (feet, mounts))
 
     def test_the_kind_is_chosen_from_a_list_in_the_cell(self) -> None:
-        self.button("+ offers")
+        self.button("+ takes")
         model = self.table.mount_model
         row = len(self.part.feet) + len(self.part.mounts) - 1
         index = model.index(row, 1)
@@ -76,10 +76,10 @@ class Mounts(DemoWindowTestCase):
         self.assertTrue(model.setData(model.index(row, 6), "60 mm"))
         self.assertAlmostEqual(self.part.mounts[-1].high, 0.060)
         self.assertFalse(model.setData(model.index(row, 5), "80 mm"))
-        self.assertIn("the least setting is above the greatest", self.refusals[-1])
+        self.assertIn(": the least mark is above the greatest. Swap them", self.refusals[-1])
         self.assertFalse(model.setData(model.index(row, 2), "far"))
         self.assertIn('"far"', self.refusals[-1])
-        self.button("+ offers")
+        self.button("+ takes")
         fixed = model.index(row + 1, 5)
         self.assertFalse(model.flags(fixed) & Qt.ItemFlag.ItemIsEditable)
         self.assertEqual(model.data(fixed), "")
@@ -150,7 +150,7 @@ class LensesByHand(DemoWindowTestCase):
     def test_a_pad_is_needed(self) -> None:
         self.workspace.apply(TakeOff("long-zoom", "pad"))
         self.wait_for(lambda: self.panel.job is None and not self.panel.take.isEnabled())
-        self.assertIn("something that holds the rig", self.panel.note.text())
+        self.assertIn("Put a lens, a camera slide and a support on the build", self.panel.note.text())
         self.assertEqual(self.panel.table.rowCount(), 0)
 
     def test_enter_without_a_row_asks_for_one(self) -> None:
@@ -187,7 +187,7 @@ class CounterweightByHand(DemoWindowTestCase):
 
     def test_a_light_weight_would_have_to_go_beyond_the_end_and_can_not_be_added(self) -> None:
         self.typed(self.panel.mass_field, "0.5 kg")
-        self.assertIn("beyond the end: a heavier weight comes nearer", self.panel.words.text())
+        self.assertIn("beyond the end. A heavier one comes closer", self.panel.words.text())
         self.assertFalse(self.panel.add.isEnabled())
 
     def test_the_place_is_typed_and_the_mass_follows(self) -> None:
@@ -201,7 +201,7 @@ class CounterweightByHand(DemoWindowTestCase):
 
     def test_no_mass_and_no_number_are_refused(self) -> None:
         before = self.panel.mass
-        for text, words in (("0", "must have a mass above zero"), ("heavy", '"heavy" is not')):
+        for text, words in (("0", "The mass must be above zero. Type one"), ("heavy", '"heavy" is not')):
             self.typed(self.panel.mass_field, text)
             self.assertIn(words, self.at_field())
             self.assertEqual(self.panel.mass, before)
@@ -227,7 +227,7 @@ class CounterweightByHand(DemoWindowTestCase):
         self.view.show_tab("weight")
         self.settle()
         self.assertAlmostEqual(self.view.model.net.moment, 0.0, places=3)
-        self.assertIn("level: no weight is wanted", self.panel.words.text())
+        self.assertIn("The rig is level. It needs no counterweight", self.panel.words.text())
 
 
 class MarksByHand(DemoWindowTestCase):
@@ -247,7 +247,7 @@ class MarksByHand(DemoWindowTestCase):
         self.key(self.view.elevation, Qt.Key.Key_9)
         self.slides.editor.setText("steep")
         self.key(self.slides.editor, Qt.Key.Key_Return)
-        self.assertIn('"steep" is not an angle: write degrees', self.at_field())
+        self.assertIn('"steep" is not an angle. Type degrees', self.at_field())
         self.assertTrue(self.slides.editor.isVisible())
         self.key(self.slides.editor, Qt.Key.Key_Escape)
         self.assertFalse(self.slides.editor.isVisible())
@@ -255,7 +255,7 @@ class MarksByHand(DemoWindowTestCase):
     def test_nothing_selected_has_no_mark(self) -> None:
         self.workspace.select("")
         self.slides.type_mark()
-        self.assertIn("Select a part that slides or turns first", self.refusals[-1])
+        self.assertIn("First select a part that slides or turns", self.refusals[-1])
         before = self.workspace.book
         self.slides.nudge(1.0)
         self.assertIs(self.workspace.book, before)

@@ -100,9 +100,9 @@ class InTheRoom(DemoWindowTestCase):
 
     def test_leaving_out_renaming_and_what_sits_on_it(self) -> None:
         self.make_power()
-        self.menu("Leave V-lock plate out of Power")
+        self.menu("Take V-lock plate out of the set Power")
         self.assertEqual([len(p) for p in sets_of(self.workspace.build).values()], [1])
-        self.menu("Put V-lock plate into Power")
+        self.menu("Put V-lock plate into the set Power")
         self.menu("Rename Power", "Rear")
         self.assertEqual(list(sets_of(self.workspace.build)), ["Rear"])
         plate = self.placed(Category.BATTERY_PLATE)
@@ -110,7 +110,9 @@ class InTheRoom(DemoWindowTestCase):
         before = self.workspace.build
         self.menu("Take off Plate")
         self.assertIs(self.workspace.build, before)
-        self.assertIn("sits on it (1 part): take that off first, or put it into the set.", self.refusals[-1])
+        self.assertIn(
+            "1 part outside the set Plate sits on it. Take it off first, or put it into it.", self.refusals[-1]
+        )
 
     def test_a_set_of_which_a_part_is_on_the_other_build_is_refused_there(self) -> None:
         self.make_power()
@@ -119,7 +121,7 @@ class InTheRoom(DemoWindowTestCase):
         self.workspace.choose_build(other.id)
         self.settle()
         self.menu("Put on Power")
-        self.assertIn("is on this build already: take it off first.", self.refusals[-1])
+        self.assertIn("is on this build already. Take it off first.", self.refusals[-1])
         self.assertIs(self.workspace.build, other)
 
     def test_a_battery_that_is_swapped_by_a_way_stays_in_the_set(self) -> None:
@@ -145,13 +147,13 @@ class InTheRoom(DemoWindowTestCase):
             own = text.replace(f'"onto": "{group.onto}"', '"onto": ""')
             self.assertNotEqual(own, text)
             path.write_text(own)
-            with self.assertRaisesRegex(FormatError, "Power.* must say what it came off"):
+            with self.assertRaisesRegex(FormatError, "Power.*must say where it came off"):
                 read_book(path)
             found = salvage(path)
             self.assertEqual(found.book.sets, ())
             self.assertIn("1 set", found.lost)
             path.write_text(text.replace(f'"onto": "{group.onto}"', '"onto": "nothing"'))
-            with self.assertRaisesRegex(FormatError, "set Power: part 'nothing' is not in the kit"):
+            with self.assertRaisesRegex(FormatError, "Set Power: part 'nothing' is not in the kit"):
                 read_book(path)
 
 
@@ -174,7 +176,7 @@ class FromAnEmptyBook(strangers.ByKeys):
         self.choose_first()
         self.assertLess(len(self.workspace.build.parts), len(build.parts))
         self.assertFalse(self.workspace.apply(RemoveParts((camera.part_id,))))
-        self.assertIn("The set Camera, which is off, needs that part", self.window.banner.text.text())
+        self.assertIn("The set Camera needs that part", self.window.banner.text.text())
         self.choose_first()
         self.assertEqual(len(self.workspace.build.parts), len(build.parts))
         self.assertEqual(len(sets_of(self.workspace.build)["Camera"]), 2)

@@ -33,7 +33,7 @@ class OnTheDemo(DemoWindowTestCase):
         view = self.window.balance
         self.assertEqual(view.model.verdict.head, "The nose falls.")
         ways = self.ways()
-        self.assertRegex(ways[0].title, "^Slide plate back [0-9]+ mm in its clamp$")
+        self.assertRegex(ways[0].title, "^Slide plate back [0-9]+ mm in the clamp$")
         # What nobody would do where the plate does it: bolt weight on, or leave a part off.
         self.assertFalse([way.title for way in ways if way.kind.name in ("DEAD_WEIGHT", "LEAVE_OFF")])
         QTest.keyClick(view.elevation, Qt.Key.Key_P)
@@ -74,7 +74,7 @@ class OnTheDemo(DemoWindowTestCase):
 
     def test_its_marks_for_every_lens(self) -> None:
         view = self.window.balance
-        self.assertEqual(view.tabs.buttons["own"].text(), "Marks")
+        self.assertEqual(view.tabs.buttons["own"].text(), "Plate marks")
         view.show_tab("own")
         self.settle()
         words = [item.text for item in view.own.scene.items if isinstance(item, TextItem)]

@@ -121,7 +121,7 @@ class WholeJob(WindowTestCase):
         self.build_rig()
         full = self.workspace.book
         self.assertEqual(self.workspace.history.undo_label, "Put part on")
-        self.assertEqual(self.window.actions_by_name["undo"].text(), "&Undo: Add part to build")
+        self.assertEqual(self.window.actions_by_name["undo"].text(), "&Undo: Put part on")
         while self.workspace.history.past:
             self.window.actions_by_name["undo"].trigger()
         self.assertEqual(self.workspace.book, empty)

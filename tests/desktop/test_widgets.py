@@ -261,8 +261,8 @@ class Bars(DemoWindowTestCase):
                 self.assertIn(wanted, reached)
 
     def test_rail_marks_are_said_in_words(self) -> None:
-        self.assertEqual(self.window.rail.buttons[WEIGH].accessibleName(), "Weigh, in part")
-        self.assertEqual(self.window.rail.buttons[BALANCE].accessibleName(), "Balance, look here, open")
+        self.assertEqual(self.window.rail.buttons[WEIGH].accessibleName(), "Weigh, partly done")
+        self.assertEqual(self.window.rail.buttons[BALANCE].accessibleName(), "Balance, needs attention, open")
 
     def test_units_switch_by_mouse_and_space(self) -> None:
         switch = self.window.top.units

@@ -60,7 +60,7 @@ class WorkspaceTests(unittest.TestCase):
 
     def test_an_edit_that_cannot_be_done_is_told_in_words(self) -> None:
         self.assertFalse(self.workspace.apply(RemoveParts(("zoom",))))
-        self.assertIn("take it off there first", self.heard[0])
+        self.assertIn(". Take it off there first", self.heard[0])
 
     def test_undoing_all_is_saved_again_and_forgotten(self) -> None:
         self.workspace.apply(RenameBook("A"))
@@ -107,7 +107,7 @@ class WorkspaceTests(unittest.TestCase):
         book = self.workspace.book
         self.assertFalse(self.workspace.load(self.folder / "gone.equilix"))
         self.assertIs(self.workspace.book, book)
-        self.assertIn("gone.equilix is not there", self.heard[-1])
+        self.assertIn("gone.equilix does not exist", self.heard[-1])
         self.assertFalse(self.workspace.save(self.folder))
 
     def test_two_drags_of_two_parts_are_two_steps(self) -> None:

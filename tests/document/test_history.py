@@ -89,20 +89,20 @@ class Edits(unittest.TestCase):
     def test_what_cannot_be_done_is_said_in_words(self) -> None:
         book = demo_book()
         for edit, words in (
-            (AddParts((book.kit[0],)), "already"),
-            (ChangePart(replace(book.part("zoom"), id="gone"), "mass"), "no longer in the kit"),
+            (AddParts((book.kit[0],)), "the id of another"),
+            (ChangePart(replace(book.part("zoom"), id="gone"), "mass"), "not in the kit any more"),
             (ChangePart(replace(book.part("base"), mounts=()), "mounts"), "Take it off there first"),
-            (RemoveParts(("zoom",)), "take it off there first"),
+            (RemoveParts(("zoom",)), ". Take it off there first"),
             (PlacePart(BUILD, "zoom", "front", "rods"), "on this build already"),
-            (PlacePart(BUILD, "mic", "front", "rods"), "nothing that fits"),
+            (PlacePart(BUILD, "mic", "front", "rods"), "does not fit"),
             (PlacePart(BUILD, "mic", "front", "gone"), "no mount called"),
             (PlacePart(BUILD, "mic"), "Choose a mount"),
             (SetSlide(BUILD, "body", 0.1), "is fixed"),
-            (SetSlide("gone", "body", 0.1), "no longer in the book"),
+            (SetSlide("gone", "body", 0.1), "gone from the book"),
             (SwapOrder(BUILD, "base", -1), "end of the order"),
             (SwapOrder(BUILD, "lens", 99), "end of the order"),
             (RenameBook("two\nlines"), "one line"),
-            (AddBuild(book.builds[0]), "already"),
+            (AddBuild(book.builds[0]), "the id of another"),
         ):
             with self.subTest(words), self.assertRaisesRegex(EditError, words):
                 edit.apply(book)

@@ -58,7 +58,7 @@ class Records(unittest.TestCase):
         book = demo_book()
         self.assertEqual(
             provenance_words(book.part("body")),
-            "mass one scale, Luggage scale, by Maren, 2026-11-16 08:10; CG weighed",
+            "mass one scale, Luggage scale, by Maren, 2026-11-16 08:10, CG weighed",
         )
         self.assertEqual(provenance_words(book.part("cables")), "mass not known: weigh it")
         row = history_rows(book.part("body"), System.METRIC)[0]
@@ -167,7 +167,7 @@ class Edits(unittest.TestCase):
         self.assertEqual(history.present.scales["new"].step, 0.02)
         history = history.push(RemoveInstrument("new"))
         self.assertNotIn("new", history.present.scales)
-        with self.assertRaisesRegex(EditError, "remove them first"):
+        with self.assertRaisesRegex(EditError, "Remove them first"):
             history.push(RemoveInstrument("hanging"))
 
     def test_weighings_are_left_out_or_removed(self) -> None:

@@ -41,15 +41,22 @@ class BuildSheet(unittest.TestCase):
         book = demo_book()
         for placed in book.builds[0].parts:
             self.assertIn(book.name_of(placed)[:20], text)
-        for words in ("Tips forward", "Parts and marks", "Steps in order", "Foundation", "Cautions", "Makers' limits"):
+        for words in (
+            "Tips forward",
+            "Parts and marks",
+            "Steps in order",
+            "Foundation",
+            "Cautions",
+            "come first",
+        ):
             self.assertIn(words, text)
         self.assertIn("120 mm", text)  # camera plate's mark
-        self.assertIn("Guessed, so weigh", text)
+        self.assertIn("Estimated, weigh first:", text)
         self.assertIn("not medical advice", text)
 
     def test_clashes_and_the_head_are_cautions(self) -> None:
         text = self.text(2)
-        self.assertIn("meets focus motor", text)
+        self.assertIn("hits focus motor", text)
         self.assertIn("presses on Maren", text)
 
     def test_imperial_sheet(self) -> None:

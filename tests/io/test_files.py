@@ -53,14 +53,14 @@ class Reading(Folder):
         zero = self.folder / "zero.csv"
         zero.symlink_to("/dev/zero")
         return {
-            pipe: "not an ordinary file",
-            loop: "leads in a circle",
-            ear: "not an ordinary file",
-            zero: "not an ordinary file",
+            pipe: "is a pipe or a device",
+            loop: "is a link to itself",
+            ear: "is a pipe or a device",
+            zero: "is a pipe or a device",
             self.folder: "is a folder",
-            self.folder / "gone.csv": "is not there",
+            self.folder / "gone.csv": "does not exist",
             self.folder / ("x" * 300): "name is too long",
-            Path("a\0b"): "no name of a file",
+            Path("a\0b"): "is not a file name. Type another",
         }
 
     def test_what_is_no_ordinary_file_is_refused_at_once_by_every_reader(self) -> None:
@@ -75,7 +75,10 @@ class Reading(Folder):
         os.mkfifo(self.path)
         real = os.stat(self.folder / ".")
         ordinary = mock.Mock(st_mode=stat.S_IFREG, st_size=real.st_size)
-        with mock.patch.object(Path, "stat", return_value=ordinary), self.assertRaisesRegex(FormatError, "no ordinary"):
+        with (
+            mock.patch.object(Path, "stat", return_value=ordinary),
+            self.assertRaisesRegex(FormatError, "is a pipe or a device"),
+        ):
             read_ordinary(self.path, 100)
 
     def test_a_file_that_grows_while_it_is_read_is_bounded(self) -> None:
@@ -172,7 +175,7 @@ class Writing(Folder):
         old = resource.getrlimit(resource.RLIMIT_FSIZE)
         resource.setrlimit(resource.RLIMIT_FSIZE, (100_000, old[1]))
         try:
-            with self.assertRaisesRegex(FormatError, "book.equilix can't be written: .*Save a copy somewhere else"):
+            with self.assertRaisesRegex(FormatError, "book.equilix cannot be written: .*Save a copy elsewhere"):
                 write_whole(b"x" * 1_000_000, self.path)
         finally:
             resource.setrlimit(resource.RLIMIT_FSIZE, old)

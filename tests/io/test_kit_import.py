@@ -101,7 +101,7 @@ class Numbers(Files):
 
     def test_what_could_be_two_numbers_is_asked_for(self) -> None:
         found = self.mass("1.020", "0,5")
-        self.assertIn('"1.020" could be 1020 or 1.020', found[0])
+        self.assertIn('"1.020" can mean 1020 or 1.020', found[0])
         self.assertEqual(found[1], 0.5)
         self.assertEqual(self.mass("1.020", "0.5"), [1.02, 0.5])
         self.assertEqual(self.mass("1,020", "0,5"), [1.02, 0.5])
@@ -143,9 +143,9 @@ class Merging(Files):
     def test_names_twice_in_file_or_kit(self) -> None:
         book = Book(kit=(Part("a", "Clamp", Category.CLAMP), Part("b", "clamp", Category.CLAMP)))
         rows = self.rows("name,mass\nClamp,1\nArm,1\narm,2\n,3\n", book)
-        self.assertIn("2 parts of that name", rows["2"].words)
+        self.assertIn("2 parts of the kit have it", rows["2"].words)
         self.assertIs(rows["3"].state, RowState.NEW)
-        self.assertIn("row 3 already", rows["4"].words)
+        self.assertIn("row 3 has it already", rows["4"].words)
         self.assertIn("cell is empty", rows["5"].words)
 
     def test_one_undo_step_and_a_record_for_each_mass(self) -> None:
@@ -274,7 +274,7 @@ class Hostile(Files):
         self.refused(self.file(b"PK\x03\x04nonsense", "list.xlsx"), "list.xlsx is damaged")
         self.refused(self.file(b"name,mass\n\0\0\0,1\n"), "not text")
         self.refused(self.file(b'name,mass\n"Zoom,1\n' + b"x" * 200_000), "not closed")
-        self.refused(self.folder / "gone.csv", "not there")
+        self.refused(self.folder / "gone.csv", "does not exist")
         self.refused(self.folder, "is a folder")
         damaged = self.workbook([["name", "mass"], ["Zoom", 1.4]], name="cut.xlsx").read_bytes()
         self.refused(self.file(damaged[: len(damaged) // 2], "cut.xlsx"), "cut.xlsx is damaged")
@@ -293,7 +293,7 @@ class Hostile(Files):
         with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
             for i in range(2):
                 archive.writestr(f"xl/worksheets/sheet{i}.xml", b"0" * 70_000_000)
-        self.refused(path, "unfolds to more")
+        self.refused(path, "unpacks to more")
 
     def test_fifty_megabytes_are_turned_away_soon(self) -> None:
         line = "Clamp number %07d,0.12,100,20,20,some words that fill the line a little\n"
@@ -316,7 +316,7 @@ class Hostile(Files):
         self.assertEqual({len(row) for row in table.rows}, {4})
         self.assertEqual(len(table.rows[3][0]), 5000)
         found = read_rows(table, 0, guess_matches(table, 0), Book())
-        self.assertIn("at most 200 characters", found[2].words)
+        self.assertIn("more than 200 characters", found[2].words)
         self.refused(self.file("a," * 300 + "\n"), "more than 200 cells")
 
     def test_five_thousand_rows(self) -> None:

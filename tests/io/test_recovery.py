@@ -291,7 +291,7 @@ class Recovery(unittest.TestCase):
         with mock.patch("equilix.io.recovery.write_private", side_effect=OSError(28, "No space left on device")):
             journal.keep(demo_book(), None)
             self.assertFalse(journal.wait(0.3))
-            self.assertEqual(journal.problem, "Unsaved work is not being kept safe: the disk is full.")
+            self.assertEqual(journal.problem, "Unsaved work is not kept safe: the disk is full. Save now.")
         self.assertTrue(journal.wait(15.0))
         self.assertEqual(journal.problem, "")
         self.assertTrue(journal.snapshot.exists())

@@ -95,7 +95,7 @@ class FromAnOfficeSuite(Folder):
         self.assertIn("#DIV/0!", [cell for row in table.rows for cell in row])
         rows = read_rows(table, 0, guess_matches(table, 0), Book())
         words = next(r.words for r in rows if r.state is RowState.PROBLEM)
-        self.assertIn("the spreadsheet shows the error #DIV/0!", words)
+        self.assertIn("the cell shows the error #DIV/0!", words)
 
     def divided_by_zero(self, path: Path) -> Path:
         out = self.folder / path.name
@@ -200,7 +200,7 @@ class Bounds(Folder):
     def test_ten_million_rows_in_half_a_megabyte(self) -> None:
         path = self.archive(self.SHEET % (b"<row/>" * 10_000_000))
         self.assertLess(path.stat().st_size, 700_000)
-        self.refused(path, "unfolds to more than any kit")
+        self.refused(path, "unpacks to more than any kit")
 
     def test_two_cells_at_the_ends_of_a_sheet(self) -> None:
         cells = b'<row r="1"><c r="A1"><v>1</v></c></row><row r="1048576"><c r="XFD1048576"><v>1</v></c></row>'
@@ -208,7 +208,7 @@ class Bounds(Folder):
 
     def test_one_text_without_an_end(self) -> None:
         cell = b'<row r="1"><c r="A1" t="inlineStr"><is><t>' + b"x" * 130_000_000 + b"</t></is></c></row>"
-        self.refused(self.archive(self.SHEET % cell), "unfolds to more")
+        self.refused(self.archive(self.SHEET % cell), "unpacks to more")
 
     def test_too_many_rows_and_columns(self) -> None:
         self.refused(self.archive(self.SHEET % (b"<row><c><v>1</v></c></row>" * 10_002)), "more than 10000 rows")
@@ -253,14 +253,14 @@ class Bounds(Folder):
             read_parts_table(path)
         self.assertLess(time.process_time() - start, 1.0)
         path.write_text(header + "p," + "1," * 4_000_000)
-        with self.assertRaisesRegex(FormatError, "more cells than any rig needs"):
+        with self.assertRaisesRegex(FormatError, "has too many cells. Keep only the rig’s"):
             read_parts_table(path)
 
     def test_a_reader_that_dies_is_a_damaged_file(self) -> None:
         with mock.patch("equilix.io.tables.sys.executable", "/bin/false"):
-            self.refused(TABLES / "kit.ods", "can't be read without harm")
+            self.refused(TABLES / "kit.ods", "is damaged or not a workbook. Save it again")
         with mock.patch("equilix.io.tables.sys.executable", os.devnull):
-            self.refused(TABLES / "kit.ods", "no reader can be started")
+            self.refused(TABLES / "kit.ods", "no reader starts")
 
 
 if __name__ == "__main__":

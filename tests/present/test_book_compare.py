@@ -37,7 +37,7 @@ class Compare(unittest.TestCase):
         book = TakeOff("long-zoom", "matte").apply(SetSlide("long-zoom", "plate", 0.02).apply(demo_book()))
         here, there = self.rows(book)["Build A · Long zoom"]
         self.assertIn("18 parts, with Matte box", here)
-        self.assertEqual(there, "17 parts, Camera plate, long elsewhere")
+        self.assertEqual(there, "17 parts, Camera plate, long in another place")
 
     def test_order_and_weighings(self) -> None:
         book = demo_book()

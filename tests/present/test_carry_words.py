@@ -135,7 +135,7 @@ class Words(unittest.TestCase):
         )
         rows = changed_figures(before, after)
         self.assertEqual(rows[0].value, "41 → 22 N up")
-        self.assertEqual((rows[1].value, rows[1].note), ("3° nose down", "was 2° nose up; low mode"))
+        self.assertEqual((rows[1].value, rows[1].note), ("3° nose down", "before: 2° nose up; low mode"))
         self.assertEqual(rows[2], after[2])
 
     def test_a_place_has_a_name_that_can_be_told_from_the_others(self) -> None:

@@ -8,7 +8,7 @@ import unittest
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, FindingKind, leading
+from equilix.core.analysis import Analysis, FindingKind, leading, warnings_of
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.chosen import with_settings
 from equilix.core.keys import KEYS
@@ -26,6 +26,7 @@ from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scene import PathItem, Region, Scene, TextItem, arc, hatch
 from equilix.present.kit.part_preview import draw_part_preview
 from equilix.present.sheet import sheet_model
+from equilix.present.supports.text import warning_words
 from equilix.present.units import System, figure
 from equilix.supports.tripod.settings import TripodSettings
 from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
@@ -59,7 +60,7 @@ class Verdicts(unittest.TestCase):
         self.assertIn("Falls off the shoulder", self.say((heavy, 0.2)))
         self.assertIn("Stays by itself", self.say((heavy, 0.02), (left, 0.3)))
         self.assertIn(
-            "nothing has no mass and is left out", self.say((heavy, 0.2), (left, 0.4), (block("nothing", None), -0.3))
+            "Left out: nothing has no mass", self.say((heavy, 0.2), (left, 0.4), (block("nothing", None), -0.3))
         )
 
     def test_the_worst_warning_stands_behind_every_verdict_that_does_not_stop_the_work(self) -> None:
@@ -74,7 +75,9 @@ class Verdicts(unittest.TestCase):
             with self.subTest(support=support, head=verdict.head):
                 # What makes it unusable leads, and how it stands follows.
                 if leading(analysis) is None:
-                    self.assertEqual(" But " in verdict.body, not verdict.stops)
+                    worst = warning_words(analysis, warnings_of(analysis)[0])
+                    said = f"{worst[:1].upper()}{worst[1:]}." in verdict.body
+                    self.assertEqual(said, not verdict.stops)
                 else:
                     self.assertNotIn(verdict.head, verdict.body)
 
@@ -92,7 +95,7 @@ class Verdicts(unittest.TestCase):
         self.assertEqual(verdict_of(analyse(build, book.parts, OPERATOR), METRIC).note, "")
         analysis = analyse(bare, book.parts, OPERATOR)
         self.assertRegex(
-            verdict_of(analysis, METRIC).note, "^There are no grips: the hands hold .* and .*[.] A grip at"
+            verdict_of(analysis, METRIC).note, "^There are no grips: the hands hold .* and .*[.] One grip a side"
         )
         titles = [
             way.title for way in ways_of(find_strategies(analysis, book.parts, OPERATOR), analysis, book.parts, METRIC)
@@ -129,7 +132,7 @@ class Balance(unittest.TestCase):
         book, analysis = demo()
         cautions = " ".join(balance_model(analysis, book.operators[0], METRIC).cautions)
         self.assertIn("kPa", cautions)
-        self.assertIn("not medical advice", cautions)
+        self.assertIn("Not medical advice", cautions)
 
     def test_ways_say_what_to_change_what_is_left_and_what_it_does(self) -> None:
         book, analysis = demo()
@@ -177,7 +180,7 @@ class Balance(unittest.TestCase):
 
     def test_what_sways_the_advice_is_said(self) -> None:
         _, analysis = demo()
-        self.assertRegex(sway_words(swayed_by(analysis), analysis, METRIC), r"Weigh the matte box first: .* ± \d mm")
+        self.assertRegex(sway_words(swayed_by(analysis), analysis, METRIC), r"Weigh the matte box first. .* ± \d mm")
         self.assertEqual(sway_words((), analysis, METRIC), "")
 
     def test_without_slides_there_are_no_ways(self) -> None:
@@ -283,7 +286,7 @@ class BuildAndSheet(unittest.TestCase):
         book, analysis = demo()
         on_head = with_settings(replace(analysis.build, support="tripod"), TripodSettings(slid=-0.048))
         sheet = sheet_model(book, analyse(on_head, book.parts, book.operators[0]), book.operators[0], METRIC)
-        self.assertEqual(sheet.steps[-1][1][-1], "Plate in its clamp to mark −48 mm")
+        self.assertEqual(sheet.steps[-1][1][-1], "Plate in the clamp to mark −48 mm")
 
     def test_the_sheet_lists_each_part_once_with_its_mark(self) -> None:
         book, analysis = demo()

@@ -49,7 +49,7 @@ class OnePlan(unittest.TestCase):
                 first = ways[0].lines[0].removeprefix("To mark ")
                 self.assertEqual(first.casefold(), "; ".join(said).casefold())
                 body = verdict_of(analysis, METRIC).body
-                spoken = re.search(r"Set the (.*?)(?:, then (\d+) more)?[.;]", body)
+                spoken = re.search(r"Set the (.*?)(?:, then (\w+) more slides?)?[.;]", body)
                 self.assertIsNotNone(spoken, body)
                 self.assertEqual(spoken[1], said[0].split(" to mark ")[0])
                 self.assertEqual(int(spoken[2] or 0), len(said) - 1)

@@ -74,7 +74,7 @@ class OneTruth(unittest.TestCase):
             shared = 0
             for row in odds_rows(gauges, firsts_of(gauges), None, METRIC):
                 name = row.name.lower()
-                if name == "cg ahead of the pad":
+                if name == "cg distance ahead of the pad":
                     name = next(
                         f"cg {side} pad" for side in ("ahead of", "behind", "from") if f"cg {side} pad" in panel
                     )
@@ -144,7 +144,7 @@ class OneTruth(unittest.TestCase):
                 up = float(held.pad_force[2]) + sum(float(hand.force[2]) for hand in held.hands)
                 self.assertAlmostEqual(up, weight, places=6)
             rows = {row.label: row for row in figures(found, (), METRIC, doubts_of(analysis, found))}
-            resting = rows["Shoulder, arms resting"]
+            resting = rows["Shoulder, arms resting on the rig"]
             self.assertEqual(resting.value, figure(float(found.held.pad_force[2]), Kind.FORCE, METRIC))
             self.assertNotIn("On the shoulder", rows)
             self.assertGreaterEqual(float(found.held.pad_force[2]), float(alone.pad_force[2]) - 1e-6)

@@ -176,7 +176,7 @@ class ElevationFacts(unittest.TestCase):
         guess = block("g", 0.48)
         self.assertEqual(tag_text(replace(guess, mass_known=HowKnown.GUESSED), METRIC), "≈ 0.48 kg")
         self.assertEqual(tag_text(guess, METRIC), "0.48 kg")
-        self.assertEqual(tag_text(replace(guess, mass=None), METRIC), "no mass")
+        self.assertEqual(tag_text(replace(guess, mass=None), METRIC), "mass not known")
         dashes = {item.dash for item in drawn(demo()).scene.items if isinstance(item, PathItem)}
         self.assertIn((2.4, 2.0), dashes)
 
@@ -284,7 +284,7 @@ class OrderOfWork(unittest.TestCase):
         analysis = analyse(*random_gimbal(45), OPERATOR)
         verdict = balance_model(analysis, OPERATOR, METRIC).verdict
         self.assertRegex(verdict.body, r"Set the camera back .* mm stay\.")
-        self.assertRegex(verdict.note, r"^It ends nose-heavy, as cross meets lens\.")
+        self.assertRegex(verdict.note, r"^At its end it is nose-heavy, as cross meets lens\.")
         scene = draw_elevation(analysis, OPERATOR, METRIC, 784.0, 484.0).scene
         self.assertIn("cross meets lens", [item.text for item in scene.items if isinstance(item, TextItem)])
 
@@ -302,11 +302,11 @@ class OrderOfWork(unittest.TestCase):
         bare = thin(build, kit)[1]
         wide = replace(bare["lens"], id="wide", name="Wide", outline=Outline((0.5, 0.5, 0.5)))
         for there, words in (
-            (kit, {"lens: no farther, cross meets the lens.", "lens: no farther, tilt meets camera."}),
+            (kit, {"lens: in the way: cross meets the lens.", "lens: in the way: tilt meets camera."}),
             (bare, set()),
             (
                 {**bare, "wide": wide},
-                {f"Wide: {words} meets the lens." for words in ("cross", "no farther, pan", "no farther, side")},
+                {f"Wide: {words} meets the lens." for words in ("cross", "in the way: pan", "in the way: side")},
             ),
         ):
             scene = text_for("gimbal").lens_page.draw(

@@ -72,14 +72,14 @@ class Verdicts(unittest.TestCase):
         self.assertFalse(any(line.suspect for line in model.figures))
         self.assertEqual(model.rows[0].value, "6")
         one = self.model(self.book(self.weighed()[0]))
-        self.assertIn("One weighing and what was believed agree", one.verdict.body)
+        self.assertIn("One weighing and the expected values agree within ±", one.verdict.body)
 
     def test_a_part_that_weighs_more_than_its_sheet_is_named_with_what_may_be_forgotten(self) -> None:
         """The lens weighs 120 g more than its sheet says: every weighing with it says so."""
         model = self.model(self.book(*self.weighed(), a=-0.120))
         self.assertEqual(model.verdict.head, "Check the a.")
         self.assertRegex(
-            model.verdict.body, r"^It is probably 1[12]\d g heavier than its sheet\. Adapter, hood or caps"
+            model.verdict.body, r"^It is probably 1[12]\d g heavier than the maker’s sheet says\. Was an adapter"
         )
         self.assertEqual([line.name for line in model.figures if line.suspect], ["A"])
         self.assertTrue(next(line for line in model.figures if line.name == "A").changes)
@@ -87,7 +87,7 @@ class Verdicts(unittest.TestCase):
     def test_a_part_that_weighs_less_gets_no_such_hint(self) -> None:
         model = self.model(self.book(*self.weighed(), b=0.150))
         self.assertEqual(model.verdict.head, "Check the b.")
-        self.assertRegex(model.verdict.body, r"^It is probably 1[45]\d g lighter than its sheet\.$")
+        self.assertRegex(model.verdict.body, r"^It is probably 1[45]\d g lighter than the maker’s sheet says\.$")
 
     def test_a_wrong_reading_is_told_from_a_wrong_part(self) -> None:
         model = self.model(self.book(*self.weighed({4: 0.300})))
@@ -125,7 +125,7 @@ class Verdicts(unittest.TestCase):
             book = Book("Ferry", "€", (lens,), measurements=readings)
             model = self.model(book)
             self.assertEqual(model.verdict.head, "Check the lens.")
-            self.assertRegex(model.verdict.body, rf"^Its CG probably lies \d\d(\.\d)? mm {words}\.$")
+            self.assertRegex(model.verdict.body, rf"^Its CG is probably \d\d(\.\d)? mm {words}\.$")
             self.assertTrue(all("CG, " in row.how for row in model.weighings))
 
     def test_chances_are_said_as_people_do(self) -> None:
@@ -136,7 +136,7 @@ class Verdicts(unittest.TestCase):
 
     def test_what_could_hide_is_named(self) -> None:
         model = self.model(self.book(*self.weighed()))
-        self.assertRegex(model.remarks[0], r"^An error under \d+ g in the [abcd] could hide\.$")
+        self.assertRegex(model.remarks[0], r"^An error below \d+ g in the [abcd] would not show\.$")
 
     def test_pounds_and_inches(self) -> None:
         model = self.model(self.book(*self.weighed(), a=-0.120), System.IMPERIAL)

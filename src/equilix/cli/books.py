@@ -70,7 +70,7 @@ def sheet(book: Path, out: Path, build_name: str, operator_name: str | None, uni
 @click.argument("book", metavar="BOOK", type=_BOOK)
 @click.option("--build", "build_name", metavar="NAME", required=True, help="The build, by its name.")
 @click.option("--support", "key", metavar="KEY", help=f"{' or '.join(KEYS)}. Default: the build's own.")
-@click.option("--operator", "operator_name", metavar="NAME", help="Who wears it; the book's first by default.")
+@click.option("--operator", "operator_name", metavar="NAME", help="The operator. Default: the book's first.")
 @click.option("--pitch", "pitch", type=float, metavar="DEG", help="Wanted tilt of a hanging rig, nose down.")
 @click.option("--tilt", type=float, metavar="DEG", help="Tilt of a gimbal, nose down.")
 @click.option("--roll", type=float, metavar="DEG", help="Roll of a gimbal, left side high.")

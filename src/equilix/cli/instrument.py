@@ -66,7 +66,7 @@ def instrument(
     "--axis", "axes", multiple=True, metavar="NAME:M1,M2:SCALE=S1,S2…", help="Moments, Nm, and slide rates, N/m."
 )
 @click.option("--leash", is_flag=True, help="End when stdin is closed.")
-@click.option("--port", type=click.IntRange(0, 65535), default=0, help="Loopback port; 0 takes a free one.")
+@click.option("--port", type=click.IntRange(0, 65535), default=0, help="Loopback port. 0 takes a free one.")
 def gimbal_instrument(seed: int, hidden: bool, noise: float, axes: tuple[str, ...], leash: bool, port: int) -> int:
     """Run a simulated gimbal until it is stopped. Its first line says where to reach it."""
     import time

@@ -97,7 +97,7 @@ def check_line(text: str, what: str) -> None:
 def check_text(text: str, what: str) -> None:
     """Raise AssemblyError unless `text` is printable text, of any number of lines."""
     if len(text) > MAX_TEXT:
-        raise AssemblyError(f"{what} must have at most {MAX_TEXT} characters.")
+        raise AssemblyError(f"{what} has more than {MAX_TEXT} characters. Shorten it.")
     if not text.isprintable() and not all(is_plain(sign) or sign in "\n\t" for sign in text):
         raise AssemblyError(f"{what} must be plain text.")
 

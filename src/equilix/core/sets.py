@@ -139,10 +139,10 @@ def take_set_off(build: Build, name: str, set_id: str) -> tuple[Build, PartSet]:
     rooted, head = _hung(build, name, ids)
     on_it = [placed for placed in rooted.parts if placed.parent in ids and placed.id not in ids]
     if on_it:
-        raise AssemblyError(
-            f"{len(on_it)} part{'s' if len(on_it) > 1 else ''} outside the set {name} sit on it. Take them "
-            "off first, or put them into it."
-        )
+        many = len(on_it) > 1
+        said = f"{len(on_it)} parts outside the set {name} sit on it. Take them" if many else ""
+        said = said or f"1 part outside the set {name} sits on it. Take it"
+        raise AssemblyError(f"{said} off first, or put {'them' if many else 'it'} into it.")
     return without(build, ids), _kept(build, rooted, head, name, set_id)
 
 

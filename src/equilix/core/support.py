@@ -306,7 +306,7 @@ def report_of(analysis: Analysis, operator: Operator) -> Report:
     """Return what files and the command line say of an analysed build on its support."""
     support, outputs, case = analysis.support, gauges_of(analysis), case_of(analysis)
     if analysis.body is None:
-        return Report(hindrance="no mass")
+        return Report(hindrance="mass not known")
     if case is None or outputs is None:
         return Report(hindrance=support.hindrance_of(analysis))
     return support.report(case, operator, keyed(outputs))

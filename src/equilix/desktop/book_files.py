@@ -278,12 +278,12 @@ class BookFiles(QObject):
                 (_SAVE_MINE_AS, _TAKE_THEIRS, _DIFFERENCES, _OVERWRITE, _CANCEL),
                 self.window,
             )
-            if answer != "What differs":
+            if answer != "Show differences":
                 break
             self.show_differences()
         if answer == "Save mine as…":
             return self.save_as()
-        if answer == "Take theirs":
+        if answer == "Load their version":
             return self.take_theirs()
         return answer == _OVERWRITE and self._write(path, replace_it=True)
 
@@ -351,10 +351,10 @@ class BookFiles(QObject):
 
         if newest.book is None:
             words = f"The unsaved work of {when} cannot be read: {newest.reason}{more}"
-            answers = (("Open what can be read", restore), ("Discard it", throw_away), ("Later", later))
+            answers = (("Open the readable part", restore), ("Discard it", throw_away), ("Later", later))
         else:
             words = f"“{newest.book.title}” was not saved when Equilix ended ({when}).{more}"
-            answers = (("Restore", restore), ("Throw away", throw_away), ("Later", later))
+            answers = (("Restore", restore), ("Discard it", throw_away), ("Later", later))
         self.window.banner.offer(words, answers)
 
     def offer_again(self) -> None:

@@ -225,7 +225,7 @@ class BuildDialog(_FormDialog):
         if field.yes:
             return _yes(text, caption)
         if kind is Kind.ANGLE:
-            return math.radians(_plain(text.rstrip("° "), f"number for “{caption}”", "20°"))
+            return math.radians(_plain(text.rstrip("° "), f"Figure for “{caption}”", "20°"))
         return _plain(text, f"Figure for “{caption}”", "0.5") if kind is None else parse(text, kind, self._system)
 
     def accept(self) -> None:
@@ -321,7 +321,9 @@ class CatalogueDialog(QDialog):
 
     def _count(self) -> None:
         count = len(self.chosen_parts)
-        self.add.setText(f"Put {count} part{'' if count == 1 else 's'} in the kit" if count else "Add ticked parts")
+        self.add.setText(
+            f"Put {count} part{'' if count == 1 else 's'} in the kit" if count else "Put the ticked parts in the kit"
+        )
         self.add.setEnabled(count > 0)
 
     def _to_first(self) -> None:

@@ -28,7 +28,7 @@ class DifferencesDialog(QDialog):
         if rows:
             words = f"{count} difference{'s differ' if count > 1 else ' differs'} between this window and the file."
         column.addWidget(label(words, 16, 600, wrap=True))
-        self.table = PlainTable(("what", "here", "in the file"), "What differs")
+        self.table = PlainTable(("what", "here", "in the file"), "Differences")
         self.table.restyle(2, {0: 260, 1: 280}, frozenset())
         self.table.setRowCount(min(count, _SHOWN) + (count > _SHOWN))
         for number, row in enumerate(rows[:_SHOWN]):

@@ -110,7 +110,7 @@ class ImportDialog(QDialog):
         for index, width in enumerate((210, 350, 190, 100)):
             self.columns.setColumnWidth(index, width)
         column.addWidget(self.columns, 42)
-        column.addWidget(label("What would change", 16, 600))
+        column.addWidget(label("What changes", 16, 600))
         self.tree.setHeaderLabels(["part", "row", "what"])
         self.tree.setAccessibleName("What changes")
         self.tree.setUniformRowHeights(True)

@@ -335,7 +335,7 @@ class MainWindow(QMainWindow):
         for name in ("pdf", "csv"):
             self.actions_by_name[name].setEnabled(build is not None and bool(build.parts))
         dark = w.preferences.theme == Theme.DARK
-        self.actions_by_name["theme"].setText("Light t&heme" if dark else "Nig&ht theme")
+        self.actions_by_name["theme"].setText("Light t&heme" if dark else "Dark the&me")
         self.single_keys.setChecked(w.preferences.single_keys)
         self._show_marks()
         self._show_status()

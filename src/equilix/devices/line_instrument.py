@@ -69,7 +69,7 @@ class LineInstrument:
         """
         wire = self._wire
         if wire is None:
-            raise DeviceError(f"The {self.what} is not connected: connect it first.")
+            raise DeviceError(f"The {self.what} is not connected. Connect it first.")
         # Asked before what came in is taken, so that nothing said before the end is lost.
         broken = wire.broken
         pieces: list[list[T]] = []

@@ -118,18 +118,19 @@ def open_wire(port: str, what: str, clock: Callable[[], float]) -> Wire:
         if "://" not in port:
             link.reset_input_buffer()  # what waited there is old
     except (serial.SerialException, OSError, ValueError, TypeError) as error:
-        raise DeviceError(f"No {what} answers at {port}. {_why(error)}") from None
+        why = _why(error)
+        raise DeviceError(f"No {what} answers at {port}. {why}") from None
     return Wire(link, clock)
 
 
 _WHY = {
-    errno.ENOENT: "there is no such device. Check its plug",
-    errno.EACCES: "you may not use it. Ask for access to the group that owns it",
-    errno.EPERM: "you may not use it; ask to be put into the group that owns it",
-    errno.EBUSY: "another program uses it. Close that first",
+    errno.ENOENT: "there is no such device, so check its plug",
+    errno.EACCES: "ask for access to the group that owns it",
+    errno.EPERM: "ask for access to the group that owns it",
+    errno.EBUSY: "another program uses it, so close that first",
     errno.ENOTTY: "it is not a serial device",
     errno.EISDIR: "it is a folder",
-    errno.ECONNREFUSED: "nothing answers there. Start the device first",
+    errno.ECONNREFUSED: "nothing listens there, so start the device first",
 }
 
 

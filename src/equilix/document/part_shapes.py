@@ -68,7 +68,7 @@ def make(
         price=price,
         draw=draw,
         capacity=capacity,
-        note="Common-practice estimate. Weigh it." if mass is not None else "",
+        note="Guess from common practice: weigh it." if mass is not None else "",
     )
 
 

@@ -61,17 +61,17 @@ _WHY = {
     errno.EDQUOT: "your disk quota is used up",
     errno.EROFS: "the disk is write-protected",
     errno.EACCES: "its folder is write-protected",
-    errno.EPERM: "its folder may not be written",
+    errno.EPERM: "its folder is write-protected",
     errno.ENOENT: "its folder does not exist",
-    errno.ENOTDIR: "its folder is not there",
+    errno.ENOTDIR: "its folder does not exist",
     errno.EISDIR: "it is a folder",
     errno.EIO: "the disk reports an error",
     errno.ENAMETOOLONG: "its name is too long",
     errno.EFBIG: "it is larger than this disk takes",
     errno.ELOOP: "it is a link to itself",
     errno.ESTALE: "the network folder is gone",
-    errno.ENOTCONN: "the network folder has gone",
-    errno.EHOSTDOWN: "the network folder has gone",
+    errno.ENOTCONN: "the network folder is gone",
+    errno.EHOSTDOWN: "the network folder is gone",
 }
 
 
@@ -234,7 +234,7 @@ def _read(path: Path, limit: int, go_on: GoOn) -> tuple[bytes, os.stat_result]:
             try:
                 piece = file.read(_PIECE)
             except OSError as error:
-                raise FormatError(f"{shown(path)} can't be read: {why(error)}.") from None
+                raise FormatError(f"{shown(path)} cannot be read: {why(error)}.") from None
             if not piece:
                 break
             pieces += piece

@@ -221,7 +221,7 @@ def _check_head(data: bytes, name: str) -> int:
         head = msgspec.json.decode(data, type=_Head)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         if isinstance(error, msgspec.ValidationError) or not _looks_like_a_book(data):
-            raise FormatError(f"{name} is not an Equilix book.") from None
+            raise FormatError(f"{name} is not an Equilix book. Choose another file.") from None
         raise DamagedBook(f"{name} {_where(data, error)}") from None
     if head.format != FORMAT:
         raise FormatError(f"{name} is not an Equilix book. Choose another file.")

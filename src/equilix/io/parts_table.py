@@ -110,7 +110,7 @@ def _read_rows(text: str, path: Path) -> tuple[list[list[str]], list[int]]:
     except csv.Error:
         raise FormatError(f"{shown(path)}, row {number + 1}: a quotation mark is not closed. Close it.") from None
     if not rows:
-        raise FormatError(f"{shown(path)} is empty.")
+        raise FormatError(f"{shown(path)} is empty. Choose another file.")
     return rows, numbers
 
 

@@ -105,12 +105,12 @@ def _checked_archive(data: bytes) -> zipfile.ZipFile | None:
                     unfolded += len(piece)
                     rows += piece.count(b"<row") + piece.count(b":row") + piece.count(b"table-row")
                     if unfolded > MAX_UNFOLDED or rows > 8 * MAX_ROWS:
-                        raise _Refused("unfolds to more than any kit needs; save only the sheet with the parts.")
+                        raise _Refused("unpacks to more than any kit needs. Save only the sheet with the parts.")
     except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, RuntimeError, OSError, EOFError, ValueError):
         raise _Refused("is damaged. Save it again.") from None
     except Exception as error:
         if type(error).__module__ in ("zlib", "lzma", "_lzma"):
-            raise _Refused("is damaged: save it anew.") from None
+            raise _Refused("is damaged. Save it again.") from None
         raise
     return archive
 

@@ -44,7 +44,7 @@ def differences(here: Book, there: Book) -> tuple[Difference, ...]:
             else:
                 found.append(Difference(what, *_states(mine, theirs, here, there)))
         if not any(d.what.startswith(word.capitalize()) for d in found) and list(old) != list(new):
-            found.append(Difference(f"Order of the {word}s", "as it is", "another"))
+            found.append(Difference(f"Order of the {word}s", "order here", "another"))
     return tuple(found)
 
 
@@ -67,7 +67,7 @@ def _states(mine: Any, theirs: Any, here: Book, there: Book) -> tuple[str, str]:
     fields = [name for name in type(mine).__struct_fields__ if getattr(mine, name, None) != getattr(theirs, name, None)]
     shown = [name for name in fields if isinstance(getattr(mine, name), str | float | int | bool)][:3]
     if not shown:
-        return "as it is", "changed"
+        return "order here", "changed"
     return _fields(mine, shown), _fields(theirs, shown)
 
 
@@ -81,7 +81,7 @@ def _build_states(mine: Build, theirs: Build, here: Book, there: Book) -> tuple[
     right = [f"{len(theirs.parts)} parts"]
     if mine.name != theirs.name:
         left.append(f"named {mine.name}")
-        right.append(f"called {theirs.name}")
+        right.append(f"named {theirs.name}")
     if only_here:
         left.append(f"with {_some(only_here)}")
     if only_there:

@@ -188,7 +188,7 @@ def _doubtful(text: str, kind: Kind, system: System) -> str:
     return f'"{text.strip()[:40]}" can mean {whole} or {part}. Type one of them.'
 
 
-_BOUNDS = r"from (-?[\d.e+-]+) to (-?[\d.e+-]+) (kg|m), got (-?[\d.e+-]+)\."
+_BOUNDS = r"from (-?[\d.e+-]+) to (-?[\d.e+-]+) (kg|m), not (-?[\d.e+-]+)\."
 _WHOSE = r"(?P<name>[^:]*): Part (['\"])(?P=name)\2: |Part (['\"])(?P<other>.*?)\3: "
 
 
@@ -219,7 +219,7 @@ def _si_factor(unit: str, kind: Kind, system: System, text: str) -> float:
         return known
     factor = _from_units_library(name, kind)
     if factor is None:
-        raise EditError(f'"{text.strip()[:40]}" is not a {kind}: write {_EXAMPLE[kind]}.')
+        raise EditError(f'"{text.strip()[:40]}" is not a {kind}. Type {_EXAMPLE[kind]}.')
     return factor
 
 

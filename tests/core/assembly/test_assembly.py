@@ -109,15 +109,19 @@ class Refusals(unittest.TestCase):
             (replace(build, parts=(*build.parts, Placed("x", "gone", "base", "rail"))), kit, "not in the kit"),
             (replace(build, parts=(*build.parts, Placed("x", "a", "base", "nowhere"))), kit, "no mount called"),
             (build, {**kit, "a": shoe}, "needs cold shoe"),
-            (replace(build, parts=(build.parts[0], Placed("x", "a", "base", "rail", 3))), kit, "no foot number 4"),
-            (replace(build, parts=(build.parts[0], Placed("x", "a", "base", "shoulder"))), kit, "offers shoulder"),
+            (
+                replace(build, parts=(build.parts[0], Placed("x", "a", "base", "rail", 3))),
+                kit,
+                "no mount number 4 below",
+            ),
+            (replace(build, parts=(build.parts[0], Placed("x", "a", "base", "shoulder"))), kit, "takes shoulder"),
         )
         for bad, bad_kit, words in cases:
             with self.subTest(words), self.assertRaisesRegex(AssemblyError, words):
                 prepare(bad, bad_kit)
 
     def test_trees_are_checked_as_they_are_made(self) -> None:
-        with self.assertRaisesRegex(AssemblyError, "which is not on it"):
+        with self.assertRaisesRegex(AssemblyError, ", which is not on the build. Take one off"):
             Build("b", "B", (Placed("x", "a", "later", "m"),))
         with self.assertRaisesRegex(AssemblyError, "only one part"):
             Build("b", "B", (Placed("x", "a"), Placed("y", "a")))
@@ -132,21 +136,21 @@ class Refusals(unittest.TestCase):
         kit = {"root": root, "a": block("a", 1.0, kind=MountKind.QUARTER_20)}
         kit["b"] = replace(kit["a"], id="b", name="b")
         parts = (Placed("r", "root"), Placed("a", "a", "r", "screw"), Placed("b", "b", "r", "screw"))
-        with self.assertRaisesRegex(AssemblyError, "same mount"):
+        with self.assertRaisesRegex(AssemblyError, "are on one mount of"):
             prepare(Build("b", "B", parts), kit)
         self.assertEqual(free_mounts(Build("b", "B", parts[:2]), kit), ())
 
     def test_values_are_checked_where_they_enter(self) -> None:
         for make, words in (
-            (lambda: Part("a", "", Category.LENS), "name must not be empty"),
+            (lambda: Part("a", "", Category.LENS), "name is empty. Type one"),
             (lambda: Part("a", "A", Category.LENS, mass=-1.0), "mass must be from 0"),
             (lambda: Part("a", "A", Category.LENS, mass=float("nan")), "mass must be a number"),
             (lambda: Part("a", "A\nB", Category.LENS), "one line"),
             (lambda: Outline((0.1, 0.2, 0.3), shape=Shape.CYLINDER), "its diameter"),
             (lambda: Outline((0.1, -0.2, 0.3)), "Width must be"),
-            (lambda: Mount("m", MountKind.ROSETTE, (0.0, 0.0, 0.0), axis=(0.0, 0.0, 0.0)), "zero length"),
+            (lambda: Mount("m", MountKind.ROSETTE, (0.0, 0.0, 0.0), axis=(0.0, 0.0, 0.0)), "its axis has no length"),
             (lambda: Mount("m", MountKind.ROSETTE, (0.0, 0.0, 0.0), low=1.0, high=0.0), "above the greatest"),
-            (lambda: replace(OPERATOR, stature=17.5), "Stature must be from 1.2"),
+            (lambda: replace(OPERATOR, stature=17.5), "Height must be from 1.2"),
         ):
             with self.subTest(words), self.assertRaisesRegex(AssemblyError, words):
                 make()
@@ -160,7 +164,7 @@ class Refusals(unittest.TestCase):
                 Placed("a", "p", quarter_turns=turns)
         self.assertEqual(Placed("a", "p", foot=1000).foot, 1000)
         for foot in (-1, 1001):
-            with self.assertRaisesRegex(AssemblyError, "A foot's number must be from 0 to 1000"):
+            with self.assertRaisesRegex(AssemblyError, "The number of a mount below must be from 0 to 1000"):
                 Placed("a", "p", foot=foot)
 
 

@@ -134,16 +134,16 @@ class Within(unittest.TestCase):
 
     def test_what_is_wrong_is_said_in_one_sentence(self) -> None:
         made = with_set(self.build, "ab", ("a", "b"))
-        self.refuses("one must lie wholly inside the other", with_set, made, "bc", ("b", "c"))
-        self.refuses("must hang together", with_set, replace(self.build), "ac", ("a", "c"))
-        self.refuses("sits on it .1 part.: take that off first", take_set_off, made, "ab", "s1")
+        self.refuses(". Put one wholly inside the other", with_set, made, "bc", ("b", "c"))
+        self.refuses("Add what joins them, or take some out", with_set, replace(self.build), "ac", ("a", "c"))
+        self.refuses("1 part outside the set ab sits on it. Take it off first", take_set_off, made, "ab", "s1")
         two = replace(made, parts=(*made.parts, Placed("d", "d", "a", "rail", 0, 0.2)))
-        self.refuses("sits on it .2 parts.: take that off first", take_set_off, two, "ab", "s1")
+        self.refuses("2 parts outside the set ab sit on it. Take them off first", take_set_off, two, "ab", "s1")
         self.refuses("no set called", take_set_off, made, "other", "s1")
         a = self.build.placed("a")
         self.refuses("holds the part that carries it", PartSet, "s", "S", (replace(a, parent="a"),), "base")
-        self.refuses("sits on nothing of the set", PartSet, "s", "S", (a, Placed("c", "c", "x")), "base")
-        self.refuses("must say what it came off", PartSet, "s", "S", (a,))
+        self.refuses("sits on no part of the set. Take it out", PartSet, "s", "S", (a, Placed("c", "c", "x")), "base")
+        self.refuses(": its first part must say where it came off", PartSet, "s", "S", (a,))
         whole = with_set(self.build, "abc", ("a", "b", "c"))
         rest, group = take_set_off(whole, "abc", "s1")
         self.refuses("is on this build already", put_set_on, self.build, self.kit, group)
@@ -157,7 +157,7 @@ class Within(unittest.TestCase):
         build = with_set(Build("b", "B", (Placed("base", "base"), Placed("x", "x", "base", "top"))), "X", ("x",))
         rest, group = take_set_off(build, "X", "s")
         taken = replace(rest, parts=(*rest.parts, Placed("y", "y", "base", "top")))
-        self.refuses("sit on the same mount of base", put_set_on, taken, kit, group)
+        self.refuses("are on one mount of base", put_set_on, taken, kit, group)
 
     @staticmethod
     def screwed(name: str) -> Part:

@@ -214,10 +214,10 @@ class Doubts(unittest.TestCase):
 class Refused(unittest.TestCase):
     def test_bad_readings_get_one_sentence(self) -> None:
         cases = (
-            (lambda: adjust_ends(1.0, 1.2, None, 0.001), "outside the supports"),
-            (lambda: adjust_ends(0.0, 0.0, None, 0.001), "shows nothing"),
-            (lambda: difference(Measured(1.0, 0.0), Measured(1.0, 0.0)), "right order"),
-            (lambda: tilted_height(Measured(0, 0), Measured(0, 0), math.radians(3)), "at least 6"),
+            (lambda: adjust_ends(1.0, 1.2, None, 0.001), "Move the supports apart:"),
+            (lambda: adjust_ends(0.0, 0.0, None, 0.001), "The scale shows zero"),
+            (lambda: difference(Measured(1.0, 0.0), Measured(1.0, 0.0)), "Swap the readings"),
+            (lambda: tilted_height(Measured(0, 0), Measured(0, 0), math.radians(3)), "The tilt is below 6°"),
             (lambda: cross_plumb_lines([side_plumb_line((0, 0), 0.1)]), "second point"),
             (lambda: cross_plumb_lines([side_plumb_line((0, 0), 0.1)] * 2), "farther apart"),
         )
@@ -241,7 +241,7 @@ class Refused(unittest.TestCase):
     def test_a_scale_shows_no_more_than_it_carries(self) -> None:
         subject = Subject("rig", 6.0, 0.1, (0, 0, 0), (0.02,) * 3, (0.7, 0.15, 0.2), (0, 0, 0))
         procedure = Procedure(Setup.WHOLE, subject, Instrument("s", "Scale", capacity=5.0))
-        with self.assertRaisesRegex(MeasurementError, "Over 5 kg"):
+        with self.assertRaisesRegex(MeasurementError, "More than 5 kg"):
             procedure.with_reading("whole", 5.5)
         with self.assertRaisesRegex(MeasurementError, "below zero"):
             procedure.with_reading("whole", -0.5)

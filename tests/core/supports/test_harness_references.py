@@ -247,7 +247,7 @@ class Limits(unittest.TestCase):
 
     def test_limits_the_wrong_way_round_are_refused(self) -> None:
         for least, most in ((5.0, 4.0), (5.0, 5.0), (None, 0.0)):
-            with self.assertRaisesRegex(AssemblyError, "least load must be below"):
+            with self.assertRaisesRegex(AssemblyError, "The least load is not below the greatest"):
                 HarnessSettings(least=least, most=most)
 
 

@@ -129,15 +129,15 @@ class Hands(unittest.TestCase):
         self.assertEqual((stand.span, stand.aside), (None, PALM_LEVER / 2.0))
 
     def test_limits_are_told_in_shares_of_the_stature(self) -> None:
-        with self.assertRaisesRegex(AssemblyError, "from 25 to 55 % of the stature"):
+        with self.assertRaisesRegex(AssemblyError, "from 25 to 55 % of the height"):
             Operator("s", "S", 1.8, reach=1.7)
-        with self.assertRaisesRegex(AssemblyError, "from 70 to 95 % of the stature"):
+        with self.assertRaisesRegex(AssemblyError, "from 70 to 95 % of the height"):
             Operator("s", "S", 1.8, shoulder_height=1.0)
 
     def test_a_thickness_that_was_measured_counts(self) -> None:
         self.assertEqual(Hold(thickness=0.03).thickness, 0.03)
         for wrong in (0.009, 0.081):
-            with self.assertRaisesRegex(AssemblyError, "grip's thickness"):
+            with self.assertRaisesRegex(AssemblyError, "The thickness of a grip"):
                 Hold(thickness=wrong)
 
 
@@ -292,11 +292,11 @@ class Feet(unittest.TestCase):
         build, kit = shoulder_build((block("camera", 3.0), 0.02))
         for foot in (1, 2):
             wrong = build.with_placed(replace(build.placed("camera"), foot=foot))
-            with self.assertRaisesRegex(AssemblyError, f"camera has no foot number {foot + 1}"):
+            with self.assertRaisesRegex(AssemblyError, f"camera has no mount number {foot + 1} below"):
                 check_build(wrong, kit)
         check_build(build, kit)
         for wrong in (0.5, 1.0):
-            with self.assertRaisesRegex(AssemblyError, "foot's number must be a whole number"):
+            with self.assertRaisesRegex(AssemblyError, "number of a mount below must be a whole number"):
                 replace(build.placed("camera"), foot=wrong)
             with self.assertRaisesRegex(AssemblyError, "Quarter turns must be a whole number"):
                 replace(build.placed("camera"), quarter_turns=wrong)

@@ -218,7 +218,7 @@ class OnTheHead(unittest.TestCase):
         clamp = found.result.clamp
         self.assertEqual((ids[clamp.part], clamp.usual), ("thick", True))
         self.assertAlmostEqual(float(clamp.point[2]), float(bottoms[lowest]))
-        self.assertIn("nobody chose a plate", report_of(found, MAN).said[0])
+        self.assertIn("no plate is chosen:", report_of(found, MAN).said[0])
         for name in ("thin", "base", "camera"):
             chosen = analyse(with_settings(build, TripodSettings(plate=name, slid=0.03)), kit, MAN)
             clamp, k = chosen.result.clamp, ids.index(name)

@@ -265,7 +265,7 @@ class Part(Struct, frozen=True):
                 check_number(value, bound.low, bound.high, who + bound.what, bound.unit)
         for value in self.cg_axis_u:
             if value is not None:
-                check_number(value, 0.0, MAX_LENGTH, who + "doubt of the CG", "m")
+                check_number(value, 0.0, MAX_LENGTH, who + "uncertainty of the CG", "m")
         if len(self.cg_axis_u) != 3:
             raise AssemblyError(f"{who}the ± of the CG needs three axes.")
         if self.cg is not None:

@@ -355,7 +355,7 @@ class SlideParts(QObject):
         """
         found = self._mover(self.workspace.selected)
         if found is None:
-            raise EditError("Select a part that slides or turns first.")
+            raise EditError("First select a part that slides or turns.")
         placed, mount = found
         name = self.workspace.book.name_of(placed)
         if mount.joint is Joint.TURN:

@@ -80,7 +80,7 @@ class BalanceView(QWidget):
         self.tabs = WordRow(
             (
                 (LEDGER, "Moments"),
-                (TRADE, "Mass or moment"),
+                (TRADE, "Add mass or slide"),
                 (LENSES, "Lenses"),
                 (WEIGHT, "Counterweight"),
                 (OWN, ""),

@@ -160,7 +160,7 @@ class WeighView(QWidget):
         head.setSpacing(10)
         head.addWidget(label("Kit", 16, 600))
         head.addWidget(self.title_note, 1)
-        self.filters = WordRow((("all", "All"), ("build", "On build"), ("guessed", "Guessed")), self.head)
+        self.filters = WordRow((("all", "All"), ("build", "On build"), ("guessed", "Estimated")), self.head)
         self.filter_buttons = self.filters.buttons
         head.addWidget(self.filters)
         self.search.setMaximumWidth(round(190 * text_scale()))
@@ -406,7 +406,7 @@ class WeighView(QWidget):
         panel.add_verdict(weigh_verdict(found, analysis, gauge))
         panel.add_figures(self._figures(system))
         if self.advice and analysis is not None:
-            panel.add_heading("Weigh this next", "most certainty gained per minute first")
+            panel.add_heading("Weigh this next", "most certainty a minute first")
             self._add_gauge_box(gauge)
             for number, row in enumerate(self.advice, 1):
                 card = AdviceCard(number, row)
@@ -475,7 +475,7 @@ class WeighView(QWidget):
         rows = [
             FigureRow("Parts weighed", f"{known.count(HowKnown.WEIGHED)} of {len(kit)}", ""),
             FigureRow("From the maker’s sheet", str(known.count(HowKnown.SHEET)), "± 4 %"),
-            FigureRow("Guessed", str(known.count(HowKnown.GUESSED)), "± 30 %"),
+            FigureRow("Estimated", str(known.count(HowKnown.GUESSED)), "± 30 %"),
         ]
         without = len(kit) - len(known)
         if without:

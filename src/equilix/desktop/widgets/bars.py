@@ -367,7 +367,7 @@ class Rail(QWidget):
         painter.setPen(QPen(colors()["rule2"], 1))
         painter.drawLine(QPointF(self.width() - 0.5, 0), QPointF(self.width() - 0.5, self.height()))
         scene = Scene()
-        keys = (("settled", "settled"), ("part", "in part"), ("look", "look here"), ("none", "not begun"))
+        keys = (("settled", "settled"), ("part", "partly done"), ("look", "attention"), ("none", "not started"))
         y = self.height() - 92.0 * text_scale()
         for mark, words in keys:
             paint_state(painter, mark, 20, y)

@@ -196,6 +196,6 @@ class CounterweightPanel(QWidget):
             return
         free = self._mounts[index]
         part = weight_block(self.mass, free.mount.kind, "new counterweight")
-        placed = Placed("new block", part.id, free.placed_id, free.mount.id, 0, self.place)
+        placed = Placed("new counterweight", part.id, free.placed_id, free.mount.id, 0, self.place)
         edit = ApplyPlan(replace(build, parts=(*build.parts, placed)), (part,), "Add counterweight")
         self.workspace.apply(edit)

@@ -49,7 +49,7 @@ class HoldRow(QWidget):
         for words, field, name, tip in (
             ("grips", self.thickness, "Grip thickness", "empty: from the grips’ size in the kit"),
             ("hands ahead by", self.ahead, "How far the hands are ahead of the shoulders", "empty: common practice"),
-            ("hands below by", self.below, "How far the hands are below the shoulders", "empty: as usual"),
+            ("hands below by", self.below, "How far the hands are below the shoulders", "empty: common practice"),
         ):
             field.setAccessibleName(name)
             set_tip(field, f"{name}; {tip}")

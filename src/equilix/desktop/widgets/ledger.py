@@ -352,7 +352,7 @@ class Ledger(QWidget):
         self.table.verticalHeader().hide()
         self.table.verticalHeader().setMinimumSectionSize(12)
         self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.table.setAccessibleName("Moment ledger")
+        self.table.setAccessibleName("Table of moments")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)

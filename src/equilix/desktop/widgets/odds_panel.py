@@ -179,4 +179,4 @@ class OddsPanel(Worker):
         self._fill()
 
     def _finish(self) -> None:
-        self.draw_button.setText(f"Draw {number(DRAWS / 1000, 0)}\u2009000 rigs")
+        self.draw_button.setText(f"Simulate {number(DRAWS / 1000, 0)} 000 rigs")

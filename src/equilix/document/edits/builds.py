@@ -144,7 +144,7 @@ class JoinOwn(Struct, frozen=True):
     own_foot: Point
     quarter_turns: int = 0
     merge_key: ClassVar[None] = None
-    label: ClassVar[str] = "Add part to build"
+    label: ClassVar[str] = "Put part on"
 
     def apply(self, book: Book) -> Book:
         build = book.build(self.build_id)

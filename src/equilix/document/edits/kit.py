@@ -141,7 +141,7 @@ class MergeParts(Struct, frozen=True):
     def apply(self, book: Book) -> Book:
         for part in self.new:
             if part.id in book.parts:
-                raise EditError(f"The kit has a part with the id of {part.name} already.")
+                raise EditError(f"{part.name} has the id of another part. Change one.")
         changed = {part.id: stamped(book.part(part.id), part, self.stamp) for part in self.changed}
         kit = (
             *(changed.get(part.id, part) for part in book.kit),

@@ -87,7 +87,7 @@ class StoreMeasurements(Struct, frozen=True):
             if measurement.id in taken:
                 raise EditError("That weighing is stored already.")
             if any(part_id not in book.parts for part_id in measurement.part_ids):
-                raise EditError("A measured part is no longer in the kit.")
+                raise EditError("A weighed part is gone from the kit. Remove its weighing.")
             if measurement.instrument and measurement.instrument not in book.scales:
                 raise EditError("That weighing’s scale is gone from the book. Remove the weighing.")
         book = replace(book, measurements=(*book.measurements, *self.measurements))

@@ -95,7 +95,7 @@ class PutOnSet(Struct, frozen=True):
         try:
             if group is None:
                 if not self.on:
-                    raise EditError("That set is no longer in the book.")
+                    raise EditError("That set is gone from the book.")
                 group = copied_set(book.build(self.on), self.name, new_set_id(book))
             found = put_set_on(build, book.parts, group)
         except AssemblyError as error:

@@ -97,7 +97,8 @@ def _meaning(gauges: Gauges, odds: Odds) -> str:
         if max(forward, back) < 1.0 / DRAWS:
             return "None of the simulated rigs tips."
         way, share = ("forward", forward) if forward >= back else ("back", back)
-        return f"{share_text(share)} of the simulated rigs tip {way}."
+        words = share_text(share)
+        return f"{words[:1].upper()}{words[1:]} of the simulated rigs tip {way}."
     if odds.gauge == SLIDE_TO_LEVEL:
         return f"In {share_text(1.0 - above[0] + above[1])} of the simulated rigs the slide is too short."
     return text_of(gauges.analysis).odds(odds) or "95 of 100 simulated rigs lie in this range."

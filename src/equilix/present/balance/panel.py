@@ -90,7 +90,7 @@ class BalanceModel(Struct, frozen=True):
 def verdict_of(analysis: Analysis, system: System) -> Verdict:
     """Return the sentence that answers: does it balance, and what does it ask of the hands?"""
     if not analysis.build.parts:
-        return Verdict("Nothing here yet.", "Add the first part, or open a kit book.")
+        return Verdict("No parts yet.", "Add a part or open a book.")
     missing = [
         analysis.assembly.parts[i].name for i in range(len(analysis.build.parts)) if analysis.assembly.missing[i]
     ]

@@ -121,7 +121,7 @@ def draw_load(
         x, y = _across(carried.body.eye + way, 0, side_x, floor, scale)
         words = f"{abs(degrees):.0f}° {'down' if degrees >= 0.0 else 'up'}"
         tone = "ink2" if 0.0 <= degrees <= 30.0 else "fwdT"
-        end = x + 11.0 + text_width(words, 12) > width
+        end = x + 11.0 + text_width(words, 12) > (width if stacked else left)
         scene.note(x + (-9.0 if end else 9.0), max(y - 6.0, 34.0), words, 12, tone, Anchor.END if end else Anchor.START)
     return scene
 
@@ -414,7 +414,7 @@ def _draw_bars(
                 scene.text(bar_x - 6.0, y + 11, joint.side.value, 12, 400, "ink2", Anchor.END)
             continue
         if joint.side is not None:
-            scene.text(name_x, y + 28, f"more on the {joint.side}", 12.5, 400, "ink2")
+            scene.text(name_x, y + 28, f"{joint.side} more", 12.5, 400, "ink2")
         kind = Kind.FORCE if joint.joint is Joint.HAND else Kind.MOMENT
         words = (
             f"{figure(joint.load, kind, system, unit=False)} of {figure(joint.capacity, kind, system, unit=False)} "
@@ -454,7 +454,7 @@ def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, widt
     total = sum(t.length + t.rest for t in takes)
     joint = story.joint
     name = JOINT_NAMES[joint.joint][1]
-    scene.text(0, 18, "Strength remaining over the takes", 16, 600)
+    scene.text(0, 18, "Reserve over the takes", 16, 600)
     note = f"{name}. Band: slow to quick recovery. Thin lines: the other joints"
     if width < 560.0:
         note = f"{name}. Band: slow to quick recovery"
@@ -544,7 +544,7 @@ def draw_others(
     scene.text(0, 18, "This build, carried another way", 16, 600)
     left, card, stacked = _others_columns(width, len(options))
     whole, height = height, min(height, _OTHERS) if stacked else height
-    rows = ("Hold time", "Gives out first", "Strength used", "Steadiness")
+    rows = ("Hold time", "Gives out", "Of strength", "Steadiness")
     pitch = min(24.0, (height - 56.0) / len(rows))
     first = 62.0
     for k, words in enumerate(rows):

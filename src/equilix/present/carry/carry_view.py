@@ -55,6 +55,9 @@ CAUTIONS = (
     "The limits of makers, work safety and the production come first.",
 )
 
+#: s: a shorter rest between two takes is none that anybody plans; common practice.
+_NO_REST = 5.0
+
 
 def hold_words(hold: HoldTime) -> str:
     """Return how long, as a range; where the rules were never fitted "over" the low end, and never over 30 min."""
@@ -129,17 +132,17 @@ def figures(
     if takes:
         longest = max(take.length for take in takes)
         rest = rest_for(carried, longest)
-        words = (
-            "Split the take: no rest is long enough"
-            if math.isinf(rest)
-            else ("no rest needed" if rest < 5.0 else f"{minutes(rest)} or more")
-        )
+        words, why = "none needed", ""
+        if math.isinf(rest):
+            words, why = "split it", "no rest is long enough"
+        elif rest >= _NO_REST:
+            words = f"{minutes(rest)} or more"
         safe = minutes(min(carried.safe, MOST_SAID)) if carried.safe > 0.0 else "none"
         note = "half the holding time (common practice)"
         if carried.by_posture:
             note = "the ISO 11226 limit for raised arms without support"
         rows.append(FigureRow("Safe take", safe, "", note))
-        rows.append(FigureRow(f"Rest after {minutes(longest)}", words, ""))
+        rows.append(FigureRow(f"Rest after {minutes(longest)}", words, "", why))
     return tuple(rows)
 
 
@@ -255,7 +258,7 @@ def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
 
 def _handle_row(hung: Hung, mass: float, system: System, sure: CarryDoubts | None) -> FigureRow:
     if hung.turns_over:
-        return FigureRow("By the handle", "turns over", "", "the CG is above the handle")
+        return FigureRow("Hung by its handle", "turns over", "", "the CG is above the handle")
     way = "forward" if hung.ahead > 0.0 else "back"
     couple = figure(abs(hung.holds), Kind.MOMENT, system)
     pull = figure(STANDARD_GRAVITY * mass, Kind.FORCE, system)

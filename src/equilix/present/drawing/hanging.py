@@ -143,7 +143,7 @@ def draw_traces(scene: Scene, walk: Walk, left: float, width: float, height: flo
     room = max((height - 60.0) / 2.0, 40.0)
     sprung = walk.follows(walk.steps)
     for k, (words, passes, color, text) in enumerate(
-        (("cable alone", 1.0, "fwd", "fwdT"), ("with a spring arm", sprung, "accent", "accent"))
+        (("on the cable alone", 1.0, "fwd", "fwdT"), ("with a spring arm", sprung, "accent", "accent"))
     ):
         middle = 46.0 + room * (k + 0.5)
         amplitude = min(passes, 2.0) * 0.26 * room

@@ -554,7 +554,7 @@ def draw_wobble(scene: Scene, view: WobbleView, area: tuple[float, float, float,
         scene.note(
             at - 5.0,
             upper + 0.5 * (base - upper),
-            f"stays upright to {math.degrees(view.fastest):.0f}°/s when let go",
+            f"upright to {math.degrees(view.fastest):.0f}°/s",
             12,
             "fwdT",
             Anchor.END,

@@ -50,6 +50,11 @@ class Work(Struct, frozen=True, eq=False):
     brackets: str = ""
 
 
+def then_more(count: int) -> str:
+    """Return how many slides are set after the first, "" for none."""
+    return f", then {count} more slide{'' if count == 1 else 's'}" if count > 0 else ""
+
+
 def far_words(step: Step, system: System) -> str:
     """Return how far a step goes."""
     return figure(abs(step.to - step.now), Kind.LENGTH, system)

@@ -47,7 +47,7 @@ class Field(StrEnum):
 _HEADINGS: tuple[tuple[Field, tuple[str, ...]], ...] = (
     (Field.NAME, ("name", "part", "item", "description", "designation", "bezeichnung", "nom", "nombre")),
     (Field.MASS, ("mass", "weight", "gewicht", "masse", "poids", "peso")),
-    (Field.HOW, ("how known", "known", "source of mass")),
+    (Field.HOW, ("known by", "how known", "known", "source of mass")),
     (Field.LENGTH, ("length", "länge", "longueur", "depth")),
     (Field.WIDTH, ("width", "breite", "largeur")),
     (Field.HEIGHT, ("height", "höhe", "hauteur")),
@@ -174,7 +174,7 @@ def parse_number(text: str, marks: _Marks) -> float:
         thousands = "." if decimal == "," else ","
         whole, _, rest = text.rpartition(decimal)
         if decimal in whole or not re.fullmatch(rf"[+-]?\d{{1,3}}(\{thousands}\d{{3}})*", whole) or not rest.isdigit():
-            raise EditError(f'"{text[:40]}" is not a number.')
+            raise EditError(f'"{text[:40]}" is not a number. Type digits, such as 2.4.')
         text = f"{whole.replace(thousands, '')}.{rest}"
     elif _GROUPED.fullmatch(text):
         mark = re.sub(r"[+\-\d]", "", text)
@@ -475,7 +475,7 @@ EXPORT_HEADINGS = (
     "name",
     "kind",
     "mass, kg",
-    "how known",
+    "known by",
     "length, mm",
     "width, mm",
     "height, mm",

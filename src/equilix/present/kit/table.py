@@ -54,7 +54,7 @@ EDITABLE = frozenset(
 )
 #: What a cell says of a mass that nobody knows, as it is shown, and as it was.
 MASS_NOT_KNOWN = "mass not known"
-_NO_MASS = frozenset({"mass not known", "no mass"})
+_NO_MASS = frozenset({"mass not known"})
 _HOW_KEYS = {"w": HowKnown.WEIGHED, "s": HowKnown.SHEET, "g": HowKnown.GUESSED}
 #: Words in which the table shows how a figure is known.
 HOW_WORDS = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "sheet", HowKnown.GUESSED: "guessed"}

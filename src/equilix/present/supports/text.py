@@ -360,7 +360,8 @@ def warning_sentence(analysis: Analysis, finding: Finding, operator: Operator, s
 def but_words(analysis: Analysis) -> str:
     """Return the worst warning as a sentence behind a verdict, "" if there is none."""
     found = warnings_of(analysis)
-    return f"{warning_words(analysis, found[0])}." if found else ""
+    words = warning_words(analysis, found[0]) if found else ""
+    return f" {words[:1].upper()}{words[1:]}." if words else ""
 
 
 def hands_words(case: Case[Any, Any], system: System) -> str:

@@ -79,7 +79,7 @@ class GimbalSettings(Struct, Settings, frozen=True):
     gain: Annotated[
         float, Setting("Wanted acceleration, rad/s²", None, 0.0, 200.0, "The wanted acceleration", "rad/s²")
     ] = 10.0
-    cables: Annotated[float, Setting("Cables across an axis", None, 0.0, 20.0, "Cables that cross an axis")] = 0.0
+    cables: Annotated[float, Setting("Cables across an axis", None, 0.0, 20.0, "Cables across an axis")] = 0.0
     energy: Annotated[float, Setting("Gimbal’s battery, Wh", None, 0.1, 1000.0, "The gimbal's battery", "Wh")] = 40.0
     idle: Annotated[
         float, Setting("Power when balanced, W", None, 0.0, 500.0, "The gimbal’s power when balanced", "W")

@@ -16,7 +16,7 @@ from equilix.core.measurement.lesson import CONTRADICTS
 from equilix.core.statics.stages import BESIDE, BY_MAKE, LEAN, Stage, Stages, Trouble, peak_torque
 from equilix.core.units import Kind
 from equilix.present.drawing.scales import Elevation
-from equilix.present.drawing.work_order import THERE, far_words, meets_words
+from equilix.present.drawing.work_order import THERE, far_words, meets_words, then_more
 from equilix.present.supports.text import (
     Bench,
     Chosen,
@@ -153,7 +153,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         slider = slider_of(case.analysis, steps[0].placed_id)
         way = slider.way(steps[0].to - steps[0].now)
         first = f"Set the {slider.name} {way} {far_words(steps[0], system)}"
-        more = f", then {len(steps) - 1} more slides" if len(steps) > 1 else ""
+        more = then_more(len(steps) - 1)
         short = next((step for step in last_steps(every) if is_short(step, on_it, settings)), None)
         end = ""
         if short is not None:

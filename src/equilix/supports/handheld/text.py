@@ -122,7 +122,7 @@ def _hung(case: HandheldCase) -> FigureRow | None:
         return None
     point = handle.point
     if body.cg[2] >= point[2]:
-        return FigureRow("By the handle", "turns over", "", "the CG is above the handle")
+        return FigureRow("Hung by its handle", "turns over", "", "the CG is above the handle")
     u = unsure(case.analysis, lambda _mass, cg: np.array([nose_down(cg - point)]))
     pitch = math.degrees(nose_down(body.cg - point))
     pm = f"± {max(round(math.degrees(2.0 * float(u[0]))), 1)}°" if u is not None else ""

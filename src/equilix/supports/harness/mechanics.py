@@ -242,7 +242,7 @@ PITCH = Output(
     lambda gauges, draws: gauges.hangs(draws)[:, 0],
     "hang_pitch_deg",
     signed=True,
-    limits=lambda settings: (Threshold(settings.pitch, "as it shall"),),
+    limits=lambda settings: (Threshold(settings.pitch, "as wanted"),),
 )
 ROLL = Output(
     "hangs left side high", Kind.ANGLE, lambda gauges, draws: gauges.hangs(draws)[:, 1], "hang_roll_deg", signed=True

@@ -80,7 +80,8 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
             share = share_text(1.0 - odds.beyond[0])
             return f"{share[:1].upper()}{share[1:]} of the simulated rigs fall when you let go."
         if odds.gauge == PRESSURE:
-            return f"{share_text(odds.beyond[0])} of the simulated rigs make it sore."
+            share = share_text(odds.beyond[0])
+            return f"{share[:1].upper()}{share[1:]} of the simulated rigs make it sore."
         return ""
 
     def draw_wearer(

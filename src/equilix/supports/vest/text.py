@@ -19,7 +19,7 @@ from equilix.core.solver.targets import form_value, target_of
 from equilix.core.statics.sled import Sled, fastest_drop, hidden_lean
 from equilix.core.units import Kind
 from equilix.present.drawing.scales import Elevation
-from equilix.present.drawing.work_order import THERE, far_words, meets_words
+from equilix.present.drawing.work_order import THERE, far_words, meets_words, then_more
 from equilix.present.supports.text import (
     Bench,
     Chosen,
@@ -151,7 +151,7 @@ class VestText(SupportText[VestSettings, VestResult]):
             return Verdict(head, words, leans or "forward", where)
         slider = slider_of(case.analysis, steps[0].placed_id)
         first = f"Set the {slider.name} {slider.way(steps[0].to - steps[0].now)} {far_words(steps[0], system)}"
-        more = f", then {len(steps) - 1} more slides" if len(steps) > 1 else ""
+        more = then_more(len(steps) - 1)
         short = _short_words(case)
         note = f"{short} {where}".strip()
         return Verdict(head, f"{first}{more}.", leans or "forward", note)
@@ -183,7 +183,7 @@ class VestText(SupportText[VestSettings, VestResult]):
         timed = ", timed" if (lesson := settings.lesson(sled.mass)) is not None and lesson.tries else ""
         wish = f"wanted {_seconds(settings.drop)}"
         if sled.drop_time is None:
-            hangs = "it turns over" if sled.below < -ON_BEARING else "the CG lies on the bearing"
+            hangs = "the sled turns over" if sled.below < -ON_BEARING else "the CG lies on the bearing"
             rows.append(FigureRow("Drop time", "none", "", hangs))
         else:
             rows.append(
@@ -412,7 +412,7 @@ def _arm_row(case: VestCase, settings: VestSettings, system: System) -> FigureRo
         return FigureRow("The arm’s springs", "not known: enter what they are set for", "", sets)
     off = case.result.arm.height - settings.wanted
     if abs(off) < 0.010:
-        return FigureRow("The arm floats", "as wanted", "", f"set for {figure(settings.set_for, Kind.MASS, system)}")
+        return FigureRow("Arm’s height", "as wanted", "", f"set for {figure(settings.set_for, Kind.MASS, system)}")
     way = "high" if off > 0.0 else "low"
     return FigureRow("Arm’s height", f"{figure(abs(off), Kind.LENGTH, system)} {way}", "", sets)
 
