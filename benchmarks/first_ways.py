@@ -27,7 +27,7 @@ from equilix.core.kit.parts import Category, Part
 from equilix.core.solver.freedoms import set_to_lens
 from equilix.core.solver.lenses import lens_table, with_lens, without_lens
 from equilix.core.solver.strategies import find_strategies
-from equilix.io.catalogue import catalogue
+from equilix.io.shipped import catalogue
 from equilix.present.balance.ways import ways_of
 from equilix.present.units import System
 from equilix.supports.gimbal import mechanics as gimbal

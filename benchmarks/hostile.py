@@ -93,7 +93,7 @@ def main() -> int:
 
 
 def big_book() -> Any:
-    from equilix.io.demo import demo_book
+    from equilix.io.shipped import demo_book
 
     book = demo_book()
     more = tuple(replace(p, id=f"x{i}-{p.id}", name=f"{p.name} {i}") for i in range(119) for p in book.kit)
@@ -145,7 +145,8 @@ def edit_until_killed(folder: Path, seed: int) -> int:
 
     from equilix.core.kit.records import Stamp
     from equilix.desktop import app as application
-    from equilix.desktop.main_window import BALANCE, MainWindow
+    from equilix.desktop.views.rooms import BALANCE
+    from equilix.desktop.window import MainWindow
     from equilix.document.edits.book import RenameBook
     from equilix.document.edits.builds import SetSlide
     from equilix.document.edits.measure import StoreMeasurements
@@ -239,8 +240,8 @@ def child(what: str, folder: Path, seed: int) -> subprocess.Popen[str]:
 
 
 def kills(counts: Counts, draw: random.Random, seconds: float, folder: Path) -> None:
-    from equilix.io.demo import demo_book
     from equilix.io.format import write_book
+    from equilix.io.shipped import demo_book
 
     end = time.monotonic() + seconds
     books = (demo_book(), big_book())
@@ -336,8 +337,8 @@ def leftovers(folder: Path) -> Iterator[str]:
 
 
 def inputs(counts: Counts, draw: random.Random, seconds: float, folder: Path) -> None:
-    from equilix.io.demo import demo_book
     from equilix.io.format import encode_book
+    from equilix.io.shipped import demo_book
 
     end = time.monotonic() + seconds
     book = encode_book(demo_book())
@@ -528,8 +529,8 @@ def edits(counts: Counts, draw: random.Random, seconds: float, _folder: Path) ->
     from equilix.core.errors import EditError
     from equilix.document.history import DEPTH, History
     from equilix.document.wholeness import check_book
-    from equilix.io.demo import demo_book
     from equilix.io.format import decode_book, encode_book
+    from equilix.io.shipped import demo_book
 
     end = time.monotonic() + seconds
     history = History(demo_book())
@@ -687,12 +688,13 @@ def tick_in_a_window(folder: Path, seed: int) -> int:
     from PySide6.QtTest import QTest
 
     from equilix.desktop.app import make_app
-    from equilix.desktop.main_window import BALANCE, MainWindow
-    from equilix.desktop.theme import Theme
+    from equilix.desktop.looks.theme import Theme
+    from equilix.desktop.views.rooms import BALANCE
+    from equilix.desktop.window import MainWindow
     from equilix.desktop.workspace import Workspace
-    from equilix.io.demo import demo_book
     from equilix.io.preferences import Preferences, recovery_folder
     from equilix.io.recovery import Journal
+    from equilix.io.shipped import demo_book
 
     draw = random.Random(seed)
     seconds = float((folder / "seconds").read_text())

@@ -34,7 +34,7 @@ from equilix.core.doubt.gauges import LARGER_HAND, doubts_of, gauges_of
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
 from equilix.core.registry import support_for
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.shoulder import mechanics as shoulder
 
 #: Looks until a window's first picture is painted.
@@ -80,7 +80,7 @@ lay_groundwork = display.lay_groundwork
 
 def then_look(*opened):
     lay_groundwork(*opened)
-    import equilix.desktop.binding
+    import equilix.desktop.widgets.binding
 {painted}
     def once(*ignored):
         until_painted(next(w for w in QApplication.topLevelWidgets() if isinstance(w, QMainWindow)))
@@ -243,8 +243,9 @@ def painted_frame(build: str = "long-zoom") -> None:
     from PySide6.QtWidgets import QApplication
 
     from equilix.desktop.app import make_app
-    from equilix.desktop.main_window import BALANCE, MainWindow
-    from equilix.desktop.theme import Theme
+    from equilix.desktop.looks.theme import Theme
+    from equilix.desktop.views.rooms import BALANCE
+    from equilix.desktop.window import MainWindow
     from equilix.desktop.workspace import Workspace
     from equilix.document.edits.builds import SetSlide
     from equilix.io.preferences import Preferences
@@ -339,11 +340,12 @@ def large_kit() -> None:
     from PySide6.QtWidgets import QApplication
 
     from equilix.desktop.app import make_app
-    from equilix.desktop.main_window import WEIGH, MainWindow
-    from equilix.desktop.theme import Theme
+    from equilix.desktop.looks.theme import Theme
+    from equilix.desktop.views.rooms import WEIGH
+    from equilix.desktop.window import MainWindow
     from equilix.desktop.workspace import Workspace
-    from equilix.io.demo import demo_book
     from equilix.io.preferences import Preferences
+    from equilix.io.shipped import demo_book
     from equilix.present.kit.table import Column
 
     make_app(Theme.LIGHT)
@@ -495,7 +497,7 @@ def ways_against_highs() -> None:
 def strategies_of_forty_parts() -> None:
     """All ways of a 40-part build over one whole analysis of it."""
     from equilix.core.solver.strategies import find_strategies
-    from equilix.io.demo import demo_book
+    from equilix.io.shipped import demo_book
 
     book = demo_book()
     build, kit = book.builds[0], dict(book.parts)
@@ -521,7 +523,7 @@ def body_in_a_frame() -> None:
     from equilix.core.carry.carried import carry
     from equilix.core.operator.fatigue import Block, reserve_over
     from equilix.core.operator.strength import Joint
-    from equilix.io.demo import demo_book
+    from equilix.io.shipped import demo_book
 
     book = demo_book()
     analysis = analyse(book.builds[0], book.parts, book.operators[0])

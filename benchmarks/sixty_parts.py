@@ -29,12 +29,13 @@ from PySide6.QtWidgets import QApplication
 from equilix.core.assembly.build import Placed
 from equilix.core.kit.parts import Category, Foot, HowKnown, MountKind, Outline, Part
 from equilix.desktop.app import make_app
-from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
-from equilix.desktop.theme import Theme
+from equilix.desktop.looks.theme import Theme
+from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
+from equilix.desktop.window import MainWindow
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
-from equilix.io.demo import demo_book
 from equilix.io.preferences import Preferences
+from equilix.io.shipped import demo_book
 
 FRAMES = 2.0 / 60.0
 ROOMS = {"weigh": WEIGH, "build": BUILD, "balance": BALANCE, "carry": CARRY}

@@ -47,7 +47,7 @@ def imported(path: Path) -> set[str]:
         if isinstance(node, ast.If) and ast.unparse(node.test) == "TYPE_CHECKING":
             node.body = [ast.Pass()]
     names = {node.module or "" for node in ast.walk(tree) if isinstance(node, ast.ImportFrom)}
-    return {name.removeprefix("equilix.") for name in names if name.startswith("equilix.")}
+    return {name.removeprefix("equilix.") for name in names if name.startswith("equilix.")} - {"data"}
 
 
 def folder(module: str) -> str:
@@ -126,7 +126,7 @@ BY_KEY = {
     "io/demo.py",  # what its builds are for
     "io/migrations.py",  # what older books said
     "cli/analyse.py",  # tables of a rig about a point
-    "desktop/shots.py",  # pictures for the page that describes it
+    "desktop/looks/shots.py",  # pictures for the page that describes it
 }
 
 

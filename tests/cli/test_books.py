@@ -18,7 +18,7 @@ from msgspec.structs import replace
 from equilix.__main__ import main
 from equilix.core.analyse import analyse
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.present.balance.panel import balance_model
 from equilix.present.units import System
 from tests.core.builders import worn

@@ -45,7 +45,7 @@ from equilix.core.statics.grasps import thickness_of
 from equilix.core.statics.pad import Shoulder, rest
 from equilix.core.statics.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS
 from equilix.core.units import from_display, to_display
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.harness import mechanics as harness
 from equilix.supports.harness.settings import HarnessSettings
 from equilix.supports.shoulder import mechanics as shoulder

@@ -36,7 +36,7 @@ from equilix.core.registry import support_for
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.solver.strategies import find_strategies
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.vest import mechanics as vest
 
 BOOK = demo_book()

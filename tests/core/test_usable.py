@@ -15,7 +15,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, MountKind, Part
 from equilix.core.operator.body import body_of
 from equilix.core.statics.screws import one_screws
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal.settings import CARRIERS
 from equilix.supports.vest import mechanics as vest

@@ -21,15 +21,16 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from equilix.desktop.app import make_app
-from equilix.desktop.errand import ErrandDialog
-from equilix.desktop.main_window import BALANCE, MainWindow
-from equilix.desktop.theme import Theme, set_text_scale
+from equilix.desktop.jobs.errand import ErrandDialog
+from equilix.desktop.looks.theme import Theme, set_text_scale
+from equilix.desktop.views.rooms import BALANCE
 from equilix.desktop.widgets.refusal import refusal_of
 from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.window import MainWindow
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
-from equilix.io.demo import demo_book
 from equilix.io.preferences import Preferences
+from equilix.io.shipped import demo_book
 from equilix.present.balance.ways import Way
 
 T = TypeVar("T")

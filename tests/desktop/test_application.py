@@ -16,12 +16,13 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from equilix.desktop import app as application
-from equilix.desktop.book_files import BookFiles
-from equilix.desktop.main_window import BALANCE, WEIGH, MainWindow
+from equilix.desktop.files.book_files import BookFiles
+from equilix.desktop.views.rooms import BALANCE, WEIGH
+from equilix.desktop.window import MainWindow
 from equilix.document.book import Book
-from equilix.io.demo import demo_book
 from equilix.io.format import write_book
 from equilix.io.recovery import Journal
+from equilix.io.shipped import demo_book
 from tests.desktop import base  # noqa: F401 - sets the offscreen platform first
 
 

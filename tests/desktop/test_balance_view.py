@@ -11,8 +11,8 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
 from equilix.core.solver.strategies import StrategyKind
-from equilix.desktop.main_window import BALANCE
-from equilix.desktop.theme import colors
+from equilix.desktop.looks.theme import colors
+from equilix.desktop.views.rooms import BALANCE
 from equilix.desktop.widgets.panel import WayCard
 from equilix.document.book import Book
 from equilix.document.edits.builds import SetSlide

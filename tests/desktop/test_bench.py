@@ -16,9 +16,9 @@ from equilix.core.errors import DeviceError
 from equilix.core.kit.parts import HowKnown
 from equilix.core.kit.records import Method
 from equilix.core.measurement.bench import Setup
-from equilix.desktop.dialogs import HistoryDialog, InstrumentDialog, OperatorDialog
-from equilix.desktop.import_dialog import ImportDialog
-from equilix.desktop.main_window import BALANCE, WEIGH
+from equilix.desktop.dialogs.forms import HistoryDialog, InstrumentDialog, OperatorDialog
+from equilix.desktop.dialogs.import_table import ImportDialog
+from equilix.desktop.views.rooms import BALANCE, WEIGH
 from equilix.devices.ports import Reading, ScaleState
 from equilix.present.units import System
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
@@ -262,7 +262,7 @@ class OnTheBench(BenchCase):
         self.assertEqual(len(self.session.taken.parts), 8)
 
     def test_the_shipped_stand_in_serves_the_bench(self) -> None:
-        from equilix.desktop.bench_session import open_port
+        from equilix.desktop.views.bench_session import open_port
 
         self.session._ports = open_port
         self.lay("handle", Setup.WHOLE)

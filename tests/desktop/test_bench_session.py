@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from equilix.core.errors import DeviceError, EditError
 from equilix.core.kit.records import Instrument
 from equilix.core.measurement.bench import Setup
-from equilix.desktop.bench_session import BenchSession, open_port
+from equilix.desktop.views.bench_session import BenchSession, open_port
 from equilix.devices.ports import Reading, ScaleState
 from equilix.document.edits.kit import RemoveParts
 from tests.desktop.base import DemoWindowTestCase

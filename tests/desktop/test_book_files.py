@@ -13,13 +13,13 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
-from equilix.desktop import errand as errands
-from equilix.desktop import import_dialog as imports
-from equilix.desktop.book_watch import BookWatch
-from equilix.desktop.differences_dialog import DifferencesDialog
-from equilix.desktop.errand import ErrandDialog, run_errand
-from equilix.desktop.import_dialog import ImportDialog
-from equilix.desktop.main_window import MainWindow
+from equilix.desktop.dialogs import import_table as imports
+from equilix.desktop.dialogs.differences import DifferencesDialog
+from equilix.desktop.dialogs.import_table import ImportDialog
+from equilix.desktop.files.book_watch import BookWatch
+from equilix.desktop.jobs import errand as errands
+from equilix.desktop.jobs.errand import ErrandDialog, run_errand
+from equilix.desktop.window import MainWindow
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
 from equilix.document.edits.book import RenameBook
@@ -27,11 +27,11 @@ from equilix.document.edits.builds import SetSlide
 from equilix.document.edits.kit import AddParts
 from equilix.io import recovery
 from equilix.io.claims import Claim, claim_book
-from equilix.io.demo import demo_book
 from equilix.io.files import Stopped
 from equilix.io.format import encode_book, read_book, write_book
 from equilix.io.preferences import Preferences, claims_folder
 from equilix.io.recovery import Journal, Recovered, left_behind
+from equilix.io.shipped import demo_book
 from tests.children import child
 from tests.desktop.base import DemoWindowTestCase
 
@@ -515,7 +515,9 @@ class Errands(DemoWindowTestCase):
             release.clear()
             watch = BookWatch(self.workspace, self.window)
             self.workspace.path, self.workspace.known = Path("/slow.equilix"), object()
-            with mock.patch("equilix.desktop.book_watch.obstacle", side_effect=lambda *_: release.wait(30) and None):
+            with mock.patch(
+                "equilix.desktop.files.book_watch.obstacle", side_effect=lambda *_: release.wait(30) and None
+            ):
                 watch.look()
                 errand = watch._errand
                 heard = mock.patch.object(BookWatch, "follow")
@@ -595,6 +597,6 @@ class Errands(DemoWindowTestCase):
         self.assertEqual(dialog.rows, ())
 
     def test_import_reads_in_another_thread_and_can_be_stopped(self) -> None:
-        with mock.patch("equilix.desktop.import_dialog.read_table", side_effect=Stopped("Stopped.")):
+        with mock.patch("equilix.desktop.dialogs.import_table.read_table", side_effect=Stopped("Stopped.")):
             with self.assertRaises(Stopped):
                 ImportDialog(Path("/x.csv"), self.workspace.book)

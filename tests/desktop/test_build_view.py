@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QMimeData, QPointF, Qt
 from PySide6.QtGui import QDropEvent
 
-from equilix.desktop.main_window import BUILD
+from equilix.desktop.views.rooms import BUILD
 from equilix.desktop.widgets.tray import MIME
 from equilix.document.edits.builds import SetSlide, TakeOff
 from tests.desktop.base import DemoWindowTestCase

@@ -10,9 +10,9 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QDialog, QLineEdit, QWidget
 
-from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH
-from equilix.io.demo import demo_book
+from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
 from equilix.io.format import write_book
+from equilix.io.shipped import demo_book
 from equilix.present.units import System
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
@@ -193,7 +193,9 @@ class CopyAndDrop(DemoWindowTestCase):
         self.wait_for(lambda: self.workspace.book.title == "Another")
         table = self.folder / "kit.csv"
         table.write_text("name,mass\nSpare pad,300 g\n")
-        with mock.patch("equilix.desktop.import_dialog.ImportDialog.exec", return_value=QDialog.DialogCode.Accepted):
+        with mock.patch(
+            "equilix.desktop.dialogs.import_table.ImportDialog.exec", return_value=QDialog.DialogCode.Accepted
+        ):
             self.drop(table)
             self.wait_for(lambda: any(part.name == "Spare pad" for part in self.workspace.book.kit))
         self.drop(path, table)

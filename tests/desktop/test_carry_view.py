@@ -13,8 +13,8 @@ from equilix.core.assembly.build import Brace, Grasp, Hold, Sex, Side
 from equilix.core.chosen import hold_of, with_hold
 from equilix.core.operator.strength import Joint
 from equilix.core.solver.lighten import LighterKind
-from equilix.desktop.dialogs import OperatorDialog
-from equilix.desktop.main_window import CARRY
+from equilix.desktop.dialogs.forms import OperatorDialog
+from equilix.desktop.views.rooms import CARRY
 from equilix.document.edits.builds import ChangeBuild, SetSlide
 from equilix.present.drawing.scene import PathItem, TextItem
 from equilix.present.units import System

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from equilix.core.slides import level_setting
-from equilix.desktop.main_window import BUILD
+from equilix.desktop.views.rooms import BUILD
 from tests.desktop.base import DemoWindowTestCase
 
 NONE = Qt.KeyboardModifier.NoModifier

@@ -18,7 +18,7 @@ PROGRAM = """
 import sys
 from PySide6.QtCore import QTimer
 from equilix.desktop import app
-from equilix.desktop.main_window import BALANCE, WEIGH
+from equilix.desktop.window import BALANCE, WEIGH
 from equilix.document.edits.book import RenameBook
 what = sys.argv[1]
 made = []
@@ -37,7 +37,7 @@ def begin():
     elif what == "search":
         window.go(BALANCE)
         def look():
-            from equilix.desktop.job import jobs_running
+            from equilix.desktop.jobs.job import jobs_running
             if jobs_running() and "scipy.optimize._highspy._highs_wrapper" in sys.modules:
                 print("ready", flush=True)
                 window.close()
@@ -64,10 +64,11 @@ def then_look(*opened):
     lay_groundwork(*opened)
     before = set(sys.modules)
     from PySide6.QtWidgets import QApplication
-    from equilix.desktop import app, main_window, ways_finder
+    from equilix.desktop import app, window as main
+    from equilix.desktop.jobs import ways_finder
     from equilix.io import recovery
     # On a busy machine even this start may take longer than what waits for the first picture.
-    ways_finder.SETTLED = app._WINDOW_FIRST = main_window._MARK_DELAY = 600_000
+    ways_finder.SETTLED = app._WINDOW_FIRST = main._MARK_DELAY = 600_000
     recovery._DRAWN = 600.0
     def once(*ignored):
         window = next(w for w in QApplication.topLevelWidgets() if w.isVisible())

@@ -15,13 +15,13 @@ from PySide6.QtGui import QPainter
 import equilix.desktop
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.keys import KEYS
-from equilix.desktop.faults import hook_faults
-from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH
+from equilix.desktop.jobs.faults import hook_faults
 from equilix.desktop.views.balance import BENCH, LEDGER, LENSES, OWN, TRADE, WEIGHT
+from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
 from equilix.desktop.widgets import scene_view
 from equilix.document.book import Book
-from equilix.io.catalogue import catalogue
 from equilix.io.log import end_log, log_file
+from equilix.io.shipped import catalogue
 from tests.desktop.base import WindowTestCase
 
 PAGES = (LEDGER, TRADE, LENSES, WEIGHT, OWN, BENCH)
@@ -144,7 +144,7 @@ class AFaultIsShownOnce(WindowTestCase):
         end_log()
         told = log_file().read_text()
         self.assertIn("edit: ChangeBuild", told)
-        self.assertIn("room 4", told)
+        self.assertIn("room carry", told)
 
 
 class EveryHandlerThatQtCalls(WindowTestCase):

@@ -12,9 +12,9 @@ from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
 from equilix.core.measurement.coach import Do
 from equilix.core.statics.stages import peak_torque
-from equilix.desktop.main_window import BALANCE
-from equilix.desktop.theme import text_scale
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.views.balance import BENCH, OWN
+from equilix.desktop.views.rooms import BALANCE
 from equilix.devices.gimbal_lines import Effort, Hello
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scene import TextItem

@@ -9,11 +9,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QWidget
 
-from equilix.desktop.dialogs import BuildDialog
-from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH
+from equilix.desktop.dialogs.forms import BuildDialog
+from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.document.edits.builds import ApplyPlan
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from tests.desktop.base import DemoWindowTestCase

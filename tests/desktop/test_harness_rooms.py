@@ -10,8 +10,9 @@ from PySide6.QtWidgets import QDialog, QLabel
 
 from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
-from equilix.desktop.dialogs import BuildDialog
-from equilix.desktop.main_window import BALANCE, CARRY, build_form_words
+from equilix.desktop.dialogs.forms import BuildDialog
+from equilix.desktop.views.rooms import BALANCE, CARRY
+from equilix.desktop.window import build_form_words
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model

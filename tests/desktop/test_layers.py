@@ -10,10 +10,10 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
-from equilix.desktop.main_window import BALANCE
+from equilix.desktop.looks.theme import Theme, colors
 from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import Theme, colors
+from equilix.desktop.views.rooms import BALANCE
 from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem, arc, circle, polygon, rect, shift_between
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from equilix.desktop.main_window import WEIGH
+from equilix.desktop.views.rooms import WEIGH
 from tests.desktop.base import DemoWindowTestCase
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier

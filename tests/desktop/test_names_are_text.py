@@ -14,11 +14,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QApplication, QLabel, QMenu, QMessageBox, QWidget
 
 import equilix.desktop
-from equilix.desktop.ask import plain_box
-from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH
+from equilix.desktop.dialogs.ask import plain_box
+from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
 from equilix.desktop.widgets.plain import as_item, as_tip, as_title
 from equilix.document.book import Book
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from tests.desktop.base import WindowTestCase
 
 #: What Qt would load, obey or swallow.

@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox
 
 from equilix.core.kit.parts import Joint, MountKind
-from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
+from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.document.edits.builds import SetSlide, TakeOff
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 

@@ -14,8 +14,8 @@ from PySide6.QtWidgets import QDialog, QLabel
 from equilix.core.errors import FormatError
 from equilix.core.kit.parts import Category
 from equilix.core.sets import sets_of
-from equilix.desktop.dialogs import NameDialog
-from equilix.desktop.main_window import BUILD
+from equilix.desktop.dialogs.forms import NameDialog
+from equilix.desktop.views.rooms import BUILD
 from equilix.document.edits.builds import ApplyPlan
 from equilix.document.edits.kit import RemoveParts
 from equilix.document.edits.sets import ForgetSet, MakeSet

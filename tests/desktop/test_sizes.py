@@ -8,11 +8,12 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFontMetricsF
 from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QStyle, QStyleOptionComboBox, QWidget
 
-from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
-from equilix.desktop.theme import Theme, apply_theme, font, set_text_scale, text_scale
+from equilix.desktop.looks.theme import Theme, apply_theme, font, set_text_scale, text_scale
 from equilix.desktop.views.balance import BENCH, LENSES, OWN
+from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
 from equilix.desktop.widgets.panel import OneLine, PlainLabel
 from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.window import MainWindow
 from equilix.document.edits.sets import MakeSet
 from equilix.present.drawing.scene import Anchor, TextItem
 from tests.desktop.base import DemoWindowTestCase

@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QLabel
 from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
 from equilix.core.support import case_of
-from equilix.desktop.main_window import BALANCE, CARRY
-from equilix.desktop.theme import text_scale
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.views.balance import BENCH, OWN
+from equilix.desktop.views.rooms import BALANCE, CARRY
 from equilix.desktop.widgets.refusal import refusal_of
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
 from equilix.core.analysis import FindingKind
 from equilix.core.kit.parts import Category
-from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
+from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.io.format import decode_book, encode_book
 from tests.desktop.base import WindowTestCase
 
@@ -69,7 +69,7 @@ class ByKeys(WindowTestCase):
             self.window.activateWindow()
             return dialog.result()
 
-        with mock.patch("equilix.desktop.join_dialog.JoinDialog.exec", execute):
+        with mock.patch("equilix.desktop.dialogs.join.JoinDialog.exec", execute):
             self.press(Qt.Key.Key_Return)
             self.settle()
         self.window.activateWindow()
@@ -389,7 +389,7 @@ class StrangersRigs(ByKeys):
         self.assertEqual(self.refusals, [])
         on_it = self.names()
         self.assertEqual(len(on_it), len(set(on_it)))
-        with mock.patch("equilix.desktop.join_dialog.JoinDialog.exec", side_effect=AssertionError("a window")):
+        with mock.patch("equilix.desktop.dialogs.join.JoinDialog.exec", side_effect=AssertionError("a window")):
             for _ in range(2):
                 self.press(Qt.Key.Key_Return)
         self.assertEqual(self.names(), on_it)

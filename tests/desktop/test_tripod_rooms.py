@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QLabel
 
 from equilix.core.chosen import settings_of, with_settings
 from equilix.core.keys import KEYS
-from equilix.desktop.main_window import BALANCE, CARRY
+from equilix.desktop.views.rooms import BALANCE, CARRY
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem

@@ -8,7 +8,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from equilix.core.kit.parts import Category, HowKnown, MountKind
-from equilix.desktop.main_window import WEIGH
+from equilix.desktop.views.rooms import WEIGH
 from equilix.document.edits.kit import ChangePart
 from equilix.present.kit.table import COLUMNS, Column
 from tests.desktop.base import DemoWindowTestCase

@@ -8,7 +8,7 @@ from unittest import mock
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
-from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
+from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.io.format import read_book
 from tests.desktop.base import WindowTestCase
 

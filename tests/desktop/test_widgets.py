@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, MountKind
-from equilix.desktop.job import Latest, Progress, jobs_running
-from equilix.desktop.main_window import BALANCE, BUILD, WEIGH
-from equilix.desktop.theme import Theme, colors, font
+from equilix.desktop.jobs.job import Latest, Progress, jobs_running
+from equilix.desktop.looks.theme import Theme, colors, font
+from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount, paint_state
 from equilix.desktop.widgets.ledger import LedgerModel, number_columns
 from equilix.desktop.widgets.panel import LinkLabel, WayCard, unbroken
@@ -256,7 +256,7 @@ class Bars(DemoWindowTestCase):
                 self.window.top.build,
                 self.window.top.operator,
                 *self.window.top.units.buttons.values(),
-                *self.window.rail.buttons,
+                *self.window.rail.buttons.values(),
             ):
                 self.assertIn(wanted, reached)
 

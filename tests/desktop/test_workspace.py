@@ -13,8 +13,8 @@ from equilix.document.book import Book
 from equilix.document.edits.book import RenameBook
 from equilix.document.edits.builds import RemoveBuild, SetSlide, TakeOff
 from equilix.document.edits.kit import RemoveParts
-from equilix.io.demo import demo_book
 from equilix.io.preferences import Preferences
+from equilix.io.shipped import demo_book
 from equilix.present.units import System
 
 

@@ -30,9 +30,8 @@ from equilix.document.edits.builds import (
 )
 from equilix.document.edits.kit import AddParts, ChangePart, DuplicatePart, RemoveParts
 from equilix.document.history import DEPTH, Edit, History
-from equilix.io.catalogue import starter_parts, starters
-from equilix.io.demo import demo_book
 from equilix.io.format import MAX_FILE, decode_book, encode_book
+from equilix.io.shipped import demo_book, starter_parts, starters
 
 BUILD = "long-zoom"
 

@@ -10,11 +10,11 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator, free_mounts
 from equilix.core.assembly.fit import first_setting
-from equilix.core.kit.parts import TOUCH_POINTS, Category, HowKnown, Joint, MountKind, Part
+from equilix.core.kit.parts import TOUCH_POINTS, Category, Joint, MountKind, Part
 from equilix.document import part_shapes as s
 from equilix.document.book import Book
 from equilix.document.edits.builds import PlacePart
-from equilix.io.catalogue import catalogue
+from equilix.io.shipped import catalogue
 
 OPERATOR = Operator("o", "Someone")
 
@@ -161,12 +161,6 @@ class Families(unittest.TestCase):
             part = next(p for p in catalogue() if p.id == part_id)
             mount = part.mount("dovetail")
             self.assertAlmostEqual(mount.high - mount.low, travel)
-
-    def test_known_parts_lose_the_guess(self) -> None:
-        guess = s.pad("p", "Pad", 0.4)
-        self.assertIs(guess.mass_known, HowKnown.GUESSED)
-        weighed = s.known(guess, HowKnown.WEIGHED, 0.38)
-        self.assertEqual((weighed.mass, weighed.mass_known, weighed.note), (0.38, HowKnown.WEIGHED, ""))
 
     def test_names_that_say_more_choose_other_mounts(self) -> None:
         clip = s.typical(Category.MATTE_BOX, "a", "Matte box, clip-on", 0.4)

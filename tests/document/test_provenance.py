@@ -22,8 +22,8 @@ from equilix.document.edits.measure import PutInstrument, RemoveInstrument, Remo
 from equilix.document.history import History
 from equilix.document.provenance import KEPT, stamped
 from equilix.document.weighing import accepted, stored
-from equilix.io.demo import demo_book
 from equilix.io.format import decode_book, encode_book
+from equilix.io.shipped import demo_book
 from equilix.present.kit.table import Column, changed, history_rows, provenance_words
 from equilix.present.units import System
 from tests.core.builders import block

@@ -22,9 +22,9 @@ from equilix.document.edits.builds import DuplicateBuild, TakeOff
 from equilix.document.edits.kit import ChangePart, DuplicatePart
 from equilix.document.edits.measure import RemoveMeasurement
 from equilix.document.wholeness import check_book
-from equilix.io.demo import demo_book
 from equilix.io.format import DamagedBook, decode_book, decode_mended, encode_book
 from equilix.io.salvage import salvaged
+from equilix.io.shipped import demo_book
 
 CONTENT = encode_book(demo_book())
 

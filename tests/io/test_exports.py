@@ -17,9 +17,8 @@ from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import HowKnown
 from equilix.exports.build_csv import build_csv, write_build_csv
 from equilix.exports.sheet_pdf import build_sheet
-from equilix.io.catalogue import catalogue, starter_parts, starters
-from equilix.io.demo import demo_book
 from equilix.io.parts_table import read_parts_table
+from equilix.io.shipped import catalogue, demo_book, starter_parts, starters
 from equilix.present.units import System
 from equilix.supports.shoulder import mechanics as shoulder
 

@@ -17,9 +17,9 @@ from msgspec.structs import replace
 from equilix.core.errors import FormatError
 from equilix.core.kit.parts import Category, HowKnown, Outline, Part
 from equilix.document.book import Book
-from equilix.io.demo import demo_book
 from equilix.io.files import Stopped, write_whole
 from equilix.io.format import VERSION, decode_book, decode_mended, encode_book, json_schema, read_book, write_book
+from equilix.io.shipped import demo_book
 
 SCHEMA = Path(__file__).parents[2] / "docs" / "equilix-book.schema.json"
 NAMES = st.text(st.characters(categories=("L", "N", "P", "Zs")), min_size=1, max_size=30).filter(lambda s: s.strip())

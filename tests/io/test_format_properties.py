@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from equilix.core.analyse import analyse
 from equilix.core.errors import FormatError
-from equilix.io.demo import demo_book
 from equilix.io.format import decode_book, encode_book
+from equilix.io.shipped import demo_book
 
 CONTENT = encode_book(demo_book())
 SCALARS = st.one_of(

@@ -19,7 +19,7 @@ from equilix.document.book import Book
 from equilix.document.edits.kit import MergeParts
 from equilix.document.history import History
 from equilix.exports.kit_table import write_kit
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.io.tables import Formula, read_table
 from equilix.present.kit.importing import (
     Field,

@@ -10,10 +10,10 @@ from typing import Any
 
 from equilix.core.assembly.rooting import reroot
 from equilix.document.wholeness import as_put_together
-from equilix.io.demo import demo_book
 from equilix.io.format import VERSION, decode_mended, encode_book
 from equilix.io.migrations import STEPS, brought_up
 from equilix.io.salvage import salvaged
+from equilix.io.shipped import demo_book
 
 FOLDER = Path(__file__).parents[1] / "data" / "old_files"
 

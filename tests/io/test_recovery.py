@@ -18,10 +18,10 @@ from msgspec.structs import replace
 
 from equilix.document.book import Book
 from equilix.document.edits.builds import SetSlide
-from equilix.io.demo import demo_book
 from equilix.io.format import write_book
 from equilix.io.recovery import Journal, left_behind
 from equilix.io.salvage import salvage
+from equilix.io.shipped import demo_book
 from tests.children import child
 
 #: Opens the real window, edits every 20 ms and tells when each edit was made.
@@ -30,11 +30,11 @@ import sys, time
 from pathlib import Path
 from PySide6.QtCore import QTimer
 from equilix.desktop.app import make_app
-from equilix.desktop.main_window import MainWindow
-from equilix.desktop.theme import Theme
+from equilix.desktop.window import MainWindow
+from equilix.desktop.looks.theme import Theme
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.book import RenameBook
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.io.preferences import Preferences, recovery_folder
 from equilix.io.recovery import Journal
 app = make_app(Theme.LIGHT)
@@ -62,7 +62,7 @@ from msgspec.structs import replace
 from pathlib import Path
 from equilix.document.history import History
 from equilix.document.edits.builds import SetSlide
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.io.recovery import Journal
 book = demo_book()
 more = tuple(replace(p, id=f"x{i}-{p.id}", name=f"{p.name} {i}") for i in range(119) for p in book.kit)

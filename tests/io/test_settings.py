@@ -14,9 +14,9 @@ from equilix.core.chosen import hold_of, settings_of, with_hold, with_settings
 from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.keys import KEYS
 from equilix.core.registry import support_for
-from equilix.io.demo import demo_book
 from equilix.io.format import DamagedBook, decode_book, decode_mended, encode_book
 from equilix.io.salvage import salvaged
+from equilix.io.shipped import demo_book
 from equilix.supports.shoulder.settings import ShoulderSettings
 
 BOOK = demo_book()

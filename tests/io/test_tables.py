@@ -24,10 +24,10 @@ from equilix.core.errors import FormatError
 from equilix.document.book import Book
 from equilix.exports.build_csv import write_build_csv
 from equilix.exports.kit_table import write_kit
-from equilix.io.demo import demo_book
 from equilix.io.files import Stopped
 from equilix.io.harmless import as_it_was, harmless
 from equilix.io.parts_table import read_parts_table
+from equilix.io.shipped import demo_book
 from equilix.io.tables import read_table
 from equilix.present.kit.importing import RowState, guess_header, guess_matches, read_rows
 

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from equilix.document.edits.builds import SetSlide, TakeOff
 from equilix.document.edits.measure import UseMeasurement
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.present.book_compare import differences
 
 

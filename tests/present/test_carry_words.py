@@ -21,8 +21,8 @@ from equilix.core.statics.pad import pad_pressure
 from equilix.desktop.widgets.takes_row import parse_time, time_text
 from equilix.document.edits.book import PutOperator
 from equilix.document.edits.builds import ChangeBuild
-from equilix.io.demo import demo_book
 from equilix.io.format import decode_book, encode_book
+from equilix.io.shipped import demo_book
 from equilix.present.carry.carry_drawing import draw_load, draw_others, load_height, others_height
 from equilix.present.carry.carry_view import changed_figures, figures, hold_words, share_for
 from equilix.present.carry.grip_plan import draw_grip_plan, place_name

@@ -17,7 +17,7 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.sways import swayed_by
 from equilix.core.units import Kind
 from equilix.document.book import Book
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.present.balance.elevation import draw_elevation, support_line
 from equilix.present.balance.panel import balance_model, verdict_of
 from equilix.present.balance.ways import sway_words, ways_of

@@ -10,8 +10,7 @@ from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.rooting import reroot
 from equilix.core.kit.parts import Category
 from equilix.core.solver.strategies import find_strategies
-from equilix.io.catalogue import starter_parts, starters
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book, starter_parts, starters
 from equilix.present.balance.panel import verdict_of
 from equilix.present.balance.ways import move_words, ways_of
 from equilix.present.drawing.work_order import THERE

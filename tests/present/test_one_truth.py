@@ -21,7 +21,7 @@ from equilix.core.solver.strategies import find_strategies
 from equilix.core.solver.trade import trade_off
 from equilix.core.units import Kind
 from equilix.document.book import Book
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.present.balance.odds_view import odds_rows
 from equilix.present.balance.panel import balance_model
 from equilix.present.balance.ways import ways_of

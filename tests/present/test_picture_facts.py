@@ -16,8 +16,7 @@ from equilix.core.chosen import with_hold
 from equilix.core.kit.parts import Category, HowKnown, MountKind, Outline, Shape
 from equilix.core.solver.strategies import find_strategies
 from equilix.core.support import case_of
-from equilix.io.catalogue import catalogue, starters
-from equilix.io.demo import demo_book
+from equilix.io.shipped import catalogue, demo_book, starters
 from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.balance.panel import balance_model
 from equilix.present.build.build_view import build_model, draw_build, places_left, spot_key

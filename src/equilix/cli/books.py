@@ -37,7 +37,7 @@ _EXACTLY = 0.001
 @click.argument("file", metavar="FILE", type=_BOOK)
 def demo(file: Path) -> int:
     """Write the demo book to FILE, which must not be there yet."""
-    from equilix.io.demo import demo_book
+    from equilix.io.shipped import demo_book
 
     check_writable(file, may_replace=None)
     write_book(demo_book(), file, None)

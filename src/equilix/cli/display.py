@@ -24,20 +24,20 @@ _GROUNDWORK = (
     "equilix.present.drawing.sockets",
     "equilix.present.supports.labels",
 )
-#: What it asks for besides where a book is looked at, or its file is to be read, and where an empty one is begun.
+#: What it asks for besides where a book is read and looked at, and where an empty one is begun.
 _A_BOOK = (
+    "equilix.io.format",
     "equilix.supports.shoulder.mechanics",
     "equilix.present.balance.elevation",
     "equilix.present.balance.lens_view",
     "equilix.supports.shoulder.text",
 )
-_A_FILE = ("equilix.io.format", *_A_BOOK)
 _NOTHING = (
     "equilix.core.measurement.advice",
     "equilix.core.measurement.bench",
     "equilix.document.edits.kit",
     "equilix.document.weighing",
-    "equilix.io.catalogue",
+    "equilix.io.shipped",
     "equilix.present.balance.advice",
     "equilix.present.balance.odds_view",
     "equilix.present.kit.part_preview",
@@ -67,10 +67,10 @@ def lay_groundwork(file: Path | None, demo: bool) -> None:
     """
     # Its threads would only wait for each other: no matrix here is larger than a few hundred rows.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    for name in (*_GROUNDWORK, *(_A_BOOK if demo else _A_FILE if file is not None else _NOTHING)):
+    for name in (*_GROUNDWORK, *(_A_BOOK if demo or file is not None else _NOTHING)):
         import_module(name)
     if demo:
-        from equilix.io.demo import demo_book
+        from equilix.io.shipped import demo_book
 
         demo_book()  # kept: the window asks for it again
 
@@ -80,7 +80,7 @@ def open_it(file: Path | None, demo: bool, theme: str | None) -> NoReturn:
     # Nothing made while starting is garbage; looking for it would take a tenth of the time.
     gc.disable()
     lay_groundwork(file, demo)
-    import equilix.desktop.binding  # noqa: F401, before the first module that draws
+    import equilix.desktop.widgets.binding  # noqa: F401, before the first module that draws
     from equilix.desktop.app import end, open_window
 
     end(open_window(file, demo=demo, theme=theme))

@@ -29,7 +29,7 @@ def window(file: Path | None, demo: bool, shots: Path | None, theme: str | None,
         raise EquilixError("give a file or --demo, not both.")
     if shots is not None:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
-        from equilix.desktop.shots import take_shots
+        from equilix.desktop.looks.shots import take_shots
 
         return take_shots(shots, theme or "light", demo=demo, file=file)
     if not has_display():

@@ -12,14 +12,16 @@ from typing import NoReturn
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
-import equilix.desktop.binding  # noqa: F401, before all others
-from equilix.desktop.errand import Errand
-from equilix.desktop.faults import hook_faults
-from equilix.desktop.garbage import collect_for
-from equilix.desktop.job import jobs_running, stop_all
-from equilix.desktop.main_window import BALANCE, WEIGH, MainWindow
-from equilix.desktop.signals import signals_close
-from equilix.desktop.theme import Theme, apply_theme, load_fonts, room_on_screen, set_text_scale
+import equilix.desktop.widgets.binding  # noqa: F401, before all others
+from equilix.data import DATA
+from equilix.desktop.jobs.errand import Errand
+from equilix.desktop.jobs.faults import hook_faults
+from equilix.desktop.jobs.garbage import collect_for
+from equilix.desktop.jobs.job import jobs_running, stop_all
+from equilix.desktop.jobs.signals import signals_close
+from equilix.desktop.looks.theme import Theme, apply_theme, load_fonts, room_on_screen, set_text_scale
+from equilix.desktop.views.rooms import BALANCE, WEIGH
+from equilix.desktop.window import MainWindow
 from equilix.desktop.workspace import Workspace
 from equilix.io.claims import tidy_claims
 from equilix.io.log import begin_log, wants_all
@@ -30,7 +32,7 @@ from equilix.io.recovery import Journal, left_behind
 _PATIENCE = 0.2
 #: ms after the start in which the window has the machine to itself.
 _WINDOW_FIRST = 250
-_ICON = Path(__file__).parent.parent / "data" / "icons" / "equilix.svg"
+_ICON = DATA / "icons" / "equilix.svg"
 
 
 def make_app(theme: Theme) -> QApplication:
@@ -65,7 +67,7 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
     if wants_all():
         begin_log()
     if demo:
-        from equilix.io.demo import demo_book
+        from equilix.io.shipped import demo_book
 
         workspace.open_book(demo_book(), None)
     # A book opens on its verdict; the room that an empty one begins in isn't made for one that can be read.

@@ -16,7 +16,7 @@ from equilix.core.assembly.build import Build, Operator
 from equilix.core.doubt.gauges import CG_AHEAD
 from equilix.core.errors import EditError, EquilixError, NotWritten
 from equilix.core.kit.records import Stamp
-from equilix.desktop.errand import run_errand
+from equilix.desktop.jobs.errand import run_errand
 from equilix.document.book import Book
 from equilix.document.history import Edit, History
 from equilix.io.claims import Claim, claim_book

@@ -53,7 +53,7 @@ def make(
     draw: float | None = None,
     capacity: float | None = None,
 ) -> Part:
-    """Return a guessed part; `known` marks it otherwise."""
+    """Return a part whose figures are estimated."""
     return Part(
         part_id,
         name,
@@ -69,17 +69,6 @@ def make(
         draw=draw,
         capacity=capacity,
         note="Guess from common practice: weigh it." if mass is not None else "",
-    )
-
-
-def known(part: Part, how: HowKnown, mass: float | None = None, cg: HowKnown | None = None) -> Part:
-    """Return `part` as weighed or by its maker's sheet, with that `mass` (kg) if given."""
-    return replace(
-        part,
-        mass=part.mass if mass is None else mass,
-        mass_known=how,
-        cg_known=how if cg is None else cg,
-        note="" if how is not HowKnown.GUESSED else part.note,
     )
 
 
@@ -112,13 +101,6 @@ def body(part_id: str, name: str, mass: float, size_mm: Size, back_mm: float, **
         feet=(Foot(MountKind.QUARTER_20, _m((front - length / 2, 0, -half))),),
         **more,
     )
-
-
-def small_body(part_id: str, name: str, mass: float, size_mm: Size, back_mm: float, **more: Any) -> Part:
-    """Return a stills-shaped body: a shoe on top, a screw below, no battery mount."""
-    part = body(part_id, name, mass, size_mm, back_mm, **more)
-    shoe = _fixed("shoe", MountKind.COLD_SHOE, 0, 0, size_mm[2] / 2, "shoe")
-    return replace(part, mounts=(part.mounts[0], shoe))
 
 
 def lens(
@@ -254,12 +236,6 @@ def pad(part_id: str, name: str, mass: float, size_mm: Size = (150, 110, 60), **
         feet=(Foot(MountKind.WEDGE_PLATE),),
         **more,
     )
-
-
-def rod_pad(part_id: str, name: str, mass: float, size_mm: Size = (140, 110, 55), **more: Any) -> Part:
-    """Return a shoulder pad that clamps on the rods."""
-    part = pad(part_id, name, mass, size_mm, **more)
-    return replace(part, feet=(Foot(MountKind.LIGHT_RODS, _m((0, 0, 8))),))
 
 
 def battery_plate(part_id: str, name: str, mass: float, thickness_mm: float = 18, **more: Any) -> Part:

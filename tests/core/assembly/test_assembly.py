@@ -16,7 +16,7 @@ from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Outline, Part, Shape
-from equilix.io.catalogue import catalogue, starters
+from equilix.io.shipped import catalogue, starters
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import OPERATOR, base, block, grip, rail, random_tree, shoulder_build
 

@@ -20,7 +20,7 @@ from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Part
 from equilix.core.slides import camera_slide
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from tests.core.builders import OPERATOR, block, holds
 
 BOOK = demo_book()

@@ -17,7 +17,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import TOUCH_POINTS, Category, Foot, Mount, MountKind, Part
 from equilix.core.sets import Grip, PartSet, copied_set, put_set_on, sets_of, take_set_off, with_set
 from equilix.document.wholeness import without_lost_names
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from tests.core.assembly.test_rooting_properties import trees
 from tests.core.builders import OPERATOR, block, grip, holds, rail
 

@@ -18,7 +18,7 @@ from equilix.core.carry.carried import Carry, carry, reserves
 from equilix.core.keys import KEYS
 from equilix.core.statics.grasps import places
 from equilix.core.statics.pose import Hindrance
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.present.carry.carry_drawing import draw_load
 from equilix.present.carry.carry_view import figures, more_figures, verdict
 from equilix.present.carry.grip_plan import draw_grip_plan

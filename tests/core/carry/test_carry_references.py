@@ -20,7 +20,7 @@ from equilix.core.solver.lighten import split_takes
 from equilix.core.statics.grasps import places
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from tests.core.builders import left_over, worn
 
 #: On a tripod nobody carries the rig.

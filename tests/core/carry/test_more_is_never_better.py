@@ -17,8 +17,7 @@ from equilix.core.keys import KEYS
 from equilix.core.operator.endurance import hold_time
 from equilix.core.operator.strength import Joint
 from equilix.core.registry import support_for
-from equilix.io.catalogue import catalogue, starters
-from equilix.io.demo import demo_book
+from equilix.io.shipped import catalogue, demo_book, starters
 from equilix.present.carry.carry_view import shown_times
 from equilix.supports.harness.settings import HarnessSettings
 from equilix.supports.vest.settings import VestSettings

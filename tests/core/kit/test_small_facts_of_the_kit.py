@@ -23,8 +23,7 @@ from equilix.core.measurement.steady import Sample, Trace, trace_of
 from equilix.core.measurement.subjects import take_loose, take_part, take_placed
 from equilix.core.solver.growth import RodOrder
 from equilix.document.part_shapes import usual_size
-from equilix.io.catalogue import catalogue
-from equilix.io.demo import demo_book
+from equilix.io.shipped import catalogue, demo_book
 from equilix.supports.shoulder.settings import ShoulderSettings
 from tests.core.builders import base, block, grip, shoulder_build
 

@@ -17,7 +17,7 @@ from equilix.core.measurement.coach import Bench, Do, Left, Look, Saw, advise, b
 from equilix.core.measurement.coaching import TESTS, AxisBench, Coaching, begin
 from equilix.core.statics.stages import BESIDE
 from equilix.devices.simulated.gimbal_model import GimbalModel, drawn
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal import outputs as axes
 from equilix.supports.gimbal.coaching import benches_of, taught

@@ -20,7 +20,7 @@ from equilix.core.measurement.reconcile import Agreement, belief_of, reconcile, 
 from equilix.core.statics.hands import Measure
 from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.pose import Pose
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import OPERATOR, block, grip, hold, shoulder_build
 

@@ -25,7 +25,7 @@ from equilix.core.operator.leaning import (
     frame_share,
     low_back_moments,
 )
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.harness import mechanics as harness
 from equilix.supports.harness.settings import HarnessSettings
 from equilix.supports.vest.hanging import worn_on

@@ -26,7 +26,7 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import robust_target, target_of
 from equilix.core.solver.trade import trade_off
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from tests.core.builders import OPERATOR, all_free_slides, base, block, worn
 
 X = np.array([1.0, 0.0, 0.0])

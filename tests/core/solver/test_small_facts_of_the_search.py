@@ -31,7 +31,7 @@ from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.trade import trade_off
 from equilix.core.support import report_of
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from tests.core.builders import base, block, shoulder_build, worn
 
 BOOK = demo_book()

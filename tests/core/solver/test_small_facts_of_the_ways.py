@@ -23,7 +23,7 @@ from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import TOLERANCE, is_level, robust_target, target_of
 from equilix.core.solver.trade import trade_off
 from equilix.core.statics.pad import Shoulder
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from tests.core.builders import base, block, rested, shoulder_build
 from tests.core.supports.test_gimbal_references import random_gimbal
 

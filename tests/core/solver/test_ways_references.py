@@ -33,8 +33,7 @@ from equilix.core.solver.search import find_plan
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import target_of
 from equilix.core.statics.pad import Shoulder
-from equilix.io.catalogue import catalogue, starters
-from equilix.io.demo import demo_book
+from equilix.io.shipped import catalogue, demo_book, starters
 from equilix.present.balance.panel import verdict_of
 from equilix.present.balance.ways import ways_of
 from equilix.present.carry.light_ways import light_ways

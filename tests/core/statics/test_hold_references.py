@@ -25,7 +25,7 @@ from equilix.core.solver.lighten import LighterKind, best_grips, best_screen, gr
 from equilix.core.statics.grasps import hands_at, places, thickness_of
 from equilix.core.statics.hands import CONTACT_FRICTION, Contact, Measure, Prop, propped_load
 from equilix.core.statics.holding import measures
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from tests.core.builders import hold, left_over, on_both, worn
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)

@@ -17,7 +17,7 @@ from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, Mount
 from equilix.core.statics.sled import (
     Sled,
 )
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.vest.mechanics import SUPPORT
 from equilix.supports.vest.settings import Timed, VestSettings
 

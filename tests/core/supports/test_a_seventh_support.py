@@ -30,7 +30,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.errors import AssemblyError
 from equilix.core.support import report_of, with_values
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.io.format import decode_book, encode_book, json_schema
 book = demo_book()
 build = with_values(replace(book.builds[0], support="perch"), "perch", {"breadth": 0.05, "soft": False})
@@ -47,7 +47,7 @@ assert {"cg_ahead_mm", "margin_mm"} <= set(figures), figures
 
 from PySide6.QtWidgets import QApplication
 from equilix.core.units import Kind
-from equilix.desktop.dialogs import BuildDialog
+from equilix.desktop.dialogs.forms import BuildDialog
 from equilix.present.units import System
 app = QApplication([])
 form = BuildDialog(build, book.parts, System.METRIC)

@@ -15,7 +15,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.uncertainty import COVERAGE, Certainty, certainty
 from equilix.core.statics.stages import peak_torque
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal.settings import GimbalSettings
 from equilix.supports.gimbal.stages import payload_of

@@ -29,7 +29,7 @@ from equilix.core.statics.stages import LEAN, Stages, Trouble, body_of_parts, pe
 from equilix.core.statics.sweep import deepest, outline_across, passing, rectangle_gaps, turned_gaps
 from equilix.core.statics.turning import Attitude, Link, motor_torques, torque_over
 from equilix.core.support import case_of, report_of
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.present.balance.panel import balance_model
 from equilix.present.units import System
 from equilix.supports.gimbal import mechanics as gimbal

@@ -41,7 +41,7 @@ from equilix.core.statics.screws import one_screws
 from equilix.core.statics.stages import Trouble, stages_of
 from equilix.core.statics.stand import left_of
 from equilix.core.support import UNITS, ending_of, keyed, report_of, unit_of
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal import outputs as axes
 from equilix.supports.gimbal.mechanics import order_of_work

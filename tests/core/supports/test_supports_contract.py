@@ -27,7 +27,7 @@ from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import beyond_now, target_of
 from equilix.core.statics.pose import Hindrance
 from equilix.core.support import case_of, report_of, unit_of
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.present.balance.elevation import draw_elevation
 from equilix.present.balance.panel import balance_model
 from equilix.present.balance.ways import ways_of

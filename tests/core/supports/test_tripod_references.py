@@ -24,7 +24,7 @@ from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.pose import Hindrance
 from equilix.core.support import case_of, report_of
-from equilix.io.demo import demo_book
+from equilix.io.shipped import demo_book
 from equilix.supports.tripod import mechanics as tripod
 from equilix.supports.tripod.mechanics import nearest_step, plate_marks, resting, slid_to, tilting_moment
 from equilix.supports.tripod.settings import LONG_DOVETAIL, TripodSettings

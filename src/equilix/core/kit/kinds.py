@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import msgspec
 from msgspec import Struct
 
 from equilix.core.kit.parts import Category
+from equilix.data import DATA
 
 
 class _Usual(Struct, frozen=True):
@@ -19,7 +18,7 @@ class _Table(Struct, frozen=True):
     kinds: dict[Category, _Usual]
 
 
-_FILE = Path(__file__).parents[2] / "data" / "usual_parts.json"
+_FILE = DATA / "usual_parts.json"
 #: Mass (kg) and length, width, height (mm) of a usual part of each kind, as the file has them; common practice.
 TYPICAL: dict[Category, tuple[float, tuple[float, float, float]]] = {
     category: (usual.mass, usual.size)

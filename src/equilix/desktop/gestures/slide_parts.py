@@ -13,7 +13,7 @@ from equilix.core.assembly.build import Placed, mover_of, slides
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Joint, Mount
 from equilix.core.units import Kind
-from equilix.desktop.theme import text_scale
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace

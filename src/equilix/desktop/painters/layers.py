@@ -12,8 +12,8 @@ from msgspec import Struct
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
+from equilix.desktop.looks.theme import Colors
 from equilix.desktop.painters.scene_painter import bounds_of, paint_items
-from equilix.desktop.theme import Colors
 from equilix.present.drawing.scene import Item, Scene, shift_between
 
 #: px: two items that are shifted by as much, but for this, go along together.

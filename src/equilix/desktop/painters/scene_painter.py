@@ -9,7 +9,7 @@ from typing import Any
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QStaticText
 
-from equilix.desktop.theme import Colors, font, text_scale
+from equilix.desktop.looks.theme import Colors, font, text_scale
 from equilix.present.drawing.scene import Anchor, Command, Item, PathItem, Scene, TextItem
 
 

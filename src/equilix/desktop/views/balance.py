@@ -17,10 +17,10 @@ from equilix.core.errors import EditError
 from equilix.core.keys import KEYS
 from equilix.core.support import case_of
 from equilix.core.units import Kind
-from equilix.desktop.faults import shown_once
 from equilix.desktop.gestures.slide_parts import SlideParts
-from equilix.desktop.theme import colors
-from equilix.desktop.ways_finder import WaysFinder
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.jobs.ways_finder import WaysFinder
+from equilix.desktop.looks.theme import colors
 from equilix.desktop.widgets.ledger import Ledger
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
 from equilix.desktop.widgets.plain import set_tip

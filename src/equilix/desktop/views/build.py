@@ -21,11 +21,11 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.fit import Misfit, Seat, Spot, first_setting, kind_of, seat_at, work_key
 from equilix.core.assembly.rooting import taken_off
-from equilix.desktop.build_advice import BuildAdvice
-from equilix.desktop.build_sets import BuildSets
-from equilix.desktop.faults import shown_once
 from equilix.desktop.gestures.slide_parts import SlideParts
-from equilix.desktop.theme import font, text_scale
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import font, text_scale
+from equilix.desktop.views.build_advice import BuildAdvice
+from equilix.desktop.views.build_sets import BuildSets
 from equilix.desktop.widgets.panel import LinkLabel, OneLine, SidePanel, label
 from equilix.desktop.widgets.plain import as_item, set_tip
 from equilix.desktop.widgets.scene_view import SceneView
@@ -35,7 +35,7 @@ from equilix.document.book import new_build_id
 from equilix.document.edits.book import AddStarter
 from equilix.document.edits.builds import AddBuild, QuarterTurn, SwapOrder, TakeOff, heart_of, placing
 from equilix.document.history import Edit
-from equilix.io.catalogue import starter_parts, starters
+from equilix.io.shipped import starter_parts, starters
 from equilix.present.build.build_view import (
     MOST_SHOWN,
     SIDE_SHARE,
@@ -476,7 +476,7 @@ class BuildView(QWidget):
 
     def join(self, row: LooseRow) -> None:
         """Let it be chosen how a part is joined to the build, and join it."""
-        from equilix.desktop.join_dialog import JoinDialog
+        from equilix.desktop.dialogs.join import JoinDialog
 
         build = self.workspace.build
         if build is None:

@@ -21,9 +21,9 @@ from equilix.core.solver.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.core.statics.grasps import hands_at, places, thickness_of
 from equilix.core.statics.pose import Hindrance, usual_hold
 from equilix.core.units import Kind
-from equilix.desktop.faults import shown_once
-from equilix.desktop.job import Job, Latest, Progress
-from equilix.desktop.theme import text_scale
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.jobs.job import Job, Latest, Progress
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.hold_row import HoldRow
 from equilix.desktop.widgets.panel import ShareBeam, SidePanel, WayCard
 from equilix.desktop.widgets.scene_view import SceneView

@@ -28,10 +28,10 @@ from equilix.core.limits import MAX_MASS
 from equilix.core.measurement.advice import Advice, Task, weigh_next
 from equilix.core.measurement.bench import Setup
 from equilix.core.units import Kind
-from equilix.desktop.bench_session import BenchSession
-from equilix.desktop.errand import run_errand
-from equilix.desktop.faults import shown_once
-from equilix.desktop.theme import colors, text_scale
+from equilix.desktop.jobs.errand import run_errand
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import colors, text_scale
+from equilix.desktop.views.bench_session import BenchSession
 from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.bench_panel import BenchPanel
 from equilix.desktop.widgets.glyphs import paint_category

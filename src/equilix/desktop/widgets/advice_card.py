@@ -6,8 +6,8 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from equilix.desktop.faults import shown_once
-from equilix.desktop.theme import colors, fill
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import colors, fill
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.balance.advice import AdviceRow

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePo
 from equilix.core.assembly.build import Operator
 from equilix.core.keys import KEYS
 from equilix.core.units import Kind
-from equilix.desktop.faults import shown_once
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import colors, fill, font, text_scale, tint
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, fill, font, text_scale, tint
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
 from equilix.desktop.widgets.panel import OneLine, label
 from equilix.desktop.widgets.plain import set_tip
@@ -346,18 +346,18 @@ class RailButton(QAbstractButton):
 class Rail(QWidget):
     """The rooms, top to bottom, and the key to their marks."""
 
-    chosen = Signal(int)
+    chosen = Signal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, rooms: Mapping[str, str]) -> None:
         super().__init__()
         self.setFixedWidth(rail_width())
-        self.buttons = [RailButton(i, text) for i, text in enumerate(("Weigh", "Build", "Balance", "Carry"), 1)]
+        self.buttons = {key: RailButton(number, name) for number, (key, name) in enumerate(rooms.items(), 1)}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 10, 0, 0)
         column.setSpacing(4)
-        for index, button in enumerate(self.buttons):
+        for key, button in self.buttons.items():
             column.addWidget(button)
-            button.clicked.connect(lambda _checked=False, i=index: self.chosen.emit(i))
+            button.clicked.connect(lambda _checked=False, k=key: self.chosen.emit(k))
         column.addStretch(1)
 
     @shown_once

@@ -20,8 +20,8 @@ from equilix.core.kit.parts import Part
 from equilix.core.measurement.bench import Setup, Unit
 from equilix.core.measurement.steady import Trace
 from equilix.core.units import Kind
-from equilix.desktop.bench_session import LOOSE_SETUPS, BenchSession
-from equilix.desktop.theme import text_scale
+from equilix.desktop.looks.theme import text_scale
+from equilix.desktop.views.bench_session import LOOSE_SETUPS, BenchSession
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at

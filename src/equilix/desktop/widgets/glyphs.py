@@ -8,8 +8,8 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 
 from equilix.core.kit.parts import Category, HowKnown, MountKind, Shape
+from equilix.desktop.looks.theme import colors
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors
 from equilix.present.drawing.scene import Scene, arc, circle, polygon, polyline, rect
 from equilix.present.drawing.silhouettes import View, silhouette
 from equilix.present.drawing.sockets import draw_socket

@@ -20,9 +20,9 @@ from PySide6.QtWidgets import (
 
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, Part
-from equilix.desktop.faults import shown_once
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import colors, fill, font, text_scale
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount
 from equilix.desktop.widgets.plain import as_tip

@@ -22,9 +22,9 @@ from PySide6.QtGui import QFontMetricsF, QKeyEvent, QKeySequence, QPainter, QPai
 from PySide6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
 from equilix.core.units import Kind
-from equilix.desktop.faults import shown_once
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import colors, fill, font, text_scale
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.plain import as_tip
 from equilix.present.balance.elevation import support_line

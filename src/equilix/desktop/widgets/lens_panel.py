@@ -12,9 +12,9 @@ from equilix.core.errors import EditError
 from equilix.core.registry import support_for
 from equilix.core.slides import USUAL_TOLERANCE
 from equilix.core.units import Kind
-from equilix.desktop.faults import shown_once
-from equilix.desktop.job import Progress
-from equilix.desktop.theme import text_scale
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.jobs.job import Progress
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.widgets.refusal import refuse_at

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QStyledItemDelegate, QStyleOptionViewIt
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.kit.parts import Foot, Joint, Mount, MountKind, Part
 from equilix.core.units import Kind
-from equilix.desktop.theme import font, text_scale
+from equilix.desktop.looks.theme import font, text_scale
 from equilix.desktop.widgets.plain import as_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from equilix.core.analysis import Analysis
 from equilix.core.doubt.gauges import Gauges, firsts_of, gauges_of
 from equilix.core.doubt.montecarlo import DRAWS, Odds, sample
-from equilix.desktop.faults import shown_once
-from equilix.desktop.theme import fill
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import fill
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.widgets.scene_view import SceneView

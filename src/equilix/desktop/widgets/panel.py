@@ -23,9 +23,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.desktop.faults import shown_once
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import colors, fill, font, tint
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, fill, font, tint
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.card import Card
 from equilix.present.drawing.scene import Scene, arrow_head, circle, polygon, rect

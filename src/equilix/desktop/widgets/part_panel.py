@@ -8,7 +8,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.kit.parts import Foot, Mount, Part, Point
-from equilix.desktop.theme import text_scale
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.mount_table import MountTable
 from equilix.desktop.widgets.panel import OneLine
 from equilix.desktop.widgets.plain import set_tip
@@ -201,7 +201,7 @@ class PartPanel(QWidget):
 
     def show_history(self) -> None:
         """Show all values that the part's figures have had."""
-        from equilix.desktop.dialogs import HistoryDialog
+        from equilix.desktop.dialogs.forms import HistoryDialog
 
         if self.part is not None:
             HistoryDialog(self.part, self.workspace.system, self.window()).exec()

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QBrush, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
-from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.looks.theme import colors, font, text_scale
 from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.plain import set_tip
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtWidgets import QLabel, QLineEdit, QWidget
 
-from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.looks.theme import colors, font, text_scale
 
 _WIDTH = 340.0
 

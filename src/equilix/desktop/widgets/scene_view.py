@@ -6,10 +6,10 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from equilix.desktop.faults import shown_once
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import colors, fill, text_scale
 from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, fill, text_scale
 from equilix.desktop.widgets.plain import show_tip
 from equilix.present.drawing.scene import Scene
 

@@ -6,10 +6,10 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from equilix.core.assembly.build import Build
-from equilix.desktop.theme import text_scale
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.panel import Rule, label
 from equilix.desktop.widgets.plain import as_item
-from equilix.io.catalogue import starters
+from equilix.io.shipped import starters
 
 
 class StartPage(QWidget):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
-from equilix.desktop.theme import font
+from equilix.desktop.looks.theme import font
 from equilix.desktop.widgets.plain import set_tip
 
 #: px between two words.

@@ -6,8 +6,8 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout
 
 from equilix.core.analysis import Analysis
-from equilix.desktop.job import Progress
-from equilix.desktop.ways_finder import WaysFinder
+from equilix.desktop.jobs.job import Progress
+from equilix.desktop.jobs.ways_finder import WaysFinder
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.worker import Worker
 from equilix.desktop.workspace import Workspace

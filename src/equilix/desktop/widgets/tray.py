@@ -6,9 +6,9 @@ from PySide6.QtCore import QMimeData, QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QWidget
 
-from equilix.desktop.faults import shown_once
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import colors, fill, font, text_scale
 from equilix.desktop.painters.scene_painter import paint_scene
-from equilix.desktop.theme import colors, fill, font, text_scale
 from equilix.desktop.widgets.glyphs import paint_category
 from equilix.desktop.widgets.panel import clear_layout
 from equilix.desktop.widgets.plain import set_tip

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QWidget
 
-from equilix.desktop.job import Job, Latest
+from equilix.desktop.jobs.job import Job, Latest
 
 
 class Worker(QWidget):

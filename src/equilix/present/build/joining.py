@@ -12,7 +12,7 @@ from equilix.core.assembly.build import Build
 from equilix.core.assembly.fit import Piece, Seat, missing_between, step_of
 from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part, Point
 from equilix.document.book import Book, new_id
-from equilix.io.catalogue import catalogue
+from equilix.io.shipped import catalogue
 from equilix.present.words import mid_sentence, short_name
 
 

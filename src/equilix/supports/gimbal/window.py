@@ -16,10 +16,10 @@ from equilix.core.chosen import with_settings
 from equilix.core.errors import DeviceError
 from equilix.core.measurement.coach import Advice, Do
 from equilix.core.measurement.coaching import Coaching, begin
-from equilix.desktop.errand import run_errand
-from equilix.desktop.faults import shown_once
-from equilix.desktop.job import Progress
-from equilix.desktop.theme import text_scale
+from equilix.desktop.jobs.errand import run_errand
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.jobs.job import Progress
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.enter import on_enter
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip

@@ -16,8 +16,8 @@ from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.errors import EditError
 from equilix.core.measurement.lesson import CONTRADICTS
 from equilix.core.units import Kind
-from equilix.desktop.faults import shown_once
-from equilix.desktop.theme import text_scale
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.enter import on_enter
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import set_tip

@@ -14,15 +14,16 @@ from equilix.core.errors import FormatError
 from equilix.core.measurement.bench import Setup
 from equilix.core.support import with_values
 from equilix.desktop.app import make_app
-from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
-from equilix.desktop.theme import Theme
+from equilix.desktop.looks.theme import Theme
+from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
+from equilix.desktop.window import MainWindow
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
 from equilix.document.edits.book import RenameBook
 from equilix.document.edits.builds import ChangeBuild
-from equilix.io.demo import demo_book
 from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences
+from equilix.io.shipped import demo_book
 from equilix.present.supports import text_for
 
 

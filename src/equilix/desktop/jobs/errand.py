@@ -12,7 +12,7 @@ from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
-from equilix.desktop.job import Progress, bury, outlive, working
+from equilix.desktop.jobs.job import Progress, bury, outlive, working
 from equilix.desktop.widgets.panel import label
 from equilix.io.files import Stopped
 

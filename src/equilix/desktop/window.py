@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cached_property, partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QSize, Qt, QTimer
@@ -23,18 +23,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.keys import KEYS
 from equilix.core.limits import shortened
 from equilix.core.records import fields_of
-from equilix.core.registry import support_for
-from equilix.core.support import case_of
-from equilix.desktop.ask import plain_box
-from equilix.desktop.book_files import BookFiles
-from equilix.desktop.faults import another_state, report
-from equilix.desktop.job import stop_all
-from equilix.desktop.theme import Theme, apply_theme, least_window, room_on_screen, text_scale
+from equilix.desktop.dialogs.ask import plain_box
+from equilix.desktop.files.book_files import BookFiles
+from equilix.desktop.jobs.faults import another_state, report
+from equilix.desktop.jobs.job import stop_all
+from equilix.desktop.looks.theme import Theme, apply_theme, least_window, room_on_screen, text_scale
+from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, ROOM, ROOMS, WEIGH, RoomView
 from equilix.desktop.widgets.bars import Banner, Rail, StatusBar, TopBar
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.widgets.plain import as_item, as_title
@@ -43,20 +41,18 @@ from equilix.document.book import new_id
 from equilix.io.files import Obstacle, shown
 from equilix.io.log import LOG
 from equilix.present.balance.panel import Cause
-from equilix.present.build.still_to_come import still_to_come
-from equilix.present.supports import text_for, text_of
+from equilix.present.supports import text_for
 from equilix.present.supports.labels import label_for
 from equilix.present.supports.text import Verdict
 from equilix.present.units import System, readable
 
 if TYPE_CHECKING:
-    from equilix.desktop.bench_session import BenchSession
     from equilix.desktop.views.balance import BalanceView
+    from equilix.desktop.views.bench_session import BenchSession
     from equilix.desktop.views.build import BuildView
     from equilix.desktop.views.carry import CarryView
     from equilix.desktop.views.weigh import WeighView
 
-WEIGH, BUILD, BALANCE, CARRY = 0, 1, 2, 3
 #: ms.
 _MARK_DELAY = 60
 #: px of the window at first, where the screen has room for it.
@@ -81,12 +77,13 @@ class MainWindow(QMainWindow):
         room = room_on_screen()
         self.resize(_USUAL if room is None else _USUAL.boundedTo(room))
         self.top = TopBar()
-        self.rail = Rail()
+        self.rail = Rail({room.key: room.name for room in ROOMS})
         self.banner = Banner()
         self.panel = SidePanel()
         self.panel.setFixedWidth(round(SidePanel.WIDTH * (1.0 + (text_scale() - 1.0) * 0.7)))
         self.status = StatusBar()
         self.rooms = QStackedWidget()
+        self._views: dict[str, QWidget] = {}
         self.files = BookFiles(self)
         self._lay_out()
         self.actions_by_name: dict[str, QAction] = {}
@@ -98,70 +95,52 @@ class MainWindow(QMainWindow):
         self.room = BALANCE
         self.rail.buttons[BALANCE].setChecked(True)
         # The body takes longer than all other marks: not at the start, nor while a key slides a part.
-        self._carry_mark = QTimer(self)
-        self._carry_mark.setSingleShot(True)
-        self._carry_mark.setInterval(_MARK_DELAY)
-        self._carry_mark.timeout.connect(self._mark_carry)
-
-    # The rooms are made when they are first entered: most of a start is spent on what isn't looked at. Each is made in
-    # its place: the style sheet is asked anew for all that is in a widget that moves into another.
-
-    @cached_property
-    def weigh(self) -> WeighView:
-        """The kit."""
-        from equilix.desktop.views.weigh import WeighView
-
-        view = WeighView(self.workspace, self.panel, self.bench, self.rooms)
-        self.rooms.addWidget(view)
-        view.catalogue_wanted.connect(self.add_typical)
-        view.open_wanted.connect(self.files.choose)
-        view.import_wanted.connect(self.files.import_kit)
-        view.scale_wanted.connect(self._edit_scale)
-        view.starter_wanted.connect(self._begin_with)
-        return view
+        self._late_marks = QTimer(self)
+        self._late_marks.setSingleShot(True)
+        self._late_marks.setInterval(_MARK_DELAY)
+        self._late_marks.timeout.connect(lambda: self._show_marks(waits=True))
 
     @cached_property
     def bench(self) -> BenchSession:
         """The bench: keeps its readings while rooms change."""
-        from equilix.desktop.bench_session import BenchSession
+        from equilix.desktop.views.bench_session import BenchSession
 
         return BenchSession(self.workspace)
 
-    @cached_property
-    def build(self) -> BuildView:
-        """The build and its mounts."""
-        from equilix.desktop.views.build import BuildView
+    def view_of(self, room: str) -> QWidget:
+        """Return a room's widget, made when it is first asked for.
 
-        view = BuildView(self.workspace, self.panel, self.rooms)
-        self.rooms.addWidget(view)
-        view.catalogue_wanted.connect(self.add_typical)
-        return view
-
-    @cached_property
-    def balance(self) -> BalanceView:
-        """The balance on the shoulder."""
-        from equilix.desktop.views.balance import BalanceView
-
-        view = BalanceView(self.workspace, self.panel, self.rooms)
-        self.rooms.addWidget(view)
-        view.build_wanted.connect(lambda: self.go(BUILD))
-        view.open_wanted.connect(self.files.choose)
-        return view
-
-    @cached_property
-    def carry(self) -> CarryView:
-        """What it costs the body."""
-        from equilix.desktop.views.carry import CarryView
-
-        view = CarryView(self.workspace, self.panel, self.rooms)
-        self.rooms.addWidget(view)
-        view.build_wanted.connect(lambda: self.go(BUILD))
-        return view
+        Each is made in its place: the style sheet is asked anew for all that is in a widget that moves into another.
+        """
+        if room not in self._views:
+            self._views[room] = ROOM[room].make(self)
+            self.rooms.addWidget(self._views[room])
+        return self._views[room]
 
     @property
-    def view(self) -> WeighView | BuildView | BalanceView | CarryView:
+    def weigh(self) -> WeighView:
+        """The kit."""
+        return cast("WeighView", self.view_of(WEIGH))
+
+    @property
+    def build(self) -> BuildView:
+        """The build and its mounts."""
+        return cast("BuildView", self.view_of(BUILD))
+
+    @property
+    def balance(self) -> BalanceView:
+        """The balance on the support."""
+        return cast("BalanceView", self.view_of(BALANCE))
+
+    @property
+    def carry(self) -> CarryView:
+        """What it costs the body."""
+        return cast("CarryView", self.view_of(CARRY))
+
+    @property
+    def view(self) -> RoomView:
         """The room that is open."""
-        return (lambda: self.weigh, lambda: self.build, lambda: self.balance, lambda: self.carry)[self.room]()
+        return cast("RoomView", self.view_of(self.room))
 
     def _lay_out(self) -> None:
         middle = QHBoxLayout()
@@ -257,8 +236,8 @@ class MainWindow(QMainWindow):
         menu.addSeparator()
         menu.addAction(self._action("quit", "&Quit", key.Quit, self.close))
         self._action("menu", "Menu", "F10", self.open_menu)
-        for index in range(4):
-            self._action(f"room{index}", f"Room {index + 1}", f"Alt+{index + 1}", partial(self.go, index))
+        for number, room in enumerate(ROOMS, 1):
+            self._action(f"room-{room.key}", room.name, f"Alt+{number}", partial(self.go, room.key))
         menu.aboutToShow.connect(self._fill_recent)
         return menu
 
@@ -277,13 +256,13 @@ class MainWindow(QMainWindow):
 
     # Showing
 
-    def go(self, room: int) -> None:
+    def go(self, room: str) -> None:
         """Show a room."""
         if room != self.room:
             self._mended()  # a refusal belongs to the room in which it was met
-        LOG.debug("room %d", room + 1)
+        LOG.debug("room %s", room)
         self.room = room
-        self.rooms.setCurrentWidget(self.view)
+        self.rooms.setCurrentWidget(self.view_of(room))
         self.rail.buttons[room].setChecked(True)
         self.refresh()
         self.view.main_widget.setFocus()
@@ -350,40 +329,15 @@ class MainWindow(QMainWindow):
             word = {"undo": "&Undo", "redo": "Re&do"}[name]
             action.setText(f"{word}: {as_item(label)}" if label else word)
 
-    def _show_marks(self) -> None:
-        book, analysis = self.workspace.book, self.workspace.analysis()
-        guessed = any(part.mass_known != "weighed" for part in book.kit)
-        self.rail.buttons[WEIGH].show_mark("none" if not book.kit else ("part" if guessed else "settled"))
-        if analysis is None or not analysis.build.parts:
-            self.rail.buttons[BUILD].show_mark("none")
-            self.rail.buttons[BALANCE].show_mark("none")
-            self.rail.buttons[CARRY].show_mark("none")
-            return
-        self._carry_mark.start()
-        look = any(f.kind in (FindingKind.CLASH, FindingKind.OUT_OF_TRAVEL) for f in analysis.findings)
-        lacks = bool(still_to_come(analysis, book.parts))
-        self.rail.buttons[BUILD].show_mark("look" if look else "part" if lacks else "settled")
-        # The mark is the worst that the room itself says.
-        case = case_of(analysis)
-        mark = text_of(analysis).mark(case) if case is not None else "part"
-        self.rail.buttons[BALANCE].show_mark(mark)
-
-    def _mark_carry(self) -> None:
-        """Mark whether every take can be held, also when rests give little back."""
-        from equilix.core.carry.carried import reserves
-        from equilix.core.statics.pose import Hindrance
-
+    def _show_marks(self, waits: bool = False) -> None:
+        """Show how the rooms stand; those whose mark takes long a little later."""
         build = self.workspace.build
-        if build is None or not build.parts:
-            return
-        carried = self.workspace.carried(support_for(build.support).carrier(build))
-        if isinstance(carried, Hindrance):
-            self.rail.buttons[CARRY].show_mark("part")
-            return
-        longest = max((take.length for take in build.takes), default=0.0)
-        tires = any(run.fails_least is not None for run in reserves(carried, build.takes, 10.0))
-        look = carried.to_the_end < max(longest, 1.0) or tires or carried.out_of_reach or carried.unwatched
-        self.rail.buttons[CARRY].show_mark("look" if look else "settled")
+        empty = build is None or not build.parts
+        for room in ROOMS:
+            if room.waits is waits or (room.waits and empty):
+                self.rail.buttons[room.key].show_mark(room.mark(self.workspace))
+        if not waits and not empty:
+            self._late_marks.start()
 
     def _show_status(self) -> None:
         self.status.restyle()
@@ -456,7 +410,7 @@ class MainWindow(QMainWindow):
         menu.addSeparator()
         menu.addAction("New empty build").triggered.connect(lambda _c=False: self._new_build())
         starters = menu.addMenu("New build from a typical one")
-        from equilix.io.catalogue import starters as starting_builds
+        from equilix.io.shipped import starters as starting_builds
 
         for starter in starting_builds():
             starters.addAction(as_item(starter.name)).triggered.connect(lambda _c=False, s=starter: self._start_from(s))
@@ -474,7 +428,7 @@ class MainWindow(QMainWindow):
         self.build.begin_with(starter)
         self.go(BUILD)
 
-    def _begin_with(self, starter: Build) -> None:
+    def begin_with(self, starter: Build) -> None:
         """Begin an empty book with a typical build, and show at once how it balances."""
         self.build.begin_with(starter)
         self.go(BALANCE)
@@ -498,7 +452,7 @@ class MainWindow(QMainWindow):
         self.show_bars()
 
     def _edit_build(self) -> None:
-        from equilix.desktop.dialogs import BuildDialog
+        from equilix.desktop.dialogs.forms import BuildDialog
         from equilix.document.edits.builds import ChangeBuild
 
         build = self.workspace.build
@@ -530,7 +484,7 @@ class MainWindow(QMainWindow):
         menu.popup(self.top.operator.mapToGlobal(self.top.operator.rect().bottomLeft()))
 
     def _edit_operator(self, operator: Operator) -> None:
-        from equilix.desktop.dialogs import OperatorDialog
+        from equilix.desktop.dialogs.forms import OperatorDialog
         from equilix.document.edits.book import PutOperator, RemoveOperator
 
         w = self.workspace
@@ -546,17 +500,17 @@ class MainWindow(QMainWindow):
 
     def add_typical(self) -> None:
         """Let typical parts be chosen from the catalogue."""
-        from equilix.desktop.dialogs import CatalogueDialog
+        from equilix.desktop.dialogs.forms import CatalogueDialog
         from equilix.document.edits.kit import AddParts
 
         dialog = CatalogueDialog(self.workspace.book, self.workspace.system, self)
         if dialog.exec() == QDialog.DialogCode.Accepted and dialog.chosen_parts:
             self.workspace.apply(AddParts(dialog.chosen_parts))
 
-    def _edit_scale(self, change: bool) -> None:
+    def edit_scale(self, change: bool) -> None:
         """Change the scale in use, or add one."""
         from equilix.core.kit.records import Instrument
-        from equilix.desktop.dialogs import InstrumentDialog
+        from equilix.desktop.dialogs.forms import InstrumentDialog
         from equilix.document.edits.measure import PutInstrument, RemoveInstrument
 
         w = self.workspace
@@ -591,11 +545,10 @@ class MainWindow(QMainWindow):
         if isinstance(app, QApplication):
             apply_theme(app, theme)
         # Labels carry their colours, so the rooms are made afresh.
-        for name in ("weigh", "build", "balance", "carry"):
-            old = self.__dict__.pop(name, None)
-            if old is not None:
-                self.rooms.removeWidget(old)
-                old.deleteLater()
+        while self._views:
+            _, old = self._views.popitem()
+            self.rooms.removeWidget(old)
+            old.deleteLater()
         self.go(self.room)
         for widget in self.findChildren(QWidget):
             widget.update()
@@ -626,7 +579,7 @@ class MainWindow(QMainWindow):
 
     def show_keys(self) -> None:
         """Show the keys in a window."""
-        plain_box(KEYBOARD, self).exec()
+        plain_box(keyboard_help(), self).exec()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         typing = isinstance(self.focusWidget(), QLineEdit)
@@ -683,21 +636,19 @@ class MainWindow(QMainWindow):
 
 def ask_name(title: str, now: str, parent: QWidget) -> str | None:
     """Return the name typed in a small window, None if it was cancelled."""
-    from equilix.desktop.dialogs import NameDialog
+    from equilix.desktop.dialogs.forms import NameDialog
 
     dialog = NameDialog(title, now, parent)
     return dialog.name.text().strip() if dialog.exec() == QDialog.DialogCode.Accepted else None
 
 
-KEYBOARD = (
-    "Alt+1 to 4: Weigh, Build, Balance, Carry. Ctrl+1 to 6: shoulder, handheld, harness, gimbal, "
-    "vest, tripod\nUp, Down: part. Left, Right: slide 1 mm, with Shift 10 mm, with Ctrl+Shift "
-    "0.1 mm\nBalance: digits type a mark. D times a drop, H types an angle\nP: next way. Enter "
-    "applies it. Esc drops it. Ctrl+Shift+N: new empty build\nBuild: Enter puts the next part "
-    "on, 1 to 9 the numbered one. J puts on a loose one\n[ and ]: mount. M types a mark. T turns. "
-    "Delete takes off. S: sets\nWhile you drag: Esc puts back. Alt does not snap to level\nKit: "
-    "Insert new part. F2 edit. W, S, E how known. Ctrl+Shift+D duplicate. Ctrl+F find. Ctrl+I "
-    "import\nBench: B lays a part on it. Space or Ctrl+Enter reads. Backspace takes back. Enter "
-    "stores\nCarry: P next way. Left, Right: how it is carried. Up, Down: whose strength\nU: units. "
-    "Ctrl+D: dark theme. F10: menu. Ctrl+Z undo. Ctrl+Shift+Z or Ctrl+Y redo"
-)
+def keyboard_help() -> str:
+    """Return what the keys do: those of the window, then those of each room."""
+    rooms, supports = ", ".join(room.name for room in ROOMS), ", ".join(label_for(key).name.lower() for key in KEYS)
+    return "\n".join(
+        (
+            f"Alt+1 to {len(ROOMS)}: {rooms}. Ctrl+1 to {len(KEYS)}: {supports}",
+            *(room.help for room in ROOMS),
+            "U: units. Ctrl+D: dark theme. F10: menu. Ctrl+Z undo. Ctrl+Shift+Z or Ctrl+Y redo",
+        )
+    )

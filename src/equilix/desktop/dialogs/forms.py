@@ -32,7 +32,7 @@ from equilix.core.units import Kind, to_display
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import as_item, as_title, set_tip
 from equilix.document.book import Book
-from equilix.io.catalogue import catalogue
+from equilix.io.shipped import catalogue
 from equilix.present.kit.table import history_rows, matches, size_text
 from equilix.present.supports import text_for
 from equilix.present.units import System, figure, parse

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
-from equilix.desktop.errand import Errand
+from equilix.desktop.jobs.errand import Errand
 from equilix.desktop.workspace import Workspace
 from equilix.io.files import Obstacle, obstacle
 

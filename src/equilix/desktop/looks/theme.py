@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from enum import StrEnum
 from functools import cache, lru_cache
-from pathlib import Path
 
 from PySide6.QtCore import QMargins, QRect, QRectF, QSize
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
+
+from equilix.data import DATA
 
 
 class Theme(StrEnum):
@@ -84,7 +85,7 @@ def tint(widget: QWidget, token: str, role: QPalette.ColorRole = QPalette.ColorR
 @cache
 def load_fonts() -> None:
     """Make the shipped type face known to Qt."""
-    folder = Path(__file__).parent.parent / "data" / "fonts"
+    folder = DATA / "fonts"
     for weight in ("Regular", "Medium", "SemiBold", "Bold"):
         QFontDatabase.addApplicationFontFromData((folder / f"Barlow-{weight}.ttf").read_bytes())
 
@@ -173,7 +174,7 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
 
 def _style_sheet(c: Colors) -> str:
     s = _scale
-    icons = Path(__file__).parents[1] / "data" / "icons"
+    icons = DATA / "icons"
     tick, chevron = ((icons / f"{name}-{c.theme}.svg").as_posix() for name in ("tick", "chevron"))
     return f"""
     QMainWindow, QDialog {{ background: {c.hex("paper")}; }}

@@ -21,7 +21,7 @@ from equilix.core.assembly.build import Build
 from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.parts import Part
 from equilix.core.units import Kind
-from equilix.desktop.theme import text_scale
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import as_item, as_title
 from equilix.desktop.workspace import Workspace

@@ -11,7 +11,7 @@ import gc
 from PySide6.QtCore import QObject, QTimer
 from shiboken6 import isValid
 
-from equilix.desktop.job import jobs_running, let_go
+from equilix.desktop.jobs.job import jobs_running, let_go
 
 #: ms between looks.
 _EVERY = 500

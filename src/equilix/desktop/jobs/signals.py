@@ -12,7 +12,7 @@ from PySide6.QtCore import QSocketNotifier
 from PySide6.QtWidgets import QApplication
 
 if TYPE_CHECKING:
-    from equilix.desktop.main_window import MainWindow
+    from equilix.desktop.window import MainWindow
 
 _WANTED = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 

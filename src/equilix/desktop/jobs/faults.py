@@ -13,7 +13,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QWidget
 
-from equilix.desktop.theme import colors, fill, font
+from equilix.desktop.looks.theme import colors, fill, font
 from equilix.io.log import Faults, log_file
 
 #: What stands in the place of a drawing that failed.

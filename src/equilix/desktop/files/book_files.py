@@ -13,9 +13,10 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer
 
 from equilix.core.errors import EquilixError
-from equilix.desktop.ask import ask, ask_where, ask_which
-from equilix.desktop.book_watch import BookWatch
-from equilix.desktop.errand import run_errand
+from equilix.desktop.dialogs.ask import ask, ask_where, ask_which
+from equilix.desktop.files.book_watch import BookWatch
+from equilix.desktop.jobs.errand import run_errand
+from equilix.desktop.views.rooms import WEIGH
 from equilix.document.book import Book
 from equilix.io.claims import is_claimed
 from equilix.io.files import SUFFIX, Fingerprint, Obstacle, Stopped, obstacle, offered_name, same_file, shown
@@ -23,7 +24,7 @@ from equilix.io.preferences import claims_folder
 from equilix.io.recovery import Recovered
 
 if TYPE_CHECKING:
-    from equilix.desktop.main_window import MainWindow
+    from equilix.desktop.window import MainWindow
     from equilix.io.format import Opened
 
 _FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
@@ -89,7 +90,7 @@ class BookFiles(QObject):
         if self.may_drop_work():
             self.workspace.open_book(Book(), None)
             self.opened()
-            self.window.go(0)
+            self.window.go(WEIGH)
 
     def choose(self) -> None:
         """Ask for a file and open it."""
@@ -301,7 +302,7 @@ class BookFiles(QObject):
 
     def show_differences(self) -> None:
         """Show in what the file differs from the book."""
-        from equilix.desktop.differences_dialog import DifferencesDialog
+        from equilix.desktop.dialogs.differences import DifferencesDialog
         from equilix.present.book_compare import differences
 
         theirs = self._theirs()
@@ -402,7 +403,7 @@ class BookFiles(QObject):
     def import_path(self, path: Path) -> None:
         """Show what the table at `path` would change, and do it if that is wanted."""
         from equilix.core.kit.records import Method
-        from equilix.desktop.import_dialog import ImportDialog
+        from equilix.desktop.dialogs.import_table import ImportDialog
         from equilix.document.edits.kit import MergeParts
 
         w = self.workspace

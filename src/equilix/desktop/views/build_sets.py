@@ -65,7 +65,7 @@ class BuildSets(QObject):
 
     def do(self, choice: SetChoice) -> None:
         """Do it, asking for a name first where one is wanted."""
-        from equilix.desktop.dialogs import NameDialog
+        from equilix.desktop.dialogs.forms import NameDialog
 
         workspace, build = self.workspace, self.workspace.build
         if build is None:

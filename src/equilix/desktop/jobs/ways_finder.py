@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Part
-from equilix.desktop.job import Latest, Progress
+from equilix.desktop.jobs.job import Latest, Progress
 from equilix.desktop.workspace import Workspace
 
 if TYPE_CHECKING:

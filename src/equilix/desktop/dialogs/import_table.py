@@ -22,8 +22,8 @@ from PySide6.QtWidgets import (
 
 from equilix.core.errors import EquilixError
 from equilix.core.kit.parts import HowKnown, Part
-from equilix.desktop.errand import run_errand
-from equilix.desktop.theme import colors, font, text_scale
+from equilix.desktop.jobs.errand import run_errand
+from equilix.desktop.looks.theme import colors, font, text_scale
 from equilix.desktop.widgets.panel import label
 from equilix.desktop.widgets.plain import as_tip, as_title, set_tip
 from equilix.document.book import Book

@@ -14,8 +14,8 @@ from equilix.core.kit.records import Instrument
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Unit, suggested_layout
 from equilix.core.measurement.steady import Sample, Trace, trace_of
 from equilix.core.measurement.subjects import Taken
-from equilix.desktop.errand import run_errand
-from equilix.desktop.job import Progress
+from equilix.desktop.jobs.errand import run_errand
+from equilix.desktop.jobs.job import Progress
 from equilix.desktop.workspace import Workspace
 from equilix.devices.ports import Reading, ScalePort, ScaleState
 from equilix.devices.simulated.scale_model import ScaleModel

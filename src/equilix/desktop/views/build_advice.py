@@ -11,7 +11,7 @@ from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.fit import ORDER_OF_WORK
 from equilix.core.solver.growth import RodOrder, Suggestion, reordered, rod_orders, suggestions
 from equilix.core.units import Kind
-from equilix.desktop.job import Latest, Progress
+from equilix.desktop.jobs.job import Latest, Progress
 from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.panel import SidePanel, WayCard, label
 from equilix.desktop.widgets.plain import set_tip

@@ -17,13 +17,14 @@ from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLabel, QMessa
 
 from equilix.core.assembly.build import Operator, Side
 from equilix.desktop.app import make_app
-from equilix.desktop.dialogs import BuildDialog, CatalogueDialog, NameDialog, OperatorDialog
-from equilix.desktop.main_window import BALANCE, BUILD, CARRY, WEIGH, MainWindow
-from equilix.desktop.theme import Theme, colors, set_text_scale, text_scale
+from equilix.desktop.dialogs.forms import BuildDialog, CatalogueDialog, NameDialog, OperatorDialog
+from equilix.desktop.looks.theme import Theme, colors, set_text_scale, text_scale
+from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
+from equilix.desktop.window import MainWindow
 from equilix.document.edits.book import RenameBook
-from equilix.io.demo import demo_book
 from equilix.io.format import read_book, write_book
 from equilix.io.preferences import Preferences, load_preferences
+from equilix.io.shipped import demo_book
 from equilix.present.units import System
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase

@@ -1,0 +1,1 @@
+"""The book's file: opening, saving, watching, recovering."""

@@ -1,0 +1,1 @@
+"""What runs beside the window's own thread, and what ends it."""

@@ -1,0 +1,1 @@
+"""How it looks: colours, type, and pictures of it."""
