@@ -23,7 +23,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.measurement.coach import Advice, Bench, Do, Look, Saw, advise, believe, with_scale
+from equilix.core.measurement.belief import CoachModel, Observation, Response, believe
+from equilix.core.measurement.coach import Action, CoachAdvice, advise, with_scale
 
 #: Attitudes of the tests: level, and lens down and up by 20, 45 and 70 degrees.
 WAYS = tuple((math.cos(math.radians(a)), math.sin(math.radians(a))) for a in (0, 45, -45, 20, -20, 70, -70))
@@ -53,20 +54,20 @@ class Hidden:
         result: np.ndarray = self.moments + self.slopes * np.array(marks)
         return result
 
-    def release(self, way: tuple[float, float], marks: tuple[float, float]) -> Look:
+    def release(self, way: tuple[float, float], marks: tuple[float, float]) -> Observation:
         torque = float(self.now(marks) @ np.array(way))
         friction = self.friction * (1.0 + 0.15 * float(self.rng.standard_normal()))
-        saw = Saw.FALLS if torque > friction else Saw.BACK if torque < -friction else Saw.STAYS
+        saw = Response.FALLS if torque > friction else Response.BACK if torque < -friction else Response.STAYS
         if self.rng.random() < self.wrong:
-            saw = [one for one in Saw if one is not saw][int(self.rng.integers(2))]
-        return Look(way, marks, saw)
+            saw = [one for one in Response if one is not saw][int(self.rng.integers(2))]
+        return Observation(way, marks, saw)
 
-    def read(self, way: tuple[float, float], marks: tuple[float, float]) -> Look:
+    def read(self, way: tuple[float, float], marks: tuple[float, float]) -> Observation:
         torque = float(self.now(marks) @ np.array(way)) + self.bias + self.noise * float(self.rng.standard_normal())
         if self.rng.random() < self.wrong:
             # Another reading than what was asked for.
             torque = float(self.rng.normal(0.0, WRONG))
-        return Look(way, marks, effort=torque, u=self.noise)
+        return Observation(way, marks, effort=torque, u=self.noise)
 
 
 class Mistaken(Hidden):
@@ -92,7 +93,7 @@ class Believed(Hidden):
 
     def __init__(self, rng: np.random.Generator) -> None:
         super().__init__(rng)
-        bench = Bench()
+        bench = CoachModel()
         self.slopes = np.full(2, -1.0)
         while (self.slopes <= 0.0).any():
             self.slopes = rng.normal(bench.slopes, bench.slopes_u)
@@ -100,14 +101,14 @@ class Believed(Hidden):
         self.friction = bench.friction * bench.friction_by ** float(rng.standard_normal())
         self.bias = float(rng.normal(0.0, bench.bias))
 
-    def release(self, way: tuple[float, float], marks: tuple[float, float]) -> Look:
+    def release(self, way: tuple[float, float], marks: tuple[float, float]) -> Observation:
         look = super().release(way, marks)
         if self.rng.random() < SLIP:
-            look = Look(way, marks, list(Saw)[int(self.rng.integers(3))])
+            look = Observation(way, marks, list(Response)[int(self.rng.integers(3))])
         return look
 
 
-def coached(hidden: Hidden, bench: Bench, effort: bool, seed: int) -> tuple[int, int, bool, bool, bool, float]:
+def coached(hidden: Hidden, bench: CoachModel, effort: bool, seed: int) -> tuple[int, int, bool, bool, bool, float]:
     """Return moves, tests, whether the coach ended, whether it is balanced, whether its region holds the truth, and
     the longest step (s)."""
     marks, looks = (0.0, 0.0), []
@@ -116,11 +117,11 @@ def coached(hidden: Hidden, bench: Bench, effort: bool, seed: int) -> tuple[int,
     while True:
         before = time.perf_counter()
         belief = believe(bench, looks, marks, seed + len(looks), belief)
-        advice: Advice = advise(bench, belief, looks, marks, WAYS, effort)
+        advice: CoachAdvice = advise(bench, belief, looks, marks, WAYS, effort)
         longest = max(longest, time.perf_counter() - before)
-        if advice.do in (Do.DONE, Do.LEFT) or moves > MOST_MOVES or tests > MOST_TESTS:
+        if advice.do in (Action.DONE, Action.LEFT) or moves > MOST_MOVES or tests > MOST_TESTS:
             break
-        if advice.do is Do.MOVE:
+        if advice.do is Action.MOVE:
             # Nobody sets a scale finer than half a tenth.
             marks = with_scale(marks, advice.scale, round(advice.to, 4))
             moves += 1
@@ -129,7 +130,7 @@ def coached(hidden: Hidden, bench: Bench, effort: bool, seed: int) -> tuple[int,
             tests += 1
     inside = float(np.hypot(*hidden.now(marks))) <= bench.window
     truth = -hidden.moments / hidden.slopes
-    return moves, tests, advice.do is Do.DONE, inside, belief.holds(truth), longest
+    return moves, tests, advice.do is Action.DONE, inside, belief.holds(truth), longest
 
 
 def main() -> None:
@@ -144,7 +145,7 @@ def main() -> None:
     for effort in (True, False):
         for kind, words in kinds:
             rng = np.random.default_rng(arguments.seed)
-            found = [coached(kind(rng), Bench(), effort, 1000 * k) for k in range(arguments.count)]
+            found = [coached(kind(rng), CoachModel(), effort, 1000 * k) for k in range(arguments.count)]
             told(f"{'motor effort' if effort else 'releases alone'}, {arguments.count} {words}", found)
 
 

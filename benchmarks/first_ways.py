@@ -24,8 +24,8 @@ from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import AssemblyError
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
-from equilix.core.solver.freedoms import set_to_lens
 from equilix.core.solver.lenses import lens_table, with_lens, without_lens
+from equilix.core.solver.search_space import set_to_lens
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.shipped import catalogue
 from equilix.present.balance.ways import ways_of
@@ -82,12 +82,12 @@ def random_build(rng: random.Random, number: int) -> tuple[Build, dict[str, Part
 
 def _figures(analysis: Analysis, operator: Operator) -> dict[str, float]:
     """Return figures of the application's own of which less is better."""
-    stand = analysis.stand
+    equilibrium = analysis.equilibrium
     found: dict[str, float] = {}
-    if stand is not None and stand.holding is not None:
-        found["larger hand, N"] = stand.holding.larger
-        found["tip moment, N m"] = abs(stand.tip_moment)
-        found["outside its room, mm"] = 1000.0 * stand.outside
+    if equilibrium is not None and equilibrium.holding is not None:
+        found["larger hand, N"] = equilibrium.holding.larger
+        found["tip moment, N m"] = abs(equilibrium.tip_moment)
+        found["outside its room, mm"] = 1000.0 * equilibrium.outside
     carried = carry(analysis, operator, analysis.build.support)
     if isinstance(carried, Carry):
         found["worst share, %"] = 100.0 * carried.worst.share

@@ -528,7 +528,7 @@ def feed_lines(data: bytes, draw: random.Random) -> None:
 def edits(counts: Counts, draw: random.Random, seconds: float, _folder: Path) -> None:
     from equilix.core.errors import EditError
     from equilix.document.history import DEPTH, History
-    from equilix.document.wholeness import check_book
+    from equilix.document.validation import check_book
     from equilix.io.format import decode_book, encode_book
     from equilix.io.shipped import demo_book
 

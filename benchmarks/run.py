@@ -30,10 +30,10 @@ from tests.core.builders import OPERATOR, all_free_slides, base, block, grip, ra
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed
-from equilix.core.doubt.gauges import LARGER_HAND, doubts_of, gauges_of
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
 from equilix.core.registry import support_for
+from equilix.core.uncertainty.output_model import LARGER_HAND, output_model, output_uncertainties
 from equilix.io.shipped import demo_book
 from equilix.supports.shoulder import mechanics as shoulder
 
@@ -159,10 +159,10 @@ class Ticks:
         parts[self.moves] = replace(parts[self.moves], setting=start + 0.001 * (self.turn % 20))
         self.build = replace(self.build, parts=tuple(parts))
         self.analysis = analyse(self.build, self.kit, OPERATOR, self.analysis)
-        gauges = gauges_of(self.analysis)
-        assert gauges is not None
-        # What the panel shows with its doubt while a part slides.
-        doubts_of(gauges, tuple(g for g in (LARGER_HAND, shoulder.ON_SHOULDER) if g in gauges.offered))
+        outputs = output_model(self.analysis)
+        assert outputs is not None
+        # What the panel shows with its uncertainty while a part slides.
+        output_uncertainties(outputs, tuple(g for g in (LARGER_HAND, shoulder.ON_SHOULDER) if g in outputs.offered))
 
 
 def mujoco_load(build: Build, kit: dict[str, Part]) -> Callable[[], object]:
@@ -309,29 +309,30 @@ def start_up() -> None:
 
 
 def draws_against_numpy() -> None:
-    """All gauges of 100,000 drawn rigs against NumPy that draws the same numbers and multiplies them once."""
-    from equilix.core.doubt.gauges import gauges_of
-    from equilix.core.doubt.montecarlo import DRAWS, sample
+    """All outputs of 100,000 drawn rigs against NumPy that draws the same numbers and multiplies them once."""
+    from equilix.core.uncertainty.montecarlo import SAMPLES, sample
+    from equilix.core.uncertainty.output_model import output_model
 
     build, kit = long_rig_60
     # Sheet masses, so that every figure is drawn, as in the bare product.
     kit = {i: replace(part, mass_u=0.02 * (part.mass or 0.0)) for i, part in kit.items()}
     analysis = analyse(build, kit, OPERATOR)
-    gauges = gauges_of(analysis)
-    assert gauges is not None
+    outputs = output_model(analysis)
+    assert outputs is not None
     assembly = analysis.assembly
 
     def bare() -> object:
         rng = np.random.default_rng(1)
-        mass = assembly.mass + assembly.doubts.mass * rng.standard_normal((DRAWS, 60))
-        place = analysis.positions.cg + assembly.doubts.cg * rng.standard_normal((DRAWS, 60, 3))
+        mass = assembly.mass + assembly.uncertainties.mass * rng.standard_normal((SAMPLES, 60))
+        place = analysis.positions.cg + assembly.uncertainties.cg * rng.standard_normal((SAMPLES, 60, 3))
         return np.einsum("di,dij->dj", mass, place) / mass.sum(axis=1)[:, None]
 
-    ours, theirs = median(lambda: sample(analysis, gauges), 5), median(bare, 5)
+    ours, theirs = median(lambda: sample(analysis, outputs), 5), median(bare, 5)
     line(
         ours / theirs,
         "at most 2",
-        f"whole verdict of {DRAWS} drawn 60-part rigs over bare NumPy draws and product ({ours:.2f} s, {theirs:.2f} s)",
+        f"whole verdict of {SAMPLES} drawn 60-part rigs over bare NumPy draws and product "
+        f"({ours:.2f} s, {theirs:.2f} s)",
     )
 
 
@@ -392,7 +393,7 @@ def search_against_highs() -> None:
     from equilix.core.assembly.resolve import prepare
     from equilix.core.kit.parts import Mount, MountKind
     from equilix.core.solver import search
-    from equilix.core.solver.choices import Choice, Freedom, Option
+    from equilix.core.solver.choices import Choice, Option, Variable
     from equilix.core.solver.plan import Target
     from equilix.core.solver.search import find_plan
     from equilix.core.solver.targets import target_of
@@ -424,17 +425,17 @@ def search_against_highs() -> None:
 
     build, kit, choices = problem(8, 4)
     target = wanted(build, kit)
-    freedom = Freedom(all_free_slides(analyse(build, kit, OPERATOR).assembly), choices)
+    variable = Variable(all_free_slides(analyse(build, kit, OPERATOR).assembly), choices)
 
     # The same programme, its first goal alone: what HiGHS itself takes for it.
-    programme = search._Search(build, kit, target, freedom, search.Limits(), prepare(build, kit))
+    programme = search._Search(build, kit, target, variable, search.Limits(), prepare(build, kit))
     terms = programme._terms(search.Goal.DEAD_MASS)
     programme._terms(search.Goal.CHANGES)
 
     def one_call() -> object:
         return programme._milp(terms, 0.0)
 
-    ours = median(lambda: find_plan(build, kit, target, freedom), 12)
+    ours = median(lambda: find_plan(build, kit, target, variable), 12)
     theirs = median(one_call, 12)
     line(
         ours / theirs,
@@ -444,8 +445,8 @@ def search_against_highs() -> None:
     )
     small, small_kit, small_choices = problem(4, 3)
     small_target = wanted(small, small_kit)
-    small_freedom = Freedom(all_free_slides(analyse(small, small_kit, OPERATOR).assembly), small_choices)
-    ours = median(lambda: find_plan(small, small_kit, small_target, small_freedom), 8)
+    small_variable = Variable(all_free_slides(analyse(small, small_kit, OPERATOR).assembly), small_choices)
+    ours = median(lambda: find_plan(small, small_kit, small_target, small_variable), 8)
     brute = median(lambda: BruteForce(small, small_kit, small_choices, 0.0), 3)
     line(ours / brute, "below 1", f"the same for 4 slides and 9 options over brute force ({ours:.3f} s, {brute:.3f} s)")
 
@@ -522,7 +523,7 @@ def body_in_a_frame() -> None:
     """The whole body analysis over one frame at 60 Hz; a day of takes at 1 s steps over 50 ms."""
     from equilix.core.carry.carried import carry
     from equilix.core.operator.fatigue import Block, reserve_over
-    from equilix.core.operator.strength import Joint
+    from equilix.core.operator.strength import BodyJoint
     from equilix.io.shipped import demo_book
 
     book = demo_book()
@@ -531,7 +532,7 @@ def body_in_a_frame() -> None:
         whole = median(lambda kind=kind: carry(analysis, book.operators[0], kind), 40)  # type: ignore[misc]
         line(whole * 60.0, "below 1", f"body of a {kind} rig over one frame at 60 Hz ({whole * 1e3:.1f} ms)")
     blocks = [Block(240.0, 360.0)] * 60
-    day = median(lambda: [reserve_over(joint, 0.2, blocks) for joint in Joint], 20)
+    day = median(lambda: [reserve_over(joint, 0.2, blocks) for joint in BodyJoint], 20)
     line(day / 0.05, "below 1", f"all joints over 10 h at 1 s steps over 50 ms ({day * 1e3:.1f} ms)")
 
 

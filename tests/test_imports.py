@@ -122,8 +122,7 @@ BY_KEY = {
     "cli/instrument.py",  # a stand-in of that name
     "devices/line_gimbal.py",  # the instrument itself
     "devices/simulated/gimbal_launch.py",
-    "io/catalogue.py",  # what its starting builds are for
-    "io/demo.py",  # what its builds are for
+    "document/part_names.py",  # a word of its name
     "io/migrations.py",  # what older books said
     "cli/analyse.py",  # tables of a rig about a point
     "desktop/looks/shots.py",  # pictures for the page that describes it

@@ -154,7 +154,7 @@ class Books(OnTheCommandLine):
             ):
                 self.assertLess(abs(number(rows[label].value) - printed[key]["value"]), 0.51, label)
                 # The window shows at least one of its last digit.
-                self.assertLess(abs(number(rows[label].doubt) - max(printed[key]["doubt"], 1.0)), 0.51, label)
+                self.assertLess(abs(number(rows[label].uncertainty) - max(printed[key]["doubt"], 1.0)), 0.51, label)
 
     def test_the_sheet_is_a_pdf_of_that_build(self) -> None:
         out = self.path.with_suffix(".pdf")
@@ -239,7 +239,7 @@ class LensesAndCarry(OnTheCommandLine):
                 there = there.with_placed(replace(names[mark["part"]], setting=mark["mm"] / 1e3))
             after = analyse(there, book.parts, book.operators[0])
             # A lens support stands where the lens is, to its own millimetres.
-            self.assertAlmostEqual(abs(after.stand.tip_moment), row["left_nm"], delta=0.05)
+            self.assertAlmostEqual(abs(after.equilibrium.tip_moment), row["left_nm"], delta=0.05)
 
     def test_every_support_has_its_table(self) -> None:
         for build, support in (("D · Light gimbal", "gimbal"), ("F · Sled, long arm", "vest")):

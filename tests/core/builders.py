@@ -13,9 +13,9 @@ from equilix.core.chosen import with_hold, with_settings
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.keys import KEYS
-from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
+from equilix.core.kit.parts import Category, Connection, Foot, HowKnown, Mount, MountKind, Outline, Part
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.operator.strength import Joint as BodyJoint
+from equilix.core.operator.strength import BodyJoint as BodyJoint
 from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Statics
 from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.patches import pad_rays
@@ -52,7 +52,7 @@ def block(
 
 def rail(mount_id: str = "rail", half: float = 0.5, axis: tuple[float, float, float] = (1.0, 0.0, 0.0)) -> Mount:
     """Return a slide that takes rod clamps."""
-    return Mount(mount_id, MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.SLIDE, axis, -half, half)
+    return Mount(mount_id, MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Connection.SLIDE, axis, -half, half)
 
 
 def grip(part_id: str) -> Part:
@@ -87,7 +87,7 @@ def random_tree(rng: np.random.Generator, count: int) -> tuple[Build, dict[str, 
     placed: list[Placed] = []
     for i in range(count):
         size = tuple(float(v) for v in rng.uniform(0.02, 0.2, 3))
-        joints = (Joint.SLIDE, Joint.TURN, Joint.FIXED)
+        joints = (Connection.SLIDE, Connection.TURN, Connection.FIXED)
         mounts = tuple(
             Mount(
                 f"m{k}",

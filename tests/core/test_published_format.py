@@ -62,13 +62,15 @@ class Published(unittest.TestCase):
         seen = 0
         for name, kind in classes().items():
             published = SCHEMA[name]["properties"]
-            self.assertLessEqual({field.name for field in fields(kind)}, set(published))
+            self.assertLessEqual({field.encode_name for field in fields(kind)}, set(published))
             for field in fields(kind):
-                if "default" not in published[field.name]:
+                if "default" not in published[field.encode_name]:
                     continue
                 default = field.default if field.default is not msgspec.NODEFAULT else field.default_factory()
                 self.assertEqual(
-                    json.loads(msgspec.json.encode(default)), published[field.name]["default"], (name, field.name)
+                    json.loads(msgspec.json.encode(default)),
+                    published[field.encode_name]["default"],
+                    (name, field.name),
                 )
                 seen += 1
         self.assertGreater(seen, 150)

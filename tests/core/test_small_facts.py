@@ -25,25 +25,25 @@ from equilix.core.carry.carried import (
     steadiness,
 )
 from equilix.core.chosen import with_hold, with_settings
-from equilix.core.doubt.gauges import CG_AHEAD, SLIDE_TO_LEVEL, TOTAL_MASS, gauges_of
-from equilix.core.doubt.montecarlo import Why, draw_rigs, odds
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, MountKind
 from equilix.core.kit.records import Shared
-from equilix.core.kit.uncertainty import mass_doubt
+from equilix.core.kit.uncertainty import mass_uncertainty
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.body import arm_weights, body_of, reach_for
 from equilix.core.operator.endurance import POWER_LAW, HoldTime, hold_time
 from equilix.core.operator.fatigue import RATES, REST_FACTOR
 from equilix.core.operator.head import head_beside, lean_needed
 from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended_limit
-from equilix.core.operator.strength import Joint, capacity
+from equilix.core.operator.strength import BodyJoint, capacity
 from equilix.core.solver.dead_weight import weight_block
-from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.sensitivity import influences
 from equilix.core.solver.targets import TOLERANCE, robust_target, target_of
 from equilix.core.statics.grasps import thickness_of
 from equilix.core.statics.pad import Shoulder, rest
 from equilix.core.statics.pose import ABOVE_HIP, BELLY, COLLAR, ON_THIGHS
+from equilix.core.uncertainty.montecarlo import Reason, draw_rigs, odds
+from equilix.core.uncertainty.output_model import CG_AHEAD, SLIDE_TO_LEVEL, TOTAL_MASS, output_model
 from equilix.core.units import from_display, to_display
 from equilix.io.shipped import demo_book
 from equilix.supports.harness import mechanics as harness
@@ -160,33 +160,33 @@ class Strength(unittest.TestCase):
         bent, raised = math.radians(60.0), math.radians(30.0)
         elbow = (336.29 + 1.544 * 120 - 0.0085 * 120**2 - 0.5 * 30) * 0.1913
         shoulder = (227.338 + 0.525 * 120 - 0.296 * 30) * 0.1495
-        self.assertAlmostEqual(capacity(MAN, Joint.ELBOW, bent, raised), elbow)
-        self.assertAlmostEqual(capacity(WOMAN, Joint.SHOULDER, bent, raised), shoulder)
-        self.assertEqual(capacity(replace(MAN, grip_strength=431.0, strength=2.0), Joint.HAND), 431.0)
+        self.assertAlmostEqual(capacity(MAN, BodyJoint.ELBOW, bent, raised), elbow)
+        self.assertAlmostEqual(capacity(WOMAN, BodyJoint.SHOULDER, bent, raised), shoulder)
+        self.assertEqual(capacity(replace(MAN, grip_strength=431.0, strength=2.0), BodyJoint.HAND), 431.0)
         said = replace(MAN, sex=Sex.UNSAID)
-        self.assertAlmostEqual(capacity(said, Joint.HIP), math.sqrt(190.0 * 97.0))
-        self.assertAlmostEqual(capacity(replace(MAN, strength=1.5), Joint.NECK), 1.5 * 52.0)
+        self.assertAlmostEqual(capacity(said, BodyJoint.HIP), math.sqrt(190.0 * 97.0))
+        self.assertAlmostEqual(capacity(replace(MAN, strength=1.5), BodyJoint.NECK), 1.5 * 52.0)
 
     def test_what_was_not_measured_stands_in_by_its_neighbour(self) -> None:
         """Wrist as hand, neck and hip as trunk; factors at rest 30 for shoulder and hand: Looft (2018), memory."""
-        self.assertEqual(RATES[Joint.WRIST], RATES[Joint.HAND])
-        self.assertEqual({RATES[j] for j in (Joint.NECK, Joint.HIP, Joint.LOW_BACK)}, {(0.00755, 0.00075)})
-        self.assertEqual(RATES[Joint.HAND], (0.0098, 0.00064))
-        self.assertEqual(POWER_LAW[Joint.WRIST], POWER_LAW[Joint.HAND])
-        self.assertEqual({POWER_LAW[j] for j in (Joint.NECK, Joint.HIP, Joint.LOW_BACK)}, {(22.69, -2.27)})
-        long = {Joint.SHOULDER, Joint.HAND, Joint.WRIST}
-        self.assertEqual({j: REST_FACTOR[j] for j in Joint}, {j: 30.0 if j in long else 15.0 for j in Joint})
+        self.assertEqual(RATES[BodyJoint.WRIST], RATES[BodyJoint.HAND])
+        self.assertEqual({RATES[j] for j in (BodyJoint.NECK, BodyJoint.HIP, BodyJoint.LOW_BACK)}, {(0.00755, 0.00075)})
+        self.assertEqual(RATES[BodyJoint.HAND], (0.0098, 0.00064))
+        self.assertEqual(POWER_LAW[BodyJoint.WRIST], POWER_LAW[BodyJoint.HAND])
+        self.assertEqual({POWER_LAW[j] for j in (BodyJoint.NECK, BodyJoint.HIP, BodyJoint.LOW_BACK)}, {(22.69, -2.27)})
+        long = {BodyJoint.SHOULDER, BodyJoint.HAND, BodyJoint.WRIST}
+        self.assertEqual({j: REST_FACTOR[j] for j in BodyJoint}, {j: 30.0 if j in long else 15.0 for j in BodyJoint})
 
     def test_band_of_a_holding_time(self) -> None:
         """Frey-Law and Avin (2010), t = b0 f^b1; a capacity off by 30 % each way."""
-        found = hold_time(Joint.LOW_BACK, 0.5)
+        found = hold_time(BodyJoint.LOW_BACK, 0.5)
         self.assertAlmostEqual(found.by_power, 22.69 * 0.5**-2.27)
         self.assertLess(found.low, found.likely)
-        self.assertAlmostEqual(found.low, hold_time(Joint.LOW_BACK, 0.5 / 0.7).likely)
-        self.assertAlmostEqual(found.high, hold_time(Joint.LOW_BACK, 0.5 / 1.3).likely)
-        bound = hold_time(Joint.LOW_BACK, 0.05)
+        self.assertAlmostEqual(found.low, hold_time(BodyJoint.LOW_BACK, 0.5 / 0.7).likely)
+        self.assertAlmostEqual(found.high, hold_time(BodyJoint.LOW_BACK, 0.5 / 1.3).likely)
+        bound = hold_time(BodyJoint.LOW_BACK, 0.05)
         self.assertTrue(bound.beyond)
-        self.assertLess(hold_time(Joint.LOW_BACK, 0.10).low, bound.low)
+        self.assertLess(hold_time(BodyJoint.LOW_BACK, 0.10).low, bound.low)
         self.assertIsInstance(bound, HoldTime)
 
 
@@ -348,9 +348,9 @@ class OverThePatch(unittest.TestCase):
         )
         build, kit = shoulder_build(*parts)
         analysis = analyse(build, kit, MAN)
-        first = swayed_by(analysis)[0]
+        first = influences(analysis)[0]
         self.assertEqual(analysis.assembly.parts[first.part].id, "guess")
-        mark = 0.05 - analysis.stand.tip_moment / (3.0 * STANDARD_GRAVITY)
+        mark = 0.05 - analysis.equilibrium.tip_moment / (3.0 * STANDARD_GRAVITY)
         self.assertAlmostEqual(mark, 0.05 - (3.0 * 0.05 + 1.0 * 0.35) / 3.0)
         self.assertAlmostEqual(first.shift, 2.0 * 0.15 * 1.0 * 0.35 / 3.0, delta=1e-6)
 
@@ -403,7 +403,7 @@ class Poses(unittest.TestCase):
         assert isinstance(found, Carry)
         share = 0.5 - found.mass * float(found.cg[1]) / (found.mass + 80.0) / 0.30
         self.assertAlmostEqual(found.right_leg, share)
-        hip = next(joint for joint in found.joints if joint.joint is Joint.HIP)
+        hip = next(joint for joint in found.joints if joint.joint is BodyJoint.HIP)
         self.assertIs(hip.side, Side.RIGHT)
 
     def test_steadiness_is_a_ratio_about_the_pivot(self) -> None:
@@ -437,11 +437,11 @@ class Poses(unittest.TestCase):
             part = replace(grip("l"), outline=replace(grip("l").outline, size=(wide, wide + 0.01, 0.1)))
             build, kit = shoulder_build((block("c", 2.0, category=Category.BODY), 0.0), (part, 0.2))
             analysis = analyse(build, kit, OPERATOR)
-            place = next(p for p in analysis.stand.pose.places)
+            place = next(p for p in analysis.equilibrium.pose.places)
             self.assertAlmostEqual(thickness_of(analysis.assembly, place, Hold()), thick)
         kit["l"] = replace(kit["l"], outline=None)
         bare = analyse(build, kit, OPERATOR)
-        self.assertAlmostEqual(thickness_of(bare.assembly, bare.stand.pose.places[0], Hold()), 0.035)
+        self.assertAlmostEqual(thickness_of(bare.assembly, bare.equilibrium.pose.places[0], Hold()), 0.035)
 
 
 class Units(unittest.TestCase):
@@ -468,7 +468,7 @@ class DeadWeight(unittest.TestCase):
         self.assertEqual(part.feet[0].at[:2], (0.0, 0.0))
 
 
-class Draws(unittest.TestCase):
+class Samples(unittest.TestCase):
     def test_each_kind_of_doubt_is_drawn_as_wide_as_it_is(self) -> None:
         """JCGM 101, 6.4: rectangular for a scale's step, normal for what is guessed, one gain for all of one scale."""
         rng = np.random.default_rng(3)
@@ -479,8 +479,8 @@ class Draws(unittest.TestCase):
             build, kit = shoulder_build((part, 0.1))
             kit["base"] = replace(kit["base"], mass_u=0.0, shared=(Shared("none", 0.0),), cg_u=0.0)
             analysis = analyse(build, kit, MAN)
-            drawn = draw_rigs(analysis, gauges_of(analysis), 20_000, rng)
-            u = math.hypot(mass_doubt(part), gain)
+            drawn = draw_rigs(analysis, output_model(analysis), 20_000, rng)
+            u = math.hypot(mass_uncertainty(part), gain)
             self.assertAlmostEqual(float(drawn.mass.std()) / u, 1.0, delta=0.02)
             self.assertAlmostEqual(float(drawn.mass.mean()), 4.0, delta=0.01)
             self.assertAlmostEqual(float(drawn.cg[:, 0].std()) / float(analysis.spread.cg[0]), 1.0, delta=0.03)
@@ -489,14 +489,14 @@ class Draws(unittest.TestCase):
         """The edges of the pad's useful span, the limit of pressure (Holewijn), the ends of the slide."""
         build, kit = shoulder_build((block("camera", 3.0, category=Category.BODY), 0.1), (grip("l"), 0.3))
         analysis = analyse(rested(build, Shoulder(span_x=0.07, span_y=0.05)), kit, MAN)
-        gauges = gauges_of(analysis)
-        self.assertEqual([t.value for t in gauges.thresholds(CG_AHEAD)], [-0.035, 0.0, 0.035])
-        self.assertEqual([t.value for t in gauges.thresholds(shoulder.LEFT)], [-0.025, 0.025])
-        self.assertEqual([t.value for t in gauges.thresholds(shoulder.MARGIN)], [0.0])
-        self.assertEqual([t.value for t in gauges.thresholds(shoulder.PRESSURE)], [14e3])
-        for stop, found in zip((-0.6, 0.4), gauges.thresholds(SLIDE_TO_LEVEL), strict=True):
+        outputs = output_model(analysis)
+        self.assertEqual([t.value for t in outputs.thresholds(CG_AHEAD)], [-0.035, 0.0, 0.035])
+        self.assertEqual([t.value for t in outputs.thresholds(shoulder.LEFT)], [-0.025, 0.025])
+        self.assertEqual([t.value for t in outputs.thresholds(shoulder.MARGIN)], [0.0])
+        self.assertEqual([t.value for t in outputs.thresholds(shoulder.PRESSURE)], [14e3])
+        for stop, found in zip((-0.6, 0.4), outputs.thresholds(SLIDE_TO_LEVEL), strict=True):
             self.assertAlmostEqual(found.value, stop)
-        values = {g: float(gauges.values(g, gauges.now())[0]) for g in gauges.offered}
+        values = {g: float(outputs.values(g, outputs.now())[0]) for g in outputs.offered}
         rest_now = analysis.result.rest
         self.assertAlmostEqual(values[shoulder.MARGIN], min(0.035 - abs(rest_now.ahead), 0.025 - abs(rest_now.left)))
         self.assertAlmostEqual(values[shoulder.PRESSURE], values[shoulder.ON_SHOULDER] / (0.07 * 0.05))
@@ -510,7 +510,7 @@ class Draws(unittest.TestCase):
         self.assertAlmostEqual(found.high, 10.0 + 1.96 * 2.0, delta=0.12)
         self.assertAlmostEqual(found.beyond[0], 0.5, delta=0.02)
         self.assertAlmostEqual(found.beyond[1], 0.025, delta=0.005)
-        self.assertIs(found.why, Why.AGREES)
+        self.assertIs(found.why, Reason.AGREES)
         self.assertEqual(int(found.counts.sum()), int(((values >= found.edges[0]) & (values <= found.edges[-1])).sum()))
 
     def test_why_first_order_misleads(self) -> None:
@@ -518,11 +518,11 @@ class Draws(unittest.TestCase):
         normal = rng.normal(0.0, 1.0, 20_000)
         flat = rng.uniform(-math.sqrt(3.0), math.sqrt(3.0), 20_000)
         for values, first_u, why in (
-            (np.maximum(normal, 0.0), 1.0, Why.FOLDED),
-            (normal, 0.4, Why.KINK),
-            (np.exp(normal * 0.4) - 1.0, 0.45, Why.LOPSIDED),
-            (flat, 1.0, Why.FLAT),
-            (normal * 1.25, 1.0, Why.BROAD),
+            (np.maximum(normal, 0.0), 1.0, Reason.FOLDED),
+            (normal, 0.4, Reason.KINK),
+            (np.exp(normal * 0.4) - 1.0, 0.45, Reason.LOPSIDED),
+            (flat, 1.0, Reason.FLAT),
+            (normal * 1.25, 1.0, Reason.BROAD),
         ):
             self.assertIs(odds(TOTAL_MASS, values, 0.0, first_u).why, why)
 

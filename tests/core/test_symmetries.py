@@ -26,22 +26,22 @@ from equilix.core.assembly.build import (
     Side,
     Take,
 )
-from equilix.core.carry.arrangements import doubts_of
+from equilix.core.carry.arrangements import carry_uncertainties
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.chosen import hold_of, with_hold, with_settings
-from equilix.core.doubt.gauges import firsts_of, gauges_of
 from equilix.core.keys import KEYS
-from equilix.core.kit.parts import Category, Foot, Joint, Mount, Part
+from equilix.core.kit.parts import Category, Connection, Foot, Mount, Part
 from equilix.core.registry import support_for
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.solver.strategies import find_strategies
+from equilix.core.uncertainty.output_model import firsts_of, output_model
 from equilix.io.shipped import demo_book
 from equilix.supports.vest import mechanics as vest
 
 BOOK = demo_book()
 MAREN = BOOK.operators[0]
-#: Gauges that look to one side: in a mirror they turn round.
+#: Outputs that look to one side: in a mirror they turn round.
 TO_A_SIDE = ("left", "sideways", "left-right", "roll", "across")
 
 
@@ -53,7 +53,7 @@ def mirrored_part(part: Part) -> Part:
     def mount(one: Mount) -> Mount:
         seen = replace(one, at=across(one.at), axis=across(one.axis))
         # A turn is seen to go the other way round.
-        return replace(seen, low=-one.high, high=-one.low) if one.joint is Joint.TURN else seen
+        return replace(seen, low=-one.high, high=-one.low) if one.joint is Connection.TURN else seen
 
     outline = part.outline
     return replace(
@@ -73,7 +73,7 @@ def mirrored(build: Build, kit: Kit) -> tuple[Build, dict[str, Part]]:
             return False
         owner = build.placed(placed.parent) if not placed.reversed else placed
         mount = next((m for m in kit[owner.part_id].mounts if m.id == placed.mount), None)
-        return mount is not None and mount.joint is Joint.TURN
+        return mount is not None and mount.joint is Connection.TURN
 
     def other(grasp: Grasp | None) -> Grasp | None:
         swap = {LEFT_SIDE: RIGHT_SIDE, RIGHT_SIDE: LEFT_SIDE}
@@ -120,9 +120,9 @@ def supported() -> list[tuple[str, str]]:
 
 
 def figures(analysis: Analysis) -> dict[str, tuple[float, float]]:
-    gauges = gauges_of(analysis)
-    assert gauges is not None
-    return firsts_of(gauges)
+    outputs = output_model(analysis)
+    assert outputs is not None
+    return firsts_of(outputs)
 
 
 def near(test: unittest.TestCase, one: float, two: float, what: object, share: float = 1e-6) -> None:
@@ -130,11 +130,11 @@ def near(test: unittest.TestCase, one: float, two: float, what: object, share: f
 
 
 def the_same(test: unittest.TestCase, here: Analysis, there: Analysis, what: object) -> None:
-    """Demand the same figures with the same doubts, and the same findings."""
+    """Demand the same figures with the same uncertainties, and the same findings."""
     seen = figures(there)
-    for gauge, (value, unsure) in figures(here).items():
-        near(test, value, seen[gauge][0], (what, gauge))
-        near(test, unsure, seen[gauge][1], (what, gauge, "doubt"), 1e-5)
+    for output, (value, unsure) in figures(here).items():
+        near(test, value, seen[output][0], (what, output))
+        near(test, unsure, seen[output][1], (what, output, "doubt"), 1e-5)
     kinds = [sorted((f.kind, tuple(sorted(f.placed_ids))) for f in one.findings) for one in (here, there)]
     test.assertEqual(*kinds, what)
 
@@ -155,13 +155,13 @@ class InAMirror(unittest.TestCase):
             np.testing.assert_allclose(there.spread.cg, here.spread.cg, atol=1e-12)
             seen = figures(there)
             self.assertEqual(set(figures(here)), set(seen), (build_id, support))
-            for gauge, (value, unsure) in figures(here).items():
-                other, other_unsure = seen[gauge]
-                aside = any(word in gauge.lower() for word in TO_A_SIDE)
+            for output, (value, unsure) in figures(here).items():
+                other, other_unsure = seen[output]
+                aside = any(word in output.lower() for word in TO_A_SIDE)
                 if aside and abs(value + other) < abs(value - other):
                     other = -other
-                near(self, value, other, (build_id, support, gauge))
-                near(self, unsure, other_unsure, (build_id, support, gauge, "doubt"), 1e-5)
+                near(self, value, other, (build_id, support, output))
+                near(self, unsure, other_unsure, (build_id, support, output, "doubt"), 1e-5)
             self.assertEqual(
                 sorted((f.kind, f.placed_ids) for f in here.findings),
                 sorted((f.kind, f.placed_ids) for f in there.findings),
@@ -203,7 +203,7 @@ class InAMirror(unittest.TestCase):
                     np.testing.assert_allclose(one.steady, two.steady, rtol=1e-9)
                 for mine, theirs in ((one.gaze, two.gaze), (one.see_saw, two.see_saw)):
                     near(self, abs(mine or 0.0), abs(theirs or 0.0), what)
-                sure, seen = doubts_of(here, one), doubts_of(there, two)
+                sure, seen = carry_uncertainties(here, one), carry_uncertainties(there, two)
                 if sure is not None and seen is not None:
                     np.testing.assert_allclose(sorted(sure.hands), sorted(seen.hands), rtol=1e-4, atol=1e-6)
         self.assertGreater(tried, 8)
@@ -333,14 +333,16 @@ class InAnotherUnitOfMass(unittest.TestCase):
             np.testing.assert_allclose(there.body.cg, here.body.cg, atol=1e-12)
             np.testing.assert_allclose(there.body.inertia, 2.0 * here.body.inertia, rtol=1e-12)
             np.testing.assert_allclose(there.spread.cg, here.spread.cg, rtol=1e-9)
-            self.assertAlmostEqual(there.stand.tip_moment, 2.0 * here.stand.tip_moment, places=9)
-            self.assertAlmostEqual(there.stand.tip_doubt, 2.0 * here.stand.tip_doubt, places=9)
-            self.assertAlmostEqual(there.stand.ahead_doubt, here.stand.ahead_doubt, places=12)
+            self.assertAlmostEqual(there.equilibrium.tip_moment, 2.0 * here.equilibrium.tip_moment, places=9)
+            self.assertAlmostEqual(there.equilibrium.tip_uncertainty, 2.0 * here.equilibrium.tip_uncertainty, places=9)
+            self.assertAlmostEqual(there.equilibrium.ahead_uncertainty, here.equilibrium.ahead_uncertainty, places=12)
             # Who wears a frame leans the farther the heavier it is, as the body stays as heavy as it was.
-            if here.stand.holding is not None and support != "harness":
-                self.assertAlmostEqual(there.stand.holding.larger, 2.0 * here.stand.holding.larger, places=5)
+            if here.equilibrium.holding is not None and support != "harness":
+                self.assertAlmostEqual(
+                    there.equilibrium.holding.larger, 2.0 * here.equilibrium.holding.larger, places=5
+                )
                 np.testing.assert_allclose(
-                    there.stand.holding.pad_force, 2.0 * here.stand.holding.pad_force, rtol=1e-5, atol=1e-4
+                    there.equilibrium.holding.pad_force, 2.0 * here.equilibrium.holding.pad_force, rtol=1e-5, atol=1e-4
                 )
 
 

@@ -12,10 +12,10 @@ from scipy.spatial.transform import Rotation
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Operator
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind
 from equilix.core.operator.head import Head, lean_from, lean_needed
 from equilix.core.solver.programme import Item, separating
-from equilix.supports.tripod.mechanics import resting, settles
+from equilix.supports.tripod.table import resting, settles
 from tests.core.builders import block, shoulder_build
 
 MAN = Operator("m", "Man", stature=1.75, body_mass=75.0)
@@ -98,7 +98,9 @@ class RollsToRest(unittest.TestCase):
         wide, high = 0.10, 0.30
         for degrees in (10.0, 17.0, 20.0, 40.0, 70.0):
             part = block("block", 2.0, (wide, 0.1, high), Category.BODY, kind=MountKind.ROSETTE)
-            axle = Mount("axle", MountKind.ROSETTE, (0.0, 0.0, 0.5), Joint.TURN, (0.0, 1.0, 0.0), -math.pi, math.pi)
+            axle = Mount(
+                "axle", MountKind.ROSETTE, (0.0, 0.0, 0.5), Connection.TURN, (0.0, 1.0, 0.0), -math.pi, math.pi
+            )
             build, kit = shoulder_build((part, 0.0))
             kit["base"] = replace(kit["base"], outline=None, mass=0.0, mounts=(*kit["base"].mounts, axle))
             placed = replace(build.placed("block"), mount="axle", setting=math.radians(degrees))

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, Finding, FindingKind, leading, warnings_of
 from equilix.core.assembly.build import Build, Operator, Placed
-from equilix.core.assembly.rooting import reroot
+from equilix.core.assembly.tree_order import reroot
 from equilix.core.chosen import with_settings
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, MountKind, Part

@@ -21,7 +21,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from equilix.desktop.app import make_app
-from equilix.desktop.jobs.errand import ErrandDialog
+from equilix.desktop.jobs.waiting import WaitingDialog
 from equilix.desktop.looks.theme import Theme, set_text_scale
 from equilix.desktop.views.rooms import BALANCE
 from equilix.desktop.widgets.refusal import refusal_of
@@ -189,16 +189,16 @@ class WindowTestCase(unittest.TestCase):
             yield asked
         self.assertEqual(waiting, [], "questions that were not asked")
 
-    def stop_errand(self, words: str = "") -> list[str]:
+    def stop_job(self, words: str = "") -> list[str]:
         """Press Stop as soon as the window says that it waits for what has `words`; return what gets what it said.
 
-        On a slow machine errands before it may be told too: they go on.
+        On a slow machine jobs before it may be told too: they go on.
         """
         said: list[str] = []
 
         def look() -> None:
             dialog = QApplication.activeModalWidget()
-            if isinstance(dialog, ErrandDialog) and words in dialog.accessibleName():
+            if isinstance(dialog, WaitingDialog) and words in dialog.accessibleName():
                 said.append(dialog.accessibleName())
                 dialog.stop.click()
             else:

@@ -16,7 +16,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from equilix.desktop import app as application
-from equilix.desktop.files.book_files import BookFiles
+from equilix.desktop.files.left_work import LeftWork
 from equilix.desktop.views.rooms import BALANCE, WEIGH
 from equilix.desktop.window import MainWindow
 from equilix.document.book import Book
@@ -42,13 +42,13 @@ class Start(unittest.TestCase):
     def open(self, file: Path | None = None, demo: bool = False) -> MainWindow:
         """Open the window as the program does, without its endless loop; let it look for left work."""
         looked: list[object] = []
-        offer = BookFiles.offer_recovered
+        offer = LeftWork.offer_recovered
 
-        def offered(files: BookFiles, left: object) -> None:
+        def offered(files: LeftWork, left: object) -> None:
             offer(files, left)
             looked.append(left)
 
-        patch = mock.patch.object(BookFiles, "offer_recovered", offered)
+        patch = mock.patch.object(LeftWork, "offer_recovered", offered)
         patch.start()
         self.addCleanup(patch.stop)
         before = set(QApplication.topLevelWidgets()) if QApplication.instance() else set()
@@ -136,7 +136,7 @@ class Start(unittest.TestCase):
         application.make_app(application.Theme.LIGHT)
         self.left_behind()
         window = self.open()
-        away = next(b for b in window.banner.buttons if b.text() == "Throw away")
+        away = next(b for b in window.banner.buttons if b.text() == "Discard it")
         QTest.mouseClick(away, Qt.MouseButton.LeftButton)
         self.settle()
         self.assertEqual(window.workspace.book, Book())

@@ -13,9 +13,10 @@ from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
 from equilix.core.solver.strategies import StrategyKind
 from equilix.desktop.looks.theme import colors
 from equilix.desktop.views.rooms import BALANCE
-from equilix.desktop.widgets.panel import WayCard
+from equilix.desktop.widgets.way_card import WayCard
 from equilix.document.book import Book
 from equilix.document.edits.builds import SetSlide
+from equilix.present.balance.side_panel import TOLERANCE
 from tests.core.builders import block
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
@@ -70,8 +71,8 @@ class BalanceView(DemoWindowTestCase):
         before = self.setting("plate")
         self.drag(self.view.elevation, ("scale", "plate"), 30)
         self.assertNotEqual(self.setting("plate"), before)
-        self.assertTrue(self.window.actions_by_name["undo"].isEnabled())
-        self.assertIn("Slide Camera plate", self.window.actions_by_name["undo"].text())
+        self.assertTrue(self.window.menu.named["undo"].isEnabled())
+        self.assertIn("Slide Camera plate", self.window.menu.named["undo"].text())
         self.assertIn("*", self.window.windowTitle())
         self.assertEqual(self.window.status.saved.text(), "Not saved yet")
         self.key(self.view.elevation, Qt.Key.Key_Z, CONTROL)
@@ -187,11 +188,11 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.workspace.selected, "base")
         self.key(self.view.elevation, Qt.Key.Key_Down)
         self.assertEqual(self.workspace.selected, "pad")
-        self.assertEqual(self.view.ledger.table.currentIndex().row(), 1)
+        self.assertEqual(self.view.pages.ledger.table.currentIndex().row(), 1)
 
     def test_the_row_under_the_mouse_is_shaded_until_the_mouse_leaves(self) -> None:
-        port = self.view.ledger.table.viewport()
-        place = QPoint(60, self.view.ledger.table.rowViewportPosition(2) + 9)
+        port = self.view.pages.ledger.table.viewport()
+        place = QPoint(60, self.view.pages.ledger.table.rowViewportPosition(2) + 9)
 
         def shade() -> QColor:
             self.settle()
@@ -204,8 +205,8 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(shade(), colors()["paper"])
 
     def test_choosing_a_ledger_row_selects_the_part(self) -> None:
-        self.view.ledger.table.setFocus()
-        self.view.ledger.table.selectRow(6)
+        self.view.pages.ledger.table.setFocus()
+        self.view.pages.ledger.table.selectRow(6)
         self.settle()
         self.assertEqual(self.workspace.selected, self.workspace.build.parts[6].id)
 
@@ -253,35 +254,35 @@ class BalanceView(DemoWindowTestCase):
 
     def test_the_moment_that_counts_as_level_is_typed(self) -> None:
         self.ways()
-        field = self.view.tolerance_field
+        field = self.window.panel.doers[TOLERANCE,]
         field.setText("6 N·m")
         field.editingFinished.emit()
         self.settle()
         self.wait_for(lambda: not self.view.finder.busy)
         self.assertEqual(self.workspace.preferences.tolerance, 6.0)
         self.assertEqual(self.view.finder.note, "It counts as level. No way is needed.")
-        self.view.tolerance_field.setText("much")
-        self.view.tolerance_field.editingFinished.emit()
+        self.window.panel.doers[TOLERANCE,].setText("much")
+        self.window.panel.doers[TOLERANCE,].editingFinished.emit()
         self.assertIn('"much" is not a moment', self.at_field())
-        self.assertEqual(self.view.tolerance_field.text(), "much")
+        self.assertEqual(self.window.panel.doers[TOLERANCE,].text(), "much")
         self.assertEqual(self.workspace.preferences.tolerance, 6.0)
-        self.keys(self.view.tolerance_field, "x")
+        self.keys(self.window.panel.doers[TOLERANCE,], "x")
         self.assertEqual(self.at_field(), "")
 
     def test_the_trade_off_shows_the_ways_and_a_click_chooses_one(self) -> None:
         self.ways()
-        self.click(self.view.tabs.buttons["trade"])
-        self.wait_for(lambda: self.view.trade.curves)
-        keys = {region.key for region in self.view.trade.picture.scene.regions}
+        self.click(self.view.pages.tabs.buttons["trade"])
+        self.wait_for(lambda: self.view.pages.trade.curves)
+        keys = {region.key for region in self.view.pages.trade.picture.scene.regions}
         self.assertIn(("way", "3"), keys)
         self.assertGreater(len([k for k in keys if k[0] == "point"]), 5)
-        self.assertIn("2.30 kg added", self.view.trade.picture.tips["way", "3"])
-        self.press_at(self.view.trade.picture, ("way", "3"))
+        self.assertIn("2.30 kg added", self.view.pages.trade.picture.tips["way", "3"])
+        self.press_at(self.view.pages.trade.picture, ("way", "3"))
         self.assertIs(self.workspace.chosen_way.kind, StrategyKind.DEAD_WEIGHT)
 
     def test_the_lens_table_sets_the_camera(self) -> None:
-        self.click(self.view.tabs.buttons["lenses"])
-        panel = self.view.lenses
+        self.click(self.view.pages.tabs.buttons["lenses"])
+        panel = self.view.pages.lenses
         model = self.wait_for(lambda: panel.model)
         names = [row.cells[0] for row in model.rows]
         self.assertIn("Zoom 28–105, at its wide end", names)
@@ -301,8 +302,8 @@ class BalanceView(DemoWindowTestCase):
         self.assertIn("One mark for all lenses", panel.model.common)
 
     def test_the_counterweight_follows_its_lever(self) -> None:
-        self.click(self.view.tabs.buttons["weight"])
-        panel = self.view.weight
+        self.click(self.view.pages.tabs.buttons["weight"])
+        panel = self.view.pages.weight
         moment = self.view.model.net.moment / 9.80665
         self.assertAlmostEqual(panel.mass * -panel.lever.arm(panel.place, panel.mass), moment, places=9)
         panel.mass_field.selectAll()

@@ -11,16 +11,17 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
-from equilix.core.doubt.gauges import TOTAL_MASS
 from equilix.core.errors import DeviceError
 from equilix.core.kit.parts import HowKnown
 from equilix.core.kit.records import Method
 from equilix.core.measurement.bench import Setup
+from equilix.core.uncertainty.output_model import TOTAL_MASS
 from equilix.desktop.dialogs.forms import HistoryDialog, InstrumentDialog, OperatorDialog
 from equilix.desktop.dialogs.import_table import ImportDialog
 from equilix.desktop.views.rooms import BALANCE, WEIGH
-from equilix.devices.ports import Reading, ScaleState
+from equilix.devices.ports import ScaleReading, ScaleState
 from equilix.present.units import System
+from equilix.present.weigh.side_panel import OUTPUT
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
@@ -30,7 +31,7 @@ class HeldScale:
     name = "held"
 
     def __init__(self) -> None:
-        self.waiting: list[Reading] = []
+        self.waiting: list[ScaleReading] = []
         self.time = 0.0
         self.opened = False
         self.broken = ""
@@ -40,7 +41,7 @@ class HeldScale:
             raise DeviceError(self.broken)
         self.opened = True
 
-    def poll(self) -> tuple[Reading, ...]:
+    def poll(self) -> tuple[ScaleReading, ...]:
         if self.broken:
             raise DeviceError(self.broken)
         found, self.waiting = tuple(self.waiting), []
@@ -55,7 +56,7 @@ class HeldScale:
     def show(self, mass: float, seconds: float) -> None:
         for _ in range(round(seconds * 10)):
             self.time += 0.1
-            self.waiting.append(Reading(self.time, ScaleState.READING, mass))
+            self.waiting.append(ScaleReading(self.time, ScaleState.READING, mass))
 
 
 class BenchCase(DemoWindowTestCase):
@@ -128,7 +129,7 @@ class OnTheBench(BenchCase):
         # The list goes on with the next part, which lies on the bench already.
         self.assertEqual(self.session.taken.single.id, self.workspace.kit_selected)
         self.assertNotEqual(self.workspace.kit_selected, "matte")
-        self.window.actions_by_name["undo"].trigger()
+        self.window.menu.named["undo"].trigger()
         self.assertEqual(self.workspace.book, before)
 
     def test_typed_readings_repeat_and_backspace(self) -> None:
@@ -170,10 +171,10 @@ class OnTheBench(BenchCase):
     def test_overload_and_flat_battery_are_shown(self) -> None:
         self.lay("matte", Setup.WHOLE)
         self.click(self.bench.connect_button)
-        self.held.waiting.append(Reading(1.0, ScaleState.OVERLOAD))
+        self.held.waiting.append(ScaleReading(1.0, ScaleState.OVERLOAD))
         self.look()
         self.assertEqual(self.session.problem, "More than 20 kg: take it off the scale.")
-        self.held.waiting.append(Reading(2.0, ScaleState.OFF))
+        self.held.waiting.append(ScaleReading(2.0, ScaleState.OFF))
         self.look()
         self.assertIn("empty", self.session.problem)
         self.assertFalse(self.session.may_take)
@@ -189,8 +190,8 @@ class OnTheBench(BenchCase):
         self.lay("matte", Setup.FORE_AFT)
         self.session.type_reading("0.462")
         self.window.go(BALANCE)
-        self.window.switch_theme()
-        self.addCleanup(self.window.switch_theme)
+        self.window.menu.switch_theme()
+        self.addCleanup(self.window.menu.switch_theme)
         self.window.go(WEIGH)
         self.window.weigh.show_tab("bench")
         self.settle()
@@ -278,19 +279,19 @@ class OnTheBench(BenchCase):
 class Advice(BenchCase):
     def test_a_click_lays_the_advised_thing_on_the_bench(self) -> None:
         self.assertEqual(self.view.panel.head.text(), "Weigh the matte box.")
-        self.click(self.view.cards[0])
+        self.click(self.window.panel.advised[0])
         self.assertEqual(self.session.taken.single.id, "matte")
         self.assertEqual(self.view.tabs.key, "bench")
-        self.key(self.view.cards[1], Qt.Key.Key_Return)
+        self.key(self.window.panel.advised[1], Qt.Key.Key_Return)
         self.assertEqual(self.session.choice[0], "rig")
         self.assertIs(self.session.setup, Setup.FORE_AFT)
 
     def test_another_figure_another_order(self) -> None:
-        names = [self.view.gauge_box.itemText(i) for i in range(self.view.gauge_box.count())]
-        self.view.gauge_box.activated.emit(names.index(TOTAL_MASS))
+        names = [self.window.panel.doers[OUTPUT,].itemText(i) for i in range(self.window.panel.doers[OUTPUT,].count())]
+        self.window.panel.doers[OUTPUT,].activated.emit(names.index(TOTAL_MASS))
         self.settle()
         self.assertEqual(self.view.panel.head.text(), "Weigh the whole rig.")
-        self.assertIn("kg", self.view.advice[0].change)
+        self.assertIn("kg", self.window.panel.advised[0].accessibleName())
 
 
 class Weighings(BenchCase):
@@ -309,7 +310,7 @@ class Weighings(BenchCase):
         figures.selectRow(row)
         self.click(self.view.weighings.accept_button)
         self.assertAlmostEqual(self.workspace.book.part("zoom").mass, 1.598, delta=0.004)
-        self.window.actions_by_name["undo"].trigger()
+        self.window.menu.named["undo"].trigger()
         self.assertEqual(self.workspace.book.part("zoom").mass, 1.36)
         self.settle()
         self.click(self.view.weighings.accept_all)
@@ -356,7 +357,7 @@ class HowSure(BenchCase):
         self.assertIn("All of the simulated rigs tip forward", self.view.panel.sentence.text())
         odds.table.selectRow(2)
         self.settle()
-        self.assertIs(self.workspace.gauge, odds.gauges.offered[2])
+        self.assertIs(self.workspace.output, odds.outputs.offered[2])
 
     def test_stopping_and_changing_the_build_drop_the_draws(self) -> None:
         self.click(self.view.tabs.buttons["odds"])
@@ -394,15 +395,15 @@ class Dialogs(BenchCase):
 
         QTimer.singleShot(50, answer)
         before = self.workspace.book
-        self.window.files.import_path(path)
+        self.window.files.tables.import_path(path)
         self.assertEqual(len(seen), 1)
         self.assertAlmostEqual(self.workspace.book.part("zoom").mass, 1.598)
         self.assertEqual(len(self.workspace.book.kit), len(before.kit))
-        self.window.actions_by_name["undo"].trigger()
+        self.window.menu.named["undo"].trigger()
         self.assertEqual(self.workspace.book, before)
 
     def test_a_file_that_is_no_table_changes_nothing(self) -> None:
-        self.window.files.import_path(Path("/nonexistent/list.csv"))
+        self.window.files.tables.import_path(Path("/nonexistent/list.csv"))
         self.assertIn("list.csv does not exist", self.window.banner.text.text())
 
     def test_a_scale_is_changed_and_bad_figures_are_said(self) -> None:
@@ -450,11 +451,11 @@ class Dialogs(BenchCase):
         self.workspace.choose_operator(second.id)
         for operator in self.workspace.book.operators[1:]:
             self.answered("Remove")
-            self.window._edit_operator(operator)
+            self.window.acts._edit_operator(operator)
         self.assertEqual(self.workspace.book.operators, (first,))
         self.assertIs(self.workspace.operator, first)
         self.answered("Remove")
-        self.window._edit_operator(first)
+        self.window.acts._edit_operator(first)
         self.assertIn("Add another, then remove this one", self.refusals[-1])
         self.assertEqual(self.workspace.book.operators, (first,))
         fresh = OperatorDialog(replace(first, id="new"), System.METRIC)

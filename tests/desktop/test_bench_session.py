@@ -10,7 +10,7 @@ from equilix.core.errors import DeviceError, EditError
 from equilix.core.kit.records import Instrument
 from equilix.core.measurement.bench import Setup
 from equilix.desktop.views.bench_session import BenchSession, open_port
-from equilix.devices.ports import Reading, ScaleState
+from equilix.devices.ports import ScaleReading, ScaleState
 from equilix.document.edits.kit import RemoveParts
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.test_bench import HeldScale
@@ -28,7 +28,7 @@ class Session(DemoWindowTestCase):
         self.scale = next(s for s in self.workspace.book.instruments if s.port)
         self.session.choose_scale(self.scale.id)
 
-    def hear(self, *readings: Reading) -> None:
+    def hear(self, *readings: ScaleReading) -> None:
         self.held.waiting.extend(readings)
         self.session.look()
 
@@ -57,7 +57,7 @@ class Session(DemoWindowTestCase):
                 closed.set()
 
         self.held = Slow()
-        said = self.stop_errand()
+        said = self.stop_job()
         with self.alive():
             self.session.connect_scale()
         self.assertFalse(self.session.connected)
@@ -73,7 +73,7 @@ class Session(DemoWindowTestCase):
 
     def test_one_that_is_lost_keeps_its_last_reading_to_be_seen(self) -> None:
         self.session.connect_scale()
-        self.hear(*(Reading(0.1 * k, ScaleState.READING, 0.22) for k in range(40)))
+        self.hear(*(ScaleReading(0.1 * k, ScaleState.READING, 0.22) for k in range(40)))
         self.assertTrue(self.session.may_take)
         self.held.broken = "The scale is gone."
         self.session.look()
@@ -90,18 +90,18 @@ class Session(DemoWindowTestCase):
             (ScaleState.BATTERY_LOW, "battery is low"),
             (ScaleState.OFF, "The scale’s battery is empty. Change it"),
         ):
-            self.hear(Reading(1.0, state))
+            self.hear(ScaleReading(1.0, state))
             self.assertIn(words, self.session.problem)
-        self.hear(Reading(2.0, ScaleState.OVERLOAD))
+        self.hear(ScaleReading(2.0, ScaleState.OVERLOAD))
         self.assertIsNone(self.session.trace.value)
-        self.hear(Reading(3.0, ScaleState.READING, 1.0))
+        self.hear(ScaleReading(3.0, ScaleState.READING, 1.0))
         self.assertEqual(self.session.problem, "")
 
     def test_taking_waits_for_a_scale_and_for_rest(self) -> None:
         self.session.take()
         self.assertEqual(self.said[-1], "No scale is connected. Type the reading.")
         self.session.connect_scale()
-        self.hear(*(Reading(0.1 * k, ScaleState.READING, 0.2 + 0.05 * (k % 2)) for k in range(40)))
+        self.hear(*(ScaleReading(0.1 * k, ScaleState.READING, 0.2 + 0.05 * (k % 2)) for k in range(40)))
         self.session.take()
         self.assertEqual(self.said[-1], "Wait: the reading still moves.")
         self.assertEqual(self.session.procedure.readings, {})

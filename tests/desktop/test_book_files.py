@@ -1,4 +1,4 @@
-"""The window and its file: others that change it, two windows on one book, questions, left work, long errands."""
+"""The window and its file: others that change it, two windows on one book, questions, left work, long waits."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ from equilix.desktop.dialogs import import_table as imports
 from equilix.desktop.dialogs.differences import DifferencesDialog
 from equilix.desktop.dialogs.import_table import ImportDialog
 from equilix.desktop.files.book_watch import BookWatch
-from equilix.desktop.jobs import errand as errands
-from equilix.desktop.jobs.errand import ErrandDialog, run_errand
+from equilix.desktop.jobs import waiting
+from equilix.desktop.jobs.waiting import WaitingDialog, run_job
 from equilix.desktop.window import MainWindow
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
@@ -97,7 +97,7 @@ class ChangedByOthers(FileTestCase):
     def test_take_theirs_can_be_undone_and_then_saved_over(self) -> None:
         self.edit()
         self.others_save()
-        with self.answering("Take theirs"):
+        with self.answering("Load their version"):
             self.assertTrue(self.window.files.save())
         self.assertEqual(self.workspace.book.title, "Theirs")
         self.workspace.undo()
@@ -261,7 +261,7 @@ class Damaged(FileTestCase):
         before = self.workspace.book
         self.window.files.open(bad)
         self.assertIs(self.workspace.book, before)
-        self.assertIn("cut.equilix was cut off", self.window.banner.text.text())
+        self.assertIn("cut.equilix ends early", self.window.banner.text.text())
         self.click(self.banner_button("Open the readable part"))
         self.assertIsNone(self.workspace.path)
         self.assertTrue(self.workspace.unsaved)
@@ -296,10 +296,10 @@ class NothingIsReplacedUnasked(FileTestCase):
 
     def test_exports_without_their_ending(self) -> None:
         for suffix, export in (
-            (".json", self.window.files.export_json),
-            (".csv", self.window.files.export_build),
-            (".xlsx", lambda: self.window.files.export_kit(".xlsx")),
-            (".pdf", self.window.files.export_sheet),
+            (".json", self.window.files.tables.export_json),
+            (".csv", self.window.files.tables.export_build),
+            (".xlsx", lambda: self.window.files.tables.export_kit(".xlsx")),
+            (".pdf", self.window.files.tables.export_sheet),
         ):
             there = (self.folder / "out").with_suffix(suffix)
             there.write_text("keep me")
@@ -317,7 +317,7 @@ class NothingIsReplacedUnasked(FileTestCase):
         for name in (self.path, link, hard, self.folder / "." / "x" / ".." / "ferry.equilix"):
             (self.folder / "x").mkdir(exist_ok=True)
             with self.chosen(name):
-                self.window.files.export_json()
+                self.window.files.tables.export_json()
             self.assertIn("is the open book", self.window.banner.text.text(), name)
             self.assertEqual(self.path.read_bytes(), before, name)
 
@@ -337,7 +337,7 @@ class NothingIsReplacedUnasked(FileTestCase):
         self.addCleanup(claim.release)
         before = self.other.read_bytes()
         with self.chosen(self.other):
-            self.window.files.export_json()
+            self.window.files.tables.export_json()
         self.assertIn("open in another window", self.window.banner.text.text())
         self.assertEqual(self.other.read_bytes(), before)
 
@@ -346,14 +346,14 @@ class NothingIsReplacedUnasked(FileTestCase):
         there.write_text("keep me")
         there.chmod(0o444)
         with self.chosen(there), self.answering("Cancel") as asked:
-            self.window.files.export_json()
+            self.window.files.tables.export_json()
         self.assertIn("write-protected", asked[0])
         self.assertEqual(there.read_text(), "keep me")
         other = self.folder / "elsewhere.json"
         with self.chosen(there), self.answering("Choose another name"):
             names = iter([str(there), str(other)])
             with mock.patch.object(QFileDialog, "getSaveFileName", side_effect=lambda *_a: (next(names), "")):
-                self.window.files.export_json()
+                self.window.files.tables.export_json()
         self.assertEqual(there.read_text(), "keep me")
         self.assertTrue(other.exists())
 
@@ -387,7 +387,7 @@ class LeftWork(FileTestCase):
         return [work.book.title if work.book else "?" for work in found]
 
     def offer(self, words: str) -> None:
-        self.window.files.offer_recovered(self.left)
+        self.window.files.left_work.offer_recovered(self.left)
         self.click(self.banner_button(words))
 
     def test_it_is_restored_as_unsaved_and_the_old_snapshot_goes_when_the_new_one_is_on_the_disk(self) -> None:
@@ -426,13 +426,13 @@ class LeftWork(FileTestCase):
         self.assertEqual(read_book(self.path).title, "Theirs")
 
     def test_a_window_that_answers_nothing_leaves_it_to_the_next(self) -> None:
-        self.window.files.offer_recovered(self.left)
+        self.window.files.left_work.offer_recovered(self.left)
         self.assertEqual(self.kept(), [])
         self.left[0].claim.leave()
         self.assertEqual(self.kept(), ["Left behind"])
 
     def test_thrown_away_it_is_gone(self) -> None:
-        self.offer("Throw away")
+        self.offer("Discard it")
         self.assertEqual(self.kept(), [])
         self.assertFalse(self.left[0].snapshot.exists())
 
@@ -442,14 +442,14 @@ class LeftWork(FileTestCase):
         self.left[0].claim.leave()
         self.left = left_behind(self.state)
         self.assertIsNone(self.left[0].book)
-        self.window.files.offer_recovered(self.left)
-        self.assertRegex(self.window.banner.text.text(), r"^Unsaved work of .* can’t be read: .*was cut off")
+        self.window.files.left_work.offer_recovered(self.left)
+        self.assertRegex(self.window.banner.text.text(), r"^The unsaved work of .* cannot be read: .*ends early")
         self.click(self.banner_button("Open the readable part"))
         self.assertGreater(len(self.workspace.book.kit), 3)
         self.assertIsNone(self.workspace.path)
 
     def test_it_stays_on_offer_until_it_is_answered(self) -> None:
-        self.window.files.offer_recovered(self.left)
+        self.window.files.left_work.offer_recovered(self.left)
         self.window.refuse("Something else.")
         self.assertEqual(self.window.banner.text.text(), "Something else.")
         self.click(self.banner_button("Close"))
@@ -458,12 +458,12 @@ class LeftWork(FileTestCase):
         self.assertIn("Left behind", self.window.banner.text.text())
         self.click(self.banner_button("Later"))
         self.assertFalse(self.window.banner.isVisible())
-        self.window.actions_by_name["left"].trigger()
+        self.window.menu.named["left"].trigger()
         self.assertIn("Left behind", self.window.banner.text.text())
-        self.click(self.banner_button("Throw away"))
+        self.click(self.banner_button("Discard it"))
         self.settle()
         self.assertFalse(self.window.banner.isVisible())
-        self.assertEqual(self.window.files.left, ())
+        self.assertEqual(self.window.files.left_work.left, ())
 
     def test_snapshots_are_their_owner_s_alone(self) -> None:
         """They hold people's names, mass and strength, also of a book that nobody else may read."""
@@ -477,17 +477,17 @@ class LeftWork(FileTestCase):
         claim = self.left[0].claim
         older = Recovered(self.state / "o.snapshot", claim, 0.0, replace(demo_book(), title="Older"))
         self.left = (*self.left, older)
-        self.window.files.offer_recovered(self.left)
+        self.window.files.left_work.offer_recovered(self.left)
         self.assertIn("1 older one waits too", self.window.banner.text.text())
-        self.click(self.banner_button("Throw away"))
+        self.click(self.banner_button("Discard it"))
         self.wait_for(lambda: "Older" in self.window.banner.text.text())
 
 
-class Errands(DemoWindowTestCase):
+class Waiting(DemoWindowTestCase):
     def test_the_window_lives_while_a_disk_is_slow_and_stop_stops(self) -> None:
         release = threading.Event()
         self.addCleanup(release.set)
-        said = self.stop_errand()
+        said = self.stop_job()
         ended: list[bool] = []
 
         def slow(*_: object) -> None:
@@ -501,11 +501,11 @@ class Errands(DemoWindowTestCase):
         self.assertEqual(self.workspace.book, demo_book())
 
     def test_what_is_quick_shows_nothing_and_what_fails_is_raised_here(self) -> None:
-        shown = mock.patch.object(ErrandDialog, "exec", side_effect=AssertionError("shown"))
-        with shown, mock.patch.object(errands, "SHOWN_AFTER", 30.0):
-            self.assertEqual(run_errand("x", lambda _go_on: threading.current_thread().name), "errand")
+        shown = mock.patch.object(WaitingDialog, "exec", side_effect=AssertionError("shown"))
+        with shown, mock.patch.object(waiting, "SHOWN_AFTER", 30.0):
+            self.assertIsNot(run_job("x", lambda _go_on: threading.current_thread()), threading.main_thread())
             with self.assertRaises(ZeroDivisionError):
-                run_errand("x", lambda _go_on: 1 / 0)
+                run_job("x", lambda _go_on: 1 / 0)
 
     def test_a_watch_that_is_gone_hears_no_more_of_a_slow_disk(self) -> None:
         """A look at the file that ends after its window has: nothing of the window is touched."""
@@ -519,13 +519,13 @@ class Errands(DemoWindowTestCase):
                 "equilix.desktop.files.book_watch.obstacle", side_effect=lambda *_: release.wait(30) and None
             ):
                 watch.look()
-                errand = watch._errand
+                job = watch._job
                 heard = mock.patch.object(BookWatch, "follow")
                 with heard as followed:
                     if gone:
                         shiboken6.delete(watch)
                     release.set()
-                    self.wait_for(errand.over.is_set)
+                    self.wait_for(job.over.is_set)
                     self.settle()
                     self.assertEqual(followed.called, not gone)
         self.workspace.path = self.workspace.known = None
@@ -541,14 +541,14 @@ class Errands(DemoWindowTestCase):
 
         def look() -> None:
             dialog = QApplication.activeModalWidget()
-            if isinstance(dialog, ErrandDialog):
+            if isinstance(dialog, WaitingDialog):
                 seen.append(dialog.bar.value())
 
         timer = QTimer()
         timer.timeout.connect(look)
         timer.start(10)
-        with mock.patch.object(errands, "SHOWN_AFTER", 0.05):
-            run_errand("x", work)
+        with mock.patch.object(waiting, "SHOWN_AFTER", 0.05):
+            run_job("x", work)
         self.assertLessEqual(set(seen), {-1, 0, 250, 500, 750})
         self.assertEqual(seen, sorted(seen))
         self.assertGreater(seen[-1], 0)
@@ -566,7 +566,7 @@ class Errands(DemoWindowTestCase):
             real(handle)
             ended.set()
 
-        self.stop_errand()
+        self.stop_job()
         with mock.patch("os.fsync", slow):
             self.workspace.apply(AddParts(demo_book().kit[:3]))
             self.assertFalse(self.workspace.save(path, replace_it=True))
@@ -580,7 +580,7 @@ class Errands(DemoWindowTestCase):
         rows = "".join(f"Clamp {n},clamp,0.12,100,20,20\n" for n in range(9_990))
         table.write_text("name,kind,mass kg,length mm,width mm,height mm\n" + rows)
 
-        said = self.stop_errand(" rows")
+        said = self.stop_job(" rows")
         read = imports.read_rows
 
         def slowly(*given: object) -> object:

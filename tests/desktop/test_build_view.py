@@ -8,6 +8,7 @@ from PySide6.QtGui import QDropEvent
 from equilix.desktop.views.rooms import BUILD
 from equilix.desktop.widgets.tray import MIME
 from equilix.document.edits.builds import SetSlide, TakeOff
+from equilix.present.assembly.side_panel import REORDER
 from tests.desktop.base import DemoWindowTestCase
 
 
@@ -26,7 +27,7 @@ class BuildView(DemoWindowTestCase):
         self.press_at(self.view.drawing, ("mount", "front", "rods"))
         for offer in self.view.offers:
             self.assertIn("15 mm rods", [foot.kind for foot in offer.part.feet])
-        reasons = {misfit.part.id: misfit.reason for misfit in self.view._misfits}
+        reasons = {misfit.part.id: misfit.reason for misfit in self.view.tray.misfits}
         self.assertEqual(reasons["zoom"], "is on this build already")
         self.assertEqual(reasons["zoom-short"], "needs lens mount")
         self.assertEqual(len(self.view.offers) + len(reasons), len(self.workspace.book.kit))
@@ -70,7 +71,7 @@ class BuildView(DemoWindowTestCase):
         self.settle()
         self.assertEqual(self.view.model.verdict.head, "Two things to clear.")
         self.assertEqual(self.window.rail.buttons[BUILD].mark, "look")
-        self.view._select_later(self.view.model.problems[0][2])
+        self.click(self.window.panel.doers["select", self.view.model.problems[0][2]])
         self.settle()
         self.assertEqual(self.workspace.selected, "motor")
         # Sliding the motor away clears it.
@@ -147,7 +148,7 @@ class ClearingAndNext(DemoWindowTestCase):
         self.assertGreater(len(self.view.drawing.scene.items), plain)
         self.assertIs(advice.chosen, advice.ways[0])
         before = self.workspace.book
-        self.click(advice.cards[0].apply_button)
+        self.click(self.window.panel.cards[0].apply_button)
         self.assertLess(len(self.view.model.problems), clashes)
         self.assertEqual(self.workspace.history.undo_label, "Clear clash")
         self.workspace.undo()
@@ -169,7 +170,7 @@ class ClearingAndNext(DemoWindowTestCase):
         self.assertEqual([one.seat.part.id for one in advice.next], ["clamp", "mic", "support"])
         self.assertEqual(advice.next[2].seat.spot.placed_id, "front")
         self.assertGreater(advice.next[2].after, advice.next[2].before)
-        self.key(advice.next_cards[2], Qt.Key.Key_Return)
+        self.key(self.window.panel.advised[2], Qt.Key.Key_Return)
         self.assertIn("support", [placed.part_id for placed in self.workspace.build.parts])
 
     def test_the_strip_shows_the_rig_without_its_battery(self) -> None:
@@ -184,6 +185,6 @@ class ClearingAndNext(DemoWindowTestCase):
         self.settle()
         order = next(o for o in self.view.advice.orders if o.holder == "front")
         self.assertEqual((order.now, order.better), (("clamp", "motor"), ("motor", "clamp")))
-        self.click(self.view.advice.order_buttons[0])
+        self.click(next(button for key, button in self.window.panel.doers.items() if key[0] == REORDER))
         order = next(o for o in self.view.advice.orders if o.holder == "front")
         self.assertTrue(order.as_wanted)

@@ -91,12 +91,12 @@ class Supports(DemoWindowTestCase):
             self.assertTrue(self.window.top.support.buttons["handheld"].isChecked())
             self.click(self.window.top.support.buttons["shoulder"])
             self.assertEqual(self.workspace.build.support, "shoulder")
-        self.window.support_actions["handheld"].trigger()
+        self.window.menu.supports["handheld"].trigger()
         self.assertEqual(self.workspace.build.support, "handheld")
         self.workspace.undo()
         self.settle()
         self.assertTrue(self.window.top.support.buttons["shoulder"].isChecked())
-        self.assertTrue(self.window.support_actions["shoulder"].isChecked())
+        self.assertTrue(self.window.menu.supports["shoulder"].isChecked())
 
     def test_narrow_windows_show_signs_with_names(self) -> None:
         button = self.window.top.support.buttons["shoulder"]
@@ -124,7 +124,7 @@ class Menus(DemoWindowTestCase):
         menus = [self.window.menu, *(a.menu() for a in self.window.menu.actions() if a.menu() is not None)]
         for menu in menus:
             texts = [a.text().replace("&&", "") for a in menu.actions() if not a.isSeparator()]
-            if menu is self.window.recent_menu or menu.title() == "Su&pport":
+            if menu is self.window.menu.recent or menu.title() == "Su&pport":
                 continue  # names of files, and keys of their own
             letters = [text.partition("&")[2][:1].casefold() for text in texts]
             self.assertNotIn("", letters, texts)
@@ -147,11 +147,11 @@ class CopyAndDrop(DemoWindowTestCase):
 
     def test_lens_table_and_kit_are_copied_with_headings(self) -> None:
         view = self.window.balance
-        self.click(view.tabs.buttons["lenses"])
-        self.wait_for(lambda: view.lenses.model)
-        self.key(view.lenses.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        self.click(view.pages.tabs.buttons["lenses"])
+        self.wait_for(lambda: view.pages.lenses.model)
+        self.key(view.pages.lenses.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
         lines = self.clipboard()
-        self.assertEqual(len(lines), len(view.lenses.model.rows) + 1)
+        self.assertEqual(len(lines), len(view.pages.lenses.model.rows) + 1)
         self.assertTrue(any("mm" in heading or "mark" in heading for heading in lines[0]), lines[0])
         self.window.go(WEIGH)
         table = self.window.weigh.table

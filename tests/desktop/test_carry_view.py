@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QLabel
 
 from equilix.core.assembly.build import Brace, Grasp, Hold, Sex, Side
 from equilix.core.chosen import hold_of, with_hold
-from equilix.core.operator.strength import Joint
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.solver.lighten import LighterKind
 from equilix.desktop.dialogs.forms import OperatorDialog
 from equilix.desktop.views.rooms import CARRY
@@ -89,10 +89,10 @@ class CarryRoom(CarryCase):
     def test_a_joint_is_chosen_by_mouse_and_keys_and_its_reserve_shown(self) -> None:
         self.assertIn("neck", self.texts(self.view.reserve))
         self.press_at(self.view.load, ("joint", "shoulder"))
-        self.assertIs(self.view.joint, Joint.SHOULDER)
+        self.assertIs(self.view.joint, BodyJoint.SHOULDER)
         self.assertIn("shoulders", self.texts(self.view.reserve))
         self.key(self.view.load, Qt.Key.Key_Down)
-        self.assertIs(self.view.joint, Joint.ELBOW)
+        self.assertIs(self.view.joint, BodyJoint.ELBOW)
         self.key(self.view.load, Qt.Key.Key_Escape)
         self.assertIsNone(self.view.joint)
         self.assertIn("neck", self.texts(self.view.reserve))
@@ -178,7 +178,7 @@ class CarryRoom(CarryCase):
             self.assertEqual(again.result_operator, operator)
         dialog.strength.setText("strong")
         dialog.accept()
-        self.assertIn('"strong" is not a strength. Type a number, such as 110 %', dialog.problem.text())
+        self.assertIn('"strong" is not a strength. Type one, such as 110 %', dialog.problem.text())
 
     def test_a_brace_is_chosen_by_keys_drawn_and_undone(self) -> None:
         self.in_hands()
@@ -244,12 +244,12 @@ class CarryRoom(CarryCase):
         self.in_hands()
         field = self.view.hold.thickness
         self.assertEqual(field.placeholderText(), "36 mm")
-        before = next(j for j in self.view.carried.joints if j.joint is Joint.HAND).capacity
+        before = next(j for j in self.view.carried.joints if j.joint is BodyJoint.HAND).capacity
         self.keys(field, "18 mm")
         self.key(field, Qt.Key.Key_Return)
         self.settled()
         self.assertAlmostEqual(hold_of(self.workspace.build).thickness, 0.018)
-        self.assertLess(next(j for j in self.view.carried.joints if j.joint is Joint.HAND).capacity, before)
+        self.assertLess(next(j for j in self.view.carried.joints if j.joint is BodyJoint.HAND).capacity, before)
         field.selectAll()
         self.keys(field, "2 m")
         self.key(field, Qt.Key.Key_Return)
@@ -299,7 +299,7 @@ class CarryRoom(CarryCase):
     def test_imperial_and_night_show_the_same(self) -> None:
         self.workspace.set_units(System.IMPERIAL)
         self.assertIn("lbf·in", self.texts(self.view.load))
-        self.window.switch_theme()
+        self.window.menu.switch_theme()
         self.settle()
         self.assertFalse(self.window.carry.load.grab().isNull())
 
@@ -310,10 +310,10 @@ class CarryWays(CarryCase):
         before = self.view.carried.worst.hold.likely
         parts = self.workspace.build.parts
         index = next(i for i, way in enumerate(self.view.ways) if way.kind is LighterKind.GRIPS)
-        self.click(self.view.cards[index])
+        self.click(self.window.panel.cards[index])
         self.assertEqual(self.workspace.build.parts, parts)
         self.assertGreater(self.view.shown.worst.hold.likely, 1.5 * before)
-        self.click(self.view.cards[index].apply_button)
+        self.click(self.window.panel.cards[index].apply_button)
         self.settled()
         self.assertGreater(self.view.carried.worst.hold.likely, 1.5 * before)
         self.assertNotEqual(self.workspace.build.parts, parts)
@@ -325,7 +325,7 @@ class CarryWays(CarryCase):
         before = self.panel_text()
         self.assertIn("± ", before)
         index = next(i for i, way in enumerate(self.view.ways) if way.kind is LighterKind.GRIPS)
-        self.click(self.view.cards[index])
+        self.click(self.window.panel.cards[index])
         shown = self.panel_text()
         self.assertIn("Then the", shown)
         self.assertRegex(shown, r"See-saw \| 14\.2 → \d\.\d N·m \| ± 0\.\d")
@@ -342,8 +342,8 @@ class CarryWays(CarryCase):
         poor = self.view.carried.worst.hold.likely
         index = next(i for i, way in enumerate(self.view.ways) if way.kind is LighterKind.HOLD)
         self.assertRegex(self.view.ways[index].title, r"^Hold it \d+ mm lower and \d+ mm closer$")
-        self.click(self.view.cards[index])
-        self.click(self.view.cards[index].apply_button)
+        self.click(self.window.panel.cards[index])
+        self.click(self.window.panel.cards[index].apply_button)
         self.settled()
         self.assertLess(hold_of(self.workspace.build).ahead, 0.45)
         self.assertGreater(self.view.carried.worst.hold.likely, 1.2 * poor)
@@ -356,8 +356,8 @@ class CarryWays(CarryCase):
         index = next(i for i, way in enumerate(self.view.ways) if way.kind is LighterKind.SCREEN)
         self.assertIn("monitor arm", self.view.ways[index].title)
         gaze = abs(self.view.carried.gaze)
-        self.click(self.view.cards[index])
-        self.click(self.view.cards[index].apply_button)
+        self.click(self.window.panel.cards[index])
+        self.click(self.window.panel.cards[index].apply_button)
         self.settled()
         self.assertLess(abs(self.view.carried.gaze), gaze)
         self.assertIn("arm", {placed.part_id for placed in self.workspace.build.parts})

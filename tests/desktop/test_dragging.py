@@ -89,7 +89,7 @@ class Dragging(DemoWindowTestCase):
         self.drag(view, ("part", "plate"), by, 9)
         self.assertAlmostEqual(self.settings()["plate"], level, places=4)
         # Balance means: no moment about the pad that a hand could feel.
-        self.assertLess(abs(self.workspace.analysis().stand.tip_moment), 0.01)
+        self.assertLess(abs(self.workspace.analysis().equilibrium.tip_moment), 0.01)
         self.workspace.undo()
         start = self.spot(view, ("part", "plate"))
         QTest.mousePress(view, LEFT, NONE, start)

@@ -16,9 +16,9 @@ import equilix.desktop
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.keys import KEYS
 from equilix.desktop.jobs.faults import hook_faults
-from equilix.desktop.views.balance import BENCH, LEDGER, LENSES, OWN, TRADE, WEIGHT
 from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
 from equilix.desktop.widgets import scene_view
+from equilix.desktop.widgets.balance_pages import BENCH, LEDGER, LENSES, OWN, TRADE, WEIGHT
 from equilix.document.book import Book
 from equilix.io.log import end_log, log_file
 from equilix.io.shipped import catalogue
@@ -44,11 +44,11 @@ class TheEmptiestCases(WindowTestCase):
         for room in (WEIGH, BUILD, BALANCE, CARRY):
             self.window.go(room)
             self.settle()
-            self.assertEqual(self.faults, [], f"{said}, room {room + 1}")
+            self.assertEqual(self.faults, [], f"{said}, room {room}")
             if room == BALANCE:
                 for page in PAGES:
-                    if self.window.balance.tabs.buttons[page].isVisibleTo(self.window):
-                        self.window.balance.show_tab(page)
+                    if self.window.balance.pages.tabs.buttons[page].isVisibleTo(self.window):
+                        self.window.balance.pages.show_tab(page)
                         self.settle()
                         self.assertEqual(self.faults, [], f"{said}, page {page}")
 
@@ -57,7 +57,7 @@ class TheEmptiestCases(WindowTestCase):
             with self.subTest(name):
                 self.workspace.open_book(book, None)
                 for key in KEYS:
-                    self.window.choose_support(key)
+                    self.window.acts.choose_support(key)
                     self.walk_rooms(f"{name}, {key}")
                 while self.workspace.history.past:
                     self.workspace.undo()
@@ -70,8 +70,8 @@ class TheEmptiestCases(WindowTestCase):
         for key in KEYS:
             with self.subTest(key):
                 self.workspace.open_book(Book(kit=catalogue()[:6]), None)
-                self.window._new_build()
-                self.window.choose_support(key)
+                self.window.acts.new_build()
+                self.window.acts.choose_support(key)
                 self.walk_rooms(f"{key} first")
                 self.window.go(BUILD)
                 for _ in range(3):
@@ -125,7 +125,7 @@ class AFaultIsShownOnce(WindowTestCase):
             mock.patch("sys.stderr"),
         ):
             self.window.refresh()
-            self.window.choose_support("vest")
+            self.window.acts.choose_support("vest")
             self.settle()
         self.assertEqual(len(self.said), 1)
         self.assertIn("can’t be shown", self.window.panel.head.text())
@@ -139,7 +139,7 @@ class AFaultIsShownOnce(WindowTestCase):
 
         with mock.patch.dict(os.environ, {"EQUILIX_LOG": "debug"}):
             self.assertTrue(begin_log())
-        self.window.choose_support("tripod")
+        self.window.acts.choose_support("tripod")
         self.window.go(CARRY)
         end_log()
         told = log_file().read_text()

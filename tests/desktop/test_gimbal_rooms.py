@@ -10,11 +10,11 @@ from PySide6.QtWidgets import QDialog, QLabel
 from equilix.core.analyse import analyse
 from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
-from equilix.core.measurement.coach import Do
+from equilix.core.measurement.coach import Action
 from equilix.core.statics.stages import peak_torque
 from equilix.desktop.looks.theme import text_scale
-from equilix.desktop.views.balance import BENCH, OWN
 from equilix.desktop.views.rooms import BALANCE
+from equilix.desktop.widgets.balance_pages import BENCH, OWN
 from equilix.devices.gimbal_lines import Effort, Hello
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scene import TextItem
@@ -106,13 +106,13 @@ class OnTheDemo(DemoWindowTestCase):
 
     def test_its_page_its_form_and_its_sheet(self) -> None:
         view = self.window.balance
-        view.show_tab(OWN)
+        view.pages.show_tab(OWN)
         self.settle()
-        said = [item.text for item in view.own.scene.items if isinstance(item, TextItem)]
+        said = [item.text for item in view.pages.own.scene.items if isinstance(item, TextItem)]
         for motor in ("Tilt motor", "Roll motor", "Pan motor"):
             self.assertIn(motor, said)
         with fill({"most": "1.5 kg", "perfect": "yes", "cables": "2"}, 2):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.settle()
         found = settings_of(self.workspace.build, "gimbal")
         self.assertEqual((found.most, found.perfect, found.way), (1.5, 1.0, "briefcase"))
@@ -157,9 +157,9 @@ class OnTheDemo(DemoWindowTestCase):
 
     def bench(self) -> CoachBench:
         view = self.window.balance
-        QTest.mouseClick(view.tabs.buttons[BENCH], Qt.MouseButton.LeftButton)
+        QTest.mouseClick(view.pages.tabs.buttons[BENCH], Qt.MouseButton.LeftButton)
         self.settle()
-        found = view.benches["gimbal"]
+        found = view.pages.benches["gimbal"]
         self.assertIsInstance(found, CoachBench)
         return found
 
@@ -169,7 +169,7 @@ class OnTheDemo(DemoWindowTestCase):
         for _ in range(80):
             if bench.session.finished:
                 break
-            if bench.advice.do is Do.MOVE:
+            if bench.advice.do is Action.MOVE:
                 QTest.mouseClick(bench.done, Qt.MouseButton.LeftButton)
             else:
                 name = bench.session.axis.name
@@ -247,7 +247,7 @@ class OnTheDemo(DemoWindowTestCase):
         bench = self.bench()
         session = bench.session
         for way, answer in (((1.0, 0.0), 0), ((1.0, 0.0), 0), ((1.0, 0.0), 0), ((1.0, 0.0), 1)):
-            bench.advice = type(bench.advice)(Do.TEST, way)
+            bench.advice = type(bench.advice)(Action.TEST, way)
             bench.answer(answer)
             self.settle()
         self.assertIn("Observation 4 contradicts the others", bench.warning.text())
@@ -267,7 +267,7 @@ class OnTheDemo(DemoWindowTestCase):
         for _ in range(60):
             if bench.session.finished:
                 break
-            if bench.advice.do is Do.MOVE:
+            if bench.advice.do is Action.MOVE:
                 QTest.mouseClick(bench.done, Qt.MouseButton.LeftButton)
                 self.settle()
             else:
@@ -340,7 +340,7 @@ class FromAnEmptyBook(strangers.ByKeys):
                 break
             before = len(self.workspace.build.parts) if self.workspace.build is not None else 0
             self.next_part(joined)
-            self.assertGreater(len(self.workspace.build.parts), before, self.window.build.tray_note.text())
+            self.assertGreater(len(self.workspace.build.parts), before, self.window.build.tray.note.text())
         QTest.keyClick(self.window, NUMBER["gimbal"], CTRL)
         self.settle()
         self.press(Qt.Key.Key_3, ALT)

@@ -66,28 +66,28 @@ class HandheldSupport(DemoWindowTestCase):
 
     def test_every_tab_below_the_elevation_works(self) -> None:
         view = self.window.balance
-        view.show_tab("lenses")
-        model = self.wait_for(lambda: view.lenses.model)
+        view.pages.show_tab("lenses")
+        model = self.wait_for(lambda: view.pages.lenses.model)
         self.assertIn("No lens", [row.cells[0] for row in model.rows])
-        view.show_tab("trade")
-        self.wait_for(lambda: view.trade.curves is not None)
-        view.show_tab("weight")
+        view.pages.show_tab("trade")
+        self.wait_for(lambda: view.pages.trade.curves is not None)
+        view.pages.show_tab("weight")
         self.settle()
-        self.assertIsNotNone(view.weight.lever)
+        self.assertIsNotNone(view.pages.weight.lever)
 
     def test_the_first_way_is_shown_and_applied_by_keys_and_lessens_the_see_saw(self) -> None:
-        before = abs(self.workspace.analysis().stand.tip_moment)
+        before = abs(self.workspace.analysis().equilibrium.tip_moment)
         self.ways()
         elevation = self.window.balance.elevation
         elevation.setFocus()
         self.key(elevation, Qt.Key.Key_P)
         promised = self.workspace.chosen_way.strategy.remaining
         self.key(elevation, Qt.Key.Key_Return)
-        self.wait_for(lambda: abs(self.workspace.analysis().stand.tip_moment) < before)
-        self.assertAlmostEqual(self.workspace.analysis().stand.tip_moment, promised, places=6)
+        self.wait_for(lambda: abs(self.workspace.analysis().equilibrium.tip_moment) < before)
+        self.assertAlmostEqual(self.workspace.analysis().equilibrium.tip_moment, promised, places=6)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()
-        self.assertAlmostEqual(abs(self.workspace.analysis().stand.tip_moment), before, places=9)
+        self.assertAlmostEqual(abs(self.workspace.analysis().equilibrium.tip_moment), before, places=9)
 
     def test_switching_there_and_back_loses_nothing(self) -> None:
         QTest.keyClick(self.window, Qt.Key.Key_1, CTRL)

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QDialog, QLabel
 
 from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
+from equilix.desktop.dialogs.book_acts import build_form_words
 from equilix.desktop.dialogs.forms import BuildDialog
 from equilix.desktop.views.rooms import BALANCE, CARRY
-from equilix.desktop.window import build_form_words
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
@@ -45,7 +45,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.settle()
 
     def said(self) -> list[str]:
-        return [item.text for item in self.window.balance.own.scene.items if isinstance(item, TextItem)]
+        return [item.text for item in self.window.balance.pages.own.scene.items if isinstance(item, TextItem)]
 
     def test_no_verdict_until_the_makers_limit_is_entered(self) -> None:
         self.assertEqual(self.workspace.build.support, "harness")
@@ -54,7 +54,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertEqual(self.window.balance.model.verdict.head, "Enter the maker’s limit first.")
         self.assertEqual(build_form_words("harness"), "Name, note and hook…")
         with fill({"most": "12 kg", "least": "5"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.settle()
         self.assertTrue(self.window.balance.model.verdict.head.startswith("Hangs"))
         found = settings_of(self.workspace.build, "harness")
@@ -66,7 +66,7 @@ class OnTheDemo(DemoWindowTestCase):
 
     def test_over_the_limit_it_says_not_to_hang_it(self) -> None:
         with fill({"most": "9.2 kg"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.window.go(BALANCE)
         self.settle()
         self.assertEqual(self.window.balance.model.verdict.head, "Do not hang it.")
@@ -75,7 +75,7 @@ class OnTheDemo(DemoWindowTestCase):
     def test_limits_upside_down_stay_in_the_form(self) -> None:
         before = self.workspace.build
         with fill({"most": "4 kg", "least": "9 kg"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.assertIs(self.workspace.build, before)
 
     def test_a_class_fills_in_its_limits_and_a_hook_can_be_chosen(self) -> None:
@@ -93,7 +93,7 @@ class OnTheDemo(DemoWindowTestCase):
 
     def test_the_hook_slides_by_mouse_keys_and_the_first_way_until_it_hangs_level(self) -> None:
         with fill({"most": "12 kg", "room": "200 mm"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.window.go(BALANCE)
         self.settle()
         view = self.window.balance
@@ -127,12 +127,12 @@ class OnTheDemo(DemoWindowTestCase):
 
     def test_its_page_shows_the_hang_the_limit_and_the_steps(self) -> None:
         with fill({"most": "12 kg"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.window.go(BALANCE)
         self.settle()
         view = self.window.balance
-        self.assertEqual(view.tabs.buttons["own"].text(), "Hanging")
-        view.show_tab("own")
+        self.assertEqual(view.pages.tabs.buttons["own"].text(), "Hanging")
+        view.pages.show_tab("own")
         self.settle()
         words = self.said()
         for expected in (
@@ -146,12 +146,12 @@ class OnTheDemo(DemoWindowTestCase):
         # Another support has no such page, and its ledger is there again.
         QTest.keyClick(self.window, NUMBER["shoulder"], CTRL)
         self.settle()
-        self.assertFalse(view.tabs.buttons["own"].isVisible())
-        self.assertEqual(view.tabs.key, "ledger")
+        self.assertFalse(view.pages.tabs.buttons["own"].isVisible())
+        self.assertEqual(view.pages.tabs.key, "ledger")
 
     def test_the_first_way_is_applied_by_keys_and_hangs_it_level(self) -> None:
         with fill({"most": "14 kg"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.window.go(BALANCE)
         self.ways()
         QTest.keyClick(self.window.balance.elevation, Qt.Key.Key_P)
@@ -180,10 +180,10 @@ class FromAnEmptyBook(strangers.ByKeys):
         QTest.keyClick(self.window, NUMBER["harness"], CTRL)
         self.settle()
         with fill({"most": "6 kg"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.window.go(BALANCE)
         self.settle()
         analysis = self.workspace.analysis()
-        self.assertIsNotNone(analysis.stand)
+        self.assertIsNotNone(analysis.equilibrium)
         self.assertTrue(analysis.result.stable)
         self.assertIn("Hangs", self.window.balance.model.verdict.head)

@@ -179,7 +179,7 @@ class InTheWindow(DemoWindowTestCase):
             QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start + QPoint(28, 0))
             self.settle()
             np.testing.assert_array_equal(self.grabbed(view), self.anew(), build)
-            ledger = self.window.balance.ledger.table
+            ledger = self.window.balance.pages.ledger.table
             before = self.grabbed(ledger.viewport())
             ledger.viewport().update()
             np.testing.assert_array_equal(self.grabbed(ledger.viewport()), before, build)
@@ -195,7 +195,7 @@ class InTheWindow(DemoWindowTestCase):
             self.workspace.choose_build(build)
             self.window.go(BALANCE)
             self.settle()
-            view, rows = self.window.balance.elevation, self.window.balance.ledger.table.viewport()
+            view, rows = self.window.balance.elevation, self.window.balance.pages.ledger.table.viewport()
             start = self.spot(view, ("part", "plate"))
             QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
             first = self.seen(rows)

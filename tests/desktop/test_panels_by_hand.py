@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox
 
-from equilix.core.kit.parts import Joint, MountKind
+from equilix.core.kit.parts import Connection, MountKind
 from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.document.edits.builds import SetSlide, TakeOff
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
@@ -37,14 +37,14 @@ class Mounts(DemoWindowTestCase):
 
     def test_feet_mounts_and_slides_are_added_changed_and_taken_away(self) -> None:
         feet, mounts = len(self.part.feet), len(self.part.mounts)
-        self.button("+ needs")
+        self.button("+ held by")
         self.assertEqual(len(self.part.feet), feet + 1)
         self.assertIs(self.part.feet[-1].kind, MountKind.QUARTER_20)
         self.button("+ takes")
         self.button("+ slide")
         self.assertEqual([m.id for m in self.part.mounts[mounts:]], ["mount 1", "mount 2"])
         slide = self.part.mounts[-1]
-        self.assertEqual((slide.joint, slide.low, slide.high), (Joint.SLIDE, -0.04, 0.04))
+        self.assertEqual((slide.joint, slide.low, slide.high), (Connection.SLIDE, -0.04, 0.04))
         row = len(self.part.feet) + len(self.part.mounts) - 1
         self.table.setCurrentIndex(self.table.mount_model.index(row, 1))
         self.button("−")
@@ -111,7 +111,7 @@ class TrayByHand(DemoWindowTestCase):
         self.press_at(self.view.drawing, ("mount", "front", "rods"))
 
     def test_a_click_puts_the_part_on(self) -> None:
-        place = self.view.tray.places[1]
+        place = self.view.tray.parts.places[1]
         count, name = len(self.workspace.build.parts), place.offer.part.name
         QTest.mouseClick(place, Qt.MouseButton.LeftButton)
         self.settle()
@@ -120,7 +120,7 @@ class TrayByHand(DemoWindowTestCase):
 
     def test_enter_and_space_put_it_on_other_keys_do_not(self) -> None:
         count = len(self.workspace.build.parts)
-        place = self.view.tray.places[0]
+        place = self.view.tray.parts.places[0]
         place.setFocus()
         QTest.keyClick(place, Qt.Key.Key_A)
         self.settle()
@@ -131,7 +131,7 @@ class TrayByHand(DemoWindowTestCase):
 
     def test_a_press_that_is_let_go_elsewhere_after_a_short_way_still_counts_once(self) -> None:
         count = len(self.workspace.build.parts)
-        place = self.view.tray.places[0]
+        place = self.view.tray.parts.places[0]
         QTest.mousePress(place, Qt.MouseButton.LeftButton, pos=QPoint(20, 20))
         QTest.mouseMove(place, QPoint(22, 21))
         QTest.mouseRelease(place, Qt.MouseButton.LeftButton, pos=QPoint(22, 21))
@@ -144,8 +144,8 @@ class LensesByHand(DemoWindowTestCase):
         super().setUp()
         self.window.go(BALANCE)
         self.view = self.window.balance
-        self.click(self.view.tabs.buttons["lenses"])
-        self.panel = self.view.lenses
+        self.click(self.view.pages.tabs.buttons["lenses"])
+        self.panel = self.view.pages.lenses
 
     def test_a_pad_is_needed(self) -> None:
         self.workspace.apply(TakeOff("long-zoom", "pad"))
@@ -177,8 +177,8 @@ class CounterweightByHand(DemoWindowTestCase):
         super().setUp()
         self.window.go(BALANCE)
         self.view = self.window.balance
-        self.click(self.view.tabs.buttons["weight"])
-        self.panel = self.view.weight
+        self.click(self.view.pages.tabs.buttons["weight"])
+        self.panel = self.view.pages.weight
 
     def typed(self, field: object, text: str) -> None:
         field.selectAll()
@@ -224,7 +224,7 @@ class CounterweightByHand(DemoWindowTestCase):
         self.workspace.choose_way(ways[0])
         self.view.apply_way()
         self.settle()
-        self.view.show_tab("weight")
+        self.view.pages.show_tab("weight")
         self.settle()
         self.assertAlmostEqual(self.view.model.net.moment, 0.0, places=3)
         self.assertIn("The rig is level. It needs no counterweight", self.panel.words.text())

@@ -9,9 +9,9 @@ from PySide6.QtGui import QFontMetricsF
 from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QStyle, QStyleOptionComboBox, QWidget
 
 from equilix.desktop.looks.theme import Theme, apply_theme, font, set_text_scale, text_scale
-from equilix.desktop.views.balance import BENCH, LENSES, OWN
 from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
-from equilix.desktop.widgets.panel import OneLine, PlainLabel
+from equilix.desktop.widgets.balance_pages import BENCH, LENSES, OWN
+from equilix.desktop.widgets.labels import OneLine, PlainLabel
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.window import MainWindow
 from equilix.document.edits.sets import MakeSet
@@ -130,7 +130,7 @@ class Sizes(DemoWindowTestCase):
 
     def test_rooms_of_a_rig_that_hangs_or_stands(self) -> None:
         for support in ("harness", "tripod", "gimbal", "vest"):
-            self.window.choose_support(support)
+            self.window.acts.choose_support(support)
             for room in (BALANCE, CARRY):
                 self.window.go(room)
                 for width, height in self.sizes(((1024, 700), (1280, 800))):
@@ -145,7 +145,7 @@ class Sizes(DemoWindowTestCase):
             self.workspace.choose_build(build)
             self.window.go(BALANCE)
             for tab in (OWN, BENCH, LENSES):
-                self.window.balance.show_tab(tab)
+                self.window.balance.pages.show_tab(tab)
                 for width, height in self.sizes(((1024, 700), (1280, 800))):
                     self.window.resize(width, height)
                     self.settle()

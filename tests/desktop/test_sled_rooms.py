@@ -10,8 +10,8 @@ from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
 from equilix.core.support import case_of
 from equilix.desktop.looks.theme import text_scale
-from equilix.desktop.views.balance import BENCH, OWN
 from equilix.desktop.views.rooms import BALANCE, CARRY
+from equilix.desktop.widgets.balance_pages import BENCH, OWN
 from equilix.desktop.widgets.refusal import refusal_of
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
@@ -92,13 +92,13 @@ class OnTheDemo(DemoWindowTestCase):
 
     def test_its_page_its_form_its_sheet_and_what_it_costs(self) -> None:
         view = self.window.balance
-        view.show_tab(OWN)
+        view.pages.show_tab(OWN)
         self.settle()
-        said = [item.text for item in view.own.scene.items if isinstance(item, TextItem)]
+        said = [item.text for item in view.pages.own.scene.items if isinstance(item, TextItem)]
         for words in ("Drop time", "Pan wobble", "too bottom-heavy", "shows"):
             self.assertIn(words, said)
         with fill({"drop": "3", "set_for": "8.2 kg", "second": "9 kg", "release": "no"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.settle()
         found = settings_of(self.workspace.build, "vest")
         self.assertEqual((found.drop, found.set_for, found.release), (3.0, 8.2, 0.0))
@@ -120,7 +120,7 @@ class OnTheDemo(DemoWindowTestCase):
     def test_a_range_upside_down_is_refused_in_the_form(self) -> None:
         before = self.workspace.build
         with fill({"least": "9 kg", "most": "4 kg"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.assertIs(self.workspace.build, before)
 
     def test_top_heavy_says_so_everywhere(self) -> None:
@@ -131,10 +131,10 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertEqual(view.model.verdict.head, "Turns over.")
         self.assertIn("turns over: the CG is above the bearing", self.said())
         self.assertEqual(self.rows()["Drop time"], "none")
-        view.show_tab(BENCH)
+        view.pages.show_tab(BENCH)
         self.settle()
-        self.assertIn("The sled turns over", view.benches["vest"].head.text())
-        self.assertFalse(view.benches["vest"].watch.isEnabled())
+        self.assertIn("The sled turns over", view.pages.benches["vest"].head.text())
+        self.assertFalse(view.pages.benches["vest"].watch.isEnabled())
 
     def test_the_springs_are_set_by_the_offer(self) -> None:
         self.assertIn("139 mm low", self.rows()["Arm’s height"])
@@ -149,7 +149,7 @@ class OnTheDemo(DemoWindowTestCase):
         view.elevation.setFocus()
         QTest.keyClick(view.elevation, key)
         self.settle()
-        found = view.benches["vest"]
+        found = view.pages.benches["vest"]
         self.assertIsInstance(found, TimingBench)
         return found
 
@@ -168,12 +168,12 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertEqual(bench.tries["sled-long"], [1.2, 1.25, 1.3])
         self.assertIn("3 readings: mean 1.25 s", bench.head.text())
         before = self.sled.drop_time
-        doubt = next(row.doubt for row in self.window.balance.model.figures if row.label == "Drop time")
+        uncertainty = next(row.uncertainty for row in self.window.balance.model.figures if row.label == "Drop time")
         QTest.mouseClick(bench.take_it, Qt.MouseButton.LeftButton)
         self.settle()
         self.assertTrue(before < self.sled.drop_time < 1.25)
         row = next(row for row in self.window.balance.model.figures if row.label == "Drop time and timed")
-        self.assertLessEqual(row.doubt, doubt)
+        self.assertLessEqual(row.uncertainty, uncertainty)
         self.assertIn("1.25 s from 3 tries", bench.lesson.text())
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()

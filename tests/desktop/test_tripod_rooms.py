@@ -41,7 +41,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.settle()
         self.assertEqual(view.model.verdict.head, "Balanced on the head")
         self.assertLess(tripod.SUPPORT.settings(self.workspace.build).slid, 0.0)
-        self.assertAlmostEqual(self.workspace.analysis().stand.ahead, 0.0, places=9)
+        self.assertAlmostEqual(self.workspace.analysis().equilibrium.ahead, 0.0, places=9)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()
         self.assertEqual(tripod.SUPPORT.settings(self.workspace.build).slid, 0.0)
@@ -61,7 +61,7 @@ class OnTheDemo(DemoWindowTestCase):
         scale = next(s for s in view.drawing.scales if s.placed_id == OWN_SCALE)
         start = QPoint(round(scale.x(scale.setting)), round(scale.y))
         end = QPoint(round(scale.x(-0.02)), start.y())
-        before = self.workspace.analysis().stand.ahead
+        before = self.workspace.analysis().equilibrium.ahead
         QTest.mousePress(view.elevation, Qt.MouseButton.LeftButton, pos=start)
         QTest.mouseMove(view.elevation, QPoint(start.x() - 4, start.y()))
         QTest.mouseMove(view.elevation, end)
@@ -70,28 +70,28 @@ class OnTheDemo(DemoWindowTestCase):
         slid = settings_of(self.workspace.build, "tripod").slid
         self.assertAlmostEqual(slid, -0.02, delta=0.004)
         # The rig goes back over a clamp that stays, and takes its CG along.
-        self.assertAlmostEqual(self.workspace.analysis().stand.ahead, before + slid, places=9)
+        self.assertAlmostEqual(self.workspace.analysis().equilibrium.ahead, before + slid, places=9)
 
     def test_its_marks_for_every_lens(self) -> None:
         view = self.window.balance
-        self.assertEqual(view.tabs.buttons["own"].text(), "Plate marks")
-        view.show_tab("own")
+        self.assertEqual(view.pages.tabs.buttons["own"].text(), "Plate marks")
+        view.pages.show_tab("own")
         self.settle()
-        words = [item.text for item in view.own.scene.items if isinstance(item, TextItem)]
+        words = [item.text for item in view.pages.own.scene.items if isinstance(item, TextItem)]
         self.assertIn("Plate marks for each lens", words)
         self.assertTrue(any("Prime 50 mm" in text for text in words))
         self.assertTrue(any(text.endswith(" mm") and text.startswith("−") for text in words))
 
     def test_the_head_is_told_its_counterbalance_and_says_the_step(self) -> None:
         with fill({"counter": "20", "steps": "10", "seated": "yes"}):
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.settle()
         rows = {row.label: row for row in self.window.balance.model.figures}
         self.assertIn("of 10", rows["Counterbalance needed"].note)
         self.assertIn("sitting", rows["Screen height"].note)
         with fill({"seated": "perhaps"}):
             before = self.workspace.build
-            self.window._edit_build()
+            self.window.acts._edit_build()
         self.assertIs(self.workspace.build, before)
 
     def test_in_carry_nobody_carries_it(self) -> None:
@@ -105,7 +105,7 @@ class OnTheDemo(DemoWindowTestCase):
         words = [item.text for item in carry.others.scene.items if isinstance(item, TextItem)]
         self.assertTrue({"Shoulder", "Handheld", "Harness", "Hold time"} <= set(words), words)
         self.assertFalse({"Tripod", "Other builds, other operators"} & set(words), words)
-        self.window.choose_support("shoulder")
+        self.window.acts.choose_support("shoulder")
         self.settle()
         self.assertTrue(carry.takes.isVisible())
 
@@ -139,16 +139,16 @@ class FromAnEmptyBook(strangers.ByKeys):
         self.build_all()
         view = self.window.balance
         for key, title in (("tripod", "Slide plate "), ("harness", "Slide hook ")):
-            self.window.choose_support(key)
+            self.window.acts.choose_support(key)
             self.window.go(BALANCE)
             self.wait_for(lambda: not view.finder.busy)
             self.settle()
             self.assertEqual([way.title[: len(title)] for way in view.ways], [title])
-            way, before = view.ways[0], abs(self.workspace.analysis().stand.ahead)
+            way, before = view.ways[0], abs(self.workspace.analysis().equilibrium.ahead)
             QTest.keyClick(view.elevation, Qt.Key.Key_P)
             QTest.keyClick(view.elevation, Qt.Key.Key_Return)
             self.wait_for(lambda: not view.finder.busy)
-            left = abs(self.workspace.analysis().stand.ahead)
+            left = abs(self.workspace.analysis().equilibrium.ahead)
             # The hook's rail may end first: then the card says how much more of it would do.
             self.assertEqual(left > 1e-9, any("more would do" in line for line in way.lines))
             self.assertLess(left, before)

@@ -79,8 +79,8 @@ class WeighView(DemoWindowTestCase):
         self.assertEqual(part.mount("front").at, (0.15, 0.0, 0.0))
 
     def test_changing_the_kind_gives_the_mounts_of_that_kind(self) -> None:
-        self.keys(self.view.name_field, "Thing")
-        self.key(self.view.name_field, Qt.Key.Key_Return)
+        self.keys(self.view.entry.name_field, "Thing")
+        self.key(self.view.entry.name_field, Qt.Key.Key_Return)
         part = self.workspace.book.kit[-1]
         self.assertIs(part.category, Category.OTHER)
         self.at(part.id, Column.KIND)
@@ -93,7 +93,7 @@ class WeighView(DemoWindowTestCase):
         self.assertIn(MountKind.LENS_MOUNT, [foot.kind for foot in self.workspace.book.kit[-1].feet])
 
     def test_search_narrows_and_escape_widens(self) -> None:
-        self.window.actions_by_name["find"].trigger()
+        self.window.menu.named["find"].trigger()
         self.settle()
         self.keys(self.view.search, "prime 50")
         self.assertEqual([part.id for part in self.table.kit_model.parts], ["prime-50"])

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.io.format import read_book
+from equilix.io.shipped import starters
 from tests.desktop.base import WindowTestCase
 
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -34,10 +35,10 @@ class WholeJob(WindowTestCase):
     def enter_kit(self) -> None:
         self.window.go(WEIGH)
         for name, mass, size in KIT:
-            self.keys(self.window.weigh.name_field, name)
-            self.keys(self.window.weigh.mass_field, mass)
-            self.keys(self.window.weigh.size_field, size)
-            self.key(self.window.weigh.size_field, Qt.Key.Key_Return)
+            self.keys(self.window.weigh.entry.name_field, name)
+            self.keys(self.window.weigh.entry.mass_field, mass)
+            self.keys(self.window.weigh.entry.size_field, size)
+            self.key(self.window.weigh.entry.size_field, Qt.Key.Key_Return)
         self.assertEqual(self.refusals, [])
         self.assertEqual([part.name for part in self.workspace.book.kit], [name for name, _, _ in KIT])
 
@@ -53,12 +54,12 @@ class WholeJob(WindowTestCase):
         if number < 9:
             self.key(build.drawing, Qt.Key(Qt.Key.Key_1 + number))
         else:
-            self.click(build.tray.places[number])
+            self.click(build.tray.parts.places[number])
         self.assertEqual(self.refusals, [])
 
     def build_rig(self) -> None:
         self.window.go(BUILD)
-        self.window.build.begin_empty()
+        self.window.build.acts.begin_empty()
         self.settle()
         self.put_on("Base plate")
         for name, parent, mount in (
@@ -91,7 +92,7 @@ class WholeJob(WindowTestCase):
         self.key(view.elevation, Qt.Key.Key_P)
         self.assertIs(self.workspace.book, unchanged)
         self.assertIsNotNone(self.workspace.chosen_way)
-        self.click(view.cards[0].apply_button)
+        self.click(self.window.panel.cards[0].apply_button)
         self.assertIsNot(self.workspace.book, unchanged)
         # One way after the other, as the trade does it, until it is level.
         for _ in range(3):
@@ -104,12 +105,12 @@ class WholeJob(WindowTestCase):
         self.assertEqual(after.head, "Level")
         path = self.folder / "ferry.equilix"
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path), "")):
-            self.window.actions_by_name["save"].trigger()
+            self.window.menu.named["save"].trigger()
         self.assertFalse(self.workspace.unsaved)
         figures = view.model.figures
         self.workspace.open_book(type(self.workspace.book)(), None)
         with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(path), "")):
-            self.window.actions_by_name["open"].trigger()
+            self.window.menu.named["open"].trigger()
         self.settle()
         self.assertEqual(view.model.verdict, after)
         self.assertEqual(view.model.figures, figures)
@@ -121,18 +122,18 @@ class WholeJob(WindowTestCase):
         self.build_rig()
         full = self.workspace.book
         self.assertEqual(self.workspace.history.undo_label, "Put part on")
-        self.assertEqual(self.window.actions_by_name["undo"].text(), "&Undo: Put part on")
+        self.assertEqual(self.window.menu.named["undo"].text(), "&Undo: Put part on")
         while self.workspace.history.past:
-            self.window.actions_by_name["undo"].trigger()
+            self.window.menu.named["undo"].trigger()
         self.assertEqual(self.workspace.book, empty)
         while self.workspace.history.future:
-            self.window.actions_by_name["redo"].trigger()
+            self.window.menu.named["redo"].trigger()
         self.assertEqual(self.workspace.book, full)
 
     def test_first_verdict_from_a_starting_build_takes_two_clicks(self) -> None:
         self.window.go(BUILD)
         self.settle()
-        self.click(self.window.build.starters[0])
+        self.click(self.window.panel.doers["starter", starters()[0].id])
         self.assertGreater(len(self.workspace.build.parts), 10)
         self.click(self.window.rail.buttons[BALANCE])
         self.assertNotEqual(self.window.balance.model.figures, ())

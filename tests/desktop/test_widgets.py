@@ -7,7 +7,7 @@ import threading
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QMenu, QWidget
 
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, MountKind
@@ -15,9 +15,10 @@ from equilix.desktop.jobs.job import Latest, Progress, jobs_running
 from equilix.desktop.looks.theme import Theme, colors, font
 from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount, paint_state
+from equilix.desktop.widgets.labels import LinkLabel, unbroken
 from equilix.desktop.widgets.ledger import LedgerModel, number_columns
-from equilix.desktop.widgets.panel import LinkLabel, WayCard, unbroken
 from equilix.desktop.widgets.plain import as_tip
+from equilix.desktop.widgets.way_card import WayCard
 from equilix.present.balance.elevation import support_line
 from equilix.present.balance.panel import LedgerRow
 from equilix.present.units import System
@@ -49,16 +50,16 @@ class OneLine(DemoWindowTestCase):
             # In the elevation's last rows, through the ledger's head, its table and the net row.
             for widget, dy in (
                 (self.view.elevation, self.view.elevation.height() - 4),
-                (self.view.ledger.head, 28),
-                (self.view.ledger.table, 60),
-                (self.view.ledger.net, 4),
+                (self.view.pages.ledger.head, 28),
+                (self.view.pages.ledger.table, 60),
+                (self.view.pages.ledger.net, 4),
             ):
                 y = widget.mapTo(self.view, QPoint(0, dy)).y()
                 shades = [image.pixelColor(left + x + d, y).lightness() for d in (-1, 0, 1)]
                 self.assertLess(min(shades), 120, f"{type(widget).__name__} at {width}")
 
     def test_the_row_under_the_mouse_is_tinted(self) -> None:
-        table = self.view.ledger.table
+        table = self.view.pages.ledger.table
         spot = QPoint(table.columnWidth(0) - 6, table.rowViewportPosition(2) + 3)
 
         def shade() -> QColor:
@@ -74,7 +75,7 @@ class OneLine(DemoWindowTestCase):
         self.assertEqual(shade().name(), plain.name())
 
     def test_bars_point_the_way_they_pull(self) -> None:
-        ledger = self.view.ledger
+        ledger = self.view.pages.ledger
         rows = {row.placed_id: i for i, row in enumerate(ledger.rows.rows)}
         image = ledger.table.viewport().grab().toImage()
         line = round(support_line(ledger.width()))
@@ -86,7 +87,7 @@ class OneLine(DemoWindowTestCase):
         self.assertTrue(any(c.blue() > c.red() + 20 for c in left))
 
     def test_the_ledger_is_a_table_that_can_be_read_out(self) -> None:
-        model = self.view.ledger.rows
+        model = self.view.pages.ledger.rows
         self.assertEqual(model.rowCount(), len(self.workspace.build.parts))
         spoken = model.data(model.index(0, 0), Qt.ItemDataRole.AccessibleTextRole)
         self.assertIn("Base plate", spoken)
@@ -187,12 +188,12 @@ class Panel(DemoWindowTestCase):
         self.window.go(BALANCE)
         self.settle()
         self.ways()
-        card = self.window.balance.cards[0]
+        card = self.window.panel.cards[0]
         self.assertIn("Slide shoulder pad", card.accessibleName())
         QTest.keyClick(card, Qt.Key.Key_Return)
         self.settle()
         self.assertIsNotNone(self.workspace.chosen_way)
-        QTest.keyClick(self.window.balance.cards[0], Qt.Key.Key_Return)
+        QTest.keyClick(self.window.panel.cards[0], Qt.Key.Key_Return)
         self.settle()
         self.assertEqual(self.workspace.history.undo_label, "Apply way")
 
@@ -284,19 +285,19 @@ class Bars(DemoWindowTestCase):
         self.assertFalse(self.window.top.grab().isNull())
 
     def test_builds_and_operators_are_chosen_from_their_lists(self) -> None:
-        self.window._choose_build()
-        menu = next(m for m in self.window.findChildren(type(self.window.menu)) if m.isVisible())
+        self.window.acts.choose_build()
+        menu = next(m for m in self.window.findChildren(QMenu) if m.isVisible())
         next(a for a in menu.actions() if a.text() == "C · Wide body").trigger()
         menu.close()
         self.assertEqual(self.workspace.build.id, "wide")
-        self.window._choose_operator()
-        menu = next(m for m in self.window.findChildren(type(self.window.menu)) if m.isVisible())
+        self.window.acts.choose_operator()
+        menu = next(m for m in self.window.findChildren(QMenu) if m.isVisible())
         next(a for a in menu.actions() if a.text() == "Tove").trigger()
         menu.close()
         self.assertEqual(self.workspace.operator.name, "Tove")
-        self.window._duplicate_build()
+        self.window.acts._duplicate_build()
         self.assertEqual(self.workspace.build.name, "C · Wide body, copy")
-        self.window._remove_build()
+        self.window.acts._remove_build()
         self.assertEqual(len(self.workspace.book.builds), 7)
 
     def test_a_taller_operator_is_drawn_taller(self) -> None:

@@ -11,7 +11,7 @@ import time
 import unittest
 
 from equilix.core.errors import DeviceError
-from equilix.devices.gimbal_lines import At, Effort, Fell, Hello, Marks, parse_gimbal_line
+from equilix.devices.gimbal_lines import At, Drop, Effort, Hello, Marks, parse_gimbal_line
 from equilix.devices.line_gimbal import LineGimbal
 from equilix.devices.simulated.gimbal_launch import SimulatedGimbal
 from equilix.devices.simulated.gimbal_model import DRIFT, SCALES, drawn
@@ -22,7 +22,7 @@ from equilix.devices.simulated.program import Unplugged
 class Lines(unittest.TestCase):
     def test_what_it_says_is_read(self) -> None:
         self.assertEqual(parse_gimbal_line("effort tilt -0.1234 Nm"), Effort("tilt", -0.1234))
-        self.assertEqual(parse_gimbal_line("fell pan stays"), Fell("pan", "stays"))
+        self.assertEqual(parse_gimbal_line("fell pan stays"), Drop("pan", "stays"))
         self.assertEqual(parse_gimbal_line("hello gimbal, noise 0.0120 Nm"), Hello(0.012))
         at = parse_gimbal_line("at 45.0 0.0 -30.0 0.0 deg")
         self.assertIsInstance(at, At)
@@ -42,7 +42,7 @@ class Lines(unittest.TestCase):
         self.assertAlmostEqual(talk.model.marks["plate"], 0.010, delta=0.0003)
         self.assertTrue(talk.line(0.0).startswith("at 45.0 0.0"))
         (fell,) = talk.answers(b"release tilt\n", 0.0)
-        self.assertIsInstance(parse_gimbal_line(fell), Fell)
+        self.assertIsInstance(parse_gimbal_line(fell), Drop)
         self.assertTrue(talk.answers(b"set plate nan\n", 0.0)[0].startswith("what?"))
         self.assertTrue(talk.answers(b"dance\n", 0.0)[0].startswith("what? dance"))
         for scale in SCALES:

@@ -82,7 +82,7 @@ class Edits(unittest.TestCase):
         for edit in every_edit(demo_book()):
             if isinstance(edit, ApplyPlan):
                 book = edit.apply(demo_book())
-                ahead = analyse(book.builds[0], book.parts, book.operators[0]).stand.ahead
+                ahead = analyse(book.builds[0], book.parts, book.operators[0]).equilibrium.ahead
                 self.assertAlmostEqual(ahead, 0.0, places=6)
 
     def test_what_cannot_be_done_is_said_in_words(self) -> None:
@@ -110,9 +110,9 @@ class Edits(unittest.TestCase):
         after = SwapOrder(BUILD, "pad", -1).apply(demo_book())
         self.assertEqual([p.id for p in after.build(BUILD).parts[:2]], ["pad", "base"])
         first, second = (analyse(b.build(BUILD), b.parts, b.operators[0]) for b in (demo_book(), after))
-        assert first.stand is not None
-        assert second.stand is not None
-        self.assertAlmostEqual(first.stand.tip_moment, second.stand.tip_moment, places=12)
+        assert first.equilibrium is not None
+        assert second.equilibrium is not None
+        self.assertAlmostEqual(first.equilibrium.tip_moment, second.equilibrium.tip_moment, places=12)
 
     def test_slides_stop_at_their_ends_and_snap(self) -> None:
         book = SetSlide(BUILD, "plate", 9.0).apply(demo_book())

@@ -8,12 +8,14 @@ import numpy as np
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import FindingKind
-from equilix.core.assembly.build import Build, Operator, free_mounts
+from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.fit import first_setting
-from equilix.core.kit.parts import TOUCH_POINTS, Category, Joint, MountKind, Part
+from equilix.core.assembly.mounts import free_mounts
+from equilix.core.kit.parts import TOUCH_POINTS, Category, Connection, MountKind, Part
 from equilix.document import part_shapes as s
 from equilix.document.book import Book
 from equilix.document.edits.builds import PlacePart
+from equilix.document.typical_parts import typical, usual_size
 from equilix.io.shipped import catalogue
 
 OPERATOR = Operator("o", "Someone")
@@ -43,20 +45,20 @@ class Sizes(unittest.TestCase):
             ('Rod 12" front', 304.8),
             ("Rods 30 cm", 300.0),
             ("Rods, 4,5 inches", 114.3),
-            ("15 mm rods", s.usual_size(Category.RODS, "Rods")[0]),
+            ("15 mm rods", usual_size(Category.RODS, "Rods")[0]),
         ):
-            self.assertAlmostEqual(s.usual_size(Category.RODS, name)[0], length, msg=name)
+            self.assertAlmostEqual(usual_size(Category.RODS, name)[0], length, msg=name)
 
     def test_a_bridge_plate_is_a_base_plate(self) -> None:
         """Common practice: what bridges camera and shoulder takes a camera plate above and rods at both ends."""
-        kinds = [mount.kind for mount in s.typical(Category.PLATE, "p", "Bridge plate", 1.2).mounts]
+        kinds = [mount.kind for mount in typical(Category.PLATE, "p", "Bridge plate", 1.2).mounts]
         self.assertIn(MountKind.DOVETAIL, kinds)
         self.assertEqual(kinds.count(MountKind.LIGHT_ROD_CLAMP), 2)
 
     def test_a_usual_cage_goes_round_every_usual_body(self) -> None:
         """Common practice: what is inside a cage is smaller than the cage."""
-        cage = s.typical(Category.CAGE, "cage", "Cage", 0.4)
-        body = s.typical(Category.BODY, "body", "Camera", 2.0)
+        cage = typical(Category.CAGE, "cage", "Cage", 0.4)
+        body = typical(Category.BODY, "body", "Camera", 2.0)
         floor = cage.mount("floor").at[2]
         top = max(mount.at[2] for mount in cage.mounts)
         self.assertGreaterEqual(top - floor, body.outline.size[2])
@@ -117,12 +119,12 @@ class ShoulderRig(unittest.TestCase):
 
     def test_it_is_front_heavy_until_trimmed(self) -> None:
         """Camera plate in its middle, long lens, matte box: common practice says front heavy."""
-        self.assertGreater(self.figures.stand.ahead, 0.0)
-        self.assertEqual(len(self.figures.stand.holding.hands), 2)
+        self.assertGreater(self.figures.equilibrium.ahead, 0.0)
+        self.assertEqual(len(self.figures.equilibrium.holding.hands), 2)
 
     def test_the_contact_lies_in_the_hollow_of_the_pad(self) -> None:
         low, high = self.box("pad")
-        pad = self.figures.stand.point
+        pad = self.figures.equilibrium.point
         self.assertTrue(low[2] < pad[2] < high[2])
         self.assertAlmostEqual(float(pad[0]), float(low[0] + high[0]) / 2.0)
 
@@ -150,7 +152,7 @@ class Families(unittest.TestCase):
     def test_slides_have_travel_and_rosettes_sixty_teeth(self) -> None:
         for part in catalogue():
             for mount in part.mounts:
-                if mount.joint is Joint.SLIDE:
+                if mount.joint is Connection.SLIDE:
                     self.assertGreater(mount.high, mount.low, part.name)
                 if mount.kind is MountKind.ROSETTE:
                     self.assertAlmostEqual(mount.step * 60.0, 2.0 * np.pi)
@@ -163,9 +165,9 @@ class Families(unittest.TestCase):
             self.assertAlmostEqual(mount.high - mount.low, travel)
 
     def test_names_that_say_more_choose_other_mounts(self) -> None:
-        clip = s.typical(Category.MATTE_BOX, "a", "Matte box, clip-on", 0.4)
-        stands = s.typical(Category.MATTE_BOX, "b", "Matte box, rod-mounted", 1.1)
+        clip = typical(Category.MATTE_BOX, "a", "Matte box, clip-on", 0.4)
+        stands = typical(Category.MATTE_BOX, "b", "Matte box, rod-mounted", 1.1)
         self.assertIs(clip.feet[0].kind, MountKind.LENS_FRONT)
         self.assertIs(stands.feet[0].kind, MountKind.LIGHT_RODS)
-        base = s.typical(Category.PLATE, "c", "Base plate", 0.9, (250, 90, 26))
+        base = typical(Category.PLATE, "c", "Base plate", 0.9, (250, 90, 26))
         self.assertIn(MountKind.DOVETAIL, [mount.kind for mount in base.mounts])

@@ -12,7 +12,7 @@ from equilix.core.analyse import analyse
 from equilix.core.errors import EditError, MeasurementError
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.kit.records import Instrument, Method, Quantity, Sensed, Stamp
-from equilix.core.kit.uncertainty import doubts_of, whole_mass_doubt
+from equilix.core.kit.uncertainty import part_uncertainties, whole_mass_uncertainty
 from equilix.core.measurement.bench import Procedure, Setup, suggested_layout
 from equilix.core.measurement.reconcile import reconcile
 from equilix.core.measurement.subjects import take_loose, take_part, take_placed
@@ -24,7 +24,8 @@ from equilix.document.provenance import KEPT, stamped
 from equilix.document.weighing import accepted, stored
 from equilix.io.format import decode_book, encode_book
 from equilix.io.shipped import demo_book
-from equilix.present.kit.table import Column, changed, history_rows, provenance_words
+from equilix.present.kit.history import history_rows, provenance_words
+from equilix.present.kit.table import Column, changed
 from equilix.present.units import System
 from tests.core.builders import block
 
@@ -82,7 +83,7 @@ class Storing(unittest.TestCase):
         part = book.part("matte")
         self.assertIs(part.mass_known, HowKnown.WEIGHED)
         self.assertAlmostEqual(part.mass, 0.462)
-        self.assertAlmostEqual(part.mass_u, self.scale.own_doubt() * math.sqrt(2 / 3))
+        self.assertAlmostEqual(part.mass_u, self.scale.own_uncertainty() * math.sqrt(2 / 3))
         self.assertAlmostEqual(part.shared[0].amount, 0.462 * 0.002 / math.sqrt(3.0))
         self.assertLess(part.cg_axis_u[0], 0.002)
         self.assertIsNone(part.cg_axis_u[1])
@@ -135,8 +136,8 @@ class Accepting(unittest.TestCase):
         everything = tuple(range(len(found.figures)))
         after = History(book).push(accepted(found, everything, "2026-11-24 10:00", "Tove")).present
         ids = [f.belief.part_id for f in found.figures]
-        doubts = doubts_of([after.part(i) for i in ids])
-        covariance = np.diag(doubts.mass**2) + doubts.gain.T @ doubts.gain
+        uncertainties = part_uncertainties([after.part(i) for i in ids])
+        covariance = np.diag(uncertainties.mass**2) + uncertainties.gain.T @ uncertainties.gain
         np.testing.assert_allclose(covariance, found.covariance, atol=1e-9)
         self.assertAlmostEqual(after.part("zoom").mass, 1.6, delta=0.01)
         self.assertIs(after.part("zoom").records[-1].stamp.method, Method.RECONCILED)
@@ -154,7 +155,7 @@ class Accepting(unittest.TestCase):
         index = next(i for i, f in enumerate(found.figures) if f.belief.part_id == "zoom")
         history = History(book).push(accepted(found, (index,), "d", "T"))
         zoom = history.present.part("zoom")
-        self.assertAlmostEqual(whole_mass_doubt(zoom), found.figures[index].u, places=9)
+        self.assertAlmostEqual(whole_mass_uncertainty(zoom), found.figures[index].u, places=9)
         self.assertEqual(zoom.shared, ())
         self.assertIs(history.undo().present, book)
 
@@ -186,4 +187,4 @@ class Edits(unittest.TestCase):
         self.assertEqual(history.undo().present, lone)
 
     def test_a_category_tells_nothing_of_doubt(self) -> None:
-        self.assertEqual(whole_mass_doubt(replace(block("a", 1.0, category=Category.LENS), mass_u=0.1)), 0.1)
+        self.assertEqual(whole_mass_uncertainty(replace(block("a", 1.0, category=Category.LENS), mass_u=0.1)), 0.1)

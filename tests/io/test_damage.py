@@ -21,7 +21,7 @@ from equilix.document.book import Book, new_measurement_ids
 from equilix.document.edits.builds import DuplicateBuild, TakeOff
 from equilix.document.edits.kit import ChangePart, DuplicatePart
 from equilix.document.edits.measure import RemoveMeasurement
-from equilix.document.wholeness import check_book
+from equilix.document.validation import check_book
 from equilix.io.format import DamagedBook, decode_book, decode_mended, encode_book
 from equilix.io.salvage import salvaged
 from equilix.io.shipped import demo_book

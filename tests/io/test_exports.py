@@ -108,8 +108,8 @@ class StartingData(unittest.TestCase):
     def test_the_demo_tells_its_three_stories(self) -> None:
         heavy, trimmed, wide = (demo_analysis(i) for i in range(3))
         self.assertEqual(len(demo_book().kit), 60)
-        self.assertGreater(heavy.stand.ahead, 0.04)
-        self.assertLess(abs(trimmed.stand.ahead), 0.003)
+        self.assertGreater(heavy.equilibrium.ahead, 0.04)
+        self.assertLess(abs(trimmed.equilibrium.ahead), 0.003)
         self.assertEqual(heavy.body.mass, trimmed.body.mass)
         self.assertIn(shoulder.PRESSES_ON_HEAD, [f.kind for f in wide.findings])
         self.assertNotIn(shoulder.PRESSES_ON_HEAD, [f.kind for f in heavy.findings])

@@ -22,7 +22,7 @@ from equilix.exports.kit_table import write_kit
 from equilix.io.shipped import demo_book
 from equilix.io.tables import Formula, read_table
 from equilix.present.kit.importing import (
-    Field,
+    ImportField,
     ImportRow,
     Match,
     RowState,
@@ -57,14 +57,23 @@ class Matching(Files):
     def test_headings_of_many_kinds(self) -> None:
         table = read_table(self.file("Item;Weight (g);Length, mm;Width;Height;Cost;Remarks;Serial\na;1;2;3;4;5;6;7\n"))
         matches = guess_matches(table, 0)
-        wanted = [Field.NAME, Field.MASS, Field.LENGTH, Field.WIDTH, Field.HEIGHT, Field.PRICE, None, None]
+        wanted = [
+            ImportField.NAME,
+            ImportField.MASS,
+            ImportField.LENGTH,
+            ImportField.WIDTH,
+            ImportField.HEIGHT,
+            ImportField.PRICE,
+            None,
+            None,
+        ]
         self.assertEqual([match.field for match in matches], wanted)
         self.assertEqual(matches[1].unit, "g")
         self.assertEqual(matches[2].unit, "mm")
 
     def test_a_word_inside_another_is_no_heading(self) -> None:
         table = read_table(self.file("prototype,overweighted,name\n1,2,x\n"))
-        self.assertEqual([m.field for m in guess_matches(table, 0)], [None, None, Field.NAME])
+        self.assertEqual([m.field for m in guess_matches(table, 0)], [None, None, ImportField.NAME])
 
     def test_a_title_and_empty_rows_above_the_headings(self) -> None:
         rows = self.rows("Rental list;;\n;;\nname;mass (kg);price\nZoom;1.4;100\n")
@@ -72,7 +81,7 @@ class Matching(Files):
 
     def test_a_field_can_be_chosen_by_hand(self) -> None:
         table = read_table(self.file("A,B\nZoom,1400\n"))
-        row = read_rows(table, 0, (Match(Field.NAME), Match(Field.MASS, "g")), Book())[0]
+        row = read_rows(table, 0, (Match(ImportField.NAME), Match(ImportField.MASS, "g")), Book())[0]
         self.assertAlmostEqual(row.part.mass, 1.4)
         self.assertIs(row.part.category, Category.LENS)
 
@@ -245,7 +254,7 @@ class Hostile(Files):
         )
         table = read_table(path)
         self.assertEqual(guess_header(table), 2)
-        matches = (Match(Field.NAME), *guess_matches(table, 2)[1:])
+        matches = (Match(ImportField.NAME), *guess_matches(table, 2)[1:])
         row = read_rows(table, 2, matches, Book())[0]
         self.assertEqual(row.part.outline.size, (0.1, 0.02, 0.02))
 

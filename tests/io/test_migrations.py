@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from equilix.core.assembly.rooting import reroot
-from equilix.document.wholeness import as_put_together
+from equilix.core.assembly.tree_order import reroot
+from equilix.document.validation import as_put_together
 from equilix.io.format import VERSION, decode_mended, encode_book
 from equilix.io.migrations import STEPS, brought_up
 from equilix.io.salvage import salvaged

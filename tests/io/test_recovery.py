@@ -261,7 +261,7 @@ class Recovery(unittest.TestCase):
         found = left_behind(self.folder)
         self.assertEqual([(r.book.title, r.path) for r in found if r.book], [("Kept", Path("/somewhere/a.equilix"))])
         reasons = {r.snapshot.name: r.reason for r in found if r.book is None}
-        self.assertIn("was cut off", reasons[bad.name])
+        self.assertIn("ends early", reasons[bad.name])
         self.assertIn("damaged", reasons["worse.snapshot"])
         self.assertGreater(len(salvage(bad).book.kit), 1)
         for left in found:

@@ -14,7 +14,7 @@ from equilix.core.carry.carried import Carry, carry
 from equilix.core.chosen import with_hold
 from equilix.core.errors import EditError
 from equilix.core.keys import KEYS
-from equilix.core.operator.strength import Joint
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.solver.lighten import ways_to_lighten
 from equilix.core.statics.grasps import places
 from equilix.core.statics.pad import pad_pressure
@@ -23,10 +23,11 @@ from equilix.document.edits.book import PutOperator
 from equilix.document.edits.builds import ChangeBuild
 from equilix.io.format import decode_book, encode_book
 from equilix.io.shipped import demo_book
-from equilix.present.carry.carry_drawing import draw_load, draw_others, load_height, others_height
+from equilix.present.carry.carry_drawing import draw_load, load_height
 from equilix.present.carry.carry_view import changed_figures, figures, hold_words, share_for
 from equilix.present.carry.grip_plan import draw_grip_plan, place_name
 from equilix.present.carry.light_ways import light_ways
+from equilix.present.carry.others_drawing import draw_others, others_height
 from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem, text_width
 from equilix.present.supports.text import FigureRow
 from equilix.present.units import System
@@ -61,7 +62,7 @@ class Words(unittest.TestCase):
 
     def test_the_mark_on_a_bar_is_where_the_take_would_end(self) -> None:
         """Frey-Law and Avin: a shoulder at half of its strength lasts 52.8 s."""
-        self.assertAlmostEqual(share_for(Joint.SHOULDER, 52.8), 0.5, delta=0.002)
+        self.assertAlmostEqual(share_for(BodyJoint.SHOULDER, 52.8), 0.5, delta=0.002)
 
     def test_takes_are_typed_as_they_are_said(self) -> None:
         for text, seconds in (

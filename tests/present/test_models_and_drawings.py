@@ -13,15 +13,17 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.chosen import with_settings
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
+from equilix.core.solver.sensitivity import influences
 from equilix.core.solver.strategies import StrategyKind, find_strategies
-from equilix.core.solver.sways import swayed_by
 from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.io.shipped import demo_book
+from equilix.present.assembly.build_view import build_model, offers
+from equilix.present.assembly.drawing import draw_build
+from equilix.present.assembly.spots import spot_key
 from equilix.present.balance.elevation import draw_elevation, support_line
 from equilix.present.balance.panel import balance_model, verdict_of
-from equilix.present.balance.ways import sway_words, ways_of
-from equilix.present.build.build_view import build_model, draw_build, offers, spot_key
+from equilix.present.balance.ways import influence_words, ways_of
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scene import PathItem, Region, Scene, TextItem, arc, hatch
 from equilix.present.kit.part_preview import draw_part_preview
@@ -69,7 +71,7 @@ class Verdicts(unittest.TestCase):
         for support in KEYS:
             build = replace(book.builds[2], support=support)  # its focus motor meets the clamp
             analysis = analyse(build, book.parts, book.operators[0])
-            if analysis.stand is None:
+            if analysis.equilibrium is None:
                 continue
             verdict = verdict_of(analysis, METRIC)
             with self.subTest(support=support, head=verdict.head):
@@ -126,7 +128,7 @@ class Balance(unittest.TestCase):
         for system, unit in ((METRIC, "kg"), (IMPERIAL, "lb")):
             model = balance_model(analysis, book.operators[0], system)
             self.assertTrue(model.figures[0].value.endswith(unit))
-            self.assertTrue(all(row.doubt.startswith("±") for row in model.figures))
+            self.assertTrue(all(row.uncertainty.startswith("±") for row in model.figures))
 
     def test_cautions_stand_beside_the_figures(self) -> None:
         book, analysis = demo()
@@ -180,8 +182,10 @@ class Balance(unittest.TestCase):
 
     def test_what_sways_the_advice_is_said(self) -> None:
         _, analysis = demo()
-        self.assertRegex(sway_words(swayed_by(analysis), analysis, METRIC), r"Weigh the matte box first. .* ± \d mm")
-        self.assertEqual(sway_words((), analysis, METRIC), "")
+        self.assertRegex(
+            influence_words(influences(analysis), analysis, METRIC), r"Weigh the matte box first. .* ± \d mm"
+        )
+        self.assertEqual(influence_words((), analysis, METRIC), "")
 
     def test_without_slides_there_are_no_ways(self) -> None:
         camera = block("camera", 3.0, category=Category.BODY)
@@ -223,7 +227,7 @@ class Drawings(unittest.TestCase):
         book, analysis = demo()
         drawing = draw_elevation(analysis, book.operators[0], METRIC, 784.0, 484.0)
         self.assertEqual(drawing.line_x, support_line(784.0))
-        self.assertAlmostEqual(drawing.projection.x(float(analysis.stand.point[0])), drawing.line_x)
+        self.assertAlmostEqual(drawing.projection.x(float(analysis.equilibrium.point[0])), drawing.line_x)
 
     def test_one_scale_both_ways(self) -> None:
         _, analysis = demo()
@@ -279,7 +283,7 @@ class BuildAndSheet(unittest.TestCase):
             after = analyse(
                 replace(analysis.build, parts=(*analysis.build.parts, placed)), book.parts, book.operators[0]
             )
-            change = after.stand.ahead - analysis.stand.ahead
+            change = after.equilibrium.ahead - analysis.equilibrium.ahead
             self.assertEqual(offer.effect.split("\n")[0], f"CG {figure(change, Kind.LENGTH, METRIC, sign=True)}")
 
     def test_the_sheet_says_where_what_slides_on_the_support_is_set(self) -> None:

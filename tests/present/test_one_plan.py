@@ -7,7 +7,7 @@ import unittest
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Kit, Operator
-from equilix.core.assembly.rooting import reroot
+from equilix.core.assembly.tree_order import reroot
 from equilix.core.kit.parts import Category
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.shipped import demo_book, starter_parts, starters

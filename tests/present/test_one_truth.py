@@ -1,4 +1,4 @@
-"""A figure that stands in two rooms is the same number with the same doubt in both: walked over rigs of every kind."""
+"""A figure in two rooms is the same number with the same uncertainty in both: walked over rigs of every kind."""
 
 from __future__ import annotations
 
@@ -10,22 +10,22 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator
-from equilix.core.carry.arrangements import doubts_of
+from equilix.core.carry.arrangements import carry_uncertainties
 from equilix.core.carry.carried import Carry, carry
-from equilix.core.doubt.gauges import firsts_of, gauges_of
-from equilix.core.doubt.montecarlo import sample
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies
 from equilix.core.solver.trade import trade_off
+from equilix.core.uncertainty.montecarlo import sample
+from equilix.core.uncertainty.output_model import firsts_of, output_model
 from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.io.shipped import demo_book
+from equilix.present.assembly.build_view import build_model
 from equilix.present.balance.odds_view import odds_rows
 from equilix.present.balance.panel import balance_model
 from equilix.present.balance.ways import ways_of
-from equilix.present.build.build_view import build_model
 from equilix.present.carry.carry_view import figures
 from equilix.present.sheet import sheet_model
 from equilix.present.supports.text import FigureRow
@@ -69,10 +69,10 @@ class OneTruth(unittest.TestCase):
 
     def test_panel_and_how_sure(self) -> None:
         for book, analysis in self.rigs:
-            gauges = gauges_of(analysis)
+            outputs = output_model(analysis)
             panel = self.panel(analysis, book)
             shared = 0
-            for row in odds_rows(gauges, firsts_of(gauges), None, METRIC):
+            for row in odds_rows(outputs, firsts_of(outputs), None, METRIC):
                 name = row.name.lower()
                 if name == "cg distance ahead of the pad":
                     name = next(
@@ -83,24 +83,24 @@ class OneTruth(unittest.TestCase):
                 shared += 1
                 value, spread = row.first.split(" ± ")
                 self.assertAlmostEqual(abs(number(panel[name].value)), abs(number(value)), places=6, msg=name)
-                self.assertAlmostEqual(number(panel[name].doubt), number(spread), places=6, msg=name)
+                self.assertAlmostEqual(number(panel[name].uncertainty), number(spread), places=6, msg=name)
             self.assertGreaterEqual(shared, 6)
 
     def test_what_sampling_calls_first_order_is_what_is_shown(self) -> None:
         _, analysis = self.rigs[-1]
-        gauges = gauges_of(analysis)
-        firsts = firsts_of(gauges)
-        for gauge, odds in sample(analysis, gauges, 4_000).items():
-            self.assertEqual((odds.first, odds.first_u), firsts[gauge])
+        outputs = output_model(analysis)
+        firsts = firsts_of(outputs)
+        for output, odds in sample(analysis, outputs, 4_000).items():
+            self.assertEqual((odds.first, odds.first_u), firsts[output])
 
     def test_sheet_build_room_and_trade_off(self) -> None:
         for book, analysis in self.rigs:
             balance = balance_model(analysis, book.operators[0], METRIC)
             self.assertEqual(sheet_model(book, analysis, book.operators[0], METRIC).balance, balance)
             last = [step for step in build_model(analysis, book, METRIC).steps if step.ahead is not None][-1]
-            self.assertAlmostEqual(last.ahead, analysis.stand.ahead, places=9)
+            self.assertAlmostEqual(last.ahead, analysis.equilibrium.ahead, places=9)
             curve = trade_off(analysis, book.parts, slides=False)
-            self.assertAlmostEqual(curve[0].remaining, abs(analysis.stand.tip_moment), places=9)
+            self.assertAlmostEqual(curve[0].remaining, abs(analysis.equilibrium.tip_moment), places=9)
 
     def test_ways_begin_at_the_panels_figures_and_end_at_those_of_the_changed_build(self) -> None:
         walked = 0
@@ -139,11 +139,11 @@ class OneTruth(unittest.TestCase):
             found = carry(analysis, book.operators[0], "shoulder")
             assert isinstance(found, Carry)
             weight = analysis.body.mass * STANDARD_GRAVITY
-            alone = analysis.stand.holding
+            alone = analysis.equilibrium.holding
             for held in (alone, found.held):
                 up = float(held.pad_force[2]) + sum(float(hand.force[2]) for hand in held.hands)
                 self.assertAlmostEqual(up, weight, places=6)
-            rows = {row.label: row for row in figures(found, (), METRIC, doubts_of(analysis, found))}
+            rows = {row.label: row for row in figures(found, (), METRIC, carry_uncertainties(analysis, found))}
             resting = rows["Shoulder, arms resting on the rig"]
             self.assertEqual(resting.value, figure(float(found.held.pad_force[2]), Kind.FORCE, METRIC))
             self.assertNotIn("On the shoulder", rows)

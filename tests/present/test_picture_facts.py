@@ -17,9 +17,11 @@ from equilix.core.kit.parts import Category, HowKnown, MountKind, Outline, Shape
 from equilix.core.solver.strategies import find_strategies
 from equilix.core.support import case_of
 from equilix.io.shipped import catalogue, demo_book, starters
+from equilix.present.assembly.build_view import build_model, places_left
+from equilix.present.assembly.drawing import draw_build
+from equilix.present.assembly.spots import spot_key
 from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.balance.panel import balance_model
-from equilix.present.build.build_view import build_model, draw_build, places_left, spot_key
 from equilix.present.drawing.rig_drawing import draw_parts
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import (
@@ -106,21 +108,25 @@ class ElevationFacts(unittest.TestCase):
                 lens, body = Grasp(ids[Category.LENS], spot), Grasp(ids[Category.BODY], spot)
                 held = with_hold(replace(build, support="handheld"), Hold(left=lens, right=body))
                 analysis = analyse(held, book.parts, book.operators[0])
-                stand = analysis.stand
-                if stand is None or stand.holding is None or abs(stand.forward[0]) > abs(stand.forward[1]):
+                equilibrium = analysis.equilibrium
+                if (
+                    equilibrium is None
+                    or equilibrium.holding is None
+                    or abs(equilibrium.forward[0]) > abs(equilibrium.forward[1])
+                ):
                     continue
-                ahead, behind = sorted((place.point for place in stand.pose.places), key=lambda at: -at[0])
+                ahead, behind = sorted((place.point for place in equilibrium.pose.places), key=lambda at: -at[0])
                 line, cg = (ahead - behind)[:2], (analysis.body.cg - behind)[:2]
                 side = "left" if line[0] * cg[1] - line[1] * cg[0] > 0.0 else "right"
                 model = balance_model(analysis, book.operators[0], METRIC)
                 sides = model.sides
                 self.assertEqual({sides.less, sides.more}, {"to the left", "to the right"})
-                self.assertEqual(sides.more if stand.ahead > 0.0 else sides.less, f"to the {side}")
+                self.assertEqual(sides.more if equilibrium.ahead > 0.0 else sides.less, f"to the {side}")
                 for row in model.rows:
                     if not row.moment_text.strip("+−0.,"):
                         continue
                     self.assertIn(f"pulls {sides.more if row.moment > 0.0 else sides.less} ", row.spoken)
-                if abs(stand.ahead) > 2.0 * stand.ahead_doubt:
+                if abs(equilibrium.ahead) > 2.0 * equilibrium.ahead_uncertainty:
                     self.assertEqual(model.verdict.head, f"Tips to the {side}.")
                     scene = drawn(analysis).scene
                     self.assertIn(f"tips to the {side}", [item.text for item in texts(scene)])
@@ -140,8 +146,8 @@ class ElevationFacts(unittest.TestCase):
         second = drawn(moved, held=first)
         self.assertEqual(second.projection.scale, first.projection.scale)
         self.assertIs(second.tags, first.tags)
-        pad_before = first.projection.y(float(demo().stand.point[2]))
-        self.assertAlmostEqual(second.projection.y(float(moved.stand.point[2])), pad_before)
+        pad_before = first.projection.y(float(demo().equilibrium.point[2]))
+        self.assertAlmostEqual(second.projection.y(float(moved.equilibrium.point[2])), pad_before)
 
     def test_a_preview_adds_dashed_outlines_of_what_moves_only(self) -> None:
         book = demo_book()
@@ -262,9 +268,9 @@ class Sleds(unittest.TestCase):
         book = demo_book()
         for build in book.builds:
             analysis = analyse(replace(build, support="vest"), book.parts, OPERATOR)
-            if analysis.stand is None:
+            if analysis.equilibrium is None:
                 continue
-            on_it = analysis.stand.point
+            on_it = analysis.equilibrium.point
             for lean in (0.0, 0.04, -0.4, 0.4):
                 scene = Scene()
                 view = SledView(on_it, on_it - [0.0, 0.0, 0.1], on_it, 0.0, lean, "", "ink", ("", ""))
@@ -359,8 +365,8 @@ class BuildFacts(unittest.TestCase):
             if starter.support != "shoulder":
                 self.assertTrue(balance_model(analysis, OPERATOR, System.METRIC).verdict.head)
                 continue
-            self.assertEqual(len(analysis.stand.holding.hands), 2)
-            self.assertLess(abs(analysis.stand.left), 0.005)
+            self.assertEqual(len(analysis.equilibrium.holding.hands), 2)
+            self.assertLess(abs(analysis.equilibrium.left), 0.005)
             self.assertTrue(3.0 < analysis.body.mass < 12.0)
 
     def test_names_inside_sentences(self) -> None:

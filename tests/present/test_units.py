@@ -11,9 +11,10 @@ from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.units import FACTORS, Kind, from_display, to_display
 from equilix.document.book import Book
-from equilix.document.part_shapes import guess_category, typical
+from equilix.document.part_names import guess_category
+from equilix.document.typical_parts import typical
 from equilix.present.kit.table import Column, cell, changed, new_part, parse_mass, parse_size, paste
-from equilix.present.units import System, doubt, figure, number, parse, unit_of
+from equilix.present.units import System, figure, number, parse, uncertainty, unit_of
 
 METRIC, IMPERIAL = System.METRIC, System.IMPERIAL
 
@@ -131,9 +132,9 @@ class Showing(unittest.TestCase):
         self.assertEqual(unit_of(Kind.MOMENT, IMPERIAL), "lbf·in")
 
     def test_a_doubt_is_twice_the_standard_one_and_never_nothing(self) -> None:
-        self.assertEqual(doubt(0.002, Kind.LENGTH, METRIC), "± 4")
-        self.assertEqual(doubt(0.0001, Kind.LENGTH, METRIC), "± 1")
-        self.assertEqual(doubt(0.0, Kind.LENGTH, METRIC), "± 0")
+        self.assertEqual(uncertainty(0.002, Kind.LENGTH, METRIC), "± 4")
+        self.assertEqual(uncertainty(0.0001, Kind.LENGTH, METRIC), "± 1")
+        self.assertEqual(uncertainty(0.0, Kind.LENGTH, METRIC), "± 0")
 
 
 class KitCells(unittest.TestCase):
@@ -193,7 +194,7 @@ class KitCells(unittest.TestCase):
             (Column.NAME, "Matte box, clip-on", "Matte box, clip-on"),
             (Column.MASS, "1 lb", "0.45"),
             (Column.HOW, "s", "sheet"),
-            (Column.DOUBT, "20 g", "± 0.02"),
+            (Column.UNCERTAINTY, "20 g", "± 0.02"),
             (Column.CG, "47 mm", "47"),
             (Column.POWER, "8 W", "8 W"),
             (Column.POWER, "98 wh", "98 Wh"),

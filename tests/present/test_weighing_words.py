@@ -29,7 +29,7 @@ def mass_of(number: int, names: tuple[str, ...], value: float, used: bool = True
         Sensed.MASS,
         tuple(Member(n) for n in names),
         value,
-        SCALE.own_doubt(),
+        SCALE.own_uncertainty(),
         instrument="s",
         date="2026-11-24 09:10",
         used=used,

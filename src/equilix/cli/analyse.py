@@ -21,7 +21,7 @@ from equilix.io.parts_table import PartsTable, read_parts_table
 _POINT_OF = {"shoulder": "--pad", "harness": "--hook", "gimbal": "--pivot", "vest": "--bearing"}
 
 
-class _Point(click.ParamType):
+class _Point(click.ParamType[tuple[float, ...]]):
     """X,Y,Z in millimetres; becomes metres."""
 
     name = "X,Y,Z"
@@ -37,7 +37,7 @@ class _Point(click.ParamType):
         return tuple(cell / 1000.0 for cell in parts)
 
 
-class _Degrees(click.ParamType):
+class _Degrees(click.ParamType[float]):
     name = "DEG"
 
     def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> float:

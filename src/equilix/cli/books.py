@@ -97,7 +97,7 @@ def analyse_build(
     carried: bool,
     as_json: bool,
 ) -> int:
-    """Print what the window shows of a build in BOOK: figures with their doubt, parts, findings and ways."""
+    """Print what the window shows of a build in BOOK: figures with their uncertainty, parts, findings and ways."""
     content = read_book(book)
     build = build_called(content, build_name, book)
     operator = operator_called(content, operator_name, book)
@@ -111,7 +111,7 @@ def analyse_build(
         build = with_values(build, chosen, {"drop": drop_time, "room": _EXACTLY})
     analysis = analyse(build, content.parts, operator)
     turned = {"--tilt": tilt, "--roll": roll, "--pan": pan, "--lean": lean}
-    result = report(analysis, operator, chosen, attitude_of(turned, chosen))
+    result = build_report(analysis, operator, chosen, attitude_of(turned, chosen))
     if lenses:
         result["lenses"] = lenses_report(analysis, content, operator)
     if carried:
@@ -182,7 +182,7 @@ def attitude_of(turned: dict[str, float | None], key: str) -> Attitude:
     return Attitude(**{name.removeprefix("--"): math.radians(value) for name, value in given.items()})
 
 
-def report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude = LEVEL) -> dict[str, object]:
+def build_report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude = LEVEL) -> dict[str, object]:
     """Return everything about one build on one support, as it is printed."""
     body = analysis.body
     judged, case = report_of(analysis, operator), case_of(analysis)
@@ -202,7 +202,7 @@ def report(analysis: Analysis, operator: Operator, key: str, attitude: Attitude 
                 # There is none, as a drop time of what turns over.
                 "value": figure.value if math.isfinite(figure.value) else None,
                 "unit": unit_of(name),
-                "doubt": None if figure.doubt is None else COVERAGE * figure.doubt,
+                "doubt": None if figure.uncertainty is None else COVERAGE * figure.uncertainty,
             }
             for name, figure in figures.items()
         },
@@ -276,7 +276,7 @@ def lenses_report(analysis: Analysis, book: Book, operator: Operator) -> list[di
     from equilix.core.solver.lens_marks import OWN_SCALE, lens_settings
     from equilix.present.lens_marks import hit_names, lens_name, slide_name
 
-    if analysis.stand is None:
+    if analysis.equilibrium is None:
         return []
     names = dict(zip((p.id for p in analysis.build.parts), (p.name for p in analysis.assembly.parts), strict=True))
     rows: list[dict[str, object]] = []

@@ -14,13 +14,14 @@ _GROUNDWORK = (
     "equilix.core.analyse",
     "equilix.document.history",
     "equilix.io.claims",
-    "equilix.io.harmless",
+    "equilix.io.csv_escaping",
     "equilix.io.log",
     "equilix.io.preferences",
     "equilix.io.recovery",
     "equilix.present.balance.panel",
-    "equilix.present.build.still_to_come",
+    "equilix.present.assembly.still_to_come",
     "equilix.present.card",
+    "equilix.present.panel",
     "equilix.present.drawing.sockets",
     "equilix.present.supports.labels",
 )
@@ -30,6 +31,7 @@ _A_BOOK = (
     "equilix.supports.shoulder.mechanics",
     "equilix.present.balance.elevation",
     "equilix.present.balance.lens_view",
+    "equilix.present.balance.side_panel",
     "equilix.supports.shoulder.text",
 )
 _NOTHING = (

@@ -11,8 +11,8 @@ from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
-from equilix.core.assembly.rooting import upright
-from equilix.core.kept import RIGS
+from equilix.core.assembly.tree_order import canonical_root
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.kit.uncertainty import spread
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.registry import support_for
@@ -38,22 +38,22 @@ def analyse(
     assembly = next((one for one in known if one.matches(build, kit)), None)
     if assembly is None:
         # What differs in slides alone from one that is upright is upright too.
-        build = upright(build)
+        build = canonical_root(build)
         assembly = next((one for one in known if one.matches(build, kit)), None) or prepare(build, kit)
     settings = assembly.settings(build)
     positions = assembly.at(settings)
     body = _whole(assembly, positions)
-    doubt = None
-    stand = None
+    uncertainty = None
+    equilibrium = None
     result = None
     support = support_for(build.support)
     if body is not None:
         by_cg = assembly.cg_spread.diagonal(axis1=1, axis2=2)
-        doubt = spread(body, positions.cg, assembly.doubts, by_cg)
+        uncertainty = spread(body, positions.cg, assembly.uncertainties, by_cg)
         laid = support.equilibrium(Placement(assembly, positions, body, build, operator, support.settings(build)))
         if laid is not None:
-            stand, result = laid
-    found = Analysis(build, support, assembly, positions, settings, body, doubt, stand, result, ())
+            equilibrium, result = laid
+    found = Analysis(build, support, assembly, positions, settings, body, uncertainty, equilibrium, result, ())
     case = support.case(found)
     special = support.findings(case, operator) if case is not None else []
     return replace(found, findings=(*common_findings(found), *_findings(found), *special, *_missing(assembly)))
@@ -72,7 +72,12 @@ def _findings(analysis: Analysis) -> list[Finding]:
     assembly, parts = analysis.assembly, analysis.build.parts
     found = [
         Finding(
-            FindingKind.CLASH, (parts[clash.first].id, parts[clash.second].id), clash.depth, clash.doubt, clash, 0.0
+            FindingKind.CLASH,
+            (parts[clash.first].id, parts[clash.second].id),
+            clash.depth,
+            clash.uncertainty,
+            clash,
+            0.0,
         )
         for clash in find_clashes(assembly, analysis.positions)
     ]
@@ -83,7 +88,7 @@ def _findings(analysis: Analysis) -> list[Finding]:
     return found
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _missing(assembly: Assembly) -> tuple[Finding, ...]:
     ids = [placed.id for placed in assembly.build.parts]
     found = [Finding(FindingKind.NO_MASS, (ids[i],)) for i in np.flatnonzero(assembly.missing).tolist()]

@@ -14,7 +14,8 @@ from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.kit.uncertainty import Certainty, Spread, certainty
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.rounding import SLIGHT
-from equilix.core.statics.stand import Stand, SupportResult
+from equilix.core.sources import common_practice
+from equilix.core.statics.equilibrium import Equilibrium, SupportResult
 
 if TYPE_CHECKING:
     from equilix.core.support import Support
@@ -42,7 +43,7 @@ class Finding(Struct, frozen=True, eq=False):
     kind: str
     placed_ids: tuple[str, ...]
     amount: float = 0.0
-    doubt: float = 0.0
+    uncertainty: float = 0.0
     clash: Clash | None = None
     limit: float | None = None
 
@@ -50,8 +51,8 @@ class Finding(Struct, frozen=True, eq=False):
 class Analysis(Struct, frozen=True, eq=False):
     """All figures of one build; what can't be worked out is None.
 
-    `stand` is how it lies on the `support` that the build is for, `result` what that support has to say beyond it:
-    only its own files look inside, see `Support.case`.
+    `equilibrium` is how it lies on the `support` that the build is for, `result` what that support has to say beyond
+    it: only its own files look inside, see `Support.case`.
     """
 
     build: Build
@@ -61,7 +62,7 @@ class Analysis(Struct, frozen=True, eq=False):
     settings: np.ndarray
     body: MassProperties | None
     spread: Spread | None
-    stand: Stand | None
+    equilibrium: Equilibrium | None
     result: SupportResult | None
     findings: tuple[Finding, ...]
 
@@ -81,12 +82,12 @@ def leading(analysis: Analysis) -> Finding | None:
 
 def stays(analysis: Analysis) -> Certainty | None:
     """Return whether the rig surely stays where it is if it is let go, None where it can't lie by itself."""
-    stand, spread = analysis.stand, analysis.spread
-    if stand is None or spread is None or stand.margins is None:
+    equilibrium, spread = analysis.equilibrium, analysis.spread
+    if equilibrium is None or spread is None or equilibrium.margins is None:
         return None
-    along, across = stand.margins
-    across_doubt = float(np.sqrt(stand.across**2 @ spread.cg**2))
-    return certainty(min(along, across), stand.ahead_doubt if along <= across else across_doubt)
+    along, across = equilibrium.margins
+    across_uncertainty = float(np.sqrt(equilibrium.across**2 @ spread.cg**2))
+    return certainty(min(along, across), equilibrium.ahead_uncertainty if along <= across else across_uncertainty)
 
 
 def _about(finding: Finding) -> tuple[str, frozenset[str]]:
@@ -101,9 +102,9 @@ def new_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
     return tuple(finding for finding in warnings_of(after) if _about(finding) not in known)
 
 
-#: Shares of an amount that is warned of, or of its limit, by which it must rise to be noticeably worse, and where the
-#: limit is a maker's; common practice.
-_NOTICED, _BY_A_MAKER = 0.1, 0.01
+#: Shares of an amount that is warned of, or of its limit, by which it must rise to be noticeably worse, and where
+#: the limit is a maker's.
+_NOTICED, _BY_A_MAKER = common_practice((0.1, 0.01))
 
 
 def worse_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:

@@ -18,6 +18,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from equilix.core.rounding import ROUNDING
+from equilix.core.sources import published
 
 X, Y, Z = 0, 1, 2
 _AXES = np.eye(3)
@@ -25,8 +26,8 @@ _AXES.flags.writeable = False
 #: Unit vectors (3,) along the lens, to the operator's left, and up.
 AHEAD, LEFT, UP = _AXES
 
-#: Standard acceleration of free fall, m/s2 (3rd CGPM 1901; ISO 80000-3).
-STANDARD_GRAVITY = 9.80665
+#: Standard acceleration of free fall, m/s2.
+STANDARD_GRAVITY = published(9.80665, "3rd CGPM 1901; ISO 80000-3")
 
 
 def rotation_about(axis: tuple[float, float, float], angle: float) -> np.ndarray:
@@ -75,4 +76,5 @@ _QUARTER_TURNS = tuple(np.rint(rotation_about((0.0, 0.0, 1.0), math.pi / 2 * n))
 
 def quarter_turn(n: int) -> np.ndarray:
     """Return the (3, 3) turn of `n` quarters to the left about +z, free of rounding."""
-    return _QUARTER_TURNS[n % 4]
+    result: np.ndarray = _QUARTER_TURNS[n % 4]
+    return result

@@ -9,6 +9,7 @@ from collections.abc import Mapping, Sized
 from msgspec import Struct
 
 from equilix.core.errors import AssemblyError
+from equilix.core.sources import common_practice
 
 #: kg. A rig on a body is tens of kilograms; the bound only keeps nonsense out of the sums.
 MAX_MASS = 500.0
@@ -23,9 +24,9 @@ MAX_THINGS = 20_000
 MAX_BOOK = 49_000_000
 MAX_PLACED = 1_000
 MAX_ON_PART = 1_000
-#: m and kg, for operators: the bounds only keep nonsense out; common practice.
-STATURE = (1.2, 2.3)
-BODY_MASS = (30.0, 250.0)
+#: m and kg, for operators: the bounds only keep nonsense out.
+STATURE = common_practice((1.2, 2.3))
+BODY_MASS = common_practice((30.0, 250.0))
 
 
 def check_number(value: float, low: float, high: float, what: str, unit: str = "") -> None:

@@ -20,7 +20,7 @@ from equilix.core.units import Kind
 if TYPE_CHECKING:
     import numpy as np
 
-    from equilix.core.doubt.gauges import Draws, Gauges
+    from equilix.core.uncertainty.output_model import OutputModel, Samples
 
 
 # Settings
@@ -108,7 +108,7 @@ class Threshold(Struct, frozen=True):
 
 
 #: What works out an output (d,) in SI for many samples at once.
-Evaluate = Callable[["Gauges", "Draws"], "np.ndarray"]
+Evaluate = Callable[["OutputModel", "Samples"], "np.ndarray"]
 
 
 def no_limits(settings: Any) -> tuple[Threshold, ...]:

@@ -12,15 +12,16 @@ from collections.abc import Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Build, FreeFoot, Grasp, Kit, Placed, check_build, free_feet, free_mounts
+from equilix.core.assembly.build import Build, Grasp, Kit, Placed, check_build
 from equilix.core.assembly.fit import Seat, first_setting, seat_at, spots
-from equilix.core.assembly.rooting import reroot, upright, without
+from equilix.core.assembly.mounts import FreeFoot, free_feet, free_mounts
+from equilix.core.assembly.tree_order import canonical_root, reroot, without
 from equilix.core.chosen import settings_of, with_settings, without_lost_grasps
 from equilix.core.errors import AssemblyError
 from equilix.core.limits import MAX_PLACED, check_count, check_line, check_name
 
 
-class Grip(Struct, frozen=True):
+class SetGrip(Struct, frozen=True):
     """Where a hand held a set: the support it was on, which hand, and the place."""
 
     support: str
@@ -38,7 +39,7 @@ class PartSet(Struct, frozen=True):
     name: str
     parts: tuple[Placed, ...]
     onto: str = ""
-    grips: tuple[Grip, ...] = ()
+    grips: tuple[SetGrip, ...] = ()
 
     def __post_init__(self) -> None:
         check_name(self.id, "A set's id")
@@ -163,9 +164,9 @@ def _kept(build: Build, rooted: Build, head: Placed, name: str, set_id: str) -> 
     return PartSet(set_id, name, parts, onto, _grips(build, ids))
 
 
-def _grips(build: Build, ids: frozenset[str]) -> tuple[Grip, ...]:
+def _grips(build: Build, ids: frozenset[str]) -> tuple[SetGrip, ...]:
     return tuple(
-        Grip(settings.kind, left, grasp)
+        SetGrip(settings.kind, left, grasp)
         for settings in build.supports
         for left, grasp in ((True, settings.hands.left), (False, settings.hands.right))
         if grasp is not None and grasp.placed_id in ids
@@ -236,7 +237,7 @@ def _by_its_joint(build: Build, kit: Kit, group: PartSet, parts: tuple[Placed, .
         return None
     found = replace(build, parts=(*build.parts, replace(parts[0], parent=same[0]), *parts[1:]))
     check_build(found, kit)
-    return upright(found)
+    return canonical_root(found)
 
 
 def _by_what_fits(build: Build, kit: Kit, alone: Build) -> Build | None:
@@ -254,7 +255,7 @@ def _by_what_fits(build: Build, kit: Kit, alone: Build) -> Build | None:
             end = seat.mount if isinstance(spot, FreeFoot) else seat.foot
             if end in ends:
                 parts = _seated(build, kit, alone, placed_id, seat)
-                return upright(replace(build, parts=(*build.parts, *parts)))
+                return canonical_root(replace(build, parts=(*build.parts, *parts)))
     return None
 
 

@@ -8,16 +8,17 @@ import numpy as np
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
-from equilix.core.kept import RIGS
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.rounding import SLIGHT, negligible
+from equilix.core.sources import common_practice
 
-#: N m that a lens may leave and still count as served by a mark; common practice.
-USUAL_TOLERANCE = 0.5
+#: N m that a lens may leave and still count as served by a mark.
+USUAL_TOLERANCE = common_practice(0.5)
 
 
 # The build on screen and a way tried on it; each kept assembly stays in memory.
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
     """Return the number of the slide nearest to the camera between it and part number `holder`, which carries the rig.
 
@@ -39,19 +40,21 @@ def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
 
 def slide_of_camera(analysis: Analysis) -> int | None:
     """Return the number of the slide that moves the camera against what carries the build."""
-    return camera_slide(analysis.assembly, analysis.stand.holder if analysis.stand is not None else None)
+    return camera_slide(analysis.assembly, analysis.equilibrium.holder if analysis.equilibrium is not None else None)
 
 
 def level_slope(analysis: Analysis, slide: int) -> float:
     """Return by how much (kg m for each m) slide number `slide` changes the first form; 0 without a support."""
-    stand, assembly = analysis.stand, analysis.assembly
-    if stand is None:
+    equilibrium, assembly = analysis.equilibrium, analysis.assembly
+    if equilibrium is None:
         return 0.0
-    group = stand.groups[0].tobytes() if stand.groups else None
-    return float(assembly.slide_axes[slide] @ stand.forward) * _moved_mass(assembly, slide, stand.holder, group)
+    group = equilibrium.groups[0].tobytes() if equilibrium.groups else None
+    return float(assembly.slide_axes[slide] @ equilibrium.forward) * _moved_mass(
+        assembly, slide, equilibrium.holder, group
+    )
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _moved_mass(assembly: Assembly, slide: int, holder: int, group: bytes | None) -> float:
     """Return the mass (kg) that a slide moves against part number `holder`, of a group (n,) bool or all."""
     masses = assembly.mass if group is None else assembly.mass * np.frombuffer(group, dtype=bool)
@@ -63,13 +66,13 @@ def level_setting(analysis: Analysis, slide: int) -> float | None:
 
     None without a support, or where the slide does not move the CG. It may lie beyond the slide's travel.
     """
-    stand, body, assembly = analysis.stand, analysis.body, analysis.assembly
-    if stand is None or body is None:
+    equilibrium, body, assembly = analysis.equilibrium, analysis.body, analysis.assembly
+    if equilibrium is None or body is None:
         return None
     slope = level_slope(analysis, slide)
     if negligible(slope, SLIGHT):
         return None
-    return float(analysis.settings[slide]) - float(stand.of_form(assembly.mass).sum()) * stand.ahead / slope
+    return float(analysis.settings[slide]) - float(equilibrium.of_form(assembly.mass).sum()) * equilibrium.ahead / slope
 
 
 def battery_slide(assembly: Assembly) -> int | None:
@@ -83,3 +86,22 @@ def battery_slide(assembly: Assembly) -> int | None:
         and not (assembly.sensor is not None and assembly.carries(j, assembly.sensor))
     ]
     return min(choices, key=lambda j: mass[j]) if choices else None
+
+
+def _slide_of(analysis: Analysis, placed_id: str) -> int | None:
+    """Return which slide moves a placed part, None if none does."""
+    index = next((i for i, placed in enumerate(analysis.build.parts) if placed.id == placed_id), -1)
+    slides = analysis.assembly.slide_parts
+    return slides.index(index) if index in slides else None
+
+
+def level_of(analysis: Analysis, placed_id: str) -> float | None:
+    """Return where a placed part would have to stand (m) for the rig to be level, None if it can't be."""
+    slide = _slide_of(analysis, placed_id)
+    return level_setting(analysis, slide) if slide is not None else None
+
+
+def direction_of(analysis: Analysis, placed_id: str) -> float:
+    """Return +1 if a greater setting moves a placed part forward, else -1."""
+    slide = _slide_of(analysis, placed_id)
+    return -1.0 if slide is not None and float(analysis.assembly.slide_axes[slide][0]) < 0.0 else 1.0

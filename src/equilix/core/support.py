@@ -1,4 +1,4 @@
-"""What a support says of a build: how it holds the rig, its outputs with their doubt, and what it warns of.
+"""What a support says of a build: how it holds the rig, its outputs with their uncertainty, and what it warns of.
 
 A support is a folder of `equilix.supports` with its key in `equilix.core.keys`. Keys of outputs end in their unit:
 ``_nm`` N m, ``_mm``, ``_n`` N, ``_kpa``, ``_deg``, ``_kg``, ``_s``; what has none ends in nothing. The words of one
@@ -21,15 +21,15 @@ from equilix.core.analysis import Analysis, Finding, FindingKind
 from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Settings
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.chosen import settings_of, with_settings
-from equilix.core.doubt.gauges import Gauges, firsts_of, gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Spread
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.records import Output, WarningType, fields_of
+from equilix.core.statics.equilibrium import Equilibrium, SupportResult
 from equilix.core.statics.pose import Hindrance, Pose
-from equilix.core.statics.stand import Stand, SupportResult
 from equilix.core.statics.turning import Attitude
+from equilix.core.uncertainty.output_model import OutputModel, firsts_of, output_model
 from equilix.core.units import Kind
 
 if TYPE_CHECKING:
@@ -93,7 +93,7 @@ class Figure(Struct, frozen=True):
     """A figure in the unit that its key names, NaN where there is none, and its standard uncertainty or None."""
 
     value: float
-    doubt: float | None = None
+    uncertainty: float | None = None
 
 
 class Report(Struct, frozen=True):
@@ -128,7 +128,7 @@ class Case(Struct, Generic[S, R], frozen=True, eq=False):
 
     analysis: Analysis
     settings: S
-    stand: Stand
+    equilibrium: Equilibrium
     result: R
     body: MassProperties
     spread: Spread
@@ -178,7 +178,7 @@ class Support(ABC, Generic[S, R]):
     # How it holds a rig
 
     @abstractmethod
-    def equilibrium(self, placed: Placement[S]) -> tuple[Stand, R] | None:
+    def equilibrium(self, placed: Placement[S]) -> tuple[Equilibrium, R] | None:
         """Return how a rig lies on this support, None if it can't lie on it. Asked at every tick of a slide."""
 
     @abstractmethod
@@ -218,13 +218,13 @@ class Support(ABC, Generic[S, R]):
 
     def remaining(self, case: Case[S, R]) -> float:
         """Return what is left (N m) of the moment that a rig is judged by."""
-        return abs(case.stand.tip_moment)
+        return abs(case.equilibrium.tip_moment)
 
     def target(self, case: Case[S, R]) -> Target | None:
         """Return what a way aims at on this support, None for the usual: it does not tip, and keeps to its room."""
         return None
 
-    def slid(self, case: Case[S, R]) -> Build | None:
+    def with_slide(self, case: Case[S, R]) -> Build | None:
         """Return the build with what holds it slid to where it balances, as far as it goes.
 
         A plate in its clamp, a hook on its bar; None where nothing does, or it stands there.
@@ -278,10 +278,10 @@ class Support(ABC, Generic[S, R]):
 
     def case(self, analysis: Analysis) -> Case[S, R] | None:
         """Return a build that lies on this support as its case, None if it does not, or is on another."""
-        stand, result, body, spread = analysis.stand, analysis.result, analysis.body, analysis.spread
-        if stand is None or body is None or spread is None or not isinstance(result, self.result_type):
+        equilibrium, result, body, spread = analysis.equilibrium, analysis.result, analysis.body, analysis.spread
+        if equilibrium is None or body is None or spread is None or not isinstance(result, self.result_type):
             return None
-        return Case(analysis, self.settings(analysis.build), stand, result, body, spread)
+        return Case(analysis, self.settings(analysis.build), equilibrium, result, body, spread)
 
     @cached_property
     def worst_first(self) -> Mapping[str, int]:
@@ -304,7 +304,7 @@ def case_of(analysis: Analysis) -> Case[Any, Any] | None:
 
 def report_of(analysis: Analysis, operator: Operator) -> Report:
     """Return what files and the command line say of an analysed build on its support."""
-    support, outputs, case = analysis.support, gauges_of(analysis), case_of(analysis)
+    support, outputs, case = analysis.support, output_model(analysis), case_of(analysis)
     if analysis.body is None:
         return Report(hindrance="mass not known")
     if case is None or outputs is None:
@@ -328,7 +328,7 @@ def with_values(build: Build, key: str, values: Mapping[str, float | bool | None
     return with_settings(build, replace(settings, **values))
 
 
-def keyed(outputs: Gauges) -> dict[str, Figure]:
+def keyed(outputs: OutputModel) -> dict[str, Figure]:
     """Return the outputs' figures by their keys in files, each in the unit that its key names."""
     by_name, found = outputs.analysis.support.outputs_by_name, {}
     for name, (value, u) in firsts_of(outputs).items():

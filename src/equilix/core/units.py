@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from enum import StrEnum
 
+from equilix.core.sources import published
+
 
 class Kind(StrEnum):
     """What a figure is a figure of."""
@@ -22,13 +24,17 @@ class Kind(StrEnum):
     RATE = "rate"
 
 
-#: Exact by definition: international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B.
-KG_PER_LB = 0.45359237
-KG_PER_OZ = KG_PER_LB / 16.0
-M_PER_IN = 0.0254
-M_PER_MM = 1e-3
-KG_PER_G = 1e-3
-N_PER_LBF = KG_PER_LB * 9.80665
+#: Exact by definition.
+KG_PER_LB = published(0.45359237, "international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B")
+KG_PER_OZ = published(
+    KG_PER_LB / 16.0, "international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B"
+)
+M_PER_IN = published(0.0254, "international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B")
+M_PER_MM = published(1e-3, "international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B")
+KG_PER_G = published(1e-3, "international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B")
+N_PER_LBF = published(
+    KG_PER_LB * 9.80665, "international yard and pound agreement of 1959; NIST SP 811 (2008), appendix B"
+)
 NM_PER_LBF_IN = N_PER_LBF * M_PER_IN
 
 #: SI value of one display unit.

@@ -18,20 +18,20 @@ def common_findings(analysis: Analysis) -> list[Finding]:
 
 def _held(analysis: Analysis) -> list[Finding]:
     """Return that no hands hold it level, where hands have to."""
-    stand = analysis.stand
-    if stand is None or stand.holding is not None or not analysis.support.by_hands:
+    equilibrium = analysis.equilibrium
+    if equilibrium is None or equilibrium.holding is not None or not analysis.support.by_hands:
         return []
-    parts = [place.part for place in stand.pose.places] or [stand.holder]
+    parts = [place.part for place in equilibrium.pose.places] or [equilibrium.holder]
     return [Finding(FindingKind.NOT_HELD, tuple(dict.fromkeys(analysis.build.parts[i].id for i in parts)))]
 
 
 def _screen(analysis: Analysis) -> list[Finding]:
     """Return that there are screens, and that who carries the rig can watch none of them."""
-    stand, watched = analysis.stand, analysis.support.watched
+    equilibrium, watched = analysis.equilibrium, analysis.support.watched
     there = screens(analysis.assembly) if watched else []
-    if stand is None or not there:
+    if equilibrium is None or not there:
         return []
-    pose = stand.pose.unladen or stand.pose
+    pose = equilibrium.pose.unladen or equilibrium.pose
     if screen_from_eye(analysis.assembly, analysis.positions, pose.body, pose.shift) is not None:
         return []
     behind = [float((pose.body.eye - pose.shift - analysis.positions.centre[i])[0]) for i in there]

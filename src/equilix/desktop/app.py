@@ -14,10 +14,9 @@ from PySide6.QtWidgets import QApplication
 
 import equilix.desktop.widgets.binding  # noqa: F401, before all others
 from equilix.data import DATA
-from equilix.desktop.jobs.errand import Errand
 from equilix.desktop.jobs.faults import hook_faults
 from equilix.desktop.jobs.garbage import collect_for
-from equilix.desktop.jobs.job import jobs_running, stop_all
+from equilix.desktop.jobs.job import Job, jobs_running, stop_all
 from equilix.desktop.jobs.signals import signals_close
 from equilix.desktop.looks.theme import Theme, apply_theme, load_fonts, room_on_screen, set_text_scale
 from equilix.desktop.views.rooms import BALANCE, WEIGH
@@ -86,8 +85,8 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
         app.setWindowIcon(QIcon(str(_ICON)))
         tidy_claims(claims_folder())
         # It may lie beside a file on a disk that doesn't answer: it is looked for while the window lives.
-        left = Errand(lambda _go_on: left_behind(folder))
-        left.then(window.files.offer_recovered)
+        left = Job(lambda _go_on: left_behind(folder)).start()
+        left.then(window.files.left_work.offer_recovered)
 
     # The window first: another thread's work takes turns with its first drawing, and with the first icon the binding
     # makes the names of all that a desktop may have.

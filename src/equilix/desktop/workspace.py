@@ -13,16 +13,16 @@ from PySide6.QtCore import QObject, Signal
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
-from equilix.core.doubt.gauges import CG_AHEAD
 from equilix.core.errors import EditError, EquilixError, NotWritten
 from equilix.core.kit.records import Stamp
-from equilix.desktop.jobs.errand import run_errand
+from equilix.core.uncertainty.output_model import CG_AHEAD
+from equilix.desktop.files.hold import FileHold, claim_of
+from equilix.desktop.jobs.waiting import run_job
 from equilix.document.book import Book
 from equilix.document.history import Edit, History
-from equilix.io.claims import Claim, claim_book
-from equilix.io.files import UNCHECKED, ChangedOnDisk, Fingerprint, Stopped, shown, tidy
+from equilix.io.files import UNCHECKED, ChangedOnDisk, Fingerprint, shown, tidy
 from equilix.io.log import LOG
-from equilix.io.preferences import Preferences, claims_folder, store_preferences
+from equilix.io.preferences import Preferences, store_preferences
 from equilix.io.recovery import Journal
 from equilix.present.units import System
 
@@ -57,14 +57,13 @@ class Workspace(QObject):
         self.saved_book = self.history.present
         self.path: Path | None = None
         self.known: Fingerprint | None = None  # the file as it was last read or written here
-        self.elsewhere: str | None = None  # since when another window has the book; None: it is ours
-        self._claim: Claim | None = None
+        self.hold = FileHold()
         self.build_id = ""
         self.operator_id = ""
         self.selected = ""  # placed part
         self.kit_selected = ""  # part of the kit
         self.chosen_way: Way | None = None
-        self.gauge: str = CG_AHEAD  # the figure whose doubt is looked at
+        self.output: str = CG_AHEAD  # the figure whose uncertainty is looked at
         self.clock: Callable[[], datetime] = datetime.now
         self._analysis: Analysis | None = None
         self._analysed: tuple[Build, Operator, dict[str, object]] | None = None
@@ -210,12 +209,12 @@ class Workspace(QObject):
     @property
     def reading(self) -> bool:
         """Whether the book may only be read: another window has it."""
-        return self.elsewhere is not None
+        return self.hold.elsewhere is not None
 
     @property
     def reading_words(self) -> str:
         """Why the book may only be read."""
-        since = f" since {self.elsewhere}" if self.elsewhere else ""
+        since = f" since {self.hold.elsewhere}" if self.hold.elsewhere else ""
         return f"“{self._file_name}” is open in another window{since}. Here you can only read it."
 
     @property
@@ -224,7 +223,7 @@ class Workspace(QObject):
 
     def open_book(self, book: Book, path: Path | None, unsaved: bool = False, known: Fingerprint | None = None) -> None:
         """Put `book` in the place of what is open; its file, if it has one, was `known` when it was read."""
-        self._claim_path(path)
+        self.hold.take(path, self.clock().strftime("%H:%M"))
         self.history = History(book)
         self.saved_book = Book() if unsaved else book
         self.path, self.known = path, known
@@ -240,31 +239,6 @@ class Workspace(QObject):
                 self.journal.settle(book, path, known)
         self.book_changed.emit()
 
-    def _claim_path(self, path: Path | None) -> None:
-        """Give up the old book's claim and take that of the one at `path`."""
-        self.give_up_claim()
-        self.elsewhere = None
-        if path is not None:
-            found = self._claim_of(path)
-            if isinstance(found, Claim):
-                self._claim = found
-            else:
-                self.elsewhere = found
-
-    def _claim_of(self, path: Path) -> Claim | str | None:
-        """Claim the book at `path`, which may lie on a disk that doesn't answer: see `claim_book`."""
-        since = self.clock().strftime("%H:%M")
-        try:
-            return run_errand(f"Checking {shown(path)}", lambda _go_on: claim_book(claims_folder(), path, since))
-        except Stopped:
-            return None
-
-    def give_up_claim(self) -> None:
-        """Let other windows change the book."""
-        if self._claim is not None:
-            self._claim.release()
-            self._claim = None
-
     def claim_again(self) -> bool:
         """Try to have a book that another window had, as its file is now; return whether it worked."""
         return self.path is not None and self.load(self.path) and not self.reading
@@ -274,7 +248,7 @@ class Workspace(QObject):
         from equilix.io.format import DamagedBook, open_book
 
         try:
-            opened = run_errand(f"Opening {shown(path)}", lambda go_on: open_book(path, go_on))
+            opened = run_job(f"Opening {shown(path)}", lambda go_on: open_book(path, go_on))
         except DamagedBook as error:
             self.damaged.emit(path, str(error))
             return False
@@ -299,14 +273,14 @@ class Workspace(QObject):
         if own and self.reading:
             self.not_saved.emit(f"{self.reading_words} Save a copy elsewhere.")
             return False
-        claim = None if own else self._claim_of(path)
+        claim = None if own else claim_of(path, self.clock().strftime("%H:%M"))
         if isinstance(claim, str):
             self.not_saved.emit(f"{shown(path)} is open in another window. Save a copy elsewhere.")
             return False
         book = self.book
         known = self.known if own and not replace_it else UNCHECKED
         try:
-            written = run_errand(f"Saving {shown(path)}", lambda go_on: write_book(book, path, known, go_on))
+            written = run_job(f"Saving {shown(path)}", lambda go_on: write_book(book, path, known, go_on))
         except EquilixError as error:
             if claim is not None:
                 claim.release()
@@ -319,8 +293,7 @@ class Workspace(QObject):
             return False
         LOG.debug("saved %s", shown(path))
         if not own:
-            self.give_up_claim()
-            self._claim, self.elsewhere = claim, None
+            self.hold.replace(claim)
         self.path, self.known = path, written
         self.saved_book = book
         self.close_group()
@@ -331,7 +304,7 @@ class Workspace(QObject):
                 self.journal.settle(self.book, path, written)
         self.set_preferences(self.preferences.with_recent(path))
         self.said.emit(f"Saved {shown(path)}")
-        run_errand("Cleaning up", lambda _go_on: tidy(path))
+        run_job("Cleaning up", lambda _go_on: tidy(path))
         return True
 
     def take_theirs(self, theirs: Opened) -> None:
@@ -373,9 +346,9 @@ class Workspace(QObject):
             self.close_group()
             self.view_changed.emit()
 
-    def choose_gauge(self, gauge: str) -> None:
-        if gauge is not self.gauge:
-            self.gauge = gauge
+    def choose_output(self, output: str) -> None:
+        if output is not self.output:
+            self.output = output
             self.view_changed.emit()
 
     def choose_way(self, way: Way | None) -> None:

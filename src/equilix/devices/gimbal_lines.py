@@ -24,7 +24,7 @@ class Effort(Struct, frozen=True):
     torque: float
 
 
-class Fell(Struct, frozen=True):
+class Drop(Struct, frozen=True):
     """What an `axis` did when it was let go: "positive", "negative" or "stays"."""
 
     axis: str
@@ -49,7 +49,7 @@ class Hello(Struct, frozen=True):
     noise: float
 
 
-Said = Effort | Fell | At | Marks | Hello
+Said = Effort | Drop | At | Marks | Hello
 
 
 def parse_gimbal_line(line: str) -> Said | None:
@@ -64,7 +64,7 @@ def parse_gimbal_line(line: str) -> Said | None:
     if (match := _EFFORT.fullmatch(text)) is not None:
         return Effort(match[1], float(match[2]))
     if (match := _FELL.fullmatch(text)) is not None:
-        return Fell(match[1], match[2])
+        return Drop(match[1], match[2])
     if (match := _AT.fullmatch(text)) is not None:
         tilt, roll, lean, aside = (math.radians(float(match[k])) for k in range(1, 5))
         return At((tilt, roll, lean, aside))

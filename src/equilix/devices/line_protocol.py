@@ -9,7 +9,7 @@ import math
 import re
 
 from equilix.core.errors import DeviceError
-from equilix.devices.ports import Reading, ScaleState
+from equilix.devices.ports import ScaleReading, ScaleState
 
 #: Longest line that makes sense; more without a line feed is noise.
 MAX_LINE = 120
@@ -22,7 +22,7 @@ def reading_line(mass: float, step: float) -> str:
     return f"mass {mass:.{decimals}f} kg"
 
 
-def parse_line(line: str, time: float) -> Reading | None:
+def parse_line(line: str, time: float) -> ScaleReading | None:
     """Return what a scale said; None for a greeting or an answer that is no reading.
 
     Raises
@@ -33,10 +33,10 @@ def parse_line(line: str, time: float) -> Reading | None:
     text = line.strip()
     match = _MASS.fullmatch(text)
     if match is not None:
-        return Reading(time, ScaleState.READING, float(match[1]))
+        return ScaleReading(time, ScaleState.READING, float(match[1]))
     for state in (ScaleState.OVERLOAD, ScaleState.BATTERY_LOW, ScaleState.OFF):
         if text == state.value:
-            return Reading(time, state)
+            return ScaleReading(time, state)
     if not text or text.startswith(("hello", "done", "what?")):
         return None
     shown = "".join(c if c.isprintable() and c.isascii() else "?" for c in text[:30])

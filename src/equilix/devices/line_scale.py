@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from equilix.devices.line_instrument import LineInstrument
 from equilix.devices.line_protocol import parse_line
-from equilix.devices.ports import Reading, ScaleState
+from equilix.devices.ports import ScaleReading, ScaleState
 from equilix.devices.wire import check_port
 
 __all__ = ["SILENCE", "LineScale", "check_port", "serial_devices"]
@@ -20,14 +20,14 @@ class LineScale(LineInstrument):
 
     what, look_at, silence = "scale", "battery", SILENCE
 
-    def poll(self) -> tuple[Reading, ...]:
+    def poll(self) -> tuple[ScaleReading, ...]:
         return tuple(reading for piece in self.heard(parse_line) for reading in _fresh(piece))
 
     def tare(self) -> None:
         self.say("tare")
 
 
-def _fresh(piece: list[Reading]) -> list[Reading]:
+def _fresh(piece: list[ScaleReading]) -> list[ScaleReading]:
     """Return what came in at once, of a heap of readings the last: of all others nobody knows how old they are."""
     weights = [reading for reading in piece if reading.state is ScaleState.READING]
     if len(weights) <= _HEAP:

@@ -17,7 +17,7 @@ class ScaleState(StrEnum):
     OFF = "off"
 
 
-class Reading(Struct, frozen=True):
+class ScaleReading(Struct, frozen=True):
     """One thing a scale said at `time` (s, on a clock that only goes forward): `mass` (kg) only if it is a reading."""
 
     time: float
@@ -35,7 +35,7 @@ class ScalePort(Protocol):
     def open(self) -> None:
         """Reach the scale."""
 
-    def poll(self) -> tuple[Reading, ...]:
+    def poll(self) -> tuple[ScaleReading, ...]:
         """Return all that came in since the last call, oldest first; empty if nothing did."""
 
     def tare(self) -> None:

@@ -42,7 +42,7 @@ def check_port(port: str, what: str = "scale") -> None:
         raise DeviceError(f"{port} is not a port. Type it like socket://127.0.0.1:4001.")
 
 
-class Heard(Struct, frozen=True):
+class Reply(Struct, frozen=True):
     """Bytes, and when (s) they came in."""
 
     time: float
@@ -58,13 +58,13 @@ class Wire:
     def __init__(self, link: Any, clock: Callable[[], float]) -> None:
         self._link = link
         self._clock = clock
-        self._heard: deque[Heard] = deque(maxlen=_MOST_HEARD)
+        self._heard: deque[Reply] = deque(maxlen=_MOST_HEARD)
         self._to_say: deque[bytes] = deque(maxlen=_MOST_SAID)
         self._closing = threading.Event()
         self.broken = False
         threading.Thread(target=self._run, name="wire", daemon=True).start()
 
-    def take(self) -> list[Heard]:
+    def take(self) -> list[Reply]:
         """Return what came in since the last call, oldest first."""
         found = []
         with contextlib.suppress(IndexError):
@@ -85,7 +85,7 @@ class Wire:
             while not self._closing.is_set():
                 data = self._link.read(4096)
                 if data:
-                    self._heard.append(Heard(self._clock(), bytes(data)))
+                    self._heard.append(Reply(self._clock(), bytes(data)))
                     self._forget_flood()
                 while self._to_say and not self._closing.is_set():
                     self._link.write(self._to_say.popleft())

@@ -25,7 +25,7 @@ class Edit(Protocol):
     def apply(self, book: Book) -> Book: ...
 
 
-class Step(Struct, frozen=True):
+class UndoStep(Struct, frozen=True):
     """A book and the name of the step that led away from it."""
 
     book: Book
@@ -36,8 +36,8 @@ class History(Struct, frozen=True):
     """The present book between the steps done and the steps undone."""
 
     present: Book
-    past: tuple[Step, ...] = ()
-    future: tuple[Step, ...] = ()
+    past: tuple[UndoStep, ...] = ()
+    future: tuple[UndoStep, ...] = ()
     open_key: tuple[str, ...] | None = None
 
     def push(self, edit: Edit) -> History:
@@ -51,12 +51,12 @@ class History(Struct, frozen=True):
             return self
         key = edit.merge_key
         if key is None:  # what is dragged, or repeated by a key, makes no book larger
-            from equilix.document.wholeness import check_room
+            from equilix.document.validation import check_room
 
             check_room(book, self.present)
         if key is not None and key == self.open_key and self.past:
             return History(book, self.past, (), key)
-        return History(book, (*self.past, Step(self.present, edit.label))[-DEPTH:], (), key)
+        return History(book, (*self.past, UndoStep(self.present, edit.label))[-DEPTH:], (), key)
 
     def close_group(self) -> History:
         """Return the history in which the next edit is a step of its own."""
@@ -67,14 +67,14 @@ class History(Struct, frozen=True):
         if not self.past:
             return self
         last = self.past[-1]
-        return History(last.book, self.past[:-1], (Step(self.present, last.label), *self.future))
+        return History(last.book, self.past[:-1], (UndoStep(self.present, last.label), *self.future))
 
     def redo(self) -> History:
         """Return the history one step forward; the same one if there is none."""
         if not self.future:
             return self
         nearest = self.future[0]
-        return History(nearest.book, (*self.past, Step(self.present, nearest.label)), self.future[1:])
+        return History(nearest.book, (*self.past, UndoStep(self.present, nearest.label)), self.future[1:])
 
     @property
     def undo_label(self) -> str:

@@ -8,23 +8,9 @@ below it; all such distances are common practice.
 from __future__ import annotations
 
 import math
-import re
 from typing import Any
 
-from msgspec.structs import replace
-
-from equilix.core.kit.kinds import TYPICAL
-from equilix.core.kit.parts import (
-    Category,
-    Foot,
-    HowKnown,
-    Joint,
-    Mount,
-    MountKind,
-    Outline,
-    Part,
-    Shape,
-)
+from equilix.core.kit.parts import Category, Connection, Foot, HowKnown, Mount, MountKind, Outline, Part, Shape
 
 #: m below the optical axis; common practice for light 15 mm rods.
 ROD_DROP = 0.085
@@ -60,8 +46,8 @@ def make(
         category,
         mass,
         HowKnown.GUESSED,
-        Outline(_m(size_mm), _m(centre_mm), shape),
-        None if cg_mm is None else _m(cg_mm),
+        Outline(m(size_mm), m(centre_mm), shape),
+        None if cg_mm is None else m(cg_mm),
         HowKnown.GUESSED,
         mounts,
         feet,
@@ -72,12 +58,32 @@ def make(
     )
 
 
-def _m(mm: Size) -> Size:
+def m(mm: Size) -> Size:
     return (round(mm[0] / 1000.0, 7), round(mm[1] / 1000.0, 7), round(mm[2] / 1000.0, 7))
 
 
 def _fixed(mount_id: str, kind: MountKind, x: float, y: float, z: float, name: str = "") -> Mount:
-    return Mount(mount_id, kind, _m((x, y, z)), name=name)
+    return Mount(mount_id, kind, m((x, y, z)), name=name)
+
+
+def on_rods(
+    part_id: str,
+    name: str,
+    category: Category,
+    mass: float,
+    size_mm: Size,
+    centre_mm: Size,
+    mounts: tuple[Mount, ...] = (),
+    **more: Any,
+) -> Part:
+    """Return a part that clamps on the rods; its origin is the rods' middle line."""
+    return make(
+        part_id, name, category, mass, size_mm, centre_mm, mounts=mounts, feet=(Foot(MountKind.LIGHT_RODS),), **more
+    )
+
+
+#: mm: how far the parts of a usual sled slide either way: stage and base across, what sits on them along, the bearing.
+_SLED_ACROSS, _SLED_ALONG, _SLED_BEARING = 20.0, 60.0, 120.0
 
 
 def body(part_id: str, name: str, mass: float, size_mm: Size, back_mm: float, **more: Any) -> Part:
@@ -98,7 +104,7 @@ def body(part_id: str, name: str, mass: float, size_mm: Size, back_mm: float, **
             _fixed("side", MountKind.QUARTER_20, front - length / 2, width / 2, 10, "left side"),
             _fixed("back", MountKind.V_LOCK, -back_mm, 0, 0, "back"),
         ),
-        feet=(Foot(MountKind.QUARTER_20, _m((front - length / 2, 0, -half))),),
+        feet=(Foot(MountKind.QUARTER_20, m((front - length / 2, 0, -half))),),
         **more,
     )
 
@@ -152,12 +158,12 @@ def base_plate(part_id: str, name: str, mass: float, length_mm: float, travel_mm
         (length_mm, 90, 26),
         (0, 0, -13),
         mounts=(
-            Mount("dovetail", MountKind.DOVETAIL, (0.0, 0.0, 0.0), Joint.SLIDE, low=-half, high=half, name="top"),
+            Mount("dovetail", MountKind.DOVETAIL, (0.0, 0.0, 0.0), Connection.SLIDE, low=-half, high=half, name="top"),
             Mount(
                 "front rods",
                 MountKind.LIGHT_ROD_CLAMP,
-                _m((0, 0, rods_z)),
-                Joint.SLIDE,
+                m((0, 0, rods_z)),
+                Connection.SLIDE,
                 low=0.03,
                 high=0.20,
                 name="front rod clamp",
@@ -165,15 +171,17 @@ def base_plate(part_id: str, name: str, mass: float, length_mm: float, travel_mm
             Mount(
                 "rear rods",
                 MountKind.LIGHT_ROD_CLAMP,
-                _m((0, 0, rods_z)),
-                Joint.SLIDE,
+                m((0, 0, rods_z)),
+                Connection.SLIDE,
                 low=-0.20,
                 high=-0.03,
                 name="rear rod clamp",
             ),
-            Mount("slot", MountKind.WEDGE_PLATE, _m((0, 0, -26)), Joint.SLIDE, low=-0.06, high=0.06, name="pad slot"),
+            Mount(
+                "slot", MountKind.WEDGE_PLATE, m((0, 0, -26)), Connection.SLIDE, low=-0.06, high=0.06, name="pad slot"
+            ),
         ),
-        feet=(Foot(MountKind.WEDGE_PLATE, _m((0, 0, -26))),),
+        feet=(Foot(MountKind.WEDGE_PLATE, m((0, 0, -26))),),
         **more,
     )
 
@@ -189,7 +197,7 @@ def camera_plate(part_id: str, name: str, mass: float, length_mm: float, width_m
         (length_mm, width_mm, t),
         (0, 0, -t / 2),
         mounts=(_fixed("screw", MountKind.QUARTER_20, 0, 0, 0, "camera screw"),),
-        feet=(Foot(MountKind.DOVETAIL, _m((0, 0, -t))),),
+        feet=(Foot(MountKind.DOVETAIL, m((0, 0, -t))),),
     )
 
 
@@ -203,23 +211,11 @@ def rods(part_id: str, name: str, mass: float, length_mm: float, **more: Any) ->
         mass,
         (length_mm, 75, 15),
         mounts=(
-            Mount("rods", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.SLIDE, low=-reach, high=reach, name="rods"),
+            Mount("rods", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Connection.SLIDE, low=-reach, high=reach, name="rods"),
         ),
         feet=(Foot(MountKind.LIGHT_ROD_CLAMP),),
         **more,
     )
-
-
-def is_single(words: str) -> bool:
-    """Whether a name speaks of one rod and not of a pair."""
-    return re.search(r"\b(single|one|centre|center|middle)\b", words) is not None
-
-
-def _single(part: Part) -> Part:
-    """Return one rod in the middle in place of a pair."""
-    assert part.outline is not None
-    length, _, height = part.outline.size
-    return replace(part, outline=Outline((length, height, height), part.outline.centre))
 
 
 def pad(part_id: str, name: str, mass: float, size_mm: Size = (150, 110, 60), **more: Any) -> Part:
@@ -262,7 +258,7 @@ def battery(part_id: str, name: str, mass: float, size_mm: Size, capacity: float
         Category.BATTERY,
         mass,
         size_mm,
-        feet=(Foot(MountKind.V_LOCK, _m((half, 0, 0))),),
+        feet=(Foot(MountKind.V_LOCK, m((half, 0, 0))),),
         capacity=capacity,
         **more,
     )
@@ -302,8 +298,8 @@ def arm(part_id: str, name: str, mass: float, reach_mm: float, rise_mm: float) -
             Mount(
                 "screw",
                 MountKind.QUARTER_20,
-                _m((reach_mm, 0, max(rise_mm, 22))),
-                Joint.TURN,
+                m((reach_mm, 0, max(rise_mm, 22))),
+                Connection.TURN,
                 _LEFT,
                 -math.pi / 2,
                 math.pi / 2,
@@ -330,22 +326,6 @@ def monitor(part_id: str, name: str, mass: float, size_mm: Size, draw: float, **
     )
 
 
-def on_rods(
-    part_id: str,
-    name: str,
-    category: Category,
-    mass: float,
-    size_mm: Size,
-    centre_mm: Size,
-    mounts: tuple[Mount, ...] = (),
-    **more: Any,
-) -> Part:
-    """Return a part that clamps on the rods; its origin is the rods' middle line."""
-    return make(
-        part_id, name, category, mass, size_mm, centre_mm, mounts=mounts, feet=(Foot(MountKind.LIGHT_RODS),), **more
-    )
-
-
 def bearing(part_id: str, name: str, mass: float, size_mm: Size) -> Part:
     """Return the bearing that a sled turns in, held in its middle, about a post."""
     held = Mount("bearing", MountKind.BEARING, (0.0, 0.0, 0.0), name="bearing")
@@ -353,16 +333,12 @@ def bearing(part_id: str, name: str, mass: float, size_mm: Size) -> Part:
     return make(part_id, name, Category.BEARING, mass, size_mm, mounts=(held,), feet=seat)
 
 
-#: mm: how far the parts of a usual sled slide either way: stage and base across, what sits on them along, the bearing.
-_SLED_ACROSS, _SLED_ALONG, _SLED_BEARING = 20.0, 60.0, 120.0
-
-
 def sled_piece(part_id: str, name: str, mass: float, size_mm: Size, words: str) -> Part:
     """Return a stage, a base or a post by its name, with the slides that such parts usually have; common practice."""
     length, _, height = size_mm
 
     def slide(mount_id: str, kind: MountKind, axis: Size, reach: float, at: Size, title: str) -> Mount:
-        return Mount(mount_id, kind, _m(at), Joint.SLIDE, axis, -reach / 1e3, reach / 1e3, name=title)
+        return Mount(mount_id, kind, m(at), Connection.SLIDE, axis, -reach / 1e3, reach / 1e3, name=title)
 
     ahead, left, up = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
     mounts: tuple[Mount, ...]
@@ -399,8 +375,10 @@ def rosette_clamp(part_id: str, name: str, mass: float, apart_mm: float = 150) -
         (34, apart_mm - 8, 34),
         (0, 0, -4),
         (
-            Mount("left", MountKind.ROSETTE, (0.0, half, -0.004), Joint.TURN, _LEFT, *turn, name="left rosette"),
-            Mount("right", MountKind.ROSETTE, (0.0, -half, -0.004), Joint.TURN, _LEFT, *turn, name="right rosette"),
+            Mount("left", MountKind.ROSETTE, (0.0, half, -0.004), Connection.TURN, _LEFT, *turn, name="left rosette"),
+            Mount(
+                "right", MountKind.ROSETTE, (0.0, -half, -0.004), Connection.TURN, _LEFT, *turn, name="right rosette"
+            ),
         ),
     )
 
@@ -464,179 +442,19 @@ def cage(part_id: str, name: str, mass: float, size_mm: Size, wall_mm: float = 8
         mounts=(
             _fixed("floor", MountKind.QUARTER_20, 0, 0, 0, "camera screw"),
             Mount(
-                "rail", MountKind.ACCESSORY_RAIL, _m((0, 0, top)), Joint.SLIDE, low=-rail, high=rail, name="top rail"
+                "rail",
+                MountKind.ACCESSORY_RAIL,
+                m((0, 0, top)),
+                Connection.SLIDE,
+                low=-rail,
+                high=rail,
+                name="top rail",
             ),
             _fixed("shoe", MountKind.COLD_SHOE, length / 2 - 15, width * shoe, top, "shoe"),
-            Mount("left", MountKind.ROSETTE, _m((0, width / 2, 50)), Joint.TURN, _LEFT, *turn, name="left rosette"),
-            Mount("right", MountKind.ROSETTE, _m((0, -width / 2, 50)), Joint.TURN, _LEFT, *turn, name="right rosette"),
+            Mount("left", MountKind.ROSETTE, m((0, width / 2, 50)), Connection.TURN, _LEFT, *turn, name="left rosette"),
+            Mount(
+                "right", MountKind.ROSETTE, m((0, -width / 2, 50)), Connection.TURN, _LEFT, *turn, name="right rosette"
+            ),
         ),
-        feet=(Foot(MountKind.QUARTER_20, _m((0, 0, -wall_mm))), Foot(MountKind.DOVETAIL, _m((0, 0, -wall_mm)))),
+        feet=(Foot(MountKind.QUARTER_20, m((0, 0, -wall_mm))), Foot(MountKind.DOVETAIL, m((0, 0, -wall_mm)))),
     )
-
-
-#: mm: usual parts of a sled by a word of their names, for its post see `TYPICAL`; common practice.
-_SLED_SIZES = (
-    ("stage", (150.0, 88.0, 30.0)),
-    ("base", (260.0, 60.0, 22.0)),
-    ("tube", (32.0, 32.0, 300.0)),
-    ("slide", (60.0, 60.0, 20.0)),
-)
-
-
-def usual_size(category: Category, name: str) -> Size:
-    """Return how large (mm) a part of that kind and name usually is."""
-    words = name.casefold()
-    if category is Category.SLED:
-        found = next((size for word, size in _SLED_SIZES if word in words), None)
-        if found is not None:
-            return found
-    usual = TYPICAL[category][1]
-    if category is Category.RODS and (long := _named_length(words)) is not None:
-        return (long, *usual[1:])
-    return usual
-
-
-def _named_length(words: str) -> float | None:
-    """Return the length (mm) that a rod's name speaks of: "rods 15 mm, 8 in" are 8 in long and 15 mm thick."""
-    found = [float(value.replace(",", ".")) * _NAMED[unit] for value, unit in _LENGTH.findall(words)]
-    return next((long for long in found if _SHORTEST_ROD <= long <= _LONGEST_ROD), None)
-
-
-def typical(category: Category, part_id: str, name: str, mass: float | None, size_mm: Size | None = None) -> Part:
-    """Return a part of `category` with the mounts and feet that such parts usually have.
-
-    A size that isn't given is the category's usual one, common practice.
-    """
-    usual = usual_size(category, name)
-    size = size_mm or usual
-    made = _typical(category, part_id, name, mass or 0.0, size, name.casefold())
-    if size_mm is not None and made.outline is not None and made.outline.shape is Shape.BOX:
-        # What was measured holds, even where such parts usually are as wide as their mounts.
-        made = replace(made, outline=replace(made.outline, size=_m(size_mm)))
-    return replace(made, mass=mass, note="")
-
-
-def _typical(category: Category, part_id: str, name: str, mass: float, size: Size, words: str) -> Part:
-    length, width, height = size
-    match category:
-        case Category.BODY:
-            return body(part_id, name, mass, size, length * 0.68)
-        case Category.CAGE:
-            # What goes into the shoe must clear a handle on the rail.
-            return cage(part_id, name, mass, size, shoe=0.42)
-        case Category.PLATE:
-            if any(word in words for word in ("base", "bridge", "dovetail")):
-                return base_plate(part_id, name, mass, max(length, 80.0), max(length - 25.0, 60.0))
-            return camera_plate(part_id, name, mass, length, width)
-        case Category.RODS:
-            made = rods(part_id, name, mass, length)
-            return _single(made) if is_single(words) else made
-        case Category.PAD:
-            return pad(part_id, name, mass, size)
-        case Category.BATTERY_PLATE:
-            return battery_plate(part_id, name, mass, length)
-        case Category.BATTERY:
-            return battery(part_id, name, mass, size, 0.0)
-        case Category.HANDLE:
-            return handle(part_id, name, mass, length, height)
-        case Category.MONITOR:
-            return monitor(part_id, name, mass, size, 0.0)
-        case Category.ARM:
-            return arm(part_id, name, mass, length, height)
-        case Category.ADAPTER:
-            return adapter(part_id, name, mass, length)
-        case Category.LENS:
-            return lens(part_id, name, mass, length, max(width, height))
-        case Category.MATTE_BOX:
-            return matte_box(part_id, name, mass, size, "rod" in words)
-        case Category.GRIP:
-            return grip(part_id, name, mass, height)
-        case Category.CLAMP:
-            return rosette_clamp(part_id, name, mass, width + 8)
-        case Category.LENS_SUPPORT | Category.WEIGHT:
-            return on_rods(part_id, name, category, mass, size, (0, 0, 20 if category is Category.LENS_SUPPORT else 0))
-        case Category.FOCUS:
-            return on_rods(part_id, name, category, mass, size, (0, 62, 32))
-        case Category.BEARING:
-            return bearing(part_id, name, mass, size)
-        case Category.SLED:
-            return sled_piece(part_id, name, mass, size, words)
-        case Category.GIMBAL:
-            # How such parts are joined, nobody can guess: each is asked for.
-            return make(part_id, name, category, mass, size)
-        case Category.CABLE:
-            return make(
-                part_id, name, category, mass, size, feet=(Foot(MountKind.QUARTER_20), Foot(MountKind.LIGHT_RODS))
-            )
-        case _:
-            kinds = (MountKind.QUARTER_20, MountKind.COLD_SHOE)
-            return on_screw(part_id, name, category, mass, size, kinds)
-
-
-_NAME_WORDS: tuple[tuple[Category, tuple[str, ...]], ...] = (
-    # The bearing of a sled is called its gimbal too.
-    (Category.BEARING, ("bearing",)),
-    (
-        Category.GIMBAL,
-        ("gimbal", "pan arm", "roll arm", "tilt arm", "pan motor", "roll motor", "tilt motor", "tilt rail"),
-    ),
-    (Category.SLED, ("stage", "post")),
-    (Category.BATTERY_PLATE, ("battery plate", "v-lock plate", "v-plate", "vplate")),
-    (Category.LENS_SUPPORT, ("lens support",)),
-    (Category.MATTE_BOX, ("matte", "hood", "sunshade")),
-    (Category.OTHER, ("camera light", "led light", "light panel")),
-    (Category.AUDIO, ("xlr",)),
-    # What goes between a lens and its camera.
-    (Category.ADAPTER, ("adapter", "reducer", "teleconverter", "extender", "extension tube")),
-    (Category.FOCUS, ("focus", "motor", "demand")),
-    (Category.PAD, ("pad", "shoulder rest")),
-    (Category.CLAMP, ("rosette", "clamp")),
-    (Category.RODS, ("rod",)),
-    (Category.CAGE, ("cage",)),
-    (Category.PLATE, ("plate", "dovetail")),
-    (Category.GRIP, ("handgrip", "hand grip", "grip")),
-    (Category.HANDLE, ("handle",)),
-    (Category.ARM, ("arm", "bracket", "tilt mount")),
-    (Category.MONITOR, ("monitor", "viewfinder", "screen", "finder", "evf", "eyepiece")),
-    (Category.WEIGHT, ("weight", "counterbalance", "counter balance", "ballast", "sandbag")),
-    (Category.BATTERY, ("battery", "power bank")),
-    (Category.SENDER, ("sender", "transmitter", "wireless")),
-    (Category.AUDIO, ("mic", "audio", "timecode", "recorder", "receiver", "shotgun", "lavalier")),
-    (Category.CABLE, ("cable",)),
-    (
-        Category.LENS,
-        ("lens", "zoom", "prime", "mm f", "anamorphic", "telephoto", "wide-angle", "wide angle", "fisheye", "macro"),
-    ),
-    (Category.BODY, ("body", "camera", "camcorder", "mirrorless", "dslr")),
-    # Whose a part is says least: a sled's monitor is a monitor.
-    (Category.SLED, ("sled", "base")),
-)
-
-
-#: mm: shorter than this a figure in a rod's name is its thickness, longer is none; common practice.
-_SHORTEST_ROD, _LONGEST_ROD = 50.0, 1000.0
-_NAMED = {"mm": 1.0, "cm": 10.0, "in": 25.4, "inch": 25.4, "inches": 25.4, '"': 25.4, "″": 25.4}
-_LENGTH = re.compile(r"(\d+(?:[.,]\d+)?)\s*(mm|cm|inches|inch|in\b|\"|″)")
-#: Handles that are held at the side, and not on top.
-_SIDE_HANDLE = re.compile(r"\b(left|right|side|pair|handles|front|lower|rubber|rosette)\b")
-#: Focal lengths and apertures that are a name by themselves: "24-70", "50 mm f1.4"; "15 mm" alone may be rods.
-_FOCAL = re.compile(r"\s*(?!1[59]\s*mm\s*$)\d{1,3}(\s*[-–]\s*\d{2,3})?\s*(mm)?(\s*[ft]\s*/?\s*\d+([.,]\d+)?)?\s*")
-#: What follows these says where a part goes or what it serves, not what it is: "handles on rods".
-_AFTERWARDS = re.compile(r"\s(?:on|for|with|under)\s")
-
-
-def guess_category(name: str) -> Category:
-    """Return the category that a part's name speaks of, OTHER if it says nothing."""
-    words = name.casefold()
-    first, *rest = _AFTERWARDS.split(words, maxsplit=1)
-    found = _kind_in(first)
-    return found if found is not Category.OTHER or not rest else _kind_in(rest[0])
-
-
-def _kind_in(words: str) -> Category:
-    if "handle" in words and "top" not in words and _SIDE_HANDLE.search(words):
-        return Category.GRIP
-    named = next((category for category, keys in _NAME_WORDS if any(key in words for key in keys)), None)
-    if named is None:
-        return Category.LENS if _FOCAL.fullmatch(words) and not words.strip().isdigit() else Category.OTHER
-    return named

@@ -27,7 +27,7 @@ def stamped(old: Part | None, new: Part, stamp: Stamp) -> Part:
                 records.append(now)
             continue
         before = record_of(old, quantity)
-        if (now.value, now.doubt, now.known) == (before.value, before.doubt, before.known):
+        if (now.value, now.uncertainty, now.known) == (before.value, before.uncertainty, before.known):
             continue
         if latest(old, quantity) is None and before.value is not None:
             records.append(before)
@@ -54,7 +54,7 @@ def with_figure(
         return stamped(part, new, stamp)
     axis = CG_QUANTITIES.index(quantity)
     cg = list(part.centre)
-    doubts = list(part.cg_axis_u)
-    cg[axis], doubts[axis] = value, u
-    new = replace(part, cg=(cg[0], cg[1], cg[2]), cg_axis_u=(doubts[0], doubts[1], doubts[2]))
+    uncertainties = list(part.cg_axis_u)
+    cg[axis], uncertainties[axis] = value, u
+    new = replace(part, cg=(cg[0], cg[1], cg[2]), cg_axis_u=(uncertainties[0], uncertainties[1], uncertainties[2]))
     return stamped(part, new, stamp)

@@ -16,19 +16,19 @@ from equilix.core.kit.records import (
 )
 from equilix.core.measurement.bench import METHOD, Procedure
 from equilix.core.measurement.reconcile import Reconciled, shared_factors
-from equilix.core.measurement.subjects import Taken
+from equilix.core.measurement.subjects import Selection
 from equilix.document.book import Book, new_measurement_ids
-from equilix.document.edits.measure import AcceptFigures, Figure, StoreMeasurements
+from equilix.document.edits.measure import AcceptFigures, MeasuredFigure, StoreMeasurements
 
 
 def scale_gain(scale: Instrument, mass: float) -> tuple[Shared, ...]:
     """Return what a scale's gain error would bring to a part of `mass` (kg) that it weighed."""
     if scale.accuracy <= 0.0:
         return ()
-    return (Shared(f"scale {scale.name}", mass * scale.gain_doubt, flat=True),)
+    return (Shared(f"scale {scale.name}", mass * scale.gain_uncertainty, flat=True),)
 
 
-def stored(book: Book, procedure: Procedure, taken: Taken, date: str, by: str) -> StoreMeasurements:
+def stored(book: Book, procedure: Procedure, taken: Selection, date: str, by: str) -> StoreMeasurements:
     """Return the edit that stores what `procedure` found of `taken`.
 
     A part alone gets its new figures; of an assembly only the measurements are kept, to be reconciled.
@@ -62,7 +62,7 @@ def stored(book: Book, procedure: Procedure, taken: Taken, date: str, by: str) -
         if taken.single is not None:
             shared = scale_gain(scale, outcome.measured.value) if mass else ()
             figures.append(
-                Figure(taken.single.id, outcome.quantity, outcome.measured.value, outcome.measured.u, shared)
+                MeasuredFigure(taken.single.id, outcome.quantity, outcome.measured.value, outcome.measured.u, shared)
             )
     ids = tuple(m.id for m in measurements)
     stamp = Stamp(date, by, method, scale.name, ids)
@@ -72,7 +72,7 @@ def stored(book: Book, procedure: Procedure, taken: Taken, date: str, by: str) -
 def accepted(found: Reconciled, chosen: tuple[int, ...], date: str, by: str) -> AcceptFigures:
     """Return the edit that takes the reconciled values of the figures numbered `chosen`.
 
-    Masses that were only weighed together stay correlated: the common part is kept as shared doubts.
+    Masses that were only weighed together stay correlated: the common part is kept as shared uncertainties.
     """
     masses = [i for i in chosen if found.figures[i].belief.quantity is Quantity.MASS]
     own, factors = shared_factors(found.covariance[masses][:, masses])
@@ -90,6 +90,6 @@ def accepted(found: Reconciled, chosen: tuple[int, ...], date: str, by: str) -> 
                 for row, factor in enumerate(factors)
                 if abs(float(factor[column])) > 1e-9
             )
-        figures.append(Figure(adjusted.belief.part_id, adjusted.belief.quantity, adjusted.value, u, shared))
+        figures.append(MeasuredFigure(adjusted.belief.part_id, adjusted.belief.quantity, adjusted.value, u, shared))
     ids = tuple(fit.measurement.id for fit in found.fits)
     return AcceptFigures(tuple(figures), Stamp(date, by, Method.RECONCILED, "", ids))

@@ -7,9 +7,9 @@ import io
 from pathlib import Path
 
 from equilix.document.book import Book
+from equilix.io.csv_escaping import escaped
 from equilix.io.files import write_whole
-from equilix.io.harmless import harmless
-from equilix.present.kit.importing import export_rows
+from equilix.present.kit.differing import export_rows
 
 
 def write_kit(book: Book, path: Path) -> None:
@@ -27,7 +27,7 @@ def csv_text(rows: list[list[str | float | None]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n", quoting=csv.QUOTE_NONNUMERIC)
     for row in rows:
-        writer.writerow([float(f"{v:.10g}") if isinstance(v, float) else harmless(v) for v in row])
+        writer.writerow([float(f"{v:.10g}") if isinstance(v, float) else escaped(v) for v in row])
     return out.getvalue()
 
 
@@ -48,7 +48,7 @@ def _xlsx(book: Book) -> bytes:
     for number, row in enumerate(export_rows(book)):
         cells = []
         for value in row:
-            cell = WriteOnlyCell(sheet, value=harmless(value))
+            cell = WriteOnlyCell(sheet, value=escaped(value))
             if isinstance(value, str):
                 # Text stays text, whatever it looks like.
                 cell.data_type = "s"
@@ -70,7 +70,7 @@ def _ods(book: Book) -> bytes:
     for row in export_rows(book):
         line = Row()
         for value in row:
-            line.append_cell(Cell(None if value is None else harmless(value)), clone=False)
+            line.append_cell(Cell(None if value is None else escaped(value)), clone=False)
         table.append_row(line, clone=False)
     document.body.append(table)
     out = io.BytesIO()

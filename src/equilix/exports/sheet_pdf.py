@@ -144,7 +144,7 @@ def _figures(pdf: FPDF, model: SheetModel, y: float) -> float:
         x = _LEFT + (i % per_row) * wide
         line = y + (i // per_row) * 10.0
         _text(pdf, x, line, row.label, 8, color="ink2")
-        _text(pdf, x, line + 4.6, f"{row.value}  {row.doubt}", 10.5, bold=True)
+        _text(pdf, x, line + 4.6, f"{row.value}  {row.uncertainty}", 10.5, bold=True)
     return y + (-(-len(figures) // per_row)) * 10.0 + 3.0
 
 
@@ -163,7 +163,7 @@ def _parts(pdf: FPDF, model: SheetModel, y: float) -> float:
     widths = (8.0, 68.0, 19.0, 14.0, 16.0, 35.0, 18.0)
     for row in model.rows:
         y = _room(pdf, y, 5.0)
-        cells = (row.letter, row.name, row.mass, row.doubt, row.how, row.sits_on, row.mark)
+        cells = (row.letter, row.name, row.mass, row.uncertainty, row.how, row.sits_on, row.mark)
         for i, (x, width, text) in enumerate(zip(columns, widths, cells, strict=True)):
             bold = i in (0, 2, 6)
             _text(

@@ -9,7 +9,7 @@ import msgspec
 
 from equilix.core.errors import AssemblyError
 from equilix.core.limits import is_plain
-from equilix.document.wholeness import LISTS
+from equilix.document.validation import LISTS
 from equilix.io.format import ITEMS
 from equilix.io.settings import settings_from
 

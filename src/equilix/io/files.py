@@ -38,7 +38,7 @@ class ChangedOnDisk(FormatError):
     """The file isn't what it was when it was opened."""
 
 
-def always(_share: float) -> bool:
+def never_stop(_share: float) -> bool:
     """Go on."""
     return True
 
@@ -203,13 +203,13 @@ def _refuse_odd(status: os.stat_result, name: str) -> None:
         raise FormatError(f"{name} is a pipe or a device. Choose a file.")
 
 
-def read_known(path: Path, limit: int, go_on: GoOn = always) -> tuple[bytes, Fingerprint]:
+def read_known(path: Path, limit: int, go_on: GoOn = never_stop) -> tuple[bytes, Fingerprint]:
     """Return the bytes of an ordinary file, see `read_ordinary`, and what it is known by."""
     data, status = _read(path, limit, go_on)
     return data, _fingerprint(status, data)
 
 
-def read_ordinary(path: Path, limit: int, go_on: GoOn = always) -> bytes:
+def read_ordinary(path: Path, limit: int, go_on: GoOn = never_stop) -> bytes:
     """Return the bytes of an ordinary file.
 
     Raises
@@ -255,7 +255,7 @@ UNCHECKED = Unchecked()
 
 
 def write_whole(
-    data: bytes, path: Path, known: Fingerprint | Unchecked | None = UNCHECKED, go_on: GoOn = always
+    data: bytes, path: Path, known: Fingerprint | Unchecked | None = UNCHECKED, go_on: GoOn = never_stop
 ) -> Fingerprint:
     """Write `data` to `path` in one move and return what the new file is known by.
 

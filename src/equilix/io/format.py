@@ -20,14 +20,14 @@ from equilix.core.records import fields_of
 from equilix.core.registry import usual_settings
 from equilix.core.sets import PartSet
 from equilix.document.book import DEFAULT_OPERATOR, Book
-from equilix.document.wholeness import as_put_together, check_book, without_lost_names
+from equilix.document.validation import as_put_together, check_book, without_lost_names
 from equilix.io.files import (
     UNCHECKED,
     Fingerprint,
     GoOn,
     Unchecked,
-    always,
     go_on_or_stop,
+    never_stop,
     read_known,
     shown,
     write_whole,
@@ -140,7 +140,7 @@ def decode_book(data: bytes, name: str) -> Book:
     return decode_mended(data, name)[0]
 
 
-def decode_mended(data: bytes, name: str, go_on: GoOn = always) -> tuple[Book, tuple[str, ...]]:
+def decode_mended(data: bytes, name: str, go_on: GoOn = never_stop) -> tuple[Book, tuple[str, ...]]:
     """Return the book in `data` as `decode_book` does, and what was put right in it, in words; Stopped if told to."""
     if not data.strip(b"\0 \t\r\n"):
         raise FormatError(f"{name} is empty. Choose another file.")
@@ -263,7 +263,7 @@ def read_book(path: Path) -> Book:
     return open_book(path).book
 
 
-def open_book(path: Path, go_on: GoOn = always) -> Opened:
+def open_book(path: Path, go_on: GoOn = never_stop) -> Opened:
     """Return the book in the file at `path` and what it is known by.
 
     Raises
@@ -280,7 +280,7 @@ def open_book(path: Path, go_on: GoOn = always) -> Opened:
 
 
 def write_book(
-    book: Book, path: Path, known: Fingerprint | Unchecked | None = UNCHECKED, go_on: GoOn = always
+    book: Book, path: Path, known: Fingerprint | Unchecked | None = UNCHECKED, go_on: GoOn = never_stop
 ) -> Fingerprint:
     """Write `book` to `path` so that the file is either wholly old or wholly new; see `write_whole`."""
     return write_whole(encode_book(book), path, known, go_on)

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any
 
+import msgspec
 from msgspec import Struct
 
 from equilix.core.assembly.build import Settings
@@ -143,7 +144,7 @@ def _look(content: object, kind: type, found: Counter[tuple[str, str]]) -> None:
 def _fields(kind: type) -> dict[str, type | None]:
     """Return the struct or Settings that each field of `kind` holds, one or many of, None where it holds none."""
     hints = typing.get_type_hints(kind)
-    return {name: _struct_in(hints[name]) for name in getattr(kind, "__struct_fields__", ())}
+    return {field.encode_name: _struct_in(hints[field.name]) for field in msgspec.structs.fields(kind)}
 
 
 def _struct_in(hint: object) -> type | None:

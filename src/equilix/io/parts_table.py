@@ -12,8 +12,8 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.errors import FormatError
+from equilix.io.csv_escaping import unescaped
 from equilix.io.files import read_ordinary, shown
-from equilix.io.harmless import as_it_was
 
 #: Bytes and rows; a rig has some dozen parts.
 MAX_BYTES, MAX_ROWS = 30_000_000, 200_000
@@ -67,7 +67,7 @@ def read_parts_table(path: Path) -> PartsTable:
     shapes = columns[header.index("shape")] if "shape" in header else ("",) * len(body)
     cylinder = _cylinders(shapes, values, numbers[1:], path)
     return PartsTable(
-        tuple(as_it_was(name) for name in by_name["name"]),
+        tuple(unescaped(name) for name in by_name["name"]),
         values["mass_kg"],
         np.column_stack([values[name] for name in ("x_mm", "y_mm", "z_mm")]) / 1000.0,
         np.column_stack([values[name] for name in ("length_mm", "width_mm", "height_mm")]) / 1000.0,

@@ -17,8 +17,8 @@ from equilix.core.errors import AssemblyError, FormatError
 from equilix.core.kit.parts import Part
 from equilix.core.limits import MAX_THINGS, check_name, shortened
 from equilix.document.book import DEFAULT_OPERATOR, Book
-from equilix.document.wholeness import LISTS, as_put_together, check_book, without_lost_names
-from equilix.io.files import GoOn, always, go_on_or_stop, read_ordinary, shown
+from equilix.document.validation import LISTS, as_put_together, check_book, without_lost_names
+from equilix.io.files import GoOn, go_on_or_stop, never_stop, read_ordinary, shown
 from equilix.io.format import ITEMS, MAX_FILE, VERSION
 from equilix.io.migrations import brought_up
 from equilix.io.settings import settings_from
@@ -35,12 +35,12 @@ class Salvaged(Struct, frozen=True):
     lost: tuple[str, ...]
 
 
-def salvage(path: Path, go_on: GoOn = always) -> Salvaged:
+def salvage(path: Path, go_on: GoOn = never_stop) -> Salvaged:
     """Return what can be read of the damaged book at `path`; FormatError if that is nothing, Stopped if told to."""
     return salvaged(read_ordinary(path, MAX_FILE, go_on), shown(path), go_on)
 
 
-def salvaged(data: bytes, name: str, go_on: GoOn = always) -> Salvaged:
+def salvaged(data: bytes, name: str, go_on: GoOn = never_stop) -> Salvaged:
     """Return what can be read in the contents `data` of a damaged book; `name` stands in messages."""
     text = data.rstrip(b"\0 \t\r\n").decode("utf-8", "replace")
     whole = _whole(text)

@@ -13,7 +13,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from equilix.core.errors import FormatError
-from equilix.io.files import GoOn, always, go_on_or_stop, read_ordinary, shown
+from equilix.io.files import GoOn, go_on_or_stop, never_stop, read_ordinary, shown
 
 #: A kit has some hundred parts; what is larger is something else, or an attack.
 MAX_ROWS = 10_000
@@ -48,7 +48,7 @@ class RawTable(Struct, frozen=True):
         return len(self.rows[0]) if self.rows else 0
 
 
-def read_table(path: Path, sheet: str = "", go_on: GoOn = always) -> RawTable:
+def read_table(path: Path, sheet: str = "", go_on: GoOn = never_stop) -> RawTable:
     """Return the table in the file at `path`, of the named or the first sheet. What kind it is, its contents tell.
 
     Raises

@@ -9,8 +9,8 @@ from msgspec import Struct
 from equilix.core.assembly.build import Build
 from equilix.core.kit.parts import Part
 from equilix.document.book import Book
-from equilix.document.wholeness import LISTS
-from equilix.present.kit.importing import difference, differing
+from equilix.document.validation import LISTS
+from equilix.present.kit.differing import difference, differing
 
 
 class Difference(Struct, frozen=True):

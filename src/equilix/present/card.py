@@ -32,3 +32,13 @@ class Card(Struct, frozen=True, eq=False):
     def possible(self) -> bool:
         """Whether it can be had."""
         return True
+
+
+class AdviceRow(Struct, frozen=True):
+    """One thing to do next: `amount` is by how much it cuts a ±, 0 where it cuts none."""
+
+    title: str
+    share: str
+    amount: float
+    change: str
+    note: str

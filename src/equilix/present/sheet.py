@@ -5,16 +5,17 @@ from __future__ import annotations
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis, FindingKind
-from equilix.core.assembly.build import Operator, mount_of
+from equilix.core.assembly.build import Operator
 from equilix.core.assembly.fit import step_of
-from equilix.core.kit.parts import Joint
+from equilix.core.assembly.mounts import mount_of
+from equilix.core.kit.parts import Connection
 from equilix.core.kit.records import HowKnown, Quantity
-from equilix.core.kit.uncertainty import whole_mass_doubt
+from equilix.core.kit.uncertainty import whole_mass_uncertainty
 from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.document.provenance import latest
+from equilix.present.assembly.build_view import build_model
 from equilix.present.balance.panel import BalanceModel, balance_model
-from equilix.present.build.build_view import build_model
 from equilix.present.cautions import cautions_of
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scales import SlideScale, scale_words
@@ -22,19 +23,19 @@ from equilix.present.kit.table import HOW_WORDS
 from equilix.present.lens_marks import LensSheet, lens_sheet
 from equilix.present.supports import text_of
 from equilix.present.supports.text import own_scale_of
-from equilix.present.units import System, doubt, figure
+from equilix.present.units import System, figure, uncertainty
 
 #: What the part sits on that all others hang on.
 _FIRST = "–"
 
 
 class SheetRow(Struct, frozen=True):
-    """One part: letter, name, mass with doubt, how known, what it sits on and its mark there; `where` in a sentence."""
+    """One part: letter, name, mass with its U, how known, what it sits on and its mark there; `where` in a sentence."""
 
     letter: str
     name: str
     mass: str
-    doubt: str
+    uncertainty: str
     how: str
     sits_on: str
     mark: str
@@ -135,15 +136,15 @@ def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
         place = f"{letter(index)}, {mount.name or mount.kind}"
         sits_on = f"under {place}" if placed.reversed else place
         where = sits_on if placed.reversed else f"on {place}"
-        if mount.joint is not Joint.FIXED and mount.goes:
-            turns = mount.joint is Joint.TURN
+        if mount.joint is not Connection.FIXED and mount.goes:
+            turns = mount.joint is Connection.TURN
             scale = SlideScale(placed.id, "", 0, 1, 0, mount.low, mount.high, placed.setting, None, turns)
             mark = scale_words(scale, system)
     return SheetRow(
         letter(i),
         part.name,
         "mass not known" if part.mass is None else figure(part.mass, Kind.MASS, system),
-        "" if part.mass is None else doubt(whole_mass_doubt(part), Kind.MASS, system),
+        "" if part.mass is None else uncertainty(whole_mass_uncertainty(part), Kind.MASS, system),
         "" if part.mass is None else HOW_WORDS[part.mass_known],
         sits_on,
         mark,

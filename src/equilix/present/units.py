@@ -8,7 +8,9 @@ from enum import StrEnum
 from functools import lru_cache
 
 from equilix.core.errors import EditError
+from equilix.core.kit.parts import Connection, Mount
 from equilix.core.limits import MAX_LENGTH, MAX_MASS
+from equilix.core.rounding import ROUNDING
 from equilix.core.units import FACTORS, Kind, from_display, to_display
 
 MINUS = "−"
@@ -86,7 +88,7 @@ def figure(value: float, kind: Kind, system: System, sign: bool = False, unit: b
     return f"{text}{'' if name in ('°', '°/s') else ' '}{name}" if unit else text
 
 
-def doubt(standard: float, kind: Kind, system: System) -> str:
+def uncertainty(standard: float, kind: Kind, system: System) -> str:
     """Return "± x" for k = 2 from a standard uncertainty, with the figure's own decimals, at least one last digit."""
     name = unit_of(kind, system)
     digits = _DIGITS[name]
@@ -237,6 +239,28 @@ def _from_units_library(name: str, kind: Kind) -> float | None:
 
     base = {Kind.MASS: "kg", Kind.MOMENT: "N*m", Kind.FORCE: "N"}.get(kind, "m")
     try:
-        return float(pint.get_application_registry().Quantity(1.0, name).to(base).magnitude)
+        return float(pint.application_registry.Quantity(1.0, name).to(base).magnitude)
     except (pint.errors.UndefinedUnitError, pint.errors.DimensionalityError, pint.errors.DefinitionSyntaxError):
         return None
+
+
+def parse_mark(text: str, mount: Mount, name: str, system: System) -> float:
+    """Return the setting (m or rad) that is typed: an angle, or a mark counted from the slide's low end.
+
+    Raises
+    ------
+    EditError
+        If the text can't be read, or the slide of the part called `name` doesn't reach so far.
+    """
+    if mount.joint is Connection.TURN:
+        try:
+            setting = math.radians(float(text.strip().rstrip("°").replace("−", "-").replace(",", ".")))
+        except ValueError:
+            raise EditError(f'"{text[:30]}" is not an angle. Type degrees, such as 30.') from None
+        limits = f"{math.degrees(mount.low):.0f}° to {math.degrees(mount.high):.0f}°"
+    else:
+        setting = mount.low + parse(text, Kind.LENGTH, system)
+        limits = f"0 to {figure(mount.high - mount.low, Kind.LENGTH, system)}"
+    if not mount.low - ROUNDING <= setting <= mount.high + ROUNDING:
+        raise EditError(f"The {name} goes from {limits}.")
+    return setting

@@ -6,9 +6,10 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, FreeMount, Kit
+from equilix.core.assembly.build import Build, Kit
+from equilix.core.assembly.mounts import FreeMount
 from equilix.core.kit.parts import MountKind
-from equilix.core.operator.strength import Joint
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.support import case_of
 from equilix.core.units import Kind
 from equilix.present.units import System, figure, number
@@ -16,13 +17,13 @@ from equilix.present.units import System, figure, number
 #: s: nobody was watched holding a light load for longer.
 MOST_SAID = 1800.0
 JOINT_NAMES = {
-    Joint.NECK: ("Neck", "neck", False),
-    Joint.SHOULDER: ("Shoulders", "shoulders", True),
-    Joint.ELBOW: ("Elbows", "elbows", True),
-    Joint.WRIST: ("Wrists", "wrists", True),
-    Joint.HAND: ("Grip", "grip", False),
-    Joint.LOW_BACK: ("Low back", "low back", False),
-    Joint.HIP: ("Hips", "hips", True),
+    BodyJoint.NECK: ("Neck", "neck", False),
+    BodyJoint.SHOULDER: ("Shoulders", "shoulders", True),
+    BodyJoint.ELBOW: ("Elbows", "elbows", True),
+    BodyJoint.WRIST: ("Wrists", "wrists", True),
+    BodyJoint.HAND: ("Grip", "grip", False),
+    BodyJoint.LOW_BACK: ("Low back", "low back", False),
+    BodyJoint.HIP: ("Hips", "hips", True),
 }
 
 
@@ -103,9 +104,9 @@ def added_text(mass: float, system: System) -> str:
 
 def share_text(share: float) -> str:
     """Return a share of the draws in per cent, never a bare 0 or 100 that sampling can't prove."""
-    from equilix.core.doubt.montecarlo import DRAWS
+    from equilix.core.uncertainty.montecarlo import SAMPLES
 
-    least = 1.0 / DRAWS
+    least = 1.0 / SAMPLES
     if share < least:
         return "none"
     if share > 1.0 - least:

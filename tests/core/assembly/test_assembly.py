@@ -10,12 +10,14 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import FindingKind
-from equilix.core.assembly.build import Build, Placed, Side, free_feet, free_mounts
-from equilix.core.assembly.fit import FOUNDATIONS, best_seats, first_setting, missing_between, sort_by_fit
+from equilix.core.assembly.build import Build, Placed, Side
+from equilix.core.assembly.fit import FOUNDATIONS, best_seats, first_setting, sort_by_fit
+from equilix.core.assembly.missing import missing_between
+from equilix.core.assembly.mounts import free_feet, free_mounts
 from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
-from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Outline, Part, Shape
+from equilix.core.kit.parts import Category, Connection, Foot, Mount, MountKind, Outline, Part, Shape
 from equilix.io.shipped import catalogue, starters
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import OPERATOR, base, block, grip, rail, random_tree, shoulder_build
@@ -32,9 +34,9 @@ def chained_pose(build: Build, kit: dict[str, Part], index: int) -> np.ndarray:
     mount = kit[build.parts[parent_index].part_id].mount(placed.mount)
     step = np.eye(4)
     step[:3, 3] = mount.at
-    if mount.joint is Joint.SLIDE:
+    if mount.joint is Connection.SLIDE:
         step[:3, 3] += placed.setting * np.array(mount.unit_axis)
-    elif mount.joint is Joint.TURN:
+    elif mount.joint is Connection.TURN:
         step[:3, :3] = rotation_about(mount.axis, placed.setting)
     foot = np.eye(4)
     foot[:3, 3] = -np.array(kit[placed.part_id].feet[placed.foot].at)
@@ -73,7 +75,7 @@ class Placing(unittest.TestCase):
         build, kit = shoulder_build((camera, 0.07))
         figures = analyse(build, kit, OPERATOR)
         np.testing.assert_allclose(figures.positions.origin[1], 0.0, atol=1e-15)
-        np.testing.assert_allclose(figures.stand.point, [-0.07, 0.0, 0.0], atol=1e-15)
+        np.testing.assert_allclose(figures.equilibrium.point, [-0.07, 0.0, 0.0], atol=1e-15)
 
     def test_an_assembly_is_used_again_only_when_slides_alone_differ(self) -> None:
         build, kit = shoulder_build((block("a", 1.0), 0.1))
@@ -179,7 +181,7 @@ class Clashes(unittest.TestCase):
 
     def test_turned_boxes_are_told_apart_where_upright_ones_would_not_be(self) -> None:
         """Two diamonds corner to corner: their upright boxes overlap, they don't."""
-        turn = Mount("pin", MountKind.ROSETTE, (0.0, 0.0, 0.0), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
+        turn = Mount("pin", MountKind.ROSETTE, (0.0, 0.0, 0.0), Connection.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
         holders = [block(f"h{i}", 0.1, (0.01, 0.01, 0.01), Category.CLAMP, mounts=(turn,)) for i in range(2)]
         arms = [block(f"a{i}", 0.1, (0.1, 0.02, 0.1), kind=MountKind.ROSETTE) for i in range(2)]
         kit = {part.id: part for part in (base(), *holders, *arms)}
@@ -347,7 +349,7 @@ class RodsOfTheirOwn(unittest.TestCase):
     def test_rods_stick_out_to_where_their_clamp_reaches_and_ahead_where_it_reaches_both_ways(self) -> None:
         """Common practice: a pair of rods stays 20 mm in its clamp."""
         for low, high, stands in ((-0.3, 0.3, 0.18), (0.0, 0.3, 0.18), (-0.3, 0.0, -0.18)):
-            clamp = Mount("clamp", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), low, high)
+            clamp = Mount("clamp", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Connection.SLIDE, (1.0, 0.0, 0.0), low, high)
             kit = {"base": replace(base(), mounts=(*base().mounts[:1], clamp))}
             kit["rods"] = block("rods", 0.2, (0.4, 0.08, 0.015), Category.RODS)
             build = Build("b", "B", (Placed("base", "base"),))
@@ -369,7 +371,7 @@ class Sense(unittest.TestCase):
 
     def test_rear_rods_go_where_they_reach_back_and_others_ahead(self) -> None:
         clamps = tuple(
-            Mount(name, MountKind.LIGHT_ROD_CLAMP, (0.0, 0.0, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), low, high)
+            Mount(name, MountKind.LIGHT_ROD_CLAMP, (0.0, 0.0, 0.0), Connection.SLIDE, (1.0, 0.0, 0.0), low, high)
             for name, low, high in (("behind", -0.30, 0.02), ("ahead", -0.02, 0.30))
         )
         plate = block("plate", 0.8, (0.2, 0.1, 0.02), Category.PLATE, mounts=clamps)
@@ -471,7 +473,7 @@ class Level(unittest.TestCase):
     def test_the_part_that_stands_level_does_and_the_others_lean_round_it(self) -> None:
         """A camera on a tilted wedge: by turns about y, R(a) R(-a) = 1 (Meriam and Kraige, Dynamics, ch. 7)."""
         for angle, turns in ((0.3, 0), (-0.2, 1), (0.25, 3)):
-            wedge = Mount("wedge", MountKind.QUARTER_20, (0.05, 0.0, 0.02), Joint.TURN, (0.0, 1.0, 0.0), -0.5, 0.5)
+            wedge = Mount("wedge", MountKind.QUARTER_20, (0.05, 0.0, 0.02), Connection.TURN, (0.0, 1.0, 0.0), -0.5, 0.5)
             plate = base(1.0)
             kit = {
                 "base": replace(plate, mounts=(*plate.mounts, wedge)),

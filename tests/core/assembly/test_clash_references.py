@@ -147,7 +147,7 @@ class Depths(unittest.TestCase):
             found = [c for c in find_clashes(assembly, assembly.at(assembly.settings(build))) if c.first and c.second]
             self.assertEqual(len(found), 1)
             self.assertAlmostEqual(found[0].depth, 0.2 + 0.05 - 0.22)
-            self.assertAlmostEqual(found[0].doubt, share * math.hypot(0.2, 0.15))
+            self.assertAlmostEqual(found[0].uncertainty, share * math.hypot(0.2, 0.15))
 
 
 class Sweep(unittest.TestCase):

@@ -13,10 +13,11 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, stays
-from equilix.core.assembly.build import Build, Placed, check_build, free_feet, free_mounts
+from equilix.core.assembly.build import Build, Placed, check_build
+from equilix.core.assembly.mounts import free_feet, free_mounts
 from equilix.core.assembly.resolve import prepare
-from equilix.core.assembly.rooting import between, levelled, reroot, side, taken_off, upright, without
-from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Part
+from equilix.core.assembly.tree_order import between, canonical_root, levelled, reroot, side, taken_off, without
+from equilix.core.kit.parts import Category, Connection, Foot, Mount, MountKind, Part
 from equilix.core.slides import camera_slide
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies
@@ -38,7 +39,9 @@ def trees(draw: st.DrawFn) -> tuple[Build, dict[str, Part]]:
     for i in range(draw(st.integers(2, 7))):
         mounts = tuple(
             Mount(f"m{k}", kind, draw(point), joint, draw(axis), -1.0, 1.0)
-            for k, (kind, joint) in enumerate(zip(KINDS, (Joint.SLIDE, Joint.FIXED, Joint.TURN), strict=True))
+            for k, (kind, joint) in enumerate(
+                zip(KINDS, (Connection.SLIDE, Connection.FIXED, Connection.TURN), strict=True)
+            )
         )
         part = block(f"p{i}", draw(st.floats(0.05, 3.0)), mounts=mounts)
         kit[part.id] = replace(part, feet=tuple(Foot(kind, draw(point)) for kind in KINDS), cg=draw(point))
@@ -56,7 +59,7 @@ def trees(draw: st.DrawFn) -> tuple[Build, dict[str, Part]]:
                 draw(st.floats(-1.0, 1.0)),
                 draw(st.integers(0, 3)),
                 turned,
-                Mount("own", MountKind.OWN, draw(point), Joint.SLIDE, draw(axis), -1.0, 1.0) if own else None,
+                Mount("own", MountKind.OWN, draw(point), Connection.SLIDE, draw(axis), -1.0, 1.0) if own else None,
                 draw(point) if own else (0.0, 0.0, 0.0),
             )
         )
@@ -82,12 +85,12 @@ class Anywhere(unittest.TestCase):
         other = data.draw(st.sampled_from(build.parts)).id
         turned = reroot(build, other)
         check_build(turned, kit)
-        again, stand = _places(turned, kit)
+        again, equilibrium = _places(turned, kit)
         np.testing.assert_allclose(again, there, atol=1e-12)
-        np.testing.assert_allclose(stand, stands, atol=1e-12)
+        np.testing.assert_allclose(equilibrium, stands, atol=1e-12)
         self.assertEqual([p.id for p in turned.parts], [p.id for p in build.parts])
         self.assertEqual(reroot(turned, build.parts[0].id), build)
-        for one in (upright(turned), levelled(turned, kit)):
+        for one in (canonical_root(turned), levelled(turned, kit)):
             now, way = _places(one, kit)
             np.testing.assert_allclose(now, there, atol=1e-12)
             np.testing.assert_allclose(way, stands, atol=1e-12)
@@ -118,23 +121,23 @@ class Anywhere(unittest.TestCase):
 
     def test_upright_reverses_as_few_joints_as_can_be(self) -> None:
         for placed in BOOK.builds[0].parts:
-            turned = upright(reroot(BOOK.builds[0], placed.id))
+            turned = canonical_root(reroot(BOOK.builds[0], placed.id))
             self.assertEqual(turned, BOOK.builds[0])
 
     def test_a_plate_goes_below_a_camera_worked_by_hand(self) -> None:
         """The foot at 40 mm below meets the mount at 5 mm above: the plate hangs 45 mm lower, 0.1 m along its slide."""
         foot = Foot(MountKind.DOVETAIL, (0.0, 0.0, -0.04))
         camera = replace(block("camera", 2.0, category=Category.BODY), feet=(foot,))
-        slot = Mount("slot", MountKind.DOVETAIL, (0.0, 0.0, 0.005), Joint.SLIDE, low=-0.2, high=0.2)
+        slot = Mount("slot", MountKind.DOVETAIL, (0.0, 0.0, 0.005), Connection.SLIDE, low=-0.2, high=0.2)
         plate = block("plate", 1.0, mounts=(slot,))
         kit = {"camera": camera, "plate": plate}
         below = Placed("2", "plate", "1", "slot", 0, 0.1, reversed=True)
         build = Build("b", "B", (Placed("1", "camera"), below))
-        for one in (build, upright(build)):
+        for one in (build, canonical_root(build)):
             assembly = prepare(one, kit)
             origin = assembly.at(assembly.settings(one)).origin
             np.testing.assert_allclose(origin[1] - origin[0], (-0.1, 0.0, -0.045), atol=1e-15)
-        self.assertEqual(upright(build).parts[0], Placed("1", "camera", "2", "slot", 0, 0.1))
+        self.assertEqual(canonical_root(build).parts[0], Placed("1", "camera", "2", "slot", 0, 0.1))
 
     def test_a_mount_and_a_foot_that_are_used_are_not_free(self) -> None:
         build, kit = BOOK.builds[0], BOOK.parts
@@ -200,9 +203,9 @@ class DemoReRooted(unittest.TestCase):
         for after in self._turned():
             # What all advice is worked out from is the same build: figures, marks and ways follow.
             self.assertEqual(after.build, self.build)
-            assert after.stand is not None
-            assert self.now.stand is not None
-            self.assertAlmostEqual(after.stand.tip_moment, self.now.stand.tip_moment, places=12)
+            assert after.equilibrium is not None
+            assert self.now.equilibrium is not None
+            self.assertAlmostEqual(after.equilibrium.tip_moment, self.now.equilibrium.tip_moment, places=12)
             self.assertEqual(stays(after), stays(self.now))
             self.assertEqual(
                 [(f.kind, f.placed_ids) for f in after.findings], [(f.kind, f.placed_ids) for f in self.now.findings]

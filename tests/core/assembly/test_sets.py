@@ -11,12 +11,12 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Grasp, Hold, Placed
-from equilix.core.assembly.rooting import reroot
+from equilix.core.assembly.tree_order import reroot
 from equilix.core.chosen import settings_of, with_hold
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import TOUCH_POINTS, Category, Foot, Mount, MountKind, Part
-from equilix.core.sets import Grip, PartSet, copied_set, put_set_on, sets_of, take_set_off, with_set
-from equilix.document.wholeness import without_lost_names
+from equilix.core.sets import PartSet, SetGrip, copied_set, put_set_on, sets_of, take_set_off, with_set
+from equilix.document.validation import without_lost_names
 from equilix.io.shipped import demo_book
 from tests.core.assembly.test_rooting_properties import trees
 from tests.core.builders import OPERATOR, block, grip, holds, rail
@@ -87,7 +87,7 @@ class OffAndOn(unittest.TestCase):
         build = BOOK.builds[0]
         camera = next(p for p in build.parts if BOOK.parts[p.part_id].category is Category.BODY)
         rest, group = take_set_off(with_set(build, "Camera", build.carried_by(camera.id)), "Camera", "set1")
-        lost = replace(group, grips=(Grip("handheld", True, Grasp("gone", "grip")),))
+        lost = replace(group, grips=(SetGrip("handheld", True, Grasp("gone", "grip")),))
         self.assertIsNone(settings_of(put_set_on(rest, BOOK.parts, lost), "handheld").hands.left)
         book, said = without_lost_names(replace(BOOK, sets=(lost,)))
         self.assertEqual((book.sets[0].grips, len(said)), ((), 1))

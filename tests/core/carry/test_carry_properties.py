@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side
-from equilix.core.carry.arrangements import doubts_of, staggers
+from equilix.core.carry.arrangements import carry_uncertainties, staggers
 from equilix.core.carry.carried import Carry, carry, reserves
 from equilix.core.keys import KEYS
 from equilix.core.statics.grasps import places
@@ -85,7 +85,7 @@ class AnyCarry(unittest.TestCase):
         self.assertGreaterEqual(found.safe, 0.0)
         self.assertLessEqual(found.safe, 0.5 * found.to_the_end + 1e-9)
         self.assertGreater(found.compression, 0.0)
-        sure = doubts_of(analysis, found)
+        sure = carry_uncertainties(analysis, found)
         for row in (*figures(found, (), System.METRIC, sure), *more_figures(found, System.IMPERIAL, sure)):
             self.assertNotIn("nan", row.value)
         for run in reserves(found, analysis.build.takes, 30.0):

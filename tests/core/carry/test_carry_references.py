@@ -10,11 +10,12 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Operator, Sex, Take, mount_of
+from equilix.core.assembly.build import Operator, Sex, Take
+from equilix.core.assembly.mounts import mount_of
 from equilix.core.carry.carried import Carry, carry, head_lever, see_saw
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
-from equilix.core.operator.strength import Joint
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.registry import support_for
 from equilix.core.solver.lighten import split_takes
 from equilix.core.statics.grasps import places
@@ -46,7 +47,7 @@ class CoreOnDemoBuilds(unittest.TestCase):
 
     def test_on_the_shoulder_the_arms_do_far_less_than_in_two_hands(self) -> None:
         """Common practice: heavy rigs go on the shoulder because the arms give out first."""
-        arms = {Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND}
+        arms = {BodyJoint.SHOULDER, BodyJoint.ELBOW, BodyJoint.WRIST, BodyJoint.HAND}
         for build in worn(self.book):
             hands, shoulder = (
                 max(j.share for j in self.carried(build.id, self.book.operators[0], s).joints if j.joint in arms)
@@ -66,7 +67,7 @@ class CoreOnDemoBuilds(unittest.TestCase):
     def test_half_of_the_weight_in_each_hand_when_held_beside_the_cg(self) -> None:
         held = self.carried("long-zoom", self.book.operators[0], "handheld")
         self.assertAlmostEqual(sum(h.force[2] for h in held.held.hands), held.mass * 9.80665, places=6)
-        self.assertIs(held.joints[0].joint, Joint.NECK)
+        self.assertIs(held.joints[0].joint, BodyJoint.NECK)
 
     def test_the_see_saw_is_the_weight_times_the_way_to_the_line_and_staggering_ends_it(self) -> None:
         """W times the distance in plan from the CG to the line, times the cosine of the line's slope."""
@@ -138,7 +139,7 @@ class CoreOnDemoBuilds(unittest.TestCase):
         self.assertIs(carry(self.first_parts(1), operator, "handheld"), Hindrance.NO_GRIPS)
         # The front-heavy rig before its grips are on.
         bare = self.first_parts(16)
-        self.assertLess(bare.stand.margins[0], 0.0)
+        self.assertLess(bare.equilibrium.margins[0], 0.0)
         self.assertIs(carry(bare, operator, "shoulder"), Hindrance.NO_GRIPS)
         kit = {key: replace(part, mass=None) for key, part in self.book.parts.items()}
         empty = analyse(self.book.build("wide"), kit, operator)
@@ -147,7 +148,7 @@ class CoreOnDemoBuilds(unittest.TestCase):
     def test_a_rig_that_rests_without_hands_strains_no_arm(self) -> None:
         found = carry(self.first_parts(3), self.book.operators[0], "shoulder")
         assert isinstance(found, Carry)
-        self.assertEqual([j.joint for j in found.joints], [Joint.NECK, Joint.LOW_BACK, Joint.HIP])
+        self.assertEqual([j.joint for j in found.joints], [BodyJoint.NECK, BodyJoint.LOW_BACK, BodyJoint.HIP])
         self.assertLess(abs(left_over(found.mass, found.cg, found.pad, found.held)).max(), 1e-9)
 
     def test_split_takes_keep_their_length_and_stay_within_the_safe_half(self) -> None:

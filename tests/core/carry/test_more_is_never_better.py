@@ -15,7 +15,7 @@ from equilix.core.carry.carried import Carry, carry
 from equilix.core.chosen import with_settings
 from equilix.core.keys import KEYS
 from equilix.core.operator.endurance import hold_time
-from equilix.core.operator.strength import Joint
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.registry import support_for
 from equilix.io.shipped import catalogue, demo_book, starters
 from equilix.present.carry.carry_view import shown_times
@@ -78,7 +78,7 @@ class MoreIsNeverBetter(unittest.TestCase):
 
     def test_a_bound_tells_rigs_apart_and_falls_with_the_share(self) -> None:
         """Below 15 % no rule was fitted: a bound, never a constant."""
-        for joint in Joint:
+        for joint in BodyJoint:
             shares = np.linspace(0.01, 0.99, 400)
             for end in ("low", "likely", "high"):
                 times = [getattr(hold_time(joint, float(share)), end) for share in shares]

@@ -13,12 +13,13 @@ from scipy.stats import norm
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Placed, Sex, Side, Take
-from equilix.core.carry.arrangements import USUAL_STAGGER, doubts_of, staggers
-from equilix.core.carry.carried import Carry, by_the_handle, carry, head_lever, reserves, screen_from_eye, top_handle
+from equilix.core.carry.arrangements import USUAL_STAGGER, carry_uncertainties, staggers
+from equilix.core.carry.carried import Carry, carry, head_lever, reserves, screen_from_eye
+from equilix.core.carry.handle import by_the_handle, top_handle
 from equilix.core.chosen import with_hold
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
-from equilix.core.kit.parts import Joint as Sliding
+from equilix.core.kit.parts import Connection as Sliding
 from equilix.core.operator.body import arm_weights, reach_for
 from equilix.core.operator.endurance import (
     POWER_LAW,
@@ -30,7 +31,7 @@ from equilix.core.operator.endurance import (
 )
 from equilix.core.operator.fatigue import RATES, REST_FACTOR, Block, reserve_over, rest_needed, time_to_failure
 from equilix.core.operator.head import head_beside, lean_needed
-from equilix.core.operator.strength import Joint, capacity, percentile_factor, squeeze_factor
+from equilix.core.operator.strength import BodyJoint, capacity, percentile_factor, squeeze_factor
 from equilix.core.solver.lighten import (
     LighterKind,
     best_grips,
@@ -85,7 +86,7 @@ class Body(unittest.TestCase):
                 total = total + np.cross(weight.centre - centre, weight.mass * DOWN)
         return total
 
-    def load(self, carried: Carry, joint: Joint) -> float:
+    def load(self, carried: Carry, joint: BodyJoint) -> float:
         return next(j for j in carried.joints if j.joint is joint).load
 
     def test_low_back_disc_and_hips(self) -> None:
@@ -94,13 +95,13 @@ class Body(unittest.TestCase):
             carried = rig(support=support, hold=hold)
             moment = self.moment_about(carried, carried.body.low_back)
             np.testing.assert_allclose(carried.back_moment, moment, atol=1e-8)
-            self.assertAlmostEqual(self.load(carried, Joint.LOW_BACK), math.hypot(moment[0], moment[1]))
+            self.assertAlmostEqual(self.load(carried, BodyJoint.LOW_BACK), math.hypot(moment[0], moment[1]))
             down = (0.355 + 0.081 + 2 * 0.050) * 80.0 * STANDARD_GRAVITY + carried.mass * STANDARD_GRAVITY
             muscles = (moment[1] / 0.050 if moment[1] >= 0 else -moment[1] / 0.080) + abs(moment[0]) / 0.075
             self.assertAlmostEqual(carried.compression, down + muscles, places=6)
             about_hips = self.moment_about(carried, carried.body.hips)
             heavier = max(carried.right_leg, 1.0 - carried.right_leg)
-            self.assertAlmostEqual(self.load(carried, Joint.HIP), heavier * abs(about_hips[1]), places=8)
+            self.assertAlmostEqual(self.load(carried, BodyJoint.HIP), heavier * abs(about_hips[1]), places=8)
 
     def test_a_rig_that_pulls_back_is_held_by_the_weaker_muscles(self) -> None:
         """Bending forward is weaker than straightening up: about 0.57 of it (Stobbe 1982, from memory)."""
@@ -109,24 +110,24 @@ class Body(unittest.TestCase):
             build, kit = shoulder_build((camera, -behind), (wide("l", 0.14), 0.22), (wide("r", -0.14), 0.22))
             carried = carry(analyse(replace(build, support=support), kit, MAN), MAN, support)
             self.assertEqual(carried.back_moment[1] < 0.0, share < 1.0)
-            back = next(joint for joint in carried.joints if joint.joint is Joint.LOW_BACK)
-            self.assertAlmostEqual(back.capacity, share * capacity(MAN, Joint.LOW_BACK))
+            back = next(joint for joint in carried.joints if joint.joint is BodyJoint.LOW_BACK)
+            self.assertAlmostEqual(back.capacity, share * capacity(MAN, BodyJoint.LOW_BACK))
 
     def test_a_rig_on_the_hip_spares_the_back_what_the_hip_takes(self) -> None:
         carried = rig(hold=Hold(brace=Brace.HIP))
         moment = self.moment_about(carried, carried.body.low_back, pushes=False)
         np.testing.assert_allclose(carried.back_moment, moment, atol=1e-8)
         # Stobbe (1982), from memory: bending forward is 57 % of straightening up.
-        back = next(j for j in carried.joints if j.joint is Joint.LOW_BACK)
+        back = next(j for j in carried.joints if j.joint is BodyJoint.LOW_BACK)
         self.assertAlmostEqual(back.capacity, 234.0 * (1.0 if moment[1] >= 0.0 else 0.57))
 
     def test_the_leg_that_bears_more_is_named_from_half_a_per_cent_on(self) -> None:
         level = rig()
         self.assertAlmostEqual(level.right_leg, 0.5)
-        self.assertIsNone(next(j for j in level.joints if j.joint is Joint.HIP).side)
+        self.assertIsNone(next(j for j in level.joints if j.joint is BodyJoint.HIP).side)
         for operator, side in ((MAN, Side.RIGHT), (WOMAN, Side.LEFT)):
             loaded = rig(operator, "shoulder")
-            self.assertIs(next(j for j in loaded.joints if j.joint is Joint.HIP).side, side)
+            self.assertIs(next(j for j in loaded.joints if j.joint is BodyJoint.HIP).side, side)
 
     def test_the_neck_holds_the_head_where_eye_and_rig_put_it(self) -> None:
         """The head's weight times its lever; bent back against the weaker muscles (Vasavada 2001, memory: 30 of 52)."""
@@ -159,7 +160,9 @@ class Body(unittest.TestCase):
             who = replace(MAN, shoulder=side)
             carried = carry(analyse(replace(build, support="handheld"), kit, who), who, "handheld")
             sides = {
-                j.side for j in carried.joints if j.joint in (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND)
+                j.side
+                for j in carried.joints
+                if j.joint in (BodyJoint.SHOULDER, BodyJoint.ELBOW, BodyJoint.WRIST, BodyJoint.HAND)
             }
             self.assertEqual(sides, {side})
 
@@ -226,13 +229,13 @@ class Takes(unittest.TestCase):
             (85.1, 0.0),
         ):
             self.assertAlmostEqual(head_posture_limit(math.radians(degrees)), seconds, delta=0.01)
-        self.assertEqual((power_law(Joint.ELBOW, 0.0), rohmert(0.1499)), (math.inf, math.inf))
-        self.assertEqual((rohmert(1.0), time_to_failure(Joint.ELBOW, 0.0)), (0.0, math.inf))
+        self.assertEqual((power_law(BodyJoint.ELBOW, 0.0), rohmert(0.1499)), (math.inf, math.inf))
+        self.assertEqual((rohmert(1.0), time_to_failure(BodyJoint.ELBOW, 0.0)), (0.0, math.inf))
         self.assertAlmostEqual(rohmert(0.5), 60.0 * (-1.5 + 4.2 - 2.4 + 0.8))
 
     def test_what_is_held_at_all_and_with_what_band(self) -> None:
         """A capacity 30 % off either way; over all strength nothing is held; below 15 % a bound."""
-        for joint in Joint:
+        for joint in BodyJoint:
             for share in (0.2, 0.5, 0.8):
                 found = hold_time(joint, share)
                 rules = [
@@ -251,13 +254,13 @@ class Takes(unittest.TestCase):
 
     def test_power_laws(self) -> None:
         """Frey-Law and Avin (2010), table 2, from memory."""
-        self.assertEqual(POWER_LAW[Joint.SHOULDER], (14.86, -1.83))
-        self.assertEqual(POWER_LAW[Joint.ELBOW], (17.98, -2.14))
-        self.assertEqual(POWER_LAW[Joint.HAND], (33.55, -1.61))
+        self.assertEqual(POWER_LAW[BodyJoint.SHOULDER], (14.86, -1.83))
+        self.assertEqual(POWER_LAW[BodyJoint.ELBOW], (17.98, -2.14))
+        self.assertEqual(POWER_LAW[BodyJoint.HAND], (33.55, -1.61))
 
     def test_a_day_of_takes_by_integrating_three_compartments(self) -> None:
         """Xia and Frey-Law (2008): M' = F C(t) - R M, at most all units that are left; by SciPy's solver."""
-        joint, share = Joint.SHOULDER, 0.45
+        joint, share = BodyJoint.SHOULDER, 0.45
         fatigue, recovery = RATES[joint]
         self.assertEqual((fatigue, recovery), (0.0182, 0.00168))
         blocks = [Block(30.0, 40.0), Block(50.0, 20.0), Block(80.0, 60.0)]
@@ -282,11 +285,11 @@ class Takes(unittest.TestCase):
             np.testing.assert_allclose(getattr(found, curve), values, atol=2e-4)
 
     def test_no_rest_helps_a_take_that_is_too_long_by_itself(self) -> None:
-        end = time_to_failure(Joint.SHOULDER, 0.5)
-        self.assertEqual(rest_needed(Joint.SHOULDER, 0.5, 0.9 * end), math.inf)
-        self.assertEqual(rest_needed(Joint.SHOULDER, 0.02, 60.0), 0.0)
-        long = rest_needed(Joint.SHOULDER, 0.3, 40.0)
-        slow = rest_needed(Joint.SHOULDER, 0.3, 40.0, factor=1.0)
+        end = time_to_failure(BodyJoint.SHOULDER, 0.5)
+        self.assertEqual(rest_needed(BodyJoint.SHOULDER, 0.5, 0.9 * end), math.inf)
+        self.assertEqual(rest_needed(BodyJoint.SHOULDER, 0.02, 60.0), 0.0)
+        long = rest_needed(BodyJoint.SHOULDER, 0.3, 40.0)
+        slow = rest_needed(BodyJoint.SHOULDER, 0.3, 40.0, factor=1.0)
         self.assertAlmostEqual(slow / long, 30.0)
 
     def test_takes_are_cut_into_as_few_pieces_as_do(self) -> None:
@@ -308,11 +311,11 @@ class Strength(unittest.TestCase):
     def test_means_of_men_and_women(self) -> None:
         """Vasavada (2001), Delp (1996), Mathiowetz (1985), Stobbe (1982); all from memory."""
         rows = {
-            Joint.NECK: (52.0, 21.0),
-            Joint.WRIST: (11.0, 6.6),
-            Joint.HAND: (540.0, 320.0),
-            Joint.LOW_BACK: (234.0, 184.0),
-            Joint.HIP: (190.0, 97.0),
+            BodyJoint.NECK: (52.0, 21.0),
+            BodyJoint.WRIST: (11.0, 6.6),
+            BodyJoint.HAND: (540.0, 320.0),
+            BodyJoint.LOW_BACK: (234.0, 184.0),
+            BodyJoint.HIP: (190.0, 97.0),
         }
         for joint, (men, women) in rows.items():
             self.assertEqual(capacity(MAN, joint), men)
@@ -322,17 +325,17 @@ class Strength(unittest.TestCase):
         """Chaffin and Andersson after Stobbe, from memory; joints without rows by 30 % as a lognormal."""
         without = math.exp(0.30 * norm.ppf(0.95))
         for joint, sex, low, high in (
-            (Joint.ELBOW, Sex.MALE, 42 / 77, 111 / 77),
-            (Joint.ELBOW, Sex.FEMALE, 16 / 41, 55 / 41),
-            (Joint.SHOULDER, Sex.MALE, 43 / 71, 101 / 71),
-            (Joint.SHOULDER, Sex.FEMALE, 15 / 37, 57 / 37),
-            (Joint.LOW_BACK, Sex.MALE, 164 / 234, 503 / 234),
-            (Joint.LOW_BACK, Sex.FEMALE, 71 / 184, 332 / 184),
-            (Joint.HAND, Sex.MALE, 380 / 540, 540 / 380),
-            (Joint.HAND, Sex.FEMALE, 220 / 320, 320 / 220),
+            (BodyJoint.ELBOW, Sex.MALE, 42 / 77, 111 / 77),
+            (BodyJoint.ELBOW, Sex.FEMALE, 16 / 41, 55 / 41),
+            (BodyJoint.SHOULDER, Sex.MALE, 43 / 71, 101 / 71),
+            (BodyJoint.SHOULDER, Sex.FEMALE, 15 / 37, 57 / 37),
+            (BodyJoint.LOW_BACK, Sex.MALE, 164 / 234, 503 / 234),
+            (BodyJoint.LOW_BACK, Sex.FEMALE, 71 / 184, 332 / 184),
+            (BodyJoint.HAND, Sex.MALE, 380 / 540, 540 / 380),
+            (BodyJoint.HAND, Sex.FEMALE, 220 / 320, 320 / 220),
             *(
                 (joint, sex, 1.0 / without, without)
-                for joint in (Joint.NECK, Joint.WRIST, Joint.HIP)
+                for joint in (BodyJoint.NECK, BodyJoint.WRIST, BodyJoint.HIP)
                 for sex in (Sex.MALE, Sex.FEMALE)
             ),
         ):
@@ -342,15 +345,15 @@ class Strength(unittest.TestCase):
             for percentile, end in ((20.0, low), (80.0, high)):
                 share = abs(norm.ppf(percentile / 100.0)) / norm.ppf(0.95)
                 self.assertAlmostEqual(percentile_factor(joint, percentile, sex), end**share, delta=1e-4)
-        self.assertAlmostEqual(percentile_factor(Joint.NECK, 84.1345, Sex.MALE), math.exp(0.30), delta=1e-4)
-        both = percentile_factor(Joint.ELBOW, 5.0, Sex.UNSAID)
+        self.assertAlmostEqual(percentile_factor(BodyJoint.NECK, 84.1345, Sex.MALE), math.exp(0.30), delta=1e-4)
+        both = percentile_factor(BodyJoint.ELBOW, 5.0, Sex.UNSAID)
         self.assertAlmostEqual(both, math.sqrt(42 / 77 * 16 / 41), delta=2e-4)
         weak = replace(MAN, percentile=5.0)
-        self.assertAlmostEqual(capacity(weak, Joint.HAND) / 540.0, 380 / 540, delta=2e-4)
+        self.assertAlmostEqual(capacity(weak, BodyJoint.HAND) / 540.0, 380 / 540, delta=2e-4)
         unsaid = replace(weak, sex=Sex.UNSAID)
-        self.assertAlmostEqual(capacity(unsaid, Joint.LOW_BACK), math.sqrt(164.0 * 71.0), delta=0.02)
+        self.assertAlmostEqual(capacity(unsaid, BodyJoint.LOW_BACK), math.sqrt(164.0 * 71.0), delta=0.02)
         # At right angles, and hanging, where nothing else is said.
-        self.assertEqual(capacity(MAN, Joint.ELBOW), capacity(MAN, Joint.ELBOW, math.pi / 2, 0.0))
+        self.assertEqual(capacity(MAN, BodyJoint.ELBOW), capacity(MAN, BodyJoint.ELBOW, math.pi / 2, 0.0))
 
     def test_squeeze_about_the_best_thickness(self) -> None:
         """Kong and Lowe (2005), from memory: best at 0.197 of the hand, a fifth lost at half of it (assumed)."""
@@ -416,7 +419,7 @@ class Handle(unittest.TestCase):
     def test_in_the_hand_that_hangs_down(self) -> None:
         """The grip holds the weight along the line of the arm, the wrist what is out of line."""
         _, hung = self.hung(0.0)
-        self.assertIn(hung.worst.joint, (Joint.WRIST, Joint.HAND, Joint.ELBOW, Joint.SHOULDER))
+        self.assertIn(hung.worst.joint, (BodyJoint.WRIST, BodyJoint.HAND, BodyJoint.ELBOW, BodyJoint.SHOULDER))
         self.assertIs(hung.worst.side, Side.RIGHT)
 
 
@@ -472,8 +475,8 @@ class Arranged(unittest.TestCase):
         build, kit = shoulder_build((camera, -0.06), (wide("l", 0.14), 0.22), (wide("r", -0.14), 0.22))
         found = analyse(replace(build, support="handheld"), kit, MAN)
         carried = carry(found, MAN, "handheld")
-        sure = doubts_of(found, carried)
-        self.assertAlmostEqual(sure.see_saw, found.stand.tip_doubt, delta=1e-6)
+        sure = carry_uncertainties(found, carried)
+        self.assertAlmostEqual(sure.see_saw, found.equilibrium.tip_uncertainty, delta=1e-6)
         self.assertEqual(len(sure.joints), len(carried.joints))
         self.assertEqual(len(sure.hands), 2)
         leg = float(found.spread.cg[1]) * found.body.mass / (found.body.mass + 80.0) / 0.30

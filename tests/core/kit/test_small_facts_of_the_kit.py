@@ -9,20 +9,21 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Grasp, Hold, Operator, Placed, mover_of, slides
-from equilix.core.assembly.fit import missing_between
+from equilix.core.assembly.build import Build, Grasp, Hold, Operator, Placed
+from equilix.core.assembly.missing import missing_between
+from equilix.core.assembly.mounts import mover_of, slides
 from equilix.core.chosen import check_grasps, hold_of, with_hold, without_lost_grasps
 from equilix.core.errors import AssemblyError, MeasurementError
 from equilix.core.kit.kinds import TYPICAL, odd_mass, odd_size
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind
 from equilix.core.kit.records import Instrument
-from equilix.core.kit.uncertainty import whole_mass_doubt
+from equilix.core.kit.uncertainty import whole_mass_uncertainty
 from equilix.core.limits import MAX_NAME, check_count, check_line, check_text, shortened
 from equilix.core.measurement.bench import Procedure, Setup, Subject
 from equilix.core.measurement.steady import Sample, Trace, trace_of
 from equilix.core.measurement.subjects import take_loose, take_part, take_placed
 from equilix.core.solver.growth import RodOrder
-from equilix.document.part_shapes import usual_size
+from equilix.document.typical_parts import usual_size
 from equilix.io.shipped import catalogue, demo_book
 from equilix.supports.shoulder.settings import ShoulderSettings
 from tests.core.builders import base, block, grip, shoulder_build
@@ -119,7 +120,7 @@ class Builds(unittest.TestCase):
         check_grasps(left, self.kit)
 
     def test_what_moves_when_a_part_is_pushed(self) -> None:
-        rosette = Mount("t", MountKind.ROSETTE, (0.0, 0.0, 0.1), Joint.TURN, (0.0, 1.0, 0.0), -1.0, 1.0)
+        rosette = Mount("t", MountKind.ROSETTE, (0.0, 0.0, 0.1), Connection.TURN, (0.0, 1.0, 0.0), -1.0, 1.0)
         kit = {"base": replace(base(1.0), mounts=(*base().mounts, rosette))}
         top = Mount("top", MountKind.QUARTER_20, (0.0, 0.0, 0.05))
         kit["cart"] = block("cart", 1.0, mounts=(top,))
@@ -192,7 +193,7 @@ class OnTheBench(unittest.TestCase):
             (member,) = taken.along(axis)
             self.assertEqual((member.part_id, member.offset), (part.id, 0.0))
             self.assertEqual(tuple(float(v) for v in np.eye(3)[axis]), member.axis)
-        self.assertEqual((taken.subject.mass, taken.subject.mass_u), (part.mass, whole_mass_doubt(part)))
+        self.assertEqual((taken.subject.mass, taken.subject.mass_u), (part.mass, whole_mass_uncertainty(part)))
         unknown = take_part(replace(part, mass=None))
         self.assertEqual(unknown.subject.mass, 0.3)
         self.assertAlmostEqual(unknown.subject.mass_u, 0.045)
@@ -200,7 +201,7 @@ class OnTheBench(unittest.TestCase):
         heap = take_loose(two)
         self.assertIsNone(heap.single)
         self.assertAlmostEqual(heap.subject.mass, sum(p.mass for p in two))
-        self.assertAlmostEqual(heap.subject.mass_u, math.hypot(*(whole_mass_doubt(p) for p in two)))
+        self.assertAlmostEqual(heap.subject.mass_u, math.hypot(*(whole_mass_uncertainty(p) for p in two)))
         self.assertEqual([m.part_id for m in heap.on_the_scale()], [p.id for p in two])
         sizes = np.array([p.outline.size for p in two])
         np.testing.assert_allclose(heap.subject.size, [sizes[:, 0].sum(), sizes[:, 1].max(), sizes[:, 2].max()])

@@ -19,7 +19,7 @@ from equilix.core.measurement.methods import (
     side_plumb_line,
     tilted_height,
     two_supports,
-    two_supports_doubt,
+    two_supports_uncertainty,
 )
 
 G = 9.80665
@@ -140,7 +140,7 @@ class AgainstMujoco(unittest.TestCase):
         self.assertAlmostEqual(found[Quantity.CG_X].value, CG[0], delta=3.0 * found[Quantity.CG_X].u)
 
 
-class Doubts(unittest.TestCase):
+class Uncertainties(unittest.TestCase):
     """First order against sampling: JCGM 100:2008 clause 5.1.2 and JCGM 101:2008."""
 
     def sampled(self, checked: bool) -> tuple[float, float]:
@@ -154,7 +154,7 @@ class Doubts(unittest.TestCase):
             places = length * (ahead - excess / 3) / (ahead + behind - 2 * excess / 3)
         else:
             places = length * ahead / whole
-        return float(places.std()), two_supports_doubt(back, front, span, u, span_u, checked)
+        return float(places.std()), two_supports_uncertainty(back, front, span, u, span_u, checked)
 
     def test_two_readings(self) -> None:
         sampled, first = self.sampled(checked=False)
@@ -219,7 +219,7 @@ class Refused(unittest.TestCase):
             (lambda: difference(Measured(1.0, 0.0), Measured(1.0, 0.0)), "Swap the readings"),
             (lambda: tilted_height(Measured(0, 0), Measured(0, 0), math.radians(3)), "The tilt is below 6°"),
             (lambda: cross_plumb_lines([side_plumb_line((0, 0), 0.1)]), "second point"),
-            (lambda: cross_plumb_lines([side_plumb_line((0, 0), 0.1)] * 2), "farther apart"),
+            (lambda: cross_plumb_lines([side_plumb_line((0, 0), 0.1)] * 2), "further apart"),
         )
         for call, words in cases:
             with self.assertRaisesRegex(MeasurementError, words):

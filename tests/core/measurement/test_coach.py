@@ -12,15 +12,16 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Operator
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import CG_AHEAD, firsts_of, gauges_of
-from equilix.core.measurement.coach import Bench, Do, Left, Look, Saw, advise, believe, with_scale
+from equilix.core.measurement.belief import CoachModel, Observation, Response, believe
+from equilix.core.measurement.coach import Action, Left, advise, with_scale
 from equilix.core.measurement.coaching import TESTS, AxisBench, Coaching, begin
 from equilix.core.statics.stages import BESIDE
+from equilix.core.uncertainty.output_model import CG_AHEAD, firsts_of, output_model
 from equilix.devices.simulated.gimbal_model import GimbalModel, drawn
 from equilix.io.shipped import demo_book
 from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal import outputs as axes
-from equilix.supports.gimbal.coaching import benches_of, taught
+from equilix.supports.gimbal.coaching import benches_of, with_readings
 from equilix.supports.gimbal.mechanics import SUPPORT, Attitude
 from equilix.supports.gimbal.motors import gravity_torques
 from equilix.supports.gimbal.stages import still_coached
@@ -54,13 +55,13 @@ def whole(
     session = begin(axes, {}, effort)
     for step in range(250):
         advice = session.advice()
-        if advice.do is Do.DONE:
+        if advice.do is Action.DONE:
             break
-        if advice.do is Do.LEFT:
+        if advice.do is Action.LEFT:
             assert advice.why is not None
             session.leave(advice.why)
             continue
-        if advice.do is Do.MOVE:
+        if advice.do is Action.MOVE:
             name = session.axis.name
             session.moved(advice.scale, advice.to)
             model.set(SCALE_OF[name][advice.scale], advice.to)
@@ -75,8 +76,8 @@ def whole(
             effort_read = sum(readings) / 2.0 if rng.random() >= wrong else float(rng.normal(0.0, 0.3))
             session.read(advice.way, effort_read, model.noise / math.sqrt(2.0))
         else:
-            saw = {"positive": Saw.FALLS, "negative": Saw.BACK, "stays": Saw.STAYS}[model.release(name)]
-            others = [one for one in Saw if one is not saw]
+            saw = {"positive": Response.FALLS, "negative": Response.BACK, "stays": Response.STAYS}[model.release(name)]
+            others = [one for one in Response if one is not saw]
             session.saw(advice.way, saw if rng.random() >= wrong else others[int(rng.integers(2))])
     return session, model
 
@@ -85,9 +86,9 @@ class Regression(unittest.TestCase):
     def test_many_efforts_come_to_least_squares(self) -> None:
         """numpy.linalg.lstsq of moments and bias, from readings at seven angles; the prior is wide."""
         rng = np.random.default_rng(4)
-        bench = Bench(spread=(50.0, 50.0), bias=50.0)
+        bench = CoachModel(spread=(50.0, 50.0), bias=50.0)
         looks = [
-            Look(
+            Observation(
                 way,
                 (0.0, 0.0),
                 effort=float(np.array(way) @ (0.31, -0.12) + 0.05 + 0.01 * rng.standard_normal()),
@@ -104,17 +105,17 @@ class Regression(unittest.TestCase):
         self.assertAlmostEqual(float(belief.now[:, 0].std()), math.sqrt(covariance[0, 0]), delta=3e-4)
 
     def test_a_known_scale_needs_no_move_to_learn_what_it_does(self) -> None:
-        bench = Bench(slopes=(22.0, 20.0), slopes_u=(1.1, 1.0))
-        looks = [Look(way, (0.0, 0.0), effort=float(np.array(way) @ (0.4, 0.0)), u=0.005) for way in WAYS]
+        bench = CoachModel(slopes=(22.0, 20.0), slopes_u=(1.1, 1.0))
+        looks = [Observation(way, (0.0, 0.0), effort=float(np.array(way) @ (0.4, 0.0)), u=0.005) for way in WAYS]
         belief = believe(bench, looks, (0.0, 0.0))
         self.assertAlmostEqual(float(belief.centre[0]), -0.4 / 22.0, delta=0.0015)
         self.assertTrue(belief.holds(np.array([-0.4 / 22.0, 0.0])))
         self.assertFalse(belief.holds(np.array([0.02, 0.0])))
 
     def test_one_look_more_goes_on_from_what_was_believed(self) -> None:
-        bench, looks = Bench(), [Look(WAYS[0], (0.0, 0.0), Saw.FALLS)]
+        bench, looks = CoachModel(), [Observation(WAYS[0], (0.0, 0.0), Response.FALLS)]
         first = believe(bench, looks, (0.0, 0.0))
-        looks.append(Look(WAYS[1], (0.0, 0.0), Saw.FALLS))
+        looks.append(Observation(WAYS[1], (0.0, 0.0), Response.FALLS))
         on, anew = believe(bench, looks, (0.0, 0.0), 2, first), believe(bench, looks, (0.0, 0.0), 2)
         self.assertAlmostEqual(float(np.median(on.goals[:, 0])), float(np.median(anew.goals[:, 0])), delta=0.004)
 
@@ -141,11 +142,11 @@ class Hidden(unittest.TestCase):
         self.assertGreaterEqual(good, 11)
 
     def test_advice_ends_in_a_move_within_the_scales_travel(self) -> None:
-        bench = Bench(limits=((-0.01, 0.01), (-0.01, 0.01)))
-        looks = [Look(way, (0.0, 0.0), effort=float(np.array(way) @ (0.6, 0.0)), u=0.005) for way in WAYS * 2]
+        bench = CoachModel(limits=((-0.01, 0.01), (-0.01, 0.01)))
+        looks = [Observation(way, (0.0, 0.0), effort=float(np.array(way) @ (0.6, 0.0)), u=0.005) for way in WAYS * 2]
         belief = believe(bench, looks, (0.0, 0.0))
         advice = advise(bench, belief, looks, (0.0, 0.0), WAYS, True)
-        self.assertIs(advice.do, Do.MOVE)
+        self.assertIs(advice.do, Action.MOVE)
         self.assertEqual((advice.scale, advice.to), (0, -0.01))
         self.assertEqual(with_scale((0.0, 0.0), 1, 0.004), (0.0, 0.004))
 
@@ -201,26 +202,26 @@ class Ends(unittest.TestCase):
         session, model = whole(1, True, heavy)
         why, _ = session.left["tilt"]
         self.assertIs(why, Left.END)
-        moments, doubts = session.found(session.axes[0])
+        moments, uncertainties = session.found(session.axes[0])
         true = model.moments("tilt")
-        self.assertLess(abs(float(moments[0]) - true[0]), 3.0 * float(doubts[0]) + 0.02)
+        self.assertLess(abs(float(moments[0]) - true[0]), 3.0 * float(uncertainties[0]) + 0.02)
         self.assertLess(len(session.looks["tilt"]), 40)
         self.assertTrue(session.is_balanced(session.axes[1]))
 
     def test_an_axis_without_a_scale_is_measured_and_named(self) -> None:
-        bare = AxisBench("roll", Bench(slopes=(0.0, 0.0), slopes_u=(0.0, 0.0), sees=(True, False)), ("", ""))
+        bare = AxisBench("roll", CoachModel(slopes=(0.0, 0.0), slopes_u=(0.0, 0.0), sees=(True, False)), ("", ""))
         for moment, why in ((0.30, Left.NO_SCALE), (0.0, None)):
             session = begin((bare,), {}, True)
-            while (advice := session.advice()).do is Do.TEST:
+            while (advice := session.advice()).do is Action.TEST:
                 session.read(advice.way, moment * advice.way[0] + 0.05, 0.01)
             self.assertIs(advice.why, why)
             self.assertAlmostEqual(float(session.found(bare)[0][0]), moment, delta=0.05)
 
     def test_what_was_done_is_taken_up_again_where_its_scale_moves(self) -> None:
         session, _ = whole(2, True)
-        self.assertIs(session.advice().do, Do.DONE)
+        self.assertIs(session.advice().do, Action.DONE)
         session.marks[session.axes[1].scales[0]] = session.standing(session.axes[1])[0] + 0.02
-        self.assertIs(session.advice().do, Do.TEST)
+        self.assertIs(session.advice().do, Action.TEST)
         self.assertEqual(session.axis.name, "roll")
 
 
@@ -235,26 +236,26 @@ class IntoTheFigures(unittest.TestCase):
         kit[camera.id] = replace(camera, cg=(middle[0] + 0.008, middle[1] + 0.003, middle[2] + 0.004))
         session = begin(benches_of(analyse(build, BOOK.parts, SOMEBODY)), {}, True)
         rng = np.random.default_rng(0)
-        while (advice := session.advice()).do is not Do.DONE:
+        while (advice := session.advice()).do is not Action.DONE:
             for axis in session.axes:
                 session.marks |= {one: build.placed(one).setting for one in axis.scales if one}
-            if advice.do is Do.MOVE:
+            if advice.do is Action.MOVE:
                 placed = build.placed(session.moved(advice.scale, advice.to))
                 build = build.with_placed(replace(placed, setting=advice.to))
                 continue
-            self.assertIs(advice.do, Do.TEST)
+            self.assertIs(advice.do, Action.TEST)
             angle, name = session.angle_of(advice.way), session.axis.name
             at = {"tilt": Attitude(tilt=angle), "roll": Attitude(roll=angle), "pan": Attitude(aside=angle)}[name]
             true = analyse(build, kit, SOMEBODY)
             torque = gravity_torques(gimbal.SUPPORT.case(true), at)[name]
             session.read(advice.way, torque + 0.05 + 0.01 * float(rng.standard_normal()), 0.01)
         bare = analyse(build, BOOK.parts, SOMEBODY)
-        told = with_settings(build, replace(gimbal.SUPPORT.settings(build), coached=taught(bare, session)))
+        told = with_settings(build, replace(gimbal.SUPPORT.settings(build), coached=with_readings(bare, session)))
         coached, true = analyse(told, BOOK.parts, SOMEBODY), analyse(build, kit, SOMEBODY)
-        for gauge in (CG_AHEAD, axes.TILT_Z, axes.ROLL_Y, axes.PAN_X):
-            (value, u), (other, _), (_, wide) = (firsts_of(gauges_of(one))[gauge] for one in (coached, true, bare))
-            self.assertLess(abs(value - other), 3.0 * u, gauge)
-            self.assertLess(u, 0.4 * wide, gauge)
+        for output in (CG_AHEAD, axes.TILT_Z, axes.ROLL_Y, axes.PAN_X):
+            (value, u), (other, _), (_, wide) = (firsts_of(output_model(one))[output] for one in (coached, true, bare))
+            self.assertLess(abs(value - other), 3.0 * u, output)
+            self.assertLess(u, 0.4 * wide, output)
         # Stages, motors and forms agree: one figure, one truth.
         on_it = coached.result
         assert on_it is not None
@@ -276,18 +277,20 @@ class IntoTheFigures(unittest.TestCase):
 
 class Contradictions(unittest.TestCase):
     def test_an_effort_that_does_not_go_with_the_others_is_named(self) -> None:
-        looks = [Look(way, (0.0, 0.0), effort=float(np.array(way) @ (0.3, 0.1)), u=0.01) for way in WAYS]
+        looks = [Observation(way, (0.0, 0.0), effort=float(np.array(way) @ (0.3, 0.1)), u=0.01) for way in WAYS]
         looks[3] = replace(looks[3], effort=-0.4)
-        belief = believe(Bench(), looks, (0.0, 0.0))
+        belief = believe(CoachModel(), looks, (0.0, 0.0))
         self.assertEqual(belief.contradicts, (3,))
         right = [look for k, look in enumerate(looks) if k != 3]
-        self.assertEqual(believe(Bench(), right, (0.0, 0.0)).contradicts, ())
+        self.assertEqual(believe(CoachModel(), right, (0.0, 0.0)).contradicts, ())
         # It does not pull what is believed.
         self.assertAlmostEqual(float(belief.now[:, 0].mean()), 0.3, delta=0.02)
 
     def test_a_release_that_does_not_go_with_the_others_is_named(self) -> None:
-        looks = [Look((1.0, 0.0), (0.0, 0.0), Saw.FALLS)] * 3 + [Look((1.0, 0.0), (0.0, 0.0), Saw.BACK)]
-        self.assertEqual(believe(Bench(), looks, (0.0, 0.0)).contradicts, (3,))
+        looks = [Observation((1.0, 0.0), (0.0, 0.0), Response.FALLS)] * 3 + [
+            Observation((1.0, 0.0), (0.0, 0.0), Response.BACK)
+        ]
+        self.assertEqual(believe(CoachModel(), looks, (0.0, 0.0)).contradicts, (3,))
 
 
 class OfTheBuild(unittest.TestCase):

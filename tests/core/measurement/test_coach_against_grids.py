@@ -14,8 +14,10 @@ import numpy as np
 from msgspec.structs import replace
 from scipy import stats
 
+from equilix.core.measurement import belief as belief_of
 from equilix.core.measurement import coach
-from equilix.core.measurement.coach import REGION, Advice, Belief, Bench, Do, Left, Look, Saw, advise, believe, without
+from equilix.core.measurement.belief import REGION, CoachBelief, CoachModel, Observation, Response, believe
+from equilix.core.measurement.coach import Action, CoachAdvice, Left, advise, without
 
 LEVEL, UP, ASIDE = (1.0, 0.0), (math.sqrt(0.5), math.sqrt(0.5)), (0.0, 1.0)
 AT = (0.0, 0.0)
@@ -23,31 +25,33 @@ AT = (0.0, 0.0)
 SLIP = 0.03
 
 
-def fixed(**known: object) -> Bench:
+def fixed(**known: object) -> CoachModel:
     """Return a bench on which it is known how often somebody errs."""
-    return Bench(**({"slip": SLIP, "slip_by": 1.0001} | known))
+    return CoachModel(**({"slip": SLIP, "slip_by": 1.0001} | known))
 
 
-def chance(torque: np.ndarray, friction: np.ndarray | float, saw: Saw) -> np.ndarray:
+def chance(torque: np.ndarray, friction: np.ndarray | float, saw: Response) -> np.ndarray:
     """Return the chance of what was seen: it falls where the torque is above a friction that sticks now more, now less,
     and now and then somebody writes down any of the three."""
-    steep = coach._LOGISTIC / (coach._STICTION * np.asarray(friction))
+    steep = belief_of.LOGISTIC / (belief_of.STICTION * np.asarray(friction))
     falls = {sign: stats.logistic.cdf((sign * torque - friction) * steep) for sign in (1.0, -1.0)}
     # Both at once are next to impossible: it stays unless it falls the way that it leans.
     seen = {
-        Saw.FALLS: falls[1.0],
-        Saw.BACK: falls[-1.0],
-        Saw.STAYS: 1.0 - np.maximum(falls[1.0], falls[-1.0]),
+        Response.FALLS: falls[1.0],
+        Response.BACK: falls[-1.0],
+        Response.STAYS: 1.0 - np.maximum(falls[1.0], falls[-1.0]),
     }[saw]
     result: np.ndarray = (1.0 - SLIP) * seen + SLIP / 3.0
     return result
 
 
-def seeds(bench: Bench, looks: list[Look], marks: tuple[float, float] = AT, count: int = 12) -> list[Belief]:
+def seeds(
+    bench: CoachModel, looks: list[Observation], marks: tuple[float, float] = AT, count: int = 12
+) -> list[CoachBelief]:
     return [believe(bench, looks, marks, seed) for seed in range(1, count + 1)]
 
 
-def mean(beliefs: list[Belief], of: Callable[[Belief], float]) -> float:
+def mean(beliefs: list[CoachBelief], of: Callable[[CoachBelief], float]) -> float:
     return float(np.mean([of(belief) for belief in beliefs]))
 
 
@@ -59,7 +63,7 @@ class OneMoment(unittest.TestCase):
     )
     moments = np.linspace(-1.8, 1.8, 7201)
 
-    def posterior(self, looks: list[Look]) -> np.ndarray:
+    def posterior(self, looks: list[Observation]) -> np.ndarray:
         weight = stats.norm.pdf(self.moments, scale=0.30)
         for look in looks:
             torque = look.way[0] * (self.moments + 20.0 * (look.marks[0] - looks[0].marks[0]))
@@ -68,12 +72,16 @@ class OneMoment(unittest.TestCase):
 
     def test_releases_come_to_the_grids_mean_spread_and_chance(self) -> None:
         for looks in (
-            [Look(LEVEL, AT, Saw.FALLS)],
-            [Look(LEVEL, AT, Saw.BACK)],
-            [Look(LEVEL, AT, Saw.STAYS)],
-            [Look(LEVEL, AT, Saw.FALLS), Look(LEVEL, (-0.006, 0.0), Saw.BACK)],
-            [Look(LEVEL, AT, Saw.FALLS), Look(UP, AT, Saw.STAYS)],
-            [Look(LEVEL, (0.01, 0.0), Saw.FALLS), Look(LEVEL, (0.004, 0.0), Saw.FALLS), Look(LEVEL, AT, Saw.STAYS)],
+            [Observation(LEVEL, AT, Response.FALLS)],
+            [Observation(LEVEL, AT, Response.BACK)],
+            [Observation(LEVEL, AT, Response.STAYS)],
+            [Observation(LEVEL, AT, Response.FALLS), Observation(LEVEL, (-0.006, 0.0), Response.BACK)],
+            [Observation(LEVEL, AT, Response.FALLS), Observation(UP, AT, Response.STAYS)],
+            [
+                Observation(LEVEL, (0.01, 0.0), Response.FALLS),
+                Observation(LEVEL, (0.004, 0.0), Response.FALLS),
+                Observation(LEVEL, AT, Response.STAYS),
+            ],
         ):
             weight, found = self.posterior(looks), seeds(self.bench, looks, looks[0].marks)
             middle = float(weight @ self.moments)
@@ -84,7 +92,7 @@ class OneMoment(unittest.TestCase):
             self.assertAlmostEqual(mean(found, lambda b: b.inside), within, delta=0.02)
 
     def test_where_the_scale_would_have_to_stand_and_its_region(self) -> None:
-        looks = [Look(LEVEL, (0.01, 0.0), Saw.FALLS), Look(LEVEL, (-0.004, 0.0), Saw.BACK)]
+        looks = [Observation(LEVEL, (0.01, 0.0), Response.FALLS), Observation(LEVEL, (-0.004, 0.0), Response.BACK)]
         weight = self.posterior(looks)
         goals = 0.01 - self.moments / 20.0
         order = goals.argsort()
@@ -110,7 +118,7 @@ class OneMoment(unittest.TestCase):
             self.assertAlmostEqual(mean(found, lambda b: float(b.now[:, 0].mean())), there, delta=0.01)
 
     def test_one_look_more_comes_to_the_same_as_both_at_once(self) -> None:
-        looks = [Look(LEVEL, AT, Saw.FALLS), Look(LEVEL, (-0.012, 0.0), Saw.STAYS)]
+        looks = [Observation(LEVEL, AT, Response.FALLS), Observation(LEVEL, (-0.012, 0.0), Response.STAYS)]
         weight = self.posterior(looks)
         middle = float(weight @ self.moments)
         spread = math.sqrt(float(weight @ (self.moments - middle) ** 2))
@@ -124,10 +132,10 @@ class OneMoment(unittest.TestCase):
 
     def test_an_unlikely_release_among_many_is_called_a_slip(self) -> None:
         """Bayes: the chance of a slip is its share of the chance of what was seen, on the average of the posterior."""
-        looks = [Look(LEVEL, AT, Saw.FALLS)] * 3 + [Look(LEVEL, AT, Saw.BACK)]
+        looks = [Observation(LEVEL, AT, Response.FALLS)] * 3 + [Observation(LEVEL, AT, Response.BACK)]
         looks = [replace(look) for look in looks]
         weight = self.posterior(looks)
-        slip = float(weight @ (SLIP / 3.0 / chance(self.moments, 0.05, Saw.BACK)))
+        slip = float(weight @ (SLIP / 3.0 / chance(self.moments, 0.05, Response.BACK)))
         self.assertGreater(slip, 0.9)
         for belief in seeds(self.bench, looks, count=3):
             self.assertEqual(belief.contradicts, (3,))
@@ -140,12 +148,12 @@ class Chances(unittest.TestCase):
     def test_one_of_the_three_is_seen(self) -> None:
         """Whatever the moment and the friction, the chances of falling, staying and falling back come to one."""
         rng = np.random.default_rng(3)
-        draws = np.zeros((400, 7))
-        draws[:, :2] = rng.normal(0.0, 0.2, (400, 2))
-        draws[:, 5] = np.log(rng.uniform(0.02, 0.2, 400))
-        draws[:, 6] = np.log(rng.uniform(0.005, 0.3, 400))
-        looks = [Look(way, AT, saw) for way in (LEVEL, UP, ASIDE) for saw in Saw]
-        chances = coach._chances(draws, looks, np.zeros(2)).reshape(400, 3, 3)
+        samples = np.zeros((400, 7))
+        samples[:, :2] = rng.normal(0.0, 0.2, (400, 2))
+        samples[:, 5] = np.log(rng.uniform(0.02, 0.2, 400))
+        samples[:, 6] = np.log(rng.uniform(0.005, 0.3, 400))
+        looks = [Observation(way, AT, saw) for way in (LEVEL, UP, ASIDE) for saw in Response]
+        chances = belief_of._chances(samples, looks, np.zeros(2)).reshape(400, 3, 3)
         self.assertGreater(float(chances.min()), 0.0)
         # Falling both ways at once is next to impossible, but not quite.
         np.testing.assert_allclose(chances.sum(axis=2), 1.0, atol=2e-3)
@@ -156,10 +164,10 @@ class TwoNumbers(unittest.TestCase):
         """Moment and friction on a grid of two; friction is log-normal about what is usual."""
         bench = fixed(spread=(0.08, 1e-7), slopes=(20.0, 0.0), slopes_u=(1e-6, 1e-9), friction=0.04, friction_by=1.8)
         looks = [
-            Look(LEVEL, AT, Saw.STAYS),
-            Look(LEVEL, (0.004, 0.0), Saw.STAYS),
-            Look(LEVEL, (-0.004, 0.0), Saw.STAYS),
-            Look(LEVEL, (0.009, 0.0), Saw.FALLS),
+            Observation(LEVEL, AT, Response.STAYS),
+            Observation(LEVEL, (0.004, 0.0), Response.STAYS),
+            Observation(LEVEL, (-0.004, 0.0), Response.STAYS),
+            Observation(LEVEL, (0.009, 0.0), Response.FALLS),
         ]
         moment, log = np.meshgrid(np.linspace(-0.4, 0.4, 401), np.linspace(math.log(0.005), math.log(0.3), 401))
         weight = stats.norm.pdf(moment, scale=0.08) * stats.norm.pdf(log, math.log(0.04), math.log(1.8))
@@ -178,9 +186,9 @@ class TwoNumbers(unittest.TestCase):
         bench = fixed(spread=(0.2, 1e-7), slopes=(20.0, 0.0), slopes_u=(15.0, 1e-9), friction=0.02, friction_by=1.0001)
         for sign in (1.0, -1.0):
             looks = [
-                Look(LEVEL, AT, Saw.FALLS),
-                Look(LEVEL, (-sign * 0.010, 0.0), Saw.FALLS),
-                Look(LEVEL, (-sign * 0.030, 0.0), Saw.BACK),
+                Observation(LEVEL, AT, Response.FALLS),
+                Observation(LEVEL, (-sign * 0.010, 0.0), Response.FALLS),
+                Observation(LEVEL, (-sign * 0.030, 0.0), Response.BACK),
             ]
             moment, slope = np.meshgrid(np.linspace(-1.2, 1.2, 601), np.linspace(0.0, 90.0, 601))
             weight = stats.norm.pdf(moment, scale=0.2) * stats.norm.pdf(slope, 20.0, 15.0)
@@ -190,11 +198,11 @@ class TwoNumbers(unittest.TestCase):
             found = seeds(replace(bench, slopes=(sign * 20.0, 0.0)), looks)
             middle = float((weight * slope).sum())
             spread = math.sqrt(float((weight * (slope - middle) ** 2).sum()))
-            self.assertTrue(all((sign * b.draws[:, 2] >= 0.0).all() for b in found))
+            self.assertTrue(all((sign * b.samples[:, 2] >= 0.0).all() for b in found))
             self.assertAlmostEqual(
-                mean(found, lambda b, sign=sign: sign * float(b.draws[:, 2].mean())), middle, delta=0.12 * spread
+                mean(found, lambda b, sign=sign: sign * float(b.samples[:, 2].mean())), middle, delta=0.12 * spread
             )
-            self.assertAlmostEqual(mean(found, lambda b: float(b.draws[:, 2].std())), spread, delta=0.12 * spread)
+            self.assertAlmostEqual(mean(found, lambda b: float(b.samples[:, 2].std())), spread, delta=0.12 * spread)
 
     def test_two_moments_seen_from_three_sides(self) -> None:
         bench = fixed(
@@ -205,7 +213,11 @@ class TwoNumbers(unittest.TestCase):
             friction_by=1.0001,
             window=0.1,
         )
-        looks = [Look(LEVEL, AT, Saw.FALLS), Look(UP, AT, Saw.STAYS), Look(ASIDE, (0.0, 0.01), Saw.BACK)]
+        looks = [
+            Observation(LEVEL, AT, Response.FALLS),
+            Observation(UP, AT, Response.STAYS),
+            Observation(ASIDE, (0.0, 0.01), Response.BACK),
+        ]
         a, b = np.meshgrid(np.linspace(-1.3, 1.3, 521), np.linspace(-1.0, 1.0, 401))
         weight = stats.norm.pdf(a, scale=0.25) * stats.norm.pdf(b, scale=0.15)
         for look in looks:
@@ -233,7 +245,7 @@ class Efforts(unittest.TestCase):
         bench = fixed(spread=(0.4, 0.3), slopes=(20.0, 18.0), slopes_u=(6.0, 5.0), bias=0.04)
         for _ in range(5):
             looks = [
-                Look(way, tuple(rng.uniform(-0.02, 0.02, 2)), effort=float(rng.normal(0.0, 0.3)), u=float(u))
+                Observation(way, tuple(rng.uniform(-0.02, 0.02, 2)), effort=float(rng.normal(0.0, 0.3)), u=float(u))
                 for way, u in zip((LEVEL, UP, ASIDE), rng.uniform(0.01, 0.05, 3), strict=True)
             ]
             start = np.array(looks[0].marks)
@@ -250,7 +262,7 @@ class Efforts(unittest.TestCase):
             scaled = np.array(rows) * np.array(sure)[:, None]
             exact = np.linalg.lstsq(scaled, np.array(values) * sure, rcond=None)[0]
             spread = np.linalg.inv(scaled.T @ scaled)
-            found, after = coach._regressed(bench, looks, start)
+            found, after = belief_of._regressed(bench, looks, start)
             np.testing.assert_allclose(found, exact, atol=1e-9)
             np.testing.assert_allclose(after, spread, rtol=1e-8, atol=1e-12)
             np.testing.assert_array_equal(after, after.T)
@@ -269,7 +281,7 @@ class Efforts(unittest.TestCase):
         bench = fixed(spread=(0.5, 0.4), slopes_u=(1e-6, 1e-6), bias=0.03)
         ways = (LEVEL, UP, ASIDE, (math.sqrt(0.5), -math.sqrt(0.5)))
         true = np.array([0.21, -0.14])
-        looks = [Look(way, AT, effort=float(np.array(way) @ true), u=0.01) for way in ways]
+        looks = [Observation(way, AT, effort=float(np.array(way) @ true), u=0.01) for way in ways]
         rows = np.array([[*look.way, 1.0] for look in looks[:3]]) / 0.01
         prior = np.diag([1 / 0.5, 1 / 0.4, 1 / 0.03]) ** 2
         spread = np.linalg.inv(rows.T @ rows + prior)
@@ -287,10 +299,10 @@ class WhatNext(unittest.TestCase):
     def test_what_a_release_tells_is_its_mutual_information(self) -> None:
         """Entropy of what will be seen less that of what would be seen if all were known: Cover and Thomas, ch. 2."""
         bench = fixed()
-        belief = believe(bench, [Look(LEVEL, AT, Saw.FALLS)], AT)
+        belief = believe(bench, [Observation(LEVEL, AT, Response.FALLS)], AT)
         for way in (LEVEL, UP, ASIDE, (0.6, -0.8)):
             torque = belief.now @ np.array(way)
-            each = np.stack([chance(torque, belief.friction, saw) for saw in Saw])
+            each = np.stack([chance(torque, belief.friction, saw) for saw in Response])
             each /= each.sum(axis=0)
             told = stats.entropy(each.mean(axis=1), base=2) - stats.entropy(each, base=2, axis=0).mean()
             self.assertAlmostEqual(coach._information(belief, belief.now, way), float(told), delta=2e-3)
@@ -298,17 +310,19 @@ class WhatNext(unittest.TestCase):
     def test_the_logistic_is_as_near_to_the_normal_curve_as_it_can_be(self) -> None:
         """Johnson and Kotz, from memory: with 1.702 the two are never more than 0.0095 apart."""
         x = np.linspace(-6.0, 6.0, 24001)
-        apart = np.abs(stats.logistic.cdf(coach._LOGISTIC * x) - stats.norm.cdf(x)).max()
+        apart = np.abs(stats.logistic.cdf(belief_of.LOGISTIC * x) - stats.norm.cdf(x)).max()
         self.assertLess(float(apart), 0.0096)
 
-    def believed(self, moments: tuple[float, float], u: float, bench: Bench) -> Belief:
+    def believed(self, moments: tuple[float, float], u: float, bench: CoachModel) -> CoachBelief:
         """Return a belief that the moments are these, to `u`, in draws that are even."""
         around = np.random.default_rng(2).standard_normal((2000, 2))
         now = np.array(moments) + u * (around - around.mean(axis=0))
         goals = -now / np.array(bench.slopes)
         inside = float((np.hypot(*now.T) <= bench.window).mean())
-        draws = np.tile([0.0, 0.0, *bench.slopes, 0.0, math.log(0.012), math.log(SLIP)], (2000, 1))
-        return Belief(now, goals, np.full(2000, 0.012), inside, goals.mean(axis=0), np.eye(2), 1.0, (), (), draws)
+        samples = np.tile([0.0, 0.0, *bench.slopes, 0.0, math.log(0.012), math.log(SLIP)], (2000, 1))
+        return CoachBelief(
+            now, goals, np.full(2000, 0.012), inside, goals.mean(axis=0), np.eye(2), 1.0, (), (), samples
+        )
 
     def test_the_first_scale_that_is_off_moves_to_the_middle_of_its_goals(self) -> None:
         bench = fixed(slopes=(20.0, 18.0), window=0.09)
@@ -323,7 +337,7 @@ class WhatNext(unittest.TestCase):
         ):
             belief = self.believed(moments, 1e-4, bench)
             advice = advise(bench, belief, (), AT, (), False)
-            self.assertEqual((advice.do, advice.scale), (Do.MOVE, scale), moments)
+            self.assertEqual((advice.do, advice.scale), (Action.MOVE, scale), moments)
             self.assertAlmostEqual(advice.to, -moments[scale] / bench.slopes[scale], delta=1e-5)
         # As far as the scale goes, and no farther.
         far = advise(bench, self.believed((3.0, 0.0), 1e-4, bench), (), AT, (), False)
@@ -332,28 +346,28 @@ class WhatNext(unittest.TestCase):
         self.assertEqual((back.scale, back.to), (0, 0.05))
         # Where it stands at its end already, it says so instead of asking in circles.
         stuck = advise(bench, self.believed((3.0, 0.0), 1e-4, bench), (), (-0.05, 0.0), (LEVEL, UP), False)
-        self.assertEqual((stuck.do, stuck.why, stuck.scale), (Do.LEFT, Left.END, 0))
+        self.assertEqual((stuck.do, stuck.why, stuck.scale), (Action.LEFT, Left.END, 0))
         # So it does where nothing slides; what a scale can still do comes first.
         none = fixed(slopes=(0.0, 0.0))
         known = replace(self.believed((0.3, 0.0), 1e-4, bench), goals=np.full((2000, 2), np.nan))
         self.assertEqual(advise(none, known, (), AT, (LEVEL,), False).why, Left.NO_SCALE)
         both = advise(bench, self.believed((3.0, 0.4), 1e-4, bench), (), (-0.05, 0.0), (LEVEL, UP), False)
-        self.assertEqual((both.do, both.scale), (Do.MOVE, 1))
+        self.assertEqual((both.do, both.scale), (Action.MOVE, 1))
 
     def test_it_is_done_from_a_chance_of_98_in_a_hundred_where_the_last_looks_agree(self) -> None:
         bench = fixed()
         belief = replace(self.believed((0.0, 0.0), 1e-4, bench), inside=0.98)
         ways = (LEVEL, UP, ASIDE)
-        looks = [Look(way, AT, Saw.STAYS) for way in ways]
-        self.assertEqual(advise(bench, belief, looks, AT, ways, False), Advice(Do.DONE))
-        self.assertIsNot(advise(bench, replace(belief, inside=0.979), looks, AT, ways, False).do, Do.DONE)
+        looks = [Observation(way, AT, Response.STAYS) for way in ways]
+        self.assertEqual(advise(bench, belief, looks, AT, ways, False), CoachAdvice(Action.DONE))
+        self.assertIsNot(advise(bench, replace(belief, inside=0.979), looks, AT, ways, False).do, Action.DONE)
         # Looks at other marks are no last looks, and what contradicts is asked again.
         for k, way in enumerate(ways):
-            self.assertEqual(advise(bench, belief, without(looks, k), AT, ways, False), Advice(Do.TEST, way))
+            self.assertEqual(advise(bench, belief, without(looks, k), AT, ways, False), CoachAdvice(Action.TEST, way))
             elsewhere = [replace(look, marks=(0.01, 0.0)) if j == k else look for j, look in enumerate(looks)]
-            self.assertEqual(advise(bench, belief, elsewhere, AT, ways, False), Advice(Do.TEST, way))
+            self.assertEqual(advise(bench, belief, elsewhere, AT, ways, False), CoachAdvice(Action.TEST, way))
             odd = advise(bench, replace(belief, contradicts=(k,)), looks, AT, ways, False)
-            self.assertEqual(odd, Advice(Do.TEST, way, again=True))
+            self.assertEqual(odd, CoachAdvice(Action.TEST, way, again=True))
 
     def test_efforts_are_read_where_they_tell_most_and_level_first(self) -> None:
         """A reading is worth what the belief spreads along it, level by half as much again; twice each is enough."""
@@ -367,15 +381,15 @@ class WhatNext(unittest.TestCase):
             worth = [float((belief.now @ np.array(way)).std()) / (0.30 * 0.09) for way in ways]
             worth[0] *= 1.5
             seen = [way for way in ways if rng.random() < 0.4]
-            looks = [Look(way, AT, effort=0.0) for way in seen for _ in (1, 2)]
+            looks = [Observation(way, AT, effort=0.0) for way in seen for _ in (1, 2)]
             # Looks at other marks do not count.
-            looks += [Look(LEVEL, (0.01, 0.0), effort=0.0)] * 2
+            looks += [Observation(LEVEL, (0.01, 0.0), effort=0.0)] * 2
             worth = [0.0 if way in seen else value for way, value in zip(ways, worth, strict=True)]
             advice = advise(bench, belief, looks, AT, ways, True)
             if max(worth) >= 1.0:
-                self.assertEqual((advice.do, advice.way), (Do.TEST, ways[int(np.argmax(worth))]))
+                self.assertEqual((advice.do, advice.way), (Action.TEST, ways[int(np.argmax(worth))]))
             else:
-                self.assertIs(advice.do, Do.MOVE)
+                self.assertIs(advice.do, Action.MOVE)
 
     def test_releases_are_tried_where_they_tell_most_each_again_for_half(self) -> None:
         bench = fixed()
@@ -385,7 +399,7 @@ class WhatNext(unittest.TestCase):
             ways = (LEVEL, UP, ASIDE)
             belief = self.believed(tuple(rng.uniform(-0.06, 0.06, 2)), float(rng.uniform(0.002, 0.05)), bench)
             belief = replace(belief, inside=0.0)
-            looks = [Look(way, AT, Saw.STAYS) for way in ways for _ in range(int(rng.integers(0, 3)))]
+            looks = [Observation(way, AT, Response.STAYS) for way in ways for _ in range(int(rng.integers(0, 3)))]
             worth = [
                 coach._information(belief, belief.now, way) / 0.20 * 0.5 ** sum(look.way == way for look in looks)
                 for way in ways
@@ -394,10 +408,10 @@ class WhatNext(unittest.TestCase):
             advice = advise(bench, belief, looks, AT, ways, False)
             kinds.add(advice.do)
             if max(worth) >= 1.0:
-                self.assertEqual((advice.do, advice.way), (Do.TEST, ways[int(np.argmax(worth))]))
+                self.assertEqual((advice.do, advice.way), (Action.TEST, ways[int(np.argmax(worth))]))
             else:
-                self.assertIsNot(advice.do, Do.DONE)
-        self.assertEqual(kinds, {Do.TEST, Do.MOVE})
+                self.assertIsNot(advice.do, Action.DONE)
+        self.assertEqual(kinds, {Action.TEST, Action.MOVE})
 
 
 if __name__ == "__main__":

@@ -11,8 +11,6 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build
-from equilix.core.doubt.gauges import CG_AHEAD, TIP_MOMENT, TOTAL_MASS, covariance_of, gauges_of, inputs_of
-from equilix.core.doubt.montecarlo import Why, odds, sample
 from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, Record, Sensed, Stamp
 from equilix.core.measurement.advice import Task, weigh_next
@@ -20,6 +18,15 @@ from equilix.core.measurement.reconcile import Agreement, belief_of, reconcile, 
 from equilix.core.statics.hands import Measure
 from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.pose import Pose
+from equilix.core.uncertainty.montecarlo import Reason, odds, sample
+from equilix.core.uncertainty.output_model import (
+    CG_AHEAD,
+    TIP_MOMENT,
+    TOTAL_MASS,
+    covariance_of,
+    inputs_of,
+    output_model,
+)
 from equilix.io.shipped import demo_book
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.core.builders import OPERATOR, block, grip, hold, shoulder_build
@@ -34,7 +41,7 @@ def sheet_part(name: str, mass: float, share: float = 0.02) -> Part:
 
 def weighing(number: int, names: tuple[str, ...], value: float, scale: Instrument = SCALE) -> Measurement:
     return Measurement(
-        f"m{number}", Sensed.MASS, tuple(Member(n) for n in names), value, scale.own_doubt(), instrument="s"
+        f"m{number}", Sensed.MASS, tuple(Member(n) for n in names), value, scale.own_uncertainty(), instrument="s"
     )
 
 
@@ -42,7 +49,7 @@ class GumExample(unittest.TestCase):
     def test_thermometer_calibration(self) -> None:
         """JCGM 100:2008, H.3: a straight line through eleven corrections (table H.6).
 
-        Intercept and slope are the unknowns; as here, the doubt of the observations is taken from their
+        Intercept and slope are the unknowns; as here, the uncertainty of the observations is taken from their
         scatter. Expected: y1 = -0.1712 (0.0029), y2 = 0.00218 (0.00067), r = -0.930, s = 0.0035.
         """
         t = np.array([21.521, 22.012, 22.512, 23.003, 23.507, 23.999, 24.513, 25.002, 25.503, 26.010, 26.511]) - 20.0
@@ -78,8 +85,8 @@ class GumExample(unittest.TestCase):
         )
         design = np.array([[n in names for n in "abc"] for names in sets], dtype=float)
         prior = np.array([2.0, 1.0, 0.5])
-        weights = np.diag(1.0 / (0.02 * prior) ** 2) + design.T @ design / EXACT.own_doubt() ** 2
-        right = 1.0 / (0.02**2 * prior) + design.T @ np.array(values) / EXACT.own_doubt() ** 2
+        weights = np.diag(1.0 / (0.02 * prior) ** 2) + design.T @ design / EXACT.own_uncertainty() ** 2
+        right = 1.0 / (0.02**2 * prior) + design.T @ np.array(values) / EXACT.own_uncertainty() ** 2
         np.testing.assert_allclose([f.value for f in found.figures], np.linalg.solve(weights, right), rtol=1e-10)
         np.testing.assert_allclose(found.covariance, np.linalg.inv(weights), rtol=1e-8)
         self.assertEqual(found.redundancy, 4)
@@ -163,14 +170,14 @@ class Campaigns(unittest.TestCase):
                 rows.append(np.eye(5)[k] / (0.05 * mass))
                 right.append(1.0 / 0.05)
             for k, scale in enumerate((SCALE, other)):
-                rows.append(np.eye(5)[3 + k] / scale.gain_doubt)
+                rows.append(np.eye(5)[3 + k] / scale.gain_uncertainty)
                 right.append(0.0)
             for group, value, scale in zip(groups, shown, scales, strict=True):
                 row = np.array(
                     [float(n in group) for n in names] + [value * (scale is SCALE), value * (scale is other)]
                 )
-                rows.append(row / scale.own_doubt())
-                right.append(value / scale.own_doubt())
+                rows.append(row / scale.own_uncertainty())
+                right.append(value / scale.own_uncertainty())
             best = np.linalg.lstsq(np.array(rows), np.array(right), rcond=None)[0]
             by_name = {f.belief.part_id: f.value for f in found.figures}
             np.testing.assert_allclose([by_name[n] for n in names], best[:3], rtol=2e-5)
@@ -268,7 +275,7 @@ class Sampling(unittest.TestCase):
         self.assertAlmostEqual(found.u, 2.0, delta=0.01)
         self.assertAlmostEqual(found.low, -3.92, delta=0.03)
         self.assertAlmostEqual(found.high, 3.92, delta=0.03)
-        self.assertIs(found.why, Why.AGREES)
+        self.assertIs(found.why, Reason.AGREES)
 
     def test_jcgm_101_rectangular_model(self) -> None:
         """JCGM 101:2008, 9.2.3: four rectangular ones of the same u, 95 % interval [-3.88, 3.88]."""
@@ -284,7 +291,7 @@ class Sampling(unittest.TestCase):
         found = odds(CG_AHEAD, values, 0.0, math.sqrt(103.0))
         self.assertAlmostEqual(found.u, math.sqrt(103.0), delta=0.04)
         self.assertAlmostEqual(found.high, 17.0, delta=0.1)
-        self.assertIs(found.why, Why.FLAT)
+        self.assertIs(found.why, Reason.FLAT)
 
     def test_jcgm_101_mass_calibration(self) -> None:
         """JCGM 101:2008, 9.3: first order gives u = 0.054 mg, sampling 0.075 mg (values from memory)."""
@@ -303,21 +310,21 @@ class Sampling(unittest.TestCase):
     def test_first_order_agrees_where_all_is_straight(self) -> None:
         book = demo_book()
         analysis = analyse(book.builds[0], book.parts, book.operators[0])
-        gauges = gauges_of(analysis)
-        found = sample(analysis, gauges, 40_000)
-        for gauge in (CG_AHEAD, TOTAL_MASS, TIP_MOMENT, shoulder.ABOVE):
-            self.assertTrue(found[gauge].agrees, gauge)
-            self.assertAlmostEqual(found[gauge].u / found[gauge].first_u, 1.0, delta=0.02, msg=gauge)
-        covariance = covariance_of(analysis, inputs_of(analysis, gauges.slide))
+        outputs = output_model(analysis)
+        found = sample(analysis, outputs, 40_000)
+        for output in (CG_AHEAD, TOTAL_MASS, TIP_MOMENT, shoulder.ABOVE):
+            self.assertTrue(found[output].agrees, output)
+            self.assertAlmostEqual(found[output].u / found[output].first_u, 1.0, delta=0.02, msg=output)
+        covariance = covariance_of(analysis, inputs_of(analysis, outputs.slide))
         self.assertAlmostEqual(math.sqrt(covariance[1, 1]), float(analysis.spread.cg[0]), places=9)
         self.assertAlmostEqual(math.sqrt(covariance[0, 0]), analysis.spread.mass, places=9)
 
     def test_a_balanced_rig_says_why_first_order_misleads(self) -> None:
         book = demo_book()
         analysis = analyse(book.builds[1], book.parts, book.operators[0])
-        found = sample(analysis, gauges_of(analysis), 40_000)
+        found = sample(analysis, output_model(analysis), 40_000)
         self.assertFalse(found[shoulder.MARGIN].agrees)
-        self.assertIn(found[shoulder.MARGIN].why, (Why.KINK, Why.FOLDED, Why.LOPSIDED))
+        self.assertIn(found[shoulder.MARGIN].why, (Reason.KINK, Reason.FOLDED, Reason.LOPSIDED))
         self.assertLessEqual(found[shoulder.MARGIN].high, 0.030 + 1e-9)
 
     def test_drawing_stops_when_told(self) -> None:
@@ -329,7 +336,7 @@ class Sampling(unittest.TestCase):
             seen.append(share)
             return share < 0.4
 
-        self.assertIsNone(sample(analysis, gauges_of(analysis), 50_000, progress=stop_half_way))
+        self.assertIsNone(sample(analysis, output_model(analysis), 50_000, progress=stop_half_way))
         self.assertEqual(seen, sorted(seen))
         self.assertLess(seen[-1], 0.6)
 
@@ -342,7 +349,7 @@ class Sampling(unittest.TestCase):
             (grip("r"), 0.2),
         )
         analysis = analyse(build, kit, OPERATOR)
-        posed = analysis.stand.pose
+        posed = analysis.equilibrium.pose
         rng = np.random.default_rng(4)
         offset = np.column_stack([rng.uniform(-0.15, 0.2, 300), rng.uniform(-0.06, 0.06, 300), np.full(300, 0.1)])
         mass = analysis.body.mass * rng.uniform(0.5, 1.5, 300)
@@ -373,27 +380,27 @@ class Advising(unittest.TestCase):
         self.analysis = analyse(book.builds[0], book.parts, book.operators[0])
 
     def test_the_promised_reduction_is_what_comes(self) -> None:
-        """Measure what is advised, with the scale's doubt: the figure's doubt falls to the promised one."""
+        """Measure what is advised, with the scale's uncertainty: the figure's uncertainty falls to the promised one."""
         scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)
-        advice = weigh_next(self.analysis, gauges_of(self.analysis), TOTAL_MASS, scale)[0]
+        advice = weigh_next(self.analysis, output_model(self.analysis), TOTAL_MASS, scale)[0]
         self.assertIs(advice.task, Task.RIG_MASS)
         self.assertAlmostEqual(advice.before, self.analysis.spread.mass, places=9)
-        advice = weigh_next(self.analysis, gauges_of(self.analysis), CG_AHEAD, scale)[0]
+        advice = weigh_next(self.analysis, output_model(self.analysis), CG_AHEAD, scale)[0]
         self.assertIs(advice.task, Task.PART_MASS)
         part = self.analysis.assembly.parts[advice.part]
-        measured = replace(part, mass_u=scale.own_doubt(), mass_known=HowKnown.WEIGHED, shared=())
+        measured = replace(part, mass_u=scale.own_uncertainty(), mass_known=HowKnown.WEIGHED, shared=())
         after = analyse(self.book.builds[0], {**self.book.parts, part.id: measured}, self.book.operators[0])
         self.assertAlmostEqual(advice.before, float(self.analysis.spread.cg[0]), places=9)
         self.assertAlmostEqual(advice.after, float(after.spread.cg[0]), delta=1e-6)
 
     def test_no_other_single_weighing_would_take_more_a_minute(self) -> None:
         scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)
-        first = weigh_next(self.analysis, gauges_of(self.analysis), CG_AHEAD, scale)[0]
+        first = weigh_next(self.analysis, output_model(self.analysis), CG_AHEAD, scale)[0]
         best = first.before**2 - first.after**2
         for part in self.analysis.assembly.parts:
             if part.mass is None:
                 continue
-            known = replace(part, mass_u=scale.own_doubt(), shared=())
+            known = replace(part, mass_u=scale.own_uncertainty(), shared=())
             other = analyse(self.book.builds[0], {**self.book.parts, part.id: known}, self.book.operators[0])
             self.assertLessEqual(first.before**2 - float(other.spread.cg[0]) ** 2, best * (1.0 + 1e-6))
 
@@ -402,38 +409,38 @@ class Advising(unittest.TestCase):
         scale = Instrument("s", "Scale", step=0.05, accuracy=0.0)
         build, kit = shoulder_build(*((sheet_part(f"p{k}", 1.0 + k, 0.04), 0.2 * k - 0.4) for k in range(4)))
         analysis = analyse(build, kit, OPERATOR)
-        found = weigh_next(analysis, gauges_of(analysis), TOTAL_MASS, scale, most=1)[0]
+        found = weigh_next(analysis, output_model(analysis), TOTAL_MASS, scale, most=1)[0]
         self.assertIs(found.task, Task.RIG_MASS)
-        u, noise = analysis.spread.mass, scale.own_doubt()
+        u, noise = analysis.spread.mass, scale.own_uncertainty()
         self.assertAlmostEqual(found.before, u, places=9)
         self.assertAlmostEqual(found.after, u * noise / math.hypot(u, noise), places=9)
 
     def test_it_ends_when_nothing_is_worth_the_minutes(self) -> None:
         scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)
-        found = weigh_next(self.analysis, gauges_of(self.analysis), CG_AHEAD, scale, most=50)
+        found = weigh_next(self.analysis, output_model(self.analysis), CG_AHEAD, scale, most=50)
         self.assertLess(len(found), 50)
         self.assertEqual(len({(a.task, a.part, a.axis) for a in found}), len(found))
         for one, following in itertools.pairwise(found):
             self.assertAlmostEqual(one.after, following.before, places=12)
 
     def test_what_is_advised_takes_three_hundredths_of_the_doubt_and_what_is_not_takes_less(self) -> None:
-        """Common practice, WORTHWHILE: each step leaves at most 97 % of the doubt before it; nothing left would."""
+        """Common practice, WORTHWHILE: each step leaves at most 97 % of the u before it; nothing left would."""
         scale = Instrument("s", "Scale", step=0.002, accuracy=0.0)
-        advised = weigh_next(self.analysis, gauges_of(self.analysis), TOTAL_MASS, scale, most=50)
+        advised = weigh_next(self.analysis, output_model(self.analysis), TOTAL_MASS, scale, most=50)
         for one in advised:
             self.assertLessEqual(one.after, 0.97 * one.before + 1e-12)
         kit = dict(self.book.parts)
         for one in advised:
             if one.part is not None:
                 part = self.analysis.assembly.parts[one.part]
-                kit[part.id] = replace(kit[part.id], mass_u=scale.own_doubt(), shared=())
+                kit[part.id] = replace(kit[part.id], mass_u=scale.own_uncertainty(), shared=())
         left = analyse(self.book.builds[0], kit, self.book.operators[0])
         if all(one.part is not None for one in advised):
             for part in left.assembly.parts:
-                known = {**kit, part.id: replace(kit[part.id], mass_u=scale.own_doubt(), shared=())}
+                known = {**kit, part.id: replace(kit[part.id], mass_u=scale.own_uncertainty(), shared=())}
                 after = analyse(self.book.builds[0], known, self.book.operators[0]).spread.mass
                 self.assertGreater(after, 0.97 * left.spread.mass, part.id)
 
     def test_a_build_without_pad_or_mass_has_no_gauges(self) -> None:
         empty = analyse(Build("b", "b"), {}, OPERATOR)
-        self.assertIsNone(gauges_of(empty))
+        self.assertIsNone(output_model(empty))

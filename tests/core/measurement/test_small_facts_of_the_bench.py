@@ -11,21 +11,20 @@ from scipy import optimize, stats
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Operator, Placed
-from equilix.core.doubt.gauges import CG_AHEAD, TOTAL_MASS, gauges_of, inputs_of
 from equilix.core.errors import MeasurementError
 from equilix.core.frames import X, Y, Z
-from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind
+from equilix.core.kit.parts import Category, Connection, HowKnown, Mount, MountKind
 from equilix.core.kit.records import Instrument, Measurement, Member, Quantity, Record, Sensed, Stamp
-from equilix.core.kit.uncertainty import cg_doubt, whole_mass_doubt
+from equilix.core.kit.uncertainty import cg_uncertainty, whole_mass_uncertainty
 from equilix.core.measurement.advice import MINUTES, Task, weigh_next
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, axis_of, suggested_layout
 from equilix.core.measurement.figures import record_of
 from equilix.core.measurement.methods import (
-    EDGE_DOUBT,
+    EDGE_UNCERTAINTY,
     LEAST_TILT,
-    PLUMB_DOUBT,
-    TAPE_DOUBT,
-    TILT_DOUBT,
+    PLUMB_UNCERTAINTY,
+    TAPE_UNCERTAINTY,
+    TILT_UNCERTAINTY,
     Measured,
     PlumbLine,
     adjust_ends,
@@ -37,6 +36,7 @@ from equilix.core.measurement.methods import (
 from equilix.core.measurement.reconcile import Agreement, belief_of, reconcile, shared_factors
 from equilix.core.measurement.steady import Sample, trace_of
 from equilix.core.measurement.subjects import take_loose, take_part, take_placed
+from equilix.core.uncertainty.output_model import CG_AHEAD, TOTAL_MASS, inputs_of, output_model
 from tests.core.builders import block, shoulder_build
 
 SCALE = Instrument("s", "Hanging scale", capacity=20.0, step=0.010, accuracy=0.005)
@@ -53,8 +53,8 @@ def done(setup: Setup, **readings: float) -> Procedure:
 class Methods(unittest.TestCase):
     def test_what_tape_level_edge_and_plumb_line_are_good_for(self) -> None:
         """Common practice: half a millimetre on a tape, 0.1 degree on a level, 1.5 mm by hand; 6 degrees at least."""
-        self.assertEqual((TAPE_DOUBT, EDGE_DOUBT, PLUMB_DOUBT), (0.0005, 0.0015, 0.0015))
-        self.assertAlmostEqual(TILT_DOUBT, math.pi / 1800)
+        self.assertEqual((TAPE_UNCERTAINTY, EDGE_UNCERTAINTY, PLUMB_UNCERTAINTY), (0.0005, 0.0015, 0.0015))
+        self.assertAlmostEqual(TILT_UNCERTAINTY, math.pi / 1800)
         self.assertAlmostEqual(LEAST_TILT, math.pi / 30)
 
     def test_ends_that_miss_the_whole_are_put_right_alike(self) -> None:
@@ -82,13 +82,13 @@ class Methods(unittest.TestCase):
         rng = np.random.default_rng(8)
         n, u, span = 40_000, 0.01, 0.4
         whole, front, back = (m + u * rng.standard_normal(n) for m in (3.0, 1.2, 1.8))
-        spans = span + TAPE_DOUBT * rng.standard_normal(n)
+        spans = span + TAPE_UNCERTAINTY * rng.standard_normal(n)
         excess = front + back - whole
         for checked, places in (
             (False, spans * front / whole),
             (True, spans * (front - excess / 3) / (front + back - 2 * excess / 3)),
         ):
-            found = two_supports(adjust_ends(3.0, 1.2, 1.8 if checked else None, u), span, u, TAPE_DOUBT, checked)
+            found = two_supports(adjust_ends(3.0, 1.2, 1.8 if checked else None, u), span, u, TAPE_UNCERTAINTY, checked)
             self.assertAlmostEqual(found.value, span * 1.2 / 3.0)
             self.assertAlmostEqual(found.u / float(places.std()), 1.0, delta=0.02)
 
@@ -98,7 +98,7 @@ class Methods(unittest.TestCase):
         n = 40_000
         z = (
             tilted.value + tilted.u * rng.standard_normal(n) - level.value - level.u * rng.standard_normal(n)
-        ) / np.tan(tilt + TILT_DOUBT * rng.standard_normal(n))
+        ) / np.tan(tilt + TILT_UNCERTAINTY * rng.standard_normal(n))
         found = tilted_height(level, tilted, tilt)
         self.assertAlmostEqual(found.value, 0.04 / math.tan(tilt))
         self.assertAlmostEqual(found.u / float(z.std()), 1.0, delta=0.02)
@@ -107,7 +107,7 @@ class Methods(unittest.TestCase):
         tilted_height(level, tilted, math.radians(6.1))
 
     def test_plumb_lines_meet_where_the_weighted_distances_are_least(self) -> None:
-        """Minimised by SciPy, each line's distance over its own doubt at the crossing."""
+        """Minimised by SciPy, each line's distance over its own uncertainty at the crossing."""
         hooks = ((-0.05, 0.06), (0.08, 0.07), (0.0, 0.09))
         aim = np.array([0.02, -0.03])
         lines = []
@@ -115,11 +115,13 @@ class Methods(unittest.TestCase):
             x, z = float(aim[0]), float(aim[1]) + 0.001 * (k - 1)
             lines.append(side_plumb_line(hook, math.atan2(x - hook[0], hook[1] - z), point_u=0.001 * (k + 1)))
         found = cross_plumb_lines(lines)
-        doubt = [math.hypot(0.001 * (k + 1), TILT_DOUBT * math.dist(found.point, hooks[k])) for k in range(3)]
+        uncertainty = [
+            math.hypot(0.001 * (k + 1), TILT_UNCERTAINTY * math.dist(found.point, hooks[k])) for k in range(3)
+        ]
 
         def cost(point: np.ndarray) -> float:
             total = 0.0
-            for line, u in zip(lines, doubt, strict=True):
+            for line, u in zip(lines, uncertainty, strict=True):
                 d = np.array(line.direction)
                 away = point - np.array(line.point)
                 total += float(np.linalg.norm(away - (away @ d) * d) / u) ** 2
@@ -128,7 +130,7 @@ class Methods(unittest.TestCase):
         best = optimize.minimize(cost, aim, method="Nelder-Mead", options={"xatol": 1e-9, "fatol": 1e-12}).x
         np.testing.assert_allclose(found.point, best, atol=2e-6)
         self.assertAlmostEqual(found.miss, max(self.away(line, found.point) for line in lines))
-        with self.assertRaisesRegex(MeasurementError, "same way"):
+        with self.assertRaisesRegex(MeasurementError, "nearly parallel"):
             cross_plumb_lines([PlumbLine((0.0, 0.0), (0.0, -1.0)), PlumbLine((0.01, 0.0), (0.03, -1.0))])
 
     @staticmethod
@@ -158,12 +160,12 @@ class Bench(unittest.TestCase):
             self.assertAlmostEqual(front, 2.4 * share)
 
     def test_what_comes_out_and_how_sure(self) -> None:
-        u = SCALE.own_doubt()
+        u = SCALE.own_uncertainty()
         mass, place = done(Setup.FORE_AFT, whole=2.40, front=1.20).outcomes()
         self.assertEqual((mass.measured.value, mass.measured.u), (2.40, u))
         self.assertAlmostEqual(place.measured.value, 0.15 - 0.12)
-        by_scale = math.hypot(0.30 * 1.2 / 2.4**2 * u, 0.30 / 2.4 * u, 0.5 * TAPE_DOUBT)
-        self.assertAlmostEqual(place.measured.u, math.hypot(by_scale, TAPE_DOUBT))
+        by_scale = math.hypot(0.30 * 1.2 / 2.4**2 * u, 0.30 / 2.4 * u, 0.5 * TAPE_UNCERTAINTY)
+        self.assertAlmostEqual(place.measured.u, math.hypot(by_scale, TAPE_UNCERTAINTY))
         # A condition with equal weights leaves two thirds of each reading's variance.
         checked, _ = done(Setup.FORE_AFT, whole=2.40, front=1.20, back=1.20).outcomes()
         self.assertAlmostEqual(checked.measured.u**2, u**2 * 2 / 3)
@@ -176,10 +178,10 @@ class Bench(unittest.TestCase):
         self.assertAlmostEqual(x.measured.value, 0.03)
         self.assertAlmostEqual(z.measured.value, 0.02)
         rng = np.random.default_rng(4)
-        n, u = 40_000, SCALE.own_doubt()
+        n, u = 40_000, SCALE.own_uncertainty()
         whole, front, nose = (m + u * rng.standard_normal(n) for m in (2.4, 1.2, tilted))
-        tilt = math.radians(20) + TILT_DOUBT * rng.standard_normal(n)
-        drawn = 0.30 * (nose - front) / whole / np.tan(tilt) + TAPE_DOUBT * rng.standard_normal(n)
+        tilt = math.radians(20) + TILT_UNCERTAINTY * rng.standard_normal(n)
+        drawn = 0.30 * (nose - front) / whole / np.tan(tilt) + TAPE_UNCERTAINTY * rng.standard_normal(n)
         # Both places are taken as read on their own wholes: a little cautious.
         self.assertGreater(z.measured.u / float(drawn.std()), 0.98)
         self.assertLess(z.measured.u / float(drawn.std()), 1.15)
@@ -195,7 +197,7 @@ class Bench(unittest.TestCase):
             turned = {**pitches, "hang3": pitches["hang3"] + off}
             procedure = Procedure(Setup.HANG, THING, SCALE, three, turned)
             lines = [
-                side_plumb_line(hook, turned[f"hang{k}"], point_u=PLUMB_DOUBT, angle_u=TILT_DOUBT)
+                side_plumb_line(hook, turned[f"hang{k}"], point_u=PLUMB_UNCERTAINTY, angle_u=TILT_UNCERTAINTY)
                 for k, hook in enumerate(three.hooks, 1)
             ]
             crossing = cross_plumb_lines(lines)
@@ -269,7 +271,7 @@ class Subjects(unittest.TestCase):
         )
         heap = take_loose(parts)
         self.assertEqual(heap.subject.mass, 3.5)
-        self.assertAlmostEqual(heap.subject.mass_u, math.hypot(*(whole_mass_doubt(p) for p in parts)))
+        self.assertAlmostEqual(heap.subject.mass_u, math.hypot(*(whole_mass_uncertainty(p) for p in parts)))
         self.assertEqual(heap.subject.size, (0.3 + 0.1 + 0.1, 0.2, 0.2))
         self.assertEqual((heap.origin.shape, heap.rotation.shape), ((3, 3), (3, 3, 3)))
         with self.assertRaisesRegex(MeasurementError, "no common CG"):
@@ -316,8 +318,8 @@ class Records(unittest.TestCase):
     def test_an_axis_that_was_measured_counts_as_weighed(self) -> None:
         part = replace(block("p", 1.0, known=HowKnown.GUESSED), cg=(0.1, 0.2, 0.3), cg_axis_u=(None, 0.001, None))
         y, z = record_of(part, Quantity.CG_Y), record_of(part, Quantity.CG_Z)
-        self.assertEqual((y.known, y.value, y.doubt), (HowKnown.WEIGHED, 0.2, 0.001))
-        self.assertEqual((z.known, z.value, z.doubt), (HowKnown.GUESSED, 0.3, cg_doubt(part)[2]))
+        self.assertEqual((y.known, y.value, y.uncertainty), (HowKnown.WEIGHED, 0.2, 0.001))
+        self.assertEqual((z.known, z.value, z.uncertainty), (HowKnown.GUESSED, 0.3, cg_uncertainty(part)[2]))
 
 
 def weighing(ident: str, value: float, u: float, *members: Member, sensed: Sensed = Sensed.MASS) -> Measurement:
@@ -340,7 +342,7 @@ class Reconciling(unittest.TestCase):
             weighing("m3", 0.245, 0.002, *placed, sensed=Sensed.CG),
         ]
         found = reconcile(self.kit, used, {"s": SCALE})
-        gain_u = SCALE.gain_doubt
+        gain_u = SCALE.gain_uncertainty
 
         def residuals(x: np.ndarray) -> np.ndarray:
             a, b, ax, bx, by, gain = x
@@ -449,17 +451,17 @@ class Advising(unittest.TestCase):
             (block("power", 0.8, (0.06, 0.10, 0.15), Category.BATTERY, known=HowKnown.GUESSED), -0.25),
         )
         self.analysis = analyse(*shoulder_build(*parts), LENA)
-        self.gauges = gauges_of(self.analysis)
+        self.outputs = output_model(self.analysis)
 
     def test_each_saves_what_a_kalman_update_says(self) -> None:
         """Conditioning a normal distribution on a reading, by its block formula; here on the CG ahead."""
-        found = weigh_next(self.analysis, self.gauges, CG_AHEAD, SCALE)
-        doubts, n = self.analysis.assembly.doubts, len(self.analysis.assembly.parts)
-        before = np.diag(np.concatenate([doubts.mass**2, doubts.cg.ravel() ** 2]))
-        before[:n, :n] += doubts.gain.T @ doubts.gain
-        inputs = inputs_of(self.analysis, self.gauges.slide)
+        found = weigh_next(self.analysis, self.outputs, CG_AHEAD, SCALE)
+        uncertainties, n = self.analysis.assembly.uncertainties, len(self.analysis.assembly.parts)
+        before = np.diag(np.concatenate([uncertainties.mass**2, uncertainties.cg.ravel() ** 2]))
+        before[:n, :n] += uncertainties.gain.T @ uncertainties.gain
+        inputs = inputs_of(self.analysis, self.outputs.slide)
         forms = np.concatenate([inputs.mass, inputs.cg.reshape(-1, 5)]).T
-        gradient = self.gauges.gradient(CG_AHEAD) @ forms
+        gradient = self.outputs.gradient(CG_AHEAD) @ forms
         covariance, at_first = before, math.sqrt(gradient @ before @ gradient)
         self.assertAlmostEqual(found[0].before, at_first, places=12)
         gone = 0.0
@@ -476,18 +478,18 @@ class Advising(unittest.TestCase):
             gone += advice.share
         self.assertLessEqual(gone, 1.0)
         self.assertLessEqual(len(found), 6)
-        self.assertEqual(len(weigh_next(self.analysis, self.gauges, CG_AHEAD, SCALE, most=2)), min(2, len(found)))
+        self.assertEqual(len(weigh_next(self.analysis, self.outputs, CG_AHEAD, SCALE, most=2)), min(2, len(found)))
 
     def asked(self, task: Task, part: int | None, axis: int, forms: np.ndarray) -> tuple[np.ndarray, float]:
         """Return what a measurement reads and its noise: each mass read once, each place from two equal ends."""
         assembly, n = self.analysis.assembly, len(self.analysis.assembly.parts)
-        row, u = np.zeros(4 * n), SCALE.own_doubt()
+        row, u = np.zeros(4 * n), SCALE.own_uncertainty()
         if task is Task.PART_MASS:
             row[part] = 1.0
-            return row, math.hypot(u, float(assembly.mass[part]) * SCALE.gain_doubt)
+            return row, math.hypot(u, float(assembly.mass[part]) * SCALE.gain_uncertainty)
         if task is Task.RIG_MASS:
             row[:n] = 1.0
-            return row, math.hypot(u, float(assembly.mass.sum()) * SCALE.gain_doubt)
+            return row, math.hypot(u, float(assembly.mass.sum()) * SCALE.gain_uncertainty)
         if task is Task.PART_CG:
             row[n + 3 * part + axis] = 1.0
             mass, length = float(assembly.mass[part]), max(assembly.parts[part].outline.size[axis], 0.08)
@@ -501,23 +503,23 @@ class Advising(unittest.TestCase):
     def test_the_axis_that_matters_and_the_minutes(self) -> None:
         """Common practice: a mass takes a minute, a part's CG three, a rig's four."""
         self.assertEqual([MINUTES[task] for task in Task], [1, 3, 1, 4])
-        places = [a for a in weigh_next(self.analysis, self.gauges, CG_AHEAD, SCALE) if a.task is Task.PART_CG]
+        places = [a for a in weigh_next(self.analysis, self.outputs, CG_AHEAD, SCALE) if a.task is Task.PART_CG]
         self.assertTrue(all(a.axis == 0 for a in places))
 
     def test_of_a_part_that_stands_askew_the_long_side_is_asked(self) -> None:
         """Both its own axes count alike for the CG ahead; where along the long one it lies is what nobody knows."""
         for size, axis in (((0.05, 0.04, 0.4), 2), ((0.4, 0.04, 0.05), 0)):
-            turn = Mount("t", MountKind.ROSETTE, (0.1, 0.0, 0.05), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
+            turn = Mount("t", MountKind.ROSETTE, (0.1, 0.0, 0.05), Connection.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
             build, kit = shoulder_build((block("camera", 3.0, category=Category.BODY, known=HowKnown.WEIGHED), 0.0))
             kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, turn))
             kit["arm"] = block("arm", 2.5, size, Category.ARM, HowKnown.GUESSED, kind=MountKind.ROSETTE)
             askew = Placed("arm", "arm", "base", "t", 0, math.radians(45.0))
             analysis = analyse(replace(build, parts=(*build.parts, askew)), kit, LENA)
-            found = weigh_next(analysis, gauges_of(analysis), CG_AHEAD, SCALE)
+            found = weigh_next(analysis, output_model(analysis), CG_AHEAD, SCALE)
             self.assertIn((Task.PART_CG, 2, axis), [(a.task, a.part, a.axis) for a in found])
 
     def test_what_gives_most_a_minute_comes_first(self) -> None:
-        found = weigh_next(self.analysis, self.gauges, TOTAL_MASS, SCALE)
+        found = weigh_next(self.analysis, self.outputs, TOTAL_MASS, SCALE)
         self.assertTrue(all(a.task in (Task.PART_MASS, Task.RIG_MASS) for a in found))
         self.assertIs(found[0].task, Task.RIG_MASS)
 

@@ -30,7 +30,7 @@ from equilix.core.operator.fatigue import (
     time_to_failure,
 )
 from equilix.core.operator.lifting import Coupling, Lift, lift_from, recommended_limit
-from equilix.core.operator.strength import Joint, capacity
+from equilix.core.operator.strength import BodyJoint, capacity
 from equilix.core.statics.hands import HandLoad
 from equilix.core.statics.holding import measures
 from equilix.core.statics.pad import Shoulder
@@ -145,26 +145,26 @@ class StrengthTest(unittest.TestCase):
 
     def test_regressions_at_ninety_degrees(self) -> None:
         right = math.pi / 2
-        self.assertAlmostEqual(capacity(MAN, Joint.ELBOW, right, 0.0), 77.0, delta=1.0)
-        self.assertAlmostEqual(capacity(WOMAN, Joint.ELBOW, right, 0.0), 41.0, delta=0.8)
-        self.assertAlmostEqual(capacity(MAN, Joint.SHOULDER, right, right), 71.0, delta=0.8)
-        self.assertAlmostEqual(capacity(WOMAN, Joint.SHOULDER, right, right), 37.0, delta=0.4)
+        self.assertAlmostEqual(capacity(MAN, BodyJoint.ELBOW, right, 0.0), 77.0, delta=1.0)
+        self.assertAlmostEqual(capacity(WOMAN, BodyJoint.ELBOW, right, 0.0), 41.0, delta=0.8)
+        self.assertAlmostEqual(capacity(MAN, BodyJoint.SHOULDER, right, right), 71.0, delta=0.8)
+        self.assertAlmostEqual(capacity(WOMAN, BodyJoint.SHOULDER, right, right), 37.0, delta=0.4)
 
     def test_who_would_rather_not_say_lies_between_and_the_own_factor_counts(self) -> None:
-        unsaid = capacity(replace(MAN, sex=Sex.UNSAID), Joint.LOW_BACK)
+        unsaid = capacity(replace(MAN, sex=Sex.UNSAID), BodyJoint.LOW_BACK)
         self.assertTrue(184.0 < unsaid < 234.0)
-        self.assertAlmostEqual(capacity(replace(MAN, strength=1.3), Joint.LOW_BACK), 1.3 * 234.0)
-        self.assertEqual(capacity(replace(MAN, grip_strength=480.0, strength=1.3), Joint.HAND), 480.0)
+        self.assertAlmostEqual(capacity(replace(MAN, strength=1.3), BodyJoint.LOW_BACK), 1.3 * 234.0)
+        self.assertEqual(capacity(replace(MAN, grip_strength=480.0, strength=1.3), BodyJoint.HAND), 480.0)
 
 
 class EnduranceTest(unittest.TestCase):
     def test_power_law_at_half_of_capacity(self) -> None:
         """Frey-Law and Avin, Ergonomics 53 (2010) 109; from memory."""
         for joint, seconds in (
-            (Joint.SHOULDER, 52.8),
-            (Joint.ELBOW, 79.2),
-            (Joint.HAND, 102.4),
-            (Joint.LOW_BACK, 109.4),
+            (BodyJoint.SHOULDER, 52.8),
+            (BodyJoint.ELBOW, 79.2),
+            (BodyJoint.HAND, 102.4),
+            (BodyJoint.LOW_BACK, 109.4),
         ):
             self.assertAlmostEqual(power_law(joint, 0.5), seconds, delta=0.06)
 
@@ -186,13 +186,13 @@ class EnduranceTest(unittest.TestCase):
         np.testing.assert_allclose(limits[3:5], [270.0, 60.0], atol=0.02)
 
     def test_a_guess_of_strength_gives_a_wide_range(self) -> None:
-        held = hold_time(Joint.SHOULDER, 0.4)
+        held = hold_time(BodyJoint.SHOULDER, 0.4)
         self.assertLess(held.low / held.likely, 0.62)
         self.assertGreater(held.high / held.likely, 1.5)
         self.assertLessEqual(held.likely, min(held.by_power, held.by_model))
 
 
-def integrate(joint: Joint, share: float, blocks: list[Block], times: np.ndarray, factor: float) -> np.ndarray:
+def integrate(joint: BodyJoint, share: float, blocks: list[Block], times: np.ndarray, factor: float) -> np.ndarray:
     """Return (resting, active, tired) (3, n) by Xia and Frey-Law's equations as printed, J. Biomech. 41 (2008) 3046."""
     fatigue, recovery = RATES[joint]
     state = np.array([1.0, 0.0, 0.0])
@@ -220,7 +220,7 @@ class MoreLoadIsNeverBetter(unittest.TestCase):
         """Less of the same load is never held for a shorter time: a fact of the body, whatever rule is used."""
         shares = np.concatenate([np.linspace(0.01, 0.99, 600), np.linspace(0.149, 0.151, 41)])
         shares.sort()
-        for joint in Joint:
+        for joint in BodyJoint:
             times = [hold_time(joint, float(share)).low for share in shares]
             for share, before, after in zip(shares[1:], times, times[1:], strict=False):
                 self.assertLessEqual(after, before * (1.0 + 1e-9), (joint, share))
@@ -229,15 +229,20 @@ class MoreLoadIsNeverBetter(unittest.TestCase):
 class FatigueTest(unittest.TestCase):
     def test_critical_shares_and_time_to_failure(self) -> None:
         """Frey-Law, Looft and Heitsman (2012), rates from memory: R/(F + R), and 57.6 s for a shoulder at half."""
-        for joint, percent in ((Joint.SHOULDER, 8.5), (Joint.ELBOW, 9.3), (Joint.HAND, 6.1), (Joint.LOW_BACK, 9.0)):
+        for joint, percent in (
+            (BodyJoint.SHOULDER, 8.5),
+            (BodyJoint.ELBOW, 9.3),
+            (BodyJoint.HAND, 6.1),
+            (BodyJoint.LOW_BACK, 9.0),
+        ):
             self.assertEqual(time_to_failure(joint, (percent - 0.06) / 100.0), math.inf)
             self.assertLess(time_to_failure(joint, (percent + 0.06) / 100.0), math.inf)
-        self.assertAlmostEqual(time_to_failure(Joint.SHOULDER, 0.5), 57.6, delta=0.1)
-        self.assertEqual(time_to_failure(Joint.SHOULDER, 0.08), math.inf)
+        self.assertAlmostEqual(time_to_failure(BodyJoint.SHOULDER, 0.5), 57.6, delta=0.1)
+        self.assertEqual(time_to_failure(BodyJoint.SHOULDER, 0.08), math.inf)
 
     def test_closed_form_against_an_integration_that_conserves_the_units(self) -> None:
         blocks = [Block(120.0, 60.0), Block(200.0, 90.0), Block(60.0, 0.0)]
-        for joint in (Joint.SHOULDER, Joint.ELBOW, Joint.LOW_BACK):
+        for joint in (BodyJoint.SHOULDER, BodyJoint.ELBOW, BodyJoint.LOW_BACK):
             for share in (0.15, 0.3):
                 ours = reserve_over(joint, share, blocks)
                 for left, factor in ((ours.left, REST_FACTOR[joint]), (ours.least, 1.0)):
@@ -247,16 +252,16 @@ class FatigueTest(unittest.TestCase):
                     np.testing.assert_allclose(left, 1.0 - units[2], atol=0.012)
 
     def test_failing_is_noticed_in_the_take_where_it_happens(self) -> None:
-        ours = reserve_over(Joint.SHOULDER, 0.5, [Block(30.0, 600.0), Block(90.0, 0.0)])
+        ours = reserve_over(BodyJoint.SHOULDER, 0.5, [Block(30.0, 600.0), Block(90.0, 0.0)])
         self.assertTrue(630.0 < (ours.fails or 0.0) < 630.0 + 57.7)
-        self.assertIsNone(reserve_over(Joint.SHOULDER, 0.5, [Block(30.0, 600.0)]).fails)
+        self.assertIsNone(reserve_over(BodyJoint.SHOULDER, 0.5, [Block(30.0, 600.0)]).fails)
 
     def test_the_rest_that_is_needed_keeps_takes_within_the_safe_half_for_ever(self) -> None:
-        rest = rest_needed(Joint.ELBOW, 0.3, 60.0)
-        run = reserve_over(Joint.ELBOW, 0.3, [Block(60.0, rest)] * 40)
+        rest = rest_needed(BodyJoint.ELBOW, 0.3, 60.0)
+        run = reserve_over(BodyJoint.ELBOW, 0.3, [Block(60.0, rest)] * 40)
         self.assertGreater(rest, 0.0)
         self.assertGreaterEqual(float(run.left.min()), 1.0 - 0.5 * 0.7 - 1e-6)
-        shorter = reserve_over(Joint.ELBOW, 0.3, [Block(60.0, 0.7 * rest)] * 40)
+        shorter = reserve_over(BodyJoint.ELBOW, 0.3, [Block(60.0, 0.7 * rest)] * 40)
         self.assertLess(float(shorter.left.min()), 1.0 - 0.5 * 0.7)
 
 
@@ -326,12 +331,14 @@ class HoldingTest(unittest.TestCase):
             arm = reach_for(body, side, grip)
             hand = HandLoad(grip, rng.uniform(-60, 60, 3), rng.uniform(-3, 3, 3))
             shoulder, elbow = moments_by_mujoco(body, arm, hand)
-            found = [m.load(hand) for m in measures(body, MAN, arm) if m.joint in (Joint.ELBOW, Joint.SHOULDER)]
+            found = [m.load(hand) for m in measures(body, MAN, arm) if m.joint in (BodyJoint.ELBOW, BodyJoint.SHOULDER)]
             self.assertAlmostEqual(found[0], elbow, delta=1e-9)
             # Three axes at right angles: the same vector, whatever the axes.
             self.assertAlmostEqual(math.hypot(*found[1:]), float(np.linalg.norm(shoulder)), delta=1e-9)
 
-    def _held(self, operator: Operator, mass: float, ahead: float, pad: bool) -> tuple[dict[Joint, float], HoldTime]:
+    def _held(
+        self, operator: Operator, mass: float, ahead: float, pad: bool
+    ) -> tuple[dict[BodyJoint, float], HoldTime]:
         """Return each joint's greatest share, and how long until the first gives out, for a made-up rig."""
         body = body_of(operator)
         height = body.shoulder_right[2]
@@ -344,7 +351,7 @@ class HoldingTest(unittest.TestCase):
         held = hold(mass, cg, points, asked, spot, Shoulder())
         assert held is not None
         np.testing.assert_allclose(left_over(mass, cg, spot, held), 0.0, atol=1e-9)
-        shares: dict[Joint, float] = {}
+        shares: dict[BodyJoint, float] = {}
         for hand, arm in zip(held.hands, asked, strict=True):
             for m in arm:
                 shares[m.joint] = max(shares.get(m.joint, 0.0), abs(m.load(hand)) / m.capacity)
@@ -362,7 +369,7 @@ class HoldingTest(unittest.TestCase):
     def test_what_tips_ends_at_the_wrists_sooner(self) -> None:
         level, long = self._held(MAN, 9.0, 0.0, pad=False)
         tipping, short = self._held(MAN, 9.0, 0.08, pad=False)
-        self.assertGreater(tipping[Joint.WRIST], level[Joint.WRIST])
+        self.assertGreater(tipping[BodyJoint.WRIST], level[BodyJoint.WRIST])
         self.assertLess(short.likely, long.likely)
 
     def test_two_hands_alone_carry_the_weight_and_staggered_ones_end_the_see_saw(self) -> None:

@@ -16,7 +16,7 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.fit import best_seats, step_of
 from equilix.core.assembly.resolve import prepare
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part
 from equilix.core.solver.clearing import ClearingKind, clearings, into_travel
 from equilix.core.solver.growth import ahead_without, reordered, rod_orders, suggestions
 from equilix.core.solver.lenses import LensMark, fewest_marks, lens_table, worst_pair
@@ -98,8 +98,8 @@ class Table(unittest.TestCase):
             for placed_id, setting in row.along:
                 marked = marked.with_placed(replace(marked.placed(placed_id), setting=setting))
             at_mark = analyse(marked, kit, OPERATOR)
-            self.assertAlmostEqual(at_mark.stand.tip_moment, row.remaining, places=9)
-            self.assertAlmostEqual(at_mark.stand.holding.larger, row.hand, places=6)
+            self.assertAlmostEqual(at_mark.equilibrium.tip_moment, row.remaining, places=9)
+            self.assertAlmostEqual(at_mark.equilibrium.holding.larger, row.hand, places=6)
             # A mark never has parts meet that do not meet now; where that keeps it from level, it says by how much.
             met = [f for f in new_warnings(analyse(build, kit, OPERATOR), at_mark) if f.kind is FindingKind.CLASH]
             self.assertEqual(met, [])
@@ -113,12 +113,12 @@ class Table(unittest.TestCase):
             if row.part.id == self.book.builds[0].placed("lens").part_id:
                 # A longer or shorter lens lets its support stay elsewhere.
                 self.assertEqual(bool(meets), row.meets_common)
-                self.assertAlmostEqual(common.stand.tip_moment, row.at_common, places=9)
-            self.assertAlmostEqual(common.stand.tip_moment, row.at_common, delta=0.3)
+                self.assertAlmostEqual(common.equilibrium.tip_moment, row.at_common, places=9)
+            self.assertAlmostEqual(common.equilibrium.tip_moment, row.at_common, delta=0.3)
             served = table.marks[row.served_by]
             there = analyse(build.with_placed(replace(build.placed("plate"), setting=served)), kit, OPERATOR)
             if abs(row.mark - row.stop) < 5e-4:
-                self.assertLessEqual(abs(there.stand.tip_moment), 0.5 + 1e-9)
+                self.assertLessEqual(abs(there.equilibrium.tip_moment), 0.5 + 1e-9)
             else:
                 # Parts are in its way: its mark is the place that was found free of them.
                 self.assertAlmostEqual(served, row.stop, places=9)
@@ -159,7 +159,7 @@ class Table(unittest.TestCase):
         at_mark = analyse(marked, self.kit, OPERATOR)
         total = sum(self.kit[p.part_id].mass or 0.0 for p in marked.parts)
         self.assertAlmostEqual(at_mark.body.mass, total)
-        self.assertAlmostEqual(at_mark.stand.tip_moment, row.remaining, places=9)
+        self.assertAlmostEqual(at_mark.equilibrium.tip_moment, row.remaining, places=9)
         for other in _lenses(self.analysis, self.kit):
             self.assertGreater(row.mark, other.mark)
 
@@ -197,7 +197,9 @@ class Clearing(unittest.TestCase):
         self.assertAlmostEqual(way.amount, 0.036, delta=1e-4)
 
     def test_a_rosette_is_turned_no_farther_than_it_must(self) -> None:
-        turn = Mount("t", MountKind.ROSETTE, (0.0, 0.0, 0.0), Joint.TURN, (0.0, 1.0, 0.0), -1.5, 1.5, math.radians(6.0))
+        turn = Mount(
+            "t", MountKind.ROSETTE, (0.0, 0.0, 0.0), Connection.TURN, (0.0, 1.0, 0.0), -1.5, 1.5, math.radians(6.0)
+        )
         post = Mount("p", MountKind.QUARTER_20, (0.0, 0.0, 0.15))
         kit = {"base": replace(base(1.0), mounts=(base().mount("shoulder"), turn, post))}
         kit["stick"] = block("stick", 0.2, (0.02, 0.02, 0.2), kind=MountKind.ROSETTE, at=(0.0, 0.0, -0.1))
@@ -283,7 +285,7 @@ class Growth(unittest.TestCase):
         ]
         index = [build.parts.index(p) for p in kept]
         mass = analysis.assembly.mass[index]
-        by_hand = float(mass @ analysis.positions.cg[index, 0] / mass.sum() - analysis.stand.point[0])
+        by_hand = float(mass @ analysis.positions.cg[index, 0] / mass.sum() - analysis.equilibrium.point[0])
         self.assertAlmostEqual(ahead_without(analysis, battery, 3), by_hand, places=12)
 
     def test_what_is_suggested_fits_and_does_what_it_says(self) -> None:
@@ -299,7 +301,7 @@ class Growth(unittest.TestCase):
         for one in found:
             placed = one.seat.placed("new", one.setting)
             after = analyse(replace(build, parts=(*build.parts, placed)), self.book.parts, OPERATOR)
-            self.assertAlmostEqual(after.stand.ahead, one.after, places=12)
+            self.assertAlmostEqual(after.equilibrium.ahead, one.after, places=12)
             self.assertFalse([f for f in after.findings if f.kind is FindingKind.CLASH and "new" in f.placed_ids])
 
     def test_rods_too_short_for_an_order_are_said_so(self) -> None:

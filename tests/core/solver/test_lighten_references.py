@@ -21,8 +21,8 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Build, Hold, Operator, Placed, Take
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.chosen import hold_of, with_hold
-from equilix.core.kit.parts import Category, Foot, Joint, Mount, MountKind, Part
-from equilix.core.operator.strength import Joint as BodyJoint
+from equilix.core.kit.parts import Category, Connection, Foot, Mount, MountKind, Part
+from equilix.core.operator.strength import BodyJoint as BodyJoint
 from equilix.core.solver import lighten
 from equilix.core.solver.choices import Option
 from equilix.core.solver.lighten import (
@@ -78,7 +78,7 @@ def handles(*mounts: tuple[Mount, Part], turn: Mount | None = None) -> tuple[Bui
 
 def along(name: str, y: float, low: float, high: float) -> Mount:
     """Return a slide along the rig, y (m) to its left."""
-    return Mount(name, MountKind.LIGHT_RODS, (0.0, y, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), low, high)
+    return Mount(name, MountKind.LIGHT_RODS, (0.0, y, 0.0), Connection.SLIDE, (1.0, 0.0, 0.0), low, high)
 
 
 class BestHold(unittest.TestCase):
@@ -195,7 +195,9 @@ class BestGrips(unittest.TestCase):
 
     def test_a_rosette_stops_at_its_detents(self) -> None:
         step = math.radians(6.0)
-        turn = Mount("rosette", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.TURN, (0.0, 1.0, 0.0), -1.5, 1.5, step)
+        turn = Mount(
+            "rosette", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Connection.TURN, (0.0, 1.0, 0.0), -1.5, 1.5, step
+        )
         build, kit = handles((along("one", 0.15, -0.1, 0.1), grip("l")), turn=turn)
         for best in np.random.default_rng(9).uniform(-1.4, 1.4, size=8):
             way = self.found(build, kit, lambda at, a=best: -abs(at["turned"] - a) - 0.01 * abs(at["l"] - 0.05))
@@ -243,7 +245,7 @@ class BestScreen(unittest.TestCase):
     """A screen on an upright slide in front of a camera on the shoulder."""
 
     def rig(self, low: float, high: float, at: float) -> tuple[Build, dict[str, Part]]:
-        mast = Mount("mast", MountKind.ROSETTE, (0.25, 0.0, 0.0), Joint.SLIDE, (0.0, 0.0, 1.0), low, high)
+        mast = Mount("mast", MountKind.ROSETTE, (0.25, 0.0, 0.0), Connection.SLIDE, (0.0, 0.0, 1.0), low, high)
         camera = block("camera", 4.0, (0.2, 0.1, 0.12), Category.BODY, mounts=(mast,))
         screen = replace(
             block("screen", 0.2, (0.02, 0.14, 0.09), Category.MONITOR), feet=(Foot(MountKind.ROSETTE, (0.0, 0.0, 0.0)),)
@@ -309,7 +311,7 @@ class BestScreen(unittest.TestCase):
         self.assertEqual(way.after.build.placed("arm").parent, "camera")
         # Held by the arm already, it goes with it and not off it.
         held = way.after.build
-        mast = Mount("mast", MountKind.COLD_SHOE, (0.30, 0.0, -0.40), Joint.SLIDE, (0.0, 0.0, 1.0), 0.0, 0.6)
+        mast = Mount("mast", MountKind.COLD_SHOE, (0.30, 0.0, -0.40), Connection.SLIDE, (0.0, 0.0, 1.0), 0.0, 0.6)
         more = {**kit, "arm": arm, "camera": replace(kit["camera"], mounts=(low, replace(mast, id="high")))}
         again = best_screen(analyse(held, more, WOMAN), more, WOMAN, "shoulder")
         self.assertEqual(again.after.build.placed("screen"), held.placed("screen"))
@@ -401,8 +403,8 @@ class Steadier(unittest.TestCase):
             new = [placed.id for placed in found.build.parts if placed.id.startswith("w")]
             return then(new[0]) if new else now
 
-        freedom = SimpleNamespace(options=options)
-        with mock.patch(_CARRY, carried), mock.patch.object(lighten, "steady_freedom", return_value=freedom):
+        variable = SimpleNamespace(options=options)
+        with mock.patch(_CARRY, carried), mock.patch.object(lighten, "steadying_variable", return_value=variable):
             return best_steadier(analysis, kit, WOMAN, "handheld")
 
     def test_the_steadiest_in_tilt_that_can_be_held_by_a_tenth(self) -> None:

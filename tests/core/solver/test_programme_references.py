@@ -12,11 +12,11 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.resolve import prepare
 from equilix.core.keys import KEYS
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind
 from equilix.core.solver.choices import Choice, Option
-from equilix.core.solver.freedoms import Freedom
 from equilix.core.solver.plan import UNIT, Goal
 from equilix.core.solver.search import NO_LIMITS, _Search, find_plan
+from equilix.core.solver.search_space import Variable
 from equilix.core.solver.targets import Form, Target, form_value, target_of
 from tests.core.builders import OPERATOR, all_free_slides, base, block, rail
 from tests.core.supports.sleds import random_sled
@@ -51,12 +51,12 @@ def sleds(rng: np.random.Generator) -> tuple[Build, dict]:
 
 
 class AgainstTheRig(unittest.TestCase):
-    def programme(self, build: Build, kit: dict, freedom: Freedom | None = None, holder: str = "base") -> _Search:
+    def programme(self, build: Build, kit: dict, variable: Variable | None = None, holder: str = "base") -> _Search:
         analysis = analyse(build, kit, OPERATOR)
         # Beside the base's own CG, which would else lie on neither side.
-        self.point = analysis.stand.point + np.array([0.017, 0.0, 0.0])
+        self.point = analysis.equilibrium.point + np.array([0.017, 0.0, 0.0])
         target = Target(self.point, holder, (Form("pitch", X),), 0.0)
-        free = freedom or Freedom(all_free_slides(analysis.assembly))
+        free = variable or Variable(all_free_slides(analysis.assembly))
         return _Search(build, kit, target, free, NO_LIMITS, analysis.assembly)
 
     def far_out(self, build: Build, kit: dict, settings: np.ndarray, holder: str) -> np.ndarray:
@@ -95,8 +95,8 @@ class AgainstTheRig(unittest.TestCase):
             kit["base"] = replace(low, mounts=(*low.mounts, deck))
             kit["block"] = block("block", 0.7, category=Category.WEIGHT, kind=MountKind.QUARTER_20)
             option = Option(Placed("block", "block", "base", "deck"))
-            freedom = Freedom(frozenset(), (Choice((option,)),))
-            programme = self.programme(build, kit, freedom)
+            variable = Variable(frozenset(), (Choice((option,)),))
+            programme = self.programme(build, kit, variable)
             terms = dict(programme._terms(Goal.STEADINESS))
             with_it = Build("b", "b", (*build.parts, option.placed))
             there = self.far_out(with_it, kit, prepare(with_it, kit).settings(with_it), "base")
@@ -107,11 +107,11 @@ class AgainstTheRig(unittest.TestCase):
         for k in range(8):
             build, kit = sleds(rng)
             low, high = sorted(float(v) for v in rng.uniform(-0.5, 0.5, 2))
-            deck = Mount("deck", MountKind.QUARTER_20, (0.05, 0.0, 0.1), Joint.SLIDE, (0.8, 0.0, 0.6), low, high)
+            deck = Mount("deck", MountKind.QUARTER_20, (0.05, 0.0, 0.1), Connection.SLIDE, (0.8, 0.0, 0.6), low, high)
             kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, deck))
             kit["block"] = block("block", 0.7, category=Category.WEIGHT, kind=MountKind.QUARTER_20)
             option = Option(Placed("block", "block", "base", "deck"))
-            programme = self.programme(build, kit, Freedom(frozenset(), (Choice((option,)),)))
+            programme = self.programme(build, kit, Variable(frozenset(), (Choice((option,)),)))
             terms = dict(programme._terms(Goal.STEADINESS))
             on, way = terms[programme.binary[0]], terms[programme.travel[0]]
             there = []
@@ -133,7 +133,7 @@ class AgainstTheRig(unittest.TestCase):
             option = Option(
                 Placed("block", "block", "high", "rail", 0, 0.0, 1), (Placed("lid", "lid", "block", "top"),)
             )
-            programme = self.programme(build, kit, Freedom(free, (Choice((option,)),)))
+            programme = self.programme(build, kit, Variable(free, (Choice((option,)),)))
             for name, setting in (("block", 0.13), ("lid", 0.13)):
                 (item,) = programme._items(name)
                 self.assertEqual(item.present, programme.binary[0])
@@ -181,7 +181,7 @@ class Bounds(unittest.TestCase):
             build = Build("b", "b", parts)
             forms = (Form("pitch", X), Form("aside", np.array([0.0, 1.0, 0.0]), within=0.01))
             target = Target(np.zeros(3), "base", forms, 0.0)
-            free = Freedom(frozenset({"a"}))
+            free = Variable(frozenset({"a"}))
             plan = find_plan(build, kit, target, free)
             self.assertTrue(plan.found)
             self.assertAlmostEqual(plan.moved["a"], 0.1)
@@ -211,7 +211,7 @@ class Bounds(unittest.TestCase):
                 target = Target(np.zeros(3), "base", forms, 1e-4)
                 options = (Option(now, current=True), Option(Placed("b", "b", "base", "far")))
                 plan = find_plan(
-                    Build("b", "b", parts), kit, target, Freedom(frozenset(), (Choice(options, needed=True),))
+                    Build("b", "b", parts), kit, target, Variable(frozenset(), (Choice(options, needed=True),))
                 )
                 self.assertTrue(plan.found)
                 self.assertEqual(plan.build.placed("b").mount == "far", taken, (side, aside))
@@ -225,12 +225,12 @@ class Bounds(unittest.TestCase):
             kit["high"] = replace(kit["high"], mounts=(*kit["high"].mounts, deck))
             kit["block"] = block("block", float(rng.uniform(0.3, 1.0)), kind=MountKind.QUARTER_20)
             analysis = analyse(build, kit, OPERATOR)
-            point = analysis.stand.point + rng.uniform(-0.05, 0.05, 3)
+            point = analysis.equilibrium.point + rng.uniform(-0.05, 0.05, 3)
             away = analysis.positions.cg - point
             frozen = tuple((placed.id, float(z)) for placed, z in zip(build.parts, away[:, 2], strict=True))
             form = Form("spin", X, lever=np.array([0.0, 0.0, 1.0]), offset=0.004, frozen=frozen)
             option = Option(Placed("block", "block", "high", "deck"))
-            free = Freedom(frozenset(), (Choice((option,)),))
+            free = Variable(frozenset(), (Choice((option,)),))
             target = Target(point, "base", (form,), 0.0)
             programme = _Search(build, kit, target, free, NO_LIMITS, analysis.assembly)
             constant, terms = programme.forms[0]
@@ -253,7 +253,7 @@ class AsItStands(unittest.TestCase):
             target = target_of(analysis)
             if target is None or (build.support != key and key in ("gimbal", "vest")):
                 continue
-            free = Freedom(all_free_slides(analysis.assembly))
+            free = Variable(all_free_slides(analysis.assembly))
             programme = _Search(analysis.build, kit, target, free, NO_LIMITS, analysis.assembly)
             now = programme._now()
             for form, (constant, terms) in zip(target.forms, programme.forms, strict=True):
@@ -266,9 +266,9 @@ class AsItStands(unittest.TestCase):
 class OnDetents(unittest.TestCase):
     """Slides with five stops each, batteries in a plate that slides, a weight: few enough places to try them all."""
 
-    def problem(self, rng: np.random.Generator) -> tuple[Build, dict, Freedom, Target]:
+    def problem(self, rng: np.random.Generator) -> tuple[Build, dict, Variable, Target]:
         lanes = tuple(
-            Mount(name, MountKind.LIGHT_RODS, (0.0, 0.2 * k, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), -0.2, 0.2, 0.1)
+            Mount(name, MountKind.LIGHT_RODS, (0.0, 0.2 * k, 0.0), Connection.SLIDE, (1.0, 0.0, 0.0), -0.2, 0.2, 0.1)
             for k, name in enumerate(("one", "two", "three"))
         )
         shelf = Mount("shelf", MountKind.QUARTER_20, (float(rng.uniform(-0.3, 0.3)), -0.3, 0.0))
@@ -289,12 +289,12 @@ class OnDetents(unittest.TestCase):
         )
         weight = Option(Placed("w", "w", "base", "shelf"), dead=bool(rng.integers(2)))
         slides = frozenset(name for name in ("a", "b", "x") if rng.random() < 0.7)
-        freedom = Freedom(slides, (Choice(batteries, needed=bool(rng.integers(2))), Choice((weight,))))
+        variable = Variable(slides, (Choice(batteries, needed=bool(rng.integers(2))), Choice((weight,))))
         point = np.array([float(rng.uniform(-0.1, 0.1)), 0.0, 0.0])
-        return Build("d", "Detents", parts), kit, freedom, Target(point, "base", (Form("pitch", X),), 0.02)
+        return Build("d", "Detents", parts), kit, variable, Target(point, "base", (Form("pitch", X),), 0.02)
 
     def ledger(
-        self, build: Build, kit: dict, freedom: Freedom, target: Target, then: dict[str, float]
+        self, build: Build, kit: dict, variable: Variable, target: Target, then: dict[str, float]
     ) -> dict[Goal, float]:
         """Return what each goal counts, by hand, with the parts of `then` on, each at its setting (m)."""
         now = {p.id: p.setting for p in build.parts}
@@ -302,7 +302,7 @@ class OnDetents(unittest.TestCase):
         if "w" in then:
             place["w"] = kit["base"].mount("shelf").at[0]
         moment = abs(sum(kit[name].mass * (x - target.point[0]) for name, x in place.items()))
-        options = [option for option in freedom.options if option.placed.id in then]
+        options = [option for option in variable.options if option.placed.id in then]
         moved = [abs(then[name] - now[name]) for name in ("a", "b", "x") if name in then]
         new = [option for option in options if not option.current]
         emptied = not {"x", "y", "z"} & set(then)
@@ -315,15 +315,15 @@ class OnDetents(unittest.TestCase):
             Goal.TRAVEL: sum(moved),
         }
 
-    def places(self, build: Build, freedom: Freedom) -> list[dict[str, float]]:
+    def places(self, build: Build, variable: Variable) -> list[dict[str, float]]:
         """Return all that may be on the base, and where."""
         now = {p.id: p.setting for p in build.parts}
         stops = [0.1 * k for k in range(-2, 3)]
-        slots = [[(name, x) for x in (stops if name in freedom.slides else [now[name]])] for name in ("a", "b")]
-        plates: list[tuple[str, float] | None] = [("x", x) for x in (stops if "x" in freedom.slides else [now["x"]])]
+        slots = [[(name, x) for x in (stops if name in variable.slides else [now[name]])] for name in ("a", "b")]
+        plates: list[tuple[str, float] | None] = [("x", x) for x in (stops if "x" in variable.slides else [now["x"]])]
         # What is put on anew may stand at any stop.
         plates += [(name, x) for name in ("y", "z") for x in stops]
-        if not freedom.choices[0].needed:
+        if not variable.choices[0].needed:
             plates.append(None)
         return [
             dict(one for one in (*slides, plate, weight) if one is not None)
@@ -343,14 +343,14 @@ class OnDetents(unittest.TestCase):
             (Goal.CHANGES, Goal.MOMENT, Goal.TRAVEL),
         )
         for k in range(36):
-            build, kit, freedom, target = self.problem(rng)
+            build, kit, variable, target = self.problem(rng)
             goals = orders[k % len(orders)]
-            plan = find_plan(build, kit, target, freedom, goals)
+            plan = find_plan(build, kit, target, variable, goals)
             then = {p.id: p.setting for p in plan.build.parts if p.id != "base"}
-            found = self.ledger(build, kit, freedom, target, then)
+            found = self.ledger(build, kit, variable, target, then)
             best: list[float] | None = None
-            for place in self.places(build, freedom):
-                counted = self.ledger(build, kit, freedom, target, place)
+            for place in self.places(build, variable):
+                counted = self.ledger(build, kit, variable, target, place)
                 row = [round(counted[goal], 6) for goal in goals]
                 best = row if best is None or row < best else best
             self.assertTrue(plan.found)

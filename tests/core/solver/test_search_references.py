@@ -16,14 +16,14 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.resolve import prepare
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
-from equilix.core.solver.choices import Choice, Follower, Freedom, Option
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part
+from equilix.core.solver.choices import Choice, Follower, Option, Variable
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
-from equilix.core.solver.freedoms import slides_freedom, weight_choices
 from equilix.core.solver.plan import NO_LIMITS, NOTHING, Form, Goal, Limits, PlanStatus, Target
 from equilix.core.solver.search import find_plan
+from equilix.core.solver.search_space import slides_variable, weight_choices
+from equilix.core.solver.sensitivity import influences
 from equilix.core.solver.strategies import StrategyKind, find_strategies
-from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import robust_target, target_of
 from equilix.core.solver.trade import trade_off
 from equilix.io.shipped import demo_book
@@ -35,7 +35,7 @@ X = np.array([1.0, 0.0, 0.0])
 def rails(count: int, rng: np.random.Generator) -> tuple[Build, dict[str, Part]]:
     """Return a base with `count` sliding blocks on rails of their own, far enough apart never to meet."""
     lanes = tuple(
-        Mount(f"r{k}", MountKind.LIGHT_RODS, (0.0, 0.4 * (k + 1), 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), -0.2, 0.2)
+        Mount(f"r{k}", MountKind.LIGHT_RODS, (0.0, 0.4 * (k + 1), 0.0), Connection.SLIDE, (1.0, 0.0, 0.0), -0.2, 0.2)
         for k in range(count)
     )
     kit = {"base": replace(base(1.0), mounts=(base().mount("shoulder"), *lanes))}
@@ -108,8 +108,8 @@ class AgainstBruteForce(unittest.TestCase):
             build = replace(build, parts=(*build.parts, Placed("front", "front", "base", "front")))
             tolerance = float(rng.choice([0.0, 0.01]))
             analysis = analyse(build, kit, OPERATOR)
-            target = Target(analysis.stand.point, "base", (Form("pitch", X),), tolerance)
-            plan = find_plan(build, kit, target, Freedom(all_free_slides(analysis.assembly), choices))
+            target = Target(analysis.equilibrium.point, "base", (Form("pitch", X),), tolerance)
+            plan = find_plan(build, kit, target, Variable(all_free_slides(analysis.assembly), choices))
             best = BruteForce(build, kit, choices, tolerance).best
             self.assertIs(plan.status, PlanStatus.PROVEN)
             self.assertAlmostEqual(max(plan.remaining(target) - tolerance, 0.0), best[0], delta=1e-6, msg=str(trial))
@@ -117,7 +117,7 @@ class AgainstBruteForce(unittest.TestCase):
             self.assertEqual(plan.changes, best[2], trial)
             self.assertLess(plan.gap, 1e-9)
             # What may be left at most decides whether there is a plan, and changes nothing in it.
-            free = Freedom(all_free_slides(analysis.assembly), choices)
+            free = Variable(all_free_slides(analysis.assembly), choices)
             for most, is_one in ((best[0] + 1e-4, True), (best[0] - 1e-4, False), (NOTHING, best[0] < 1e-6)):
                 if most <= 0.0:
                     continue
@@ -131,9 +131,9 @@ class AgainstBruteForce(unittest.TestCase):
         for _ in range(15):
             build, kit = rails(3, rng)
             analysis = analyse(build, kit, OPERATOR)
-            target = Target(analysis.stand.point, "base", (Form("pitch", X),), 0.0)
-            plan = find_plan(build, kit, target, Freedom(all_free_slides(analysis.assembly)))
-            moment = analysis.body.mass * analysis.stand.ahead
+            target = Target(analysis.equilibrium.point, "base", (Form("pitch", X),), 0.0)
+            plan = find_plan(build, kit, target, Variable(all_free_slides(analysis.assembly)))
+            moment = analysis.body.mass * analysis.equilibrium.ahead
             ways = []
             for j, i in enumerate(analysis.assembly.slide_parts):
                 need = -moment / float(analysis.assembly.carried_mass()[j])
@@ -155,13 +155,13 @@ class AgainstBruteForce(unittest.TestCase):
         options = tuple(Option(Placed(f"o{k}", f"o{k}", "sled", "deck")) for k in range(3))
         analysis = analyse(build, kit, OPERATOR)
         for goal in (Goal.MOMENT, Goal.ADDED_MASS):
-            target = Target(analysis.stand.point, "base", (Form("pitch", X),), 0.0)
-            freedom = Freedom(frozenset({"sled"}), (Choice(options, needed=True),))
-            plan = find_plan(build, kit, target, freedom, (Goal.MOMENT, goal))
+            target = Target(analysis.equilibrium.point, "base", (Form("pitch", X),), 0.0)
+            variable = Variable(frozenset({"sled"}), (Choice(options, needed=True),))
+            plan = find_plan(build, kit, target, variable, (Goal.MOMENT, goal))
             self.assertAlmostEqual(plan.build.placed("sled").setting, 0.0, places=6)
             after = analyse(plan.build, kit, OPERATOR)
             value = float(plan.values[0])
-            self.assertAlmostEqual(after.body.mass * after.stand.ahead, value, delta=1e-9)
+            self.assertAlmostEqual(after.body.mass * after.equilibrium.ahead, value, delta=1e-9)
 
     def test_detents(self) -> None:
         kit = {"base": base(1.0), "a": block("a", 1.3)}
@@ -176,7 +176,7 @@ class AgainstBruteForce(unittest.TestCase):
             (Placed("base", "base"), Placed("a", "a", "base", "rail", 0, 0.1), Placed("f", "f", "base", "front")),
         )
         target = target_of(analyse(build, kit, OPERATOR), 0.0)
-        plan = find_plan(build, kit, target, Freedom(frozenset({"a"})))
+        plan = find_plan(build, kit, target, Variable(frozenset({"a"})))
         # -0.07/1.3 = -0.0538: the nearest step is -0.05.
         self.assertAlmostEqual(plan.build.placed("a").setting, -0.05)
 
@@ -189,7 +189,7 @@ class Independent(unittest.TestCase):
             target = target_of(analysis)
             for strategy in find_strategies(analysis, book.parts, book.operators[0]):
                 moment = float(strategy.plan.values[0]) * STANDARD_GRAVITY
-                self.assertAlmostEqual(strategy.after.stand.tip_moment, moment, delta=1e-9)
+                self.assertAlmostEqual(strategy.after.equilibrium.tip_moment, moment, delta=1e-9)
                 roll = -float(strategy.plan.values[1]) * STANDARD_GRAVITY
                 self.assertAlmostEqual(strategy.after.result.roll_moment, roll, delta=1e-9)
                 self.assertLess(strategy.plan.gap, 1e-9)
@@ -202,8 +202,8 @@ class Independent(unittest.TestCase):
         for build in (book.builds[0], book.builds[2]):
             analysis = analyse(build, book.parts, book.operators[0])
             target = target_of(analysis, 0.0)
-            freedom = replace(slides_freedom(analysis), slides=frozenset({"plate", "vplate"}), followers=())
-            plan = find_plan(build, book.parts, target, freedom, (Goal.MOMENT,))
+            variable = replace(slides_variable(analysis), slides=frozenset({"plate", "vplate"}), followers=())
+            plan = find_plan(build, book.parts, target, variable, (Goal.MOMENT,))
             assembly = analysis.assembly
             numbers = [[build.parts[i].id for i in assembly.slide_parts].index(name) for name in ("plate", "vplate")]
             settings = assembly.settings(build)
@@ -236,7 +236,7 @@ class Independent(unittest.TestCase):
     def test_followers_go_along_and_supports_stay_below_the_lens(self) -> None:
         book = demo_book()
         analysis = analyse(book.builds[2], book.parts, book.operators[0])
-        plan = find_plan(book.builds[2], book.parts, target_of(analysis), slides_freedom(analysis))
+        plan = find_plan(book.builds[2], book.parts, target_of(analysis), slides_variable(analysis))
         moved = {k: v - book.builds[2].placed(k).setting for k, v in plan.moved.items()}
         self.assertAlmostEqual(moved["motor"], moved["plate"], places=9)
         analysis = analyse(book.builds[0], book.parts, book.operators[0])
@@ -249,15 +249,15 @@ class Independent(unittest.TestCase):
 
 
 class Degenerate(unittest.TestCase):
-    def plan(self, build: Build, kit: dict[str, Part], freedom: Freedom, **more):
+    def plan(self, build: Build, kit: dict[str, Part], variable: Variable, **more):
         analysis = analyse(build, kit, OPERATOR)
         target = target_of(analysis, 0.0)
-        return find_plan(build, kit, target, freedom, **more), target
+        return find_plan(build, kit, target, variable, **more), target
 
     def test_no_free_slide(self) -> None:
         rng = np.random.default_rng(1)
         build, kit = rails(2, rng)
-        plan, target = self.plan(build, kit, Freedom())
+        plan, target = self.plan(build, kit, Variable())
         self.assertIs(plan.status, PlanStatus.PROVEN)
         self.assertEqual((plan.changes, plan.build), (0, build))
         self.assertGreater(plan.remaining(target), 0.0)
@@ -265,14 +265,14 @@ class Degenerate(unittest.TestCase):
     def test_on_target_already_changes_nothing(self) -> None:
         kit = {"base": base(1.0), "a": block("a", 1.0)}
         build = Build("b", "b", (Placed("base", "base"), Placed("a", "a", "base", "rail", 0, 0.0)))
-        plan, target = self.plan(build, kit, Freedom(frozenset({"a"})))
+        plan, target = self.plan(build, kit, Variable(frozenset({"a"})))
         self.assertEqual(plan.changes, 0)
         self.assertEqual(plan.remaining(target), 0.0)
 
     def test_a_front_without_mass(self) -> None:
         kit = {"base": base(1.0), "a": block("a", None)}
         build = Build("b", "b", (Placed("base", "base"), Placed("a", "a", "base", "rail", 0, 0.3)))
-        plan, _ = self.plan(build, kit, Freedom(frozenset({"a"})))
+        plan, _ = self.plan(build, kit, Variable(frozenset({"a"})))
         self.assertEqual(plan.changes, 0)
 
     def test_contradictory_wishes_are_impossible(self) -> None:
@@ -285,7 +285,7 @@ class Degenerate(unittest.TestCase):
             "b",
             (Placed("base", "base"), Placed("a", "a", "base", "rail", 0, 0.0), Placed("b", "b", "base", "rail")),
         )
-        plan, _ = self.plan(build, kit, Freedom(frozenset({"a", "b"})), limits=Limits(apart=(("a", "b"),)))
+        plan, _ = self.plan(build, kit, Variable(frozenset({"a", "b"})), limits=Limits(apart=(("a", "b"),)))
         self.assertIs(plan.status, PlanStatus.IMPOSSIBLE)
         self.assertEqual(plan.build, build)
 
@@ -300,11 +300,11 @@ class Degenerate(unittest.TestCase):
                 Placed("b", "b", "base", "rail", 0, 0.1),
             ),
         )
-        plan, target = self.plan(build, kit, Freedom(frozenset({"a"})))
+        plan, target = self.plan(build, kit, Variable(frozenset({"a"})))
         after = prepare(plan.build, kit)
         self.assertEqual(find_clashes(after, after.at(after.settings(plan.build))), ())
         self.assertAlmostEqual(plan.remaining(target), 0.0, places=6)
-        held, _ = self.plan(build, kit, Freedom(frozenset({"b"})))
+        held, _ = self.plan(build, kit, Variable(frozenset({"b"})))
         self.assertEqual(held.build.placed("b").setting, -0.5)
         self.assertIn(("b",), held.binding)
 
@@ -319,11 +319,11 @@ class Degenerate(unittest.TestCase):
         options = tuple(Option(replace(placed, part_id=i)) for i in kit if kit[i].category is Category.BATTERY)
         bare = replace(book.builds[0], parts=tuple(p for p in book.builds[0].parts if p.id != "battery"))
         target = target_of(analysis, 0.0)
-        plan = find_plan(bare, kit, target, Freedom(choices=(Choice(options, needed=True),)), (Goal.MOMENT,))
+        plan = find_plan(bare, kit, target, Variable(choices=(Choice(options, needed=True),)), (Goal.MOMENT,))
         arm = float(analysis.positions.cg[[p.id for p in book.builds[0].parts].index("battery"), 0]) - float(
             target.point[0]
         )
-        rest = analysis.body.mass * analysis.stand.ahead - 0.75 * arm
+        rest = analysis.body.mass * analysis.equilibrium.ahead - 0.75 * arm
         half = kit["battery-98"].outline.size[0] / 2 - kit["battery-150"].outline.size[0] / 2
         best = min(
             abs(
@@ -337,7 +337,7 @@ class Degenerate(unittest.TestCase):
     def test_stopping(self) -> None:
         rng = np.random.default_rng(1)
         build, kit = rails(2, rng)
-        plan, _ = self.plan(build, kit, Freedom(frozenset({"s0", "s1"})), go_on=lambda: False)
+        plan, _ = self.plan(build, kit, Variable(frozenset({"s0", "s1"})), go_on=lambda: False)
         self.assertIs(plan.status, PlanStatus.STOPPED)
 
 
@@ -402,9 +402,9 @@ class Ways(unittest.TestCase):
         plan = self.ways[StrategyKind.DEAD_WEIGHT].plan
         block_part = next(iter(plan.kit.values()))
         target = target_of(self.analysis)
-        moment = self.analysis.body.mass * self.analysis.stand.ahead
+        moment = self.analysis.body.mass * self.analysis.equilibrium.ahead
         after = self.ways[StrategyKind.DEAD_WEIGHT].after
-        arm = float(after.positions.cg[-1, 0] - after.stand.point[0])
+        arm = float(after.positions.cg[-1, 0] - after.equilibrium.point[0])
         self.assertAlmostEqual(block_part.mass, (moment - target.tolerance) / -arm, delta=2e-5)
 
     def test_what_is_missing_is_named_with_the_least_that_would_do(self) -> None:
@@ -435,20 +435,20 @@ class Ways(unittest.TestCase):
         masses, moments = [p.added for p in curve], [p.remaining for p in curve]
         self.assertEqual(masses, sorted(masses))
         self.assertEqual(moments, sorted(moments, reverse=True))
-        self.assertAlmostEqual(moments[0], self.analysis.stand.tip_moment, places=9)
+        self.assertAlmostEqual(moments[0], self.analysis.equilibrium.tip_moment, places=9)
         self.assertAlmostEqual(moments[-1], 0.0, delta=1e-4)
 
     def test_robust_plan_stays_on_the_pad_when_guesses_are_off(self) -> None:
         """Every guessed mass at its design point: the CG still lies within the pad's span."""
         target = target_of(self.analysis, 2.5)
         loose = find_plan(
-            self.book.builds[0], self.book.parts, target, slides_freedom(self.analysis), (Goal.BEYOND, Goal.TRAVEL)
+            self.book.builds[0], self.book.parts, target, slides_variable(self.analysis), (Goal.BEYOND, Goal.TRAVEL)
         )
         sure = find_plan(
             self.book.builds[0],
             self.book.parts,
             robust_target(self.analysis, target),
-            slides_freedom(self.analysis),
+            slides_variable(self.analysis),
             (Goal.BEYOND, Goal.TRAVEL),
         )
         margins = []
@@ -459,7 +459,7 @@ class Ways(unittest.TestCase):
             for placed in plan.build.parts:
                 part = kit[placed.part_id]
                 kit[part.id] = replace(part, mass=(part.mass or 0.0) + heavier.get(placed.id, 0.0))
-            margins.append(abs(analyse(plan.build, kit, OPERATOR).stand.ahead))
+            margins.append(abs(analyse(plan.build, kit, OPERATOR).equilibrium.ahead))
         self.assertGreater(margins[0], 0.030)
         self.assertLessEqual(margins[1], 0.030 + 1e-6)
 
@@ -471,17 +471,17 @@ class Ways(unittest.TestCase):
                 self.assertEqual(stays(strategy.after), "clear", strategy.kind)
 
     def test_what_sways_the_mark_is_what_moves_it(self) -> None:
-        sway = swayed_by(self.analysis)[0]
-        part = self.analysis.assembly.parts[sway.part]
-        off = math.sqrt(self.analysis.assembly.doubts.mass[sway.part] ** 2)
+        influence = influences(self.analysis)[0]
+        part = self.analysis.assembly.parts[influence.part]
+        off = math.sqrt(self.analysis.assembly.uncertainties.mass[influence.part] ** 2)
         kit = {**self.book.parts, part.id: replace(part, mass=part.mass - 2.0 * off)}
-        freedom = replace(slides_freedom(self.analysis), slides=frozenset({"plate"}), followers=())
+        variable = replace(slides_variable(self.analysis), slides=frozenset({"plate"}), followers=())
         plans = [
-            find_plan(self.book.builds[0], k, target_of(analyse(self.book.builds[0], k, OPERATOR), 0.0), freedom)
+            find_plan(self.book.builds[0], k, target_of(analyse(self.book.builds[0], k, OPERATOR), 0.0), variable)
             for k in (self.book.parts, kit)
         ]
         marks = [plan.build.placed("plate").setting for plan in plans]
-        self.assertAlmostEqual(abs(marks[1] - marks[0]), sway.shift, delta=0.1 * sway.shift)
+        self.assertAlmostEqual(abs(marks[1] - marks[0]), influence.shift, delta=0.1 * influence.shift)
 
     def test_kit_weights_are_offered_where_they_fit(self) -> None:
         choices = weight_choices(self.analysis, self.book.parts, blocks=False)
@@ -492,14 +492,14 @@ class OtherSupports(unittest.TestCase):
     def test_two_directions_vanish_at_once(self) -> None:
         """A hook: fore-aft and sideways moments about one point in space go to zero (sled, harness, gimbal alike)."""
         deck = (
-            Mount("x", MountKind.LIGHT_RODS, (0.0, 0.3, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), -0.4, 0.4),
-            Mount("y", MountKind.LIGHT_RODS, (0.3, 0.0, 0.0), Joint.SLIDE, (0.0, 1.0, 0.0), -0.4, 0.4),
+            Mount("x", MountKind.LIGHT_RODS, (0.0, 0.3, 0.0), Connection.SLIDE, (1.0, 0.0, 0.0), -0.4, 0.4),
+            Mount("y", MountKind.LIGHT_RODS, (0.3, 0.0, 0.0), Connection.SLIDE, (0.0, 1.0, 0.0), -0.4, 0.4),
         )
         kit = {"base": replace(base(2.0), mounts=deck), "a": block("a", 1.0), "b": block("b", 0.8)}
         build = Build("b", "b", (Placed("base", "base"), Placed("a", "a", "base", "x"), Placed("b", "b", "base", "y")))
         hook = np.array([0.02, 0.03, 0.1])
         target = Target(hook, None, (Form("fore-aft", X), Form("sideways", np.array([0.0, 1.0, 0.0]))), 0.0)
-        plan = find_plan(build, kit, target, Freedom(frozenset({"a", "b"})))
+        plan = find_plan(build, kit, target, Variable(frozenset({"a", "b"})))
         assembly = prepare(plan.build, kit)
         cg = assembly.mass @ assembly.at(assembly.settings(plan.build)).cg / assembly.mass.sum()
         np.testing.assert_allclose(cg[:2], hook[:2], atol=1e-6)
@@ -508,7 +508,7 @@ class OtherSupports(unittest.TestCase):
         build, kit = rails(2, np.random.default_rng(3))
         target = target_of(analyse(build, kit, OPERATOR), 0.0)
         for back, moved in ((-1.0, 1), (0.0, 2)):
-            freedom = Freedom(frozenset({"s0"}), (), (Follower("s0", "s1", back, -back),))
-            plan = find_plan(build, kit, target, freedom, (Goal.MOMENT, Goal.CHANGES))
+            variable = Variable(frozenset({"s0"}), (), (Follower("s0", "s1", back, -back),))
+            plan = find_plan(build, kit, target, variable, (Goal.MOMENT, Goal.CHANGES))
             self.assertEqual(len(plan.moved), moved)
             self.assertEqual(plan.changes, 1)

@@ -14,12 +14,12 @@ from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.assembly.clash import SLACK
 from equilix.core.assembly.resolve import prepare
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Part
-from equilix.core.solver.choices import Choice, Freedom, Option, OptionPlacer
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part
+from equilix.core.solver.choices import Choice, Option, OptionPlacer, Variable
 from equilix.core.solver.clearing import Clearing, ClearingKind, clearings
 from equilix.core.solver.plan import Form, Goal, Target
+from equilix.core.solver.relaxations import relaxations
 from equilix.core.solver.search import find_plan
-from equilix.core.solver.strategies import relaxations
 from equilix.core.solver.targets import target_of
 from tests.core.builders import base, block, grip, rail
 
@@ -41,7 +41,7 @@ def plate(*more: Mount, rail_ends: tuple[float, float] = (-0.5, 0.5), mass: floa
 class WhatAnOptionAdds(unittest.TestCase):
     def test_a_group_with_a_camera_weighs_what_it_weighs_once_it_is_on(self) -> None:
         """The rig's origin is the camera's mark: a group that brings the camera must not count from it."""
-        spot = Mount("spot", MountKind.DOVETAIL, (0.12, -0.03, 0.02), Joint.TURN, (0.0, 0.0, 1.0), -1.0, 1.0)
+        spot = Mount("spot", MountKind.DOVETAIL, (0.12, -0.03, 0.02), Connection.TURN, (0.0, 0.0, 1.0), -1.0, 1.0)
         seat = Mount("seat", MountKind.QUARTER_20, (0.07, 0.02, 0.05))
         kit = {"base": plate(spot), "tail": block("tail", 0.7)}
         kit["bridge"] = block("bridge", 0.3, (0.2, 0.06, 0.02), mounts=(seat,), kind=MountKind.DOVETAIL)
@@ -73,7 +73,7 @@ class WhatAnOptionAdds(unittest.TestCase):
             build = Build("b", "b", (Placed("base", "base"), *carts))
             choice = Choice((Option(Placed("w", "w", "cart", "seat")),))
             target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 0.0)
-            plan = find_plan(build, kit, target, Freedom(frozenset({"cart"}), (choice,)), (Goal.MOMENT,))
+            plan = find_plan(build, kit, target, Variable(frozenset({"cart"}), (choice,)), (Goal.MOMENT,))
             self.assertEqual(len(plan.taken), 1)
             self.assertAlmostEqual(plan.build.placed("cart").setting, -math.copysign(0.3, ahead), places=6)
             self.assertAlmostEqual(plan.remaining(target), abs(ahead) - 1.001 * 0.3, places=6)
@@ -85,19 +85,19 @@ class WhatAnOptionAdds(unittest.TestCase):
         build = Build("b", "b", (Placed("base", "base"), Placed("wall", "wall", "base", "rail", 0, -0.28)))
         choice = Choice((Option(Placed("w", "w", "base", "rail", 0, 0.25)),), needed=True)
         far = Target(np.array([-5.0, 0.0, 0.0]), None, (Form("tip", FORWARD),), 0.0)
-        plan = find_plan(build, kit, far, Freedom(frozenset({"w"}), (choice,)), (Goal.MOMENT,))
+        plan = find_plan(build, kit, far, Variable(frozenset({"w"}), (choice,)), (Goal.MOMENT,))
         self.assertAlmostEqual(plan.build.placed("w").setting, -0.28 + 0.05 + 0.03 - SLACK, delta=2e-5)
 
     def test_what_turns_is_kept_apart_as_it_is_turned(self) -> None:
         """A bar that lies runs into what stands behind it, and one that stands up or hangs down does not."""
-        joint = Mount("joint", MountKind.ROSETTE, (-0.2, 0.0, 0.0), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
+        joint = Mount("joint", MountKind.ROSETTE, (-0.2, 0.0, 0.0), Connection.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
         kit = {"base": plate(joint), "wall": block("wall", 0.4, (0.1, 0.1, 0.06))}
         kit["bar"] = block("bar", 0.5, (0.3, 0.02, 0.02), kind=MountKind.ROSETTE, at=(0.15, 0.0, 0.0))
         build = Build("b", "b", (Placed("base", "base"), Placed("wall", "wall", "base", "rail", 0, -0.3)))
         target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 0.0)
         for turned, may in ((0.0, False), (math.pi / 2.0, True), (-math.pi / 2.0, True)):
             choice = Choice((Option(Placed("bar", "bar", "base", "joint", 0, turned)),), needed=True)
-            plan = find_plan(build, kit, target, Freedom(frozenset(), (choice,)), (Goal.MOMENT,))
+            plan = find_plan(build, kit, target, Variable(frozenset(), (choice,)), (Goal.MOMENT,))
             self.assertEqual(plan.found, may)
 
 
@@ -109,17 +109,17 @@ class ShortestWays(unittest.TestCase):
         build = Build("b", "b", (Placed("base", "base"), on))
         choice = Choice((Option(on, current=True),))
         target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 0.05)
-        freedom = Freedom(frozenset({"w"}), (choice,))
-        plan = find_plan(build, kit, target, freedom, (Goal.BEYOND, Goal.ADDED_MASS, Goal.TRAVEL))
+        variable = Variable(frozenset({"w"}), (choice,))
+        plan = find_plan(build, kit, target, variable, (Goal.BEYOND, Goal.ADDED_MASS, Goal.TRAVEL))
         # To leave it off would add least: so it is needed.
-        needed = replace(freedom, choices=(replace(choice, needed=True),))
+        needed = replace(variable, choices=(replace(choice, needed=True),))
         self.assertEqual(plan.taken, ())
         plan = find_plan(build, kit, target, needed, (Goal.BEYOND, Goal.TRAVEL))
         self.assertAlmostEqual(plan.build.placed("w").setting, 0.05, places=6)
 
     def test_the_way_is_as_long_forward_as_back(self) -> None:
         """Two carts that run against each other, one with a tenth more on it: that one goes, whichever way it goes."""
-        lane = Mount("lane", MountKind.LIGHT_RODS, (0.0, 0.3, 0.0), Joint.SLIDE, (-1.0, 0.0, 0.0), -0.5, 0.5)
+        lane = Mount("lane", MountKind.LIGHT_RODS, (0.0, 0.3, 0.0), Connection.SLIDE, (-1.0, 0.0, 0.0), -0.5, 0.5)
         kit = {"base": plate(lane, mass=0.001)}
         kit |= {"w": block("w", 1.0, (0.02, 0.02, 0.02), kind=MountKind.QUARTER_20)}
         for heavy, at in itertools.product(("one", "two"), (0.1, -0.1)):
@@ -129,7 +129,7 @@ class ShortestWays(unittest.TestCase):
             carts = (Placed("one", "one", "base", "rail"), Placed("two", "two", "base", "lane"))
             build = Build("b", "b", (Placed("base", "base"), *carts, Placed("w", "w", "base", "seat")))
             target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 1e-6)
-            plan = find_plan(build, there, target, Freedom(frozenset({"one", "two"})), (Goal.BEYOND, Goal.TRAVEL))
+            plan = find_plan(build, there, target, Variable(frozenset({"one", "two"})), (Goal.BEYOND, Goal.TRAVEL))
             self.assertEqual(set(plan.moved), {heavy})
             self.assertAlmostEqual(abs(plan.moved[heavy]), 0.1 / 1.1, delta=2e-6)
 
@@ -144,12 +144,12 @@ class ShortestWays(unittest.TestCase):
         on = Placed("w", "w", "base", "seat")
         blocks = (Placed("one", "one", "base", "rail"), Placed("two", "two", "base", "lane"))
         build = Build("b", "b", (Placed("base", "base"), *blocks, on))
-        freedom = Freedom(frozenset({"one", "two"}), (Choice((Option(on, current=True),)),))
+        variable = Variable(frozenset({"one", "two"}), (Choice((Option(on, current=True),)),))
         target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 1e-4)
-        plan = find_plan(build, kit, target, freedom, (Goal.BEYOND, Goal.CHANGES))
+        plan = find_plan(build, kit, target, variable, (Goal.BEYOND, Goal.CHANGES))
         self.assertEqual((plan.taken, plan.moved, plan.changes), ((), {}, 1))
         # Must it stay, the other two go as far as they can, and no less will do.
-        kept = replace(freedom, choices=(replace(freedom.choices[0], needed=True),))
+        kept = replace(variable, choices=(replace(variable.choices[0], needed=True),))
         plan = find_plan(build, kit, target, kept, (Goal.BEYOND, Goal.CHANGES))
         self.assertEqual((len(plan.taken), plan.changes), (1, 2))
         for name in ("one", "two"):
@@ -157,7 +157,7 @@ class ShortestWays(unittest.TestCase):
 
     def test_what_lies_beyond_its_room_may_stay_so_but_gets_no_worse(self) -> None:
         """A slide askew that levels the rig fore and aft takes it farther aside, where it has no room left."""
-        askew = Mount("askew", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.SLIDE, (-1.0, 1.0, 0.0), -0.3, 0.3)
+        askew = Mount("askew", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Connection.SLIDE, (-1.0, 1.0, 0.0), -0.3, 0.3)
         kit = {"base": plate(askew, mass=0.001), "m": block("m", 2.0, (0.05, 0.05, 0.05))}
         kit["w"] = block("w", 1.0, (0.05, 0.05, 0.05), Category.WEIGHT, kind=MountKind.QUARTER_20)
         seat = Mount("seat", MountKind.QUARTER_20, (0.3, 0.2, 0.0))
@@ -170,10 +170,10 @@ class ShortestWays(unittest.TestCase):
         choice = Choice((Option(on, current=True),), needed=True)
         other = Choice((Option(Placed("crumb", "crumb", "base", "spare")),))
         forms = (Form("tip", FORWARD), Form("side", LEFT, within=0.01))
-        freedom = Freedom(frozenset({"m"}), (choice, other))
+        variable = Variable(frozenset({"m"}), (choice, other))
         for names, expected in (((0, 1), 0.0), ((0,), 0.3 / 2.0 * math.sqrt(2.0))):
             target = Target(np.zeros(3), "base", tuple(forms[k] for k in names), 0.0)
-            plan = find_plan(build, kit, target, freedom, (Goal.MOMENT,))
+            plan = find_plan(build, kit, target, variable, (Goal.MOMENT,))
             self.assertAlmostEqual(plan.build.placed("m").setting, expected, places=4)
 
 
@@ -193,7 +193,7 @@ class Turning(unittest.TestCase):
             "joint",
             MountKind.ROSETTE,
             (0.0, 0.0, 0.3),
-            Joint.TURN,
+            Connection.TURN,
             (0.0, -1.0, 0.0),
             -math.pi / 3.0,
             math.pi / 3.0,

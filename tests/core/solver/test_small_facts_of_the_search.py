@@ -10,8 +10,9 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Operator, Placed, Take, mount_of
+from equilix.core.assembly.build import Build, Operator, Placed, Take
 from equilix.core.assembly.clash import SLACK
+from equilix.core.assembly.mounts import mount_of
 from equilix.core.carry.carried import Carry, carry, rest_for
 from equilix.core.errors import MeasurementError
 from equilix.core.frames import STANDARD_GRAVITY
@@ -22,12 +23,12 @@ from equilix.core.measurement.bench import Layout, Procedure, Setup, Subject, su
 from equilix.core.measurement.methods import Measured, adjust_ends, tilted_height
 from equilix.core.measurement.reconcile import belief_of, reconcile
 from equilix.core.registry import support_for
-from equilix.core.solver.choices import Choice, Freedom, Option
-from equilix.core.solver.freedoms import lens_followers, steady_freedom
+from equilix.core.solver.choices import Choice, Option, Variable
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import LighterKind, best_steadier, split_takes, ways_to_lighten
 from equilix.core.solver.plan import Form, Goal, Limits, Target
 from equilix.core.solver.search import find_plan
+from equilix.core.solver.search_space import lens_followers, steadying_variable
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.trade import trade_off
 from equilix.core.support import report_of
@@ -68,7 +69,7 @@ class Choosing(unittest.TestCase):
         build, kit = self.rig()
         choices = tuple(Choice((Option(Placed(f"w{k}", "w", "base", f"m{k}"), dead=True),)) for k in range(2))
         target = Target(np.zeros(3), "base", (Form("tip", np.array([1.0, 0.0, 0.0])),), 0.0)
-        plan = find_plan(build, kit, target, Freedom(frozenset(), choices), (Goal.MOMENT,))
+        plan = find_plan(build, kit, target, Variable(frozenset(), choices), (Goal.MOMENT,))
         self.assertEqual([option.placed.mount for option in plan.taken], ["m1"])
         self.assertAlmostEqual(plan.remaining(target), 3.0 * 0.2 - 1.0 * 0.3)
 
@@ -83,7 +84,7 @@ class Choosing(unittest.TestCase):
             (Placed("base", "base"), Placed("a", "a", "base", "rail", 0, 0.2), Placed("b", "b", "base", "rail")),
         )
         far = Target(np.array([-5.0, 0.0, 0.0]), None, (Form("tip", np.array([1.0, 0.0, 0.0])),), 0.0)
-        plan = find_plan(build, kit, far, Freedom(frozenset({"a", "b"})), (Goal.MOMENT,))
+        plan = find_plan(build, kit, far, Variable(frozenset({"a", "b"})), (Goal.MOMENT,))
         at = {placed.id: placed.setting for placed in plan.build.parts}
         self.assertAlmostEqual(at["b"], -0.3)
         self.assertAlmostEqual(at["a"] - at["b"], 0.05 + 0.03 - SLACK, delta=2e-5)
@@ -109,10 +110,10 @@ class Choosing(unittest.TestCase):
             for name, parent, mount in (("one", "base", "fixed"), ("two", "cart", "seat"))
         )
         target = Target(np.zeros(3), "base", (Form("tip", np.array([1.0, 0.0, 0.0])),), 0.03)
-        contact = analyse(build, kit, MAN).stand.point
+        contact = analyse(build, kit, MAN).equilibrium.point
         target = replace(target, point=contact)
         for apart in ((), (("one", "two"),)):
-            plan = find_plan(build, kit, target, Freedom(frozenset({"cart"}), choices), limits=Limits(apart=apart))
+            plan = find_plan(build, kit, target, Variable(frozenset({"cart"}), choices), limits=Limits(apart=apart))
             self.assertTrue(plan.found)
             self.assertEqual({option.placed.id for option in plan.taken}, {"one", "two"})
             after = analyse(plan.build, {**kit, **plan.kit}, MAN)
@@ -121,7 +122,7 @@ class Choosing(unittest.TestCase):
             gap = abs(float(two[0] - one[0]))
             self.assertGreaterEqual(gap, 0.05 - 0.004 - 1e-6)
             self.assertLessEqual(gap, 0.05)
-            self.assertLessEqual(abs(float(after.stand.tip_moment)) / 9.80665, 0.03 + 1e-6)
+            self.assertLessEqual(abs(float(after.equilibrium.tip_moment)) / 9.80665, 0.03 + 1e-6)
 
     def test_no_more_is_added_than_is_allowed(self) -> None:
         build, kit = self.rig()
@@ -132,7 +133,7 @@ class Choosing(unittest.TestCase):
         )
         target = Target(np.zeros(3), "base", (Form("tip", np.array([1.0, 0.0, 0.0])),), 0.0)
         for most, added in ((2.0, 1.5), (1.2, 1.0), (0.7, 0.5), (0.3, 0.0)):
-            plan = find_plan(build, kit, target, Freedom(frozenset(), choices), (Goal.MOMENT,), Limits(added=most))
+            plan = find_plan(build, kit, target, Variable(frozenset(), choices), (Goal.MOMENT,), Limits(added=most))
             self.assertAlmostEqual(plan.added_mass, added)
 
     def test_a_way_says_what_tires_only_if_more_is_asked_of_the_worst_joint(self) -> None:
@@ -189,7 +190,7 @@ class FallingShort(unittest.TestCase):
         self.assertEqual(lighter.placed_id, "lens")
         less = {**kit, "lens": replace(kit["lens"], mass=1.5 - lighter.lighter)}
         after = analyse(way.plan.build, less, MAN)
-        self.assertAlmostEqual(abs(after.stand.tip_moment), 0.1, places=6)
+        self.assertAlmostEqual(abs(after.equilibrium.tip_moment), 0.1, places=6)
 
     def test_the_curve_of_dead_weight_begins_where_sliding_ends(self) -> None:
         build, kit = self.rig(0.06)
@@ -246,7 +247,7 @@ class FallingShort(unittest.TestCase):
         analysis = analyse(build, kit, MAN)
         found = report_of(analysis, MAN).figures["roll_moment_nm"]
         variance = (0.05 * 0.04) ** 2 + (3.0 * 0.003) ** 2 + (1.0 * 0.002) ** 2
-        self.assertAlmostEqual(found.doubt, STANDARD_GRAVITY * math.sqrt(variance), places=6)
+        self.assertAlmostEqual(found.uncertainty, STANDARD_GRAVITY * math.sqrt(variance), places=6)
         self.assertAlmostEqual(found.value, -3.0 * 0.04 * STANDARD_GRAVITY, places=9)
 
 
@@ -255,7 +256,7 @@ class Lightening(unittest.TestCase):
         analysis = analyse(BOOK.builds[2], BOOK.parts, MAN)
         chosen = best_steadier(analysis, BOOK.parts, MAN, "handheld")
         clashes, seen = len(analysis.findings), []
-        for option in steady_freedom(analysis, BOOK.parts).options:
+        for option in steadying_variable(analysis, BOOK.parts).options:
             if option.current:
                 continue
             kept = tuple(p for p in analysis.build.parts if p.id != option.placed.id)
@@ -314,7 +315,7 @@ class Bench(unittest.TestCase):
         best = np.linalg.lstsq(sums, np.array([2.0, 0.9, 1.13]), rcond=None)[0]
         self.assertAlmostEqual(found.front, float(best[0]))
         self.assertAlmostEqual(found.back, float(best[1]))
-        # What the three miss by has the doubt of three readings: sqrt(3) u.
+        # What the three miss by has the uncertainty of three readings: sqrt(3) u.
         self.assertAlmostEqual(found.closure, 0.03)
         self.assertAlmostEqual(found.closure_u, math.sqrt(3.0) * 0.01)
         self.assertTrue(found.closes)
@@ -324,7 +325,7 @@ class Bench(unittest.TestCase):
         adjust_ends(2.0, 2.039, None, 0.01)
 
     def test_what_is_known_only_by_these_weighings_decides_nothing(self) -> None:
-        """Without any value a wild guess: 1 kg, give or take as much; with one, that and its doubt."""
+        """Without any value a wild guess: 1 kg, give or take as much; with one, that and its uncertainty."""
         part = BOOK.kit[0]
         nothing = belief_of(replace(part, mass=None, mass_u=None, records=()), Quantity.MASS, frozenset())
         self.assertEqual((nothing.value, nothing.u), (1.0, 1.0))
@@ -332,7 +333,7 @@ class Bench(unittest.TestCase):
         self.assertEqual((held.value, held.u), (3.0, 0.02))
 
     def test_a_step_beyond_the_supports_is_refused_and_one_within_the_doubt_is_not(self) -> None:
-        with self.assertRaisesRegex(MeasurementError, "nothing"):
+        with self.assertRaisesRegex(MeasurementError, "shows zero"):
             adjust_ends(0.0, 0.1, None, 0.01)
 
     def test_plumb_lines_that_miss_say_by_how_much(self) -> None:
@@ -347,7 +348,7 @@ class Bench(unittest.TestCase):
         self.assertTrue(10.0 < millimetres < 400.0, millimetres)
 
     def test_height_by_tilting(self) -> None:
-        """z = (x_t - x_0)/tan t, its doubt by numerical derivatives: JCGM 100:2008, clause 5."""
+        """z = (x_t - x_0)/tan t, its uncertainty by numerical derivatives: JCGM 100:2008, clause 5."""
         level, tilted, tilt, tilt_u = Measured(0.200, 0.001), Measured(0.228, 0.0015), math.radians(15.0), 0.004
         found = tilted_height(level, tilted, tilt, tilt_u)
 

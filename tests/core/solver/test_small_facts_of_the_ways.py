@@ -14,12 +14,13 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Part
+from equilix.core.kit.parts import Category, Connection, HowKnown, Mount, MountKind, Part
 from equilix.core.slides import slide_of_camera
-from equilix.core.solver.freedoms import balance_slides, battery_freedom, move_freedom
 from equilix.core.solver.lenses import fewest_marks, lens_table, worst_pair
-from equilix.core.solver.strategies import StrategyKind, find_strategies, relaxations
-from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.relaxations import relaxations
+from equilix.core.solver.search_space import balance_slides, battery_variable, move_variable
+from equilix.core.solver.sensitivity import influences
+from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import TOLERANCE, is_level, robust_target, target_of
 from equilix.core.solver.trade import trade_off
 from equilix.core.statics.pad import Shoulder
@@ -48,7 +49,7 @@ def camera_rig(travel: float = 0.1, *others: tuple[Part, float]) -> tuple[Build,
 
 def moment(analysis: Analysis) -> float:
     """Return the tip moment (N m) by summing every part."""
-    lever = (analysis.positions.cg - analysis.stand.point) @ analysis.stand.forward
+    lever = (analysis.positions.cg - analysis.equilibrium.point) @ analysis.equilibrium.forward
     return STANDARD_GRAVITY * float(analysis.assembly.mass @ lever)
 
 
@@ -82,19 +83,19 @@ class Targets(unittest.TestCase):
         build, kit = camera_rig()
         found = analyse(build, kit, MAN)
         for share, level in ((1.001, True), (0.999, False)):
-            self.assertIs(is_level(found, target_of(found, share * abs(found.stand.tip_moment))), level)
+            self.assertIs(is_level(found, target_of(found, share * abs(found.equilibrium.tip_moment))), level)
         beside = {**kit, "camera": replace(kit["camera"], cg=(0.0, 0.06, 0.0))}
         aside = analyse(build, beside, MAN)
-        self.assertFalse(is_level(aside, target_of(aside, 2.0 * abs(aside.stand.tip_moment))))
+        self.assertFalse(is_level(aside, target_of(aside, 2.0 * abs(aside.equilibrium.tip_moment))))
 
     def test_the_likeliest_way_to_be_off_by_two_standard_uncertainties(self) -> None:
         """Hasofer and Lind: of all offsets two standard deviations out, the one that moves the moment most."""
         build, kit = camera_rig(0.1, (block("power", 0.9, known=HowKnown.GUESSED), -0.25))
         kit["lens"] = replace(kit["lens"], mass_known=HowKnown.GUESSED)
         found = analyse(build, kit, MAN)
-        doubts, arm = found.assembly.doubts, (found.positions.cg - found.stand.point)[:, 0]
-        u_mass = np.sqrt(doubts.mass**2 + (doubts.gain**2).sum(axis=0))
-        u_place = found.assembly.mass * doubts.cg[:, 0]
+        uncertainties, arm = found.assembly.uncertainties, (found.positions.cg - found.equilibrium.point)[:, 0]
+        u_mass = np.sqrt(uncertainties.mass**2 + (uncertainties.gain**2).sum(axis=0))
+        u_place = found.assembly.mass * uncertainties.cg[:, 0]
         n = len(arm)
 
         def moved(z: np.ndarray) -> float:
@@ -133,7 +134,7 @@ class WhatWouldDo(unittest.TestCase):
 
     def test_less_mass_where_the_arm_is_longest(self) -> None:
         after = self.short()
-        lacking = 0.3 * 1.2 * float((after.positions.cg[-1] - after.stand.point)[0])
+        lacking = 0.3 * 1.2 * float((after.positions.cg[-1] - after.equilibrium.point)[0])
         lens = next(r for r in relaxations(after, lacking) if r.lighter > 0.0)
         self.assertEqual(lens.placed_id, "lens")
         self.assertAlmostEqual(lens.lighter, 0.3 * 1.2)
@@ -168,9 +169,9 @@ class Sways(unittest.TestCase):
         for at in (-0.2, 0.3):
             build, kit = camera_rig(0.5, (block("guess", 0.8, known=HowKnown.GUESSED), at))
             found = analyse(build, kit, MAN)
-            swayed = {s.part: s for s in swayed_by(found)}
+            influence = {s.part: s for s in influences(found)}
             for k, part in enumerate(found.assembly.parts):
-                u = math.hypot(found.assembly.doubts.mass[k], *found.assembly.doubts.gain[:, k])
+                u = math.hypot(found.assembly.uncertainties.mass[k], *found.assembly.uncertainties.gain[:, k])
                 marks = []
                 for sign in (-1.0, 1.0):
                     other = analyse(build, {**kit, part.id: replace(part, mass=part.mass + 2.0 * sign * u)}, MAN)
@@ -178,20 +179,20 @@ class Sways(unittest.TestCase):
                     marks.append(0.08 - moment(other) / STANDARD_GRAVITY / float(other.assembly.mass[on_it].sum()))
                 by_hand = abs(marks[1] - marks[0]) / 2.0
                 if by_hand < 0.00095:
-                    self.assertNotIn(k, swayed)
+                    self.assertNotIn(k, influence)
                 elif by_hand > 0.00105:
-                    self.assertAlmostEqual(swayed[k].shift / by_hand, 1.0, delta=0.05)
-            shifts = [s.shift for s in swayed_by(found)]
+                    self.assertAlmostEqual(influence[k].shift / by_hand, 1.0, delta=0.05)
+            shifts = [s.shift for s in influences(found)]
             self.assertEqual(shifts, sorted(shifts, reverse=True))
 
     def test_whether_the_slide_may_then_fall_short(self) -> None:
         build, kit = camera_rig(0.5, (block("guess", 0.8, known=HowKnown.GUESSED), 0.3))
         found = analyse(build, kit, MAN)
         mark = 0.08 - moment(found) / STANDARD_GRAVITY / 4.2
-        shift = swayed_by(found)[0].shift
+        shift = influences(found)[0].shift
         for beyond, flips in ((1.2, False), (0.8, True), (-0.8, True), (-1.2, False)):
             low = mark - beyond * shift
-            again = swayed_by(analyse(camera_at(build, max(0.08, low)), with_rail(kit, low, 0.5), MAN))[0]
+            again = influences(analyse(camera_at(build, max(0.08, low)), with_rail(kit, low, 0.5), MAN))[0]
             self.assertEqual(again.flips, flips, beyond)
 
 
@@ -216,7 +217,7 @@ class Freedoms(unittest.TestCase):
         build, kit = camera_rig(0.1, (block("power", 0.9, category=Category.BATTERY), -0.2))
         for name, mass, kind in (("big", 1.4, rods), ("odd", 1.4, screw), ("blank", None, rods)):
             kit[name] = block(name, mass, category=Category.BATTERY, kind=kind)
-        choices = battery_freedom(analyse(build, kit, MAN), kit).choices
+        choices = battery_variable(analyse(build, kit, MAN), kit).choices
         self.assertEqual(len(choices), 1)
         self.assertEqual([o.placed.part_id for o in choices[0].options], ["power", "big"])
         self.assertTrue(choices[0].needed)
@@ -228,12 +229,12 @@ class Freedoms(unittest.TestCase):
         build, kit = camera_rig(0.1, (plate, -0.2))
         odd = replace(power, id="odd", feet=block("x", 1.0).feet)
         kit |= {"power": power, "odd": odd, "lamp": replace(power, id="lamp", category=Category.OTHER)}
-        options = battery_freedom(analyse(build, kit, MAN), kit).choices[0].options
+        options = battery_variable(analyse(build, kit, MAN), kit).choices[0].options
         self.assertEqual([(o.placed.part_id, o.placed.parent) for o in options], [("power", "plate")])
         bare = replace(build, parts=tuple(p for p in build.parts if p.id != "plate"))
         kit["rods"] = block("rods", 0.1, category=Category.RODS, mounts=(replace(base().mount("rail"), id="along"),))
         bare = replace(bare, parts=(*bare.parts, Placed("rods", "rods", "base", "far")))
-        filled = battery_freedom(analyse(bare, kit, MAN), kit).choices[0].options
+        filled = battery_variable(analyse(bare, kit, MAN), kit).choices[0].options
         self.assertIn(("rods", "along"), {(o.placed.parent, o.placed.mount) for o in filled})
         for option in filled:
             self.assertEqual(option.placed.part_id, "plate")
@@ -242,7 +243,7 @@ class Freedoms(unittest.TestCase):
         # A battery that is on is no reason to fill anything.
         kit["on"] = block("on", 0.8, category=Category.BATTERY)
         both = replace(bare, parts=(*bare.parts, Placed("on", "on", "rods", "along")))
-        for choice in battery_freedom(analyse(both, kit, MAN), kit).choices:
+        for choice in battery_variable(analyse(both, kit, MAN), kit).choices:
             self.assertNotIn("plate", [o.placed.part_id for o in choice.options])
         # One that nothing can be swapped for leaves the empty plate to be filled.
         kit["second"] = replace(power, id="second")
@@ -251,7 +252,7 @@ class Freedoms(unittest.TestCase):
         kit["screwed"] = block("screwed", 0.5, category=Category.BATTERY, kind=MountKind.QUARTER_20)
         stuck = replace(stuck, parts=(*stuck.parts, Placed("other", "other", "base", "far", 0, -0.3)))
         kit = {i: part for i, part in kit.items() if i not in ("second", "odd")}
-        (choice,) = battery_freedom(analyse(stuck, kit, MAN), kit).choices
+        (choice,) = battery_variable(analyse(stuck, kit, MAN), kit).choices
         self.assertEqual([(o.placed.part_id, o.placed.parent) for o in choice.options], [("screwed", "other")])
 
     def test_what_may_hang_elsewhere(self) -> None:
@@ -260,7 +261,7 @@ class Freedoms(unittest.TestCase):
         spare = replace(base().mount("rail"), id="spare")
         kit["lens"] = replace(kit["lens"], mounts=(replace(spare, id="ring"),))
         kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, spare))
-        choices = move_freedom(analyse(build, kit, MAN), kit).choices
+        choices = move_variable(analyse(build, kit, MAN), kit).choices
         power = next(c for c in choices if c.options[0].placed.id == "power")
         places = {(o.placed.parent, o.placed.mount) for o in power.options if not o.current}
         self.assertTrue(power.options[0].current)
@@ -270,7 +271,7 @@ class Freedoms(unittest.TestCase):
         many = [(block(f"b{k}", 0.3 + 0.1 * k, category=Category.BATTERY), -0.05 * k) for k in range(7)]
         build, kit = camera_rig(0.1, *many)
         kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, spare))
-        tried = {c.options[0].placed.id for c in move_freedom(analyse(build, kit, MAN), kit).choices}
+        tried = {c.options[0].placed.id for c in move_variable(analyse(build, kit, MAN), kit).choices}
         self.assertEqual(tried, {f"b{k}" for k in range(2, 7)})
 
 
@@ -313,7 +314,7 @@ class Marks(unittest.TestCase):
             mass = row.part.mass if row.part else 0.0
             ahead = 0.15 + (0.03 if row.long_end else 0.0)
             others = sum(
-                m * float(r[0] - found.stand.point[0])
+                m * float(r[0] - found.equilibrium.point[0])
                 for p, m, r in zip(found.assembly.parts, found.assembly.mass, found.positions.cg, strict=True)
                 if p.id not in ("camera", "lens")
             )
@@ -325,7 +326,7 @@ class Marks(unittest.TestCase):
     def test_how_far_off_its_mark_a_lens_may_stand(self) -> None:
         found, table, _ = self.table()
         lens = next(r for r in table.rows if r.part and r.part.id == "lens")
-        room = 0.030 - 2.0 * found.stand.ahead_doubt
+        room = 0.030 - 2.0 * found.equilibrium.ahead_uncertainty
         self.assertAlmostEqual(lens.half, found.body.mass * room / 4.2, places=9)
         given = next(r for r in self.table(tolerance=0.4)[1].rows if r.part and r.part.id == "lens")
         self.assertAlmostEqual(given.half, 0.4 / STANDARD_GRAVITY / 4.2)
@@ -406,7 +407,7 @@ class FirstWays(unittest.TestCase):
         self.assertEqual(way.plan.moved, {})
         new = next(k for k, p in enumerate(way.plan.build.parts) if p.id not in {q.id for q in build.parts})
         added = way.after.body.mass - analysis.body.mass
-        lever = float((way.after.stand.point - way.after.positions.cg[new])[0])
+        lever = float((way.after.equilibrium.point - way.after.positions.cg[new])[0])
         self.assertAlmostEqual(added * lever * STANDARD_GRAVITY, moment(analysis) - TOLERANCE, delta=1e-4)
         self.assertGreater(lever, 0.45)
 
@@ -427,7 +428,7 @@ class FirstWays(unittest.TestCase):
         """1 kg that slides 100 mm back takes 0.1 kg m off: worth the hand against 0.95, and not against 1.1."""
         for ahead, offered in ((0.95, True), (1.1, False)):
             front = Mount("front", MountKind.QUARTER_20, (0.5, 0.0, 0.0))
-            slide = Mount("slide", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Joint.SLIDE, (1.0, 0.0, 0.0), -0.1, 0.0)
+            slide = Mount("slide", MountKind.LIGHT_RODS, (0.0, 0.0, 0.0), Connection.SLIDE, (1.0, 0.0, 0.0), -0.1, 0.0)
             plate = replace(base(0.001), mounts=(base().mounts[0], front, slide))
             load = block("load", ahead / 0.5, kind=MountKind.QUARTER_20)
             kit = {"base": plate, "load": load, "cart": block("cart", 1.0, (0.02, 0.02, 0.02))}

@@ -10,14 +10,14 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Placed
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind
 from equilix.core.slides import level_setting, slide_of_camera
-from equilix.core.solver.choices import Follower, Freedom
-from equilix.core.solver.freedoms import lens_followers
+from equilix.core.solver.choices import Follower, Variable
 from equilix.core.solver.lenses import _set_with, lens_table
 from equilix.core.solver.plan import Goal
 from equilix.core.solver.search import find_plan
-from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.search_space import lens_followers
+from equilix.core.solver.sensitivity import influences
 from equilix.core.solver.targets import target_of
 from tests.core.builders import block, grip, shoulder_build
 
@@ -27,7 +27,7 @@ MAN = Operator("m", "M", 1.78, 77.0)
 def rig(seed: int, support: str) -> tuple[Build, Kit]:
     """Return a camera on a plate that slides on the base, a lens, a battery behind, two grips."""
     rng = np.random.default_rng(seed)
-    top = Mount("top", MountKind.DOVETAIL, (0.0, 0.0, 0.03), Joint.SLIDE, (1.0, 0.0, 0.0), -0.06, 0.06)
+    top = Mount("top", MountKind.DOVETAIL, (0.0, 0.0, 0.03), Connection.SLIDE, (1.0, 0.0, 0.0), -0.06, 0.06)
     nose = Mount("nose", MountKind.LENS_MOUNT, (0.09, 0.0, 0.0))
     camera = block(
         "camera", float(rng.uniform(1.5, 3.0)), (0.18, 0.1, 0.12), Category.BODY,
@@ -73,7 +73,7 @@ class Sways(unittest.TestCase):
             for seed in range(12):
                 build, kit = rig(seed, support)
                 analysis = analyse(build, kit, MAN)
-                if slide_of_camera(analysis) is None or analysis.stand is None:
+                if slide_of_camera(analysis) is None or analysis.equilibrium is None:
                     continue
                 # Every other rig's mark lies at a stop of its plate: there a gram decides.
                 if seed % 2:
@@ -86,12 +86,12 @@ class Sways(unittest.TestCase):
                         ),
                     )
                     analysis = analyse(build, kit, MAN)
-                now, found = mark(analysis), swayed_by(analysis, 0.0)
+                now, found = mark(analysis), influences(analysis, 0.0)
                 self.assertEqual(len(found), len(build.parts))
                 shifts = [one.shift for one in found]
                 self.assertEqual(shifts, sorted(shifts, reverse=True))
                 mount = analysis.assembly.slide_mounts[slide_of_camera(analysis)]
-                doubts = analysis.assembly.doubts
+                uncertainties = analysis.assembly.uncertainties
                 for one in found:
                     part = analysis.assembly.parts[one.part]
                     moved = []
@@ -99,7 +99,9 @@ class Sways(unittest.TestCase):
                         other = {**kit, part.id: replace(part, mass=(part.mass or 0.0) + gram)}
                         moved.append(mark(analyse(build, other, MAN)))
                     slope = (moved[0] - moved[1]) / 0.002
-                    u = float(np.hypot(doubts.mass[one.part], np.sqrt((doubts.gain[:, one.part] ** 2).sum())))
+                    u = float(
+                        np.hypot(uncertainties.mass[one.part], np.sqrt((uncertainties.gain[:, one.part] ** 2).sum()))
+                    )
                     self.assertAlmostEqual(one.shift, 2.0 * u * abs(slope), delta=2e-6 + 1e-4 * one.shift)
                     inside = mount.low <= now <= mount.high
                     ends = [mount.low <= now + way * one.shift <= mount.high for way in (-1.0, 1.0)]
@@ -108,13 +110,13 @@ class Sways(unittest.TestCase):
                     told += 1
                 least = shifts[len(shifts) // 2]
                 # From so far on, that itself among them.
-                self.assertEqual([one.shift for one in swayed_by(analysis, least)], [s for s in shifts if s >= least])
+                self.assertEqual([one.shift for one in influences(analysis, least)], [s for s in shifts if s >= least])
         # What has no mass yet sways nothing, and nothing else.
         build, kit = rig(3, "shoulder")
         kit["note"] = replace(block("note", 1.0, (0.02, 0.02, 0.02)), mass=None)
         noted = replace(build, parts=(*build.parts, Placed("note", "note", "base", "rail", 0, 0.4)))
-        without = {one.part: one.shift for one in swayed_by(analyse(build, kit, MAN), 0.0)}
-        found = {one.part: one.shift for one in swayed_by(analyse(noted, kit, MAN), 0.0)}
+        without = {one.part: one.shift for one in influences(analyse(build, kit, MAN), 0.0)}
+        found = {one.part: one.shift for one in influences(analyse(noted, kit, MAN), 0.0)}
         self.assertEqual(found.pop(len(build.parts)), 0.0)
         self.assertEqual(found.keys(), without.keys())
         for part, shift in without.items():
@@ -138,12 +140,12 @@ class Marks(unittest.TestCase):
                         continue
                     fitted = build.with_placed(replace(build.placed("lens"), part_id=row.part.id))
                     there = fitted.with_placed(replace(fitted.placed("camera"), setting=row.mark))
-                    self.assertAlmostEqual(analyse(there, kit, MAN).stand.tip_moment, 0.0, delta=2e-4)
+                    self.assertAlmostEqual(analyse(there, kit, MAN).equilibrium.tip_moment, 0.0, delta=2e-4)
                     if abs(row.mark - row.stop) > 1e-3:
                         beyond += 1
                         self.assertLessEqual(abs(row.stop), 0.06 + 1e-9)
                         stopped = fitted.with_placed(replace(fitted.placed("camera"), setting=row.stop))
-                        self.assertGreater(abs(analyse(stopped, kit, MAN).stand.tip_moment), 1e-3)
+                        self.assertGreater(abs(analyse(stopped, kit, MAN).equilibrium.tip_moment), 1e-3)
         self.assertGreater(beyond, 5)
 
 
@@ -152,7 +154,7 @@ class Followers(unittest.TestCase):
         """A motor and a lens support on rods that run either way: seen from the sensor neither has moved."""
         for axis in (1.0, -1.0):
             build, kit = rig(4, "shoulder")
-            rods = Mount("rods", MountKind.LIGHT_RODS, (0.2, 0.0, -0.03), Joint.SLIDE, (axis, 0.0, 0.0), -0.2, 0.2)
+            rods = Mount("rods", MountKind.LIGHT_RODS, (0.2, 0.0, -0.03), Connection.SLIDE, (axis, 0.0, 0.0), -0.2, 0.2)
             kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, rods))
             kit["motor"] = block("motor", 0.2, (0.03, 0.03, 0.06), Category.FOCUS, at=(0.0, 0.0, -0.05))
             kit["under"] = block("under", 0.2, (0.02, 0.08, 0.04), Category.LENS_SUPPORT)
@@ -209,7 +211,7 @@ class Followers(unittest.TestCase):
         )
         analysis = analyse(build, kit, MAN)
         target = target_of(analysis)
-        together = Freedom(frozenset({"lead"}), (), (Follower("lead", "along"),))
+        together = Variable(frozenset({"lead"}), (), (Follower("lead", "along"),))
         plan = find_plan(build, kit, target, together, (Goal.MOMENT, Goal.TRAVEL))
         by = -(1.5 * 0.21 + 0.8 * 0.09 - 1.1 * 0.02) / 2.3
         self.assertLess(0.09 + by, -0.06)

@@ -1,4 +1,4 @@
-"""What ways claim, checked against the builds before and after; and what is not known shows in the doubt."""
+"""What ways claim, checked against the builds before and after; and what is not known shows in the uncertainty."""
 
 from __future__ import annotations
 
@@ -21,15 +21,15 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.carry.carried import carry, steadiness
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
-from equilix.core.kit.parts import Joint as PartJoint
+from equilix.core.kit.parts import Connection as PartJoint
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.operator.endurance import hold_time
-from equilix.core.operator.strength import Joint
-from equilix.core.solver.freedoms import slides_freedom
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.lighten import best_steadier
 from equilix.core.solver.plan import Goal, Plan, PlanStatus
 from equilix.core.solver.search import find_plan
+from equilix.core.solver.search_space import slides_variable
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import target_of
 from equilix.core.statics.pad import Shoulder
@@ -106,7 +106,7 @@ class Sideways(unittest.TestCase):
         build, kit = lopsided()
         before = analyse(build, kit, OPERATOR)
         # Plain sums: 4 kg at 90 mm, and 0.2 kg each at 0, over 7.1 kg.
-        self.assertAlmostEqual(before.stand.left, 4.0 * 0.09 / 7.1, places=9)
+        self.assertAlmostEqual(before.equilibrium.left, 4.0 * 0.09 / 7.1, places=9)
         first = ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC)[0]
         rest = first.preview.result.rest
         self.assertLess(abs(rest.left), 0.030)
@@ -121,7 +121,7 @@ class Sideways(unittest.TestCase):
         kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts[:2], fixed))
         before = analyse(build, kit, OPERATOR)
         for way in ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC):
-            beside = abs(way.preview.stand.left)
+            beside = abs(way.preview.equilibrium.left)
             self.assertEqual(way.strategy.full, beside < 0.030, way.title)
             if not way.strategy.full:
                 self.assertTrue(
@@ -174,7 +174,7 @@ class Proof(unittest.TestCase):
         self.build, self.kit = lopsided()
         self.before = analyse(self.build, self.kit, OPERATOR)
         self.target = target_of(self.before, 0.1)
-        self.freedom = slides_freedom(self.before)
+        self.variable = slides_variable(self.before)
 
     def plan_with(self, answers: list[object]) -> Plan:
         """Return the plan when HiGHS answers in turn as told; None: as it does."""
@@ -187,7 +187,7 @@ class Proof(unittest.TestCase):
             return real(*args, **named) if told is None else told
 
         with mock.patch.object(optimize, "milp", milp):
-            return find_plan(self.build, self.kit, self.target, self.freedom, (Goal.MOMENT, Goal.CHANGES))
+            return find_plan(self.build, self.kit, self.target, self.variable, (Goal.MOMENT, Goal.CHANGES))
 
     def test_a_goal_that_ran_out_of_time_is_not_proven_and_one_that_never_began_not_impossible(self) -> None:
         late = SimpleNamespace(status=1, x=None)
@@ -217,8 +217,8 @@ class Proof(unittest.TestCase):
             tolerance = float(10.0 ** rng.uniform(-2.0, math.log10(20.0)))
             whole = target_of(analysis, tolerance)
             target = replace(whole, forms=whole.forms[:1])
-            plan = find_plan(build, kit, target, slides_freedom(analysis))
-            moment = analysis.stand.tip_moment / STANDARD_GRAVITY
+            plan = find_plan(build, kit, target, slides_variable(analysis))
+            moment = analysis.equilibrium.tip_moment / STANDARD_GRAVITY
             slopes = [kit[f"s{k}"].mass for k in range(3)]
             starts = [p.setting for p in placed[1:]]
             fewest = None
@@ -266,19 +266,19 @@ class Filled(unittest.TestCase):
 
 class Known(unittest.TestCase):
     def test_more_than_all_strength_cannot_be_held(self) -> None:
-        for joint in Joint:
+        for joint in BodyJoint:
             self.assertEqual(hold_time(joint, 1.0).likely, 0.0)
             self.assertEqual(hold_time(joint, 2.8).high, 0.0)
             self.assertGreater(hold_time(joint, 0.99).likely, 0.0)
 
     def test_a_part_without_a_size_widens_the_doubt(self) -> None:
-        """Clearing the body's size moves the CG by more than the old doubt: the new one must cover that."""
+        """Clearing the body's size moves the CG by more than the old uncertainty: the new one must cover that."""
         build = BOOK.builds[0]
         kit = dict(BOOK.parts)
         before = analyse(build, kit, OPERATOR)
         kit["body"] = replace(kit["body"], outline=None)
         after = analyse(build, kit, OPERATOR)
-        shift = abs(after.stand.ahead - before.stand.ahead)
+        shift = abs(after.equilibrium.ahead - before.equilibrium.ahead)
         self.assertGreater(shift, 2.0 * before.spread.cg[0])
         self.assertLess(shift, 2.0 * after.spread.cg[0])
 

@@ -16,7 +16,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Foot, MountKind
 from equilix.core.operator.body import body_of
-from equilix.core.operator.strength import Joint
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.statics import hands as statics
 from equilix.core.statics import pose
 from equilix.core.statics.hands import Hand, Measure, Statics
@@ -89,7 +89,7 @@ class OneAnswer(unittest.TestCase):
         """Two hands that can only lift, at one place, of strength a and b: the same share of each, F = W a/(a + b)."""
         up = np.eye(6)[:, 2:3]
         hands = [
-            Hand(np.array([0.1, 0.0, 0.0]), (Measure(Joint.HAND, np.eye(6)[2], 0.0, most),), up)
+            Hand(np.array([0.1, 0.0, 0.0]), (Measure(BodyJoint.HAND, np.eye(6)[2], 0.0, most),), up)
             for most in (100.0, 50.0)
         ]
         held = Statics(hands, origin=np.array([0.1, 0.0, 0.0])).hold(3.0, np.array([0.1, 0.0, 0.2]))
@@ -125,7 +125,7 @@ class Held(unittest.TestCase):
     def test_two_palms_below_hold_what_lies_over_the_line_between_them(self) -> None:
         """Points that only push up: the polygon is the line, and a CG beside it turns over whatever they do."""
         up = np.eye(6)[:, 2:3]
-        strong = (Measure(Joint.HAND, np.eye(6)[2], 0.0, 400.0),)
+        strong = (Measure(BodyJoint.HAND, np.eye(6)[2], 0.0, 400.0),)
         places = np.array([[0.1, 0.2, 0.0], [0.1, -0.2, 0.0]])
         palms = Statics([Hand(place, strong, up, pushes=True) for place in places], origin=places.mean(axis=0))
         for x, y, stays in ((0.1, 0.0, True), (0.1, 0.19, True), (0.1, 0.21, False), (0.11, 0.0, False)):
@@ -153,7 +153,7 @@ class Palms(unittest.TestCase):
     def test_a_palm_closes_round_nothing_so_no_fingers_tire(self) -> None:
         found = bare()
         palm = next(k for k, p in enumerate(found.pose.places) if p.grasp.mount_id == "under it")
-        self.assertNotIn(Joint.HAND, {m.joint for m in found.pose.asked[palm]})
+        self.assertNotIn(BodyJoint.HAND, {m.joint for m in found.pose.asked[palm]})
 
 
 class Postures(unittest.TestCase):

@@ -1,4 +1,4 @@
-"""Braces, grasps, percentiles, hips and doubts: against plain statics, SciPy, yeadon's body, Monte Carlo, tables."""
+"""Braces, grasps, percentiles, hips, uncertainties: against plain statics, SciPy, yeadon's body, sampling, tables."""
 
 from __future__ import annotations
 
@@ -13,14 +13,14 @@ from scipy.optimize import linprog
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side
-from equilix.core.carry.arrangements import doubts_of, staggers
+from equilix.core.carry.arrangements import carry_uncertainties, staggers
 from equilix.core.carry.carried import Carry, carry, load_above
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY, cross
 from equilix.core.kit.parts import Category
 from equilix.core.operator.body import HAND, arm_weights, body_of, reach_for
 from equilix.core.operator.head import head_beside
-from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, percentile_factor, squeeze_factor
+from equilix.core.operator.strength import BEST_THICKNESS, BodyJoint, capacity, percentile_factor, squeeze_factor
 from equilix.core.solver.lighten import LighterKind, best_grips, best_screen, grip_joints, ways_to_lighten
 from equilix.core.statics.grasps import hands_at, places, thickness_of
 from equilix.core.statics.hands import CONTACT_FRICTION, Contact, Measure, Prop, propped_load
@@ -48,9 +48,9 @@ class PercentilesTest(unittest.TestCase):
     """Chaffin and Andersson, Occupational Biomechanics, after Stobbe (1982): N m at 5, 50 and 95 %; from memory."""
 
     ROWS = {
-        Joint.ELBOW: ((42.0, 77.0, 111.0), (16.0, 41.0, 55.0)),
-        Joint.SHOULDER: ((43.0, 71.0, 101.0), (15.0, 37.0, 57.0)),
-        Joint.LOW_BACK: ((164.0, 234.0, 503.0), (71.0, 184.0, 332.0)),
+        BodyJoint.ELBOW: ((42.0, 77.0, 111.0), (16.0, 41.0, 55.0)),
+        BodyJoint.SHOULDER: ((43.0, 71.0, 101.0), (15.0, 37.0, 57.0)),
+        BodyJoint.LOW_BACK: ((164.0, 234.0, 503.0), (71.0, 184.0, 332.0)),
     }
 
     def test_rows_of_the_table(self) -> None:
@@ -60,7 +60,7 @@ class PercentilesTest(unittest.TestCase):
                     self.assertAlmostEqual(mean * percentile_factor(joint, percentile, sex), value, delta=1e-3 * value)
 
     def test_it_rises_all_the_way_and_counts_in_the_capacity(self) -> None:
-        for joint in Joint:
+        for joint in BodyJoint:
             factors = [percentile_factor(joint, p, Sex.UNSAID) for p in (1, 5, 20, 50, 80, 95, 99)]
             self.assertEqual(factors, sorted(factors))
             self.assertAlmostEqual(factors[3], 1.0)
@@ -95,7 +95,7 @@ class ThicknessTest(unittest.TestCase):
     def test_thin_grips_tire_the_fingers_sooner_than_those_of_the_best_thickness(self) -> None:
         """Common practice. How many minutes it takes is a saying and checks nothing here."""
         thin, thick = (in_hands("wide", Hold(thickness=d)) for d in (0.016, 0.037))
-        first, second = (next(j for j in c.joints if j.joint is Joint.HAND) for c in (thin, thick))
+        first, second = (next(j for j in c.joints if j.joint is BodyJoint.HAND) for c in (thin, thick))
         self.assertGreater(first.share, second.share)
         self.assertLess(first.hold.high, second.hold.high)
 
@@ -134,7 +134,7 @@ class GraspsTest(unittest.TestCase):
         self.assertEqual({p.grasp.mount_id for p in found.pose.places}, {"its right side", "under it"})
 
     def test_both_hands_can_not_be_at_one_place(self) -> None:
-        with self.assertRaisesRegex(AssemblyError, "Both hands can't be at the same place"):
+        with self.assertRaisesRegex(AssemblyError, "Both hands are at one place"):
             Hold(left=Grasp("a", "b"), right=Grasp("a", "b"))
 
     def test_every_grip_handle_lens_and_body_offers_a_place(self) -> None:
@@ -203,7 +203,7 @@ def by_scipy(
             row = np.zeros(size)
             row[6 * h : 6 * h + 6] = m.row
             for prop, start in zip(props, prop_columns, strict=True):
-                if prop.hand == h and m.joint is Joint.SHOULDER:
+                if prop.hand == h and m.joint is BodyJoint.SHOULDER:
                     for k in range(3):
                         row[start + k] = -m.row[3:] @ np.cross(prop.lever, np.eye(3)[k])
             for sign in (1.0, -1.0):
@@ -295,7 +295,7 @@ class BracesTest(unittest.TestCase):
             for m in arm:
                 alone = m.load(hand)
                 with_ribs = propped_load(m, hand, [(props[h], push)])
-                extra = -m.row[3:] @ np.cross(props[h].lever, push) if m.joint is Joint.SHOULDER else 0.0
+                extra = -m.row[3:] @ np.cross(props[h].lever, push) if m.joint is BodyJoint.SHOULDER else 0.0
                 self.assertAlmostEqual(with_ribs, alone + extra, delta=1e-9)
                 self.assertLessEqual(abs(with_ribs), held.worst * m.capacity * (1 + 1e-6) + 1e-9)
 
@@ -304,7 +304,7 @@ class BracesTest(unittest.TestCase):
         for ahead, below in ((0.35, 0.2), (0.35, 0.3), (0.4, 0.2), (0.4, 0.35)):
             c = in_hands("wide", Hold(brace=Brace.ELBOWS, ahead=ahead, below=below))
             self.assertEqual(len(c.pose.props), 2)
-            arms = (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND)
+            arms = (BodyJoint.SHOULDER, BodyJoint.ELBOW, BodyJoint.WRIST, BodyJoint.HAND)
             worst = max(joint.share for joint in c.joints if joint.joint in arms)
             self.assertAlmostEqual(worst / c.held.worst, 1.0, places=5)
             # Moments about each shoulder: the hand's load, and the push on its own elbow by its lever.
@@ -314,9 +314,9 @@ class BracesTest(unittest.TestCase):
                     c.pose.asked, c.held.hands, c.pose.props, c.held.propped, strict=True
                 )
                 for m in asked
-                if m.joint is Joint.SHOULDER
+                if m.joint is BodyJoint.SHOULDER
             ]
-            shoulder = next(joint for joint in c.joints if joint.joint is Joint.SHOULDER)
+            shoulder = next(joint for joint in c.joints if joint.joint is BodyJoint.SHOULDER)
             self.assertAlmostEqual(shoulder.share, max(shares), places=12)
 
     def test_sitting_lowers_the_body_and_the_grips_rest_on_the_thighs(self) -> None:
@@ -351,9 +351,9 @@ class LowModeTest(unittest.TestCase):
         weight = analysis.body.mass * STANDARD_GRAVITY
         off = analysis.body.cg - handle.point
         self.assertAlmostEqual(found.handle.holds, weight * float(off[0]), delta=1e-9)
-        grip = capacity(MAN, Joint.HAND) * squeeze_factor(0.032, HAND * MAN.stature)
+        grip = capacity(MAN, BodyJoint.HAND) * squeeze_factor(0.032, HAND * MAN.stature)
         squeezed = max(weight, weight * abs(float(off[0])) / 0.055, weight * abs(float(off[1])) / (0.8 * 0.032)) / grip
-        self.assertIs(found.handle.worst.joint, Joint.HAND)
+        self.assertIs(found.handle.worst.joint, BodyJoint.HAND)
         self.assertAlmostEqual(found.handle.worst.share, squeezed, delta=1e-9)
 
     def test_a_handle_that_lies_level_is_held_across_an_upright_one_along(self) -> None:
@@ -362,7 +362,7 @@ class LowModeTest(unittest.TestCase):
         arm = reach_for(body, Side.RIGHT, body.shoulder(Side.RIGHT) + np.array([0.1, 0.0, -0.45]))
         lifting = np.array([0.0, 0.0, 100.0])
         for along, squeeze in ((0, 100.0), (2, 100.0 / (2.0 * 0.6))):
-            grips = [m for m in measures(body, MAN, arm, None, along) if m.joint is Joint.HAND]
+            grips = [m for m in measures(body, MAN, arm, None, along) if m.joint is BodyJoint.HAND]
             self.assertAlmostEqual(max(abs(float(m.row[:3] @ lifting)) for m in grips), squeeze)
 
 
@@ -380,7 +380,7 @@ class BodyAboveAJointTest(unittest.TestCase):
                 pitch = sum(m * STANDARD_GRAVITY * float(r[0]) for m, r in weights)
                 roll = -sum(m * STANDARD_GRAVITY * float(r[1]) for m, r in weights)
                 np.testing.assert_allclose(c.back_moment, [roll, pitch, 0.0], atol=1e-8)
-                hips = next(j for j in c.joints if j.joint is Joint.HIP)
+                hips = next(j for j in c.joints if j.joint is BodyJoint.HIP)
                 heavier = max(c.right_leg, 1.0 - c.right_leg)
                 self.assertAlmostEqual(hips.load, heavier * abs(pitch), delta=1e-8)
 
@@ -463,7 +463,7 @@ class GeometricBodyTest(unittest.TestCase):
             for m in measures(body, MAN, arm):
                 value = float(m.row[:3] @ carried) + m.own
                 found.setdefault(m.joint, []).append(value)
-            ours = (float(np.linalg.norm(found[Joint.SHOULDER])), abs(found[Joint.ELBOW][0]))
+            ours = (float(np.linalg.norm(found[BodyJoint.SHOULDER])), abs(found[BodyJoint.ELBOW][0]))
             for mine, other in zip(ours, theirs, strict=True):
                 self.assertAlmostEqual(mine / other, 1.0, delta=0.09)
 
@@ -479,7 +479,7 @@ class DoubtsTest(unittest.TestCase):
         analysis = analyse(build, exact, MAREN)
         now = carry(analysis, MAREN, "handheld")
         assert isinstance(now, Carry)
-        sure = doubts_of(analysis, now)
+        sure = carry_uncertainties(analysis, now)
         self.assertEqual((sure.see_saw, sure.compression, sure.hands), (0.0, 0.0, (0.0, 0.0)))
 
 
@@ -536,10 +536,10 @@ class AdvisorTest(unittest.TestCase):
         analysis = analysed("long-zoom")
         now = carry(analysis, MAREN, "shoulder")
         assert isinstance(now, Carry)
-        self.assertIs(now.worst.joint, Joint.NECK)
+        self.assertIs(now.worst.joint, BodyJoint.NECK)
         way = best_screen(analysis, BOOK.parts, MAREN, "shoulder")
         self.assertLess(abs(way.carried.gaze), abs(now.gaze))
-        neck, before = (next(j for j in c.joints if j.joint is Joint.NECK) for c in (way.carried, now))
+        neck, before = (next(j for j in c.joints if j.joint is BodyJoint.NECK) for c in (way.carried, now))
         self.assertLess(neck.share, before.share)
         self.assertEqual(
             {p.part_id for p in way.after.build.parts} - {p.part_id for p in analysis.build.parts}, {"arm"}

@@ -17,7 +17,7 @@ from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.kit.records import Shared
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.body import arm_weights, body_of, reach_for
-from equilix.core.operator.strength import Joint, capacity
+from equilix.core.operator.strength import BodyJoint, capacity
 from equilix.core.statics.grasps import Place, handle_axis, hands_at, palm_of, places, thickness_of
 from equilix.core.statics.hands import (
     CONTACT_FRICTION,
@@ -210,34 +210,36 @@ class Asked(unittest.TestCase):
         upper = (self.arm.elbow - self.arm.shoulder) / np.linalg.norm(self.arm.elbow - self.arm.shoulder)
         fore = (self.arm.grip - self.arm.elbow) / np.linalg.norm(self.arm.grip - self.arm.elbow)
         hinge = np.cross(upper, fore) / np.linalg.norm(np.cross(upper, fore))
-        loads: dict[Joint, list[float]] = {}
-        caps: dict[Joint, list[float]] = {}
+        loads: dict[BodyJoint, list[float]] = {}
+        caps: dict[BodyJoint, list[float]] = {}
         for measure in self.asked:
             loads.setdefault(measure.joint, []).append(measure.load(self.hand))
             caps.setdefault(measure.joint, []).append(measure.capacity)
         wrist = self.moment(self.arm.wrist, 1)
         np.testing.assert_allclose(
-            loads[Joint.WRIST], [wrist @ hinge, wrist @ np.cross(hinge, fore), wrist @ fore], atol=1e-9
+            loads[BodyJoint.WRIST], [wrist @ hinge, wrist @ np.cross(hinge, fore), wrist @ fore], atol=1e-9
         )
-        np.testing.assert_allclose(loads[Joint.ELBOW], [self.moment(self.arm.elbow, 2) @ hinge], atol=1e-9)
+        np.testing.assert_allclose(loads[BodyJoint.ELBOW], [self.moment(self.arm.elbow, 2) @ hinge], atol=1e-9)
         shoulder = self.moment(self.arm.shoulder, 3)
         np.testing.assert_allclose(
-            loads[Joint.SHOULDER], [shoulder @ hinge, shoulder @ np.cross(hinge, upper), shoulder @ upper], atol=1e-9
+            loads[BodyJoint.SHOULDER],
+            [shoulder @ hinge, shoulder @ np.cross(hinge, upper), shoulder @ upper],
+            atol=1e-9,
         )
-        most = capacity(MAN, Joint.WRIST)
+        most = capacity(MAN, BodyJoint.WRIST)
         # Delp (1996), from memory: 11 N m sideways, 7 fore and aft, 8 turning.
-        np.testing.assert_allclose(caps[Joint.WRIST], [most, 7 / 11 * most, 8 / 11 * most])
-        raising = capacity(MAN, Joint.SHOULDER, self.arm.elbow_angle, self.arm.elevation)
+        np.testing.assert_allclose(caps[BodyJoint.WRIST], [most, 7 / 11 * most, 8 / 11 * most])
+        raising = capacity(MAN, BodyJoint.SHOULDER, self.arm.elbow_angle, self.arm.elevation)
         # Stobbe (1982), from memory: about its own length 45 % of raising.
-        np.testing.assert_allclose(caps[Joint.SHOULDER], [raising, raising, 0.45 * raising])
+        np.testing.assert_allclose(caps[BodyJoint.SHOULDER], [raising, raising, 0.45 * raising])
         np.testing.assert_allclose(
-            caps[Joint.ELBOW], [capacity(MAN, Joint.ELBOW, self.arm.elbow_angle, self.arm.elevation)]
+            caps[BodyJoint.ELBOW], [capacity(MAN, BodyJoint.ELBOW, self.arm.elbow_angle, self.arm.elevation)]
         )
 
     def test_what_the_fingers_squeeze(self) -> None:
         """Coulomb: along a handle F/(2 mu), about it C/(mu d); across it the fingers hold, the palm's ends turn."""
         for along in range(3):
-            asked = [m for m in measures(self.body, MAN, self.arm, 0.033, along) if m.joint is Joint.HAND]
+            asked = [m for m in measures(self.body, MAN, self.arm, 0.033, along) if m.joint is BodyJoint.HAND]
             found = [m.load(self.hand) for m in asked]
             expected = []
             for k in range(3):
@@ -248,14 +250,14 @@ class Asked(unittest.TestCase):
             best = 0.197 * 0.108 * 1.80
             grip_left = max(1.0 - 0.8 * ((0.033 - best) / best) ** 2, 0.4)
             np.testing.assert_allclose([m.capacity for m in asked], 540.0 * grip_left)
-        self.assertFalse([m for m in measures(self.body, MAN, self.arm, palm=True) if m.joint is Joint.HAND])
+        self.assertFalse([m for m in measures(self.body, MAN, self.arm, palm=True) if m.joint is BodyJoint.HAND])
 
     def test_ribs_push_an_elbow_and_so_turn_the_shoulder(self) -> None:
         prop = Prop(0, np.array([0.0, 1.0, 0.0]), self.arm.elbow - self.arm.shoulder)
         push = np.array([2.0, 30.0, 1.0])
         for measure in self.asked:
             more = propped_load(measure, self.hand, [(prop, push)]) - measure.load(self.hand)
-            if measure.joint is Joint.SHOULDER:
+            if measure.joint is BodyJoint.SHOULDER:
                 axis = -measure.row[3:]
                 self.assertAlmostEqual(more, float(axis @ np.cross(prop.lever, push)))
             else:
@@ -319,7 +321,7 @@ class Balanced(unittest.TestCase):
 
     def test_many_rigs_at_once_are_those_of_each_alone_and_what_nothing_holds_is_no_number(self) -> None:
         up = np.eye(6)[:, 2:3]
-        most = Measure(Joint.HAND, np.eye(6)[2], 0.0, 100.0)
+        most = Measure(BodyJoint.HAND, np.eye(6)[2], 0.0, 100.0)
         hand = Hand(np.array([0.2, 0.0, 0.0]), (most,), up)
         pad = np.zeros(3), pad_rays(Shoulder())
         statics = Statics([hand], pad)
@@ -385,13 +387,17 @@ class OnThePad(unittest.TestCase):
         kit["base"] = replace(kit["base"], mass_u=0.01, shared=(Shared("none", 0.0),))
         found = analyse(build, kit, MAN)
         n = 60_000
-        doubts, cg = found.assembly.doubts, found.positions.cg
-        gain = rng.standard_normal((n, len(doubts.gain)))
-        mass = found.assembly.mass + doubts.mass * rng.standard_normal((n, len(cg))) + gain @ doubts.gain
-        x = cg[:, 0] + np.array([c[0] for c in doubts.cg]) * rng.standard_normal((n, len(cg)))
-        moment = (mass * (x - found.stand.point[0])).sum(axis=1)
-        self.assertAlmostEqual(found.stand.tip_doubt / float(moment.std() * STANDARD_GRAVITY), 1.0, delta=0.015)
-        self.assertAlmostEqual(found.stand.ahead_doubt / float((moment / mass.sum(axis=1)).std()), 1.0, delta=0.015)
+        uncertainties, cg = found.assembly.uncertainties, found.positions.cg
+        gain = rng.standard_normal((n, len(uncertainties.gain)))
+        mass = found.assembly.mass + uncertainties.mass * rng.standard_normal((n, len(cg))) + gain @ uncertainties.gain
+        x = cg[:, 0] + np.array([c[0] for c in uncertainties.cg]) * rng.standard_normal((n, len(cg)))
+        moment = (mass * (x - found.equilibrium.point[0])).sum(axis=1)
+        self.assertAlmostEqual(
+            found.equilibrium.tip_uncertainty / float(moment.std() * STANDARD_GRAVITY), 1.0, delta=0.015
+        )
+        self.assertAlmostEqual(
+            found.equilibrium.ahead_uncertainty / float((moment / mass.sum(axis=1)).std()), 1.0, delta=0.015
+        )
 
 
 class Points(unittest.TestCase):

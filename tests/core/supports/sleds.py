@@ -13,7 +13,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Placed
 from equilix.core.chosen import with_settings
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
+from equilix.core.kit.parts import Category, Connection, Foot, HowKnown, Mount, MountKind, Outline, Part
 from equilix.core.statics.sled import (
     Sled,
 )
@@ -38,7 +38,7 @@ def random_sled(seed: int, settings: VestSettings | None = None, reach: float = 
     def slide(
         name: str, axis: tuple[float, float, float], at: tuple[float, float, float], half: float = reach
     ) -> Mount:
-        return Mount(name, MountKind.DOVETAIL, at, Joint.SLIDE, axis, -half, half, name=name)
+        return Mount(name, MountKind.DOVETAIL, at, Connection.SLIDE, axis, -half, half, name=name)
 
     def box(
         key: str, category: Category, kg: float, size: tuple[float, float, float], *mounts: Mount, root: bool = False

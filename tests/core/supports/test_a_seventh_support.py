@@ -41,7 +41,7 @@ try:
     with_values(build, "perch", {"breadth": 3.0})
     raise SystemExit("a cushion of three metres")
 except AssemblyError as error:
-    assert str(error) == "A cushion's breadth must be from 0.02 to 2 m, got 3.", error
+    assert str(error) == "A cushion's breadth must be from 0.02 to 2 m, not 3.", error
 figures = report_of(analyse(build, book.parts, book.operators[0]), book.operators[0]).figures
 assert {"cg_ahead_mm", "margin_mm"} <= set(figures), figures
 

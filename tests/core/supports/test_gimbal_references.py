@@ -16,19 +16,19 @@ from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Build, Kit, Operator, Placed
 from equilix.core.assembly.resolve import outline_corners
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import doubts_of, gauges_of
-from equilix.core.doubt.montecarlo import sample
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY, rotation_about
-from equilix.core.kit.parts import Category, Foot, HowKnown, Joint, Mount, MountKind, Outline, Part
+from equilix.core.kit.parts import Category, Connection, Foot, HowKnown, Mount, MountKind, Outline, Part
 from equilix.core.kit.parts import Point as At
 from equilix.core.solver.plan import PlanStatus
-from equilix.core.solver.scales import Step
+from equilix.core.solver.scales import WorkStep
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.stages import LEAN, Stages, Trouble, body_of_parts, peak_torque
 from equilix.core.statics.sweep import deepest, outline_across, passing, rectangle_gaps, turned_gaps
-from equilix.core.statics.turning import Attitude, Link, motor_torques, torque_over
+from equilix.core.statics.turning import Attitude, BodyLink, motor_torques, torque_over
 from equilix.core.support import case_of, report_of
+from equilix.core.uncertainty.montecarlo import sample
+from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.io.shipped import demo_book
 from equilix.present.balance.panel import balance_model
 from equilix.present.units import System
@@ -54,7 +54,7 @@ def random_gimbal(seed: int, reach: float = 0.3, settings: GimbalSettings | None
 
     def joint(kind: MountKind, axis: At, turns: bool) -> Mount:
         half = math.pi if turns else reach
-        return Mount("on", kind, point(0.15), Joint.TURN if turns else Joint.SLIDE, axis, -half, half)
+        return Mount("on", kind, point(0.15), Connection.TURN if turns else Connection.SLIDE, axis, -half, half)
 
     steps = (
         ("pan", MountKind.PAN_AXIS, Z, True),
@@ -87,7 +87,7 @@ def thin(build: Build, kit: Kit) -> tuple[Build, Kit]:
     return build, {key: replace(part, outline=Outline((0.001, 0.001, 0.001))) for key, part in kit.items()}
 
 
-def sum_of_moves(analysis: Analysis, step: Step) -> float:
+def sum_of_moves(analysis: Analysis, step: WorkStep) -> float:
     """Return by which sign a step's form follows its slide, times what is left: against it the step would go on."""
     j = next(k for k, i in enumerate(analysis.assembly.slide_parts) if analysis.build.parts[i].id == step.placed_id)
     axis = float(analysis.assembly.slide_axes[j]["xyz".index(step.beside)])
@@ -184,7 +184,7 @@ class Torques(unittest.TestCase):
         rng = np.random.default_rng(31)
         analysis = analyse(*random_gimbal(3), SOMEBODY)
         inner = links_of(SUPPORT.case(analysis))[-1]
-        outer = Link(inner.point - 0.07 * inner.axis, inner.axis, None)
+        outer = BodyLink(inner.point - 0.07 * inner.axis, inner.axis, None)
         for _ in range(10):
             q, rate, gain = rng.uniform(-2, 2, 2), rng.uniform(-4, 4, 2), rng.uniform(-20, 20, 2)
             down = rng.normal(size=3)
@@ -306,14 +306,14 @@ class Figures(unittest.TestCase):
             self.assertEqual(names[-1], "tilt")
 
     def test_doubts_against_drawn_rigs(self) -> None:
-        """JCGM 101: parts drawn from their doubts, everything worked out anew."""
+        """JCGM 101: parts drawn from their uncertainties, everything worked out anew."""
         analysis = analyse(*random_gimbal(7), SOMEBODY)
-        gauges = gauges_of(analysis)
-        drawn = sample(analysis, gauges, 40_000)
-        first = doubts_of(gauges)
-        for gauge in (*OUTPUT_OF.values(), PAYLOAD):
-            ratio = first[gauge] / drawn[gauge].u
-            self.assertTrue(0.9 < ratio < 1.1, f"{gauge}: {ratio}")
+        outputs = output_model(analysis)
+        drawn = sample(analysis, outputs, 40_000)
+        first = output_uncertainties(outputs)
+        for output in (*OUTPUT_OF.values(), PAYLOAD):
+            ratio = first[output] / drawn[output].u
+            self.assertTrue(0.9 < ratio < 1.1, f"{output}: {ratio}")
 
     def test_an_axis_that_was_turned_counts_as_at_home(self) -> None:
         build, kit = random_gimbal(4)
@@ -328,7 +328,7 @@ class Figures(unittest.TestCase):
 
         def trouble(changed: dict[str, Part]) -> Stages | Trouble:
             found = analyse(build, {**kit, **changed}, SOMEBODY)
-            self.assertIsNone(found.stand)
+            self.assertIsNone(found.equilibrium)
             self.assertTrue(report_of(found, SOMEBODY).hindrance)
             said = balance_model(found, SOMEBODY, System.METRIC).verdict
             self.assertEqual(said.head, "Cannot say yet.")
@@ -356,7 +356,7 @@ class Figures(unittest.TestCase):
         )
         self.assertEqual(len(set(sentences)), 4)
         self.assertEqual(on.kind, MountKind.DOVETAIL)
-        with self.assertRaisesRegex(AssemblyError, "none of these"):
+        with self.assertRaisesRegex(AssemblyError, "is no way to hold a gimbal"):
             GimbalSettings(way="sideways")
         with self.assertRaisesRegex(AssemblyError, "tilt motor"):
             GimbalSettings(tilt_rated=0.0)

@@ -16,12 +16,12 @@ from equilix.core.assembly.build import Build, Grasp, Operator
 from equilix.core.assembly.resolve import outline_corners
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.support import report_of
+from equilix.core.uncertainty.output_model import output_model
 from equilix.supports.harness import mechanics as harness
 from equilix.supports.harness.mechanics import (
     CARE,
@@ -115,9 +115,9 @@ class Room(unittest.TestCase):
         for seed in (2, 5, 8):
             build, kit = rig(seed)
             analysis = analyse(build, kit, MAN)
-            below = float(analysis.stand.point[2] - analysis.body.cg[2])
+            below = float(analysis.equilibrium.point[2] - analysis.body.cg[2])
             self.assertGreater(below, 0.02)
-            self.assertAlmostEqual(analysis.stand.aside, below * math.tan(math.radians(2.0)))
+            self.assertAlmostEqual(analysis.equilibrium.aside, below * math.tan(math.radians(2.0)))
 
 
 class UsualHook(unittest.TestCase):
@@ -141,7 +141,7 @@ class WantedTilt(unittest.TestCase):
                 build, kit = rig(seed, HarnessSettings(most=15.0, pitch=pitch, room=0.5))
                 way = hook_to_level(SUPPORT.case(analyse(build, kit, MAN)))
                 after = analyse(slid_to(build, way), kit, MAN)
-                self.assertAlmostEqual(after.stand.ahead, 0.0, places=12)
+                self.assertAlmostEqual(after.equilibrium.ahead, 0.0, places=12)
                 # What it leans aside takes a little of the pitch.
                 self.assertAlmostEqual(after.result.pitch, pitch, delta=1e-3)
 
@@ -190,18 +190,20 @@ class WantedTilt(unittest.TestCase):
 
 class Limits(unittest.TestCase):
     def test_capacity_and_its_doubt_by_drawing(self) -> None:
-        """JCGM 101: mass drawn from every part's doubt, over the maker's limit."""
+        """JCGM 101: mass drawn from every part's uncertainty, over the maker's limit."""
         build, kit = rig(5, HarnessSettings(most=6.0))
         kit["power"] = replace(kit["power"], mass_known=HowKnown.GUESSED)
         analysis = analyse(build, kit, MAN)
         figure = report_of(analysis, MAN).figures["capacity_share"]
         rng = np.random.default_rng(1)
-        doubts = analysis.assembly.doubts
+        uncertainties = analysis.assembly.uncertainties
         n = 40_000
-        mass = (analysis.assembly.mass + doubts.mass * rng.standard_normal((n, len(doubts.mass)))).sum(axis=1)
-        mass = mass + rng.standard_normal((n, len(doubts.gain))) @ doubts.gain.sum(axis=1)
+        mass = (analysis.assembly.mass + uncertainties.mass * rng.standard_normal((n, len(uncertainties.mass)))).sum(
+            axis=1
+        )
+        mass = mass + rng.standard_normal((n, len(uncertainties.gain))) @ uncertainties.gain.sum(axis=1)
         self.assertAlmostEqual(figure.value, analysis.body.mass / 6.0)
-        self.assertAlmostEqual(figure.doubt / float((mass / 6.0).std()), 1.0, delta=0.02)
+        self.assertAlmostEqual(figure.uncertainty / float((mass / 6.0).std()), 1.0, delta=0.02)
 
     def test_what_is_said_at_each_limit(self) -> None:
         build, kit = rig(0)
@@ -227,23 +229,23 @@ class Limits(unittest.TestCase):
         mass = analyse(build, kit, MAN).body.mass
         for over, kind in ((1e-6, harness.NEAR_LIMIT), (-1e-6, None)):
             there = analyse(with_settings(build, HarnessSettings(most=mass / (CARE + over))), kit, MAN)
-            gauges = gauges_of(there)
-            ends = [threshold.value for threshold in gauges_of(there).thresholds(harness.SHARE)]
-            share = float(gauges.values(harness.SHARE, gauges.now())[0])
+            outputs = output_model(there)
+            ends = [threshold.value for threshold in output_model(there).thresholds(harness.SHARE)]
+            share = float(outputs.values(harness.SHARE, outputs.now())[0])
             self.assertAlmostEqual(share - over, ends[0], places=9)
             self.assertAlmostEqual(there.result.share, share, places=12)
             near = [f.kind for f in there.findings if f.kind in (harness.NEAR_LIMIT, harness.OVER_LIMIT)]
             self.assertEqual(near, [kind] if kind else [])
             self.assertEqual(ends[1], 1.0)
-            self.assertEqual([t.value for t in gauges_of(there).thresholds(harness.PITCH)], [0.0])
-            self.assertEqual(gauges_of(there).thresholds(harness.TENSION), ())
+            self.assertEqual([t.value for t in output_model(there).thresholds(harness.PITCH)], [0.0])
+            self.assertEqual(output_model(there).thresholds(harness.TENSION), ())
 
     def test_the_peak_is_as_unsure_as_what_it_is_a_multiple_of(self) -> None:
         build, kit = rig(3)
         judged = report_of(analyse(build, kit, MAN), MAN)
         rest, peak = judged.figures["tension_n"], judged.figures["peak_tension_n"]
         self.assertGreater(peak.value, rest.value)
-        self.assertAlmostEqual(peak.doubt / peak.value, rest.doubt / rest.value, places=12)
+        self.assertAlmostEqual(peak.uncertainty / peak.value, rest.uncertainty / rest.value, places=12)
 
     def test_limits_the_wrong_way_round_are_refused(self) -> None:
         for least, most in ((5.0, 4.0), (5.0, 5.0), (None, 0.0)):

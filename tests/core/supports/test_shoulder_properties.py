@@ -103,7 +103,12 @@ class Ways(unittest.TestCase):
         kit["p0"] = pad
         analysis = analyse(build, kit, OPERATOR)
         form = moment_form(
-            analysis.assembly, analysis.positions, analysis.settings, analysis.stand.point, 0, analysis.assembly.mass
+            analysis.assembly,
+            analysis.positions,
+            analysis.settings,
+            analysis.equilibrium.point,
+            0,
+            analysis.assembly.mass,
         )
         q = rng.uniform(-0.3, 0.3, len(analysis.assembly.slide_parts))
         changed = build
@@ -111,8 +116,8 @@ class Ways(unittest.TestCase):
             changed = changed.with_placed(replace(changed.parts[i], setting=float(setting)))
         after = analyse(changed, kit, OPERATOR)
         expected = form.at(q) / after.body.mass
-        self.assertAlmostEqual(after.stand.ahead, float(expected[0]), places=10)
-        self.assertAlmostEqual(after.stand.left, float(expected[1]), places=10)
+        self.assertAlmostEqual(after.equilibrium.ahead, float(expected[0]), places=10)
+        self.assertAlmostEqual(after.equilibrium.left, float(expected[1]), places=10)
 
     @settings(max_examples=40, deadline=None)
     @given(st.floats(0.1, 8.0), st.floats(-0.45, 0.45), st.floats(0.1, 8.0), st.floats(-0.45, 0.45))
@@ -125,4 +130,4 @@ class Ways(unittest.TestCase):
         one, two = (analyse(build, kit, OPERATOR) for build, kit in (whole, halves))
         self.assertAlmostEqual(one.body.mass, two.body.mass, places=12)
         np.testing.assert_allclose(one.body.cg, two.body.cg, atol=1e-12)
-        self.assertAlmostEqual(one.stand.tip_moment, two.stand.tip_moment, places=9)
+        self.assertAlmostEqual(one.equilibrium.tip_moment, two.equilibrium.tip_moment, places=9)

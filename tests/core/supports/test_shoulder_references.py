@@ -1,4 +1,4 @@
-"""Shoulder statics, doubt and remedies against closed forms and SciPy."""
+"""Shoulder statics, uncertainty and remedies against closed forms and SciPy."""
 
 from __future__ import annotations
 
@@ -12,10 +12,11 @@ from msgspec.structs import replace
 from scipy.optimize import linprog
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Placed, free_mounts
+from equilix.core.assembly.build import Placed
+from equilix.core.assembly.mounts import free_mounts
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind
-from equilix.core.kit.uncertainty import SCALE_ACCURACY, Certainty, certainty, mass_doubt
+from equilix.core.kit.parts import Category, Connection, HowKnown, Mount, MountKind
+from equilix.core.kit.uncertainty import SCALE_ACCURACY, Certainty, certainty, mass_uncertainty
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.dead_weight import weight_block, weight_mounts
@@ -156,8 +157,8 @@ class OverThePad(unittest.TestCase):
         camera = block("camera", 3.0, category=Category.BODY)
         build, kit = shoulder_build((camera, 0.10))
         found = analyse(build, kit, OPERATOR)
-        self.assertAlmostEqual(found.stand.tip_moment, 3.0 * STANDARD_GRAVITY * 0.10, places=12)
-        self.assertAlmostEqual(float(found.stand.moment.sum()), found.stand.tip_moment, places=12)
+        self.assertAlmostEqual(found.equilibrium.tip_moment, 3.0 * STANDARD_GRAVITY * 0.10, places=12)
+        self.assertAlmostEqual(float(found.equilibrium.moment.sum()), found.equilibrium.tip_moment, places=12)
         self.assertEqual(found.result.roll_moment, 0.0)
 
     def test_certainty(self) -> None:
@@ -166,7 +167,7 @@ class OverThePad(unittest.TestCase):
         self.assertIs(certainty(0.007, 0.004), Certainty.CANNOT_SAY)
 
 
-class Doubt(unittest.TestCase):
+class Uncertainty(unittest.TestCase):
     def test_one_scale_for_all_adds_linearly(self) -> None:
         """Four parts at 2 %: 0.068 kg together, 0.037 kg if taken as independent (JCGM 100, F.1.2.3)."""
         masses = np.array([1.4, 1.0, 0.6, 0.4])
@@ -200,14 +201,14 @@ class Doubt(unittest.TestCase):
         build, kit = shoulder_build(*blocks)
         kit["base"] = replace(kit["base"], mass_u=0.0, cg_u=0.0)
         figures = analyse(build, kit, OPERATOR)
-        doubts = figures.assembly.doubts
+        uncertainties = figures.assembly.uncertainties
         n = 200_000
-        mass = figures.assembly.mass + rng.normal(size=(n, 4)) * doubts.mass
-        x = figures.positions.cg[:, 0] + rng.normal(size=(n, 4)) * doubts.cg[:, 0]
+        mass = figures.assembly.mass + rng.normal(size=(n, 4)) * uncertainties.mass
+        x = figures.positions.cg[:, 0] + rng.normal(size=(n, 4)) * uncertainties.cg[:, 0]
         cg = (mass * x).sum(axis=1) / mass.sum(axis=1)
         self.assertAlmostEqual(cg.std() / float(figures.spread.cg[0]), 1.0, delta=0.02)
-        moment = STANDARD_GRAVITY * (mass * (x - figures.stand.point[0])).sum(axis=1)
-        self.assertAlmostEqual(moment.std() / figures.stand.tip_doubt, 1.0, delta=0.02)
+        moment = STANDARD_GRAVITY * (mass * (x - figures.equilibrium.point[0])).sum(axis=1)
+        self.assertAlmostEqual(moment.std() / figures.equilibrium.tip_uncertainty, 1.0, delta=0.02)
         self.assertAlmostEqual(mass.sum(axis=1).std() / figures.spread.mass, 1.0, delta=0.02)
 
     def test_shares_add_up_and_name_the_worst(self) -> None:
@@ -219,7 +220,7 @@ class Doubt(unittest.TestCase):
         self.assertGreater(float(share[2]), 0.9)
 
     def test_what_is_doubtful_of_the_worst_is_what_helps_when_it_is_known(self) -> None:
-        """Another route: one doubt of the part is taken away at a time, and the CG's variance falls by that share."""
+        """Another route: one u of the part is taken away at a time, and the CG's variance falls by that share."""
         # Long and heavy near the middle: where its CG lies matters. Small and far out: its mass does.
         for size, at, by_place in (((0.4, 0.1, 0.1), 0.02, True), ((0.02, 0.02, 0.02), 0.5, False)):
             one = replace(block("one", 3.0, size, known=HowKnown.GUESSED), cg_u=size[0] / 8.0)
@@ -236,8 +237,8 @@ class Doubt(unittest.TestCase):
     def test_how_known_sets_the_doubt(self) -> None:
         """Common practice: sheet 2 %, guess 15 %; weighed: step/sqrt(12), JCGM 100, 4.3.7."""
         for known, expected in ((HowKnown.SHEET, 0.04), (HowKnown.GUESSED, 0.30), (HowKnown.WEIGHED, 0.0028868)):
-            self.assertAlmostEqual(mass_doubt(block("p", 2.0, known=known)), expected, places=6)
-        self.assertEqual(mass_doubt(replace(block("p", 2.0), mass_u=0.1)), 0.1)
+            self.assertAlmostEqual(mass_uncertainty(block("p", 2.0, known=known)), expected, places=6)
+        self.assertEqual(mass_uncertainty(replace(block("p", 2.0), mass_u=0.1)), 0.1)
 
 
 class Levers(unittest.TestCase):
@@ -250,7 +251,7 @@ class Levers(unittest.TestCase):
             self.figures.assembly,
             self.figures.positions,
             self.figures.settings,
-            self.figures.stand.point,
+            self.figures.equilibrium.point,
             0,
             self.figures.assembly.mass,
         )
@@ -263,8 +264,8 @@ class Levers(unittest.TestCase):
                 self.build.parts[0],
                 *(replace(p, setting=float(s)) for p, s in zip(self.build.parts[1:], q, strict=True)),
             )
-            stand = analyse(replace(self.build, parts=parts), self.kit, OPERATOR).stand
-            self.assertAlmostEqual(STANDARD_GRAVITY * float(self.form.at(q)[0]), stand.tip_moment, places=12)
+            equilibrium = analyse(replace(self.build, parts=parts), self.kit, OPERATOR).equilibrium
+            self.assertAlmostEqual(STANDARD_GRAVITY * float(self.form.at(q)[0]), equilibrium.tip_moment, places=12)
 
     def test_a_lever_says_mass_and_place_by_hand(self) -> None:
         """m a = -M: 0.3 - 0.15 + 0.0002 kg m to undo, at the rail's end 0.5 m behind."""
@@ -279,14 +280,14 @@ class Levers(unittest.TestCase):
         block_part = weight_block(lever.mass_at(-0.5), free.mount.kind, "w")
         placed = Placed("w", "w", "base", "rail", 0, -0.5)
         after = analyse(replace(self.build, parts=(*self.build.parts, placed)), {**self.kit, "w": block_part}, OPERATOR)
-        self.assertAlmostEqual(after.stand.ahead, 0.0, places=12)
+        self.assertAlmostEqual(after.equilibrium.ahead, 0.0, places=12)
 
     def test_a_lever_is_what_a_block_hung_there_weighs(self) -> None:
         """Mounts off their part's origin, on an arm that stands askew: a block of steel hung there, weighed again."""
-        turn = Mount("t", MountKind.ROSETTE, (0.1, 0.0, 0.05), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
+        turn = Mount("t", MountKind.ROSETTE, (0.1, 0.0, 0.05), Connection.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
         screws = (
             Mount("end", MountKind.QUARTER_20, (0.16, 0.01, 0.04)),
-            Mount("along", MountKind.DOVETAIL, (0.05, 0.0, -0.03), Joint.SLIDE, (1.0, 0.0, 0.0), -0.04, 0.08),
+            Mount("along", MountKind.DOVETAIL, (0.05, 0.0, -0.03), Connection.SLIDE, (1.0, 0.0, 0.0), -0.04, 0.08),
         )
         plate = self.kit["base"]
         arm = block("arm", 0.4, (0.3, 0.02, 0.04), Category.ARM, kind=MountKind.ROSETTE, mounts=screws)
@@ -303,13 +304,13 @@ class Levers(unittest.TestCase):
                 for mass in (0.5, 4.0):
                     there = {**kit, "w": weight_block(mass, free.mount.kind, "w")}
                     after = analyse(replace(build, parts=(*build.parts, hung)), there, OPERATOR)
-                    more = (after.stand.tip_moment - before.stand.tip_moment) / STANDARD_GRAVITY
+                    more = (after.equilibrium.tip_moment - before.equilibrium.tip_moment) / STANDARD_GRAVITY
                     self.assertAlmostEqual(more, mass * lever.arm(setting, mass), places=12)
 
     def test_a_block_on_an_arm_askew_levels_what_it_is_to_level(self) -> None:
         """The mass that a place asks for and the place that a mass asks for, each hung there and weighed again."""
-        turn = Mount("t", MountKind.ROSETTE, (-0.2, 0.0, 0.05), Joint.TURN, (0.0, 1.0, 0.0), -3.0, 3.0)
-        slide = Mount("along", MountKind.LIGHT_RODS, (0.0, 0.0, -0.03), Joint.SLIDE, (1.0, 0.0, 0.0), -0.15, 0.15)
+        turn = Mount("t", MountKind.ROSETTE, (-0.2, 0.0, 0.05), Connection.TURN, (0.0, 1.0, 0.0), -3.0, 3.0)
+        slide = Mount("along", MountKind.LIGHT_RODS, (0.0, 0.0, -0.03), Connection.SLIDE, (1.0, 0.0, 0.0), -0.15, 0.15)
         arm = block("arm", 0.01, (0.3, 0.02, 0.04), Category.ARM, kind=MountKind.ROSETTE, mounts=(slide,))
         kit = {**self.kit, "base": replace(self.kit["base"], mounts=(*self.kit["base"].mounts, turn)), "arm": arm}
         levelled = 0
@@ -325,7 +326,7 @@ class Levers(unittest.TestCase):
                 hung = Placed("w", "w", "arm", "along", 0, setting)
                 there = {**kit, "w": weight_block(mass, MountKind.LIGHT_RODS, "w")}
                 after = analyse(replace(build, parts=(*build.parts, hung)), there, OPERATOR)
-                self.assertAlmostEqual(after.stand.tip_moment, 0.0, places=9)
+                self.assertAlmostEqual(after.equilibrium.tip_moment, 0.0, places=9)
                 if degrees != 90.0:
                     self.assertAlmostEqual(lever.place_for(mass), setting, places=9)
                 levelled += 1
@@ -343,8 +344,8 @@ class Levers(unittest.TestCase):
             figures.assembly,
             figures.positions,
             figures.settings,
-            figures.stand.point,
-            figures.stand.holder,
+            figures.equilibrium.point,
+            figures.equilibrium.holder,
             figures.assembly.mass,
         )
         slide = figures.assembly.slide_parts.index(len(parts) - 1)

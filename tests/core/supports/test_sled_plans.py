@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Build, Kit, Placed
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind, Outline
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Outline
 from equilix.core.solver.marks import marks_of
 from equilix.core.solver.plan import PlanStatus
 from equilix.core.solver.strategies import Strategy, StrategyKind, find_strategies
@@ -182,7 +182,7 @@ class Chosen(unittest.TestCase):
             build, kit = random_sled(seed, VestSettings(dynamic=True))
             if seed % 2:
                 # Heavy, but at the camera's height: with the camera set against it, it moves next to nothing.
-                rear = Mount("deck", MountKind.DOVETAIL, (-0.15, 0.0, 0.28), Joint.SLIDE, X, -0.05, 0.05)
+                rear = Mount("deck", MountKind.DOVETAIL, (-0.15, 0.0, 0.28), Connection.SLIDE, X, -0.05, 0.05)
                 kit["post"] = replace(kit["post"], mounts=(*kit["post"].mounts, rear))
                 kit["spare"] = replace(kit["battery"], id="spare", mass=2.2)
                 build = replace(build, parts=(*build.parts, Placed("spare", "spare", "post", "deck")))

@@ -18,8 +18,6 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Grasp
 from equilix.core.carry.carried import Carry, carry, load_above
 from equilix.core.chosen import settings_of, with_settings
-from equilix.core.doubt.gauges import Draws, doubts_of, gauges_of
-from equilix.core.doubt.montecarlo import draw_rigs, sample
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY, rotation_about
 from equilix.core.kit.parts import Foot, Mount, MountKind
@@ -41,13 +39,15 @@ from equilix.core.statics.sled import (
 )
 from equilix.core.statics.spring_arm import ankle_lean, floats, setting_for, shift_back
 from equilix.core.support import report_of, with_values
+from equilix.core.uncertainty.montecarlo import draw_rigs, sample
+from equilix.core.uncertainty.output_model import Samples, output_model, output_uncertainties
 from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest import outputs
 from equilix.supports.vest.hanging import arm_loads, worn_on
 from equilix.supports.vest.mechanics import SUPPORT, springs_for
-from equilix.supports.vest.outputs import wobble_doubts
+from equilix.supports.vest.outputs import wobble_uncertainties
 from equilix.supports.vest.settings import VestSettings
-from equilix.supports.vest.timing import taught
+from equilix.supports.vest.timing import with_readings
 from tests.core.supports.sleds import BOOK, SOMEBODY, X, Y, body_xml, hanging, hinges, left_of, random_sled, with_lesson
 
 
@@ -172,14 +172,14 @@ class Spins(unittest.TestCase):
         np.testing.assert_allclose(sled.inertia, total, atol=1e-12)
 
 
-class Doubts(unittest.TestCase):
+class Uncertainties(unittest.TestCase):
     def test_first_order_and_sampling_agree(self) -> None:
         # Near balance a drop time and angles bend: there the sled is taken 25 mm below its bearing.
         analysis, _ = hanging(9)
-        gauges = gauges_of(analysis)
-        first = doubts_of(gauges)
-        odds = sample(analysis, gauges, 40_000)
-        for gauge in (
+        computed = output_model(analysis)
+        first = output_uncertainties(computed)
+        odds = sample(analysis, computed, 40_000)
+        for output in (
             outputs.XZ,
             outputs.YZ,
             outputs.PAN_INERTIA,
@@ -188,19 +188,19 @@ class Doubts(unittest.TestCase):
             outputs.DROP,
             outputs.FASTEST,
         ):
-            with self.subTest(gauge=gauge):
-                self.assertAlmostEqual(odds[gauge].u / first[gauge], 1.0, delta=0.1)
+            with self.subTest(output=output):
+                self.assertAlmostEqual(odds[output].u / first[output], 1.0, delta=0.1)
 
     def test_drawn_inertia_is_that_of_drawn_parts(self) -> None:
         # The same draws made part by part, everything recomputed.
         analysis, _ = hanging(7)
-        gauges = gauges_of(analysis)
+        computed = output_model(analysis)
         rng = np.random.default_rng(4)
-        assembly, doubts = analysis.assembly, analysis.assembly.doubts
+        assembly, uncertainties = analysis.assembly, analysis.assembly.uncertainties
         found = []
         for _ in range(4000):
-            mass = assembly.mass + rng.standard_normal(len(assembly.mass)) * doubts.mass
-            errors = rng.standard_normal(doubts.cg.shape) * doubts.cg
+            mass = assembly.mass + rng.standard_normal(len(assembly.mass)) * uncertainties.mass
+            errors = rng.standard_normal(uncertainties.cg.shape) * uncertainties.cg
             cg = analysis.positions.cg + np.einsum("nij,nj->ni", assembly.rotation, errors)
             c = mass @ cg / mass.sum()
             own = assembly.inertia * (1.0 + 0.15 * rng.standard_normal(len(mass)))[:, None, None]
@@ -208,24 +208,24 @@ class Doubts(unittest.TestCase):
             for m, r in zip(mass, cg - c, strict=True):
                 inertia += m * (r @ r * np.eye(3) - np.outer(r, r))
             found.append([inertia[0, 0], inertia[1, 1], inertia[2, 2], inertia[0, 1], inertia[0, 2], inertia[1, 2]])
-        draws = draw_rigs(analysis, gauges, 20_000, np.random.default_rng(1))
-        np.testing.assert_allclose(draws.seconds.std(axis=0), np.std(found, axis=0), rtol=0.07)
-        np.testing.assert_allclose(draws.seconds.mean(axis=0), np.mean(found, axis=0), atol=1e-3)
+        samples = draw_rigs(analysis, computed, 20_000, np.random.default_rng(1))
+        np.testing.assert_allclose(samples.seconds.std(axis=0), np.std(found, axis=0), rtol=0.07)
+        np.testing.assert_allclose(samples.seconds.mean(axis=0), np.mean(found, axis=0), atol=1e-3)
 
 
 class Measured(unittest.TestCase):
     def test_drops_and_leans_correct_the_figures(self) -> None:
         analysis, sled = hanging(8)
         wished = sled.drop_time * 1.08
-        before = doubts_of(gauges_of(analysis))
-        settings = taught(analysis, (wished, wished + 0.02, wished - 0.02), sled.lean[0] + 0.01, sled.lean[1])
+        before = output_uncertainties(output_model(analysis))
+        settings = with_readings(analysis, (wished, wished + 0.02, wished - 0.02), sled.lean[0] + 0.01, sled.lean[1])
         after = analyse(with_lesson(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
-        then, doubts = after.result.sled, doubts_of(gauges_of(after))
-        # The answer lies between what the parts say and what was read, as their doubts have it.
+        then, uncertainties = after.result.sled, output_uncertainties(output_model(after))
+        # The answer lies between what the parts say and what was read, as their uncertainties have it.
         self.assertTrue(sled.drop_time < then.drop_time <= wished + 1e-9)
-        self.assertLess(doubts[outputs.DROP], before[outputs.DROP])
-        self.assertLess(doubts[outputs.DROP], 0.10)
-        self.assertLess(doubts[outputs.PITCH], before[outputs.PITCH])
+        self.assertLess(uncertainties[outputs.DROP], before[outputs.DROP])
+        self.assertLess(uncertainties[outputs.DROP], 0.10)
+        self.assertLess(uncertainties[outputs.PITCH], before[outputs.PITCH])
         self.assertTrue(sled.lean[0] < then.lean[0] <= sled.lean[0] + 0.01)
         # A second search stands on what was measured.
         steps, done = marks_of(after)
@@ -235,23 +235,24 @@ class Measured(unittest.TestCase):
     def test_a_lesson_is_the_best_guess_of_many_rigs(self) -> None:
         # Of drawn rigs, those whose drop comes out near a reading: how their mean goes with it is what a lesson says.
         analysis, sled = hanging(8)
-        gauges = gauges_of(analysis)
-        draws = draw_rigs(analysis, gauges, 400_000, np.random.default_rng(3))
-        times = gauges.values(outputs.DROP, draws)
+        computed = output_model(analysis)
+        samples = draw_rigs(analysis, computed, 400_000, np.random.default_rng(3))
+        times = computed.values(outputs.DROP, samples)
         means, lessons = [], []
         for share in (0.97, 1.07):
             weight = np.exp(-0.5 * ((times - share * sled.drop_time) / 0.10) ** 2)
-            means.append(float(weight @ draws.cg[:, 2] / weight.sum()))
-            lessons.append(taught(analysis, (share * sled.drop_time,)).shift[2])
+            means.append(float(weight @ samples.cg[:, 2] / weight.sum()))
+            lessons.append(with_readings(analysis, (share * sled.drop_time,)).shift[2])
         self.assertAlmostEqual((lessons[1] - lessons[0]) / (means[1] - means[0]), 1.0, delta=0.12)
 
     def test_a_reading_that_contradicts_names_a_part(self) -> None:
         analysis, sled = hanging(8)
-        settings = taught(analysis, (2.2 * sled.drop_time,) * 3)
+        settings = with_readings(analysis, (2.2 * sled.drop_time,) * 3)
         after = analyse(with_lesson(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
         finding = next(f for f in after.findings if f.kind == vest.CONTRADICTED)
         self.assertGreater(finding.amount, 3.0)
-        # The likeliest cause is the part whose doubt moves the drop time most: each is moved by its doubt in turn.
+        # The likeliest cause is the part whose uncertainty moves the drop time most: each is moved by its uncertainty
+        # in turn.
         moved = {}
         for part in analysis.assembly.kit.values():
             kit = dict(analysis.assembly.kit)
@@ -267,7 +268,7 @@ class Measured(unittest.TestCase):
 
     def test_other_parts_forget_the_reading(self) -> None:
         analysis, sled = hanging(8)
-        settings = taught(analysis, (1.1 * sled.drop_time,))
+        settings = with_readings(analysis, (1.1 * sled.drop_time,))
         kit = dict(analysis.assembly.kit)
         kit["glass"] = replace(kit["glass"], mass=kit["glass"].mass + 0.1)
         build = with_lesson(analysis.build, settings)
@@ -278,11 +279,11 @@ class Measured(unittest.TestCase):
 
     def test_sampling_follows_what_was_measured(self) -> None:
         analysis, sled = hanging(9)
-        settings = taught(analysis, (sled.drop_time,) * 3)
+        settings = with_readings(analysis, (sled.drop_time,) * 3)
         after = analyse(with_lesson(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
-        gauges = gauges_of(after)
-        odds = sample(after, gauges, 40_000)
-        self.assertAlmostEqual(odds[outputs.DROP].u / doubts_of(gauges)[outputs.DROP], 1.0, delta=0.1)
+        computed = output_model(after)
+        odds = sample(after, computed, 40_000)
+        self.assertAlmostEqual(odds[outputs.DROP].u / output_uncertainties(computed)[outputs.DROP], 1.0, delta=0.1)
 
 
 class ArmAndWearer(unittest.TestCase):
@@ -414,7 +415,7 @@ class Findings(unittest.TestCase):
         self.assertIn(vest.ON_STOP, self._kinds(replace(usual, set_for=3.0)))
         self.assertIn(vest.NO_RELEASE, self._kinds(replace(usual, release=False)))
         self.assertIn(vest.TWO_TO_LIFT, self._kinds(replace(usual, second=5.0)))
-        with self.assertRaisesRegex(AssemblyError, "least load must be below"):
+        with self.assertRaisesRegex(AssemblyError, "least load is not below"):
             replace(usual, least=9.0, most=4.0)
 
     def test_the_cg_on_the_bearing_is_said(self) -> None:
@@ -441,13 +442,13 @@ class Findings(unittest.TestCase):
 
 
 class OneTruth(unittest.TestCase):
-    """What gauges work out for many draws is what the sled itself says, and what several pans say each pan says."""
+    """What outputs work out for many draws is what the sled itself says, and what several pans say each pan says."""
 
     def test_gauges_say_what_the_sled_says(self) -> None:
         for seed in range(6):
             analysis, sled = hanging(seed)
-            gauges = gauges_of(analysis)
-            now = gauges.now()
+            computed = output_model(analysis)
+            now = computed.now()
             pan = vest.SUPPORT.settings(analysis.build).pan
             said = {
                 outputs.PITCH: sled.lean[0],
@@ -462,16 +463,16 @@ class OneTruth(unittest.TestCase):
                 outputs.ON_VEST: analysis.result.load,
                 outputs.BACK: math.hypot(analysis.result.bends, analysis.result.sways),
             }
-            for gauge, value in said.items():
-                if gauge in gauges.offered:
-                    self.assertAlmostEqual(float(gauges.values(gauge, now)[0]), value, places=9, msg=gauge)
+            for output, value in said.items():
+                if output in computed.offered:
+                    self.assertAlmostEqual(float(computed.values(output, now)[0]), value, places=9, msg=output)
             pans = np.linspace(0.0, 1.4 * sled.fastest_pan(), 15)
             one_by_one = [sled.wobble_in(float(rate)) for rate in pans]
             np.testing.assert_allclose(
                 sled.wobbles_in(pans), [math.nan if w is None else w for w in one_by_one], atol=1e-12
             )
             self.assertIsNone(one_by_one[-1])
-            found = wobble_doubts(gauges, pans[:5])
+            found = wobble_uncertainties(computed, pans[:5])
             self.assertEqual(found[0], 0.0)
             self.assertTrue((np.diff(found) > 0.0).all())
 
@@ -521,17 +522,17 @@ class Figures(unittest.TestCase):
         self.assertAlmostEqual(found["l5s1_side_nm"].value, -float(carried.back_moment[0]), places=6)
         self.assertAlmostEqual(found["l5s1_moment_least_nm"].value, float(carried.least_back_moment[1]), places=6)
         # A kilogram more: what it turns, less what leaning farther back gives.
-        self.assertLess(found["l5s1_moment_nm"].doubt, STANDARD_GRAVITY * 0.57 * u)
-        self.assertGreater(found["l5s1_moment_nm"].doubt, 0.6 * STANDARD_GRAVITY * 0.40 * u)
+        self.assertLess(found["l5s1_moment_nm"].uncertainty, STANDARD_GRAVITY * 0.57 * u)
+        self.assertGreater(found["l5s1_moment_nm"].uncertainty, 0.6 * STANDARD_GRAVITY * 0.40 * u)
         ahead = 0.17 + 0.40 * math.cos(math.radians(25.0))
         half_ahead = 0.17 + 0.20 * math.cos(math.radians(25.0))
         whole = 75.0 + mass + 2.6 + 4.0
         self.assertAlmostEqual(found["wearer_back_mm"].value, 1e3 * (mass * ahead + 2.6 * half_ahead) / whole, places=9)
         self.assertAlmostEqual(found["wearer_aside_mm"].value, 1e3 * (mass * left + 2.6 * half) / whole, places=9)
-        self.assertAlmostEqual(found["load_on_vest_n"].doubt, STANDARD_GRAVITY * u, places=6)
+        self.assertAlmostEqual(found["load_on_vest_n"].uncertainty, STANDARD_GRAVITY * u, places=6)
         self.assertAlmostEqual(found["floats_mm"].value, 1e3 * 0.27 * (6.0 - mass) / (0.2 * 6.0), places=6)
         # What a milligram more lets it sink: the springs hold 20 % less over 27 cm.
-        self.assertAlmostEqual(found["floats_mm"].doubt, 1e3 * 0.27 / (0.2 * 6.0) * u, delta=0.01)
+        self.assertAlmostEqual(found["floats_mm"].uncertainty, 1e3 * 0.27 / (0.2 * 6.0) * u, delta=0.01)
 
     def test_a_chosen_place_goes_before_every_other(self) -> None:
         build = next(one for one in BOOK.builds if one.id == "sled-zoom")
@@ -640,9 +641,9 @@ class Frames(unittest.TestCase):
 
     def test_rows_keep_the_inertia(self) -> None:
         analysis, _ = hanging(1)
-        gauges = gauges_of(analysis)
-        now = gauges.now()
-        again = Draws.of(now.rows)
+        computed = output_model(analysis)
+        now = computed.now()
+        again = Samples.of(now.rows)
         np.testing.assert_array_equal(now.rows, again.rows)
         self.assertEqual(again.seconds.shape, (1, 6))
         self.assertEqual(again.stages.shape, (1, 0, 4))

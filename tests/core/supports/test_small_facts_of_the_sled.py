@@ -13,19 +13,19 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Placed
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import CG_AHEAD, TOTAL_MASS, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category, Joint, Mount, MountKind
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind
 from equilix.core.operator.body import UPRIGHT, body_of, worn_place
-from equilix.core.solver.curved import bounded_step
+from equilix.core.solver.nonlinear import bounded_step
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.sled import ELLIPTIC_K_HALF, fastest_drop
+from equilix.core.uncertainty.output_model import CG_AHEAD, TOTAL_MASS, output_model
 from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest import outputs
 from equilix.supports.vest.hanging import SOCKET, bearing_of
 from equilix.supports.vest.mechanics import SUPPORT
 from equilix.supports.vest.settings import Timed, VestSettings
-from equilix.supports.vest.timing import readings_of, taught
+from equilix.supports.vest.timing import readings_of, with_readings
 from tests.core.builders import block
 from tests.core.supports.sleds import SOMEBODY, hanging, random_sled, with_lesson
 
@@ -68,7 +68,7 @@ class Limits(unittest.TestCase):
         analysis, _ = hanging(2)
         settings = replace(vest.SUPPORT.settings(analysis.build), drop=2.4, room=0.3, shows=0.02)
         again = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
-        for gauge, values in (
+        for output, values in (
             (outputs.DROP, [2.1, 2.7]),
             (outputs.WOBBLE, [0.02]),
             (outputs.PITCH, [0.0]),
@@ -79,7 +79,7 @@ class Limits(unittest.TestCase):
             (outputs.BACK, []),
             (TOTAL_MASS, []),
         ):
-            np.testing.assert_allclose([t.value for t in gauges_of(again).thresholds(gauge)], values)
+            np.testing.assert_allclose([t.value for t in output_model(again).thresholds(output)], values)
 
 
 def sled_fastest(sled: object) -> float:
@@ -118,7 +118,7 @@ class Places(unittest.TestCase):
         build, kit = random_sled(3)
         usual = {"bearing", "cross", "camera", "base", "battery", "screen"}
         self.assertEqual(SUPPORT.balancing(analyse(build, kit, SOMEBODY)), usual)
-        rail = Mount("rail", MountKind.LIGHT_RODS, (0.0, 0.0, 0.05), Joint.SLIDE, (1.0, 0.0, 0.0), -0.1, 0.1)
+        rail = Mount("rail", MountKind.LIGHT_RODS, (0.0, 0.0, 0.05), Connection.SLIDE, (1.0, 0.0, 0.0), -0.1, 0.1)
         stuck = replace(rail, id="stuck", low=0.0, high=0.0)
         kit["camera"] = replace(kit["camera"], mounts=(*kit["camera"].mounts, rail, stuck))
         for category, counts in ((Category.GRIP, False), (Category.FOCUS, False), (Category.SENDER, True)):
@@ -131,7 +131,7 @@ class Places(unittest.TestCase):
     def test_arm_vest_and_sled_push_where_they_hang(self) -> None:
         settings = replace(VestSettings(), reach=0.5, boom=0.3, socket=0.15, beside=0.12, left=True, hip_share=0.7)
         analysis = analyse(*random_sled(3, settings), SOMEBODY)
-        pose, low = analysis.stand.pose, body_of(SOMEBODY).low_back
+        pose, low = analysis.equilibrium.pose, body_of(SOMEBODY).low_back
         sled = pose.shift + np.array([*analysis.body.cg[:2], analysis.result.bearing.point[2]])
         ahead, left = 0.15 + 0.5 * math.cos(0.3), 0.12 + 0.5 * math.sin(0.3)
         # All of it goes with the trunk, which leans back and aside: brought upright again it hangs where it was set.
@@ -157,7 +157,7 @@ class Places(unittest.TestCase):
         self.assertTrue(float(low[2]) < float(upright(worn.point)[2]) < float(body_of(SOMEBODY).neck[2]))
         # Springs that hold more than hangs on them lift it.
         up = analyse(*random_sled(3, replace(settings, set_for=analysis.body.mass * 1.01)), SOMEBODY)
-        self.assertGreater(float(up.stand.pose.shift[2]), float(pose.shift[2]))
+        self.assertGreater(float(up.equilibrium.pose.shift[2]), float(pose.shift[2]))
 
 
 class Readings(unittest.TestCase):
@@ -165,7 +165,7 @@ class Readings(unittest.TestCase):
         """The mean of n readings: s/sqrt(n), JCGM 100:2008, 4.2.3; what all share, a hand's tenth, does not shrink."""
         for tries in ((2.4,), (2.4, 2.5), (2.0, 2.9, 2.5, 2.2)):
             drop, lean = readings_of(Timed(tries, 6.0, pitch=0.01))
-            self.assertEqual((drop.gauge, lean.gauge, lean.value), (outputs.DROP, outputs.PITCH, 0.01))
+            self.assertEqual((drop.output, lean.output, lean.value), (outputs.DROP, outputs.PITCH, 0.01))
             self.assertAlmostEqual(drop.value, sum(tries) / len(tries))
             mean = sum(tries) / len(tries)
             scatter = math.sqrt(sum((t - mean) ** 2 for t in tries) / (len(tries) - 1)) if len(tries) > 1 else 0.0
@@ -185,7 +185,7 @@ class Readings(unittest.TestCase):
     def test_what_was_learned_is_kept_where_it_belongs(self) -> None:
         """A drop slower than the parts say lies with a CG that is nearer to the bearing, or more inertia; not aside."""
         analysis, sled = hanging(2)
-        learned = taught(analysis, (sled.drop_time * 1.15,) * 3)
+        learned = with_readings(analysis, (sled.drop_time * 1.15,) * 3)
         self.assertGreater(learned.shift[2], 0.0)
         self.assertLess(abs(learned.shift[1]), 0.3 * learned.shift[2])
         self.assertGreater(learned.more_inertia, 0.0)
@@ -195,24 +195,24 @@ class Readings(unittest.TestCase):
         there = after.result.sled
         self.assertTrue(sled.drop_time < there.drop_time < sled.drop_time * 1.16)
         # What was learned of the inertia is in every figure that goes by it, and in no other.
-        gauges, plain = gauges_of(after), gauges_of(analysis)
+        computed, plain = output_model(after), output_model(analysis)
         # I about the bearing by the parallel axis theorem; K(1/2) sqrt(I/(W L)): a quarter of a period from level.
         lever = math.hypot(there.offset[0], there.offset[2])
         about = there.swing + there.mass * lever**2
         drop = ELLIPTIC_K_HALF * math.sqrt(about / (STANDARD_GRAVITY * there.mass * lever))
-        self.assertAlmostEqual(float(gauges.values(outputs.DROP, gauges.now())[0]), drop)
+        self.assertAlmostEqual(float(computed.values(outputs.DROP, computed.now())[0]), drop)
         self.assertAlmostEqual(there.swing - sled.swing, learned.more_inertia, delta=0.1 * abs(learned.more_inertia))
-        for gauge in (outputs.PAN_INERTIA, outputs.XZ):
-            was, then = (float(g.values(gauge, g.now())[0]) for g in (plain, gauges))
+        for output in (outputs.PAN_INERTIA, outputs.XZ):
+            was, then = (float(g.values(output, g.now())[0]) for g in (plain, computed))
             # The CG's shift alone moves these, by m d^2 or m x dz.
             self.assertAlmostEqual(
                 then, was, delta=5.0 * abs(learned.shift[0]) + 2.0 * abs(learned.shift[2]) * 0.01 + 1e-6
             )
-        leaned = taught(analysis, (), None, sled.lean[1] + 0.03)
+        leaned = with_readings(analysis, (), None, sled.lean[1] + 0.03)
         self.assertGreater(abs(leaned.shift[1]), 10.0 * abs(leaned.shift[0]))
-        self.assertIsNone(taught(analysis, ()))
-        # Gauges that were read are observed while nothing contradicts, and only then.
-        self.assertEqual([gauge for gauge, _ in SUPPORT.observed(SUPPORT.case(after))], [outputs.DROP])
+        self.assertIsNone(with_readings(analysis, ()))
+        # Outputs that were read are observed while nothing contradicts, and only then.
+        self.assertEqual([output for output, _ in SUPPORT.observed(SUPPORT.case(after))], [outputs.DROP])
         wild = replace(learned, parted=vest.CONTRADICTS + 1e-6)
         found = analyse(with_lesson(after.build, wild), after.assembly.kit, SOMEBODY)
         self.assertEqual(SUPPORT.observed(SUPPORT.case(found)), ())

@@ -13,18 +13,17 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Hold, Operator, Placed, Side, check_build
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import CG_AHEAD, TOTAL_MASS, firsts_of, gauges_of, lessons
-from equilix.core.doubt.montecarlo import sample
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category, HowKnown, Joint, Mount, MountKind, Outline, Part
+from equilix.core.kit.parts import Category, Connection, HowKnown, Mount, MountKind, Outline, Part
 from equilix.core.kit.uncertainty import Spread
+from equilix.core.measurement.belief import CoachBelief, CoachModel, Observation, Response, believe
 from equilix.core.measurement.bench import Setup, Subject, suggested_layout
-from equilix.core.measurement.coach import Belief, Bench, Do, Look, Saw, advise, believe, with_scale, without
+from equilix.core.measurement.coach import Action, advise, with_scale, without
 from equilix.core.operator.body import Lean, body_of
 from equilix.core.slides import battery_slide
-from equilix.core.solver.strategies import relaxations
-from equilix.core.solver.sways import swayed_by
+from equilix.core.solver.relaxations import relaxations
+from equilix.core.solver.sensitivity import influences
 from equilix.core.solver.targets import (
     beyond_now,
     form_arms,
@@ -35,20 +34,23 @@ from equilix.core.solver.targets import (
     robust_target,
     target_of,
 )
+from equilix.core.statics.equilibrium import left_of
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.statics.pose import hung_at
 from equilix.core.statics.screws import one_screws
 from equilix.core.statics.stages import Trouble, stages_of
-from equilix.core.statics.stand import left_of
 from equilix.core.support import UNITS, ending_of, keyed, report_of, unit_of
+from equilix.core.uncertainty.montecarlo import sample
+from equilix.core.uncertainty.output_model import CG_AHEAD, TOTAL_MASS, firsts_of, lessons, output_model
 from equilix.io.shipped import demo_book
 from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal import outputs as axes
 from equilix.supports.gimbal.mechanics import order_of_work
 from equilix.supports.handheld.mechanics import line_moment
 from equilix.supports.shoulder.settings import ShoulderSettings
-from equilix.supports.tripod.mechanics import nearest_step, plate_marks, slid_to
+from equilix.supports.tripod.mechanics import plate_marks, slid_to
 from equilix.supports.tripod.settings import TripodSettings
+from equilix.supports.tripod.table import nearest_step
 from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest import outputs
 from equilix.supports.vest.hanging import VestCase
@@ -65,7 +67,7 @@ def rig_on_a_sliding_pad(travel: float) -> tuple[Build, dict[str, Part]]:
     """Return a camera on a base whose pad slides `travel` (m) either way and stands at its rear stop."""
     contact = Mount("shoulder", MountKind.SHOULDER, (0.0, 0.0, -0.03))
     pad = block("pad", 0.4, (0.1, 0.08, 0.05), Category.PAD, mounts=(contact,), kind=MountKind.DOVETAIL)
-    below = Mount("below", MountKind.DOVETAIL, (0.0, 0.0, -0.02), Joint.SLIDE, (1.0, 0.0, 0.0), -travel, travel)
+    below = Mount("below", MountKind.DOVETAIL, (0.0, 0.0, -0.02), Connection.SLIDE, (1.0, 0.0, 0.0), -travel, travel)
     camera = block("camera", 3.0, (0.14, 0.1, 0.12), Category.BODY)
     build, kit = shoulder_build((camera, 0.15))
     # Of the base's own mounts its shoulder contact gives way to the pad's.
@@ -76,7 +78,7 @@ def rig_on_a_sliding_pad(travel: float) -> tuple[Build, dict[str, Part]]:
 
 def moment(analysis: Analysis) -> float:
     """Return the tip moment (N m) by summing every part."""
-    lever = (analysis.positions.cg - analysis.stand.point) @ analysis.stand.forward
+    lever = (analysis.positions.cg - analysis.equilibrium.point) @ analysis.equilibrium.forward
     return STANDARD_GRAVITY * float(analysis.assembly.mass @ lever)
 
 
@@ -101,7 +103,7 @@ class Pads(unittest.TestCase):
         judged = report_of(found, MAN).figures["roll_moment_nm"]
         by_mass = math.hypot(0.05 * 0.05, 0.03 * 0.05)
         by_place = math.hypot(3.0 * 0.004, 1.0 * 0.002)
-        self.assertAlmostEqual(judged.doubt, STANDARD_GRAVITY * math.hypot(by_mass, by_place), delta=1e-6)
+        self.assertAlmostEqual(judged.uncertainty, STANDARD_GRAVITY * math.hypot(by_mass, by_place), delta=1e-6)
         self.assertAlmostEqual(judged.value, 4.0 * STANDARD_GRAVITY * 0.05, places=9)
 
     def test_a_pad_on_the_left_shoulder_stands_as_far_out(self) -> None:
@@ -109,7 +111,7 @@ class Pads(unittest.TestCase):
         spots = []
         for side in Side:
             operator = replace(MAN, shoulder=side)
-            spots.append(analyse(build, kit, operator).stand.pose.stance.pad)
+            spots.append(analyse(build, kit, operator).equilibrium.pose.stance.pad)
         self.assertEqual(spots[0][1], -spots[1][1])
         self.assertEqual(spots[0][::2], spots[1][::2])
         self.assertAlmostEqual(spots[0][2], body_of(MAN).shoulder_right[2])
@@ -122,11 +124,11 @@ class Hands(unittest.TestCase):
         kit |= {part.id: part for part in two}
         placed = [Placed(p.id, p.id, "base", "across", 0, at) for p, at in zip(two, (0.15, -0.15), strict=True)]
         held = replace(build, support="handheld", parts=(*build.parts, *placed))
-        stand = analyse(held, kit, MAN).stand
-        self.assertEqual((stand.span, stand.aside), (None, None))
+        equilibrium = analyse(held, kit, MAN).equilibrium
+        self.assertEqual((equilibrium.span, equilibrium.aside), (None, None))
         alone = replace(held, parts=held.parts[:-1])
-        stand = analyse(alone, kit, MAN).stand
-        self.assertEqual((stand.span, stand.aside), (None, PALM_LEVER / 2.0))
+        equilibrium = analyse(alone, kit, MAN).equilibrium
+        self.assertEqual((equilibrium.span, equilibrium.aside), (None, PALM_LEVER / 2.0))
 
     def test_limits_are_told_in_shares_of_the_stature(self) -> None:
         with self.assertRaisesRegex(AssemblyError, "from 25 to 55 % of the height"):
@@ -154,13 +156,13 @@ class Sways(unittest.TestCase):
         build, kit = shoulder_build((block("camera", 3.0, category=Category.BODY), 0.08), (block("power", 1.5), -0.3))
         kit["power"] = replace(kit["power"], mass_u=0.08)
         found = analyse(build, kit, MAN)
-        swayed = {s.part: s.shift for s in swayed_by(found)}
+        influence = {s.part: s.shift for s in influences(found)}
         marks = []
         for sign in (-1.0, 1.0):
             other = analyse(build, {**kit, "power": replace(kit["power"], mass=1.5 + 2.0 * sign * 0.08)}, MAN)
             marks.append(0.08 - moment(other) / STANDARD_GRAVITY / 3.0)
         power = next(k for k, placed in enumerate(found.build.parts) if placed.id == "power")
-        self.assertAlmostEqual(swayed[power] / (abs(marks[1] - marks[0]) / 2.0), 1.0, delta=0.02)
+        self.assertAlmostEqual(influence[power] / (abs(marks[1] - marks[0]) / 2.0), 1.0, delta=0.02)
 
 
 class Sampling(unittest.TestCase):
@@ -168,13 +170,13 @@ class Sampling(unittest.TestCase):
         build, kit = shoulder_build((block("camera", 3.0), 0.02))
         found = analyse(build, kit, MAN)
         heard: list[float] = []
-        gauges = gauges_of(found)
-        assert gauges is not None
-        self.assertIsNotNone(sample(found, gauges, 4_000, progress=lambda share: heard.append(share) or True))
+        computed = output_model(found)
+        assert computed is not None
+        self.assertIsNotNone(sample(found, computed, 4_000, progress=lambda share: heard.append(share) or True))
         self.assertEqual(heard, sorted(heard))
         self.assertTrue(0.0 < heard[0] < heard[-1] == 1.0)
         self.assertTrue(all(share <= 1.0 for share in heard))
-        self.assertIsNone(sample(found, gauges, 4_000, progress=lambda share: share < 0.95))
+        self.assertIsNone(sample(found, computed, 4_000, progress=lambda share: share < 0.95))
 
 
 class Layouts(unittest.TestCase):
@@ -190,21 +192,21 @@ class Layouts(unittest.TestCase):
 
 class Coached(unittest.TestCase):
     def test_a_look_that_is_taken_back_is_gone_and_no_other(self) -> None:
-        looks = [Look((1.0, 0.0), (k * 0.01, 0.0), Saw.FALLS) for k in range(4)]
+        looks = [Observation((1.0, 0.0), (k * 0.01, 0.0), Response.FALLS) for k in range(4)]
         self.assertEqual(without(looks, 1), (looks[0], looks[2], looks[3]))
 
     def test_it_moves_the_scale_that_is_surely_off(self) -> None:
         """Efforts that say that one scale is off by far more than the window: that one is set, to where it is level."""
-        bench = Bench()
+        bench = CoachModel()
         slope = bench.slopes[0]
         ways = ((1.0, 0.0), (0.0, 1.0))
-        looks = [Look(way, (0.0, 0.0), effort=float(np.array(way) @ (0.3, 0.0)), u=0.002) for way in ways * 3]
+        looks = [Observation(way, (0.0, 0.0), effort=float(np.array(way) @ (0.3, 0.0)), u=0.002) for way in ways * 3]
         belief = believe(bench, looks, (0.0, 0.0))
         advice = advise(bench, belief, looks, (0.0, 0.0), ways, True)
-        self.assertIs(advice.do, Do.MOVE)
+        self.assertIs(advice.do, Action.MOVE)
         self.assertEqual(advice.scale, 0)
         self.assertAlmostEqual(advice.to, -0.3 / slope, delta=0.35 * abs(0.3 / slope))
-        self.assertIsInstance(belief, Belief)
+        self.assertIsInstance(belief, CoachBelief)
 
 
 class Outlines(unittest.TestCase):
@@ -268,23 +270,23 @@ class Learned(unittest.TestCase):
     def test_lessons_one_after_the_other_are_worth_all_at_once(self) -> None:
         """What is left of a covariance: C - C H^T (H C H^T + R)^-1 H C, all rows of H at once."""
         found = self.sled((2.6, 2.7, 2.5), 0.02, 0.01)
-        gauges = gauges_of(found.analysis)
-        assert gauges is not None
-        covariance = gauges.covariance()
-        left, rows, doubts = covariance, [], []
-        for gain, gradient, u in lessons(gauges, covariance):
+        computed = output_model(found.analysis)
+        assert computed is not None
+        covariance = computed.covariance()
+        left, rows, uncertainties = covariance, [], []
+        for gain, gradient, u in lessons(computed, covariance):
             left = left - np.outer(gain, gradient @ left)
             rows.append(gradient)
-            doubts.append(u * u)
+            uncertainties.append(u * u)
         self.assertEqual(len(rows), 3)
         h = np.array(rows)
-        within = h @ covariance @ h.T + np.diag(doubts)
+        within = h @ covariance @ h.T + np.diag(uncertainties)
         wanted = covariance - covariance @ h.T @ np.linalg.solve(within, h @ covariance)
         size = np.sqrt(np.diag(covariance))
         np.testing.assert_allclose(left / np.outer(size, size), wanted / np.outer(size, size), atol=1e-9)
         # And each figure that was read is surer than before, and than the reading alone.
-        for gauge, u in vest.SUPPORT.observed(found):
-            self.assertLess(gauges.firsts([gauge])[gauge][1], u)
+        for output, u in vest.SUPPORT.observed(found):
+            self.assertLess(computed.firsts([output])[output][1], u)
 
 
 class Feet(unittest.TestCase):
@@ -320,7 +322,7 @@ class PlateMarks(unittest.TestCase):
         self.assertEqual(set(marks), {"small", "large"})
         for battery, mark in marks.items():
             swapped = build.with_placed(replace(build.placed("small"), part_id=battery))
-            self.assertAlmostEqual(analyse(slid_to(swapped, mark), kit, MAN).stand.ahead, 0.0, places=9)
+            self.assertAlmostEqual(analyse(slid_to(swapped, mark), kit, MAN).equilibrium.ahead, 0.0, places=9)
         # A heavier pack behind takes the camera forward in its clamp.
         self.assertGreater(marks["large"], marks["small"])
 
@@ -328,7 +330,7 @@ class PlateMarks(unittest.TestCase):
         build, kit = self.rig()
         (mark,) = {(m.battery, m.mark) for m in plate_marks(analyse(build, kit, MAN), kit, MAN) if not m.bare}
         self.assertEqual(mark[0], "")
-        self.assertAlmostEqual(analyse(slid_to(build, mark[1]), kit, MAN).stand.ahead, 0.0, places=9)
+        self.assertAlmostEqual(analyse(slid_to(build, mark[1]), kit, MAN).equilibrium.ahead, 0.0, places=9)
         spare = block("spare", 0.6, (0.06, 0.1, 0.1), Category.BATTERY)
         again = plate_marks(analyse(build, {**kit, "spare": spare}, MAN), {**kit, "spare": spare}, MAN)
         self.assertEqual({m.battery for m in again}, {""})
@@ -354,14 +356,14 @@ class UnitsOfKeys(unittest.TestCase):
                 self.assertAlmostEqual(UNITS[ending_of(key)][1], per, places=12, msg=key)
         build, kit = shoulder_build((block("camera", 2.0, (0.2, 0.1, 0.1), Category.BODY), 0.05))
         analysis = analyse(build, kit, MAN)
-        gauges = gauges_of(analysis)
-        found = keyed(gauges)
-        ahead, u = firsts_of(gauges)[CG_AHEAD]
+        computed = output_model(analysis)
+        found = keyed(computed)
+        ahead, u = firsts_of(computed)[CG_AHEAD]
         self.assertAlmostEqual(found["cg_ahead_mm"].value, 1000.0 * ahead)
-        self.assertAlmostEqual(found["cg_ahead_mm"].doubt, 1000.0 * u)
-        self.assertAlmostEqual(found["pitch_moment_nm"].value, analysis.stand.tip_moment)
+        self.assertAlmostEqual(found["cg_ahead_mm"].uncertainty, 1000.0 * u)
+        self.assertAlmostEqual(found["pitch_moment_nm"].value, analysis.equilibrium.tip_moment)
         # What has no key stands in no file.
-        self.assertEqual(set(found), {one.key for one in gauges.offered if one.key})
+        self.assertEqual(set(found), {one.key for one in computed.offered if one.key})
 
     def test_a_motors_share_is_its_peak_over_its_rating_and_so_is_its_doubt(self) -> None:
         book = demo_book()
@@ -372,8 +374,8 @@ class UnitsOfKeys(unittest.TestCase):
         for name, most in (("tilt", 0.5), ("roll", 2.0), ("pan", 4.0)):
             peak, share = figures[f"{name}_torque_peak_nm"], figures[f"{name}_motor_share"]
             self.assertAlmostEqual(share.value, peak.value / most)
-            self.assertAlmostEqual(share.doubt, peak.doubt / most)
-            self.assertGreater(share.doubt, 0.0)
+            self.assertAlmostEqual(share.uncertainty, peak.uncertainty / most)
+            self.assertGreater(share.uncertainty, 0.0)
 
     def test_hands_off_the_pads_edge_counts_from_the_nearer_side(self) -> None:
         """Half the span less how far the CG lies from the middle, whichever way is less."""
@@ -382,7 +384,7 @@ class UnitsOfKeys(unittest.TestCase):
             build, kit = shoulder_build((camera, 0.0))
             rests = ShoulderSettings(span_x=0.08, span_y=0.05)
             analysis = analyse(with_settings(build, rests), kit, MAN)
-            d = analysis.body.cg - analysis.stand.point
+            d = analysis.body.cg - analysis.equilibrium.point
             margin = min(0.04 - abs(float(d[0])), 0.025 - abs(float(d[1])))
             figures = report_of(analysis, MAN).figures
             self.assertAlmostEqual(figures["hands_off_margin_mm"].value, 1000.0 * margin)
@@ -409,9 +411,9 @@ class UnitsOfKeys(unittest.TestCase):
             build, kit = shoulder_build((camera, ahead))
             analysis = analyse(build, kit, MAN)
             target = target_of(analysis, 0.1)
-            away, mass = analysis.positions.cg - analysis.stand.point, analysis.assembly.mass
+            away, mass = analysis.positions.cg - analysis.equilibrium.point, analysis.assembly.mass
             tip, side = float(mass @ away[:, 0]), float(mass @ away[:, 1])
-            half, u = analysis.stand.aside, float(analysis.spread.cg[1])
+            half, u = analysis.equilibrium.aside, float(analysis.spread.cg[1])
             room = max(half - 2.0 * u, 0.25 * half) * float(mass.sum())
             # What is beyond either counts in tolerances of both.
             beyond = max(abs(tip) - 0.1 / 9.80665, 0.0) + (0.1 / 9.80665 / room) * max(abs(side) - room, 0.0)
@@ -460,22 +462,22 @@ class UnitsOfKeys(unittest.TestCase):
 
     def test_where_a_gimbals_verdicts_change(self) -> None:
         build, kit = random_gimbal(42)
-        judges = gauges_of(analyse(build, kit, MAN))
-        for gauge in (CG_AHEAD, axes.TILT_Z, axes.ROLL_Y, axes.PAN_X):
-            self.assertEqual([one.value for one in judges.thresholds(gauge)], [0.0], gauge)
+        judges = output_model(analyse(build, kit, MAN))
+        for output in (CG_AHEAD, axes.TILT_Z, axes.ROLL_Y, axes.PAN_X):
+            self.assertEqual([one.value for one in judges.thresholds(output)], [0.0], output)
         self.assertEqual(judges.thresholds(TOTAL_MASS), ())
         settings = gimbal.SUPPORT.settings(build)
-        for gauge, name in ((axes.TILT_PEAK, "tilt"), (axes.PAN_PEAK, "pan")):
-            found = [one.value for one in judges.thresholds(gauge)]
+        for output, name in ((axes.TILT_PEAK, "tilt"), (axes.PAN_PEAK, "pan")):
+            found = [one.value for one in judges.thresholds(output)]
             self.assertEqual(found, [settings.window(name), settings.rated(name)])
 
     def test_torques_at_the_best_estimates_are_those_that_are_shown(self) -> None:
         """What is drawn and what is judged are one: tilt and roll level, pan with the frame leaned 30 degrees."""
         build, kit = random_gimbal(41)
         analysis = analyse(build, kit, MAN)
-        gauges = gauges_of(analysis)
+        computed = output_model(analysis)
         figures = report_of(analysis, MAN).figures
-        for gauge, key, share in (
+        for output, key, share in (
             (axes.TILT_PEAK, "tilt_torque_peak_nm", 1.0),
             (axes.ROLL_PEAK, "roll_torque_peak_nm", 1.0),
             (axes.PAN_PEAK, "pan_torque_peak_nm", 0.5),
@@ -483,7 +485,7 @@ class UnitsOfKeys(unittest.TestCase):
             stage = analysis.result.stage(key.split("_")[0])
             across = [k for k in range(3) if k != stage.about]
             peak = stage.mass * STANDARD_GRAVITY * math.hypot(*(stage.cg - stage.point)[across]) * share
-            self.assertAlmostEqual(float(gauges.values(gauge, gauges.now())[0]), peak)
+            self.assertAlmostEqual(float(computed.values(output, computed.now())[0]), peak)
             self.assertAlmostEqual(figures[key].value, peak)
 
     def test_the_battery_slide_is_the_innermost_that_leaves_the_camera(self) -> None:
@@ -551,28 +553,28 @@ class UnitsOfKeys(unittest.TestCase):
 
     def test_the_room_of_a_robust_way_is_narrowed_by_what_cgs_may_be_off_along_the_rig(self) -> None:
         """``forward . sum m^2 R u^2 R^T . forward``, with parts that stand askew on rosettes."""
-        turn = Mount("t", MountKind.ROSETTE, (0.0, 0.0, 0.05), Joint.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
+        turn = Mount("t", MountKind.ROSETTE, (0.0, 0.0, 0.05), Connection.TURN, (0.0, 1.0, 0.0), -2.0, 2.0)
         build, kit = shoulder_build((block("camera", 2.0, (0.2, 0.1, 0.1), Category.BODY), 0.05))
         kit["base"] = replace(kit["base"], mounts=(*kit["base"].mounts, turn))
         arm = block("arm", 1.5, (0.3, 0.02, 0.04), Category.ARM, kind=MountKind.ROSETTE, at=(-0.1, 0.0, 0.0))
         kit["arm"] = replace(arm, cg_known=HowKnown.GUESSED)
         build = replace(build, parts=(*build.parts, Placed("arm", "arm", "base", "t", 0, math.radians(35.0))))
         analysis = analyse(build, kit, MAN)
-        stand, assembly = analysis.stand, analysis.assembly
-        lever = (analysis.positions.cg - stand.point) @ stand.forward
-        by_mass = sum((float(lever[i]) * float(assembly.doubts.mass[i])) ** 2 for i in range(len(lever)))
-        by_mass += float(((assembly.doubts.gain @ lever) ** 2).sum())
+        equilibrium, assembly = analysis.equilibrium, analysis.assembly
+        lever = (analysis.positions.cg - equilibrium.point) @ equilibrium.forward
+        by_mass = sum((float(lever[i]) * float(assembly.uncertainties.mass[i])) ** 2 for i in range(len(lever)))
+        by_mass += float(((assembly.uncertainties.gain @ lever) ** 2).sum())
         by_cg = 0.0
         for i in range(len(lever)):
             axes = assembly.rotation[i]
             for j in range(3):
-                by_cg += (float(assembly.mass[i]) * float(axes[0, j]) * float(assembly.doubts.cg[i, j])) ** 2
-        room = stand.span - 2.0 * by_cg / math.sqrt(by_mass + by_cg) / analysis.body.mass
+                by_cg += (float(assembly.mass[i]) * float(axes[0, j]) * float(assembly.uncertainties.cg[i, j])) ** 2
+        room = equilibrium.span - 2.0 * by_cg / math.sqrt(by_mass + by_cg) / analysis.body.mass
         plain = target_of(analysis)
         robust = robust_target(analysis, plain)
         self.assertEqual(robust.forms[: len(plain.forms)], plain.forms)
         for form in robust.forms[len(plain.forms) :]:
-            self.assertAlmostEqual(form.within, room, delta=0.02 * stand.span)
+            self.assertAlmostEqual(form.within, room, delta=0.02 * equilibrium.span)
             self.assertTrue(form.strict)
 
     def test_what_has_forms_of_its_own_counts_moments_in_the_usual_tolerance(self) -> None:

@@ -12,21 +12,28 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Placed, Sex
 from equilix.core.carry.carried import Carry, carry
-from equilix.core.doubt.gauges import CG_AHEAD, LARGER_HAND, TIP_MOMENT, TOTAL_MASS, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
-from equilix.core.kit.parts import Joint as PartJoint
+from equilix.core.kit.parts import Connection as PartJoint
 from equilix.core.registry import support_for
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.dead_weight import weight_block, weight_mounts
 from equilix.core.solver.lenses import lens_table
+from equilix.core.solver.sensitivity import influences
 from equilix.core.solver.strategies import find_strategies
-from equilix.core.solver.sways import swayed_by
 from equilix.core.solver.targets import beyond_now, target_of
 from equilix.core.statics.pose import Hindrance
 from equilix.core.support import case_of, report_of, unit_of
+from equilix.core.uncertainty.output_model import (
+    CG_AHEAD,
+    LARGER_HAND,
+    TIP_MOMENT,
+    TOTAL_MASS,
+    output_model,
+    output_uncertainties,
+)
 from equilix.io.shipped import demo_book
 from equilix.present.balance.elevation import draw_elevation
 from equilix.present.balance.panel import balance_model
@@ -83,28 +90,28 @@ class Contract(unittest.TestCase):
             for build in BOOK.builds:
                 found.append((key, analyse(replace(build, support=key), BOOK.parts, LENA), BOOK.parts))
         # A gimbal without a pad lies on no shoulder, and without a plate on no tripod.
-        return [case for case in found if case[1].stand is not None]
+        return [case for case in found if case[1].equilibrium is not None]
 
     def test_every_part_has_its_share_and_they_are_the_moment(self) -> None:
         """Brute force: each part's weight times its way from the point along the way in which it tips."""
         for key, analysis, _ in self.each():
-            stand, assembly = analysis.stand, analysis.assembly
+            equilibrium, assembly = analysis.equilibrium, analysis.assembly
             with self.subTest(key):
-                self.assertAlmostEqual(float(np.linalg.norm(stand.forward)), 1.0, places=12)
-                self.assertEqual(float(stand.forward[2]), 0.0)
-                turns = stand.groups[0] if stand.groups else [True] * len(assembly.parts)
+                self.assertAlmostEqual(float(np.linalg.norm(equilibrium.forward)), 1.0, places=12)
+                self.assertEqual(float(equilibrium.forward[2]), 0.0)
+                turns = equilibrium.groups[0] if equilibrium.groups else [True] * len(assembly.parts)
                 total = sum(
-                    float(m) * STANDARD_GRAVITY * float((r - stand.point) @ stand.forward)
+                    float(m) * STANDARD_GRAVITY * float((r - equilibrium.point) @ equilibrium.forward)
                     for m, r, on_it in zip(assembly.mass, analysis.positions.cg, turns, strict=True)
                     if on_it
                 )
-                self.assertAlmostEqual(stand.tip_moment, total, places=9)
-                self.assertAlmostEqual(float(stand.moment.sum()), total, places=9)
+                self.assertAlmostEqual(equilibrium.tip_moment, total, places=9)
+                self.assertAlmostEqual(float(equilibrium.moment.sum()), total, places=9)
 
     def test_what_holds_it_is_in_balance(self) -> None:
         for key, analysis, _ in self.each():
-            stand = analysis.stand
-            if stand.holding is None:
+            equilibrium = analysis.equilibrium
+            if equilibrium.holding is None:
                 # Nothing holds it level; what hangs by itself is worn with its weight where it hangs.
                 found = carry(analysis, LENA, key)
                 if isinstance(found, Carry):
@@ -115,8 +122,8 @@ class Contract(unittest.TestCase):
                     self.assertIsInstance(found, Hindrance)
                 continue
             # Pad or cable: what lies on something pushes there.
-            pad = stand.point if float(stand.holding.pad_force[2]) != 0.0 else None
-            held = replace(stand.holding, braced=())
+            pad = equilibrium.point if float(equilibrium.holding.pad_force[2]) != 0.0 else None
+            held = replace(equilibrium.holding, braced=())
             self.assertLess(np.abs(left_over(analysis.body.mass, analysis.body.cg, pad, held)).max(), 1e-7, key)
 
     def test_the_camera_slid_to_level_is_level(self) -> None:
@@ -125,39 +132,39 @@ class Contract(unittest.TestCase):
             setting = level_setting(analysis, slide)
             placed = analysis.build.parts[analysis.assembly.slide_parts[slide]]
             after = analyse(analysis.build.with_placed(replace(placed, setting=setting)), kit, LENA)
-            self.assertAlmostEqual(after.stand.tip_moment, 0.0, places=9, msg=key)
+            self.assertAlmostEqual(after.equilibrium.tip_moment, 0.0, places=9, msg=key)
 
     def test_every_gauge_is_finite_and_its_doubt_too(self) -> None:
         for key, analysis, _ in self.each():
-            gauges = gauges_of(analysis)
-            for gauge, u in doubts_of(gauges).items():
-                value = float(gauges.values(gauge, gauges.now())[0])
-                self.assertTrue(math.isfinite(value) and math.isfinite(u), (key, gauge))
-            values = {gauge: float(gauges.values(gauge, gauges.now())[0]) for gauge in gauges.offered}
-            stand = analysis.stand
-            self.assertAlmostEqual(values[CG_AHEAD], stand.ahead, places=12)
-            self.assertAlmostEqual(values[TIP_MOMENT], stand.tip_moment, places=9)
+            outputs = output_model(analysis)
+            for output, u in output_uncertainties(outputs).items():
+                value = float(outputs.values(output, outputs.now())[0])
+                self.assertTrue(math.isfinite(value) and math.isfinite(u), (key, output))
+            values = {output: float(outputs.values(output, outputs.now())[0]) for output in outputs.offered}
+            equilibrium = analysis.equilibrium
+            self.assertAlmostEqual(values[CG_AHEAD], equilibrium.ahead, places=12)
+            self.assertAlmostEqual(values[TIP_MOMENT], equilibrium.tip_moment, places=9)
             self.assertAlmostEqual(values[TOTAL_MASS], analysis.body.mass, places=12)
             if LARGER_HAND in values:
-                self.assertAlmostEqual(values[LARGER_HAND], stand.holding.larger, places=6)
-            # The stand's own doubts, worked out of levers, against the covariance of all that figures rest on.
+                self.assertAlmostEqual(values[LARGER_HAND], equilibrium.holding.larger, places=6)
+            # The stand's own uncertainties, worked out of levers, against the covariance of all that figures rest on.
             if not list(support_for(key).observed(case_of(analysis))):
                 slopes, spread = (
-                    (gauges.gradient(gauge) for gauge in (CG_AHEAD, TIP_MOMENT)),
-                    gauges.covariance(),
+                    (outputs.gradient(output) for output in (CG_AHEAD, TIP_MOMENT)),
+                    outputs.covariance(),
                 )
                 ahead_u, moment_u = (math.sqrt(float(h @ spread @ h)) for h in slopes)
-                self.assertAlmostEqual(stand.ahead_doubt / ahead_u, 1.0, places=5, msg=key)
-                self.assertAlmostEqual(stand.tip_doubt / moment_u, 1.0, places=5, msg=key)
-            first = stand.of_form(analysis.assembly.mass)
-            d = first @ analysis.positions.cg / first.sum() - stand.point
-            self.assertAlmostEqual(stand.left, float(d @ stand.across), places=12)
-            self.assertAlmostEqual(stand.above, float(d[2]), places=12)
-            self.assertAlmostEqual(float(np.cross(stand.forward, stand.across)[2]), 1.0, places=12)
+                self.assertAlmostEqual(equilibrium.ahead_uncertainty / ahead_u, 1.0, places=5, msg=key)
+                self.assertAlmostEqual(equilibrium.tip_uncertainty / moment_u, 1.0, places=5, msg=key)
+            first = equilibrium.of_form(analysis.assembly.mass)
+            d = first @ analysis.positions.cg / first.sum() - equilibrium.point
+            self.assertAlmostEqual(equilibrium.left, float(d @ equilibrium.across), places=12)
+            self.assertAlmostEqual(equilibrium.above, float(d[2]), places=12)
+            self.assertAlmostEqual(float(np.cross(equilibrium.forward, equilibrium.across)[2]), 1.0, places=12)
             if shoulder.ABOVE in values:
-                self.assertAlmostEqual(values[shoulder.LEFT], stand.left, places=12)
-                self.assertAlmostEqual(values[shoulder.ABOVE], stand.above, places=12)
-                self.assertAlmostEqual(values[shoulder.ON_SHOULDER], float(stand.holding.pad_force[2]), places=6)
+                self.assertAlmostEqual(values[shoulder.LEFT], equilibrium.left, places=12)
+                self.assertAlmostEqual(values[shoulder.ABOVE], equilibrium.above, places=12)
+                self.assertAlmostEqual(values[shoulder.ON_SHOULDER], float(equilibrium.holding.pad_force[2]), places=6)
 
     def test_figures_have_units_and_doubts(self) -> None:
         for key, analysis, _ in self.each(range(1)):
@@ -166,8 +173,8 @@ class Contract(unittest.TestCase):
             self.assertGreater(len(judged.figures), 3)
             for name, figure in judged.figures.items():
                 self.assertTrue(unit_of(name) or name.endswith(("_share", "stable", "stands")), name)
-                said = figure.doubt is not None and math.isfinite(figure.doubt)
-                # A drop time of what turns over is none, and has no doubt.
+                said = figure.uncertainty is not None and math.isfinite(figure.uncertainty)
+                # A drop time of what turns over is none, and has no uncertainty.
                 self.assertTrue(said or name in ("stable", "stands") or math.isnan(figure.value), name)
 
     def test_lens_marks_are_level_where_they_can_be_reached(self) -> None:
@@ -184,7 +191,7 @@ class Contract(unittest.TestCase):
                 build = build.with_placed(replace(build.placed(table.placed_id), setting=row.stop))
                 for placed_id, setting in row.along:
                     build = build.with_placed(replace(build.placed(placed_id), setting=setting))
-                self.assertAlmostEqual(analyse(build, kit, LENA).stand.tip_moment, 0.0, delta=1e-4, msg=key)
+                self.assertAlmostEqual(analyse(build, kit, LENA).equilibrium.tip_moment, 0.0, delta=1e-4, msg=key)
 
     def test_ways_keep_their_promise_and_leave_less(self) -> None:
         walked = 0
@@ -192,7 +199,7 @@ class Contract(unittest.TestCase):
             target = target_of(analysis)
             for way in ways_of(find_strategies(analysis, kit, LENA), analysis, kit, System.METRIC):
                 again = analyse(way.strategy.plan.build, {**kit, **way.strategy.plan.kit}, LENA)
-                self.assertAlmostEqual(again.stand.tip_moment, way.strategy.remaining, places=9, msg=key)
+                self.assertAlmostEqual(again.equilibrium.tip_moment, way.strategy.remaining, places=9, msg=key)
                 if way.kind != "as heavy as steadies it":
                     # Where there is more to close than the tip moment, all of it counts.
                     self.assertLessEqual(beyond_now(again, target_of(again)), beyond_now(analysis, target) + 1e-6, key)
@@ -211,7 +218,7 @@ class Contract(unittest.TestCase):
                     on_it = Placed("w", "w", free.placed_id, free.mount.id, 0, end)
                     build = replace(analysis.build, parts=(*analysis.build.parts, on_it))
                     after = analyse(build, {**kit, "w": weight_block(mass, free.mount.kind, "w")}, LENA)
-                    self.assertAlmostEqual(after.stand.tip_moment, 0.0, places=8, msg=key)
+                    self.assertAlmostEqual(after.equilibrium.tip_moment, 0.0, places=8, msg=key)
                     hung[key] += 1
         self.assertGreater(min(hung.values()), 0, hung)
 
@@ -247,7 +254,7 @@ class Contract(unittest.TestCase):
                 words.needs,
                 words.here,
                 words.closing,
-                *(words.output_name(g) for g in gauges_of(analysis).offered),
+                *(words.output_name(g) for g in output_model(analysis).offered),
             ]
             self.assertTrue(drawn.scene.items)
             if key != "shoulder":
@@ -257,7 +264,7 @@ class Contract(unittest.TestCase):
                             text = text.replace(name, "")
                     self.assertNotRegex(text.lower(), r"\bpad\b|on the shoulder", text)
             self.assertIn(words.mark(case_of(analysis)), ("look", "part", "settled"))
-            self.assertTrue(all(s.part < len(analysis.assembly.parts) for s in swayed_by(analysis)))
+            self.assertTrue(all(s.part < len(analysis.assembly.parts) for s in influences(analysis)))
 
 
 class HandsLine(unittest.TestCase):
@@ -285,7 +292,7 @@ class HandsLine(unittest.TestCase):
         )
         build, kit = shoulder_build(*parts)
         analysis = analyse(replace(build, support="handheld"), kit, LENA)
-        self.assertAlmostEqual(abs(float(analysis.stand.forward[1])), 1.0)
+        self.assertAlmostEqual(abs(float(analysis.equilibrium.forward[1])), 1.0)
         words = text_for("handheld").verdict(case_of(analysis), System.METRIC)
         self.assertEqual(words.head, "Tips to the left.")
         self.assertEqual(text_for("handheld").where(case_of(analysis)), "left of the hands")

@@ -14,7 +14,6 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.carry.carried import carry
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import CG_AHEAD, TOTAL_MASS, gauges_of
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.hull import convex_hull, edge_distance
@@ -24,10 +23,12 @@ from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.pose import Hindrance
 from equilix.core.support import case_of, report_of
+from equilix.core.uncertainty.output_model import CG_AHEAD, TOTAL_MASS, output_model
 from equilix.io.shipped import demo_book
 from equilix.supports.tripod import mechanics as tripod
-from equilix.supports.tripod.mechanics import nearest_step, plate_marks, resting, slid_to, tilting_moment
+from equilix.supports.tripod.mechanics import plate_marks, slid_to, tilting_moment
 from equilix.supports.tripod.settings import LONG_DOVETAIL, TripodSettings
+from equilix.supports.tripod.table import nearest_step, resting
 from tests.core.builders import block, shoulder_build
 
 MAN = Operator("m", "M", 1.80, 80.0)
@@ -92,10 +93,10 @@ class OnTheHead(unittest.TestCase):
         level = slid_to(build, analyse(build, kit, MAN).result.slide)
         found = analyse(level, kit, MAN)
         on_it = found.result
-        self.assertAlmostEqual(found.stand.ahead, 0.0, places=12)
+        self.assertAlmostEqual(found.equilibrium.ahead, 0.0, places=12)
         weight = found.body.mass * STANDARD_GRAVITY
         for tilt in np.radians(np.arange(-60.0, 61.0, 20.0)).tolist():
-            left = tilting_moment(weight, found.stand.ahead, on_it.height, tilt) - on_it.wants * math.sin(tilt)
+            left = tilting_moment(weight, found.equilibrium.ahead, on_it.height, tilt) - on_it.wants * math.sin(tilt)
             self.assertAlmostEqual(left, 0.0, places=9)
 
     def test_which_step_to_set(self) -> None:
@@ -116,17 +117,19 @@ class OnTheHead(unittest.TestCase):
             self.assertAlmostEqual(on_it.short, max(abs(on_it.slide) - room, 0.0))
             self.assertGreater(on_it.short, 0.0)
             moved = slid_to(build, slid + on_it.slide)
-            self.assertAlmostEqual(abs(analyse(moved, heavy, MAN).stand.ahead), on_it.short)
+            self.assertAlmostEqual(abs(analyse(moved, heavy, MAN).equilibrium.ahead), on_it.short)
 
     def test_a_plate_at_its_stop_is_not_slid_to_where_it_stands(self) -> None:
         for settings in (TripodSettings(travel=0.076, slid=-0.038), TripodSettings(travel=0.0)):
             build, kit = rig(1, settings)
             analysis = analyse(build, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
             self.assertLess(analysis.result.slide, 0.0)
-            self.assertIsNone(support_for("tripod").slid(case_of(analysis)))
+            self.assertIsNone(support_for("tripod").with_slide(case_of(analysis)))
         nearly, kit = rig(1, TripodSettings(travel=0.076, slid=-0.037))
         analysis = analyse(nearly, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
-        self.assertAlmostEqual(tripod.SUPPORT.settings(support_for("tripod").slid(case_of(analysis))).slid, -0.038)
+        self.assertAlmostEqual(
+            tripod.SUPPORT.settings(support_for("tripod").with_slide(case_of(analysis))).slid, -0.038
+        )
 
     def test_marks_for_each_lens_balance_it(self) -> None:
         build, kit = rig(3)
@@ -135,7 +138,7 @@ class OnTheHead(unittest.TestCase):
         for name in ("lens", "other"):
             parts = tuple(replace(p, part_id=name) if p.id == "lens" else p for p in build.parts)
             there = slid_to(replace(build, parts=parts), marks[name, False].mark)
-            self.assertAlmostEqual(analyse(there, kit, MAN).stand.ahead, 0.0, places=9)
+            self.assertAlmostEqual(analyse(there, kit, MAN).equilibrium.ahead, 0.0, places=9)
 
     def test_what_meets_the_head_and_what_is_too_heavy_for_it(self) -> None:
         build, kit = rig(0, TripodSettings(counter=1.0))
@@ -152,7 +155,7 @@ class OnTheHead(unittest.TestCase):
         found = analyse(build, kit, MAN)
         self.assertIs(carry(found, MAN, "tripod"), Hindrance.NOBODY)
         way = next(w for w in find_strategies(found, kit, MAN) if abs(w.remaining) <= 0.1 + 1e-9)
-        self.assertLessEqual(abs(analyse(way.after.build, kit, MAN).stand.tip_moment), 0.1 + 1e-6)
+        self.assertLessEqual(abs(analyse(way.after.build, kit, MAN).equilibrium.tip_moment), 0.1 + 1e-6)
 
     def test_its_own_slide_is_the_first_way_and_no_weight_is_bolted_on(self) -> None:
         """Common practice: on a head the plate is slid until nothing tips; it costs no mass and moves no part."""
@@ -160,7 +163,7 @@ class OnTheHead(unittest.TestCase):
         for seed in range(6):
             build, kit = rig(seed, TripodSettings(travel=0.3))
             found = analyse(build, kit, MAN)
-            if abs(found.stand.ahead) <= 0.002:
+            if abs(found.equilibrium.ahead) <= 0.002:
                 # Nobody feels that on a head.
                 self.assertNotIn(StrategyKind.HOLDER, {way.kind for way in find_strategies(found, kit, MAN)})
                 continue
@@ -170,8 +173,10 @@ class OnTheHead(unittest.TestCase):
             self.assertEqual((first.plan.changes, first.plan.added_mass, first.plan.moved), (1, 0.0, {}))
             self.assertEqual(first.plan.build.parts, build.parts)
             self.assertTrue(first.full)
-            self.assertAlmostEqual(tripod.SUPPORT.settings(first.plan.build).slid, found.stand.ahead * -1.0, places=9)
-            self.assertAlmostEqual(analyse(first.plan.build, kit, MAN).stand.ahead, 0.0, places=9)
+            self.assertAlmostEqual(
+                tripod.SUPPORT.settings(first.plan.build).slid, found.equilibrium.ahead * -1.0, places=9
+            )
+            self.assertAlmostEqual(analyse(first.plan.build, kit, MAN).equilibrium.ahead, 0.0, places=9)
             self.assertFalse({way.kind for way in others} & {StrategyKind.DEAD_WEIGHT, StrategyKind.LEAVE_OFF})
             self.assertEqual(find_strategies(analyse(first.plan.build, kit, MAN), kit, MAN), ())
         self.assertGreater(tried, 3)
@@ -194,11 +199,11 @@ class OnTheHead(unittest.TestCase):
             for way in ways.values():
                 if way.kind is not StrategyKind.HOLDER and way.full:
                     whole = {**kit, **way.plan.kit}
-                    self.assertLessEqual(abs(analyse(way.plan.build, whole, MAN).stand.tip_moment), 0.1 + 1e-6)
+                    self.assertLessEqual(abs(analyse(way.plan.build, whole, MAN).equilibrium.tip_moment), 0.1 + 1e-6)
                     alone = analyse(with_settings(way.plan.build, tripod.SUPPORT.settings(build)), whole, MAN)
                     by_plate = tripod.SUPPORT.settings(way.plan.build).slid != 0.0
                     # The plate is touched only where the rest would not be enough without it.
-                    self.assertEqual(by_plate, abs(alone.stand.tip_moment) > 0.1 + 1e-6)
+                    self.assertEqual(by_plate, abs(alone.equilibrium.tip_moment) > 0.1 + 1e-6)
                     both += by_plate
         self.assertEqual(both, 1)
 
@@ -231,7 +236,7 @@ class OnTheHead(unittest.TestCase):
         self.assertTrue(analyse(with_settings(build, TripodSettings(plate="gone")), kit, MAN).result.clamp.usual)
 
     def test_figures_and_doubts_are_those_of_mass_and_height(self) -> None:
-        """W h of what a spring must hold; its doubt by moving each part, JCGM 100 clause 5, brute force."""
+        """W h of what a spring must hold; its uncertainty by moving each part, JCGM 100 clause 5, brute force."""
         build, kit = rig(3, TripodSettings(axis_below=0.05, counter=30.0))
         kit["monitor"] = block("monitor", 0.3, (0.02, 0.15, 0.09), Category.MONITOR, at=(0.0, 0.0, -0.3))
         build = replace(build, parts=(*build.parts, Placed("monitor", "monitor", "base", "rail", 0, 0.25)))
@@ -245,25 +250,25 @@ class OnTheHead(unittest.TestCase):
         mark = level_setting(found, slide_of_camera(found)) - found.settings[slide_of_camera(found)]
         self.assertAlmostEqual(figures["slide_to_balance_mm"].value, 1e3 * mark)
         variance = 0.0
-        doubts, at, mass = found.assembly.doubts, found.positions.cg, found.assembly.mass
+        uncertainties, at, mass = found.assembly.uncertainties, found.positions.cg, found.assembly.mass
         for i in range(len(mass)):
             arm = float(at[i, 2] - on_it.clamp.point[2]) + 0.05
-            variance += (STANDARD_GRAVITY * arm * doubts.mass[i]) ** 2
-            variance += (STANDARD_GRAVITY * mass[i] * doubts.cg[i, 2]) ** 2
+            variance += (STANDARD_GRAVITY * arm * uncertainties.mass[i]) ** 2
+            variance += (STANDARD_GRAVITY * mass[i] * uncertainties.cg[i, 2]) ** 2
         # What one scale adds to all that it weighed goes together.
         arms = at[:, 2] - on_it.clamp.point[2] + 0.05
-        variance += float(((STANDARD_GRAVITY * doubts.gain @ arms) ** 2).sum())
+        variance += float(((STANDARD_GRAVITY * uncertainties.gain @ arms) ** 2).sum())
         self.assertAlmostEqual(
-            figures["counterbalance_nm"].doubt, math.sqrt(variance), delta=0.02 * math.sqrt(variance)
+            figures["counterbalance_nm"].uncertainty, math.sqrt(variance), delta=0.02 * math.sqrt(variance)
         )
         screen = float(found.positions.centre[-1, 2] - on_it.clamp.point[2]) + 1.40
         self.assertAlmostEqual(on_it.screen, screen)
         self.assertEqual(figures["stands"].value, float(on_it.table.stands))
         self.assertAlmostEqual(figures["table_tip_deg"].value, math.degrees(on_it.table.angle))
-        self.assertGreater(figures["table_tip_deg"].doubt, 0.0)
-        gauges = gauges_of(found)
-        self.assertEqual([t.value for t in gauges.thresholds(CG_AHEAD)], [0.0])
-        self.assertEqual(gauges.thresholds(TOTAL_MASS), ())
+        self.assertGreater(figures["table_tip_deg"].uncertainty, 0.0)
+        outputs = output_model(found)
+        self.assertEqual([t.value for t in outputs.thresholds(CG_AHEAD)], [0.0])
+        self.assertEqual(outputs.thresholds(TOTAL_MASS), ())
         # As strong as it wants is strong enough.
         just = replace(tripod.SUPPORT.settings(build), counter=on_it.wants)
         kinds = {f.kind for f in analyse(with_settings(build, just), kit, MAN).findings}
@@ -298,7 +303,7 @@ class OnTheHead(unittest.TestCase):
                     if not (bare and p.id == "shade")
                 )
                 there = slid_to(replace(build, parts=parts), marks[name, bare])
-                self.assertAlmostEqual(analyse(there, kit, MAN).stand.ahead, 0.0, places=9)
+                self.assertAlmostEqual(analyse(there, kit, MAN).equilibrium.ahead, 0.0, places=9)
             self.assertLess(marks[name, False], marks[name, True])
 
     def test_a_plate_stands_within_half_its_travel_either_way(self) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from enum import StrEnum
 from typing import ClassVar
@@ -12,7 +11,7 @@ from msgspec.structs import replace
 
 from equilix.core.errors import AssemblyError
 from equilix.core.keys import KEYS
-from equilix.core.kit.parts import AXES, TOUCH_POINTS, Foot, Joint, Mount, MountKind, Part, Point
+from equilix.core.kit.parts import AXES, TOUCH_POINTS, Mount, MountKind, Part, Point
 from equilix.core.limits import (
     BODY_MASS,
     MAX_LENGTH,
@@ -29,6 +28,7 @@ from equilix.core.limits import (
     check_text,
     check_whole,
 )
+from equilix.core.sources import assumed, common_practice
 
 
 class Side(StrEnum):
@@ -171,14 +171,14 @@ class Hold(Struct, frozen=True):
 #: Hands by themselves at the outermost grips, nothing braced.
 BY_ITSELF = Hold()
 
-#: Shares of the stature within which anybody's own heights and reach lie: what is beyond is a slip; assumed.
-_OF_STATURE = {
-    "shoulder_height": (0.7, 0.95, "Shoulder height"),
-    "eye_height": (0.85, 0.99, "Eye height"),
-    "reach": (0.25, 0.55, "Reach"),
-}
-#: m: feet of one part that are nearer than this are one.
-_SAME_PLACE = 1e-3
+#: Shares of the stature within which anybody's own heights and reach lie: what is beyond is a slip.
+_OF_STATURE = assumed(
+    {
+        "shoulder_height": (0.7, 0.95, "Shoulder height"),
+        "eye_height": (0.85, 0.99, "Eye height"),
+        "reach": (0.25, 0.55, "Reach"),
+    }
+)
 
 
 class Operator(Struct, frozen=True):
@@ -238,8 +238,8 @@ class Settings:
         return self
 
 
-#: N m at a lens mount from which a lens wants a support: 1 kg at 200 mm; common practice, no mount's maker says.
-MOUNT_LIMIT = 2.0
+#: N m at a lens mount from which a lens wants a support: 1 kg at 200 mm, no mount's maker says.
+MOUNT_LIMIT = common_practice(2.0)
 
 
 class Build(Struct, frozen=True):
@@ -397,107 +397,3 @@ class Link(Struct, frozen=True):
     sitter: str
     mount: Mount
     foot_at: Point
-
-
-def link_of(placed: Placed, build: Build, kit: Kit) -> Link | None:
-    """Return the joint between `placed` and its parent, None for the root; AssemblyError if its mount is missing."""
-    if placed.parent is None:
-        return None
-    holder, sitter = build.placed(placed.parent), placed
-    if placed.reversed:
-        holder, sitter = sitter, holder
-    if placed.own is not None:
-        return Link(holder.id, sitter.id, placed.own, placed.own_foot)
-    return Link(holder.id, sitter.id, kit[holder.part_id].mount(placed.mount), kit[sitter.part_id].feet[placed.foot].at)
-
-
-class FreeMount(Struct, frozen=True):
-    """A mount of a build that still takes a part."""
-
-    placed_id: str
-    mount: Mount
-
-
-class FreeFoot(Struct, frozen=True):
-    """A foot of a build's part under which another part can still go."""
-
-    placed_id: str
-    number: int
-    foot: Foot
-
-
-def used_mounts(build: Build) -> frozenset[tuple[str, str]]:
-    """Return (placed id, mount id) of every mount that something sits on."""
-    return frozenset(
-        (placed.id if placed.reversed else placed.parent, placed.mount)
-        for placed in build.parts
-        if placed.parent is not None and placed.own is None
-    )
-
-
-def free_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
-    """Return the mounts of `build` that can still take a part, in part order."""
-    used = used_mounts(build)
-    return tuple(
-        FreeMount(placed.id, mount)
-        for placed in build.parts
-        for mount in kit[placed.part_id].mounts
-        if mount.kind not in TOUCH_POINTS and (mount.shared or (placed.id, mount.id) not in used)
-    )
-
-
-def free_feet(build: Build, kit: Kit) -> tuple[FreeFoot, ...]:
-    """Return the feet of `build` that nothing holds yet, in part order.
-
-    Feet at one place are ways to be held there: with one of them in use none is free. Nor is a foot where something
-    sits on a mount of the part already, as a pad in the slot by which a base plate would go into a receiver.
-    """
-    by_id = {placed.id: placed for placed in build.parts}
-    used: dict[str, list[Point]] = {}
-    for placed in build.parts:
-        if placed.parent is not None and placed.own is None:
-            holder, sitter = by_id[placed.parent], placed
-            if placed.reversed:
-                holder, sitter = sitter, holder
-            used.setdefault(sitter.id, []).append(kit[sitter.part_id].feet[placed.foot].at)
-            used.setdefault(holder.id, []).append(kit[holder.part_id].mount(placed.mount).at)
-    return tuple(
-        FreeFoot(placed.id, number, foot)
-        for placed in build.parts
-        for number, foot in enumerate(kit[placed.part_id].feet)
-        if foot.kind not in TOUCH_POINTS
-        and not any(math.dist(foot.at, at) < _SAME_PLACE for at in used.get(placed.id, ()))
-    )
-
-
-def mount_of(placed: Placed, build: Build, kit: Kit) -> Mount | None:
-    """Return the mount of the joint between `placed` and its parent, None for the root of a build."""
-    link = link_of(placed, build, kit)
-    return link.mount if link is not None else None
-
-
-def mover_of(build: Build, kit: Kit, placed_id: str) -> tuple[Placed, Mount] | None:
-    """Return what moves when `placed_id` is pushed: itself, or else the nearest carrier that slides; and on what.
-
-    None if nothing from it down to the root slides.
-    """
-    placed = build.placed(placed_id)
-    own = mount_of(placed, build, kit)
-    if own is not None and own.joint is Joint.TURN and own.goes and own.kind not in AXES:
-        return placed, own
-    while placed.parent is not None:
-        mount = mount_of(placed, build, kit)
-        if mount is not None and mount.joint is Joint.SLIDE and mount.goes:
-            return placed, mount
-        placed = build.placed(placed.parent)
-    return None
-
-
-def slides(build: Build, kit: Kit) -> tuple[tuple[Placed, Mount], ...]:
-    """Return the placed parts whose joints slide, each with its mount, in part order."""
-    found = []
-    for placed in build.parts:
-        mount = mount_of(placed, build, kit)
-        if mount is not None and mount.joint is Joint.SLIDE and mount.goes:
-            found.append((placed, mount))
-    return tuple(found)

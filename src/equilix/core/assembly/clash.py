@@ -15,17 +15,18 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.kept import RIGS
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.rounding import EXACT, ROUNDING
+from equilix.core.sources import common_practice
 
-#: m. Less overlap than this is how closely boxes can describe parts; common practice.
-SLACK = 0.004
+#: m. Less overlap than this is how closely boxes can describe parts.
+SLACK = common_practice(0.004)
 #: m. What just touches must not meet by a rounding.
 _MEETS = SLACK + ROUNDING
-#: Standard uncertainty of a size over itself when it is guessed or from a sheet; common practice.
-GUESSED_SIZE = 0.05
-SHEET_SIZE = 0.01
+#: Standard uncertainty of a size over itself when it is guessed or from a sheet.
+GUESSED_SIZE = common_practice(0.05)
+SHEET_SIZE = common_practice(0.01)
 
 _NESTING = frozenset(
     frozenset(pair)
@@ -56,7 +57,7 @@ _NESTING = frozenset(
 
 
 class Clash(Struct, frozen=True, eq=False):
-    """Parts number `first` and `second` overlap by `depth` (m), standard uncertainty `doubt` (m).
+    """Parts number `first` and `second` overlap by `depth` (m), standard uncertainty `uncertainty` (m).
 
     `low` and `high` (3,) (m, rig frame) bound the shared space.
     """
@@ -64,7 +65,7 @@ class Clash(Struct, frozen=True, eq=False):
     first: int
     second: int
     depth: float
-    doubt: float
+    uncertainty: float
     low: np.ndarray
     high: np.ndarray
 
@@ -97,8 +98,8 @@ def find_clashes(assembly: Assembly, positions: Positions) -> tuple[Clash, ...]:
     depth, both = depth[order], np.array([first[order], second[order]])
     centre, edges = positions.centre[both], assembly.edges[both]
     low, high = (centre - edges).max(axis=0), (centre + edges).min(axis=0)
-    doubt = np.hypot(*_size_doubts(assembly)[both])
-    found = zip(*both.tolist(), depth.tolist(), doubt.tolist(), low, high, strict=True)
+    uncertainty = np.hypot(*_size_uncertainties(assembly)[both])
+    found = zip(*both.tolist(), depth.tolist(), uncertainty.tolist(), low, high, strict=True)
     return tuple(Clash(a, b, over, unsure, *ends) for a, b, over, unsure, *ends in found)
 
 
@@ -220,7 +221,7 @@ class _Near(Struct, frozen=True, eq=False):
 _MARGIN = 0.02
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _last_near(assembly: Assembly) -> list[_Near]:
     """Return the pairs that were near each other last, if it was asked before: a list that is kept up to date."""
     return []
@@ -246,7 +247,7 @@ def _neighbours(assembly: Assembly, centre: np.ndarray) -> _Near:
     return near
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _pairs_of(assembly: Assembly) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return the numbers of all pairs (p,), (p,) that may clash, the lower first, and what room they need (3, p) (m).
 
@@ -312,11 +313,12 @@ def _may_touch(assembly: Assembly, first: np.ndarray, second: np.ndarray) -> np.
     touched = np.concatenate([first, second])
     codes = np.array([_CODES[assembly.parts[i].category] for i in touched.tolist()], dtype=int)
     nests: np.ndarray = _NEST[codes[: first.size], codes[first.size :]]
-    return mounted | nests
+    result: np.ndarray = mounted | nests
+    return result
 
 
-@lru_cache(maxsize=RIGS)
-def _size_doubts(assembly: Assembly) -> np.ndarray:
+@lru_cache(maxsize=CACHED_RIGS)
+def _size_uncertainties(assembly: Assembly) -> np.ndarray:
     """Return the standard uncertainty (n,) (m) of each part's size."""
     result: np.ndarray = np.array([_SHARE[part.cg_known] for part in assembly.parts]) * assembly.half_size.max(axis=1)
     return result

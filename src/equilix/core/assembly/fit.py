@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Kit, Placed, Side, free_feet, free_mounts
+from equilix.core.assembly.build import Build, Kit, Placed, Side
 from equilix.core.assembly.clash import freest, stands_free
+from equilix.core.assembly.mounts import FreeFoot, FreeMount, free_feet, free_mounts
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
-from equilix.core.kit.parts import RODS, TOUCH_POINTS, Category, Foot, Joint, Mount, MountKind, Part
+from equilix.core.kit.parts import RODS, TOUCH_POINTS, Category, Connection, Foot, Mount, MountKind, Part
 from equilix.core.rounding import ROUNDING
+from equilix.core.sources import common_practice
 
 #: Order in which people put a rig together; common practice.
 ORDER_OF_WORK: tuple[tuple[str, frozenset[Category]], ...] = (
@@ -128,12 +130,12 @@ def seat_at(build: Build, kit: Kit, spot: Spot | None, part: Part) -> Seat | Non
     there = kit[build.placed(spot.placed_id).part_id].category
     if isinstance(spot, FreeMount):
         foot = next((i for i, foot in enumerate(part.feet) if foot.kind is spot.mount.kind), None)
-        return Seat(part, spot, spot.mount.id, foot) if foot is not None and _carries(there, part.category) else None
+        return Seat(part, spot, spot.mount.id, foot) if foot is not None and carries(there, part.category) else None
     mount = next((m.id for m in part.mounts if m.kind is spot.foot.kind), None)
-    return Seat(part, spot, mount, spot.number) if mount is not None and _carries(part.category, there) else None
+    return Seat(part, spot, mount, spot.number) if mount is not None and carries(part.category, there) else None
 
 
-def _carries(carrier: Category, carried: Category) -> bool:
+def carries(carrier: Category, carried: Category) -> bool:
     return carried not in _CARRIED_BY or carrier in _CARRIED_BY[carried]
 
 
@@ -187,7 +189,7 @@ def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
     assembly = prepare(build, kit)
     positions = assembly.at(assembly.settings(build))
     where = {placed.id: i for i, placed in enumerate(build.parts)}
-    ahead = _lie_ahead(assembly, positions)
+    ahead = lie_ahead(assembly, positions)
     free = spots(build, kit)
     found: list[list[Seat]] = []
     for part in loose:
@@ -211,8 +213,8 @@ def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
     return tuple(replace(seat, astray=True) if _strays(seat, ahead) else seat for seat in chosen)
 
 
-#: m below a part's highest mount, where its top ends; common practice.
-_TOP = 0.02
+#: m below a part's highest mount, where its top ends.
+_TOP = common_practice(0.02)
 
 
 def _on_top(build: Build, kit: Kit, seat: Seat) -> bool:
@@ -223,7 +225,7 @@ def _on_top(build: Build, kit: Kit, seat: Seat) -> bool:
     return seat.spot.mount.at[2] >= max(mount.at[2] for mount in mounts) - _TOP
 
 
-def _lie_ahead(assembly: Assembly, positions: Positions) -> dict[str, bool]:
+def lie_ahead(assembly: Assembly, positions: Positions) -> dict[str, bool]:
     """Return which placed parts lie ahead of the camera's middle."""
     camera = float(positions.centre[assembly.sensor, 0]) if assembly.sensor is not None else 0.0
     ahead = (positions.centre[:, 0] >= camera).tolist()
@@ -234,7 +236,7 @@ def _strays(seat: Seat, ahead: Mapping[str, bool]) -> bool:
     """Whether a part would go on rods that lie where nobody has it."""
     if not isinstance(seat.spot, FreeMount) or seat.spot.mount.kind not in RODS:
         return False
-    return _out_of_place(seat.part.category, ahead[seat.spot.placed_id])
+    return out_of_place(seat.part.category, ahead[seat.spot.placed_id])
 
 
 #: Places of one part that are looked at for others in the way.
@@ -308,11 +310,11 @@ def _preference(
     wrong_side = 0.0
     name = seat.part.name.casefold()
     if isinstance(seat.spot, FreeMount) and seat.spot.mount.kind in RODS:
-        wrong_side = float(ahead[seat.spot.placed_id] is (category in _BEHIND))
+        wrong_side = float(ahead[seat.spot.placed_id] is (category in BEHIND))
     elif category is Category.RODS and isinstance(seat.spot, FreeMount):
-        wrong_side = float(("rear" in name or "back" in name) is _goes_ahead(seat.spot.mount))
+        wrong_side = float(("rear" in name or "back" in name) is goes_ahead(seat.spot.mount))
     else:
-        wrong_side = float(_off_side(seat.part, seat.spot))
+        wrong_side = float(off_side(seat.part, seat.spot))
     low = 0.0
     if isinstance(seat.spot, FreeMount) and category in (Category.HANDLE, Category.ARM, Category.MONITOR):
         low = -float(seat.spot.mount.at[2])
@@ -323,7 +325,7 @@ def _preference(
     return (under, float(rank), wrong_side, low)
 
 
-def _off_side(part: Part, spot: Spot | Mount) -> bool:
+def off_side(part: Part, spot: Spot | Mount) -> bool:
     """Whether a place lies on the other side than the one that a part's name speaks of."""
     if isinstance(spot, FreeFoot):
         return False
@@ -334,168 +336,31 @@ def _off_side(part: Part, spot: Spot | Mount) -> bool:
 
 
 #: What hangs behind the camera, to weigh against the lens; common practice.
-_BEHIND = frozenset({Category.BATTERY_PLATE, Category.BATTERY, Category.WEIGHT, Category.PAD})
+BEHIND = frozenset({Category.BATTERY_PLATE, Category.BATTERY, Category.WEIGHT, Category.PAD})
 #: Of what goes on rods, what nobody has ahead of the camera, and what nobody has behind it; common practice.
-_ONLY_BEHIND = frozenset({Category.BATTERY_PLATE, Category.BATTERY})
-_ONLY_AHEAD = frozenset(
+ONLY_BEHIND = frozenset({Category.BATTERY_PLATE, Category.BATTERY})
+ONLY_AHEAD = frozenset(
     {Category.FOCUS, Category.LENS_SUPPORT, Category.MATTE_BOX, Category.CLAMP, Category.GRIP, Category.HANDLE}
 )
 
 
-def _out_of_place(category: Category, ahead: bool) -> bool:
+def out_of_place(category: Category, ahead: bool) -> bool:
     """Whether nobody has such a part on rods that lie `ahead` of the camera, or behind it."""
-    return category in (_ONLY_BEHIND if ahead else _ONLY_AHEAD)
+    return category in (ONLY_BEHIND if ahead else ONLY_AHEAD)
 
 
-def _goes_ahead(mount: Mount) -> bool:
+def goes_ahead(mount: Mount) -> bool:
     return mount.low + mount.high >= 0.0
 
 
 # What is missing between
 
 
-class Piece(Struct, frozen=True):
-    """One piece of a chain: it goes to the part `on` of the kit, by which mount and foot, below it if `under`."""
-
-    part: Part
-    on: str
-    mount: str
-    foot: int
-    under: bool
-
-
-#: Pieces between two parts that are looked for; more than that is no chain that anybody would build.
-_LONGEST = 3
-
-
-def missing_between(build: Build, kit: Kit, part: Part, more: Sequence[Part]) -> tuple[Piece, ...]:
-    """Return the fewest pieces that join `part` to `build`, itself last; pieces of the kit before those of `more`.
-
-    Those that bring it to its own side of the camera come first. Empty if not even three pieces do.
-    """
-    assembly = prepare(build, kit)
-    ahead = _lie_ahead(assembly, assembly.at(assembly.settings(build)))
-    by_part = {placed.part_id: ahead[placed.id] for placed in build.parts}
-    joiner = _Joiner(build, kit, part, more, by_part)
-    return joiner.joined() or (joiner.anywhere() if joiner.refused else ())
-
-
-#: What nobody hangs anything else on, though a screw would fit; common practice.
-_CARRIES_NOTHING = frozenset(
-    {
-        Category.SENDER,
-        Category.MONITOR,
-        Category.AUDIO,
-        Category.BATTERY,
-        Category.FOCUS,
-        Category.GRIP,
-        Category.WEIGHT,
-        Category.CABLE,
-    }
-)
-
-
-class _Joiner:
-    """Looks for pieces that join a part; first to its own side of the camera alone, `ahead` by the parts' ids."""
-
-    def __init__(self, build: Build, kit: Kit, part: Part, more: Sequence[Part], ahead: Mapping[str, bool]) -> None:
-        on_build = {placed.part_id for placed in build.parts}
-        self.build, self.kit, self.part = build, kit, part
-        self.ahead: Mapping[str, bool] | None = ahead
-        # A cage goes round a body before anything else does: none is bought for one that stands.
-        if any(kit[i].category is Category.BODY for i in on_build):
-            more = [p for p in more if p.category is not Category.CAGE]
-        self.stock = [
-            p
-            for p in (*kit.values(), *more)
-            if p.id not in on_build and p.id != part.id and p.category not in _CARRIES_NOTHING
-        ]
-        #: Whether something that fits was passed over, since it lies on the wrong side.
-        self.refused = False
-
-    def anywhere(self) -> tuple[Piece, ...]:
-        """Return the fewest pieces that join it on whichever side."""
-        self.ahead = None
-        return self.joined()
-
-    def joined(self) -> tuple[Piece, ...]:
-        """Return the fewest pieces that join it, itself last."""
-        seen: set[str] = set()
-        chains: list[tuple[Piece, ...]] = [()]
-        for _ in range(_LONGEST + 1):
-            longer: list[tuple[Piece, ...]] = []
-            for chain in chains:
-                last = self._step(chain, self.part)
-                if last is not None:
-                    return (*chain, last)
-                for piece in self.stock:
-                    if piece.id not in seen and (step := self._step(chain, piece)) is not None:
-                        seen.add(piece.id)
-                        longer.append((*chain, step))
-            chains = longer
-        return ()
-
-    def _step(self, chain: tuple[Piece, ...], piece: Part) -> Piece | None:
-        """Return how a piece goes on, None if it does not where it should."""
-        wrong = None
-        for step in _ways_on(self.build, self.kit, chain, piece):
-            if not chain and _astray(self.kit, step, self.ahead):
-                self.refused = True
-            elif not _wrong_side(self.kit, step, self.part):
-                return step
-            elif wrong is None:
-                wrong = step
-        # Rods go to the side on which what comes on them belongs, or else to the other.
-        if wrong is not None and self.ahead is not None and self.part.category in _ONLY_BEHIND | _ONLY_AHEAD:
-            self.refused = True
-            return None
-        return wrong
-
-
-def _astray(kit: Kit, step: Piece, ahead: Mapping[str, bool] | None) -> bool:
-    """Whether a piece would go on rods of the build that lie where nobody has it; `ahead` by the parts' ids."""
-    if ahead is None or step.under or not any(m.id == step.mount and m.kind in RODS for m in kit[step.on].mounts):
-        return False
-    return _out_of_place(step.part.category, ahead[step.on])
-
-
-def _wrong_side(kit: Kit, step: Piece, part: Part) -> bool:
-    """Whether rods of a chain would go to the other side of the camera than the `part` at its end belongs on."""
-    if step.part.category is not Category.RODS or step.under or step.on not in kit:
-        return False
-    mount = next((mount for mount in kit[step.on].mounts if mount.id == step.mount), None)
-    return mount is not None and _goes_ahead(mount) is (part.category in _BEHIND)
-
-
-def _ways_on(build: Build, kit: Kit, chain: tuple[Piece, ...], part: Part) -> Iterator[Piece]:
-    """Yield how `part` goes on the end of `chain`, or on `build` if there is no chain yet."""
-    if not chain:
-        for spot in sorted(spots(build, kit), key=lambda spot: _off_side(part, spot)):
-            seat = seat_at(build, kit, spot, part)
-            if seat is not None:
-                on = build.placed(spot.placed_id).part_id
-                yield Piece(part, on, seat.mount, seat.foot, isinstance(spot, FreeFoot))
-        return
-    end = chain[-1]
-    for mount in sorted(end.part.mounts, key=lambda mount: _off_side(part, mount)):
-        if mount.kind in TOUCH_POINTS or (end.under and mount.id == end.mount and not mount.shared):
-            continue
-        for i, foot in enumerate(part.feet):
-            if foot.kind is mount.kind and _carries(end.part.category, part.category):
-                yield Piece(part, end.part.id, mount.id, i, False)
-    for i, foot in enumerate(end.part.feet):
-        if foot.kind in TOUCH_POINTS or (not end.under and i == end.foot):
-            continue
-        for mount in part.mounts:
-            if mount.kind is foot.kind and _carries(part.category, end.part.category):
-                yield Piece(part, end.part.id, mount.id, i, True)
-
-
 #: m between the places that are tried for a new part on a slide.
 _STEP = 0.005
 
-#: m of rods that stay in what clamps them; common practice.
-_HELD = 0.02
+#: m of rods that stay in what clamps them.
+_HELD = common_practice(0.02)
 
 
 def first_setting(build: Build, kit: Kit, spot: Spot, part: Part) -> float:
@@ -509,7 +374,7 @@ def first_setting(build: Build, kit: Kit, spot: Spot, part: Part) -> float:
         return own.snap(0.0)
     mount = spot.mount
     foot = next((i for i, foot in enumerate(part.feet) if foot.kind is mount.kind), None)
-    if mount.joint is not Joint.SLIDE or foot is None or part.outline is None or mount.kind is MountKind.DOVETAIL:
+    if mount.joint is not Connection.SLIDE or foot is None or part.outline is None or mount.kind is MountKind.DOVETAIL:
         return mount.snap(0.0)
     if part.category is Category.RODS:
         outward = math.copysign(1.0, mount.low + mount.high)

@@ -17,10 +17,11 @@ from collections.abc import Sequence
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.assembly.build import Build, Kit, Placed, check_build, link_of
+from equilix.core.assembly.build import Build, Kit, Placed, check_build
+from equilix.core.assembly.mounts import link_of
 from equilix.core.frames import in_rows, quarter_turn, rotation_about
-from equilix.core.kit.parts import AXES, TOUCH_POINTS, Category, Joint, Mount, MountKind, Part, Shape
-from equilix.core.kit.uncertainty import Doubts, cg_spread, doubts_of
+from equilix.core.kit.parts import AXES, TOUCH_POINTS, Category, Connection, Mount, MountKind, Part, Shape
+from equilix.core.kit.uncertainty import Uncertainties, cg_spread, part_uncertainties
 from equilix.core.massprops.bodies import cuboid_inertia, cylinder_inertia
 from equilix.core.rounding import ROUNDING
 
@@ -59,7 +60,7 @@ class Assembly(Struct, frozen=True, eq=False):
     mass: np.ndarray  # (n,) kg, 0 where none is known
     whole: float  # kg, all of it
     missing: np.ndarray  # (n,) bool, no mass known
-    doubts: Doubts
+    uncertainties: Uncertainties
     cg_spread: np.ndarray  # (n, 3, 3) kg2 m2, m^2 R diag(u^2) R^T: what a part's doubtful CG adds to the static moment
     cg_spread_in_all: np.ndarray  # (3, 3) their sum
     rotation: np.ndarray  # (n, 3, 3) rig_from_part
@@ -239,7 +240,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
             continue
         parent, mount = index[placed.parent or ""], link.mount
         # An axis is always at home: what it is turned by is asked of figures, not of builds.
-        if mount.joint is Joint.TURN and mount.kind not in AXES:
+        if mount.joint is Connection.TURN and mount.kind not in AXES:
             turn = rotation_about(mount.unit_axis, placed.setting) @ turn
         if placed.reversed:
             rotation[i] = rotation[parent] @ turn.T
@@ -251,9 +252,9 @@ def prepare(build: Build, kit: Kit) -> Assembly:
             at = origin[parent] + rotation[parent] @ mount.at
             origin[i] = at - rotation[i] @ link.foot_at
             axis = rotation[parent] @ mount.unit_axis
-        if mount.joint is Joint.SLIDE:
+        if mount.joint is Connection.SLIDE:
             slide_of[i] = (mount, axis)
-        elif mount.joint is Joint.TURN and mount.kind in AXES:
+        elif mount.joint is Connection.TURN and mount.kind in AXES:
             axis_of[i] = (mount, axis, at)
     if n:
         turn = _level_turn(build, rotation)
@@ -271,8 +272,8 @@ def prepare(build: Build, kit: Kit) -> Assembly:
     principal = own_inertias(parts)
     inertia = np.einsum("nij,nj,nkj->nik", rotation, principal, rotation)
 
-    mass, doubts = np.array([part.mass or 0.0 for part in parts]), doubts_of(parts)
-    by_cg = cg_spread(mass, rotation, doubts)
+    mass, uncertainties = np.array([part.mass or 0.0 for part in parts]), part_uncertainties(parts)
+    by_cg = cg_spread(mass, rotation, uncertainties)
     touch: list[TouchPoint] = []
     touch_at: list[np.ndarray] = []
     for i, part in enumerate(parts):
@@ -291,7 +292,7 @@ def prepare(build: Build, kit: Kit) -> Assembly:
         mass=mass,
         whole=float(mass.sum()),
         missing=np.array([part.mass is None for part in parts], dtype=bool),
-        doubts=doubts,
+        uncertainties=uncertainties,
         cg_spread=by_cg,
         cg_spread_in_all=by_cg.sum(axis=0),
         rotation=rotation,

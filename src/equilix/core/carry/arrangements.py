@@ -10,10 +10,12 @@ from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace
-from equilix.core.carry.carried import Carry, JointLoad, carry_posed
-from equilix.core.doubt.gauges import unsure
+from equilix.core.carry.carried import Carry, carry_posed
+from equilix.core.carry.loads import JointLoad
 from equilix.core.rounding import SLIGHT, negligible
+from equilix.core.sources import common_practice
 from equilix.core.statics.pose import Hindrance, held_at
+from equilix.core.uncertainty.output_model import unsure
 
 
 class Stagger(Struct, frozen=True, eq=False):
@@ -28,11 +30,11 @@ class Stagger(Struct, frozen=True, eq=False):
     worst: JointLoad
 
 
-#: m: a stagger that rods and rosettes commonly allow; common practice.
-USUAL_STAGGER = 0.150
+#: m: a stagger that rods and rosettes commonly allow.
+USUAL_STAGGER = common_practice(0.150)
 
-#: m by which one hand is ahead of the other before it counts as staggered; common practice.
-_STAGGERED = 0.005
+#: m by which one hand is ahead of the other before it counts as staggered.
+_STAGGERED = common_practice(0.005)
 
 
 def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
@@ -78,7 +80,7 @@ def staggers(analysis: Analysis, carried: Carry) -> tuple[Stagger, ...]:
     return tuple(way for way in ways if way is not None)
 
 
-class CarryDoubts(Struct, frozen=True, eq=False):
+class CarryUncertainties(Struct, frozen=True, eq=False):
     """Standard uncertainties of a Carry's figures that come from the rig's mass and CG; those of the body come on top.
 
     `joints` of each joint's load, `hands` of the forces' sizes, in the order of the Carry's; `hang` (rad), `ahead` (m)
@@ -97,11 +99,11 @@ class CarryDoubts(Struct, frozen=True, eq=False):
     holds: float
 
 
-def doubts_of(analysis: Analysis, carried: Carry) -> CarryDoubts | None:
+def carry_uncertainties(analysis: Analysis, carried: Carry) -> CarryUncertainties | None:
     """Return how sure the figures of `carried` are.
 
-    Mass and CG are moved together as the parts' doubts move them, as `gauges.doubts_of` does. None where a rig that
-    differs so little can't be held.
+    Mass and CG are moved together as the parts' uncertainties move them, as `output_model.uncertainties_of` does. None
+    where a rig that differs so little can't be held.
     """
     rig = analysis.body
     if rig is None or analysis.spread is None:
@@ -117,7 +119,7 @@ def doubts_of(analysis: Analysis, carried: Carry) -> CarryDoubts | None:
         return None
     found = [float(u) for u in sure]
     j, h = len(carried.joints), len(carried.held.hands)
-    return CarryDoubts(tuple(found[:j]), tuple(found[j : j + h]), *found[j + h :])
+    return CarryUncertainties(tuple(found[:j]), tuple(found[j : j + h]), *found[j + h :])
 
 
 def _sizes(carried: Carry) -> np.ndarray:

@@ -14,9 +14,10 @@ from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Hold, Operator, Side, Take
+from equilix.core.carry.handle import by_the_handle
+from equilix.core.carry.loads import Hung, JointLoad, gives_out, joint_load
 from equilix.core.chosen import hold_of
 from equilix.core.frames import STANDARD_GRAVITY, cross
-from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.operator.body import (
     ABOVE_L5S1_MASS,
@@ -27,79 +28,38 @@ from equilix.core.operator.body import (
     Arm,
     Body,
     arm_weights,
-    body_of,
     hanging_arm,
 )
 from equilix.core.operator.endurance import HoldTime, arm_posture_limit, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Block, Reserve, reserve_over, rest_needed
-from equilix.core.operator.strength import Joint, capacity
+from equilix.core.operator.strength import BodyJoint, capacity
 from equilix.core.registry import support_for
 from equilix.core.rounding import negligible
-from equilix.core.statics.grasps import Place, places
+from equilix.core.sources import common_practice, from_memory, published
 from equilix.core.statics.hands import HandLoad, Held, Push, propped_load
-from equilix.core.statics.holding import taken
 from equilix.core.statics.looking import gaze_down, screen_from_eye, screens
-from equilix.core.statics.pose import Hindrance, Pose, grip_at
+from equilix.core.statics.pose import Hindrance, Pose
 
-#: Lever arms of the low back's muscles (m): extensor 5 cm, side 7.5 cm, abdominals 8 cm. Chaffin and Andersson,
-#: Occupational Biomechanics; the last two from memory. Others take 6 cm for the first.
-EXTENSOR, ABDOMINAL, LATERAL = 0.050, 0.080, 0.075
-#: Bending forward against the abdominals, over straightening up: about 57 % (Stobbe 1982, from memory).
-FLEXION_SHARE = 0.57
-#: rad: how far a neck bends either way; American Academy of Orthopaedic Surgeons (1965), about 60, from memory.
-NECK_RANGE = math.radians(60.0)
-#: Bending the head forward over straightening it: 30 N m of 52 (Vasavada 2001, men; from memory).
-NECK_FLEXION_SHARE = 30.0 / 52.0
-#: rad: how far below level the eyes look without the head; common practice.
-EASY_GAZE = math.radians(30.0)
-#: m between the feet; common practice.
-STANCE = 0.30
-#: N: NIOSH's (1981) action limit for the lowest disc. To be under it is not to be safe.
-DISC_LIMIT = 3400.0
-#: Share by which one time must be longer than another to be told apart; common practice.
-_LONGER = 0.001
-#: Share of the weight beyond half from which one leg bears more than the other; common practice.
-_LEANS = 0.005
-#: Of the reach: how far an arm hangs down under what it carries, straight but not locked; assumed.
-_HANGING = 0.999
-#: Share of the rig on a handle's own slide from which sliding it moves the rig, not the handle; common practice.
-_NEARLY_ALL = 0.9
-
-
-class JointLoad(Struct, frozen=True):
-    """A joint's greatest component: `load` (N m; hand: N) of `capacity`; `hold` from its share. None side: midline.
-
-    `least_share` is what it comes to at the easier end of how people do it.
-    """
-
-    joint: Joint
-    side: Side | None
-    load: float
-    capacity: float
-    least_share: float
-    hold: HoldTime
-
-    @property
-    def share(self) -> float:
-        """Load over capacity."""
-        return self.load / self.capacity
-
-
-class Hung(Struct, frozen=True):
-    """A rig in one hand by its top handle: `pitch` (rad) nose down without a wrist couple, `ahead` (m) of the CG.
-
-    `holds` (N m) is the couple that holds it level. `slide` (m) is how far forward the handle's own slide must go until
-    it hangs level, with what rides on it, None without one; `room` (m) how far that slide goes that way. `turns_over`
-    if the CG is not below the grip. `worst` gives out first in the arm that hangs down and holds it level.
-    """
-
-    pitch: float
-    ahead: float
-    holds: float
-    turns_over: bool
-    worst: JointLoad
-    slide: float | None = None
-    room: float = 0.0
+#: Lever arms of the low back's muscles (m): extensor 5 cm, side 7.5 cm, abdominals 8 cm. Others take 6 cm for the
+#: first.
+EXTENSOR = published(0.050, "Chaffin and Andersson, Occupational Biomechanics")
+ABDOMINAL, LATERAL = from_memory((0.080, 0.075), "Chaffin and Andersson, Occupational Biomechanics")
+#: Bending forward against the abdominals, over straightening up: about 57 %.
+FLEXION_SHARE = from_memory(0.57, "Stobbe 1982")
+#: rad: how far a neck bends either way.
+NECK_RANGE = from_memory(math.radians(60.0), "American Academy of Orthopaedic Surgeons (1965), about 60")
+#: Bending the head forward over straightening it: 30 N m of 52.
+NECK_FLEXION_SHARE = from_memory(30.0 / 52.0, "Vasavada 2001, men")
+#: rad: how far below level the eyes look without the head.
+EASY_GAZE = common_practice(math.radians(30.0))
+#: m between the feet.
+STANCE = common_practice(0.30)
+#: N on the lowest disc. To be under it is not to be safe.
+DISC_LIMIT = published(3400.0, "NIOSH (1981), action limit")
+#: Share by which one time must be longer than another to be told apart.
+_LONGER = common_practice(0.001)
+#: Share of the weight beyond half from which one leg bears more than the other.
+_LEANS = common_practice(0.005)
 
 
 class Carry(Struct, frozen=True, eq=False):
@@ -150,7 +110,7 @@ class Carry(Struct, frozen=True, eq=False):
     @property
     def worst(self) -> JointLoad:
         """The joint that gives out first: that with the least time which is sure of it."""
-        return min(self.joints, key=_gives_out)
+        return min(self.joints, key=gives_out)
 
     @property
     def to_the_end(self) -> float:
@@ -284,9 +244,9 @@ def _arm_joints(operator: Operator, posed: Pose, held: Held) -> list[JointLoad]:
     """Return the joints of the arms from the shoulder on, of a pair the side that is loaded more."""
     ribs = list(zip(posed.props, held.propped, strict=True))
     found = []
-    for joint in (Joint.SHOULDER, Joint.ELBOW, Joint.WRIST, Joint.HAND):
+    for joint in (BodyJoint.SHOULDER, BodyJoint.ELBOW, BodyJoint.WRIST, BodyJoint.HAND):
         each = [
-            _joint(joint, arm.side, abs(propped_load(m, hand, [r for r in ribs if r[0].hand == h])), m.capacity)
+            joint_load(joint, arm.side, abs(propped_load(m, hand, [r for r in ribs if r[0].hand == h])), m.capacity)
             for h, (arm, hand, ms) in enumerate(zip(posed.arms, held.hands, posed.asked, strict=True))
             for m in ms
             if m.joint is joint
@@ -326,8 +286,8 @@ def _borne(
         found = [max(pair, key=lambda j: j.share) for pair in zip(found, own, strict=True)]
     lever = head_lever(gaze or 0.0)
     head = HEAD_MASS * body.mass * STANDARD_GRAVITY * math.hypot(lever, posed.lean)
-    neck = capacity(operator, Joint.NECK) * (1.0 if lever >= 0.0 else NECK_FLEXION_SHARE)
-    found.insert(0, _joint(Joint.NECK, None, head, neck))
+    neck = capacity(operator, BodyJoint.NECK) * (1.0 if lever >= 0.0 else NECK_FLEXION_SHARE)
+    found.insert(0, joint_load(BodyJoint.NECK, None, head, neck))
     pushes = list(held.braced) if way.brace in (Brace.CHEST, Brace.HIP) else []
     if pad is not None:
         pushes.append(Push(pad, held.pad_force, held.pad_moment))
@@ -335,8 +295,8 @@ def _borne(
     on_back = pushes if way.brace is not Brace.HIP else []
     moment, down = load_above(body, arms, held.hands, on_back, body.low_back, ABOVE_L5S1_MASS, posed.frame_share)
     down -= (1.0 - posed.borne) * sum(float(f[2]) for f in (held.pad_force, *(push.force for push in posed.worn)))
-    strength = capacity(operator, Joint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
-    found.append(_joint(Joint.LOW_BACK, None, math.hypot(moment[0], moment[1]), strength))
+    strength = capacity(operator, BodyJoint.LOW_BACK) * (1.0 if moment[1] >= 0.0 else FLEXION_SHARE)
+    found.append(joint_load(BodyJoint.LOW_BACK, None, math.hypot(moment[0], moment[1]), strength))
     right_leg = 0.5
     # Who leans stands with the CG of both over the middle of the feet.
     if not body.seated and posed.stance.lean == UPRIGHT:
@@ -349,7 +309,7 @@ def _borne(
     about_hips, _ = load_above(body, arms, held.hands, pushes, body.hips)
     leg = Side.RIGHT if right_leg > 0.5 + _LEANS else Side.LEFT if right_leg < 0.5 - _LEANS else None
     heavier = max(right_leg, 1.0 - right_leg)
-    found.append(_joint(Joint.HIP, leg, heavier * abs(float(about_hips[1])), capacity(operator, Joint.HIP)))
+    found.append(joint_load(BodyJoint.HIP, leg, heavier * abs(float(about_hips[1])), capacity(operator, BodyJoint.HIP)))
     return _Borne(tuple(found), moment, float(about_hips[1]), down, right_leg)
 
 
@@ -362,8 +322,8 @@ def _both_ends(one: _Borne, eased: _Borne) -> tuple[JointLoad, ...]:
     past = {
         joint
         for joint, a, b in (
-            (Joint.LOW_BACK, one.moment[1], eased.moment[1]),
-            (Joint.HIP, one.at_hips, eased.at_hips),
+            (BodyJoint.LOW_BACK, one.moment[1], eased.moment[1]),
+            (BodyJoint.HIP, one.at_hips, eased.at_hips),
         )
         if float(a) * float(b) < 0.0
     }
@@ -408,80 +368,6 @@ def see_saw(mass: float, cg: np.ndarray, first: np.ndarray, second: np.ndarray) 
         return 0.0
     pull = np.array([0.0, 0.0, -mass * STANDARD_GRAVITY])
     return float(line / size @ cross(cg - right, pull))
-
-
-def top_handle(analysis: Analysis) -> Place | None:
-    """Return the highest handle's place, None without one."""
-    held = [
-        place
-        for place in places(analysis.assembly, analysis.positions)
-        if analysis.assembly.parts[place.part].category is Category.HANDLE
-    ]
-    return max(held, key=lambda place: float(place.point[2])) if held else None
-
-
-def nose_down(offset: np.ndarray) -> float:
-    """Return the pitch (rad), nose down positive, of a rig hung with its CG `offset` (3,) (m) from the hand.
-
-    ``atan2(dx, -dz)``, seen from the side: a hand on a bar keeps it from rolling.
-    """
-    return math.atan2(float(offset[0]), -float(offset[2]))
-
-
-def by_the_handle(analysis: Analysis, rig: MassProperties, operator: Operator) -> Hung | None:
-    """Return how the rig hangs by its top handle in the stronger hand, None without one.
-
-    See `nose_down`. The arm hangs straight down beside the standing body.
-    """
-    place = top_handle(analysis)
-    if place is None:
-        return None
-    offset = rig.cg - place.point
-    pull = np.array([0.0, 0.0, -rig.mass * STANDARD_GRAVITY])
-    body = body_of(operator)
-    side = operator.shoulder
-    grip = body.shoulder(side) - np.array([0.0, 0.0, _HANGING * body.reach])
-    by_it = replace(place, side=side)
-    asked = taken(operator, False, grip_at(analysis.assembly, operator, by_it, grip, hold_of(analysis.build)))[
-        1
-    ].measures
-    hand = HandLoad(grip, -pull, -cross(offset, pull))
-    joints = [_joint(m.joint, side, abs(m.load(hand)), m.capacity) for m in asked]
-    worst = min(joints, key=_gives_out)
-    dx, dz = float(offset[0]), float(offset[2])
-    slide, room = _slide_of_handle(analysis, rig, place, dx)
-    return Hung(nose_down(offset), dx, rig.mass * STANDARD_GRAVITY * dx, dz >= 0.0, worst, slide, room)
-
-
-def _slide_of_handle(analysis: Analysis, rig: MassProperties, place: Place, dx: float) -> tuple[float | None, float]:
-    """Return how far (m) forward the handle's own slide must go until the CG hangs below it, and how far it can.
-
-    What rides on the slide goes along and takes the CG with it by its share of the mass, so it is more than `dx`.
-    """
-    assembly = analysis.assembly
-    for j in range(len(assembly.slide_parts) - 1, -1, -1):
-        along = float(assembly.slide_axes[j, 0])
-        if not assembly.carries(j, place.part) or abs(along) < 0.5:
-            continue
-        if assembly.sensor is not None and assembly.carries(j, assembly.sensor):
-            continue
-        share = float(assembly.carried_mass()[j]) / rig.mass
-        if share > _NEARLY_ALL:
-            continue
-        need = dx / (1.0 - share)
-        mount, now = assembly.slide_mounts[j], float(analysis.settings[j])
-        ahead = mount.high - now if need * along > 0.0 else now - mount.low
-        return need, max(ahead, 0.0)
-    return None, 0.0
-
-
-def _gives_out(joint: JointLoad) -> tuple[float, float]:
-    """Return what joints are ordered by, the one that gives out first before the others."""
-    return joint.hold.low, -joint.share
-
-
-def _joint(joint: Joint, side: Side | None, load: float, most: float) -> JointLoad:
-    return JointLoad(joint, side, load, most, load / most, hold_time(joint, load / most))
 
 
 def load_above(

@@ -6,6 +6,7 @@ import msgspec
 from msgspec import Struct
 
 from equilix.core.kit.parts import Category
+from equilix.core.sources import common_practice
 from equilix.data import DATA
 
 
@@ -25,12 +26,11 @@ TYPICAL: dict[Category, tuple[float, tuple[float, float, float]]] = {
     for category, usual in msgspec.json.decode(_FILE.read_bytes(), type=_Table).kinds.items()
 }
 
-#: Factor by which the mass of a part may differ from its kind's usual one before it is asked about; common
-#: practice.
-ODD_MASS = 15.0
+#: Factor by which the mass of a part may differ from its kind's usual one before it is asked about.
+ODD_MASS = common_practice(15.0)
 
-#: kg above which a part of no kind is asked about; common practice.
-_HEAVIEST = 30.0
+#: kg above which a part of no kind is asked about.
+_HEAVIEST = common_practice(30.0)
 
 
 def odd_mass(category: Category, mass: float) -> bool:
@@ -41,8 +41,8 @@ def odd_mass(category: Category, mass: float) -> bool:
     return not usual / ODD_MASS <= mass <= usual * ODD_MASS
 
 
-#: Shortest and longest side (m) that a part of a camera rig has without being asked about; common practice.
-_SIDES = (0.0005, 1.5)
+#: Shortest and longest side (m) that a part of a camera rig has without being asked about.
+_SIDES = common_practice((0.0005, 1.5))
 
 
 def odd_size(size: tuple[float, float, float]) -> bool:

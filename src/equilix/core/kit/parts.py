@@ -29,7 +29,7 @@ from equilix.core.limits import (
 )
 from equilix.core.rounding import ROUNDING, negligible
 
-__all__ = ["Category", "Foot", "HowKnown", "Joint", "Mount", "MountKind", "Outline", "Part", "Point", "Shape"]
+__all__ = ["Category", "Connection", "Foot", "HowKnown", "Mount", "MountKind", "Outline", "Part", "Point", "Shape"]
 
 
 class Shape(StrEnum):
@@ -113,7 +113,7 @@ RODS = frozenset({MountKind.LIGHT_RODS, MountKind.STUDIO_RODS, MountKind.RODS_19
 _SHARED = RODS | {MountKind.ACCESSORY_RAIL, MountKind.QUARTER_20, MountKind.THREE_EIGHTHS_16}
 
 
-class Joint(StrEnum):
+class Connection(StrEnum):
     FIXED = "fixed"
     SLIDE = "slide"
     TURN = "turn"
@@ -147,7 +147,7 @@ class Mount(Struct, frozen=True):
     id: str
     kind: MountKind
     at: Point
-    joint: Joint = Joint.FIXED
+    joint: Connection = Connection.FIXED
     axis: Point = (1.0, 0.0, 0.0)
     low: float = 0.0
     high: float = 0.0
@@ -170,12 +170,12 @@ class Mount(Struct, frozen=True):
     @property
     def takes_many(self) -> bool:
         """Whether several parts may sit on it at once; `shared` tells whether people put them there."""
-        return self.joint is Joint.SLIDE
+        return self.joint is Connection.SLIDE
 
     @property
     def shared(self) -> bool:
         """Whether one more part can be put on it beside another."""
-        return self.joint is Joint.SLIDE and self.kind in _SHARED
+        return self.joint is Connection.SLIDE and self.kind in _SHARED
 
     @property
     def unit_axis(self) -> Point:

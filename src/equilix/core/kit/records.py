@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from enum import StrEnum
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from equilix.core.errors import MeasurementError
 from equilix.core.limits import (
@@ -19,6 +19,7 @@ from equilix.core.limits import (
     check_point,
     check_text,
 )
+from equilix.core.sources import common_practice
 
 Point = tuple[float, float, float]
 
@@ -40,8 +41,8 @@ class Quantity(StrEnum):
     CG_Z = "CG height"
 
 
-#: kg: the smallest scale that there is; common practice.
-_SMALLEST = 1e-3
+#: kg: the smallest scale that there is.
+_SMALLEST = common_practice(1e-3)
 #: Quantity of the CG along each of a part's axes.
 CG_QUANTITIES = (Quantity.CG_X, Quantity.CG_Y, Quantity.CG_Z)
 
@@ -80,11 +81,11 @@ class Stamp(Struct, frozen=True):
 
 
 class Record(Struct, frozen=True):
-    """One value that a part's figure has had: kg or m, `doubt` its standard uncertainty."""
+    """One value that a part's figure has had: kg or m, `uncertainty` its standard uncertainty."""
 
     quantity: Quantity
     value: float | None
-    doubt: float
+    uncertainty: float = field(name="doubt")
     known: HowKnown
     stamp: Stamp = Stamp()
 
@@ -93,7 +94,7 @@ class Record(Struct, frozen=True):
         low, high, unit = (0.0, MAX_MASS, "kg") if mass else (-MAX_LENGTH, MAX_LENGTH, "m")
         if self.value is not None:
             check_number(self.value, low, high, "A recorded value", unit)
-        check_number(self.doubt, 0.0, MAX_MASS if mass else MAX_LENGTH, "A recorded uncertainty", unit)
+        check_number(self.uncertainty, 0.0, MAX_MASS if mass else MAX_LENGTH, "A recorded uncertainty", unit)
 
 
 class Shared(Struct, frozen=True):
@@ -141,7 +142,7 @@ class Instrument(Struct, frozen=True):
         check_number(self.step, 1e-6, 10.0, f"{self.name}: step", "kg")
         check_number(self.accuracy, 0.0, 0.5, f"{self.name}: accuracy")
 
-    def own_doubt(self, readings: int = 1) -> float:
+    def own_uncertainty(self, readings: int = 1) -> float:
         """Return the standard uncertainty (kg) of a sum or difference of `readings`, without the common gain error.
 
         Resolution over sqrt(12) each: a rectangular distribution, JCGM 100:2008 F.2.2.1.
@@ -149,7 +150,7 @@ class Instrument(Struct, frozen=True):
         return self.step / math.sqrt(12.0) * math.sqrt(readings)
 
     @property
-    def gain_doubt(self) -> float:
+    def gain_uncertainty(self) -> float:
         """Standard uncertainty of the gain: the accuracy limit over sqrt(3), JCGM 100:2008 clause 4.3.7."""
         return self.accuracy / math.sqrt(3.0)
 

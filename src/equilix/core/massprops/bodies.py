@@ -26,7 +26,8 @@ def cuboid_inertia(mass: np.ndarray | float, size: np.ndarray) -> np.ndarray:
     Source: m/12 (b2 + c2), Meriam and Kraige, Engineering Mechanics: Dynamics, table D/4.
     """
     squares = np.asarray(size, dtype=float) ** 2
-    return np.asarray(mass)[..., None] / 12.0 * (squares.sum(axis=-1, keepdims=True) - squares)
+    result: np.ndarray = np.asarray(mass)[..., None] / 12.0 * (squares.sum(axis=-1, keepdims=True) - squares)
+    return result
 
 
 def cylinder_inertia(mass: np.ndarray | float, radius: np.ndarray, length: np.ndarray) -> np.ndarray:
@@ -79,4 +80,5 @@ def spread_inertia(mass: np.ndarray, d: np.ndarray) -> np.ndarray:
 def shift_inertia(body: MassProperties, point: np.ndarray) -> np.ndarray:
     """Return the inertia (3, 3) (kg m2) of `body` about `point` (3,) (m), axes unchanged."""
     d = body.cg - point
-    return body.inertia + body.mass * (d @ d * np.eye(3) - np.outer(d, d))
+    result: np.ndarray = body.inertia + body.mass * (d @ d * np.eye(3) - np.outer(d, d))
+    return result

@@ -1,4 +1,4 @@
-"""What to weigh next: the measurement that takes most doubt off the figure that is looked at.
+"""What to weigh next: the measurement that takes most uncertainty off the figure that is looked at.
 
 A measurement of a linear form a of the doubtful figures with standard uncertainty r, made while their
 covariance is P, leaves ``P - P a a'P/(a'P a + r^2)``: the least-squares update, as in Kalman,
@@ -14,19 +14,20 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import Gauges, inputs_of
 from equilix.core.kit.records import Instrument
-from equilix.core.measurement.methods import two_supports_doubt
+from equilix.core.measurement.methods import two_supports_uncertainty
 from equilix.core.rounding import EXACT
+from equilix.core.sources import common_practice
+from equilix.core.uncertainty.output_model import OutputModel, inputs_of
 
-#: A measurement that leaves more than this share of a figure's doubt changes nothing; common practice.
-WORTHWHILE = 0.97
-#: Measurements that are listed at most: more than anybody does at once; common practice.
-MOST_LISTED = 6
+#: A measurement that leaves more than this share of a figure's uncertainty changes nothing.
+WORTHWHILE = common_practice(0.97)
+#: Measurements that are listed at most: more than anybody does at once.
+MOST_LISTED = common_practice(6)
 
 #: m: shortest part on two supports, and what a rig is longer than the middles of its parts; supports stand so many
-#: times farther apart than a part is long. Common practice.
-_SHORTEST, _BEYOND, _FARTHER = 0.08, 0.2, 1.3
+#: times farther apart than a part is long.
+_SHORTEST, _BEYOND, _FARTHER = common_practice((0.08, 0.2, 1.3))
 
 
 class Task(StrEnum):
@@ -38,8 +39,8 @@ class Task(StrEnum):
     RIG_CG = "whole rig on two supports"
 
 
-#: min that each takes an assistant; common practice.
-MINUTES = {Task.PART_MASS: 1, Task.PART_CG: 3, Task.RIG_MASS: 1, Task.RIG_CG: 4}
+#: min that each takes an assistant.
+MINUTES = common_practice({Task.PART_MASS: 1, Task.PART_CG: 3, Task.RIG_MASS: 1, Task.RIG_CG: 4})
 
 
 class Advice(Struct, frozen=True):
@@ -58,17 +59,17 @@ class Advice(Struct, frozen=True):
 
 
 def weigh_next(
-    analysis: Analysis, gauges: Gauges, gauge: str, scale: Instrument, most: int = MOST_LISTED
+    analysis: Analysis, outputs: OutputModel, output: str, scale: Instrument, most: int = MOST_LISTED
 ) -> tuple[Advice, ...]:
-    """Return the measurements with `scale` that help the `gauge` most, each after those before it.
+    """Return the measurements with `scale` that help the `output` most, each after those before it.
 
     Greedy: first what takes most off the variance for each minute it takes, then the same after it. It
     ends when nothing left is worthwhile.
     """
-    problem = _Problem(analysis, gauges, gauge, scale)
+    problem = _Problem(analysis, outputs, output, scale)
     found: list[Advice] = []
     covariance = problem.covariance
-    first = problem.doubt(covariance)
+    first = problem.uncertainty(covariance)
     before = first
     done = np.zeros(len(problem.tasks), dtype=bool)
     while len(found) < most and before > EXACT:
@@ -91,16 +92,16 @@ def weigh_next(
 class _Problem:
     """Doubtful figures: n masses, then n CGs of three axes each."""
 
-    def __init__(self, analysis: Analysis, gauges: Gauges, gauge: str, scale: Instrument) -> None:
+    def __init__(self, analysis: Analysis, outputs: OutputModel, output: str, scale: Instrument) -> None:
         assembly, body = analysis.assembly, analysis.body
         assert body is not None
         n = len(assembly.parts)
-        doubts = assembly.doubts
-        self.covariance = np.diag(np.concatenate([doubts.mass**2, doubts.cg.ravel() ** 2]))
-        self.covariance[:n, :n] += doubts.gain.T @ doubts.gain
-        inputs = inputs_of(analysis, gauges.slide)
+        uncertainties = assembly.uncertainties
+        self.covariance = np.diag(np.concatenate([uncertainties.mass**2, uncertainties.cg.ravel() ** 2]))
+        self.covariance[:n, :n] += uncertainties.gain.T @ uncertainties.gain
+        inputs = inputs_of(analysis, outputs.slide)
         forms = np.concatenate([inputs.mass, inputs.cg.reshape(-1, inputs.mass.shape[1])]).T
-        self.gradient = gauges.gradient(gauge) @ forms
+        self.gradient = outputs.gradient(output) @ forms
         rows: list[np.ndarray] = []
         noise: list[float] = []
         self.tasks: list[tuple[Task, int | None, int]] = []
@@ -111,7 +112,7 @@ class _Problem:
             noise.append(_mass_noise(scale, float(assembly.mass[i])))
             self.tasks.append((Task.PART_MASS, i, 0))
             if part.mass and part.outline is not None:
-                axis = int(np.abs(self.gradient[n + 3 * i : n + 3 * i + 3] * doubts.cg[i]).argmax())
+                axis = int(np.abs(self.gradient[n + 3 * i : n + 3 * i + 3] * uncertainties.cg[i]).argmax())
                 row = np.zeros(4 * n)
                 row[n + 3 * i + axis] = 1.0
                 rows.append(row)
@@ -130,16 +131,16 @@ class _Problem:
         self.forms = np.array(rows)
         self.noise = np.array(noise)
 
-    def doubt(self, covariance: np.ndarray) -> float:
+    def uncertainty(self, covariance: np.ndarray) -> float:
         """Return the figure's standard uncertainty."""
         return math.sqrt(max(float(self.gradient @ covariance @ self.gradient), 0.0))
 
 
 def _mass_noise(scale: Instrument, mass: float) -> float:
-    return math.hypot(scale.own_doubt(), mass * scale.gain_doubt)
+    return math.hypot(scale.own_uncertainty(), mass * scale.gain_uncertainty)
 
 
 def _place_noise(scale: Instrument, mass: float, length: float) -> float:
-    """Return the doubt (m) of a CG on two supports a little farther apart than the part is long."""
+    """Return the uncertainty (m) of a CG on two supports a little farther apart than the part is long."""
     half = max(mass, scale.step) / 2.0
-    return two_supports_doubt(half, half, max(length, _SHORTEST) * _FARTHER, scale.own_doubt())
+    return two_supports_uncertainty(half, half, max(length, _SHORTEST) * _FARTHER, scale.own_uncertainty())

@@ -16,10 +16,10 @@ from msgspec.structs import replace
 from equilix.core.errors import MeasurementError
 from equilix.core.kit.records import Instrument, Method, Quantity
 from equilix.core.measurement.methods import (
-    EDGE_DOUBT,
-    PLUMB_DOUBT,
-    TAPE_DOUBT,
-    TILT_DOUBT,
+    EDGE_UNCERTAINTY,
+    PLUMB_UNCERTAINTY,
+    TAPE_UNCERTAINTY,
+    TILT_UNCERTAINTY,
     Measured,
     SupportForces,
     adjust_ends,
@@ -28,9 +28,10 @@ from equilix.core.measurement.methods import (
     side_plumb_line,
     tilted_height,
     two_supports,
-    two_supports_doubt,
+    two_supports_uncertainty,
 )
 from equilix.core.rounding import lacking
+from equilix.core.sources import common_practice
 
 
 class Setup(StrEnum):
@@ -66,7 +67,7 @@ class Unit(StrEnum):
     ANGLE = "angle"
 
 
-class Step(Struct, frozen=True):
+class ProcedureStep(Struct, frozen=True):
     """One reading: its `key`, what it reads, words, what is `expected` (SI), and whether it may be left out."""
 
     key: str
@@ -77,7 +78,7 @@ class Step(Struct, frozen=True):
 
 
 class Subject(Struct, frozen=True):
-    """What lies on the bench: estimated `mass` (kg), `cg` and its doubt (m), size (m) and outline middle, own axes."""
+    """What lies on the bench: estimated `mass` (kg), `cg` and its u (m), size (m) and outline middle, own axes."""
 
     name: str
     mass: float
@@ -122,12 +123,12 @@ class Procedure(Struct, frozen=True):
     readings: dict[str, float] = field(default_factory=dict)
 
     @property
-    def steps(self) -> tuple[Step, ...]:
+    def steps(self) -> tuple[ProcedureStep, ...]:
         """The readings in order, with what to expect of each."""
         return _STEPS[self.setup](self)
 
     @property
-    def current(self) -> Step | None:
+    def current(self) -> ProcedureStep | None:
         """The first step without a reading; None when all are taken."""
         return next((step for step in self.steps if step.key not in self.readings), None)
 
@@ -181,7 +182,7 @@ class Procedure(Struct, frozen=True):
 
     @property
     def closure(self) -> tuple[float, bool] | None:
-        """By how much (kg) ends and whole differ and whether that is within the scale's doubt; None if not read."""
+        """By how much (kg) ends and whole differ, and whether the scale's uncertainty explains it; None if not read."""
         if not {"whole", "front", "back"} <= set(self.readings):
             return None
         ends = _ends(self)
@@ -194,14 +195,14 @@ def axis_of(setup: Setup) -> int:
 
 
 #: A layout on two supports, m: how much longer the span is than the part and what room there is beside it, the least
-#: span, in which steps span and part are set, how far outside the part the back support stands (of its length, and m),
-#: where hooks go along its upper side, and how thick the edges are. Common practice.
-_LONGER, _ROOM, _NARROWEST, _SPAN_STEP, _PLACE_STEP = 1.25, 0.06, 0.12, 0.02, 0.005
-_OUTSIDE, _HOOKS, _RISE = (0.1, 0.01), (0.25, 0.75), 0.008
-#: Share of the span that a CG stays inside either support; common practice.
-_INSIDE = 0.02
-#: m by which plumb lines may miss each other beyond four times what is known of them; common practice.
-_MISSED = 0.004
+#: span, in which steps span and part are set, how far outside the part the back support stands (of its length, and
+#: m), where hooks go along its upper side, and how thick the edges are.
+_LONGER, _ROOM, _NARROWEST, _SPAN_STEP, _PLACE_STEP = common_practice((1.25, 0.06, 0.12, 0.02, 0.005))
+_OUTSIDE, _HOOKS, _RISE = common_practice(((0.1, 0.01), (0.25, 0.75), 0.008))
+#: Share of the span that a CG stays inside either support.
+_INSIDE = common_practice(0.02)
+#: m by which plumb lines may miss each other beyond four times what is known of them.
+_MISSED = common_practice(0.004)
 
 
 def suggested_layout(setup: Setup, subject: Subject) -> Layout:
@@ -230,26 +231,26 @@ def _at(p: Procedure, axis: int) -> float:
     return min(max(p.subject.cg[axis] + p.layout.origin, _INSIDE * p.layout.span), (1.0 - _INSIDE) * p.layout.span)
 
 
-def _whole_steps(p: Procedure) -> tuple[Step, ...]:
+def _whole_steps(p: Procedure) -> tuple[ProcedureStep, ...]:
     where = "hook" if p.scale.kind == "hanging scale" else "scale"
-    return (Step("whole", Unit.MASS, f"Whole part on the {where}", p.subject.mass),)
+    return (ProcedureStep("whole", Unit.MASS, f"Whole part on the {where}", p.subject.mass),)
 
 
-def _tare_steps(p: Procedure) -> tuple[Step, ...]:
+def _tare_steps(p: Procedure) -> tuple[ProcedureStep, ...]:
     return (
-        Step("tray", Unit.MASS, "The empty tray or bag", p.layout.tray),
-        Step("both", Unit.MASS, "The part in it", p.layout.tray + p.subject.mass),
+        ProcedureStep("tray", Unit.MASS, "The empty tray or bag", p.layout.tray),
+        ProcedureStep("both", Unit.MASS, "The part in it", p.layout.tray + p.subject.mass),
     )
 
 
-def _difference_steps(p: Procedure) -> tuple[Step, ...]:
+def _difference_steps(p: Procedure) -> tuple[ProcedureStep, ...]:
     return (
-        Step("with", Unit.MASS, "The rig with the part", p.layout.rest + p.subject.mass),
-        Step("without", Unit.MASS, "The rig without it", p.layout.rest),
+        ProcedureStep("with", Unit.MASS, "The rig with the part", p.layout.rest + p.subject.mass),
+        ProcedureStep("without", Unit.MASS, "The rig without it", p.layout.rest),
     )
 
 
-def _support_steps(p: Procedure) -> tuple[Step, ...]:
+def _support_steps(p: Procedure) -> tuple[ProcedureStep, ...]:
     first, second = ("Left", "Right") if p.setup is Setup.SIDEWAYS else ("Front", "Back")
     axis = axis_of(p.setup)
     mass = p.readings.get("whole", p.subject.mass)
@@ -258,34 +259,34 @@ def _support_steps(p: Procedure) -> tuple[Step, ...]:
     hang = p.scale.kind == "hanging scale"
     words = "end lifted" if hang else "end on the scale"
     return (
-        Step("whole", Unit.MASS, "Whole part on the hook" if hang else "Whole part on the scale", mass),
-        Step("front", Unit.MASS, f"{first} {words}", front),
-        Step("back", Unit.MASS, f"{second} end, as a check", mass - read, optional=True),
+        ProcedureStep("whole", Unit.MASS, "Whole part on the hook" if hang else "Whole part on the scale", mass),
+        ProcedureStep("front", Unit.MASS, f"{first} {words}", front),
+        ProcedureStep("back", Unit.MASS, f"{second} end, as a check", mass - read, optional=True),
     )
 
 
-def _height_steps(p: Procedure) -> tuple[Step, ...]:
+def _height_steps(p: Procedure) -> tuple[ProcedureStep, ...]:
     mass = p.readings.get("whole", p.subject.mass)
     front = mass * _at(p, 0) / p.layout.span
     height = p.subject.cg[2] + p.layout.rise
     tilted = p.readings.get("front", front) + mass * height * math.tan(p.layout.tilt) / p.layout.span
     return (
-        Step("whole", Unit.MASS, "Whole part", mass),
-        Step("front", Unit.MASS, "Front, board level", front),
-        Step("tilted", Unit.MASS, f"Front, {math.degrees(p.layout.tilt):.0f}° nose down", tilted),
+        ProcedureStep("whole", Unit.MASS, "Whole part", mass),
+        ProcedureStep("front", Unit.MASS, "Front, board level", front),
+        ProcedureStep("tilted", Unit.MASS, f"Front, {math.degrees(p.layout.tilt):.0f}° nose down", tilted),
     )
 
 
-def _edge_steps(p: Procedure) -> tuple[Step, ...]:
-    return (Step("place", Unit.LENGTH, "Edge, ahead of its zero", p.subject.cg[0]),)
+def _edge_steps(p: Procedure) -> tuple[ProcedureStep, ...]:
+    return (ProcedureStep("place", Unit.LENGTH, "Edge, ahead of its zero", p.subject.cg[0]),)
 
 
-def _hang_steps(p: Procedure) -> tuple[Step, ...]:
+def _hang_steps(p: Procedure) -> tuple[ProcedureStep, ...]:
     steps = []
     for i, (x, z) in enumerate(p.layout.hooks, 1):
         dx, dz = p.subject.cg[0] - x, p.subject.cg[2] - z
         words = f"Hang {i}, nose down"
-        steps.append(Step(f"hang{i}", Unit.ANGLE, words, math.atan2(dx, -dz)))
+        steps.append(ProcedureStep(f"hang{i}", Unit.ANGLE, words, math.atan2(dx, -dz)))
     return tuple(steps)
 
 
@@ -302,7 +303,7 @@ _STEPS = {
 
 
 def _read(p: Procedure, key: str) -> Measured:
-    return Measured(p.readings[key], p.scale.own_doubt())
+    return Measured(p.readings[key], p.scale.own_uncertainty())
 
 
 def _whole_outcome(p: Procedure) -> tuple[Outcome, ...]:
@@ -313,50 +314,50 @@ def _whole_outcome(p: Procedure) -> tuple[Outcome, ...]:
 
 
 def _ends(p: Procedure) -> SupportForces:
-    return adjust_ends(p.readings["whole"], p.readings["front"], p.readings.get("back"), p.scale.own_doubt())
+    return adjust_ends(p.readings["whole"], p.readings["front"], p.readings.get("back"), p.scale.own_uncertainty())
 
 
 def _support_outcome(p: Procedure) -> tuple[Outcome, ...]:
     ends = _ends(p)
     checked = "back" in p.readings
-    u = p.scale.own_doubt()
-    place = two_supports(ends, p.layout.span, u, TAPE_DOUBT, checked)
+    u = p.scale.own_uncertainty()
+    place = two_supports(ends, p.layout.span, u, TAPE_UNCERTAINTY, checked)
     axis = axis_of(p.setup)
     mass_u = u * math.sqrt(2.0 / 3.0) if checked else u
     quantity = (Quantity.CG_X, Quantity.CG_Y)[axis]
-    found = Measured(place.value - p.layout.origin, math.hypot(place.u, TAPE_DOUBT))
+    found = Measured(place.value - p.layout.origin, math.hypot(place.u, TAPE_UNCERTAINTY))
     return (Outcome(Quantity.MASS, Measured(ends.whole, mass_u)), Outcome(quantity, found))
 
 
 def _height_outcome(p: Procedure) -> tuple[Outcome, ...]:
-    u = p.scale.own_doubt()
+    u = p.scale.own_uncertainty()
     whole = p.readings["whole"]
     places = []
     for key in ("front", "tilted"):
         ends = adjust_ends(whole, p.readings[key], None, u)
-        # The span's error cancels in the difference of both places; only the readings' doubt counts.
+        # The span's error cancels in the difference of both places; only the readings' uncertainty counts.
         places.append(
             Measured(
                 p.layout.span * ends.front / ends.whole,
-                two_supports_doubt(ends.back, ends.front, p.layout.span, u, 0.0, checked=False),
+                two_supports_uncertainty(ends.back, ends.front, p.layout.span, u, 0.0, checked=False),
             )
         )
     height = tilted_height(places[0], places[1], p.layout.tilt)
     level = two_supports(adjust_ends(whole, p.readings["front"], None, u), p.layout.span, u, checked=False)
     return (
         Outcome(Quantity.MASS, Measured(whole, u)),
-        Outcome(Quantity.CG_X, Measured(level.value - p.layout.origin, math.hypot(level.u, TAPE_DOUBT))),
-        Outcome(Quantity.CG_Z, Measured(height.value - p.layout.rise, math.hypot(height.u, TAPE_DOUBT))),
+        Outcome(Quantity.CG_X, Measured(level.value - p.layout.origin, math.hypot(level.u, TAPE_UNCERTAINTY))),
+        Outcome(Quantity.CG_Z, Measured(height.value - p.layout.rise, math.hypot(height.u, TAPE_UNCERTAINTY))),
     )
 
 
 def _edge_outcome(p: Procedure) -> tuple[Outcome, ...]:
-    return (Outcome(Quantity.CG_X, Measured(p.readings["place"], EDGE_DOUBT)),)
+    return (Outcome(Quantity.CG_X, Measured(p.readings["place"], EDGE_UNCERTAINTY)),)
 
 
 def _hang_outcome(p: Procedure) -> tuple[Outcome, ...]:
     lines = [
-        side_plumb_line(hook, p.readings[f"hang{i}"], point_u=PLUMB_DOUBT, angle_u=TILT_DOUBT)
+        side_plumb_line(hook, p.readings[f"hang{i}"], point_u=PLUMB_UNCERTAINTY, angle_u=TILT_UNCERTAINTY)
         for i, hook in enumerate(p.layout.hooks, 1)
     ]
     crossing = cross_plumb_lines(lines)

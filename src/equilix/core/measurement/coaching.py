@@ -10,24 +10,13 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.measurement.coach import (
-    REGION,
-    Advice,
-    Belief,
-    Bench,
-    Do,
-    Left,
-    Look,
-    Saw,
-    advise,
-    believe,
-    with_scale,
-    without,
-)
+from equilix.core.measurement.belief import REGION, CoachBelief, CoachModel, Observation, Response, believe
+from equilix.core.measurement.coach import Action, CoachAdvice, Left, advise, with_scale, without
+from equilix.core.sources import assumed, common_practice
 
-#: rad: angles of the tests, how far a frame is leaned; common practice.
-_ANGLES = tuple(math.radians(a) for a in (0.0, 45.0, -45.0, 20.0, -20.0, 70.0, -70.0))
-_LEAN = math.radians(30.0)
+#: rad: angles of the tests, how far a frame is leaned.
+_ANGLES = common_practice(tuple(math.radians(a) for a in (0.0, 45.0, -45.0, 20.0, -20.0, 70.0, -70.0)))
+_LEAN = common_practice(math.radians(30.0))
 #: By axis, the attitudes (rad: angle or lean) of its tests, each with the way in which it looks at the two moments.
 TESTS: dict[str, tuple[tuple[float, tuple[float, float]], ...]] = {
     "tilt": tuple((a, (math.cos(a), math.sin(a))) for a in _ANGLES),
@@ -41,7 +30,7 @@ class AxisBench(Struct, frozen=True):
     """One axis: its name, what is known of it before, and the slides of its scales, "" where there is none."""
 
     name: str
-    bench: Bench
+    bench: CoachModel
     scales: tuple[str, str]
 
 
@@ -59,11 +48,11 @@ class Coaching:
     axes: tuple[AxisBench, ...]
     marks: dict[str, float]
     effort: bool = False
-    looks: dict[str, list[Look]] = field(default_factory=dict)
+    looks: dict[str, list[Observation]] = field(default_factory=dict)
     moves: int = 0
     number: int = 0
     left: dict[str, tuple[Left, tuple[float, float]]] = field(default_factory=dict)
-    _beliefs: dict[str, tuple[tuple[float, float], Belief]] = field(default_factory=dict)
+    _beliefs: dict[str, tuple[tuple[float, float], CoachBelief]] = field(default_factory=dict)
 
     @property
     def axis(self) -> AxisBench:
@@ -80,7 +69,7 @@ class Coaching:
         first, second = (self.marks.get(one, 0.0) for one in axis.scales)
         return first, second
 
-    def belief(self, axis: AxisBench | None = None) -> Belief:
+    def belief(self, axis: AxisBench | None = None) -> CoachBelief:
         """Return what is believed of an axis, the present one by default."""
         axis = axis or self.axis
         looks, marks = self.looks.get(axis.name, []), self.standing(axis)
@@ -110,7 +99,7 @@ class Coaching:
         """Whether an axis was found balanced as its scales stand."""
         return axis in self.settled and axis.name not in self.left
 
-    def advice(self) -> Advice:
+    def advice(self) -> CoachAdvice:
         """Return what to do next at the present axis; where that one is balanced, the next axis is taken up.
 
         An axis whose scales were moved since, so that it no longer is as it was found, is taken up again.
@@ -127,10 +116,10 @@ class Coaching:
             found = advise(
                 axis.bench, self.belief(), self.looks.get(axis.name, []), self.standing(axis), ways, self.effort
             )
-            if found.do is not Do.DONE:
+            if found.do is not Action.DONE:
                 return found
             self.number += 1
-        return Advice(Do.DONE)
+        return CoachAdvice(Action.DONE)
 
     def leave(self, why: Left) -> None:
         """Leave the present axis as it is, and go on with the next."""
@@ -141,15 +130,15 @@ class Coaching:
         """Return the attitude (rad) of the present axis's test that looks along `way`."""
         return min(TESTS[self.axis.name], key=lambda test: math.dist(test[1], way))[0]
 
-    def saw(self, way: tuple[float, float], saw: Saw) -> None:
+    def saw(self, way: tuple[float, float], saw: Response) -> None:
         """Keep what a release showed."""
-        self._keep(Look(way, self.standing(self.axis), saw))
+        self._keep(Observation(way, self.standing(self.axis), saw))
 
     def read(self, way: tuple[float, float], effort: float, u: float) -> None:
         """Keep a motor's effort (N m) and its standard uncertainty."""
-        self._keep(Look(way, self.standing(self.axis), effort=effort, u=u))
+        self._keep(Observation(way, self.standing(self.axis), effort=effort, u=u))
 
-    def _keep(self, look: Look) -> None:
+    def _keep(self, look: Observation) -> None:
         self.looks.setdefault(self.axis.name, []).append(look)
 
     def moved(self, scale: int, to: float) -> str:
@@ -178,13 +167,13 @@ def begin(axes: Sequence[AxisBench], marks: dict[str, float], effort: bool = Fal
     return Coaching(tuple(axes), dict(marks), effort)
 
 
-#: Doubt of a scale's effect over itself, with some masses unknown and with all known; assumed.
-_EFFECT_DOUBT = (0.4, 0.1)
+#: Uncertainty of a scale's effect over itself, with some masses unknown and with all known.
+_EFFECT_UNCERTAINTY = assumed((0.4, 0.1))
 
 
-def widened(bench: Bench, known: bool) -> Bench:
+def widened(bench: CoachModel, known: bool) -> CoachModel:
     """Return a bench whose scales' effects are known to a tenth where all masses are, else hardly at all."""
-    share = _EFFECT_DOUBT[known]
+    share = _EFFECT_UNCERTAINTY[known]
     # Where nothing slides there is nothing to learn of it.
     first, second = (share * abs(s) for s in bench.slopes)
     return replace(bench, slopes_u=(first, second))

@@ -1,4 +1,4 @@
-"""What a coach found of a gimbal: where the CG of each stage lies, as its releases and motors said, with its doubt."""
+"""What a coach found of a gimbal: where each stage's CG lies, by its releases and motors, with its uncertainty."""
 
 from __future__ import annotations
 

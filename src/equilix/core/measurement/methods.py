@@ -1,4 +1,4 @@
-"""The set-ups of the bench: from scale readings to a mass or a place of the CG, with its doubt.
+"""The set-ups of the bench: from scale readings to a mass or a place of the CG, with its uncertainty.
 
 Distances are along the part's own forward axis unless said otherwise. Every `u` is a standard
 uncertainty. A common gain error of one scale changes no place: it cancels in the quotients.
@@ -14,19 +14,20 @@ from msgspec import Struct
 
 from equilix.core.errors import MeasurementError
 from equilix.core.rounding import lacking
+from equilix.core.sources import common_practice
 
-#: m, reading a span or an offset off a tape on a marked board; common practice.
-TAPE_DOUBT = 0.0005
-#: rad, a phone's or a digital level's reading; common practice.
-TILT_DOUBT = math.radians(0.1)
-#: m, finding the balance on an edge by hand; common practice.
-EDGE_DOUBT = 0.0015
-#: m, marking a plumb line on the part; common practice.
-PLUMB_DOUBT = 0.0015
-#: Least tilt for the height: below it the doubt is more than ten times that of the level reading.
+#: m, reading a span or an offset off a tape on a marked board.
+TAPE_UNCERTAINTY = common_practice(0.0005)
+#: rad, a phone's or a digital level's reading.
+TILT_UNCERTAINTY = common_practice(math.radians(0.1))
+#: m, finding the balance on an edge by hand.
+EDGE_UNCERTAINTY = common_practice(0.0015)
+#: m, marking a plumb line on the part.
+PLUMB_UNCERTAINTY = common_practice(0.0015)
+#: Least tilt for the height: below it the uncertainty is more than ten times that of the level reading.
 LEAST_TILT = math.radians(6.0)
-#: What the least known way over the best known one must be worth for lines to cross; common practice.
-_SAME_WAY = 1e-3
+#: What the least known way over the best known one must be worth for lines to cross.
+_SAME_WAY = common_practice(1e-3)
 
 
 class Measured(Struct, frozen=True):
@@ -95,7 +96,7 @@ def adjust_ends(whole: float, front: float, back: float | None, u: float) -> Sup
 
 
 def two_supports(
-    ends: SupportForces, span: float, u: float, span_u: float = TAPE_DOUBT, checked: bool = True
+    ends: SupportForces, span: float, u: float, span_u: float = TAPE_UNCERTAINTY, checked: bool = True
 ) -> Measured:
     """Return the CG's distance (m) ahead of the back support; `u` (kg) is that of one reading.
 
@@ -104,11 +105,11 @@ def two_supports(
     if lacking(span):
         raise MeasurementError("The distance between the supports is zero. Type it.")
     place = span * ends.front / ends.whole
-    return Measured(place, two_supports_doubt(ends.back, ends.front, span, u, span_u, checked))
+    return Measured(place, two_supports_uncertainty(ends.back, ends.front, span, u, span_u, checked))
 
 
-def two_supports_doubt(
-    back: float, front: float, span: float, u: float, span_u: float = TAPE_DOUBT, checked: bool = True
+def two_supports_uncertainty(
+    back: float, front: float, span: float, u: float, span_u: float = TAPE_UNCERTAINTY, checked: bool = True
 ) -> float:
     """Return the standard uncertainty (m) of the CG's place from the forces (kg) at both supports.
 
@@ -126,7 +127,7 @@ def two_supports_doubt(
     return math.sqrt(variance + by_span**2)
 
 
-def tilted_height(level: Measured, tilted: Measured, tilt: float, tilt_u: float = TILT_DOUBT) -> Measured:
+def tilted_height(level: Measured, tilted: Measured, tilt: float, tilt_u: float = TILT_UNCERTAINTY) -> Measured:
     """Return the CG's height (m) above the line of contacts, from the two-support place level and nose down.
 
     ``z = (x_t - x_0)/tan t`` with the true, unshortened span in both and the lifted end free to roll, so
@@ -153,8 +154,8 @@ class PlumbLine(Struct, frozen=True):
 
     point: tuple[float, ...]
     direction: tuple[float, ...]
-    point_u: float = PLUMB_DOUBT
-    angle_u: float = TILT_DOUBT
+    point_u: float = PLUMB_UNCERTAINTY
+    angle_u: float = TILT_UNCERTAINTY
 
 
 class PlumbCrossing(Struct, frozen=True, eq=False):
@@ -165,18 +166,18 @@ class PlumbCrossing(Struct, frozen=True, eq=False):
     miss: float
 
 
-def side_plumb_line(hook: tuple[float, float], pitch: float, **doubts: float) -> PlumbLine:
+def side_plumb_line(hook: tuple[float, float], pitch: float, **uncertainties: float) -> PlumbLine:
     """Return the plumb line in the part's side plane (x, z) for a hang from `hook` (m), `pitch` (rad) nose down.
 
     In the part's frame down is (sin pitch, -cos pitch).
     """
-    return PlumbLine(hook, (math.sin(pitch), -math.cos(pitch)), **doubts)
+    return PlumbLine(hook, (math.sin(pitch), -math.cos(pitch)), **uncertainties)
 
 
 def cross_plumb_lines(lines: Sequence[PlumbLine]) -> PlumbCrossing:
     """Return the point nearest to all `lines`, by weighted least squares; the CG lies on each.
 
-    Each line tells the place across it. Its doubt there grows with the distance from the hook:
+    Each line tells the place across it. Its uncertainty there grows with the distance from the hook:
     ``u^2 = point_u^2 + (angle_u s)^2``, so the weights are found in a second round.
 
     Raises

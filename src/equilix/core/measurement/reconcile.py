@@ -20,20 +20,20 @@ from equilix.core.kit.parts import Part
 from equilix.core.kit.records import CG_QUANTITIES, Instrument, Measurement, Quantity, Sensed
 from equilix.core.measurement.figures import record_of
 from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, lacking, largest, negligible
+from equilix.core.sources import assumed, common_practice, from_memory
 
 #: A normalised residual above this names a wrong value; one in 370 does so by chance (normal distribution).
-#: Common practice.
-SUSPICIOUS = 3.0
+SUSPICIOUS = common_practice(3.0)
 #: Observations whose residuals are this alike can't be told apart.
 ALIKE = 0.98
 #: Below this share of its own variance an observation's residual can't show anything.
 UNTESTABLE = 1e-4
-#: A disagreement with less than this chance is one; common practice.
-UNLIKELY = 0.01
-#: Non-centrality of Baarda's test (1968), from memory: found with 80 % power at 0.1 % false alarms.
-NONCENTRALITY = 4.13
-#: kg, times the mass and m: doubts of a part that only the measurements know, so wide that they decide; assumed.
-_WILD_MASS, _WILD, _WILD_PLACE = 0.1, 10.0, 0.2
+#: A disagreement with less than this chance is one.
+UNLIKELY = common_practice(0.01)
+#: Found with 80 % power at 0.1 % false alarms.
+NONCENTRALITY = from_memory(4.13, "Non-centrality of Baarda's test (1968)")
+#: kg, times the mass and m: uncertainties of a part that only the measurements know, so wide that they decide.
+_WILD_MASS, _WILD, _WILD_PLACE = assumed((0.1, 10.0, 0.2))
 #: Cosine from which an axis of a part lies along one of the rig's.
 _ALONG = 0.999
 
@@ -109,12 +109,12 @@ def belief_of(part: Part, quantity: Quantity, sources: frozenset[str]) -> Belief
     records = [record for record in part.records if record.quantity is quantity]
     for record in reversed(records):
         if record.value is not None and not sources.intersection(record.stamp.source):
-            return Belief(part.id, quantity, record.value, record.doubt)
+            return Belief(part.id, quantity, record.value, record.uncertainty)
     now = record_of(part, quantity)
     if records or now.value is None:
         wild = max(now.value or 0.0, _WILD_MASS) * _WILD if quantity is Quantity.MASS else _WILD_PLACE
         return Belief(part.id, quantity, 1.0 if now.value is None else now.value, wild)
-    return Belief(part.id, quantity, now.value, max(now.doubt, SLIGHT))
+    return Belief(part.id, quantity, now.value, max(now.uncertainty, SLIGHT))
 
 
 def reconcile(
@@ -166,7 +166,7 @@ class _Problem:
     def solve(self) -> Reconciled:
         p, m = self.count, len(self.used)
         prior = np.array([b.value for b in self.beliefs] + [0.0] * len(self.scales))
-        prior_u = np.array([b.u for b in self.beliefs] + [scale.gain_doubt for scale in self.scales])
+        prior_u = np.array([b.u for b in self.beliefs] + [scale.gain_uncertainty for scale in self.scales])
         values = np.array([measurement.value for measurement in self.used])
         u = np.maximum([measurement.u for measurement in self.used], ROUNDING)
         x = prior.copy()
@@ -301,7 +301,7 @@ class _Problem:
 
 
 def _chance(chi_square: float, redundancy: int) -> float:
-    """Return the chance of a sum of squares at least this large, were all doubts right."""
+    """Return the chance of a sum of squares at least this large, were all uncertainties right."""
     if redundancy == 0:
         return 1.0
     from scipy.special import chdtrc  # only when there is something to test

@@ -11,9 +11,10 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.rounding import ROUNDING
+from equilix.core.sources import common_practice
 
-#: s that the readings must stay within the band; common practice.
-STEADY_TIME = 2.1
+#: s that the readings must stay within the band.
+STEADY_TIME = common_practice(2.1)
 #: s of readings that are kept to show.
 TRACE_TIME = 8.0
 

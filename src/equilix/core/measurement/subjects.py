@@ -11,18 +11,26 @@ from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.errors import MeasurementError
 from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Member
-from equilix.core.kit.uncertainty import GUESSED_MASS, cg_doubt, cg_spread, doubts_of, spread, whole_mass_doubt
+from equilix.core.kit.uncertainty import (
+    GUESSED_MASS,
+    cg_spread,
+    cg_uncertainty,
+    part_uncertainties,
+    spread,
+    whole_mass_uncertainty,
+)
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.measurement.bench import Subject
 from equilix.core.rounding import lacking
+from equilix.core.sources import assumed, common_practice
 
-#: kg, what a part without a mass is taken to weigh until it has been on the scale; common practice.
-UNKNOWN_MASS = 0.3
-#: m: how large a part without a size is drawn on the bench; common practice.
-_NO_SIZE = (0.1, 0.08, 0.08)
+#: kg, what a part without a mass is taken to weigh until it has been on the scale.
+UNKNOWN_MASS = common_practice(0.3)
+#: m: how large a part without a size is drawn on the bench.
+_NO_SIZE = assumed((0.1, 0.08, 0.08))
 
 
-class Taken(Struct, frozen=True, eq=False):
+class Selection(Struct, frozen=True, eq=False):
     """Parts on the bench: `origin` (n, 3) (m) and `rotation` (n, 3, 3) of each in the bench frame.
 
     The bench frame has the part's own axes, or the rig's; its zero is the part's own, the sensor mark of a
@@ -61,16 +69,16 @@ class Taken(Struct, frozen=True, eq=False):
         return tuple(members)
 
 
-def take_part(part: Part) -> Taken:
+def take_part(part: Part) -> Selection:
     """Return one part in its own frame."""
     size = part.outline.size if part.outline is not None else _NO_SIZE
     centre = part.outline.centre if part.outline is not None else part.centre
     mass, u = _mass(part)
-    subject = Subject(part.name, mass, u, part.centre, cg_doubt(part), size, centre)
-    return Taken(subject, (part,), np.zeros((1, 3)), np.eye(3)[None, :, :])
+    subject = Subject(part.name, mass, u, part.centre, cg_uncertainty(part), size, centre)
+    return Selection(subject, (part,), np.zeros((1, 3)), np.eye(3)[None, :, :])
 
 
-def take_loose(parts: Sequence[Part]) -> Taken:
+def take_loose(parts: Sequence[Part]) -> Selection:
     """Return several parts that are weighed together in a heap.
 
     Raises
@@ -85,15 +93,15 @@ def take_loose(parts: Sequence[Part]) -> Taken:
     size = (float(sizes[:, 0].sum()), float(sizes[:, 1].max()), float(sizes[:, 2].max()))
     zero = (0.0, 0.0, 0.0)
     total = sum(mass for mass, _ in masses)
-    doubt = float(np.sqrt(sum(u * u for _, u in masses)))
-    subject = Subject(f"{len(parts)} parts together", total, doubt, zero, zero, size, zero)
+    uncertainty = float(np.sqrt(sum(u * u for _, u in masses)))
+    subject = Subject(f"{len(parts)} parts together", total, uncertainty, zero, zero, size, zero)
     n = len(parts)
-    return Taken(subject, tuple(parts), np.zeros((n, 3)), np.repeat(np.eye(3)[None], n, axis=0), loose=True)
+    return Selection(subject, tuple(parts), np.zeros((n, 3)), np.repeat(np.eye(3)[None], n, axis=0), loose=True)
 
 
 def take_placed(
     assembly: Assembly, positions: Positions, indices: Sequence[int], reference: np.ndarray, name: str
-) -> Taken:
+) -> Selection:
     """Return the parts numbered `indices` as they sit on a build; `reference` (3,) (m) becomes the zero.
 
     Raises
@@ -109,21 +117,27 @@ def take_placed(
     parts = tuple(assembly.parts[i] for i in chosen)
     cg = mass @ positions.cg[chosen] / total
     body = MassProperties(total, cg, np.zeros((3, 3)))
-    doubts = doubts_of(parts)
-    by_cg = cg_spread(mass, assembly.rotation[chosen], doubts).diagonal(axis1=1, axis2=2)
-    doubt = spread(body, positions.cg[chosen], doubts, by_cg)
+    uncertainties = part_uncertainties(parts)
+    by_cg = cg_spread(mass, assembly.rotation[chosen], uncertainties).diagonal(axis1=1, axis2=2)
+    uncertainty = spread(body, positions.cg[chosen], uncertainties, by_cg)
     low = (positions.centre[chosen] - assembly.edges[chosen]).min(axis=0) - reference
     high = (positions.centre[chosen] + assembly.edges[chosen]).max(axis=0) - reference
     subject = Subject(
-        name, total, doubt.mass, _point(cg - reference), _point(doubt.cg), _point(high - low), _point((low + high) / 2)
+        name,
+        total,
+        uncertainty.mass,
+        _point(cg - reference),
+        _point(uncertainty.cg),
+        _point(high - low),
+        _point((low + high) / 2),
     )
-    return Taken(subject, parts, positions.origin[chosen] - reference, assembly.rotation[chosen])
+    return Selection(subject, parts, positions.origin[chosen] - reference, assembly.rotation[chosen])
 
 
 def _mass(part: Part) -> tuple[float, float]:
     if part.mass is None:
         return UNKNOWN_MASS, GUESSED_MASS * UNKNOWN_MASS
-    return part.mass, whole_mass_doubt(part)
+    return part.mass, whole_mass_uncertainty(part)
 
 
 def _point(values: np.ndarray) -> tuple[float, float, float]:

@@ -15,48 +15,49 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.build import Operator, Side
+from equilix.core.cache import CACHED_PEOPLE
 from equilix.core.frames import AHEAD, UP, rotation_about, unit
-from equilix.core.kept import PEOPLE
 from equilix.core.rounding import ROUNDING, SLIGHT, as_cosine, negligible
+from equilix.core.sources import assumed, common_practice, from_memory, published
 
-#: Height over stature: Drillis and Contini (1966), in Winter (2009), fig. 4.1; L5/S1 and C7/T1 from memory.
-EYE, SHOULDER, HIP = 0.936, 0.818, 0.530
-UPPER_ARM, FOREARM, HAND, HALF_SHOULDERS = 0.186, 0.146, 0.108, 0.129
-L5S1, C7T1 = 0.588, 0.848
-#: Knee joint's height: Winter (2009), fig. 4.1; half the width at ribs and half the trunk's depth,
-#: over stature: assumed.
-KNEE, RIBS, DEPTH = 0.285, 0.088, 0.062
-#: m that shoes add: 25 to 30 mm; common practice.
-SHOES = 0.027
+_HEIGHTS = "Drillis and Contini (1966), in Winter (2009), fig. 4.1"
+#: Height over stature.
+EYE, SHOULDER, HIP = published((0.936, 0.818, 0.530), _HEIGHTS)
+UPPER_ARM, FOREARM, HAND, HALF_SHOULDERS = published((0.186, 0.146, 0.108, 0.129), _HEIGHTS)
+L5S1, C7T1 = from_memory((0.588, 0.848))
+KNEE = published(0.285, _HEIGHTS)
+#: Half the width at ribs and half the trunk's depth, over stature.
+RIBS, DEPTH = assumed((0.088, 0.062))
+#: m that shoes add: 25 to 30 mm.
+SHOES = common_practice(0.027)
 #: m: the eye ahead of the shoulder joints; half a thigh's thickness over stature: assumed.
-EYE_AHEAD, HALF_THIGH = 0.08, 0.045
-#: Winter (2009), table 4.1: segment mass over body mass, and its centre over its length from the upper end.
-HAND_MASS, HAND_CENTRE = 0.006, 0.506
-FOREARM_MASS, FOREARM_CENTRE = 0.016, 0.430
-UPPER_ARM_MASS, UPPER_ARM_CENTRE = 0.028, 0.436
-#: Head and neck over body mass: Winter (2009), table 4.1.
-HEAD_MASS = 0.081
-#: Winter (2009), table 4.1: head, neck and what of the trunk lies above L5/S1, without the arms: 0.355 + 0.081.
-ABOVE_L5S1_MASS = 0.355 + HEAD_MASS
-#: Wrist to knuckle over stature: de Leva, Journal of Biomechanics 29 (1996), from memory.
-KNUCKLE_FROM_WRIST = 0.0495
-#: Wrist to the middle of what a fist holds, over stature: about 80 % of the way to the knuckles; common practice.
-GRIP_FROM_WRIST = 0.040
-#: Of an arm's length: farther than this it is as good as straight; assumed.
-_STRAIGHT = 0.9999
+EYE_AHEAD, HALF_THIGH = assumed((0.08, 0.045))
+#: Segment mass over body mass, and its centre over its length from the upper end.
+HAND_MASS, HAND_CENTRE = published((0.006, 0.506), "Winter (2009), table 4.1")
+FOREARM_MASS, FOREARM_CENTRE = published((0.016, 0.430), "Winter (2009), table 4.1")
+UPPER_ARM_MASS, UPPER_ARM_CENTRE = published((0.028, 0.436), "Winter (2009), table 4.1")
+#: Head and neck over body mass.
+HEAD_MASS = published(0.081, "Winter (2009), table 4.1")
+#: Head, neck and what of the trunk lies above L5/S1, without the arms: 0.355 + 0.081.
+ABOVE_L5S1_MASS = published(0.355 + HEAD_MASS, "Winter (2009), table 4.1")
+#: Wrist to knuckle over stature.
+KNUCKLE_FROM_WRIST = from_memory(0.0495, "de Leva, Journal of Biomechanics 29 (1996)")
+#: Wrist to the middle of what a fist holds, over stature: about 80 % of the way to the knuckles.
+GRIP_FROM_WRIST = common_practice(0.040)
+#: Of an arm's length: farther than this it is as good as straight.
+_STRAIGHT = assumed(0.9999)
 
 
-#: m: the head's centre ahead of C7/T1, upright and bent forward by 30 degrees; Vasavada, from memory.
-HEAD_AHEAD, HEAD_AHEAD_BENT = 0.03, 0.11
+#: m: the head's centre ahead of C7/T1, upright and bent forward by 30 degrees.
+HEAD_AHEAD, HEAD_AHEAD_BENT = from_memory((0.03, 0.11), "Vasavada")
 #: m: how far the head's centre then lies above C7/T1, so that one turn takes the first into the second.
 HEAD_ABOVE = (HEAD_AHEAD_BENT - HEAD_AHEAD * math.cos(math.radians(30.0))) / math.sin(math.radians(30.0))
-#: Both arms over body mass: Winter (2009), table 4.1.
-ARMS_MASS = 2.0 * (UPPER_ARM_MASS + FOREARM_MASS + HAND_MASS)
-#: Winter (2009), table 4.1, from memory: pelvis over body mass, and the trunk's centre above L5/S1 over its length from
-#: C7/T1 downwards.
-PELVIS_MASS, TRUNK_CENTRE = 0.142, 0.63
-#: Of stature: how high the ankles are; Winter (2009), fig. 4.1.
-ANKLE = 0.039
+#: Both arms over body mass.
+ARMS_MASS = published(2.0 * (UPPER_ARM_MASS + FOREARM_MASS + HAND_MASS), "Winter (2009), table 4.1")
+#: Pelvis over body mass, and the trunk's centre above L5/S1 over its length from C7/T1 downwards.
+PELVIS_MASS, TRUNK_CENTRE = from_memory((0.142, 0.63), "Winter (2009), table 4.1")
+#: Of stature: how high the ankles are.
+ANKLE = published(0.039, "Winter (2009), fig. 4.1")
 
 
 class Weight(Struct, frozen=True, eq=False):
@@ -122,7 +123,7 @@ class Lean(Struct, frozen=True):
 UPRIGHT = Lean()
 
 
-@lru_cache(maxsize=PEOPLE)
+@lru_cache(maxsize=CACHED_PEOPLE)
 def body_of(operator: Operator, seated: bool = False, lean: Lean = UPRIGHT) -> Body:
     """Return the body of `operator`, with the measured heights and reach where they are given.
 

@@ -12,30 +12,33 @@ import math
 from msgspec import Struct
 
 from equilix.core.operator.fatigue import time_to_failure
-from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
+from equilix.core.operator.strength import CAPACITY_UNCERTAINTY, BodyJoint
 from equilix.core.rounding import lacking
+from equilix.core.sources import from_memory
 
-#: Frey-Law and Avin (2010), from memory: seconds and exponent of ``t = b0 f^b1``. Wrist, neck
-#: and hip were not fitted: hand and trunk stand for them.
-POWER_LAW = {
-    Joint.SHOULDER: (14.86, -1.83),
-    Joint.ELBOW: (17.98, -2.14),
-    Joint.HAND: (33.55, -1.61),
-    Joint.WRIST: (33.55, -1.61),
-    Joint.LOW_BACK: (22.69, -2.27),
-    Joint.NECK: (22.69, -2.27),
-    Joint.HIP: (22.69, -2.27),
-}
-#: Shares between which the power law was fitted: Frey-Law and Avin (2010), from memory.
-FITTED = (0.15, 0.85)
+#: Seconds and exponent of ``t = b0 f^b1``. Wrist, neck and hip were not fitted: hand and trunk stand for them.
+POWER_LAW = from_memory(
+    {
+        BodyJoint.SHOULDER: (14.86, -1.83),
+        BodyJoint.ELBOW: (17.98, -2.14),
+        BodyJoint.HAND: (33.55, -1.61),
+        BodyJoint.WRIST: (33.55, -1.61),
+        BodyJoint.LOW_BACK: (22.69, -2.27),
+        BodyJoint.NECK: (22.69, -2.27),
+        BodyJoint.HIP: (22.69, -2.27),
+    },
+    "Frey-Law and Avin (2010)",
+)
+#: Shares between which the power law was fitted.
+FITTED = from_memory((0.15, 0.85), "Frey-Law and Avin (2010)")
 
 
-def power_law(joint: Joint, share: float) -> float:
+def power_law(joint: BodyJoint, share: float) -> float:
     """Return the holding time (s) at `share` of capacity; endless for no load. Fitted from 0.15 to 0.85."""
     if lacking(share):
         return math.inf
     b0, b1 = POWER_LAW[joint]
-    return b0 * share**b1
+    return float(b0 * share**b1)
 
 
 def rohmert(share: float) -> float:
@@ -50,10 +53,9 @@ def rohmert(share: float) -> float:
     return 60.0 * max(-1.5 + 2.1 / share - 0.6 / share**2 + 0.1 / share**3, 0.0)
 
 
-#: rad, and s: from where to where a raised upper arm, and a head bent forward, are held for how long; ISO 11226:2000,
-#: from memory.
-_ARM, _ARM_TIMES = (math.radians(20.0), math.radians(60.0)), (180.0, 60.0)
-_HEAD, _HEAD_TIMES = (math.radians(25.0), math.radians(85.0)), (480.0, 60.0)
+#: rad, and s: from where to where a raised upper arm, and a head bent forward, are held for how long.
+_ARM, _ARM_TIMES = from_memory(((math.radians(20.0), math.radians(60.0)), (180.0, 60.0)), "ISO 11226:2000")
+_HEAD, _HEAD_TIMES = from_memory(((math.radians(25.0), math.radians(85.0)), (480.0, 60.0)), "ISO 11226:2000")
 
 
 def arm_posture_limit(elevation: float) -> float:
@@ -94,7 +96,7 @@ class HoldTime(Struct, frozen=True):
     beyond: bool
 
 
-def hold_time(joint: Joint, share: float, eased: float | None = None) -> HoldTime:
+def hold_time(joint: BodyJoint, share: float, eased: float | None = None) -> HoldTime:
     """Return the holding time at `share` of capacity: the shorter of power law and fatigue model.
 
     Low and high are for a capacity off by 30 % each way (k = 1), high with the `eased` share where the same load can be
@@ -107,9 +109,9 @@ def hold_time(joint: Joint, share: float, eased: float | None = None) -> HoldTim
         return min(power_law(joint, f), time_to_failure(joint, f))
 
     return HoldTime(
-        shorter(share / (1.0 - CAPACITY_DOUBT)),
+        shorter(share / (1.0 - CAPACITY_UNCERTAINTY)),
         shorter(share),
-        shorter((share if eased is None else eased) / (1.0 + CAPACITY_DOUBT)),
+        shorter((share if eased is None else eased) / (1.0 + CAPACITY_UNCERTAINTY)),
         power_law(joint, share),
         time_to_failure(joint, share),
         rohmert(share),

@@ -15,27 +15,33 @@ from collections.abc import Sequence
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.operator.strength import Joint
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.rounding import ROUNDING, lacking
+from equilix.core.sources import common_practice, from_memory
 
-#: 1/s: fatigue and recovery; Frey-Law, Looft and Heitsman (2012), from memory. Hand and trunk stand for
-#: wrist, neck and hip.
-RATES = {
-    Joint.SHOULDER: (0.0182, 0.00168),
-    Joint.ELBOW: (0.00912, 0.00094),
-    Joint.HAND: (0.0098, 0.00064),
-    Joint.WRIST: (0.0098, 0.00064),
-    Joint.LOW_BACK: (0.00755, 0.00075),
-    Joint.NECK: (0.00755, 0.00075),
-    Joint.HIP: (0.00755, 0.00075),
-}
-#: How many times faster than under load a joint recovers at rest; Looft et al. (2018), from memory.
-REST_FACTOR = {joint: 30.0 if joint in (Joint.SHOULDER, Joint.HAND, Joint.WRIST) else 15.0 for joint in Joint}
-#: Share of the time to failure up to which a take is called safe; common practice.
-SAFE_SHARE = 0.5
+#: 1/s: fatigue and recovery. Hand and trunk stand for wrist, neck and hip.
+RATES = from_memory(
+    {
+        BodyJoint.SHOULDER: (0.0182, 0.00168),
+        BodyJoint.ELBOW: (0.00912, 0.00094),
+        BodyJoint.HAND: (0.0098, 0.00064),
+        BodyJoint.WRIST: (0.0098, 0.00064),
+        BodyJoint.LOW_BACK: (0.00755, 0.00075),
+        BodyJoint.NECK: (0.00755, 0.00075),
+        BodyJoint.HIP: (0.00755, 0.00075),
+    },
+    "Frey-Law, Looft and Heitsman (2012)",
+)
+#: How many times faster than under load a joint recovers at rest.
+REST_FACTOR = from_memory(
+    {joint: 30.0 if joint in (BodyJoint.SHOULDER, BodyJoint.HAND, BodyJoint.WRIST) else 15.0 for joint in BodyJoint},
+    "Looft et al. (2018)",
+)
+#: Share of the time to failure up to which a take is called safe.
+SAFE_SHARE = common_practice(0.5)
 
 
-def time_to_failure(joint: Joint, share: float, tired: float = 0.0) -> float:
+def time_to_failure(joint: BodyJoint, share: float, tired: float = 0.0) -> float:
     """Return the time (s) until the capacity left, 1 - M, falls to `share`, from a tired share `tired`.
 
     Closed form ``t = -ln((M_end - M_inf)/(M_0 - M_inf))/R`` with M_inf = F f/R; endless below the critical share.
@@ -64,7 +70,7 @@ class Reserve(Struct, frozen=True, eq=False):
     `fails` is when the take in hand can't be held any more (s), None if that never comes.
     """
 
-    joint: Joint
+    joint: BodyJoint
     time: np.ndarray
     left: np.ndarray
     least: np.ndarray
@@ -72,7 +78,7 @@ class Reserve(Struct, frozen=True, eq=False):
     fails_least: float | None
 
 
-def reserve_over(joint: Joint, share: float, blocks: Sequence[Block], step: float = 1.0) -> Reserve:
+def reserve_over(joint: BodyJoint, share: float, blocks: Sequence[Block], step: float = 1.0) -> Reserve:
     """Return a joint's reserve over takes at `share` of capacity and rests, every `step` seconds."""
     left, fails = _run(joint, share, blocks, step, REST_FACTOR[joint])
     least, fails_least = _run(joint, share, blocks, step, 1.0)
@@ -80,7 +86,7 @@ def reserve_over(joint: Joint, share: float, blocks: Sequence[Block], step: floa
 
 
 def _run(
-    joint: Joint, share: float, blocks: Sequence[Block], step: float, factor: float
+    joint: BodyJoint, share: float, blocks: Sequence[Block], step: float, factor: float
 ) -> tuple[np.ndarray, float | None]:
     """Return 1 - M on the grid of `step`, and when the load can't be held any more (s)."""
     fatigue, recovery = RATES[joint]
@@ -112,7 +118,7 @@ def _run(
     return 1.0 - (ends + (tired[at] - ends) * np.exp(-rate[at] * (grid - begin[at]))), fails
 
 
-def rest_needed(joint: Joint, share: float, take: float, factor: float | None = None) -> float:
+def rest_needed(joint: BodyJoint, share: float, take: float, factor: float | None = None) -> float:
     """Return the rest (s) after which a take as long can be repeated for ever with half its capacity in hand.
 
     Solved for the tired share that the cycle settles at: a take may end no more tired than half-way from

@@ -8,18 +8,19 @@ from msgspec import Struct
 from equilix.core.assembly.build import Operator
 from equilix.core.hull import box_within, convex_hull
 from equilix.core.operator.body import EYE, body_of
+from equilix.core.sources import assumed, common_practice, from_memory, published
 
-#: m: breadth and length of the head; NASA-STD-3000 anthropometry, from memory.
-HEAD_BREADTH = 0.155
-HEAD_LENGTH = 0.195
-#: m from the midline to the middle of the pad; common practice.
-PAD_FROM_MIDLINE = 0.10
-#: m: the ear, and with it the head's middle, ahead of the shoulder joint; assumed.
-EAR_AHEAD = 0.015
-#: m. People lean the head aside by about this without noticing; common practice.
-EASY_LEAN = 0.040
-#: Height over stature: Drillis and Contini (1966), in Winter, Biomechanics (2009), fig. 4.1.
-CHIN = 0.870
+#: m: breadth and length of the head.
+HEAD_BREADTH = from_memory(0.155, "NASA-STD-3000 anthropometry")
+HEAD_LENGTH = from_memory(0.195, "NASA-STD-3000 anthropometry")
+#: m from the midline to the middle of the pad.
+PAD_FROM_MIDLINE = common_practice(0.10)
+#: m: the ear, and with it the head's middle, ahead of the shoulder joint.
+EAR_AHEAD = assumed(0.015)
+#: m. People lean the head aside by about this without noticing.
+EASY_LEAN = common_practice(0.040)
+#: Height over stature.
+CHIN = published(0.870, "Drillis and Contini (1966), in Winter, Biomechanics (2009), fig. 4.1")
 
 
 class Head(Struct, frozen=True, eq=False):
@@ -71,8 +72,8 @@ def lean_needed(head: Head, inward: float, low: np.ndarray, high: np.ndarray) ->
     return found
 
 
-#: Places along the head, fore and aft, at which a turned part is asked how near it comes; assumed.
-_ACROSS = 129
+#: Places along the head, fore and aft, at which a turned part is asked how near it comes.
+_ACROSS = assumed(129)
 
 
 def lean_from(head: Head, inward: float, corners: np.ndarray) -> float:

@@ -16,15 +16,16 @@ from msgspec import Struct
 from equilix.core.assembly.build import Side
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.operator.body import ABOVE_L5S1_MASS, ARMS_MASS, Arm, Body, Lean, arm_weights, hanging_arm
+from equilix.core.sources import common_practice, from_memory
 
-#: Of stature: how high a standing body's CG is above the ankles; Winter (2009), from memory.
-BODY_CG = 0.53
-#: rad: how far back the trunk of somebody who wears a rig commonly goes; common practice.
-TRUNK_BACK = math.radians(8.0)
-#: m above L5/S1 at which a back frame's straps push the trunk forward; common practice.
-STRAPS = 0.35
-#: m below L5/S1 at which the lowest hip belts bear; common practice. What a wearer's own does stands in the settings.
-LOWEST_BELT = 0.10
+#: Of stature: how high a standing body's CG is above the ankles.
+BODY_CG = from_memory(0.53, "Winter (2009)")
+#: rad: how far back the trunk of somebody who wears a rig commonly goes.
+TRUNK_BACK = common_practice(math.radians(8.0))
+#: m above L5/S1 at which a back frame's straps push the trunk forward.
+STRAPS = common_practice(0.35)
+#: m below L5/S1 at which the lowest hip belts bear. What a wearer's own does stands in the settings.
+LOWEST_BELT = common_practice(0.10)
 #: Share of the body's mass above L5/S1, arms among it.
 UPPER_MASS = ABOVE_L5S1_MASS + ARMS_MASS
 

@@ -12,8 +12,10 @@ from enum import StrEnum
 
 from msgspec import Struct
 
-#: kg, the heaviest lift in the best place: Waters et al. (1993), the revised NIOSH equation.
-LOAD_CONSTANT = 23.0
+from equilix.core.sources import common_practice, published
+
+#: kg, the heaviest lift in the best place.
+LOAD_CONSTANT = published(23.0, "Waters et al. (1993), the revised NIOSH equation")
 
 
 class Coupling(StrEnum):
@@ -47,11 +49,11 @@ def recommended_limit(lift: Lift, frequency: float = 1.0) -> float:
     return LOAD_CONSTANT * horizontal * vertical * distance * asymmetry * frequency * coupling
 
 
-#: Where a rig is picked up from: hands above the ground and ahead of the ankles (m); common practice.
-PLACES = {"floor": (0.25, 0.40), "case": (0.45, 0.45), "cart": (0.90, 0.35), "tripod": (1.35, 0.40)}
+#: Where a rig is picked up from: hands above the ground and ahead of the ankles (m).
+PLACES = common_practice({"floor": (0.25, 0.40), "case": (0.45, 0.45), "cart": (0.90, 0.35), "tripod": (1.35, 0.40)})
 
-#: m ahead of the ankles where a rig is put on the shoulder; common practice.
-AT_THE_SHOULDER = 0.35
+#: m ahead of the ankles where a rig is put on the shoulder.
+AT_THE_SHOULDER = common_practice(0.35)
 
 
 def lift_from(place: str, shoulder_height: float) -> tuple[Lift, Lift]:

@@ -16,7 +16,7 @@ from equilix.core.assembly.build import Build, Kit, Placed, check_build
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import quarter_turn, rotation_about
-from equilix.core.kit.parts import AXES, Category, Joint, Mount, Part
+from equilix.core.kit.parts import AXES, Category, Connection, Mount, Part
 from equilix.core.rounding import lacking
 
 
@@ -59,7 +59,7 @@ class Follower(Struct, frozen=True):
         return self.back == self.ahead
 
 
-class Freedom(Struct, frozen=True):
+class Variable(Struct, frozen=True):
     """What may change: the placed parts whose slides are free, and the choices.
 
     Parts named in choices are not part of what stays.
@@ -75,11 +75,11 @@ class Freedom(Struct, frozen=True):
         return tuple(option for choice in self.choices for option in choice.options)
 
 
-def what_stays(build: Build, freedom: Freedom) -> Build:
+def what_stays(build: Build, variable: Variable) -> Build:
     """Return `build` without the parts that the choices are about."""
     gone = {
         placed.id
-        for choice in freedom.choices
+        for choice in variable.choices
         for option in choice.options
         if option.current
         for placed in (option.placed, *option.carried)
@@ -101,7 +101,7 @@ def in_old_order(changed: Build, old: Build) -> Build:
     return replace(changed, parts=tuple(sorted(changed.parts, key=lambda placed: rank.get(placed.id, len(rank)))))
 
 
-class Body(Struct, frozen=True, eq=False):
+class PointMass(Struct, frozen=True, eq=False):
     """What one option adds: `mass` (kg) and `cg` (3,) (m, base frame, all slides at 0), and how it moves.
 
     `carriers` (k,) bool: which of the staying build's slides carry it. `axis` (3,) and `low`, `high`,
@@ -127,7 +127,7 @@ class OptionPlacer:
         self._index = {placed.id: i for i, placed in enumerate(stays.parts)}
         self._lumps: dict[tuple[Placed, ...], tuple[float, np.ndarray]] = {}
 
-    def body(self, option: Option) -> Body:
+    def body(self, option: Option) -> PointMass:
         """Return what `option` adds, in the base frame.
 
         Raises
@@ -145,7 +145,7 @@ class OptionPlacer:
         if foot.kind is not mount.kind:
             raise AssemblyError(f"{part.name} needs {foot.kind}, but there is {mount.kind}. Choose another mount.")
         turn = quarter_turn(placed.quarter_turns)
-        if mount.joint is Joint.TURN and mount.kind not in AXES:
+        if mount.joint is Connection.TURN and mount.kind not in AXES:
             turn = rotation_about(mount.unit_axis, placed.setting) @ turn
         base_from_parent = self._assembly.rotation[parent]
         rotation = base_from_parent @ turn
@@ -155,12 +155,12 @@ class OptionPlacer:
         carriers = np.array(
             [self._assembly.carries(j, parent) for j in range(len(self._assembly.slide_parts))], dtype=bool
         )
-        slides = mount.joint is Joint.SLIDE and mount.goes and option.grows == 0.0
-        axis = base_from_parent @ np.array(mount.unit_axis) if mount.joint is Joint.SLIDE else None
+        slides = mount.joint is Connection.SLIDE and mount.goes and option.grows == 0.0
+        axis = base_from_parent @ np.array(mount.unit_axis) if mount.joint is Connection.SLIDE else None
         if axis is not None and not slides:
             place = place + (placed.setting if option.grows else mount.low) * axis
             axis = None
-        return Body(mass, place, carriers, axis, mount.low, mount.high, mount.step)
+        return PointMass(mass, place, carriers, axis, mount.low, mount.high, mount.step)
 
     def _lump(self, option: Option, part: Part) -> tuple[float, np.ndarray]:
         """Return mass and CG (own frame) of a part with all that sits on it."""

@@ -11,19 +11,21 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, FindingKind
-from equilix.core.assembly.build import Build, Kit, Placed, free_mounts, mount_of
+from equilix.core.assembly.build import Build, Kit, Placed
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.fit import first_setting
+from equilix.core.assembly.mounts import free_mounts, mount_of
 from equilix.core.assembly.resolve import prepare
-from equilix.core.kit.parts import Category, Joint
-from equilix.core.solver.choices import Freedom, carried_parts, fits, holds_together
-from equilix.core.solver.freedoms import SET_TO_LENS, lens_followers
+from equilix.core.kit.parts import Category, Connection
+from equilix.core.solver.choices import Variable, carried_parts, fits, holds_together
 from equilix.core.solver.plan import FEWEST_CHANGES, Limits, Target
 from equilix.core.solver.search import find_plan
+from equilix.core.solver.search_space import SET_TO_LENS, lens_followers
+from equilix.core.sources import common_practice
 
 _NO_TARGET = Target(np.zeros(3), None, (), 0.0)
 #: rad. Rosettes and joints are tried in steps no finer than this; common practice: 60 teeth.
-_LEAST_TURN = math.radians(6.0)
+_LEAST_TURN = common_practice(math.radians(6.0))
 #: Parts that people swap for a smaller one; a camera or a lens is not swapped to clear a clash.
 _SWAPPED = frozenset(
     {
@@ -120,8 +122,8 @@ def _by_sliding(
     }
     if not slides:
         return None
-    freedom = Freedom(frozenset(slides), (), lens_followers(analysis))
-    plan = find_plan(build, kit, _NO_TARGET, freedom, (FEWEST_CHANGES,), Limits(apart=(pair,)), go_on)
+    variable = Variable(frozenset(slides), (), lens_followers(analysis))
+    plan = find_plan(build, kit, _NO_TARGET, variable, (FEWEST_CHANGES,), Limits(apart=(pair,)), go_on)
     if not plan.found or not plan.moved or not _clears(plan.build, kit, pair, known):
         return None
     ways = [abs(setting - build.placed(placed_id).setting) for placed_id, setting in plan.moved.items()]
@@ -144,7 +146,7 @@ def _by_turning(
     for placed_id in pair:
         for placed in _chain(build, placed_id):
             mount = mount_of(placed, build, kit)
-            if mount is not None and mount.joint is Joint.TURN:
+            if mount is not None and mount.joint is Connection.TURN:
                 step = max(mount.step, _LEAST_TURN)
                 count = int((mount.high - mount.low) / step) + 1
                 for k in sorted(range(-count, count + 1), key=abs):

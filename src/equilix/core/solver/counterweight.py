@@ -9,9 +9,9 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import FreeMount
+from equilix.core.assembly.mounts import FreeMount
 from equilix.core.frames import STANDARD_GRAVITY, UP
-from equilix.core.kit.parts import Joint
+from equilix.core.kit.parts import Connection
 from equilix.core.rounding import SLIGHT, lacking, negligible
 from equilix.core.solver.dead_weight import STEEL, hangs_below
 
@@ -53,16 +53,16 @@ class Lever(Struct, frozen=True):
 
 def lever_of(analysis: Analysis, free: FreeMount) -> Lever | None:
     """Return the lever of a free mount; None without a support, or if nothing on it counts there."""
-    stand = analysis.stand
-    if stand is None or analysis.body is None:
+    equilibrium = analysis.equilibrium
+    if equilibrium is None or analysis.body is None:
         return None
     index = next((i for i, p in enumerate(analysis.build.parts) if p.id == free.placed_id), None)
-    if index is None or not stand.of_form(np.ones(len(analysis.build.parts)))[index]:
+    if index is None or not equilibrium.of_form(np.ones(len(analysis.build.parts)))[index]:
         return None
     rotation, origin = analysis.assembly.rotation[index], analysis.positions.origin[index]
-    at = origin + rotation @ np.array(free.mount.at) - stand.point
-    slides = free.mount.joint is Joint.SLIDE
-    rise = float(rotation @ np.array(free.mount.unit_axis) @ stand.forward) if slides else 0.0
+    at = origin + rotation @ np.array(free.mount.at) - equilibrium.point
+    slides = free.mount.joint is Connection.SLIDE
+    rise = float(rotation @ np.array(free.mount.unit_axis) @ equilibrium.forward) if slides else 0.0
     low, high = (free.mount.low, free.mount.high) if slides else (0.0, 0.0)
-    tilt = -float(rotation @ UP @ stand.forward)
-    return Lever(float(at @ stand.forward), rise, low, high, stand.tip_moment / STANDARD_GRAVITY, tilt)
+    tilt = -float(rotation @ UP @ equilibrium.forward)
+    return Lever(float(at @ equilibrium.forward), rise, low, high, equilibrium.tip_moment / STANDARD_GRAVITY, tilt)

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from equilix.core.assembly.build import Build, FreeMount, Kit, free_mounts
+from equilix.core.assembly.build import Build, Kit
+from equilix.core.assembly.mounts import FreeMount, free_mounts
 from equilix.core.kit.parts import Category, Foot, HowKnown, MountKind, Outline, Part
+from equilix.core.sources import common_practice
 
-#: kg/m3 of the steel that dead weight is made of; common practice.
-STEEL = 7850.0
-#: kg, all together. More than this on a rig cures nothing that hurts less than the cure; common practice.
-MOST_DEAD_WEIGHT = 6.0
-#: m from the middle of a rod or screw to the top of a block below it; common practice.
-_BELOW = 0.008
-#: kg: standard uncertainty of a weight that is cut to measure; common practice.
-_CUT = 0.005
+#: kg/m3 of the steel that dead weight is made of.
+STEEL = common_practice(7850.0)
+#: kg, all together. More than this on a rig cures nothing that hurts less than the cure.
+MOST_DEAD_WEIGHT = common_practice(6.0)
+#: m from the middle of a rod or screw to the top of a block below it.
+_BELOW = common_practice(0.008)
+#: kg: standard uncertainty of a weight that is cut to measure.
+_CUT = common_practice(0.005)
 #: Mounts that a block of dead weight can be bolted to, and the best places first.
 WEIGHT_MOUNTS = (
     MountKind.LIGHT_RODS,
@@ -30,7 +32,7 @@ def weight_mounts(build: Build, kit: Kit) -> tuple[FreeMount, ...]:
 
 def _side(mass: float) -> float:
     """Return the side (m) of a cube of steel of `mass` (kg)."""
-    return (mass / STEEL) ** (1.0 / 3.0)
+    return float((mass / STEEL) ** (1.0 / 3.0))
 
 
 def hangs_below(mass: float) -> float:

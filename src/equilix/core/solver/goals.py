@@ -6,11 +6,11 @@ import math
 
 import numpy as np
 
-from equilix.core.solver.apart import Apart
+from equilix.core.solver.clearance import Clearance
 from equilix.core.solver.plan import UNIT, Goal
 
 
-class WithGoals(Apart):
+class WithGoals(Clearance):
     """The programme with its goals; helper columns are made when first asked for."""
 
     def _terms(self, goal: Goal) -> list[tuple[int, float]]:
@@ -54,7 +54,7 @@ class WithGoals(Apart):
             if j not in self.following
         ]
         for option, b, own in zip(self.options, self.binary, self.travel, strict=True):
-            if own is not None and option.current and option.placed.id in self.freedom.slides:
+            if own is not None and option.current and option.placed.id in self.variable.slides:
                 found.append((own, option.placed.setting / UNIT, b))
         return found
 
@@ -62,7 +62,7 @@ class WithGoals(Apart):
         """Return terms that count choices whose present option is gone and nothing is in its place."""
         terms = []
         first = 0
-        for choice in self.freedom.choices:
+        for choice in self.variable.choices:
             columns = self.binary[first : first + len(choice.options)]
             if any(option.current for option in choice.options) and not choice.needed:
                 gone = self._column(0.0, 1.0)

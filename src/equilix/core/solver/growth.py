@@ -14,13 +14,14 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit, Operator, mount_of
+from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.clash import find_clashes, stands_free
 from equilix.core.assembly.fit import Seat, first_setting, step_of
+from equilix.core.assembly.mounts import mount_of
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import RODS, Category
 from equilix.core.rounding import lacking
-from equilix.core.solver.choices import Freedom
+from equilix.core.solver.choices import Variable
 from equilix.core.solver.plan import Goal, Limits, Target
 from equilix.core.solver.search import find_plan
 
@@ -71,21 +72,21 @@ def _suggest(analysis: Analysis, kit: Kit, operator: Operator, seat: Seat, setti
     after = analyse(replace(analysis.build, parts=(*analysis.build.parts, placed)), kit, operator)
     if not stands_free(after.assembly, after.positions, len(after.build.parts) - 1):
         return None
-    ahead = [a.stand.ahead if a.stand is not None else None for a in (analysis, after)]
+    ahead = [a.equilibrium.ahead if a.equilibrium is not None else None for a in (analysis, after)]
     return Suggestion(seat, setting, ahead[0], ahead[1])
 
 
 def ahead_without(analysis: Analysis, steps: frozenset[int], up_to: int) -> float | None:
     """Return where the CG would be ahead of the support (m) after step `up_to`, without the parts of `steps`."""
-    stand = analysis.stand
-    if stand is None:
+    equilibrium = analysis.equilibrium
+    if equilibrium is None:
         return None
     number = np.array([step_of(part.category) for part in analysis.assembly.parts])
     here = (number <= up_to) & ~np.isin(number, list(steps))
     mass = analysis.assembly.mass[here]
     if lacking(float(mass.sum())):
         return None
-    return float(mass @ ((analysis.positions.cg[here] - stand.point) @ stand.forward) / mass.sum())
+    return float(mass @ ((analysis.positions.cg[here] - equilibrium.point) @ equilibrium.forward) / mass.sum())
 
 
 class RodOrder(Struct, frozen=True):
@@ -148,5 +149,5 @@ def reordered(analysis: Analysis, kit: Kit, order: RodOrder) -> Build | None:
     pairs = [(changed.parts[c.first].id, changed.parts[c.second].id) for c in clashes]
     apart = tuple(pair for pair in pairs if ids.intersection(pair))
     target = Target(np.zeros(3), None, (), 0.0)
-    plan = find_plan(changed, kit, target, Freedom(frozenset(ids)), (Goal.TRAVEL,), Limits(apart=apart))
+    plan = find_plan(changed, kit, target, Variable(frozenset(ids)), (Goal.TRAVEL,), Limits(apart=apart))
     return plan.build if plan.found else None

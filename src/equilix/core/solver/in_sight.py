@@ -9,8 +9,9 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, Finding, FindingKind, worse_warnings
-from equilix.core.assembly.build import Build, Kit, Operator, Placed, free_mounts, mount_of
-from equilix.core.kit.parts import Category, Joint
+from equilix.core.assembly.build import Build, Kit, Operator, Placed
+from equilix.core.assembly.mounts import free_mounts, mount_of
+from equilix.core.kit.parts import Category, Connection
 from equilix.core.rounding import negligible
 from equilix.core.solver.choices import carried_parts, fits, holds_together
 
@@ -55,7 +56,7 @@ def _places(build: Build, kit: Kit, screen: str) -> Iterator[Placed]:
     while placed.parent is not None and kit[placed.part_id].category in _GOES:
         if placed.own is None and not placed.reversed:
             mount = mount_of(placed, build, kit)
-            if mount is not None and mount.joint is Joint.SLIDE:
+            if mount is not None and mount.joint is Connection.SLIDE:
                 for to in np.linspace(mount.low, mount.high, _TRIED).tolist():
                     if not negligible(to - placed.setting):
                         yield replace(placed, setting=mount.snap(to))

@@ -23,11 +23,11 @@ from equilix.core.kit.parts import Category, Mount, Part
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.rounding import EXACT, SLIGHT, lies_between, negligible
 from equilix.core.slides import USUAL_TOLERANCE, slide_of_camera
-from equilix.core.solver.choices import Freedom, with_lens, without_lens
-from equilix.core.solver.freedoms import lens_followers
+from equilix.core.solver.choices import Variable, with_lens, without_lens
 from equilix.core.solver.plan import Goal, Plan
 from equilix.core.solver.problem import moment_form
 from equilix.core.solver.search import clashing, find_plan
+from equilix.core.solver.search_space import lens_followers
 from equilix.core.solver.targets import target_of
 
 
@@ -112,8 +112,8 @@ def lens_table(
     What sits on the lens goes along if it fits, without matte boxes if `matte_box` is False; an adapter
     stays. Zooms whose CG travels stand twice. One row more is for the camera with no lens and nothing on it, which the
     one place and the fewest marks don't ask for. `tolerance` N m; None: the CG stays on the pad's useful span,
-    less its doubt, or what is usual in the hands. None if the build has no lens, no support or no slide for the camera,
-    or if told to stop.
+    less its uncertainty, or what is usual in the hands. None if the build has no lens, no support or no slide for the
+    camera, or if told to stop.
     """
     slide = slide_of_camera(analysis)
     lens = next(
@@ -124,7 +124,7 @@ def lens_table(
         ),
         None,
     )
-    if slide is None or lens is None or analysis.stand is None:
+    if slide is None or lens is None or analysis.equilibrium is None:
         return None
     camera = analysis.build.parts[analysis.assembly.slide_parts[slide]]
     mount = analysis.assembly.slide_mounts[slide]
@@ -199,19 +199,24 @@ def _row(
     known: list[tuple[str, str]],
 ) -> LensMark:
     variant = now.build
-    stand, spread, body = now.stand, now.spread, now.body
+    equilibrium, spread, body = now.equilibrium, now.spread, now.body
     slide = slide_of_camera(now)
-    assert stand is not None
+    assert equilibrium is not None
     assert spread is not None
     assert body is not None
     assert slide is not None
     form = moment_form(
-        now.assembly, now.positions, now.settings, stand.point, stand.holder, stand.of_form(now.assembly.mass)
+        now.assembly,
+        now.positions,
+        now.settings,
+        equilibrium.point,
+        equilibrium.holder,
+        equilibrium.of_form(now.assembly.mass),
     )
-    slope = float(form.slope[slide] @ stand.forward)
+    slope = float(form.slope[slide] @ equilibrium.forward)
     mount = now.assembly.slide_mounts[slide]
     setting = float(now.settings[slide])
-    mark = setting - float(form.moment @ stand.forward) / slope if not negligible(slope) else setting
+    mark = setting - float(form.moment @ equilibrium.forward) / slope if not negligible(slope) else setting
     along: tuple[tuple[str, float], ...] = ()
     # Apart but for what meets on the rig as it stands; where no place does that, but for what the swap itself brings.
     plan = _clear_place(variant, kit, now, camera, known) or _clear_place(variant, kit, now, camera, None)
@@ -226,8 +231,8 @@ def _row(
         if abs(_tip(there)) < _LEVEL:
             mark = stop  # with what goes along it is level here
     meets = tuple(pair for pair in clashing(there.assembly, there.build) if pair not in known)
-    if tolerance is None and stand.span is not None:
-        allowed = form.mass * max(stand.span - COVERAGE * stand.ahead_doubt, 0.0)
+    if tolerance is None and equilibrium.span is not None:
+        allowed = form.mass * max(equilibrium.span - COVERAGE * equilibrium.ahead_uncertainty, 0.0)
     else:
         allowed = (USUAL_TOLERANCE if tolerance is None else tolerance) / STANDARD_GRAVITY
     half = allowed / abs(slope) if not negligible(slope) else 0.0
@@ -248,8 +253,8 @@ def _clear_place(
     if target is None:
         return None
     pitch = replace(target, forms=target.forms[:1])
-    freedom = Freedom(frozenset({camera.id}), (), lens_followers(now))
-    plan = find_plan(variant, kit, pitch, freedom, (Goal.MOMENT, Goal.TRAVEL), assembly=now.assembly, known=known)
+    variable = Variable(frozenset({camera.id}), (), lens_followers(now))
+    plan = find_plan(variant, kit, pitch, variable, (Goal.MOMENT, Goal.TRAVEL), assembly=now.assembly, known=known)
     if not plan.found:
         return None
     left = [pair for pair in clashing(plan.assembly or now.assembly, plan.build) if pair not in (known or ())]
@@ -313,9 +318,9 @@ def _set_with(analysis: Analysis, camera: Placed, setting: float) -> Build:
 
 
 def _tip(analysis: Analysis) -> float:
-    return analysis.stand.tip_moment if analysis.stand is not None else 0.0
+    return analysis.equilibrium.tip_moment if analysis.equilibrium is not None else 0.0
 
 
 def _hand(analysis: Analysis) -> float:
-    holding = analysis.stand.holding if analysis.stand is not None else None
+    holding = analysis.equilibrium.holding if analysis.equilibrium is not None else None
     return holding.larger if holding is not None else float("nan")

@@ -13,45 +13,45 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Placed, Take, free_mounts, mount_of
+from equilix.core.assembly.build import Brace, Build, Hold, Kit, Operator, Placed, Take
+from equilix.core.assembly.mounts import free_mounts, mount_of
 from equilix.core.assembly.resolve import prepare
 from equilix.core.carry.carried import (
     Carry,
     carry,
-    gaze_down,
     head_bend,
     head_lever,
     reserves,
     rest_for,
-    screen_from_eye,
 )
 from equilix.core.chosen import hold_of, with_hold
-from equilix.core.kit.parts import Category, Joint, Mount, Part
+from equilix.core.kit.parts import Category, Connection, Mount, Part
 from equilix.core.operator.endurance import head_posture_limit
-from equilix.core.operator.strength import Joint as BodyJoint
+from equilix.core.operator.strength import BodyJoint as BodyJoint
 from equilix.core.registry import support_for
 from equilix.core.rounding import ROUNDING, negligible
-from equilix.core.solver.freedoms import steady_freedom
+from equilix.core.solver.search_space import steadying_variable
+from equilix.core.sources import common_practice
 from equilix.core.statics.grasps import hands_at
+from equilix.core.statics.looking import gaze_down, screen_from_eye
 from equilix.core.statics.pose import Hindrance
 
 #: m between the places tried along a slide.
 STEP = 0.010
-#: kg that may ride on a slide with the grips: heavier ones are for balance, not for the hands; common
-#: practice.
-MOST_ON_GRIP_SLIDE = 1.5
+#: kg that may ride on a slide with the grips: heavier ones are for balance, not for the hands.
+MOST_ON_GRIP_SLIDE = common_practice(1.5)
 #: What may ride along when a hand's place moves.
 GRIP_GEAR = frozenset({Category.GRIP, Category.CLAMP, Category.ARM, Category.HANDLE, Category.RODS, Category.OTHER})
-#: rad below level: the middle of what the eyes see without the neck; common practice.
-_MIDDLE_GAZE = math.radians(15.0)
+#: rad below level: the middle of what the eyes see without the neck.
+_MIDDLE_GAZE = common_practice(math.radians(15.0))
 #: How many of the best places for a screen are checked for clashes.
 _SCREENS_TRIED = 12
-#: A way is worth naming from this much more holding time; common practice.
-WORTH = 1.05
-#: Steadiness over what it is now from which a way buys any; common practice.
-LEAST_STEADIER = 1.10
-#: … and from this much less of the strength; common practice.
-LEAST_SHARE = 0.01
+#: A way is worth naming from this much more holding time.
+WORTH = common_practice(1.05)
+#: Steadiness over what it is now from which a way buys any.
+LEAST_STEADIER = common_practice(1.10)
+#: … and from this much less of the strength.
+LEAST_SHARE = common_practice(0.01)
 
 
 class LighterKind(StrEnum):
@@ -137,11 +137,11 @@ def best_steadier(
     now = carry(analysis, operator, support)
     if isinstance(now, Hindrance) or now.steady is None:
         return None
-    freedom = steady_freedom(analysis, kit)
+    variable = steadying_variable(analysis, kit)
     clashes = len(analysis.findings)
     best: Lighter | None = None
     most = LEAST_STEADIER * now.steady[1]
-    for option in freedom.options:
+    for option in variable.options:
         if option.current or not go_on():
             continue
         kept = tuple(placed for placed in analysis.build.parts if placed.id != option.placed.id)
@@ -289,10 +289,10 @@ def _head_lasts(gaze: float) -> float:
 
 def _settings(mount: Mount) -> tuple[float, ...]:
     """Return where on `mount` a screen is tried: every 30 mm of a slide, else its middle."""
-    if mount.joint is not Joint.SLIDE:
+    if mount.joint is not Connection.SLIDE:
         return (mount.snap(0.0),)
-    count = int((mount.high - mount.low) / _ROUGH[Joint.SLIDE]) + 1
-    return tuple(mount.snap(mount.low + k * _ROUGH[Joint.SLIDE]) for k in range(count + 1))
+    count = int((mount.high - mount.low) / _ROUGH[Connection.SLIDE]) + 1
+    return tuple(mount.snap(mount.low + k * _ROUGH[Connection.SLIDE]) for k in range(count + 1))
 
 
 def _seats(part: Part, placed: Placed, parent: str, mount: Mount, turns: Sequence[int] = (0,)) -> Iterator[Placed]:
@@ -340,14 +340,14 @@ def grip_joints(analysis: Analysis) -> tuple[GripJoint, ...]:
                 break
             mount = mount_of(placed, build, assembly.kit)
             assert mount is not None
-            if mount.joint is not Joint.FIXED and mount.goes:
+            if mount.joint is not Connection.FIXED and mount.goes:
                 found.setdefault(placed.id, GripJoint(placed.id, mount))
             placed = build.parts[index[placed.parent]]
     return tuple(found.values())
 
 
 #: How far (m, rad) apart the first places tried along a joint are: every 5th detent of a rosette.
-_ROUGH = {Joint.SLIDE: 0.030, Joint.TURN: math.radians(30.0)}
+_ROUGH = {Connection.SLIDE: 0.030, Connection.TURN: math.radians(30.0)}
 
 
 def best_grips(
@@ -379,7 +379,7 @@ def best_grips(
     ]
     moved, turned = (
         tuple((joint.placed_id, by) for joint, by in changes if joint.mount.joint is kind)
-        for kind in (Joint.SLIDE, Joint.TURN)
+        for kind in (Connection.SLIDE, Connection.TURN)
     )
     return Lighter(LighterKind.GRIPS, search.carried, after=search.best, moved=moved, turned=turned)
 

@@ -13,27 +13,28 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.clash import free_way, pairs_met
 from equilix.core.assembly.resolve import Assembly
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.frames import Z
-from equilix.core.kept import RIGS
 from equilix.core.rounding import EXACT, SLIGHT, largest, negligible
-from equilix.core.solver.curved import bounded_step, forms_of
-from equilix.core.solver.freedoms import balance_slides, set_to_lens
+from equilix.core.solver.nonlinear import bounded_step, forms_of
 from equilix.core.solver.plan import Form, Target
-from equilix.core.solver.scales import Step
+from equilix.core.solver.scales import WorkStep
+from equilix.core.solver.search_space import balance_slides, set_to_lens
 from equilix.core.solver.targets import target_of
+from equilix.core.sources import common_practice
 
 #: Newton steps, and what counts as closed in tolerances of each form.
 _STEPS, _CLOSED = 60, 1e-8
 #: kg, or tolerances for a metre, below which a slide moves a form by nothing.
 _LEAST = SLIGHT
-#: Share of what stays at most from which a slide more is worth setting; common practice.
-_WORTH = 0.9
+#: Share of what stays at most from which a slide more is worth setting.
+_WORTH = common_practice(0.9)
 
 _NOBODY = Operator("nobody", "Nobody")
 
 
-@lru_cache(maxsize=RIGS)
-def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
+@lru_cache(maxsize=CACHED_RIGS)
+def marks_of(analysis: Analysis) -> tuple[tuple[WorkStep, ...], Analysis]:
     """Return the steps that set a curved target's slides, one for each form in its order, and the build then.
 
     Each form has one slide of its own, the strongest that does not carry what another form's does; all are set
@@ -72,15 +73,15 @@ def marks_of(analysis: Analysis) -> tuple[tuple[Step, ...], Analysis]:
         for j in (one for one, of in helping.items() if of == k):
             placed_id = analysis.build.parts[analysis.assembly.slide_parts[j]].id
             was, to = float(analysis.settings[j]), float(now.settings[j])
-            steps.append(Step(stage, beside, placed_id, was, to, before[k], left[k]))
+            steps.append(WorkStep(stage, beside, placed_id, was, to, before[k], left[k]))
         if form.name not in chosen:
-            steps.append(Step(stage, beside, "", 0.0, 0.0, before[k], left[k]))
+            steps.append(WorkStep(stage, beside, "", 0.0, 0.0, before[k], left[k]))
             continue
         j = chosen[form.name]
         placed_id = analysis.build.parts[analysis.assembly.slide_parts[j]].id
         was, to = float(analysis.settings[j]), float(now.settings[j])
         meets = tuple(analysis.build.parts[i].id for i in stopped.get(j, ()))
-        steps.append(Step(stage, beside, placed_id, was, to, before[k], left[k], meets))
+        steps.append(WorkStep(stage, beside, placed_id, was, to, before[k], left[k], meets))
     return tuple(steps), now
 
 
@@ -268,11 +269,11 @@ _ALONG = 0.9
 
 def _first(analysis: Analysis, form: Form, j: int) -> bool:
     """Whether people turn to a slide first: the stage to level, the bearing for the drop."""
-    assembly, stand = analysis.assembly, analysis.stand
-    if stand is None:
+    assembly, equilibrium = analysis.assembly, analysis.equilibrium
+    if equilibrium is None:
         return False
     carries = assembly.carried_by(j)
     if float(form.direction[Z]) != 0.0:
         # The bearing alone, or all but the bearing.
-        return bool(carries[stand.holder]) == (int(carries.sum()) * 2 < len(carries))
-    return assembly.sensor is not None and bool(carries[assembly.sensor]) != bool(carries[stand.holder])
+        return bool(carries[equilibrium.holder]) == (int(carries.sum()) * 2 < len(carries))
+    return assembly.sensor is not None and bool(carries[assembly.sensor]) != bool(carries[equilibrium.holder])

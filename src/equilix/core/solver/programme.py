@@ -14,13 +14,13 @@ from equilix.core.assembly.resolve import Assembly, prepare
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Mount
 from equilix.core.rounding import EXACT, ROUNDING, negligible
-from equilix.core.solver.choices import Body as OptionBody
 from equilix.core.solver.choices import (
     Follower,
-    Freedom,
     OptionPlacer,
+    Variable,
     what_stays,
 )
+from equilix.core.solver.choices import PointMass as OptionBody
 from equilix.core.solver.plan import UNIT, Form, Goal, Limits, Target
 
 
@@ -94,15 +94,17 @@ class Programme:
     Slides and travels are counted from their lower ends, in `UNIT`s; moments in kg x `UNIT`.
     """
 
-    def __init__(self, build: Build, kit: Kit, target: Target, freedom: Freedom, limits: Limits, old: Assembly) -> None:
+    def __init__(
+        self, build: Build, kit: Kit, target: Target, variable: Variable, limits: Limits, old: Assembly
+    ) -> None:
         self._old_assembly = old
-        self.old, self.kit, self.target, self.freedom, self.limits = build, kit, target, freedom, limits
-        self.stays = what_stays(build, freedom)
+        self.old, self.kit, self.target, self.variable, self.limits = build, kit, target, variable, limits
+        self.stays = what_stays(build, variable)
         self.assembly = old if len(self.stays.parts) == len(build.parts) else prepare(self.stays, kit)
         zero = np.zeros(len(self.assembly.slide_parts))
         self.at_zero = self.assembly.at(zero)
         self.now = self.assembly.settings(self.stays)
-        self.options = freedom.options
+        self.options = variable.options
         placer = OptionPlacer(self.stays, kit, self.assembly, self.at_zero)
         self.bodies = [placer.body(option) for option in self.options]
         self.lower: list[float] = []
@@ -132,13 +134,13 @@ class Programme:
         self.following: set[int] = set()
         self.ids = [self.stays.parts[i].id for i in self.assembly.slide_parts]
         for j, mount in enumerate(self.assembly.slide_mounts):
-            if self.ids[j] in self.freedom.slides and mount.goes:
+            if self.ids[j] in self.variable.slides and mount.goes:
                 low, high = mount.low, mount.high
                 self.slide_column[j] = self._column(low / UNIT, high / UNIT)
                 if mount.notched:
                     self._detent(self.slide_column[j], mount.step, low, high)
         for j, mount in enumerate(self.assembly.slide_mounts):
-            follower = next((f for f in self.freedom.followers if f.follower == self.ids[j]), None)
+            follower = next((f for f in self.variable.followers if f.follower == self.ids[j]), None)
             if follower is not None and follower.leader in self.ids and j not in self.slide_column:
                 self._follow(follower, self.ids.index(follower.leader), j, mount)
         self.binary = [self._column(0.0, 1.0, integer=True) for _ in self.options]
@@ -156,7 +158,7 @@ class Programme:
                 self.travel.append(None)
                 continue
             low, high = body.low / UNIT, body.high / UNIT
-            if option.current and option.placed.id not in self.freedom.slides:
+            if option.current and option.placed.id not in self.variable.slides:
                 # It stays where it stands as long as it is there at all.
                 low = high = option.placed.setting / UNIT
             column = self._column(min(low, 0.0), max(high, 0.0))
@@ -319,7 +321,7 @@ class Programme:
 
     def _make_choices(self) -> None:
         first = 0
-        for choice in self.freedom.choices:
+        for choice in self.variable.choices:
             terms = [(self.binary[first + i], 1.0) for i in range(len(choice.options))]
             self.rows.add(terms, 1.0 if choice.needed else 0.0, 1.0)
             first += len(choice.options)

@@ -16,20 +16,20 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.assembly.clash import free_way, pairs_met
 from equilix.core.assembly.resolve import Assembly
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.errors import AssemblyError
-from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category
 from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
 from equilix.core.solver.choices import with_lens
-from equilix.core.solver.freedoms import set_to_lens
 from equilix.core.solver.plan import Target
+from equilix.core.solver.search_space import set_to_lens
 from equilix.core.solver.targets import form_slopes, form_value
 from equilix.core.statics.stages import Stages
 
 Found = TypeVar("Found")
 
 
-class Step(Struct, frozen=True):
+class WorkStep(Struct, frozen=True):
     """One scale to set: the slide of `placed_id` from `now` to `to` (m) clears the stage's CG `beside` its axis.
 
     `left` (m) of the stage's CG is what stays there, since the slide ends or nothing slides; `before` (m) what is there
@@ -47,7 +47,7 @@ class Step(Struct, frozen=True):
     meets: tuple[str, ...] = ()
 
 
-def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[Step, ...]:
+def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[WorkStep, ...]:
     """Return the steps that balance a gimbal, in working order; each leaves the ones before it alone.
 
     First moments are linear in the slides, and a slide of an outer stage moves nothing against the axes within it, so
@@ -68,7 +68,7 @@ def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[St
 _MOST_KEPT = 64
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _places(assembly: Assembly) -> dict[tuple[object, ...], object]:
     """Return what was found of an assembly's places: the same ones come back while one of its scales is dragged."""
     return {}
@@ -113,14 +113,14 @@ class _Rows:
         ]
         return sorted(several, key=lambda j: -abs(by[f][j]))
 
-    def solved(self, known: frozenset[tuple[int, int]] | None) -> tuple[tuple[Step, ...], list[float]]:
+    def solved(self, known: frozenset[tuple[int, int]] | None) -> tuple[tuple[WorkStep, ...], list[float]]:
         """Return the steps, and where every slide stands after them (m).
 
         None keeps no parts apart; otherwise all but the `known` pairs are kept from meeting.
         """
         analysis, assembly, values = self.analysis, self.analysis.assembly, self.values
         settings = analysis.settings.astype(float).tolist()
-        steps: list[Step] = []
+        steps: list[WorkStep] = []
         used: set[int] = set()
         for f, form in enumerate(self.target.forms):
             stage_name, beside = form.name.split(" ")
@@ -143,10 +143,10 @@ class _Rows:
                 used.add(j)
                 placed = analysis.build.parts[assembly.slide_parts[j]].id
                 left = float(values[f]) / stage.mass
-                steps.append(Step(stage.name, beside, placed, now, to, before, left, meets))
+                steps.append(WorkStep(stage.name, beside, placed, now, to, before, left, meets))
                 before, done = left, done + 1
             if not several:
-                steps.append(Step(stage.name, beside, "", 0.0, 0.0, before, before))
+                steps.append(WorkStep(stage.name, beside, "", 0.0, 0.0, before, before))
         return tuple(steps), settings
 
     def _held(
@@ -177,13 +177,15 @@ class LensMarks(Struct, frozen=True, eq=False):
     """
 
     lens: str
-    steps: tuple[Step, ...]
+    steps: tuple[WorkStep, ...]
     reason: str = ""
     meets: tuple[str, ...] = ()
     after: Analysis | None = None
 
 
-def lens_marks(analysis: Analysis, kit: Kit, order: Callable[[Analysis], tuple[Step, ...]]) -> tuple[LensMarks, ...]:
+def lens_marks(
+    analysis: Analysis, kit: Kit, order: Callable[[Analysis], tuple[WorkStep, ...]]
+) -> tuple[LensMarks, ...]:
     """Return where every scale must stand for each lens of the kit in the place of the one that is on.
 
     What sits on the lens goes along where it fits; `order` gives the steps of a build.
@@ -214,7 +216,7 @@ def lens_marks(analysis: Analysis, kit: Kit, order: Callable[[Analysis], tuple[S
     return tuple(found)
 
 
-def _met_at(analysis: Analysis, steps: Sequence[Step]) -> set[tuple[str, ...]]:
+def _met_at(analysis: Analysis, steps: Sequence[WorkStep]) -> set[tuple[str, ...]]:
     """Return the placed parts that meet once all steps are done, but for what is set to the lens."""
     ids = [analysis.build.parts[i].id for i in analysis.assembly.slide_parts]
     ends = {step.placed_id: step.to for step in steps}

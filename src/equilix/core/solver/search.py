@@ -23,8 +23,8 @@ from equilix.core.assembly.clash import SLACK, find_clashes
 from equilix.core.assembly.resolve import Assembly, prepare
 from equilix.core.rounding import ROUNDING, SLIGHT, at_an_end, negligible
 from equilix.core.solver.choices import (
-    Freedom,
     Option,
+    Variable,
     in_old_order,
     with_options,
 )
@@ -50,7 +50,7 @@ from equilix.core.solver.plan import (
     Target,
 )
 from equilix.core.solver.programme import Item, separating
-from equilix.core.solver.quiet import quiet
+from equilix.core.solver.silenced_stdout import silenced_stdout
 
 #: What all the moment and all the ways may count together, in changes: less than one.
 _ALL_MOMENT, _ALL_WAYS = 0.5, 0.2
@@ -64,7 +64,7 @@ def find_plan(
     build: Build,
     kit: Kit,
     target: Target,
-    freedom: Freedom,
+    variable: Variable,
     goals: Sequence[Bundle] = USUAL_GOALS,
     limits: Limits = NO_LIMITS,
     go_on: Callable[[], bool] = lambda: True,
@@ -72,7 +72,7 @@ def find_plan(
     tell: Callable[[Plan], None] | None = None,
     known: Collection[tuple[str, str]] | None = None,
 ) -> Plan:
-    """Return the best plan within `freedom`; its status says if it is proven, stopped or impossible.
+    """Return the best plan within `variable`; its status says if it is proven, stopped or impossible.
 
     On big builds a good plan is found first, without its proof, and given to `tell`.
 
@@ -82,10 +82,10 @@ def find_plan(
     `build`, if it is at hand.
     """
     assembly = assembly or prepare(build, kit)
-    programme = _Search(build, kit, target, freedom, limits, assembly)
+    programme = _Search(build, kit, target, variable, limits, assembly)
     known = clashing(assembly, build) if known is None else known
     for pair in limits.apart:
-        programme.keep_apart(pair)
+        programme.keep_clear(pair)
     # Each round of keeping apart would pay for a whole proof: on big builds only the last ones do.
     gap = _ROUGH_GAP if len(build.parts) > _BIG else 0.0
     apart = list(limits.apart)
@@ -96,7 +96,7 @@ def find_plan(
         whole = {**kit, **plan.kit}
         after = assembly if assembly.matches(plan.build, whole) else prepare(plan.build, whole)
         new = [pair for pair in clashing(after, plan.build) if pair not in known]
-        fresh = [pair for pair in new if programme.keep_apart(pair)]
+        fresh = [pair for pair in new if programme.keep_clear(pair)]
         apart += fresh
         if not fresh and (gap == 0.0 or plan.status is PlanStatus.PROVEN):
             return replace(plan, assembly=after, apart=tuple(apart))
@@ -247,7 +247,7 @@ class _Search(WithGoals):
         if rows.low:
             matrix = csr_array((rows.value, (rows.row, rows.column)), shape=(len(rows.low), n))
             constraints.append(LinearConstraint(matrix, np.array(rows.low), np.array(rows.high)))
-        with quiet():
+        with silenced_stdout():
             answer = milp(
                 cost,
                 integrality=np.array(self.integer),
@@ -346,7 +346,7 @@ class _Search(WithGoals):
 
     def _gone(self, taken: set[int]) -> int:
         gone, first = 0, 0
-        for choice in self.freedom.choices:
+        for choice in self.variable.choices:
             numbers = range(first, first + len(choice.options))
             had = any(option.current for option in choice.options)
             gone += had and not taken.intersection(numbers)

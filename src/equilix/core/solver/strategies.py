@@ -18,38 +18,37 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, stays, worse_warnings
 from equilix.core.assembly.build import Kit, Operator
-from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.massprops.bodies import shift_inertia
-from equilix.core.operator.strength import Joint
-from equilix.core.rounding import ROUNDING, SLIGHT, negligible
+from equilix.core.operator.strength import BodyJoint
+from equilix.core.rounding import ROUNDING
 from equilix.core.solver.choices import Option, carried_parts
-from equilix.core.solver.closely import closest
-from equilix.core.solver.curved import settled
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
-from equilix.core.solver.freedoms import (
+from equilix.core.solver.nonlinear import settled
+from equilix.core.solver.plan import NO_LIMITS, NOTHING, Goal, Limits, Plan, PlanStatus, Target
+from equilix.core.solver.refine import closest
+from equilix.core.solver.relaxations import Relaxation, relaxations
+from equilix.core.solver.search import find_plan
+from equilix.core.solver.search_space import (
     MOST_STEADYING,
     balance_slides,
-    battery_freedom,
-    dead_freedom,
-    move_freedom,
-    shed_freedom,
-    slides_freedom,
-    steady_freedom,
+    battery_variable,
+    dead_weight_variable,
+    move_variable,
+    shed_variable,
+    slides_variable,
+    steadying_variable,
 )
-from equilix.core.solver.plan import NO_LIMITS, NOTHING, Form, Goal, Limits, Plan, PlanStatus, Target
-from equilix.core.solver.search import find_plan
 from equilix.core.solver.targets import (
     TOLERANCE,
     beyond_now,
-    form_arms,
-    form_slopes,
     form_value,
     greatest_now,
     is_level,
     robust_target,
     target_of,
 )
+from equilix.core.sources import common_practice
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -63,17 +62,6 @@ class StrategyKind(StrEnum):
     LEAVE_OFF = "leave something off"
     DEAD_WEIGHT = "dead weight"
     STEADY = "as heavy as steadies it"
-
-
-class Relaxation(Struct, frozen=True):
-    """The smallest change of what is given that would let a plan reach the tolerance.
-
-    `travel` (m) more on the slide of `placed_id`, or `lighter` (kg) less on it.
-    """
-
-    placed_id: str
-    travel: float = 0.0
-    lighter: float = 0.0
 
 
 class Strategy(Struct, frozen=True, eq=False):
@@ -92,33 +80,29 @@ class Strategy(Struct, frozen=True, eq=False):
     full: bool
     steadier: tuple[float, float, float]
     relaxations: tuple[Relaxation, ...]
-    tires: Tired | None = None
+    tires: Fatigue | None = None
     lasts: tuple[float, float] | None = None
 
 
-class Tired(Struct, frozen=True):
+class Fatigue(Struct, frozen=True):
     """The joint that carries most after a way, more than any did before: shares of its strength."""
 
-    joint: Joint
+    joint: BodyJoint
     before: float
     after: float
 
 
-#: m more of travel that anybody could find for a slide; common practice.
-_LONGEST_TRAVEL = 0.30
-#: Pitch inertia over what it is now from which a way may be called steadier; common practice.
-_STEADIER = 1.05
-#: Share of what another way leaves beyond the tolerances that a way must better to be worth a change; common practice.
-_BETTER = 0.05
-#: Share of what is left now below which setting slides finer is worth the work; common practice.
-_LITTLE = 0.5
-#: Shares of what lies beyond now that a way may leave, where it falls short: to be worth doing, and for dead weight to
-#: be worth hanging on; common practice.
-_WORTH_DOING, _WORTH_ITS_WEIGHT = 0.9, 0.5
-#: Rise of the greatest share of strength from which a way says so; common practice.
-_MORE = 0.01
-#: m: a part whose arm is shorter tips nothing; common practice.
-_LEVER = 1e-3
+#: Pitch inertia over what it is now from which a way may be called steadier.
+_STEADIER = common_practice(1.05)
+#: Share of what another way leaves beyond the tolerances that a way must better to be worth a change.
+_BETTER = common_practice(0.05)
+#: Share of what is left now below which setting slides finer is worth the work.
+_LITTLE = common_practice(0.5)
+#: Shares of what lies beyond now that a way may leave, where it falls short: to be worth doing, and for dead weight
+#: to be worth hanging on.
+_WORTH_DOING, _WORTH_ITS_WEIGHT = common_practice((0.9, 0.5))
+#: Rise of the greatest share of strength from which a way says so.
+_MORE = common_practice(0.01)
 
 
 def _carried(analysis: Analysis, operator: Operator) -> Carry | None:
@@ -128,11 +112,11 @@ def _carried(analysis: Analysis, operator: Operator) -> Carry | None:
     return found if isinstance(found, Carry) else None
 
 
-def _tires(now: Carry | None, then: Carry | None) -> Tired | None:
+def _tires(now: Carry | None, then: Carry | None) -> Fatigue | None:
     """Return the joint that would give out first, if it carries noticeably more than the worst one does `now`."""
     if now is None or then is None or then.worst.share <= now.worst.share + _MORE:
         return None
-    return Tired(then.worst.joint, now.worst.share, then.worst.share)
+    return Fatigue(then.worst.joint, now.worst.share, then.worst.share)
 
 
 # The ways
@@ -221,7 +205,7 @@ def _slid(
 ) -> Strategy | None:
     """Return the way that slides what holds the rig, None where nothing does: one change, in closed form."""
     case = analysis.support.case(analysis)
-    build = None if case is None else analysis.support.slid(case)
+    build = None if case is None else analysis.support.with_slide(case)
     if build is None:
         return None
     after = analyse(build, kit, operator, analysis)
@@ -385,43 +369,44 @@ def _found(
         case StrategyKind.SLIDES if target.closely:
             return closest(analysis, kit, target, go_on, limits)
         case StrategyKind.SLIDES:
-            freedom = slides_freedom(analysis)
-            return find_plan(build, kit, target, freedom, limits=limits, go_on=go_on, assembly=whole, tell=tell)
+            variable = slides_variable(analysis)
+            return find_plan(build, kit, target, variable, limits=limits, go_on=go_on, assembly=whole, tell=tell)
         case StrategyKind.MOVE:
-            freedom = move_freedom(analysis, kit)
-            return find_plan(build, kit, target, freedom, limits=limits, go_on=go_on, assembly=whole, tell=tell)
+            variable = move_variable(analysis, kit)
+            return find_plan(build, kit, target, variable, limits=limits, go_on=go_on, assembly=whole, tell=tell)
         case StrategyKind.BATTERY:
-            freedom = battery_freedom(analysis, kit)
-            if not freedom.choices:
+            variable = battery_variable(analysis, kit)
+            if not variable.choices:
                 return None
             # Another battery is the point of this way: slides alone are another one.
             others = tuple(
-                replace(choice, options=tuple(o for o in choice.options if not o.current)) for choice in freedom.choices
+                replace(choice, options=tuple(o for o in choice.options if not o.current))
+                for choice in variable.choices
             )
-            present = [option.placed.id for choice in freedom.choices for option in choice.options if option.current]
+            present = [option.placed.id for choice in variable.choices for option in choice.options if option.current]
             bare = replace(build, parts=tuple(p for p in build.parts if p.id not in present))
-            plan = find_plan(bare, kit, target, replace(freedom, choices=others), limits=limits, go_on=go_on)
+            plan = find_plan(bare, kit, target, replace(variable, choices=others), limits=limits, go_on=go_on)
             # Counted against the build as it stands, not against one without its batteries.
             had = sum(kit[placed.part_id].mass or 0.0 for placed in build.parts if placed.id in present)
             return replace(plan, added_mass=plan.added_mass - had)
         case StrategyKind.LEAVE_OFF:
-            freedom = shed_freedom(analysis, kit)
-            if not freedom.choices:
+            variable = shed_variable(analysis, kit)
+            if not variable.choices:
                 return None
-            return find_plan(build, kit, target, freedom, limits=limits, go_on=go_on, tell=tell)
+            return find_plan(build, kit, target, variable, limits=limits, go_on=go_on, tell=tell)
         case StrategyKind.DEAD_WEIGHT:
             return _weighted(analysis, kit, target, go_on, limits)
         case _:
             goals = (Goal.BEYOND, Goal.STEADINESS)
             exact = replace(target, tolerance=0.0)
             most = Limits(added=MOST_STEADYING)
-            return find_plan(build, kit, exact, steady_freedom(analysis, kit), goals, most, go_on, whole)
+            return find_plan(build, kit, exact, steadying_variable(analysis, kit), goals, most, go_on, whole)
 
 
 def _weighted(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool], limits: Limits) -> Plan | None:
     """Return the plan by dead weight, with slides where it is not enough alone; None where none can go on."""
     build, limits = analysis.build, replace(limits, added=MOST_DEAD_WEIGHT)
-    weights, with_slides = (dead_freedom(analysis, kit, slides) for slides in (False, True))
+    weights, with_slides = (dead_weight_variable(analysis, kit, slides) for slides in (False, True))
     if not weights.choices:
         return None
 
@@ -462,16 +447,16 @@ def _strategy(
     now: Carry | None = None,
 ) -> Strategy:
     after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis, plan.assembly)
-    stand = after.stand
-    assert stand is not None
+    equilibrium = after.equilibrium
+    assert equilibrium is not None
     full = plan.meets(target)
     then = _carried(after, operator) if now is not None else None
     return Strategy(
         kind,
         plan,
         after,
-        stand.tip_moment,
-        stand.tip_doubt,
+        equilibrium.tip_moment,
+        equilibrium.tip_uncertainty,
         full,
         _steadier(after, analysis),
         () if full else relaxations(after, plan.remaining(target) - target.tolerance, target_of(after)),
@@ -485,65 +470,7 @@ def _steadier(after: Analysis, before: Analysis) -> tuple[float, float, float]:
     sizes = []
     for one in (after, before):
         assert one.body is not None
-        assert one.stand is not None
-        sizes.append(np.diag(shift_inertia(one.body, one.stand.point)))
+        assert one.equilibrium is not None
+        sizes.append(np.diag(shift_inertia(one.body, one.equilibrium.point)))
     roll, pitch, yaw = (float(v) for v in sizes[0] / sizes[1])
     return roll, pitch, yaw
-
-
-def relaxations(after: Analysis, lacking: float, target: Target | None = None) -> tuple[Relaxation, ...]:
-    """Return what would take a moment of `lacking` (kg m) more off a plan that falls short, smallest first.
-
-    More travel for a slide that stands at its stop, or less mass on the part with the longest arm on the
-    heavy side. With a `target` of several forms, for the one of them that lies farthest beyond its tolerance.
-    """
-    assembly, stand = after.assembly, after.stand
-    if stand is None or after.body is None:
-        return ()
-    # Holding still what tips it: slopes of the form by each slide, arms of it by each part.
-    masses = stand.of_form(assembly.mass)
-    arms = ((after.positions.cg - stand.point) @ stand.forward) * np.sign(masses)
-    holds = assembly.carries_all()[:, stand.holder].astype(float)
-    slopes = (assembly.slide_axes @ stand.forward) * (assembly.carries_all() @ masses - masses.sum() * holds)
-    side = math.copysign(1.0, stand.tip_moment)
-    worst = None if target is None else _worst(after, target)
-    if target is not None and worst is not None and worst is not target.forms[0]:
-        value = form_value(after, target, worst)
-        side, lacking = math.copysign(1.0, value), abs(value) - target.allowed(worst)
-        slopes, arms = form_slopes(after, target, worst), form_arms(after, target, worst)
-    found = []
-    names = balance_slides(after)
-    for j, i in enumerate(assembly.slide_parts):
-        placed_id = after.build.parts[i].id
-        if placed_id not in names:
-            continue
-        slope, mount, now = float(slopes[j]), assembly.slide_mounts[j], float(after.settings[j])
-        helpful = -side * slope
-        at_stop = negligible(now - (mount.low if helpful < 0.0 else mount.high), SLIGHT)
-        if at_stop and not negligible(slope, SLIGHT) and lacking / abs(slope) <= _LONGEST_TRAVEL:
-            found.append(Relaxation(placed_id, travel=lacking / abs(slope)))
-    found.sort(key=lambda r: r.travel)
-    arms = side * arms
-    heavy = [
-        (float(lacking / arms[i]), i)
-        for i, part in enumerate(assembly.parts)
-        if arms[i] > _LEVER
-        and part.category in (Category.LENS, Category.MATTE_BOX, Category.MONITOR, Category.BATTERY)
-        and part.mass is not None
-        and lacking / arms[i] < part.mass
-    ]
-    if heavy:
-        lighter, i = min(heavy)
-        found.append(Relaxation(after.build.parts[i].id, lighter=lighter))
-    return tuple(found[:3])
-
-
-def _worst(after: Analysis, target: Target) -> Form | None:
-    """Return the free form that lies farthest beyond its tolerance, counted in tolerances; None if none does."""
-    excess = [
-        (form.weight * (abs(form_value(after, target, form)) - target.allowed(form)), -k, form)
-        for k, form in enumerate(target.forms)
-        if form.within is None
-    ]
-    most = max(excess, key=lambda one: one[:2], default=None)
-    return most[2] if most is not None and most[0] > 0.0 else None

@@ -10,21 +10,22 @@ from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kept import RIGS
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.rounding import EXACT, SLIGHT, lacking, negligible
 from equilix.core.solver.plan import Form, Target
+from equilix.core.sources import common_practice
 
-#: N m. A tip moment that hands don't feel on a shoulder rig; common practice, the user's to change.
-TOLERANCE = 0.10
+#: N m. A tip moment that hands don't feel on a shoulder rig, the user's to change.
+TOLERANCE = common_practice(0.10)
 #: kg m: the same as the moment of a mass.
 ALLOWED = TOLERANCE / STANDARD_GRAVITY
-#: Share of the pad's half width within which the CG is wanted however unsure it is; common practice.
-_LEAST_ASIDE = 0.25
+#: Share of the pad's half width within which the CG is wanted however unsure it is.
+_LEAST_ASIDE = common_practice(0.25)
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
     """Return the support's condition: it does not tip (to `tolerance`, N m), and beside that way the CG surely lies
     where it may.
@@ -34,21 +35,21 @@ def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None
     case = analysis.support.case(analysis)
     if case is None:
         return None
-    stand, body, spread = case.stand, case.body, case.spread
+    equilibrium, body, spread = case.equilibrium, case.body, case.spread
     own = analysis.support.target(case)
     if own is not None:
         return own
-    holder = analysis.build.parts[stand.holder].id
-    tip = Form("tip", stand.forward)
-    half_y = stand.aside
+    holder = analysis.build.parts[equilibrium.holder].id
+    tip = Form("tip", equilibrium.forward)
+    half_y = equilibrium.aside
     if half_y is None:
-        return Target(stand.point, holder, (tip,), tolerance / STANDARD_GRAVITY)
+        return Target(equilibrium.point, holder, (tip,), tolerance / STANDARD_GRAVITY)
     unsure = COVERAGE * float(spread.cg[1])
     aside = max(half_y - unsure, _LEAST_ASIDE * half_y) * body.mass
     # What lies beyond either counts in the tolerances of both: one that can't be met never hides the other.
     weight = weight_of(aside)
-    forms = (tip, Form("aside", stand.across, tolerance=aside, weight=weight))
-    return Target(stand.point, holder, forms, tolerance / STANDARD_GRAVITY)
+    forms = (tip, Form("aside", equilibrium.across, tolerance=aside, weight=weight))
+    return Target(equilibrium.point, holder, forms, tolerance / STANDARD_GRAVITY)
 
 
 def weight_of(allowed: float) -> float:
@@ -57,25 +58,27 @@ def weight_of(allowed: float) -> float:
 
 
 def robust_target(analysis: Analysis, target: Target) -> Target:
-    """Return `target` with two forms more: the CG keeps to its room even if masses and CGs are off by their doubt.
+    """Return `target` with two forms more: the CG keeps to its room even if masses and CGs are off by their u.
 
     The likeliest way to be off by two standard uncertainties in all is ``dm_i = 2 u_i^2 a_i / S`` with the arms
     a and ``S^2 = sum u^2 a^2 + sum m^2 u_r^2``; the CGs' share, ``2 sum m^2 u_r^2 / S``, narrows the room. Design
     point of first-order reliability: Hasofer and Lind, J. Eng. Mech. Div. ASCE 100 (1974), from memory.
     Arms are those of the present build.
     """
-    assembly, stand, body = analysis.assembly, analysis.stand, analysis.body
-    if stand is None or stand.span is None or body is None:
+    assembly, equilibrium, body = analysis.assembly, analysis.equilibrium, analysis.body
+    if equilibrium is None or equilibrium.span is None or body is None:
         return target
-    arm = (analysis.positions.cg - stand.point) @ stand.forward
-    variance = assembly.doubts.mass**2 + (assembly.doubts.gain**2).sum(axis=0)
-    along = np.einsum("nj,nj->n", np.einsum("nij,i->nj", assembly.rotation, stand.forward) ** 2, assembly.doubts.cg**2)
+    arm = (analysis.positions.cg - equilibrium.point) @ equilibrium.forward
+    variance = assembly.uncertainties.mass**2 + (assembly.uncertainties.gain**2).sum(axis=0)
+    along = np.einsum(
+        "nj,nj->n", np.einsum("nij,i->nj", assembly.rotation, equilibrium.forward) ** 2, assembly.uncertainties.cg**2
+    )
     by_cg = float(assembly.mass**2 @ along)
     spread = math.sqrt(float(variance @ arm**2) + by_cg)
     if lacking(spread):
         return target
     off = COVERAGE * variance * arm / spread
-    half = stand.span - COVERAGE * by_cg / spread / body.mass
+    half = equilibrium.span - COVERAGE * by_cg / spread / body.mass
     forms = []
     for sign in (1.0, -1.0):
         heavier = tuple(
@@ -83,7 +86,7 @@ def robust_target(analysis: Analysis, target: Target) -> Target:
             for placed, kg in zip(analysis.build.parts, off, strict=True)
             if not negligible(kg, SLIGHT)
         )
-        forms.append(Form("pitch if guesses are off", stand.forward, max(half, 0.0), heavier, strict=True))
+        forms.append(Form("pitch if guesses are off", equilibrium.forward, max(half, 0.0), heavier, strict=True))
     return replace(target, forms=(*target.forms, *forms))
 
 
@@ -122,7 +125,7 @@ def _masses_in(analysis: Analysis, form: Form) -> np.ndarray:
 
 
 # Neither changes while slides move. A gimbal's three stages are asked in turn; each kept assembly stays in memory.
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _masses_of(assembly: Assembly, group: frozenset[str]) -> np.ndarray:
     """Return each part's mass (n,) (kg), 0 outside the group of placed parts."""
     result: np.ndarray = assembly.mass * [placed.id in group for placed in assembly.build.parts]
@@ -130,7 +133,7 @@ def _masses_of(assembly: Assembly, group: frozenset[str]) -> np.ndarray:
     return result
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _moves_against(assembly: Assembly, holder: str | None) -> np.ndarray:
     """Return 1 where a slide moves a part (k, n) away from a placed part, -1 where it moves that one away, else 0."""
     moves = assembly.carries_all().astype(float)

@@ -12,9 +12,9 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.solver.freedoms import dead_freedom, slides_freedom
 from equilix.core.solver.plan import Goal, Limits, Target
 from equilix.core.solver.search import find_plan
+from equilix.core.solver.search_space import dead_weight_variable, slides_variable
 from equilix.core.solver.targets import target_of
 
 
@@ -44,17 +44,17 @@ def trade_off(
     target = replace(whole_target, forms=whole_target.forms[:1])
     build = analysis.build
     if slides:
-        slid = find_plan(build, kit, target, slides_freedom(analysis), (Goal.MOMENT,), go_on=go_on)
+        slid = find_plan(build, kit, target, slides_variable(analysis), (Goal.MOMENT,), go_on=go_on)
         if not slid.found:
             return ()
         build = slid.build
         target = replace(target, point=_pad_of(build, kit, target))
     base = replace_build(analysis, build, kit)
-    freedom = dead_freedom(base, kit, slides=False)
-    if not freedom.choices:
+    variable = dead_weight_variable(base, kit, slides=False)
+    if not variable.choices:
         return (TradePoint(0.0, abs(_moment(base))),)
     goals = (Goal.MOMENT, Goal.ADDED_MASS)
-    whole = find_plan(build, kit, target, freedom, goals, go_on=go_on)
+    whole = find_plan(build, kit, target, variable, goals, go_on=go_on)
     if not whole.found:
         return ()
     most = max(whole.added_mass, _LEAST)
@@ -63,7 +63,7 @@ def trade_off(
         if not go_on():
             return ()
         limit = most * k / (points - 1)
-        plan = find_plan(build, kit, target, freedom, goals, Limits(added=limit), go_on)
+        plan = find_plan(build, kit, target, variable, goals, Limits(added=limit), go_on)
         if plan.found:
             found.append(TradePoint(plan.added_mass, plan.remaining(target) * STANDARD_GRAVITY))
     return tuple(found)
@@ -76,8 +76,8 @@ def replace_build(analysis: Analysis, build: Build, kit: Kit) -> Analysis:
 
 def _pad_of(build: Build, kit: Kit, target: Target) -> np.ndarray:
     after = analyse(build, kit, Operator("nobody", "Nobody"))
-    return after.stand.point if after.stand is not None else target.point
+    return after.equilibrium.point if after.equilibrium is not None else target.point
 
 
 def _moment(analysis: Analysis) -> float:
-    return analysis.stand.tip_moment if analysis.stand is not None else 0.0
+    return analysis.equilibrium.tip_moment if analysis.equilibrium is not None else 0.0

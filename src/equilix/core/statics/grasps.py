@@ -9,11 +9,12 @@ from equilix.core.assembly.build import LEFT_SIDE, RIGHT_SIDE, UNDER, Grasp, Hol
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.frames import X, Z
 from equilix.core.kit.parts import Category, MountKind
+from equilix.core.sources import common_practice
 
-#: m: what a hand is taken to close round where the part's own size doesn't tell; common practice.
-USUAL_THICKNESS = 0.035
-#: m: nothing thinner or thicker is held in a fist; common practice.
-THICKNESS = (0.015, 0.060)
+#: m: what a hand is taken to close round where the part's own size doesn't tell.
+USUAL_THICKNESS = common_practice(0.035)
+#: m: nothing thinner or thicker is held in a fist.
+THICKNESS = common_practice((0.015, 0.060))
 
 
 class Place(Struct, frozen=True, eq=False):
@@ -77,7 +78,7 @@ def thickness_of(assembly: Assembly, place: Place, hold: Hold) -> float:
         return hold.thickness
     if not assembly.sized[place.part]:
         return USUAL_THICKNESS
-    return min(max(2.0 * min(assembly.half_size[place.part].tolist()), THICKNESS[0]), THICKNESS[1])
+    return float(min(max(2.0 * min(assembly.half_size[place.part].tolist()), THICKNESS[0]), THICKNESS[1]))
 
 
 def handle_axis(assembly: Assembly, place: Place) -> int:
@@ -86,12 +87,14 @@ def handle_axis(assembly: Assembly, place: Place) -> int:
     return X if level else Z
 
 
-#: Which way (3,) a flat palm pushes where there is nothing to close the hand round. A camera's right side is shaped to
-#: be gripped: common practice.
-_PALMS: dict[str, tuple[float, float, float]] = {
-    UNDER: (0.0, 0.0, 1.0),
-    LEFT_SIDE: (0.0, -1.0, 0.0),
-}
+#: Which way (3,) a flat palm pushes where there is nothing to close the hand round. A camera's right side is shaped
+#: to be gripped.
+_PALMS: dict[str, tuple[float, float, float]] = common_practice(
+    {
+        UNDER: (0.0, 0.0, 1.0),
+        LEFT_SIDE: (0.0, -1.0, 0.0),
+    }
+)
 
 
 def palm_of(place: Place) -> tuple[float, float, float] | None:

@@ -18,8 +18,10 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY, cross
-from equilix.core.operator.strength import Joint
-from equilix.core.rounding import EXACT, ROUNDING, largest, negligible
+from equilix.core.operator.strength import BodyJoint
+from equilix.core.rounding import ROUNDING, largest, negligible
+from equilix.core.sources import assumed, from_memory
+from equilix.core.statics.least_distance import MET, LeastDistance, none_below, size_of, solve
 from equilix.core.statics.patches import cone_rays, hand_map, patch_rays, tangents
 
 #: N, the unit of forces inside the programme, so that its numbers are near 1.
@@ -27,27 +29,16 @@ _UNIT = 100.0
 #: Weight of the squared shares against the square of the worst one, and of the patches' spread against those: small
 #: enough to cost the worst share less than 0.3 %, great enough for the programme to be well conditioned.
 _SHARES, _SPREAD = 1e-4, 1e-2
-#: Slack and multiplier below which a side counts as met: rounding.
-_MET = 1e-10
-_MOST_STEPS = 400
 #: Regions kept of one way to hold; those that served least go first, and are worked out again when asked for.
 _MOST_REGIONS = 400
 #: So few rigs are looked for in so many regions at once, all against all; more go through the regions one by one.
 _FEW_RIGS, _FEW_REGIONS = 64, 48
 #: By how much a side may be missed before there is no answer at all, and in a region that is kept for others.
 _MISSED = 1e-7
-#: What must be left of the last equation for its rounding not to count.
-_SURE = 1e-4
-#: How many times what lacks an answer may measure; one that must be longer is none.
-_LONGEST = 1e6
-#: Proofs kept that nothing holds a load.
-_MOST_NEVER = 8
-#: The sides last met, by the shape of the programme. It is where the search starts, never where it ends.
-_LAST_MET: dict[tuple[int, ...], tuple[int, ...]] = {}
-#: m: a patch of the body that the rig rests against has about this size each way; assumed.
-CONTACT_SPAN = 0.060
-#: Cloth on cloth or rubber, low end; from memory.
-CONTACT_FRICTION = 0.4
+#: m: a patch of the body that the rig rests against has about this size each way.
+CONTACT_SPAN = assumed(0.060)
+#: Cloth on cloth or rubber, low end.
+CONTACT_FRICTION = from_memory(0.4)
 
 
 class HandLoad(Struct, frozen=True, eq=False):
@@ -69,7 +60,7 @@ class Measure(Struct, frozen=True, eq=False):
     `row` (6,) multiplies what the hand gives to the rig.
     """
 
-    joint: Joint
+    joint: BodyJoint
     row: np.ndarray
     own: float
     capacity: float
@@ -187,8 +178,6 @@ class Statics:
         self._prepare(arms)
         self._regions: list[_Region] = []
         self._first: tuple[list[_Region], np.ndarray] = ([], np.zeros((0, 0, 4)))
-        # Rows (k, 4) and what they are exact to (k,): nothing can hold a load for which one is surely positive.
-        self._never = (np.zeros((0, 4)), np.zeros(0))
 
     def _prepare(self, arms: bool) -> None:
         sizes = [patch.shape[1] for patch in self._patches]
@@ -212,7 +201,7 @@ class Statics:
             shares[row, self._at[p + k]] = m.row @ self.hands[k].ways * (_UNIT / m.capacity)
             own[row, 0] = m.own / m.capacity if arms else 0.0
             for prop, cone, at in zip(self.props, self._cones, self._at[p + h :], strict=True):
-                if prop.hand == k and m.joint is Joint.SHOULDER:
+                if prop.hand == k and m.joint is BodyJoint.SHOULDER:
                     # The measure's axis is what it multiplies the couple with, the other way round.
                     turned = [float(-m.row[3:] @ cross(prop.lever, ray)) for ray in cone.T]
                     shares[row, at] = np.array(turned) * (_UNIT / m.capacity)
@@ -233,37 +222,8 @@ class Statics:
             sides[start : start + len(asked)] = sign * shares
             sides[start : start + len(asked), -1] = 1.0
             least[start : start + len(asked)] = -sign * own
-        self._shape = (*sizes, len(asked), int(arms))
-        self._solve_equations(balance, load, sums, offset, sides, least)
-
-    def _solve_equations(
-        self,
-        balance: np.ndarray,
-        load: np.ndarray,
-        sums: np.ndarray,
-        offset: np.ndarray,
-        sides: np.ndarray,
-        least: np.ndarray,
-    ) -> None:
-        """Take equilibrium out, and write what is left as the shortest vector u with ``sides @ u >= least``.
-
-        Least distance programming: Lawson and Hanson, Solving Least Squares Problems (1974), ch. 23.
-        """
-        left, sizes, right = np.linalg.svd(balance)
-        rank = int((sizes > ROUNDING * sizes[0]).sum())
-        start = right[:rank].T @ ((left[:, :rank].T @ load) / sizes[:rank, None])
-        self._unmet = load - balance @ start  # what no push can give
-        free = right[rank:].T
-        q, r = np.linalg.qr(sums @ free)
-        self._per_u = np.linalg.solve(r.T, free.T).T
-        self._best = start - self._per_u @ (q.T @ (sums @ start + offset))
-        rows = sides @ self._per_u
-        size = np.linalg.norm(rows, axis=1)
-        size[size < ROUNDING] = 1.0
-        self._sides = rows / size[:, None]
-        self._least = (least - sides @ self._best) / size[:, None]
-        self._most_lacking = float(np.linalg.norm(self._least, axis=1).max(initial=0.0))
-        self._gram = self._sides @ self._sides.T
+        shape = (*sizes, len(asked), int(arms))
+        self._programme = LeastDistance(balance, load, sums, offset, sides, least, shape)
 
     def load(self, mass: np.ndarray | float, cg: np.ndarray) -> np.ndarray:
         """Return the load (..., 4) of rigs of `mass` (...) (kg) with CG `cg` (..., 3) (m)."""
@@ -317,7 +277,7 @@ class Statics:
         # Those that serve most are asked first the next time.
         # A new list: a sampling thread may be reading or adding to the old one.
         self._regions = sorted(self._regions, key=lambda region: -hits.get(id(region), 0))[:_MOST_REGIONS]
-        left = left[~self._impossible(load[left])]
+        left = left[~self._programme.impossible(load[left])]
         while left.size:
             one = int(left[left.size // 2])
             found = self._region(load[one])
@@ -329,7 +289,7 @@ class Statics:
                     self._write(found, load, np.array([one]), larger, upward)
                 left = left[left != one]
             if found is None:
-                left = left[~self._impossible(load[left])]
+                left = left[~self._programme.impossible(load[left])]
         return larger, upward
 
     def _fill_few(self, load: np.ndarray, larger: np.ndarray, upward: np.ndarray) -> np.ndarray:
@@ -341,10 +301,10 @@ class Statics:
             inside = np.array([region.inside for region in regions[:_FEW_REGIONS]])
             self._first = (regions, inside)
         # Mostly one serves them all.
-        if _none_below(inside[0] @ load.T):
+        if none_below(inside[0] @ load.T):
             self._write(regions[0], load, np.arange(len(load)), larger, upward)
             return np.arange(0)
-        serves = (inside @ load.T).min(axis=1, initial=0.0) >= -_MET
+        serves = (inside @ load.T).min(axis=1, initial=0.0) >= -MET
         first = np.where(serves.any(axis=0), serves.argmax(axis=0), -1)
         for k in set(first.tolist()) - {-1}:
             self._write(regions[k], load, np.flatnonzero(first == k), larger, upward)
@@ -364,14 +324,14 @@ class Statics:
             return left
         # Only the sides that some of them could be beyond need looking at, the one that cuts off most first.
         up, down = np.maximum(region.inside, 0.0), np.minimum(region.inside, 0.0)
-        if not _none_below(up @ box[1] + down @ box[0]):
+        if not none_below(up @ box[1] + down @ box[0]):
             return left
         worst = up @ box[0] + down @ box[1]
-        own = np.flatnonzero(worst < -_MET)
+        own = np.flatnonzero(worst < -MET)
         own = own[np.argsort(worst[own] / np.linalg.norm(region.inside[own], axis=1))]
         which = np.arange(left.size)
         for k in own:
-            which = which[load[left[which]] @ region.inside[k] >= -_MET]
+            which = which[load[left[which]] @ region.inside[k] >= -MET]
             if not which.size:
                 return left
         inside = np.zeros(left.size, dtype=bool)
@@ -389,15 +349,15 @@ class Statics:
 
     def _region(self, load: np.ndarray) -> _Region | None:
         """Return the region in which `load` (4,) lies, None if nothing holds such a rig."""
-        if not negligible(largest(self._unmet @ load), ROUNDING * _size(load)):
+        if not negligible(largest(self._programme.unmet @ load), ROUNDING * size_of(load)):
             return None
         # The one that serves best: on an edge between two both do, and give the same.
         for region in list(self._regions):
-            if _none_below(region.inside @ load):
+            if none_below(region.inside @ load):
                 return region
-        if self._impossible(load[None])[0]:
+        if self._programme.impossible(load[None])[0]:
             return None
-        met = self._met_sides(self._least @ load)
+        met = self._programme.met_sides(self._programme.least @ load)
         if met is None:
             return None
         region, off = self._at_sides(met)
@@ -405,21 +365,12 @@ class Statics:
         outside = -float(left.min(initial=0.0))
         # Sides missed mean that there is no answer; multipliers below zero only that another set serves next door.
         missed = max(-float(left[: len(left) - len(met)].min(initial=0.0)), largest(off @ load))
-        if not negligible(missed, _MISSED * _size(load)):
+        if not negligible(missed, _MISSED * size_of(load)):
             return None
         if negligible(max(outside, largest(off)), _MISSED):
             # A slide that is dragged asks near this one next.
             self._regions = [region, *self._regions[: _MOST_REGIONS - 1]]
         return region
-
-    def _impossible(self, load: np.ndarray) -> np.ndarray:
-        """Return for which of the loads (d, 4) it is known from others that nothing holds them."""
-        never, by = self._never
-        if not len(never):
-            return np.zeros(len(load), dtype=bool)
-        lacks = self._most_lacking * np.linalg.norm(load, axis=1)
-        result: np.ndarray = (load @ never.T > _LONGEST * lacks[:, None] * by).any(axis=1)
-        return result
 
     def _at_sides(self, met: tuple[int, ...]) -> tuple[_Region, np.ndarray]:
         """Return the region where these sides are met, and by how much they can't be (k, 4) per unit of the load.
@@ -427,16 +378,20 @@ class Statics:
         Sides that depend on each other, such as the rays of one corner, can't all be met by every load.
         """
         which = list(met)
-        rows, least, gram = self._sides[which], self._least[which], self._gram[np.ix_(which, which)]
-        push = _solve(gram, least)
-        push = push + _solve(gram, least - rows @ (rows.T @ push))
+        rows, least, gram = (
+            self._programme.sides[which],
+            self._programme.least[which],
+            self._programme.gram[np.ix_(which, which)],
+        )
+        push = solve(gram, least)
+        push = push + solve(gram, least - rows @ (rows.T @ push))
         u = rows.T @ push
-        if met and not negligible(largest(rows @ u - least), _MET * _size(least)):
+        if met and not negligible(largest(rows @ u - least), MET * size_of(least)):
             # Sides that depend on each other, such as rays that are all but the same.
-            u = np.linalg.lstsq(rows, least, rcond=_MET)[0]
-            push = np.linalg.lstsq(rows.T, u, rcond=_MET)[0]
-        others = np.delete(self._sides @ u - self._least, which, axis=0)
-        answer = self._best + self._per_u @ u
+            u = np.linalg.lstsq(rows, least, rcond=MET)[0]
+            push = np.linalg.lstsq(rows.T, u, rcond=MET)[0]
+        others = np.delete(self._programme.sides @ u - self._programme.least, which, axis=0)
+        answer = self._programme.best + self._programme.per_u @ u
         by_hands = [
             hand.ways[:3] @ answer[at] * _UNIT
             for hand, at in zip(self.hands, self._at[len(self._patches) :], strict=False)
@@ -445,106 +400,10 @@ class Statics:
         hands = np.concatenate(by_hands) if by_hands else np.zeros((0, 4))
         return _Region(answer, np.concatenate([others, push]), hands, upward), rows @ u - least
 
-    def _met_sides(self, least: np.ndarray) -> tuple[int, ...] | None:
-        """Return the sides that the shortest u with ``sides @ u >= least`` meets, None if there is no such u.
-
-        Non-negative least squares on ``[sides.T; least.T] m = (0, ..., 0, 1)``: Lawson and Hanson, ch. 23.
-        """
-        scale = first = float(least.max(initial=0.0))
-        if negligible(scale, _MET):
-            return ()
-        # Begun from the sides that the last rig held in the same way met: they are nearly right, and save steps.
-        met = _LAST_MET.get(self._shape, ())
-        for _ in range(4):
-            h = least / scale
-            m, left = self._non_negative(h, met)
-            met = tuple(int(k) for k in np.flatnonzero(m > 0.0))
-            if not negligible(left, _SURE):
-                break
-            # Farkas' lemma: with pushes m whose sides all but cancel, ``u . (sides.T m) >= least . m`` is for no u that
-            # is shorter than this. The same pushes say so of other loads.
-            cancels = float(np.linalg.norm(m @ self._sides))
-            if scale * float(m @ h) > _LONGEST * first * cancels:
-                never, by = (kept[: _MOST_NEVER - 1] for kept in self._never)
-                self._never = (np.vstack([m @ self._least, never]), np.concatenate([[cancels], by]))
-                return None
-            # 1/(1 + (u/scale)^2) is left of the last equation: a long u must be measured by a longer scale.
-            scale *= 100.0
-        if negligible(left):
-            return None
-        _LAST_MET[self._shape] = met
-        return met
-
-    def _non_negative(self, h: np.ndarray, met: tuple[int, ...]) -> tuple[np.ndarray, float]:
-        """Return the multipliers (s,) of the sides and what is left of the last equation, begun from sides `met`."""
-        gram = self._gram + np.outer(h, h)
-        m = np.zeros(len(h))
-        active = np.zeros(len(h), dtype=bool)
-        which, begun = _begun(gram, h, met)
-        m[which], active[which] = begun, True
-        for _ in range(_MOST_STEPS):
-            rise = h - gram @ m
-            rise[active] = -np.inf
-            k = int(rise.argmax())
-            if rise[k] <= EXACT:
-                break
-            active[k] = True
-            while True:
-                which = np.flatnonzero(active)
-                wanted = _solve(gram[np.ix_(which, which)], h[which])
-                back = wanted <= 0.0
-                if not back.any():
-                    m[:] = 0.0
-                    m[which] = wanted
-                    break
-                now = m[which]
-                step = float(np.min(now[back] / np.maximum(now[back] - wanted[back], 1e-300)))
-                m[which] = np.maximum(now + step * (wanted - now), 0.0)
-                gone = which[back & (m[which] <= 1e-14)]
-                if not gone.size:
-                    gone = which[[int(np.where(back, m[which], np.inf).argmin())]]
-                m[gone] = 0.0
-                active[gone] = False
-                if not active.any():
-                    break
-            if not active[k] and not m.any():
-                break
-        return m, 1.0 - float(h @ m)
-
-
-def _begun(gram: np.ndarray, h: np.ndarray, met: tuple[int, ...]) -> tuple[np.ndarray, np.ndarray]:
-    """Return those of the sides `met` that push, and their multipliers: what a search may begin from."""
-    which = np.array(met, dtype=int)
-    wanted = np.zeros(0)
-    while which.size:
-        wanted = _solve(gram[np.ix_(which, which)], h[which])
-        pushes = wanted > 0.0
-        if pushes.all():
-            break
-        which, wanted = which[pushes], wanted[pushes]
-    return which, wanted
-
-
-def _none_below(values: np.ndarray) -> bool:
-    """Whether no side is missed, but for rounding."""
-    return float(values.min(initial=0.0)) >= -_MET
-
-
-def _size(load: np.ndarray) -> float:
-    """Return what rounding of a load is counted in."""
-    return max(1.0, largest(load))
-
-
-def _solve(matrix: np.ndarray, right: np.ndarray) -> np.ndarray:
-    try:
-        return np.asarray(np.linalg.solve(matrix, right))
-    except np.linalg.LinAlgError:
-        return np.asarray(np.linalg.lstsq(matrix, right, rcond=EXACT)[0])
-
 
 def propped_load(measure: Measure, hand: HandLoad, props: Sequence[tuple[Prop, np.ndarray]]) -> float:
     """Return a measure's load with the ribs' pushes (3,) (N) on the elbow of that hand."""
     load = measure.load(hand)
-    if measure.joint is Joint.SHOULDER:
+    if measure.joint is BodyJoint.SHOULDER:
         load += sum(float(-measure.row[3:] @ cross(prop.lever, push)) for prop, push in props)
     return load

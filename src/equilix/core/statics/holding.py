@@ -12,24 +12,25 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.build import Operator, Side
+from equilix.core.cache import CACHED_PEOPLE
 from equilix.core.frames import LEFT, STANDARD_GRAVITY, UP, Z, cross, unit
-from equilix.core.kept import PEOPLE
 from equilix.core.operator.body import HAND, UPRIGHT, Arm, Body, Lean, arm_weights, body_of, reach_for
-from equilix.core.operator.strength import BEST_THICKNESS, Joint, capacity, squeeze_factor
+from equilix.core.operator.strength import BEST_THICKNESS, BodyJoint, capacity, squeeze_factor
+from equilix.core.sources import assumed, from_memory
 from equilix.core.statics.hands import Hand, Measure
 from equilix.core.statics.patches import patch_rays, tangents
 
-#: Skin on a rubber grip, low end of 0.6 to 1.0; from memory. A hand squeezes W/(2 mu) to hold a load along a handle.
-GRIP_FRICTION = 0.6
-#: Skin on bare metal, low end of 0.3 to 0.5; from memory. A flat palm rubs on a lens or a camera's side.
-PALM_FRICTION = 0.3
-#: Turning the upper arm about its own length, over raising it: about 45 % (Stobbe 1982, from memory).
-AXIAL_SHARE = 0.45
-#: Bending the wrist fore and aft of the palm and turning the forearm, over bending it sideways (Delp 1996, memory).
-WRIST_FLEX_SHARE = 7.0 / 11.0
-FOREARM_TURN_SHARE = 8.0 / 11.0
-#: m between the middles of what presses at either end of the palm: two thirds of its breadth; assumed.
-PALM_LEVER = 0.055
+#: Skin on a rubber grip, low end of 0.6 to 1.0. A hand squeezes W/(2 mu) to hold a load along a handle.
+GRIP_FRICTION = from_memory(0.6)
+#: Skin on bare metal, low end of 0.3 to 0.5. A flat palm rubs on a lens or a camera's side.
+PALM_FRICTION = from_memory(0.3)
+#: Turning the upper arm about its own length, over raising it: about 45 %.
+AXIAL_SHARE = from_memory(0.45, "Stobbe 1982")
+#: Bending the wrist fore and aft of the palm and turning the forearm, over bending it sideways.
+WRIST_FLEX_SHARE = from_memory(7.0 / 11.0, "Delp 1996")
+FOREARM_TURN_SHARE = from_memory(8.0 / 11.0, "Delp 1996")
+#: m between the middles of what presses at either end of the palm: two thirds of its breadth.
+PALM_LEVER = assumed(0.055)
 
 
 def measures(
@@ -58,7 +59,7 @@ def measures(
     hinge = unit(cross(upper, fore), LEFT)
     found: list[Measure] = []
 
-    def about(joint: Joint, centre: np.ndarray, axis: np.ndarray, most: float, carried: int) -> None:
+    def about(joint: BodyJoint, centre: np.ndarray, axis: np.ndarray, most: float, carried: int) -> None:
         # Moment of the rig's reaction (-F, -C) and of the segments beyond the joint.
         row = -np.concatenate([cross(axis, held - centre), axis])
         own = sum(
@@ -69,23 +70,23 @@ def measures(
 
     best = BEST_THICKNESS * HAND * body.stature
     thick = best if thickness is None else thickness
-    grip = capacity(operator, Joint.HAND) * squeeze_factor(thick, HAND * body.stature)
+    grip = capacity(operator, BodyJoint.HAND) * squeeze_factor(thick, HAND * body.stature)
     for k in range(0 if palm else 6):
         row = np.zeros(6)
         if k < 3:
             row[k] = 0.5 / GRIP_FRICTION if k == along else 1.0
         else:
             row[k] = 1.0 / (GRIP_FRICTION * thick) if k - 3 == along else 1.0 / PALM_LEVER
-        found.append(Measure(Joint.HAND, row, 0.0, grip))
-    wrist = capacity(operator, Joint.WRIST)
-    about(Joint.WRIST, arm.wrist, hinge, wrist, 1)
-    about(Joint.WRIST, arm.wrist, cross(hinge, fore), WRIST_FLEX_SHARE * wrist, 1)
-    about(Joint.WRIST, arm.wrist, fore, FOREARM_TURN_SHARE * wrist, 1)
-    about(Joint.ELBOW, arm.elbow, hinge, capacity(operator, Joint.ELBOW, arm.elbow_angle, arm.elevation), 2)
-    raising = capacity(operator, Joint.SHOULDER, arm.elbow_angle, arm.elevation)
-    about(Joint.SHOULDER, arm.shoulder, hinge, raising, 3)
-    about(Joint.SHOULDER, arm.shoulder, cross(hinge, upper), raising, 3)
-    about(Joint.SHOULDER, arm.shoulder, upper, AXIAL_SHARE * raising, 3)
+        found.append(Measure(BodyJoint.HAND, row, 0.0, grip))
+    wrist = capacity(operator, BodyJoint.WRIST)
+    about(BodyJoint.WRIST, arm.wrist, hinge, wrist, 1)
+    about(BodyJoint.WRIST, arm.wrist, cross(hinge, fore), WRIST_FLEX_SHARE * wrist, 1)
+    about(BodyJoint.WRIST, arm.wrist, fore, FOREARM_TURN_SHARE * wrist, 1)
+    about(BodyJoint.ELBOW, arm.elbow, hinge, capacity(operator, BodyJoint.ELBOW, arm.elbow_angle, arm.elevation), 2)
+    raising = capacity(operator, BodyJoint.SHOULDER, arm.elbow_angle, arm.elevation)
+    about(BodyJoint.SHOULDER, arm.shoulder, hinge, raising, 3)
+    about(BodyJoint.SHOULDER, arm.shoulder, cross(hinge, upper), raising, 3)
+    about(BodyJoint.SHOULDER, arm.shoulder, upper, AXIAL_SHARE * raising, 3)
     return tuple(found)
 
 
@@ -99,7 +100,7 @@ class Grip(Struct, frozen=True):
     palm: tuple[float, float, float] | None = None
 
 
-@lru_cache(maxsize=PEOPLE)
+@lru_cache(maxsize=CACHED_PEOPLE)
 def taken(operator: Operator, seated: bool, grip: Grip, lean: Lean = UPRIGHT) -> tuple[Arm, Hand]:
     """Return the arm of a body that may `lean` and holds so, and what the hand can give there.
 

@@ -7,9 +7,9 @@ from functools import lru_cache
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.assembly.build import link_of
+from equilix.core.assembly.mounts import link_of
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.kept import RIGS
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.kit.parts import Mount
 
 
@@ -36,7 +36,7 @@ class Tie(Struct, frozen=True, eq=False):
         return result
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def ties(assembly: Assembly) -> tuple[Tie, ...]:
     """Return every joint between two parts of a build."""
     build = assembly.build

@@ -9,9 +9,10 @@ import numpy as np
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.kit.parts import Category
 from equilix.core.operator.body import Body
+from equilix.core.sources import common_practice
 
-#: m: a screen that is not so far ahead of the eye is not looked at; common practice.
-_IN_SIGHT = 0.02
+#: m: a screen that is not so far ahead of the eye is not looked at.
+_IN_SIGHT = common_practice(0.02)
 
 
 def screens(assembly: Assembly) -> list[int]:

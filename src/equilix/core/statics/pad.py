@@ -9,16 +9,16 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.massprops.bodies import MassProperties
+from equilix.core.sources import common_practice, from_memory
 
-#: Pa. Sustained pressure on the shoulder above about this hurts; Holewijn, European Journal of
-#: Applied Physiology 61 (1990), from memory.
-SORE_PRESSURE = 14e3
+#: Pa. Sustained pressure on the shoulder above about this hurts.
+SORE_PRESSURE = from_memory(14e3, "Holewijn, European Journal of Applied Physiology 61 (1990)")
 
 
-#: m and friction of a pad that nobody measured: 60 mm each way, foam on cloth 0.4 to 0.7; common practice.
-PAD_SPAN, PAD_FRICTION = 0.060, 0.5
-#: rad: how steeply a shoulder falls outwards, 15 to 25 degrees; from memory.
-SHOULDER_SLOPE = 0.3490658503988659
+#: m and friction of a pad that nobody measured: 60 mm each way, foam on cloth 0.4 to 0.7.
+PAD_SPAN, PAD_FRICTION = common_practice((0.060, 0.5))
+#: rad: how steeply a shoulder falls outwards, 15 to 25 degrees.
+SHOULDER_SLOPE = from_memory(0.3490658503988659)
 
 
 class Shoulder(Struct, frozen=True):

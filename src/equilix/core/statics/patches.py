@@ -12,8 +12,8 @@ from functools import lru_cache
 
 import numpy as np
 
+from equilix.core.cache import CACHED_PEOPLE
 from equilix.core.frames import LEFT, UP, cross, unit
-from equilix.core.kept import PEOPLE
 from equilix.core.rounding import SLIGHT
 from equilix.core.statics.pad import Shoulder
 
@@ -22,7 +22,7 @@ _NO_FRICTION = 1e-3
 _OCTAGON = [(math.cos(math.pi / 4 * i), math.sin(math.pi / 4 * i)) for i in range(8)]
 
 
-@lru_cache(maxsize=PEOPLE)
+@lru_cache(maxsize=CACHED_PEOPLE)
 def pad_rays(shoulder: Shoulder) -> np.ndarray:
     """Return the wrenches (6, 32) about the patch's middle of unit upright force along each cone ray."""
     friction = shoulder.friction if shoulder.friction >= _NO_FRICTION else 0.0

@@ -13,27 +13,27 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.build import Brace, Hold, Operator
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.cache import CACHED_PEOPLE
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY, UP
-from equilix.core.kept import PEOPLE
 from equilix.core.kit.parts import Category
 from equilix.core.operator.body import DEPTH, RIBS, UPRIGHT, Arm, Body, Lean, body_of, worn_place
 from equilix.core.operator.head import PAD_FROM_MIDLINE
 from equilix.core.operator.leaning import Worn
 from equilix.core.rounding import SLIGHT, negligible
+from equilix.core.sources import assumed
 from equilix.core.statics.grasps import Place, handle_axis, hands_at, palm_of, thickness_of
 from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Push, Statics
 from equilix.core.statics.holding import Grip, taken
 from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.patches import pad_rays
 
-#: m: an elbow this near to the ribs can be tucked in; an upper arm's half thickness over the stature. Assumed.
-TUCKED, ARM_RADIUS = 0.060, 0.021
-#: Grips on the thighs, ahead of the hips, over the stature; and m that their ends may differ in height. Assumed.
-ON_THIGHS, LEVEL_ENDS = 0.19, 0.040
+#: m: an elbow this near to the ribs can be tucked in; an upper arm's half thickness over the stature.
+TUCKED, ARM_RADIUS = assumed((0.060, 0.021))
+#: Grips on the thighs, ahead of the hips, over the stature; and m that their ends may differ in height.
+ON_THIGHS, LEVEL_ENDS = assumed((0.19, 0.040))
 
 #: Over the stature: where a rig rests above the hip joints; where belly and collar bound the chest that it rests on.
-#: Assumed.
-ABOVE_HIP, BELLY, COLLAR = 0.03, 0.16, 0.03
+ABOVE_HIP, BELLY, COLLAR = assumed((0.03, 0.16, 0.03))
 
 
 #: The wrench (6, 1) of a unit pull straight up.
@@ -133,7 +133,7 @@ def _props(stance: Stance) -> tuple[Prop, ...]:
     return tuple(prop for h, arm in enumerate(arms) if (prop := _rib_at(body, arm, h)) is not None)
 
 
-@lru_cache(maxsize=PEOPLE)
+@lru_cache(maxsize=CACHED_PEOPLE)
 def _statics(stance: Stance, arms: bool) -> Statics:
     hands = [_taken(stance, grip)[1] for grip in stance.grips]
     pad = None

@@ -8,19 +8,21 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.frames import STANDARD_GRAVITY, in_rows
-from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.rounding import lacking
+from equilix.core.sources import assumed, common_practice, from_memory, published
 from equilix.core.statics.joints import ties
 
-#: m: thread diameters; ASME B1.1.
-_DIAMETER = {MountKind.QUARTER_20: 0.00635, MountKind.THREE_EIGHTHS_16: 0.009525}
-#: N m by which a hand tightens such a screw, and what share of it clamps: preload ``T/(0.2 d)``, Shigley, Mechanical
-#: Engineering Design, ch. 8, from memory. Factor for shocks: common practice.
-_TIGHT, _NUT, _SHOCK = 1.0, 0.2, 3.0
-#: m: the least distance from a screw to the edge over which its joint tips; assumed.
-_LEAST_EDGE = 0.010
+#: m: thread diameters.
+_DIAMETER = published({MountKind.QUARTER_20: 0.00635, MountKind.THREE_EIGHTHS_16: 0.009525}, "ASME B1.1")
+#: N m by which a hand tightens such a screw, and a factor for shocks.
+_TIGHT, _SHOCK = common_practice((1.0, 3.0))
+#: What share of it clamps: preload ``T/(0.2 d)``.
+_NUT = from_memory(0.2, "Shigley, Mechanical Engineering Design, ch. 8")
+#: m: the least distance from a screw to the edge over which its joint tips.
+_LEAST_EDGE = assumed(0.010)
 
 
 class OneScrew(Struct, frozen=True):
@@ -64,7 +66,7 @@ class _Clamped(Struct, frozen=True, eq=False):
     holds: np.ndarray
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _clamped(assembly: Assembly, held: int) -> _Clamped:
     parts, sitters, feet, shares, shocks, holds = [], [], [], [], [], []
     for tie in ties(assembly):

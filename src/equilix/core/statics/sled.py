@@ -14,10 +14,11 @@ from msgspec import Struct
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.rounding import EXACT, as_cosine, lacking
+from equilix.core.sources import assumed, published
 from equilix.core.statics.points import hang_angles
 
-#: Complete elliptic integral of the first kind K(m = 1/2); Abramowitz and Stegun, ch. 17.
-ELLIPTIC_K_HALF = 1.8540746773
+#: Complete elliptic integral of the first kind K(m = 1/2).
+ELLIPTIC_K_HALF = published(1.8540746773, "Abramowitz and Stegun, ch. 17")
 
 
 class Sled(Struct, frozen=True, eq=False):
@@ -98,8 +99,8 @@ class Sled(Struct, frozen=True, eq=False):
         return None if math.isnan(found) else found
 
 
-#: Newton's steps to a lean and how far (rad) one goes: nearly straight, it takes three or four; assumed.
-_STEPS, _STRIDE = 12, 0.2
+#: Newton's steps to a lean and how far (rad) one goes: nearly straight, it takes three or four.
+_STEPS, _STRIDE = assumed((12, 0.2))
 
 
 def leans_in(

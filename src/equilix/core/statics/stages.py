@@ -12,13 +12,14 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kept import RIGS
 from equilix.core.kit.parts import AXES, Category
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.rounding import lacking
-from equilix.core.statics.stand import SupportResult
-from equilix.core.statics.turning import Link
+from equilix.core.sources import common_practice
+from equilix.core.statics.equilibrium import SupportResult
+from equilix.core.statics.turning import BodyLink
 
 #: Names of the stages, the innermost first, and the number of the rig axis that each turns about.
 STAGES = ("tilt", "roll", "pan")
@@ -31,8 +32,8 @@ NUMBER = {"x": 0, "y": 1, "z": 2}
 _ACROSS = {name: (NUMBER[a], NUMBER[b]) for name, (a, b) in BESIDE.items()}
 #: rad: how far an axis may lie off the rig's and still be one of a gimbal's; what is off by more was joined wrongly.
 _SKEW = math.radians(1.0)
-#: rad: the lean of the frame that pan's torque is given for; common practice.
-LEAN = math.radians(30.0)
+#: rad: the lean of the frame that pan's torque is given for.
+LEAN = common_practice(math.radians(30.0))
 
 
 class Trouble(StrEnum):
@@ -70,7 +71,8 @@ class Stage(Struct, frozen=True, eq=False):
     @property
     def offset(self) -> np.ndarray:
         """Its CG (3,) (m) from the axis point."""
-        return self.cg - self.point
+        result: np.ndarray = self.cg - self.point
+        return result
 
     @property
     def beside(self) -> tuple[float, float]:
@@ -96,7 +98,7 @@ class Stages(Struct, SupportResult, frozen=True, eq=False):
         return next((stage for stage in self.stages if stage.name == name), None)
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def stages_of(
     assembly: Assembly,
     positions: Positions,
@@ -140,7 +142,7 @@ class _Parted(Struct, frozen=True, eq=False):
     shares: np.ndarray
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _parted(assembly: Assembly) -> _Parted | Trouble:
     sensor = assembly.sensor if assembly.sensor is not None else len(assembly.parts) - 1
     names, axes, parts = [], [], []
@@ -195,7 +197,7 @@ def peak_torque(stage: Stage) -> float:
     return size * math.sin(LEAN) if stage.name == "pan" else size
 
 
-def links_of(assembly: Assembly, cg: np.ndarray, on_it: Stages) -> tuple[Link, ...]:
+def links_of(assembly: Assembly, cg: np.ndarray, on_it: Stages) -> tuple[BodyLink, ...]:
     """Return the stages without what they carry as links, the outermost first; `cg` (n, 3) (m) of all parts."""
     links = []
     inner = np.zeros(len(assembly.parts), dtype=bool)
@@ -208,7 +210,7 @@ def links_of(assembly: Assembly, cg: np.ndarray, on_it: Stages) -> tuple[Link, .
             # Of what was found of the stage, what it carries has its own.
             body = replace(body, cg=body.cg + (stage.mass * stage.more - carried) / body.mass)
         carried = stage.mass * stage.more
-        links.append(Link(stage.point, stage.axis, body))
+        links.append(BodyLink(stage.point, stage.axis, body))
     return tuple(reversed(links))
 
 

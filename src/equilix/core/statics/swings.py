@@ -10,7 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
-from equilix.core.kept import RIGS
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.kit.parts import Category
 from equilix.core.rounding import EXACT
 from equilix.core.statics.stages import Stages
@@ -75,7 +75,7 @@ def passings(
 
 
 # Findings, cautions and drawings ask for the same ones.
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _passings(
     assembly: Assembly, positions: Positions, on_it: Stages, uses: tuple[tuple[str, float], ...], near: float
 ) -> tuple[Passing, ...]:
@@ -201,7 +201,7 @@ def _keep(
     room = np.maximum(np.maximum(past, pairs.gap), np.where(made.upright, -apart, -np.inf))
     for k in met:
         room[k] = min(-past[k], apart[k]) if made.upright[k] else 0.0
-    for old in list(kept)[: max(len(kept) - RIGS + 1, 0)]:
+    for old in list(kept)[: max(len(kept) - CACHED_RIGS + 1, 0)]:
         kept.pop(old, None)
     stood = positions.centre - _points(on_it)[:, None, :]
     both = made.stage * len(positions.centre) + np.array([made.turning, made.passed])
@@ -234,7 +234,7 @@ class _Made(Struct, frozen=True, eq=False):
     upright: np.ndarray
 
 
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _made_of(assembly: Assembly, stages: tuple[tuple[int, bytes], ...]) -> _Made:
     """Return what may pass what; `stages` are the axis that each turns about, and which parts (n,) turn on it."""
     sized = np.flatnonzero(assembly.sized)
@@ -257,7 +257,7 @@ def _made_of(assembly: Assembly, stages: tuple[tuple[int, bytes], ...]) -> _Made
 
 
 # Whether any meet, and which comes nearest, is asked of the same ones.
-@lru_cache(maxsize=RIGS)
+@lru_cache(maxsize=CACHED_RIGS)
 def _pairs(assembly: Assembly, positions: Positions, on_it: Stages) -> _Pairs:
     """Return all pairs, of all stages at once, with bounds of how near they come."""
     made, middle = _made_of(assembly, _turning(on_it)), positions.centre.ravel()

@@ -11,7 +11,7 @@ from equilix.core.frames import STANDARD_GRAVITY, UP, cross, rotation_about
 from equilix.core.massprops.bodies import MassProperties
 
 
-class Link(Struct, frozen=True, eq=False):
+class BodyLink(Struct, frozen=True, eq=False):
     """One stage without what it carries: turns about `axis` (3,) through `point` (3,) (m), both with all at home.
 
     `body` are the stage's own mass properties at home, in the same frame; None for a stage without hardware.
@@ -47,7 +47,7 @@ LEVEL = Attitude()
 
 
 def motor_torques(
-    links: Sequence[Link],
+    links: Sequence[BodyLink],
     angles: Sequence[float],
     down: np.ndarray,
     rates: Sequence[float] | None = None,

@@ -48,7 +48,7 @@ def ask_which(title: str, folder: str, kinds: str, parent: QWidget | None) -> st
     return QFileDialog.getOpenFileName(parent, title, folder, kinds)[0]
 
 
-def ask_where(title: str, suggested: str, kinds: str, parent: QWidget | None) -> str:
+def ask_path(title: str, suggested: str, kinds: str, parent: QWidget | None) -> str:
     """Return the path that was chosen to be written to, "" for none."""
     from PySide6.QtWidgets import QFileDialog
 

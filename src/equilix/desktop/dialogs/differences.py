@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.present.book_compare import Difference
 

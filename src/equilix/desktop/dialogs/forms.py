@@ -29,11 +29,12 @@ from equilix.core.kit.records import Instrument, ScaleKind
 from equilix.core.records import Field, fields_of
 from equilix.core.support import with_values
 from equilix.core.units import Kind, to_display
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import as_item, as_title, set_tip
 from equilix.document.book import Book
 from equilix.io.shipped import catalogue
-from equilix.present.kit.table import history_rows, matches, size_text
+from equilix.present.kit.history import history_rows
+from equilix.present.kit.table import matches, size_text
 from equilix.present.supports import text_for
 from equilix.present.units import System, figure, parse
 
@@ -225,8 +226,8 @@ class BuildDialog(_FormDialog):
         if field.yes:
             return _yes(text, caption)
         if kind is Kind.ANGLE:
-            return math.radians(_plain(text.rstrip("° "), f"Figure for “{caption}”", "20°"))
-        return _plain(text, f"Figure for “{caption}”", "0.5") if kind is None else parse(text, kind, self._system)
+            return math.radians(_plain(text.rstrip("° "), f"number for “{caption}”", "20°"))
+        return _plain(text, f"number for “{caption}”", "0.5") if kind is None else parse(text, kind, self._system)
 
     def accept(self) -> None:
         build = self.result_build
@@ -256,7 +257,7 @@ def _plain(text: str, what: str, example: str) -> float:
     try:
         return float(text.replace(",", "."))
     except ValueError:
-        raise EditError(f'"{text.strip()[:30]}" is not a {what}. Type a number, such as {example}.') from None
+        raise EditError(f'"{text.strip()[:30]}" is not a {what}. Type one, such as {example}.') from None
 
 
 class NameDialog(_FormDialog):
@@ -401,7 +402,7 @@ class InstrumentDialog(_FormDialog):
                 kind=list(ScaleKind)[self.kind.currentIndex()],
                 capacity=parse(self.capacity.text(), Kind.MASS, self._system),
                 step=parse(self.step.text(), Kind.MASS, self._system),
-                accuracy=_plain(self.accuracy.text().rstrip("% "), "accuracy", "0.5 %") / 100.0,
+                accuracy=_plain(self.accuracy.text().rstrip("% "), "percentage", "0.5 %") / 100.0,
                 port=port,
                 checked=self.checked.text().strip(),
             )

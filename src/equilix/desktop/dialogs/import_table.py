@@ -22,15 +22,15 @@ from PySide6.QtWidgets import (
 
 from equilix.core.errors import EquilixError
 from equilix.core.kit.parts import HowKnown, Part
-from equilix.desktop.jobs.errand import run_errand
+from equilix.desktop.jobs.waiting import run_job
 from equilix.desktop.looks.theme import colors, font, text_scale
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import as_tip, as_title, set_tip
 from equilix.document.book import Book
 from equilix.io.files import Stopped, shown
 from equilix.io.tables import RawTable, read_table
 from equilix.present.kit.importing import (
-    Field,
+    ImportField,
     ImportRow,
     Match,
     RowState,
@@ -129,7 +129,7 @@ class ImportDialog(QDialog):
 
     def _fetch(self, sheet: str, parent: QWidget | None) -> RawTable:
         path = self._path
-        return run_errand(f"Reading {shown(path)}", lambda go_on: read_table(path, sheet, go_on), parent)
+        return run_job(f"Reading {shown(path)}", lambda go_on: read_table(path, sheet, go_on), parent)
 
     def _change_sheet(self, _index: int) -> None:
         try:
@@ -160,8 +160,8 @@ class ImportDialog(QDialog):
             texts = (f"{v:g}" if isinstance(v, float) else v if isinstance(v, str) else v.text for v in examples if v)
             self.columns.setItem(i, 1, self._cell("   ".join(texts), "ink2"))
             fields = QComboBox()
-            fields.addItems(["not imported", *(field.value for field in Field)])
-            fields.setCurrentIndex(0 if match.field is None else list(Field).index(match.field) + 1)
+            fields.addItems(["not imported", *(field.value for field in ImportField)])
+            fields.setCurrentIndex(0 if match.field is None else list(ImportField).index(match.field) + 1)
             fields.setAccessibleName(f"{heading_text(self.table, header, i)} is imported as")
             units = QComboBox()
             units.setAccessibleName(f"Unit of {heading_text(self.table, header, i)}")
@@ -205,9 +205,9 @@ class ImportDialog(QDialog):
         self._fill_units(changed, "")
         self._read()
 
-    def _field(self, i: int) -> Field | None:
+    def _field(self, i: int) -> ImportField | None:
         index = self.field_boxes[i].currentIndex()
-        return list(Field)[index - 1] if index > 0 else None
+        return list(ImportField)[index - 1] if index > 0 else None
 
     def matches(self) -> tuple[Match, ...]:
         """What each column is taken as."""
@@ -219,7 +219,7 @@ class ImportDialog(QDialog):
         how = list(HowKnown)[self.how.currentIndex()]
         table, header, matches, book = self.table, self.header.value() - 1, self.matches(), self._book
         try:
-            self.rows = run_errand(
+            self.rows = run_job(
                 f"Reading {len(table.rows)} rows",
                 lambda go_on: read_rows(table, header, matches, book, how, go_on),
                 self,
@@ -282,7 +282,7 @@ class ImportDialog(QDialog):
         self.take.setText(f"Import {count} part{'' if count == 1 else 's'}")
         self.take.setEnabled(count > 0)
         fields = {match.field for match in self.matches()}
-        self.problem.setText("" if Field.NAME in fields else "No column holds the names. Choose one.")
+        self.problem.setText("" if ImportField.NAME in fields else "No column holds the names. Choose one.")
 
     def _chosen(self, state: RowState) -> tuple[Part, ...]:
         return tuple(

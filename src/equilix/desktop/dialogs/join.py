@@ -22,12 +22,12 @@ from equilix.core.errors import EditError, EquilixError
 from equilix.core.kit.parts import Part
 from equilix.core.units import Kind
 from equilix.desktop.looks.theme import text_scale
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import as_item, as_title
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import JoinOwn, PutOn
 from equilix.document.history import Edit
-from equilix.present.build.joining import Face, LooseRow, Moves, listed_parts, own_connection, usual_face
+from equilix.present.assembly.joining import Face, LooseRow, Moves, listed_parts, own_connection, usual_face
 from equilix.present.units import figure, parse
 
 

@@ -4,42 +4,26 @@ from __future__ import annotations
 
 import os
 import time
-from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
-from msgspec.structs import replace
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject
 
 from equilix.core.errors import EquilixError
-from equilix.desktop.dialogs.ask import ask, ask_where, ask_which
+from equilix.desktop.dialogs.ask import ask, ask_path, ask_which
 from equilix.desktop.files.book_watch import BookWatch
-from equilix.desktop.jobs.errand import run_errand
+from equilix.desktop.files.left_work import LeftWork
+from equilix.desktop.files.tables import TABLE_SUFFIXES, Tables
+from equilix.desktop.jobs.waiting import run_job
 from equilix.desktop.views.rooms import WEIGH
 from equilix.document.book import Book
-from equilix.io.claims import is_claimed
 from equilix.io.files import SUFFIX, Fingerprint, Obstacle, Stopped, obstacle, offered_name, same_file, shown
-from equilix.io.preferences import claims_folder
-from equilix.io.recovery import Recovered
 
 if TYPE_CHECKING:
     from equilix.desktop.window import MainWindow
     from equilix.io.format import Opened
 
 _FILTER = f"Equilix books (*{SUFFIX});;All files (*)"
-TABLE_SUFFIXES = (".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".xls", ".ods")
-_TABLES = f"Tables ({' '.join(f'*{suffix}' for suffix in TABLE_SUFFIXES)});;All files (*)"
-#: ms between looks whether restored work is on the disk.
-_KEPT = 100
-
-
-def _show_outside(path: Path) -> None:
-    """Open a file or folder with the program that the desktop has for it."""
-    from PySide6.QtCore import QUrl
-    from PySide6.QtGui import QDesktopServices
-
-    QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
 
 
 #: The answers to what is asked, each written once.
@@ -64,7 +48,8 @@ class BookFiles(QObject):
         self.window = window
         self.workspace = window.workspace
         self.saved_at = ""
-        self.left: tuple[Recovered, ...] = ()  # work of earlier sessions that nobody has answered yet
+        self.tables = Tables(self)
+        self.left_work = LeftWork(self)
         self.trouble: Obstacle | None = None  # what others did to the file since it was last read or written
         self._agreed: set[tuple[Path, Obstacle]] = set()
         self.watch = BookWatch(self.workspace, self)
@@ -106,7 +91,7 @@ class BookFiles(QObject):
     def take(self, path: Path) -> None:
         """Take a file that was dropped on the window: a book is opened, a table of parts imported."""
         if path.suffix.casefold() in TABLE_SUFFIXES:
-            self.import_path(path)
+            self.tables.import_path(path)
         else:
             self.open(path)
 
@@ -142,7 +127,7 @@ class BookFiles(QObject):
         if not self.may_drop_work():
             return
         try:
-            found = run_errand(f"Reading the readable part of {shown(path)}", lambda go_on: salvage(path, go_on))
+            found = run_job(f"Reading the readable part of {shown(path)}", lambda go_on: salvage(path, go_on))
         except EquilixError as error:
             self.window.refuse(str(error))
             return
@@ -162,17 +147,17 @@ class BookFiles(QObject):
 
     def save_as(self) -> bool:
         """Ask for a file and save to it. Return whether it is saved."""
-        path = self._ask_where("Save as", self.workspace.book.title, SUFFIX, _FILTER)
+        path = self.ask_where("Save as", self.workspace.book.title, SUFFIX, _FILTER)
         return path is not None and self.save_to(path)
 
-    def _ask_where(self, title: str, stem: str, suffix: str, kinds: str) -> Path | None:
+    def ask_where(self, title: str, stem: str, suffix: str, kinds: str) -> Path | None:
         """Ask for a file to write to; return its path, with an ending, or None.
 
         The dialog asks before it replaces what it was given, not what becomes of that with an ending.
         """
         while True:
             suggested = str(Path(self.folder()) / offered_name(stem, suffix))
-            name = ask_where(title, suggested, kinds, self.window)
+            name = ask_path(title, suggested, kinds, self.window)
             if not name:
                 return None
             path = Path(name)
@@ -182,7 +167,7 @@ class BookFiles(QObject):
             if not os.path.lexists(path):
                 return path
             answer = ask(f"{shown(path)} is there already.", (_ANOTHER_NAME, _REPLACE, _CANCEL), self.window)
-            if answer != "Choose another name":
+            if answer != _ANOTHER_NAME:
                 return path if answer == _REPLACE else None
 
     def save_to(self, path: Path) -> bool:
@@ -191,21 +176,21 @@ class BookFiles(QObject):
         # By another spelling, or through a link, it is the book's own file all the same.
         if own is not None and path != own and same_file(path, own):
             path = own
-        found = self._may_replace(path, self.workspace.known if path == own else None)
+        found = self.may_replace(path, self.workspace.known if path == own else None)
         if isinstance(found, Path):
             return self.save_to(found)
         if found is Obstacle.CHANGED:
             return self._ask_whose()
         return found is not False and self._write(path, replace_it=found is not None)
 
-    def _may_replace(self, path: Path, known: Fingerprint | None) -> Obstacle | Path | Literal[False] | None:
+    def may_replace(self, path: Path, known: Fingerprint | None) -> Obstacle | Path | Literal[False] | None:
         """Ask before what is not ours to replace is replaced.
 
         Returns what stands in the way but may be replaced, None where nothing does; Obstacle.CHANGED unasked; another
         path if one was chosen; False if nothing is to be written.
         """
         try:
-            found = run_errand(f"Checking {shown(path)}", lambda _go_on: obstacle(path, known))
+            found = run_job(f"Checking {shown(path)}", lambda _go_on: obstacle(path, known))
         except Stopped:
             return False
         if found in (None, Obstacle.CHANGED) or (path, found) in self._agreed:
@@ -222,11 +207,11 @@ class BookFiles(QObject):
             if found is not Obstacle.GONE:
                 self._agreed.add((path, found))
             return found
-        if answer == "Cancel":
+        if answer == _CANCEL:
             return False
         suffix = path.suffix or SUFFIX
         kinds = _FILTER if suffix == SUFFIX else f"*{suffix}"
-        other = self._ask_where("Save as", self.workspace.book.title, suffix, kinds)
+        other = self.ask_where("Save as", self.workspace.book.title, suffix, kinds)
         return False if other is None else other
 
     def _write(self, path: Path, replace_it: bool = False) -> bool:
@@ -254,7 +239,7 @@ class BookFiles(QObject):
         elif not self.workspace.unsaved:
             self.window.banner.say(
                 f"Somebody else changed {shown(path)}.",
-                (("Load their version", self.take_theirs), (_DIFFERENCES, self.show_differences)),
+                ((_TAKE_THEIRS, self.take_theirs), (_DIFFERENCES, self.show_differences)),
             )
         else:
             self.window.banner.say(
@@ -279,12 +264,12 @@ class BookFiles(QObject):
                 (_SAVE_MINE_AS, _TAKE_THEIRS, _DIFFERENCES, _OVERWRITE, _CANCEL),
                 self.window,
             )
-            if answer != "Show differences":
+            if answer != _DIFFERENCES:
                 break
             self.show_differences()
-        if answer == "Save mine as…":
+        if answer == _SAVE_MINE_AS:
             return self.save_as()
-        if answer == "Load their version":
+        if answer == _TAKE_THEIRS:
             return self.take_theirs()
         return answer == _OVERWRITE and self._write(path, replace_it=True)
 
@@ -317,190 +302,10 @@ class BookFiles(QObject):
         if path is None:
             return None
         try:
-            return run_errand(f"Reading {shown(path)}", lambda go_on: open_book(path, go_on))
+            return run_job(f"Reading {shown(path)}", lambda go_on: open_book(path, go_on))
         except EquilixError as error:
             self.window.refuse(str(error))
             return None
-
-    # Work of sessions that ended without tidying up
-
-    def offer_recovered(self, recovered: tuple[Recovered, ...]) -> None:
-        """Offer the work that earlier sessions left behind, one by one."""
-        if not recovered:
-            return
-        self.left = recovered
-        newest, others = recovered[0], recovered[1:]
-        when = time.strftime("%d %B, %H:%M", time.localtime(newest.time))
-        more = f" {len(others)} older {'one waits' if len(others) == 1 else 'ones wait'} too." if others else ""
-
-        def go_on() -> None:
-            self.left = others
-            QTimer.singleShot(0, self, lambda: self.offer_recovered(others))
-
-        def later() -> None:
-            self.window.say("The unsaved work is kept: Unsaved work, in the menu, or the next start offers it again.")
-
-        def restore() -> None:
-            if self._restore(newest):
-                go_on()
-            else:
-                self.offer_recovered(recovered)
-
-        def throw_away() -> None:
-            newest.discard()
-            go_on()
-
-        if newest.book is None:
-            words = f"The unsaved work of {when} cannot be read: {newest.reason}{more}"
-            answers = (("Open the readable part", restore), ("Discard it", throw_away), ("Later", later))
-        else:
-            words = f"“{newest.book.title}” was not saved when Equilix ended ({when}).{more}"
-            answers = (("Restore", restore), ("Discard it", throw_away), ("Later", later))
-        self.window.banner.offer(words, answers)
-
-    def offer_again(self) -> None:
-        """Offer what earlier sessions left, and nobody has answered yet."""
-        self.offer_recovered(self.left)
-
-    def _restore(self, work: Recovered) -> bool:
-        """Open left work; its snapshot goes only when the new one is on the disk. Return whether it was opened."""
-        if not self.may_drop_work():
-            return False
-        if work.book is None:
-            from equilix.io.salvage import salvage
-
-            try:
-                found = run_errand("Reading the readable part", lambda go_on: salvage(work.snapshot, go_on))
-            except EquilixError as error:
-                self.window.refuse(str(error))
-                return False
-            book, path = found.book, None
-        else:
-            book, path = work.book, work.path
-        self.workspace.open_book(book, path, unsaved=True, known=work.known)
-        self.opened()
-        self.watch.look()
-        self._discard_when_kept(work)
-        return True
-
-    def _discard_when_kept(self, work: Recovered) -> None:
-        journal = self.workspace.journal
-        if journal is None:
-            return  # nothing keeps it but the old snapshot
-        if journal.settled:
-            work.discard()
-        else:
-            QTimer.singleShot(_KEPT, self, lambda: self._discard_when_kept(work))
-
-    # Tables and sheets
-
-    def import_kit(self) -> None:
-        """Ask for a table of parts and take it in."""
-        name = ask_which("Import a kit", self.folder(), _TABLES, self.window)
-        if name:
-            self.import_path(Path(name))
-
-    def import_path(self, path: Path) -> None:
-        """Show what the table at `path` would change, and do it if that is wanted."""
-        from equilix.core.kit.records import Method
-        from equilix.desktop.dialogs.import_table import ImportDialog
-        from equilix.document.edits.kit import MergeParts
-
-        w = self.workspace
-        try:
-            dialog = ImportDialog(path, w.book, self.window)
-        except EquilixError as error:
-            self.window.refuse(str(error))
-            return
-        if dialog.exec() == dialog.DialogCode.Accepted:
-            stamp = replace(w.stamp(), method=Method.IMPORTED, instrument=shown(path))
-            edit = MergeParts(dialog.chosen_new, dialog.chosen_changed, stamp)
-            if w.apply(edit):
-                self.window.say(edit.done)
-        dialog.deleteLater()
-
-    def export_kit(self, suffix: str) -> None:
-        """Export the kit as a table."""
-        book = self.workspace.book
-
-        def write(path: Path) -> None:
-            from equilix.exports.kit_table import write_kit
-
-            write_kit(book, path)
-
-        self.export("Export the kit", suffix, write, book.title)
-
-    def export_sheet(self) -> None:
-        """Export the build sheet."""
-        w = self.workspace
-        analysis, book, operator, system, date = w.analysis(), w.book, w.operator, w.system, w.date
-        if analysis is None:
-            return
-
-        def write(path: Path) -> None:
-            from equilix.exports.sheet_pdf import write_build_sheet
-
-            write_build_sheet(path, book, analysis, operator, system, date)
-
-        self.export("Save the build sheet", ".pdf", write, analysis.build.name)
-
-    def export_build(self) -> None:
-        """Export the build as the parts table that `equilix analyse` reads."""
-        analysis = self.workspace.analysis()
-        if analysis is None:
-            return
-
-        def write(path: Path) -> None:
-            from equilix.exports.build_csv import write_build_csv
-
-            write_build_csv(path, analysis)
-
-        self.export("Export the build", ".csv", write, analysis.build.name)
-
-    def export_json(self) -> None:
-        """Export the whole book as JSON."""
-        book = self.workspace.book
-
-        def write(path: Path) -> None:
-            from equilix.io.format import write_book
-
-            write_book(book, path)
-
-        self.export("Export the whole book", ".json", write, book.title)
-
-    def export(self, title: str, suffix: str, write: Callable[[Path], None], stem: str) -> None:
-        """Ask for a file and have it written."""
-        path = self._ask_where(title, stem, suffix, f"*{suffix}")
-        while path is not None:
-            if self._is_a_book_in_use(path):
-                return
-            found = self._may_replace(path, None)
-            if not isinstance(found, Path):
-                break
-            path = found
-        if path is None or found is False:
-            return
-        there = path
-        try:
-            run_errand(f"Writing {shown(path)}", lambda _go_on: write(there))
-        except EquilixError as error:
-            self.window.refuse(str(error))
-            return
-        self.window.offer(
-            f"Exported {shown(path)} to {path.parent}",
-            (("Open it", partial(_show_outside, path)), ("Show the folder", partial(_show_outside, path.parent))),
-        )
-
-    def _is_a_book_in_use(self, path: Path) -> bool:
-        """Whether `path` is, by whatever name, a book that is open here or in another window; then say so."""
-        own = self.workspace.path
-        if own is not None and same_file(path, own):
-            self.window.refuse(f"{shown(path)} is the open book. Export to another file.")
-            return True
-        if path.exists() and is_claimed(claims_folder(), path):
-            self.window.refuse(f"{shown(path)} is open in another window. Export to another file.")
-            return True
-        return False
 
     def folder(self) -> str:
         """Return the folder that files are first looked for in."""
@@ -509,4 +314,4 @@ class BookFiles(QObject):
     def close(self) -> None:
         """Let go of the file."""
         self.watch.close()
-        self.workspace.give_up_claim()
+        self.workspace.hold.give_up()

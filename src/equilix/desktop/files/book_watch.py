@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
-from equilix.desktop.jobs.errand import Errand
+from equilix.desktop.jobs.job import Job
 from equilix.desktop.workspace import Workspace
 from equilix.io.files import Obstacle, obstacle
 
@@ -33,7 +33,7 @@ class BookWatch(QObject):
         self._often.setInterval(_EVERY)
         self._often.timeout.connect(self.look)
         self._often.start()
-        self._errand: Errand[Obstacle | None] | None = None
+        self._job: Job[Obstacle | None] | None = None
         self._asked: object = None
         self._told: object = None
 
@@ -52,14 +52,14 @@ class BookWatch(QObject):
         """Compare the file with what it was, in another thread; at most one look at a time."""
         w = self.workspace
         path, known = w.path, w.known
-        if path is None or known is None or self._errand is not None:
+        if path is None or known is None or self._job is not None:
             return
         self._asked = known
-        self._errand = Errand(lambda _go_on: obstacle(path, known))
-        self._errand.then(self._seen)
+        self._job = Job(lambda _go_on: obstacle(path, known)).start()
+        self._job.then(self._seen)
 
     def _seen(self, found: Obstacle | None) -> None:
-        self._errand = None
+        self._job = None
         # Saved or opened anew meanwhile: what was looked at is no longer what it is about.
         if self._asked is not self.workspace.known:
             return
@@ -76,6 +76,6 @@ class BookWatch(QObject):
         """Stop watching."""
         self._often.stop()
         self._soon.stop()
-        if self._errand is not None:
-            self._errand.stop()
-            self._errand = None
+        if self._job is not None:
+            self._job.cancel()
+            self._job = None

@@ -9,10 +9,11 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import QLineEdit
 
-from equilix.core.assembly.build import Placed, mover_of, slides
+from equilix.core.assembly.build import Placed
+from equilix.core.assembly.mounts import mover_of, slides
 from equilix.core.errors import EditError
-from equilix.core.kit.parts import Joint, Mount
-from equilix.core.units import Kind
+from equilix.core.kit.parts import Connection, Mount
+from equilix.core.slides import direction_of, level_of
 from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
@@ -21,7 +22,7 @@ from equilix.document.history import History
 from equilix.present.drawing.scales import OWN_SCALE, SlideScale
 from equilix.present.supports import text_of
 from equilix.present.supports.text import OwnScale, own_scale_of
-from equilix.present.units import figure, parse, readable
+from equilix.present.units import parse_mark, readable
 
 #: px. A press that moves less than this selects and doesn't drag.
 _DEAD_ZONE = 2.0
@@ -136,8 +137,9 @@ class SlideParts(QObject):
             return
         placed, mount = found
         self._grab_setting = placed.setting
-        if mount.joint is Joint.SLIDE:
-            self._level = self._level_of(placed)
+        if mount.joint is Connection.SLIDE:
+            analysis = self.workspace.analysis()
+            self._level = level_of(analysis, placed.id) if analysis is not None else None
         if key[0] == "scale":
             scale = next((s for s in self._drawing()[1] if s.placed_id == key[1]), None)
             if scale is not None and abs(scale.x(placed.setting) - x) > 10.0 and y < scale.y + 10.0:
@@ -198,26 +200,15 @@ class SlideParts(QObject):
         scale = next((s for s in scales if s.placed_id == key[1]), None)
         if key[0] == "scale" and scale is not None:
             per_px = (scale.high - scale.low) / max(scale.right - scale.left, 1.0)
-        elif mount.joint is Joint.TURN:
+        elif mount.joint is Connection.TURN:
             per_px = _TURN
         else:
-            per_px = self._direction(placed.id) / px_per_m
+            analysis = self.workspace.analysis()
+            per_px = (direction_of(analysis, placed.id) if analysis is not None else 1.0) / px_per_m
         setting = self._grab_setting + (x - self._grab_x) * per_px
-        if mount.joint is Joint.SLIDE:
+        if mount.joint is Connection.SLIDE:
             setting = self._snapped(round(setting, 3), abs(per_px))
         self.move_to(placed.id, setting)
-
-    def _level_of(self, placed: Placed) -> float | None:
-        """Return where `placed` would have to stand for the rig to be level, None if it can't be."""
-        from equilix.core.slides import level_setting
-
-        analysis = self.workspace.analysis()
-        if analysis is None:
-            return None
-        index = next((i for i, p in enumerate(analysis.build.parts) if p.id == placed.id), -1)
-        if index not in analysis.assembly.slide_parts:
-            return None
-        return level_setting(analysis, analysis.assembly.slide_parts.index(index))
 
     def _snapped(self, setting: float, per_px: float) -> float:
         """Return `setting` (m), or the one that levels the rig if it is a few px away and Alt is not held."""
@@ -232,17 +223,6 @@ class SlideParts(QObject):
             self._moved = False
             self.view.let_loose()
             self.workspace.take_back(self._before)
-
-    def _direction(self, placed_id: str) -> float:
-        """Return +1 if a greater setting moves the part to the right on the screen, else -1."""
-        analysis = self.workspace.analysis()
-        if analysis is None:
-            return 1.0
-        index = next(i for i, p in enumerate(analysis.build.parts) if p.id == placed_id)
-        if index not in analysis.assembly.slide_parts:
-            return 1.0
-        axis = analysis.assembly.slide_axes[analysis.assembly.slide_parts.index(index)]
-        return -1.0 if float(axis[0]) < 0.0 else 1.0
 
     def _release(self, _key: tuple[str, ...], _x: float, _y: float) -> None:
         self.workspace.close_group()
@@ -278,7 +258,7 @@ class SlideParts(QObject):
         build = self.workspace.build
         if build is not None and len(build.parts) > _BIG:
             self._pushed.start()
-        if mount.joint is Joint.TURN:
+        if mount.joint is Connection.TURN:
             teeth = math.copysign(max(1.0, abs(millimetres) / 2.0), millimetres)
             self.move_to(placed.id, placed.setting + teeth * (mount.step or math.radians(1.0)))
         else:
@@ -322,7 +302,7 @@ class SlideParts(QObject):
             self.workspace.refused.emit("First select a part that slides or turns.")
             return
         placed, mount = found
-        kind = "angle" if mount.joint is Joint.TURN else "mark"
+        kind = "angle" if mount.joint is Connection.TURN else "mark"
         self.editor.setPlaceholderText(f"{kind} of {self.workspace.book.name_of(placed)}")
         self.editor.setText(text)
         scale = next((s for s in self._drawing()[1] if s.placed_id == placed.id), None)
@@ -357,18 +337,7 @@ class SlideParts(QObject):
         if found is None:
             raise EditError("First select a part that slides or turns.")
         placed, mount = found
-        name = self.workspace.book.name_of(placed)
-        if mount.joint is Joint.TURN:
-            try:
-                setting = math.radians(float(text.strip().rstrip("°").replace("−", "-").replace(",", ".")))
-            except ValueError:
-                raise EditError(f'"{text[:30]}" is not an angle. Type degrees, such as 30.') from None
-            limits = f"{math.degrees(mount.low):.0f}° to {math.degrees(mount.high):.0f}°"
-        else:
-            setting = mount.low + parse(text, Kind.LENGTH, self.workspace.system)
-            limits = f"0 to {figure(mount.high - mount.low, Kind.LENGTH, self.workspace.system)}"
-        if not mount.low - 1e-9 <= setting <= mount.high + 1e-9:
-            raise EditError(f"The {name} goes from {limits}.")
+        setting = parse_mark(text, mount, self.workspace.book.name_of(placed), self.workspace.system)
         self.workspace.close_group()
         self.move_to(placed.id, setting)
         self.workspace.close_group()

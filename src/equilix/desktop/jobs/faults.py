@@ -47,7 +47,7 @@ def _met(kind: type[BaseException], error: BaseException, trace: TracebackType |
             tell(words_of_fault())
 
 
-def report(error: BaseException) -> None:
+def report_fault(error: BaseException) -> None:
     """Report a fault that was caught, as one that wasn't would be; what its frames hold is let go."""
     sys.excepthook(type(error), error, error.__traceback__)
     # A painter that is still at work would keep its widget from being painted.
@@ -73,7 +73,7 @@ def shown_once(handler: Callable[[_Widget, _Event], None]) -> Callable[[_Widget,
                 handler(self, event)
             except Exception as error:  # noqa: BLE001 - whatever it is, the window must stay usable
                 setattr(self, failed, _shown[0])
-                report(error)
+                report_fault(error)
             else:
                 return
         if event.type() == QEvent.Type.Paint:

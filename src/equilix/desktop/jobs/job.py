@@ -8,134 +8,150 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable
+from typing import Any, Generic, TypeVar
 
-from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from shiboken6 import isValid
 
 from equilix.core.errors import EquilixError
+from equilix.io.files import Stopped
 
-#: How far work in other threads gives way to the window's, as nice(2) counts.
+T = TypeVar("T")
+#: How far computing in other threads gives way to the window's, as nice(2) counts.
 _NICE = 5
 #: Told how far the work is (0 to 1); returns whether to go on.
 Progress = Callable[[float], bool]
 
 
-class Job(QObject):
-    """One piece of work. `done` carries its result, `refused` a sentence; after `cancel` nothing more comes.
+class Job(QObject, Generic[T]):
+    """One piece of work in a thread of its own; `ended` follows, unless the program ends before it.
 
-    The work must not touch anything that changes: books and analyses are frozen.
+    The work must not touch anything that changes: books and analyses are frozen. One that `computes` gives way to the
+    window, and is waited for where threads must not be in the way; any other waits for a disk or a device, and dies
+    with the process however long that keeps it.
     """
 
     progressed = Signal(float)
     told = Signal(object)  # what there is so far
-    done = Signal(object)
-    refused = Signal(str)
-    failed = Signal(object)
+    ended = Signal()
 
-    def __init__(self, work: Callable[[Progress], object]) -> None:
+    def __init__(self, work: Callable[[Progress], T], computes: bool = False) -> None:
         super().__init__()
+        self.over = threading.Event()
         self._work = work
+        self._computes = computes
         self._stop = threading.Event()
-        self.failed.connect(self._raise)
+        self._result: T | None = None
+        self._error: BaseException | None = None
+        self._wanted: Callable[[], object] | None = None
+        self.ended.connect(self._answer, Qt.ConnectionType.QueuedConnection)
 
-    def start(self) -> None:
+    def start(self) -> Job[T]:
         """Begin; returns at once."""
-        runner = _Runner(self)
-        outlive(self)
-        outlive(runner)
-        # Nothing else holds it until it has run.
-        working.add(runner)
-        QThreadPool.globalInstance().start(runner)
+        retain(self)
+        _working.add(self)
+        threading.Thread(target=self._run, daemon=not self._computes).start()
+        return self
 
     def cancel(self) -> None:
-        """Stop as soon as the work asks; its result is thrown away."""
+        """Stop as soon as the work asks; its result is thrown away. What waits for a disk is left to itself."""
         self._stop.set()
+        if not self._computes:
+            _working.discard(self)
 
     @property
     def cancelled(self) -> bool:
         return self._stop.is_set()
 
-    def run(self) -> None:
-        """Do the work; called in the other thread."""
+    def _run(self) -> None:
+        if self._computes:
+            with contextlib.suppress(OSError):
+                # Of this thread alone: the window, and the thread that keeps unsaved work, come before any search.
+                os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
         try:
-            result = self._work(self._go_on)
-        except EquilixError as error:
-            if not self.cancelled:
-                self.refused.emit(str(error))
-            return
+            self._result = self._work(self._go_on)
         except BaseException as error:  # noqa: BLE001 - carried to the window's thread and raised there
-            self.failed.emit(error)
-            return
-        if not self.cancelled:
-            self.done.emit(result)
+            self._error = error
+        self.over.set()
+        with contextlib.suppress(RuntimeError):  # the window has gone
+            self.ended.emit()
+        _working.discard(self)
+        release_later(self)
 
     def _go_on(self, share: float) -> bool:
         if self.cancelled:
             return False
-        self.progressed.emit(share)
+        with contextlib.suppress(RuntimeError):
+            self.progressed.emit(share)
         return True
 
     def tell(self, result: object) -> None:
         """Say what there is so far; called in the other thread."""
         if not self.cancelled:
-            self.told.emit(result)
+            with contextlib.suppress(RuntimeError):
+                self.told.emit(result)
 
-    @staticmethod
-    def _raise(error: BaseException) -> None:
-        raise error
+    def then(self, call: Callable[[T], object]) -> None:
+        """Have `call` called with what comes out, in the window's thread; what went wrong is raised there.
 
+        Nothing is called of a window, or of a part of it, that is gone by then.
+        """
+        owner = getattr(call, "__self__", None)
 
-class _Runner(QRunnable):
-    def __init__(self, job: Job) -> None:
-        super().__init__()
-        self.setAutoDelete(False)
-        self._job = job
+        def wanted() -> None:
+            gone = isinstance(owner, QObject) and not isValid(owner)
+            if not self.cancelled and not gone:
+                call(self.result())
 
-    def run(self) -> None:
-        with contextlib.suppress(OSError):
-            # Of this thread alone: the window, and the thread that keeps unsaved work, come before any search.
-            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
-        try:
-            self._job.run()
-        finally:
-            working.discard(self)
-            bury(self)
-            bury(self._job)
+        self._wanted = wanted
+        if self.over.is_set():
+            QTimer.singleShot(0, self._answer)
 
-    def cancel(self) -> None:
-        """Tell the work that it is no longer wanted."""
-        self._job.cancel()
+    def _answer(self) -> None:
+        """Call what was wanted at the end, once."""
+        wanted, self._wanted = self._wanted, None
+        if wanted is not None:
+            wanted()
+
+    def result(self) -> T:
+        """Return what came out, or raise what went wrong; Stopped if it was cancelled."""
+        if self.cancelled:
+            raise Stopped("Stopped.")
+        if self._error is not None:
+            raise self._error
+        return self._result  # type: ignore[return-value]
 
 
 #: All work under way in other threads.
-working: set[object] = set()
+_working: set[Job[Any]] = set()
 
 # What belongs to the window's thread must not be destroyed in another, which may well hold it last. So all that another
-# thread has to do with is kept here, is buried when that thread has done with it, and is let go in the window's thread
-# only when it has lain for a while: a thread that buries something still stands beside the grave.
-_kept: set[object] = set()
-_graves: deque[tuple[float, object]] = deque()
+# thread has to do with is kept here, is released when that thread has done with it, and is let go in the window's
+# thread only a while later: a thread that releases something still holds it for a moment.
+_retained: set[object] = set()
+_released: deque[tuple[float, object]] = deque()
 #: s
 _REST = 1.0
 
 
-def outlive(thing: object) -> None:
-    """Keep `thing` alive until it is buried."""
-    _kept.add(thing)
+def retain(thing: object) -> None:
+    """Keep `thing` alive until it is released."""
+    _retained.add(thing)
 
 
-def bury(thing: object) -> None:
+def release_later(thing: object) -> None:
     """Have `thing` let go in the window's thread, some time after now; called in any thread."""
-    _graves.append((time.monotonic(), thing))
+    _released.append((time.monotonic(), thing))
 
 
-def let_go() -> None:
-    """Let go of what was buried long enough ago; called in the window's thread."""
-    while _graves and time.monotonic() - _graves[0][0] > _REST:
-        _kept.discard(_graves.popleft()[1])
+def release_due() -> None:
+    """Let go of what was released long enough ago; called in the window's thread."""
+    while _released and time.monotonic() - _released[0][0] > _REST:
+        _retained.discard(_released.popleft()[1])
 
 
 class Latest(QObject):
-    """One piece of work at a time: new work puts an end to the old, and only the newest is heard."""
+    """One computation at a time: new work puts an end to the old, and only the newest is heard."""
 
     progressed = Signal(float)
     told = Signal(object)
@@ -144,7 +160,7 @@ class Latest(QObject):
     def __init__(self, parent: QObject, delay: int = 0) -> None:
         """Wait `delay` ms before work begins, so that quick changes and the first frame don't pay for it."""
         super().__init__(parent)
-        self.job: Job | None = None
+        self.job: Job[object] | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(delay)
@@ -157,22 +173,17 @@ class Latest(QObject):
 
     def start(self, work: Callable[[Progress], object]) -> None:
         """Begin `work` in place of what runs."""
-        self.stop()
-        self._take(Job(work))
+        self.start_telling(lambda progress, _tell: work(progress))
 
     def start_telling(self, work: Callable[[Progress, Callable[[object], None]], object]) -> None:
         """Begin `work`, which also gets a function by which it says what it has so far: that comes by `told`."""
         self.stop()
         # The job outlives whoever wants it; a window that is closing meanwhile must not be spoken to.
-        self._take(job := Job(lambda progress: work(progress, job.tell)))
-
-    def _take(self, job: Job) -> None:
+        job: Job[object] = Job(lambda progress: work(progress, job.tell), computes=True)
         self.job = job
-        self.job.told.connect(self._told, Qt.ConnectionType.QueuedConnection)
-        self.job.progressed.connect(self._progress, Qt.ConnectionType.QueuedConnection)
-        self.job.done.connect(self._done, Qt.ConnectionType.QueuedConnection)
-        self.job.refused.connect(self._ended, Qt.ConnectionType.QueuedConnection)
-        self.job.failed.connect(self._ended, Qt.ConnectionType.QueuedConnection)
+        job.told.connect(self._told, Qt.ConnectionType.QueuedConnection)
+        job.progressed.connect(self._progress, Qt.ConnectionType.QueuedConnection)
+        job.ended.connect(self._ended, Qt.ConnectionType.QueuedConnection)
         self._timer.start()
 
     def stop(self) -> bool:
@@ -196,27 +207,22 @@ class Latest(QObject):
         if self.sender() is self.job:
             self.progressed.emit(share)
 
-    def _done(self, found: object) -> None:
-        if self.sender() is self.job:
-            self.job = None
-            self.done.emit(found)
-
-    def _ended(self, _why: object) -> None:
-        """Work that came to nothing is over too."""
-        if self.sender() is self.job:
-            self.job = None
+    def _ended(self) -> None:
+        """Hand on what came out; work that came to nothing is over too."""
+        job = self.job
+        if job is None or self.sender() is not job:
+            return
+        self.job = None
+        with contextlib.suppress(EquilixError):
+            self.done.emit(job.result())
 
 
 def jobs_running() -> bool:
     """Whether any work is under way, also work that is no longer wanted but hasn't noticed."""
-    return bool(working)
+    return bool(_working)
 
 
 def stop_all() -> None:
-    """Tell all work that it is no longer wanted; what hasn't begun never does."""
-    pool = QThreadPool.globalInstance()
-    for work in tuple(working):
-        if isinstance(work, _Runner):
-            work.cancel()
-            if pool.tryTake(work):
-                working.discard(work)
+    """Tell all work that it is no longer wanted."""
+    for job in tuple(_working):
+        job.cancel()

@@ -13,7 +13,7 @@ from equilix.desktop.jobs.job import Latest, Progress
 from equilix.desktop.workspace import Workspace
 
 if TYPE_CHECKING:
-    from equilix.core.solver.sways import Swayed
+    from equilix.core.solver.sensitivity import Influence
     from equilix.present.balance.ways import Way
 
 #: ms without a change after which ways are sought.
@@ -32,7 +32,7 @@ class WaysFinder(QObject):
         self.workspace = workspace
         self.ways: tuple[Way, ...] = ()
         self.note = ""
-        self.sway = ""
+        self.influence = ""
         self.analysis: Analysis | None = None
         self._kit: dict[str, Part] | None = None
         self._key: object = None
@@ -41,7 +41,7 @@ class WaysFinder(QObject):
         self._work.done.connect(self._done)
         # Ways come one by one, each shown as soon as it is there.
         self._work.told.connect(self._some)
-        self._swayed: tuple[Swayed, ...] = ()
+        self._influences: tuple[Influence, ...] = ()
         self._words_key: object = None
 
     @property
@@ -52,12 +52,12 @@ class WaysFinder(QObject):
     @property
     def possible(self) -> bool:
         """Whether there is a rig on a pad for which ways can be sought."""
-        return self.analysis is not None and self.analysis.stand is not None
+        return self.analysis is not None and self.analysis.equilibrium is not None
 
     def clear(self) -> None:
         """Forget everything: there is no build."""
         self.stop()
-        self.analysis, self._key, self.ways, self.note, self.sway = None, None, (), "", ""
+        self.analysis, self._key, self.ways, self.note, self.influence = None, None, (), "", ""
 
     def seek(self, analysis: Analysis) -> None:
         """Begin to seek the ways for `analysis`, unless they are known or being sought already."""
@@ -70,17 +70,17 @@ class WaysFinder(QObject):
             return
         self.stop()
         self._key, self._kit = key, w.book.parts
-        self.ways, self.note, self.sway, self._strategies = (), "", "", ()
+        self.ways, self.note, self.influence, self._strategies = (), "", "", ()
         if not self.possible:
             return
         kit, operator = w.book.parts, w.operator
 
         def work(progress: Progress, tell: Callable[[object], None]) -> object:
+            from equilix.core.solver.sensitivity import influences
             from equilix.core.solver.strategies import find_strategies
-            from equilix.core.solver.sways import swayed_by
 
             found = find_strategies(analysis, kit, operator, tolerance, lambda: progress(0.5), tell)
-            return found, swayed_by(analysis)
+            return found, influences(analysis)
 
         self._work.start_telling(work)
 
@@ -108,7 +108,7 @@ class WaysFinder(QObject):
     def _done(self, found: object) -> None:
         if not isinstance(found, tuple):
             return
-        self._strategies, self._swayed = found
+        self._strategies, self._influences = found
         self._words_key = None
         self._say()
         self.changed.emit()
@@ -123,7 +123,7 @@ class WaysFinder(QObject):
         from equilix.core.kit.uncertainty import COVERAGE
         from equilix.core.solver.strategies import Strategy
         from equilix.core.solver.targets import is_level, target_of
-        from equilix.present.balance.ways import sway_words, ways_of
+        from equilix.present.balance.ways import influence_words, ways_of
         from equilix.present.supports import text_of
 
         found = tuple(s for s in self._strategies if isinstance(s, Strategy))
@@ -139,7 +139,7 @@ class WaysFinder(QObject):
         level = within(tolerance)
         self.note = "It counts as level. No way is needed." if level else ""
         if not level and not found:
-            unsure = COVERAGE * analysis.stand.tip_doubt if analysis.stand is not None else 0.0
+            unsure = COVERAGE * analysis.equilibrium.tip_uncertainty if analysis.equilibrium is not None else 0.0
             self.note = _WITHIN if within(max(unsure, tolerance)) else text_of(analysis).stuck
-        self.sway = sway_words(self._swayed, self.analysis, system) if not level else ""
+        self.influence = influence_words(self._influences, self.analysis, system) if not level else ""
         self._words_key = (self._key, system)

@@ -68,10 +68,10 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     shot("balance")
     workspace.choose_way(None)
     # All pictures stay under twenty: the curve of mass against moment says least and makes room.
-    balance.show_tab("lenses")
-    _wait(app, lambda: balance.lenses.job is None)
+    balance.pages.show_tab("lenses")
+    _wait(app, lambda: balance.pages.lenses.job is None)
     shot("balance-lenses", both=False)
-    balance.show_tab("ledger")
+    balance.pages.show_tab("ledger")
     if len(book.builds) > 2:
         workspace.choose_build(book.builds[2].id)
         _carry_shots(window, shot)
@@ -122,12 +122,12 @@ def _other_supports(window: MainWindow, shot: Callable[..., None]) -> None:
         build = workspace.build
         assert build is not None
         workspace.apply(ChangeBuild(replace(with_values(build, key, values), support=key), key))
-        balance.show_tab("own")
+        balance.pages.show_tab("own")
         _wait(app, lambda: not balance.finder.busy)
         # All pictures stay under twenty.
         shot(f"balance-{key}", both=key == "harness")
         workspace.undo()
-    balance.show_tab("ledger")
+    balance.pages.show_tab("ledger")
 
 
 def _bench_of(window: MainWindow, shot: Callable[..., None], name: str, number: int, dark: bool) -> None:
@@ -144,9 +144,9 @@ def _bench_of(window: MainWindow, shot: Callable[..., None], name: str, number: 
     before = workspace.build
     workspace.choose_build(build.id)
     window.go(BALANCE)
-    balance.show_tab("bench" if dark else "own")
+    balance.pages.show_tab("bench" if dark else "own")
     _wait(app, lambda: not balance.finder.busy)
-    bench = balance.benches.get(build.support)
+    bench = balance.pages.benches.get(build.support)
     answer, tries = getattr(bench, "answer", None), getattr(bench, "tries", None)
     if callable(answer):
         for seen in (0, 0, 2):
@@ -156,7 +156,7 @@ def _bench_of(window: MainWindow, shot: Callable[..., None], name: str, number: 
         tries[build.id] = [1.13, 1.08]
         again()
     shot(name)
-    balance.show_tab("ledger")
+    balance.pages.show_tab("ledger")
     if before is not None:
         workspace.choose_build(before.id)
 

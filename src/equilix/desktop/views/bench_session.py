@@ -13,15 +13,15 @@ from equilix.core.errors import DeviceError, MeasurementError
 from equilix.core.kit.records import Instrument
 from equilix.core.measurement.bench import Layout, Procedure, Setup, Unit, suggested_layout
 from equilix.core.measurement.steady import Sample, Trace, trace_of
-from equilix.core.measurement.subjects import Taken
-from equilix.desktop.jobs.errand import run_errand
+from equilix.core.measurement.subjects import Selection
 from equilix.desktop.jobs.job import Progress
+from equilix.desktop.jobs.waiting import run_job
 from equilix.desktop.workspace import Workspace
-from equilix.devices.ports import Reading, ScalePort, ScaleState
+from equilix.devices.ports import ScalePort, ScaleReading, ScaleState
 from equilix.devices.simulated.scale_model import ScaleModel
 from equilix.document.weighing import stored
 from equilix.io.files import Stopped
-from equilix.present.weigh.bench_drawing import Laid
+from equilix.present.weigh.bench_drawing import BenchPlacement
 from equilix.present.weigh.bench_subject import lay
 from equilix.present.weigh.bench_view import far_words, parse_reading
 
@@ -60,8 +60,8 @@ class BenchSession(QObject):
         self.workspace = workspace
         self._ports = ports
         self._choice: tuple[str, tuple[str, ...]] = ("", ())
-        self.taken: Taken | None = None
-        self.laid: tuple[Laid, ...] = ()
+        self.taken: Selection | None = None
+        self.laid: tuple[BenchPlacement, ...] = ()
         self.procedure: Procedure | None = None
         self.port: ScalePort | None = None
         self.trace = Trace(BY_EYE.step)
@@ -188,7 +188,7 @@ class BenchSession(QObject):
             return
         try:
             port = self._ports(self.scale)
-            run_errand(f"Connecting to {self.scale.name}", partial(_reach, port))
+            run_job(f"Connecting to {self.scale.name}", partial(_reach, port))
         except Stopped:
             self.changed.emit()
             return
@@ -225,7 +225,7 @@ class BenchSession(QObject):
             self._hear(reading)
         self.sampled.emit()
 
-    def _hear(self, reading: Reading) -> None:
+    def _hear(self, reading: ScaleReading) -> None:
         scale = self.scale
         if reading.state is ScaleState.READING and reading.mass is not None:
             self.trace = self.trace.with_sample(Sample(reading.time, reading.mass))

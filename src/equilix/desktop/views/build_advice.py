@@ -2,27 +2,16 @@
 
 from __future__ import annotations
 
-from functools import partial
-
-from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton
+from PySide6.QtCore import QObject, Signal
 
 from equilix.core.analysis import Analysis, FindingKind
-from equilix.core.assembly.fit import ORDER_OF_WORK
 from equilix.core.solver.growth import RodOrder, Suggestion, reordered, rod_orders, suggestions
-from equilix.core.units import Kind
 from equilix.desktop.jobs.job import Latest, Progress
-from equilix.desktop.widgets.advice_card import AdviceCard
-from equilix.desktop.widgets.panel import SidePanel, WayCard, label
-from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ApplyPlan, placing
-from equilix.present.balance.advice import AdviceRow
-from equilix.present.build.build_view import BuildModel, spot_where
-from equilix.present.build.clear_view import ClearWay, clear_ways
-from equilix.present.supports.text import index_of
-from equilix.present.units import figure
-from equilix.present.words import mid_sentence, short_name
+from equilix.present.assembly.build_view import BuildModel
+from equilix.present.assembly.clear_view import ClearWay, clear_ways
+from equilix.present.assembly.side_panel import Advice
 
 #: ms without a change before ways are sought: while keys come one after the other nothing else should run.
 _WAIT = 250
@@ -40,13 +29,9 @@ class BuildAdvice(QObject):
         self.chosen: ClearWay | None = None
         self.next: tuple[Suggestion, ...] = ()
         self.orders: tuple[RodOrder, ...] = ()
-        self.cards: list[WayCard] = []
-        self.next_cards: list[AdviceCard] = []
-        self.order_buttons: list[QPushButton] = []
         self._analysis: Analysis | None = None
         self._pair: tuple[str, str] | None = None
         self._sought = False  # all ways to clear it were sought
-        self._model: BuildModel | None = None
         self._work = Latest(self, _WAIT)
         self._work.done.connect(self._done)
 
@@ -57,7 +42,6 @@ class BuildAdvice(QObject):
 
     def seek(self, analysis: Analysis, model: BuildModel) -> None:
         """Take the build as it is now; ways to clear its clash are sought in another thread."""
-        self._model = model
         pair = self._pair_of(analysis)
         if analysis is self._analysis and pair == self._pair:
             return
@@ -108,79 +92,10 @@ class BuildAdvice(QObject):
         self._sought = True
         self.changed.emit()
 
-    # Showing
-
-    def fill(self, panel: SidePanel) -> None:
-        """Add what is advised to the panel."""
-        self.cards, self.next_cards, self.order_buttons = [], [], []
-        if self._pair is not None or self.ways:
-            self._fill_ways(panel)
-        elif self.next and self._model is not None:
-            self._fill_next(panel, self._model)
-        self._fill_orders(panel)
-
-    def _fill_ways(self, panel: SidePanel) -> None:
-        if self._analysis is None:
-            return
-        panel.add_heading("Ways to clear the clash", "" if self.busy else "fewest and smallest changes first")
-        if self.busy:
-            panel.add_stop("searching", self.give_up)
-        if self._pair is not None:
-            names = [short_name(self._analysis.assembly.parts[index_of(self._analysis, i)].name) for i in self._pair]
-            panel.add_text(f"Hit: {names[0]} and {names[1]}. Select another part for its own clash.")
-        for number, way in enumerate(self.ways, 1):
-            card = WayCard(number, way, way is self.chosen)
-            card.chosen.connect(self._choose_number)
-            card.apply_wanted.connect(self.apply_way)
-            self.cards.append(card)
-            panel.add_widget(card)
-            panel.add_rule()
-        if not self.ways and not self.busy:
-            words = "No single slide, turn, mount or swap clears it. Take one part off, or change two."
-            panel.add_text(words if self._sought else "Stopped. Any change starts a new search.")
-
-    def _fill_next(self, panel: SidePanel, model: BuildModel) -> None:
-        kit, system = self.workspace.book.parts, self.workspace.system
-        analysis = self._analysis
-        if analysis is None:
-            return
-        panel.add_heading(f"Next: {mid_sentence(ORDER_OF_WORK[model.current_step][0])}")
-        for number, one in enumerate(self.next, 1):
-            part, spot = one.seat.part, one.seat.spot
-            assert spot is not None
-            place = spot_where(spot, analysis.build, kit)
-            change = ""
-            if one.before is not None and one.after is not None:
-                before = figure(one.before, Kind.LENGTH, system, sign=True, unit=False)
-                change = f"CG {before} → {figure(one.after, Kind.LENGTH, system, sign=True)}"
-            mass = figure(part.mass or 0.0, Kind.MASS, system)
-            row = AdviceRow(part.name, mass, 0.0, change, place, part.id, None)
-            card = AdviceCard(number, row, "Put it there")
-            card.chosen.connect(self._put_on)
-            self.next_cards.append(card)
-            panel.add_widget(card)
-            panel.add_rule()
-
-    def _fill_orders(self, panel: SidePanel) -> None:
-        analysis = self._analysis
-        wrong = [order for order in self.orders if not order.as_wanted]
-        if analysis is None or not wrong:
-            return
-        panel.add_heading("Order on the rods", "from the camera forward or back")
-        for order in wrong:
-            names = [short_name(analysis.assembly.parts[index_of(analysis, i)].name) for i in order.better]
-            holder = short_name(analysis.assembly.parts[index_of(analysis, order.holder)].name)
-            row = QHBoxLayout()
-            row.setContentsMargins(24, 2, 24, 6)
-            row.setSpacing(10)
-            text = f"{holder}: {', '.join(names)}"
-            row.addWidget(label(text[:1].upper() + text[1:], 13, 400, "ink2", wrap=True), 1)
-            button = QPushButton("Reorder")
-            set_tip(button, "Common practice: parts set to the lens sit next to the camera, the matte box last")
-            button.clicked.connect(partial(self._reorder_later, order))
-            row.addWidget(button)
-            self.order_buttons.append(button)
-            panel.rows.addLayout(row)
+    def model(self) -> Advice:
+        """What is advised now."""
+        chosen = self.ways.index(self.chosen) if self.chosen in self.ways else None
+        return Advice(self._pair, self.ways, chosen, self.busy, self._sought, self.next, self.orders)
 
     # Acting
 
@@ -189,10 +104,10 @@ class BuildAdvice(QObject):
         self.chosen = way
         self.changed.emit()
 
-    def _choose_number(self, number: int) -> None:
+    def choose_number(self, number: int) -> None:
+        """Preview a way by its number, or none where it is previewed already."""
         way = self.ways[number]
-        # Rebuilding the panel deletes the card that is still handling its click.
-        QTimer.singleShot(0, lambda: self.choose(None if way is self.chosen else way))
+        self.choose(None if way is self.chosen else way)
 
     def next_way(self) -> None:
         """Preview the next way."""
@@ -205,20 +120,17 @@ class BuildAdvice(QObject):
         """Make the previewed change."""
         way = self.chosen
         if way is not None:
-            edit = ApplyPlan(way.build, (), "Clear clash")
-            QTimer.singleShot(0, lambda: self.workspace.apply(edit))
+            self.workspace.apply(ApplyPlan(way.build, (), "Clear clash"))
 
-    def _put_on(self, number: int) -> None:
+    def put_on(self, number: int) -> None:
+        """Put on what is advised next, by its number."""
         one, build = self.next[number], self.workspace.build
         if build is not None:
-            edit = placing(build.id, one.seat, one.setting)
-            QTimer.singleShot(0, lambda: self.workspace.apply(edit))
+            self.workspace.apply(placing(build.id, one.seat, one.setting))
 
-    def _reorder_later(self, order: RodOrder) -> None:
-        QTimer.singleShot(0, lambda: self.reorder(order))
-
-    def reorder(self, order: RodOrder) -> None:
+    def reorder(self, number: int) -> None:
         """Put the parts on a pair of rods in the usual order; say so if they don't fit."""
+        order = self.orders[number]
         if self._analysis is None:
             return
         changed = reordered(self._analysis, self.workspace.book.parts, order)

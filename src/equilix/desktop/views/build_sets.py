@@ -5,12 +5,11 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QObject, QPoint, QTimer
-from PySide6.QtWidgets import QDialog, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QMenu, QWidget
 
-from equilix.desktop.widgets.panel import LinkLabel, SidePanel, label
-from equilix.desktop.widgets.plain import as_item, set_tip
+from equilix.desktop.widgets.plain import as_item
 from equilix.desktop.workspace import Workspace
-from equilix.present.build.sets_view import SetChoice, set_choices, set_rows
+from equilix.present.assembly.sets_view import SetChoice, SetRow, set_choices, set_rows
 
 
 class BuildSets(QObject):
@@ -20,28 +19,12 @@ class BuildSets(QObject):
         super().__init__(view)
         self.workspace = workspace
         self.view = view
-        self.links: list[LinkLabel] = []
         self.menu: QMenu | None = None
 
-    def fill(self, panel: SidePanel) -> None:
-        """Add a line for each set, if there are any."""
-        self.links = []
+    def rows(self) -> tuple[SetRow, ...]:
+        """The sets of the build, with what each would do."""
         build = self.workspace.build
-        rows = set_rows(self.workspace.book, build, self.workspace.system) if build is not None else ()
-        if not rows:
-            return
-        panel.add_heading("Sets", "Sets of parts (S)")
-        for row in rows:
-            link = LinkLabel(row.choice.words)
-            set_tip(link, "One step. Ctrl+Z undoes it")
-            link.clicked.connect(partial(self._later, row.choice))
-            holder = QVBoxLayout()
-            holder.setContentsMargins(24, 3, 24, 4)
-            holder.setSpacing(0)
-            holder.addWidget(link)
-            holder.addWidget(label(row.note, 13, 400, "ink2", wrap=True))
-            panel.rows.addLayout(holder)
-            self.links.append(link)
+        return set_rows(self.workspace.book, build, self.workspace.system) if build is not None else ()
 
     def open_menu(self) -> None:
         """Show what can be done with sets, what concerns the selected part first."""

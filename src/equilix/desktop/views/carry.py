@@ -5,17 +5,17 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Grasp, Hold, Operator, Take
-from equilix.core.carry.arrangements import CarryDoubts, Stagger, doubts_of, staggers
+from equilix.core.carry.arrangements import CarryUncertainties, Stagger, carry_uncertainties, staggers
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.chosen import hold_of, with_hold
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category
-from equilix.core.operator.strength import Joint
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.registry import support_for
 from equilix.core.solver.lighten import Lighter, LighterKind, ways_to_lighten
 from equilix.core.statics.grasps import hands_at, places, thickness_of
@@ -25,36 +25,27 @@ from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.jobs.job import Job, Latest, Progress
 from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.hold_row import HoldRow
-from equilix.desktop.widgets.panel import ShareBeam, SidePanel, WayCard
+from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.takes_row import TakesRow
 from equilix.desktop.workspace import Workspace
 from equilix.document.book import Book
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.balance.elevation import draw_nothing_yet
-from equilix.present.carry.carry_drawing import (
-    STACKED,
-    draw_load,
-    draw_others,
-    draw_reserve,
-    draw_standing,
-    load_height,
-    others_height,
-)
+from equilix.present.carry.carry_drawing import STACKED, draw_load, draw_standing, load_height
 from equilix.present.carry.carry_view import (
     ONE_TAKE,
-    cautions,
-    changed_figures,
-    figures,
-    more_figures,
     reserve_story,
     spoken,
     verdict,
 )
 from equilix.present.carry.grip_plan import draw_grip_plan, place_name
 from equilix.present.carry.light_ways import LightWay, light_ways
+from equilix.present.carry.others_drawing import draw_others, others_height
+from equilix.present.carry.reserve_drawing import draw_reserve
+from equilix.present.carry.side_panel import Carried, carry_panel, no_build_panel
 from equilix.present.drawing.scene import Scene
-from equilix.present.supports.text import Verdict
+from equilix.present.panel import Key
 from equilix.present.units import figure
 
 #: What each way changes, for undo.
@@ -113,10 +104,9 @@ class CarryView(QWidget):
         layout.addWidget(self.others, 18)
         self.carried: Carry | Hindrance = Hindrance.NO_MASS
         self.ways: tuple[LightWay, ...] = ()
-        self.cards: list[WayCard] = []
         self.chosen: int | None = None
         #: The joint whose reserve is shown; None for the one that comes closest to its end.
-        self.joint: Joint | None = None
+        self.joint: BodyJoint | None = None
         self._work = Latest(self)
         self._work.done.connect(self._came)
         self._found: tuple[Lighter, ...] = ()
@@ -138,11 +128,11 @@ class CarryView(QWidget):
         self.plan.pressed.connect(self._press)
         self.hold.changed.connect(self.set_hold)
         self._staggers: tuple[Carry, tuple[Stagger, ...]] | None = None
-        self._sure: tuple[Carry, CarryDoubts | None] | None = None
+        self._sure: tuple[Carry, CarryUncertainties | None] | None = None
         self.takes.changed.connect(self.set_takes)
 
     @property
-    def job(self) -> Job | None:
+    def job(self) -> Job[object] | None:
         """The work under way, None if there is none."""
         return self._work.job
 
@@ -284,8 +274,7 @@ class CarryView(QWidget):
         """Preview way number `index`; a second time drops the preview."""
         if 0 <= index < len(self.ways):
             self.chosen = None if self.chosen == index else index
-            # The card that is still handling its click goes with the panel.
-            QTimer.singleShot(0, self._show)
+            self._show()
 
     def apply_way(self) -> None:
         """Make the previewed change."""
@@ -296,7 +285,7 @@ class CarryView(QWidget):
             return
         edit = ChangeBuild(build, _CHANGED[self.ways[self.chosen].kind])
         self.chosen = None
-        QTimer.singleShot(0, lambda: self.workspace.apply(edit))
+        self.workspace.apply(edit)
 
     def set_takes(self, takes: tuple[Take, ...]) -> None:
         """Keep other takes with the build."""
@@ -326,7 +315,7 @@ class CarryView(QWidget):
         hold = hold_of(build)
         self.set_hold(replace(hold, left=grasp) if left else replace(hold, right=grasp))
 
-    def choose_joint(self, joint: Joint | None) -> None:
+    def choose_joint(self, joint: BodyJoint | None) -> None:
         """Show the reserve of `joint`, None for the one that comes closest to its end."""
         if joint is not self.joint:
             self.joint = joint
@@ -343,48 +332,31 @@ class CarryView(QWidget):
     # Showing
 
     def _fill_panel(self) -> None:
-        panel, system = self.panel, self.workspace.system
-        panel.begin()
+        system = self.workspace.system
         if self.workspace.build is None:
-            panel.add_verdict(Verdict("No parts yet.", "Put a build together."))
-            holder = QHBoxLayout()
-            holder.setContentsMargins(24, 6, 24, 6)
-            button = QPushButton("Start a build")
-            button.clicked.connect(self.build_wanted)
-            holder.addWidget(button)
-            panel.rows.addLayout(holder)
-            panel.end()
+            self.panel.show_model(no_build_panel(), self._act)
             return
         shown, analysis = self.shown, self.workspace.analysis()
-        panel.add_verdict(verdict(shown, previewed=self.chosen is not None))
-        self.cards = []
+        sure = None
         if isinstance(self.carried, Carry) and isinstance(shown, Carry) and analysis is not None:
             if self._sure is None or self._sure[0] is not shown:
-                self._sure = (shown, doubts_of(self._previewed() or analysis, shown))
+                self._sure = (shown, carry_uncertainties(self._previewed() or analysis, shown))
             sure = self._sure[1]
-            rows, more = figures(shown, self._shown_takes(), system, sure), more_figures(shown, system, sure)
-            if self.chosen is not None:
-                rows = changed_figures(figures(self.carried, self._takes(), system), rows)
-                more = changed_figures(more_figures(self.carried, system), more)
-            panel.add_figures(rows)
-            panel.add_heading("Ways to lighten", "" if self.job is not None else "longest safe take first")
-            if self.job is not None:
-                panel.add_stop("trying grips, holds, braces and screens", self.give_up)
-            for number, way in enumerate(self.ways, 1):
-                card = WayCard(number, way, self.chosen == number - 1, ShareBeam, "shown in the drawing")
-                card.chosen.connect(self.choose_way)
-                card.apply_wanted.connect(self.apply_way)
-                self.cards.append(card)
-                panel.add_widget(card)
-                panel.add_rule()
-            if not self.ways and self.job is None:
-                panel.add_text("No other place for the grips, and no other hold, lets takes last 5 % longer.")
-            panel.add_heading("More figures")
-            panel.add_figures(more)
-            panel.add_heading("Cautions")
-            for caution in cautions(shown, analysis, self.joint, self.workspace.system):
-                panel.add_text(caution)
-        panel.end()
+        of = Carried(self.carried, shown, self._takes(), self._shown_takes(), sure, self.joint)
+        busy = self.job is not None
+        self.panel.show_model(carry_panel(of, analysis, self.ways, self.chosen, busy, system), self._act)
+
+    def _act(self, key: Key) -> None:
+        """Do what was chosen in the panel."""
+        match key:
+            case ("way", number):
+                self.choose_way(int(number))
+            case ("apply",):
+                self.apply_way()
+            case ("stop",):
+                self.give_up()
+            case ("build",):
+                self.build_wanted.emit()
 
     def _draw_load(self) -> None:
         width, height = self.load.scene_width, self.load.scene_height
@@ -464,7 +436,7 @@ class CarryView(QWidget):
         if not key:
             return
         if key[0] == "joint":
-            joint = Joint(key[1])
+            joint = BodyJoint(key[1])
             QTimer.singleShot(0, lambda: self.choose_joint(None if joint is self.joint else joint))
         elif key[0] == "support":
             self.choose_support(key[1])

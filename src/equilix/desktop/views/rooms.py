@@ -13,7 +13,7 @@ from equilix.core.kit.parts import HowKnown
 from equilix.core.registry import support_for
 from equilix.core.support import case_of
 from equilix.desktop.workspace import Workspace
-from equilix.present.build.still_to_come import still_to_come
+from equilix.present.assembly.still_to_come import still_to_come
 from equilix.present.supports import text_of
 
 if TYPE_CHECKING:
@@ -55,11 +55,11 @@ def _make_weigh(window: MainWindow) -> QWidget:
     from equilix.desktop.views.weigh import WeighView
 
     view = WeighView(window.workspace, window.panel, window.bench, window.rooms)
-    view.catalogue_wanted.connect(window.add_typical)
+    view.catalogue_wanted.connect(window.acts.add_typical)
     view.open_wanted.connect(window.files.choose)
-    view.import_wanted.connect(window.files.import_kit)
-    view.scale_wanted.connect(window.edit_scale)
-    view.starter_wanted.connect(window.begin_with)
+    view.import_wanted.connect(window.files.tables.import_kit)
+    view.scale_wanted.connect(window.acts.edit_scale)
+    view.starter_wanted.connect(window.acts.begin_with)
     return view
 
 
@@ -67,7 +67,7 @@ def _make_build(window: MainWindow) -> QWidget:
     from equilix.desktop.views.build import BuildView
 
     view = BuildView(window.workspace, window.panel, window.rooms)
-    view.catalogue_wanted.connect(window.add_typical)
+    view.catalogue_wanted.connect(window.acts.add_typical)
     return view
 
 

@@ -5,52 +5,42 @@ from __future__ import annotations
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QItemSelection, QObject, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtCore import QEvent, QItemSelection, QObject, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
-    QComboBox,
     QHBoxLayout,
     QLineEdit,
-    QPushButton,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import gauges_of
-from equilix.core.errors import EditError
-from equilix.core.kit.kinds import odd_mass
-from equilix.core.kit.parts import Category, HowKnown
-from equilix.core.limits import MAX_MASS
+from equilix.core.kit.parts import HowKnown
 from equilix.core.measurement.advice import Advice, Task, weigh_next
 from equilix.core.measurement.bench import Setup
-from equilix.core.units import Kind
-from equilix.desktop.jobs.errand import run_errand
+from equilix.core.uncertainty.output_model import output_model
 from equilix.desktop.jobs.faults import shown_once
-from equilix.desktop.looks.theme import colors, text_scale
+from equilix.desktop.jobs.waiting import run_job
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.views.bench_session import BenchSession
-from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.bench_panel import BenchPanel
-from equilix.desktop.widgets.glyphs import paint_category
+from equilix.desktop.widgets.entry_row import EntryRow
+from equilix.desktop.widgets.figure_grid import Rule
 from equilix.desktop.widgets.kit_table import KitTable
+from equilix.desktop.widgets.labels import OneLine, label
 from equilix.desktop.widgets.odds_panel import OddsPanel
-from equilix.desktop.widgets.panel import OneLine, Rule, SidePanel, label
+from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.widgets.part_panel import PartPanel
-from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.tabs import WordRow
 from equilix.desktop.widgets.weighings_panel import WeighingsPanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import AddParts
-from equilix.document.part_shapes import guess_category
 from equilix.io.files import Stopped
-from equilix.present.balance.advice import AdviceRow, advice_rows, after_words, gauge_words, weigh_verdict
-from equilix.present.balance.odds_view import odds_figures, odds_verdict
-from equilix.present.kit.table import kind_words, new_part, odd_words, parse_mass, paste, summary
-from equilix.present.supports.text import FigureRow, Verdict
-from equilix.present.units import System, doubt, figure, readable, unit_of
+from equilix.present.kit.table import paste, summary
+from equilix.present.panel import Key, PanelModel
+from equilix.present.weigh.side_panel import advice_panel, no_kit_panel, odds_panel, weighings_panel
 
 if TYPE_CHECKING:
     from equilix.desktop.widgets.start_page import StartPage
@@ -64,16 +54,6 @@ _SETUP_OF = {
     (Task.PART_CG, 1): Setup.SIDEWAYS,
     (Task.PART_CG, 2): Setup.HEIGHT,
 }
-
-
-#: What a newcomer does, in the order of the work.
-_THE_WAY = (
-    "Weigh: list your parts. Name, mass, Enter.",
-    "Build (Alt+2): Enter starts a build. Each further Enter puts the next part on.",
-    "Balance (Alt+3): P shows the next way, Enter applies it.",
-    "Carry (Alt+4) shows how long you can hold it.",
-    "Print: Ctrl+P makes the build sheet.",
-)
 
 
 #: Of the height, what the table takes of the room until somebody pulls the line between.
@@ -104,36 +84,13 @@ class WeighView(QWidget):
         self.bench = BenchPanel(workspace, session, self.stack)
         self.weighings = WeighingsPanel(workspace, self.stack)
         self.odds = OddsPanel(workspace, self.stack)
-        self.advice: tuple[AdviceRow, ...] = ()
-        self.cards: list[AdviceCard] = []
-        self.gauge_box: QComboBox | None = None
+        self.found: tuple[Advice, ...] = ()
         self.title_note = OneLine("ink3")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a part   Ctrl F")
         self.search.setClearButtonEnabled(True)
         self.search.setAccessibleName("Find a part")
-        self.name_field = QLineEdit()
-        self.mass_field = QLineEdit()
-        self.size_field = QLineEdit()
-        self.name_field.setPlaceholderText("New part: name")
-        self.how_note = label(
-            "Enter adds it. W, S or E after the mass: weighed, maker’s sheet, estimated", 12.5, 400, "ink3"
-        )
-        self.kind_box = QComboBox()
-        self.kind_box.setAccessibleName("Its kind")
-        self.kind_box.addItem("kind: from its name", None)
-        for category in Category:
-            self.kind_box.addItem(kind_words(category, ""), category.value)
-        set_tip(self.kind_box, "The kind follows from the name. Choose another if it is wrong")
-        self.problem = label("", 13, 500, "fwdT", wrap=True)
-        self._asked: tuple[str, str, str] | None = None  # what was typed when it was asked about
-        self.problem.hide()
-        for field, name in (
-            (self.name_field, "Name of the new part"),
-            (self.mass_field, "Its mass"),
-            (self.size_field, "Its size"),
-        ):
-            field.setAccessibleName(name)
+        self.entry = EntryRow(workspace, self._upper)
         self._lay_out()
         self._connect()
 
@@ -172,9 +129,7 @@ class WeighView(QWidget):
         above.setSpacing(0)
         above.addWidget(self.table, 1)
         above.addWidget(Rule())
-        above.addLayout(self._entry_row())
-        self.problem.setContentsMargins(36, 0, 0, 6)
-        above.addWidget(self.problem)
+        above.addWidget(self.entry)
         below = QVBoxLayout(self.below)
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(4)
@@ -200,22 +155,6 @@ class WeighView(QWidget):
         self.splitter.splitterMoved.connect(self._divide_by_hand)
         layout.addWidget(self.splitter, 1)
 
-    def _entry_row(self) -> QHBoxLayout:
-        entry = QHBoxLayout()
-        entry.setContentsMargins(0, 5, 0, 6)
-        entry.setSpacing(8)
-        self.entry_glyph = _EntryGlyph(self)
-        entry.addWidget(self.entry_glyph)
-        for field, width, stretch in ((self.name_field, 220, 4), (self.mass_field, 120, 2), (self.size_field, 170, 3)):
-            field.setMinimumWidth(60)
-            field.setMaximumWidth(round(width * text_scale()))
-            entry.addWidget(field, stretch)
-        self.kind_box.setMinimumWidth(round(118 * text_scale()))
-        entry.addWidget(self.kind_box)
-        self.how_note.setMinimumWidth(0)
-        entry.addWidget(self.how_note, 3)
-        return entry
-
     def _connect(self) -> None:
         self.search.textChanged.connect(self._filter)
         self.search.installEventFilter(self)
@@ -230,18 +169,14 @@ class WeighView(QWidget):
         self.bench.stored.connect(self._after_storing)
         self.weighings.reconciled.connect(self._fill_panel)
         self.odds.changed.connect(self._fill_panel)
-        self.name_field.textChanged.connect(self._propose_kind)
-        self.kind_box.activated.connect(lambda _index: self.entry_glyph.update())
-        for field in (self.name_field, self.mass_field, self.size_field):
-            field.returnPressed.connect(self.add_entry)
-            field.textChanged.connect(self._no_problem)
+        self.entry.added.connect(self._after_adding)
 
     # Showing
 
     @property
     def main_widget(self) -> QWidget:
         """What takes the keyboard when the room is entered: the entry row of an empty book."""
-        return self.name_field if self.starting else self.table
+        return self.entry.name_field if self.starting else self.table
 
     @property
     def starting(self) -> bool:
@@ -271,7 +206,7 @@ class WeighView(QWidget):
     @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.how_note.setVisible(self.width() >= 700 * text_scale())
+        self.entry.how_note.setVisible(self.width() >= 700 * text_scale())
         self.title_note.setVisible(self.width() >= 640 * text_scale())
         # Once the line between has its new height.
         QTimer.singleShot(0, self._divide)
@@ -289,9 +224,7 @@ class WeighView(QWidget):
     def refresh(self) -> None:
         """Show the book as it is now."""
         system = self.workspace.system
-        unit = unit_of(Kind.LENGTH, system)
-        self.mass_field.setPlaceholderText(f"mass, {unit_of(Kind.MASS, system)}")
-        self.size_field.setPlaceholderText(f"L × W × H, {unit}")
+        self.entry.refresh()
         book = self.workspace.book
         self.title_note.setText(summary(book, system))
         begun = self.below.isHidden() and not self.starting
@@ -373,124 +306,40 @@ class WeighView(QWidget):
     # The panel at the right
 
     def _fill_panel(self) -> None:
-        self.panel.begin()
-        self.cards = []
-        self.gauge_box = None
-        if self.tabs.key == WEIGHINGS and self.weighings.model is not None and self.workspace.book.measurements:
-            model = self.weighings.model
-            self.panel.add_verdict(model.verdict)
-            self.panel.add_figures(model.rows)
-            self.panel.add_heading("Cautions")
-            for remark in model.remarks:
-                self.panel.add_text(remark)
-        elif self.tabs.key == ODDS and self.odds.gauges is not None and self.odds.odds is not None:
-            odds = self.odds.odds[self.odds.gauge]
-            self.panel.add_verdict(odds_verdict(self.odds.gauges, odds, self.workspace.system))
-            self.panel.add_figures(odds_figures(self.odds.gauges, odds, self.workspace.system))
-            self.panel.add_text(
-                "Bars: simulated rigs, blue-green within 95 %. Dashed: plain ±. Method: JCGM 101:2008.",
-                "ink3",
-            )
-        else:
-            self._fill_advice()
-        self.panel.end()
+        self.panel.show_model(self._panel_model(), self._act)
 
-    def _fill_advice(self) -> None:
-        panel, system = self.panel, self.workspace.system
-        book, analysis = self.workspace.book, self.workspace.analysis()
-        if not book.kit:
-            self._fill_empty()
-            return
-        gauge, found = self._advice(analysis)
-        self.advice = advice_rows(found, analysis, gauge, system) if analysis is not None else ()
-        panel.add_verdict(weigh_verdict(found, analysis, gauge))
-        panel.add_figures(self._figures(system))
-        if self.advice and analysis is not None:
-            panel.add_heading("Weigh this next", "most certainty a minute first")
-            self._add_gauge_box(gauge)
-            for number, row in enumerate(self.advice, 1):
-                card = AdviceCard(number, row)
-                card.chosen.connect(self.follow_advice)
-                self.cards.append(card)
-                panel.add_widget(card)
-                panel.add_rule()
-            panel.add_text(after_words(found, analysis, gauge, system), "ink2")
-        panel.add_text(
-            (
-                "± is about 95 %. Common practice: ± 4 % of the mass by maker’s sheet, ± 30 % estimated. Type "
-                "your own ± if you know better."
-            ),
-            "ink3",
-        )
+    def _panel_model(self) -> PanelModel:
+        w = self.workspace
+        if self.tabs.key == WEIGHINGS and self.weighings.model is not None and w.book.measurements:
+            return weighings_panel(self.weighings.model)
+        if self.tabs.key == ODDS and self.odds.outputs is not None and self.odds.odds is not None:
+            return odds_panel(self.odds.outputs, self.odds.odds[self.odds.output], w.system)
+        if not w.book.kit:
+            return no_kit_panel(self.starting)
+        analysis = w.analysis()
+        outputs = output_model(analysis) if analysis is not None else None
+        output, self.found = w.output, ()
+        if analysis is not None and outputs is not None:
+            output = w.output if w.output in outputs.offered else outputs.offered[0]
+            self.found = weigh_next(analysis, outputs, output, self.session.scale)
+        return advice_panel(w.book, analysis, outputs, output, self.found, w.system)
 
-    def _advice(self, analysis: Analysis | None) -> tuple[str, tuple[Advice, ...]]:
-        gauges = gauges_of(analysis) if analysis is not None else None
-        if analysis is None or gauges is None:
-            return self.workspace.gauge, ()
-        gauge = self.workspace.gauge if self.workspace.gauge in gauges.offered else gauges.offered[0]
-        return gauge, weigh_next(analysis, gauges, gauge, self.session.scale)
-
-    def _add_gauge_box(self, gauge: str) -> None:
-        """Add the list from which the figure is chosen whose doubt counts."""
-        analysis = self.workspace.analysis()
-        gauges = gauges_of(analysis) if analysis is not None else None
-        if gauges is None:
-            return
-        box = QComboBox()
-        box.setAccessibleName("Figure whose ± counts")
-        box.addItems(list(gauges.offered))
-        box.setCurrentIndex(gauges.offered.index(gauge))
-        box.activated.connect(lambda index: self.workspace.choose_gauge(gauges.offered[index]))
-        row = QHBoxLayout()
-        row.setContentsMargins(24, 0, 24, 6)
-        row.addWidget(label("for the", 13, 400, "ink2"))
-        row.addWidget(box, 1)
-        self.gauge_box = box
-        self.panel.rows.addLayout(row)
-
-    def _fill_empty(self) -> None:
-        panel = self.panel
-        panel.add_verdict(Verdict("The kit is empty.", "Add your first part, or typical ones."))
-        panel.add_heading("The steps to a build sheet")
-        for number, words in enumerate(_THE_WAY, 1):
-            panel.add_text(f"{number}  {words}", "ink", 14)
-        if self.starting:
-            return
-        holder = QVBoxLayout()
-        holder.setContentsMargins(24, 6, 24, 6)
-        holder.setSpacing(8)
-        for words, signal in (
-            ("Add typical parts…", self.catalogue_wanted),
-            ("Import a table…", self.import_wanted),
-            ("Open a book…", self.open_wanted),
-        ):
-            button = QPushButton(words)
-            button.clicked.connect(signal)
-            holder.addWidget(button)
-        panel.rows.addLayout(holder)
-
-    def _figures(self, system: System) -> tuple[FigureRow, ...]:
-        kit = self.workspace.book.kit
-        known = [part.mass_known for part in kit if part.mass is not None]
-        rows = [
-            FigureRow("Parts weighed", f"{known.count(HowKnown.WEIGHED)} of {len(kit)}", ""),
-            FigureRow("From the maker’s sheet", str(known.count(HowKnown.SHEET)), "± 4 %"),
-            FigureRow("Estimated", str(known.count(HowKnown.GUESSED)), "± 30 %"),
-        ]
-        without = len(kit) - len(known)
-        if without:
-            rows.append(FigureRow("Mass not known", str(without), ""))
-        analysis = self.workspace.analysis()
-        if analysis is not None and analysis.body is not None and analysis.spread is not None:
-            rows.append(
-                FigureRow(
-                    "Mass of this build",
-                    figure(analysis.body.mass, Kind.MASS, system),
-                    doubt(analysis.spread.mass, Kind.MASS, system),
-                )
-            )
-            rows += gauge_words(analysis, system)
-        return tuple(rows)
+    def _act(self, key: Key) -> None:
+        """Do what was chosen in the panel."""
+        match key:
+            case ("advice", number):
+                self.follow_advice(int(number))
+            case ("output", number):
+                analysis = self.workspace.analysis()
+                outputs = output_model(analysis) if analysis is not None else None
+                if outputs is not None:
+                    self.workspace.choose_output(outputs.offered[int(number)])
+            case ("typical",):
+                self.catalogue_wanted.emit()
+            case ("import",):
+                self.import_wanted.emit()
+            case ("open",):
+                self.open_wanted.emit()
 
     # Acting
 
@@ -513,14 +362,15 @@ class WeighView(QWidget):
 
     def follow_advice(self, index: int) -> None:
         """Lay what an advice is of on the bench, ready to be measured in its way."""
-        row = self.advice[index]
-        if row.advice is None:
+        advice, analysis = self.found[index], self.workspace.analysis()
+        if analysis is None:
             return
-        setup = _SETUP_OF[row.advice.task, row.advice.axis]
-        if row.part_id:
-            self.list_kit("all", row.part_id)
+        part_id = analysis.assembly.parts[advice.part].id if advice.part is not None else ""
+        if part_id:
+            self.list_kit("all", part_id)
         self.show_tab(BENCH)
-        self.bench.bring("part" if row.part_id else "rig", (row.part_id,) if row.part_id else (), setup)
+        setup = _SETUP_OF[advice.task, advice.axis]
+        self.bench.bring("part" if part_id else "rig", (part_id,) if part_id else (), setup)
         self.bench.main_widget.setFocus()
 
     def _after_storing(self) -> None:
@@ -531,71 +381,14 @@ class WeighView(QWidget):
                 self.table.setCurrentIndex(self.table.kit_model.index(row, self.table.currentIndex().column()))
         self._refresh_tab()
 
+    def _after_adding(self, part_id: str) -> None:
+        self.workspace.kit_selected = part_id
+        self._keep_row()
+        self.table.scrollToBottom()
+
     def focus_entry(self) -> None:
         """Put the cursor in the entry row."""
-        self.name_field.setFocus()
-
-    @property
-    def entry_kind(self) -> Category | None:
-        """The kind chosen for the new part, None for the one that its name speaks of."""
-        value = self.kind_box.currentData()
-        return Category(value) if value is not None else None
-
-    def _propose_kind(self, name: str) -> None:
-        words = name.strip()
-        said = kind_words(guess_category(words), words) if words else "from its name"
-        self.kind_box.setItemText(0, f"kind: {said}")
-        self.entry_glyph.update()
-
-    def _no_problem(self) -> None:
-        self.problem.hide()
-
-    def add_entry(self) -> None:
-        """Add the part in the entry row and begin the next; say what is wrong and keep it otherwise."""
-        try:
-            part = new_part(
-                self.workspace.book,
-                self.name_field.text(),
-                self.mass_field.text(),
-                self.size_field.text(),
-                self.workspace.system,
-                category=self.entry_kind,
-            )
-        except EditError as error:
-            self._say_problem(readable(str(error), self.workspace.system))
-            return
-        question = odd_words(part, None, self.workspace.system)
-        typed = (self.name_field.text(), self.mass_field.text(), self.size_field.text())
-        if question and typed != self._asked:
-            self._asked = typed
-            self._say_problem(question, asks=part.mass is not None and odd_mass(part.category, part.mass))
-            return
-        self._asked = None
-        if self.workspace.apply(AddParts((part,), self.workspace.stamp())):
-            for field in (self.name_field, self.mass_field, self.size_field):
-                field.clear()
-            self.kind_box.setCurrentIndex(0)
-            self.workspace.kit_selected = part.id
-            self._keep_row()
-            self.table.scrollToBottom()
-            self.name_field.setFocus()
-
-    def _say_problem(self, words: str, asks: bool = False) -> None:
-        """Say below the entry row what is wrong, and put the cursor in the field that it is about."""
-        self.problem.setText(words)
-        self.problem.show()
-        name, mass, size = self.name_field, self.mass_field, self.size_field
-        wrong = size if size.text().strip() and name.text().strip() else name
-        try:
-            value, _ = parse_mass(mass.text(), self.workspace.system)
-        except EditError:
-            wrong = mass
-        else:
-            # A mass that can be read may be one that no part has, or an odd one that is asked about.
-            if value is not None and (asks or not 0.0 < value <= MAX_MASS):
-                wrong = mass
-        wrong.setFocus()
-        wrong.selectAll()
+        self.entry.name_field.setFocus()
 
     def paste(self, text: str) -> None:
         """Add the parts in rows pasted from a spreadsheet; say which rows could not be read."""
@@ -603,7 +396,7 @@ class WeighView(QWidget):
             return
         book, system = self.workspace.book, self.workspace.system
         try:
-            pasted = run_errand("Reading the copied rows", lambda _go_on: paste(book, text, system), self)
+            pasted = run_job("Reading the copied rows", lambda _go_on: paste(book, text, system), self)
         except Stopped:
             return
         if pasted.parts:
@@ -623,25 +416,3 @@ class WeighView(QWidget):
                 self.table.setFocus()
                 return True
         return False
-
-
-class _EntryGlyph(QWidget):
-    """A plus, or the glyph of the kind that the typed name speaks of."""
-
-    def __init__(self, view: WeighView) -> None:
-        super().__init__()
-        self._view = view
-        self.setFixedSize(28, 24)
-
-    @shown_once
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        words = self._view.name_field.text().strip()
-        if words:
-            kind = self._view.entry_kind or guess_category(words)
-            paint_category(painter, kind, QRectF(0, 0, 28, 24), "accent")
-        else:
-            painter.setPen(colors()["accent"])
-            painter.drawLine(8, 12, 20, 12)
-            painter.drawLine(14, 6, 14, 18)
-        painter.end()

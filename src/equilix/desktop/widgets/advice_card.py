@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import set_tip
-from equilix.present.balance.advice import AdviceRow
+from equilix.present.card import AdviceRow
 
 
 class ShareBar(QWidget):
@@ -30,7 +30,7 @@ class ShareBar(QWidget):
 
 
 class AdviceCard(QWidget):
-    """What to measure, how much doubt it takes, and how long; a click or Enter acts on it."""
+    """What to measure, how much uncertainty it takes, and how long; a click or Enter acts on it."""
 
     chosen = Signal(int)
 

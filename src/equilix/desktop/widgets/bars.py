@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
@@ -15,8 +15,10 @@ from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, font, text_scale, tint
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
-from equilix.desktop.widgets.panel import OneLine, label
+from equilix.desktop.widgets.labels import OneLine, label
 from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.workspace import Workspace
+from equilix.io.files import Obstacle
 from equilix.present.balance.panel import Cause
 from equilix.present.drawing.scene import Anchor, Scene, rect
 from equilix.present.supports.labels import label_for
@@ -378,7 +380,7 @@ class Rail(QWidget):
 
 
 class StatusBar(QWidget):
-    """Whether all is saved, what was said last, and what the figures' doubt comes from."""
+    """Whether all is saved, what was said last, and what the figures' uncertainty comes from."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -408,6 +410,21 @@ class StatusBar(QWidget):
         self.link.setVisible(bool(cause.cure))
         self.part_id = cause.part_id
 
+    def show_saved(self, workspace: Workspace, trouble: Obstacle | None, saved_at: str) -> None:
+        """Say whether all is saved; `trouble` is what others did to the file."""
+        if workspace.journal is not None and workspace.journal.problem:
+            self.saved.setText(workspace.journal.problem)
+        elif workspace.reading:
+            self.saved.setText("Read only")
+        elif trouble is Obstacle.CHANGED:
+            self.saved.setText("Changed by somebody else")
+        elif trouble is Obstacle.GONE:
+            self.saved.setText("The file is gone")
+        elif workspace.unsaved:
+            self.saved.setText("Not saved yet")
+        else:
+            self.saved.setText(f"Saved {saved_at}".strip() if workspace.path is not None else "No changes")
+
     def restyle(self) -> None:
         """Take type and colours from the theme."""
         self.saved.setFont(font(13, 500))
@@ -422,69 +439,6 @@ class StatusBar(QWidget):
         fill(painter, self.rect(), "rail")
         painter.setPen(QPen(colors()["rule2"], 1))
         painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
-        painter.end()
-
-
-class Banner(QWidget):
-    """A sentence across the top that needs attention, with its buttons."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.text = label("", 14, 500, "ink", wrap=True)
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(24, 6, 24, 6)
-        self._row.setSpacing(10)
-        self._row.addWidget(self.text, 1)
-        self.buttons: list[QPushButton] = []
-        self._offer: tuple[str, tuple[tuple[str, object], ...]] | None = None
-        self.hide()
-
-    def say(self, text: str, buttons: tuple[tuple[str, object], ...] = ()) -> None:
-        """Show `text` and a button for each (words, what it calls); "Close" is added.
-
-        What is on offer waits behind it.
-        """
-        self._show(text, (*buttons, ("Close", None)), self.clear)
-
-    def offer(self, text: str, buttons: tuple[tuple[str, object], ...]) -> None:
-        """Show `text` until one of its buttons is pressed, whatever else is said meanwhile."""
-        self._offer = (text, buttons)
-        self._show(text, buttons, self._answered)
-
-    def clear(self) -> None:
-        """Take away what was said; what is on offer comes back."""
-        self.hide()
-        if self._offer is not None:
-            self.offer(*self._offer)
-
-    def _answered(self) -> None:
-        self._offer = None
-        self.hide()
-
-    def _show(self, text: str, buttons: tuple[tuple[str, object], ...], first: Callable[[], None]) -> None:
-        """Show `text` with its buttons; each calls `first` before its own."""
-        self.text.setText(text)
-        self.text.setFont(font(14, 500))
-        tint(self.text, "ink")
-        self.setAccessibleName(text)
-        for old in self.buttons:
-            old.setParent(None)
-            old.deleteLater()
-        self.buttons = []
-        for words, call in buttons:
-            button = QPushButton(words)
-            button.clicked.connect(first)
-            if callable(call):
-                button.clicked.connect(call)
-            self._row.addWidget(button)
-            self.buttons.append(button)
-        self.show()
-
-    @shown_once
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        fill(painter, self.rect(), "tint")
-        fill(painter, QRectF(0, 0, 4, self.height()), "accent")
         painter.end()
 
 

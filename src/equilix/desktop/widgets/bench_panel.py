@@ -22,14 +22,14 @@ from equilix.core.measurement.steady import Trace
 from equilix.core.units import Kind
 from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.views.bench_session import LOOSE_SETUPS, BenchSession
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.present.drawing.scene import Anchor, Scene
 from equilix.present.units import readable, unit_of
-from equilix.present.weigh.bench_drawing import draw_bench, draw_reading
+from equilix.present.weigh.bench_drawing import draw_bench
 from equilix.present.weigh.bench_subject import BenchChoice, choices
 from equilix.present.weigh.bench_view import (
     FIELD_TIPS,
@@ -41,6 +41,7 @@ from equilix.present.weigh.bench_view import (
     layout_text,
     parse_layout,
 )
+from equilix.present.weigh.reading_drawing import draw_reading
 
 
 class BenchPanel(QWidget):

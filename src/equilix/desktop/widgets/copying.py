@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QMimeData
 from PySide6.QtGui import QGuiApplication
 
-from equilix.io.harmless import harmless
+from equilix.io.csv_escaping import escaped
 
 _NUMBER = r"[+\-−]?\d[\d\u2009]*([.,]\d+)?"
 
@@ -17,7 +17,7 @@ def _cell(text: str) -> str:
     """Return a text as a spreadsheet should take it: figures as numbers, the rest as text that it does not run."""
     if re.fullmatch(_NUMBER, text):
         return text.replace("−", "-").replace("\u2009", "").removeprefix("+")
-    return str(harmless(text))
+    return str(escaped(text))
 
 
 def copy_table(headings: Sequence[str], rows: Sequence[Sequence[str]]) -> None:

@@ -6,12 +6,13 @@ from msgspec.structs import replace
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from equilix.core.assembly.build import FreeMount, Placed
+from equilix.core.assembly.build import Placed
+from equilix.core.assembly.mounts import FreeMount
 from equilix.core.errors import EditError
 from equilix.core.solver.counterweight import Lever, lever_of
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT, weight_block, weight_mounts
 from equilix.core.units import Kind
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
@@ -80,7 +81,7 @@ class CounterweightPanel(QWidget):
         levers = {one: lever_of(analysis, one) for one in free} if analysis is not None else {}
         self._levers = {one: lever for one, lever in levers.items() if lever is not None}
         self._mounts = tuple(self._levers)
-        self._beside = analysis is not None and analysis.stand is not None and len(free) > 0
+        self._beside = analysis is not None and analysis.equilibrium is not None and len(free) > 0
         kit = self.workspace.book.parts
         names = [mount_name(free, analysis.build, kit) for free in self._mounts] if analysis is not None else []
         if [self.mounts.itemText(i) for i in range(self.mounts.count())] != names:

@@ -12,7 +12,7 @@ from equilix.core.assembly.build import Brace, Grasp, Hold
 from equilix.core.errors import EquilixError
 from equilix.core.units import Kind
 from equilix.desktop.looks.theme import text_scale
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.present.carry.carry_view import BRACE_WORDS

@@ -31,6 +31,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scene import Anchor, Scene
+from equilix.present.kit.history import provenance_words
 from equilix.present.kit.table import (
     COLUMNS,
     EDITABLE,
@@ -42,16 +43,15 @@ from equilix.present.kit.table import (
     matches,
     mount_kinds,
     odd_words,
-    provenance_words,
 )
 from equilix.present.units import readable
 
 _Index = QModelIndex | QPersistentModelIndex
-_RIGHT = frozenset({Column.MASS, Column.DOUBT, Column.CG, Column.SIZE, Column.POWER, Column.PRICE})
+_RIGHT = frozenset({Column.MASS, Column.UNCERTAINTY, Column.CG, Column.SIZE, Column.POWER, Column.PRICE})
 _WIDTHS = {
     Column.KIND: 40,
     Column.MASS: 62,
-    Column.DOUBT: 45,
+    Column.UNCERTAINTY: 45,
     Column.HOW: 84,
     Column.CG: 54,
     Column.SIZE: 84,
@@ -197,7 +197,7 @@ class KitDelegate(QStyledItemDelegate):
         self, painter: QPainter, scene: Scene, text: str, column: Column, area: QRect, base: float, chosen: bool
     ) -> None:
         weight = 600 if column is Column.MASS or (column is Column.NAME and chosen) else 400
-        tone = {Column.DOUBT: "ink3", Column.NAME: "ink", Column.MASS: "ink"}.get(column, "ink2")
+        tone = {Column.UNCERTAINTY: "ink3", Column.NAME: "ink", Column.MASS: "ink"}.get(column, "ink2")
         painter.setFont(font(13, weight))
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, area.width() - 6)
         if column in _RIGHT:

@@ -234,7 +234,7 @@ def copy_ledger(model: BalanceModel) -> None:
 
 
 class NetRow(QWidget):
-    """The ledger's last line: all parts together, with its doubt."""
+    """The ledger's last line: all parts together, with its uncertainty."""
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
@@ -266,7 +266,7 @@ class NetRow(QWidget):
             scene.path(polygon(points), "p1", "ink", 1.2) if colors().theme == "dark" else scene.path(
                 polygon(points), "ink"
             )
-            spread = 2.0 * model.net_doubt * self.px_per_nm
+            spread = 2.0 * model.net_uncertainty * self.px_per_nm
             tone = "fwd" if length >= 0 else "back"
             scene.line(end - spread, 15.5, end + spread, 15.5, tone, 1.6)
             for x in (end - spread, end + spread):
@@ -369,7 +369,7 @@ class Ledger(QWidget):
         half = self._half_bar() - 24.0
         largest = max([abs(row.moment) for row in model.rows] + [1.0])
         if model.net is not None:
-            largest = max(largest, abs(model.net.moment) + 2.0 * model.net_doubt)
+            largest = max(largest, abs(model.net.moment) + 2.0 * model.net_uncertainty)
         px = half / largest
         if grow_only:
             px = min(px, self.table.px_per_nm)

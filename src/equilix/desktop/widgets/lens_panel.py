@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
 
-from equilix.core.assembly.build import mount_of
+from equilix.core.assembly.mounts import mount_of
 from equilix.core.errors import EditError
 from equilix.core.registry import support_for
 from equilix.core.slides import USUAL_TOLERANCE
@@ -15,7 +15,7 @@ from equilix.core.units import Kind
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.jobs.job import Progress
 from equilix.desktop.looks.theme import text_scale
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.worker import Worker

@@ -9,7 +9,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtWidgets import QComboBox, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
 from equilix.core.errors import AssemblyError, EditError
-from equilix.core.kit.parts import Foot, Joint, Mount, MountKind, Part
+from equilix.core.kit.parts import Connection, Foot, Mount, MountKind, Part
 from equilix.core.units import Kind
 from equilix.desktop.looks.theme import font, text_scale
 from equilix.desktop.widgets.plain import as_tip
@@ -80,19 +80,19 @@ class MountModel(QAbstractTableModel):
             return None
         column, system = index.column(), self.workspace.system
         if column == 0:
-            return "needs" if isinstance(item, Foot) else "offers"
+            return "held by" if isinstance(item, Foot) else "takes"
         if column == _KIND:
             return item.kind.value
         if column in (_X, _Y, _Z):
             return figure(item.at[column - _X], Kind.LENGTH, system, unit=False)
-        if isinstance(item, Mount) and item.joint is Joint.SLIDE:
+        if isinstance(item, Mount) and item.joint is Connection.SLIDE:
             return figure(item.low if column == _FROM else item.high, Kind.LENGTH, system, unit=False)
         return ""
 
     def flags(self, index: _Index) -> Qt.ItemFlag:
         base = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
         item = self.item(index.row())
-        slides = isinstance(item, Mount) and item.joint is Joint.SLIDE
+        slides = isinstance(item, Mount) and item.joint is Connection.SLIDE
         if index.column() == 0 or (index.column() >= _FROM and not slides):
             return base
         return base | Qt.ItemFlag.ItemIsEditable
@@ -146,7 +146,7 @@ class MountModel(QAbstractTableModel):
         name = next(f"mount {n}" for n in range(1, 1000) if f"mount {n}" not in taken)
         mount = Mount(name, MountKind.QUARTER_20, (0.0, 0.0, 0.0))
         if slides:
-            mount = replace(mount, kind=MountKind.DOVETAIL, joint=Joint.SLIDE, low=-0.04, high=0.04)
+            mount = replace(mount, kind=MountKind.DOVETAIL, joint=Connection.SLIDE, low=-0.04, high=0.04)
         self.workspace.apply(ChangePart(replace(part, mounts=(*part.mounts, mount)), "mounts"))
 
 

@@ -7,11 +7,11 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import Gauges, firsts_of, gauges_of
-from equilix.core.doubt.montecarlo import DRAWS, Odds, sample
+from equilix.core.uncertainty.montecarlo import SAMPLES, Odds, sample
+from equilix.core.uncertainty.output_model import OutputModel, firsts_of, output_model
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import fill
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.widgets.worker import Worker
@@ -53,7 +53,7 @@ class OddsPanel(Worker):
     def __init__(self, workspace: Workspace, parent: QWidget) -> None:
         super().__init__(parent)
         self.workspace = workspace
-        self.gauges: Gauges | None = None
+        self.outputs: OutputModel | None = None
         self.odds: dict[str, Odds] | None = None
         self._analysis: Analysis | None = None
         self._firsts: dict[str, tuple[float, float]] = {}
@@ -61,7 +61,7 @@ class OddsPanel(Worker):
             ("figure", "plain ± (95 %)", "95 % of simulated rigs", ""), "Figures of the headline", self
         )
         self.histogram = SceneView("Histogram", self)
-        self.draw_button = QPushButton(f"Simulate {number(DRAWS / 1000, 0)} 000 rigs")
+        self.draw_button = QPushButton(f"Simulate {number(SAMPLES / 1000, 0)} 000 rigs")
         self.progress = ProgressBar()
         self.note = label("", 13, 400, "ink3")
         layout = QHBoxLayout(self)
@@ -90,24 +90,24 @@ class OddsPanel(Worker):
         if analysis is not self._analysis:
             self.stop()
             self._analysis, self.odds = analysis, None
-            self.gauges = gauges_of(analysis) if analysis is not None else None
-            self._firsts = firsts_of(self.gauges) if self.gauges is not None else {}
+            self.outputs = output_model(analysis) if analysis is not None else None
+            self._firsts = firsts_of(self.outputs) if self.outputs is not None else {}
         self._fill()
 
     def _fill(self) -> None:
-        gauges = self.gauges
-        self.draw_button.setEnabled(gauges is not None)
+        outputs = self.outputs
+        self.draw_button.setEnabled(outputs is not None)
         self.table.restyle(0, {1: 124, 2: 132, 3: 22}, frozenset({1, 2}))
-        if gauges is None:
+        if outputs is None:
             self.table.setRowCount(0)
             self.note.setText("Give the parts masses, and the build a support.")
             self._draw()
             return
-        rows = odds_rows(gauges, self._firsts, self.odds, self.workspace.system)
+        rows = odds_rows(outputs, self._firsts, self.odds, self.workspace.system)
         self.table.blockSignals(True)
         self.table.setRowCount(len(rows))
         for i, row in enumerate(rows):
-            chosen = row.gauge == self.gauge
+            chosen = row.output == self.output
             self.table.put(i, 0, row.name, "ink", 600 if chosen else 400)
             self.table.put(i, 1, row.first, "ink2" if row.agrees else "ink3", right=True)
             self.table.put(i, 2, row.sampled, "ink", 600, right=True)
@@ -121,24 +121,24 @@ class OddsPanel(Worker):
         self.changed.emit()
 
     @property
-    def gauge(self) -> str:
+    def output(self) -> str:
         """The figure that is looked at."""
-        if self.gauges is not None and self.workspace.gauge not in self.gauges.offered:
-            return self.gauges.offered[0]
-        return self.workspace.gauge
+        if self.outputs is not None and self.workspace.output not in self.outputs.offered:
+            return self.outputs.offered[0]
+        return self.workspace.output
 
     def _choose(self) -> None:
         row = self.table.currentRow()
-        if self.gauges is not None and 0 <= row < len(self.gauges.offered):
-            self.workspace.choose_gauge(self.gauges.offered[row])
+        if self.outputs is not None and 0 <= row < len(self.outputs.offered):
+            self.workspace.choose_output(self.outputs.offered[row])
 
     def _draw(self) -> None:
         width, height = self.histogram.scene_width, self.histogram.scene_height
-        if self.gauges is None or width < 80 or height < 80:
+        if self.outputs is None or width < 80 or height < 80:
             self.histogram.show_scene(Scene())
             return
-        odds = self.odds.get(self.gauge) if self.odds is not None else None
-        self.histogram.show_scene(draw_histogram(self.gauges, odds, self.gauge, self.workspace.system, width, height))
+        odds = self.odds.get(self.output) if self.odds is not None else None
+        self.histogram.show_scene(draw_histogram(self.outputs, odds, self.output, self.workspace.system, width, height))
 
     # Drawing rigs
 
@@ -150,17 +150,17 @@ class OddsPanel(Worker):
 
     def start(self) -> None:
         """Begin to draw rigs."""
-        analysis, gauges = self._analysis, self.gauges
-        if analysis is None or gauges is None:
+        analysis, outputs = self._analysis, self.outputs
+        if analysis is None or outputs is None:
             return
         self.draw_button.setText("Stop")
         self.progress.show_share(0.0)
-        self._work.start(lambda progress: sample(analysis, gauges, progress=progress))
+        self._work.start(lambda progress: sample(analysis, outputs, progress=progress))
 
     def draw_now(self) -> None:
         """Draw rigs and wait for them: for pictures."""
-        if self._analysis is not None and self.gauges is not None:
-            self.odds = sample(self._analysis, self.gauges)
+        if self._analysis is not None and self.outputs is not None:
+            self.odds = sample(self._analysis, self.outputs)
             self.progress.show_share(1.0)
             self._fill()
 
@@ -179,4 +179,4 @@ class OddsPanel(Worker):
         self._fill()
 
     def _finish(self) -> None:
-        self.draw_button.setText(f"Simulate {number(DRAWS / 1000, 0)} 000 rigs")
+        self.draw_button.setText(f"Simulate {number(SAMPLES / 1000, 0)} 000 rigs")

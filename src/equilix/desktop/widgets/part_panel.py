@@ -9,16 +9,16 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from equilix.core.kit.parts import Foot, Mount, Part, Point
 from equilix.desktop.looks.theme import text_scale
+from equilix.desktop.widgets.labels import OneLine
 from equilix.desktop.widgets.mount_table import MountTable
-from equilix.desktop.widgets.panel import OneLine
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
 from equilix.present.drawing.scene import Scene
 from equilix.present.drawing.silhouettes import View
+from equilix.present.kit.history import provenance_words
 from equilix.present.kit.part_preview import draw_part_preview
-from equilix.present.kit.table import provenance_words
 
 
 class PartPanel(QWidget):

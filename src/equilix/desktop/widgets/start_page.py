@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
 
 from equilix.core.assembly.build import Build
 from equilix.desktop.looks.theme import text_scale
-from equilix.desktop.widgets.panel import Rule, label
+from equilix.desktop.widgets.figure_grid import Rule
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import as_item
 from equilix.io.shipped import starters
 

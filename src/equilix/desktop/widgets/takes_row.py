@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QScrollArea, 
 from equilix.core.assembly.build import Take
 from equilix.core.errors import EditError, EquilixError
 from equilix.desktop.looks.theme import text_scale
-from equilix.desktop.widgets.panel import clear_layout, label
+from equilix.desktop.widgets.labels import label
+from equilix.desktop.widgets.panel import clear_layout
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
 

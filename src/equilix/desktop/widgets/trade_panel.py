@@ -41,7 +41,7 @@ class TradePanel(Worker):
         if analysis is not self._analysis:
             self.stop()
             self._analysis, self.curves = analysis, None
-            if analysis is not None and analysis.stand is not None:
+            if analysis is not None and analysis.equilibrium is not None:
                 self._start(analysis)
         self.draw()
 
@@ -79,7 +79,7 @@ class TradePanel(Worker):
         width, height = self.picture.scene_width, self.picture.scene_height
         if width < 120 or height < 80:
             return
-        if self._analysis is None or self._analysis.stand is None:
+        if self._analysis is None or self._analysis.equilibrium is None:
             words = "Give the parts masses, and the build a support."
             self.picture.show_scene(draw_waiting(words, width, height))
             return

@@ -12,7 +12,7 @@ from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.widgets.glyphs import paint_category
 from equilix.desktop.widgets.panel import clear_layout
 from equilix.desktop.widgets.plain import set_tip
-from equilix.present.build.build_view import Offer
+from equilix.present.assembly.build_view import Offer
 from equilix.present.drawing.scene import Anchor, Scene
 
 #: What a dragged part carries: its id.

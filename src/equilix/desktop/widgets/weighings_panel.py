@@ -17,7 +17,7 @@ from equilix.core.errors import MeasurementError
 from equilix.core.measurement.reconcile import Reconciled, reconcile
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, text_scale
-from equilix.desktop.widgets.panel import OneLine
+from equilix.desktop.widgets.labels import OneLine
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.plain_table import PlainTable
 from equilix.desktop.workspace import Workspace

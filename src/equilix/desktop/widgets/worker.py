@@ -20,7 +20,7 @@ class Worker(QWidget):
         self._work.done.connect(self.came)
 
     @property
-    def job(self) -> Job | None:
+    def job(self) -> Job[object] | None:
         """The work under way, None if there is none."""
         return self._work.job
 

@@ -7,7 +7,7 @@ import subprocess
 from equilix.core.errors import DeviceError
 from equilix.core.kit.records import Instrument
 from equilix.devices.line_scale import LineScale
-from equilix.devices.ports import Reading
+from equilix.devices.ports import ScaleReading
 from equilix.devices.simulated.stand_in import end, started
 
 
@@ -46,7 +46,7 @@ class SimulatedScale:
         self._scale = scale
         self.put(self._load)
 
-    def poll(self) -> tuple[Reading, ...]:
+    def poll(self) -> tuple[ScaleReading, ...]:
         return self._reached.poll()
 
     def tare(self) -> None:

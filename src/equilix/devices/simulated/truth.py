@@ -15,7 +15,7 @@ from equilix.core.kit.parts import Part
 from equilix.core.kit.records import CG_QUANTITIES, Quantity
 from equilix.core.measurement.bench import Procedure, Setup
 from equilix.core.measurement.figures import record_of
-from equilix.core.measurement.subjects import UNKNOWN_MASS, Taken
+from equilix.core.measurement.subjects import UNKNOWN_MASS, Selection
 
 
 def true_part(part: Part) -> tuple[float, np.ndarray]:
@@ -25,22 +25,22 @@ def true_part(part: Part) -> tuple[float, np.ndarray]:
     true_mass = max(mass + min(max(draw.gauss(0.0, 1.0), -2.0), 2.0) * u, 0.2 * mass)
     cg = []
     for quantity in CG_QUANTITIES:
-        place, doubt = _first(part, quantity)
+        place, uncertainty = _first(part, quantity)
         # Parts are nearly the same on both sides.
         share = 0.2 if quantity is Quantity.CG_Y else 1.0
-        cg.append(place + share * min(max(draw.gauss(0.0, 1.0), -2.0), 2.0) * doubt)
+        cg.append(place + share * min(max(draw.gauss(0.0, 1.0), -2.0), 2.0) * uncertainty)
     return true_mass, np.array(cg)
 
 
 def _first(part: Part, quantity: Quantity) -> tuple[float, float]:
     for record in part.records:
         if record.quantity is quantity and record.value is not None:
-            return record.value, record.doubt
+            return record.value, record.uncertainty
     now = record_of(part, quantity)
-    return (now.value, now.doubt) if now.value is not None else (UNKNOWN_MASS, 0.1 * UNKNOWN_MASS)
+    return (now.value, now.uncertainty) if now.value is not None else (UNKNOWN_MASS, 0.1 * UNKNOWN_MASS)
 
 
-def true_whole(taken: Taken) -> tuple[float, np.ndarray]:
+def true_whole(taken: Selection) -> tuple[float, np.ndarray]:
     """Return the true mass (kg) and CG (3,) (m, bench frame) of what lies on the bench."""
     truths = [true_part(part) for part in taken.parts]
     mass = np.array([m for m, _ in truths])
@@ -48,7 +48,7 @@ def true_whole(taken: Taken) -> tuple[float, np.ndarray]:
     return float(mass.sum()), mass @ places / mass.sum()
 
 
-def simulated_load(procedure: Procedure, taken: Taken, key: str) -> float:
+def simulated_load(procedure: Procedure, taken: Selection, key: str) -> float:
     """Return what the scale would carry (kg) at a step of a procedure; 0 for steps without a scale."""
     mass, cg = true_whole(taken)
     layout = procedure.layout

@@ -7,12 +7,14 @@ from typing import ClassVar
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Build, FreeFoot, FreeMount, Placed, check_build, mount_of
-from equilix.core.assembly.fit import Piece, Seat, Spot, first_setting
-from equilix.core.assembly.rooting import levelled, taken_off, upright, without
+from equilix.core.assembly.build import Build, Placed, check_build
+from equilix.core.assembly.fit import Seat, Spot, first_setting
+from equilix.core.assembly.missing import Piece
+from equilix.core.assembly.mounts import FreeFoot, FreeMount, mount_of
+from equilix.core.assembly.tree_order import canonical_root, levelled, taken_off, without
 from equilix.core.chosen import settings_of, with_settings, without_lost_grasps
 from equilix.core.errors import AssemblyError, EditError
-from equilix.core.kit.parts import Category, Joint, Mount, Part, Point
+from equilix.core.kit.parts import Category, Connection, Mount, Part, Point
 from equilix.core.limits import shortened
 from equilix.document.book import Book, new_build_id, new_id, new_part_id, new_placed_id
 
@@ -30,7 +32,7 @@ def with_parts(book: Book, build: Build, parts: tuple[Placed, ...]) -> Book:
     try:
         changed = replace(build, parts=parts)
         check_build(changed, book.parts)
-        changed = levelled(upright(without_lost_grasps(changed, book.parts)), book.parts)
+        changed = levelled(canonical_root(without_lost_grasps(changed, book.parts)), book.parts)
     except AssemblyError as error:
         raise EditError(str(error)) from None
     return book.with_build(changed)
@@ -247,7 +249,7 @@ class SetSlide(Struct, frozen=True):
             mount = mount_of(placed, build, book.parts)
         except AssemblyError as error:
             raise EditError(str(error)) from None
-        if mount is None or mount.joint is Joint.FIXED:
+        if mount is None or mount.joint is Connection.FIXED:
             raise EditError(f"{book.name_of(placed)} is fixed: it neither slides nor turns.")
         return book.with_build(build.with_placed(replace(placed, setting=mount.snap(self.setting))))
 

@@ -13,7 +13,7 @@ from equilix.document.book import Book
 from equilix.document.provenance import with_figure
 
 
-class Figure(Struct, frozen=True):
+class MeasuredFigure(Struct, frozen=True):
     """A new value of a part's figure (SI), its own standard uncertainty, and mass errors in common with others."""
 
     part_id: str
@@ -23,7 +23,7 @@ class Figure(Struct, frozen=True):
     shared: tuple[Shared, ...] = ()
 
 
-def _with_figures(book: Book, figures: tuple[Figure, ...], stamp: Stamp) -> Book:
+def _with_figures(book: Book, figures: tuple[MeasuredFigure, ...], stamp: Stamp) -> Book:
     parts = dict(book.parts)
     for figure in figures:
         part = parts.get(figure.part_id)
@@ -72,7 +72,7 @@ class StoreMeasurements(Struct, frozen=True):
     """Add measurements, and set the figures of single parts that follow from them."""
 
     measurements: tuple[Measurement, ...]
-    figures: tuple[Figure, ...]
+    figures: tuple[MeasuredFigure, ...]
     stamp: Stamp
     what: str
     merge_key: ClassVar[None] = None
@@ -128,7 +128,7 @@ class RemoveMeasurement(Struct, frozen=True):
 class AcceptFigures(Struct, frozen=True):
     """Take reconciled values for the figures of parts."""
 
-    figures: tuple[Figure, ...]
+    figures: tuple[MeasuredFigure, ...]
     stamp: Stamp
     merge_key: ClassVar[None] = None
 

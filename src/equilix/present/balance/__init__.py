@@ -1,1 +1,1 @@
-"""The room where the rig gets level: panel, elevation, ways, lenses, doubt."""
+"""The room where the rig gets level: panel, elevation, ways, lenses, uncertainty."""

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from msgspec import Struct
-
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import CG_AHEAD
 from equilix.core.measurement.advice import MINUTES, MOST_LISTED, Advice, Task
+from equilix.core.uncertainty.output_model import CG_AHEAD
 from equilix.core.units import Kind
-from equilix.present.balance.odds_view import gauge_text, kind_of
+from equilix.present.balance.odds_view import kind_of, output_text
+from equilix.present.card import AdviceRow
 from equilix.present.supports import text_of
 from equilix.present.supports.text import FigureRow, SupportText, Verdict
-from equilix.present.units import System, doubt, figure, unit_of
+from equilix.present.units import System, figure, uncertainty, unit_of
 from equilix.present.words import mid_sentence
 
 _NOTES = {
@@ -25,56 +24,42 @@ _NOTES = {
 _AXES = ("fore and aft", "sideways", "height, nose let down")
 
 
-class AdviceRow(Struct, frozen=True):
-    """One thing to measure: `amount` is by how much it cuts the ±, `part_id` empty for the whole rig."""
-
-    title: str
-    share: str
-    amount: float
-    change: str
-    note: str
-    part_id: str
-    advice: Advice | None
-
-
-def advice_rows(found: tuple[Advice, ...], analysis: Analysis, gauge: str, system: System) -> tuple[AdviceRow, ...]:
+def advice_rows(found: tuple[Advice, ...], analysis: Analysis, output: str, system: System) -> tuple[AdviceRow, ...]:
     """Return the list for the panel."""
-    return tuple(_row(advice, analysis, gauge, system) for advice in found)
+    return tuple(_row(advice, analysis, output, system) for advice in found)
 
 
-def _row(advice: Advice, analysis: Analysis, gauge: str, system: System) -> AdviceRow:
+def _row(advice: Advice, analysis: Analysis, output: str, system: System) -> AdviceRow:
     part = analysis.assembly.parts[advice.part] if advice.part is not None else None
     name = part.name if part is not None else "Whole rig"
     what = f"CG of the {name}" if advice.task is Task.PART_CG else name
     note = _NOTES[advice.task]
     if advice.task is Task.PART_CG:
         note += f", {_AXES[advice.axis]}"
-    before = _plain(text_of(analysis), gauge, 2.0 * advice.before, system)
-    after = _plain(text_of(analysis), gauge, 2.0 * advice.after, system)
+    before = _plain(text_of(analysis), output, 2.0 * advice.before, system)
+    after = _plain(text_of(analysis), output, 2.0 * advice.after, system)
     return AdviceRow(
         what,
         f"−{_cut(advice)}",
         1.0 - advice.after / advice.before if advice.before > 0.0 else 0.0,
-        f"± {before} → {after} {unit_of(kind_of(text_of(analysis), gauge), system)}",
+        f"± {before} → {after} {unit_of(kind_of(text_of(analysis), output), system)}",
         f"{MINUTES[advice.task]} min; {note}",
-        part.id if part is not None else "",
-        advice,
     )
 
 
-def _plain(view: SupportText[Any, Any], gauge: str, value: float, system: System) -> str:
-    return gauge_text(view, gauge, value, system, unit=False).lstrip("+")
+def _plain(view: SupportText[Any, Any], output: str, value: float, system: System) -> str:
+    return output_text(view, output, value, system, unit=False).lstrip("+")
 
 
-def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: str) -> Verdict:
+def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, output: str) -> Verdict:
     """Return the sentence: what to weigh first, and why."""
     if not found or analysis is None:
-        return Verdict("No measurement", f"makes the {'CG' if gauge == CG_AHEAD else 'figure'} surer by 3 %.")
+        return Verdict("No measurement", f"makes the {'CG' if output == CG_AHEAD else 'figure'} surer by 3 %.")
     first = found[0]
     # Builds are often called "A · Long zoom": then the letter is enough.
     name = analysis.build.name.split(" · ")[0]
     where = f" in {name if len(name) <= 24 else name[:23].rstrip() + '…'}"
-    what = "the CG" if gauge == CG_AHEAD else f"the {text_of(analysis).output_name(gauge)}"
+    what = "the CG" if output == CG_AHEAD else f"the {text_of(analysis).output_name(output)}"
     tail = f"That cuts the ± of {what}{where} by {_cut(first)}."
     if first.part is None:
         head = "Weigh the whole rig." if first.task is Task.RIG_MASS else "Lay the rig on two supports."
@@ -84,11 +69,11 @@ def weigh_verdict(found: tuple[Advice, ...], analysis: Analysis | None, gauge: s
     return Verdict(head, tail)
 
 
-def after_words(found: tuple[Advice, ...], analysis: Analysis, gauge: str, system: System) -> str:
-    """Return what is left of the doubt after the list."""
+def after_words(found: tuple[Advice, ...], analysis: Analysis, output: str, system: System) -> str:
+    """Return what is left of the uncertainty after the list."""
     count = len(found)
     view = text_of(analysis)
-    left = f"± {_plain(view, gauge, 2.0 * found[-1].after, system)} {unit_of(kind_of(view, gauge), system)}"
+    left = f"± {_plain(view, output, 2.0 * found[-1].after, system)} {unit_of(kind_of(view, output), system)}"
     words = "After this one" if count == 1 else f"After all {count}"
     rest = "" if count >= MOST_LISTED else " Nothing else would cut it by 3 % or more."
     return f"{words}: {left}.{rest}"
@@ -99,14 +84,14 @@ def _cut(advice: Advice) -> str:
     return f"{100.0 * (1.0 - advice.after / advice.before) if advice.before > 0.0 else 0.0:.0f} %"
 
 
-def gauge_words(analysis: Analysis, system: System) -> list[FigureRow]:
+def output_words(analysis: Analysis, system: System) -> list[FigureRow]:
     """Return the build's own rows in the panel of the kit."""
-    if analysis.stand is None or analysis.spread is None:
+    if analysis.equilibrium is None or analysis.spread is None:
         return []
     return [
         FigureRow(
             f"CG distance ahead of the {text_of(analysis).label}",
-            figure(analysis.stand.ahead, Kind.LENGTH, system, sign=True),
-            doubt(analysis.stand.ahead_doubt, Kind.LENGTH, system),
+            figure(analysis.equilibrium.ahead, Kind.LENGTH, system, sign=True),
+            uncertainty(analysis.equilibrium.ahead_uncertainty, Kind.LENGTH, system),
         )
     ]

@@ -9,7 +9,8 @@ import numpy as np
 from msgspec import Struct
 
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.measurement.coach import Advice, Belief, Do, Left, Look, Saw
+from equilix.core.measurement.belief import CoachBelief, Observation, Response
+from equilix.core.measurement.coach import Action, CoachAdvice, Left
 from equilix.core.measurement.coaching import AxisBench, Coaching
 from equilix.core.units import Kind
 from equilix.present.drawing.scene import Anchor, Scene, arrow_head, circle, polygon, rect
@@ -22,7 +23,7 @@ FALLS: dict[str, tuple[str, str, str]] = {
     "roll": ("Left side rises", "Left side falls", "Stays"),
     "pan": ("Turns left", "Turns right", "Stays"),
 }
-_SAW = (Saw.FALLS, Saw.BACK, Saw.STAYS)
+_SAW = (Response.FALLS, Response.BACK, Response.STAYS)
 #: By axis and way: what a negative moment and a positive one are called, and where a weight takes each off.
 _HEAVY: dict[tuple[str, int], tuple[tuple[str, str], tuple[str, str]]] = {
     ("tilt", 0): (("back-heavy", "ahead of"), ("nose-heavy", "behind")),
@@ -41,14 +42,14 @@ class CoachWords(Struct, frozen=True):
 
     head: str
     why: str
-    answers: tuple[tuple[str, Saw], ...]
+    answers: tuple[tuple[str, Response], ...]
     seen: tuple[str, ...]
     warning: str
 
 
-def coach_words(session: Coaching, advice: Advice, scales: Mapping[str, Slider], system: System) -> CoachWords:
+def coach_words(session: Coaching, advice: CoachAdvice, scales: Mapping[str, Slider], system: System) -> CoachWords:
     """Return the coach's words; `scales` has what moves on each slide."""
-    if advice.do is Do.DONE:
+    if advice.do is Action.DONE:
         return _done_words(session, system)
     axis = session.axis
     looks = session.looks.get(axis.name, [])
@@ -59,9 +60,9 @@ def coach_words(session: Coaching, advice: Advice, scales: Mapping[str, Slider],
         k = belief.contradicts[0]
         warning = f"Observation {k + 1} contradicts the others: {seen[k]}. Repeat it or take it back."
     chance = f"{min(math.floor(100.0 * belief.inside), 99)} % certain that {axis.name} is balanced"
-    if advice.do is Do.LEFT:
+    if advice.do is Action.LEFT:
         return CoachWords(*_left_words(session, advice, belief, scales, system), (), seen, warning)
-    if advice.do is Do.MOVE:
+    if advice.do is Action.MOVE:
         slider = scales[axis.scales[advice.scale]]
         now = session.standing(axis)[advice.scale]
         way = slider.way(advice.to - now)
@@ -107,7 +108,7 @@ def _stays(session: Coaching, axis: AxisBench, system: System) -> str:
 
 
 def _left_words(
-    session: Coaching, advice: Advice, belief: Belief, scales: Mapping[str, Slider], system: System
+    session: Coaching, advice: CoachAdvice, belief: CoachBelief, scales: Mapping[str, Slider], system: System
 ) -> tuple[str, str]:
     """Return why an axis is left as it is, what stays on it, and what would help."""
     axis = session.axis
@@ -148,7 +149,7 @@ def _test_words(axis: str, angle: float) -> str:
     return f"Lean the frame {degrees}, its {'left' if angle > 0.0 else 'right'} side up"
 
 
-def _seen_words(session: Coaching, look: Look) -> str:
+def _seen_words(session: Coaching, look: Observation) -> str:
     axis = session.axis.name
     words = _test_words(axis, session.angle_of(look.way))
     if look.saw is None:
@@ -158,7 +159,7 @@ def _seen_words(session: Coaching, look: Look) -> str:
 
 
 def draw_region(
-    session: Coaching, belief: Belief, scales: Mapping[str, Slider], system: System, size: tuple[float, float]
+    session: Coaching, belief: CoachBelief, scales: Mapping[str, Slider], system: System, size: tuple[float, float]
 ) -> Scene:
     """Return where the present axis's scales belong, surely to 95 %, and where they stand, in `size` px."""
     scene = Scene()
@@ -179,7 +180,7 @@ def draw_region(
 def _draw_plane(
     scene: Scene,
     axis: AxisBench,
-    belief: Belief,
+    belief: CoachBelief,
     marks: tuple[float, float],
     scales: Mapping[str, Slider],
     system: System,
@@ -230,7 +231,7 @@ def _draw_line(
     scene: Scene,
     axis: AxisBench,
     k: int,
-    belief: Belief,
+    belief: CoachBelief,
     marks: tuple[float, float],
     scales: Mapping[str, Slider],
     system: System,

@@ -40,7 +40,7 @@ from equilix.present.drawing.silhouettes import View
 from equilix.present.drawing.tags import Rect, draw_tags
 from equilix.present.supports import text_for, text_of
 from equilix.present.supports.text import FORE_AFT, own_scale_of
-from equilix.present.units import System, doubt, figure, number, unit_of
+from equilix.present.units import System, figure, number, uncertainty, unit_of
 
 #: Share of the width at which the support line stands.
 LINE_SHARE = 0.485
@@ -77,7 +77,7 @@ def draw_elevation(
         return own
     scene = Scene()
     line_x = support_line(width)
-    pad = analysis.stand.point if analysis.stand is not None else np.zeros(3)
+    pad = analysis.equilibrium.point if analysis.equilibrium is not None else np.zeros(3)
     projection = _fit(analysis, pad, line_x, width, height, held.projection if held is not None else None)
     ruler_y = height - _RULER_ROOM
     scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
@@ -189,7 +189,7 @@ def _draw_ruler(
         scene.put(short, zero, y, None, "ink3", 0.8)
     words = f"{unit} from the sensor" if analysis.assembly.sensor is not None else unit
     # On the side where the words about the CG do not stand.
-    behind = analysis.stand is not None and analysis.stand.ahead < 0.0
+    behind = analysis.equilibrium is not None and analysis.equilibrium.ahead < 0.0
     if width >= 640.0 or behind:
         scene.text(right, y - 6, words, 12, 500, "ink3", Anchor.END)
     else:
@@ -228,7 +228,7 @@ _ON_AXIS = frozenset({Category.BODY, Category.LENS, Category.ADAPTER, Category.M
 def _draw_plumb(
     scene: Scene, analysis: Analysis, projection: Projection, system: System, ruler_y: float, width: float
 ) -> list[Rect]:
-    body, spread, stand = analysis.body, analysis.spread, analysis.stand
+    body, spread, equilibrium = analysis.body, analysis.spread, analysis.equilibrium
     if body is None or spread is None:
         return []
     x, y = projection.x(float(body.cg[0])), projection.y(float(body.cg[2]))
@@ -240,8 +240,8 @@ def _draw_plumb(
     taken = [Rect(x - 15, y - 15, x + 15, y + 15), Rect(x - 3, y, x + 3, ruler_y)]
     case = case_of(analysis)
     if case is not None:
-        stand = case.stand
-        ahead = stand.ahead
+        equilibrium = case.equilibrium
+        ahead = equilibrium.ahead
         scene.path(
             rect(min(projection.x0, x), ruler_y + 10, abs(x - projection.x0), 3.5), "fwd" if ahead >= 0 else "back"
         )
@@ -249,7 +249,7 @@ def _draw_plumb(
         unit = unit_of(Kind.LENGTH, system)
         text = (
             f"CG {figure(abs(ahead), Kind.LENGTH, system, unit=False)} "
-            f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit}"
+            f"{uncertainty(equilibrium.ahead_uncertainty, Kind.LENGTH, system)} {unit}"
         )
         whole = f"{text} {words}"
         color = "fwdT" if ahead >= 0 else "backT"
@@ -264,15 +264,15 @@ def _draw_plumb(
 def _draw_tip(
     scene: Scene, analysis: Analysis, projection: Projection, system: System, width: float, floor: float
 ) -> Rect | None:
-    stand = analysis.stand
-    if stand is None:
+    equilibrium = analysis.equilibrium
+    if equilibrium is None:
         return None
-    ahead, u = stand.ahead, stand.ahead_doubt
-    px, py = projection.x0, projection.y(float(stand.point[2]))
+    ahead, u = equilibrium.ahead, equilibrium.ahead_uncertainty
+    px, py = projection.x0, projection.y(float(equilibrium.point[2]))
     if abs(ahead) <= 2.0 * u:
         scene.text(px + 20, floor - 6, "level, within what is known", 13, 600, "ink2")
         return Rect(px + 14, floor - 22, px + 200, floor)
-    moment = stand.tip_moment
+    moment = equilibrium.tip_moment
     forward = moment > 0.0
     color = "fwd" if forward else "back"
     radius = min(300.0, (width - px) * 0.72)
@@ -291,7 +291,7 @@ def _draw_tip(
         scene.path(arrow_head(tip_x + 6 * math.cos(heading), tip_y + 6 * math.sin(heading), heading, 13), color)
     unit = unit_of(Kind.MOMENT, system)
     size = f"{figure(abs(moment), Kind.MOMENT, system, unit=False)} "
-    size += f"{doubt(stand.tip_doubt, Kind.MOMENT, system)} {unit}"
+    size += f"{uncertainty(equilibrium.tip_uncertainty, Kind.MOMENT, system)} {unit}"
     words = f"tips {sides.more if forward else sides.less}"
     mid = start + sweep / 2 if forward else start - sweep / 2
     tx = px + (radius + 14) * math.cos(mid)
@@ -320,9 +320,9 @@ def _draw_tip(
 
 def _draw_preview(scene: Scene, analysis: Analysis, preview: Analysis, projection: Projection) -> None:
     """Draw dashed the parts that the remedy moves, both builds put on the same point of their support."""
-    if analysis.stand is None or preview.stand is None:
+    if analysis.equilibrium is None or preview.equilibrium is None:
         return
-    shift = preview.stand.point - analysis.stand.point
+    shift = preview.equilibrium.point - analysis.equilibrium.point
     moved = Projection(
         projection.view,
         projection.scale,
@@ -331,12 +331,14 @@ def _draw_preview(scene: Scene, analysis: Analysis, preview: Analysis, projectio
         projection.at_x + float(shift[0]),
         projection.at_v + float(shift[2]),
     )
-    before = {p.id: analysis.positions.centre[i] - analysis.stand.point for i, p in enumerate(analysis.build.parts)}
+    before = {
+        p.id: analysis.positions.centre[i] - analysis.equilibrium.point for i, p in enumerate(analysis.build.parts)
+    }
     only = frozenset(
         i
         for i, placed in enumerate(preview.build.parts)
         if placed.id not in before
-        or float(np.abs(preview.positions.centre[i] - preview.stand.point - before[placed.id]).max()) > 1e-4
+        or float(np.abs(preview.positions.centre[i] - preview.equilibrium.point - before[placed.id]).max()) > 1e-4
     )
     draw_parts(scene, preview.assembly, preview.positions, moved, preview=True, only=only)
 
@@ -377,9 +379,9 @@ def _slide_scales(
             )
         )
     own = own_scale_of(analysis)
-    if own is not None and analysis.stand is not None:
+    if own is not None and analysis.equilibrium is not None:
         length = max((own.high - own.low) * projection.scale, 40.0)
-        here = projection.x(float(analysis.stand.point[0]))
+        here = projection.x(float(analysis.equilibrium.point[0]))
         slid = own_scale_of(preview) if preview is not None else None
         then = slid.setting if slid is not None else own.setting
         ends = here - length / 2, here + length / 2

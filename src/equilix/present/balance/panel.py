@@ -18,7 +18,7 @@ from equilix.present.cautions import cautions_of, lead_words
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.supports import text_of
 from equilix.present.supports.text import FORE_AFT, FigureRow, Sides, Verdict, but_words
-from equilix.present.units import MINUS, System, doubt, figure, unit_of
+from equilix.present.units import MINUS, System, figure, uncertainty, unit_of
 from equilix.present.words import mid_sentence
 
 #: Stands for a figure that there is not.
@@ -77,7 +77,7 @@ class BalanceModel(Struct, frozen=True):
     figures: tuple[FigureRow, ...]
     rows: tuple[LedgerRow, ...]
     net: LedgerRow | None
-    net_doubt: float
+    net_uncertainty: float
     cautions: tuple[str, ...]
     cause: Cause
     noun: str
@@ -114,20 +114,20 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
     """Return what the Balance view shows for `analysis`."""
     rows: tuple[LedgerRow, ...] = ()
     net = None
-    net_doubt = 0.0
+    net_uncertainty = 0.0
     case = case_of(analysis)
     if case is not None:
-        stand = case.stand
+        equilibrium = case.equilibrium
         rows = _ledger_rows(case, system)
-        net_doubt = stand.tip_doubt
+        net_uncertainty = equilibrium.tip_uncertainty
         net = LedgerRow(
             "",
             "",
             "Total",
-            stand.tip_moment,
-            _moment(stand.tip_moment, system),
-            figure(float(stand.of_form(analysis.assembly.mass).sum()), Kind.MASS, system, unit=False),
-            figure(stand.ahead, Kind.LENGTH, system, sign=True, unit=False),
+            equilibrium.tip_moment,
+            _moment(equilibrium.tip_moment, system),
+            figure(float(equilibrium.of_form(analysis.assembly.mass).sum()), Kind.MASS, system, unit=False),
+            figure(equilibrium.ahead, Kind.LENGTH, system, sign=True, unit=False),
             False,
         )
     return BalanceModel(
@@ -135,7 +135,7 @@ def balance_model(analysis: Analysis, operator: Operator, system: System) -> Bal
         figures_of(analysis, system),
         rows,
         net,
-        net_doubt,
+        net_uncertainty,
         _cautions(analysis, operator, system),
         _cause(analysis, system),
         text_of(analysis).noun,
@@ -151,7 +151,7 @@ def figures_of(analysis: Analysis, system: System) -> tuple[FigureRow, ...]:
     body, spread = analysis.body, analysis.spread
     if body is None or spread is None:
         return ()
-    mass = FigureRow("Total mass", figure(body.mass, Kind.MASS, system), doubt(spread.mass, Kind.MASS, system))
+    mass = FigureRow("Total mass", figure(body.mass, Kind.MASS, system), uncertainty(spread.mass, Kind.MASS, system))
     case = case_of(analysis)
     return (mass, *(text_of(analysis).rows(case, system) if case is not None else ()))
 
@@ -161,14 +161,14 @@ def _moment(value: float, system: System) -> str:
 
 
 def _ledger_rows(case: Case[Any, Any], system: System) -> tuple[LedgerRow, ...]:
-    analysis, stand = case.analysis, case.stand
+    analysis, equilibrium = case.analysis, case.equilibrium
     noun, sides = text_of(analysis).noun, text_of(analysis).sides(case)
-    arms = (analysis.positions.cg - stand.point) @ stand.forward
+    arms = (analysis.positions.cg - equilibrium.point) @ equilibrium.forward
     units = unit_of(Kind.MOMENT, system), unit_of(Kind.MASS, system), unit_of(Kind.LENGTH, system)
     rows = []
     for i, (placed, part) in enumerate(zip(analysis.build.parts, analysis.assembly.parts, strict=True)):
-        moment = float(stand.moment[i])
-        turns = not stand.groups or bool(stand.groups[0][i])
+        moment = float(equilibrium.moment[i])
+        turns = not equilibrium.groups or bool(equilibrium.groups[0][i])
         mass, guessed, known = _mass_words(part, system)
         rows.append(
             LedgerRow(
@@ -219,7 +219,7 @@ def _cause(analysis: Analysis, system: System) -> Cause:
     if spread is None or not analysis.build.parts:
         return Cause()
     guessed = sum(p.mass_known is HowKnown.GUESSED and p.mass is not None for p in analysis.assembly.parts)
-    pm = f"CG {doubt(float(spread.cg[0]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+    pm = f"CG {uncertainty(float(spread.cg[0]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
     worst, by_place = spread.worst()
     part = analysis.assembly.parts[worst]
     cut = f"{100.0 * (1.0 - math.sqrt(max(1.0 - float(spread.share[worst]), 0.0))):.0f} %"

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from equilix.core.analysis import Analysis, new_warnings, stays, worse_warnings
-from equilix.core.assembly.build import FreeMount, Kit, mount_of
+from equilix.core.assembly.build import Kit
+from equilix.core.assembly.mounts import FreeMount, mount_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.solver.plan import PlanStatus
-from equilix.core.solver.strategies import Relaxation, Strategy, StrategyKind
-from equilix.core.solver.sways import Swayed
+from equilix.core.solver.relaxations import Relaxation
+from equilix.core.solver.sensitivity import Influence
+from equilix.core.solver.strategies import Strategy, StrategyKind
 from equilix.core.support import case_of
 from equilix.core.units import Kind
 from equilix.present.card import Card
@@ -87,8 +89,8 @@ def _outdone(strategy: Strategy, others: tuple[Strategy, ...]) -> bool:
 
 
 def _way(strategy: Strategy, then: str, analysis: Analysis, kit: Kit, system: System) -> Way:
-    ahead = analysis.stand.ahead if analysis.stand is not None else 0.0
-    after = strategy.after.stand.ahead if strategy.after.stand is not None else 0.0
+    ahead = analysis.equilibrium.ahead if analysis.equilibrium is not None else 0.0
+    after = strategy.after.equilibrium.ahead if strategy.after.equilibrium is not None else 0.0
     changes = change_words(strategy, analysis, kit, system)
     return Way(
         _title(strategy, changes, analysis, kit, system),
@@ -226,8 +228,8 @@ def _moves_what_holds(strategy: Strategy) -> bool:
     after, moved = strategy.after, strategy.plan.moved
     if strategy.kind is not StrategyKind.MOVE or any(not option.current for option in strategy.plan.taken):
         return True
-    stand, assembly = after.stand, after.assembly
-    holds = [stand.holder, *(place.part for place in stand.pose.places)] if stand is not None else []
+    equilibrium, assembly = after.equilibrium, after.assembly
+    holds = [equilibrium.holder, *(place.part for place in equilibrium.pose.places)] if equilibrium is not None else []
     return any(
         after.build.parts[i].id in moved and any(assembly.carries(j, part) for part in holds)
         for j, i in enumerate(assembly.slide_parts)
@@ -262,12 +264,12 @@ def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], sys
 
 def _aside(after: Analysis, system: System) -> str:
     """Return that the CG ends beside what it lies on, "" if it does not: no slide along the rig cures that."""
-    stand = after.stand
-    if stand is None or stand.aside is None or abs(stand.left) <= stand.aside:
+    equilibrium = after.equilibrium
+    if equilibrium is None or equilibrium.aside is None or abs(equilibrium.left) <= equilibrium.aside:
         return ""
-    side = "left" if stand.left > 0.0 else "right"
+    side = "left" if equilibrium.left > 0.0 else "right"
     return (
-        f"Sideways the CG stays {figure(abs(stand.left), Kind.LENGTH, system)} to the {side}, beside "
+        f"Sideways the CG stays {figure(abs(equilibrium.left), Kind.LENGTH, system)} to the {side}, beside "
         f"{text_of(after).noun}: move something across, or put weight on the other side."
     )
 
@@ -298,7 +300,7 @@ def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
 
 
 def _largest_hand(analysis: Analysis) -> float | None:
-    holding = analysis.stand.holding if analysis.stand is not None else None
+    holding = analysis.equilibrium.holding if analysis.equilibrium is not None else None
     return holding.larger if holding is not None else None
 
 
@@ -310,8 +312,8 @@ def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System)
             parts.append(f"{figure(r.travel, Kind.LENGTH, system)} more travel for the {name}")
         elif r.lighter > 0.0:
             parts.append(f"a {name} lighter by {added_text(r.lighter, system).lstrip('+')}")
-    stand = after.stand
-    if not parts and stand is not None and stand.aside is not None and abs(stand.tip_moment) < 0.1:
+    equilibrium = after.equilibrium
+    if not parts and equilibrium is not None and equilibrium.aside is not None and abs(equilibrium.tip_moment) < 0.1:
         return f"Sideways the CG may lie too far from {text_of(after).noun}: weigh the parts that stand aside."
     if not parts:
         # The moment that is left over may be none, where it is another axis that falls short.
@@ -364,7 +366,7 @@ _FELT, _SEEN = 0.5, 0.0005
 
 def _outside(analysis: Analysis) -> float:
     """Return how far (m) the CG lies outside the room that it has, 0 inside."""
-    return analysis.stand.outside if analysis.stand is not None else 0.0
+    return analysis.equilibrium.outside if analysis.equilibrium is not None else 0.0
 
 
 def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
@@ -393,11 +395,11 @@ def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
     return f"but {said} and {words[-1]}" if said else f"but {words[0]}" if words else ""
 
 
-def sway_words(swayed: tuple[Swayed, ...], analysis: Analysis, system: System) -> str:
+def influence_words(influence: tuple[Influence, ...], analysis: Analysis, system: System) -> str:
     """Return whether weighing a part would change the advice, "" if none would."""
-    if not swayed:
+    if not influence:
         return ""
-    first = swayed[0]
+    first = influence[0]
     name = short_name(analysis.assembly.parts[first.part].name)
     shift = figure(first.shift, Kind.LENGTH, system)
     tail = ". It may then fall short, or reach level" if first.flips else ""

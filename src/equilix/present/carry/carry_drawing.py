@@ -8,17 +8,17 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Operator, Side, Take
+from equilix.core.assembly.build import Side, Take
 from equilix.core.assembly.resolve import outline_corners
-from equilix.core.carry.carried import Carry, JointLoad
+from equilix.core.carry.carried import Carry
+from equilix.core.carry.loads import JointLoad
 from equilix.core.hull import convex_hull
 from equilix.core.operator.body import HALF_SHOULDERS, KNEE, Arm, Body
 from equilix.core.operator.head import HEAD_BREADTH, HEAD_LENGTH
-from equilix.core.operator.strength import CAPACITY_DOUBT, Joint
+from equilix.core.operator.strength import CAPACITY_UNCERTAINTY, BodyJoint
 from equilix.core.statics.looking import screen_from_eye
-from equilix.core.statics.pose import Hindrance
 from equilix.core.units import Kind
-from equilix.present.carry.carry_view import HINDRANCES, ONE_TAKE, ReserveStory, hold_words, share_for
+from equilix.present.carry.carry_view import ONE_TAKE, hold_words, share_for
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import (
     Anchor,
@@ -35,17 +35,11 @@ from equilix.present.drawing.scene import (
 )
 from equilix.present.drawing.silhouettes import View
 from equilix.present.supports import text_for
-from equilix.present.supports.labels import label_for
-from equilix.present.units import MINUS, System, figure, unit_of
-from equilix.present.words import JOINT_NAMES, minutes, times
+from equilix.present.units import System, figure, unit_of
+from equilix.present.words import JOINT_NAMES, minutes
 
 #: px: below this width what stands side by side is stacked; the height of the figure then.
 STACKED, _FIGURE = 480.0, 230.0
-_OTHERS = 130.0
-#: px: the least width of the table of builds by two operators, with the gap before it.
-_TABLE = 290.0
-#: px: the least width of one of the other supports.
-_CARD = 90.0
 
 
 def load_height(width: float, room: float = math.inf) -> float:
@@ -60,21 +54,6 @@ def load_height(width: float, room: float = math.inf) -> float:
     return full if room >= full else 50.0 + 7.0 * 25.0
 
 
-def _others_columns(width: float, count: int) -> tuple[float, float, bool]:
-    """Return where the cards of `count` supports begin, how wide each is, and whether the table goes below them."""
-    left = 80.0 if width < 640.0 else 96.0
-    # A card is as narrow as its words allow before the table has to go below.
-    beside = (width - left - _TABLE) / max(count, 1)
-    if beside >= _CARD:
-        return left, min(beside, 150.0), False
-    return left, min(150.0 if width >= 640.0 else _CARD, (width - left) / max(count, 1)), True
-
-
-def others_height(width: float, count: int) -> float:
-    """Return the height (px) that the other supports, `count` in all, and the builds need at `width` px."""
-    return 2.0 * _OTHERS if _others_columns(width, count)[2] else _OTHERS
-
-
 def draw_load(
     analysis: Analysis,
     carried: Carry,
@@ -82,7 +61,7 @@ def draw_load(
     system: System,
     width: float,
     height: float,
-    chosen: Joint | None = None,
+    chosen: BodyJoint | None = None,
 ) -> Scene:
     """Return figure and joint bars, regions ("joint", name); the `chosen` joint is outlined."""
     scene = Scene()
@@ -131,8 +110,8 @@ def draw_standing(analysis: Analysis, words: str, width: float, height: float) -
     scene = Scene()
     scene.text(0, 18, "Load on the operator", 16, 600)
     scene.text(0, 44, fitted(words, 14, width), 14, 400, "ink2")
-    stand = analysis.stand
-    if stand is None:
+    equilibrium = analysis.equilibrium
+    if equilibrium is None:
         return scene
     low, high = bounds(analysis)
     top, bottom = 66.0, height - 60.0
@@ -140,9 +119,9 @@ def draw_standing(analysis: Analysis, words: str, width: float, height: float) -
     scale = max(scale, 50.0)
     middle = (low + high) / 2.0
     side = Projection(View.SIDE, scale, width / 2.0, (top + bottom) / 2.0, float(middle[0]), float(middle[2]))
-    text_for(analysis.build.support).draw_point(scene, *side.point(stand.point), height - 4.0)
+    text_for(analysis.build.support).draw_point(scene, *side.point(equilibrium.point), height - 4.0)
     draw_parts(scene, analysis.assembly, analysis.positions, side)
-    draw_cg(scene, *side.point(analysis.body.cg if analysis.body is not None else stand.point), 9.0)
+    draw_cg(scene, *side.point(analysis.body.cg if analysis.body is not None else equilibrium.point), 9.0)
     return scene
 
 
@@ -346,18 +325,18 @@ def _joint_place(carried: Carry, joint: JointLoad) -> np.ndarray:
     """Return where a joint is; of a pair the one that is loaded more."""
     arm = next((a for a in carried.arms if a.side is joint.side), carried.arms[0] if carried.arms else None)
     match joint.joint:
-        case Joint.NECK:
+        case BodyJoint.NECK:
             return carried.body.neck
-        case Joint.LOW_BACK:
+        case BodyJoint.LOW_BACK:
             return carried.body.low_back
-        case Joint.HIP:
+        case BodyJoint.HIP:
             return carried.body.hips
     assert arm is not None
     return {
-        Joint.SHOULDER: arm.shoulder,
-        Joint.ELBOW: arm.elbow,
-        Joint.WRIST: arm.wrist,
-        Joint.HAND: arm.grip,
+        BodyJoint.SHOULDER: arm.shoulder,
+        BodyJoint.ELBOW: arm.elbow,
+        BodyJoint.WRIST: arm.wrist,
+        BodyJoint.HAND: arm.grip,
     }[joint.joint]
 
 
@@ -371,7 +350,7 @@ def _draw_bars(
     above: float,
     width: float,
     height: float,
-    chosen: Joint | None,
+    chosen: BodyJoint | None,
 ) -> None:
     """Draw the joints' bars from x `left` and y `above` on, with leaders to the joints at `places` beside them."""
     name_x, bar_x, right = left + 28.0, left + 136.0, width - 112.0
@@ -415,7 +394,7 @@ def _draw_bars(
             continue
         if joint.side is not None:
             scene.text(name_x, y + 28, f"{joint.side} more", 12.5, 400, "ink2")
-        kind = Kind.FORCE if joint.joint is Joint.HAND else Kind.MOMENT
+        kind = Kind.FORCE if joint.joint is BodyJoint.HAND else Kind.MOMENT
         words = (
             f"{figure(joint.load, kind, system, unit=False)} of {figure(joint.capacity, kind, system, unit=False)} "
             f"{unit_of(kind, system)}"
@@ -434,7 +413,7 @@ def _draw_bars(
 def _draw_bar(scene: Scene, joint: JointLoad, limit: float, bar_x: float, y: float, px: float, most: float) -> None:
     """Draw one share of strength with its bracket, and the heavy line where the longest take would end."""
     scene.path(rect(bar_x, y + 1, max(joint.share * px, 1.5), 12), "fwd" if joint.share > limit else "accent")
-    low, high = joint.share / (1.0 + CAPACITY_DOUBT), joint.share / (1.0 - CAPACITY_DOUBT)
+    low, high = joint.share / (1.0 + CAPACITY_UNCERTAINTY), joint.share / (1.0 - CAPACITY_UNCERTAINTY)
     high = min(high, most)
     scene.line(bar_x + low * px, y + 7, bar_x + high * px, y + 7, "ink", 1.2)
     for end in (low, high):
@@ -447,172 +426,4 @@ def _draw_bar(scene: Scene, joint: JointLoad, limit: float, bar_x: float, y: flo
 # The reserve
 
 
-def draw_reserve(story: ReserveStory, takes: Sequence[Take], made_up: bool, width: float, height: float) -> Scene:
-    """Return the reserve along takes and rests; regions ("take", number)."""
-    scene = Scene()
-    left, right, top, base = 46.0, width - 14.0, 46.0, height - 32.0
-    total = sum(t.length + t.rest for t in takes)
-    joint = story.joint
-    name = JOINT_NAMES[joint.joint][1]
-    scene.text(0, 18, "Reserve over the takes", 16, 600)
-    note = f"{name}. Band: slow to quick recovery. Thin lines: the other joints"
-    if width < 560.0:
-        note = f"{name}. Band: slow to quick recovery"
-    note = ("One take of 10 min, until you add takes. " if made_up else "") + note
-    scene.text(190, 18, fitted(note, 13, width - 196.0), 13, 400, "ink3")
-
-    def x(time: float) -> float:
-        return left + (right - left) * time / total
-
-    def y(share: float) -> float:
-        return base - (base - top) * share
-
-    for share in (0.0, 0.5, 1.0):
-        scene.line(left, y(share), right, y(share), "rule", 1.0)
-        scene.text(left - 8, y(share) + 4, f"{100 * share:.0f} %", 12, 500, "ink3", Anchor.END)
-    run = story.reserve
-    stride = max(1, len(run.time) // 400)
-    upper = [(x(float(t)), y(float(v))) for t, v in zip(run.time[::stride], run.left[::stride], strict=True)]
-    lower = [(x(float(t)), y(float(v))) for t, v in zip(run.time[::stride], run.least[::stride], strict=True)]
-    scene.path(polygon((*upper, *reversed(lower))), "accent", None, 0.0, (), 0.16)
-    scene.path(polyline(upper), None, "accent", 1.2)
-    for other in story.others:
-        scene.path(
-            polyline(
-                [(x(float(t)), y(float(v))) for t, v in zip(other.time[::stride], other.least[::stride], strict=True)]
-            ),
-            None,
-            "ink3",
-            0.8,
-        )
-    scene.path(polyline(lower), None, "accent", 2.0)
-    need = y(min(joint.share, 1.0))
-    scene.line(left, need, right, need, "fwd", 1.4)
-    below = need + 14.0 if need + 14.0 < base else need - 4.0
-    scene.note(right - 4, below, "cannot be held below this line", 12.5, "fwdT", Anchor.END)
-    safe = y(story.safe)
-    scene.line(left, safe, right, safe, "ink2", 1.0, (5.0, 4.0))
-    scene.note(right - 4, safe - 4, "stay above this line", 12.5, "ink2", Anchor.END)
-    now = 0.0
-    for k, take in enumerate(takes):
-        a, b = x(now), x(now + take.length)
-        over = run.fails_least is not None and now < run.fails_least + 1e-6 <= now + take.length + 1e-6
-        scene.path(rect(a, base + 5, max(b - a, 2), 19, 2), "fwd" if over else "accent")
-        words = f"Take {k + 1}" if b - a > 46 else str(k + 1)
-        if b - a > 14:
-            scene.text((a + b) / 2, base + 19, words, 12.5, 600, "onaccent", Anchor.MIDDLE)
-        scene.regions.append(Region(("take", str(k)), ((a, base + 3), (b, base + 3), (b, base + 26), (a, base + 26))))
-        now += take.length
-        if take.rest > 0.0 and x(now + take.rest) - b > 40:
-            scene.text((b + x(now + take.rest)) / 2, base + 19, minutes(take.rest), 12.5, 400, "ink2", Anchor.MIDDLE)
-        now += take.rest
-    if run.fails_least is not None:
-        fx = x(run.fails_least)
-        scene.line(fx, top, fx, base, "fwd", 1.4)
-        scene.path(circle(fx, need, 4.0), "panel", "fwd", 1.6)
-        early, late = run.fails_least, run.fails
-        until = "" if late is None or minutes(late) == minutes(early) else f" to {minutes(late)}"
-        anchor = Anchor.START if fx < (left + right) / 2 else Anchor.END
-        room = (right - fx if anchor is Anchor.START else fx - left) - 4.0
-        words = f"gives out {minutes(early)}{until} after the start"
-        if 1.06 * text_width(words, 13) > room:
-            words = f"gives out {minutes(early)}{until} into it"
-        if 1.06 * text_width(words, 13) > room:
-            words = f"gives out after {minutes(early)}"
-        scene.text(fx + (-4 if anchor is Anchor.START else 4), top - 6, words, 13, 600, "fwdT", anchor)
-    return scene
-
-
 # What else there is
-
-
-def draw_others(
-    options: Sequence[tuple[str, Carry | Hindrance]],
-    chosen: str,
-    table: Sequence[tuple[str, Sequence[Carry | Hindrance]]],
-    operators: Sequence[Operator],
-    current: tuple[int, int],
-    width: float,
-    height: float,
-    builds: int = 0,
-) -> Scene:
-    """Return the supports side by side, regions ("support", kind), and builds by operators, ("cell", row, column).
-
-    `builds` is how many there are in all; the table may hold fewer.
-    """
-    scene = Scene()
-    scene.text(0, 18, "This build, carried another way", 16, 600)
-    left, card, stacked = _others_columns(width, len(options))
-    whole, height = height, min(height, _OTHERS) if stacked else height
-    rows = ("Hold time", "Gives out", "Of strength", "Steadiness")
-    pitch = min(24.0, (height - 56.0) / len(rows))
-    first = 62.0
-    for k, words in enumerate(rows):
-        scene.text(0, first + k * pitch, words, 13, 400, "ink2")
-    for i, (kind, carried) in enumerate(options):
-        x = left + i * card
-        if kind == chosen:
-            scene.path(rect(x - 8, 28, card - 8, height - 34, 4), "tint")
-        name = fitted(label_for(kind).name, 15, card - 16)
-        scene.text(x, 45, name, 15, 600, "accent" if kind == chosen else "ink")
-        box = ((x - 8, 28.0), (x + card - 16, 28.0), (x + card - 16, height - 6), (x - 8, height - 6))
-        scene.regions.append(Region(("support", kind), box))
-        if isinstance(carried, Hindrance):
-            scene.text(x, first, fitted(HINDRANCES[carried][0].rstrip("."), 13, card - 16), 13, 400, "ink2")
-            continue
-        worst = carried.worst
-        steady = times(carried.steady[1]) if carried.steady is not None else "–"
-        for k, words in enumerate(
-            (hold_words(carried.lasts), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
-        ):
-            scene.text(x, first + k * pitch, fitted(words, 14, card - 16), 14, 600 if k == 0 else 400)
-    if not any(isinstance(cell, Carry) for _, cells in table for cell in cells):
-        return scene  # nobody carries any of them on this support
-    if stacked:
-        _draw_table(scene, table, operators, current, 0.0, height, width, whole, builds)
-    else:
-        _draw_table(scene, table, operators, current, left + len(options) * card + 20, 0.0, width, whole, builds)
-    return scene
-
-
-def _draw_table(
-    scene: Scene,
-    table: Sequence[tuple[str, Sequence[Carry | Hindrance]]],
-    operators: Sequence[Operator],
-    current: tuple[int, int],
-    left: float,
-    above: float,
-    width: float,
-    height: float,
-    builds: int,
-) -> None:
-    longest = max((text_width(name, 13) for name, _ in table), default=0.0) + 12.0
-    wide = 84.0 if width - left < 330.0 else min(max(longest, 110.0), 190.0)
-    shown = operators[: max(1, int((width - left - wide) / 92))]
-    scene.text(left, above + 18, fitted("Other builds, other operators", 16, width - left), 16, 600)
-    column = (width - left - wide) / max(len(shown), 1)
-    for j, operator in enumerate(shown):
-        x = left + wide + j * column
-        scene.text(x, above + 45, fitted(operator.name, 13, column - 8), 13, 600, "ink2")
-    pitch = min(24.0, max((height - above - 56.0) / 4, 14.0))
-    room = max(int((height - above - 62.0) / pitch) + 1, 0)
-    if max(builds, len(table)) > room:
-        # The line below says how many more there are.
-        room = max(int((height - above - 80.0) / pitch) + 1, 0)
-    for i, (name, cells) in enumerate(table[:room]):
-        y = above + 62.0 + i * pitch
-        scene.text(left, y, fitted(name, 13, wide - 6), 13, 400, "ink2")
-        for j, carried in enumerate(cells[: len(shown)]):
-            x = left + wide + j * column
-            here = (i, j) == current
-            if here:
-                scene.path(rect(x - 6, y - 15, column - 4, 20, 3), "tint")
-            words = MINUS
-            if not isinstance(carried, Hindrance):
-                words = hold_words(carried.lasts)
-            scene.text(x, y, words, 13, 600 if here else 400)
-            box = ((x - 6, y - 15), (x + column - 10, y - 15), (x + column - 10, y + 5), (x - 6, y + 5))
-            scene.regions.append(Region(("cell", str(i), str(j)), box))
-    more = max(builds, len(table)) - min(room, len(table))
-    if more > 0:
-        scene.text(left, height - 2, f"and {more} more builds", 12, 400, "ink3")

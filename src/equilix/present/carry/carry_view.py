@@ -12,20 +12,21 @@ from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Take
-from equilix.core.carry.arrangements import CarryDoubts
-from equilix.core.carry.carried import DISC_LIMIT, Carry, Hung, JointLoad, head_bend, reserves, rest_for
+from equilix.core.carry.arrangements import CarryUncertainties
+from equilix.core.carry.carried import DISC_LIMIT, Carry, head_bend, reserves, rest_for
+from equilix.core.carry.loads import Hung, JointLoad
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.operator.body import body_of
 from equilix.core.operator.endurance import HoldTime, head_posture_limit, hold_time
 from equilix.core.operator.fatigue import SAFE_SHARE, Reserve
 from equilix.core.operator.lifting import PLACES, lift_from, recommended_limit
-from equilix.core.operator.strength import Joint
+from equilix.core.operator.strength import BodyJoint
 from equilix.core.registry import support_for
 from equilix.core.statics.pose import Hindrance
 from equilix.core.units import Kind
 from equilix.present.supports import text_for, text_of
 from equilix.present.supports.text import FigureRow, Verdict
-from equilix.present.units import System, doubt, figure, unit_of
+from equilix.present.units import System, figure, uncertainty, unit_of
 from equilix.present.words import JOINT_NAMES, MOST_SAID, minutes, times
 
 #: The drawing when a build has no takes yet.
@@ -89,7 +90,7 @@ def shown_times(carried: Carry) -> dict[str, float]:
     return found
 
 
-def share_for(joint: Joint, seconds: float) -> float:
+def share_for(joint: BodyJoint, seconds: float) -> float:
     """Return the share of capacity that a joint holds for about `seconds` (bisection: longer is less)."""
     low, high = 0.001, 2.0
     for _ in range(40):
@@ -125,9 +126,9 @@ def verdict(carried: Carry | Hindrance, previewed: bool = False) -> Verdict:
 
 
 def figures(
-    carried: Carry, takes: Sequence[Take], system: System, sure: CarryDoubts | None = None
+    carried: Carry, takes: Sequence[Take], system: System, sure: CarryUncertainties | None = None
 ) -> tuple[FigureRow, ...]:
-    """Return the figures of the panel, each with its own doubt from the rig where `sure` gives it."""
+    """Return the figures of the panel, each with its own uncertainty from the rig where `sure` gives it."""
     rows = [*_hand_rows(carried, system, sure), *_body_rows(carried, system, sure)]
     if takes:
         longest = max(take.length for take in takes)
@@ -146,7 +147,7 @@ def figures(
     return tuple(rows)
 
 
-def more_figures(carried: Carry, system: System, sure: CarryDoubts | None = None) -> tuple[FigureRow, ...]:
+def more_figures(carried: Carry, system: System, sure: CarryUncertainties | None = None) -> tuple[FigureRow, ...]:
     """Return the figures that stand below the ways: posture, eye, legs, top handle, steadiness and lifting."""
     rows = [_arms_row(carried)] if carried.arms else []
     if carried.gaze is not None:
@@ -177,10 +178,10 @@ def more_figures(carried: Carry, system: System, sure: CarryDoubts | None = None
 
 
 def _pm(standard: float | None, kind: Kind, system: System) -> str:
-    return doubt(standard, kind, system) if standard is not None else ""
+    return uncertainty(standard, kind, system) if standard is not None else ""
 
 
-def _hand_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list[FigureRow]:
+def _hand_rows(carried: Carry, system: System, sure: CarryUncertainties | None) -> list[FigureRow]:
     rows = []
     if carried.pad is not None:
         words = figure(float(carried.held.pad_force[2]), Kind.FORCE, system)
@@ -228,7 +229,7 @@ def _arms_row(carried: Carry) -> FigureRow:
     return FigureRow("Elbow angle", bent, "", f"upper arms raised {raised}, {out} out. Easy: 90° and tucked")
 
 
-def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list[FigureRow]:
+def _body_rows(carried: Carry, system: System, sure: CarryUncertainties | None) -> list[FigureRow]:
     back = math.hypot(float(carried.back_moment[0]), float(carried.back_moment[1]))
     limit = figure(DISC_LIMIT, Kind.FORCE, system, extra=-1)
     rows = [
@@ -256,7 +257,7 @@ def _body_rows(carried: Carry, system: System, sure: CarryDoubts | None) -> list
     return rows
 
 
-def _handle_row(hung: Hung, mass: float, system: System, sure: CarryDoubts | None) -> FigureRow:
+def _handle_row(hung: Hung, mass: float, system: System, sure: CarryUncertainties | None) -> FigureRow:
     if hung.turns_over:
         return FigureRow("Hung by its handle", "turns over", "", "the CG is above the handle")
     way = "forward" if hung.ahead > 0.0 else "back"
@@ -313,7 +314,7 @@ def changed_figures(before: Sequence[FigureRow], after: Sequence[FigureRow]) -> 
 
 
 def cautions(
-    carried: Carry, analysis: Analysis, chosen: Joint | None = None, system: System = System.METRIC
+    carried: Carry, analysis: Analysis, chosen: BodyJoint | None = None, system: System = System.METRIC
 ) -> tuple[str, ...]:
     """Return what stands beside the figures; the rules for holding are compared for the `chosen` joint."""
     said = []
@@ -343,7 +344,7 @@ def cautions(
             said.append(f"The head bends forward by {math.degrees(bend):.0f}°: {words} (ISO 11226).")
     case = analysis.support.case(analysis)
     if case is not None and carried.support == analysis.build.support:
-        said.extend(text_of(analysis).burdens(carried, case, system))
+        said.extend(text_of(analysis).body_cautions(carried, case, system))
     worst = next((joint for joint in carried.joints if joint.joint is chosen), carried.worst)
     classic, power, model = worst.hold.by_classic, worst.hold.by_power, worst.hold.by_model
     if any(joint.hold.beyond for joint in carried.joints):
@@ -381,7 +382,7 @@ class ReserveStory(Struct, frozen=True):
         return 1.0 - SAFE_SHARE * (1.0 - min(self.joint.share, 1.0))
 
 
-def reserve_story(carried: Carry, takes: Sequence[Take], chosen: Joint | None = None) -> ReserveStory:
+def reserve_story(carried: Carry, takes: Sequence[Take], chosen: BodyJoint | None = None) -> ReserveStory:
     """Return the reserve of the `chosen` joint, else of the one that fails first or comes closest to it."""
     runs = reserves(carried, takes, max(1.0, sum(t.length + t.rest for t in takes) / 1500.0))
 

@@ -76,7 +76,7 @@ def draw_hang(
 def draw_capacity(
     scene: Scene, mass: str, limit: str, shares: tuple[float, float, float], top: float, width: float
 ) -> None:
-    """Draw how much of the limit is taken: `shares` are the mass, its doubt (k = 2) and the peak while walking."""
+    """Draw how much of the limit is taken: `shares` are the mass, its U (k = 2) and the peak while walking."""
     share, unsure, peak = shares
     span = max(1.2, share + unsure + 0.05, peak + 0.05)
 

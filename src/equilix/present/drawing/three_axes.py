@@ -171,7 +171,7 @@ def _draw_view(scene: Scene, analysis: Analysis, frame: _Frame, selected: str | 
         draw_parts(scene, analysis.assembly, analysis.positions, frame.projection, selected, only=view.parts)
     else:
         _draw_blocks(scene, analysis, frame, selected)
-    if preview is not None and preview.stand is not None and analysis.stand is not None:
+    if preview is not None and preview.equilibrium is not None and analysis.equilibrium is not None:
         _draw_changes(scene, analysis, preview, frame)
     for name, point in view.others:
         _draw_line(scene, frame, name, point)

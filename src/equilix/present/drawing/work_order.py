@@ -10,7 +10,7 @@ from msgspec import Struct
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Category
 from equilix.core.rounding import at_an_end
-from equilix.core.solver.scales import LensMarks, Step
+from equilix.core.solver.scales import LensMarks, WorkStep
 from equilix.core.units import Kind
 from equilix.present.drawing.scales import SlideScale, draw_scale
 from equilix.present.drawing.scene import Anchor, Scene, circle, fitted, polyline, rect, text_width
@@ -42,11 +42,11 @@ class Work(Struct, frozen=True, eq=False):
     """
 
     analysis: Analysis
-    steps: tuple[Step, ...]
-    short: Callable[[Step], bool]
+    steps: tuple[WorkStep, ...]
+    short: Callable[[WorkStep], bool]
     loose: str
-    left: Callable[[Step], str] = lambda step: "too little travel"
-    briefly: Callable[[Step], str] = lambda step: "short"
+    left: Callable[[WorkStep], str] = lambda step: "too little travel"
+    briefly: Callable[[WorkStep], str] = lambda step: "short"
     brackets: str = ""
 
 
@@ -55,12 +55,12 @@ def then_more(count: int) -> str:
     return f", then {count} more slide{'' if count == 1 else 's'}" if count > 0 else ""
 
 
-def far_words(step: Step, system: System) -> str:
+def far_words(step: WorkStep, system: System) -> str:
     """Return how far a step goes."""
     return figure(abs(step.to - step.now), Kind.LENGTH, system)
 
 
-def meets_words(analysis: Analysis, steps: Sequence[Step]) -> str:
+def meets_words(analysis: Analysis, steps: Sequence[WorkStep]) -> str:
     """Return which two parts end one of the steps early, "" if none do."""
     return _met_words(analysis, next((step.meets for step in steps if step.meets), ()))
 
@@ -102,7 +102,7 @@ def draw_order(
 def _draw_step(
     scene: Scene,
     work: Work,
-    step: Step,
+    step: WorkStep,
     area: tuple[float, float, float],
     turn: tuple[int, int | None],
     system: System,
@@ -223,7 +223,7 @@ class _Mark(Struct, frozen=True):
     brackets: bool
 
 
-def _mark(work: Work, marks: LensMarks, step: Step, low: float, room: float, system: System) -> _Mark | None:
+def _mark(work: Work, marks: LensMarks, step: WorkStep, low: float, room: float, system: System) -> _Mark | None:
     """Return the mark of a step's scale for a lens, counted from its `low` end (m), None where it has none.
 
     What stays is said behind it, in brackets where it has no more than `room` (px).

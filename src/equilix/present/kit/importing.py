@@ -12,21 +12,20 @@ from msgspec.structs import replace
 
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.kit.parts import Category, HowKnown, Part
-from equilix.core.kit.records import Quantity
-from equilix.core.kit.uncertainty import COVERAGE, whole_mass_doubt
 from equilix.core.limits import is_plain
 from equilix.core.units import from_display
 from equilix.document.book import Book, new_id
-from equilix.document.part_shapes import guess_category, typical
-from equilix.document.provenance import latest
-from equilix.io.files import GoOn, always, go_on_or_stop
-from equilix.io.harmless import as_it_was
+from equilix.document.part_names import guess_category
+from equilix.document.typical_parts import typical
+from equilix.io.csv_escaping import unescaped
+from equilix.io.files import GoOn, go_on_or_stop, never_stop
 from equilix.io.tables import Cell, Formula, RawTable
-from equilix.present.kit.table import Column, cell, changed, known_of, power_text
+from equilix.present.kit.differing import difference, summary
+from equilix.present.kit.table import Column, changed, known_of, power_text
 from equilix.present.units import System
 
 
-class Field(StrEnum):
+class ImportField(StrEnum):
     """What a column of a foreign table can hold."""
 
     NAME = "name"
@@ -44,37 +43,37 @@ class Field(StrEnum):
 
 
 #: Words by which a heading tells what its column holds; the longest match wins.
-_HEADINGS: tuple[tuple[Field, tuple[str, ...]], ...] = (
-    (Field.NAME, ("name", "part", "item", "description", "designation", "bezeichnung", "nom", "nombre")),
-    (Field.MASS, ("mass", "weight", "gewicht", "masse", "poids", "peso")),
-    (Field.HOW, ("known by", "how known", "known", "source of mass")),
-    (Field.LENGTH, ("length", "länge", "longueur", "depth")),
-    (Field.WIDTH, ("width", "breite", "largeur")),
-    (Field.HEIGHT, ("height", "höhe", "hauteur")),
-    (Field.SIZE, ("size", "dimensions", "dimension", "l x w x h", "lxwxh", "l × w × h")),
-    (Field.CG_X, ("cg", "cog", "centre of gravity", "center of gravity", "cg forward")),
-    (Field.KIND, ("kind", "category", "type")),
-    (Field.PRICE, ("price", "cost", "value", "preis", "prix")),
-    (Field.POWER, ("power", "draw", "capacity", "watt")),
-    (Field.NOTE, ("note", "remark", "comment")),
+_HEADINGS: tuple[tuple[ImportField, tuple[str, ...]], ...] = (
+    (ImportField.NAME, ("name", "part", "item", "description", "designation", "bezeichnung", "nom", "nombre")),
+    (ImportField.MASS, ("mass", "weight", "gewicht", "masse", "poids", "peso")),
+    (ImportField.HOW, ("known by", "how known", "known", "source of mass")),
+    (ImportField.LENGTH, ("length", "länge", "longueur", "depth")),
+    (ImportField.WIDTH, ("width", "breite", "largeur")),
+    (ImportField.HEIGHT, ("height", "höhe", "hauteur")),
+    (ImportField.SIZE, ("size", "dimensions", "dimension", "l x w x h", "lxwxh", "l × w × h")),
+    (ImportField.CG_X, ("cg", "cog", "centre of gravity", "center of gravity", "cg forward")),
+    (ImportField.KIND, ("kind", "category", "type")),
+    (ImportField.PRICE, ("price", "cost", "value", "preis", "prix")),
+    (ImportField.POWER, ("power", "draw", "capacity", "watt")),
+    (ImportField.NOTE, ("note", "remark", "comment")),
 )
 #: Letters of a heading that are looked at.
 _HEADING = 200
 MASS_UNITS = ("kg", "g", "lb", "oz")
 LENGTH_UNITS = ("mm", "cm", "m", "in")
-_LENGTHS = frozenset({Field.LENGTH, Field.WIDTH, Field.HEIGHT, Field.SIZE, Field.CG_X})
+_LENGTHS = frozenset({ImportField.LENGTH, ImportField.WIDTH, ImportField.HEIGHT, ImportField.SIZE, ImportField.CG_X})
 
 
 class Match(Struct, frozen=True):
     """What a column holds (None: nothing that is taken) and in which unit bare numbers are."""
 
-    field: Field | None
+    field: ImportField | None
     unit: str = ""
 
 
-def units_for(field: Field | None) -> tuple[str, ...]:
+def units_for(field: ImportField | None) -> tuple[str, ...]:
     """Return the units that a field may be in."""
-    if field is Field.MASS:
+    if field is ImportField.MASS:
         return MASS_UNITS
     return LENGTH_UNITS if field in _LENGTHS else ()
 
@@ -93,7 +92,7 @@ def guess_header(table: RawTable) -> int:
 def guess_matches(table: RawTable, header: int) -> tuple[Match, ...]:
     """Return what each column holds, by its heading; a field is given out once."""
     matches: list[Match] = []
-    taken: set[Field] = set()
+    taken: set[ImportField] = set()
     for value in table.rows[header]:
         field = _field_of(value)
         if field in taken:
@@ -104,11 +103,11 @@ def guess_matches(table: RawTable, header: int) -> tuple[Match, ...]:
     return tuple(matches)
 
 
-def _field_of(value: Cell) -> Field | None:
+def _field_of(value: Cell) -> ImportField | None:
     if not isinstance(value, str):
         return None
     words = value[:_HEADING].casefold()
-    best: tuple[int, Field] | None = None
+    best: tuple[int, ImportField] | None = None
     for field, names in _HEADINGS:
         for name in names:
             # A short word must stand by itself: "type" is not in "prototype".
@@ -119,7 +118,7 @@ def _field_of(value: Cell) -> Field | None:
     return best[1] if best is not None else None
 
 
-def _unit_of(value: Cell, field: Field | None) -> str:
+def _unit_of(value: Cell, field: ImportField | None) -> str:
     units = units_for(field)
     if not units or not isinstance(value, str):
         return ""
@@ -127,7 +126,7 @@ def _unit_of(value: Cell, field: Field | None) -> str:
     names = {"lbs": "lb", "inch": "in", "gram": "g", "grams": "g", "pound": "lb", "pounds": "lb"}
     for unit in found:
         if names.get(unit, unit) in units:
-            return names.get(unit, unit)
+            return str(names.get(unit, unit))
     return units[0]
 
 
@@ -151,7 +150,7 @@ def column_letter(column: int) -> str:
 
 
 class _Marks(Struct, frozen=True):
-    """Which decimal marks a column uses without doubt."""
+    """Which decimal marks a column uses without uncertainty."""
 
     point: bool
     comma: bool
@@ -221,7 +220,7 @@ def read_rows(
     matches: Sequence[Match],
     book: Book,
     how: HowKnown = HowKnown.SHEET,
-    go_on: GoOn = always,
+    go_on: GoOn = never_stop,
 ) -> tuple[ImportRow, ...]:
     """Return what each row below the header would do to the kit of `book`.
 
@@ -229,7 +228,7 @@ def read_rows(
     says how masses are known where no column does. Raises Stopped if `go_on` says so.
     """
     columns = {match.field: i for i, match in enumerate(matches) if match.field is not None}
-    if Field.NAME not in columns:
+    if ImportField.NAME not in columns:
         return ()
     units = {match.field: match.unit for match in matches if match.field is not None}
     marks = {
@@ -258,9 +257,9 @@ class _RowReader:
     def __init__(
         self,
         book: Book,
-        columns: dict[Field, int],
-        units: dict[Field, str],
-        marks: dict[Field, _Marks],
+        columns: dict[ImportField, int],
+        units: dict[ImportField, str],
+        marks: dict[ImportField, _Marks],
         how: HowKnown,
         by_name: dict[str, list[Part]],
     ) -> None:
@@ -269,9 +268,9 @@ class _RowReader:
         self.seen: dict[str, int] = {}
 
     def read(self, number: int, row: tuple[Cell, ...]) -> ImportRow:
-        raw = row[self.columns[Field.NAME]]
+        raw = row[self.columns[ImportField.NAME]]
         name = "" if raw is None or isinstance(raw, Formula) else (f"{raw:g}" if isinstance(raw, float) else raw)
-        name = as_it_was(name)
+        name = unescaped(name)
         if not all(map(is_plain, name)):
             name = " ".join(name.split())  # spreadsheets break lines in a cell
         try:
@@ -296,31 +295,31 @@ class _RowReader:
         old = known[0] if known else None
         part = self._part(name, values, old)
         if old is None:
-            return ImportRow(number, name, RowState.NEW, _summary(part), part)
+            return ImportRow(number, name, RowState.NEW, summary(part), part)
         words = difference(old, part)
         if not words:
             return ImportRow(number, name, RowState.SAME, "", old)
         loses = old.mass_known is HowKnown.WEIGHED and part.mass_known is not HowKnown.WEIGHED
         return ImportRow(number, name, RowState.CHANGED, words, part, loses)
 
-    def _value(self, field: Field, value: Cell) -> float | str | None:
+    def _value(self, field: ImportField, value: Cell) -> float | str | None:
         """Return a cell's value: SI for masses and lengths, text for words."""
         if isinstance(value, Formula):
             raise EditError(f"{field}: {_no_result(value)}")
-        if value is None or field is Field.NAME:
+        if value is None or field is ImportField.NAME:
             return value
         if isinstance(value, str):
-            value = as_it_was(value)
+            value = unescaped(value)
         if isinstance(value, str) and value.startswith("#") and value.rstrip("!?/0AN").isupper():
             raise EditError(f"{field}: the cell shows the error {value}. Correct it in the spreadsheet.")
-        if field not in (Field.MASS, Field.PRICE, *_LENGTHS) or field is Field.SIZE:
+        if field not in (ImportField.MASS, ImportField.PRICE, *_LENGTHS) or field is ImportField.SIZE:
             return f"{value:g}" if isinstance(value, float) else value
         try:
             return self._number(field, value)
         except EditError as error:
             raise EditError(f"{field}: {error}") from None
 
-    def _number(self, field: Field, value: float | str) -> float:
+    def _number(self, field: ImportField, value: float | str) -> float:
         unit = self.units[field]
         if isinstance(value, str):
             text = value.strip().removeprefix("≈").strip()
@@ -330,19 +329,19 @@ class _RowReader:
             value = parse_number(text, self.marks[field])
         if not math.isfinite(value):
             raise EditError("the number is too large. Check the unit.")
-        if field is Field.PRICE:
+        if field is ImportField.PRICE:
             return value
         if unit not in units_for(field):
             raise EditError(f"in {unit or 'which unit'}? Choose one of {', '.join(units_for(field))}.")
         si = from_display(value, unit)
-        if field is not Field.CG_X and si < 0.0:
+        if field is not ImportField.CG_X and si < 0.0:
             raise EditError(f"{value:g} {unit} is below zero. Check it.")
         return si
 
-    def _part(self, name: str, values: dict[Field, float | str | None], old: Part | None) -> Part:
+    def _part(self, name: str, values: dict[ImportField, float | str | None], old: Part | None) -> Part:
         size = self._size(values)
         if old is None:
-            kind = values.get(Field.KIND)
+            kind = values.get(ImportField.KIND)
             category = _category(kind) if isinstance(kind, str) else guess_category(name)
             part_id = new_id("part", self.ids)
             self.ids.add(part_id)
@@ -354,39 +353,39 @@ class _RowReader:
             if size is not None and (part.outline is None or _differ(part.outline.size, size)):
                 text = " × ".join(f"{1e3 * v:.6g} mm" for v in size)
                 part = changed(part, Column.SIZE, text, System.METRIC)
-        mass = values.get(Field.MASS)
+        mass = values.get(ImportField.MASS)
         if isinstance(mass, float) and (part.mass is None or abs(part.mass - mass) > 5e-7):
             part = replace(part, mass=mass, mass_known=self.how, mass_u=None, shared=(), scale="")
-        known = values.get(Field.HOW)
+        known = values.get(ImportField.HOW)
         if isinstance(known, str) and known_of(known) is not part.mass_known:
             part = replace(part, mass_known=known_of(known), mass_u=None, shared=())
-        along = values.get(Field.CG_X)
+        along = values.get(ImportField.CG_X)
         if isinstance(along, float) and abs(part.centre[0] - along) > 5e-7:
             part = replace(part, cg=(along, *part.centre[1:]), cg_axis_u=(None, *part.cg_axis_u[1:]))
-        price = values.get(Field.PRICE)
+        price = values.get(ImportField.PRICE)
         if isinstance(price, float) and price != part.price:
             part = replace(part, price=price)
-        power = values.get(Field.POWER)
+        power = values.get(ImportField.POWER)
         if isinstance(power, str) and power != power_text(part):
             part = changed(part, Column.POWER, power, System.METRIC)
-        note = values.get(Field.NOTE)
+        note = values.get(ImportField.NOTE)
         if isinstance(note, str) and note != part.note:
             part = replace(part, note=note)
         return part
 
-    def _size(self, values: dict[Field, float | str | None]) -> tuple[float, float, float] | None:
-        text = values.get(Field.SIZE)
+    def _size(self, values: dict[ImportField, float | str | None]) -> tuple[float, float, float] | None:
+        text = values.get(ImportField.SIZE)
         if isinstance(text, str):
             cells = [c.strip(" ø") for c in re.split(r"[×xX*]", text) if c.strip(" ø")]
             if len(cells) not in (2, 3):
-                raise EditError(f'{Field.SIZE}: "{text[:40]}" is not a size. Type length × width × height.')
+                raise EditError(f'{ImportField.SIZE}: "{text[:40]}" is not a size. Type length × width × height.')
             marks = _marks(cells)
             try:
                 sizes = [self._number_text(cell_text, marks) for cell_text in cells]
             except EditError as error:
-                raise EditError(f"{Field.SIZE}: {error}") from None
+                raise EditError(f"{ImportField.SIZE}: {error}") from None
             return (sizes[0], sizes[1], sizes[-1])
-        found = [values.get(field) for field in (Field.LENGTH, Field.WIDTH, Field.HEIGHT)]
+        found = [values.get(field) for field in (ImportField.LENGTH, ImportField.WIDTH, ImportField.HEIGHT)]
         length, width, height = found
         if length is None and width is None and height is None:
             return None
@@ -396,7 +395,7 @@ class _RowReader:
 
     def _number_text(self, text: str, marks: _Marks) -> float:
         match = re.fullmatch(r"(.*?\d[.,]?)\s*(mm|cm|m|in|\"|″)", text, re.IGNORECASE)
-        unit = self.units[Field.SIZE]
+        unit = self.units[ImportField.SIZE]
         if match is not None:
             text, unit = match[1], {'"': "in", "″": "in"}.get(match[2], match[2].casefold())
         value = from_display(parse_number(text, marks), unit)
@@ -420,98 +419,3 @@ def _category(text: str) -> Category:
 
 def _differ(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
     return any(abs(x - y) > 5e-5 for x, y in zip(a, b, strict=True))
-
-
-_SHOWN = (Column.NAME, Column.MASS, Column.HOW, Column.CG, Column.SIZE, Column.POWER, Column.PRICE)
-
-
-class Changed(Struct, frozen=True):
-    """A figure of a part that differs: before and after, in words, and their unit."""
-
-    what: str
-    before: str
-    after: str
-    unit: str = ""
-
-
-def differing(old: Part, new: Part) -> tuple[Changed, ...]:
-    """Return the figures in which two states of a part differ as they are shown."""
-    units = {Column.MASS: " kg", Column.CG: " mm", Column.SIZE: " mm"}
-    found = []
-    if old.mass is not None and new.mass is not None and old.mass != new.mass:
-        texts = [cell(part, Column.MASS, System.METRIC) for part in (old, new)]
-        if texts[0] == texts[1]:
-            texts = [f"{part.mass:.4g}" for part in (old, new)]
-        found.append(Changed("mass", texts[0], texts[1], " kg"))
-    for column in _SHOWN:
-        before, after = cell(old, column, System.METRIC), cell(new, column, System.METRIC)
-        if before != after and not (column is Column.MASS and found):
-            found.append(Changed(column.value, before or "–", after or "–", units.get(column, "")))
-    return tuple(found)
-
-
-def difference(old: Part, new: Part) -> str:
-    """Return what differs between two states of a part, "mass 1.36 → 1.60 kg", empty if nothing does."""
-    if old == new:
-        return ""
-    words = [f"{c.what} {c.before} → {c.after}{c.unit}" for c in differing(old, new)]
-    if old.note != new.note:
-        words.append("note")
-    return "; ".join(words) or "differs only in digits not shown"
-
-
-def _summary(part: Part) -> str:
-    texts = [part.category.value]
-    if part.mass is not None:
-        texts.append(f"{cell(part, Column.MASS, System.METRIC)} kg {cell(part, Column.HOW, System.METRIC)}")
-    else:
-        texts.append("mass not known")
-    if part.outline is not None:
-        texts.append(f"{cell(part, Column.SIZE, System.METRIC)} mm")
-    return ", ".join(texts)
-
-
-EXPORT_HEADINGS = (
-    "name",
-    "kind",
-    "mass, kg",
-    "known by",
-    "length, mm",
-    "width, mm",
-    "height, mm",
-    "CG ahead of rear end, mm",
-    "power",
-    "price",
-    "note",
-    "± of the mass (95 %), kg",
-    "last changed",
-    "by",
-    "how",
-)
-
-
-def export_rows(book: Book) -> list[list[str | float | None]]:
-    """Return the kit as a table that can be imported again: headings, then a row a part."""
-    rows: list[list[str | float | None]] = [list(EXPORT_HEADINGS)]
-    for part in book.kit:
-        size = part.outline.size if part.outline is not None else (None, None, None)
-        record = latest(part, Quantity.MASS)
-        stamp = record.stamp if record is not None else None
-        rows.append(
-            [
-                part.name,
-                part.category.value,
-                part.mass,
-                part.mass_known.value if part.mass is not None else None,
-                *(None if v is None else round(1000.0 * v, 4) for v in size),
-                round(1000.0 * part.centre[0], 4),
-                power_text(part) or None,
-                part.price,
-                part.note or None,
-                None if part.mass is None else round(COVERAGE * whole_mass_doubt(part), 5),
-                stamp.date if stamp is not None else None,
-                stamp.by if stamp is not None else None,
-                stamp.method.value if stamp is not None else None,
-            ]
-        )
-    return rows

@@ -7,8 +7,8 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.resolve import prepare
-from equilix.core.kit.parts import TOUCH_POINTS, Joint, Part
-from equilix.core.kit.uncertainty import COVERAGE, cg_doubt
+from equilix.core.kit.parts import TOUCH_POINTS, Connection, Part
+from equilix.core.kit.uncertainty import COVERAGE, cg_uncertainty
 from equilix.core.units import Kind
 from equilix.present.drawing.rig_drawing import Projection, draw_cg, draw_parts
 from equilix.present.drawing.scene import Anchor, Region, Scene, circle, rect, text_width
@@ -107,11 +107,11 @@ def _mount_signs(scene: Scene, part: Part, projection: Projection, shift: np.nda
         places.append((x, y))
     for mount in part.mounts:
         axis = np.array(mount.unit_axis)
-        if mount.joint is Joint.SLIDE:
+        if mount.joint is Connection.SLIDE:
             ends = [projection.point(np.array(mount.at) + s * axis + shift) for s in (mount.low, mount.high)]
             scene.line(*ends[0], *ends[1], "accent", 1.4, (4, 3))
         x, y = projection.point(
-            np.array(mount.at) + (mount.low + mount.high) / 2.0 * axis * (mount.joint is Joint.SLIDE) + shift
+            np.array(mount.at) + (mount.low + mount.high) / 2.0 * axis * (mount.joint is Connection.SLIDE) + shift
         )
         draw_socket(scene, mount.kind, x, y, "ink2" if mount.kind in TOUCH_POINTS else "accent", 1.4)
         places.append((x, y))
@@ -124,7 +124,7 @@ def _mount_signs(scene: Scene, part: Part, projection: Projection, shift: np.nda
 
 def _cg_mark(scene: Scene, part: Part, projection: Projection, shift: np.ndarray) -> None:
     x, y = projection.point(np.array(part.centre) + shift)
-    spread = COVERAGE * cg_doubt(part)[0] * projection.scale
+    spread = COVERAGE * cg_uncertainty(part)[0] * projection.scale
     scene.line(x - spread, y, x + spread, y, "fwd", 1.6)
     for end in (x - spread, x + spread):
         scene.line(end, y - 5, end, y + 5, "fwd", 1.6)

@@ -13,13 +13,13 @@ from msgspec.structs import replace
 from equilix.core.errors import AssemblyError, EditError
 from equilix.core.kit.kinds import TYPICAL, odd_mass, odd_size
 from equilix.core.kit.parts import TOUCH_POINTS, Category, HowKnown, MountKind, Outline, Part, Shape
-from equilix.core.kit.records import Quantity, Stamp
-from equilix.core.kit.uncertainty import whole_mass_doubt
+from equilix.core.kit.uncertainty import whole_mass_uncertainty
 from equilix.core.units import Kind
 from equilix.document.book import Book, new_id
-from equilix.document.part_shapes import guess_category, is_single, typical
-from equilix.io.harmless import as_it_was
-from equilix.present.units import System, doubt, figure, number, parse, unit_of
+from equilix.document.part_names import guess_category, is_single
+from equilix.document.typical_parts import typical
+from equilix.io.csv_escaping import unescaped
+from equilix.present.units import System, figure, number, parse, uncertainty, unit_of
 
 
 class Column(StrEnum):
@@ -28,7 +28,7 @@ class Column(StrEnum):
     KIND = "kind"
     NAME = "name"
     MASS = "mass"
-    DOUBT = "±"
+    UNCERTAINTY = "±"
     HOW = "known by"
     CG = "CG"
     SIZE = "size"
@@ -44,7 +44,7 @@ EDITABLE = frozenset(
         Column.KIND,
         Column.NAME,
         Column.MASS,
-        Column.DOUBT,
+        Column.UNCERTAINTY,
         Column.HOW,
         Column.CG,
         Column.SIZE,
@@ -89,8 +89,8 @@ def cell(part: Part, column: Column, system: System) -> str:
                 return MASS_NOT_KNOWN
             about = "≈ " if part.mass_known is HowKnown.GUESSED else ""
             return about + figure(part.mass, Kind.MASS, system, unit=False)
-        case Column.DOUBT:
-            return doubt(whole_mass_doubt(part), Kind.MASS, system) if part.mass is not None else ""
+        case Column.UNCERTAINTY:
+            return uncertainty(whole_mass_uncertainty(part), Kind.MASS, system) if part.mass is not None else ""
         case Column.HOW:
             return HOW_WORDS[part.mass_known] if part.mass is not None else "–"
         case Column.CG:
@@ -157,7 +157,7 @@ def edit_text(part: Part, column: Column, system: System) -> str:
     text = cell(part, column, system)
     if column is Column.MASS:
         return "" if part.mass is None else text.removeprefix("≈ ")
-    if column is Column.DOUBT:
+    if column is Column.UNCERTAINTY:
         return text.removeprefix("± ")
     if column is Column.SIZE:
         return "" if text == "–" else text.replace("ø", "")
@@ -192,7 +192,7 @@ def _changed(part: Part, column: Column, text: str, system: System) -> Part:
         case Column.MASS:
             mass, how = parse_mass(text, system)
             return replace(part, mass=mass, mass_known=how or part.mass_known, mass_u=None, shared=(), scale="")
-        case Column.DOUBT:
+        case Column.UNCERTAINTY:
             if not text:
                 return replace(part, mass_u=None, shared=())
             return replace(part, mass_u=parse(text.removeprefix("±"), Kind.MASS, system) / 2.0, shared=())
@@ -423,7 +423,7 @@ def paste(book: Book, text: str, system: System) -> Pasted:
     except csv.Error:
         return Pasted((), ("A copied cell never ends. Copy the rows again.",))
     for index, row in enumerate(listed, 1):
-        cells = [as_it_was(c.strip()) for c in row]
+        cells = [unescaped(c.strip()) for c in row]
         if not any(cells):
             continue
         if index == 1 and cells[0].casefold() in ("name", "part", "item", "description"):
@@ -449,55 +449,6 @@ def _unit_in(heading: str) -> str:
 def _with_unit(text: str, unit: str) -> str:
     """Return a bare number with the unit of its column; ≈ and letters stay."""
     return f"{text} {unit}" if unit and text and not re.search(r"[a-zA-Z]", text.replace("x", "")) else text
-
-
-def stamp_words(stamp: Stamp) -> str:
-    """Return when, by whom, how and on which scale."""
-    when = stamp.date
-    return ", ".join(
-        text for text in (stamp.method.value, stamp.instrument, f"by {stamp.by}" if stamp.by else "", when) if text
-    )
-
-
-def provenance_words(part: Part) -> str:
-    """Return in one line where a part's mass and CG come from."""
-    if part.mass is None:
-        return "mass not known: weigh it"
-    last = next((r for r in reversed(part.records) if r.quantity is Quantity.MASS), None)
-    by = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "from the maker’s sheet", HowKnown.GUESSED: "guessed"}
-    words = f"mass {by[part.mass_known]}"
-    if last is not None and last.value == part.mass and stamp_words(last.stamp):
-        words = f"mass {stamp_words(last.stamp)}"
-    if part.cg_axis_u != (None, None, None):
-        axes = [name for name, u in zip(("x", "y", "z"), part.cg_axis_u, strict=True) if u is not None]
-        return f"{words}, CG {', '.join(axes)} measured"
-    return f"{words}, CG {by[part.cg_known]}"
-
-
-class HistoryRow(Struct, frozen=True):
-    """One record of a part's figure in words."""
-
-    quantity: str
-    value: str
-    known: str
-    how: str
-    when: str
-
-
-def history_rows(part: Part, system: System) -> tuple[HistoryRow, ...]:
-    """Return the records of a part, newest first."""
-    rows = []
-    for record in reversed(part.records):
-        kind = Kind.MASS if record.quantity is Quantity.MASS else Kind.LENGTH
-        value = MASS_NOT_KNOWN
-        if record.value is not None:
-            value = f"{figure(record.value, kind, system, extra=1)} {doubt(record.doubt, kind, system)}"
-        by = f" by {record.stamp.by}" if record.stamp.by else ""
-        how = record.stamp.method.value + (f", {record.stamp.instrument}" if record.stamp.instrument else "")
-        if record.stamp == Stamp():
-            how = "earlier value"
-        rows.append(HistoryRow(record.quantity.value, value, HOW_WORDS[record.known], how + by, record.stamp.date))
-    return tuple(rows)
 
 
 def summary(book: Book, system: System) -> str:

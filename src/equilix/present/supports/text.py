@@ -12,21 +12,21 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
-from equilix.core.doubt.gauges import CG_AHEAD, TIP_MOMENT, gauges_of
 from equilix.core.records import WarningType
 from equilix.core.solver.plan import STAYS
+from equilix.core.statics.equilibrium import SupportResult
 from equilix.core.statics.hands import HandLoad
-from equilix.core.statics.stand import SupportResult
 from equilix.core.support import Case, Support, case_of
+from equilix.core.uncertainty.output_model import CG_AHEAD, TIP_MOMENT, output_model
 from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, polygon
 from equilix.present.supports import text_of
-from equilix.present.units import System, doubt, figure, number
+from equilix.present.units import System, figure, number, uncertainty
 from equilix.present.words import mid_sentence
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
-    from equilix.core.doubt.montecarlo import Odds
+    from equilix.core.uncertainty.montecarlo import Odds
     from equilix.present.drawing.rig_drawing import Projection
     from equilix.present.drawing.scales import Elevation
 
@@ -59,7 +59,7 @@ class FigureRow(Struct, frozen=True):
 
     label: str
     value: str
-    doubt: str
+    uncertainty: str
     note: str = ""
 
 
@@ -163,7 +163,7 @@ class SupportText(ABC, Generic[S, R]):
     def sides(self, case: Case[S, R]) -> Sides:
         """Return the words for the two ways in which the rig may tip: between hands that are one behind the other it
         is to the left and to the right."""
-        ahead, left = (float(v) for v in case.stand.forward[:2])
+        ahead, left = (float(v) for v in case.equilibrium.forward[:2])
         if abs(ahead) >= abs(left):
             return FORE_AFT
         return LEFTWARDS if left > 0.0 else RIGHTWARDS
@@ -174,11 +174,11 @@ class SupportText(ABC, Generic[S, R]):
 
     def _side(self, case: Case[S, R]) -> str:
         sides = self.sides(case)
-        return sides.above if case.stand.ahead >= 0.0 else sides.below
+        return sides.above if case.equilibrium.ahead >= 0.0 else sides.below
 
     def away(self, case: Case[S, R], noun: str = "") -> str:
         """Return the same for a figure beside it: "behind the pad", or "from the pad" where that figure is zero."""
-        if abs(case.stand.ahead) < SEEN:
+        if abs(case.equilibrium.ahead) < SEEN:
             return f"from {noun or self.noun}"
         return f"{self._side(case)} {noun}" if noun else self.where(case)
 
@@ -218,7 +218,7 @@ class SupportText(ABC, Generic[S, R]):
         """Return what the draws of one of its own figures mean, "" if there is nothing to add."""
         return ""
 
-    def burdens(self, carried: Carry, case: Case[S, R], system: System) -> tuple[str, ...]:
+    def body_cautions(self, carried: Carry, case: Case[S, R], system: System) -> tuple[str, ...]:
         """Return cautions of its own where what it costs the body is shown."""
         return ()
 
@@ -351,7 +351,7 @@ def warning_sentence(analysis: Analysis, finding: Finding, operator: Operator, s
         other=mid_sentence(parts[-1]),
         operator=operator.name,
         amount=shown(finding.amount),
-        pm="" if kind is None else doubt(finding.doubt, kind, system),
+        pm="" if kind is None else uncertainty(finding.uncertainty, kind, system),
         limit=shown(limit),
         gap=shown(abs(finding.amount - limit)),
     )
@@ -365,7 +365,7 @@ def but_words(analysis: Analysis) -> str:
 
 
 def hands_words(case: Case[Any, Any], system: System) -> str:
-    holding = case.stand.holding
+    holding = case.equilibrium.holding
     if holding is None:
         return ""
     hands = holding.hands
@@ -390,12 +390,14 @@ def _mostly(hands: Sequence[HandLoad]) -> str:
 
 
 def hand_rows(case: Case[Any, Any], asked: Sequence[str], system: System) -> list[FigureRow]:
-    """Return rows of forces that hold the rig alone, each with its doubt."""
-    gauges = gauges_of(case.analysis)
-    if gauges is None or case.stand.holding is None:
+    """Return rows of forces that hold the rig alone, each with its uncertainty."""
+    outputs = output_model(case.analysis)
+    if outputs is None or case.equilibrium.holding is None:
         return []
-    firsts = gauges.firsts([gauge for gauge in asked if gauge in gauges.offered])
+    firsts = outputs.firsts([output for output in asked if output in outputs.offered])
     return [
-        FigureRow(gauge[:1].upper() + gauge[1:], figure(value, Kind.FORCE, system), doubt(unsure, Kind.FORCE, system))
-        for gauge, (value, unsure) in firsts.items()
+        FigureRow(
+            output[:1].upper() + output[1:], figure(value, Kind.FORCE, system), uncertainty(unsure, Kind.FORCE, system)
+        )
+        for output, (value, unsure) in firsts.items()
     ]

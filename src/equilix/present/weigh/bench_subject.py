@@ -11,8 +11,8 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import Part
-from equilix.core.measurement.subjects import Taken, take_loose, take_part, take_placed
-from equilix.present.weigh.bench_drawing import Laid, moved
+from equilix.core.measurement.subjects import Selection, take_loose, take_part, take_placed
+from equilix.present.weigh.bench_drawing import BenchPlacement, moved
 
 
 class BenchChoice(Struct, frozen=True):
@@ -45,7 +45,7 @@ def _carried(part: Part, analysis: Analysis) -> list[int]:
     return [i for i, p in enumerate(build.parts) if p.id in carried]
 
 
-def lay(key: str, parts: Sequence[Part], analysis: Analysis | None) -> tuple[Taken, tuple[Laid, ...]]:
+def lay(key: str, parts: Sequence[Part], analysis: Analysis | None) -> tuple[Selection, tuple[BenchPlacement, ...]]:
     """Return what a choice stands for, and its drawing.
 
     Raises
@@ -63,7 +63,7 @@ def lay(key: str, parts: Sequence[Part], analysis: Analysis | None) -> tuple[Tak
         for part in parts:
             length = part.outline.size[0] if part.outline is not None else 0.1
             middle = part.outline.centre[0] if part.outline is not None else 0.0
-            laid.append(_part_at(part, along + length / 2.0 - middle, stand=True))
+            laid.append(_part_at(part, along + length / 2.0 - middle, equilibrium=True))
             along += length
         return taken, tuple(laid)
     if key == "group":
@@ -76,13 +76,13 @@ def lay(key: str, parts: Sequence[Part], analysis: Analysis | None) -> tuple[Tak
         reference = np.zeros(3)
         name = f"Build {analysis.build.name}"
     taken = take_placed(analysis.assembly, analysis.positions, indices, reference, name)
-    return taken, (Laid(analysis.assembly, moved(analysis.positions, -reference), frozenset(indices)),)
+    return taken, (BenchPlacement(analysis.assembly, moved(analysis.positions, -reference), frozenset(indices)),)
 
 
-def _part_at(part: Part, along: float, stand: bool = False) -> Laid:
-    """Return one part with its own zero at `along` (m); with `stand` its middle lies at height 0."""
+def _part_at(part: Part, along: float, equilibrium: bool = False) -> BenchPlacement:
+    """Return one part with its own zero at `along` (m); with `equilibrium` its middle lies at height 0."""
     assembly = prepare(Build("bench", "bench", (Placed("part", part.id),)), {part.id: part})
     positions = assembly.at(assembly.settings(assembly.build))
-    lift = -part.outline.centre[2] if stand and part.outline is not None else 0.0
+    lift = -part.outline.centre[2] if equilibrium and part.outline is not None else 0.0
     by = np.array([along, 0.0, lift]) - positions.origin[0]
-    return Laid(assembly, moved(positions, by), frozenset({0}))
+    return BenchPlacement(assembly, moved(positions, by), frozenset({0}))

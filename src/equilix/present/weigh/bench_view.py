@@ -9,9 +9,9 @@ from msgspec import Struct
 from equilix.core.errors import EditError, MeasurementError
 from equilix.core.kit.records import Quantity, ScaleKind
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.measurement.bench import Layout, Outcome, Procedure, Setup, Step, Unit
+from equilix.core.measurement.bench import Layout, Outcome, Procedure, ProcedureStep, Setup, Unit
 from equilix.core.measurement.steady import STEADY_TIME, Trace
-from equilix.core.measurement.subjects import Taken
+from equilix.core.measurement.subjects import Selection
 from equilix.core.units import Kind, to_display
 from equilix.present.units import System, figure, number, parse, unit_of
 
@@ -90,7 +90,7 @@ def exact(value: float, kind: Kind, system: System, unit: bool = True) -> str:
 
 
 def plus_minus(standard: float, kind: Kind, system: System) -> str:
-    """Return "± x" (k = 2) with as many digits as the doubt deserves, at most those of the bench."""
+    """Return "± x" (k = 2) with as many digits as the uncertainty deserves, at most those of the bench."""
     name = unit_of(kind, system)
     value = to_display(COVERAGE * standard, name)
     most = {"kg": 3, "mm": 1, "lb": 3, "in": 3}[name]
@@ -98,14 +98,14 @@ def plus_minus(standard: float, kind: Kind, system: System) -> str:
     return f"± {number(max(value, 10.0**-most), digits)}"
 
 
-def step_value(step: Step, value: float, system: System) -> str:
+def step_value(step: ProcedureStep, value: float, system: System) -> str:
     """Return a reading in words."""
     if step.unit is Unit.ANGLE:
         return f"{number(math.degrees(value), 1)}°"
     return exact(value, Kind.MASS if step.unit is Unit.MASS else Kind.LENGTH, system)
 
 
-def parse_reading(step: Step, text: str, system: System) -> float:
+def parse_reading(step: ProcedureStep, text: str, system: System) -> float:
     """Return a typed reading (SI); EditError if it can't be read."""
     if step.unit is Unit.ANGLE:
         return parse_angle(text)
@@ -200,9 +200,9 @@ def _formula(procedure: Procedure, system: System) -> str:
 _FAR, _FAR_SHARE = 3.0, 0.05
 
 
-def far_words(procedure: Procedure, taken: Taken, system: System) -> str:
+def far_words(procedure: Procedure, taken: Selection, system: System) -> str:
     """Return what to say if the mass that came out is far from what was believed of it, else ""."""
-    believed, doubt = procedure.subject.mass, procedure.subject.mass_u
+    believed, uncertainty = procedure.subject.mass, procedure.subject.mass_u
     if any(part.mass is None for part in taken.parts) or not procedure.enough:
         return ""
     try:
@@ -212,10 +212,10 @@ def far_words(procedure: Procedure, taken: Taken, system: System) -> str:
     for outcome in outcomes:
         if outcome.quantity is Quantity.MASS:
             off = abs(outcome.measured.value - believed)
-            if off > _FAR * math.hypot(doubt, outcome.measured.u) and off > _FAR_SHARE * believed:
+            if off > _FAR * math.hypot(uncertainty, outcome.measured.u) and off > _FAR_SHARE * believed:
                 now = exact(outcome.measured.value, Kind.MASS, system)
                 before = exact(believed, Kind.MASS, system)
-                pm = plus_minus(doubt, Kind.MASS, system)
+                pm = plus_minus(uncertainty, Kind.MASS, system)
                 return f"{now} is far from the expected {before} {pm}. Enter keeps it, Backspace repeats it."
     return ""
 

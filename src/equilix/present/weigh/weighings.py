@@ -66,7 +66,7 @@ def _kind(quantity: Quantity) -> Kind:
     return Kind.MASS if quantity is Quantity.MASS else Kind.LENGTH
 
 
-def _with_doubt(value: float, u: float, kind: Kind, system: System) -> str:
+def _with_uncertainty(value: float, u: float, kind: Kind, system: System) -> str:
     return f"{exact(value, kind, system, unit=False)} {plus_minus(u, kind, system)}"
 
 
@@ -142,9 +142,9 @@ def _figure(i: int, adjusted: Adjusted, book: Book, found: Reconciled, system: S
         part.id,
         part.name,
         "" if belief.quantity is Quantity.MASS else QUANTITY_WORDS[belief.quantity],
-        _with_doubt(belief.value, belief.u, kind, system),
+        _with_uncertainty(belief.value, belief.u, kind, system),
         measured,
-        f"{_with_doubt(adjusted.value, adjusted.u, kind, system)} {unit_of(kind, system)}",
+        f"{_with_uncertainty(adjusted.value, adjusted.u, kind, system)} {unit_of(kind, system)}",
         i in found.suspects and found.agreement in (Agreement.DISAGREES, Agreement.CANNOT_TELL_WHICH),
         changes,
     )

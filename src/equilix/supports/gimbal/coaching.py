@@ -5,20 +5,21 @@ from __future__ import annotations
 import math
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.measurement.coach import Bench
+from equilix.core.measurement.belief import CoachModel
 from equilix.core.measurement.coaching import AxisBench, Coaching, widened
 from equilix.core.measurement.found import Coached, Found
 from equilix.core.measurement.lesson import Reading, lesson_of
 from equilix.core.solver.targets import form_slopes
+from equilix.core.sources import assumed
 from equilix.core.statics.stages import BESIDE, LEAN
+from equilix.core.uncertainty.output_model import output_model
 from equilix.supports.gimbal.mechanics import SUPPORT, order_of_work
 from equilix.supports.gimbal.outputs import OUTPUT_OF
 from equilix.supports.gimbal.stages import coached_parts
 
-#: Standard uncertainties beyond which it is all the same how far two figures part; assumed.
-_FARTHEST_PARTED = 1e6
+#: Standard uncertainties beyond which it is all the same how far two figures part.
+_FARTHEST_PARTED = assumed(1e6)
 
 
 def benches_of(analysis: Analysis) -> tuple[AxisBench, ...]:
@@ -53,7 +54,7 @@ def benches_of(analysis: Analysis) -> tuple[AxisBench, ...]:
                 slopes.append(0.0)
                 limits.append((0.0, 0.0))
         share = math.sin(LEAN) if stage.name == "pan" else 1.0
-        bench = Bench(
+        bench = CoachModel(
             slopes=(slopes[0], slopes[1]),
             limits=(limits[0], limits[1]),
             friction=max(settings.friction(stage.name), 1e-4),
@@ -64,14 +65,14 @@ def benches_of(analysis: Analysis) -> tuple[AxisBench, ...]:
     return tuple(found)
 
 
-def taught(analysis: Analysis, session: Coaching) -> Coached | None:
+def with_readings(analysis: Analysis, session: Coaching) -> Coached | None:
     """Return what a coach's `session` teaches of the axes that it settled; None where there is nothing to learn.
 
     `analysis` is of the build as its scales stand now, without what a coach found before. What was felt goes before
-    what the parts say: where they contradict each other, the parts' doubt is too small and counts as larger.
+    what the parts say: where they contradict each other, the parts' uncertainty is too small and counts as larger.
     """
-    case, gauges = SUPPORT.case(analysis), gauges_of(analysis)
-    if case is None or gauges is None or case.result.usual:
+    case, outputs = SUPPORT.case(analysis), output_model(analysis)
+    if case is None or outputs is None or case.result.usual:
         return None
     found, readings = [], []
     for axis in session.settled:
@@ -79,18 +80,18 @@ def taught(analysis: Analysis, session: Coaching) -> Coached | None:
         if stage is None or not session.looks.get(axis.name):
             continue
         sign = 1.0 if axis.name == "tilt" else -1.0
-        moments, doubts = session.found(axis)
+        moments, uncertainties = session.found(axis)
         for k, beside in enumerate(BESIDE[axis.name]):
             if axis.bench.sees[k]:
-                offset, u = sign * float(moments[k]) / stage.weight, float(doubts[k]) / stage.weight
+                offset, u = sign * float(moments[k]) / stage.weight, float(uncertainties[k]) / stage.weight
                 found.append(Found(axis.name, beside, offset, u))
                 readings.append(Reading(OUTPUT_OF[axis.name, beside], offset, u))
-    lesson = lesson_of(gauges, readings) if readings else None
+    lesson = lesson_of(outputs, readings) if readings else None
     if lesson is None:
         return None
     parted, suspect = min(lesson.parted, _FARTHEST_PARTED), lesson.suspect
     if lesson.contradicts:
-        lesson = lesson_of(gauges, readings, parted)
+        lesson = lesson_of(outputs, readings, parted)
         assert lesson is not None
     more = []
     for k, stage in enumerate(case.result.stages):

@@ -12,12 +12,12 @@ from msgspec.structs import replace
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.resolve import all_corners
-from equilix.core.doubt.gauges import Gauges, doubts_of, gauges_of
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE
-from equilix.core.solver.scales import Step
+from equilix.core.solver.scales import WorkStep
 from equilix.core.statics.stages import BESIDE, LEAN, Stage, Stages
 from equilix.core.statics.turning import torque_over
+from equilix.core.uncertainty.output_model import OutputModel, output_model, output_uncertainties
 from equilix.core.units import Kind
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import Scene, fitted, text_width
@@ -67,10 +67,10 @@ def _work(case: GimbalCase, system: System) -> Work:
             off, side = figure(abs(step.left), Kind.LENGTH, system), SIDES[step.stage, step.beside][step.left > 0.0]
             loose = f"{step.stage} stays {off} {side}: it has no slide for that"
 
-    def left(step: Step) -> str:
+    def left(step: WorkStep) -> str:
         return f"{figure(abs(step.left), Kind.LENGTH, system)} remain"
 
-    def briefly(step: Step) -> str:
+    def briefly(step: WorkStep) -> str:
         return figure(abs(step.left), Kind.LENGTH, system).split()[0]
 
     brackets = "In brackets: distance from the axis that remains."
@@ -79,12 +79,12 @@ def _work(case: GimbalCase, system: System) -> Work:
     )
 
 
-def last_steps(steps: tuple[Step, ...]) -> list[Step]:
+def last_steps(steps: tuple[WorkStep, ...]) -> list[WorkStep]:
     """Return the last step of each form: what is left in the end."""
     return list({(step.stage, step.beside): step for step in steps}.values())
 
 
-def is_short(step: Step, on_it: Stages, settings: GimbalSettings) -> bool:
+def is_short(step: WorkStep, on_it: Stages, settings: GimbalSettings) -> bool:
     """Whether a step leaves more than its motor's window."""
     stage = on_it.stage(step.stage)
     assert stage is not None
@@ -102,15 +102,15 @@ def _reach(case: GimbalCase, stage: Stage) -> tuple[float, float]:
     return float(far[forward].max(initial=0.0)), float(far[~forward].max(initial=0.0))
 
 
-def axis_uncertainties(gauges: Gauges) -> dict[str, float]:
+def axis_uncertainties(outputs: OutputModel) -> dict[str, float]:
     """Return the standard uncertainties of what is shown of the axes."""
-    return doubts_of(gauges, tuple(gauge for gauge in OUTPUT_OF.values() if gauge in gauges.offered))
+    return output_uncertainties(outputs, tuple(output for output in OUTPUT_OF.values() if output in outputs.offered))
 
 
 def _views(case: GimbalCase, system: System) -> tuple[AxisView, ...]:
-    gauges, settings = gauges_of(case.analysis), case.settings
-    assert gauges is not None
-    unsure = axis_uncertainties(gauges)
+    outputs, settings = output_model(case.analysis), case.settings
+    assert outputs is not None
+    unsure = axis_uncertainties(outputs)
     count = len(case.analysis.assembly.parts)
     everything = frozenset(range(count))
     outside = frozenset(np.flatnonzero(~case.result.stages[-1].parts).tolist())
@@ -135,7 +135,7 @@ def _views(case: GimbalCase, system: System) -> tuple[AxisView, ...]:
         share = math.sin(LEAN) if name == "pan" else 1.0
         axes = {"tilt": (0, 2), "pan": (0, 1), "roll": (1, 2)}[name]
         by = {"x": 0, "y": 1, "z": 2}
-        doubts = {by[beside]: COVERAGE * unsure[OUTPUT_OF[name, beside]] for beside in BESIDE[name]}
+        uncertainties = {by[beside]: COVERAGE * unsure[OUTPUT_OF[name, beside]] for beside in BESIDE[name]}
         views.append(
             AxisView(
                 title,
@@ -147,7 +147,7 @@ def _views(case: GimbalCase, system: System) -> tuple[AxisView, ...]:
                 up,
                 flips,
                 settings.window(name) / math.sqrt(2.0) / (stage.weight * share),
-                (doubts[axes[0]], doubts[axes[1]]),
+                (uncertainties[axes[0]], uncertainties[axes[1]]),
                 words,
                 f"{', '.join(lies.values())} {unit}",
                 shown,
@@ -160,9 +160,9 @@ def _views(case: GimbalCase, system: System) -> tuple[AxisView, ...]:
 
 def _curves(case: GimbalCase) -> tuple[Curve, ...]:
     """Return the torque on each motor over its angle, now and after all steps; on pan over the frame's lean."""
-    gauges, settings = gauges_of(case.analysis), case.settings
-    assert gauges is not None
-    unsure = axis_uncertainties(gauges)
+    outputs, settings = output_model(case.analysis), case.settings
+    assert outputs is not None
+    unsure = axis_uncertainties(outputs)
     # Only its stages are asked for: nothing else of the rig as it will be is worked out.
     wanted, assembly = set_by(case), case.analysis.assembly
     after = stages_of(assembly, assembly.at(assembly.settings(wanted)), wanted, settings)

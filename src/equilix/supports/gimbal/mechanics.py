@@ -15,19 +15,20 @@ import numpy as np
 
 from equilix.core.analysis import Analysis, Finding
 from equilix.core.assembly.build import Build, Hold, Kit, Operator
-from equilix.core.doubt.gauges import CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS
+from equilix.core.cache import CACHED_RIGS
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
-from equilix.core.kept import RIGS
 from equilix.core.kit.parts import Category
 from equilix.core.records import WarningType
 from equilix.core.registry import support_for
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import ALLOWED, weight_of
+from equilix.core.sources import common_practice
+from equilix.core.statics.equilibrium import Equilibrium, equilibrium_at
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
 from equilix.core.statics.stages import BESIDE, LEAN, NUMBER, Stages, Trouble, peak_torque
-from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.statics.turning import Attitude
 from equilix.core.support import CLASH, HEAVY_LENS, ONE_SCREW, OUT_OF_TRAVEL, Figure, Placement, Report, Support
+from equilix.core.uncertainty.output_model import CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS
 from equilix.core.units import Kind
 from equilix.supports.gimbal.motors import gravity_torques, in_way
 from equilix.supports.gimbal.outputs import (
@@ -48,10 +49,10 @@ from equilix.supports.gimbal.stages import GimbalCase, beside_axis, passings, pa
 
 if TYPE_CHECKING:
     from equilix.core.solver.lens_marks import LensSetting
-    from equilix.core.solver.scales import LensMarks, Step
+    from equilix.core.solver.scales import LensMarks, WorkStep
 
-#: m: farther from every part of its stage than this an axis was placed wrongly; common practice.
-_OUTSIDE = 0.15
+#: m: farther from every part of its stage than this an axis was placed wrongly.
+_OUTSIDE = common_practice(0.15)
 
 OVER_PAYLOAD = WarningType(
     "over the payload",
@@ -147,7 +148,7 @@ class GimbalSupport(Support[GimbalSettings, Stages]):
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         return Hindrance.NOBODY
 
-    def equilibrium(self, placed: Placement[GimbalSettings]) -> tuple[Stand, Stages] | None:
+    def equilibrium(self, placed: Placement[GimbalSettings]) -> tuple[Equilibrium, Stages] | None:
         assembly, positions = placed.assembly, placed.positions
         stages = stages_of(assembly, positions, placed.build, placed.settings)
         if isinstance(stages, Trouble):
@@ -158,7 +159,7 @@ class GimbalSupport(Support[GimbalSettings, Stages]):
         # A CG that was found elsewhere is an axis that lies elsewhere, seen from the parts.
         at = inner.point - inner.more, inner.holder
         room = (None, None)
-        return stand_at(assembly, positions, placed.body, *at, AHEAD, room, nobody, None, groups), stages
+        return equilibrium_at(assembly, positions, placed.body, *at, AHEAD, room, nobody, None, groups), stages
 
     def remaining(self, case: GimbalCase) -> float:
         """Return the greatest torque (N m) of gravity about any axis, over a full turn."""
@@ -271,7 +272,7 @@ class GimbalSupport(Support[GimbalSettings, Stages]):
         figures |= {
             f"{stage.name}_motor_share": Figure(
                 figures[f"{stage.name}_torque_peak_nm"].value / settings.rated(stage.name),
-                (figures[f"{stage.name}_torque_peak_nm"].doubt or 0.0) / settings.rated(stage.name),
+                (figures[f"{stage.name}_torque_peak_nm"].uncertainty or 0.0) / settings.rated(stage.name),
             )
             for stage in on_it.stages
         }
@@ -283,8 +284,8 @@ class GimbalSupport(Support[GimbalSettings, Stages]):
         return {f"{name}_torque_nm": Figure(torque) for name, torque in torques.items()}
 
 
-@lru_cache(maxsize=RIGS)
-def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
+@lru_cache(maxsize=CACHED_RIGS)
+def order_of_work(analysis: Analysis) -> tuple[WorkStep, ...]:
     """Return the steps that balance a gimbal, in working order; none where it can't be judged."""
     from equilix.core.solver import scales
 

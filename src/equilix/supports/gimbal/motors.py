@@ -10,12 +10,12 @@ from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.rounding import lacking
 from equilix.core.statics import stages as parted
 from equilix.core.statics.stages import Stage, body_of_parts, peak_torque
-from equilix.core.statics.turning import Attitude, Link, motor_torques
+from equilix.core.statics.turning import Attitude, BodyLink, motor_torques
 from equilix.supports.gimbal.settings import MODES, GimbalSettings
 from equilix.supports.gimbal.stages import GimbalCase
 
 
-def links_of(case: GimbalCase) -> tuple[Link, ...]:
+def links_of(case: GimbalCase) -> tuple[BodyLink, ...]:
     """Return the stages without what they carry as links, the outermost first."""
     return parted.links_of(case.analysis.assembly, case.analysis.positions.cg, case.result)
 

@@ -7,10 +7,10 @@ from functools import partial
 
 import numpy as np
 
-from equilix.core.doubt.gauges import CG_AHEAD, Draws, Gauges
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.records import Output, Threshold
 from equilix.core.statics.stages import BESIDE, LEAN, NUMBER, STAGES
+from equilix.core.uncertainty.output_model import CG_AHEAD, OutputModel, Samples
 from equilix.core.units import Kind
 from equilix.supports.gimbal.settings import GimbalSettings
 from equilix.supports.gimbal.stages import GimbalCase
@@ -28,20 +28,20 @@ _OF: dict[str, tuple[int, str | None]] = {
 }
 
 
-def _value(name: str, gauges: Gauges, draws: Draws) -> np.ndarray:
+def _value(name: str, outputs: OutputModel, samples: Samples) -> np.ndarray:
     number, beside = _OF[name]
-    case: GimbalCase = gauges.case
+    case: GimbalCase = outputs.case
     stages = case.result.stages
     k = next((k for k, stage in enumerate(stages) if stage.name == STAGES[number]), None)
     if k is None:
-        return np.full(len(draws.mass), np.nan)
-    off = draws.stages[:, k, 1:] + stages[k].more - stages[k].point
+        return np.full(len(samples.mass), np.nan)
+    off = samples.stages[:, k, 1:] + stages[k].more - stages[k].point
     if beside is not None:
         result: np.ndarray = off[:, NUMBER[beside]]
         return result
     a, b = (off[:, NUMBER[one]] for one in BESIDE[STAGES[number]])
     share = math.sin(LEAN) if STAGES[number] == "pan" else 1.0
-    peak: np.ndarray = draws.stages[:, k, 0] * STANDARD_GRAVITY * np.hypot(a, b) * share
+    peak: np.ndarray = samples.stages[:, k, 0] * STANDARD_GRAVITY * np.hypot(a, b) * share
     return peak
 
 
@@ -68,7 +68,9 @@ ROLL_Z = _offset("roll, CG above its axis", "roll_offset_z_mm")
 PAN_X = _offset("pan, CG forward of its axis", "pan_offset_x_mm")
 PAN_Y = _offset("pan, CG left of its axis", "pan_offset_y_mm")
 TILT_PEAK, ROLL_PEAK, PAN_PEAK = (_peak(stage) for stage in STAGES)
-PAYLOAD = Output("turns on the tilt axis", Kind.MASS, lambda gauges, draws: gauges.load(draws)[0], "tilt_stage_kg")
+PAYLOAD = Output(
+    "turns on the tilt axis", Kind.MASS, lambda outputs, samples: outputs.load(samples)[0], "tilt_stage_kg"
+)
 #: The output of each form of the target, and of each stage's peak.
 OUTPUT_OF: dict[tuple[str, str], str] = {("tilt", "x"): CG_AHEAD}
 OUTPUT_OF |= {(STAGES[k], beside or ""): name for name, (k, beside) in _OF.items()}

@@ -10,10 +10,10 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Kit, Operator
-from equilix.core.doubt.gauges import CG_AHEAD, gauges_of
 from equilix.core.kit.uncertainty import Certainty, certainty
 from equilix.core.measurement.lesson import CONTRADICTS
 from equilix.core.statics.stages import BESIDE, BY_MAKE, LEAN, Stage, Stages, Trouble, peak_torque
+from equilix.core.uncertainty.output_model import CG_AHEAD, output_model
 from equilix.core.units import Kind
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.work_order import THERE, far_words, meets_words, then_more
@@ -26,7 +26,7 @@ from equilix.present.supports.text import (
     Verdict,
     index_of,
 )
-from equilix.present.units import System, doubt, figure, number
+from equilix.present.units import System, figure, number, uncertainty
 from equilix.present.words import mid_sentence, minutes, slider_of
 from equilix.supports.gimbal.drawing import (
     LENS_QUESTION,
@@ -127,8 +127,8 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         found = stages_of(analysis.assembly, analysis.positions, analysis.build, SUPPORT.settings(analysis.build))
         return f"gimbal: {found}" if isinstance(found, Trouble) else ""
 
-    def output_name(self, gauge: str) -> str:
-        return "CG distance ahead of the tilt axis" if gauge == CG_AHEAD else super().output_name(gauge)
+    def output_name(self, output: str) -> str:
+        return "CG distance ahead of the tilt axis" if output == CG_AHEAD else super().output_name(output)
 
     # The answer
 
@@ -170,9 +170,9 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         return "settled" if _worst(case.result, case.settings) is None else "part"
 
     def rows(self, case: GimbalCase, system: System) -> tuple[FigureRow, ...]:
-        on_it, gauges = case.result, gauges_of(case.analysis)
-        assert gauges is not None
-        unsure, settings = axis_uncertainties(gauges), case.settings
+        on_it, outputs = case.result, output_model(case.analysis)
+        assert outputs is not None
+        unsure, settings = axis_uncertainties(outputs), case.settings
         payload = payload_of(case)
         limit = "" if settings.most is None else f"of {figure(settings.most, Kind.MASS, system)}"
         rows = [
@@ -185,9 +185,9 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         ]
         for stage in on_it.stages:
             for beside in BESIDE[stage.name]:
-                gauge, value = OUTPUT_OF[stage.name, beside], offset_beside(stage, beside)
+                output, value = OUTPUT_OF[stage.name, beside], offset_beside(stage, beside)
                 # What no scale clears is only worth a row where there is something.
-                if (stage.name, beside) in BY_MAKE and abs(value) < max(2.0 * unsure[gauge], THERE):
+                if (stage.name, beside) in BY_MAKE and abs(value) < max(2.0 * unsure[output], THERE):
                     continue
                 if on_it.usual and stage.name != "tilt" and (stage.name, beside) != ("roll", "y"):
                     continue
@@ -195,7 +195,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
                     FigureRow(
                         f"{stage.name.capitalize()}, {_ALONG[beside]}",
                         figure(value, Kind.LENGTH, system, sign=True),
-                        doubt(unsure[gauge], Kind.LENGTH, system),
+                        uncertainty(unsure[output], Kind.LENGTH, system),
                     )
                 )
         stage = max(on_it.stages, key=lambda one: peak_torque(one) / settings.rated(one.name))
@@ -330,9 +330,9 @@ def _worst(on_it: Stages, settings: GimbalSettings) -> tuple[Stage, str] | None:
 
 def _balanced(case: GimbalCase, settings: GimbalSettings, note: str) -> Verdict:
     """Return the verdict on a gimbal within its windows: as felt, as the guesses go, or surely."""
-    gauges = gauges_of(case.analysis)
-    assert gauges is not None
-    unsure = axis_uncertainties(gauges)
+    outputs = output_model(case.analysis)
+    assert outputs is not None
+    unsure = axis_uncertainties(outputs)
     open_yet = [
         stage.name
         for stage in case.result.stages

@@ -14,14 +14,14 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 from equilix.core.analyse import analyse
 from equilix.core.chosen import with_settings
 from equilix.core.errors import DeviceError
-from equilix.core.measurement.coach import Advice, Do
+from equilix.core.measurement.coach import Action, CoachAdvice
 from equilix.core.measurement.coaching import Coaching, begin
-from equilix.desktop.jobs.errand import run_errand
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.jobs.job import Progress
+from equilix.desktop.jobs.waiting import run_job
 from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.enter import on_enter
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
@@ -32,7 +32,7 @@ from equilix.io.files import Stopped
 from equilix.present.balance.coach_view import CoachWords, coach_words, draw_region
 from equilix.present.units import number
 from equilix.present.words import Slider, slider_of
-from equilix.supports.gimbal.coaching import benches_of, taught
+from equilix.supports.gimbal.coaching import benches_of, with_readings
 from equilix.supports.gimbal.mechanics import SUPPORT
 
 #: ms between two looks at what the gimbal said, and s that an answer may take.
@@ -65,7 +65,7 @@ class CoachBench(QWidget):
         self.workspace = workspace
         self.sessions: dict[str, Coaching] = {}
         self.gimbal: Gimbal | None = None
-        self.advice = Advice(Do.DONE)
+        self.advice = CoachAdvice(Action.DONE)
         self.words: CoachWords | None = None
         self._noise = 0.02
         self._efforts: list[float] = []
@@ -150,7 +150,7 @@ class CoachBench(QWidget):
     def session(self) -> Coaching | None:
         """What was seen of the present build; begun when it is first asked for."""
         analysis = self.workspace.analysis()
-        if analysis is None or analysis.stand is None:
+        if analysis is None or analysis.equilibrium is None:
             return None
         build = analysis.build
         held = self.sessions.get(build.id)
@@ -199,8 +199,8 @@ class CoachBench(QWidget):
             if shown:
                 button.setText(words.answers[k][0])
         self.read.setVisible(reads and bool(words.answers))
-        self.done.setVisible(self.advice.do is Do.MOVE and self.words is not None)
-        self.go_on.setVisible(self.advice.do is Do.LEFT and self.words is not None)
+        self.done.setVisible(self.advice.do is Action.MOVE and self.words is not None)
+        self.go_on.setVisible(self.advice.do is Action.LEFT and self.words is not None)
         self.back.setEnabled(bool(words.seen))
         self.link.setText("Let go and watch" if reads else "Connect")
         self.port.setEnabled(not reads)
@@ -248,7 +248,7 @@ class CoachBench(QWidget):
         bare = with_settings(analysis.build, replace(settings, coached=None))
         found = None
         if session is not None:
-            found = taught(analyse(bare, analysis.assembly.kit, self.workspace.operator, analysis), session)
+            found = with_readings(analyse(bare, analysis.assembly.kit, self.workspace.operator, analysis), session)
         if found == settings.coached:
             return
         self.workspace.close_group()
@@ -261,7 +261,7 @@ class CoachBench(QWidget):
     def set_there(self) -> None:
         """Take the scale as set to where it was advised, on the build too."""
         session, build = self.session, self.workspace.build
-        if session is None or build is None or self.advice.do is not Do.MOVE:
+        if session is None or build is None or self.advice.do is not Action.MOVE:
             return
         scale, to = self.advice.scale, self.advice.to
         placed_id = session.moved(scale, to)
@@ -313,7 +313,7 @@ class CoachBench(QWidget):
         typed = self.port.text().strip() or SIMULATED
         try:
             gimbal = self._reached(typed)
-            run_errand(f"Reaching the gimbal at {typed}", partial(_reach, gimbal), self)
+            run_job(f"Reaching the gimbal at {typed}", partial(_reach, gimbal), self)
         except Stopped:
             return
         except DeviceError as error:
@@ -354,7 +354,7 @@ class CoachBench(QWidget):
     def read_motor(self) -> None:
         """Bring the gimbal to the attitude of the test from either side, and read its motor each time."""
         session = self.session
-        if session is None or self.gimbal is None or self.advice.do is not Do.TEST or self._asked is not None:
+        if session is None or self.gimbal is None or self.advice.do is not Action.TEST or self._asked is not None:
             return
         name, angle = session.axis.name, session.angle_of(self.advice.way)
         self._asked, self._efforts, self._waited = self.advice.way, [], 0.0

@@ -10,15 +10,15 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Hold, Operator
-from equilix.core.carry.arrangements import doubts_of
+from equilix.core.carry.arrangements import carry_uncertainties
 from equilix.core.carry.carried import carry
-from equilix.core.doubt.gauges import CG_AHEAD, LARGER_HAND, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, unsure
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
+from equilix.core.statics.equilibrium import Equilibrium, SupportResult, equilibrium_at
 from equilix.core.statics.holding import PALM_LEVER
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, in_the_hands
-from equilix.core.statics.stand import Stand, SupportResult, stand_at
 from equilix.core.support import Case, Figure, Placement, Report, Support
+from equilix.core.uncertainty.output_model import CG_AHEAD, LARGER_HAND, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, unsure
 from equilix.supports.handheld.settings import USUAL, HandheldSettings
 
 
@@ -45,7 +45,7 @@ class HandheldSupport(Support[HandheldSettings, HandheldResult]):
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         return in_the_hands(analysis.assembly, analysis.positions, operator, way)
 
-    def equilibrium(self, placed: Placement[HandheldSettings]) -> tuple[Stand, HandheldResult] | None:
+    def equilibrium(self, placed: Placement[HandheldSettings]) -> tuple[Equilibrium, HandheldResult] | None:
         assembly, positions, body = placed.assembly, placed.positions, placed.body
         posed = in_the_hands(assembly, positions, placed.operator, placed.settings.hold)
         if isinstance(posed, Hindrance):
@@ -56,8 +56,10 @@ class HandheldSupport(Support[HandheldSettings, HandheldResult]):
         # Two hands carry any weight beside each other; under one alone it must lie.
         room = (None, None) if len(points) == 2 else (None, PALM_LEVER / 2.0)
         holder = posed.places[0].part
-        stand = stand_at(assembly, positions, body, point, holder, forward, room, posed, in_rig(held, posed))
-        return stand, HandheldResult(points)
+        equilibrium = equilibrium_at(
+            assembly, positions, body, point, holder, forward, room, posed, in_rig(held, posed)
+        )
+        return equilibrium, HandheldResult(points)
 
     def hindrance_of(self, analysis: Analysis) -> str:
         found = self.pose(analysis, Operator("nobody", "Nobody"), self.settings(analysis.build).hold)
@@ -69,7 +71,7 @@ class HandheldSupport(Support[HandheldSettings, HandheldResult]):
         if isinstance(found, Hindrance):
             return Report(hindrance=found.value)
         points = np.array([place.point for place in found.pose.places])
-        sure = doubts_of(analysis, found)
+        sure = carry_uncertainties(analysis, found)
         if len(points) == 2:
             line = unsure(analysis, lambda mass, cg: np.array([line_moment(mass, cg, points)]))
             figures["line_moment_nm"] = Figure(line_moment(found.mass, found.cg - found.shift, points), _first(line))

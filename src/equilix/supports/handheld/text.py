@@ -9,14 +9,14 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, warnings_of
-from equilix.core.carry.carried import nose_down, top_handle
-from equilix.core.doubt.gauges import LARGER_HAND, unsure
+from equilix.core.carry.handle import nose_down, top_handle
 from equilix.core.kit.parts import Category, Part
 from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.uncertainty.output_model import LARGER_HAND, unsure
 from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, circle
 from equilix.present.supports.text import FORE_AFT, FigureRow, SupportText, Verdict, hand_rows, hands_words
-from equilix.present.units import System, doubt, figure, unit_of
+from equilix.present.units import System, figure, uncertainty, unit_of
 from equilix.present.words import mid_sentence
 from equilix.supports.handheld.mechanics import SUPPORT, HandheldCase, HandheldResult
 from equilix.supports.handheld.settings import HandheldSettings
@@ -40,7 +40,7 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
 
     def draw_over(self, scene: Scene, case: HandheldCase, projection: Projection) -> None:
         """Draw where the hands hold a rig that nothing else does, and the line through both."""
-        points = [place.point for place in case.stand.pose.places]
+        points = [place.point for place in case.equilibrium.pose.places]
         spots = [(projection.x(float(p[0])), projection.y(float(p[2]))) for p in points]
         if len(spots) == 2:
             (ax, ay), (bx, by) = spots
@@ -65,41 +65,41 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
         return f"There are no grips: the hands hold {names}. One grip a side would level it."
 
     def _says(self, case: HandheldCase, system: System) -> Verdict:
-        stand = case.stand
-        if stand.holding is None:
+        equilibrium = case.equilibrium
+        if equilibrium.holding is None:
             why = "Flat palms only push: give one hand something to close round."
             return Verdict("The hands cannot hold it.", why, stops=True)
-        u = stand.ahead_doubt
-        if abs(stand.ahead) <= COVERAGE * u:
-            pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+        u = equilibrium.ahead_uncertainty
+        if abs(equilibrium.ahead) <= COVERAGE * u:
+            pm = f"{uncertainty(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
             return Verdict("Level in the hands", f"fore and aft, within what is known ({pm}).")
-        way = "forward" if stand.tip_moment > 0.0 else "back"
-        wrists = figure(abs(stand.tip_moment), Kind.MOMENT, system)
+        way = "forward" if equilibrium.tip_moment > 0.0 else "back"
+        wrists = figure(abs(equilibrium.tip_moment), Kind.MOMENT, system)
         sides = self.sides(case)
-        tips = sides.more if stand.ahead >= 0.0 else sides.less
+        tips = sides.more if equilibrium.ahead >= 0.0 else sides.less
         return Verdict(f"Tips {tips}.", f"The wrists hold {wrists}. {hands_words(case, system)}", way)
 
     def mark(self, case: HandheldCase) -> str:
-        stand = case.stand
-        if stand.holding is None or warnings_of(case.analysis):
+        equilibrium = case.equilibrium
+        if equilibrium.holding is None or warnings_of(case.analysis):
             return "look"
-        return "settled" if abs(stand.ahead) <= COVERAGE * stand.ahead_doubt else "part"
+        return "settled" if abs(equilibrium.ahead) <= COVERAGE * equilibrium.ahead_uncertainty else "part"
 
     def rows(self, case: HandheldCase, system: System) -> tuple[FigureRow, ...]:
-        stand = case.stand
-        both = len(stand.pose.places) == 2
+        equilibrium = case.equilibrium
+        both = len(equilibrium.pose.places) == 2
         label = f"CG {self.away(case)}"
         rows = [
             FigureRow(
                 label,
-                figure(abs(stand.ahead), Kind.LENGTH, system),
-                doubt(stand.ahead_doubt, Kind.LENGTH, system),
+                figure(abs(equilibrium.ahead), Kind.LENGTH, system),
+                uncertainty(equilibrium.ahead_uncertainty, Kind.LENGTH, system),
                 "from the line through both hands, seen from above" if both else "",
             ),
             FigureRow(
                 "See-saw",
-                figure(abs(stand.tip_moment), Kind.MOMENT, system),
-                doubt(stand.tip_doubt, Kind.MOMENT, system),
+                figure(abs(equilibrium.tip_moment), Kind.MOMENT, system),
+                uncertainty(equilibrium.tip_uncertainty, Kind.MOMENT, system),
                 "what only wrists or a brace can hold",
             ),
         ]
@@ -112,7 +112,7 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
 
 def _held(case: HandheldCase) -> list[Part]:
     """Return the parts that the hands hold."""
-    return [case.analysis.assembly.parts[place.part] for place in case.stand.pose.places]
+    return [case.analysis.assembly.parts[place.part] for place in case.equilibrium.pose.places]
 
 
 def _hung(case: HandheldCase) -> FigureRow | None:

@@ -19,7 +19,6 @@ from equilix.core.analysis import Analysis, Finding
 from equilix.core.assembly.build import Build, Grasp, Hold, Operator
 from equilix.core.assembly.resolve import Assembly, Positions
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, Draws, Gauges, unsure
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
@@ -35,9 +34,10 @@ from equilix.core.operator.leaning import (
 )
 from equilix.core.records import Output, Threshold, WarningType
 from equilix.core.rounding import SLIGHT, negligible
+from equilix.core.sources import common_practice, from_memory
+from equilix.core.statics.equilibrium import Equilibrium, SupportResult, equilibrium_at
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance, Pose, hung_at, in_rig
-from equilix.core.statics.stand import Stand, SupportResult, stand_at
 from equilix.core.support import (
     CLASH,
     HEAVY_LENS,
@@ -50,29 +50,38 @@ from equilix.core.support import (
     Report,
     Support,
 )
+from equilix.core.uncertainty.output_model import (
+    CG_AHEAD,
+    SLIDE_TO_LEVEL,
+    TIP_MOMENT,
+    TOTAL_MASS,
+    OutputModel,
+    Samples,
+    unsure,
+)
 from equilix.core.units import Kind
 from equilix.supports.harness.settings import USUAL, HarnessSettings
 
-#: Share of the greatest load from which to take care; common practice.
-CARE = 0.90
-#: rad: how far aside a rig may hang without anybody minding; common practice.
-LEAN = math.radians(2.0)
-#: Hz and m: steps while walking and how far the body goes up and down, each way; Whittle, Gait Analysis, from memory.
-STEP_FREQUENCY, STEP_HEIGHT = 1.9, 0.022
-#: Hz: a spring arm's own beat where nobody has measured one; common practice.
-USUAL_BEAT = 0.85
+#: Share of the greatest load from which to take care.
+CARE = common_practice(0.90)
+#: rad: how far aside a rig may hang without anybody minding.
+LEAN = common_practice(math.radians(2.0))
+#: Hz and m: steps while walking and how far the body goes up and down, each way; Whittle, Gait Analysis.
+STEP_FREQUENCY, STEP_HEIGHT = from_memory((1.9, 0.022))
+#: Hz: a spring arm's own beat where nobody has measured one.
+USUAL_BEAT = common_practice(0.85)
 #: rad: what the force at the grips is given for.
 _TILT = math.radians(10.0)
 
 
-#: m off its place that nobody sees on a hanging rig; common practice.
-_FELT = 0.001
-#: m below the hook from which a CG hangs and hands pull; common practice.
-_LEAST_HANG = 0.02
+#: m off its place that nobody sees on a hanging rig.
+_FELT = common_practice(0.001)
+#: m below the hook from which a CG hangs and hands pull.
+_LEAST_HANG = common_practice(0.02)
 
 
-#: m that the arm's end stands above the head, about as high as a hand is held up beside it; common practice.
-_ABOVE_HEAD = 0.15
+#: m that the arm's end stands above the head, about as high as a hand is held up beside it.
+_ABOVE_HEAD = common_practice(0.15)
 
 
 TURNS_OVER = WarningType(
@@ -169,8 +178,8 @@ def hook_to_level(case: HarnessCase) -> float | None:
     The CG lies ``ahead`` of the hook across the wanted way down; a hook that goes forward takes that off by its way
     across: exact, whatever the travel.
     """
-    forward = float(case.stand.forward[0])
-    return None if negligible(forward, SLIGHT) else case.stand.ahead / forward
+    forward = float(case.equilibrium.forward[0])
+    return None if negligible(forward, SLIGHT) else case.equilibrium.ahead / forward
 
 
 def slid_to(build: Build, along: float) -> Build:
@@ -228,8 +237,8 @@ def peak_share(passes: float, frequency: float = STEP_FREQUENCY, height: float =
 # Outputs
 
 
-def _share(gauges: Gauges, draws: Draws) -> np.ndarray:
-    return draws.mass / (gauges.case.settings.most or math.nan)
+def _share(outputs: OutputModel, samples: Samples) -> np.ndarray:
+    return samples.mass / (outputs.case.settings.most or math.nan)
 
 
 def _as_wanted(_: HarnessSettings) -> tuple[Threshold, ...]:
@@ -239,15 +248,19 @@ def _as_wanted(_: HarnessSettings) -> tuple[Threshold, ...]:
 PITCH = Output(
     "hangs nose down",
     Kind.ANGLE,
-    lambda gauges, draws: gauges.hangs(draws)[:, 0],
+    lambda outputs, samples: outputs.hangs(samples)[:, 0],
     "hang_pitch_deg",
     signed=True,
     limits=lambda settings: (Threshold(settings.pitch, "as wanted"),),
 )
 ROLL = Output(
-    "hangs left side high", Kind.ANGLE, lambda gauges, draws: gauges.hangs(draws)[:, 1], "hang_roll_deg", signed=True
+    "hangs left side high",
+    Kind.ANGLE,
+    lambda outputs, samples: outputs.hangs(samples)[:, 1],
+    "hang_roll_deg",
+    signed=True,
 )
-TENSION = Output("tension", Kind.FORCE, lambda gauges, draws: draws.mass * STANDARD_GRAVITY, "tension_n")
+TENSION = Output("tension", Kind.FORCE, lambda outputs, samples: samples.mass * STANDARD_GRAVITY, "tension_n")
 SHARE = Output(
     "share of the limit",
     Kind.SHARE,
@@ -288,7 +301,7 @@ class HarnessSupport(Support[HarnessSettings, HarnessResult]):
         HEAVY_LENS,
     )
 
-    def slid(self, case: HarnessCase) -> Build | None:
+    def with_slide(self, case: HarnessCase) -> Build | None:
         by, now = hook_to_level(case), case.settings.along
         # What turns over is not cured by hanging it elsewhere along the rig.
         if by is None or not case.result.stable:
@@ -347,7 +360,7 @@ class HarnessSupport(Support[HarnessSettings, HarnessResult]):
         assert pose is not None
         return pose
 
-    def equilibrium(self, placed: Placement[HarnessSettings]) -> tuple[Stand, HarnessResult] | None:
+    def equilibrium(self, placed: Placement[HarnessSettings]) -> tuple[Equilibrium, HarnessResult] | None:
         assembly, positions, body, settings = placed.assembly, placed.positions, placed.body, placed.settings
         hook = hook_of(assembly, positions, settings)
         if hook is None:
@@ -360,8 +373,8 @@ class HarnessSupport(Support[HarnessSettings, HarnessResult]):
         forward = np.array([-down[2], 0.0, down[0]])
         room = None, max(float((body.cg - hook.point) @ down), _LEAST_HANG) * math.tan(LEAN)
         holding = in_rig(held, posed)
-        stand = stand_at(assembly, positions, body, hook.point, hook.part, forward, room, posed, holding)
-        return stand, _result(body, hook, settings, [place.point for place in posed.places])
+        equilibrium = equilibrium_at(assembly, positions, body, hook.point, hook.part, forward, room, posed, holding)
+        return equilibrium, _result(body, hook, settings, [place.point for place in posed.places])
 
     def findings(self, case: HarnessCase, operator: Operator) -> list[Finding]:
         hook, body, spread = case.result.hook, case.body, case.spread
@@ -390,10 +403,12 @@ class HarnessSupport(Support[HarnessSettings, HarnessResult]):
         analysis, result, point = case.analysis, case.result, case.result.hook.point
         tension = figures["tension_n"]
         share = result.peak / result.tension
-        figures["peak_tension_n"] = Figure(result.peak, None if tension.doubt is None else tension.doubt * share)
+        figures["peak_tension_n"] = Figure(
+            result.peak, None if tension.uncertainty is None else tension.uncertainty * share
+        )
         figures["stable"] = Figure(float(result.stable))
         if result.tilt_force is not None:
-            grips = [place.point for place in case.stand.pose.places]
+            grips = [place.point for place in case.equilibrium.pose.places]
 
             def force(mass: float, cg: np.ndarray) -> np.ndarray | None:
                 found = tilt_force(mass * STANDARD_GRAVITY, cg - point, point, grips)

@@ -14,10 +14,11 @@ from equilix.core.errors import AssemblyError
 from equilix.core.limits import MAX_MASS, check_number
 from equilix.core.records import Setting, check_settings
 from equilix.core.rounding import ROUNDING
+from equilix.core.sources import common_practice
 from equilix.core.units import Kind
 
-#: m: how far a hook slides either way on a rail or a handle; common practice.
-HOOK_ROOM = 0.060
+#: m: how far a hook slides either way on a rail or a handle.
+HOOK_ROOM = common_practice(0.060)
 
 
 class HarnessSettings(Struct, Settings, frozen=True):

@@ -10,13 +10,13 @@ from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit
-from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, circle, polyline
 from equilix.present.supports.text import Chosen, FigureRow, OwnScale, Page, SupportText, Verdict
-from equilix.present.units import System, doubt, figure, number, unit_of
+from equilix.present.units import System, figure, number, uncertainty, unit_of
 from equilix.supports.harness.mechanics import (
     PITCH,
     ROLL,
@@ -28,12 +28,12 @@ from equilix.supports.harness.mechanics import (
     USUAL_BEAT,
     HarnessCase,
     HarnessResult,
-    HarnessSettings,
     hook_of,
     hook_to_level,
     passes_of,
     slid_to,
 )
+from equilix.supports.harness.settings import HarnessSettings
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -55,7 +55,7 @@ def _draw_page(case: HarnessCase, kit: Kit, system: System, width: float, height
     hang = on_it.hook.point, on_it.pitch if on_it.stable else None
     draw_hang(scene, case.analysis, hang, 0.0, third - 24.0, height - bar)
     if most is not None:
-        words = f"{figure(body.mass, Kind.MASS, system)} {doubt(spread.mass, Kind.MASS, system)}"
+        words = f"{figure(body.mass, Kind.MASS, system)} {uncertainty(spread.mass, Kind.MASS, system)}"
         shares = (body.mass / most, COVERAGE * spread.mass / most, on_it.peak / on_it.tension * body.mass / most)
         draw_capacity(scene, words, figure(most, Kind.MASS, system), shares, height - bar, third - 24.0)
     beat = settings.beat or USUAL_BEAT
@@ -117,7 +117,7 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
         return "" if there is not None else "a hook"
 
     def verdict(self, case: HarnessCase, system: System) -> Verdict:
-        on_it, stand, body = case.result, case.stand, case.body
+        on_it, equilibrium, body = case.result, case.equilibrium, case.body
         settings = case.settings
         where = _hook_words(case)
         if not on_it.stable:
@@ -128,60 +128,60 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
             menu = "Enter it in the build list, “Name, note and hook…”."
             return Verdict("Enter the maker’s limit first.", f"{hangs} {menu}", "forward", where, stops=True)
         spread = case.spread
-        weighs = f"{figure(body.mass, Kind.MASS, system, unit=False)} {doubt(spread.mass, Kind.MASS, system)}"
+        weighs = f"{figure(body.mass, Kind.MASS, system, unit=False)} {uncertainty(spread.mass, Kind.MASS, system)}"
         limit = figure(settings.most, Kind.MASS, system)
         if body.mass + COVERAGE * spread.mass > settings.most:
             unit = unit_of(Kind.MASS, system)
             words = f"{weighs} {unit} on a harness for {limit}."
             return Verdict("Do not hang it.", words, "forward", where, stops=True)
         share = f"{100.0 * body.mass / settings.most:.0f} % of the limit."
-        u = stand.ahead_doubt
+        u = equilibrium.ahead_uncertainty
         off = (on_it.pitch or 0.0) - settings.pitch
-        if abs(stand.ahead) <= COVERAGE * u or abs(off) < _SEEN:
+        if abs(equilibrium.ahead) <= COVERAGE * u or abs(off) < _SEEN:
             so = "level" if settings.pitch == 0.0 else _nose(settings.pitch)
-            pm = f"{doubt(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+            pm = f"{uncertainty(u, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
             known = f"within what is known ({pm})"
-            if abs(stand.ahead) > COVERAGE * u:
+            if abs(equilibrium.ahead) > COVERAGE * u:
                 known = f"to {math.degrees(_SEEN):.1f}°, which nobody sees"
             return Verdict(f"Hangs {so}", f"fore and aft, {known}. {share}", note=where)
         leans = "forward" if off > 0.0 else "back"
         return Verdict(f"Hangs {_nose(on_it.pitch or 0.0)}.", share, leans, where)
 
     def mark(self, case: HarnessCase) -> str:
-        stand = case.stand
+        equilibrium = case.equilibrium
         if warnings_of(case.analysis) or case.settings.most is None:
             return "look"
-        return "settled" if abs(stand.ahead) <= COVERAGE * stand.ahead_doubt else "part"
+        return "settled" if abs(equilibrium.ahead) <= COVERAGE * equilibrium.ahead_uncertainty else "part"
 
     def rows(self, case: HarnessCase, system: System) -> tuple[FigureRow, ...]:
-        on_it, stand, gauges = case.result, case.stand, gauges_of(case.analysis)
-        assert gauges is not None
-        unsure = doubts_of(gauges)
+        on_it, equilibrium, outputs = case.result, case.equilibrium, output_model(case.analysis)
+        assert outputs is not None
+        unsure = output_uncertainties(outputs)
         settings = case.settings
         rows = [
             FigureRow(
                 f"CG {self.away(case)}",
-                figure(abs(stand.ahead), Kind.LENGTH, system),
-                doubt(stand.ahead_doubt, Kind.LENGTH, system),
+                figure(abs(equilibrium.ahead), Kind.LENGTH, system),
+                uncertainty(equilibrium.ahead_uncertainty, Kind.LENGTH, system),
                 "" if settings.pitch == 0.0 else f"of {_nose(settings.pitch)} wanted",
             )
         ]
         if on_it.stable and on_it.pitch is not None and on_it.roll is not None:
             nose = "Hangs nose down" if on_it.pitch >= 0.0 else "Hangs nose up"
             side = "Hangs left side high" if on_it.roll >= 0.0 else "Hangs right side high"
-            for name, value, gauge in ((nose, on_it.pitch, PITCH), (side, on_it.roll, ROLL)):
-                pm = doubt(unsure[gauge], Kind.ANGLE, system)
+            for name, value, output in ((nose, on_it.pitch, PITCH), (side, on_it.roll, ROLL)):
+                pm = uncertainty(unsure[output], Kind.ANGLE, system)
                 rows.append(FigureRow(name, figure(abs(value), Kind.ANGLE, system), pm))
         rows.append(
             FigureRow(
                 "Pull on the cable",
                 figure(on_it.tension, Kind.FORCE, system),
-                doubt(unsure[TENSION], Kind.FORCE, system),
+                uncertainty(unsure[TENSION], Kind.FORCE, system),
                 f"up to {figure(on_it.peak, Kind.FORCE, system)} while you walk",
             )
         )
         if on_it.share is not None:
-            pm = doubt(unsure[SHARE], Kind.SHARE, system)
+            pm = uncertainty(unsure[SHARE], Kind.SHARE, system)
             rows.append(
                 FigureRow("Share of the limit", figure(on_it.share, Kind.SHARE, system), pm, "caution from 90 %")
             )
@@ -198,7 +198,7 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
         )
         return tuple(rows)
 
-    def burdens(self, carried: Carry, case: HarnessCase, system: System) -> tuple[str, ...]:
+    def body_cautions(self, carried: Carry, case: HarnessCase, system: System) -> tuple[str, ...]:
         settings = case.settings
         pull = float(carried.held.pad_force[2])
         hips, straps = (
@@ -238,8 +238,8 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
         scene.line(x, y + 7.0, x, height, "ink", 1.2)
 
     def draw_over(self, scene: Scene, case: HarnessCase, projection: Projection) -> None:
-        stand, on_it = case.stand, case.result
-        x, y = projection.x(float(stand.point[0])), projection.y(float(stand.point[2]))
+        equilibrium, on_it = case.equilibrium, case.result
+        x, y = projection.x(float(equilibrium.point[0])), projection.y(float(equilibrium.point[2]))
         scene.path(circle(x, y, 7.0), "panel", "accent", 1.8)
         # How the rig's own level line will lie once it hangs.
         if on_it.stable and on_it.pitch is not None and abs(on_it.pitch) >= _SEEN:

@@ -10,23 +10,13 @@ from msgspec import Struct
 from equilix.core.analysis import Analysis, Finding
 from equilix.core.assembly.build import Brace, Hold, Operator
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
-from equilix.core.doubt.gauges import (
-    CG_AHEAD,
-    LARGER_HAND,
-    SLIDE_TO_LEVEL,
-    TIP_MOMENT,
-    TOTAL_MASS,
-    Draws,
-    Gauges,
-    unsure,
-)
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.operator.head import EASY_LEAN, Head, head_beside, lean_from, lean_needed
 from equilix.core.records import Output, Threshold, WarningType
+from equilix.core.statics.equilibrium import Equilibrium, SupportResult, equilibrium_at
 from equilix.core.statics.pad import SORE_PRESSURE, Rest, Shoulder, pad_pressure, rest
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, on_shoulder
-from equilix.core.statics.stand import Stand, SupportResult, stand_at
 from equilix.core.support import (
     CLASH,
     HEAVY_LENS,
@@ -38,6 +28,16 @@ from equilix.core.support import (
     Placement,
     Report,
     Support,
+)
+from equilix.core.uncertainty.output_model import (
+    CG_AHEAD,
+    LARGER_HAND,
+    SLIDE_TO_LEVEL,
+    TIP_MOMENT,
+    TOTAL_MASS,
+    OutputModel,
+    Samples,
+    unsure,
 )
 from equilix.core.units import Kind
 from equilix.supports.shoulder.settings import USUAL, ShoulderSettings
@@ -90,14 +90,16 @@ def pad_of(assembly: Assembly, positions: Positions) -> tuple[np.ndarray, int] |
 # Outputs
 
 
-def _margin(gauges: Gauges, draws: Draws) -> np.ndarray:
-    settings, offset = gauges.case.settings, np.abs(gauges.offset(draws))
-    return np.minimum(settings.span_x / 2.0 - offset[:, 0], settings.span_y / 2.0 - offset[:, 1])
+def _margin(outputs: OutputModel, samples: Samples) -> np.ndarray:
+    settings, offset = outputs.case.settings, np.abs(outputs.offset(samples))
+    result: np.ndarray = np.minimum(settings.span_x / 2.0 - offset[:, 0], settings.span_y / 2.0 - offset[:, 1])
+    return result
 
 
-def _pressure(gauges: Gauges, draws: Draws) -> np.ndarray:
-    settings = gauges.case.settings
-    return gauges.held(draws)[1] / (settings.span_x * settings.span_y)
+def _pressure(outputs: OutputModel, samples: Samples) -> np.ndarray:
+    settings = outputs.case.settings
+    result: np.ndarray = outputs.held(samples)[1] / (settings.span_x * settings.span_y)
+    return result
 
 
 def _tips(settings: ShoulderSettings) -> tuple[Threshold, ...]:
@@ -121,7 +123,7 @@ MARGIN = Output(
 ON_SHOULDER = Output(
     "on the shoulder, rig alone",
     Kind.FORCE,
-    lambda gauges, draws: gauges.held(draws)[1],
+    lambda outputs, samples: outputs.held(samples)[1],
     "on_shoulder_n",
     by_forces=True,
 )
@@ -136,12 +138,12 @@ PRESSURE = Output(
 LEFT = Output(
     "CG to the left",
     Kind.LENGTH,
-    lambda gauges, draws: gauges.offset(draws)[:, 1],
+    lambda outputs, samples: outputs.offset(samples)[:, 1],
     "cg_left_mm",
     signed=True,
     limits=_tips_aside,
 )
-ABOVE = Output("CG above", Kind.LENGTH, lambda gauges, draws: gauges.offset(draws)[:, 2], "cg_above_mm")
+ABOVE = Output("CG above", Kind.LENGTH, lambda outputs, samples: outputs.offset(samples)[:, 2], "cg_above_mm")
 
 
 class ShoulderSupport(Support[ShoulderSettings, ShoulderResult]):
@@ -196,7 +198,7 @@ class ShoulderSupport(Support[ShoulderSettings, ShoulderResult]):
         lean, _ = _lean(assembly, positions, pad, operator)
         return on_shoulder(assembly, positions, pad, shoulder, operator, way, lean)
 
-    def equilibrium(self, placed: Placement[ShoulderSettings]) -> tuple[Stand, ShoulderResult] | None:
+    def equilibrium(self, placed: Placement[ShoulderSettings]) -> tuple[Equilibrium, ShoulderResult] | None:
         found = pad_of(placed.assembly, placed.positions)
         if found is None:
             return None
@@ -206,26 +208,28 @@ class ShoulderSupport(Support[ShoulderSettings, ShoulderResult]):
         held = posed.statics(arms=False).hold(body.mass, body.cg + posed.shift)
         room = shoulder.span_x / 2.0, shoulder.span_y / 2.0
         holding = in_rig(held, posed)
-        stand = stand_at(placed.assembly, placed.positions, body, pad, holder, AHEAD, room, posed, holding)
-        return stand, self._result(placed, stand, shoulder)
+        equilibrium = equilibrium_at(placed.assembly, placed.positions, body, pad, holder, AHEAD, room, posed, holding)
+        return equilibrium, self._result(placed, equilibrium, shoulder)
 
-    def _result(self, placed: Placement[ShoulderSettings], stand: Stand, shoulder: Shoulder) -> ShoulderResult:
-        body, holding = placed.body, stand.holding
+    def _result(
+        self, placed: Placement[ShoulderSettings], equilibrium: Equilibrium, shoulder: Shoulder
+    ) -> ShoulderResult:
+        body, holding = placed.body, equilibrium.holding
         weight = body.mass * STANDARD_GRAVITY
-        lies = rest(body, stand.point, shoulder)
+        lies = rest(body, equilibrium.point, shoulder)
         presses = weight / (shoulder.span_x * shoulder.span_y)
         if holding is not None:
             presses = pad_pressure(holding.pad_force, shoulder)
         # How far the head gives way is in the pose; which part makes it is looked for only where one does.
-        lean, lean_part = stand.pose.lean, 0
+        lean, lean_part = equilibrium.pose.lean, 0
         if lean > 0.0:
-            lean, lean_part = _lean(placed.assembly, placed.positions, stand.point, placed.operator)
-        head = head_beside(stand.point, placed.operator)
+            lean, lean_part = _lean(placed.assembly, placed.positions, equilibrium.point, placed.operator)
+        head = head_beside(equilibrium.point, placed.operator)
         return ShoulderResult(lies, -weight * lies.left, presses, head, lean, lean_part)
 
     def findings(self, case: ShoulderCase, operator: Operator) -> list[Finding]:
         ids, result = [placed.id for placed in case.build.parts], case.result
-        pad, friction = (ids[case.stand.holder],), case.settings.friction
+        pad, friction = (ids[case.equilibrium.holder],), case.settings.friction
         found = []
         if result.lean > EASY_LEAN:
             found.append(Finding(PRESSES_ON_HEAD, (ids[result.lean_part],), result.lean, limit=EASY_LEAN))
@@ -236,7 +240,7 @@ class ShoulderSupport(Support[ShoulderSettings, ShoulderResult]):
         return found
 
     def report(self, case: ShoulderCase, operator: Operator, figures: dict[str, Figure]) -> Report:
-        point = case.stand.point
+        point = case.equilibrium.point
         roll = unsure(case.analysis, lambda mass, cg: (-mass * STANDARD_GRAVITY * (cg - point))[1:2])
         figures["roll_moment_nm"] = Figure(case.result.roll_moment, None if roll is None else float(roll[0]))
         return Report({"pad_mm": point}, figures)

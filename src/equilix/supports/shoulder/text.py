@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 
 from equilix.core.analysis import Analysis, stays, warnings_of
 from equilix.core.assembly.build import Operator
-from equilix.core.doubt.gauges import LARGER_HAND
 from equilix.core.kit.parts import MountKind
 from equilix.core.kit.uncertainty import COVERAGE, Certainty
 from equilix.core.statics.pad import SORE_PRESSURE, Tip, pad_pressure
+from equilix.core.uncertainty.output_model import LARGER_HAND
 from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, ellipse, rect
 from equilix.present.supports.text import (
@@ -21,7 +21,7 @@ from equilix.present.supports.text import (
     hand_rows,
     hands_words,
 )
-from equilix.present.units import System, doubt, figure, unit_of
+from equilix.present.units import System, figure, uncertainty, unit_of
 from equilix.present.words import share_text
 from equilix.supports.shoulder.mechanics import (
     ABOVE,
@@ -37,7 +37,7 @@ from equilix.supports.shoulder.settings import ShoulderSettings
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
-    from equilix.core.doubt.montecarlo import Odds
+    from equilix.core.uncertainty.montecarlo import Odds
     from equilix.present.drawing.rig_drawing import Projection
 
 
@@ -56,10 +56,10 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
     bears = "Shoulder"
     no_brace = "on the shoulder only tucked elbows brace it"
 
-    def output_name(self, gauge: str) -> str:
-        return f"{ABOVE} {self.noun}" if gauge == ABOVE else super().output_name(gauge)
+    def output_name(self, output: str) -> str:
+        return f"{ABOVE} {self.noun}" if output == ABOVE else super().output_name(output)
 
-    def burdens(self, carried: Carry, case: ShoulderCase, system: System) -> tuple[str, ...]:
+    def body_cautions(self, carried: Carry, case: ShoulderCase, system: System) -> tuple[str, ...]:
         pressure = pad_pressure(carried.held.pad_force, case.settings.shoulder)
         if pressure <= SORE_PRESSURE:
             return ()
@@ -69,17 +69,17 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
         )
 
     def effects(self, before: ShoulderCase, after: ShoulderCase, system: System) -> tuple[str, ...]:
-        was, then = (one.stand.holding for one in (before, after))
+        was, then = (one.equilibrium.holding for one in (before, after))
         if was is None or then is None:
             return ()
         old = figure(float(was.pad_force[2]), Kind.FORCE, system, unit=False)
         return (f"shoulder {old} → {figure(float(then.pad_force[2]), Kind.FORCE, system)}",)
 
     def odds(self, odds: Odds) -> str:
-        if odds.gauge == MARGIN:
+        if odds.output == MARGIN:
             share = share_text(1.0 - odds.beyond[0])
             return f"{share[:1].upper()}{share[1:]} of the simulated rigs fall when you let go."
-        if odds.gauge == PRESSURE:
+        if odds.output == PRESSURE:
             share = share_text(odds.beyond[0])
             return f"{share[:1].upper()}{share[1:]} of the simulated rigs make it sore."
         return ""
@@ -89,15 +89,15 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
     ) -> None:
         from equilix.present.drawing.rig_drawing import draw_operator
 
-        on_it, stand = case.result, case.stand
-        hands = stand.holding.hands if stand.holding is not None else ()
-        draw_operator(scene, projection, stand.point, on_it.head, [hand.point for hand in hands], operator, floor)
+        on_it, equilibrium = case.result, case.equilibrium
+        hands = equilibrium.holding.hands if equilibrium.holding is not None else ()
+        draw_operator(scene, projection, equilibrium.point, on_it.head, [hand.point for hand in hands], operator, floor)
 
     def draw_room(self, scene: Scene, case: ShoulderCase, projection: Projection, ruler_y: float) -> None:
-        stand = case.stand
-        if stand.span is not None:
-            middle = float(stand.point[0])
-            left, right = projection.x(middle - stand.span), projection.x(middle + stand.span)
+        equilibrium = case.equilibrium
+        if equilibrium.span is not None:
+            middle = float(equilibrium.point[0])
+            left, right = projection.x(middle - equilibrium.span), projection.x(middle + equilibrium.span)
             scene.path(rect(left, ruler_y - 3.5, right - left, 7, 0), "p3", "ink2", 0.8)
 
     def draw_over(self, scene: Scene, case: ShoulderCase, projection: Projection) -> None:
@@ -110,27 +110,27 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
         return "" if MountKind.SHOULDER in touches else "a pad"
 
     def verdict(self, case: ShoulderCase, system: System) -> Verdict:
-        on_it, stand, spread = case.result, case.stand, case.spread
+        on_it, equilibrium, spread = case.result, case.equilibrium, case.spread
         rest, hands_off = on_it.rest, stays(case.analysis)
-        u = stand.ahead_doubt
-        if stand.holding is None:
-            grips = bool(stand.pose.places)
+        u = equilibrium.ahead_uncertainty
+        if equilibrium.holding is None:
+            grips = bool(equilibrium.pose.places)
             why = (
                 "No hands at these grips hold it: move a grip."
                 if grips
                 else "There are no hands to hold it: add a grip."
             )
             return Verdict("Falls off the shoulder.", why, leans(rest.tip), stops=True)
-        hands = [hand for hand in stand.holding.hands if hand.size >= LIGHT_HAND]
+        hands = [hand for hand in equilibrium.holding.hands if hand.size >= LIGHT_HAND]
         if not hands and abs(rest.ahead) <= COVERAGE * u and hands_off is Certainty.CLEAR:
-            pm = doubt(u, Kind.LENGTH, system)
+            pm = uncertainty(u, Kind.LENGTH, system)
             return Verdict("Level", f"fore and aft, within what is known ({pm} {unit_of(Kind.LENGTH, system)}).")
         if not hands:
             side = "ahead of" if rest.ahead > 0.0 else "behind"
             where = f"The CG is {figure(abs(rest.ahead), Kind.LENGTH, system)} {side} the pad’s middle."
             if hands_off is Certainty.CANNOT_SAY and rest.margin_y < rest.margin_x:
                 aside = figure(abs(rest.left), Kind.LENGTH, system, unit=False)
-                pm = f"{doubt(float(spread.cg[1]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+                pm = f"{uncertainty(float(spread.cg[1]), Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
                 to = "left" if rest.left > 0.0 else "right"
                 body = f"Sideways the CG is {aside} {pm} to the {to}. The pad’s edge is within that ±."
                 return Verdict("May stay by itself.", body)
@@ -147,29 +147,29 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
         return "part" if warned else "settled"
 
     def rows(self, case: ShoulderCase, system: System) -> tuple[FigureRow, ...]:
-        on_it, stand, spread = case.result, case.stand, case.spread
+        on_it, equilibrium, spread = case.result, case.equilibrium, case.spread
         rows = []
         rest = on_it.rest
-        near = stand.ahead_doubt if rest.margin_x <= rest.margin_y else float(spread.cg[1])
+        near = equilibrium.ahead_uncertainty if rest.margin_x <= rest.margin_y else float(spread.cg[1])
         rows.append(
             FigureRow(
                 f"CG {self.away(case, self.label)}",
                 figure(abs(rest.ahead), Kind.LENGTH, system),
-                doubt(stand.ahead_doubt, Kind.LENGTH, system),
+                uncertainty(equilibrium.ahead_uncertainty, Kind.LENGTH, system),
             )
         )
         rows.append(
             FigureRow(
                 "Tipping moment",
-                figure(abs(stand.tip_moment), Kind.MOMENT, system),
-                doubt(stand.tip_doubt, Kind.MOMENT, system),
+                figure(abs(equilibrium.tip_moment), Kind.MOMENT, system),
+                uncertainty(equilibrium.tip_uncertainty, Kind.MOMENT, system),
             )
         )
         rows.append(
             FigureRow(
                 "Hands-off margin",
                 figure(min(rest.margin_x, rest.margin_y), Kind.LENGTH, system, sign=True),
-                doubt(near, Kind.LENGTH, system),
+                uncertainty(near, Kind.LENGTH, system),
                 _hands_off_note(case),
             )
         )
@@ -178,7 +178,7 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
             FigureRow(
                 f"CG to the {side}" if abs(rest.left) >= 0.0005 else "CG to the side",
                 figure(abs(rest.left), Kind.LENGTH, system),
-                doubt(float(spread.cg[1]), Kind.LENGTH, system),
+                uncertainty(float(spread.cg[1]), Kind.LENGTH, system),
             )
         )
         rows += hand_rows(case, (LARGER_HAND, ON_SHOULDER), system)

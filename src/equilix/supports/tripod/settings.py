@@ -10,10 +10,11 @@ from equilix.core.assembly.build import Settings
 from equilix.core.limits import check_line, check_number
 from equilix.core.records import Setting, check_settings
 from equilix.core.rounding import ROUNDING
+from equilix.core.sources import common_practice
 from equilix.core.units import Kind
 
-#: m of travel of a long dovetail, and of a short quick-release plate, in all; common practice.
-LONG_DOVETAIL, SHORT_PLATE = 0.229, 0.076
+#: m of travel of a long dovetail, and of a short quick-release plate, in all.
+LONG_DOVETAIL, SHORT_PLATE = common_practice((0.229, 0.076))
 
 
 class TripodSettings(Struct, Settings, frozen=True):

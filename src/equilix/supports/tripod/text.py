@@ -12,14 +12,14 @@ from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator
-from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.operator.body import body_of
+from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.core.units import Kind
 from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
 from equilix.present.supports.text import Chosen, FigureRow, OwnScale, Page, SupportText, Verdict
-from equilix.present.units import System, doubt, figure, unit_of
+from equilix.present.units import System, figure, uncertainty, unit_of
 from equilix.present.words import mid_sentence
 from equilix.supports.tripod.mechanics import (
     FELT,
@@ -28,15 +28,14 @@ from equilix.supports.tripod.mechanics import (
     TILTING,
     WANTS,
     PlateMark,
-    Resting,
     TripodCase,
     TripodResult,
     clamp_of,
     plate_marks,
-    settles,
     slid_to,
 )
 from equilix.supports.tripod.settings import LONG_DOVETAIL, SHORT_PLATE, TripodSettings
+from equilix.supports.tripod.table import Resting, settles
 
 if TYPE_CHECKING:
     from equilix.present.drawing.rig_drawing import Projection
@@ -99,15 +98,15 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
         return "" if there is not None else "a plate for the head"
 
     def verdict(self, case: TripodCase, system: System) -> Verdict:
-        on_it, stand = case.result, case.stand
+        on_it, equilibrium = case.result, case.equilibrium
         where = _plate_words(case)
-        if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, FELT):
-            pm = f"{doubt(stand.ahead_doubt, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
+        if abs(equilibrium.ahead) <= max(COVERAGE * equilibrium.ahead_uncertainty, FELT):
+            pm = f"{uncertainty(equilibrium.ahead_uncertainty, Kind.LENGTH, system)} {unit_of(Kind.LENGTH, system)}"
             known = f"within what is known ({pm})"
-            if COVERAGE * stand.ahead_doubt < FELT:
+            if COVERAGE * equilibrium.ahead_uncertainty < FELT:
                 known = f"to {figure(FELT, Kind.LENGTH, system)}, which nobody feels"
             return Verdict("Balanced on the head", f"fore and aft, {known}.", note=where)
-        falls, leans = ("The nose falls.", "forward") if stand.ahead > 0.0 else ("It falls back.", "back")
+        falls, leans = ("The nose falls.", "forward") if equilibrium.ahead > 0.0 else ("It falls back.", "back")
         far, way = figure(abs(on_it.slide), Kind.LENGTH, system), "forward" if on_it.slide > 0.0 else "back"
         words = f"Slide the plate {way} {far} in its clamp."
         if on_it.short > 0.0:
@@ -119,38 +118,38 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
         return Verdict(falls, words, leans, where)
 
     def mark(self, case: TripodCase) -> str:
-        on_it, stand = case.result, case.stand
+        on_it, equilibrium = case.result, case.equilibrium
         if warnings_of(case.analysis) or on_it.short > 0.0:
             return "look"
-        return "settled" if abs(stand.ahead) <= max(COVERAGE * stand.ahead_doubt, FELT) else "part"
+        return "settled" if abs(equilibrium.ahead) <= max(COVERAGE * equilibrium.ahead_uncertainty, FELT) else "part"
 
     def rows(self, case: TripodCase, system: System) -> tuple[FigureRow, ...]:
-        on_it, stand, gauges = case.result, case.stand, gauges_of(case.analysis)
-        assert gauges is not None
-        unsure, settings = doubts_of(gauges), case.settings
+        on_it, equilibrium, outputs = case.result, case.equilibrium, output_model(case.analysis)
+        assert outputs is not None
+        unsure, settings = output_uncertainties(outputs), case.settings
         rows = [
             FigureRow(
                 f"CG {self.away(case)}",
-                figure(abs(stand.ahead), Kind.LENGTH, system),
-                doubt(stand.ahead_doubt, Kind.LENGTH, system),
+                figure(abs(equilibrium.ahead), Kind.LENGTH, system),
+                uncertainty(equilibrium.ahead_uncertainty, Kind.LENGTH, system),
             ),
             FigureRow(
-                f"CG to the {'left' if stand.left > 0.0 else 'right'}"
-                if abs(stand.left) >= 0.0005
+                f"CG to the {'left' if equilibrium.left > 0.0 else 'right'}"
+                if abs(equilibrium.left) >= 0.0005
                 else "CG to the side",
-                figure(abs(stand.left), Kind.LENGTH, system),
-                doubt(unsure[LEFT], Kind.LENGTH, system),
+                figure(abs(equilibrium.left), Kind.LENGTH, system),
+                uncertainty(unsure[LEFT], Kind.LENGTH, system),
             ),
             FigureRow(
                 "Moment at 10° nose down",
                 figure(on_it.tilting, Kind.MOMENT, system, sign=True),
-                doubt(unsure[TILTING], Kind.MOMENT, system),
+                uncertainty(unsure[TILTING], Kind.MOMENT, system),
                 "above zero the nose falls further",
             ),
             FigureRow(
                 "Counterbalance needed",
                 figure(on_it.wants, Kind.MOMENT, system),
-                doubt(unsure[WANTS], Kind.MOMENT, system),
+                uncertainty(unsure[WANTS], Kind.MOMENT, system),
                 _step(on_it, settings, system),
             ),
         ]
@@ -293,8 +292,8 @@ def _over(case: TripodCase) -> str:
 
 def _screen_row(case: TripodCase, settings: TripodSettings, system: System) -> FigureRow:
     assert case.result.screen is not None
-    stand = case.stand
-    eye = float(body_of(stand.pose.stance.operator, settings.seated).eye[2])
+    equilibrium = case.equilibrium
+    eye = float(body_of(equilibrium.pose.stance.operator, settings.seated).eye[2])
     off = case.result.screen - eye
     words = figure(case.result.screen, Kind.LENGTH, system)
     side = "above" if off > 0.0 else "below"

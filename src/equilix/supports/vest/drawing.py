@@ -8,29 +8,21 @@ import numpy as np
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit
-from equilix.core.doubt.gauges import CG_AHEAD, doubts_of, gauges_of
 from equilix.core.frames import X, Y
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.solver.marks import marks_of
 from equilix.core.statics.sled import Sled, hidden_lean, swing_from
+from equilix.core.uncertainty.output_model import CG_AHEAD, output_model, output_uncertainties
 from equilix.core.units import Kind
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import Scene, text_width
-from equilix.present.drawing.sled import (
-    DropView,
-    SledView,
-    WearerView,
-    WobbleView,
-    draw_drop,
-    draw_sled,
-    draw_wearer,
-    draw_wobble,
-)
+from equilix.present.drawing.sled import DropView, SledView, WobbleView, draw_drop, draw_sled, draw_wobble
+from equilix.present.drawing.wearer import WearerView, draw_wearer
 from equilix.present.drawing.work_order import Work, draw_lens_rows, draw_order
-from equilix.present.units import System, doubt, figure, number
+from equilix.present.units import System, figure, number, uncertainty
 from equilix.supports.vest.hanging import MIDDLE, SOCKET, VestCase, VestResult
 from equilix.supports.vest.mechanics import SUPPORT, lens_marks, order_of_work, springs_for
-from equilix.supports.vest.outputs import DROP, PITCH, wished_lever, wobble_doubts
+from equilix.supports.vest.outputs import DROP, PITCH, wished_lever, wobble_uncertainties
 
 #: rad: a lean that nobody sees; common practice.
 SEEN = math.radians(0.5)
@@ -49,9 +41,9 @@ def degrees(angle: float) -> str:
     return f"{number(degrees, 1 if degrees < 9.95 else 0)}°"
 
 
-def lean_doubt(u: float, system: System) -> str:
-    """Return the doubt of a lean; one that may be anything is none to say in degrees."""
-    return doubt(u, Kind.ANGLE, system) if COVERAGE * u < math.pi / 2.0 else "± ?"
+def lean_uncertainty(u: float, system: System) -> str:
+    """Return the uncertainty of a lean; one that may be anything is none to say in degrees."""
+    return uncertainty(u, Kind.ANGLE, system) if COVERAGE * u < math.pi / 2.0 else "± ?"
 
 
 def _work(case: VestCase) -> Work:
@@ -75,9 +67,9 @@ def _loose(case: VestCase) -> str:
 
 
 def _sled_view(case: VestCase, system: System) -> SledView:
-    sled, settings, gauges = case.result.sled, case.settings, gauges_of(case.analysis)
-    assert gauges is not None
-    unsure = doubts_of(gauges)
+    sled, settings, outputs = case.result.sled, case.settings, output_model(case.analysis)
+    assert outputs is not None
+    unsure = output_uncertainties(outputs)
     lean = sled.lean
     below, ahead = sled.below, float(sled.offset[X])
     words = (
@@ -89,7 +81,7 @@ def _sled_view(case: VestCase, system: System) -> SledView:
     if lean is None:
         said, tone = "turns over: the CG is above the bearing", "fwdT"
     else:
-        pm = lean_doubt(unsure[PITCH], system)
+        pm = lean_uncertainty(unsure[PITCH], system)
         way = "forward" if lean[0] >= 0.0 else "back"
         said, tone = f"post hangs {way} {figure(abs(lean[0]), Kind.ANGLE, system, extra=1)} {pm}", "fwdT"
         if abs(lean[0]) < max(SEEN, hidden_lean(settings.friction, sled.weight, below)):
@@ -99,9 +91,9 @@ def _sled_view(case: VestCase, system: System) -> SledView:
 
 
 def _wearer_view(case: VestCase, system: System) -> tuple[WearerView, np.ndarray]:
-    settings, stand = case.settings, case.stand
+    settings, equilibrium = case.settings, case.equilibrium
     # Drawn from an upright body: the drawing leans it.
-    pose = stand.pose.unladen or stand.pose
+    pose = equilibrium.pose.unladen or equilibrium.pose
     at = pose.pad
     assert at is not None
     operator = pose.stance.operator
@@ -162,15 +154,15 @@ def _falling(sled: Sled) -> tuple[float, ...]:
 
 
 def _drop_view(case: VestCase, after: VestResult) -> DropView:
-    settings, gauges = case.settings, gauges_of(case.analysis)
-    assert gauges is not None
+    settings, outputs = case.settings, output_model(case.analysis)
+    assert outputs is not None
     sled = case.result.sled
     time = sled.drop_time
-    u = 0.0 if time is None else doubts_of(gauges, (DROP,))[DROP]
+    u = 0.0 if time is None else output_uncertainties(outputs, (DROP,))[DROP]
     if time is None:
         words, tone = ("no drop: the sled turns over", "the CG is above the bearing"), "fwdT"
     else:
-        pm = doubt(u, Kind.TIME, System.METRIC)
+        pm = uncertainty(u, Kind.TIME, System.METRIC)
         off = time - settings.drop
         said = (
             "as wanted" if abs(off) <= settings.room else "too bottom-heavy" if off < 0.0 else "too little weight below"
@@ -183,13 +175,13 @@ def _drop_view(case: VestCase, after: VestResult) -> DropView:
 
 
 def _wobble_view(case: VestCase, after: VestResult, system: System) -> WobbleView:
-    settings, gauges = case.settings, gauges_of(case.analysis)
-    assert gauges is not None
+    settings, outputs = case.settings, output_model(case.analysis)
+    assert outputs is not None
     sled = case.result.sled
     last = max(_PANS, 1.3 * settings.pan, *(1.15 * (fastest(one) or 0.0) for one in (sled, after.sled)))
     pans = np.linspace(0.0, last, _POINTS)
     now, then = (one.wobbles_in(pans) for one in (sled, after.sled))
-    unsure = wobble_doubts(gauges, pans)
+    unsure = wobble_uncertainties(outputs, pans)
     products = tuple(
         f"{way} {figure(v, Kind.INERTIA, system, sign=True)}"
         for way, v in zip(("xz", "yz"), sled.products, strict=True)

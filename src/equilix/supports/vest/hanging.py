@@ -15,15 +15,16 @@ from equilix.core.kit.parts import MountKind
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.body import UPRIGHT, body_of
 from equilix.core.operator.leaning import LOWEST_BELT, Worn, by_the_ankles, by_the_trunk, frame_share
+from equilix.core.sources import assumed
+from equilix.core.statics.equilibrium import SupportResult
 from equilix.core.statics.pose import Pose, worn_at
 from equilix.core.statics.sled import Sled
 from equilix.core.statics.spring_arm import Float, floats, shift_back
-from equilix.core.statics.stand import SupportResult
 from equilix.core.support import Case
 from equilix.supports.vest.settings import VestSettings
 
-#: Of stature: how high an arm floats in the middle of its way, and the socket; assumed.
-MIDDLE, SOCKET = 0.67, 0.60
+#: Of stature: how high an arm floats in the middle of its way, and the socket.
+MIDDLE, SOCKET = assumed((0.67, 0.60))
 
 
 class Bearing(Struct, frozen=True):

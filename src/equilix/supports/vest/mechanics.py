@@ -14,7 +14,6 @@ import numpy as np
 
 from equilix.core.analysis import Analysis, Finding
 from equilix.core.assembly.build import Hold, Kit, Operator
-from equilix.core.doubt.gauges import CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, unsure
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY, X, Y, Z
 from equilix.core.kit.parts import Category
 from equilix.core.measurement.lesson import CONTRADICTS
@@ -24,10 +23,11 @@ from equilix.core.records import WarningType
 from equilix.core.rounding import negligible
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import ALLOWED, weight_of
+from equilix.core.sources import common_practice, from_memory
+from equilix.core.statics.equilibrium import Equilibrium, equilibrium_at
 from equilix.core.statics.pose import Hindrance, Pose
 from equilix.core.statics.sled import fastest_drop, hidden_lean, sled_of
 from equilix.core.statics.spring_arm import floats, setting_for
-from equilix.core.statics.stand import Stand, stand_at
 from equilix.core.support import (
     CLASH,
     HEAVY_LENS,
@@ -40,6 +40,7 @@ from equilix.core.support import (
     Report,
     Support,
 )
+from equilix.core.uncertainty.output_model import CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, unsure
 from equilix.core.units import Kind
 from equilix.supports.vest.hanging import Bearing, VestCase, VestResult, bearing_of, posed_on, wearer_shift, worn_on
 from equilix.supports.vest.outputs import (
@@ -64,12 +65,12 @@ from equilix.supports.vest.timing import readings_of
 
 if TYPE_CHECKING:
     from equilix.core.solver.lens_marks import LensSetting
-    from equilix.core.solver.scales import LensMarks, Step
+    from equilix.core.solver.scales import LensMarks, WorkStep
 
-#: m: a CG nearer to the bearing than this lies on it: it neither hangs nor falls; common practice.
-ON_BEARING = 0.0005
-#: Of stature: how high a standing body's CG is above the ankles; Winter (2009), from memory.
-_BODY_CG = 0.53
+#: m: a CG nearer to the bearing than this lies on it: it neither hangs nor falls.
+ON_BEARING = common_practice(0.0005)
+#: Of stature: how high a standing body's CG is above the ankles.
+_BODY_CG = from_memory(0.53, "Winter (2009)")
 
 
 TOP_HEAVY = WarningType(
@@ -223,7 +224,7 @@ class VestSupport(Support[VestSettings, VestResult]):
         lesson = case.settings.lesson(case.body.mass)
         if lesson is None or lesson.parted > CONTRADICTS:
             return ()
-        return tuple((reading.gauge, reading.u) for reading in readings_of(lesson))
+        return tuple((reading.output, reading.u) for reading in readings_of(lesson))
 
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         settings = self.settings(analysis.build)
@@ -234,7 +235,7 @@ class VestSupport(Support[VestSettings, VestResult]):
             return Hindrance.NO_MASS
         return posed_on(analysis.body, bearing, settings, operator)
 
-    def equilibrium(self, placed: Placement[VestSettings]) -> tuple[Stand, VestResult] | None:
+    def equilibrium(self, placed: Placement[VestSettings]) -> tuple[Equilibrium, VestResult] | None:
         body, settings, operator = placed.body, placed.settings, placed.operator
         bearing = bearing_of(placed.assembly, placed.positions, settings.bearing)
         if bearing is None:
@@ -243,7 +244,7 @@ class VestSupport(Support[VestSettings, VestResult]):
         # A CG that was measured elsewhere is a bearing that lies elsewhere, seen from the parts.
         point = bearing.point if lesson is None else bearing.point - np.array(lesson.shift)
         at, room = (placed.assembly, placed.positions, body, point), (None, None)
-        stand = stand_at(*at, bearing.part, AHEAD, room, posed, None)
+        equilibrium = equilibrium_at(*at, bearing.part, AHEAD, room, posed, None)
         back, aside = wearer_shift(settings, body.mass, operator)
         arm = None
         if settings.set_for is not None:
@@ -252,7 +253,7 @@ class VestSupport(Support[VestSettings, VestResult]):
         (bends, sways), (eased, _) = (
             low_back_moments(frame, worn, pose.frame_share, pose.stance.lean) for pose in (posed, posed.eased or posed)
         )
-        return stand, VestResult(
+        return equilibrium, VestResult(
             bearing,
             sled_of(body, point, 0.0 if lesson is None else lesson.more_inertia),
             arm,
@@ -269,8 +270,8 @@ class VestSupport(Support[VestSettings, VestResult]):
 
         Level to what the bearing's friction hides; upright in the pan that wobble is told for to what shows.
         """
-        analysis, stand, settings, sled = case.analysis, case.stand, case.settings, case.result.sled
-        holder = analysis.build.parts[stand.holder].id
+        analysis, equilibrium, settings, sled = case.analysis, case.equilibrium, case.settings, case.result.sled
+        holder = analysis.build.parts[equilibrium.holder].id
         lever = wished_lever(settings, sled)
         # What lies beside the bearing is part of the way to the CG, once it is nearly below it.
         beside = float(sled.offset[X])
@@ -280,9 +281,9 @@ class VestSupport(Support[VestSettings, VestResult]):
         def form(name: str, way: int, allowed: float, **more: object) -> Form:
             return Form(name, np.eye(3)[way], tolerance=allowed, weight=weight_of(allowed), holder=holder, **more)  # type: ignore[arg-type]
 
-        forms = [form("sled x", X, least, point=stand.point), form("sled y", Y, least, point=stand.point)]
+        forms = [form("sled x", X, least, point=equilibrium.point), form("sled y", Y, least, point=equilibrium.point)]
         if settings.dynamic:
-            away = analysis.positions.cg - stand.point
+            away = analysis.positions.cg - equilibrium.point
             frozen = tuple((p.id, float(z)) for p, z in zip(analysis.build.parts, away[:, Z], strict=True))
             own = analysis.assembly.own_inertia
             for name, way in (("spin x", X), ("spin y", Y)):
@@ -290,11 +291,11 @@ class VestSupport(Support[VestSettings, VestResult]):
                 # The sum of m x z is the product of inertia without its minus sign.
                 of_parts = -float(own[way, Z])
                 forms.append(
-                    form(name, way, most, point=stand.point, lever=np.eye(3)[Z], offset=of_parts, frozen=frozen)
+                    form(name, way, most, point=equilibrium.point, lever=np.eye(3)[Z], offset=of_parts, frozen=frozen)
                 )
-        place = stand.point - np.array([0.0, 0.0, down])
+        place = equilibrium.point - np.array([0.0, 0.0, down])
         forms.append(form("drop z", Z, sled.mass * drop_tolerance(settings, sled, lever), point=place))
-        return Target(stand.point, holder, tuple(forms), ALLOWED, closely=True, curved=True)
+        return Target(equilibrium.point, holder, tuple(forms), ALLOWED, closely=True, curved=True)
 
     def findings(self, case: VestCase, operator: Operator) -> list[Finding]:
         from equilix.core.statics.screws import one_screws
@@ -410,7 +411,7 @@ def springs_for(analysis: Analysis) -> float | None:
     return None if body is None else setting_for(body.mass, settings.wanted, settings.evenness, settings.lift)
 
 
-def order_of_work(analysis: Analysis) -> tuple[Step, ...]:
+def order_of_work(analysis: Analysis) -> tuple[WorkStep, ...]:
     """Return the steps as people work: the base's marks, the stage level, the bearing for the drop.
 
     `before` and `left` are in tolerances, see `marks_of`.

@@ -7,21 +7,22 @@ from functools import partial
 
 import numpy as np
 
-from equilix.core.doubt.gauges import Draws, Gauges, moved_by
 from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.operator.body import body_of
 from equilix.core.operator.leaning import Worn, frame_share, low_back_moments
 from equilix.core.records import Output, Threshold
 from equilix.core.rounding import ROUNDING, SLIGHT
+from equilix.core.sources import assumed, common_practice
 from equilix.core.statics.sled import ELLIPTIC_K_HALF, Sled, leans_in, lever_for
+from equilix.core.uncertainty.output_model import OutputModel, Samples, moved_by
 from equilix.core.units import Kind
 from equilix.supports.vest.hanging import VestCase, worn_on
 from equilix.supports.vest.settings import VestSettings
 
-#: rad: farther than this a post's lean is not small, and nobody pans on; common practice.
-FARTHEST = math.radians(30.0)
-#: rad/s of a pan that is next to none; assumed.
-_SLOWEST = 1e-3
+#: rad: farther than this a post's lean is not small, and nobody pans on.
+FARTHEST = common_practice(math.radians(30.0))
+#: rad/s of a pan that is next to none.
+_SLOWEST = assumed(1e-3)
 
 
 def wished_lever(settings: VestSettings, sled: Sled) -> float:
@@ -50,46 +51,48 @@ def product_that_shows(settings: VestSettings, sled: Sled, lever: float, way: in
     return settings.shows / math.sqrt(2.0) * (back - rate * more) / rate
 
 
-def _about(gauges: Gauges, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
+def _about(outputs: OutputModel, samples: Samples) -> tuple[np.ndarray, np.ndarray]:
     """Return the CG (d, 3) (m) from the bearing and the inertia (d, 6) (kg m2) about it, with what was measured."""
-    return gauges.of_draws("about", draws, lambda: _about_anew(gauges, draws))
+    return outputs.of_samples("about", samples, lambda: _about_anew(outputs, samples))
 
 
-def _about_anew(gauges: Gauges, draws: Draws) -> tuple[np.ndarray, np.ndarray]:
-    case: VestCase = gauges.case
+def _about_anew(outputs: OutputModel, samples: Samples) -> tuple[np.ndarray, np.ndarray]:
+    case: VestCase = outputs.case
     lesson = case.settings.lesson(case.body.mass)
-    d = draws.cg - case.stand.point
-    six = draws.seconds.copy()
+    d = samples.cg - case.equilibrium.point
+    six = samples.seconds.copy()
     x, y, z = d.T
-    six += draws.mass[:, None] * np.column_stack([y * y + z * z, x * x + z * z, x * x + y * y, -x * y, -x * z, -y * z])
+    six += samples.mass[:, None] * np.column_stack(
+        [y * y + z * z, x * x + z * z, x * x + y * y, -x * y, -x * z, -y * z]
+    )
     six[:, 1] += 0.0 if lesson is None else lesson.more_inertia
     return d, six
 
 
-def _drop(gauges: Gauges, draws: Draws) -> np.ndarray:
-    d, six = _about(gauges, draws)
+def _drop(outputs: OutputModel, samples: Samples) -> np.ndarray:
+    d, six = _about(outputs, samples)
     lever = np.hypot(d[:, 0], d[:, 2])
     swing = six[:, 1]
     with np.errstate(divide="ignore", invalid="ignore"):
-        found: np.ndarray = ELLIPTIC_K_HALF * np.sqrt(swing / (draws.mass * STANDARD_GRAVITY * lever))
+        found: np.ndarray = ELLIPTIC_K_HALF * np.sqrt(swing / (samples.mass * STANDARD_GRAVITY * lever))
     return np.where(d[:, 2] < 0.0, found, np.nan)
 
 
-def _fastest(about: int, gauges: Gauges, draws: Draws) -> np.ndarray:
-    d, six = _about(gauges, draws)
-    more, back = six[:, about] - six[:, 2], -draws.mass * STANDARD_GRAVITY * d[:, 2]
+def _fastest(about: int, outputs: OutputModel, samples: Samples) -> np.ndarray:
+    d, six = _about(outputs, samples)
+    more, back = six[:, about] - six[:, 2], -samples.mass * STANDARD_GRAVITY * d[:, 2]
     with np.errstate(divide="ignore", invalid="ignore"):
         found = np.sqrt(back / more)
     return np.where((more > 0.0) & (back > 0.0), found, np.nan)
 
 
-def wobble_at(gauges: Gauges, draws: Draws, pan: float | np.ndarray) -> np.ndarray:
+def wobble_at(outputs: OutputModel, samples: Samples, pan: float | np.ndarray) -> np.ndarray:
     """Return how much more (d,) (rad) the post leans in a steady `pan` (rad/s), NaN where that is not small.
 
     For pans (p, 1) (p, d).
     """
-    d, six = _about(gauges, draws)
-    weight, square = draws.mass * STANDARD_GRAVITY, np.asarray(pan) ** 2
+    d, six = _about(outputs, samples)
+    weight, square = samples.mass * STANDARD_GRAVITY, np.asarray(pan) ** 2
     extra = []
     for way, product in ((0, 4), (1, 5)):
         post = -weight * d[:, 2], weight * d[:, way], six[:, way] - six[:, 2], six[:, product]
@@ -98,31 +101,33 @@ def wobble_at(gauges: Gauges, draws: Draws, pan: float | np.ndarray) -> np.ndarr
     return np.where(found > FARTHEST, np.nan, found)
 
 
-def wobble_doubts(gauges: Gauges, pans: np.ndarray) -> np.ndarray:
+def wobble_uncertainties(outputs: OutputModel, pans: np.ndarray) -> np.ndarray:
     """Return the standard uncertainty (n,) (rad) of the wobble at steady `pans` (n,) (rad/s), 0 where there is none."""
-    found = wobble_at(gauges, gauges.moved(), pans[:, None])
-    return np.nan_to_num(moved_by(np.array(found)))
+    found = wobble_at(outputs, outputs.moved(), pans[:, None])
+    result: np.ndarray = np.nan_to_num(moved_by(np.array(found)))
+    return result
 
 
-def _six(number: int, gauges: Gauges, draws: Draws) -> np.ndarray:
-    found: np.ndarray = _about(gauges, draws)[1][:, number]
+def _six(number: int, outputs: OutputModel, samples: Samples) -> np.ndarray:
+    found: np.ndarray = _about(outputs, samples)[1][:, number]
     return found
 
 
-def _bends(gauges: Gauges, draws: Draws) -> np.ndarray:
-    case: VestCase = gauges.case
-    operator = case.stand.pose.stance.operator
+def _bends(outputs: OutputModel, samples: Samples) -> np.ndarray:
+    case: VestCase = outputs.case
+    operator = case.equilibrium.pose.stance.operator
     sled, *others = worn_on(case.settings, case.body.mass, operator)
-    drawn = (Worn(draws.mass, sled.at), *others)
-    return np.hypot(*low_back_moments(body_of(operator), drawn, frame_share(case.settings.belt or 0.0)))
+    drawn = (Worn(samples.mass, sled.at), *others)
+    result: np.ndarray = np.hypot(*low_back_moments(body_of(operator), drawn, frame_share(case.settings.belt or 0.0)))
+    return result
 
 
-def _wobble(gauges: Gauges, draws: Draws) -> np.ndarray:
-    return wobble_at(gauges, draws, gauges.case.settings.pan)
+def _wobble(outputs: OutputModel, samples: Samples) -> np.ndarray:
+    return wobble_at(outputs, samples, outputs.case.settings.pan)
 
 
-def _load(gauges: Gauges, draws: Draws) -> np.ndarray:
-    found: np.ndarray = STANDARD_GRAVITY * (draws.mass + gauges.case.settings.arm_mass)
+def _load(outputs: OutputModel, samples: Samples) -> np.ndarray:
+    found: np.ndarray = STANDARD_GRAVITY * (samples.mass + outputs.case.settings.arm_mass)
     return found
 
 
@@ -145,7 +150,7 @@ def upright(_: VestSettings) -> tuple[Threshold, ...]:
 PITCH = Output(
     "hangs nose down",
     Kind.ANGLE,
-    lambda gauges, draws: gauges.hangs(draws)[:, 0],
+    lambda outputs, samples: outputs.hangs(samples)[:, 0],
     "static_pitch_deg",
     signed=True,
     limits=upright,
@@ -153,7 +158,7 @@ PITCH = Output(
 ROLL = Output(
     "hangs left side high",
     Kind.ANGLE,
-    lambda gauges, draws: gauges.hangs(draws)[:, 1],
+    lambda outputs, samples: outputs.hangs(samples)[:, 1],
     "static_roll_deg",
     signed=True,
     limits=upright,

@@ -13,12 +13,13 @@ from equilix.core.kit.parts import Point
 from equilix.core.limits import MAX_MASS, check_line, check_number, check_point
 from equilix.core.records import Setting, check_settings
 from equilix.core.rounding import SLIGHT, negligible
+from equilix.core.sources import assumed
 from equilix.core.units import Kind
 
-#: s that a timed drop may take, and rad that a lean may be; assumed.
-_DROPS, _LEANS = (0.1, 60.0), 1.5
-#: m, kg m2 and standard uncertainties by which a reading may part from the parts; assumed.
-_SHIFT, _INERTIA, _PARTED = 1.0, 10.0, 1e6
+#: s that a timed drop may take, and rad that a lean may be.
+_DROPS, _LEANS = assumed(((0.1, 60.0), 1.5))
+#: m, kg m2 and standard uncertainties by which a reading may part from the parts.
+_SHIFT, _INERTIA, _PARTED = assumed((1.0, 10.0, 1e6))
 
 
 class Timed(Struct, frozen=True):

@@ -11,12 +11,12 @@ from msgspec.structs import replace
 from equilix.core.analysis import Analysis, Finding, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.frames import X, Y
 from equilix.core.kit.parts import MountKind
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.solver.targets import form_value, target_of
 from equilix.core.statics.sled import Sled, fastest_drop, hidden_lean
+from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.core.units import Kind
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.work_order import THERE, far_words, meets_words, then_more
@@ -28,7 +28,7 @@ from equilix.present.supports.text import (
     SupportText,
     Verdict,
 )
-from equilix.present.units import System, doubt, figure, number
+from equilix.present.units import System, figure, number, uncertainty
 from equilix.present.words import mid_sentence, slider_of
 from equilix.supports.vest.drawing import (
     LENS_QUESTION,
@@ -38,7 +38,7 @@ from equilix.supports.vest.drawing import (
     draw_page,
     draw_picture,
     fastest,
-    lean_doubt,
+    lean_uncertainty,
 )
 from equilix.supports.vest.hanging import VestCase, VestResult, bearing_of
 from equilix.supports.vest.mechanics import (
@@ -162,21 +162,21 @@ class VestText(SupportText[VestSettings, VestResult]):
         return "part" if _troubles(case) else "settled"
 
     def rows(self, case: VestCase, system: System) -> tuple[FigureRow, ...]:
-        on_it, gauges = case.result, gauges_of(case.analysis)
-        assert gauges is not None
-        unsure, settings, sled = doubts_of(gauges), case.settings, on_it.sled
+        on_it, outputs = case.result, output_model(case.analysis)
+        assert outputs is not None
+        unsure, settings, sled = output_uncertainties(outputs), case.settings, on_it.sled
         rows = []
         lean = sled.lean
         if lean is not None:
             hides = hidden_lean(settings.friction, sled.weight, sled.below)
             notes = (f"friction hides up to {figure(hides, Kind.ANGLE, system, extra=1)}", "")
             ways = (("nose down", "nose up"), ("left side high", "right side high"))
-            for value, gauge, words, note in zip(lean, (PITCH, ROLL), ways, notes, strict=True):
+            for value, output, words, note in zip(lean, (PITCH, ROLL), ways, notes, strict=True):
                 rows.append(
                     FigureRow(
                         f"Hangs {words[value < 0.0]}",
                         figure(abs(value), Kind.ANGLE, system, extra=1),
-                        lean_doubt(unsure[gauge], system),
+                        lean_uncertainty(unsure[output], system),
                         note,
                     )
                 )
@@ -190,7 +190,7 @@ class VestText(SupportText[VestSettings, VestResult]):
                 FigureRow(
                     f"Drop time{timed}",
                     figure(sled.drop_time, Kind.TIME, system),
-                    doubt(unsure[DROP], Kind.TIME, system),
+                    uncertainty(unsure[DROP], Kind.TIME, system),
                     f"{wish}. Never under {_seconds(fastest_drop(sled.mass, sled.swing))}",
                 )
             )
@@ -199,7 +199,7 @@ class VestText(SupportText[VestSettings, VestResult]):
             FigureRow(
                 "Load on the vest",
                 figure(on_it.load, Kind.FORCE, system),
-                doubt(unsure[ON_VEST], Kind.FORCE, system),
+                uncertainty(unsure[ON_VEST], Kind.FORCE, system),
                 "sled and arm",
             )
         )
@@ -207,7 +207,7 @@ class VestText(SupportText[VestSettings, VestResult]):
             FigureRow(
                 "Moment at the low back",
                 figure(math.hypot(on_it.bends, on_it.sways), Kind.MOMENT, system, extra=-1),
-                doubt(unsure[BACK], Kind.MOMENT, system),
+                uncertainty(unsure[BACK], Kind.MOMENT, system),
                 f"{figure(math.hypot(on_it.bends_least, on_it.sways), Kind.MOMENT, system, extra=-1)} with the trunk "
                 "8° back and a low belt",
             )
@@ -224,7 +224,7 @@ class VestText(SupportText[VestSettings, VestResult]):
         rows.append(_arm_row(case, settings, system))
         return tuple(rows)
 
-    def burdens(self, carried: Carry, case: VestCase, system: System) -> tuple[str, ...]:
+    def body_cautions(self, carried: Carry, case: VestCase, system: System) -> tuple[str, ...]:
         on_it, settings = case.result, case.settings
         side = "left" if settings.left else "right"
         load = figure(on_it.load, Kind.FORCE, system)
@@ -298,13 +298,13 @@ class VestText(SupportText[VestSettings, VestResult]):
 
 
 def _unsure_words(case: VestCase, system: System) -> str:
-    """Return that a good drop time rests on guesses, "" where its doubt stays within what is wished."""
-    gauges = gauges_of(case.analysis)
-    assert gauges is not None
-    u = doubts_of(gauges, (DROP,))[DROP]
+    """Return that a good drop time rests on guesses, "" where its uncertainty stays within what is wished."""
+    outputs = output_model(case.analysis)
+    assert outputs is not None
+    u = output_uncertainties(outputs, (DROP,))[DROP]
     if COVERAGE * u <= case.settings.room:
         return ""
-    return f" The parts give it only to {doubt(u, Kind.TIME, system)} s. Time it, or weigh them."
+    return f" The parts give it only to {uncertainty(u, Kind.TIME, system)} s. Time it, or weigh them."
 
 
 def _seconds(time: float) -> str:
@@ -386,19 +386,19 @@ def _pan_rows(sled: Sled, settings: VestSettings, unsure: dict[str, float], syst
         farthest = figure(FARTHEST, Kind.ANGLE, system)
         rows.append(FigureRow(f"Pan wobble at {at}", f"over {farthest}", "", "near the fastest pan that stays upright"))
     else:
-        pm = doubt(unsure[WOBBLE], Kind.ANGLE, system)
+        pm = uncertainty(unsure[WOBBLE], Kind.ANGLE, system)
         shows = f"you see it from {degrees(settings.shows)}"
         rows.append(FigureRow(f"Pan wobble at {at}", figure(wobble, Kind.ANGLE, system, extra=1), pm, shows))
     fast, aside = sled.fastest_pan(X), sled.fastest_pan(Y)
     if fast is not None:
         also = "" if aside is None else f"{figure(aside, Kind.RATE, system)} sideways"
-        pm = doubt(unsure[FASTEST], Kind.RATE, system)
+        pm = uncertainty(unsure[FASTEST], Kind.RATE, system)
         rows.append(FigureRow("Fastest pan that stays upright", figure(fast, Kind.RATE, system), pm, also))
     rows.append(
         FigureRow(
             "Inertia in a pan",
             figure(float(sled.inertia[2, 2]), Kind.INERTIA, system),
-            doubt(unsure[PAN_INERTIA], Kind.INERTIA, system),
+            uncertainty(unsure[PAN_INERTIA], Kind.INERTIA, system),
             "",
         )
     )

@@ -9,13 +9,14 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
-from equilix.core.doubt.gauges import gauges_of
 from equilix.core.measurement.lesson import Reading, lesson_of
+from equilix.core.sources import common_practice
+from equilix.core.uncertainty.output_model import output_model
 from equilix.supports.vest.outputs import DROP, PITCH, ROLL
 from equilix.supports.vest.settings import Timed
 
-#: s: standard uncertainty that all drops timed by one hand share; rad: of a lean read off a level. Common practice.
-BY_HAND, BY_LEVEL = 0.10, math.radians(0.3)
+#: s: standard uncertainty that all drops timed by one hand share; rad: of a lean read off a level.
+BY_HAND, BY_LEVEL = common_practice((0.10, math.radians(0.3)))
 
 
 def readings_of(timed: Timed) -> tuple[Reading, ...]:
@@ -26,25 +27,25 @@ def readings_of(timed: Timed) -> tuple[Reading, ...]:
         # Tries of one hand scatter, and share what it is late by: more of them don't help against that.
         scatter = float(np.std(timed.tries, ddof=1)) / math.sqrt(n) if n > 1 else 0.0
         found.append(Reading(DROP, float(np.mean(timed.tries)), math.hypot(BY_HAND, scatter)))
-    for gauge, read in ((PITCH, timed.pitch), (ROLL, timed.roll)):
+    for output, read in ((PITCH, timed.pitch), (ROLL, timed.roll)):
         if read is not None:
-            found.append(Reading(gauge, read, BY_LEVEL))
+            found.append(Reading(output, read, BY_LEVEL))
     return tuple(found)
 
 
-def taught(
+def with_readings(
     analysis: Analysis, tries: Sequence[float], pitch: float | None = None, roll: float | None = None
 ) -> Timed | None:
     """Return what drops timed by hand (s) and leans read off (rad) teach; None where nothing hangs or was read.
 
     `analysis` is of the build without any such lesson.
     """
-    gauges, body = gauges_of(analysis), analysis.body
-    if gauges is None or body is None:
+    outputs, body = output_model(analysis), analysis.body
+    if outputs is None or body is None:
         return None
     timed = Timed(tuple(float(t) for t in tries), body.mass, pitch, roll)
     readings = readings_of(timed)
-    lesson = lesson_of(gauges, readings) if readings else None
+    lesson = lesson_of(outputs, readings) if readings else None
     if lesson is None:
         return None
     return replace(

@@ -12,14 +12,14 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.chosen import with_settings
-from equilix.core.doubt.gauges import doubts_of, gauges_of
 from equilix.core.errors import EditError
 from equilix.core.measurement.lesson import CONTRADICTS
+from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.core.units import Kind
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.enter import on_enter
-from equilix.desktop.widgets.panel import label
+from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
@@ -38,7 +38,7 @@ from equilix.supports.vest.hanging import VestCase
 from equilix.supports.vest.mechanics import SUPPORT
 from equilix.supports.vest.outputs import DROP
 from equilix.supports.vest.settings import Timed
-from equilix.supports.vest.timing import taught
+from equilix.supports.vest.timing import with_readings
 
 #: ms between two pictures of a falling sled, and s after which it has come to rest on the screen.
 _FRAME, _SHOWN = 16, 1.25
@@ -156,11 +156,11 @@ class TimingBench(QWidget):
             return
         bare = self._bare()
         case = None if bare is None else SUPPORT.case(bare)
-        gauges = None if bare is None else gauges_of(bare)
+        outputs = None if bare is None else output_model(bare)
         said = None
-        if case is not None and gauges is not None:
+        if case is not None and outputs is not None:
             time = case.result.sled.drop_time
-            said = None if time is None else (time, doubts_of(gauges, (DROP,))[DROP])
+            said = None if time is None else (time, output_uncertainties(outputs, (DROP,))[DROP])
         words = timing_words(None if case is None else case.result.sled, said, self._of_build(), self._taken())
         self.head.setText(words.head)
         self.why.setText(words.why)
@@ -250,7 +250,7 @@ class TimingBench(QWidget):
             refuse_at(self.typed, "There is no reading yet. Time a drop, or type times or an angle.")
             return
         assert isinstance(times, tuple)
-        timed = taught(bare, times, *(None if v is None else float(str(v)) for v in (pitch, roll)))
+        timed = with_readings(bare, times, *(None if v is None else float(str(v)) for v in (pitch, roll)))
         if timed is None:
             refuse_at(self.typed, "No hanging sled gives these readings. Check them, or the masses.")
             return

@@ -10,12 +10,12 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis, Finding
 from equilix.core.assembly.build import Hold, Operator
-from equilix.core.doubt.gauges import CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, Draws, Gauges
 from equilix.core.frames import AHEAD
 from equilix.core.records import Output, Threshold, WarningType
+from equilix.core.statics.equilibrium import Equilibrium, SupportResult, equilibrium_at
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
-from equilix.core.statics.stand import Stand, SupportResult, stand_at
 from equilix.core.support import CLASH, OUT_OF_TRAVEL, Case, Figure, Placement, Report, Support
+from equilix.core.uncertainty.output_model import CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, TOTAL_MASS, OutputModel, Samples
 from equilix.core.units import Kind
 
 OFF_IT = WarningType(
@@ -32,8 +32,8 @@ class PerchResult(Struct, SupportResult, frozen=True):
 PerchCase: TypeAlias = Case[PerchSettings, PerchResult]
 
 
-def _margin(gauges: Gauges, draws: Draws) -> np.ndarray:
-    found: np.ndarray = gauges.case.settings.breadth / 2.0 - np.abs(gauges.offset(draws)[:, 0])
+def _margin(outputs: OutputModel, samples: Samples) -> np.ndarray:
+    found: np.ndarray = outputs.case.settings.breadth / 2.0 - np.abs(outputs.offset(samples)[:, 0])
     return found
 
 
@@ -56,22 +56,24 @@ class PerchSupport(Support[PerchSettings, PerchResult]):
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:
         return Hindrance.NOBODY
 
-    def equilibrium(self, placed: Placement[PerchSettings]) -> tuple[Stand, PerchResult]:
+    def equilibrium(self, placed: Placement[PerchSettings]) -> tuple[Equilibrium, PerchResult]:
         root = next(k for k, one in enumerate(placed.build.parts) if one.parent is None)
         point, half = placed.positions.centre[root], placed.settings.breadth / 2.0
         nobody = at_rest(placed.operator, -point)
         room = (half, half)
-        stand = stand_at(placed.assembly, placed.positions, placed.body, point, root, AHEAD, room, nobody, None)
-        return stand, PerchResult(half - abs(stand.ahead))
+        equilibrium = equilibrium_at(
+            placed.assembly, placed.positions, placed.body, point, root, AHEAD, room, nobody, None
+        )
+        return equilibrium, PerchResult(half - abs(equilibrium.ahead))
 
     def findings(self, case: PerchCase, operator: Operator) -> list[Finding]:
         if case.result.margin >= 0.0:
             return []
-        at = (case.build.parts[case.stand.holder].id,)
-        return [Finding(OFF_IT, at, abs(case.stand.ahead), limit=case.settings.breadth / 2.0)]
+        at = (case.build.parts[case.equilibrium.holder].id,)
+        return [Finding(OFF_IT, at, abs(case.equilibrium.ahead), limit=case.settings.breadth / 2.0)]
 
     def report(self, case: PerchCase, operator: Operator, figures: dict[str, Figure]) -> Report:
-        return Report({"perch_mm": case.stand.point}, figures)
+        return Report({"perch_mm": case.equilibrium.point}, figures)
 
 
 SUPPORT = PerchSupport()

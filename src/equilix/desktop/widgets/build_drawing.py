@@ -1,0 +1,44 @@
+"""The drawing of a build, onto which parts of the tray can be dropped."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+)
+
+from equilix.desktop.looks.theme import text_scale
+from equilix.desktop.widgets.scene_view import SceneView
+from equilix.desktop.widgets.tray import MIME
+
+
+class BuildDrawingView(SceneView):
+    """The drawing, onto which parts of the tray can be dropped."""
+
+    dropped = Signal(str, float, float)
+
+    def __init__(self) -> None:
+        super().__init__("Side and top view of the build")
+        self.setAcceptDrops(True)
+        #: Whether a part can be dropped anywhere: the first one of a build.
+        self.takes_anywhere = False
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasFormat(MIME):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        place = event.position()
+        key = self.scene.hit(place.x() / text_scale(), place.y() / text_scale())
+        if self.takes_anywhere or (key is not None and key[0] in ("mount", "foot")):
+            event.acceptProposedAction()
+        else:
+            event.ignore()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        place = event.position()
+        part_id = bytes(event.mimeData().data(MIME).data()).decode()
+        self.dropped.emit(part_id, place.x() / text_scale(), place.y() / text_scale())
+        event.acceptProposedAction()

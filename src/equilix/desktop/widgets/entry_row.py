@@ -1,0 +1,176 @@
+"""The row in which a new part is typed: name, mass, size and kind."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from equilix.core.errors import EditError
+from equilix.core.kit.kinds import odd_mass
+from equilix.core.kit.parts import Category
+from equilix.core.limits import MAX_MASS
+from equilix.core.units import Kind
+from equilix.desktop.jobs.faults import shown_once
+from equilix.desktop.looks.theme import colors, text_scale
+from equilix.desktop.widgets.glyphs import paint_category
+from equilix.desktop.widgets.labels import label
+from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.workspace import Workspace
+from equilix.document.edits.kit import AddParts
+from equilix.document.part_names import guess_category
+from equilix.present.kit.table import kind_words, new_part, odd_words, parse_mass
+from equilix.present.units import readable, unit_of
+
+
+class EntryRow(QWidget):
+    """Adds what is typed to the kit; says below what is wrong and keeps it otherwise. `added` tells its id."""
+
+    added = Signal(str)
+
+    def __init__(self, workspace: Workspace, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.workspace = workspace
+        self.name_field = QLineEdit()
+        self.mass_field = QLineEdit()
+        self.size_field = QLineEdit()
+        self.name_field.setPlaceholderText("New part: name")
+        self.how_note = label(
+            "Enter adds it. W, S or E after the mass: weighed, maker’s sheet, estimated", 12.5, 400, "ink3"
+        )
+        self.kind_box = QComboBox()
+        self.kind_box.setAccessibleName("Its kind")
+        self.kind_box.addItem("kind: from its name", None)
+        for category in Category:
+            self.kind_box.addItem(kind_words(category, ""), category.value)
+        set_tip(self.kind_box, "The kind follows from the name. Choose another if it is wrong")
+        self.problem = label("", 13, 500, "fwdT", wrap=True)
+        self._asked: tuple[str, str, str] | None = None  # what was typed when it was asked about
+        self.problem.hide()
+        for field, name in (
+            (self.name_field, "Name of the new part"),
+            (self.mass_field, "Its mass"),
+            (self.size_field, "Its size"),
+        ):
+            field.setAccessibleName(name)
+        self._lay_out()
+        self.name_field.textChanged.connect(self._propose_kind)
+        self.kind_box.activated.connect(lambda _index: self.glyph.update())
+        for field in (self.name_field, self.mass_field, self.size_field):
+            field.returnPressed.connect(self.add)
+            field.textChanged.connect(self._no_problem)
+
+    def refresh(self) -> None:
+        """Name the units in force."""
+        system = self.workspace.system
+        self.mass_field.setPlaceholderText(f"mass, {unit_of(Kind.MASS, system)}")
+        self.size_field.setPlaceholderText(f"L × W × H, {unit_of(Kind.LENGTH, system)}")
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        entry = QHBoxLayout()
+        entry.setContentsMargins(0, 5, 0, 6)
+        entry.setSpacing(8)
+        self.glyph = _EntryGlyph(self)
+        entry.addWidget(self.glyph)
+        for field, width, stretch in ((self.name_field, 220, 4), (self.mass_field, 120, 2), (self.size_field, 170, 3)):
+            field.setMinimumWidth(60)
+            field.setMaximumWidth(round(width * text_scale()))
+            entry.addWidget(field, stretch)
+        self.kind_box.setMinimumWidth(round(118 * text_scale()))
+        entry.addWidget(self.kind_box)
+        self.how_note.setMinimumWidth(0)
+        entry.addWidget(self.how_note, 3)
+        column.addLayout(entry)
+        self.problem.setContentsMargins(36, 0, 0, 6)
+        column.addWidget(self.problem)
+
+    @property
+    def kind(self) -> Category | None:
+        """The kind chosen for the new part, None for the one that its name speaks of."""
+        value = self.kind_box.currentData()
+        return Category(value) if value is not None else None
+
+    def _propose_kind(self, name: str) -> None:
+        words = name.strip()
+        said = kind_words(guess_category(words), words) if words else "from its name"
+        self.kind_box.setItemText(0, f"kind: {said}")
+        self.glyph.update()
+
+    def _no_problem(self) -> None:
+        self.problem.hide()
+
+    def add(self) -> None:
+        """Add the part in the entry row and begin the next; say what is wrong and keep it otherwise."""
+        try:
+            part = new_part(
+                self.workspace.book,
+                self.name_field.text(),
+                self.mass_field.text(),
+                self.size_field.text(),
+                self.workspace.system,
+                category=self.kind,
+            )
+        except EditError as error:
+            self._say_problem(readable(str(error), self.workspace.system))
+            return
+        question = odd_words(part, None, self.workspace.system)
+        typed = (self.name_field.text(), self.mass_field.text(), self.size_field.text())
+        if question and typed != self._asked:
+            self._asked = typed
+            self._say_problem(question, asks=part.mass is not None and odd_mass(part.category, part.mass))
+            return
+        self._asked = None
+        if self.workspace.apply(AddParts((part,), self.workspace.stamp())):
+            for field in (self.name_field, self.mass_field, self.size_field):
+                field.clear()
+            self.kind_box.setCurrentIndex(0)
+            self.added.emit(part.id)
+            self.name_field.setFocus()
+
+    def _say_problem(self, words: str, asks: bool = False) -> None:
+        """Say below the entry row what is wrong, and put the cursor in the field that it is about."""
+        self.problem.setText(words)
+        self.problem.show()
+        name, mass, size = self.name_field, self.mass_field, self.size_field
+        wrong = size if size.text().strip() and name.text().strip() else name
+        try:
+            value, _ = parse_mass(mass.text(), self.workspace.system)
+        except EditError:
+            wrong = mass
+        else:
+            # A mass that can be read may be one that no part has, or an odd one that is asked about.
+            if value is not None and (asks or not 0.0 < value <= MAX_MASS):
+                wrong = mass
+        wrong.setFocus()
+        wrong.selectAll()
+
+
+class _EntryGlyph(QWidget):
+    """A plus, or the glyph of the kind that the typed name speaks of."""
+
+    def __init__(self, row: EntryRow) -> None:
+        super().__init__()
+        self._entry = row
+        self.setFixedSize(28, 24)
+
+    @shown_once
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        words = self._entry.name_field.text().strip()
+        if words:
+            kind = self._entry.kind or guess_category(words)
+            paint_category(painter, kind, QRectF(0, 0, 28, 24), "accent")
+        else:
+            painter.setPen(colors()["accent"])
+            painter.drawLine(8, 12, 20, 12)
+            painter.drawLine(14, 6, 14, 18)
+        painter.end()

@@ -1,0 +1,176 @@
+"""What the panel says beside the Build view."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Build
+from equilix.core.assembly.fit import ORDER_OF_WORK
+from equilix.core.solver.growth import RodOrder, Suggestion
+from equilix.core.units import Kind
+from equilix.document.book import Book
+from equilix.present.assembly.build_view import BuildModel
+from equilix.present.assembly.clear_view import ClearWay
+from equilix.present.assembly.drawing import MOST_SHOWN
+from equilix.present.assembly.joining import LooseRow
+from equilix.present.assembly.sets_view import SetRow, belongs_to
+from equilix.present.assembly.spots import spot_where
+from equilix.present.card import AdviceRow
+from equilix.present.panel import (
+    Act,
+    Advised,
+    Block,
+    Buttons,
+    Figures,
+    Heading,
+    Link,
+    PanelModel,
+    Search,
+    Ways,
+    Words,
+)
+from equilix.present.supports.text import Verdict, index_of
+from equilix.present.units import System, figure
+from equilix.present.words import mid_sentence, short_name
+
+EMPTY, STARTER, TYPICAL, SELECT, JOIN, SET, REORDER = "empty", "starter", "typical", "select", "join", "set", "reorder"
+TAKE_OFF, TURN, MARK, SETS = "take off", "turn", "mark", "sets"
+
+
+class Advice(Struct, frozen=True, eq=False):
+    """What is advised: ways to clear the clash of a `pair`, what goes on next, and the order on the rods.
+
+    `sought` says whether all ways were, `busy` whether they still are.
+    """
+
+    pair: tuple[str, str] | None = None
+    ways: tuple[ClearWay, ...] = ()
+    chosen: int | None = None
+    busy: bool = False
+    sought: bool = False
+    next: tuple[Suggestion, ...] = ()
+    orders: tuple[RodOrder, ...] = ()
+
+
+def build_panel(
+    model: BuildModel,
+    analysis: Analysis,
+    book: Book,
+    advice: Advice,
+    loose: tuple[LooseRow, ...],
+    sets: tuple[SetRow, ...],
+    selected: str,
+    system: System,
+) -> PanelModel:
+    """Return the panel; `loose` is what nothing on the build takes yet, `selected` the chosen part's id or ""."""
+    blocks: list[Block] = [Figures(model.figures)]
+    if not analysis.build.parts and not book.kit:
+        blocks.append(Words("The kit is empty. List your parts in Weigh, or add typical ones:", "ink"))
+        blocks.append(Buttons((Act((TYPICAL,), "Add typical parts"),)))
+    blocks += _problems(model)
+    if loose:
+        blocks.append(Heading("Loose parts", "J puts on the first"))
+        tip = "Choose how the part goes on the build"
+        for place, row in enumerate(loose):
+            note = row.words[:1].upper() + row.words[1:]
+            blocks.append(Link(Act((JOIN, str(place)), row.part.name, tip, note)))
+    if advice.pair is not None or advice.ways:
+        blocks += _clearing(advice, analysis)
+    elif advice.next:
+        blocks += _next(advice.next, model, analysis, book, system)
+    blocks += _orders(advice.orders, analysis)
+    if sets:
+        blocks.append(Heading("Sets", "Sets of parts (S)"))
+        for place, one in enumerate(sets):
+            blocks.append(Link(Act((SET, str(place)), one.choice.words, "One step. Ctrl+Z undoes it", one.note)))
+    blocks.append(Heading("Selected part"))
+    blocks += _selected(analysis.build, selected, book)
+    blocks.append(Words("Clashes are judged by boxes of the kit’s sizes. Check on the rig itself.", "ink3"))
+    return PanelModel(model.verdict, tuple(blocks))
+
+
+def no_build_panel(starters: tuple[Build, ...]) -> PanelModel:
+    """Return the panel where there is no build: what to start from."""
+    acts = [Act((EMPTY,), "Empty build", note="First the foundation, then part by part from your kit.")]
+    acts += [Act((STARTER, build.id), build.name, note=build.note) for build in starters]
+    blocks = (Heading("Start", "estimated until you weigh"), Buttons(tuple(acts), stacked=True))
+    return PanelModel(Verdict("No build yet.", "Start empty or from a typical build."), blocks)
+
+
+def _problems(model: BuildModel) -> list[Block]:
+    if not model.problems:
+        return []
+    blocks: list[Block] = [Heading("Clashes", "deepest first")]
+    for title, words, placed_id in model.problems[:MOST_SHOWN]:
+        blocks.append(Link(Act((SELECT, placed_id), title, "Selects the part in the drawing", words), ruled=True))
+    more = len(model.problems) - MOST_SHOWN
+    if more > 0:
+        blocks.append(Words(f"{more} smaller clashes. Select a part to see its own."))
+    return blocks
+
+
+def _clearing(advice: Advice, analysis: Analysis) -> list[Block]:
+    blocks: list[Block] = [
+        Heading("Ways to clear the clash", "" if advice.busy else "fewest and smallest changes first")
+    ]
+    if advice.busy:
+        blocks.append(Search("searching"))
+    if advice.pair is not None:
+        names = [short_name(analysis.assembly.parts[index_of(analysis, placed)].name) for placed in advice.pair]
+        blocks.append(Words(f"Hit: {names[0]} and {names[1]}. Select another part for its own clash."))
+    blocks.append(Ways(advice.ways, advice.chosen))
+    if not advice.ways and not advice.busy:
+        none = "No single slide, turn, mount or swap clears it. Take one part off, or change two."
+        blocks.append(Words(none if advice.sought else "Stopped. Any change starts a new search."))
+    return blocks
+
+
+def _next(
+    found: tuple[Suggestion, ...], model: BuildModel, analysis: Analysis, book: Book, system: System
+) -> list[Block]:
+    rows = []
+    for one in found:
+        part, spot = one.seat.part, one.seat.spot
+        assert spot is not None
+        change = ""
+        if one.before is not None and one.after is not None:
+            before = figure(one.before, Kind.LENGTH, system, sign=True, unit=False)
+            change = f"CG {before} → {figure(one.after, Kind.LENGTH, system, sign=True)}"
+        place = spot_where(spot, analysis.build, book.parts)
+        rows.append(AdviceRow(part.name, figure(part.mass or 0.0, Kind.MASS, system), 0.0, change, place))
+    title = f"Next: {mid_sentence(ORDER_OF_WORK[model.current_step][0])}"
+    return [Heading(title), Advised(tuple(rows), "Put it there")]
+
+
+def _orders(orders: tuple[RodOrder, ...], analysis: Analysis) -> list[Block]:
+    wrong = [(place, order) for place, order in enumerate(orders) if not order.as_wanted]
+    if not wrong:
+        return []
+    blocks: list[Block] = [Heading("Order on the rods", "from the camera forward or back")]
+    tip = "Common practice: parts set to the lens sit next to the camera, the matte box last"
+    for place, order in wrong:
+        names = [short_name(analysis.assembly.parts[index_of(analysis, i)].name) for i in order.better]
+        holder = short_name(analysis.assembly.parts[index_of(analysis, order.holder)].name)
+        words = f"{holder}: {', '.join(names)}"
+        act = Act((REORDER, str(place)), "Reorder", tip)
+        blocks.append(Buttons((act,), before=words[:1].upper() + words[1:]))
+    return blocks
+
+
+def _selected(build: Build, selected: str, book: Book) -> list[Block]:
+    if not selected:
+        return [Words("Click a part, or step with Up and Down.")]
+    placed = build.placed(selected)
+    acts = (
+        Act((TAKE_OFF,), "Take off", "Takes the part off, with what sits on it (Delete)"),
+        Act((TURN,), "Turn", "A quarter turn to the left (T)"),
+        Act((MARK,), "Mark", "Type its mark or its angle (M)"),
+        Act((SETS,), "Sets…", "Sets of parts that go on and come off together (S)"),
+    )
+    return [
+        Words(book.name_of(placed), "ink", 15.0),
+        Buttons(acts),
+        Words(belongs_to(placed)),
+        Words("Left and Right slide it 1 mm, with Shift 10 mm.", "ink3"),
+    ]

@@ -1,0 +1,107 @@
+"""What the panel says beside the Balance view."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+
+from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.support import case_of
+from equilix.document.book import Book
+from equilix.present.balance.lens_view import tolerance_words
+from equilix.present.balance.panel import BalanceModel
+from equilix.present.panel import Act, Block, Buttons, Entry, Figures, Heading, PanelModel, Search, Ways, Words
+from equilix.present.supports import text_of
+from equilix.present.supports.text import Verdict
+from equilix.present.units import System
+
+if TYPE_CHECKING:
+    from equilix.present.balance.ways import Way
+
+#: Of other builds of the same camera, how many are set beside it.
+_MOST_BESIDE = 3
+TOLERANCE, OFFER, BUILD, OPEN = "tolerance", "offer", "build", "open"
+WAYS = "Ways to balance"
+
+
+class Sought(Struct, frozen=True, eq=False):
+    """The ways that are known by now, whether more are sought, and what is to be said of them."""
+
+    ways: tuple[Way, ...]
+    busy: bool
+    possible: bool
+    note: str
+    influence: str
+    chosen: int | None
+
+
+def balance_panel(
+    model: BalanceModel,
+    analysis: Analysis,
+    sought: Sought,
+    beside: tuple[str, ...],
+    tolerance: float,
+    system: System,
+) -> PanelModel:
+    """Return the panel; `beside` is what other builds carry, `tolerance` (N m) what counts as level."""
+    blocks: list[Block] = [Figures(model.figures)]
+    offer = offer_of(analysis, system)
+    if offer is not None:
+        blocks.append(Buttons((Act((OFFER,), offer[0]),)))
+    if sought.possible:
+        blocks.append(Heading(WAYS, "" if sought.busy else "worse ones last"))
+        if sought.busy:
+            count = len(sought.ways)
+            blocks.append(Search(f"{count} ways so far, still searching" if count else "seeking"))
+        if text_of(analysis).tolerant:
+            blocks.append(
+                Entry(
+                    (TOLERANCE,),
+                    "counts as level below",
+                    tolerance_words(tolerance, system),
+                    "Moment that counts as level",
+                    "Nobody feels a tipping moment below this. Common practice: 0.1 N·m",
+                )
+            )
+        blocks.append(Ways(sought.ways, sought.chosen))
+        if sought.note:
+            blocks.append(Words(sought.note))
+    if beside:
+        blocks += [Heading("Compared with it"), *map(Words, beside)]
+    blocks.append(Heading("Cautions"))
+    if sought.influence:
+        blocks.append(Words(sought.influence))
+    blocks += map(Words, model.cautions)
+    return PanelModel(model.verdict, tuple(blocks))
+
+
+def no_build_panel() -> PanelModel:
+    """Return the panel where there is no build."""
+    acts = (Act((BUILD,), "Start a build"), Act((OPEN,), "Open a book…"))
+    return PanelModel(Verdict("No parts yet.", "Add a part or open a book."), (Buttons(acts, stacked=True),))
+
+
+def offer_of(analysis: Analysis, system: System) -> tuple[str, Build] | None:
+    """Return what cures it without a hand on the rig, as sliding a plate in its clamp."""
+    case = case_of(analysis)
+    return text_of(analysis).offer(case, system) if case is not None else None
+
+
+def beside_words(analysis: Analysis, book: Book, operator: Operator, system: System) -> tuple[str, ...]:
+    """Return what other builds of the same camera on the same support carry besides."""
+    case = case_of(analysis)
+    if case is None or not text_of(analysis).compares or analysis.assembly.sensor is None:
+        return ()
+    camera = analysis.assembly.parts[analysis.assembly.sensor].id
+    others = [
+        build
+        for build in book.builds
+        if build.id != analysis.build.id
+        and build.support == analysis.build.support
+        and any(placed.part_id == camera for placed in build.parts)
+    ]
+    words = text_of(analysis)
+    return tuple(words.beside(case, analyse(build, book.parts, operator), system) for build in others[:_MOST_BESIDE])
