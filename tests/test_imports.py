@@ -11,6 +11,7 @@ import equilix
 from equilix.core.keys import KEYS
 from equilix.core.registry import support_for
 from equilix.present.supports import text_for
+from tests.campaigns import campaign
 
 SOURCE = Path(equilix.__file__).parent
 #: What each room may import; a support's folder is told by its files, see FLOORS.
@@ -56,6 +57,7 @@ def folder(module: str) -> str:
     return f"{first}.{rest[0]}" if rest else first
 
 
+@campaign
 class Imports(unittest.TestCase):
     def test_rooms_import_one_way(self) -> None:
         for path in sorted(SOURCE.rglob("*.py")):
@@ -129,6 +131,7 @@ BY_KEY = {
 }
 
 
+@campaign
 class OneSeam(unittest.TestCase):
     """A support is a folder, and its key: nobody else knows of it."""
 

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 
 from equilix.__main__ import main
 from equilix.core.frames import STANDARD_GRAVITY
+from tests.campaigns import campaign
 
 HEADER = "name,mass_kg,x_mm,y_mm,z_mm,length_mm,width_mm,height_mm"
 PLACE = st.floats(-2000.0, 2000.0).map(lambda v: round(v, 3))
@@ -37,6 +38,7 @@ def table(rows: list[tuple[float, ...]]) -> bytes:
     return "\n".join([HEADER, *(",".join(["p", *map(repr, row)]) for row in rows)]).encode()
 
 
+@campaign
 class Properties(unittest.TestCase):
     @settings(max_examples=80, deadline=None)
     @given(st.lists(ROW, min_size=1, max_size=8), st.randoms())

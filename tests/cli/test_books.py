@@ -21,6 +21,7 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.io.shipped import demo_book
 from equilix.present.balance.panel import balance_model
 from equilix.present.units import System
+from tests.campaigns import campaign
 from tests.core.builders import worn
 from tests.present.test_one_truth import number
 
@@ -44,6 +45,7 @@ class OnTheCommandLine(unittest.TestCase):
         return json.loads(out, parse_constant=self.fail)
 
 
+@campaign
 class Books(OnTheCommandLine):
     def sums(self, parts: list[dict]) -> tuple[float, np.ndarray]:
         """Return mass (kg) and CG (m) of printed parts, by plain sums."""

@@ -38,6 +38,7 @@ from equilix.core.solver.strategies import find_strategies
 from equilix.core.uncertainty.output_model import firsts_of, output_model
 from equilix.io.shipped import demo_book
 from equilix.supports.vest import mechanics as vest
+from tests.campaigns import campaign
 
 BOOK = demo_book()
 MAREN = BOOK.operators[0]
@@ -139,6 +140,7 @@ def the_same(test: unittest.TestCase, here: Analysis, there: Analysis, what: obj
     test.assertEqual(*kinds, what)
 
 
+@campaign
 class InAMirror(unittest.TestCase):
     def pair(self, build_id: str, support: str, hold: Hold | None = None) -> tuple[Analysis, Analysis]:
         build, kit = lopsided(build_id)

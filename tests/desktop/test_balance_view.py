@@ -17,6 +17,7 @@ from equilix.desktop.widgets.way_card import WayCard
 from equilix.document.book import Book
 from equilix.document.edits.builds import SetSlide
 from equilix.present.balance.side_panel import TOLERANCE
+from tests.campaigns import campaign
 from tests.core.builders import block
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
@@ -44,6 +45,7 @@ class BalanceView(DemoWindowTestCase):
         self.workspace.undo()
         self.assertEqual(self.setting("plate"), before)
 
+    @campaign
     def test_enter_enter_applies_a_way_and_the_keyboard_stays_at_the_work(self) -> None:
         self.ways()
         card = next(card for card in self.window.panel.findChildren(WayCard) if card.number == 1)
@@ -87,6 +89,7 @@ class BalanceView(DemoWindowTestCase):
             [one.text() for one in panel.findChildren(QPushButton) if one.isVisible()],
         )
 
+    @campaign
     def test_while_a_part_is_held_nothing_is_said_to_be_sought(self) -> None:
         self.assertTrue(self.ways())
         self.assertIn("worse ones last", self.panel_says()[0])
@@ -210,6 +213,7 @@ class BalanceView(DemoWindowTestCase):
         self.settle()
         self.assertEqual(self.workspace.selected, self.workspace.build.parts[6].id)
 
+    @campaign
     def test_each_full_way_levels_the_rig_when_applied(self) -> None:
         for kind in (StrategyKind.SLIDES, StrategyKind.BATTERY, StrategyKind.DEAD_WEIGHT):
             index = next(i for i, way in enumerate(self.ways()) if way.kind is kind)
@@ -225,6 +229,7 @@ class BalanceView(DemoWindowTestCase):
             self.settle()
             self.assertEqual(self.workspace.book, before)
 
+    @campaign
     def test_the_preview_draws_a_ghost_and_escape_drops_it(self) -> None:
         self.ways()
         plain = len(self.view.elevation.scene.items)
@@ -234,6 +239,7 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(len(self.view.elevation.scene.items), plain)
         self.assertEqual(self.workspace.history.past, ())
 
+    @campaign
     def test_ways_of_a_build_that_changed_meanwhile_are_dropped(self) -> None:
         self.workspace.choose_build("wide")
         self.workspace.choose_build("long-zoom")
@@ -242,6 +248,7 @@ class BalanceView(DemoWindowTestCase):
         moved = self.ways()[0].strategy.plan.moved
         self.assertIn("motor", moved)
 
+    @campaign
     def test_escape_stops_a_long_search(self) -> None:
         self.view.finder.clear()
         self.view.finder.seek(self.workspace.analysis())
@@ -252,6 +259,7 @@ class BalanceView(DemoWindowTestCase):
         self.settle()
         self.assertTrue(self.ways())
 
+    @campaign
     def test_the_moment_that_counts_as_level_is_typed(self) -> None:
         self.ways()
         field = self.window.panel.doers[TOLERANCE,]
@@ -269,6 +277,7 @@ class BalanceView(DemoWindowTestCase):
         self.keys(self.window.panel.doers[TOLERANCE,], "x")
         self.assertEqual(self.at_field(), "")
 
+    @campaign
     def test_the_trade_off_shows_the_ways_and_a_click_chooses_one(self) -> None:
         self.ways()
         self.click(self.view.pages.tabs.buttons["trade"])
@@ -280,6 +289,7 @@ class BalanceView(DemoWindowTestCase):
         self.press_at(self.view.pages.trade.picture, ("way", "3"))
         self.assertIs(self.workspace.chosen_way.kind, StrategyKind.DEAD_WEIGHT)
 
+    @campaign
     def test_the_lens_table_sets_the_camera(self) -> None:
         self.click(self.view.pages.tabs.buttons["lenses"])
         panel = self.view.pages.lenses
@@ -317,6 +327,7 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.workspace.history.undo_label, "Add counterweight")
         self.assertIn("level", panel.words.text())
 
+    @campaign
     def test_a_drag_before_the_ways_arrive_builds_nothing_and_seeks_nothing(self) -> None:
         self.workspace.choose_build("wide")
         self.assertTrue(self.view.finder.busy)

@@ -22,6 +22,7 @@ from equilix.desktop.views.rooms import BALANCE, WEIGH
 from equilix.devices.ports import ScaleReading, ScaleState
 from equilix.present.units import System
 from equilix.present.weigh.side_panel import OUTPUT
+from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
@@ -90,6 +91,7 @@ class BenchCase(DemoWindowTestCase):
         self.settle()
 
 
+@campaign
 class OnTheBench(BenchCase):
     def test_b_lays_the_part_and_space_takes_only_steady_readings(self) -> None:
         self.lay("matte", Setup.FORE_AFT)
@@ -294,6 +296,7 @@ class Advice(BenchCase):
         self.assertIn("kg", self.window.panel.advised[0].accessibleName())
 
 
+@campaign
 class Weighings(BenchCase):
     def setUp(self) -> None:
         super().setUp()
@@ -335,6 +338,7 @@ class Weighings(BenchCase):
         self.assertIn("lb", self.view.weighings.figures.item(0, 3).text())
 
 
+@campaign
 class HowSure(BenchCase):
     def test_draws_come_with_progress_and_the_window_lives(self) -> None:
         self.click(self.view.tabs.buttons["odds"])

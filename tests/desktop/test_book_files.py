@@ -32,6 +32,7 @@ from equilix.io.format import encode_book, read_book, write_book
 from equilix.io.preferences import Preferences, claims_folder
 from equilix.io.recovery import Journal, Recovered, left_behind
 from equilix.io.shipped import demo_book
+from tests.campaigns import campaign
 from tests.children import child
 from tests.desktop.base import DemoWindowTestCase
 
@@ -72,6 +73,7 @@ class FileTestCase(DemoWindowTestCase):
         return mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(name), ""))
 
 
+@campaign
 class ChangedByOthers(FileTestCase):
     def test_it_is_told_when_it_happens_and_the_status_no_longer_says_saved(self) -> None:
         self.others_save()
@@ -369,6 +371,7 @@ class NothingIsReplacedUnasked(FileTestCase):
         self.assertIn("Somebody else changed", asked[0])
 
 
+@campaign
 class LeftWork(FileTestCase):
     def setUp(self) -> None:
         super().setUp()

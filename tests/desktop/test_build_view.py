@@ -9,6 +9,7 @@ from equilix.desktop.views.rooms import BUILD
 from equilix.desktop.widgets.tray import MIME
 from equilix.document.edits.builds import SetSlide, TakeOff
 from equilix.present.assembly.side_panel import REORDER
+from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase
 
 
@@ -131,6 +132,7 @@ class BuildView(DemoWindowTestCase):
         self.assertEqual(self.workspace.book, book)
 
 
+@campaign
 class ClearingAndNext(DemoWindowTestCase):
     def setUp(self) -> None:
         super().setUp()

@@ -14,9 +14,11 @@ from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
 from equilix.io.format import write_book
 from equilix.io.shipped import demo_book
 from equilix.present.units import System
+from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
+@campaign
 class TabWalk(DemoWindowTestCase):
     def quiet(self, room: int) -> None:
         """Wait until nothing that fills the panel is under way."""
@@ -81,6 +83,7 @@ class TabWalk(DemoWindowTestCase):
                         self.assertTrue(widget.accessibleName(), widget.placeholderText())
 
 
+@campaign
 class Supports(DemoWindowTestCase):
     def test_the_support_is_changed_by_key_mouse_and_menu_in_every_room(self) -> None:
         control = Qt.KeyboardModifier.ControlModifier

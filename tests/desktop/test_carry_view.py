@@ -18,6 +18,7 @@ from equilix.desktop.views.rooms import CARRY
 from equilix.document.edits.builds import ChangeBuild, SetSlide
 from equilix.present.drawing.scene import PathItem, TextItem
 from equilix.present.units import System
+from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
@@ -58,6 +59,7 @@ class CarryCase(DemoWindowTestCase):
         return " | ".join(w.text() for w in self.window.panel.findChildren(QLabel)).replace("\u00a0", " ")
 
 
+@campaign
 class CarryRoom(CarryCase):
     """Everything but the ways to lighten, which are not sought here: that takes a second each time."""
 
@@ -304,6 +306,7 @@ class CarryRoom(CarryCase):
         self.assertFalse(self.window.carry.load.grab().isNull())
 
 
+@campaign
 class CarryWays(CarryCase):
     def test_grips_are_previewed_then_applied_then_undone(self) -> None:
         self.press(self.view.others, ("support", "handheld"))

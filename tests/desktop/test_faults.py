@@ -22,6 +22,7 @@ from equilix.desktop.widgets.balance_pages import BENCH, LEDGER, LENSES, OWN, TR
 from equilix.document.book import Book
 from equilix.io.log import end_log, log_file
 from equilix.io.shipped import catalogue
+from tests.campaigns import campaign
 from tests.desktop.base import WindowTestCase
 
 PAGES = (LEDGER, TRADE, LENSES, WEIGHT, OWN, BENCH)
@@ -39,6 +40,7 @@ def emptiest() -> dict[str, Book]:
     return found
 
 
+@campaign
 class TheEmptiestCases(WindowTestCase):
     def walk_rooms(self, said: str) -> None:
         for room in (WEIGH, BUILD, BALANCE, CARRY):

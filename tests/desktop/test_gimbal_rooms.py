@@ -23,6 +23,7 @@ from equilix.present.words import slider_of
 from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal.mechanics import order_of_work
 from equilix.supports.gimbal.window import CoachBench
+from tests.campaigns import campaign
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.test_harness_rooms import fill
@@ -31,6 +32,7 @@ CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
 
 
+@campaign
 class OnTheDemo(DemoWindowTestCase):
     build = "gimbal-light"
 

@@ -16,6 +16,7 @@ from equilix.document.edits.builds import ApplyPlan
 from equilix.io.shipped import demo_book
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
+from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -23,6 +24,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 _OF_THE_SHOULDER = re.compile(r"\bpad\b|pad line|on the shoulder, rig|hands-off", re.IGNORECASE)
 
 
+@campaign
 class HandheldSupport(DemoWindowTestCase):
     def setUp(self) -> None:
         super().setUp()

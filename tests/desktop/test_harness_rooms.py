@@ -17,6 +17,7 @@ from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from equilix.supports.harness.settings import HarnessSettings
+from tests.campaigns import campaign
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 
@@ -38,6 +39,7 @@ def fill(values: dict[str, str], place: int | None = None):
     return mock.patch.object(BuildDialog, "exec", execute)
 
 
+@campaign
 class OnTheDemo(DemoWindowTestCase):
     def setUp(self) -> None:
         super().setUp()

@@ -15,6 +15,7 @@ from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.views.rooms import BALANCE
 from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem, arc, circle, polygon, rect, shift_between
+from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
@@ -145,6 +146,7 @@ class Painted(WindowTestCase):
         self.assertLessEqual(float(np.abs(moved - there)[46:72, 8:150].max()), 6.0)
 
 
+@campaign
 class InTheWindow(DemoWindowTestCase):
     """A part dragged by the mouse: in its midst the drawing is near, at its end it is exactly as drawn anew."""
 

@@ -22,6 +22,7 @@ from equilix.document.edits.kit import RemoveParts
 from equilix.document.edits.sets import ForgetSet, MakeSet
 from equilix.io.format import read_book, write_book
 from equilix.io.salvage import salvage
+from tests.campaigns import campaign
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 
@@ -39,6 +40,7 @@ def named(name: str):
     return mock.patch.object(NameDialog, "exec", execute)
 
 
+@campaign
 class InTheRoom(DemoWindowTestCase):
     room = BUILD
 

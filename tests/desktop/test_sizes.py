@@ -16,12 +16,14 @@ from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.window import MainWindow
 from equilix.document.edits.sets import MakeSet
 from equilix.present.drawing.scene import Anchor, TextItem
+from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase
 
 SIZES = ((1024, 700), (1280, 800), (1920, 1080), (2560, 1440))
 ROOMS = {WEIGH: "Weigh", BUILD: "Build", BALANCE: "Balance", CARRY: "Carry"}
 
 
+@campaign
 class Sizes(DemoWindowTestCase):
     #: How large text is, and the smallest window that goes with it.
     scale, least = 1.0, (980, 640)
@@ -177,9 +179,11 @@ class Sizes(DemoWindowTestCase):
                 self.assertEqual(self.faults_in(), [])
 
 
+@campaign
 class LargerText(Sizes):
     scale, least = 1.25, (1130, 720)
 
 
+@campaign
 class LargeText(Sizes):
     scale, least = 1.5, (1280, 800)

@@ -19,6 +19,7 @@ from equilix.present.supports import text_for
 from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest.mechanics import order_of_work
 from equilix.supports.vest.window import TimingBench
+from tests.campaigns import campaign
 from tests.desktop import test_strangers_rigs as strangers
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.test_harness_rooms import fill
@@ -27,6 +28,7 @@ CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
 
 
+@campaign
 class OnTheDemo(DemoWindowTestCase):
     def setUp(self) -> None:
         super().setUp()
@@ -172,7 +174,7 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.mouseClick(bench.take_it, Qt.MouseButton.LeftButton)
         self.settle()
         self.assertTrue(before < self.sled.drop_time < 1.25)
-        row = next(row for row in self.window.balance.model.figures if row.label == "Drop time and timed")
+        row = next(row for row in self.window.balance.model.figures if row.label == "Drop time, timed")
         self.assertLessEqual(row.uncertainty, uncertainty)
         self.assertIn("1.25 s from 3 tries", bench.lesson.text())
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
@@ -243,6 +245,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertEqual(bench.listed.text(), "not timed yet")
 
 
+@campaign
 class FromAnEmptyBook(strangers.ByKeys):
     def test_a_sled_of_own_parts_by_keys(self) -> None:
         """Nothing from the catalogue, masses only; Enter for each part; then a plan that levels, drops and spins."""

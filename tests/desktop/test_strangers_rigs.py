@@ -15,6 +15,7 @@ from equilix.core.analysis import FindingKind
 from equilix.core.kit.parts import Category
 from equilix.desktop.views.rooms import BALANCE, WEIGH
 from equilix.io.format import decode_book, encode_book
+from tests.campaigns import campaign
 from tests.desktop.base import WindowTestCase
 
 ALT, CONTROL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
@@ -118,6 +119,7 @@ class ByKeys(WindowTestCase):
         return [self.workspace.book.name_of(placed) for placed in self.workspace.build.parts]
 
 
+@campaign
 class StrangersRigs(ByKeys):
     def test_eleven_own_parts_without_a_base_plate_in_sixty_keys(self) -> None:
         parts = (

@@ -11,9 +11,11 @@ from equilix.core.kit.parts import Category, HowKnown, MountKind
 from equilix.desktop.views.rooms import WEIGH
 from equilix.document.edits.kit import ChangePart
 from equilix.present.kit.table import COLUMNS, Column
+from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase
 
 
+@campaign
 class WeighView(DemoWindowTestCase):
     room = WEIGH
 

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog
 from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.io.format import read_book
 from equilix.io.shipped import starters
+from tests.campaigns import campaign
 from tests.desktop.base import WindowTestCase
 
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -31,6 +32,7 @@ KIT = (
 )
 
 
+@campaign
 class WholeJob(WindowTestCase):
     def enter_kit(self) -> None:
         self.window.go(WEIGH)

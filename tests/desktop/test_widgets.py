@@ -225,13 +225,13 @@ class Panel(DemoWindowTestCase):
         before = self.window.panel.head
         start = self.spot(view.elevation, ("part", "plate"))
         QTest.mousePress(view.elevation, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
-        label = self.window.panel._cells[1][1]
+        label = self.window.panel._figures.cells[1][1]
         first = label.text()
         for step in range(1, 6):
             QTest.mouseMove(view.elevation, start - QPoint(12 * step, 0))
             self.app.processEvents()
         self.assertIsNotNone(before)
-        self.assertNotEqual(self.window.panel._cells[1][1].text(), first)
+        self.assertNotEqual(self.window.panel._figures.cells[1][1].text(), first)
         self.assertTrue(view.dragging)
         QTest.mouseRelease(
             view.elevation, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start - QPoint(60, 0)

@@ -27,6 +27,7 @@ from equilix.io.preferences import Preferences, load_preferences
 from equilix.io.shipped import demo_book
 from equilix.present.units import System
 from equilix.supports.shoulder import mechanics as shoulder
+from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
@@ -100,6 +101,7 @@ def ink_of(label: QLabel) -> QColor:
     return label.palette().color(QPalette.ColorRole.WindowText)
 
 
+@campaign
 class Looks(DemoWindowTestCase):
     def test_night_theme_and_back(self) -> None:
         self.window.menu.named["theme"].trigger()

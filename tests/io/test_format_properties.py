@@ -13,6 +13,7 @@ from equilix.core.analyse import analyse
 from equilix.core.errors import FormatError
 from equilix.io.format import decode_book, encode_book
 from equilix.io.shipped import demo_book
+from tests.campaigns import campaign
 
 CONTENT = encode_book(demo_book())
 SCALARS = st.one_of(
@@ -35,6 +36,7 @@ def places(value: Any, path: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
 PLACES = places(json.loads(CONTENT))
 
 
+@campaign
 class Damage(unittest.TestCase):
     def opens_or_refuses(self, data: bytes) -> None:
         try:

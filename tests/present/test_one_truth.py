@@ -30,6 +30,7 @@ from equilix.present.carry.carry_view import figures
 from equilix.present.sheet import sheet_model
 from equilix.present.supports.text import FigureRow
 from equilix.present.units import System, figure
+from tests.campaigns import campaign
 from tests.core.builders import block, grip, shoulder_build, worn
 
 BOOK = demo_book()
@@ -60,6 +61,7 @@ def number(text: str) -> float:
     return float(found.group().replace("−", "-").replace("\u2009", "").replace(" ", ""))
 
 
+@campaign
 class OneTruth(unittest.TestCase):
     def setUp(self) -> None:
         self.rigs = rigs()

@@ -13,6 +13,7 @@ from equilix.core.assembly import clash
 from equilix.core.assembly.clash import SLACK, find_clashes, free_way, pairs_met, stands_free
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners, prepare
 from equilix.core.kit.parts import Category, HowKnown
+from tests.campaigns import campaign
 from tests.core.builders import block, random_tree, shoulder_build
 
 
@@ -27,6 +28,7 @@ def depth_by_hull(assembly: Assembly, positions: Positions, first: int, second: 
     return float(-hull.equations[:, 3].max())
 
 
+@campaign
 class Depths(unittest.TestCase):
     def setUp(self) -> None:
         self.made = []

@@ -22,6 +22,7 @@ from equilix.core.slides import camera_slide
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.shipped import demo_book
+from tests.campaigns import campaign
 from tests.core.builders import OPERATOR, block, holds
 
 BOOK = demo_book()
@@ -74,6 +75,7 @@ def _places(build: Build, kit: dict[str, Part]) -> tuple[np.ndarray, np.ndarray]
     return positions.cg - positions.cg[0], assembly.rotation
 
 
+@campaign
 class Anywhere(unittest.TestCase):
     @settings(max_examples=150, deadline=None)
     @given(trees().filter(lambda drawn: holds(*drawn)), st.data())
@@ -171,6 +173,7 @@ class Nothing(unittest.TestCase):
         self.assertEqual(levelled(Build("b", "B", level="gone"), {}).level, "")
 
 
+@campaign
 class DemoReRooted(unittest.TestCase):
     """The demo hung on each of its parts: verdict, camera slide, lens table and ways are the same."""
 

@@ -23,6 +23,7 @@ from equilix.present.carry.carry_drawing import draw_load
 from equilix.present.carry.carry_view import figures, more_figures, verdict
 from equilix.present.carry.grip_plan import draw_grip_plan
 from equilix.present.units import System
+from tests.campaigns import campaign
 from tests.core.builders import left_over, on_both, worn
 
 BOOK = demo_book()
@@ -69,6 +70,7 @@ def analyses(draw: st.DrawFn) -> tuple[Analysis, Operator]:
     return analyse(on_both(build, hold), kit, operator), operator
 
 
+@campaign
 class AnyCarry(unittest.TestCase):
     @settings(max_examples=80, deadline=None)
     @given(analyses(), st.sampled_from(KEYS))

@@ -21,6 +21,7 @@ from equilix.io.shipped import catalogue, demo_book, starters
 from equilix.present.carry.carry_view import shown_times
 from equilix.supports.harness.settings import HarnessSettings
 from equilix.supports.vest.settings import VestSettings
+from tests.campaigns import campaign
 
 MAN = Operator("o", "Man")
 
@@ -35,6 +36,7 @@ def rigs() -> list[tuple[Build, Kit]]:
     return [(book.builds[k], book.parts) for k in (0, 1, 3, 6)] + [(starters()[k], shop) for k in (2, -1)]
 
 
+@campaign
 class MoreIsNeverBetter(unittest.TestCase):
     def never_rises(self, carried: list[Carry], said: object) -> None:
         """Check each shown time against that of the rig before it."""

@@ -41,6 +41,7 @@ from equilix.core.solver.lighten import (
     split_takes,
     ways_to_lighten,
 )
+from tests.campaigns import campaign
 from tests.core.builders import base, block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.80, 80.0, sex=Sex.MALE)
@@ -484,6 +485,7 @@ class Arranged(unittest.TestCase):
         self.assertEqual((sure.hang, sure.ahead, sure.holds), (0.0, 0.0, 0.0))
 
 
+@campaign
 class Lighter(unittest.TestCase):
     def found(self, operator: Operator = MAN) -> tuple[Analysis, dict]:
         build, kit = shoulder_build(

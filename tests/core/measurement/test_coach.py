@@ -25,6 +25,7 @@ from equilix.supports.gimbal.coaching import benches_of, with_readings
 from equilix.supports.gimbal.mechanics import SUPPORT, Attitude
 from equilix.supports.gimbal.motors import gravity_torques
 from equilix.supports.gimbal.stages import still_coached
+from tests.campaigns import campaign
 
 SOMEBODY = Operator("s", "Somebody")
 BOOK = demo_book()
@@ -120,6 +121,7 @@ class Regression(unittest.TestCase):
         self.assertAlmostEqual(float(np.median(on.goals[:, 0])), float(np.median(anew.goals[:, 0])), delta=0.004)
 
 
+@campaign
 class Hidden(unittest.TestCase):
     def test_gimbals_that_nobody_weighed_are_balanced_by_efforts_in_few_moves(self) -> None:
         for seed in range(6):
@@ -151,6 +153,7 @@ class Hidden(unittest.TestCase):
         self.assertEqual(with_scale((0.0, 0.0), 1, 0.004), (0.0, 0.004))
 
 
+@campaign
 class Unfair(unittest.TestCase):
     """Gimbals that do what no coach is told: it may say that it can't tell, but not "balanced" where that is wrong.
 

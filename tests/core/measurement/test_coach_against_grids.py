@@ -18,6 +18,7 @@ from equilix.core.measurement import belief as belief_of
 from equilix.core.measurement import coach
 from equilix.core.measurement.belief import REGION, CoachBelief, CoachModel, Observation, Response, believe
 from equilix.core.measurement.coach import Action, CoachAdvice, Left, advise, without
+from tests.campaigns import campaign
 
 LEVEL, UP, ASIDE = (1.0, 0.0), (math.sqrt(0.5), math.sqrt(0.5)), (0.0, 1.0)
 AT = (0.0, 0.0)
@@ -55,6 +56,7 @@ def mean(beliefs: list[CoachBelief], of: Callable[[CoachBelief], float]) -> floa
     return float(np.mean([of(belief) for belief in beliefs]))
 
 
+@campaign
 class OneMoment(unittest.TestCase):
     """One scale whose effect is known, friction known: one number is left, and a grid of it is a vector."""
 
@@ -159,6 +161,7 @@ class Chances(unittest.TestCase):
         np.testing.assert_allclose(chances.sum(axis=2), 1.0, atol=2e-3)
 
 
+@campaign
 class TwoNumbers(unittest.TestCase):
     def test_an_unknown_friction_is_learnt_from_what_stays(self) -> None:
         """Moment and friction on a grid of two; friction is log-normal about what is usual."""

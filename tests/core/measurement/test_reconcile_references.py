@@ -29,6 +29,7 @@ from equilix.core.uncertainty.output_model import (
 )
 from equilix.io.shipped import demo_book
 from equilix.supports.shoulder import mechanics as shoulder
+from tests.campaigns import campaign
 from tests.core.builders import OPERATOR, block, grip, hold, shoulder_build
 
 SCALE = Instrument("s", "Scale", step=0.002, accuracy=0.002)
@@ -104,6 +105,7 @@ class GumExample(unittest.TestCase):
         self.assertAlmostEqual(total, 0.068, delta=0.002)
 
 
+@campaign
 class Campaigns(unittest.TestCase):
     """Made-up weighings of a kit whose truth is known."""
 
@@ -267,6 +269,7 @@ class Campaigns(unittest.TestCase):
         self.assertTrue((factors[:, 4] == 0.0).all())
 
 
+@campaign
 class Sampling(unittest.TestCase):
     def test_jcgm_101_additive_model(self) -> None:
         """JCGM 101:2008, 9.2.2: four standard normals added, u = 2.0, 95 % interval [-3.92, 3.92]."""

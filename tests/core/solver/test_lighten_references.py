@@ -37,6 +37,7 @@ from equilix.core.solver.lighten import (
     ways_to_lighten,
 )
 from equilix.core.statics.pose import Hindrance
+from tests.campaigns import campaign
 from tests.core.builders import base, block, grip, rail
 
 WOMAN = Operator("w", "W", 1.66, 61.0)
@@ -136,6 +137,7 @@ class BestHold(unittest.TestCase):
         self.assertIsNotNone(self.found(lambda x, z: x, Hold(brace=Brace.ELBOWS)))
 
 
+@campaign
 class BestGrips(unittest.TestCase):
     def found(
         self,

@@ -27,6 +27,7 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import robust_target, target_of
 from equilix.core.solver.trade import trade_off
 from equilix.io.shipped import demo_book
+from tests.campaigns import campaign
 from tests.core.builders import OPERATOR, all_free_slides, base, block, worn
 
 X = np.array([1.0, 0.0, 0.0])
@@ -95,6 +96,7 @@ class BruteForce:
                     self.best = key
 
 
+@campaign
 class AgainstBruteForce(unittest.TestCase):
     def test_forty_random_instances(self) -> None:
         rng = np.random.default_rng(21)
@@ -181,6 +183,7 @@ class AgainstBruteForce(unittest.TestCase):
         self.assertAlmostEqual(plan.build.placed("a").setting, -0.05)
 
 
+@campaign
 class Independent(unittest.TestCase):
     def test_the_analysis_finds_the_plans_moments(self) -> None:
         book = demo_book()
@@ -341,6 +344,7 @@ class Degenerate(unittest.TestCase):
         self.assertIs(plan.status, PlanStatus.STOPPED)
 
 
+@campaign
 class Ways(unittest.TestCase):
     def setUp(self) -> None:
         self.book = demo_book()

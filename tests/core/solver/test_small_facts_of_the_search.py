@@ -33,6 +33,7 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.trade import trade_off
 from equilix.core.support import report_of
 from equilix.io.shipped import demo_book
+from tests.campaigns import campaign
 from tests.core.builders import base, block, shoulder_build, worn
 
 BOOK = demo_book()
@@ -251,6 +252,7 @@ class FallingShort(unittest.TestCase):
         self.assertAlmostEqual(found.value, -3.0 * 0.04 * STANDARD_GRAVITY, places=9)
 
 
+@campaign
 class Lightening(unittest.TestCase):
     def test_the_steadiest_is_the_steadiest_in_tilt_of_all_that_could_go_on(self) -> None:
         analysis = analyse(BOOK.builds[2], BOOK.parts, MAN)

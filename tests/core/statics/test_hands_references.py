@@ -17,8 +17,7 @@ from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Foot, MountKind
 from equilix.core.operator.body import body_of
 from equilix.core.operator.strength import BodyJoint
-from equilix.core.statics import hands as statics
-from equilix.core.statics import pose
+from equilix.core.statics import least_distance, pose
 from equilix.core.statics.hands import Hand, Measure, Statics
 from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.patches import pad_rays
@@ -63,8 +62,10 @@ class OneAnswer(unittest.TestCase):
         afresh = [c.held for c in self.rig()]
         for start in range(5):
             rng = np.random.default_rng(start)
-            for shape, met in list(statics._LAST_MET.items()):
-                statics._LAST_MET[shape] = tuple(sorted(rng.permutation(max(met, default=0) + 1)[: len(met)].tolist()))
+            for shape, met in list(least_distance._LAST_MET.items()):
+                least_distance._LAST_MET[shape] = tuple(
+                    sorted(rng.permutation(max(met, default=0) + 1)[: len(met)].tolist())
+                )
             pose._statics.cache_clear()
             for held, again in zip(afresh, (c.held for c in self.rig()), strict=True):
                 np.testing.assert_allclose(held.pad_force, again.pad_force, atol=1e-6)

@@ -26,6 +26,7 @@ from equilix.core.statics.grasps import hands_at, places, thickness_of
 from equilix.core.statics.hands import CONTACT_FRICTION, Contact, Measure, Prop, propped_load
 from equilix.core.statics.holding import measures
 from equilix.io.shipped import demo_book
+from tests.campaigns import campaign
 from tests.core.builders import hold, left_over, on_both, worn
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)
@@ -508,6 +509,7 @@ class StaggerTest(unittest.TestCase):
         self.assertEqual(staggers(analysed("wide", held), in_hands("wide", held)), ())
 
 
+@campaign
 class AdvisorTest(unittest.TestCase):
     def test_no_random_setting_of_the_grips_lasts_noticeably_longer(self) -> None:
         analysis = analysed("wide")

@@ -38,6 +38,7 @@ from equilix.supports.gimbal.motors import gravity_torques, holding_power, links
 from equilix.supports.gimbal.outputs import OUTPUT_OF, PAYLOAD
 from equilix.supports.gimbal.settings import MODES, GimbalSettings
 from equilix.supports.gimbal.stages import nearest_passing, passings, stages_of
+from tests.campaigns import campaign
 
 SOMEBODY = Operator("s", "Somebody")
 BOOK = demo_book()
@@ -150,6 +151,7 @@ def inverse(model: mujoco.MjModel, q: np.ndarray, rate: np.ndarray, gain: np.nda
     return result
 
 
+@campaign
 class Torques(unittest.TestCase):
     def test_static_torques_at_500_random_attitudes_and_rigs(self) -> None:
         """MuJoCo's inverse dynamics of bodies on hinges, at rest."""
@@ -575,6 +577,7 @@ class Scales(unittest.TestCase):
                 self.assertTrue(all(step.left == step.before for step in steps if not step.placed_id))
 
 
+@campaign
 class Clearance(unittest.TestCase):
     def test_against_boxes_turned_by_hand(self) -> None:
         """Corners and many points of the edges turned by small steps, distances taken point by point: 0.1 mm."""

@@ -34,6 +34,7 @@ from equilix.supports.harness.mechanics import (
     transmissibility,
 )
 from equilix.supports.harness.settings import HarnessSettings
+from tests.campaigns import campaign
 from tests.core.builders import block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.80, 80.0)
@@ -133,6 +134,7 @@ class UsualHook(unittest.TestCase):
         self.assertNotIn(harness.TURNS_OVER, {finding.kind for finding in found.findings})
 
 
+@campaign
 class WantedTilt(unittest.TestCase):
     def test_the_hook_slid_so_far_hangs_it_as_it_shall(self) -> None:
         """Slid and worked out anew: the rest angle is the wanted one."""
@@ -253,6 +255,7 @@ class Limits(unittest.TestCase):
                 HarnessSettings(least=least, most=most)
 
 
+@campaign
 class Walking(unittest.TestCase):
     def test_what_a_spring_arm_passes_on_by_simulating_it(self) -> None:
         """Rao, Mechanical Vibrations, ch. 3, base excitation; m x'' = -k (x - y) - c (x' - y'), integrated to rest."""

@@ -15,6 +15,7 @@ from equilix.core.massprops.bodies import MassProperties
 from equilix.core.solver.problem import moment_form
 from equilix.core.statics.hands import Held
 from equilix.core.statics.pad import Shoulder
+from tests.campaigns import campaign
 from tests.core.builders import OPERATOR, block, hold_level, left_over, random_tree, shoulder_build
 
 MASS = st.floats(1.0, 20.0)
@@ -33,6 +34,7 @@ def effort(holding: Held) -> float:
     return max(float(np.abs(np.concatenate([h.force, h.couple]) / caps).max()) for h in holding.hands)
 
 
+@campaign
 class Holds(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     @given(MASS, AHEAD, LEFT)
@@ -76,6 +78,7 @@ class Holds(unittest.TestCase):
         self.assertLess(effort(hold(mass, ahead, left, grips)), 1e-5)
 
 
+@campaign
 class HardCases(unittest.TestCase):
     def test_nearly_equal_grips_and_places_still_hold_exactly(self) -> None:
         """Coordinates a hair apart or from zero make the programme ill-conditioned; the answer must not be."""

@@ -24,9 +24,11 @@ from equilix.core.statics.sled import (
 from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest.mechanics import lens_marks
 from equilix.supports.vest.settings import VestSettings
+from tests.campaigns import campaign
 from tests.core.supports.sleds import BOOK, SOMEBODY, X, left_of, random_sled
 
 
+@campaign
 class Plans(unittest.TestCase):
     def _ways(self, build: Build, kit: Kit) -> tuple[Strategy, ...]:
         return find_strategies(analyse(build, kit, SOMEBODY), kit, SOMEBODY)

@@ -48,6 +48,7 @@ from equilix.supports.vest.mechanics import SUPPORT, springs_for
 from equilix.supports.vest.outputs import wobble_uncertainties
 from equilix.supports.vest.settings import VestSettings
 from equilix.supports.vest.timing import with_readings
+from tests.campaigns import campaign
 from tests.core.supports.sleds import BOOK, SOMEBODY, X, Y, body_xml, hanging, hinges, left_of, random_sled, with_lesson
 
 
@@ -111,6 +112,7 @@ class Drops(unittest.TestCase):
         self.assertIsNone(sled.fastest_pan())
 
 
+@campaign
 class Spins(unittest.TestCase):
     def _spun(self, analysis: Analysis, axes: tuple[str, ...], rate: float, time: float, start: float) -> np.ndarray:
         """Return the greatest angles of all hinges but the pan, which turns at `rate`; the first starts off."""

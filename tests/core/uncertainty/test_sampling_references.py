@@ -19,6 +19,7 @@ from equilix.core.carry.carried import Carry, carry
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.uncertainty.output_model import CG_AHEAD, TIP_MOMENT, TOTAL_MASS, output_model, output_uncertainties
 from equilix.supports.shoulder import mechanics as shoulder
+from tests.campaigns import campaign
 from tests.core.builders import block, grip, shoulder_build
 
 HERE = Operator("h", "H", 1.68, 64.0, sex=Sex.FEMALE)
@@ -92,6 +93,7 @@ def carry_unsure(analysis: Analysis, found: Carry) -> dict[str, float]:
     }
 
 
+@campaign
 class Sampled(unittest.TestCase):
     def check(
         self, now: dict[str, float], unsure: dict[str, float], rows: list[dict[str, float]], straight: set[str]

@@ -23,6 +23,7 @@ from equilix.core.uncertainty.output_model import (
     output_model,
 )
 from equilix.supports.vest import outputs
+from tests.campaigns import campaign
 from tests.core.builders import OPERATOR, block, grip, rail, shoulder_build
 from tests.core.supports.sleds import random_sled
 from tests.core.supports.test_gimbal_references import random_gimbal
@@ -65,6 +66,7 @@ class AlongATiltedSlide(unittest.TestCase):
             self.assertAlmostEqual(analyse(moved, kit, OPERATOR).equilibrium.tip_moment, 0.0, places=9)
 
 
+@campaign
 class Slopes(unittest.TestCase):
     def rows(self, build: Build, kit: Kit) -> np.ndarray:
         """Return mass, CG, carried mass, mass and CG of each stage, and the inertia, as one row."""
