@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from msgspec.structs import replace
 
@@ -12,7 +10,7 @@ from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.assembly.tree_order import canonical_root
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import RigCache, cached_for_rig
 from equilix.core.kit.uncertainty import spread
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
 from equilix.core.registry import support_for
@@ -56,7 +54,8 @@ def analyse(
     found = Analysis(build, support, assembly, positions, settings, body, uncertainty, equilibrium, result, ())
     case = support.case(found)
     special = support.findings(case, operator) if case is not None else []
-    return replace(found, findings=(*common_findings(found), *_findings(found), *special, *_missing(assembly)))
+    findings = (*common_findings(found), *_findings(found), *special, *_missing(assembly))
+    return replace(found, findings=findings, cache=RigCache())
 
 
 def _whole(assembly: Assembly, positions: Positions) -> MassProperties | None:
@@ -88,7 +87,7 @@ def _findings(analysis: Analysis) -> list[Finding]:
     return found
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _missing(assembly: Assembly) -> tuple[Finding, ...]:
     ids = [placed.id for placed in assembly.build.parts]
     found = [Finding(FindingKind.NO_MASS, (ids[i],)) for i in np.flatnonzero(assembly.missing).tolist()]

@@ -6,11 +6,12 @@ from enum import StrEnum
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from msgspec import Struct
+from msgspec import Struct, field
 
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.clash import Clash
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.cache import RigCache
 from equilix.core.kit.uncertainty import Certainty, Spread, certainty
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.rounding import SLIGHT
@@ -65,6 +66,8 @@ class Analysis(Struct, frozen=True, eq=False):
     equilibrium: Equilibrium | None
     result: SupportResult | None
     findings: tuple[Finding, ...]
+    #: What was worked out of it.
+    cache: RigCache = field(default_factory=RigCache)
 
 
 def warnings_of(analysis: Analysis) -> tuple[Finding, ...]:

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.sources import common_practice
@@ -18,7 +16,7 @@ USUAL_TOLERANCE = common_practice(0.5)
 
 
 # The build on screen and a way tried on it; each kept assembly stays in memory.
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def camera_slide(assembly: Assembly, holder: int | None = None) -> int | None:
     """Return the number of the slide nearest to the camera between it and part number `holder`, which carries the rig.
 
@@ -54,7 +52,7 @@ def level_slope(analysis: Analysis, slide: int) -> float:
     )
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _moved_mass(assembly: Assembly, slide: int, holder: int, group: bytes | None) -> float:
     """Return the mass (kg) that a slide moves against part number `holder`, of a group (n,) bool or all."""
     masses = assembly.mass if group is None else assembly.mass * np.frombuffer(group, dtype=bool)

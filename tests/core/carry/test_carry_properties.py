@@ -13,6 +13,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Brace, Grasp, Hold, Operator, Sex, Side
+from equilix.core.cache import RigCache
 from equilix.core.carry.arrangements import carry_uncertainties, staggers
 from equilix.core.carry.carried import Carry, carry, reserves
 from equilix.core.keys import KEYS
@@ -119,7 +120,11 @@ class AnyCarry(unittest.TestCase):
         light = carry(analysis, operator, support)
         if isinstance(light, Hindrance) or light.pose.props:
             return
-        heavy = carry(replace(analysis, body=replace(analysis.body, mass=factor * light.mass)), operator, support)
+        heavy = carry(
+            replace(analysis, body=replace(analysis.body, mass=factor * light.mass), cache=RigCache()),
+            operator,
+            support,
+        )
         presses = any(float(hand.force[2]) < 0.0 for hand in light.held.hands)
         rest = presses and light.mass < 0.1 * operator.body_mass
         if isinstance(heavy, Carry) and not rest:

@@ -8,14 +8,13 @@ parts are made to reach into others; those pairs are left out.
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.rounding import EXACT, ROUNDING
 from equilix.core.sources import common_practice
@@ -221,33 +220,27 @@ class _Near(Struct, frozen=True, eq=False):
 _MARGIN = 0.02
 
 
-@lru_cache(maxsize=CACHED_RIGS)
-def _last_near(assembly: Assembly) -> list[_Near]:
-    """Return the pairs that were near each other last, if it was asked before: a list that is kept up to date."""
-    return []
-
-
 def _neighbours(assembly: Assembly, centre: np.ndarray) -> _Near:
     """Return all pairs that may overlap with the parts' middles at `centre` (n, 3) (m).
 
     A list of neighbours is made anew only after something has moved far (Verlet, Phys. Rev. 159 (1967), from memory).
     """
-    last = _last_near(assembly)
-    for near in last[:1]:
-        moved = centre - near.centre
+    last: _Near | None = assembly.cache.of(_neighbours).get(())
+    if last is not None:
+        moved = centre - last.centre
         if float((moved.max(axis=0) - moved.min(axis=0)).max()) < _MARGIN:
-            return near
+            return last
     first, second, room = _pairs_of(assembly)
     # Axis by axis: few are near each other along the first, and only those are asked further.
     for axis, middle in enumerate(centre.T.copy()):
         close = np.flatnonzero(np.abs(middle[first] - middle[second]) < room[axis] + _MARGIN)
         first, second, room = first[close], second[close], room[:, close]
     near = _Near(centre, first, second, np.ascontiguousarray(room.T))
-    last[:] = [near]
+    assembly.cache.put(_neighbours, (), near)
     return near
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _pairs_of(assembly: Assembly) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return the numbers of all pairs (p,), (p,) that may clash, the lower first, and what room they need (3, p) (m).
 
@@ -317,7 +310,7 @@ def _may_touch(assembly: Assembly, first: np.ndarray, second: np.ndarray) -> np.
     return result
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _size_uncertainties(assembly: Assembly) -> np.ndarray:
     """Return the standard uncertainty (n,) (m) of each part's size."""
     result: np.ndarray = np.array([_SHARE[part.cg_known] for part in assembly.parts]) * assembly.half_size.max(axis=1)

@@ -15,10 +15,11 @@ import operator
 from collections.abc import Sequence
 
 import numpy as np
-from msgspec import Struct
+from msgspec import Struct, field
 
 from equilix.core.assembly.build import Build, Kit, Placed, check_build
 from equilix.core.assembly.mounts import link_of
+from equilix.core.cache import RigCache
 from equilix.core.frames import in_rows, quarter_turn, rotation_about
 from equilix.core.kit.parts import AXES, TOUCH_POINTS, Category, Connection, Mount, MountKind, Part, Shape
 from equilix.core.kit.uncertainty import Uncertainties, cg_spread, part_uncertainties
@@ -87,6 +88,8 @@ class Assembly(Struct, frozen=True, eq=False):
     _axis0: np.ndarray  # (a, 3)
     _axis_part: np.ndarray  # (a,)
     _edges: np.ndarray  # (n, 3) half extents along the rig's axes
+    #: What was worked out of it, wherever its slides stand.
+    cache: RigCache = field(default_factory=RigCache)
 
     def settings(self, build: Build) -> np.ndarray:
         """Return the slide settings (k,) (m) of `build`, which must match this assembly."""

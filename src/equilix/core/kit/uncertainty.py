@@ -8,12 +8,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from enum import StrEnum
-from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.cache import CACHED_RIGS
 from equilix.core.kit.kinds import TYPICAL
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.core.kit.records import Shared
@@ -180,7 +178,6 @@ def spread(body: MassProperties, cg: np.ndarray, uncertainties: Uncertainties, b
     return Spread(_in_all(uncertainties), np.sqrt(variance), (own * squares[:, 0] + placed) * per, placed * per)
 
 
-@lru_cache(maxsize=CACHED_RIGS)
 def _in_all(uncertainties: Uncertainties) -> float:
     """Return the standard uncertainty (kg) of the whole's mass: it stays while slides move."""
     return math.sqrt(float((uncertainties.mass**2).sum() + (uncertainties.gain.sum(axis=1) ** 2).sum()))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import lru_cache
 
 import numpy as np
 from msgspec.structs import replace
@@ -12,8 +11,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.clash import free_way, pairs_met
-from equilix.core.assembly.resolve import Assembly
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.frames import Z
 from equilix.core.rounding import EXACT, SLIGHT, largest, negligible
 from equilix.core.solver.nonlinear import bounded_step, forms_of
@@ -33,7 +31,7 @@ _WORTH = common_practice(0.9)
 _NOBODY = Operator("nobody", "Nobody")
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def marks_of(analysis: Analysis) -> tuple[tuple[WorkStep, ...], Analysis]:
     """Return the steps that set a curved target's slides, one for each form in its order, and the build then.
 
@@ -155,17 +153,16 @@ def _held(
     return None
 
 
-#: The last rig with its marks set, and its target then: the same one while one of its own slides is moved.
-_LAST: dict[str, tuple[Assembly, tuple[tuple[int, ...], ...], Analysis, Target]] = {}
-
-
 def _closed(
     analysis: Analysis, target: Target, used: tuple[int, ...], rows: tuple[int, ...]
 ) -> tuple[Analysis, Target]:
-    """Return the rig with the `used` slides set so that the forms at `rows` are closed as far as they go."""
-    last, closing = _LAST.get("marks"), (used, rows)
-    if last is not None and last[0] is analysis.assembly and last[1] == closing:
-        _, _, now, there = last
+    """Return the rig with the `used` slides set so that the forms at `rows` are closed as far as they go.
+
+    It begins from where they were closed last: that is the same while one of these slides is moved.
+    """
+    kept, closing = analysis.assembly.cache.of(_closed), (used, rows)
+    if closing in kept:
+        now, there = kept[closing]
         if _differs_by(analysis, now.build, used):
             return now, there
         build = _set(analysis, {j: float(now.settings[j]) for j in used})
@@ -173,11 +170,11 @@ def _closed(
         near = analyse(build, analysis.assembly.kit, _NOBODY, analysis)
         now, there, reached = _stepped(near, used, rows)
         if reached:
-            _LAST["marks"] = (analysis.assembly, closing, now, there)
+            analysis.assembly.cache.put(_closed, closing, (now, there))
             return now, there
     now, there, reached = _stepped(analysis, used, rows)
     if reached:
-        _LAST["marks"] = (analysis.assembly, closing, now, there)
+        analysis.assembly.cache.put(_closed, closing, (now, there))
     return now, there
 
 

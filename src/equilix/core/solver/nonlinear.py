@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from functools import lru_cache
 
 import numpy as np
 from msgspec.structs import replace
@@ -17,7 +16,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, largest, negligible
 from equilix.core.solver.plan import STAYS, Form, Plan, PlanStatus, Target
 from equilix.core.solver.targets import form_slopes, form_value, target_of
@@ -142,7 +141,7 @@ def set_exactly(
 
 
 # A sled's marks are asked for its picture, its verdict and its figures, where they end too.
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def forms_of(now: Analysis, target: Target) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return values (f,), slopes (f, k) and tolerances (f,) of a target's forms."""
     forms: tuple[Form, ...] = target.forms

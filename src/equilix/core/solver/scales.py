@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Collection, Sequence
-from functools import lru_cache
 from typing import TypeVar, cast
 
 import numpy as np
@@ -16,7 +15,6 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.assembly.clash import free_way, pairs_met
 from equilix.core.assembly.resolve import Assembly
-from equilix.core.cache import CACHED_RIGS
 from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category
 from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
@@ -68,18 +66,11 @@ def order_of_work(analysis: Analysis, on_it: Stages, target: Target) -> tuple[Wo
 _MOST_KEPT = 64
 
 
-@lru_cache(maxsize=CACHED_RIGS)
-def _places(assembly: Assembly) -> dict[tuple[object, ...], object]:
-    """Return what was found of an assembly's places: the same ones come back while one of its scales is dragged."""
-    return {}
-
-
 def _kept(assembly: Assembly, asked: tuple[object, ...], find: Callable[[], Found]) -> Found:
-    places = _places(assembly)
+    """Return what was found of an assembly's places: the same ones come back while one of its scales is dragged."""
+    places = assembly.cache.of(_kept)
     if asked not in places:
-        if len(places) >= _MOST_KEPT:
-            places.clear()
-        places[asked] = find()
+        assembly.cache.put(_kept, asked, find(), _MOST_KEPT)
     return cast("Found", places[asked])
 
 

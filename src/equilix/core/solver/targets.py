@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.rounding import EXACT, SLIGHT, lacking, negligible
@@ -25,7 +24,7 @@ ALLOWED = TOLERANCE / STANDARD_GRAVITY
 _LEAST_ASIDE = common_practice(0.25)
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def target_of(analysis: Analysis, tolerance: float = TOLERANCE) -> Target | None:
     """Return the support's condition: it does not tip (to `tolerance`, N m), and beside that way the CG surely lies
     where it may.
@@ -125,7 +124,7 @@ def _masses_in(analysis: Analysis, form: Form) -> np.ndarray:
 
 
 # Neither changes while slides move. A gimbal's three stages are asked in turn; each kept assembly stays in memory.
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _masses_of(assembly: Assembly, group: frozenset[str]) -> np.ndarray:
     """Return each part's mass (n,) (kg), 0 outside the group of placed parts."""
     result: np.ndarray = assembly.mass * [placed.id in group for placed in assembly.build.parts]
@@ -133,7 +132,7 @@ def _masses_of(assembly: Assembly, group: frozenset[str]) -> np.ndarray:
     return result
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _moves_against(assembly: Assembly, holder: str | None) -> np.ndarray:
     """Return 1 where a slide moves a part (k, n) away from a placed part, -1 where it moves that one away, else 0."""
     moves = assembly.carries_all().astype(float)

@@ -7,13 +7,12 @@ trade-off and search read nothing else of it.
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.statics.hands import Held
@@ -82,7 +81,7 @@ def left_of(forward: np.ndarray) -> np.ndarray:
     return np.array([-forward[1] / size, forward[0] / size, 0.0])
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _of_group(assembly: Assembly, group: bytes | None) -> tuple[float, np.ndarray]:
     """Return the mass (kg) of a group of parts (n,) bool, None for all, and what their CGs add to a covariance."""
     if group is None:

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.mounts import link_of
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.kit.parts import Mount
 
 
@@ -36,7 +34,7 @@ class Tie(Struct, frozen=True, eq=False):
         return result
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def ties(assembly: Assembly) -> tuple[Tie, ...]:
     """Return every joint between two parts of a build."""
     build = assembly.build

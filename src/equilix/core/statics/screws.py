@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from msgspec import Struct
 
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.frames import STANDARD_GRAVITY, in_rows
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.rounding import lacking
@@ -66,7 +64,7 @@ class _Clamped(Struct, frozen=True, eq=False):
     holds: np.ndarray
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _clamped(assembly: Assembly, held: int) -> _Clamped:
     parts, sitters, feet, shares, shocks, holds = [], [], [], [], [], []
     for tie in ties(assembly):

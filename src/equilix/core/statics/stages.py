@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from enum import StrEnum
-from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -12,7 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import AXES, Category
 from equilix.core.massprops.bodies import MassProperties, spread_inertia
@@ -98,7 +97,7 @@ class Stages(Struct, SupportResult, frozen=True, eq=False):
         return next((stage for stage in self.stages if stage.name == name), None)
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def stages_of(
     assembly: Assembly,
     positions: Positions,
@@ -142,7 +141,7 @@ class _Parted(Struct, frozen=True, eq=False):
     shares: np.ndarray
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _parted(assembly: Assembly) -> _Parted | Trouble:
     sensor = assembly.sensor if assembly.sensor is not None else len(assembly.parts) - 1
     names, axes, parts = [], [], []

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import lru_cache
 
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.kit.parts import Category
 from equilix.core.rounding import EXACT
 from equilix.core.statics.stages import Stages
@@ -37,10 +36,6 @@ class _Pairs(Struct, frozen=True, eq=False):
     beside: np.ndarray
 
 
-#: A rig as it is joined, which says what turns about which axis, and how far each does.
-_Rig = tuple[Assembly, tuple[tuple[str, float], ...]]
-
-
 class _Stood(Struct, frozen=True, eq=False):
     """What of a rig meets as it `stood` (s, n, 3): the parts' middles (m) from the point of each stage.
 
@@ -56,11 +51,10 @@ class _Stood(Struct, frozen=True, eq=False):
     both: np.ndarray
 
 
-_STOOD: dict[_Rig, _Stood] = {}
 #: m: what may come so near is looked at before it meets, so that a drag goes far until all are asked again.
 _SOON = 0.03
-#: The same where none meets: `met` is then the pair that came nearest.
-_NEAREST: dict[_Rig, _Stood] = {}
+#: What was kept of a rig that `stood`; of one where none meets, `met` is the pair that came nearest.
+_STOOD, _NEAREST = "stood", "nearest"
 
 
 def passings(
@@ -75,7 +69,7 @@ def passings(
 
 
 # Findings, cautions and drawings ask for the same ones.
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _passings(
     assembly: Assembly, positions: Positions, on_it: Stages, uses: tuple[tuple[str, float], ...], near: float
 ) -> tuple[Passing, ...]:
@@ -116,10 +110,6 @@ def nearest_passing(
     return best
 
 
-def _rig(assembly: Assembly, use: Mapping[str, float]) -> _Rig:
-    return assembly, tuple(use.items())
-
-
 def _turning(on_it: Stages) -> tuple[tuple[int, bytes], ...]:
     """Return the axis that each stage turns about, and which parts (n,) turn on it; none without axes."""
     return () if on_it.usual else tuple((stage.about, stage.parts.tobytes()) for stage in on_it.stages)
@@ -138,7 +128,7 @@ def _still_met(
     Moved by so much, two parts come nearer by no more than that, at whatever angle: while one is dragged a little, what
     was clear needs no second look, and what meets is asked how deep.
     """
-    last = _STOOD.get(_rig(assembly, use))
+    last: _Stood | None = assembly.cache.of(_STOOD).get(tuple(use.items()))
     if last is None:
         return None
     points = _points(on_it)
@@ -166,7 +156,7 @@ def _moved(last: _Stood, positions: Positions, points: np.ndarray) -> np.ndarray
 
 def _still_nearest(assembly: Assembly, positions: Positions, on_it: Stages, use: Mapping[str, float]) -> Passing | None:
     """Return how near the pair comes that came nearest before, if it is clear and surely still nearest, else None."""
-    last = _NEAREST.get(_rig(assembly, use))
+    last: _Stood | None = assembly.cache.of(_NEAREST).get(tuple(use.items()))
     if last is None:
         return None
     ((k, before),) = last.met.items()
@@ -184,7 +174,7 @@ def _still_nearest(assembly: Assembly, positions: Positions, on_it: Stages, use:
 
 
 def _keep(
-    kept: dict[_Rig, _Stood],
+    what: str,
     assembly: Assembly,
     positions: Positions,
     on_it: Stages,
@@ -201,11 +191,10 @@ def _keep(
     room = np.maximum(np.maximum(past, pairs.gap), np.where(made.upright, -apart, -np.inf))
     for k in met:
         room[k] = min(-past[k], apart[k]) if made.upright[k] else 0.0
-    for old in list(kept)[: max(len(kept) - CACHED_RIGS + 1, 0)]:
-        kept.pop(old, None)
     stood = positions.centre - _points(on_it)[:, None, :]
     both = made.stage * len(positions.centre) + np.array([made.turning, made.passed])
-    kept[_rig(assembly, use)] = _Stood(made, stood, np.maximum(room, EXACT), met, both)
+    found = _Stood(made, stood, np.maximum(room, EXACT), met, both)
+    assembly.cache.put(what, tuple(use.items()), found)
 
 
 def _far(on_it: Stages, use: Mapping[str, float]) -> np.ndarray:
@@ -234,7 +223,7 @@ class _Made(Struct, frozen=True, eq=False):
     upright: np.ndarray
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _made_of(assembly: Assembly, stages: tuple[tuple[int, bytes], ...]) -> _Made:
     """Return what may pass what; `stages` are the axis that each turns about, and which parts (n,) turn on it."""
     sized = np.flatnonzero(assembly.sized)
@@ -257,7 +246,7 @@ def _made_of(assembly: Assembly, stages: tuple[tuple[int, bytes], ...]) -> _Made
 
 
 # Whether any meet, and which comes nearest, is asked of the same ones.
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _pairs(assembly: Assembly, positions: Positions, on_it: Stages) -> _Pairs:
     """Return all pairs, of all stages at once, with bounds of how near they come."""
     made, middle = _made_of(assembly, _turning(on_it)), positions.centre.ravel()

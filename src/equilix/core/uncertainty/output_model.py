@@ -8,7 +8,6 @@ sampling use the same ones.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -16,7 +15,7 @@ from msgspec import Struct, field
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.resolve import Assembly
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.frames import STANDARD_GRAVITY, UP
 from equilix.core.records import Output, Threshold
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
@@ -226,7 +225,7 @@ LARGER_HAND = Output("larger hand, rig alone", Kind.FORCE, lambda g, samples: g.
 TOTAL_MASS = Output("total mass", Kind.MASS, lambda g, samples: samples.mass)
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def output_model(analysis: Analysis) -> OutputModel | None:
     """Return the outputs of a build that has a mass and lies on its support, else None."""
     support = analysis.support
@@ -304,7 +303,7 @@ def _by_cg(assembly: Assembly, groups: Sequence[np.ndarray]) -> np.ndarray:
     return cg
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _by_cgs(assembly: Assembly, groups: tuple[bytes, ...]) -> np.ndarray:
     """Return what doubtful CGs add to a covariance (c, c), the inertia left out; it stays while slides move."""
     slopes = _by_cg(assembly, [np.frombuffer(group, dtype=bool) for group in groups])

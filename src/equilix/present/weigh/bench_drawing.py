@@ -9,6 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.resolve import Assembly, Positions
+from equilix.core.cache import RigCache
 from equilix.core.errors import MeasurementError
 from equilix.core.kit.records import CG_QUANTITIES
 from equilix.core.kit.uncertainty import COVERAGE
@@ -51,7 +52,7 @@ class BenchPlacement(Struct, frozen=True, eq=False):
 
         p = self.positions
         return BenchPlacement(
-            replace(self.assembly, rotation=turn @ self.assembly.rotation),
+            replace(self.assembly, rotation=turn @ self.assembly.rotation, cache=RigCache()),
             Positions(p.base, moved(p.origin), moved(p.cg), moved(p.centre), moved(p.touch), moved(p.axis)),
             self.only,
         )

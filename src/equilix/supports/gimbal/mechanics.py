@@ -8,14 +8,14 @@ torque at all, so two leans of the frame tell where its CG is.
 from __future__ import annotations
 
 import math
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from equilix.core.analysis import Analysis, Finding
 from equilix.core.assembly.build import Build, Hold, Kit, Operator
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.kit.parts import Category
 from equilix.core.records import WarningType
@@ -284,7 +284,7 @@ class GimbalSupport(Support[GimbalSettings, Stages]):
         return {f"{name}_torque_nm": Figure(torque) for name, torque in torques.items()}
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def order_of_work(analysis: Analysis) -> tuple[WorkStep, ...]:
     """Return the steps that balance a gimbal, in working order; none where it can't be judged."""
     from equilix.core.solver import scales

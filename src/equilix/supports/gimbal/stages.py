@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 from typing import TypeAlias
 
 import numpy as np
 
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.resolve import Assembly, Positions
-from equilix.core.cache import CACHED_RIGS
+from equilix.core.cache import cached_for_rig
 from equilix.core.kit.parts import Category
 from equilix.core.measurement.found import Coached
 from equilix.core.rounding import SLIGHT, negligible
@@ -82,7 +81,7 @@ def beside_axis(assembly: Assembly, positions: Positions, stage: Stage) -> float
     return math.sqrt(nearest) if math.isfinite(nearest) else 0.0
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _nearest_parts(assembly: Assembly) -> dict[str, int]:
     """Return the part that was last nearest to each stage's axis, by the stage's name; it is looked at first."""
     return {}
@@ -93,7 +92,7 @@ def payload_of(case: GimbalCase) -> float:
     return _payload(case.analysis.assembly, case.result.stages[0].parts.tobytes())
 
 
-@lru_cache(maxsize=CACHED_RIGS)
+@cached_for_rig
 def _payload(assembly: Assembly, turning: bytes) -> float:
     """Return what (kg) of the `turning` parts (n,) bool is not the gimbal's."""
     own = np.array([part.category is Category.GIMBAL for part in assembly.parts])
