@@ -25,7 +25,7 @@ _STATE = tempfile.mkdtemp()
 os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = _STATE
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from tests.core.builders import OPERATOR, all_free_slides, base, block, grip, rail
+from tests.rigs.plain import OPERATOR, all_free_slides, base, block, grip, rail
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis

@@ -22,8 +22,8 @@ from equilix.io.shipped import demo_book
 from equilix.present.balance.panel import balance_model
 from equilix.present.units import System
 from tests.campaigns import campaign
-from tests.core.builders import worn
-from tests.present.test_one_truth import number
+from tests.present.numbers import number
+from tests.rigs.plain import worn
 
 
 class OnTheCommandLine(unittest.TestCase):

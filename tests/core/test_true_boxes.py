@@ -16,7 +16,7 @@ from equilix.core.kit.parts import Category, Connection, Mount, MountKind
 from equilix.core.operator.head import Head, lean_from, lean_needed
 from equilix.core.solver.programme import Item, separating
 from equilix.supports.tripod.table import resting, settles
-from tests.core.builders import block, shoulder_build
+from tests.rigs.plain import block, shoulder_build
 
 MAN = Operator("m", "Man", stature=1.75, body_mass=75.0)
 SIGNS = np.array([(a, b, c) for a in (-1, 1) for b in (-1, 1) for c in (-1, 1)])

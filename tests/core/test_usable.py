@@ -19,7 +19,7 @@ from equilix.io.shipped import demo_book
 from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal.settings import CARRIERS
 from equilix.supports.vest import mechanics as vest
-from tests.core.builders import block, grip, rail, shoulder_build
+from tests.rigs.plain import block, grip, rail, shoulder_build
 
 MAN = Operator("m", "Man", stature=1.75, body_mass=75.0)
 FLANGE = Mount("flange", MountKind.LENS_MOUNT, (0.05, 0.0, 0.0))

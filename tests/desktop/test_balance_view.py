@@ -18,8 +18,8 @@ from equilix.document.book import Book
 from equilix.document.edits.builds import SetSlide
 from equilix.present.balance.side_panel import TOLERANCE
 from tests.campaigns import campaign
-from tests.core.builders import block
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
+from tests.rigs.plain import block
 
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 

@@ -11,7 +11,6 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
-from equilix.core.errors import DeviceError
 from equilix.core.kit.parts import HowKnown
 from equilix.core.kit.records import Method
 from equilix.core.measurement.bench import Setup
@@ -24,40 +23,7 @@ from equilix.present.units import System
 from equilix.present.weigh.side_panel import OUTPUT
 from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
-
-
-class HeldScale:
-    """A scale whose readings the test gives, on a clock of its own."""
-
-    name = "held"
-
-    def __init__(self) -> None:
-        self.waiting: list[ScaleReading] = []
-        self.time = 0.0
-        self.opened = False
-        self.broken = ""
-
-    def open(self) -> None:
-        if self.broken:
-            raise DeviceError(self.broken)
-        self.opened = True
-
-    def poll(self) -> tuple[ScaleReading, ...]:
-        if self.broken:
-            raise DeviceError(self.broken)
-        found, self.waiting = tuple(self.waiting), []
-        return found
-
-    def tare(self) -> None:
-        pass
-
-    def close(self) -> None:
-        self.opened = False
-
-    def show(self, mass: float, seconds: float) -> None:
-        for _ in range(round(seconds * 10)):
-            self.time += 0.1
-            self.waiting.append(ScaleReading(self.time, ScaleState.READING, mass))
+from tests.desktop.held_scale import HeldScale
 
 
 class BenchCase(DemoWindowTestCase):

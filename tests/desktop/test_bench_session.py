@@ -13,7 +13,7 @@ from equilix.desktop.views.bench_session import BenchSession, open_port
 from equilix.devices.ports import ScaleReading, ScaleState
 from equilix.document.edits.kit import RemoveParts
 from tests.desktop.base import DemoWindowTestCase
-from tests.desktop.test_bench import HeldScale
+from tests.desktop.held_scale import HeldScale
 
 
 class Session(DemoWindowTestCase):

@@ -24,9 +24,9 @@ from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal.mechanics import order_of_work
 from equilix.supports.gimbal.window import CoachBench
 from tests.campaigns import campaign
-from tests.desktop import test_strangers_rigs as strangers
+from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
-from tests.desktop.test_harness_rooms import fill
+from tests.desktop.forms import fill
 
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
@@ -286,7 +286,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.refusals.clear()
 
 
-class FromAnEmptyBook(strangers.ByKeys):
+class FromAnEmptyBook(by_keys.ByKeys):
     def test_a_gimbal_and_a_camera_of_own_parts_by_keys(self) -> None:
         """Nothing from the catalogue, masses only; every joint is said, three are axes; then a plan that balances."""
         self.enter_kit(

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from unittest import mock
-
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialog, QLabel
+from PySide6.QtWidgets import QLabel
 
 from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
@@ -18,25 +16,12 @@ from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from equilix.supports.harness.settings import HarnessSettings
 from tests.campaigns import campaign
-from tests.desktop import test_strangers_rigs as strangers
+from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
+from tests.desktop.forms import fill
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
-
-
-def fill(values: dict[str, str], place: int | None = None):
-    """Return what fills in the form of a build and accepts it."""
-
-    def execute(dialog: BuildDialog) -> int:
-        for name, text in values.items():
-            dialog.fields[name].setText(text)
-        if place is not None:
-            dialog.place.setCurrentIndex(place)
-        dialog.accept()
-        return QDialog.DialogCode.Accepted if not dialog.problem.text() else QDialog.DialogCode.Rejected
-
-    return mock.patch.object(BuildDialog, "exec", execute)
 
 
 @campaign
@@ -175,7 +160,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertIn("maker’s limit", model.balance.verdict.head)
 
 
-class FromAnEmptyBook(strangers.ByKeys):
+class FromAnEmptyBook(by_keys.ByKeys):
     def test_own_parts_are_hung_level_by_keys(self) -> None:
         self.enter_kit((("Camera box type", "1.9"), ("Top handle wooden", "0.3"), ("Prime lens 50 mm", "0.9")))
         self.build_all()

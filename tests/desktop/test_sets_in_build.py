@@ -23,7 +23,7 @@ from equilix.document.edits.sets import ForgetSet, MakeSet
 from equilix.io.format import read_book, write_book
 from equilix.io.salvage import salvage
 from tests.campaigns import campaign
-from tests.desktop import test_strangers_rigs as strangers
+from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -163,7 +163,7 @@ class InTheRoom(DemoWindowTestCase):
                 read_book(path)
 
 
-class FromAnEmptyBook(strangers.ByKeys):
+class FromAnEmptyBook(by_keys.ByKeys):
     def test_a_camera_moves_from_one_base_to_another_by_keys(self) -> None:
         self.enter_kit((("Camera box type", "1.9"), ("Base plate", "0.5"), ("Prime lens 50 mm", "0.9")))
         self.build_all()

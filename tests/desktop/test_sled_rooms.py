@@ -20,9 +20,9 @@ from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest.mechanics import order_of_work
 from equilix.supports.vest.window import TimingBench
 from tests.campaigns import campaign
-from tests.desktop import test_strangers_rigs as strangers
+from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
-from tests.desktop.test_harness_rooms import fill
+from tests.desktop.forms import fill
 
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
@@ -246,7 +246,7 @@ class OnTheDemo(DemoWindowTestCase):
 
 
 @campaign
-class FromAnEmptyBook(strangers.ByKeys):
+class FromAnEmptyBook(by_keys.ByKeys):
     def test_a_sled_of_own_parts_by_keys(self) -> None:
         """Nothing from the catalogue, masses only; Enter for each part; then a plan that levels, drops and spins."""
         self.enter_kit(

@@ -14,9 +14,9 @@ from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from equilix.supports.tripod import mechanics as tripod
-from tests.desktop import test_strangers_rigs as strangers
+from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
-from tests.desktop.test_harness_rooms import fill
+from tests.desktop.forms import fill
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 NUMBER = getattr(Qt.Key, f"Key_{KEYS.index('tripod') + 1}")
@@ -110,7 +110,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertTrue(carry.takes.isVisible())
 
 
-class FromAnEmptyBook(strangers.ByKeys):
+class FromAnEmptyBook(by_keys.ByKeys):
     def test_own_parts_stand_on_a_head_by_keys(self) -> None:
         self.enter_kit((("Camera box type", "1.9"), ("Base plate", "0.5"), ("Prime lens 50 mm", "0.9")))
         self.build_all()

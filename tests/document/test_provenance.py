@@ -27,7 +27,7 @@ from equilix.io.shipped import demo_book
 from equilix.present.kit.history import history_rows, provenance_words
 from equilix.present.kit.table import Column, changed
 from equilix.present.units import System
-from tests.core.builders import block
+from tests.rigs.plain import block
 
 STAMP = Stamp("2026-11-24 10:00", "Tove")
 

@@ -31,7 +31,7 @@ from equilix.present.sheet import sheet_model
 from equilix.present.supports.text import warning_words
 from equilix.present.units import System, figure
 from equilix.supports.tripod.settings import TripodSettings
-from tests.core.builders import OPERATOR, base, block, grip, shoulder_build
+from tests.rigs.plain import OPERATOR, base, block, grip, shoulder_build
 
 METRIC, IMPERIAL = System.METRIC, System.IMPERIAL
 

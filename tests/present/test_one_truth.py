@@ -31,7 +31,8 @@ from equilix.present.sheet import sheet_model
 from equilix.present.supports.text import FigureRow
 from equilix.present.units import System, figure
 from tests.campaigns import campaign
-from tests.core.builders import block, grip, shoulder_build, worn
+from tests.present.numbers import number
+from tests.rigs.plain import block, grip, shoulder_build, worn
 
 BOOK = demo_book()
 TALL = Operator("t", "T", 1.88, 90.0)
@@ -52,13 +53,6 @@ def rigs() -> list[tuple[Book, Analysis]]:
         book = replace(BOOK, kit=tuple(kit.values()), builds=(build,), operators=(TALL,))
         found.append((book, analyse(build, kit, TALL)))
     return found
-
-
-def number(text: str) -> float:
-    """Return the first number in a text."""
-    found = re.search(r"[+−-]?\d[\d\u2009 ]*\.?\d*", text)
-    assert found is not None, text
-    return float(found.group().replace("−", "-").replace("\u2009", "").replace(" ", ""))
 
 
 @campaign

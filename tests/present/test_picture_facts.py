@@ -43,8 +43,8 @@ from equilix.present.drawing.tags import Rect, tag_text
 from equilix.present.supports import text_for
 from equilix.present.units import System
 from equilix.present.words import mid_sentence, number_mm
-from tests.core.builders import OPERATOR, block
-from tests.core.supports.test_gimbal_references import random_gimbal, thin
+from tests.rigs.gimbals import random_gimbal, thin
+from tests.rigs.plain import OPERATOR, block
 
 METRIC = System.METRIC
 

@@ -14,7 +14,7 @@ from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.present.units import System
 from equilix.present.weigh.weighings import change_words, weighings_model, what_words
-from tests.core.builders import block
+from tests.rigs.plain import block
 
 SCALE = Instrument("s", "Luggage scale", step=0.002, accuracy=0.001)
 

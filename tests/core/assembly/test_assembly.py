@@ -20,7 +20,7 @@ from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import Category, Connection, Foot, Mount, MountKind, Outline, Part, Shape
 from equilix.io.shipped import catalogue, starters
 from equilix.supports.shoulder import mechanics as shoulder
-from tests.core.builders import OPERATOR, base, block, grip, rail, random_tree, shoulder_build
+from tests.rigs.plain import OPERATOR, base, block, grip, rail, random_tree, shoulder_build
 
 
 def chained_pose(build: Build, kit: dict[str, Part], index: int) -> np.ndarray:

@@ -14,7 +14,7 @@ from equilix.core.assembly.clash import SLACK, find_clashes, free_way, pairs_met
 from equilix.core.assembly.resolve import Assembly, Positions, outline_corners, prepare
 from equilix.core.kit.parts import Category, HowKnown
 from tests.campaigns import campaign
-from tests.core.builders import block, random_tree, shoulder_build
+from tests.rigs.plain import block, random_tree, shoulder_build
 
 
 def depth_by_hull(assembly: Assembly, positions: Positions, first: int, second: int) -> float:

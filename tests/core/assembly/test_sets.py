@@ -18,8 +18,8 @@ from equilix.core.kit.parts import TOUCH_POINTS, Category, Foot, Mount, MountKin
 from equilix.core.sets import PartSet, SetGrip, copied_set, put_set_on, sets_of, take_set_off, with_set
 from equilix.document.validation import without_lost_names
 from equilix.io.shipped import demo_book
-from tests.core.assembly.test_rooting_properties import trees
-from tests.core.builders import OPERATOR, block, grip, holds, rail
+from tests.rigs.plain import OPERATOR, block, grip, holds, rail
+from tests.rigs.trees import trees
 
 BOOK = demo_book()
 

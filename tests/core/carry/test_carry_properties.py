@@ -25,7 +25,7 @@ from equilix.present.carry.carry_view import figures, more_figures, verdict
 from equilix.present.carry.grip_plan import draw_grip_plan
 from equilix.present.units import System
 from tests.campaigns import campaign
-from tests.core.builders import left_over, on_both, worn
+from tests.rigs.plain import left_over, on_both, worn
 
 BOOK = demo_book()
 

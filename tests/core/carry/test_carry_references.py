@@ -22,7 +22,7 @@ from equilix.core.statics.grasps import places
 from equilix.core.statics.points import hang_angles
 from equilix.core.statics.pose import Hindrance
 from equilix.io.shipped import demo_book
-from tests.core.builders import left_over, worn
+from tests.rigs.plain import left_over, worn
 
 #: On a tripod nobody carries the rig.
 CARRYING = tuple(key for key in KEYS if support_for(key).carried)

@@ -30,7 +30,7 @@ from equilix.core.uncertainty.output_model import (
 from equilix.io.shipped import demo_book
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.campaigns import campaign
-from tests.core.builders import OPERATOR, block, grip, hold, shoulder_build
+from tests.rigs.plain import OPERATOR, block, grip, hold, shoulder_build
 
 SCALE = Instrument("s", "Scale", step=0.002, accuracy=0.002)
 EXACT = Instrument("s", "Scale", step=0.002, accuracy=0.0)

@@ -34,7 +34,7 @@ from equilix.core.operator.strength import BodyJoint, capacity
 from equilix.core.statics.hands import HandLoad
 from equilix.core.statics.holding import measures
 from equilix.core.statics.pad import Shoulder
-from tests.core.builders import hold, left_over
+from tests.rigs.plain import hold, left_over
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)
 WOMAN = Operator("w", "W", 1.62, 60.0, sex=Sex.FEMALE)

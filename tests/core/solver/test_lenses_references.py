@@ -21,7 +21,7 @@ from equilix.core.solver.clearing import ClearingKind, clearings, into_travel
 from equilix.core.solver.growth import ahead_without, reordered, rod_orders, suggestions
 from equilix.core.solver.lenses import LensMark, fewest_marks, lens_table, worst_pair
 from equilix.io.shipped import demo_book
-from tests.core.builders import OPERATOR, base, block
+from tests.rigs.plain import OPERATOR, base, block
 
 
 class OnePlaceForAll(unittest.TestCase):

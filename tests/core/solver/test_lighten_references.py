@@ -38,7 +38,7 @@ from equilix.core.solver.lighten import (
 )
 from equilix.core.statics.pose import Hindrance
 from tests.campaigns import campaign
-from tests.core.builders import base, block, grip, rail
+from tests.rigs.plain import base, block, grip, rail
 
 WOMAN = Operator("w", "W", 1.66, 61.0)
 POST = Mount("post", MountKind.LIGHT_RODS, (0.4, 0.0, 0.0))

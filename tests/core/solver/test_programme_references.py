@@ -18,9 +18,9 @@ from equilix.core.solver.plan import UNIT, Goal
 from equilix.core.solver.search import NO_LIMITS, _Search, find_plan
 from equilix.core.solver.search_space import Variable
 from equilix.core.solver.targets import Form, Target, form_value, target_of
-from tests.core.builders import OPERATOR, all_free_slides, base, block, rail
-from tests.core.supports.sleds import random_sled
-from tests.core.supports.test_gimbal_references import random_gimbal
+from tests.rigs.gimbals import random_gimbal
+from tests.rigs.plain import OPERATOR, all_free_slides, base, block, rail
+from tests.rigs.sleds import random_sled
 
 X = np.array([1.0, 0.0, 0.0])
 

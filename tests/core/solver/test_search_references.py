@@ -28,7 +28,7 @@ from equilix.core.solver.targets import robust_target, target_of
 from equilix.core.solver.trade import trade_off
 from equilix.io.shipped import demo_book
 from tests.campaigns import campaign
-from tests.core.builders import OPERATOR, all_free_slides, base, block, worn
+from tests.rigs.plain import OPERATOR, all_free_slides, base, block, worn
 
 X = np.array([1.0, 0.0, 0.0])
 

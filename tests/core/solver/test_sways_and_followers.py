@@ -19,7 +19,7 @@ from equilix.core.solver.search import find_plan
 from equilix.core.solver.search_space import lens_followers
 from equilix.core.solver.sensitivity import influences
 from equilix.core.solver.targets import target_of
-from tests.core.builders import block, grip, shoulder_build
+from tests.rigs.plain import block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.78, 77.0)
 

@@ -39,7 +39,7 @@ from equilix.present.balance.ways import ways_of
 from equilix.present.carry.light_ways import light_ways
 from equilix.present.units import System
 from equilix.supports.shoulder import mechanics as shoulder
-from tests.core.builders import OPERATOR, base, block, grip, rested, shoulder_build, worn
+from tests.rigs.plain import OPERATOR, base, block, grip, rested, shoulder_build, worn
 
 BOOK = demo_book()
 ROOT = Path(__file__).parents[3]

@@ -22,7 +22,7 @@ from equilix.core.statics.hands import Hand, Measure, Statics
 from equilix.core.statics.pad import Shoulder
 from equilix.core.statics.patches import pad_rays
 from equilix.core.statics.pose import usual_hold
-from tests.core.builders import block, grip, hold_level, left_over, shoulder_build
+from tests.rigs.plain import block, grip, hold_level, left_over, shoulder_build
 
 ANNA = Operator("a", "Anna", 1.66, 61.0, sex=Sex.FEMALE)
 

@@ -27,7 +27,7 @@ from equilix.core.statics.hands import CONTACT_FRICTION, Contact, Measure, Prop,
 from equilix.core.statics.holding import measures
 from equilix.io.shipped import demo_book
 from tests.campaigns import campaign
-from tests.core.builders import hold, left_over, on_both, worn
+from tests.rigs.plain import hold, left_over, on_both, worn
 
 MAN = Operator("m", "M", 1.75, 75.0, sex=Sex.MALE)
 BOOK = demo_book()

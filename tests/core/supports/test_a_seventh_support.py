@@ -20,9 +20,9 @@ supports.__path__.append(sys.argv.pop(1))
 #: The contract test on the seventh alone: the others have it for themselves.
 _CONTRACT = """
 import unittest
-from tests.core.supports import test_supports_contract
-test_supports_contract.KEYS = ("perch",)
-unittest.main(test_supports_contract, argv=["contract", *sys.argv[1:]])
+from tests.core.supports import contract
+contract.KEYS = ("perch",)
+unittest.main(contract, argv=["contract", *sys.argv[1:]])
 """
 #: What the contract test does not ask: a file, the form, the command line and the window.
 _BOOK_FORM_AND_WINDOW = """

@@ -25,8 +25,8 @@ from equilix.supports.tripod import mechanics as tripod
 from equilix.supports.tripod.settings import TripodSettings
 from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest.settings import VestSettings
-from tests.core.builders import block, shoulder_build
-from tests.core.supports.test_gimbal_references import random_gimbal
+from tests.rigs.gimbals import random_gimbal
+from tests.rigs.plain import block, shoulder_build
 
 MAN = Operator("m", "M", 1.78, 79.0)
 

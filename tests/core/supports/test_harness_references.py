@@ -35,7 +35,7 @@ from equilix.supports.harness.mechanics import (
 )
 from equilix.supports.harness.settings import HarnessSettings
 from tests.campaigns import campaign
-from tests.core.builders import block, grip, shoulder_build
+from tests.rigs.plain import block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.80, 80.0)
 

@@ -16,7 +16,7 @@ from equilix.core.solver.problem import moment_form
 from equilix.core.statics.hands import Held
 from equilix.core.statics.pad import Shoulder
 from tests.campaigns import campaign
-from tests.core.builders import OPERATOR, block, hold_level, left_over, random_tree, shoulder_build
+from tests.rigs.plain import OPERATOR, block, hold_level, left_over, random_tree, shoulder_build
 
 MASS = st.floats(1.0, 20.0)
 AHEAD = st.floats(-0.2, 0.2)

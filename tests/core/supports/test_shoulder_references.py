@@ -22,7 +22,7 @@ from equilix.core.solver.counterweight import lever_of
 from equilix.core.solver.dead_weight import weight_block, weight_mounts
 from equilix.core.solver.problem import moment_form
 from equilix.core.statics.pad import Shoulder, Tip, pad_pressure, rest
-from tests.core.builders import OPERATOR, PLAIN, base, block, grip, hold_level, left_over, shoulder_build
+from tests.rigs.plain import OPERATOR, PLAIN, base, block, grip, hold_level, left_over, shoulder_build
 
 UP_ONLY = (0.0, 0.0, 100.0, 0.0, 0.0, 0.0)
 

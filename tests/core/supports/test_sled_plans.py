@@ -25,7 +25,7 @@ from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest.mechanics import lens_marks
 from equilix.supports.vest.settings import VestSettings
 from tests.campaigns import campaign
-from tests.core.supports.sleds import BOOK, SOMEBODY, X, left_of, random_sled
+from tests.rigs.sleds import BOOK, SOMEBODY, X, left_of, random_sled
 
 
 @campaign

@@ -49,7 +49,7 @@ from equilix.supports.vest.outputs import wobble_uncertainties
 from equilix.supports.vest.settings import VestSettings
 from equilix.supports.vest.timing import with_readings
 from tests.campaigns import campaign
-from tests.core.supports.sleds import BOOK, SOMEBODY, X, Y, body_xml, hanging, hinges, left_of, random_sled, with_lesson
+from tests.rigs.sleds import BOOK, SOMEBODY, X, Y, body_xml, hanging, hinges, left_of, random_sled, with_lesson
 
 
 class Drops(unittest.TestCase):

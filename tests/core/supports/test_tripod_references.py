@@ -29,7 +29,7 @@ from equilix.supports.tripod import mechanics as tripod
 from equilix.supports.tripod.mechanics import plate_marks, slid_to, tilting_moment
 from equilix.supports.tripod.settings import LONG_DOVETAIL, TripodSettings
 from equilix.supports.tripod.table import nearest_step, resting
-from tests.core.builders import block, shoulder_build
+from tests.rigs.plain import block, shoulder_build
 
 MAN = Operator("m", "M", 1.80, 80.0)
 

@@ -17,7 +17,7 @@ from equilix.core.kit.records import Shared
 from equilix.core.uncertainty.montecarlo import TAILS, Reason, draw_rigs, numerical_tolerance, odds, sample
 from equilix.core.uncertainty.output_model import CG_AHEAD, TIP_MOMENT, TOTAL_MASS, output_model
 from equilix.supports.shoulder import mechanics as shoulder
-from tests.core.builders import block, grip, shoulder_build
+from tests.rigs.plain import block, grip, shoulder_build
 
 MAN = Operator("m", "M", 1.76, 74.0)
 #: Even steps of chance: what an endless sample looks like in so many values.

@@ -20,7 +20,7 @@ from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.uncertainty.output_model import CG_AHEAD, TIP_MOMENT, TOTAL_MASS, output_model, output_uncertainties
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.campaigns import campaign
-from tests.core.builders import block, grip, shoulder_build
+from tests.rigs.plain import block, grip, shoulder_build
 
 HERE = Operator("h", "H", 1.68, 64.0, sex=Sex.FEMALE)
 SAMPLES = 500

@@ -24,9 +24,9 @@ from equilix.core.uncertainty.output_model import (
 )
 from equilix.supports.vest import outputs
 from tests.campaigns import campaign
-from tests.core.builders import OPERATOR, block, grip, rail, shoulder_build
-from tests.core.supports.sleds import random_sled
-from tests.core.supports.test_gimbal_references import random_gimbal
+from tests.rigs.gimbals import random_gimbal
+from tests.rigs.plain import OPERATOR, block, grip, rail, shoulder_build
+from tests.rigs.sleds import random_sled
 
 
 def on_the_shoulder(seed: int) -> tuple[Build, Kit]:

@@ -1,4 +1,4 @@
-"""Small facts of a sled, its arm and its vest: limits just met, places that are taken, readings and what they weigh."""
+"""Vest: facts that anybody can check by hand or by another route."""
 
 from __future__ import annotations
 
@@ -7,18 +7,14 @@ import unittest
 
 import numpy as np
 from msgspec.structs import replace
-from scipy.optimize import lsq_linear
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Placed
 from equilix.core.chosen import with_settings
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Connection, Mount, MountKind
 from equilix.core.operator.body import UPRIGHT, body_of, worn_place
-from equilix.core.solver.nonlinear import bounded_step
-from equilix.core.solver.strategies import StrategyKind, find_strategies
-from equilix.core.statics.sled import ELLIPTIC_K_HALF, fastest_drop
+from equilix.core.statics.sled import ELLIPTIC_K_HALF
 from equilix.core.uncertainty.output_model import CG_AHEAD, TOTAL_MASS, output_model
 from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest import outputs
@@ -26,15 +22,9 @@ from equilix.supports.vest.hanging import SOCKET, bearing_of
 from equilix.supports.vest.mechanics import SUPPORT
 from equilix.supports.vest.settings import Timed, VestSettings
 from equilix.supports.vest.timing import readings_of, with_readings
-from tests.core.builders import block
-from tests.core.supports.sleds import SOMEBODY, hanging, random_sled, with_lesson
-
-
-def found_on(analysis: Analysis, **changed: object) -> dict[str, tuple[float, float | None]]:
-    """Return amount and limit of each finding with other settings."""
-    settings = replace(vest.SUPPORT.settings(analysis.build), **changed)
-    again = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
-    return {finding.kind: (finding.amount, finding.limit) for finding in again.findings}
+from tests.rigs.plain import block
+from tests.rigs.sled_facts import found_on, sled_fastest
+from tests.rigs.sleds import SOMEBODY, hanging, random_sled, with_lesson
 
 
 class Limits(unittest.TestCase):
@@ -80,10 +70,6 @@ class Limits(unittest.TestCase):
             (TOTAL_MASS, []),
         ):
             np.testing.assert_allclose([t.value for t in output_model(again).thresholds(output)], values)
-
-
-def sled_fastest(sled: object) -> float:
-    return fastest_drop(sled.mass, sled.swing)  # type: ignore[attr-defined]
 
 
 class Places(unittest.TestCase):
@@ -220,50 +206,3 @@ class Readings(unittest.TestCase):
         again = analyse(with_lesson(after.build, just), after.assembly.kit, SOMEBODY)
         self.assertEqual(len(SUPPORT.observed(SUPPORT.case(again))), 1)
         self.assertNotIn(vest.CONTRADICTED, {finding.kind for finding in again.findings})
-
-
-class Steps(unittest.TestCase):
-    def test_a_bounded_step_is_the_least_squares_of_the_library(self) -> None:
-        """scipy.optimize.lsq_linear on the same slopes, values and ends of travel."""
-        rng = np.random.default_rng(5)
-        bound = 0
-        for seed in range(40):
-            analysis = analyse(*random_sled(seed), SOMEBODY)
-            count = len(analysis.assembly.slide_parts)
-            free = sorted(rng.choice(count, size=int(rng.integers(1, count + 1)), replace=False).tolist())
-            rows = len(free) + int(rng.integers(0, 3))
-            slopes, values = rng.normal(size=(rows, count)), rng.normal(size=rows) * float(rng.choice([0.02, 0.3]))
-            low, high = analysis.assembly.slide_ends[:, free] - analysis.settings[free]
-            exact = lsq_linear(slopes[:, free], -values, (low - 1e-12, high + 1e-12), tol=1e-14).x
-            found = bounded_step(analysis, free, slopes, values) or {}
-            step = np.array([found.get(j, float(analysis.settings[j])) - analysis.settings[j] for j in free])
-            best = float(np.linalg.norm(slopes[:, free] @ exact + values))
-            ours = float(np.linalg.norm(slopes[:, free] @ step + values))
-            self.assertTrue((low - 1e-9 <= step).all() and (step <= high + 1e-9).all())
-            # One step that stays inside is no worse than standing still, and the library's where no end is in the way.
-            self.assertLessEqual(ours, float(np.linalg.norm(values)) + 1e-12)
-            if ((exact > low + 1e-6) & (exact < high - 1e-6)).all():
-                np.testing.assert_allclose(step, exact, atol=1e-7)
-            else:
-                bound += 1
-                self.assertGreaterEqual(ours, best - 1e-9)
-            # What stands between its ends can do no more (Karush, Kuhn and Tucker).
-            inside = (step > low + 1e-9) & (step < high - 1e-9)
-            steeper = slopes[:, free][:, inside].T @ (slopes[:, free] @ step + values)
-            np.testing.assert_allclose(steeper, 0.0, atol=1e-9)
-        self.assertTrue(5 < bound < 38, bound)
-
-    def test_a_plan_counts_each_slide_that_it_moves_once(self) -> None:
-        for seed in (0, 4):
-            build, kit = random_sled(seed)
-            for way in find_strategies(analyse(build, kit, SOMEBODY), kit, SOMEBODY):
-                if way.kind is not StrategyKind.SLIDES:
-                    continue
-                before = {placed.id: placed.setting for placed in build.parts}
-                moved = {p.id for p in way.plan.build.parts if abs(p.setting - before[p.id]) > 1e-6}
-                self.assertEqual(way.plan.changes, len(moved))
-                self.assertEqual(set(way.plan.moved), moved)
-
-
-if __name__ == "__main__":
-    unittest.main()

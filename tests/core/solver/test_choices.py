@@ -1,4 +1,4 @@
-"""Facts of what may be put on, taken off, turned and moved: each rig is made so that only one answer can be right."""
+"""Choices: facts that anybody can check by hand or by another route."""
 
 from __future__ import annotations
 
@@ -9,33 +9,15 @@ import unittest
 import numpy as np
 from msgspec.structs import replace
 
-from equilix.core.analyse import analyse
-from equilix.core.analysis import FindingKind
-from equilix.core.assembly.build import Build, Operator, Placed
+from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import SLACK
 from equilix.core.assembly.resolve import prepare
-from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind
 from equilix.core.solver.choices import Choice, Option, OptionPlacer, Variable
-from equilix.core.solver.clearing import Clearing, ClearingKind, clearings
 from equilix.core.solver.plan import Form, Goal, Target
-from equilix.core.solver.relaxations import relaxations
 from equilix.core.solver.search import find_plan
-from equilix.core.solver.targets import target_of
-from tests.core.builders import base, block, grip, rail
-
-MAN = Operator("m", "M", 1.78, 79.0)
-FORWARD, LEFT = np.array([1.0, 0.0, 0.0]), np.array([0.0, 1.0, 0.0])
-
-
-def ends(mount: Mount, low: float, high: float) -> Mount:
-    return replace(mount, low=low, high=high)
-
-
-def plate(*more: Mount, rail_ends: tuple[float, float] = (-0.5, 0.5), mass: float = 1.0) -> Part:
-    """Return the base of `builders` with its rail cut to its ends and more mounts."""
-    plain = base(mass)
-    along, across = ends(plain.mount("rail"), *rail_ends), plain.mount("across")
-    return replace(plain, mounts=(plain.mounts[0], along, across, *more))
+from tests.rigs.choices import FORWARD, LEFT, plate
+from tests.rigs.plain import block, rail
 
 
 class WhatAnOptionAdds(unittest.TestCase):
@@ -175,99 +157,3 @@ class ShortestWays(unittest.TestCase):
             target = Target(np.zeros(3), "base", tuple(forms[k] for k in names), 0.0)
             plan = find_plan(build, kit, target, variable, (Goal.MOMENT,))
             self.assertAlmostEqual(plan.build.placed("m").setting, expected, places=4)
-
-
-class Turning(unittest.TestCase):
-    """Two parts meet; `wall` is a camera, which is not turned."""
-
-    def turned(self, build: Build, kit: dict[str, Part]) -> Clearing | None:
-        analysis = analyse(build, kit, MAN)
-        met = [set(f.placed_ids) for f in analysis.findings if f.kind is FindingKind.CLASH]
-        self.assertEqual(met, [{"arm", "wall"}])
-        found = {way.kind: way for way in clearings(analysis, kit, ("arm", "wall"))}
-        return found.get(ClearingKind.TURN)
-
-    def test_a_joint_is_turned_from_one_end_to_the_other_if_nothing_less_does(self) -> None:
-        """An arm of 200 mm that points 60 degrees down, through a wall whose top it clears at 60 degrees up alone."""
-        joint = Mount(
-            "joint",
-            MountKind.ROSETTE,
-            (0.0, 0.0, 0.3),
-            Connection.TURN,
-            (0.0, -1.0, 0.0),
-            -math.pi / 3.0,
-            math.pi / 3.0,
-        )
-        wall = Mount("wall", MountKind.QUARTER_20, (0.26, 0.0, 0.3 + 0.077 - 0.25))
-        kit = {"base": plate(joint, wall)}
-        kit["arm"] = block("arm", 0.2, (0.2, 0.02, 0.02), Category.BODY, kind=MountKind.ROSETTE, at=(-0.1, 0.0, 0.0))
-        kit["wall"] = block("wall", 1.0, (0.4, 0.2, 0.5), Category.BODY, kind=MountKind.QUARTER_20)
-        kit["wall"] = replace(kit["wall"], feet=(replace(kit["wall"].feet[0], at=(0.0, 0.0, 0.0)),))
-        arm = Placed("arm", "arm", "base", "joint", 0, math.radians(-60.0))
-        low = replace(kit["base"], outline=None)
-        build = Build("b", "b", (Placed("base", "base"), arm, Placed("wall", "wall", "base", "wall")))
-        way = self.turned(build, kit | {"base": low})
-        self.assertIsNotNone(way)
-        self.assertAlmostEqual(way.build.placed("arm").setting, math.radians(60.0))
-        self.assertAlmostEqual(way.amount, math.radians(120.0))
-
-    def test_the_least_of_the_quarter_turns_that_clear_it(self) -> None:
-        """An arm that points into a wall ahead; what stands on two of the other three sides leaves one turn."""
-        foot = Mount("foot", MountKind.QUARTER_20, (0.0, 0.0, 0.2))
-        spots = {"wall": (0.08, 0.0), "left": (0.0, 0.08), "back": (-0.08, 0.0), "right": (0.0, -0.08)}
-        mounts = tuple(Mount(name, MountKind.THREE_EIGHTHS_16, (x, y, 0.2)) for name, (x, y) in spots.items())
-        kit = {"base": replace(plate(foot, *mounts), outline=None)}
-        kit["arm"] = block("arm", 0.2, (0.1, 0.02, 0.02), kind=MountKind.QUARTER_20, at=(-0.05, 0.0, 0.0))
-        for name in spots:
-            category = Category.BODY if name == "wall" else Category.OTHER
-            kit[name] = block(name, 0.5, (0.05, 0.05, 0.05), category, kind=MountKind.THREE_EIGHTHS_16)
-        for there, quarters in (
-            (("back", "right"), 1),
-            (("left", "right"), 2),
-            (("left", "back"), 3),
-            (("back",), 1),
-            (("left", "back", "right"), None),
-        ):
-            others = tuple(Placed(name, name, "base", name) for name in ("wall", *there))
-            build = Build("b", "b", (Placed("base", "base"), Placed("arm", "arm", "base", "foot"), *others))
-            way = self.turned(build, kit)
-            if quarters is None:
-                self.assertIsNone(way)
-                continue
-            self.assertEqual(way.build.placed("arm").quarter_turns, quarters)
-            self.assertAlmostEqual(way.amount, math.pi / 2.0 * min(quarters, 4 - quarters))
-
-
-class FallingShort(unittest.TestCase):
-    def test_what_would_do_is_for_what_lies_farthest_off_in_tolerances(self) -> None:
-        """Stages with carts at their stops: more travel fore and aft, or sideways, whichever form is off by more."""
-        lane = replace(rail("lane", 0.5, (0.0, 1.0, 0.0)), low=0.0, high=0.5)
-        kit = {"base": plate(lane, rail_ends=(0.0, 0.5), mass=3.0), "side": block("side", 1.0, (0.05, 0.05, 0.05))}
-        kit |= {"ahead": block("ahead", 1.0, (0.05, 0.05, 0.05)), "grip": grip("grip")}
-        build = Build(
-            "b",
-            "b",
-            (
-                Placed("base", "base"),
-                Placed("ahead", "ahead", "base", "rail"),
-                Placed("side", "side", "base", "lane"),
-            ),
-        )
-        seen = set()
-        for tip, aside in ((0.25, 0.10), (0.012, 0.35), (0.02, 0.30), (0.02, 0.45), (0.015, 0.20), (0.015, 0.28)):
-            heavy = Mount("heavy", MountKind.QUARTER_20, (tip, aside, 0.1))
-            there = kit | {"base": replace(kit["base"], mounts=(*kit["base"].mounts, heavy))}
-            there["load"] = block("load", 1.0, (0.05, 0.05, 0.05), kind=MountKind.QUARTER_20)
-            after = analyse(replace(build, parts=(*build.parts, Placed("load", "load", "base", "heavy"))), there, MAN)
-            target = target_of(after)
-            off = {
-                form.name: (abs(1.0 * float(form.direction @ [tip, aside, 0.0])) - target.allowed(form))
-                / target.allowed(form)
-                for form in target.forms
-            }
-            worst = max(off, key=off.__getitem__)
-            found = relaxations(after, 1.0 * tip, target)
-            self.assertTrue(found)
-            self.assertEqual({one.placed_id for one in found if one.travel}, {"ahead" if worst == "tip" else "side"})
-            seen.add(worst)
-        self.assertEqual(seen, {"tip", "aside"})

@@ -45,8 +45,7 @@ from equilix.present.units import System
 from equilix.present.words import mid_sentence
 from equilix.supports.handheld.mechanics import hands_line, line_moment
 from equilix.supports.shoulder import mechanics as shoulder
-from tests.campaigns import campaign
-from tests.core.builders import block, grip, left_over, shoulder_build
+from tests.rigs.plain import block, grip, left_over, shoulder_build
 
 BOOK = demo_book()
 LENA = Operator("l", "Lena", 1.71, 66.0, sex=Sex.FEMALE)
@@ -81,7 +80,6 @@ def random_rig(seed: int, key: str) -> tuple[Build, Kit]:
     return replace(build, parts=(*build.parts, on), support=key), kit
 
 
-@campaign
 class Contract(unittest.TestCase):
     def each(self, seeds: range = range(4)) -> list[tuple[str, Analysis, Kit]]:
         found = []

@@ -1,0 +1,1 @@
+"""Rigs for tests: each shape is built in one place."""
