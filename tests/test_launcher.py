@@ -279,7 +279,7 @@ class Project(unittest.TestCase):
                 self.assertRegex(entry, r"^[A-Za-z0-9_.\-]+==[0-9].* --hash=sha256:[0-9a-f]{64}")
 
     def test_pictures_named_in_the_docs_exist(self) -> None:
-        for page in (ROOT / "README.md", *(ROOT / "docs").glob("*.md")):
+        for page in (*ROOT.glob("*.md"), *(ROOT / "docs").glob("*.md")):
             for part in page.read_text("utf-8").split("](")[1:]:
                 target = part.split(")")[0]
                 self.assertTrue((page.parent / target).exists(), f"{page.name}: {target}")

@@ -1,3 +1,3 @@
 """Equilix: balance, support and body-load planning for camera rigs."""
 
-__version__ = "0.4.0"
+__version__ = "0.5.0"
