@@ -13,16 +13,16 @@ from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.clash import free_way, pairs_met
 from equilix.core.cache import cached_for_rig
 from equilix.core.frames import Z
-from equilix.core.rounding import EXACT, SLIGHT, largest, negligible
-from equilix.core.solver.nonlinear import bounded_step, forms_of
+from equilix.core.rounding import SLIGHT, negligible
+from equilix.core.solver.nonlinear import closed_by_slides, forms_of
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.scales import WorkStep
 from equilix.core.solver.search_space import balance_slides, set_to_lens
 from equilix.core.solver.targets import target_of
 from equilix.core.sources import common_practice
 
-#: Newton steps, and what counts as closed in tolerances of each form.
-_STEPS, _CLOSED = 60, 1e-8
+#: What counts as closed, in tolerances of each form.
+_CLOSED = 1e-8
 #: kg, or tolerances for a metre, below which a slide moves a form by nothing.
 _LEAST = SLIGHT
 #: Share of what stays at most from which a slide more is worth setting.
@@ -198,24 +198,8 @@ def _set(analysis: Analysis, settings: dict[int, float]) -> Build:
 def _stepped(
     now: Analysis, used: tuple[int, ...], rows: tuple[int, ...], ends: Mapping[int, tuple[float, float]] | None = None
 ) -> tuple[Analysis, Target, bool]:
-    """Return the rig after Newton steps over the `used` slides, its target, and whether all `rows` are closed.
-
-    No slide leaves the `ends` (m) that are given for it.
-    """
-    which = list(rows)
-    for _ in range(_STEPS):
-        there = target_of(now)
-        assert there is not None
-        values, slopes, sizes = forms_of(now, there)
-        if negligible(largest(values[which] / sizes[which]), _CLOSED):
-            return now, there, True
-        step = bounded_step(now, list(used), slopes[which] / sizes[which][:, None], values[which] / sizes[which], ends)
-        if not step or all(negligible(to - float(now.settings[j]), EXACT) for j, to in step.items()):
-            break
-        now = analyse(_set(now, step), now.assembly.kit, _NOBODY, now)
-    there = target_of(now)
-    assert there is not None
-    return now, there, False
+    """Return the rig with the `used` slides set, its target, and whether all `rows` are closed: `closed_by_slides`."""
+    return closed_by_slides(now, now.assembly.kit, rows, lambda *_: used, _set, ends, _CLOSED)
 
 
 def _shares(analysis: Analysis, target: Target) -> list[float]:

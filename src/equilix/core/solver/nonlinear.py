@@ -15,7 +15,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Kit, Operator
+from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.cache import cached_for_rig
 from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, largest, negligible
 from equilix.core.solver.plan import STAYS, Form, Plan, PlanStatus, Target
@@ -87,40 +87,64 @@ def _same(one: Plan, other: Plan) -> bool:
     )
 
 
+def closed_by_slides(
+    now: Analysis,
+    kit: Kit,
+    rows: Sequence[int],
+    free: Callable[[Analysis, np.ndarray, np.ndarray], Sequence[int]],
+    move: Callable[[Analysis, dict[int, float]], Build],
+    ends: Mapping[int, tuple[float, float]] | None = None,
+    closed: float = _CLOSED,
+) -> tuple[Analysis, Target, bool]:
+    """Return the rig with its slides set so that the forms at `rows` are closed, its target, and whether they are.
+
+    All that sets slides to marks does it here: Newton steps over the slides that are `free`, which is asked with the
+    values (r,) and slopes (r, k) of the rows in tolerances of each; `move` makes the build of a step's settings by
+    slide. No slide leaves its travel, nor the `ends` (m) that are given for it. What is below `closed` tolerances is
+    closed.
+    """
+    which = list(rows)
+    for _ in range(_STEPS):
+        there = target_of(now)
+        assert there is not None
+        values, slopes, sizes = forms_of(now, there)
+        shares, scaled = values[which] / sizes[which], slopes[which] / sizes[which][:, None]
+        if negligible(largest(shares), closed):
+            return now, there, True
+        step = bounded_step(now, list(free(now, shares, scaled)), scaled, shares, ends)
+        if not step:
+            break
+        now = analyse(move(now, step), kit, _NOBODY, now)
+    there = target_of(now)
+    assert there is not None
+    return now, there, False
+
+
 def set_exactly(
     plan: Plan, analysis: Analysis, kit: Kit, met: Sequence[bool], slides: frozenset[str]
 ) -> tuple[Plan, Target, bool] | None:
     """Return a plan with its slides set so that the forms that it has `met` are closed, its target, and whether they
     are; None where nothing can be set."""
-    now = analyse(plan.build, {**kit, **plan.kit}, _NOBODY, analysis)
+    whole = {**kit, **plan.kit}
+    now = analyse(plan.build, whole, _NOBODY, analysis)
+    if target_of(now) is None:
+        return None
     start = {p.id: p.setting for p in plan.build.parts}
     moved = set(plan.moved)
-    reached = False
-    target = target_of(now)
-    if target is None:
-        return None
-    for _ in range(_STEPS):
-        values, slopes, sizes = forms_of(now, target)
-        if all(negligible(v, _CLOSED * size) for v, size, m in zip(values, sizes, met, strict=True) if m):
-            reached = True
-            break
-        chosen = [k for k, m in enumerate(met) if m]
-        open_ones = [k for k in chosen if not negligible(values[k], _CLOSED * sizes[k])]
-        free = _free(now, moved, slides, slopes[open_ones] / sizes[open_ones][:, None])
-        step = bounded_step(now, free, slopes[chosen] / sizes[chosen][:, None], values[chosen] / sizes[chosen])
-        if step is None or not step:
-            break
-        build = now.build
+
+    def free(there: Analysis, shares: np.ndarray, slopes: np.ndarray) -> list[int]:
+        return _free(there, moved, slides, slopes[np.abs(shares) > _CLOSED])
+
+    def move(there: Analysis, step: dict[int, float]) -> Build:
+        build = there.build
         for j, setting in step.items():
-            placed = build.parts[now.assembly.slide_parts[j]]
-            if placed.id not in moved and negligible(setting - start[placed.id], STAYS):
-                continue
-            moved.add(placed.id)
-            build = build.with_placed(replace(placed, setting=setting))
-        now = analyse(build, {**kit, **plan.kit}, _NOBODY, now)
-        again = target_of(now)
-        assert again is not None
-        target = again
+            placed = build.parts[there.assembly.slide_parts[j]]
+            if placed.id in moved or not negligible(setting - start[placed.id], STAYS):
+                moved.add(placed.id)
+                build = build.with_placed(replace(placed, setting=setting))
+        return build
+
+    now, target, reached = closed_by_slides(now, whole, [k for k, m in enumerate(met) if m], free, move)
     before = {p.id: p.setting for p in analysis.build.parts}
     settings = {
         p.id: p.setting

@@ -9,12 +9,13 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Kit, Operator
+from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.rounding import negligible
+from equilix.core.solver.nonlinear import closed_by_slides, forms_of
 from equilix.core.solver.plan import FEWEST_CHANGES, NO_LIMITS, Bundle, Goal, Limits, Plan, Target
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.search_space import slides_variable
-from equilix.core.solver.targets import form_slopes, form_value, target_of
+from equilix.core.solver.targets import form_value, target_of
 
 #: Least of all that is left, each form counted in its tolerance, then the fewest slides, then the shortest way.
 _GOALS: tuple[Bundle, ...] = (Goal.MOMENT, FEWEST_CHANGES)
@@ -38,8 +39,8 @@ def closest(
 def polished(plan: Plan, analysis: Analysis, kit: Kit) -> Plan:
     """Return a plan with its moved slides set so that the forms that it closes are zero to rounding.
 
-    The search keeps each optimum only to within its margin. The forms are linear in the slides: one least-squares
-    step over those that are moved and stand within their travel is exact.
+    The search keeps each optimum only to within its margin; those slides that are moved and stand within their travel
+    are set exactly.
     """
     after = analyse(plan.build, kit, Operator("nobody", "Nobody"), analysis)
     target = target_of(after)
@@ -58,17 +59,15 @@ def polished(plan: Plan, analysis: Analysis, kit: Kit) -> Plan:
     ]
     if not closed or not free:
         return plan
-    slopes = np.array([form_slopes(after, target, target.forms[f]) for f in closed])[:, free]
-    shift = np.linalg.lstsq(slopes, -values[closed], rcond=None)[0]
-    moved, build = dict(plan.moved), plan.build
-    for j, by in zip(free, shift.tolist(), strict=True):
-        placed = build.parts[assembly.slide_parts[j]]
-        mount = assembly.slide_mounts[j]
-        setting = min(max(placed.setting + by, mount.low), mount.high)
-        build = build.with_placed(replace(placed, setting=setting))
-        moved[placed.id] = setting
-    done = analyse(build, kit, Operator("nobody", "Nobody"), after)
-    exact = target_of(done)
-    assert exact is not None
-    found = np.array([form_value(done, exact, form) for form in exact.forms])
-    return replace(plan, build=build, moved=moved, values=found)
+    moved = dict(plan.moved)
+
+    def move(there: Analysis, step: dict[int, float]) -> Build:
+        build = there.build
+        for j, setting in step.items():
+            placed = build.parts[assembly.slide_parts[j]]
+            build = build.with_placed(replace(placed, setting=setting))
+            moved[placed.id] = setting
+        return build
+
+    done, exact, _ = closed_by_slides(after, kit, closed, lambda *_: free, move)
+    return replace(plan, build=done.build, moved=moved, values=forms_of(done, exact)[0])
