@@ -13,8 +13,7 @@ def main(argv: list[str] | None = None) -> int:
         # A terminal that lacks a sign gets a stand-in for it, not an error.
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")
-    of_a_build = any(word == "--build" or word.startswith("--build=") for word in arguments)
-    if arguments and (arguments[0] in ("demo", "sheet") or (arguments[0] == "analyse" and of_a_build)):
+    if arguments and arguments[0] in ("demo", "sheet"):
         from equilix.cli.books import run as run_on_book
 
         return run_on_book(arguments[0], arguments[1:])

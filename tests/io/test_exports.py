@@ -75,8 +75,9 @@ class Table(unittest.TestCase):
             path = Path(folder) / "build.csv"
             write_build_csv(path, figures)
             table = read_parts_table(path)
-        self.assertAlmostEqual(float(table.mass.sum()), figures.body.mass, places=9)
-        cg = table.mass @ table.cg / table.mass.sum()
+        mass = np.array([row.part.mass for row in table])
+        self.assertAlmostEqual(float(mass.sum()), figures.body.mass, places=9)
+        cg = mass @ np.array([row.at for row in table]) / mass.sum()
         np.testing.assert_allclose(cg, figures.body.cg, atol=1e-9)
         self.assertIn("cylinder", build_csv(figures))
 

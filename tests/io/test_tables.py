@@ -11,7 +11,6 @@ import os
 import random
 import tempfile
 import threading
-import time
 import unittest
 import zipfile
 from pathlib import Path
@@ -163,7 +162,7 @@ class Out(Folder):
                 if not self.is_number(cell):
                     self.assertNotIn(bare[:1], tuple("=+-@＝＋－＠−\t\r"), cell)
         back = read_parts_table(build)
-        self.assertEqual(back.names[: len(EVIL) - 1], EVIL[:-1])
+        self.assertEqual([row.part.name for row in back[: len(EVIL) - 1]], [name.strip() for name in EVIL[:-1]])
 
     def test_texts_are_in_quotes_so_that_semicolons_cut_nothing(self) -> None:
         path = self.folder / "kit.csv"
@@ -243,18 +242,6 @@ class Bounds(Folder):
                 except FormatError as error:
                     self.assertTrue(str(error).startswith(path.name), error)
                     self.assertNotIn("\n", str(error))
-
-    def test_analyse_counts_before_it_reads(self) -> None:
-        path = self.folder / "rig.csv"
-        header = "name,mass_kg,x_mm,y_mm,z_mm,length_mm,width_mm,height_mm\n"
-        path.write_text(header + "p,1,0,0,0,1,1,1\n" * 1_000_000)
-        start = time.process_time()
-        with self.assertRaisesRegex(FormatError, "rig.csv has more than 200000 rows"):
-            read_parts_table(path)
-        self.assertLess(time.process_time() - start, 1.0)
-        path.write_text(header + "p," + "1," * 4_000_000)
-        with self.assertRaisesRegex(FormatError, "has too many cells. Keep only the rig’s"):
-            read_parts_table(path)
 
     def test_a_reader_that_dies_is_a_damaged_file(self) -> None:
         with mock.patch("equilix.io.tables.sys.executable", "/bin/false"):

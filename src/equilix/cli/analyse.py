@@ -1,50 +1,74 @@
-"""`equilix analyse`: mass, CG, inertia and one support's figures of a parts table."""
+"""`equilix analyse`: what the window shows of a build in a book, or of a table of parts with their places."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 import click
-import numpy as np
-from msgspec import Struct
+import msgspec
+from msgspec.structs import replace
 
+from equilix.cli.books import build_called, operator_called
 from equilix.cli.errors import run_command
+from equilix.cli.report import build_report, carry_report, lenses_report, text_of, ways_report
+from equilix.core.analyse import analyse
+from equilix.core.assembly.build import Operator
 from equilix.core.errors import EquilixError
-from equilix.core.massprops.bodies import MassProperties, combine_arrays, cuboid_inertia, cylinder_inertia
-from equilix.core.statics.points import gimbal_torques, hang, shoulder_moments
-from equilix.core.statics.sled import sled_figures
+from equilix.core.keys import KEYS
+from equilix.core.kit.parts import Point
+from equilix.core.registry import support_for
+from equilix.core.statics.turning import Attitude
+from equilix.core.support import with_values
 from equilix.io.files import shown
-from equilix.io.parts_table import PartsTable, read_parts_table
+from equilix.io.format import read_book
+from equilix.io.parts_table import HOLDERS, read_parts_table, table_build
 
-_POINT_OF = {"shoulder": "--pad", "harness": "--hook", "gimbal": "--pivot", "vest": "--bearing"}
+#: s: how far off a drop time may be that was asked for as a figure.
+_EXACTLY = 0.001
+#: The option that says where a support holds what a parts table lists.
+_POINT_OF = {"shoulder": "pad", "harness": "hook", "gimbal": "pivot", "vest": "bearing"}
+#: What only a build in a book has, and what only a parts table needs: options by the names of their parameters.
+_OF_BUILDS = ("operator", "pitch", "roll", "pan", "lean", "drop_time", "ways", "lenses", "carry")
+_OF_TABLES = tuple(_POINT_OF.values())
+#: What is said of a parts table on each support: figures, by their keys.
+_TABLE_FIGURES = {
+    "shoulder": ("pitch_moment_nm", "roll_moment_nm"),
+    "harness": ("tension_n", "stable", "hang_pitch_deg", "hang_roll_deg"),
+    "gimbal": ("tilt_torque_nm", "roll_torque_nm"),
+    "vest": ("static_pitch_deg", "static_roll_deg", "drop_time_s"),
+}
+_NOBODY = Operator("nobody", "Nobody")
 
 
-class _Point(click.ParamType[tuple[float, ...]]):
+class _Point(click.ParamType[Point]):
     """X,Y,Z in millimetres; becomes metres."""
 
     name = "X,Y,Z"
 
-    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> tuple[float, ...]:
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> Point:
+        option = param.opts[0] if param is not None else "the point"
         try:
-            parts = [_plain_number(cell) for cell in str(value).split(",")]
+            x, y, z = (_plain_number(cell) / 1000.0 for cell in str(value).split(","))
         except ValueError:
-            parts = []
-        if len(parts) != 3:
-            option = param.opts[0] if param is not None else "the point"
-            raise click.UsageError(f"{option} needs three numbers in mm, such as {option} -120,0,80.")
-        return tuple(cell / 1000.0 for cell in parts)
+            raise click.UsageError(f"{option} needs three numbers in mm, such as {option} -120,0,80.") from None
+        return x, y, z
 
 
-class _Degrees(click.ParamType[float]):
-    name = "DEG"
+class _Number(click.ParamType[float]):
+    """A number, of degrees unless it says something else."""
+
+    def __init__(self, unit: str = "degrees", such_as: str = "10") -> None:
+        self.name, self._unit, self._such_as = unit, unit, such_as
 
     def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> float:
         try:
             return _plain_number(str(value))
         except ValueError:
-            raise click.UsageError("--tilt needs degrees, such as 10.") from None
+            option = param.opts[0] if param is not None else "It"
+            raise click.UsageError(f"{option} needs {self._unit}, such as {self._such_as}.") from None
 
 
 def _plain_number(text: str) -> float:
@@ -58,179 +82,126 @@ def _plain_number(text: str) -> float:
 
 
 @click.command(context_settings={"help_option_names": ["--help"]})
-@click.argument("parts", metavar="PARTS.csv", type=click.Path(path_type=Path))
+@click.argument("file", metavar="FILE", type=click.Path(path_type=Path))
+@click.option("--build", "build_name", metavar="NAME", help="The build in the book, by its name.")
+@click.option("--support", "key", metavar="KEY", help=f"{' or '.join(KEYS)}. Default: the build's own.")
+@click.option("--operator", metavar="NAME", help="The operator. Default: the book's first.")
+@click.option("--pitch", type=_Number(), metavar="DEG", help="Wanted tilt of a hanging rig, nose down.")
+@click.option("--tilt", type=_Number(), metavar="DEG", help="Tilt of a gimbal, nose down.")
+@click.option("--roll", type=_Number(), metavar="DEG", help="Roll of a gimbal, left side high.")
+@click.option("--pan", type=_Number(), metavar="DEG", help="Pan of a gimbal, to the left.")
+@click.option("--lean", type=_Number(), metavar="DEG", help="Tilt of the gimbal's frame, nose down.")
+@click.option("--drop-time", type=_Number("seconds", "2.5"), metavar="S", help="Wanted drop time of a sled.")
+@click.option("--ways", is_flag=True, help="Print the ways as well.")
+@click.option("--lenses", is_flag=True, help="Also where every slide stands for each lens.")
+@click.option("--carry", is_flag=True, help="Also what it costs the operator's joints, and for how long.")
+@click.option("--pad", type=_Point(), help="Of a table: middle of the shoulder pad's contact (mm).")
+@click.option("--hook", type=_Point(), help="Of a table: the hook the rig hangs from (mm).")
+@click.option("--pivot", type=_Point(), help="Of a table: where the gimbal's axes meet (mm).")
+@click.option("--bearing", type=_Point(), help="Of a table: the sled's bearing (mm).")
 @click.option("--json", "as_json", is_flag=True, help="Print strict JSON with all digits.")
-@click.option("--support", metavar="KIND", help="shoulder, harness, gimbal or vest.")
-@click.option("--pad", type=_Point(), help="Middle of the shoulder pad's contact (mm).")
-@click.option("--hook", type=_Point(), help="The hook the rig hangs from (mm).")
-@click.option("--pivot", type=_Point(), help="Where the gimbal's axes meet (mm).")
-@click.option("--tilt", type=_Degrees(), help="Tilt of the gimbal, nose down.")
-@click.option("--bearing", type=_Point(), help="The sled's bearing (mm).")
-def analyse(
-    parts: Path,
-    as_json: bool,
-    support: str | None,
-    pad: tuple[float, ...] | None,
-    hook: tuple[float, ...] | None,
-    pivot: tuple[float, ...] | None,
-    tilt: float | None,
-    bearing: tuple[float, ...] | None,
-) -> int:
-    """Print mass, CG and inertia of the parts in PARTS.csv, and what they do to a support.
+def analyse_file(file: Path, build_name: str | None, key: str | None, as_json: bool, **asked: Any) -> int:
+    """Print what the window shows of a build in the book FILE, or mass, CG, inertia and figures of a parts table.
 
-    Columns: name, mass_kg, x_mm, y_mm, z_mm, length_mm, width_mm, height_mm and, if you like, shape
+    A table's columns: name, mass_kg, x_mm, y_mm, z_mm, length_mm, width_mm, height_mm and, if you like, shape
     (box or cylinder). x forward, y left, z up; x, y, z is each part's own centre of gravity.
     """
-    points = {"--pad": pad, "--hook": hook, "--pivot": pivot, "--bearing": bearing}
-    point = _chosen_point(support, points, tilt)
-    table = read_parts_table(parts)
-    with np.errstate(over="ignore", invalid="ignore", divide="ignore", under="ignore"):
-        body = _combined(table, parts)
-        result = _Result(body, _support_figures(body, support, point, tilt or 0.0))
-    if not result.finite():
-        raise EquilixError(f"{parts.name}: the figures are too large. Check masses and positions.")
-    click.echo(result.json() if as_json else result.text(parts.name, len(table.names)))
+    if build_name is None:
+        result, brief = _of_table(file, key, asked)
+    else:
+        result = brief = _of_build(file, build_name, key, asked)
+    click.echo(msgspec.json.encode(brief).decode() if as_json else text_of(result))
     return 0
 
 
-def _chosen_point(
-    support: str | None, points: dict[str, tuple[float, ...] | None], tilt: float | None
-) -> np.ndarray | None:
-    if support is not None and support not in _POINT_OF:
-        raise EquilixError(f"--support {support!r} is not known. Use shoulder, harness, gimbal or vest.")
-    wanted = _POINT_OF[support] if support is not None else None
-    for option, value in points.items():
-        if value is not None and option != wanted:
-            owner = next(kind for kind, name in _POINT_OF.items() if name == option)
-            raise EquilixError(f"{option} works only with --support {owner}.")
-    if tilt is not None and support != "gimbal":
+def _of_build(file: Path, build_name: str, key: str | None, asked: dict[str, Any]) -> dict[str, object]:
+    """Return the report of a build in a book, with what else is `asked` of it."""
+    for name in _OF_TABLES:
+        if asked[name] is not None:
+            raise EquilixError(f"{_option(name)} works only with a parts table. Leave it out.")
+    content = read_book(file)
+    build = build_called(content, build_name, file)
+    operator = operator_called(content, asked["operator"], file)
+    chosen = build.support if key is None else key
+    if chosen not in KEYS:
+        raise EquilixError(f"--support {chosen!r} is not known. Use {', '.join(KEYS)}.")
+    build = replace(build, support=chosen)
+    if asked["pitch"] is not None:
+        build = with_values(build, chosen, {"pitch": math.radians(asked["pitch"])})
+    if asked["drop_time"] is not None:
+        build = with_values(build, chosen, {"drop": asked["drop_time"], "room": _EXACTLY})
+    analysis = analyse(build, content.parts, operator)
+    result = build_report(analysis, operator, chosen, _attitude(asked, chosen))
+    if asked["lenses"]:
+        result["lenses"] = lenses_report(analysis, content, operator)
+    if asked["carry"]:
+        result["carry"] = carry_report(analysis, operator)
+    if asked["ways"]:
+        result["ways"] = list(ways_report(analysis, content, operator, chosen))
+    return result
+
+
+def _of_table(file: Path, key: str | None, asked: dict[str, Any]) -> tuple[dict[str, object], dict[str, object]]:
+    """Return the report of a parts table as a build, and what of it is printed as JSON."""
+    for name in _OF_BUILDS:
+        if asked[name] not in (None, False):
+            raise EquilixError(f"{_option(name)} works only with --build NAME of a book.")
+    point = _held_at(key, asked)
+    build, kit = table_build(file, read_parts_table(file), key, point)
+    analysis = analyse(build, kit, _NOBODY)
+    if analysis.body is None:
+        raise EquilixError(f"{shown(file)}, column mass_kg: the total is zero. Give at least one part a mass.")
+    attitude = _attitude({**asked, "tilt": asked["tilt"] or 0.0}, key) if key == "gimbal" else Attitude()
+    whole = build_report(analysis, _NOBODY, build.support, attitude)
+    found = whole["figures"]
+    assert isinstance(found, dict)
+    said = {}
+    if key is not None:
+        said = {name: found[name]["value"] if name in found else None for name in _TABLE_FIGURES[key]}
+        if key == "harness":
+            said["stable"] = said["stable"] == 1.0
+        elif key == "gimbal":
+            axes = ("tilt_offset_x_mm", "roll_offset_y_mm", "tilt_offset_z_mm")
+            said["offset_mm"] = [found[name]["value"] for name in axes]
+        elif key == "vest":
+            inertia = analysis.body.inertia
+            said["pan_products_kg_m2"] = [float(inertia[0, 2]), float(inertia[1, 2])]
+    shown_figures = {name: one for name, one in found.items() if key is not None and name in _TABLE_FIGURES[key]}
+    brief = {name: whole[name] for name in ("mass_kg", "cg_mm", "inertia_kg_m2")}
+    return {**brief, "build": build.name, "figures": shown_figures}, {**brief, "support": said or None}
+
+
+def _held_at(key: str | None, asked: dict[str, Any]) -> Point | None:
+    """Return where the support holds what a table lists; EquilixError where the options don't fit each other."""
+    if key is not None and key not in HOLDERS:
+        raise EquilixError(f"--support {key!r} is not known. Use shoulder, harness, gimbal or vest.")
+    wanted = _POINT_OF[key] if key is not None else None
+    for kind, name in _POINT_OF.items():
+        if asked[name] is not None and name != wanted:
+            raise EquilixError(f"{_option(name)} works only with --support {kind}.")
+    if asked["tilt"] is not None and key != "gimbal":
         raise EquilixError("--tilt works only with --support gimbal.")
-    if wanted is None:
-        return None
-    if points[wanted] is None:
-        raise EquilixError(f"--support {support} needs {wanted} X,Y,Z in mm.")
-    return np.array(points[wanted])
+    if wanted is not None and asked[wanted] is None:
+        raise EquilixError(f"--support {key} needs {_option(wanted)} X,Y,Z in mm.")
+    point: Point | None = asked[wanted] if wanted is not None else None
+    return point
 
 
-def _combined(table: PartsTable, path: Path) -> MassProperties:
-    if not table.mass.any():
-        raise EquilixError(f"{shown(path)}, column mass_kg: the total is zero. Give at least one part a mass.")
-    round_ones = cylinder_inertia(table.mass, table.size[:, 1] / 2.0, table.size[:, 0])
-    boxes = cuboid_inertia(table.mass, table.size)
-    return combine_arrays(table.mass, table.cg, np.where(table.cylinder[:, None], round_ones, boxes))
+def _option(name: str) -> str:
+    return f"--{name.replace('_', '-')}"
 
 
-def _support_figures(
-    body: MassProperties, support: str | None, point: np.ndarray | None, tilt_deg: float
-) -> dict[str, object] | None:
-    if support is None or point is None:
-        return None
-    if support == "shoulder":
-        moments = shoulder_moments(body, point)
-        return {"pitch_moment_nm": moments.pitch_moment, "roll_moment_nm": moments.roll_moment}
-    if support == "harness":
-        hung = hang(body, point)
-        return {
-            "tension_n": hung.tension,
-            "stable": hung.stable,
-            "hang_pitch_deg": _degrees(hung.pitch),
-            "hang_roll_deg": _degrees(hung.roll),
-        }
-    if support == "gimbal":
-        torques = gimbal_torques(body, point, math.radians(tilt_deg))
-        return {
-            "offset_mm": [float(v) * 1000.0 for v in torques.offset],
-            "tilt_torque_nm": torques.tilt_torque,
-            "roll_torque_nm": torques.roll_torque,
-        }
-    sled = sled_figures(body, point)
-    return {
-        "static_pitch_deg": _degrees(sled.pitch),
-        "static_roll_deg": _degrees(sled.roll),
-        "drop_time_s": sled.drop_time,
-        "pan_products_kg_m2": list(sled.pan_products),
-    }
-
-
-def _degrees(angle: float | None) -> float | None:
-    return None if angle is None else math.degrees(angle)
-
-
-class _Result(Struct, frozen=True, eq=False):
-    body: MassProperties
-    support: dict[str, object] | None
-
-    def figures(self) -> dict[str, object]:
-        return {
-            "mass_kg": self.body.mass,
-            "cg_mm": [float(v) * 1000.0 for v in self.body.cg],
-            "inertia_kg_m2": self.body.inertia.tolist(),
-            "support": self.support,
-        }
-
-    def finite(self) -> bool:
-        return _all_finite(self.figures())
-
-    def json(self) -> str:
-        import msgspec
-
-        return msgspec.json.encode(self.figures()).decode()
-
-    def text(self, name: str, count: int) -> str:
-        x, y, z = (float(v) * 1000.0 for v in self.body.cg)
-        inertia = self.body.inertia
-        lines = [
-            f"{name}: {count} part{'s' if count != 1 else ''}",
-            f"  Mass     {self.body.mass:.3f} kg",
-            f"  CG       {x:+.1f} mm forward, {y:+.1f} mm left, {z:+.1f} mm up",
-            "  Inertia about the CG, kg m²",
-        ]
-        lines += ["           " + "  ".join(f"{v:+.6f}" for v in row) for row in inertia]
-        for key, value in (self.support or {}).items():
-            lines.append(f"  {_label(key)}: {_shown(value, key)}")
-        return "\n".join([lines[0], *(line.replace("-", "−") for line in lines[1:])])
-
-
-_LABELS = {
-    "pitch_moment_nm": ("Moment about the pad, forward positive", "N m"),
-    "roll_moment_nm": ("Moment about the pad, right positive", "N m"),
-    "tension_n": ("Pull on the cable", "N"),
-    "stable": ("Hangs without turning over", ""),
-    "hang_pitch_deg": ("Hangs, nose down", "degrees"),
-    "hang_roll_deg": ("Hangs, left side high", "degrees"),
-    "offset_mm": ("CG distance from the pivot", "mm"),
-    "tilt_torque_nm": ("Gravity torque about tilt", "N m"),
-    "roll_torque_nm": ("Gravity torque about roll", "N m"),
-    "static_pitch_deg": ("Hangs, nose down", "degrees"),
-    "static_roll_deg": ("Hangs, left side high", "degrees"),
-    "drop_time_s": ("Drop time", "s"),
-    "pan_products_kg_m2": ("Products of inertia for pan, I_xz and I_yz", "kg m²"),
-}
-
-
-def _label(key: str) -> str:
-    return _LABELS[key][0]
-
-
-def _shown(value: object, key: str) -> str:
-    unit = _LABELS[key][1]
-    if value is None:
-        return "not known"
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, list):
-        return ", ".join(f"{v:+.4g}" for v in value) + f" {unit}"
-    return f"{value:+.4g} {unit}" if unit else f"{value}"
-
-
-def _all_finite(value: object) -> bool:
-    if isinstance(value, dict):
-        return all(_all_finite(v) for v in value.values())
-    if isinstance(value, list):
-        return all(_all_finite(v) for v in value)
-    return not isinstance(value, float) or math.isfinite(value)
+def _attitude(asked: dict[str, Any], key: str) -> Attitude:
+    """Return the attitude that the options say; EquilixError where nothing turns or an angle is no angle."""
+    given = {name: asked[name] for name in ("tilt", "roll", "pan", "lean") if asked[name] is not None}
+    if given and not support_for(key).has_stages:
+        raise EquilixError(f"{_option(next(iter(given)))} needs a support that turns, such as --support gimbal.")
+    for name, value in given.items():
+        if abs(value) > 360.0:
+            raise EquilixError(f"{_option(name)} must be from -360 to 360 degrees.")
+    return Attitude(**{name: math.radians(value) for name, value in given.items()})
 
 
 def run(arguments: Sequence[str]) -> int:
     """Run the subcommand with `arguments`; return the exit code."""
-    return run_command(analyse, arguments, "equilix analyse")
+    return run_command(analyse_file, arguments, "equilix analyse")

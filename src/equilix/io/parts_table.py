@@ -1,42 +1,52 @@
-"""Reads a table of parts with absolute positions: what people keep in a spreadsheet."""
+"""Reads a table of parts with their places, what people keep in a spreadsheet, as a build that is one piece."""
 
 from __future__ import annotations
 
-import contextlib
-import csv
-import io
+import math
 import re
+from collections.abc import Sequence
 from pathlib import Path
 
-import numpy as np
 from msgspec import Struct
 
-from equilix.core.errors import FormatError
+from equilix.core.assembly.build import Build, Kit, Placed
+from equilix.core.errors import AssemblyError, FormatError
+from equilix.core.kit.parts import Category, Connection, HowKnown, Mount, MountKind, Outline, Part, Point, Shape
+from equilix.core.limits import MAX_LENGTH, MAX_NAME, MAX_PLACED
 from equilix.io.csv_escaping import unescaped
-from equilix.io.files import read_ordinary, shown
+from equilix.io.files import shown
+from equilix.io.tables import Cell, RawTable, read_table
 
-#: Bytes and rows; a rig has some dozen parts.
-MAX_BYTES, MAX_ROWS = 30_000_000, 200_000
 COLUMNS = ("name", "mass_kg", "x_mm", "y_mm", "z_mm", "length_mm", "width_mm", "height_mm")
+#: Parts: a build may have no more, and what holds them needs a few.
+MOST_PARTS = MAX_PLACED - 10
 _NUMBERS = COLUMNS[1:]
-_NOT_NEGATIVE = {"mass_kg", "length_mm", "width_mm", "height_mm"}
 _NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
-_LETTERS = frozenset("0123456789+-.eE \t")
-_SHAPES = ("box", "cylinder")
+#: What holds a table's parts on each support.
+HOLDERS: dict[str, tuple[MountKind, ...]] = {
+    "shoulder": (MountKind.SHOULDER,),
+    "harness": (MountKind.EYELET,),
+    "vest": (MountKind.BEARING,),
+    "gimbal": (MountKind.PAN_AXIS, MountKind.ROLL_AXIS, MountKind.TILT_AXIS),
+}
+_TURNS = {
+    MountKind.PAN_AXIS: (0.0, 0.0, 1.0),
+    MountKind.ROLL_AXIS: (1.0, 0.0, 0.0),
+    MountKind.TILT_AXIS: (0.0, 1.0, 0.0),
+}
+#: The part whose frame the table's places are counted in: its mark is the rig's origin.
+_ORIGIN = "origin"
 
 
-class PartsTable(Struct, frozen=True, eq=False):
-    """n parts: names, `mass` (n,) kg, `cg` (n, 3) m, `size` (n, 3) m, `cylinder` (n,) bool (axis along x)."""
+class TableRow(Struct, frozen=True):
+    """One part and where its own CG is (m, rig frame)."""
 
-    names: tuple[str, ...]
-    mass: np.ndarray
-    cg: np.ndarray
-    size: np.ndarray
-    cylinder: np.ndarray
+    part: Part
+    at: Point
 
 
-def read_parts_table(path: Path) -> PartsTable:
-    """Return the parts of the CSV file at `path`.
+def read_parts_table(path: Path) -> tuple[TableRow, ...]:
+    """Return the parts of the table at `path`.
 
     Raises
     ------
@@ -44,119 +54,102 @@ def read_parts_table(path: Path) -> PartsTable:
         If the file can't be read or a cell doesn't hold what its column needs; the message names the
         file, the row as a spreadsheet counts it, and the column.
     """
-    text = _read_text(path)
-    rows, numbers = _read_rows(text, path)
-    header = [cell.strip().casefold() for cell in rows[0]]
+    table = read_table(path)
+    head, rows = _headed(table)
+    if len(rows) > MOST_PARTS:
+        raise FormatError(f"{table.name} has more than {MOST_PARTS} parts. Keep only the rig’s.")
+    return tuple(_row(table.name, number, cells, head) for number, cells in rows)
+
+
+def _headed(table: RawTable) -> tuple[dict[str, int], list[tuple[int, tuple[Cell, ...]]]]:
+    """Return where each known column is, and the rows below the header that aren't blank, as a spreadsheet counts."""
+    rows = [(number, row) for number, row in enumerate(table.rows, 1) if any(cell is not None for cell in row)]
+    first, header = rows[0]
+    names = [str(cell or "").strip().casefold() for cell in header]
     for column in (*COLUMNS, "shape"):
-        if header.count(column) > 1:
-            raise FormatError(f"{shown(path)}: column {column} occurs twice. Keep one.")
-    missing = [column for column in COLUMNS if column not in header]
+        if names.count(column) > 1:
+            raise FormatError(f"{table.name}: column {column} occurs twice. Keep one.")
+    missing = [column for column in COLUMNS if column not in names]
     if missing:
-        raise FormatError(f"{shown(path)}: row 1 lacks the column {', '.join(missing)}.")
-    body = rows[1:]
-    if not body:
-        raise FormatError(f"{shown(path)}: no parts stand below the header. Add some.")
-    for row, number in zip(body, numbers[1:], strict=True):
-        if len(row) != len(header):
-            raise FormatError(
-                f"{shown(path)}, row {number}: {len(row)} cells, but the header has {len(header)}. Check the commas."
-            )
-    columns = list(zip(*body, strict=True))
-    by_name = {name: columns[header.index(name)] for name in COLUMNS}
-    values = {name: _numbers(by_name[name], name, numbers[1:], path) for name in _NUMBERS}
-    shapes = columns[header.index("shape")] if "shape" in header else ("",) * len(body)
-    cylinder = _cylinders(shapes, values, numbers[1:], path)
-    return PartsTable(
-        tuple(unescaped(name) for name in by_name["name"]),
-        values["mass_kg"],
-        np.column_stack([values[name] for name in ("x_mm", "y_mm", "z_mm")]) / 1000.0,
-        np.column_stack([values[name] for name in ("length_mm", "width_mm", "height_mm")]) / 1000.0,
-        cylinder,
-    )
+        raise FormatError(f"{table.name}: row {first} lacks the column {', '.join(missing)}.")
+    for number, row in rows[1:]:
+        if any(cell is not None and not name for cell, name in zip(row, names, strict=True)):
+            raise FormatError(f"{table.name}, row {number}: a cell stands under no heading. Check the commas.")
+    if len(rows) == 1:
+        raise FormatError(f"{table.name}: no parts stand below the header. Add some.")
+    return {column: names.index(column) for column in (*COLUMNS, "shape") if column in names}, rows[1:]
 
 
-def _read_text(path: Path) -> str:
-    data = read_ordinary(path, MAX_BYTES)
-    name = shown(path)
-    if not data.strip():
-        raise FormatError(f"{name} is empty. Choose another file.")
-    if b"\0" in data:
-        raise FormatError(f"{name} is not text. Save the table as CSV in UTF-8.")
-    # Counted before anything is read from them: each would cost time and memory.
-    if max(data.count(b"\n"), data.count(b"\r")) > MAX_ROWS + 1:
-        raise FormatError(f"{name} has more than {MAX_ROWS} rows. Keep only the rig’s.")
-    if data.count(b",") + data.count(b";") + data.count(b"\t") > MAX_ROWS * 2 * len(COLUMNS):
-        raise FormatError(f"{name} has too many cells. Keep only the rig’s.")
-    try:
-        return data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        row = data[: error.start].count(b"\n") + 1
-        raise FormatError(f"{name}, row {row}: not UTF-8 text. Save the table as CSV in UTF-8.") from None
+def _row(file: str, number: int, cells: tuple[Cell, ...], head: dict[str, int]) -> TableRow:
+    where = f"{file}, row {number}"
+    values = {column: _value(f"{where}, column {column}", cells[head[column]]) for column in _NUMBERS}
+    shape = str((cells[head["shape"]] if "shape" in head else None) or Shape.BOX).casefold()
+    if shape not in tuple(Shape):
+        raise FormatError(f"{where}, column shape: {_quoted(shape)} is not box or cylinder.")
+    size = (values["length_mm"] / 1e3, values["width_mm"] / 1e3, values["height_mm"] / 1e3)
+    if shape == Shape.CYLINDER and not math.isclose(size[1], size[2], rel_tol=1e-9):
+        raise FormatError(f"{where}: a cylinder’s width_mm and height_mm must be equal.")
+    name = unescaped(str(cells[head["name"]] or ""))
+    plain = "".join(c if c.isprintable() else " " for c in name).strip()[:MAX_NAME] or f"Part {number}"
+    outline = Outline(size, (0.0, 0.0, 0.0), Shape(shape))
+    known = HowKnown.SHEET
+    part = Part(f"part {number}", plain, Category.OTHER, values["mass_kg"], known, outline, (0.0, 0.0, 0.0), known)
+    return TableRow(part, (values["x_mm"] / 1e3, values["y_mm"] / 1e3, values["z_mm"] / 1e3))
 
 
-def _read_rows(text: str, path: Path) -> tuple[list[list[str]], list[int]]:
-    """Return the rows that aren't blank and the number that a spreadsheet gives to each."""
-    first_line = text.lstrip("\r\n").split("\n", 1)[0]
-    delimiter = next((d for d in (",", ";", "\t") if d in first_line), ",")
-    csv.field_size_limit(max(csv.field_size_limit(), len(text) + 1))
-    rows: list[list[str]] = []
-    numbers: list[int] = []
-    number = 0
-    try:
-        for number, row in enumerate(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True), 1):
-            if any(cell.strip() for cell in row):
-                rows.append(row)
-                numbers.append(number)
-    except csv.Error:
-        raise FormatError(f"{shown(path)}, row {number + 1}: a quotation mark is not closed. Close it.") from None
-    if not rows:
-        raise FormatError(f"{shown(path)} is empty. Choose another file.")
-    return rows, numbers
+def _value(where: str, cell: Cell) -> float:
+    """Return the number in a cell, within what a part may have; FormatError where there is none."""
+    column = where.rsplit(" ", 1)[1]
+    text = cell.strip() if isinstance(cell, str) else ""
+    if not isinstance(cell, float) and _NUMBER.fullmatch(text) is None:
+        raise FormatError(f"{where}: {_quoted(text)} is not a number. Correct it.")
+    value = cell if isinstance(cell, float) else float(text)
+    mass, place = column == "mass_kg", column in ("x_mm", "y_mm", "z_mm")
+    if abs(value) > (Part.BOUNDS["mass"].high if mass else 1e3 * MAX_LENGTH):
+        raise FormatError(f"{where}: {_quoted(str(cell))} is too large. Correct it.")
+    if value < 0.0 and not place:
+        raise FormatError(f"{where}: {_quoted(str(cell))} is below zero. Correct it.")
+    return value
 
 
-def _numbers(cells: tuple[str, ...], column: str, rows: list[int], path: Path) -> np.ndarray:
-    # One look at the letters of the whole column is far quicker than one look at each cell.
-    values = np.empty(0)
-    if _LETTERS.issuperset("".join(cells)):
-        with contextlib.suppress(ValueError):
-            values = np.array(list(map(float, cells)))
-    if values.size != len(cells):
-        for cell, row in zip(cells, rows, strict=True):
-            if _NUMBER.fullmatch(cell.strip()) is None:
-                raise FormatError(
-                    f"{shown(path)}, row {row}, column {column}: {_quote(cell)} is not a number. Correct it."
-                )
-        values = np.array([float(cell) for cell in cells])
-    finite = np.isfinite(values)
-    if not finite.all():
-        bad = int(np.flatnonzero(~finite)[0])
-        raise FormatError(
-            f"{shown(path)}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is too large. Correct it."
-        )
-    if column in _NOT_NEGATIVE and (values < 0.0).any():
-        bad = int(np.flatnonzero(values < 0.0)[0])
-        raise FormatError(
-            f"{shown(path)}, row {rows[bad]}, column {column}: {_quote(cells[bad])} is below zero. Correct it."
-        )
-    return values
-
-
-def _cylinders(shapes: tuple[str, ...], values: dict[str, np.ndarray], rows: list[int], path: Path) -> np.ndarray:
-    names = [shape.strip().casefold() or "box" for shape in shapes]
-    for shape, cell, row in zip(names, shapes, rows, strict=True):
-        if shape not in _SHAPES:
-            raise FormatError(f"{shown(path)}, row {row}, column shape: {_quote(cell)} is not box or cylinder.")
-    cylinder = np.array([shape == "cylinder" for shape in names])
-    width, height = values["width_mm"], values["height_mm"]
-    uneven = cylinder & (np.abs(width - height) > 1e-9 * np.maximum(width, height))
-    if uneven.any():
-        bad = int(np.flatnonzero(uneven)[0])
-        raise FormatError(f"{shown(path)}, row {rows[bad]}: a cylinder’s width_mm and height_mm must be equal.")
-    return cylinder
-
-
-def _quote(cell: str) -> str:
-    shown = "".join(c if c.isprintable() else " " for c in cell.strip())
-    if not shown:
+def _quoted(text: str) -> str:
+    if not text:
         return "an empty cell"
-    return f'"{shown[:40]}…"' if len(shown) > 40 else f'"{shown}"'
+    return f'"{text[:40]}…"' if len(text) > 40 else f'"{text}"'
+
+
+def table_build(path: Path, rows: Sequence[TableRow], key: str | None, point: Point | None) -> tuple[Build, Kit]:
+    """Return a table's parts as a build with none of its own joints, held at `point` (m) by the support `key`.
+
+    Raises
+    ------
+    FormatError
+        If the parts don't make a build.
+    """
+    holders = HOLDERS[key] if key is not None else ()
+    at = point or (0.0, 0.0, 0.0)
+    kit: dict[str, Part] = {}
+    placed: list[Placed] = []
+    axes = [kind for kind in holders if kind in _TURNS]
+    before: str | None = None
+    # Outside each axis stands what it turns on, without mass.
+    for kind in (*axes, None):
+        name = _ORIGIN if kind is None else str(kind)
+        touch = tuple(Mount(str(one), one, at) for one in holders if kind is None and one not in _TURNS)
+        kit[name] = Part(name, name.capitalize(), Category.BODY if kind is None else Category.OTHER, 0.0, mounts=touch)
+        joint = None if before is None else _turning(placed[-1].id, at)
+        placed.append(Placed(name, name, before, own=joint, own_foot=at if joint is not None else (0.0, 0.0, 0.0)))
+        before = name
+    for row in rows:
+        kit[row.part.id] = row.part
+        placed.append(Placed(row.part.id, row.part.id, _ORIGIN, own=Mount("own", MountKind.OWN, row.at)))
+    try:
+        return Build("table", shown(path)[:MAX_NAME], tuple(placed), key or "shoulder"), kit
+    except AssemblyError as error:
+        raise FormatError(f"{shown(path)}: {error}") from None
+
+
+def _turning(kind: str, at: Point) -> Mount:
+    """Return the joint of one axis of a gimbal at `at` (m), all the way round."""
+    axis = MountKind(kind)
+    return Mount("own", axis, at, Connection.TURN, _TURNS[axis], -math.pi, math.pi)

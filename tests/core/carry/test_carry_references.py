@@ -19,7 +19,7 @@ from equilix.core.operator.strength import BodyJoint
 from equilix.core.registry import support_for
 from equilix.core.solver.lighten import split_takes
 from equilix.core.statics.grasps import places
-from equilix.core.statics.points import hang_angles
+from equilix.core.statics.hanging import hang_angles
 from equilix.core.statics.pose import Hindrance
 from equilix.io.shipped import demo_book
 from tests.rigs.plain import left_over, worn

@@ -15,7 +15,7 @@ from equilix.core.frames import STANDARD_GRAVITY, X, Y, Z
 from equilix.core.massprops.bodies import MassProperties, shift_inertia
 from equilix.core.rounding import EXACT, as_cosine, lacking
 from equilix.core.sources import assumed, published
-from equilix.core.statics.points import hang_angles
+from equilix.core.statics.hanging import hang_angles
 
 #: Complete elliptic integral of the first kind K(m = 1/2).
 ELLIPTIC_K_HALF = published(1.8540746773, "Abramowitz and Stegun, ch. 17")
@@ -139,22 +139,6 @@ def sled_of(body: MassProperties, bearing: np.ndarray, more: float = 0.0) -> Sle
     inertia = shift_inertia(body, bearing)
     inertia = inertia + np.diag([0.0, more, 0.0])
     return Sled(body.mass, body.cg - bearing, inertia, float(body.inertia[Y, Y]) + more)
-
-
-class SledFigures(Struct, frozen=True):
-    """Static lean (rad), drop time from level (s, None if top-heavy), products I_xz, I_yz about the CG (kg m2)."""
-
-    pitch: float | None
-    roll: float | None
-    drop_time: float | None
-    pan_products: tuple[float, float]
-
-
-def sled_figures(body: MassProperties, bearing: np.ndarray) -> SledFigures:
-    """Return the static lean, drop time and pan products of a sled on its `bearing` (3,) (m)."""
-    pitch, roll = hang_angles(body.cg - bearing)
-    products = float(body.inertia[X, Z]), float(body.inertia[Y, Z])
-    return SledFigures(pitch, roll, sled_of(body, bearing).drop_time, products)
 
 
 def drop_time(mass: float, swing: float, lever: float) -> float:

@@ -36,7 +36,7 @@ from equilix.core.records import Output, Threshold, WarningType
 from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.sources import common_practice, from_memory
 from equilix.core.statics.equilibrium import Equilibrium, SupportResult, equilibrium_at
-from equilix.core.statics.points import hang_angles
+from equilix.core.statics.hanging import hang_angles
 from equilix.core.statics.pose import Hindrance, Pose, hung_at, in_rig
 from equilix.core.support import (
     CLASH,
@@ -407,6 +407,10 @@ class HarnessSupport(Support[HarnessSettings, HarnessResult]):
             result.peak, None if tension.uncertainty is None else tension.uncertainty * share
         )
         figures["stable"] = Figure(float(result.stable))
+        # With the CG in the hook it stays as it is held; straight ahead of it there is no roll.
+        for key, angle in (("hang_pitch_deg", result.pitch), ("hang_roll_deg", result.roll)):
+            if angle is None:
+                figures[key] = Figure(math.nan)
         if result.tilt_force is not None:
             grips = [place.point for place in case.equilibrium.pose.places]
 
