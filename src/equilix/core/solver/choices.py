@@ -6,7 +6,7 @@ with all that sits on it, on one free mount of what stays. All figures are linea
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -219,6 +219,39 @@ def with_lens(build: Build, kit: Kit, lens: Placed, part: Part, matte_box: bool)
     changed = replace(build, parts=parts)
     check_build(changed, kit)
     return changed
+
+
+class LensSwap(Struct, frozen=True):
+    """A lens of the kit, and the build with it in place of the one that is on, or the `reason` why there is none."""
+
+    lens: Part
+    build: Build | None
+    reason: str = ""
+
+
+def first_placed(build: Build, kit: Kit, category: Category) -> Placed | None:
+    """Return the first placed part of a category, in build order."""
+    return next((placed for placed in build.parts if kit[placed.part_id].category is category), None)
+
+
+def lens_swaps(build: Build, kit: Kit, matte_box: bool = True) -> Iterator[LensSwap]:
+    """Yield every lens of the kit in the place of the one on the build; nothing where none is on.
+
+    What sits on the lens goes along if it fits, without matte boxes if `matte_box` is False.
+    """
+    lens = first_placed(build, kit, Category.LENS)
+    if lens is None:
+        return
+    for part in kit.values():
+        if part.category is not Category.LENS:
+            continue
+        if part.mass is None:
+            yield LensSwap(part, None, "has no mass")
+            continue
+        try:
+            yield LensSwap(part, with_lens(build, kit, lens, part, matte_box))
+        except AssemblyError as error:
+            yield LensSwap(part, None, str(error))
 
 
 def without_lens(build: Build, lens: Placed) -> Build:

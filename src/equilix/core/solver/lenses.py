@@ -17,13 +17,12 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind, new_warnings
 from equilix.core.assembly.build import Build, Kit, Operator, Placed
-from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Mount, Part
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.rounding import EXACT, SLIGHT, lies_between, negligible
 from equilix.core.slides import USUAL_TOLERANCE, slide_of_camera
-from equilix.core.solver.choices import Variable, with_lens, without_lens
+from equilix.core.solver.choices import Variable, first_placed, lens_swaps, without_lens
 from equilix.core.solver.plan import Goal, Plan
 from equilix.core.solver.problem import moment_form
 from equilix.core.solver.search import clashing, find_plan
@@ -116,14 +115,7 @@ def lens_table(
     camera, or if told to stop.
     """
     slide = slide_of_camera(analysis)
-    lens = next(
-        (
-            p
-            for p, part in zip(analysis.build.parts, analysis.assembly.parts, strict=True)
-            if part.category is Category.LENS
-        ),
-        None,
-    )
+    lens = first_placed(analysis.build, kit, Category.LENS)
     if slide is None or lens is None or analysis.equilibrium is None:
         return None
     camera = analysis.build.parts[analysis.assembly.slide_parts[slide]]
@@ -132,18 +124,12 @@ def lens_table(
     rows: list[LensMark] = []
     analysed: list[tuple[Kit, Analysis]] = []  # of each row
     misfits: list[tuple[Part, str]] = []
-    for part in kit.values():
-        if part.category is not Category.LENS:
-            continue
+    for swap in lens_swaps(analysis.build, kit, matte_box):
         if not go_on():
             return None
-        if part.mass is None:
-            misfits.append((part, "has no mass"))
-            continue
-        try:
-            variant = with_lens(analysis.build, kit, lens, part, matte_box)
-        except AssemblyError as error:
-            misfits.append((part, str(error)))
+        part, variant = swap.lens, swap.build
+        if variant is None:
+            misfits.append((part, swap.reason))
             continue
         for long_end in (False, True) if part.cg_travel else (False,):
             ends = _at_end(kit, part, long_end)

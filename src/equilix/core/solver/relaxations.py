@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct
@@ -27,10 +26,6 @@ LONGEST_TRAVEL = common_practice(0.30)
 
 #: m: a part whose arm is shorter tips nothing.
 LEVER = common_practice(1e-3)
-
-
-if TYPE_CHECKING:
-    pass
 
 
 class Relaxation(Struct, frozen=True):

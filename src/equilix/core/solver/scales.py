@@ -15,10 +15,8 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.assembly.clash import free_way, pairs_met
 from equilix.core.assembly.resolve import Assembly
-from equilix.core.errors import AssemblyError
-from equilix.core.kit.parts import Category
 from equilix.core.rounding import EXACT, ROUNDING, SLIGHT, negligible
-from equilix.core.solver.choices import with_lens
+from equilix.core.solver.choices import lens_swaps
 from equilix.core.solver.plan import Target
 from equilix.core.solver.search_space import set_to_lens
 from equilix.core.solver.targets import form_slopes, form_value
@@ -181,29 +179,18 @@ def lens_marks(
 
     What sits on the lens goes along where it fits; `order` gives the steps of a build.
     """
-    pairs = zip(analysis.build.parts, analysis.assembly.parts, strict=True)
-    lens = next((placed for placed, part in pairs if part.category is Category.LENS), None)
-    if lens is None:
-        return ()
     found = []
-    for part in kit.values():
-        if part.category is not Category.LENS:
+    for swap in lens_swaps(analysis.build, kit):
+        if swap.build is None:
+            found.append(LensMarks(swap.lens.name, (), swap.reason))
             continue
-        if part.mass is None:
-            found.append(LensMarks(part.name, (), "has no mass"))
-            continue
-        try:
-            other = with_lens(analysis.build, kit, lens, part, True)
-        except AssemblyError as error:
-            found.append(LensMarks(part.name, (), str(error)))
-            continue
-        there = analyse(other, kit, _NOBODY)
+        there = analyse(swap.build, kit, _NOBODY)
         steps = order(there)
         met = _met_at(there, steps) - _met_at(analysis, ())
         ends = {step.placed_id: step.to for step in steps}
         parts = tuple(replace(p, setting=ends.get(p.id, p.setting)) for p in there.build.parts)
         after = analyse(replace(there.build, parts=parts), kit, _NOBODY, there)
-        found.append(LensMarks(part.name, steps, meets=min(met, default=()), after=after))
+        found.append(LensMarks(swap.lens.name, steps, meets=min(met, default=()), after=after))
     return tuple(found)
 
 

@@ -23,6 +23,7 @@ from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Part
 from equilix.core.records import Output, Threshold, WarningType
 from equilix.core.rounding import SLIGHT, negligible
+from equilix.core.solver.choices import first_placed
 from equilix.core.sources import assumed, common_practice
 from equilix.core.statics.equilibrium import Equilibrium, SupportResult, equilibrium_at
 from equilix.core.statics.pose import Hindrance, Pose, at_rest
@@ -239,7 +240,7 @@ class TripodSupport(Support[TripodSettings, TripodResult]):
     def lens_settings(self, case: TripodCase, kit: Kit, operator: Operator) -> tuple[LensSetting, ...]:
         from equilix.core.solver.lens_marks import OWN_SCALE, LensSetting, met_since
 
-        power = _first(case.analysis, Category.BATTERY)
+        power = first_placed(case.build, kit, Category.BATTERY)
         battery = kit[power.part_id].name if power is not None else None
         found = []
         for row in plate_marks(case.analysis, kit, operator):
@@ -284,7 +285,7 @@ def plate_marks(analysis: Analysis, kit: Kit, operator: Operator) -> tuple[Plate
     With what sits on the lens and without, with each battery of the kit that fits in the place of the one that is on.
     """
     build = analysis.build
-    lens, power = _first(analysis, Category.LENS), _first(analysis, Category.BATTERY)
+    lens, power = (first_placed(build, kit, one) for one in (Category.LENS, Category.BATTERY))
     if lens is None:
         return ()
     packs: list[Part | None] = [part for part in kit.values() if part.category is Category.BATTERY and part.mass]
@@ -308,11 +309,6 @@ def plate_marks(analysis: Analysis, kit: Kit, operator: Operator) -> tuple[Plate
                     rows.append(PlateMark(glass.name, bare, battery, mark, case.result.short, after))
     # What sits on no lens makes no difference without it.
     return tuple({(row.lens, row.bare, row.battery, row.mark, row.short): row for row in rows}.values())
-
-
-def _first(analysis: Analysis, category: Category) -> Placed | None:
-    pairs = zip(analysis.build.parts, analysis.assembly.parts, strict=True)
-    return next((placed for placed, part in pairs if part.category is category), None)
 
 
 def _fitted(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct
@@ -14,24 +13,15 @@ from equilix.core.hull import box_within, convex_hull, edge_distance
 from equilix.core.kit.parts import Category
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.rounding import ROUNDING, SLIGHT
-from equilix.supports.tripod.settings import TripodSettings
-
-if TYPE_CHECKING:
-    pass
-from typing import TYPE_CHECKING
-
 from equilix.core.sources import common_practice
+from equilix.supports.tripod.settings import TripodSettings
 
 #: m: parts whose undersides differ by less stand on a table together.
 LEVEL = 0.001
-
-
 #: m: what is narrower is a line, and carries nothing that is not held.
 LINE = common_practice(0.005)
-
 #: Corners over which a rig that falls is followed to where it comes to rest.
 ROLLS = 100
-
 #: What can be folded up or turned away before a rig is put down; common practice.
 FOLDS = frozenset({Category.GRIP, Category.HANDLE, Category.MONITOR, Category.ARM})
 
