@@ -224,11 +224,11 @@ class OnTheDemo(DemoWindowTestCase):
                 return said
 
         bench, told = self.bench(), Told()
-        bench._reached = lambda _port: told
+        bench.link.at = lambda _port: told
         bench.port.setFocus()
         QTest.keyClicks(bench.port, "socket://somewhere:1")
         QTest.keyClick(bench.port, Qt.Key.Key_Return)
-        self.wait_for(lambda: bench.gimbal is told)
+        self.wait_for(lambda: bench.link.gimbal is told)
         stale, own = Effort("tilt", 0.5), Effort("tilt", 0.1)
         QTest.mouseClick(bench.read, Qt.MouseButton.LeftButton)
         told.says = [stale, stale, Hello(0.01), Effort("pan", 0.4), own, Effort("roll", 0.4), Effort("tilt", 0.2)]
@@ -242,8 +242,8 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertEqual(len(bench.session.looks["tilt"]), 1)
         self.assertIn("9999.90 N·m on tilt, whose motor is rated for", self.refusals.pop())
         self.refusals.clear()
-        QTest.mouseClick(bench.link, Qt.MouseButton.LeftButton)
-        self.assertIsNone(bench.gimbal)
+        QTest.mouseClick(bench.connect_button, Qt.MouseButton.LeftButton)
+        self.assertIsNone(bench.link.gimbal)
 
     def test_what_contradicts_is_named_and_taken_back(self) -> None:
         bench = self.bench()
@@ -263,9 +263,9 @@ class OnTheDemo(DemoWindowTestCase):
     def test_with_the_simulated_gimbal_over_its_socket(self) -> None:
         bench = self.bench()
         bench.port.setText("simulated")
-        QTest.mouseClick(bench.link, Qt.MouseButton.LeftButton)
+        QTest.mouseClick(bench.connect_button, Qt.MouseButton.LeftButton)
         self.settle()
-        self.assertIsNotNone(bench.gimbal)
+        self.assertIsNotNone(bench.link.gimbal)
         for _ in range(60):
             if bench.session.finished:
                 break
@@ -279,8 +279,8 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertLessEqual(bench.session.moves, 8)
         # Pulled out: one sentence, and what was seen stays.
         seen = {name: list(looks) for name, looks in bench.session.looks.items()}
-        bench.gimbal.say("unplug")
-        self.wait_for(lambda: bench.gimbal is None)
+        bench.link.gimbal.say("unplug")
+        self.wait_for(lambda: bench.link.gimbal is None)
         self.assertIn("The gimbal was unplugged", self.refusals[-1])
         self.assertEqual(bench.session.looks, seen)
         self.refusals.clear()

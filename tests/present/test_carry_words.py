@@ -25,6 +25,7 @@ from equilix.io.format import decode_book, encode_book
 from equilix.io.shipped import demo_book
 from equilix.present.carry.carry_drawing import draw_load, load_height
 from equilix.present.carry.carry_view import changed_figures, figures, hold_words, share_for
+from equilix.present.carry.comparison import Comparison
 from equilix.present.carry.grip_plan import draw_grip_plan, place_name
 from equilix.present.carry.light_ways import light_ways
 from equilix.present.carry.others_drawing import draw_others, others_height
@@ -203,13 +204,14 @@ class Legible(unittest.TestCase):
     def test_the_other_supports_and_builds(self) -> None:
         """Also with five supports, which there will be."""
         book = demo_book()
-        _, found = self.carried(book.operators[0], "handheld", Hold())
+        analysis, found = self.carried(book.operators[0], "handheld", Hold())
         for count in (2, 5):
             options = [(KEYS[k % 2], found) for k in range(count)]
-            table = [(build.name, [found, found]) for build in book.builds]
+            table = tuple((build.name, (found, found)) for build in book.builds)
+            others = Comparison(book, analysis, book.operators[:2], book.builds, table)
             for width in (780.0, 560.0, 430.0):
                 height = others_height(width, count)
-                scene = draw_others(options, "handheld", table, book.operators[:2], (0, 0), width, height, 3)
+                scene = draw_others(options, "handheld", others, width, height)
                 self.check(scene, width, height, f"others {count} {width}")
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.assembly.build import LEFT_SIDE, RIGHT_SIDE, UNDER, Grasp, Hold, Side
 from equilix.core.assembly.resolve import Assembly, Positions
@@ -132,3 +133,15 @@ def _sided(pair: tuple[Place, ...]) -> tuple[Place, ...]:
 def _other(usual: tuple[Place, ...], taken: Place | None, way: float) -> Place | None:
     free = [place for place in usual if taken is None or place.grasp != taken.grasp]
     return max(free, key=lambda place: way * float(place.point[1])) if free else None
+
+
+#: m, y: what lies in the middle, such as a lens, is for the left hand: the right one stays at the controls.
+_MIDDLE = common_practice(-0.020)
+
+
+def with_hand_at(assembly: Assembly, positions: Positions, hold: Hold, grasp: Grasp) -> Hold | None:
+    """Return the hold with a hand at a place: the hand on whose side it is. None where there is none, or a hand is."""
+    place = next((one for one in places(assembly, positions) if one.grasp == grasp), None)
+    if place is None or any(grasp == one.grasp for one in hands_at(assembly, positions, hold)):
+        return None
+    return replace(hold, left=grasp) if float(place.point[1]) > _MIDDLE else replace(hold, right=grasp)

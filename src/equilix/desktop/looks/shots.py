@@ -15,6 +15,7 @@ from equilix.core.measurement.bench import Setup
 from equilix.core.support import with_values
 from equilix.desktop.app import make_app
 from equilix.desktop.looks.theme import Theme
+from equilix.desktop.views.bench_session import show_still
 from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, WEIGH
 from equilix.desktop.window import MainWindow
 from equilix.desktop.workspace import Workspace
@@ -195,7 +196,7 @@ def _bench_shots(window: MainWindow, shot: Callable[..., None]) -> None:
     for reading in ("0.462", "0.208"):
         window.bench.type_reading(reading)
     # A scale that has just come to rest, as a connected one would show it.
-    window.bench.show_still(0.254)
+    show_still(window.bench, 0.254)
     shot("weigh-bench", both=False)
     window.bench.clear()
     weigh.show_tab("weighings")

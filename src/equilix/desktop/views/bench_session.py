@@ -339,17 +339,18 @@ class BenchSession(QObject):
                 self._fail(str(error))
         self.changed.emit()
 
-    def show_still(self, mass: float) -> None:
-        """Show a scale that has swung in to `mass` (kg): for pictures, made by the stand-in's own model."""
-        model = ScaleModel(self.scale.step, self.scale.capacity)
-        model.put(mass, 0.0)
-        self.trace = trace_of(self.scale.step, (Sample(0.1 * i, model.reading(0.1 * i)) for i in range(64)))
-        self.shown_still = True
-        self.changed.emit()
-
     def close(self) -> None:
         """Let go of everything; for when the window closes."""
         self._timer.stop()
         if self.port is not None:
             self.port.close()
             self.port = None
+
+
+def show_still(session: BenchSession, mass: float) -> None:
+    """Show a scale that has swung in to `mass` (kg): for pictures, made by the stand-in's own model."""
+    model = ScaleModel(session.scale.step, session.scale.capacity)
+    model.put(mass, 0.0)
+    session.trace = trace_of(session.scale.step, (Sample(0.1 * i, model.reading(0.1 * i)) for i in range(64)))
+    session.shown_still = True
+    session.changed.emit()

@@ -8,32 +8,22 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import (
     QHideEvent,
     QKeyEvent,
-    QResizeEvent,
 )
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.fit import Seat, Spot, first_setting, kind_of, seat_at, work_key
-from equilix.desktop.gestures.slide_parts import SlideParts
-from equilix.desktop.jobs.faults import shown_once
-from equilix.desktop.looks.theme import text_scale
+from equilix.core.assembly.fit import Seat, Spot, first_setting, seat_at, work_key
 from equilix.desktop.views.build_acts import BuildActs
-from equilix.desktop.views.build_advice import BuildAdvice
+from equilix.desktop.views.build_page import BuildPage
 from equilix.desktop.views.build_sets import BuildSets
-from equilix.desktop.widgets.build_drawing import BuildDrawingView
-from equilix.desktop.widgets.offer_tray import OfferTray
 from equilix.desktop.widgets.panel import SidePanel
-from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SwapOrder, placing
 from equilix.io.shipped import starters
 from equilix.present.assembly.build_view import BuildModel, Offer, build_model, offers
-from equilix.present.assembly.drawing import SIDE_SHARE, BuildDrawing, draw_build, draw_moved
 from equilix.present.assembly.joining import LooseRow, loose_rows
 from equilix.present.assembly.side_panel import build_panel, no_build_panel
-from equilix.present.assembly.spots import spot_key, spot_name, tray_words
-from equilix.present.assembly.steps_drawing import draw_steps
-from equilix.present.drawing.scales import SlideScale
+from equilix.present.assembly.spots import spot_key, tray_words
 from equilix.present.drawing.scene import Anchor, Scene
 from equilix.present.panel import Key
 from equilix.present.units import System
@@ -42,42 +32,24 @@ from equilix.present.units import System
 _MANY = 30
 
 
-class BuildView(QWidget):
+class BuildView(BuildPage):
     """Puts parts of the kit on the mounts of the chosen build."""
 
     catalogue_wanted = Signal()
 
     def __init__(self, workspace: Workspace, panel: SidePanel, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.workspace = workspace
+        super().__init__(workspace, parent)
         self.panel = panel
-        self.model: BuildModel | None = None
-        self.drawn: BuildDrawing | None = None
         self.offers: tuple[Offer, ...] = ()
-        self.chosen: Spot | None = None
         self.loose: tuple[LooseRow, ...] = ()
         self._structure: tuple[object, object] | None = None  # what is joined to what, as it was last shown
         self._loose: tuple[LooseRow, ...] | None = None  # worked out for that structure
         self._analysis: Analysis | None = None
         self._system: System | None = None
         self._tray_filled = False
-        self._hold_tags = False
         self._picked = False  # the place was chosen by hand, not by the order of work
-        self.steps = SceneView("Order of work")
-        self.steps.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.steps.setFixedHeight(round(118 * text_scale()))
-        self.drawing = BuildDrawingView()
-        self.slides = SlideParts(workspace, self.drawing, self._scale_and_slides, digits=False)
-        self.tray = OfferTray()
-        self.advice = BuildAdvice(workspace)
         self.sets = BuildSets(workspace, self)
         self.acts = BuildActs(self)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(24, 0, 24, 0)
-        layout.setSpacing(0)
-        layout.addWidget(self.steps)
-        layout.addWidget(self.drawing, 1)
-        layout.addWidget(self.tray)
         self._connect()
 
     def _connect(self) -> None:
@@ -89,22 +61,12 @@ class BuildView(QWidget):
         self.steps.resized.connect(self._show_steps)
         self.advice.changed.connect(self._advice_came)
 
-    def _scale_and_slides(self) -> tuple[float, tuple[SlideScale, ...]]:
-        if self.drawn is None:
-            return 700.0, ()
-        return self.drawn.side.scale, (self.drawn.scale,) if self.drawn.scale is not None else ()
-
     # Showing
 
     @property
     def main_widget(self) -> QWidget:
         """What takes the keyboard when the room is entered."""
         return self.drawing
-
-    @property
-    def dragging(self) -> bool:
-        """Whether a part is being moved by the mouse."""
-        return self.slides.dragging
 
     def refresh(self) -> None:
         """Show the book as it is now. While a part is dragged only figures and drawings follow."""
@@ -168,11 +130,6 @@ class BuildView(QWidget):
         on_build = {placed.part_id for placed in build.parts}
         return any(p.id not in on_build and seat_at(build, kit, spot, p) is not None for p in kit.values())
 
-    @shown_once
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self.tray.note.setVisible(self.width() >= 700 * text_scale())
-
     def _show_no_build(self) -> None:
         self.model = None
         self.chosen = None
@@ -191,51 +148,6 @@ class BuildView(QWidget):
         self.offers = ()
         self.tray.show_offers("", "", (), ())
         self.panel.show_model(no_build_panel(starters()), self._act)
-
-    def _show_steps(self) -> None:
-        self.steps.show_scene(draw_steps(self.model, self.steps.scene_width, self.steps.scene_height))
-
-    def draw(self) -> None:
-        """Draw the side and top views for the widget's present size."""
-        analysis = self.workspace.analysis()
-        if analysis is None or self.drawing.scene_width < 50:
-            return
-        self.drawn = draw_build(
-            analysis,
-            self.workspace.book.parts,
-            self.workspace.system,
-            self.drawing.scene_width,
-            self.drawing.scene_height,
-            self.workspace.selected,
-            self.chosen,
-            self.drawn.tags if self._hold_tags and self.drawn is not None else None,
-        )
-        self._hold_tags = False
-        scene = self.drawn.scene
-        way = self.advice.chosen
-        if way is not None:
-            for projection in (self.drawn.side, self.drawn.top):
-                draw_moved(scene, way.preview, way.moved, projection)
-        scene.text(0, 22, "Side", 16, 600)
-        scene.text(38, 22, "both views to one scale", 13, 400, "ink3")
-        top = round(self.drawing.scene_height * SIDE_SHARE) + 22
-        scene.text(0, top, "Top", 16, 600)
-        scene.text(38, top, "left side at the top", 13, 400, "ink3")
-        if not analysis.build.parts:
-            words = "Choose the first part below, or drag it here."
-            scene.text(
-                self.drawing.scene_width / 2, self.drawing.scene_height * 0.34, words, 15, 500, "ink2", Anchor.MIDDLE
-            )
-        kit = self.workspace.book.parts
-        tips: dict[tuple[str, ...], str] = {
-            ("part", placed.id): kit[placed.part_id].name for placed in analysis.build.parts
-        }
-        if self.model is not None:
-            for spot in self.model.mounts:
-                tips[spot_key(spot)] = f"{spot_name(spot, analysis.build, kit)} ({kind_of(spot)})"
-        self.drawing.tips = tips
-        self.drawing.takes_anywhere = not analysis.build.parts
-        self.drawing.show_scene(scene, moves=self.dragging)
 
     def _fill_panel(self) -> None:
         analysis, w = self.workspace.analysis(), self.workspace

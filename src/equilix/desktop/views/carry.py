@@ -4,49 +4,40 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QHideEvent, QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtGui import QHideEvent, QKeyEvent
+from PySide6.QtWidgets import QWidget
 
-from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Grasp, Hold, Operator, Take
+from equilix.core.assembly.build import Grasp, Hold, Take
 from equilix.core.carry.arrangements import CarryUncertainties, Stagger, carry_uncertainties, staggers
-from equilix.core.carry.carried import Carry, carry
+from equilix.core.carry.carried import Carry
 from equilix.core.chosen import hold_of, with_hold
 from equilix.core.keys import KEYS
-from equilix.core.kit.parts import Category
 from equilix.core.operator.strength import BodyJoint
 from equilix.core.registry import support_for
 from equilix.core.solver.lighten import Lighter, LighterKind, ways_to_lighten
-from equilix.core.statics.grasps import hands_at, places, thickness_of
-from equilix.core.statics.pose import Hindrance, usual_hold
-from equilix.core.units import Kind
-from equilix.desktop.jobs.faults import shown_once
-from equilix.desktop.jobs.job import Job, Latest, Progress
-from equilix.desktop.looks.theme import text_scale
-from equilix.desktop.widgets.hold_row import HoldRow
+from equilix.core.statics.grasps import with_hand_at
+from equilix.core.statics.pose import Hindrance
+from equilix.desktop.jobs.job import Job, Latest
+from equilix.desktop.views.carry_page import CarryPage, carrying
 from equilix.desktop.widgets.panel import SidePanel
-from equilix.desktop.widgets.scene_view import SceneView
-from equilix.desktop.widgets.takes_row import TakesRow
 from equilix.desktop.workspace import Workspace
-from equilix.document.book import Book
 from equilix.document.edits.builds import ChangeBuild
-from equilix.present.balance.elevation import draw_nothing_yet
-from equilix.present.carry.carry_drawing import STACKED, draw_load, draw_standing, load_height
+from equilix.present.carry.carry_drawing import draw_load, draw_no_load, draw_standing
 from equilix.present.carry.carry_view import (
     ONE_TAKE,
     reserve_story,
     spoken,
     verdict,
 )
-from equilix.present.carry.grip_plan import draw_grip_plan, place_name
+from equilix.present.carry.comparison import Comparison, compared
+from equilix.present.carry.grip_plan import draw_grip_plan
 from equilix.present.carry.light_ways import LightWay, light_ways
-from equilix.present.carry.others_drawing import draw_others, others_height
+from equilix.present.carry.others_drawing import draw_others
 from equilix.present.carry.reserve_drawing import draw_reserve
 from equilix.present.carry.side_panel import Carried, carry_panel, no_build_panel
 from equilix.present.drawing.scene import Scene
 from equilix.present.panel import Key
-from equilix.present.units import figure
 
 #: What each way changes, for undo.
 _CHANGED = {
@@ -59,49 +50,14 @@ _CHANGED = {
 }
 
 
-def _carrying() -> tuple[str, ...]:
-    """Return the supports on which somebody carries the rig."""
-    return tuple(key for key in KEYS if support_for(key).carried)
-
-
-class CarryView(QWidget):
+class CarryView(CarryPage):
     """Shows the operator with the rig, the joints, the reserve over the takes, and the other supports."""
 
     build_wanted = Signal()
 
     def __init__(self, workspace: Workspace, panel: SidePanel, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.workspace = workspace
+        super().__init__(workspace, parent)
         self.panel = panel
-        self.load = SceneView("Load on the operator")
-        self.reserve = SceneView("Strength left over the takes")
-        self.plan = SceneView("Hands, from above")
-        self.hold = HoldRow()
-        self.takes = TakesRow()
-        self.others = SceneView("This build, carried another way")
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        self.scroller = QScrollArea()
-        self.scroller.setWidgetResizable(True)
-        self.scroller.setFrameShape(QScrollArea.Shape.NoFrame)
-        self.scroller.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.scroller.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        whole.addWidget(self.scroller)
-        inner = QWidget()
-        self.scroller.setWidget(inner)
-        layout = QVBoxLayout(inner)
-        layout.setContentsMargins(24, 10, 24, 8)
-        layout.setSpacing(4)
-        layout.addWidget(self.load, 50)
-        layout.addWidget(self.hold)
-        self._middle = QBoxLayout(QBoxLayout.Direction.LeftToRight)
-        self._middle.setSpacing(18)
-        self._middle.addWidget(self.reserve, 57)
-        self._middle.addWidget(self.plan, 43)
-        layout.addLayout(self._middle, 30)
-        self._column = layout
-        layout.addWidget(self.takes)
-        layout.addWidget(self.others, 18)
         self.carried: Carry | Hindrance = Hindrance.NO_MASS
         self.ways: tuple[LightWay, ...] = ()
         self.chosen: int | None = None
@@ -111,10 +67,7 @@ class CarryView(QWidget):
         self._work.done.connect(self._came)
         self._found: tuple[Lighter, ...] = ()
         self._sought: Analysis | None = None
-        self._compared: tuple[Book, Analysis] | None = None
-        self._table: list[tuple[str, list[Carry | Hindrance]]] = []
-        self._operators: list[Operator] = []
-        self._builds: list[Build] = []
+        self._compared: Comparison | None = None
         for view, draw in (
             (self.load, self._draw_load),
             (self.reserve, self._draw_reserve),
@@ -135,21 +88,6 @@ class CarryView(QWidget):
     def job(self) -> Job[object] | None:
         """The work under way, None if there is none."""
         return self._work.job
-
-    @property
-    def dragging(self) -> bool:
-        return False
-
-    @property
-    def main_widget(self) -> QWidget:
-        """What takes the keyboard when the room is entered."""
-        return self.load
-
-    @property
-    def support(self) -> str:
-        """What carries the rig: its support, or what holds that."""
-        build = self.workspace.build
-        return support_for(build.support).carrier(build) if build is not None else KEYS[0]
 
     def _takes(self) -> tuple[Take, ...]:
         build = self.workspace.build
@@ -172,22 +110,6 @@ class CarryView(QWidget):
         self.takes.show_takes(build.takes if build is not None else ())
         self._show()
 
-    def _show_hold(self, analysis: Analysis) -> None:
-        hold, system = hold_of(analysis.build), self.workspace.system
-        offered = [
-            (place.grasp, place_name(place, analysis)) for place in places(analysis.assembly, analysis.positions)
-        ]
-        thick = [
-            thickness_of(analysis.assembly, place, replace(hold, thickness=None))
-            for place in hands_at(analysis.assembly, analysis.positions, hold)
-            if analysis.assembly.parts[place.part].category is Category.GRIP
-        ]
-        places_usual = (figure(value, Kind.LENGTH, system) for value in usual_hold(self.workspace.operator))
-        usual = (figure(thick[0], Kind.LENGTH, system) if thick else "", *places_usual)
-        on_it = support_for(self.support)
-        self.hold.show_hold(hold, offered, on_it.braces, usual, on_it.in_hands, system)
-        self._make_room()
-
     def _show(self) -> None:
         self._word_ways()
         self._fill_panel()
@@ -206,42 +128,14 @@ class CarryView(QWidget):
         self._sought, self._found, self.chosen = analysis, (), None
         if analysis is None:
             return
-        operator, kit, build = self.workspace.operator, self.workspace.book.parts, analysis.build
-        support = self.support
-
-        def work(progress: Progress) -> object:
-            return ways_to_lighten(analysis, kit, operator, support, build.takes, lambda: progress(0.5))
-
-        self._work.start(work)
+        of = analysis, self.workspace.book.parts, self.workspace.operator, self.support, analysis.build.takes
+        self._work.start(lambda progress: ways_to_lighten(*of, lambda: progress(0.5)))
 
     def _came(self, found: object) -> None:
         if isinstance(found, tuple):
             self._found = found
             if self.isVisible():
                 self._show()
-
-    @shown_once
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._make_room()
-
-    def _make_room(self) -> None:
-        """Give every drawing the height that it needs at this width; what does not fit scrolls."""
-        scale = text_scale()
-        # The bar that scrolls takes its width from the drawings, and they decide by theirs.
-        bar = self.scroller.verticalScrollBar().sizeHint().width()
-        width = (self.width() - 48 - bar) / scale
-        self.hold.make_room(width)
-        others = others_height(width, len(_carrying()))
-        below = self.hold.sizeHint().height() / scale + 140.0 + 46.0 + others + 40.0
-        self.load.setMinimumHeight(round(load_height(width, self.height() / scale - below) * scale))
-        self.others.setMinimumHeight(round(others * scale))
-        stacked = width < STACKED
-        direction = QBoxLayout.Direction.TopToBottom if stacked else QBoxLayout.Direction.LeftToRight
-        if self._middle.direction() is not direction:
-            self._middle.setDirection(direction)
-        for view in (self.reserve, self.plan):
-            view.setMinimumHeight(round(140 * scale))
 
     def give_up(self) -> None:
         """Stop seeking because the user said so; the same build is not sought again until something changes."""
@@ -305,15 +199,9 @@ class CarryView(QWidget):
         analysis, build = self.workspace.analysis(), self.workspace.build
         if analysis is None or build is None:
             return
-        place = next((p for p in places(analysis.assembly, analysis.positions) if p.grasp == grasp), None)
-        if place is None or any(
-            grasp == p.grasp for p in hands_at(analysis.assembly, analysis.positions, hold_of(build))
-        ):
-            return
-        # What lies in the middle, such as a lens, is for the left hand: the right one stays at the controls.
-        left = float(place.point[1]) > -0.020
-        hold = hold_of(build)
-        self.set_hold(replace(hold, left=grasp) if left else replace(hold, right=grasp))
+        hold = with_hand_at(analysis.assembly, analysis.positions, hold_of(build), grasp)
+        if hold is not None:
+            self.set_hold(hold)
 
     def choose_joint(self, joint: BodyJoint | None) -> None:
         """Show the reserve of `joint`, None for the one that comes closest to its end."""
@@ -367,12 +255,8 @@ class CarryView(QWidget):
             self.load.show_scene(draw_standing(analysis, verdict(shown).body, width, height))
             return
         if analysis is None or isinstance(shown, Hindrance):
-            words = "The rig sits here." if analysis is None else ""
-            scene = draw_nothing_yet(self.workspace.operator, width, height, words)
-            scene.text(0, 18, "Load on the operator", 16, 600)
-            if analysis is not None:
-                scene.text(0, 44, verdict(shown).body, 14, 400, "ink2")
-            self.load.show_scene(scene)
+            words = verdict(shown).body if analysis is not None and isinstance(shown, Hindrance) else ""
+            self.load.show_scene(draw_no_load(self.workspace.operator, words, width, height))
             return
         scene = draw_load(analysis, shown, self._takes(), self.workspace.system, width, height, self.joint)
         self.load.setAccessibleDescription(spoken(shown))
@@ -416,21 +300,11 @@ class CarryView(QWidget):
             self.others.show_scene(Scene())
             return
         operator, book = self.workspace.operator, self.workspace.book
-        options = [(kind, self.workspace.carried(kind)) for kind in _carrying()]
-        build = self.workspace.build
-        if self._compared is None or self._compared[0] is not book or self._compared[1] is not analysis:
-            self._compared = (book, analysis)
-            # Who and what is looked at comes first: there may be more than there is room for.
-            self._operators = sorted(book.operators, key=lambda o: o is not operator)[:4]
-            self._builds = sorted(book.builds, key=lambda b: b is not build)[:6]
-            self._table = [
-                (b.name, [carry(analyse(b, book.parts, o), o, self.support) for o in self._operators])
-                for b in (replace(b, support=self.support) for b in self._builds)
-            ]
-        scene = draw_others(
-            options, self.support, self._table, self._operators, (0, 0), width, height, len(book.builds)
-        )
-        self.others.show_scene(scene)
+        options = [(kind, self.workspace.carried(kind)) for kind in carrying()]
+        old = self._compared
+        if old is None or old.book is not book or old.analysis is not analysis:
+            old = self._compared = compared(book, analysis, operator, self.support)
+        self.others.show_scene(draw_others(options, self.support, old, width, height))
 
     def _press(self, key: tuple[str, ...], _x: float, _y: float) -> None:
         if not key:
@@ -443,8 +317,8 @@ class CarryView(QWidget):
         elif key[0] == "grasp":
             grasp = Grasp(key[1], key[2])
             QTimer.singleShot(0, lambda: self.take_hold(grasp))
-        elif key[0] == "cell":
-            chosen, worn_by = self._builds[int(key[1])].id, self._operators[int(key[2])].id
+        elif key[0] == "cell" and self._compared is not None:
+            chosen, worn_by = self._compared.builds[int(key[1])].id, self._compared.operators[int(key[2])].id
             self.workspace.choose_operator(worn_by)
             self.workspace.choose_build(chosen)
 
@@ -461,10 +335,7 @@ class CarryView(QWidget):
             else:
                 self.choose_joint(None)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and isinstance(self.shown, Carry):
-            joints = [joint.joint for joint in self.shown.joints]
-            step = 1 if key == Qt.Key.Key_Down else -1
-            now = joints.index(self.joint) if self.joint in joints else joints.index(self.shown.worst.joint) - step
-            self.choose_joint(joints[(now + step) % len(joints)])
+            self._step_joint(self.shown, 1 if key == Qt.Key.Key_Down else -1)
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             kinds = list(KEYS)
             step = 1 if key == Qt.Key.Key_Right else -1
@@ -472,3 +343,8 @@ class CarryView(QWidget):
         else:
             return
         event.accept()
+
+    def _step_joint(self, shown: Carry, step: int) -> None:
+        joints = [joint.joint for joint in shown.joints]
+        now = joints.index(self.joint) if self.joint in joints else joints.index(shown.worst.joint) - step
+        self.choose_joint(joints[(now + step) % len(joints)])

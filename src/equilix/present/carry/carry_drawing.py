@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Side, Take
+from equilix.core.assembly.build import Operator, Side, Take
 from equilix.core.assembly.resolve import outline_corners
 from equilix.core.carry.carried import Carry
 from equilix.core.carry.loads import JointLoad
@@ -18,6 +18,7 @@ from equilix.core.operator.head import HEAD_BREADTH, HEAD_LENGTH
 from equilix.core.operator.strength import CAPACITY_UNCERTAINTY, BodyJoint
 from equilix.core.statics.looking import screen_from_eye
 from equilix.core.units import Kind
+from equilix.present.balance.elevation import draw_nothing_yet
 from equilix.present.carry.carry_view import ONE_TAKE, hold_words, share_for
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import (
@@ -102,6 +103,15 @@ def draw_load(
         tone = "ink2" if 0.0 <= degrees <= 30.0 else "fwdT"
         end = x + 11.0 + text_width(words, 12) > (width if stacked else left)
         scene.note(x + (-9.0 if end else 9.0), max(y - 6.0, 34.0), words, 12, tone, Anchor.END if end else Anchor.START)
+    return scene
+
+
+def draw_no_load(operator: Operator, words: str, width: float, height: float) -> Scene:
+    """Draw the operator alone, with `words` on why nothing is known of the load; none where there is no build."""
+    scene = draw_nothing_yet(operator, width, height, "" if words else "The rig sits here.")
+    scene.text(0, 18, "Load on the operator", 16, 600)
+    if words:
+        scene.text(0, 44, words, 14, 400, "ink2")
     return scene
 
 

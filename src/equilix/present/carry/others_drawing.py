@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from equilix.core.assembly.build import Operator
 from equilix.core.carry.carried import Carry
 from equilix.core.statics.pose import Hindrance
 from equilix.present.carry.carry_view import HINDRANCES, hold_words
+from equilix.present.carry.comparison import Comparison
 from equilix.present.drawing.scene import (
     Region,
     Scene,
@@ -48,16 +48,13 @@ def others_height(width: float, count: int) -> float:
 def draw_others(
     options: Sequence[tuple[str, Carry | Hindrance]],
     chosen: str,
-    table: Sequence[tuple[str, Sequence[Carry | Hindrance]]],
-    operators: Sequence[Operator],
-    current: tuple[int, int],
+    compared: Comparison,
     width: float,
     height: float,
-    builds: int = 0,
 ) -> Scene:
     """Return the supports side by side, regions ("support", kind), and builds by operators, ("cell", row, column).
 
-    `builds` is how many there are in all; the table may hold fewer.
+    The first build and operator are those that are looked at.
     """
     scene = Scene()
     scene.text(0, 18, "This build, carried another way", 16, 600)
@@ -85,29 +82,20 @@ def draw_others(
             (hold_words(carried.lasts), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
         ):
             scene.text(x, first + k * pitch, fitted(words, 14, card - 16), 14, 600 if k == 0 else 400)
-    if not any(isinstance(cell, Carry) for _, cells in table for cell in cells):
+    if not any(isinstance(cell, Carry) for _, cells in compared.table for cell in cells):
         return scene  # nobody carries any of them on this support
     if stacked:
-        _draw_table(scene, table, operators, current, 0.0, height, width, whole, builds)
+        _draw_table(scene, compared, 0.0, height, width, whole)
     else:
-        _draw_table(scene, table, operators, current, left + len(options) * card + 20, 0.0, width, whole, builds)
+        _draw_table(scene, compared, left + len(options) * card + 20, 0.0, width, whole)
     return scene
 
 
-def _draw_table(
-    scene: Scene,
-    table: Sequence[tuple[str, Sequence[Carry | Hindrance]]],
-    operators: Sequence[Operator],
-    current: tuple[int, int],
-    left: float,
-    above: float,
-    width: float,
-    height: float,
-    builds: int,
-) -> None:
+def _draw_table(scene: Scene, compared: Comparison, left: float, above: float, width: float, height: float) -> None:
+    table, builds = compared.table, len(compared.book.builds)
     longest = max((text_width(name, 13) for name, _ in table), default=0.0) + 12.0
     wide = 84.0 if width - left < 330.0 else min(max(longest, 110.0), 190.0)
-    shown = operators[: max(1, int((width - left - wide) / 92))]
+    shown = compared.operators[: max(1, int((width - left - wide) / 92))]
     scene.text(left, above + 18, fitted("Other builds, other operators", 16, width - left), 16, 600)
     column = (width - left - wide) / max(len(shown), 1)
     for j, operator in enumerate(shown):
@@ -123,7 +111,7 @@ def _draw_table(
         scene.text(left, y, fitted(name, 13, wide - 6), 13, 400, "ink2")
         for j, carried in enumerate(cells[: len(shown)]):
             x = left + wide + j * column
-            here = (i, j) == current
+            here = i == 0 and j == 0
             if here:
                 scene.path(rect(x - 6, y - 15, column - 4, 20, 3), "tint")
             words = MINUS

@@ -2,12 +2,7 @@
 
 from __future__ import annotations
 
-import math
-from functools import partial
-from typing import Protocol
-
 from msgspec.structs import replace
-from PySide6.QtCore import QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
@@ -17,8 +12,6 @@ from equilix.core.errors import DeviceError
 from equilix.core.measurement.coach import Action, CoachAdvice
 from equilix.core.measurement.coaching import Coaching, begin
 from equilix.desktop.jobs.faults import shown_once
-from equilix.desktop.jobs.job import Progress
-from equilix.desktop.jobs.waiting import run_job
 from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.enter import on_enter
 from equilix.desktop.widgets.labels import label
@@ -26,35 +19,12 @@ from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
 from equilix.desktop.workspace import Workspace
-from equilix.devices.gimbal_lines import Effort, Hello, Said
 from equilix.document.edits.builds import ChangeBuild, SetSlide
-from equilix.io.files import Stopped
 from equilix.present.balance.coach_view import CoachWords, coach_words, draw_region
-from equilix.present.units import number
 from equilix.present.words import Slider, slider_of
 from equilix.supports.gimbal.coaching import benches_of, with_readings
+from equilix.supports.gimbal.link import SIMULATED, GimbalLink
 from equilix.supports.gimbal.mechanics import SUPPORT
-
-#: ms between two looks at what the gimbal said, and s that an answer may take.
-_LOOK, _PATIENCE = 50, 5.0
-#: rad: from so far to either side an attitude is approached, so that friction cancels.
-_APPROACH = math.radians(5.0)
-#: Of its rating: a motor holds no more, so a reading beyond is none.
-_HOLDS = 2.0
-#: Where a typed port is no port: the stand-in.
-SIMULATED = "simulated"
-
-
-class Gimbal(Protocol):
-    """A gimbal that can be read."""
-
-    def open(self) -> None: ...
-
-    def poll(self) -> tuple[Said, ...]: ...
-
-    def say(self, line: str) -> None: ...
-
-    def close(self) -> None: ...
 
 
 class CoachBench(QWidget):
@@ -64,17 +34,12 @@ class CoachBench(QWidget):
         super().__init__()
         self.workspace = workspace
         self.sessions: dict[str, Coaching] = {}
-        self.gimbal: Gimbal | None = None
+        self.link = GimbalLink(self)
+        self.link.lost.connect(self._lost)
+        self.link.refused.connect(workspace.refused)
+        self.link.answered.connect(self._answered)
         self.advice = CoachAdvice(Action.DONE)
         self.words: CoachWords | None = None
-        self._noise = 0.02
-        self._efforts: list[float] = []
-        self._greeted = False
-        self._asked: tuple[float, float] | None = None
-        self._waited = 0.0
-        self._timer = QTimer(self)
-        self._timer.setInterval(_LOOK)
-        self._timer.timeout.connect(self._listen)
         self._make()
 
     def _make(self) -> None:
@@ -125,13 +90,13 @@ class CoachBench(QWidget):
         self.port.setMinimumWidth(70)
         self.port.setMaximumWidth(150)
         on_enter(self.port, self.connect_it)
-        self.link = QPushButton("Connect")
-        self.link.clicked.connect(self.connect_it)
+        self.connect_button = QPushButton("Connect")
+        self.connect_button.clicked.connect(self.connect_it)
         for button in (self.back, self.again):
             below.addWidget(button)
         below.addStretch(1)
         below.addWidget(self.port)
-        below.addWidget(self.link)
+        below.addWidget(self.connect_button)
         column.addLayout(below)
         outer.addLayout(column, 5)
         self.picture = SceneView("Where the marks belong")
@@ -162,7 +127,7 @@ class CoachBench(QWidget):
             for placed_id in axis.scales:
                 if placed_id:
                     held.marks[placed_id] = build.placed(placed_id).setting
-        held.effort = self.gimbal is not None
+        held.effort = self.link.connected
         return held
 
     def _scales(self) -> dict[str, Slider]:
@@ -192,7 +157,7 @@ class CoachBench(QWidget):
         self.warning.setVisible(bool(words.warning))
         first = max(len(words.seen) - 3, 0)
         self.seen.setText("\n".join(f"{k + 1}  {one}" for k, one in enumerate(words.seen) if k >= first))
-        reads = self.gimbal is not None
+        reads = self.link.connected
         for k, button in enumerate(self.answers):
             shown = k < len(words.answers) and not reads
             button.setVisible(shown)
@@ -202,7 +167,7 @@ class CoachBench(QWidget):
         self.done.setVisible(self.advice.do is Action.MOVE and self.words is not None)
         self.go_on.setVisible(self.advice.do is Action.LEFT and self.words is not None)
         self.back.setEnabled(bool(words.seen))
-        self.link.setText("Let go and watch" if reads else "Connect")
+        self.connect_button.setText("Let go and watch" if reads else "Connect")
         self.port.setEnabled(not reads)
 
     def _draw(self) -> None:
@@ -265,11 +230,7 @@ class CoachBench(QWidget):
             return
         scale, to = self.advice.scale, self.advice.to
         placed_id = session.moved(scale, to)
-        if self.gimbal is not None:
-            try:
-                self.gimbal.say(f"set {_SCALE_OF[session.axis.name][scale]} {1e3 * to:.3f}")
-            except DeviceError as error:
-                self._lost(error)
+        self.link.say(f"set {_SCALE_OF[session.axis.name][scale]} {1e3 * to:.3f}")
         analysis = self.workspace.analysis()
         self.workspace.close_group()
         if analysis is not None and analysis.build is not build:
@@ -306,131 +267,52 @@ class CoachBench(QWidget):
 
     def connect_it(self) -> None:
         """Reach the gimbal at the typed port, or let go of it."""
-        if self.gimbal is not None:
-            self._let_go()
+        if self.link.connected:
+            self.link.let_go()
             self.refresh()
             return
-        typed = self.port.text().strip() or SIMULATED
         try:
-            gimbal = self._reached(typed)
-            run_job(f"Reaching the gimbal at {typed}", partial(_reach, gimbal), self)
-        except Stopped:
-            return
+            if not self.link.reach(self.port.text().strip() or SIMULATED, self):
+                return
         except DeviceError as error:
             refuse_at(self.port, str(error))
             return
-        self.gimbal = gimbal
-        self._timer.start()
         session = self.session
         if session is not None:
             for axis in session.axes:
                 for k, mark in enumerate(session.standing(axis)):
                     if axis.scales[k]:
-                        gimbal.say(f"set {_SCALE_OF[axis.name][k]} {1e3 * mark:.3f}")
+                        self.link.say(f"set {_SCALE_OF[axis.name][k]} {1e3 * mark:.3f}")
         self.refresh()
 
-    def _reached(self, port: str) -> Gimbal:
-        if port == SIMULATED:
-            from equilix.devices.simulated.gimbal_launch import SimulatedGimbal
-
-            return SimulatedGimbal(3)
-        from equilix.devices.line_gimbal import LineGimbal
-
-        return LineGimbal(port)
-
-    def _let_go(self) -> None:
-        self._timer.stop()
-        self._asked = None
-        if self.gimbal is not None:
-            self.gimbal.close()
-            self.gimbal = None
-
-    def _lost(self, error: DeviceError) -> None:
-        """Let go of a gimbal that is lost; what was seen stays."""
-        self._let_go()
-        self.workspace.refused.emit(str(error))
+    def _lost(self, words: str) -> None:
+        """Say that the gimbal is lost; what was seen stays."""
+        self.workspace.refused.emit(words)
         self.refresh()
 
     def read_motor(self) -> None:
         """Bring the gimbal to the attitude of the test from either side, and read its motor each time."""
-        session = self.session
-        if session is None or self.gimbal is None or self.advice.do is not Action.TEST or self._asked is not None:
-            return
-        name, angle = session.axis.name, session.angle_of(self.advice.way)
-        self._asked, self._efforts, self._waited = self.advice.way, [], 0.0
-        # Answers come in the order of the questions: what comes before this greeting answers an older one.
-        self._greeted = False
-        self._say("hello")
-        for side in (-1.0, 1.0):
-            for at in (angle + side * _APPROACH, angle):
-                held = {"tilt": (at, 0.0, 0.0, 0.0), "roll": (0.0, at, 0.0, 0.0), "pan": (0.0, 0.0, 0.0, at)}[name]
-                self._say("hold " + " ".join(f"{math.degrees(v):.2f}" for v in held))
-            self._say(f"effort {name}")
-
-    def _say(self, line: str) -> None:
-        if self.gimbal is not None:
-            try:
-                self.gimbal.say(line)
-            except DeviceError as error:
-                self._lost(error)
-
-    def _listen(self) -> None:
-        if self.gimbal is None:
-            return
-        try:
-            said = self.gimbal.poll()
-        except DeviceError as error:
-            self._lost(error)
-            return
-        for one in said:
-            if isinstance(one, Hello):
-                self._noise = max(one.noise, 1e-4)
-                self._greeted, self._efforts = True, []
-            elif isinstance(one, Effort) and self._asked is not None and self._greeted:
-                self._hear(one)
-        if self._asked is None:
-            return
-        self._waited += _LOOK / 1000.0
-        session = self.session
-        if len(self._efforts) >= 2 and session is not None:
-            way, self._asked = self._asked, None
-            before = session.number
-            session.read(way, sum(self._efforts) / len(self._efforts), self._noise / math.sqrt(2.0))
-            self._went_on(session, before)
-        elif self._waited > _PATIENCE:
-            self._asked = None
-            self.workspace.refused.emit("The gimbal did not answer. Read the motor again.")
-
-    def _hear(self, effort: Effort) -> None:
-        """Keep an effort that answers the question; one that no motor can hold ends it."""
         session, build = self.session, self.workspace.build
-        if session is None or build is None or effort.axis != session.axis.name:
+        if session is None or build is None or self.advice.do is not Action.TEST:
             return
-        rated = SUPPORT.settings(build).rated(effort.axis)
-        if abs(effort.torque) <= _HOLDS * rated:
-            self._efforts.append(effort.torque)
-            return
-        self._asked = None
-        self.workspace.refused.emit(
-            f"The gimbal says {number(effort.torque, 2)} N·m on {effort.axis}, whose motor is rated for"
-            f" {number(rated, 2)}: read it again, or enter the motor’s rating."
-        )
+        axis = session.axis.name
+        self.link.ask(axis, session.angle_of(self.advice.way), self.advice.way, SUPPORT.settings(build).rated(axis))
+
+    def _answered(self, way: tuple[float, float], effort: float, noise: float) -> None:
+        session = self.session
+        if session is not None:
+            before = session.number
+            session.read(way, effort, noise)
+            self._went_on(session, before)
 
     @property
     def busy(self) -> bool:
         """Whether an answer is awaited."""
-        return self._asked is not None
+        return self.link.asked is not None
 
 
 #: What a gimbal's lines call the scales of each axis.
 _SCALE_OF = {"tilt": ("plate", "height"), "roll": ("roll", "roll"), "pan": ("pan", "pan")}
-
-
-def _reach(gimbal: Gimbal, go_on: Progress) -> None:
-    gimbal.open()
-    if not go_on(1.0):
-        # Nobody waits for it any more.
-        gimbal.close()
 
 
 def bench(workspace: Workspace) -> CoachBench:
