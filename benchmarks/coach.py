@@ -19,6 +19,7 @@ import argparse
 import math
 import time
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
@@ -111,7 +112,8 @@ class Believed(Hidden):
 def coached(hidden: Hidden, bench: CoachModel, effort: bool, seed: int) -> tuple[int, int, bool, bool, bool, float]:
     """Return moves, tests, whether the coach ended, whether it is balanced, whether its region holds the truth, and
     the longest step (s)."""
-    marks, looks = (0.0, 0.0), []
+    marks = (0.0, 0.0)
+    looks: list[Any] = []
     moves = tests = 0
     longest, belief = 0.0, None
     while True:
@@ -139,7 +141,7 @@ def main() -> None:
     parser.add_argument("--count", type=int, default=200)
     parser.add_argument("--unfair", action="store_true")
     arguments = parser.parse_args()
-    kinds = ((Hidden, "hidden tilt stages"), (Believed, "stages drawn as believed"))
+    kinds: tuple[tuple[Any, str], ...] = ((Hidden, "hidden tilt stages"), (Believed, "stages drawn as believed"))
     if arguments.unfair:
         kinds = ((Mistaken, "with 15 % wrong"), (Biased, "with a bias of 0.10 N m"), (Sticking, "that stick by six"))
     for effort in (True, False):

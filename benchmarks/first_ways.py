@@ -24,7 +24,8 @@ from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import AssemblyError
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
-from equilix.core.solver.lenses import lens_table, with_lens, without_lens
+from equilix.core.solver.choices import with_lens, without_lens
+from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.search_space import set_to_lens
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.shipped import catalogue

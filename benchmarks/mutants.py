@@ -27,6 +27,7 @@ import unittest
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src" / "equilix" / "core"
@@ -103,9 +104,10 @@ def mutated(node: ast.AST) -> ast.AST | None:
     if isinstance(other, ast.BinOp) and type(other.op) in _OTHER:
         other.op = _OTHER[type(other.op)]()
         return other
-    if isinstance(other, ast.Constant) and type(other.value) in (int, float) and other.value:
-        value = other.value * 1.25
-        other.value = value if isinstance(other.value, float) else max(round(value), other.value + 1)
+    number: Any = other.value if isinstance(other, ast.Constant) else None
+    if isinstance(other, ast.Constant) and type(number) in (int, float) and number:
+        value = number * 1.25
+        other.value = value if isinstance(number, float) else max(round(value), number + 1)
         return other
     return None
 
@@ -179,7 +181,7 @@ def traced() -> tuple[dict[str, set[str]], dict[str, float], list[str]]:
         threading.setprofile(note)
         unittest.TestSuite([test]).run(result)
         sys.setprofile(None)
-        threading.setprofile(None)  # type: ignore[arg-type]
+        threading.setprofile(None)
         times[name] = time.perf_counter() - begun
         if not result.wasSuccessful():
             failing.append(name)
@@ -305,8 +307,8 @@ def main() -> None:
     for spot in sorted(survived, key=lambda spot: (str(spot.path), spot.line)):
         print(_words(spot))
     share = noticed / max(len(sample), 1)
-    line = {"seed": chosen.seed, "changes": len(sample), "noticed": noticed, "share": round(share, 3)}
-    print(json.dumps(line | {"tokens": len(every)}))
+    counts = {"seed": chosen.seed, "changes": len(sample), "noticed": noticed, "share": round(share, 3)}
+    print(json.dumps(counts | {"tokens": len(every)}))
 
 
 def _words(spot: Spot) -> str:

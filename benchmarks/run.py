@@ -16,6 +16,7 @@ import textwrap
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -33,6 +34,7 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
 from equilix.core.registry import support_for
+from equilix.core.solver.plan import Goal, Limits
 from equilix.core.uncertainty.output_model import LARGER_HAND, output_model, output_uncertainties
 from equilix.io.shipped import demo_book
 from equilix.supports.shoulder import mechanics as shoulder
@@ -205,7 +207,7 @@ def tick_against_mujoco() -> None:
         )
     book = demo_book()
     for build in book.builds:
-        if support_for(build.support).turns:
+        if support_for(build.support).has_stages:
             kit = dict(book.parts)
             moves = next(k for k, placed in enumerate(build.parts) if placed.id == "plate")
             ticks = Ticks(0, build.support, (build, kit), moves)
@@ -366,13 +368,13 @@ def large_kit() -> None:
         model = window.weigh.table.kit_model
         turn = 0
 
-        def edit(model=model) -> None:
+        def edit(model: Any = model) -> None:
             nonlocal turn
             turn += 1
             model.change(model.parts[20], Column.MASS, f"{1 + 0.001 * turn:.3f}")
             QApplication.processEvents()
 
-        def search(window=window) -> None:
+        def search(window: Any = window) -> None:
             nonlocal turn
             turn += 1
             window.weigh.search.setText("zoom" if turn % 2 else "prime")
@@ -428,9 +430,9 @@ def search_against_highs() -> None:
     variable = Variable(all_free_slides(analyse(build, kit, OPERATOR).assembly), choices)
 
     # The same programme, its first goal alone: what HiGHS itself takes for it.
-    programme = search._Search(build, kit, target, variable, search.Limits(), prepare(build, kit))
-    terms = programme._terms(search.Goal.DEAD_MASS)
-    programme._terms(search.Goal.CHANGES)
+    programme = search._Search(build, kit, target, variable, Limits(), prepare(build, kit))
+    terms = programme._terms(Goal.DEAD_MASS)
+    programme._terms(Goal.CHANGES)
 
     def one_call() -> object:
         return programme._milp(terms, 0.0)

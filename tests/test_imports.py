@@ -37,8 +37,9 @@ FLOORS = {
 
 
 def floor(stem: str) -> str:
-    """Return the floor of a support's file."""
-    return stem if stem in FLOORS else "mechanics"
+    """Return the floor of a support's file: `window_link` is a part of the window."""
+    first = stem.split("_")[0]
+    return first if first in FLOORS else "mechanics"
 
 
 def imported(path: Path) -> set[str]:

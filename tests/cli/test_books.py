@@ -10,6 +10,7 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
 import mujoco
 import numpy as np
@@ -39,7 +40,7 @@ class OnTheCommandLine(unittest.TestCase):
             code = main(list(words))
         return code, out.getvalue(), err.getvalue()
 
-    def report(self, build: str, *more: str) -> dict:
+    def report(self, build: str, *more: str) -> dict[str, Any]:
         code, out, err = self.call("analyse", str(self.path), "--build", build, "--json", *more)
         self.assertEqual((code, err), (0, ""))
         return json.loads(out, parse_constant=self.fail)
@@ -47,7 +48,7 @@ class OnTheCommandLine(unittest.TestCase):
 
 @campaign
 class Books(OnTheCommandLine):
-    def sums(self, parts: list[dict]) -> tuple[float, np.ndarray]:
+    def sums(self, parts: list[dict[str, Any]]) -> tuple[float, np.ndarray]:
         """Return mass (kg) and CG (m) of printed parts, by plain sums."""
         mass = np.array([part["mass_kg"] or 0.0 for part in parts])
         place = np.array([part["cg_mm"] for part in parts]) / 1e3
@@ -137,7 +138,7 @@ class Books(OnTheCommandLine):
         for words, said in (
             (("--support", "shoulder", "--tilt", "4"), "--tilt needs a support that turns"),
             (("--lean", "1000"), "--lean must be from -360 to 360 degrees"),
-            (("--pan", "nan"), "--pan must be from -360 to 360 degrees"),
+            (("--pan", "nan"), "--pan needs degrees, such as 10"),
         ):
             code, out, err = self.call("analyse", str(self.path), "--build", "D · Light gimbal", *words)
             self.assertEqual((code, out), (2, ""))

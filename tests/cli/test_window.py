@@ -69,7 +69,7 @@ class Words(unittest.TestCase):
 class Instrument(unittest.TestCase):
     """The stand-in scale as a program of its own."""
 
-    def start(self, *arguments: str) -> tuple[subprocess.Popen, str]:
+    def start(self, *arguments: str) -> tuple[subprocess.Popen[str], str]:
         program = subprocess.Popen(
             [sys.executable, "-m", "equilix", "instrument", *arguments], stdout=subprocess.PIPE, text=True
         )

@@ -137,7 +137,7 @@ def the_same(test: unittest.TestCase, here: Analysis, there: Analysis, what: obj
         near(test, value, seen[output][0], (what, output))
         near(test, unsure, seen[output][1], (what, output, "doubt"), 1e-5)
     kinds = [sorted((f.kind, tuple(sorted(f.placed_ids))) for f in one.findings) for one in (here, there)]
-    test.assertEqual(*kinds, what)
+    test.assertEqual(kinds[0], kinds[1], what)
 
 
 @campaign

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from itertools import pairwise
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 from unittest import mock
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -113,7 +113,7 @@ class WindowTestCase(unittest.TestCase):
 
     def ways(self) -> tuple[Way, ...]:
         """Wait until the ways to balance are there; return them."""
-        return self.wait_for(lambda: not self.window.balance.finder.busy and self.window.balance.ways)
+        return self.wait_for(lambda: () if self.window.balance.finder.busy else self.window.balance.ways)
 
     def wait_for(self, ready: Callable[[], T], seconds: float = 90.0) -> T:
         """Let the window work until `ready` gives something true; return that."""
@@ -126,6 +126,10 @@ class WindowTestCase(unittest.TestCase):
             time.sleep(0.002)
         self.settle()
         return found
+
+    def doer(self, *key: str) -> Any:
+        """Return the widget of the panel that does what the key says."""
+        return self.window.panel.doers[key]
 
     def keys(self, widget: QWidget, text: str) -> None:
         """Type text."""

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from equilix.desktop.views.rooms import WEIGH
 from equilix.io.format import decode_book, encode_book
@@ -28,7 +29,7 @@ class ByKeys(WindowTestCase):
         self.settle()
         self.pressed = 0
 
-    def there(self) -> object:
+    def there(self) -> QWidget:
         widget = QApplication.focusWidget()
         self.assertIsNotNone(widget, "nothing has the keyboard")
         return widget
@@ -54,7 +55,7 @@ class ByKeys(WindowTestCase):
     def next_part(self, answer: object = None) -> None:
         """Press Enter for the next part; where a window asks how it is joined, Enter takes the first way."""
 
-        def execute(dialog: QDialog) -> int:
+        def execute(dialog: Any) -> int:
             dialog.show()
             dialog.activateWindow()
             self.settle()

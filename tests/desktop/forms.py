@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Any
 from unittest import mock
 
 from PySide6.QtWidgets import QDialog
@@ -9,7 +10,7 @@ from PySide6.QtWidgets import QDialog
 from equilix.desktop.dialogs.forms import BuildDialog
 
 
-def fill(values: dict[str, str], place: int | None = None):
+def fill(values: dict[str, str], place: int | None = None) -> Any:
     """Return what fills in the form of a build and accepts it."""
 
     def execute(dialog: BuildDialog) -> int:

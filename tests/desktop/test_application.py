@@ -8,6 +8,7 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import shiboken6
@@ -17,6 +18,7 @@ from PySide6.QtWidgets import QApplication
 
 from equilix.desktop import app as application
 from equilix.desktop.files.left_work import LeftWork
+from equilix.desktop.looks.theme import Theme
 from equilix.desktop.views.rooms import BALANCE, WEIGH
 from equilix.desktop.window import MainWindow
 from equilix.document.book import Book
@@ -44,7 +46,7 @@ class Start(unittest.TestCase):
         looked: list[object] = []
         offer = LeftWork.offer_recovered
 
-        def offered(files: LeftWork, left: object) -> None:
+        def offered(files: LeftWork, left: Any) -> None:
             offer(files, left)
             looked.append(left)
 
@@ -121,7 +123,7 @@ class Start(unittest.TestCase):
         journal._claim.leave()
 
     def test_left_work_is_offered_and_restored(self) -> None:
-        application.make_app(application.Theme.LIGHT)
+        application.make_app(Theme.LIGHT)
         self.left_behind()
         window = self.open()
         self.assertIn("“Harbour ferry” was not saved when Equilix ended", window.banner.text.text())
@@ -133,7 +135,7 @@ class Start(unittest.TestCase):
         self.assertFalse(window.banner.isVisible())
 
     def test_left_work_can_be_thrown_away(self) -> None:
-        application.make_app(application.Theme.LIGHT)
+        application.make_app(Theme.LIGHT)
         self.left_behind()
         window = self.open()
         away = next(b for b in window.banner.buttons if b.text() == "Discard it")

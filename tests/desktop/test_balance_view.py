@@ -262,19 +262,19 @@ class BalanceView(DemoWindowTestCase):
     @campaign
     def test_the_moment_that_counts_as_level_is_typed(self) -> None:
         self.ways()
-        field = self.window.panel.doers[TOLERANCE,]
+        field = self.doer(TOLERANCE)
         field.setText("6 N·m")
         field.editingFinished.emit()
         self.settle()
         self.wait_for(lambda: not self.view.finder.busy)
         self.assertEqual(self.workspace.preferences.tolerance, 6.0)
         self.assertEqual(self.view.finder.note, "It counts as level. No way is needed.")
-        self.window.panel.doers[TOLERANCE,].setText("much")
-        self.window.panel.doers[TOLERANCE,].editingFinished.emit()
+        self.doer(TOLERANCE).setText("much")
+        self.doer(TOLERANCE).editingFinished.emit()
         self.assertIn('"much" is not a moment', self.at_field())
-        self.assertEqual(self.window.panel.doers[TOLERANCE,].text(), "much")
+        self.assertEqual(self.doer(TOLERANCE).text(), "much")
         self.assertEqual(self.workspace.preferences.tolerance, 6.0)
-        self.keys(self.window.panel.doers[TOLERANCE,], "x")
+        self.keys(self.doer(TOLERANCE), "x")
         self.assertEqual(self.at_field(), "")
 
     @campaign

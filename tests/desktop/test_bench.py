@@ -6,10 +6,11 @@ import tempfile
 import time
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QApplication, QDialog, QPushButton
+from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton
 
 from equilix.core.kit.parts import HowKnown
 from equilix.core.kit.records import Method
@@ -194,7 +195,7 @@ class OnTheBench(BenchCase):
         self.keys_into(self.bench.fields["span"], "30 m")
         self.assertIn("30 mm to 3000 mm", self.at_field())
 
-    def keys_into(self, field, text: str) -> None:
+    def keys_into(self, field: QLineEdit, text: str) -> None:
         field.selectAll()
         self.keys(field, text)
         self.key(field, Qt.Key.Key_Return)
@@ -255,8 +256,8 @@ class Advice(BenchCase):
         self.assertIs(self.session.setup, Setup.FORE_AFT)
 
     def test_another_figure_another_order(self) -> None:
-        names = [self.window.panel.doers[OUTPUT,].itemText(i) for i in range(self.window.panel.doers[OUTPUT,].count())]
-        self.window.panel.doers[OUTPUT,].activated.emit(names.index(TOTAL_MASS))
+        names = [self.doer(OUTPUT).itemText(i) for i in range(self.doer(OUTPUT).count())]
+        self.doer(OUTPUT).activated.emit(names.index(TOTAL_MASS))
         self.settle()
         self.assertEqual(self.view.panel.head.text(), "Weigh the whole rig.")
         self.assertIn("kg", self.window.panel.advised[0].accessibleName())
@@ -351,7 +352,7 @@ class Dialogs(BenchCase):
         seen: list[ImportDialog] = []
 
         def answer() -> None:
-            dialog = QApplication.activeModalWidget()
+            dialog: Any = QApplication.activeModalWidget()
             seen.append(dialog)
             self.assertEqual([row.state.value for row in dialog.rows], ["changed", "new", "problem"])
             dialog.field_boxes[1].setCurrentIndex(0)
@@ -391,7 +392,7 @@ class Dialogs(BenchCase):
         """Press a button of the window that opens."""
 
         def answer() -> None:
-            dialog = QApplication.activeModalWidget()
+            dialog: Any = QApplication.activeModalWidget()
             buttons = {b.text(): b for b in dialog.findChildren(QPushButton)}
             # A window that lacks the button must not wait for ever.
             buttons.get(press, buttons["Cancel"]).click()
@@ -450,7 +451,7 @@ class Empty(WindowTestCase):
         self.window.go(WEIGH)
 
         def answer() -> None:
-            dialog = QApplication.activeModalWidget()
+            dialog: Any = QApplication.activeModalWidget()
             dialog.name.setText("Kitchen scale")
             dialog.accept()
 

@@ -6,6 +6,7 @@ import os
 import threading
 import time
 from pathlib import Path
+from typing import Any, cast
 from unittest import mock
 
 import shiboken6
@@ -69,7 +70,7 @@ class FileTestCase(DemoWindowTestCase):
         write_book(theirs, self.path)
         return theirs
 
-    def chosen(self, name: str | Path):
+    def chosen(self, name: str | Path) -> Any:
         return mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(name), ""))
 
 
@@ -120,7 +121,7 @@ class ChangedByOthers(FileTestCase):
         self.others_save()
         shown: list[list[str]] = []
 
-        def look(dialog: QDialog) -> int:
+        def look(dialog: Any) -> int:
             if isinstance(dialog, DifferencesDialog):
                 table = dialog.table
                 shown.extend([table.item(row, column).text() for column in range(3)] for row in range(table.rowCount()))
@@ -493,7 +494,7 @@ class Waiting(DemoWindowTestCase):
         said = self.stop_job()
         ended: list[bool] = []
 
-        def slow(*_: object) -> None:
+        def slow(*_: Any) -> None:
             ended.append(release.wait(60))
 
         with mock.patch("equilix.io.format.open_book", side_effect=slow), self.alive():
@@ -517,7 +518,7 @@ class Waiting(DemoWindowTestCase):
         for gone in (False, True):
             release.clear()
             watch = BookWatch(self.workspace, self.window)
-            self.workspace.path, self.workspace.known = Path("/slow.equilix"), object()
+            self.workspace.path, self.workspace.known = Path("/slow.equilix"), cast(Any, object())
             with mock.patch(
                 "equilix.desktop.files.book_watch.obstacle", side_effect=lambda *_: release.wait(30) and None
             ):
@@ -536,7 +537,7 @@ class Waiting(DemoWindowTestCase):
     def test_progress_is_shown(self) -> None:
         seen: list[int] = []
 
-        def work(go_on) -> None:
+        def work(go_on: Any) -> None:
             time.sleep(0.2)
             for share in (0.25, 0.5, 0.75):
                 go_on(share)
@@ -584,7 +585,7 @@ class Waiting(DemoWindowTestCase):
         table.write_text("name,kind,mass kg,length mm,width mm,height mm\n" + rows)
 
         said = self.stop_job(" rows")
-        read = imports.read_rows
+        read: Any = cast(Any, imports).read_rows
 
         def slowly(*given: object) -> object:
             """Read once the window has said what it waits for, however fast the machine is."""

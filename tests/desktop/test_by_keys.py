@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from msgspec.structs import replace
@@ -20,7 +21,7 @@ from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 @campaign
 class TabWalk(DemoWindowTestCase):
-    def quiet(self, room: int) -> None:
+    def quiet(self, room: str) -> None:
         """Wait until nothing that fills the panel is under way."""
         if room == BALANCE:
             self.ways()
@@ -43,8 +44,8 @@ class TabWalk(DemoWindowTestCase):
                 continue
             if not widget.focusPolicy() & Qt.FocusPolicy.TabFocus or widget.focusProxy() is not None:
                 continue
-            chosen_of_several = isinstance(widget, QAbstractButton) and (widget.autoExclusive() or widget.group())
-            if chosen_of_several and not widget.isChecked():
+            button = widget if isinstance(widget, QAbstractButton) else None
+            if button is not None and (button.autoExclusive() or button.group()) and not button.isChecked():
                 continue
             found.add(widget)
         return found
@@ -124,7 +125,7 @@ class NothingThere(WindowTestCase):
 class Menus(DemoWindowTestCase):
     def test_every_entry_has_a_letter_of_its_own(self) -> None:
         self.window.refresh()
-        menus = [self.window.menu, *(a.menu() for a in self.window.menu.actions() if a.menu() is not None)]
+        menus: list[Any] = [self.window.menu, *(a.menu() for a in self.window.menu.actions() if a.menu() is not None)]
         for menu in menus:
             texts = [a.text().replace("&&", "") for a in menu.actions() if not a.isSeparator()]
             if menu is self.window.menu.recent or menu.title() == "Su&pport":

@@ -15,6 +15,7 @@ from equilix.core.operator.strength import BodyJoint
 from equilix.core.solver.lighten import LighterKind
 from equilix.desktop.dialogs.forms import OperatorDialog
 from equilix.desktop.views.rooms import CARRY
+from equilix.desktop.widgets.scene_view import SceneView
 from equilix.document.edits.builds import ChangeBuild, SetSlide
 from equilix.present.drawing.scene import PathItem, TextItem
 from equilix.present.units import System
@@ -34,12 +35,12 @@ class CarryCase(DemoWindowTestCase):
     def settled(self) -> None:
         self.wait_for(lambda: self.view.job is None)
 
-    def press(self, view: object, key: tuple[str, ...]) -> None:
+    def press(self, view: SceneView, key: tuple[str, ...]) -> None:
         QTest.mouseClick(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.spot(view, key))
         self.settle()
         self.settled()
 
-    def texts(self, view: object) -> str:
+    def texts(self, view: SceneView) -> str:
         return " | ".join(item.text for item in view.scene.items if isinstance(item, TextItem))
 
     def in_hands(self) -> None:

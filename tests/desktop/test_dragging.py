@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import cast
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from equilix.core.slides import level_setting
 from equilix.desktop.views.rooms import BUILD
+from equilix.desktop.widgets.scene_view import SceneView
 from tests.desktop.base import DemoWindowTestCase
 
 NONE = Qt.KeyboardModifier.NoModifier
@@ -62,7 +65,7 @@ class Dragging(DemoWindowTestCase):
         for room in (None, BUILD):
             if room is not None:
                 self.window.go(room)
-            view = self.window.view.main_widget
+            view = cast(SceneView, self.window.view.main_widget)
             before, steps = self.workspace.book, len(self.workspace.history.past)
             start = self.spot(view, ("part", "support"))
             QTest.mousePress(view, LEFT, NONE, start)

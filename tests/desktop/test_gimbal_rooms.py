@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialog, QLabel
+from PySide6.QtWidgets import QLabel
 
 from equilix.core.analyse import analyse
-from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
 from equilix.core.measurement.coach import Action
 from equilix.core.statics.stages import peak_torque
@@ -21,12 +22,14 @@ from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from equilix.present.words import slider_of
 from equilix.supports.gimbal import mechanics as gimbal
+from equilix.supports.gimbal.mechanics import SUPPORT as GIMBAL
 from equilix.supports.gimbal.mechanics import order_of_work
 from equilix.supports.gimbal.window import CoachBench
 from tests.campaigns import campaign
 from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.forms import fill
+from tests.rigs.results import gimbal_result
 
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
@@ -43,7 +46,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.settle()
 
     def offset(self, name: str, k: int) -> float:
-        return self.workspace.analysis().result.stage(name).beside[k]
+        return gimbal_result(self.workspace.analysis()).stage(name).beside[k]
 
     def test_a_scale_is_dragged_and_all_figures_follow(self) -> None:
         view = self.window.balance
@@ -116,7 +119,7 @@ class OnTheDemo(DemoWindowTestCase):
         with fill({"most": "1.5 kg", "perfect": "yes", "cables": "2"}, 2):
             self.window.acts._edit_build()
         self.settle()
-        found = settings_of(self.workspace.build, "gimbal")
+        found = GIMBAL.settings(self.workspace.build)
         self.assertEqual((found.most, found.perfect, found.way), (1.5, 1.0, "briefcase"))
         self.assertIn("2 cables cross an axis", " ".join(view.model.cautions))
         self.assertIn("Its maker allows 1.50 kg", " ".join(view.model.cautions))
@@ -162,7 +165,7 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.mouseClick(view.pages.tabs.buttons[BENCH], Qt.MouseButton.LeftButton)
         self.settle()
         found = view.pages.benches["gimbal"]
-        self.assertIsInstance(found, CoachBench)
+        assert isinstance(found, CoachBench)
         return found
 
     def test_by_hand_to_the_truth_that_the_masses_say(self) -> None:
@@ -175,7 +178,7 @@ class OnTheDemo(DemoWindowTestCase):
                 QTest.mouseClick(bench.done, Qt.MouseButton.LeftButton)
             else:
                 name = bench.session.axis.name
-                stage = self.workspace.analysis().result.stage(name)
+                stage = gimbal_result(self.workspace.analysis()).stage(name)
                 a, b = (value * stage.weight * (1.0 if name == "tilt" else -1.0) for value in stage.beside)
                 if name == "roll":
                     b = -b
@@ -186,7 +189,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertTrue(bench.session.finished)
         self.assertEqual(bench.head.text(), "Balanced on all axes.")
         settings = gimbal.SUPPORT.settings(self.workspace.build)
-        for stage in self.workspace.analysis().result.stages:
+        for stage in gimbal_result(self.workspace.analysis()).stages:
             self.assertLess(peak_torque(stage), 1.3 * settings.window(stage.name), stage.name)
         # What it found stands in the figures, and can be undone like anything else.
         self.assertEqual([one.stage for one in settings.coached.found], ["tilt", "tilt", "roll", "pan"])
@@ -219,7 +222,7 @@ class OnTheDemo(DemoWindowTestCase):
             def say(self, line: str) -> None:
                 self.asked.append(line)
 
-            def poll(self) -> tuple[object, ...]:
+            def poll(self) -> tuple[Any, ...]:
                 said, self.says = tuple(self.says), []
                 return said
 
@@ -314,7 +317,7 @@ class FromAnEmptyBook(by_keys.ByKeys):
             "Gimbal frame": ("Pan arm", "on top", "gimbal pan", "", "", "", "110 mm"),
         }
 
-        def joined(dialog: QDialog) -> None:
+        def joined(dialog: Any) -> None:
             holder, face, moves, reach, left, up, ahead = joints[dialog.part.name]
             if not dialog.own.isChecked():
                 self.press(Qt.Key.Key_Down)
@@ -347,8 +350,10 @@ class FromAnEmptyBook(by_keys.ByKeys):
         self.settle()
         self.press(Qt.Key.Key_3, ALT)
         view = self.window.balance
-        self.assertFalse(self.workspace.analysis().result.usual)
-        self.assertEqual([stage.name for stage in self.workspace.analysis().result.stages], ["tilt", "roll", "pan"])
+        self.assertFalse(gimbal_result(self.workspace.analysis()).usual)
+        self.assertEqual(
+            [stage.name for stage in gimbal_result(self.workspace.analysis()).stages], ["tilt", "roll", "pan"]
+        )
         self.wait_for(lambda: not view.finder.busy)
         self.press(Qt.Key.Key_P)
         self.press(Qt.Key.Key_Return)

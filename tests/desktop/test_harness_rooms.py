@@ -6,7 +6,6 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
-from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
 from equilix.desktop.dialogs.book_acts import build_form_words
 from equilix.desktop.dialogs.forms import BuildDialog
@@ -14,11 +13,13 @@ from equilix.desktop.views.rooms import BALANCE, CARRY
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
+from equilix.supports.harness.mechanics import SUPPORT as HARNESS
 from equilix.supports.harness.settings import HarnessSettings
 from tests.campaigns import campaign
 from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.forms import fill
+from tests.rigs.results import harness_result
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
@@ -44,7 +45,7 @@ class OnTheDemo(DemoWindowTestCase):
             self.window.acts._edit_build()
         self.settle()
         self.assertTrue(self.window.balance.model.verdict.head.startswith("Hangs"))
-        found = settings_of(self.workspace.build, "harness")
+        found = HARNESS.settings(self.workspace.build)
         self.assertIsInstance(found, HarnessSettings)
         self.assertEqual((found.most, found.least), (12.0, 5.0))
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
@@ -74,7 +75,7 @@ class OnTheDemo(DemoWindowTestCase):
         dialog.place.setCurrentIndex(1)
         dialog.fields["beat"].setText("0.85")
         dialog.accept()
-        found = settings_of(dialog.result_build, "harness")
+        found = HARNESS.settings(dialog.result_build)
         self.assertEqual((found.most, found.beat), (10.0, 0.85))
         self.assertIsNotNone(found.hook)
 
@@ -87,30 +88,30 @@ class OnTheDemo(DemoWindowTestCase):
         scale = next(s for s in view.drawing.scales if s.placed_id == OWN_SCALE)
         start = QPoint(round(scale.x(scale.setting)), round(scale.y))
         end = QPoint(round(scale.x(0.03)), start.y())
-        before = self.workspace.analysis().result.pitch
+        before = harness_result(self.workspace.analysis()).pitch
         QTest.mousePress(view.elevation, Qt.MouseButton.LeftButton, pos=start)
         QTest.mouseMove(view.elevation, QPoint(start.x() + 4, start.y()))
         QTest.mouseMove(view.elevation, end)
         QTest.mouseRelease(view.elevation, Qt.MouseButton.LeftButton, pos=end)
         self.settle()
-        found = settings_of(self.workspace.build, "harness")
+        found = HARNESS.settings(self.workspace.build)
         self.assertAlmostEqual(found.along, 0.03, delta=0.002)
-        self.assertNotEqual(self.workspace.analysis().result.pitch, before)
+        self.assertNotEqual(harness_result(self.workspace.analysis()).pitch, before)
         QTest.keyClick(view.elevation, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.settle()
-        self.assertAlmostEqual(settings_of(self.workspace.build, "harness").along, found.along + 0.010)
+        self.assertAlmostEqual(HARNESS.settings(self.workspace.build).along, found.along + 0.010)
         first = self.ways()[0]
         self.assertRegex(first.title, "^Slide hook back [0-9]+ mm(;|$)")
         self.assertEqual(first.lines[0][:8], "To mark ")
         QTest.keyClick(view.elevation, Qt.Key.Key_P)
         QTest.keyClick(view.elevation, Qt.Key.Key_Return)
         self.settle()
-        self.assertAlmostEqual(self.workspace.analysis().result.pitch, 0.0, places=9)
+        self.assertAlmostEqual(harness_result(self.workspace.analysis()).pitch, 0.0, places=9)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
         self.settle()
-        self.assertEqual(settings_of(self.workspace.build, "harness").along, 0.0)
+        self.assertEqual(HARNESS.settings(self.workspace.build).along, 0.0)
 
     def test_its_page_shows_the_hang_the_limit_and_the_steps(self) -> None:
         with fill({"most": "12 kg"}):
@@ -145,7 +146,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.wait_for(lambda: self.workspace.chosen_way)
         QTest.keyClick(self.window.balance.elevation, Qt.Key.Key_Return)
         self.settle()
-        self.assertLess(abs(self.workspace.analysis().result.pitch), 0.01)
+        self.assertLess(abs(harness_result(self.workspace.analysis()).pitch), 0.01)
 
     def test_what_it_costs_the_body(self) -> None:
         self.window.go(CARRY)
@@ -172,5 +173,5 @@ class FromAnEmptyBook(by_keys.ByKeys):
         self.settle()
         analysis = self.workspace.analysis()
         self.assertIsNotNone(analysis.equilibrium)
-        self.assertTrue(analysis.result.stable)
+        self.assertTrue(harness_result(analysis).stable)
         self.assertIn("Hangs", self.window.balance.model.verdict.head)

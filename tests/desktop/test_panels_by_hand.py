@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox
+from PySide6.QtWidgets import QComboBox, QLineEdit
 
-from equilix.core.kit.parts import Connection, MountKind
+from equilix.core.kit.parts import Connection, MountKind, Part
 from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.document.edits.builds import SetSlide, TakeOff
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
@@ -29,7 +29,7 @@ class Mounts(DemoWindowTestCase):
         self.settle()
 
     @property
-    def part(self) -> object:
+    def part(self) -> Part:
         return self.workspace.book.part(self.workspace.kit_selected)
 
     def button(self, text: str) -> None:
@@ -180,7 +180,7 @@ class CounterweightByHand(DemoWindowTestCase):
         self.click(self.view.pages.tabs.buttons["weight"])
         self.panel = self.view.pages.weight
 
-    def typed(self, field: object, text: str) -> None:
+    def typed(self, field: QLineEdit, text: str) -> None:
         field.selectAll()
         self.keys(field, text)
         self.key(field, Qt.Key.Key_Return)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from msgspec.structs import replace
@@ -29,7 +30,7 @@ from tests.desktop.base import DemoWindowTestCase
 CTRL = Qt.KeyboardModifier.ControlModifier
 
 
-def named(name: str):
+def named(name: str) -> Any:
     """Return what types a name and presses Enter."""
 
     def execute(dialog: NameDialog) -> int:
@@ -70,7 +71,8 @@ class InTheRoom(DemoWindowTestCase):
             self.settle()
 
     def links(self) -> list[LinkLabel]:
-        return [widget for key, widget in self.window.panel.doers.items() if key[0] == "set"]
+        doers = self.window.panel.doers.items()
+        return [one for key, one in doers if key[0] == "set" and isinstance(one, LinkLabel)]
 
     def make_power(self) -> None:
         self.workspace.select(self.placed(Category.BATTERY_PLATE))

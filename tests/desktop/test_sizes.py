@@ -45,7 +45,7 @@ class Sizes(DemoWindowTestCase):
         self.assertEqual(self.window.minimumSize().toTuple(), self.least)
         return (self.least, *(size for size in some if size[0] > self.least[0] and size[1] > self.least[1]))
 
-    def quiet(self, room: int) -> None:
+    def quiet(self, room: str) -> None:
         if room == BALANCE:
             self.ways()
         elif room == BUILD:

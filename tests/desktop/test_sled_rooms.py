@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
-from equilix.core.chosen import settings_of
 from equilix.core.keys import KEYS
 from equilix.core.support import case_of
 from equilix.desktop.looks.theme import text_scale
@@ -17,12 +18,14 @@ from equilix.present.drawing.scene import TextItem
 from equilix.present.sheet import sheet_model
 from equilix.present.supports import text_for
 from equilix.supports.vest import mechanics as vest
+from equilix.supports.vest.mechanics import SUPPORT as VEST
 from equilix.supports.vest.mechanics import order_of_work
 from equilix.supports.vest.window import TimingBench
 from tests.campaigns import campaign
 from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.forms import fill
+from tests.rigs.results import vest_result
 
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 NUMBER = {key: getattr(Qt.Key, f"Key_{k}") for k, key in enumerate(KEYS, 1)}
@@ -37,8 +40,8 @@ class OnTheDemo(DemoWindowTestCase):
         self.settle()
 
     @property
-    def sled(self):
-        return self.workspace.analysis().result.sled
+    def sled(self) -> Any:
+        return vest_result(self.workspace.analysis()).sled
 
     def said(self) -> str:
         items = self.window.balance.drawing.scene.items
@@ -102,7 +105,7 @@ class OnTheDemo(DemoWindowTestCase):
         with fill({"drop": "3", "set_for": "8.2 kg", "second": "9 kg", "release": "no"}):
             self.window.acts._edit_build()
         self.settle()
-        found = settings_of(self.workspace.build, "vest")
+        found = VEST.settings(self.workspace.build)
         self.assertEqual((found.drop, found.set_for, found.release), (3.0, 8.2, 0.0))
         cautions = " ".join(view.model.cautions)
         for words in (
@@ -116,8 +119,8 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertIn("falls too fast", sheet_model(w.book, w.analysis(), w.operator, w.system).balance.verdict.head)
         self.window.go(CARRY)
         self.wait_for(lambda: self.window.carry.job is None)
-        said = " ".join(one.text() for one in self.window.carry.panel.findChildren(QLabel)).replace("\xa0", " ")
-        self.assertIn("leaves 44 N·m at the low back", said)
+        shown = " ".join(one.text() for one in self.window.carry.panel.findChildren(QLabel)).replace("\xa0", " ")
+        self.assertIn("leaves 44 N·m at the low back", shown)
 
     def test_a_range_upside_down_is_refused_in_the_form(self) -> None:
         before = self.workspace.build
@@ -135,8 +138,10 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertEqual(self.rows()["Drop time"], "none")
         view.pages.show_tab(BENCH)
         self.settle()
-        self.assertIn("The sled turns over", view.pages.benches["vest"].head.text())
-        self.assertFalse(view.pages.benches["vest"].watch.isEnabled())
+        found = view.pages.benches["vest"]
+        assert isinstance(found, TimingBench)
+        self.assertIn("The sled turns over", found.head.text())
+        self.assertFalse(found.watch.isEnabled())
 
     def test_the_springs_are_set_by_the_offer(self) -> None:
         self.assertIn("139 mm low", self.rows()["Arm’s height"])
@@ -152,7 +157,7 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.keyClick(view.elevation, key)
         self.settle()
         found = view.pages.benches["vest"]
-        self.assertIsInstance(found, TimingBench)
+        assert isinstance(found, TimingBench)
         return found
 
     def test_three_drops_by_space_are_taken_and_can_be_undone(self) -> None:
@@ -267,13 +272,13 @@ class FromAnEmptyBook(by_keys.ByKeys):
         self.settle()
         self.press(Qt.Key.Key_3, ALT)
         view = self.window.balance
-        self.assertFalse(self.workspace.analysis().result.bearing.usual)
+        self.assertFalse(vest_result(self.workspace.analysis()).bearing.usual)
         self.wait_for(lambda: not view.finder.busy)
         self.press(Qt.Key.Key_P)
         self.press(Qt.Key.Key_Return)
         self.settle()
         self.assertEqual(view.model.verdict.head, "Hangs upright, falls in 2.5 s.", view.model.verdict.body)
-        self.assertLess(max(abs(p) for p in self.workspace.analysis().result.sled.products), 1e-9)
+        self.assertLess(max(abs(p) for p in vest_result(self.workspace.analysis()).sled.products), 1e-9)
         self.print()
 
     def test_a_heavy_sled_under_other_names(self) -> None:

@@ -5,10 +5,10 @@ None of them is the demo. Masses and sizes are made up; that each gets there wit
 
 from __future__ import annotations
 
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog
 
 from equilix.core.analysis import FindingKind
 from equilix.core.kit.parts import Category
@@ -110,7 +110,7 @@ class StrangersRigs(ByKeys):
         self.press(Qt.Key.Key_1)
         words = iter(("screwed to the wood", "bolted under it", "tied on"))
 
-        def by_own(dialog: QDialog) -> None:
+        def by_own(dialog: Any) -> None:
             if not dialog.own.isChecked():
                 self.press(Qt.Key.Key_Down)
             self.assertTrue(dialog.own.isChecked())
@@ -136,7 +136,7 @@ class StrangersRigs(ByKeys):
         self.press(Qt.Key.Key_Return)
         self.assertEqual(self.names(), ["Wooden plate home-made", "Camera body"])
 
-        def nailed(dialog: QDialog) -> None:
+        def nailed(dialog: Any) -> None:
             self.press(Qt.Key.Key_Down)
             dialog.holder.setCurrentIndex(dialog.holder.findText("Wooden plate home-made"))
             dialog.moves.setFocus()
@@ -178,7 +178,7 @@ class StrangersRigs(ByKeys):
             self.next_part()
         self.assertIn("Lens support", self.names())
 
-        def on_the_support(dialog: QDialog) -> None:
+        def on_the_support(dialog: Any) -> None:
             self.press(Qt.Key.Key_Down)
             dialog.holder.setCurrentIndex(dialog.holder.findText("Lens support"))
 

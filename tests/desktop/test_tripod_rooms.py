@@ -7,13 +7,14 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
-from equilix.core.chosen import settings_of, with_settings
+from equilix.core.chosen import with_settings
 from equilix.core.keys import KEYS
 from equilix.desktop.views.rooms import BALANCE, CARRY
 from equilix.document.edits.builds import ChangeBuild
 from equilix.present.drawing.scales import OWN_SCALE
 from equilix.present.drawing.scene import TextItem
 from equilix.supports.tripod import mechanics as tripod
+from equilix.supports.tripod.mechanics import SUPPORT as TRIPOD
 from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
 from tests.desktop.forms import fill
@@ -67,7 +68,7 @@ class OnTheDemo(DemoWindowTestCase):
         QTest.mouseMove(view.elevation, end)
         QTest.mouseRelease(view.elevation, Qt.MouseButton.LeftButton, pos=end)
         self.settle()
-        slid = settings_of(self.workspace.build, "tripod").slid
+        slid = TRIPOD.settings(self.workspace.build).slid
         self.assertAlmostEqual(slid, -0.02, delta=0.004)
         # The rig goes back over a clamp that stays, and takes its CG along.
         self.assertAlmostEqual(self.workspace.analysis().equilibrium.ahead, before + slid, places=9)

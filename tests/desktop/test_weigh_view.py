@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from msgspec.structs import replace
 from PySide6.QtCore import QItemSelectionModel, Qt
 from PySide6.QtGui import QGuiApplication
@@ -51,7 +53,7 @@ class WeighView(DemoWindowTestCase):
         self.assertIs(self.workspace.book, book)
         self.assertIn("Type 2.4 kg", self.at_field())
         # The cell is open again with what was typed, and nowhere else.
-        editor = self.focus()
+        editor: Any = self.focus()
         self.assertEqual(editor.text(), "heavy")
         self.assertEqual(self.table.currentIndex().row(), self.table.kit_model.row_of("matte"))
         editor.selectAll()

@@ -172,7 +172,9 @@ class Looks(DemoWindowTestCase):
         """AA: at least 4.5 to 1 for text, WCAG 2.2, success criterion 1.4.3."""
 
         def luminance(token: str) -> float:
-            parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in colors()[token].getRgbF()[:3]]
+            color = colors()[token]
+            shares = (color.redF(), color.greenF(), color.blueF())
+            parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in shares]
             return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
 
         for theme in Theme:

@@ -15,6 +15,8 @@ import threading
 import time
 import tty
 import unittest
+from collections.abc import Callable
+from typing import Any
 
 from equilix.core.errors import DeviceError
 from equilix.core.kit.records import Instrument
@@ -147,7 +149,7 @@ class StandIn(unittest.TestCase):
 class Patient(unittest.TestCase):
     """Waits for something with a bound instead of sleeping for a fixed time."""
 
-    def until(self, poll, seconds: float = 8.0):
+    def until(self, poll: Callable[[], Any], seconds: float = 8.0) -> Any:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             found = poll()
@@ -160,7 +162,7 @@ class Patient(unittest.TestCase):
 class Program(Patient):
     """The stand-in as the program that ships, spoken to through a socket and through a pseudo-terminal."""
 
-    def start(self, *arguments: str) -> tuple[subprocess.Popen, str]:
+    def start(self, *arguments: str) -> tuple[subprocess.Popen[str], str]:
         command = [sys.executable, "-m", "equilix", "instrument", "--noise", "0", *arguments]
         program = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
         self.addCleanup(program.stdout.close)
@@ -177,7 +179,7 @@ class Program(Patient):
             self.addCleanup(scale.close)
             trace = Trace(0.002)
 
-            def steady(scale=scale) -> float | None:
+            def steady(scale: Any = scale) -> float | None:
                 nonlocal trace
                 for reading in scale.poll():
                     trace = trace.with_sample(Sample(reading.time, reading.mass))
@@ -213,7 +215,10 @@ class Program(Patient):
         scale.open()
         self.addCleanup(scale.close)
         scale.put(3.0)
-        state = lambda: next((r.state for r in scale.poll() if r.state is not ScaleState.READING), None)  # noqa: E731
+
+        def state() -> ScaleState | None:
+            return next((r.state for r in scale.poll() if r.state is not ScaleState.READING), None)
+
         self.assertIs(self.until(state), ScaleState.OVERLOAD)
         scale.put(1.0)
         scale.say("battery low")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from typing import cast
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.fit import first_setting
 from equilix.core.assembly.mounts import free_mounts
-from equilix.core.kit.parts import TOUCH_POINTS, Category, Connection, MountKind, Part
+from equilix.core.kit.parts import TOUCH_POINTS, Category, Connection, Foot, Mount, MountKind, Part
 from equilix.document import part_shapes as s
 from equilix.document.book import Book
 from equilix.document.edits.builds import PlacePart
@@ -136,7 +137,7 @@ class Families(unittest.TestCase):
             half = np.array(part.outline.size) / 2.0
             centre = np.array(part.outline.centre)
             for item in (*part.feet, *part.mounts):
-                away = np.abs(np.array(item.at) - centre) - half
+                away = np.abs(np.array(cast(Foot | Mount, item).at) - centre) - half
                 self.assertLess(float(away.max()), 0.12, f"{part.name}: {item}")
 
     def test_every_part_can_be_held_and_something_offers_each_kind(self) -> None:

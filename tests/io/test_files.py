@@ -13,6 +13,7 @@ import threading
 import time
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from equilix.core.errors import FormatError
@@ -32,6 +33,7 @@ from equilix.io.format import open_book
 from equilix.io.parts_table import read_parts_table
 from equilix.io.tables import read_table
 from tests.children import child
+from tests.rigs.progress import kept
 
 
 class Folder(unittest.TestCase):
@@ -101,7 +103,7 @@ class Reading(Folder):
         self.path.write_bytes(b"x" * 3_000_000)
         shares: list[float] = []
         with self.assertRaises(Stopped):
-            read_ordinary(self.path, 10_000_000, lambda share: bool(shares.append(share)) or len(shares) < 2)
+            read_ordinary(self.path, 10_000_000, kept(shares, 2))
         self.assertGreater(shares[1], shares[0])
 
     def test_names_are_said_in_one_printable_line(self) -> None:
@@ -156,7 +158,7 @@ class Writing(Folder):
     def test_a_disk_that_knows_no_nameless_files_is_written_all_the_same(self) -> None:
         real = os.open
 
-        def refuse(path: object, flags: int, *rest: object, **more: object) -> int:
+        def refuse(path: Any, flags: int, *rest: Any, **more: Any) -> int:
             if flags & os.O_TMPFILE == os.O_TMPFILE:
                 raise OSError(95, "Operation not supported")
             return real(path, flags, *rest, **more)

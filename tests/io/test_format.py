@@ -7,6 +7,7 @@ import os
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import jsonschema
@@ -20,6 +21,7 @@ from equilix.document.book import Book
 from equilix.io.files import Stopped, write_whole
 from equilix.io.format import VERSION, decode_book, decode_mended, encode_book, json_schema, read_book, write_book
 from equilix.io.shipped import demo_book
+from tests.rigs.progress import kept
 
 SCHEMA = Path(__file__).parents[2] / "docs" / "equilix-book.schema.json"
 NAMES = st.text(st.characters(categories=("L", "N", "P", "Zs")), min_size=1, max_size=30).filter(lambda s: s.strip())
@@ -76,7 +78,7 @@ class Refusals(unittest.TestCase):
         self.refused(self.changed(lambda c: c.update(version=VERSION + 1)), "newer Equilix.*Update.*unchanged")
 
     def test_broken_contents_are_named(self) -> None:
-        def take(content: dict) -> None:
+        def take(content: dict[str, Any]) -> None:
             content["kit"] = [part for part in content["kit"] if part["id"] != "zoom"]
 
         for change, words in (
@@ -104,7 +106,7 @@ class PieceByPiece(unittest.TestCase):
         book = demo_book()
         data = encode_book(replace(book, kit=(*book.kit, *(replace(book.kit[0], id=f"x{n}") for n in range(500)))))
         shares: list[float] = []
-        decode_mended(data, "x", lambda share: bool(shares.append(share)) or True)
+        decode_mended(data, "x", kept(shares))
         self.assertGreater(len(shares), 10)
         with self.assertRaises(Stopped):
             decode_mended(data, "x", lambda _share: len(shares) > 10_000)

@@ -103,14 +103,14 @@ class Numbers(Files):
     def test_points_commas_and_units_in_the_cell(self) -> None:
         found = self.mass("0.41", "0,41", ".5", "1,5 kg", "410 g", "1 lb")
         for value, expected in zip(found, (0.41, 0.41, 0.5, 1.5, 0.41, 0.45359237), strict=True):
-            self.assertAlmostEqual(value, expected, places=12)
+            self.assertAlmostEqual(float(value), expected, places=12)
 
     def test_thousands_where_both_marks_stand(self) -> None:
         self.assertEqual(self.mass("1,234.5", "1.234,5", "12.345.678,5", unit="g")[:2], [1.2345, 1.2345])
 
     def test_what_could_be_two_numbers_is_asked_for(self) -> None:
         found = self.mass("1.020", "0,5")
-        self.assertIn('"1.020" can mean 1020 or 1.020', found[0])
+        self.assertIn('"1.020" can mean 1020 or 1.020', str(found[0]))
         self.assertEqual(found[1], 0.5)
         self.assertEqual(self.mass("1.020", "0.5"), [1.02, 0.5])
         self.assertEqual(self.mass("1,020", "0,5"), [1.02, 0.5])
@@ -323,7 +323,7 @@ class Hostile(Files):
     def test_rows_of_uneven_length_and_endless_cells(self) -> None:
         table = read_table(self.file("name,mass\nA\nB,1,2,3\n" + "C" * 6000 + ",1\n"))
         self.assertEqual({len(row) for row in table.rows}, {4})
-        self.assertEqual(len(table.rows[3][0]), 5000)
+        self.assertEqual(len(str(table.rows[3][0])), 5000)
         found = read_rows(table, 0, guess_matches(table, 0), Book())
         self.assertIn("more than 200 characters", found[2].words)
         self.refused(self.file("a," * 300 + "\n"), "more than 200 cells")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import unittest
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from msgspec.structs import replace
@@ -17,10 +18,15 @@ from equilix.core.registry import support_for
 from equilix.io.format import DamagedBook, decode_book, decode_mended, encode_book
 from equilix.io.salvage import salvaged
 from equilix.io.shipped import demo_book
+from equilix.supports.shoulder.mechanics import SUPPORT as SHOULDER
 from equilix.supports.shoulder.settings import ShoulderSettings
 
 BOOK = demo_book()
 ELBOWS, CHEST = Hold(brace=Brace.ELBOWS), Hold(brace=Brace.CHEST, ahead=0.3)
+
+
+def supported(settings: Any, content: dict[str, Any]) -> None:
+    content["builds"][0].update(supports=settings)
 
 
 def changed(change: Callable[[dict[str, Any]], object]) -> bytes:
@@ -32,7 +38,7 @@ def changed(change: Callable[[dict[str, Any]], object]) -> bytes:
 class Kept(unittest.TestCase):
     def test_switching_there_and_back_loses_nothing(self) -> None:
         build = with_hold(BOOK.builds[0], ELBOWS)
-        build = with_settings(build, replace(settings_of(build, "shoulder"), span_x=0.08))
+        build = with_settings(build, replace(SHOULDER.settings(build), span_x=0.08))
         handheld = with_hold(replace(build, support="handheld"), CHEST)
         back = replace(handheld, support="shoulder")
         self.assertEqual((hold_of(back), hold_of(handheld)), (ELBOWS, CHEST))
@@ -80,7 +86,7 @@ class Refused(unittest.TestCase):
             ("shoulder", "build 1.*must be a list"),
         ):
             with self.subTest(words), self.assertRaisesRegex(DamagedBook, words):
-                decode_book(changed(lambda c, s=settings: c["builds"][0].update(supports=s)), "Ferry")
+                decode_book(changed(partial(supported, settings)), "Ferry")
 
     def test_what_else_there_is_can_still_be_read(self) -> None:
         data = changed(lambda c: c["builds"][0].update(supports=[{"kind": "shoulder", "span_x": "wide"}]))

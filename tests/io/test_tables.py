@@ -174,7 +174,7 @@ class Out(Folder):
         signs = "'=+-@ \t;,\"x１＝"
         for _ in range(3000):
             text = "".join(draw.choice(signs) for _ in range(draw.randrange(0, 6)))
-            self.assertEqual(unescaped(escaped(text)), text)
+            self.assertEqual(unescaped(str(escaped(text))), text)
             guarded = escaped(text).lstrip(" \t")
             self.assertFalse(guarded[:1] in ("=", "+", "-", "@", "＝"), (text, guarded))
 

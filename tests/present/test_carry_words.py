@@ -34,6 +34,7 @@ from equilix.present.supports.text import FigureRow
 from equilix.present.units import System
 from equilix.present.words import minutes
 from equilix.supports.shoulder import mechanics as shoulder
+from tests.rigs.results import carried_of
 
 
 class Words(unittest.TestCase):
@@ -107,7 +108,7 @@ class Words(unittest.TestCase):
                             at = float(x) + item.dx, float(y) + item.dy
                             within = -2.0 <= at[0] <= 782.0 and -8.0 <= at[1] <= 332.0
                             self.assertTrue(within, (command, at, operator.name))
-            pressed = pad_pressure(carried.held.pad_force, shoulder.SUPPORT.settings(analysis.build))
+            pressed = pad_pressure(carried.held.pad_force, shoulder.SUPPORT.settings(analysis.build).shoulder)
             self.assertGreater(pressed, 0.0)
 
     def test_ways_say_what_to_do_in_plain_words(self) -> None:
@@ -116,7 +117,7 @@ class Words(unittest.TestCase):
         held = with_hold(build, Hold(ahead=0.45, below=0.02))
         for made, support in ((build, "handheld"), (held, "handheld")):
             analysis = analyse(made, book.parts, operator)
-            now = carry(analysis, operator, support)
+            now = carried_of(analysis, operator, support)
             assert isinstance(now, Carry)
             found = ways_to_lighten(analysis, book.parts, operator, support, made.takes)
             self.assertTrue(found)
@@ -177,7 +178,7 @@ class Legible(unittest.TestCase):
     def carried(self, operator: Operator, support: str, hold: Hold) -> tuple[Analysis, Carry]:
         book = demo_book()
         analysis = analyse(with_hold(book.build("wide"), hold, support), book.parts, operator)
-        found = carry(analysis, operator, support)
+        found = carried_of(analysis, operator, support)
         assert isinstance(found, Carry)
         return analysis, found
 

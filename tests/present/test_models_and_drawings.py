@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from typing import Any
 
 from msgspec.structs import replace
 
@@ -42,7 +43,7 @@ def demo(number: int = 0) -> tuple[Book, Analysis]:
 
 
 class Verdicts(unittest.TestCase):
-    def say(self, *blocks: tuple, left_out: bool = False) -> str:
+    def say(self, *blocks: tuple[Any, ...], left_out: bool = False) -> str:
         build, kit = shoulder_build(*blocks)
         verdict = verdict_of(analyse(build, kit, OPERATOR), METRIC)
         return f"{verdict.head} {verdict.body} {verdict.note}"

@@ -6,9 +6,9 @@ import re
 import unittest
 
 from equilix.core.analyse import analyse
-from equilix.core.assembly.build import Build, Kit, Operator
+from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.tree_order import reroot
-from equilix.core.kit.parts import Category
+from equilix.core.kit.parts import Category, Part
 from equilix.core.solver.strategies import find_strategies
 from equilix.io.shipped import demo_book, starter_parts, starters
 from equilix.present.balance.panel import verdict_of
@@ -23,7 +23,7 @@ SOMEBODY = Operator("s", "Somebody")
 MODULES = {"gimbal": gimbal, "vest": vest}
 
 
-def rigs() -> list[tuple[Build, Kit]]:
+def rigs() -> list[tuple[Build, dict[str, Part]]]:
     """Return all gimbals and sleds of demo and start page, as they are told and told from the camera outwards."""
     book = demo_book()
     found = [(build, dict(book.parts)) for build in book.builds]

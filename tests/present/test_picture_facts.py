@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -54,8 +55,8 @@ def demo(number: int = 0) -> Analysis:
     return analyse(book.builds[number], book.parts, book.operators[0])
 
 
-def drawn(analysis: Analysis, **more: object) -> Elevation:
-    return draw_elevation(analysis, demo_book().operators[0], METRIC, 784.0, 484.0, **more)  # type: ignore[arg-type]
+def drawn(analysis: Analysis, **more: Any) -> Elevation:
+    return draw_elevation(analysis, demo_book().operators[0], METRIC, 784.0, 484.0, **more)
 
 
 def texts(scene: Scene) -> list[TextItem]:
@@ -222,7 +223,7 @@ class Shapes(unittest.TestCase):
             draw_socket(scene, kind, 0.0, 0.0, "accent")
             self.assertTrue(scene.items)
             for item in scene.items:
-                for command in item.commands:  # type: ignore[union-attr]
+                for command in item.commands:
                     self.assertTrue(all(abs(float(v)) <= 8.0 for v in command[1:]), kind)
 
     def test_curves_go_where_they_should(self) -> None:

@@ -13,7 +13,7 @@ from equilix.core.measurement.reconcile import Agreement, reconcile
 from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.present.units import System
-from equilix.present.weigh.weighings import change_words, weighings_model, what_words
+from equilix.present.weigh.weighings import WeighingsModel, change_words, weighings_model, what_words
 from tests.rigs.plain import block
 
 SCALE = Instrument("s", "Luggage scale", step=0.002, accuracy=0.001)
@@ -54,7 +54,7 @@ class Verdicts(unittest.TestCase):
             for k, names in enumerate(self.SETS)
         )
 
-    def model(self, book: Book, system: System = System.METRIC) -> object:
+    def model(self, book: Book, system: System = System.METRIC) -> WeighingsModel:
         found = reconcile(book.parts, book.measurements, book.scales)
         self.found = found
         return weighings_model(book, found, system)

@@ -20,6 +20,7 @@ from equilix.io.shipped import demo_book
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.rigs.people import MAN
 from tests.rigs.plain import block, grip, rested, shoulder_build
+from tests.rigs.results import shoulder_result
 
 BOOK = demo_book()
 
@@ -63,7 +64,7 @@ class Samples(unittest.TestCase):
         for stop, found in zip((-0.6, 0.4), outputs.thresholds(SLIDE_TO_LEVEL), strict=True):
             self.assertAlmostEqual(found.value, stop)
         values = {g: float(outputs.values(g, outputs.now())[0]) for g in outputs.offered}
-        rest_now = analysis.result.rest
+        rest_now = shoulder_result(analysis).rest
         self.assertAlmostEqual(values[shoulder.MARGIN], min(0.035 - abs(rest_now.ahead), 0.025 - abs(rest_now.left)))
         self.assertAlmostEqual(values[shoulder.PRESSURE], values[shoulder.ON_SHOULDER] / (0.07 * 0.05))
 

@@ -10,7 +10,7 @@ from equilix.core.assembly.build import Hold, Operator
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.chosen import with_hold
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category
+from equilix.core.kit.parts import Category, Part
 from tests.rigs.people import MAN
 from tests.rigs.plain import block, grip, shoulder_build
 
@@ -33,6 +33,6 @@ def rig(operator: Operator = MAN, support: str = "handheld", hold: Hold | None =
     return found
 
 
-def wide(name: str, y: float):
+def wide(name: str, y: float) -> Part:
     part = grip(name)
     return replace(part, mounts=(replace(part.mounts[0], at=(0.0, y, -0.05)),))

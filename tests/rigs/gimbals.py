@@ -7,7 +7,7 @@ import math
 import numpy as np
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Build, Kit, Placed
+from equilix.core.assembly.build import Build, Placed
 from equilix.core.chosen import with_settings
 from equilix.core.kit.parts import Category, Connection, Foot, HowKnown, Mount, MountKind, Outline, Part
 from equilix.core.kit.parts import Point as At
@@ -33,7 +33,9 @@ def box(rng: np.random.Generator, key: str, foot: MountKind, mounts: tuple[Mount
     )
 
 
-def random_gimbal(seed: int, reach: float = 0.3, settings: GimbalSettings | None = None) -> tuple[Build, Kit]:
+def random_gimbal(
+    seed: int, reach: float = 0.3, settings: GimbalSettings | None = None
+) -> tuple[Build, dict[str, Part]]:
     """Return a gimbal of boxes joined anyhow: three axes, five scales, a camera with a lens that is off the middle."""
     rng = np.random.default_rng(seed)
 
@@ -71,6 +73,6 @@ def random_gimbal(seed: int, reach: float = 0.3, settings: GimbalSettings | None
     return (with_settings(build, settings) if settings is not None else build), kit
 
 
-def thin(build: Build, kit: Kit) -> tuple[Build, Kit]:
+def thin(build: Build, kit: dict[str, Part]) -> tuple[Build, dict[str, Part]]:
     """Return it with thin hardware, so that nothing stands in the way of a scale."""
     return build, {key: replace(part, outline=Outline((0.001, 0.001, 0.001))) for key, part in kit.items()}

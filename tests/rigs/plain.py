@@ -14,6 +14,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Connection, Foot, HowKnown, Mount, MountKind, Outline, Part
+from equilix.core.kit.records import Point
 from equilix.core.massprops.bodies import MassProperties
 from equilix.core.operator.strength import BodyJoint as BodyJoint
 from equilix.core.statics.hands import Contact, Hand, Held, Measure, Prop, Statics
@@ -185,3 +186,9 @@ def on_both(build: Build, hold: Hold) -> Build:
 def worn(book: Book) -> tuple[Build, ...]:
     """Return the builds of a book that are for somebody's shoulder."""
     return tuple(build for build in book.builds if build.support == "shoulder")
+
+
+def point_of(values: np.ndarray) -> Point:
+    """Return three numbers as a point."""
+    x, y, z = (float(value) for value in values)
+    return x, y, z

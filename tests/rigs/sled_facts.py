@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
@@ -12,7 +14,7 @@ from equilix.supports.vest import mechanics as vest
 from tests.rigs.sleds import SOMEBODY
 
 
-def found_on(analysis: Analysis, **changed: object) -> dict[str, tuple[float, float | None]]:
+def found_on(analysis: Analysis, **changed: Any) -> dict[str, tuple[float, float | None]]:
     """Return amount and limit of each finding with other settings."""
     settings = replace(vest.SUPPORT.settings(analysis.build), **changed)
     again = analyse(with_settings(analysis.build, settings), analysis.assembly.kit, SOMEBODY)

@@ -10,7 +10,7 @@ from scipy.special import ellipk
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit, Operator, Placed
+from equilix.core.assembly.build import Build, Operator, Placed
 from equilix.core.chosen import with_settings
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Connection, Foot, HowKnown, Mount, MountKind, Outline, Part
@@ -20,13 +20,14 @@ from equilix.core.statics.sled import (
 from equilix.io.shipped import demo_book
 from equilix.supports.vest.mechanics import SUPPORT
 from equilix.supports.vest.settings import Timed, VestSettings
+from tests.rigs.results import vest_result
 
 SOMEBODY = Operator("s", "Somebody", 1.75, 75.0)
 BOOK = demo_book()
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 
 
-def random_sled(seed: int, settings: VestSettings | None = None, reach: float = 0.08) -> tuple[Build, Kit]:
+def random_sled(seed: int, settings: VestSettings | None = None, reach: float = 0.08) -> tuple[Build, dict[str, Part]]:
     """Return a sled of boxes that are off the middle every way: a post, a stage of two slides, a bearing, a base with
     a battery and a screen on slides of both ways."""
     rng = np.random.default_rng(seed)
@@ -96,16 +97,16 @@ def hanging(seed: int) -> tuple[Analysis, Sled]:
     """Return a random sled with its bearing brought up until it hangs."""
     build, kit = random_sled(seed)
     analysis = analyse(build, kit, SOMEBODY)
-    sled = analysis.result.sled
+    sled = vest_result(analysis).sled
     up = 0.02 + 0.002 * seed - sled.below
     bearing = build.placed("bearing")
     analysis = analyse(build.with_placed(replace(bearing, setting=bearing.setting + up * 1.3)), kit, SOMEBODY)
-    return analysis, analysis.result.sled
+    return analysis, vest_result(analysis).sled
 
 
 def body_xml(analysis: Analysis, joints: str) -> str:
     """Return a MuJoCo model of all parts as they are, on `joints` at the bearing."""
-    at = analysis.result.bearing.point
+    at = vest_result(analysis).bearing.point
     text = ""
     for i in range(len(analysis.assembly.parts)):
         c, m, inertia = analysis.positions.cg[i] - at, analysis.assembly.mass[i], analysis.assembly.inertia[i]
@@ -129,7 +130,7 @@ def hinges(*axes: str) -> str:
 
 def left_of(analysis: Analysis) -> tuple[float, float, float, float, float | None]:
     """Return what is left (m, m, kg m2, kg m2, s), computed from the parts alone."""
-    at = analysis.result.bearing.point
+    at = vest_result(analysis).bearing.point
     d = analysis.positions.cg - at
     m = analysis.assembly.mass
     own = analysis.assembly.inertia.sum(axis=0)

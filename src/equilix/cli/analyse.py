@@ -19,27 +19,21 @@ from equilix.core.assembly.build import Operator
 from equilix.core.errors import EquilixError
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Point
+from equilix.core.records import TableHolder
 from equilix.core.registry import support_for
 from equilix.core.statics.turning import Attitude
-from equilix.core.support import with_values
+from equilix.core.support import case_of, with_values
 from equilix.io.files import shown
 from equilix.io.format import read_book
-from equilix.io.parts_table import HOLDERS, read_parts_table, table_build
+from equilix.io.parts_table import read_parts_table, table_build
 
 #: s: how far off a drop time may be that was asked for as a figure.
 _EXACTLY = 0.001
-#: The option that says where a support holds what a parts table lists.
-_POINT_OF = {"shoulder": "pad", "harness": "hook", "gimbal": "pivot", "vest": "bearing"}
 #: What only a build in a book has, and what only a parts table needs: options by the names of their parameters.
 _OF_BUILDS = ("operator", "pitch", "roll", "pan", "lean", "drop_time", "ways", "lenses", "carry")
-_OF_TABLES = tuple(_POINT_OF.values())
-#: What is said of a parts table on each support: figures, by their keys.
-_TABLE_FIGURES = {
-    "shoulder": ("pitch_moment_nm", "roll_moment_nm"),
-    "harness": ("tension_n", "stable", "hang_pitch_deg", "hang_roll_deg"),
-    "gimbal": ("tilt_torque_nm", "roll_torque_nm"),
-    "vest": ("static_pitch_deg", "static_roll_deg", "drop_time_s"),
-}
+#: What holds a parts table, by support.
+_HOLDERS = {key: support_for(key).holder for key in KEYS}
+_OF_TABLES = tuple(holder.point for holder in _HOLDERS.values() if holder is not None)
 _NOBODY = Operator("nobody", "Nobody")
 
 
@@ -146,45 +140,41 @@ def _of_table(file: Path, key: str | None, asked: dict[str, Any]) -> tuple[dict[
     for name in _OF_BUILDS:
         if asked[name] not in (None, False):
             raise EquilixError(f"{_option(name)} works only with --build NAME of a book.")
-    point = _held_at(key, asked)
-    build, kit = table_build(file, read_parts_table(file), key, point)
+    holder, point = _held_at(key, asked)
+    rows = read_parts_table(file)
+    build, kit = table_build(file, rows, key or KEYS[0], holder.mounts if holder is not None else (), point)
     analysis = analyse(build, kit, _NOBODY)
     if analysis.body is None:
         raise EquilixError(f"{shown(file)}, column mass_kg: the total is zero. Give at least one part a mass.")
-    attitude = _attitude({**asked, "tilt": asked["tilt"] or 0.0}, key) if key == "gimbal" else Attitude()
-    whole = build_report(analysis, _NOBODY, build.support, attitude)
+    whole = build_report(analysis, _NOBODY, build.support, _attitude(asked, build.support))
     found = whole["figures"]
     assert isinstance(found, dict)
-    said = {}
-    if key is not None:
-        said = {name: found[name]["value"] if name in found else None for name in _TABLE_FIGURES[key]}
-        if key == "harness":
-            said["stable"] = said["stable"] == 1.0
-        elif key == "gimbal":
-            axes = ("tilt_offset_x_mm", "roll_offset_y_mm", "tilt_offset_z_mm")
-            said["offset_mm"] = [found[name]["value"] for name in axes]
-        elif key == "vest":
-            inertia = analysis.body.inertia
-            said["pan_products_kg_m2"] = [float(inertia[0, 2]), float(inertia[1, 2])]
-    shown_figures = {name: one for name, one in found.items() if key is not None and name in _TABLE_FIGURES[key]}
+    names = holder.figures if holder is not None else ()
+    case = case_of(analysis)
+    said = {name: found[name]["value"] if name in found else None for name in names}
     brief = {name: whole[name] for name in ("mass_kg", "cg_mm", "inertia_kg_m2")}
-    return {**brief, "build": build.name, "figures": shown_figures}, {**brief, "support": said or None}
+    told = analysis.support.table_figures(case, said) if case is not None and holder is not None else said or None
+    listed = {name: one for name, one in found.items() if name in names}
+    return {**brief, "build": build.name, "figures": listed}, {**brief, "support": told}
 
 
-def _held_at(key: str | None, asked: dict[str, Any]) -> Point | None:
-    """Return where the support holds what a table lists; EquilixError where the options don't fit each other."""
-    if key is not None and key not in HOLDERS:
-        raise EquilixError(f"--support {key!r} is not known. Use shoulder, harness, gimbal or vest.")
-    wanted = _POINT_OF[key] if key is not None else None
-    for kind, name in _POINT_OF.items():
-        if asked[name] is not None and name != wanted:
-            raise EquilixError(f"{_option(name)} works only with --support {kind}.")
-    if asked["tilt"] is not None and key != "gimbal":
+def _held_at(key: str | None, asked: dict[str, Any]) -> tuple[TableHolder | None, Point]:
+    """Return what holds a table on a support, and where; EquilixError where the options don't fit each other."""
+    known = {name: holder for name, holder in _HOLDERS.items() if holder is not None}
+    if key is not None and key not in known:
+        *most, last = known
+        raise EquilixError(f"--support {key!r} is not known. Use {', '.join(most)} or {last}.")
+    wanted = known[key] if key is not None else None
+    for name, holder in known.items():
+        if asked[holder.point] is not None and holder is not wanted:
+            raise EquilixError(f"{_option(holder.point)} works only with --support {name}.")
+    if asked["tilt"] is not None and (key is None or not support_for(key).has_stages):
         raise EquilixError("--tilt works only with --support gimbal.")
-    if wanted is not None and asked[wanted] is None:
-        raise EquilixError(f"--support {key} needs {_option(wanted)} X,Y,Z in mm.")
-    point: Point | None = asked[wanted] if wanted is not None else None
-    return point
+    if wanted is None:
+        return None, (0.0, 0.0, 0.0)
+    if asked[wanted.point] is None:
+        raise EquilixError(f"--support {key} needs {_option(wanted.point)} X,Y,Z in mm.")
+    return wanted, asked[wanted.point]
 
 
 def _option(name: str) -> str:

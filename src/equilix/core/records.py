@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Self, Union, get_args, get_ori
 from msgspec import Struct
 
 from equilix.core.errors import AssemblyError
+from equilix.core.kit.parts import MountKind
 from equilix.core.limits import check_number
 from equilix.core.units import Kind
 
@@ -21,6 +22,17 @@ if TYPE_CHECKING:
     import numpy as np
 
     from equilix.core.uncertainty.output_model import OutputModel, Samples
+
+
+class TableHolder(Struct, frozen=True):
+    """How a table of parts with their places is held: at a `point` of that name, by `mounts`, the outermost first.
+
+    `figures` are what is said of it, by their keys.
+    """
+
+    point: str
+    mounts: tuple[MountKind, ...]
+    figures: tuple[str, ...]
 
 
 # Settings

@@ -25,7 +25,7 @@ from equilix.core.errors import AssemblyError
 from equilix.core.kit.parts import Category
 from equilix.core.kit.uncertainty import Spread
 from equilix.core.massprops.bodies import MassProperties
-from equilix.core.records import Output, WarningType, fields_of
+from equilix.core.records import Output, TableHolder, WarningType, fields_of
 from equilix.core.statics.equilibrium import Equilibrium, SupportResult
 from equilix.core.statics.pose import Hindrance, Pose
 from equilix.core.statics.turning import Attitude
@@ -174,6 +174,8 @@ class Support(ABC, Generic[S, R]):
     gains_from_mass = True
     #: Whether it has stages that turn, so that some figures are asked at an attitude.
     has_stages = False
+    #: How a table of parts with their places lies on it; None where there is more to say than one point.
+    holder: TableHolder | None = None
 
     # How it holds a rig
 
@@ -190,6 +192,10 @@ class Support(ABC, Generic[S, R]):
         return self.key
 
     # What it says of it
+
+    def table_figures(self, case: Case[S, R], figures: dict[str, float | None]) -> dict[str, object]:
+        """Return what is said of a table of parts on its `holder`, of the figures by their keys."""
+        return dict(figures)
 
     def findings(self, case: Case[S, R], operator: Operator) -> list[Finding]:
         """Return what there is to look at on this support alone."""

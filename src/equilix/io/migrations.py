@@ -81,7 +81,8 @@ _SHIFT_OF_7 = ("shift_x", "shift_y", "shift_z")
 
 
 def _to_7(content: Content) -> None:
-    """Format 7 says a pad's figures beside the hold, switches as true or false, and apart what was timed of a sled."""
+    """Format 7 says a pad's figures beside the hold, switches as true or false, apart what was timed of a
+    sled, and names a gimbal's slides so."""
     for build in _objects(content, "builds"):
         for said in _objects(build, "supports"):
             said.update(said.pop("rests", {}))
@@ -93,6 +94,12 @@ def _to_7(content: Content) -> None:
                 shift = [said.pop(name, 0.0) for name in _SHIFT_OF_7]
                 if timed.get("mass") is not None:
                     said["timed"] = {"tries": [], **timed, "shift": shift}
+    # A scale weighs: what moves on a rail is a slide.
+    for part in _objects(content, "kit"):
+        for mount in _objects(part, "mounts"):
+            name = str(mount.get("name", ""))
+            if part.get("category") == "gimbal part" and name.endswith(" scale"):
+                mount["name"] = f"{name.removesuffix(' scale')} slide"
 
 
 #: By the format that a step begins with.

@@ -22,13 +22,7 @@ COLUMNS = ("name", "mass_kg", "x_mm", "y_mm", "z_mm", "length_mm", "width_mm", "
 MOST_PARTS = MAX_PLACED - 10
 _NUMBERS = COLUMNS[1:]
 _NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
-#: What holds a table's parts on each support.
-HOLDERS: dict[str, tuple[MountKind, ...]] = {
-    "shoulder": (MountKind.SHOULDER,),
-    "harness": (MountKind.EYELET,),
-    "vest": (MountKind.BEARING,),
-    "gimbal": (MountKind.PAN_AXIS, MountKind.ROLL_AXIS, MountKind.TILT_AXIS),
-}
+#: The way in which each axis of a gimbal turns.
 _TURNS = {
     MountKind.PAN_AXIS: (0.0, 0.0, 1.0),
     MountKind.ROLL_AXIS: (1.0, 0.0, 0.0),
@@ -118,24 +112,24 @@ def _quoted(text: str) -> str:
     return f'"{text[:40]}…"' if len(text) > 40 else f'"{text}"'
 
 
-def table_build(path: Path, rows: Sequence[TableRow], key: str | None, point: Point | None) -> tuple[Build, Kit]:
-    """Return a table's parts as a build with none of its own joints, held at `point` (m) by the support `key`.
+def table_build(
+    path: Path, rows: Sequence[TableRow], key: str, mounts: Sequence[MountKind] = (), at: Point = (0.0, 0.0, 0.0)
+) -> tuple[Build, Kit]:
+    """Return a table's parts as a build with no joints of its own, held `at` a point (m) by `mounts` of a support.
 
     Raises
     ------
     FormatError
         If the parts don't make a build.
     """
-    holders = HOLDERS[key] if key is not None else ()
-    at = point or (0.0, 0.0, 0.0)
     kit: dict[str, Part] = {}
     placed: list[Placed] = []
-    axes = [kind for kind in holders if kind in _TURNS]
+    axes = [kind for kind in mounts if kind in _TURNS]
     before: str | None = None
     # Outside each axis stands what it turns on, without mass.
     for kind in (*axes, None):
         name = _ORIGIN if kind is None else str(kind)
-        touch = tuple(Mount(str(one), one, at) for one in holders if kind is None and one not in _TURNS)
+        touch = tuple(Mount(str(one), one, at) for one in mounts if kind is None and one not in _TURNS)
         kit[name] = Part(name, name.capitalize(), Category.BODY if kind is None else Category.OTHER, 0.0, mounts=touch)
         joint = None if before is None else _turning(placed[-1].id, at)
         placed.append(Placed(name, name, before, own=joint, own_foot=at if joint is not None else (0.0, 0.0, 0.0)))
@@ -144,7 +138,7 @@ def table_build(path: Path, rows: Sequence[TableRow], key: str | None, point: Po
         kit[row.part.id] = row.part
         placed.append(Placed(row.part.id, row.part.id, _ORIGIN, own=Mount("own", MountKind.OWN, row.at)))
     try:
-        return Build("table", shown(path)[:MAX_NAME], tuple(placed), key or "shoulder"), kit
+        return Build("table", shown(path)[:MAX_NAME], tuple(placed), key), kit
     except AssemblyError as error:
         raise FormatError(f"{shown(path)}: {error}") from None
 

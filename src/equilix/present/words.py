@@ -8,7 +8,7 @@ from msgspec import Struct
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit
 from equilix.core.assembly.mounts import FreeMount
-from equilix.core.kit.parts import MountKind
+from equilix.core.kit.parts import Category, MountKind
 from equilix.core.operator.strength import BodyJoint
 from equilix.core.support import case_of
 from equilix.core.units import Kind
@@ -43,23 +43,25 @@ class Slider(Struct, frozen=True, eq=False):
 
 
 def slider_of(analysis: Analysis, placed_id: str) -> Slider:
-    """Return what moves on the slide of a placed part: a scale that people read by its own name, else that part.
+    """Return what moves on the slide of a placed part: a gimbal's slide, by its own name, else that part.
 
-    A scale is read by what sits on it: where the part carries what it sits on, that goes the other way. Where a part
+    A gimbal's is read by what sits on it: where the part carries what it sits on, that goes the other way. Where a part
     of the support stays still, hands move the other side of the slide.
     """
     build, assembly = analysis.build, analysis.assembly
-    i = next(k for k, placed in enumerate(build.parts) if placed.id == placed_id)
+    i = next(k for k, one in enumerate(build.parts) if one.id == placed_id)
     j = assembly.slide_parts.index(i)
     mount, axis = assembly.slide_mounts[j], assembly.slide_axes[j]
     case = case_of(analysis)
     still = analysis.support.still(case) if case is not None else None
     turned = still is not None and bool(assembly.carries(j, still))
-    if mount.name.endswith("scale"):
-        away = turned if still is not None else build.parts[i].reversed
+    placed = build.parts[i]
+    owner = placed if placed.reversed else build.placed(placed.parent or "")
+    if mount.name and assembly.kit[owner.part_id].category is Category.GIMBAL:
+        away = turned if still is not None else placed.reversed
         return Slider(mount.name, mount.low, -axis if away else axis)
     if turned:
-        parent = [placed.id for placed in build.parts].index(build.parts[i].parent or "")
+        parent = [one.id for one in build.parts].index(placed.parent or "")
         return Slider(short_name(assembly.parts[parent].name), mount.low, -axis)
     return Slider(short_name(assembly.parts[i].name), mount.low, axis)
 

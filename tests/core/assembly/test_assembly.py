@@ -21,6 +21,7 @@ from equilix.core.kit.parts import Category, Connection, Foot, Mount, MountKind,
 from equilix.io.shipped import catalogue, starters
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.rigs.plain import OPERATOR, base, block, grip, rail, random_tree, shoulder_build
+from tests.rigs.results import shoulder_result
 
 
 def chained_pose(build: Build, kit: dict[str, Part], index: int) -> np.ndarray:
@@ -99,7 +100,7 @@ class Placing(unittest.TestCase):
             fresh = analyse(build, kit, OPERATOR)
             np.testing.assert_allclose(previous.body.cg, fresh.body.cg, atol=1e-14)
             np.testing.assert_allclose(previous.body.inertia, fresh.body.inertia, atol=1e-14)
-            self.assertEqual(previous.result.rest, fresh.result.rest)
+            self.assertEqual(shoulder_result(previous).rest, shoulder_result(fresh).rest)
             self.assertEqual([f.kind for f in previous.findings], [f.kind for f in fresh.findings])
 
 
@@ -204,7 +205,7 @@ class Clashes(unittest.TestCase):
         blocks = [
             (block(f"b{i}", 1.0, tuple(rng.uniform(0.02, 0.08, 3))), float(rng.uniform(-0.5, 0.5))) for i in range(40)
         ]
-        build, kit = shoulder_build(*blocks)  # type: ignore[arg-type]
+        build, kit = shoulder_build(*blocks)
         figures = analyse(build, kit, OPERATOR)
         found = {f.placed_ids for f in figures.findings if f.kind is FindingKind.CLASH}
         expected = set()
@@ -241,7 +242,7 @@ class Head(unittest.TestCase):
         """Head breadth 155 mm, pad 100 mm off the midline: its side is 22.5 mm from the pad's middle."""
         for width, lean in ((0.104, 0.052 - 0.0225), (0.196, 0.098 - 0.0225)):
             build, kit = self.wide(width)
-            self.assertAlmostEqual(analyse(build, kit, OPERATOR).result.lean, lean, places=6)
+            self.assertAlmostEqual(shoulder_result(analyse(build, kit, OPERATOR)).lean, lean, places=6)
 
     def test_a_box_body_is_fine_and_a_wide_one_presses(self) -> None:
         for width, presses in ((0.104, False), (0.196, True)):
@@ -252,8 +253,8 @@ class Head(unittest.TestCase):
     def test_the_left_shoulder_mirrors_the_right(self) -> None:
         build, kit = self.wide(0.18)
         left = replace(OPERATOR, shoulder=Side.LEFT)
-        right_lean = analyse(build, kit, OPERATOR).result.lean
-        self.assertAlmostEqual(right_lean, analyse(build, kit, left).result.lean, places=12)
+        right_lean = shoulder_result(analyse(build, kit, OPERATOR)).lean
+        self.assertAlmostEqual(right_lean, shoulder_result(analyse(build, kit, left)).lean, places=12)
 
 
 class Fitting(unittest.TestCase):

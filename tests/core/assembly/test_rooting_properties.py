@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, stays
-from equilix.core.assembly.build import Build, Placed, check_build
+from equilix.core.assembly.build import Build, Kit, Placed, check_build
 from equilix.core.assembly.mounts import free_feet, free_mounts
 from equilix.core.assembly.resolve import prepare
 from equilix.core.assembly.tree_order import between, canonical_root, levelled, reroot, side, taken_off, without
@@ -136,6 +136,10 @@ class Nothing(unittest.TestCase):
 @campaign
 class DemoReRooted(unittest.TestCase):
     """The demo hung on each of its parts: verdict, camera slide, lens table and ways are the same."""
+
+    kit: Kit
+    build: Build
+    now: Analysis
 
     @classmethod
     def setUpClass(cls) -> None:

@@ -10,12 +10,12 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.carry.arrangements import USUAL_STAGGER, carry_uncertainties, staggers
-from equilix.core.carry.carried import carry
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown
 from tests.rigs.carrying import wide
 from tests.rigs.people import MAN
 from tests.rigs.plain import block, shoulder_build
+from tests.rigs.results import carried_of
 
 
 class Arranged(unittest.TestCase):
@@ -27,7 +27,7 @@ class Arranged(unittest.TestCase):
             (wide("r", -0.14), 0.22),
         )
         found = analyse(replace(build, support="handheld"), kit, MAN)
-        carried = carry(found, MAN, "handheld")
+        carried = carried_of(found, MAN, "handheld")
         ways = staggers(found, carried)
         self.assertEqual(USUAL_STAGGER, 0.150)
         self.assertEqual([abs(round(way.by, 6)) for way in ways], [0.0, 0.15, 0.0])
@@ -50,7 +50,7 @@ class Arranged(unittest.TestCase):
             )
             kit["camera"] = replace(kit["camera"], cg=(0.0, aside, 0.0))
             found = analyse(replace(build, support="handheld"), kit, MAN)
-            ways = staggers(found, carry(found, MAN, "handheld"))
+            ways = staggers(found, carried_of(found, MAN, "handheld"))
             self.assertGreater(abs(ways[1].see_saw), 0.5)
             self.assertAlmostEqual(ways[-1].see_saw, 0.0, places=9)
             self.assertAlmostEqual(ways[-1].by, 0.08)
@@ -63,13 +63,13 @@ class Arranged(unittest.TestCase):
                 (wide("r", -0.14), 0.2),
             )
             found = analyse(replace(build, support="handheld"), kit, MAN)
-            self.assertEqual(len(staggers(found, carry(found, MAN, "handheld"))), count)
+            self.assertEqual(len(staggers(found, carried_of(found, MAN, "handheld"))), count)
 
     def test_what_is_exactly_known_has_no_doubt_and_what_is_straight_its_slope(self) -> None:
         camera = block("camera", 4.0, (0.2, 0.1, 0.14), Category.BODY, known=HowKnown.GUESSED)
         build, kit = shoulder_build((camera, -0.06), (wide("l", 0.14), 0.22), (wide("r", -0.14), 0.22))
         found = analyse(replace(build, support="handheld"), kit, MAN)
-        carried = carry(found, MAN, "handheld")
+        carried = carried_of(found, MAN, "handheld")
         sure = carry_uncertainties(found, carried)
         self.assertAlmostEqual(sure.see_saw, found.equilibrium.tip_uncertainty, delta=1e-6)
         self.assertEqual(len(sure.joints), len(carried.joints))

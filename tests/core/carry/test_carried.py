@@ -10,21 +10,16 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Brace, Grasp, Hold, Side
-from equilix.core.carry.carried import (
-    Carry,
-    carry,
-    disc_compression,
-    head_lever,
-    screen_from_eye,
-    see_saw,
-)
+from equilix.core.carry.carried import Carry, carry, disc_compression, head_lever, see_saw
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category
 from equilix.core.operator.body import arm_weights, reach_for
 from equilix.core.operator.strength import BodyJoint, capacity
+from equilix.core.statics.looking import screen_from_eye
 from tests.rigs.carrying import DOWN, rig, wide
 from tests.rigs.people import LEFT_HANDED, MAN
 from tests.rigs.plain import block, shoulder_build
+from tests.rigs.results import shoulder_result
 
 
 class Body(unittest.TestCase):
@@ -103,10 +98,10 @@ class Body(unittest.TestCase):
         )
         build, kit = shoulder_build(*parts)
         found = analyse(build, kit, MAN)
-        self.assertGreater(found.result.lean, 0.0)
+        self.assertGreater(shoulder_result(found).lean, 0.0)
         carried = carry(found, MAN, "shoulder")
         head = 0.081 * 80.0 * STANDARD_GRAVITY
-        self.assertAlmostEqual(carried.joints[0].load, head * math.hypot(0.03, found.result.lean))
+        self.assertAlmostEqual(carried.joints[0].load, head * math.hypot(0.03, shoulder_result(found).lean))
 
     def test_of_two_arms_that_bear_as_much_the_one_of_the_operators_shoulder_is_named(self) -> None:
         build, kit = shoulder_build(

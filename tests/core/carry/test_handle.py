@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from typing import Any
 
 from msgspec.structs import replace
 
@@ -19,7 +20,7 @@ from tests.rigs.plain import block, grip, shoulder_build
 
 
 class Handle(unittest.TestCase):
-    def hung(self, at: float, riding: float = 0.0, low: float = -0.05, high: float = 0.15):
+    def hung(self, at: float, riding: float = 0.0, low: float = -0.05, high: float = 0.15) -> Any:
         rail = Mount("top", MountKind.LIGHT_RODS, (0.0, 0.0, 0.15), Sliding.SLIDE, (1.0, 0.0, 0.0), low, high)
         top = replace(grip("top"), category=Category.HANDLE, mass=0.3)
         light = block("lamp", riding or 0.001, (0.05, 0.05, 0.05), kind=MountKind.QUARTER_20)

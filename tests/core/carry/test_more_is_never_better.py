@@ -14,6 +14,7 @@ from equilix.core.assembly.build import Build, Hold, Kit, Operator
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.chosen import with_settings
 from equilix.core.keys import KEYS
+from equilix.core.kit.parts import Part
 from equilix.core.operator.endurance import hold_time
 from equilix.core.operator.strength import BodyJoint
 from equilix.core.registry import support_for
@@ -31,7 +32,7 @@ def weighing(kit: Kit, factor: float) -> Kit:
     return {i: replace(part, mass=None if part.mass is None else part.mass * factor) for i, part in kit.items()}
 
 
-def rigs() -> list[tuple[Build, Kit]]:
+def rigs() -> list[tuple[Build, dict[str, Part]]]:
     book, shop = demo_book(), {part.id: part for part in catalogue()}
     return [(book.builds[k], book.parts) for k in (0, 1, 3, 6)] + [(starters()[k], shop) for k in (2, -1)]
 
@@ -69,8 +70,7 @@ class MoreIsNeverBetter(unittest.TestCase):
             build = replace(book.builds[0], support=key)
             found = [carry(analyse(with_settings(build, one), book.parts, MAN), MAN, key) for one in settings]
             # Which joint of an arm bears more goes by where the hand is: the whole, and what comes of it, never gains.
-            for what in (lambda one: one.to_the_end, lambda one: one.safe):
-                times = [what(one) for one in found]
+            for times in ([one.to_the_end for one in found], [one.safe for one in found]):
                 self.assertEqual(sorted(times, reverse=True), times, key)
         build = replace(book.builds[0], support="handheld")
         holds = [Hold(ahead=x, below=0.25) for x in np.linspace(0.34, 0.52, 6)]

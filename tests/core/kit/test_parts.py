@@ -29,8 +29,8 @@ class Feet(unittest.TestCase):
             with self.assertRaisesRegex(AssemblyError, f"camera has no mount number {foot + 1} below"):
                 check_build(wrong, kit)
         check_build(build, kit)
-        for wrong in (0.5, 1.0):
+        for odd in (0.5, 1.0):
             with self.assertRaisesRegex(AssemblyError, "number of a mount below must be a whole number"):
-                replace(build.placed("camera"), foot=wrong)
+                replace(build.placed("camera"), foot=odd)
             with self.assertRaisesRegex(AssemblyError, "Quarter turns must be a whole number"):
-                replace(build.placed("camera"), quarter_turns=wrong)
+                replace(build.placed("camera"), quarter_turns=odd)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -87,9 +88,9 @@ class AgainstOtherPrograms(unittest.TestCase):
             ours = _ours(bodies)
             self.assertAlmostEqual(ours.mass / model.body_subtreemass[1], 1.0, places=9)
             np.testing.assert_allclose(ours.cg, data.subtree_com[1], rtol=1e-6, atol=1e-9)
-            turn = np.zeros(9)
-            mujoco.mju_quat2Mat(turn, model.body_iquat[1])
-            turn = turn.reshape(3, 3)
+            flat = np.zeros(9)
+            mujoco.mju_quat2Mat(flat, model.body_iquat[1])
+            turn = flat.reshape(3, 3)
             theirs = turn @ np.diag(model.body_inertia[1]) @ turn.T
             scale = np.abs(theirs).max()
             np.testing.assert_allclose(ours.inertia / scale, theirs / scale, atol=1e-6)
@@ -111,7 +112,8 @@ class AgainstOtherPrograms(unittest.TestCase):
         ours = _ours(bodies)
         centre = cg_sum / ours.mass
         np.testing.assert_allclose(ours.cg, centre, rtol=1e-6, atol=1e-12)
-        theirs = sum(mesh.moment_inertia_frame(trimesh.transformations.translation_matrix(centre)) for mesh in meshes)
+        moved: Any = trimesh.transformations
+        theirs = sum(mesh.moment_inertia_frame(moved.translation_matrix(centre)) for mesh in meshes)
         np.testing.assert_allclose(ours.inertia, theirs, rtol=1e-6, atol=1e-9)
 
     def test_cylinder_against_trimesh(self) -> None:

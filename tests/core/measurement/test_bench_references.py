@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from typing import Any
 
 import mujoco
 import numpy as np
@@ -36,7 +37,7 @@ CG = np.array([mass * np.array(place) for mass, place, _ in PARTS]).sum(axis=0) 
 SPAN = 0.70
 
 
-def _geoms(parts: tuple = PARTS) -> str:
+def _geoms(parts: tuple[Any, ...] = PARTS) -> str:
     return "".join(
         f'<geom type="box" mass="{m}" pos="{p[0]} {p[1]} {p[2]}" size="{s[0]} {s[1]} {s[2]}" '
         'contype="0" conaffinity="0"/>'
@@ -49,7 +50,7 @@ def _settle(model: mujoco.MjModel, data: mujoco.MjData, seconds: float) -> None:
         mujoco.mj_step(model, data)
 
 
-def stand_on_sensors(parts: tuple = PARTS) -> tuple[float, float]:
+def stand_on_sensors(parts: tuple[Any, ...] = PARTS) -> tuple[float, float]:
     """Return what two scales under the ends of the board show (kg): the rig really stands on two touch sensors."""
     post = '<geom type="capsule" fromto="{x} -.05 -.01 {x} .05 -.01" size=".01"/>'
     pad = '<site name="{name}" type="box" pos="{x} 0 -.01" size=".03 .08 .03"/>'

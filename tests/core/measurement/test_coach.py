@@ -16,16 +16,18 @@ from equilix.core.measurement.belief import CoachModel, Observation, Response, b
 from equilix.core.measurement.coach import Action, Left, advise, with_scale
 from equilix.core.measurement.coaching import TESTS, AxisBench, Coaching, begin
 from equilix.core.statics.stages import BESIDE
+from equilix.core.statics.turning import Attitude
 from equilix.core.uncertainty.output_model import CG_AHEAD, firsts_of, output_model
 from equilix.devices.simulated.gimbal_model import GimbalModel, drawn
 from equilix.io.shipped import demo_book
 from equilix.supports.gimbal import mechanics as gimbal
 from equilix.supports.gimbal import outputs as axes
 from equilix.supports.gimbal.coaching import benches_of, with_readings
-from equilix.supports.gimbal.mechanics import SUPPORT, Attitude
+from equilix.supports.gimbal.mechanics import SUPPORT
 from equilix.supports.gimbal.motors import gravity_torques
 from equilix.supports.gimbal.stages import still_coached
 from tests.campaigns import campaign
+from tests.rigs.results import gimbal_result
 
 SOMEBODY = Operator("s", "Somebody")
 BOOK = demo_book()
@@ -260,7 +262,7 @@ class IntoTheFigures(unittest.TestCase):
             self.assertLess(abs(value - other), 3.0 * u, output)
             self.assertLess(u, 0.4 * wide, output)
         # Stages, motors and forms agree: one figure, one truth.
-        on_it = coached.result
+        on_it = gimbal_result(coached)
         assert on_it is not None
         target = SUPPORT.target(SUPPORT.case(coached))
         for stage in on_it.stages:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import unittest
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -26,7 +27,7 @@ AT = (0.0, 0.0)
 SLIP = 0.03
 
 
-def fixed(**known: object) -> CoachModel:
+def fixed(**known: Any) -> CoachModel:
     """Return a bench on which it is known how often somebody errs."""
     return CoachModel(**({"slip": SLIP, "slip_by": 1.0001} | known))
 
@@ -52,7 +53,7 @@ def seeds(
     return [believe(bench, looks, marks, seed) for seed in range(1, count + 1)]
 
 
-def mean(beliefs: list[CoachBelief], of: Callable[[CoachBelief], float]) -> float:
+def mean(beliefs: list[CoachBelief], of: Callable[..., float]) -> float:
     return float(np.mean([of(belief) for belief in beliefs]))
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 import unittest
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -124,7 +125,7 @@ class Campaigns(unittest.TestCase):
         NAMES,
     )
 
-    def campaign(self, rng: np.random.Generator, wrong: int | None = None, amount: float = 0.0) -> tuple:
+    def campaign(self, rng: np.random.Generator, wrong: int | None = None, amount: float = 0.0) -> tuple[Any, ...]:
         truth = self.MASSES * (1.0 + 0.02 * rng.standard_normal(8))
         kit = {n: sheet_part(n, float(m)) for n, m in zip(self.NAMES, self.MASSES, strict=True)}
         if wrong is not None:

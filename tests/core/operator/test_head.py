@@ -10,15 +10,11 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Side
-from equilix.core.carry.carried import (
-    gaze_down,
-    head_bend,
-    head_lever,
-    screen_from_eye,
-)
+from equilix.core.carry.carried import head_bend, head_lever
 from equilix.core.kit.parts import Category
 from equilix.core.operator.body import body_of
 from equilix.core.operator.head import head_beside, lean_needed
+from equilix.core.statics.looking import gaze_down, screen_from_eye
 from tests.rigs.people import LEFT_HANDED, MAN
 from tests.rigs.plain import block, shoulder_build
 

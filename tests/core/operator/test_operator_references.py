@@ -391,8 +391,8 @@ class HoldingTest(unittest.TestCase):
         # The CG 60 mm ahead of the line: W * 0.06 must come from somewhere.
         tipped = hold(8.0, np.array([0.37, 0.0, z + 0.1]), beside, asked)
         assert tipped is not None
-        couple = sum(h.couple for h in tipped.hands)
-        self.assertAlmostEqual(abs(float(couple[1])), 8.0 * STANDARD_GRAVITY * 0.06, delta=1e-6)
+        couple = sum(float(h.couple[1]) for h in tipped.hands)
+        self.assertAlmostEqual(abs(couple), 8.0 * STANDARD_GRAVITY * 0.06, delta=1e-6)
 
     def test_no_other_forces_do_better(self) -> None:
         """Against SciPy's interior-point solution of the same problem set up from scratch."""

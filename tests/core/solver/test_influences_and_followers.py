@@ -9,8 +9,8 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit, Operator, Placed
-from equilix.core.kit.parts import Category, Connection, Mount, MountKind
+from equilix.core.assembly.build import Build, Operator, Placed
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part
 from equilix.core.slides import level_setting, slide_of_camera
 from equilix.core.solver.choices import Follower, Variable
 from equilix.core.solver.lenses import _set_with, lens_table
@@ -24,7 +24,7 @@ from tests.rigs.plain import block, grip, shoulder_build
 MAN = Operator("m", "M", 1.78, 77.0)
 
 
-def rig(seed: int, support: str) -> tuple[Build, Kit]:
+def rig(seed: int, support: str) -> tuple[Build, dict[str, Part]]:
     """Return a camera on a plate that slides on the base, a lens, a battery behind, two grips."""
     rng = np.random.default_rng(seed)
     top = Mount("top", MountKind.DOVETAIL, (0.0, 0.0, 0.03), Connection.SLIDE, (1.0, 0.0, 0.0), -0.06, 0.06)
@@ -116,11 +116,11 @@ class Sways(unittest.TestCase):
         kit["note"] = replace(block("note", 1.0, (0.02, 0.02, 0.02)), mass=None)
         noted = replace(build, parts=(*build.parts, Placed("note", "note", "base", "rail", 0, 0.4)))
         without = {one.part: one.shift for one in influences(analyse(build, kit, MAN), 0.0)}
-        found = {one.part: one.shift for one in influences(analyse(noted, kit, MAN), 0.0)}
-        self.assertEqual(found.pop(len(build.parts)), 0.0)
-        self.assertEqual(found.keys(), without.keys())
-        for part, shift in without.items():
-            self.assertAlmostEqual(found[part], shift, places=12)
+        heard = {one.part: one.shift for one in influences(analyse(noted, kit, MAN), 0.0)}
+        self.assertEqual(heard.pop(len(build.parts)), 0.0)
+        self.assertEqual(heard.keys(), without.keys())
+        for number, shift in without.items():
+            self.assertAlmostEqual(heard[number], shift, places=12)
         self.assertGreater(told, 120)
         self.assertGreater(flipped, 10)
 

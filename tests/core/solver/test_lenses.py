@@ -13,20 +13,20 @@ from equilix.core.analysis import Analysis
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Part
 from equilix.core.slides import slide_of_camera
-from equilix.core.solver.lenses import fewest_marks, lens_table, worst_pair
+from equilix.core.solver.lenses import LensTable, fewest_marks, lens_table, worst_pair
 from tests.rigs.people import PERSON
 from tests.rigs.plain import block
 from tests.rigs.ways import camera_rig
 
 
 class Marks(unittest.TestCase):
-    def table(self, **more: float) -> tuple[Analysis, object, dict[str, Part]]:
+    def table(self, tolerance: float | None = None) -> tuple[Analysis, LensTable, dict[str, Part]]:
         build, kit = camera_rig(0.3)
         kit["heavy"] = replace(kit["lens"], id="heavy", name="heavy", mass=2.4)
         kit["blank"] = replace(kit["lens"], id="blank", name="blank", mass=None)
         kit["zoom"] = replace(kit["lens"], id="zoom", name="zoom", mass=1.8, cg_travel=0.03)
         found = analyse(build, kit, PERSON)
-        return found, lens_table(found, kit, PERSON, **more), kit
+        return found, lens_table(found, kit, PERSON, tolerance=tolerance), kit
 
     def test_at_each_mark_the_rig_is_level(self) -> None:
         """Summed part by part with that lens on; the zoom at either end, the camera alone without any."""

@@ -17,7 +17,7 @@ from equilix.core.assembly.clash import find_clashes
 from equilix.core.assembly.fit import best_seats, step_of
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part
-from equilix.core.solver.clearing import ClearingKind, clearings, into_travel
+from equilix.core.solver.clearing import Clearing, ClearingKind, clearings, into_travel
 from equilix.core.solver.growth import ahead_without, reordered, rod_orders, suggestions
 from equilix.core.solver.lenses import LensMark, fewest_marks, lens_table, worst_pair
 from equilix.io.shipped import demo_book
@@ -168,10 +168,10 @@ class Table(unittest.TestCase):
         self.assertIsNone(lens_table(empty, {}, OPERATOR))
 
 
-class Clearing(unittest.TestCase):
-    def clear(self, build: Build, kit: dict) -> dict:
+class Clearings(unittest.TestCase):
+    def clear(self, build: Build, kit: dict[str, Part]) -> dict[ClearingKind, Clearing]:
         analysis = analyse(build, kit, OPERATOR)
-        pair = next(f.placed_ids for f in analysis.findings if f.kind is FindingKind.CLASH)
+        pair = next((f.placed_ids[0], f.placed_ids[1]) for f in analysis.findings if f.kind is FindingKind.CLASH)
         found = clearings(analysis, kit, pair)
         for way in found:
             assembly = prepare(way.build, kit)

@@ -12,7 +12,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Hold, Operator, Take
 from equilix.core.carry.carried import Carry, carry, rest_for
-from equilix.core.kit.parts import Category
+from equilix.core.kit.parts import Category, Part
 from equilix.core.solver.lighten import (
     LighterKind,
     best_grips,
@@ -32,7 +32,7 @@ from tests.rigs.searches import BOOK, CARRYING
 
 @campaign
 class Lighter(unittest.TestCase):
-    def found(self, operator: Operator = MAN) -> tuple[Analysis, dict]:
+    def found(self, operator: Operator = MAN) -> tuple[Analysis, dict[str, Part]]:
         build, kit = shoulder_build(
             (block("camera", 3.5, (0.2, 0.1, 0.14), Category.BODY), 0.0),
             (wide("l", 0.14), 0.25),

@@ -11,6 +11,7 @@ import math
 import unittest
 from collections.abc import Callable
 from types import SimpleNamespace
+from typing import Any, cast
 from unittest import mock
 
 import numpy as np
@@ -48,7 +49,7 @@ _CARRY = "equilix.core.solver.lighten.carry"
 class Made(SimpleNamespace):
     """Stands for how a rig is carried: of two the one of more `worth` is better."""
 
-    def __init__(self, worth: float = 0.0, **more: object) -> None:
+    def __init__(self, worth: float = 0.0, **more: Any) -> None:
         given = {"out_of_reach": False, "steady": (1.0, 1.0, 1.0), "to_the_end": 60.0, "by_posture": False} | more
         given |= {"safe": more.get("safe", worth), "worst": SimpleNamespace(joint=BodyJoint.ELBOW, share=0.5)}
         if "share" in more or "joint" in more:
@@ -83,7 +84,7 @@ def along(name: str, y: float, low: float, high: float) -> Mount:
 
 
 class BestHold(unittest.TestCase):
-    def found(self, worth: Callable[[float, float], object], hands: Hold | None = None) -> Hold | None:
+    def found(self, worth: Callable[..., Any], hands: Hold | None = None) -> Hold | None:
         """Return the hold where `worth` of (ahead, below) (mm) is greatest, as the search finds it."""
         build, kit = handles()
         analysis = analyse(with_hold(build, hands or Hold()), kit, WOMAN)
@@ -143,7 +144,7 @@ class BestGrips(unittest.TestCase):
         self,
         build: Build,
         kit: dict[str, Part],
-        worth: Callable[[dict[str, float]], float | Made | Hindrance],
+        worth: Callable[..., float | Made | Hindrance],
         go_on: Callable[[], bool] = lambda: True,
     ) -> Lighter | None:
         def carried(analysis: Analysis, _operator: Operator, _support: str) -> object:
@@ -323,9 +324,7 @@ class BestScreen(unittest.TestCase):
 class Ways(unittest.TestCase):
     """Which ways are named, in what order: each search gives what it is told to."""
 
-    def named(
-        self, now: Made, takes: tuple[Take, ...] = (), support: str = "handheld", **found: object
-    ) -> list[object]:
+    def named(self, now: Any, takes: tuple[Take, ...] = (), support: str = "handheld", **found: Any) -> list[Lighter]:
         build, kit = handles()
         analysis = analyse(replace(build, support=support), kit, WOMAN)
         with mock.patch.multiple(
@@ -343,7 +342,7 @@ class Ways(unittest.TestCase):
 
     @staticmethod
     def way(kind: LighterKind, safe: float, share: float = 0.1) -> Lighter:
-        return Lighter(kind, Made(safe, share=share))
+        return Lighter(kind, cast(Carry, Made(safe, share=share)))
 
     def test_the_longest_comes_first_splitting_late_steadiness_last(self) -> None:
         ways = self.named(
@@ -383,25 +382,23 @@ class Ways(unittest.TestCase):
             "steadier": self.way(LighterKind.STEADIER, 80.0),
         }
         by_neck = Made(60.0, joint=BodyJoint.NECK)
-        named = [way.kind for way in self.named(by_neck, support="shoulder", **ways)]
+        named = [way.kind for way in self.named(by_neck, support="shoulder", **cast(Any, ways))]
         self.assertEqual(named, [LighterKind.SCREEN])
-        named = {way.kind for way in self.named(Made(60.0), support="shoulder", **ways)}
-        self.assertEqual(named, {LighterKind.GRIPS, LighterKind.BRACE})
-        self.assertEqual(self.named(Hindrance.NOT_HELD, **ways), [])
+        kinds = {way.kind for way in self.named(Made(60.0), support="shoulder", **cast(Any, ways))}
+        self.assertEqual(kinds, {LighterKind.GRIPS, LighterKind.BRACE})
+        self.assertEqual(self.named(Hindrance.NOT_HELD, **cast(Any, ways)), [])
 
 
 class Steadier(unittest.TestCase):
     """A counterweight of the kit, chosen for its inertia in tilt alone."""
 
-    def found(self, then: Callable[[str], object], now: object) -> Lighter | None:
+    def found(self, then: Callable[[str], Any], now: Any) -> Lighter | None:
         build, kit = handles()
         kit |= {f"w{k}": block(f"w{k}", 0.5 + 0.1 * k, (0.05, 0.05, 0.05), Category.WEIGHT) for k in range(3)}
         analysis = analyse(build, kit, WOMAN)
-        options = tuple(
-            Option(Placed(part_id, part_id, "base", "rail", 0, 0.3), part_id == "w9") for part_id in ("w0", "w1", "w2")
-        )
+        options = tuple(Option(Placed(part_id, part_id, "base", "rail", 0, 0.3)) for part_id in ("w0", "w1", "w2"))
 
-        def carried(found: Analysis, *_: object) -> object:
+        def carried(found: Analysis, *_: Any) -> object:
             new = [placed.id for placed in found.build.parts if placed.id.startswith("w")]
             return then(new[0]) if new else now
 

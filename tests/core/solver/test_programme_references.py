@@ -12,31 +12,30 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.resolve import prepare
 from equilix.core.keys import KEYS
-from equilix.core.kit.parts import Category, Connection, Mount, MountKind
-from equilix.core.solver.choices import Choice, Option
-from equilix.core.solver.plan import UNIT, Goal
-from equilix.core.solver.search import NO_LIMITS, _Search, find_plan
-from equilix.core.solver.search_space import Variable
-from equilix.core.solver.targets import Form, Target, form_value, target_of
+from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part
+from equilix.core.solver.choices import Choice, Option, Variable
+from equilix.core.solver.plan import NO_LIMITS, UNIT, Form, Goal, Target
+from equilix.core.solver.search import _Search, find_plan
+from equilix.core.solver.targets import form_value, target_of
 from tests.rigs.gimbals import random_gimbal
-from tests.rigs.plain import OPERATOR, all_free_slides, base, block, rail
+from tests.rigs.plain import OPERATOR, all_free_slides, base, block, point_of, rail
 from tests.rigs.sleds import random_sled
 
 X = np.array([1.0, 0.0, 0.0])
 
 
-def sleds(rng: np.random.Generator) -> tuple[Build, dict]:
+def sleds(rng: np.random.Generator) -> tuple[Build, dict[str, Part]]:
     """Return a base with a sled on it, a sled on that, a part on each, and one beside them."""
     kit = {"base": base(float(rng.uniform(0.5, 2.0)))}
     for name in ("low", "high"):
         tilted = (float(rng.uniform(0.6, 1.0)), 0.0, float(rng.uniform(-0.4, 0.4)))
-        size = tuple(float(v) for v in rng.uniform(0.02, 0.2, 3))
-        over = replace(rail("rail", 0.5, tilted), at=tuple(float(v) for v in rng.uniform(-0.1, 0.1, 3)))
+        size = point_of(rng.uniform(0.02, 0.2, 3))
+        over = replace(rail("rail", 0.5, tilted), at=point_of(rng.uniform(-0.1, 0.1, 3)))
         kit[name] = block(name, float(rng.uniform(0.2, 2.0)), size, mounts=(over,))
     # With a camera on it the rig's frame begins at its sensor, and goes along with what carries it.
     kinds = {"a": Category.BODY if rng.random() < 0.5 else Category.OTHER}
     for name in ("a", "b", "c"):
-        size = tuple(float(v) for v in rng.uniform(0.02, 0.2, 3))
+        size = point_of(rng.uniform(0.02, 0.2, 3))
         kit[name] = block(name, float(rng.uniform(0.2, 3.0)), size, kinds.get(name, Category.OTHER))
     at = {name: float(rng.uniform(-0.4, 0.4)) for name in kit}
     parts = (
@@ -51,7 +50,9 @@ def sleds(rng: np.random.Generator) -> tuple[Build, dict]:
 
 
 class AgainstTheRig(unittest.TestCase):
-    def programme(self, build: Build, kit: dict, variable: Variable | None = None, holder: str = "base") -> _Search:
+    def programme(
+        self, build: Build, kit: dict[str, Part], variable: Variable | None = None, holder: str = "base"
+    ) -> _Search:
         analysis = analyse(build, kit, OPERATOR)
         # Beside the base's own CG, which would else lie on neither side.
         self.point = analysis.equilibrium.point + np.array([0.017, 0.0, 0.0])
@@ -59,7 +60,7 @@ class AgainstTheRig(unittest.TestCase):
         free = variable or Variable(all_free_slides(analysis.assembly))
         return _Search(build, kit, target, free, NO_LIMITS, analysis.assembly)
 
-    def far_out(self, build: Build, kit: dict, settings: np.ndarray, holder: str) -> np.ndarray:
+    def far_out(self, build: Build, kit: dict[str, Part], settings: np.ndarray, holder: str) -> np.ndarray:
         """Return (n,) how far ahead of what holds the rig each part's CG lies (m), that point going with `holder`."""
         assembly = prepare(build, kit)
         now = assembly.at(assembly.settings(build))
@@ -221,7 +222,7 @@ class Bounds(unittest.TestCase):
         rng = np.random.default_rng(36)
         for _ in range(8):
             build, kit = sleds(rng)
-            deck = Mount("deck", MountKind.QUARTER_20, tuple(float(v) for v in rng.uniform(-0.2, 0.2, 3)))
+            deck = Mount("deck", MountKind.QUARTER_20, point_of(rng.uniform(-0.2, 0.2, 3)))
             kit["high"] = replace(kit["high"], mounts=(*kit["high"].mounts, deck))
             kit["block"] = block("block", float(rng.uniform(0.3, 1.0)), kind=MountKind.QUARTER_20)
             analysis = analyse(build, kit, OPERATOR)
@@ -266,7 +267,7 @@ class AsItStands(unittest.TestCase):
 class OnDetents(unittest.TestCase):
     """Slides with five stops each, batteries in a plate that slides, a weight: few enough places to try them all."""
 
-    def problem(self, rng: np.random.Generator) -> tuple[Build, dict, Variable, Target]:
+    def problem(self, rng: np.random.Generator) -> tuple[Build, dict[str, Part], Variable, Target]:
         lanes = tuple(
             Mount(name, MountKind.LIGHT_RODS, (0.0, 0.2 * k, 0.0), Connection.SLIDE, (1.0, 0.0, 0.0), -0.2, 0.2, 0.1)
             for k, name in enumerate(("one", "two", "three"))
@@ -294,7 +295,7 @@ class OnDetents(unittest.TestCase):
         return Build("d", "Detents", parts), kit, variable, Target(point, "base", (Form("pitch", X),), 0.02)
 
     def ledger(
-        self, build: Build, kit: dict, variable: Variable, target: Target, then: dict[str, float]
+        self, build: Build, kit: dict[str, Part], variable: Variable, target: Target, then: dict[str, float]
     ) -> dict[Goal, float]:
         """Return what each goal counts, by hand, with the parts of `then` on, each at its setting (m)."""
         now = {p.id: p.setting for p in build.parts}

@@ -11,7 +11,7 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import SLACK
 from equilix.core.carry.carried import Carry, carry
-from equilix.core.kit.parts import Category, Mount, MountKind
+from equilix.core.kit.parts import Category, Mount, MountKind, Part
 from equilix.core.solver.choices import Choice, Option, Variable
 from equilix.core.solver.plan import Form, Goal, Limits, Target
 from equilix.core.solver.search import find_plan
@@ -22,7 +22,7 @@ from tests.rigs.searches import BOOK
 
 
 class Choosing(unittest.TestCase):
-    def rig(self) -> tuple[Build, dict]:
+    def rig(self) -> tuple[Build, dict[str, Part]]:
         spots = tuple(Mount(f"m{k}", MountKind.QUARTER_20, (-0.2 - 0.1 * k, -0.5 * (k + 1), 0.0)) for k in range(2))
         kit = {"base": replace(base(1.0), mounts=(*base().mounts, *spots)), "front": block("front", 3.0)}
         kit["w"] = block("w", 1.0, (0.04, 0.04, 0.04), Category.WEIGHT, kind=MountKind.QUARTER_20)

@@ -13,7 +13,7 @@ from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.mounts import mount_of
 from equilix.core.frames import STANDARD_GRAVITY
-from equilix.core.kit.parts import Category
+from equilix.core.kit.parts import Category, Part
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.search_space import (
     lens_followers,
@@ -28,7 +28,7 @@ from tests.rigs.ways import camera_rig, moment
 
 
 class FallingShort(unittest.TestCase):
-    def rig(self, travel: float) -> tuple[Build, dict]:
+    def rig(self, travel: float) -> tuple[Build, dict[str, Part]]:
         """Return a front-heavy rig whose camera slide ends `travel` (m) behind where it stands."""
         build, kit = shoulder_build(
             (block("camera", 3.0, category=Category.BODY), 0.05), (block("lens", 1.5, category=Category.LENS), 0.25)

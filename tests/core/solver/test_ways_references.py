@@ -10,6 +10,7 @@ import unittest
 from itertools import combinations
 from pathlib import Path
 from types import SimpleNamespace
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -18,7 +19,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import new_warnings, stays
 from equilix.core.assembly.build import Build, Placed
-from equilix.core.carry.carried import carry, steadiness
+from equilix.core.carry.carried import steadiness
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
 from equilix.core.kit.parts import Connection as PartJoint
@@ -40,6 +41,7 @@ from equilix.present.carry.light_ways import light_ways
 from equilix.present.units import System
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.rigs.plain import OPERATOR, base, block, grip, rested, shoulder_build, worn
+from tests.rigs.results import carried_of, shoulder_result
 
 BOOK = demo_book()
 ROOT = Path(__file__).parents[3]
@@ -108,7 +110,7 @@ class Sideways(unittest.TestCase):
         # Plain sums: 4 kg at 90 mm, and 0.2 kg each at 0, over 7.1 kg.
         self.assertAlmostEqual(before.equilibrium.left, 4.0 * 0.09 / 7.1, places=9)
         first = ways_of(find_strategies(before, kit, OPERATOR), before, kit, System.METRIC)[0]
-        rest = first.preview.result.rest
+        rest = shoulder_result(first.preview).rest
         self.assertLess(abs(rest.left), 0.030)
         self.assertIs(stays(first.preview), Certainty.CLEAR)
         self.assertIn("bat", first.title)
@@ -182,7 +184,7 @@ class Proof(unittest.TestCase):
 
         real, left = optimize.milp, list(answers)
 
-        def milp(*args: object, **named: object) -> object:
+        def milp(*args: object, **named: Any) -> object:
             told = left.pop(0) if left else None
             return real(*args, **named) if told is None else told
 
@@ -255,7 +257,7 @@ class Filled(unittest.TestCase):
     def test_steadier_in_the_hands_says_what_it_costs(self) -> None:
         build = BOOK.builds[2]
         analysis = analyse(build, BOOK.parts, OPERATOR)
-        now = carry(analysis, OPERATOR, "handheld")
+        now = carried_of(analysis, OPERATOR, "handheld")
         way = best_steadier(analysis, BOOK.parts, OPERATOR, "handheld")
         self.assertGreater(way.carried.steady[1], 1.1 * now.steady[1])
         self.assertLessEqual(way.carried.to_the_end, now.to_the_end * 1.0005)

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import LEFT_SIDE, RIGHT_SIDE, UNDER, Grasp, Hold, Side
-from equilix.core.kit.parts import Category
+from equilix.core.kit.parts import Category, Part
 from equilix.core.statics.grasps import Place, handle_axis, hands_at, palm_of, places, thickness_of
 from tests.rigs.hands import handle
 from tests.rigs.people import MAN
@@ -18,7 +18,7 @@ from tests.rigs.plain import block, grip, shoulder_build
 
 class Places(unittest.TestCase):
     def setUp(self) -> None:
-        parts = (
+        parts: tuple[tuple[Part, float], ...] = (
             (block("camera", 2.0, (0.20, 0.12, 0.14), Category.BODY), 0.05),
             (block("lens", 1.0, (0.16, 0.09, 0.10), Category.LENS), 0.22),
             (handle("top"), 0.06),

@@ -55,8 +55,8 @@ class OneAnswer(unittest.TestCase):
         for low, high in zip(self.rig(), self.rig(0.0018), strict=True):
             for one, other in zip(low.held.hands, high.held.hands, strict=True):
                 np.testing.assert_allclose(one.force, other.force, atol=1e-6)
-            for one, other in zip(low.joints, high.joints, strict=True):
-                self.assertAlmostEqual(one.load, other.load, delta=1e-6)
+            for joint, same in zip(low.joints, high.joints, strict=True):
+                self.assertAlmostEqual(joint.load, same.load, delta=1e-6)
 
     def test_forces_do_not_depend_on_what_was_asked_before(self) -> None:
         afresh = [c.held for c in self.rig()]

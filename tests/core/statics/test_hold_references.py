@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import unittest
 import warnings
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -318,7 +319,7 @@ class BracesTest(unittest.TestCase):
                 if m.joint is BodyJoint.SHOULDER
             ]
             shoulder = next(joint for joint in c.joints if joint.joint is BodyJoint.SHOULDER)
-            self.assertAlmostEqual(shoulder.share, max(shares), places=12)
+            self.assertAlmostEqual(shoulder.share, float(max(shares)), places=12)
 
     def test_sitting_lowers_the_body_and_the_grips_rest_on_the_thighs(self) -> None:
         c = in_hands("wide", Hold(brace=Brace.KNEES))
@@ -405,6 +406,9 @@ class GeometricBodyTest(unittest.TestCase):
     that leaves less than a tenth of the moment.
     """
 
+    sizes: dict[str, float]
+    Human: Any
+
     @classmethod
     def setUpClass(cls) -> None:
         from yeadon.human import Human
@@ -427,10 +431,9 @@ class GeometricBodyTest(unittest.TestCase):
         }  # fmt: skip
         sizes |= {f"L{side}{key}": value for side in "ab" for key, value in arm.items()}
         sizes |= {f"L{side}{key}": value for side in "jk" for key, value in leg.items()}
-        cls.sizes = sizes
-        cls.Human = Human
+        cls.sizes, cls.Human = sizes, Human
 
-    def human(self, **angles: float) -> object:
+    def human(self, **angles: float) -> Any:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             return self.Human(self.sizes, CFG=dict.fromkeys(self.Human.CFGnames, 0.0) | angles)
@@ -460,7 +463,7 @@ class GeometricBodyTest(unittest.TestCase):
                 weights = [(s.mass, np.asarray(s.center_of_mass).ravel()) for s in segments]
                 theirs.append(sum(m * -(c - start)[1] for m, c in [*weights, (load, hand)]) * STANDARD_GRAVITY)
             carried = np.array([0.0, 0.0, load * STANDARD_GRAVITY])
-            found = {}
+            found: dict[Any, Any] = {}
             for m in measures(body, MAN, arm):
                 value = float(m.row[:3] @ carried) + m.own
                 found.setdefault(m.joint, []).append(value)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -30,7 +31,7 @@ from tests.rigs.plain import OPERATOR, block, grip, shoulder_build
 
 
 class PosesInNumbers(unittest.TestCase):
-    def found(self, brace: Brace, **more: float) -> Carry:
+    def found(self, brace: Brace, **more: Any) -> Carry:
         build, kit = shoulder_build(
             (block("camera", 2.0, (0.2, 0.1, 0.12), Category.BODY), 0.1), (grip("l"), 0.25), (grip("r"), 0.22)
         )
@@ -78,7 +79,7 @@ class PosesInNumbers(unittest.TestCase):
 
 
 class Poses(unittest.TestCase):
-    def held(self, brace: Brace, **more: float) -> Carry:
+    def held(self, brace: Brace, **more: Any) -> Carry:
         build, kit = shoulder_build(
             (block("camera", 2.0, (0.2, 0.1, 0.12), Category.BODY), 0.1),
             (grip("l"), 0.25),

@@ -14,7 +14,7 @@ from equilix.core.assembly.build import Build, Kit, Operator, Placed, Sex
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.keys import KEYS
-from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
+from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind, Part
 from equilix.core.kit.parts import Connection as PartJoint
 from equilix.core.registry import support_for
 from equilix.core.slides import level_setting, slide_of_camera
@@ -51,7 +51,7 @@ BOOK = demo_book()
 LENA = Operator("l", "Lena", 1.71, 66.0, sex=Sex.FEMALE)
 
 
-def random_rig(seed: int, key: str) -> tuple[Build, Kit]:
+def random_rig(seed: int, key: str) -> tuple[Build, dict[str, Part]]:
     """Return a camera on a slide with a lens, a battery and grips that may be staggered, lopsided by some way."""
     rng = np.random.default_rng(seed)
     nose = Mount("nose", MountKind.LENS_MOUNT, (0.08, 0.0, 0.0), PartJoint.FIXED, (1.0, 0.0, 0.0))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -27,6 +28,7 @@ from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest.settings import VestSettings
 from tests.rigs.gimbals import random_gimbal
 from tests.rigs.plain import block, shoulder_build
+from tests.rigs.results import gimbal_result, tripod_result
 
 MAN = Operator("m", "M", 1.78, 79.0)
 
@@ -38,7 +40,7 @@ class AtTheLimit(unittest.TestCase):
     def check(
         self,
         rig: tuple[Build, dict[str, Part]],
-        usual: Settings,
+        usual: Any,
         name: str,
         value: float,
         most: bool,
@@ -52,7 +54,7 @@ class AtTheLimit(unittest.TestCase):
     def test_a_gimbals(self) -> None:
         rig, usual = random_gimbal(4), GimbalSettings()
         analysis = analyse(with_settings(rig[0], usual), rig[1], MAN)
-        stages = analysis.result
+        stages = gimbal_result(analysis)
         self.check(rig, usual, "most", payload_of(gimbal.SUPPORT.case(analysis)), True, gimbal.OVER_PAYLOAD)
         others = replace(usual, tilt_rated=90.0, roll_rated=90.0, pan_rated=90.0)
         for stage in stages.stages:
@@ -78,7 +80,9 @@ class AtTheLimit(unittest.TestCase):
         self.check((build, dict(book.parts)), usual, "second", worn, True, vest.TWO_TO_LIFT)
 
     def test_ends_that_leave_no_room_are_refused(self) -> None:
-        for settings, names in ((VestSettings, ("least", "most")), (HarnessSettings, ("least", "most"))):
+        names = ("least", "most")
+        kinds: tuple[Any, ...] = (VestSettings, HarnessSettings)
+        for settings in kinds:
             self.assertTrue(settings(**dict(zip(names, (5.0, 5.001), strict=True))))
             for most in (5.0, 4.999):
                 with self.assertRaises(AssemblyError):
@@ -93,7 +97,7 @@ class AtTheLimit(unittest.TestCase):
     def test_a_tripods_head(self) -> None:
         rig, usual = shoulder_build((block("camera", 6.0, category=Category.BODY), 0.05)), TripodSettings(counter=90.0)
         build = replace(rig[0], support="tripod")
-        wants = analyse(with_settings(build, usual), rig[1], MAN).result.wants
+        wants = tripod_result(analyse(with_settings(build, usual), rig[1], MAN)).wants
         self.check((build, rig[1]), usual, "counter", wants, True, tripod.OVER_COUNTER)
 
 

@@ -25,7 +25,7 @@ from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.statics.stages import LEAN, Stages, Trouble, body_of_parts, peak_torque
 from equilix.core.statics.sweep import deepest, outline_across, passing, rectangle_gaps, turned_gaps
 from equilix.core.statics.turning import Attitude, BodyLink, motor_torques, torque_over
-from equilix.core.support import case_of, report_of
+from equilix.core.support import ONE_SCREW, case_of, report_of
 from equilix.core.uncertainty.montecarlo import sample
 from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.io.shipped import demo_book
@@ -39,6 +39,7 @@ from equilix.supports.gimbal.settings import MODES, GimbalSettings
 from equilix.supports.gimbal.stages import nearest_passing, passings, stages_of
 from tests.campaigns import campaign
 from tests.rigs.gimbals import X, Y, Z, random_gimbal, thin
+from tests.rigs.results import gimbal_result
 
 SOMEBODY = Operator("s", "Somebody")
 BOOK = demo_book()
@@ -54,7 +55,7 @@ def sum_of_moves(analysis: Analysis, step: WorkStep) -> float:
 def model_of(analysis: Analysis, down: np.ndarray) -> mujoco.MjModel:
     """Return bodies on hinges made of the parts' own masses, CGs and inertias, and of where the axes are."""
     assembly, positions = analysis.assembly, analysis.positions
-    on_it = analysis.result
+    on_it = gimbal_result(analysis)
     names = SUPPORT.stages(case_of(analysis))
     axes = {"pan": Z, "roll": X, "tilt": Y}
     text, ends, before = "", "", np.zeros(3)
@@ -140,7 +141,7 @@ class Torques(unittest.TestCase):
         angles = np.linspace(-math.pi, math.pi, 721)
         for seed in range(4):
             analysis = analyse(*random_gimbal(seed), SOMEBODY)
-            on_it = analysis.result
+            on_it = gimbal_result(analysis)
             level = model_of(analysis, np.array([0.0, 0.0, -1.0]))
             for k, name in ((2, "tilt"), (1, "roll")):
                 turned = [inverse(level, np.eye(3)[k] * a, np.zeros(3), np.zeros(3))[k] for a in angles]
@@ -155,7 +156,7 @@ class Torques(unittest.TestCase):
         """MuJoCo at the wanted acceleration: its own and that of a pan, beside holding and friction."""
         settings = GimbalSettings(gain=12.0)
         analysis = analyse(*random_gimbal(5, settings=settings), SOMEBODY)
-        on_it = analysis.result
+        on_it = gimbal_result(analysis)
         weightless = model_of(analysis, np.zeros(3))
         for k, name in ((2, "tilt"), (1, "roll"), (0, "pan")):
             need = need_of(SUPPORT.case(analysis), on_it.stage(name))
@@ -185,7 +186,7 @@ class Torques(unittest.TestCase):
         """Heat goes with the square of the torque; its mean over the tilt in use by summing many angles."""
         settings = GimbalSettings(heat=10.0, idle=4.0, energy=40.0)
         analysis = analyse(*random_gimbal(2, settings=settings), SOMEBODY)
-        on_it = analysis.result
+        on_it = gimbal_result(analysis)
         tilt, roll = on_it.stages[0], on_it.stages[1]
         angles = np.linspace(-settings.tilt_use, settings.tilt_use, 20_001)
         mean = float((torque_over(tilt.weight, *tilt.beside, angles) ** 2).mean()) / settings.tilt_rated**2
@@ -200,7 +201,7 @@ class Torques(unittest.TestCase):
     def test_ways_to_hold_it(self) -> None:
         """Upright and underslung load no motor but by what lies beside level axes; a briefcase loads pan."""
         analysis = analyse(*random_gimbal(3), SOMEBODY)
-        on_it = analysis.result
+        on_it = gimbal_result(analysis)
         upright, under = (gravity_torques(SUPPORT.case(analysis), MODES[way]) for way in ("upright", "underslung"))
         self.assertAlmostEqual(upright["tilt"], under["tilt"], places=9)
         self.assertAlmostEqual(upright["pan"], 0.0, places=12)
@@ -310,7 +311,7 @@ class Figures(unittest.TestCase):
         outside = [f for f in found.findings if f.kind == gimbal.AXIS_OUTSIDE]
         self.assertEqual([f.placed_ids for f in outside], [("tilt",)])
         # How far it passes by the nearest of them, by the corners of each.
-        stage = found.result.stage("tilt")
+        stage = gimbal_result(found).stage("tilt")
         away = []
         for part in np.flatnonzero(stage.parts).tolist():
             beside = outline_corners(found.assembly, found.positions, part)[:, [0, 2]]
@@ -360,7 +361,7 @@ class Screws(unittest.TestCase):
         full = next(one for one in BOOK.builds if one.id == "gimbal-full")
         tall = replace(full, parts=(*full.parts, Placed("tall", "tall", "cage", "top")))
         kit = {**BOOK.parts, "tall": box, "cage": cage}
-        found = [f for f in analyse(tall, kit, SOMEBODY).findings if f.kind == gimbal.ONE_SCREW]
+        found = [f for f in analyse(tall, kit, SOMEBODY).findings if f.kind == ONE_SCREW]
         self.assertEqual([f.placed_ids for f in found if f.placed_ids == ("tall",)], [("tall",)])
         one = next(f for f in found if f.placed_ids == ("tall",))
         self.assertAlmostEqual(one.limit, 787.4 * 0.020, delta=0.05)
@@ -370,7 +371,7 @@ class Screws(unittest.TestCase):
         flat = analyse(tall, {**kit, "tall": thin}, SOMEBODY).findings
         self.assertEqual([f.limit for f in flat if f.placed_ids == ("tall",)], [one.limit])
         calm = analyse(build, BOOK.parts, SOMEBODY)
-        self.assertFalse([f for f in calm.findings if f.kind == gimbal.ONE_SCREW])
+        self.assertFalse([f for f in calm.findings if f.kind == ONE_SCREW])
 
 
 class Plans(unittest.TestCase):
@@ -382,7 +383,7 @@ class Plans(unittest.TestCase):
             for step in order_of_work(analysis):
                 if step.placed_id:
                     build = build.with_placed(replace(build.placed(step.placed_id), setting=step.to))
-            after = analyse(build, kit, SOMEBODY).result
+            after = gimbal_result(analyse(build, kit, SOMEBODY))
             for name, beside in (("tilt", 0), ("tilt", 1), ("roll", 0), ("pan", 0)):
                 self.assertLess(abs(after.stage(name).beside[beside]), 1e-9, (seed, name))
 
@@ -423,7 +424,7 @@ class Plans(unittest.TestCase):
                 continue
             build = build.with_placed(replace(build.placed(step.placed_id), setting=step.to))
             done.append((step.stage, axes[step.stage].index(step.beside)))
-            now = analyse(build, kit, SOMEBODY).result
+            now = gimbal_result(analyse(build, kit, SOMEBODY))
             for name, k in done:
                 self.assertLess(abs(now.stage(name).beside[k]), 1e-9, step)
 
@@ -441,7 +442,7 @@ class Plans(unittest.TestCase):
                 if step.placed_id in ("camera", "riser", "arm"):
                     self.assertAlmostEqual(slides.plan.build.placed(step.placed_id).setting, step.to, delta=1e-7)
                     found += 1
-            after = slides.after.result
+            after = gimbal_result(slides.after)
             for name, k in (("tilt", 0), ("tilt", 1), ("roll", 0), ("pan", 0)):
                 self.assertLess(abs(after.stage(name).beside[k]), 1e-9)
         self.assertEqual(found, 9)
@@ -455,7 +456,7 @@ class Plans(unittest.TestCase):
         target = SUPPORT.target(case_of(analysis))
 
         def left(one: Build) -> float:
-            stages = analyse(one, kit, SOMEBODY, analysis).result
+            stages = gimbal_result(analyse(one, kit, SOMEBODY, analysis))
             total = 0.0
             for form in target.forms:
                 name, axis = form.name.split(" ")
@@ -480,7 +481,7 @@ class Plans(unittest.TestCase):
         off = ways[StrategyKind.LEAVE_OFF]
         self.assertTrue(off.full)
         self.assertNotIn("matte", {placed.id for placed in off.plan.build.parts})
-        for stage in off.after.result.stages:
+        for stage in gimbal_result(off.after).stages:
             self.assertLessEqual(peak_torque(stage), GimbalSettings().window(stage.name) + 1e-9)
 
 
@@ -637,9 +638,9 @@ class Clearance(unittest.TestCase):
                 now = analyse(build, BOOK.parts, SOMEBODY, now)
                 nearest = nearest_passing(SUPPORT.case(now), 0.15)
                 anew = analyse(build, BOOK.parts, SOMEBODY)
-                fresh = nearest_passing(SUPPORT.case(anew), 0.15)
-                self.assertEqual((nearest.first, nearest.second), (fresh.first, fresh.second))
-                self.assertAlmostEqual(nearest.gap, fresh.gap, delta=1e-11)
+                newest = nearest_passing(SUPPORT.case(anew), 0.15)
+                self.assertEqual((nearest.first, nearest.second), (newest.first, newest.second))
+                self.assertAlmostEqual(nearest.gap, newest.gap, delta=1e-11)
                 for near in (0.0, 0.02, 0.15) if step % 4 == 3 else (0.0,):
                     dragged = passings(SUPPORT.case(now), near)
                     anew = analyse(build, BOOK.parts, SOMEBODY)
@@ -679,7 +680,7 @@ class Clearance(unittest.TestCase):
         self.assertEqual([f.placed_ids for f in swings], [("sender", "pan-arm")])
         one = passings(SUPPORT.case(analysis))[0]
         sender, arm = (outline_corners(analysis.assembly, analysis.positions, k) for k in (one.first, one.second))
-        point = analysis.result.stages[0].point
+        point = gimbal_result(analysis).stages[0].point
         turned = (sender - point) @ rotation_about(Y, one.angle).T + point
         self.assertGreater(turned[:, 2].max(), arm[:, 2].min())
 

@@ -36,6 +36,7 @@ from equilix.supports.harness.mechanics import (
 from equilix.supports.harness.settings import HarnessSettings
 from tests.campaigns import campaign
 from tests.rigs.plain import block, grip, shoulder_build
+from tests.rigs.results import harness_result
 
 MAN = Operator("m", "M", 1.80, 80.0)
 
@@ -77,7 +78,7 @@ class Hanging(unittest.TestCase):
         """MuJoCo: rigid body on a ball joint with damping, let go level; both tilts to a thousandth of a degree."""
         for seed in range(4):
             analysis = analyse(*rig(seed), MAN)
-            found = analysis.result
+            found = harness_result(analysis)
             down = at_rest(analysis, found.hook.point)
             # Down in the rig's frame, by the angles of Ry(pitch) Rx(roll).
             pitch = math.asin(float(down[0]))
@@ -91,9 +92,9 @@ class Hanging(unittest.TestCase):
         build, kit = rig(1)
         low = replace(kit["camera"], mounts=(replace(kit["camera"].mounts[0], at=(0.0, 0.0, -0.2)),))
         found = analyse(build, {**kit, "camera": low}, MAN)
-        self.assertFalse(found.result.stable)
+        self.assertFalse(harness_result(found).stable)
         over = next(f for f in found.findings if f.kind == harness.TURNS_OVER)
-        self.assertAlmostEqual(over.amount, float(found.body.cg[2] - found.result.hook.point[2]))
+        self.assertAlmostEqual(over.amount, float(found.body.cg[2] - harness_result(found).hook.point[2]))
 
     def test_the_force_that_tilts_it_by_ten_degrees(self) -> None:
         """Turned by ten degrees about the hook, moments summed anew: weight times its way out, force times height."""
@@ -126,7 +127,7 @@ class UsualHook(unittest.TestCase):
         """Common practice: a strap goes to what is on top; the CG is then below, and the rig does not turn over."""
         build, kit = shoulder_build((block("camera", 5.0, (0.2, 0.12, 0.16), Category.BODY), 0.0))
         found = analyse(replace(build, support="harness"), kit, MAN)
-        hook = found.result.hook
+        hook = harness_result(found).hook
         corners = outline_corners(found.assembly, found.positions, hook.part)
         self.assertTrue(hook.usual)
         np.testing.assert_allclose(hook.point[:2], (corners[:, :2].min(axis=0) + corners[:, :2].max(axis=0)) / 2.0)
@@ -145,7 +146,7 @@ class WantedTilt(unittest.TestCase):
                 after = analyse(slid_to(build, way), kit, MAN)
                 self.assertAlmostEqual(after.equilibrium.ahead, 0.0, places=12)
                 # What it leans aside takes a little of the pitch.
-                self.assertAlmostEqual(after.result.pitch, pitch, delta=1e-3)
+                self.assertAlmostEqual(harness_result(after).pitch, pitch, delta=1e-3)
 
     def test_a_way_hangs_it_as_it_shall(self) -> None:
         for pitch in (0.0, math.radians(12.0), -math.radians(8.0)):
@@ -154,7 +155,7 @@ class WantedTilt(unittest.TestCase):
             way = next(w for w in find_strategies(analysis, kit, MAN, 0.001) if abs(w.remaining) < 0.001)
             again = analyse(way.after.build, kit, MAN)
             # Levelled in the side plane; hung askew as well, it dips by a hair less.
-            self.assertAlmostEqual(math.degrees(again.result.pitch), math.degrees(pitch), delta=0.05)
+            self.assertAlmostEqual(math.degrees(harness_result(again).pitch), math.degrees(pitch), delta=0.05)
 
     def test_the_hook_slid_on_its_rail_is_the_first_way(self) -> None:
         """Common practice: hang it from farther ahead or back before anything on the rig is moved."""
@@ -163,12 +164,12 @@ class WantedTilt(unittest.TestCase):
                 build, kit = rig(seed, HarnessSettings(most=15.0, pitch=pitch, room=0.5))
                 found = analyse(build, kit, MAN)
                 first = find_strategies(found, kit, MAN)[0]
-                if not found.result.stable:
+                if not harness_result(found).stable:
                     self.assertIsNot(first.kind, StrategyKind.HOLDER)
                     continue
                 self.assertIs(first.kind, StrategyKind.HOLDER)
                 self.assertEqual(first.plan.build.parts, build.parts)
-                after = analyse(first.plan.build, kit, MAN).result
+                after = harness_result(analyse(first.plan.build, kit, MAN))
                 # Hung askew as well, it dips by a hair less.
                 self.assertAlmostEqual(after.pitch, pitch, delta=1e-3)
 
@@ -185,7 +186,7 @@ class WantedTilt(unittest.TestCase):
         hooked = replace(build, parts=(*build.parts, top))
         hooked = with_settings(hooked, HarnessSettings(most=15.0, hook=Grasp("top", "hand")))
         analysis = analyse(hooked, kit, MAN)
-        self.assertFalse(analysis.result.hook.usual)
+        self.assertFalse(harness_result(analysis).hook.usual)
         moved = [set(w.plan.moved) for w in find_strategies(analysis, kit, MAN) if w.full]
         self.assertIn({"top"}, moved)
 
@@ -235,7 +236,7 @@ class Limits(unittest.TestCase):
             ends = [threshold.value for threshold in output_model(there).thresholds(harness.SHARE)]
             share = float(outputs.values(harness.SHARE, outputs.now())[0])
             self.assertAlmostEqual(share - over, ends[0], places=9)
-            self.assertAlmostEqual(there.result.share, share, places=12)
+            self.assertAlmostEqual(harness_result(there).share, share, places=12)
             near = [f.kind for f in there.findings if f.kind in (harness.NEAR_LIMIT, harness.OVER_LIMIT)]
             self.assertEqual(near, [kind] if kind else [])
             self.assertEqual(ends[1], 1.0)

@@ -39,6 +39,7 @@ from equilix.supports.shoulder.settings import ShoulderSettings
 from tests.rigs.gimbals import random_gimbal
 from tests.rigs.people import PERSON
 from tests.rigs.plain import block, grip, rail, shoulder_build
+from tests.rigs.results import gimbal_result
 
 
 class UnitsOfKeys(unittest.TestCase):
@@ -187,7 +188,7 @@ class UnitsOfKeys(unittest.TestCase):
             (axes.ROLL_PEAK, "roll_torque_peak_nm", 1.0),
             (axes.PAN_PEAK, "pan_torque_peak_nm", 0.5),
         ):
-            stage = analysis.result.stage(key.split("_")[0])
+            stage = gimbal_result(analysis).stage(key.split("_")[0])
             across = [k for k in range(3) if k != stage.about]
             peak = stage.mass * STANDARD_GRAVITY * math.hypot(*(stage.cg - stage.point)[across]) * share
             self.assertAlmostEqual(float(computed.values(output, computed.now())[0]), peak)
@@ -247,14 +248,14 @@ class UnitsOfKeys(unittest.TestCase):
                 axis = "xyz".index(form[1])
                 offsets = []
                 for one in (analysis, ended):
-                    stage = one.result.stage(form[0])
+                    stage = gimbal_result(one).stage(form[0])
                     offsets.append(float((stage.cg - stage.point)[axis]))
                 self.assertAlmostEqual(own[-1].left, offsets[1], places=9, msg=(name, form))
                 if form == (steps[0].stage, steps[0].beside):
                     # Nothing was set before it.
                     self.assertAlmostEqual(own[0].before, offsets[0], places=9)
-                for one, other in itertools.pairwise(own):
-                    self.assertEqual(one.left, other.before)
+                for step, later in itertools.pairwise(own):
+                    self.assertEqual(step.left, later.before)
 
     def test_the_room_of_a_robust_way_is_narrowed_by_what_cgs_may_be_off_along_the_rig(self) -> None:
         """``forward . sum m^2 R u^2 R^T . forward``, with parts that stand askew on rosettes."""

@@ -23,6 +23,7 @@ from equilix.core.solver.dead_weight import weight_block, weight_mounts
 from equilix.core.solver.problem import moment_form
 from equilix.core.statics.pad import Shoulder, Tip, pad_pressure, rest
 from tests.rigs.plain import OPERATOR, PLAIN, base, block, grip, hold_level, left_over, shoulder_build
+from tests.rigs.results import shoulder_result
 
 UP_ONLY = (0.0, 0.0, 100.0, 0.0, 0.0, 0.0)
 
@@ -159,7 +160,7 @@ class OverThePad(unittest.TestCase):
         found = analyse(build, kit, OPERATOR)
         self.assertAlmostEqual(found.equilibrium.tip_moment, 3.0 * STANDARD_GRAVITY * 0.10, places=12)
         self.assertAlmostEqual(float(found.equilibrium.moment.sum()), found.equilibrium.tip_moment, places=12)
-        self.assertEqual(found.result.roll_moment, 0.0)
+        self.assertEqual(shoulder_result(found).roll_moment, 0.0)
 
     def test_certainty(self) -> None:
         self.assertIs(certainty(0.02, 0.004), Certainty.CLEAR)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 import unittest
+from typing import Any
 from unittest import mock
 
 import scipy.optimize
@@ -25,6 +26,7 @@ from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest.mechanics import lens_marks
 from equilix.supports.vest.settings import VestSettings
 from tests.campaigns import campaign
+from tests.rigs.results import vest_result
 from tests.rigs.sleds import BOOK, SOMEBODY, X, left_of, random_sled
 
 
@@ -87,12 +89,12 @@ class Plans(unittest.TestCase):
         count = {"now": 0}
         kind_now: list[StrategyKind] = []
 
-        def counted(*args: object, **more: object) -> object:
+        def counted(*args: Any, **more: Any) -> Any:
             kinds[kind_now[-1]] = kinds.get(kind_now[-1], 0) + 1
             count["now"] += 1
             return whole(*args, **more)
 
-        def noted(kind: StrategyKind, *args: object) -> object:
+        def noted(kind: StrategyKind, *args: Any) -> Any:
             kind_now.append(kind)
             return found(kind, *args)
 
@@ -109,10 +111,10 @@ class Plans(unittest.TestCase):
         build, kit = random_sled(2, replace(VestSettings(), drop=0.35, room=0.01))
         analysis = analyse(build, kit, SOMEBODY)
         finding = next(f for f in analysis.findings if f.kind == vest.NO_DROP)
-        sled = analysis.result.sled
+        sled = vest_result(analysis).sled
         self.assertAlmostEqual(finding.limit, fastest_drop(sled.mass, sled.swing), places=12)
         for way in self._ways(build, kit):
-            self.assertGreater(way.after.result.sled.drop_time, 0.36)
+            self.assertGreater(vest_result(way.after).sled.drop_time, 0.36)
 
     def test_level_and_drop_by_feel_leaves_products_alone(self) -> None:
         build, kit = random_sled(4, replace(VestSettings(), dynamic=False))

@@ -17,7 +17,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Grasp
 from equilix.core.carry.carried import Carry, carry, load_above
-from equilix.core.chosen import settings_of, with_settings
+from equilix.core.chosen import with_settings
 from equilix.core.errors import AssemblyError
 from equilix.core.frames import STANDARD_GRAVITY, rotation_about
 from equilix.core.kit.parts import Foot, Mount, MountKind
@@ -38,9 +38,10 @@ from equilix.core.statics.sled import (
     swing_from,
 )
 from equilix.core.statics.spring_arm import ankle_lean, floats, setting_for, shift_back
-from equilix.core.support import report_of, with_values
+from equilix.core.support import ONE_SCREW, report_of, with_values
 from equilix.core.uncertainty.montecarlo import draw_rigs, sample
 from equilix.core.uncertainty.output_model import Samples, output_model, output_uncertainties
+from equilix.supports.gimbal.mechanics import SUPPORT as GIMBAL
 from equilix.supports.vest import mechanics as vest
 from equilix.supports.vest import outputs
 from equilix.supports.vest.hanging import arm_loads, worn_on
@@ -49,6 +50,7 @@ from equilix.supports.vest.outputs import wobble_uncertainties
 from equilix.supports.vest.settings import VestSettings
 from equilix.supports.vest.timing import with_readings
 from tests.campaigns import campaign
+from tests.rigs.results import vest_result
 from tests.rigs.sleds import BOOK, SOMEBODY, X, Y, body_xml, hanging, hinges, left_of, random_sled, with_lesson
 
 
@@ -132,14 +134,14 @@ class Spins(unittest.TestCase):
         build, kit = random_sled(5)
         before = analyse(build, kit, SOMEBODY)
         after = marks_of(before)[1]
-        sled = after.result.sled
+        sled = vest_result(after).sled
         rate = 0.7 * sled.fastest_pan()
         most = self._spun(after, ("0 0 1", "0 1 0", "1 0 0"), rate, 20.0, 0.0)
         self.assertLess(math.degrees(most.max()), 0.1)
         # Its battery 2 mm aside of its mark: the post rests where pan and weight agree, to first order.
         moved = after.build.placed("battery")
         other = analyse(after.build.with_placed(replace(moved, setting=moved.setting + 0.002)), kit, SOMEBODY)
-        lean = other.result.sled.lean_in(rate)[0]
+        lean = vest_result(other).sled.lean_in(rate)[0]
         model = mujoco.MjModel.from_xml_string(body_xml(other, hinges("0 0 1", "0 1 0")))
         data = mujoco.MjData(model)
 
@@ -155,7 +157,7 @@ class Spins(unittest.TestCase):
         for seed in (1, 2, 4):
             build, kit = random_sled(seed)
             after = marks_of(analyse(build, kit, SOMEBODY))[1]
-            fastest = after.result.sled.fastest_pan()
+            fastest = vest_result(after).sled.fastest_pan()
             nudge = math.radians(0.05)
             with self.subTest(seed=seed):
                 stays = self._spun(after, ("0 0 1", "0 1 0"), 0.85 * fastest, 12.0, nudge)
@@ -165,7 +167,7 @@ class Spins(unittest.TestCase):
 
     def test_products_are_about_the_bearing(self) -> None:
         analysis, sled = hanging(6)
-        at = analysis.result.bearing.point
+        at = vest_result(analysis).bearing.point
         total = np.zeros((3, 3))
         for i in range(len(analysis.assembly.parts)):
             d = analysis.positions.cg[i] - at
@@ -222,7 +224,7 @@ class Measured(unittest.TestCase):
         before = output_uncertainties(output_model(analysis))
         settings = with_readings(analysis, (wished, wished + 0.02, wished - 0.02), sled.lean[0] + 0.01, sled.lean[1])
         after = analyse(with_lesson(analysis.build, settings), analysis.assembly.kit, SOMEBODY)
-        then, uncertainties = after.result.sled, output_uncertainties(output_model(after))
+        then, uncertainties = vest_result(after).sled, output_uncertainties(output_model(after))
         # The answer lies between what the parts say and what was read, as their uncertainties have it.
         self.assertTrue(sled.drop_time < then.drop_time <= wished + 1e-9)
         self.assertLess(uncertainties[outputs.DROP], before[outputs.DROP])
@@ -232,7 +234,7 @@ class Measured(unittest.TestCase):
         # A second search stands on what was measured.
         steps, done = marks_of(after)
         self.assertTrue(steps)
-        self.assertAlmostEqual(done.result.sled.drop_time, 2.5, places=6)
+        self.assertAlmostEqual(vest_result(done).sled.drop_time, 2.5, places=6)
 
     def test_a_lesson_is_the_best_guess_of_many_rigs(self) -> None:
         # Of drawn rigs, those whose drop comes out near a reading: how their mean goes with it is what a lesson says.
@@ -263,7 +265,7 @@ class Measured(unittest.TestCase):
                 cg = list(part.cg)
                 cg[axis] += 0.1 * max(part.outline.size) * 0.05
                 kit[part.id] = replace(part, cg=(cg[0], cg[1], cg[2]))
-                other = analyse(analysis.build, kit, SOMEBODY).result.sled.drop_time
+                other = vest_result(analyse(analysis.build, kit, SOMEBODY)).sled.drop_time
                 change = math.hypot(change, other - sled.drop_time)
             moved[part.id] = change
         self.assertIn(finding.placed_ids[0], sorted(moved, key=lambda k: -moved[k])[:4])
@@ -274,8 +276,8 @@ class Measured(unittest.TestCase):
         kit = dict(analysis.assembly.kit)
         kit["glass"] = replace(kit["glass"], mass=kit["glass"].mass + 0.1)
         build = with_lesson(analysis.build, settings)
-        there = analyse(build, kit, SOMEBODY).result.sled
-        bare = analyse(with_lesson(build, None), kit, SOMEBODY).result.sled
+        there = vest_result(analyse(build, kit, SOMEBODY)).sled
+        bare = vest_result(analyse(with_lesson(build, None), kit, SOMEBODY)).sled
         self.assertEqual(there.drop_time, bare.drop_time)
         self.assertTrue(report_of(analyse(build, kit, SOMEBODY), SOMEBODY).said)
 
@@ -312,7 +314,7 @@ class ArmAndWearer(unittest.TestCase):
             settings = replace(VestSettings(), boom=math.radians(boom), left=left, set_for=7.0)
             build, kit = random_sled(3, settings)
             analysis = analyse(build, kit, SOMEBODY)
-            on_it = analysis.result
+            on_it = vest_result(analysis)
             carried = carry(analysis, SOMEBODY, "vest")
             self.assertIsInstance(carried, Carry)
             lean = carried.pose.stance.lean
@@ -342,7 +344,7 @@ class ArmAndWearer(unittest.TestCase):
         # Nobody leans farther than to lie down.
         self.assertEqual((ankle_lean(1.2, 1.0), ankle_lean(-1.2, 1.0)), (math.pi / 2.0, -math.pi / 2.0))
         analysis = analyse(*random_sled(3), SOMEBODY)
-        on_it, settings = analysis.result, vest.SUPPORT.settings(analysis.build)
+        on_it, settings = vest_result(analysis), vest.SUPPORT.settings(analysis.build)
         back, aside = on_it.shift
         loads = [
             *arm_loads(settings, analysis.body.mass),
@@ -357,7 +359,7 @@ class ArmAndWearer(unittest.TestCase):
 class WithAGimbal(unittest.TestCase):
     def test_a_gimbal_on_the_arm_weighs_there_with_all_its_stages(self) -> None:
         build = next(one for one in BOOK.builds if one.support == "gimbal")
-        build = with_settings(build, replace(settings_of(build, "gimbal"), carrier="vest"))
+        build = with_settings(build, replace(GIMBAL.settings(build), carrier="vest"))
         self.assertEqual(support_for("gimbal").carrier(build), "vest")
         analysis = analyse(build, BOOK.parts, SOMEBODY)
         carried = carry(analysis, SOMEBODY, "vest")
@@ -365,7 +367,7 @@ class WithAGimbal(unittest.TestCase):
         whole = sum(BOOK.parts[placed.part_id].mass for placed in build.parts)
         self.assertAlmostEqual(float(carried.held.pad_force[2]), whole * STANDARD_GRAVITY, places=6)
         # From its frame it hangs on the arm by the eyelet, as nobody chose a place.
-        on_it = analyse(replace(build, support="vest"), BOOK.parts, SOMEBODY).result
+        on_it = vest_result(analyse(replace(build, support="vest"), BOOK.parts, SOMEBODY))
         self.assertTrue(on_it.bearing.usual)
         self.assertAlmostEqual(on_it.load, (whole + 2.6) * STANDARD_GRAVITY, places=9)
 
@@ -381,11 +383,11 @@ class WithAGimbal(unittest.TestCase):
         self.assertEqual((hung.parts[0].parent, hung.parts[0].id), (None, "frame"))
         build = replace(sled, parts=(*stays, frame, *hung.parts[1:]))
         analysis = analyse(build, kit, SOMEBODY)
-        on_it = analysis.result
+        on_it = vest_result(analysis)
         x, y, xz, yz, _ = left_of(analysis)
         np.testing.assert_allclose(on_it.sled.offset[:2], (x, y), atol=1e-12)
         np.testing.assert_allclose(on_it.sled.products, (xz, yz), atol=1e-12)
-        screws = [f for f in analysis.findings if f.kind == vest.ONE_SCREW]
+        screws = [f for f in analysis.findings if f.kind == ONE_SCREW]
         self.assertIn("frame", [f.placed_ids[0] for f in screws])
         # 3 for shocks, the weight times its way from the screw: a free body of the gimbal alone.
         finding = next(f for f in screws if f.placed_ids[0] == "frame")
@@ -425,7 +427,7 @@ class Findings(unittest.TestCase):
         analysis = analyse(build, kit, SOMEBODY)
         bearing = build.placed("bearing")
         for _ in range(4):
-            sled = analysis.result.sled
+            sled = vest_result(analysis).sled
             bearing = replace(bearing, setting=bearing.setting - sled.below)
             analysis = analyse(build.with_placed(bearing), kit, SOMEBODY)
         self.assertIn(vest.CG_ON_BEARING, [finding.kind for finding in analysis.findings])
@@ -462,8 +464,8 @@ class OneTruth(unittest.TestCase):
                 outputs.FASTEST: sled.fastest_pan(),
                 outputs.FASTEST_ASIDE: sled.fastest_pan(1),
                 outputs.WOBBLE: sled.wobble_in(pan),
-                outputs.ON_VEST: analysis.result.load,
-                outputs.BACK: math.hypot(analysis.result.bends, analysis.result.sways),
+                outputs.ON_VEST: vest_result(analysis).load,
+                outputs.BACK: math.hypot(vest_result(analysis).bends, vest_result(analysis).sways),
             }
             for output, value in said.items():
                 if output in computed.offered:
@@ -538,16 +540,16 @@ class Figures(unittest.TestCase):
 
     def test_a_chosen_place_goes_before_every_other(self) -> None:
         build = next(one for one in BOOK.builds if one.id == "sled-zoom")
-        usual = analyse(build, BOOK.parts, SOMEBODY).result.bearing
+        usual = vest_result(analyse(build, BOOK.parts, SOMEBODY)).bearing
         self.assertFalse(usual.usual)
         chosen = replace(vest.SUPPORT.settings(build), bearing=Grasp("handle", "eye"))
         analysis = analyse(with_settings(build, chosen), BOOK.parts, SOMEBODY)
-        bearing = analysis.result.bearing
+        bearing = vest_result(analysis).bearing
         self.assertEqual(analysis.build.parts[bearing.part].id, "handle")
         self.assertFalse(bearing.usual)
         # One that is gone is as if nobody had chosen.
         gone = replace(chosen, bearing=Grasp("handle", "nothing"))
-        again = analyse(with_settings(build, gone), BOOK.parts, SOMEBODY).result.bearing
+        again = vest_result(analyse(with_settings(build, gone), BOOK.parts, SOMEBODY)).bearing
         np.testing.assert_allclose(again.point, usual.point)
 
     def test_short_is_by_more_than_its_room(self) -> None:
@@ -560,7 +562,7 @@ class Figures(unittest.TestCase):
     def test_products_at_their_tolerance_just_show(self) -> None:
         settings = replace(VestSettings(), pan=math.radians(25.0))
         analysis = analyse(*random_sled(5, settings), SOMEBODY)
-        target, sled = target_of(analysis), analysis.result.sled
+        target, sled = target_of(analysis), vest_result(analysis).sled
         allowed = {form.name: target.allowed(form) for form in target.forms}
         lever = lever_for(2.5, sled.mass, sled.swing)
         inertia = np.array(sled.inertia)
@@ -603,7 +605,7 @@ class Figures(unittest.TestCase):
         """Past the pan at which half of what brings it back is gone, what shows is ``shows/sqrt 2 (I_xx - I_zz)``."""
         settings = replace(VestSettings(), pan=math.radians(720.0))
         analysis = analyse(*random_sled(5, settings), SOMEBODY)
-        target, sled = target_of(analysis), analysis.result.sled
+        target, sled = target_of(analysis), vest_result(analysis).sled
         for name, way in (("spin x", 0), ("spin y", 1)):
             form = next(form for form in target.forms if form.name == name)
             more = float(sled.inertia[way, way] - sled.inertia[2, 2])
@@ -639,7 +641,7 @@ class Frames(unittest.TestCase):
 
     def test_inertia_about_the_bearing(self) -> None:
         analysis, sled = hanging(1)
-        np.testing.assert_allclose(sled.inertia, shift_inertia(analysis.body, analysis.result.bearing.point))
+        np.testing.assert_allclose(sled.inertia, shift_inertia(analysis.body, vest_result(analysis).bearing.point))
 
     def test_rows_keep_the_inertia(self) -> None:
         analysis, _ = hanging(1)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from typing import Any
 
 import mujoco
 import numpy as np
@@ -30,6 +31,7 @@ from equilix.supports.tripod.mechanics import plate_marks, slid_to, tilting_mome
 from equilix.supports.tripod.settings import LONG_DOVETAIL, TripodSettings
 from equilix.supports.tripod.table import nearest_step, resting
 from tests.rigs.plain import block, shoulder_build
+from tests.rigs.results import tripod_result
 
 MAN = Operator("m", "M", 1.80, 80.0)
 
@@ -64,7 +66,7 @@ class OnTheHead(unittest.TestCase):
         """The rig as one body on a hinge at the head's axis: the torque that holds it still (inverse dynamics)."""
         for seed in range(5):
             found = analyse(*rig(seed), MAN)
-            on_it, body = found.result, found.body
+            on_it, body = tripod_result(found), found.body
             axis = on_it.clamp.point - np.array([0.0, 0.0, 0.06])
             d = body.cg - axis
             full = " ".join(str(body.inertia[i, j]) for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (0, 2), (1, 2)))
@@ -90,9 +92,9 @@ class OnTheHead(unittest.TestCase):
     def test_a_matched_spring_holds_any_tilt_of_a_balanced_rig(self) -> None:
         """``S sin t = W h sin t``: what is left is nothing at every tilt once the plate is slid and S is W h."""
         build, kit = rig(2)
-        level = slid_to(build, analyse(build, kit, MAN).result.slide)
+        level = slid_to(build, tripod_result(analyse(build, kit, MAN)).slide)
         found = analyse(level, kit, MAN)
-        on_it = found.result
+        on_it = tripod_result(found)
         self.assertAlmostEqual(found.equilibrium.ahead, 0.0, places=12)
         weight = found.body.mass * STANDARD_GRAVITY
         for tilt in np.radians(np.arange(-60.0, 61.0, 20.0)).tolist():
@@ -112,7 +114,7 @@ class OnTheHead(unittest.TestCase):
         for slid in (0.0, 0.02, -0.02):
             build, kit = rig(1, TripodSettings(travel=0.076, slid=slid))
             heavy = {**kit, "lens": replace(kit["lens"], mass=5.0)}
-            on_it = analyse(build, heavy, MAN).result
+            on_it = tripod_result(analyse(build, heavy, MAN))
             room = 0.038 + slid if on_it.slide < 0.0 else 0.038 - slid
             self.assertAlmostEqual(on_it.short, max(abs(on_it.slide) - room, 0.0))
             self.assertGreater(on_it.short, 0.0)
@@ -123,7 +125,7 @@ class OnTheHead(unittest.TestCase):
         for settings in (TripodSettings(travel=0.076, slid=-0.038), TripodSettings(travel=0.0)):
             build, kit = rig(1, settings)
             analysis = analyse(build, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
-            self.assertLess(analysis.result.slide, 0.0)
+            self.assertLess(tripod_result(analysis).slide, 0.0)
             self.assertIsNone(support_for("tripod").with_slide(case_of(analysis)))
         nearly, kit = rig(1, TripodSettings(travel=0.076, slid=-0.037))
         analysis = analyse(nearly, {**kit, "lens": replace(kit["lens"], mass=5.0)}, MAN)
@@ -148,7 +150,7 @@ class OnTheHead(unittest.TestCase):
             found = analyse(more, {**kit, "hanging": hanging}, MAN)
             kinds = {f.kind: f for f in found.findings}
             self.assertEqual(tripod.MEETS_HEAD in kinds, meets, at)
-            self.assertAlmostEqual(kinds[tripod.OVER_COUNTER].amount, found.result.wants)
+            self.assertAlmostEqual(kinds[tripod.OVER_COUNTER].amount, tripod_result(found).wants)
 
     def test_nobody_carries_it_and_ways_still_balance_it(self) -> None:
         build, kit = rig(4)
@@ -220,20 +222,22 @@ class OnTheHead(unittest.TestCase):
         plates = [k for k, part in enumerate(found.assembly.parts) if part.category is Category.PLATE]
         lowest = min(plates, key=lambda k: bottoms[k])
         self.assertEqual(ids[lowest], "thick")
-        clamp = found.result.clamp
+        clamp = tripod_result(found).clamp
         self.assertEqual((ids[clamp.part], clamp.usual), ("thick", True))
         self.assertAlmostEqual(float(clamp.point[2]), float(bottoms[lowest]))
         self.assertIn("no plate is chosen:", report_of(found, MAN).said[0])
         for name in ("thin", "base", "camera"):
             chosen = analyse(with_settings(build, TripodSettings(plate=name, slid=0.03)), kit, MAN)
-            clamp, k = chosen.result.clamp, ids.index(name)
+            clamp, k = tripod_result(chosen).clamp, ids.index(name)
             self.assertEqual((clamp.part, clamp.usual), (k, False))
             # The rig slid forward: the head is behind the plate's middle.
             under = chosen.positions.centre[k] - [0.03, 0.0, chosen.assembly.edges[k, 2]]
             np.testing.assert_allclose(clamp.point, under, atol=1e-12)
             self.assertEqual(report_of(chosen, MAN).said, ())
         # A name that is not on the build counts as not chosen.
-        self.assertTrue(analyse(with_settings(build, TripodSettings(plate="gone")), kit, MAN).result.clamp.usual)
+        self.assertTrue(
+            tripod_result(analyse(with_settings(build, TripodSettings(plate="gone")), kit, MAN)).clamp.usual
+        )
 
     def test_figures_and_doubts_are_those_of_mass_and_height(self) -> None:
         """W h of what a spring must hold; its uncertainty by moving each part, JCGM 100 clause 5, brute force."""
@@ -241,7 +245,7 @@ class OnTheHead(unittest.TestCase):
         kit["monitor"] = block("monitor", 0.3, (0.02, 0.15, 0.09), Category.MONITOR, at=(0.0, 0.0, -0.3))
         build = replace(build, parts=(*build.parts, Placed("monitor", "monitor", "base", "rail", 0, 0.25)))
         found = analyse(build, kit, MAN)
-        on_it, body = found.result, found.body
+        on_it, body = tripod_result(found), found.body
         height = float(body.cg[2] - on_it.clamp.point[2]) + 0.05
         self.assertAlmostEqual(on_it.height, height)
         figures = report_of(found, MAN).figures
@@ -315,12 +319,13 @@ class OnTheHead(unittest.TestCase):
                     TripodSettings(travel=0.1, slid=slid)
 
     def test_settings_out_of_bounds_are_refused(self) -> None:
-        for bad, words in (
+        refused: tuple[tuple[dict[str, Any], str], ...] = (
             ({"travel": 0.1, "slid": 0.06}, "Mark of the plate"),
             ({"travel": -0.1}, "plate's travel"),
             ({"counter": 0.0}, "counterbalance"),
             ({"height": 9.0}, "clamp's height"),
-        ):
+        )
+        for bad, words in refused:
             with self.assertRaisesRegex(AssemblyError, words):
                 TripodSettings(**bad)
 
@@ -347,14 +352,14 @@ class OnATable(unittest.TestCase):
         """The same rig with the grips' boxes taken away, its CG kept: how it then stands, worked out by itself."""
         book = demo_book()
         build = replace(book.builds[0], support="tripod")
-        found = analyse(build, book.parts, MAN).result
+        found = tripod_result(analyse(build, book.parts, MAN))
         self.assertFalse(found.table.stands)
         self.assertTrue(found.folded.stands)
         kit = {
             key: replace(part, outline=None, cg=part.centre) if part.category is Category.GRIP else part
             for key, part in book.parts.items()
         }
-        self.assertAlmostEqual(found.folded.angle, analyse(build, kit, MAN).result.table.angle, places=9)
+        self.assertAlmostEqual(found.folded.angle, tripod_result(analyse(build, kit, MAN)).table.angle, places=9)
 
     def test_what_folds_away_for_nothing_stays(self) -> None:
         """A handle under the box's middle bears nothing at its edge; one that reaches out is what it stands on."""
@@ -362,7 +367,7 @@ class OnATable(unittest.TestCase):
             box = block("box", 5.0, (0.2, 0.1, 0.1), Category.BODY)
             build, kit = shoulder_build((box, 0.0), (block("handle", 0.0, (0.02, 0.02, 0.1), Category.HANDLE), out))
             kit["base"] = replace(kit["base"], outline=None, mass=0.0)
-            found = analyse(replace(build, support="tripod"), kit, MAN).result
+            found = tripod_result(analyse(replace(build, support="tripod"), kit, MAN))
             self.assertEqual(found.table.over, (1, 2))
             # Taking away what it stands on the more surely by is no help either.
             self.assertIsNone(found.folded, out)

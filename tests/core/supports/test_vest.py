@@ -13,6 +13,7 @@ from equilix.core.assembly.build import Placed
 from equilix.core.chosen import with_settings
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Connection, Mount, MountKind
+from equilix.core.measurement.lesson import CONTRADICTS
 from equilix.core.operator.body import UPRIGHT, body_of, worn_place
 from equilix.core.statics.sled import ELLIPTIC_K_HALF
 from equilix.core.uncertainty.output_model import CG_AHEAD, TOTAL_MASS, output_model
@@ -23,6 +24,7 @@ from equilix.supports.vest.mechanics import SUPPORT
 from equilix.supports.vest.settings import Timed, VestSettings
 from equilix.supports.vest.timing import readings_of, with_readings
 from tests.rigs.plain import block
+from tests.rigs.results import vest_result
 from tests.rigs.sled_facts import found_on, sled_fastest
 from tests.rigs.sleds import SOMEBODY, hanging, random_sled, with_lesson
 
@@ -50,7 +52,7 @@ class Limits(unittest.TestCase):
         low = build.with_placed(replace(build.placed("bearing"), setting=-0.2))
         analysis = analyse(low, kit, SOMEBODY)
         amount, limit = found_on(analysis)[vest.TOP_HEAVY]
-        above = float(analysis.body.cg[2] - analysis.result.bearing.point[2])
+        above = float(analysis.body.cg[2] - vest_result(analysis).bearing.point[2])
         self.assertAlmostEqual(amount, above)
         self.assertEqual(limit, 0.0)
 
@@ -118,7 +120,7 @@ class Places(unittest.TestCase):
         settings = replace(VestSettings(), reach=0.5, boom=0.3, socket=0.15, beside=0.12, left=True, hip_share=0.7)
         analysis = analyse(*random_sled(3, settings), SOMEBODY)
         pose, low = analysis.equilibrium.pose, body_of(SOMEBODY).low_back
-        sled = pose.shift + np.array([*analysis.body.cg[:2], analysis.result.bearing.point[2]])
+        sled = pose.shift + np.array([*analysis.body.cg[:2], vest_result(analysis).bearing.point[2]])
         ahead, left = 0.15 + 0.5 * math.cos(0.3), 0.12 + 0.5 * math.sin(0.3)
         # All of it goes with the trunk, which leans back and aside: brought upright again it hangs where it was set.
         lean = pose.stance.lean
@@ -178,7 +180,7 @@ class Readings(unittest.TestCase):
         self.assertEqual(learned.mass, analysis.body.mass)
         self.assertEqual(len(learned.tries), 3)
         after = analyse(with_lesson(analysis.build, learned), analysis.assembly.kit, SOMEBODY)
-        there = after.result.sled
+        there = vest_result(after).sled
         self.assertTrue(sled.drop_time < there.drop_time < sled.drop_time * 1.16)
         # What was learned of the inertia is in every figure that goes by it, and in no other.
         computed, plain = output_model(after), output_model(analysis)
@@ -199,10 +201,10 @@ class Readings(unittest.TestCase):
         self.assertIsNone(with_readings(analysis, ()))
         # Outputs that were read are observed while nothing contradicts, and only then.
         self.assertEqual([output for output, _ in SUPPORT.observed(SUPPORT.case(after))], [outputs.DROP])
-        wild = replace(learned, parted=vest.CONTRADICTS + 1e-6)
+        wild = replace(learned, parted=CONTRADICTS + 1e-6)
         found = analyse(with_lesson(after.build, wild), after.assembly.kit, SOMEBODY)
         self.assertEqual(SUPPORT.observed(SUPPORT.case(found)), ())
-        just = replace(learned, parted=vest.CONTRADICTS)
+        just = replace(learned, parted=CONTRADICTS)
         again = analyse(with_lesson(after.build, just), after.assembly.kit, SOMEBODY)
         self.assertEqual(len(SUPPORT.observed(SUPPORT.case(again))), 1)
         self.assertNotIn(vest.CONTRADICTED, {finding.kind for finding in again.findings})

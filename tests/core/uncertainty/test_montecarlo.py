@@ -9,6 +9,7 @@ from equilix.core.uncertainty.montecarlo import sample
 from equilix.core.uncertainty.output_model import output_model
 from tests.rigs.people import PERSON
 from tests.rigs.plain import block, shoulder_build
+from tests.rigs.progress import kept
 
 
 class Sampling(unittest.TestCase):
@@ -18,7 +19,7 @@ class Sampling(unittest.TestCase):
         heard: list[float] = []
         computed = output_model(found)
         assert computed is not None
-        self.assertIsNotNone(sample(found, computed, 4_000, progress=lambda share: heard.append(share) or True))
+        self.assertIsNotNone(sample(found, computed, 4_000, progress=kept(heard)))
         self.assertEqual(heard, sorted(heard))
         self.assertTrue(0.0 < heard[0] < heard[-1] == 1.0)
         self.assertTrue(all(share <= 1.0 for share in heard))

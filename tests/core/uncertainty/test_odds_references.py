@@ -11,8 +11,8 @@ from scipy import stats
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit, Operator
-from equilix.core.kit.parts import Category, HowKnown
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.kit.records import Shared
 from equilix.core.uncertainty.montecarlo import TAILS, Reason, draw_rigs, numerical_tolerance, odds, sample
 from equilix.core.uncertainty.output_model import CG_AHEAD, TIP_MOMENT, TOTAL_MASS, output_model
@@ -121,7 +121,7 @@ class Summary(unittest.TestCase):
                 self.assertIs(found.why, why, (first, first_u, why, unit))
 
 
-def rig() -> tuple[Build, Kit]:
+def rig() -> tuple[Build, dict[str, Part]]:
     """Return a rig of parts that are known in each way there is, two of them weighed with one scale."""
     parts = (
         (block("camera", 2.4, (0.16, 0.12, 0.14), Category.BODY, HowKnown.SHEET), 0.02),

@@ -15,18 +15,19 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator, Sex
 from equilix.core.carry.arrangements import carry_uncertainties as carry_uncertainties
-from equilix.core.carry.carried import Carry, carry
-from equilix.core.kit.parts import Category, HowKnown
+from equilix.core.carry.carried import Carry
+from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.uncertainty.output_model import CG_AHEAD, TIP_MOMENT, TOTAL_MASS, output_model, output_uncertainties
 from equilix.supports.shoulder import mechanics as shoulder
 from tests.campaigns import campaign
 from tests.rigs.plain import block, grip, shoulder_build
+from tests.rigs.results import carried_of
 
 HERE = Operator("h", "H", 1.68, 64.0, sex=Sex.FEMALE)
 SAMPLES = 500
 
 
-def rig(front: float, back: float) -> tuple[Build, Kit]:
+def rig(front: float, back: float) -> tuple[Build, dict[str, Part]]:
     """Return a rig of seven parts, some weighed, some by the sheet, some guessed."""
     sheet, guess = HowKnown.SHEET, HowKnown.GUESSED
     parts = (
@@ -114,12 +115,12 @@ class Sampled(unittest.TestCase):
         for front, back in ((1.9, 0.75), (0.7, 1.35)):
             build, kit = rig(front, back)
             analysis = analyse(build, kit, HERE)
-            found = carry(analysis, HERE, "shoulder")
+            found = carried_of(analysis, HERE, "shoulder")
             outputs, rng = output_model(analysis), np.random.default_rng(8)
             rows = []
             for _ in range(SAMPLES):
                 other = drawn(analysis, kit, rng)
-                rows.append(balance_figures(other) | carry_figures(carry(other, HERE, "shoulder")))
+                rows.append(balance_figures(other) | carry_figures(carried_of(other, HERE, "shoulder")))
             unsure = output_uncertainties(outputs) | carry_unsure(analysis, found)
             straight = {CG_AHEAD, TIP_MOMENT, TOTAL_MASS, shoulder.LEFT, "disc", "back"}
             self.check(balance_figures(analysis) | carry_figures(found), unsure, rows, straight)
@@ -127,9 +128,9 @@ class Sampled(unittest.TestCase):
     def test_in_the_hands(self) -> None:
         build, kit = rig(1.5, 0.9)
         analysis = analyse(build, kit, HERE)
-        found = carry(analysis, HERE, "handheld")
+        found = carried_of(analysis, HERE, "handheld")
         rng = np.random.default_rng(9)
-        rows = [carry_figures(carry(drawn(analysis, kit, rng), HERE, "handheld")) for _ in range(SAMPLES)]
+        rows = [carry_figures(carried_of(drawn(analysis, kit, rng), HERE, "handheld")) for _ in range(SAMPLES)]
         straight = {CG_AHEAD, TIP_MOMENT, TOTAL_MASS, shoulder.LEFT, "disc", "back"}
         self.check(carry_figures(found), carry_unsure(analysis, found), rows, straight)
 

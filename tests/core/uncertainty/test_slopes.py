@@ -29,7 +29,7 @@ from tests.rigs.plain import OPERATOR, block, grip, rail, shoulder_build
 from tests.rigs.sleds import random_sled
 
 
-def on_the_shoulder(seed: int) -> tuple[Build, Kit]:
+def on_the_shoulder(seed: int) -> tuple[Build, dict[str, Part]]:
     """Return a camera on a plate that slides, with things on the plate and beside it."""
     rng = np.random.default_rng(seed)
     parts = [(block(name, float(rng.uniform(0.3, 2.0))), float(rng.uniform(-0.4, 0.4))) for name in ("a", "b", "c")]

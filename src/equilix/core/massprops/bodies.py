@@ -30,7 +30,7 @@ def cuboid_inertia(mass: np.ndarray | float, size: np.ndarray) -> np.ndarray:
     return result
 
 
-def cylinder_inertia(mass: np.ndarray | float, radius: np.ndarray, length: np.ndarray) -> np.ndarray:
+def cylinder_inertia(mass: np.ndarray | float, radius: np.ndarray | float, length: np.ndarray | float) -> np.ndarray:
     """Return the principal moments (..., 3) (kg m2) of solid cylinders whose axis is x; lengths in m.
 
     Source: m r2/2 along, m/12 (3 r2 + L2) across, Meriam and Kraige, Dynamics, table D/4.

@@ -193,7 +193,7 @@ def sample(
         rows = rows + surprise[:, None] * gain
     samples = Samples.of(rows)
     firsts = firsts_of(outputs)
-    found = {}
+    found: dict[str, Odds] = {}
     for output in outputs.offered:
         values = outputs.values(output, samples)
         first, first_u = firsts[output]

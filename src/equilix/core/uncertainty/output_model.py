@@ -68,7 +68,7 @@ class OutputModel(Struct, eq=False):
     case: Case[Any, Any]
     statics: Statics | None
     slide: int | None
-    offered: tuple[str, ...]
+    offered: tuple[Output, ...]
     _last: dict[str, tuple[Samples, tuple[np.ndarray, np.ndarray]]] = field(default_factory=dict)
     #: What was worked out already: the rig moved by its uncertainties, and what that does to outputs.
     _moved: Samples | None = None

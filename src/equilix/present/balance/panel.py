@@ -16,6 +16,7 @@ from equilix.core.support import Case, case_of
 from equilix.core.units import Kind
 from equilix.present.cautions import cautions_of, lead_words
 from equilix.present.drawing.rig_drawing import letter
+from equilix.present.kit.table import HOW_WORDS
 from equilix.present.supports import text_of
 from equilix.present.supports.text import FORE_AFT, FigureRow, Sides, Verdict, but_words
 from equilix.present.units import MINUS, System, figure, uncertainty, unit_of
@@ -194,8 +195,12 @@ def _mass_words(part: Part, system: System) -> tuple[str, bool, str]:
     """Return a part's mass as the ledger shows it, whether it is guessed, and how it is known."""
     guessed = part.mass_known is HowKnown.GUESSED
     if part.mass is None:
-        return "mass not known", guessed, str(part.mass_known)
-    return ("≈ " if guessed else "") + figure(part.mass, Kind.MASS, system, unit=False), guessed, str(part.mass_known)
+        return "mass not known", guessed, HOW_WORDS[part.mass_known]
+    return (
+        ("≈ " if guessed else "") + figure(part.mass, Kind.MASS, system, unit=False),
+        guessed,
+        HOW_WORDS[part.mass_known],
+    )
 
 
 #: Clashes that are named one by one; more are counted.

@@ -134,7 +134,7 @@ def _draw_step(
     mount = analysis.assembly.slide_mounts[analysis.assembly.slide_parts.index(part)]
     scale = SlideScale(
         step.placed_id,
-        slider_of(analysis, step.placed_id).name.removesuffix(" scale"),
+        slider_of(analysis, step.placed_id).name,
         inner + 6.0,
         inner + room - 6.0,
         y + 52.0,

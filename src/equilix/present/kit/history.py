@@ -24,7 +24,7 @@ def provenance_words(part: Part) -> str:
     if part.mass is None:
         return "mass not known: weigh it"
     last = next((r for r in reversed(part.records) if r.quantity is Quantity.MASS), None)
-    by = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "from the maker’s sheet", HowKnown.GUESSED: "guessed"}
+    by = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "from the maker’s sheet", HowKnown.GUESSED: "estimated"}
     words = f"mass {by[part.mass_known]}"
     if last is not None and last.value == part.mass and stamp_words(last.stamp):
         words = f"mass {stamp_words(last.stamp)}"

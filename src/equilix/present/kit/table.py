@@ -55,9 +55,10 @@ EDITABLE = frozenset(
 #: What a cell says of a mass that nobody knows, as it is shown, and as it was.
 MASS_NOT_KNOWN = "mass not known"
 _NO_MASS = frozenset({"mass not known"})
-_HOW_KEYS = {"w": HowKnown.WEIGHED, "s": HowKnown.SHEET, "g": HowKnown.GUESSED}
+#: G for a guess was the letter before.
+_HOW_KEYS = {"w": HowKnown.WEIGHED, "s": HowKnown.SHEET, "e": HowKnown.GUESSED, "g": HowKnown.GUESSED}
 #: Words in which the table shows how a figure is known.
-HOW_WORDS = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "sheet", HowKnown.GUESSED: "guessed"}
+HOW_WORDS = {HowKnown.WEIGHED: "weighed", HowKnown.SHEET: "sheet", HowKnown.GUESSED: "estimated"}
 
 
 def heading(column: Column, system: System, currency: str) -> str:
@@ -331,12 +332,12 @@ def _category(text: str) -> Category:
 
 
 def parse_mass(text: str, system: System) -> tuple[float | None, HowKnown | None]:
-    """Return the mass (kg) and, if a letter W, S or G follows or ≈ leads, how it is known; None for an empty text."""
+    """Return the mass (kg) and, if a letter W, S or E follows or ≈ leads, how it is known; None for an empty text."""
     how = None
     text = text.strip()
     if text.startswith(("≈", "~")):
         how, text = HowKnown.GUESSED, text[1:].strip()
-    match = re.fullmatch(r"(.*[0-9a-z.])\s+([wsgWSG])", text) or re.fullmatch(r"(.*[0-9])([wsWS])", text)
+    match = re.fullmatch(r"(.*[0-9a-z.])\s+([wsegWSEG])", text) or re.fullmatch(r"(.*[0-9])([wseWSE])", text)
     # A letter that is a unit too is always the unit: "1.9 g" and "410 G" are grams, "2.4 kg g" is a guess.
     if match is not None and not re.fullmatch(r"[0-9.,]+\s*[gG]", text):
         text, how = match[1], known_of(match[2])

@@ -17,8 +17,8 @@ from equilix.core.analysis import Analysis, Finding
 from equilix.core.assembly.build import Build, Hold, Kit, Operator
 from equilix.core.cache import cached_for_rig
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
-from equilix.core.kit.parts import Category
-from equilix.core.records import WarningType
+from equilix.core.kit.parts import Category, MountKind
+from equilix.core.records import TableHolder, WarningType
 from equilix.core.registry import support_for
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import ALLOWED, weight_of
@@ -83,6 +83,11 @@ class GimbalSupport(Support[GimbalSettings, Stages]):
     """Three motors about three axes; who carries it stands beside."""
 
     key = "gimbal"
+    holder = TableHolder(
+        "pivot",
+        (MountKind.PAN_AXIS, MountKind.ROLL_AXIS, MountKind.TILT_AXIS),
+        ("tilt_torque_nm", "roll_torque_nm"),
+    )
     usual = USUAL
     result_type = Stages
     outputs = (
@@ -266,6 +271,10 @@ class GimbalSupport(Support[GimbalSettings, Stages]):
     def hindrance_of(self, analysis: Analysis) -> str:
         found = stages_of(analysis.assembly, analysis.positions, analysis.build, self.settings(analysis.build))
         return str(found) if isinstance(found, Trouble) else "no stages"
+
+    def table_figures(self, case: GimbalCase, figures: dict[str, float | None]) -> dict[str, object]:
+        inner = case.result.stages[0]
+        return {"offset_mm": (1e3 * (inner.cg - inner.point)).tolist(), **figures}
 
     def report(self, case: GimbalCase, operator: Operator, figures: dict[str, Figure]) -> Report:
         on_it, settings = case.result, case.settings

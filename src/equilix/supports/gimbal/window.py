@@ -23,8 +23,8 @@ from equilix.document.edits.builds import ChangeBuild, SetSlide
 from equilix.present.balance.coach_view import CoachWords, coach_words, draw_region
 from equilix.present.words import Slider, slider_of
 from equilix.supports.gimbal.coaching import benches_of, with_readings
-from equilix.supports.gimbal.link import SIMULATED, GimbalLink
 from equilix.supports.gimbal.mechanics import SUPPORT
+from equilix.supports.gimbal.window_link import SIMULATED, GimbalLink
 
 
 class CoachBench(QWidget):

@@ -32,7 +32,7 @@ from equilix.core.operator.leaning import (
     frame_share,
     reaching,
 )
-from equilix.core.records import Output, Threshold, WarningType
+from equilix.core.records import Output, TableHolder, Threshold, WarningType
 from equilix.core.rounding import SLIGHT, negligible
 from equilix.core.sources import common_practice, from_memory
 from equilix.core.statics.equilibrium import Equilibrium, SupportResult, equilibrium_at
@@ -275,6 +275,7 @@ class HarnessSupport(Support[HarnessSettings, HarnessResult]):
     """A hook on a cable ahead of the body, hands at the grips to guide."""
 
     key = "harness"
+    holder = TableHolder("hook", (MountKind.EYELET,), ("tension_n", "stable", "hang_pitch_deg", "hang_roll_deg"))
     usual = USUAL
     result_type = HarnessResult
     hindrance = "no hook"
@@ -398,6 +399,9 @@ class HarnessSupport(Support[HarnessSettings, HarnessResult]):
         if settings.least is not None and mass < settings.least:
             found.append(Finding(UNDER_LEAST, at, mass, u, limit=settings.least))
         return found
+
+    def table_figures(self, case: HarnessCase, figures: dict[str, float | None]) -> dict[str, object]:
+        return {**figures, "stable": case.result.stable}
 
     def report(self, case: HarnessCase, operator: Operator, figures: dict[str, Figure]) -> Report:
         analysis, result, point = case.analysis, case.result, case.result.hook.point

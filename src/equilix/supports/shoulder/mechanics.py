@@ -13,7 +13,7 @@ from equilix.core.assembly.resolve import Assembly, Positions, outline_corners
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.operator.head import EASY_LEAN, Head, head_beside, lean_from, lean_needed
-from equilix.core.records import Output, Threshold, WarningType
+from equilix.core.records import Output, TableHolder, Threshold, WarningType
 from equilix.core.statics.equilibrium import Equilibrium, SupportResult, equilibrium_at
 from equilix.core.statics.pad import SORE_PRESSURE, Rest, Shoulder, pad_pressure, rest
 from equilix.core.statics.pose import Hindrance, Pose, in_rig, on_shoulder
@@ -150,6 +150,7 @@ class ShoulderSupport(Support[ShoulderSettings, ShoulderResult]):
     """The pad on the shoulder, both hands at the grips."""
 
     key = "shoulder"
+    holder = TableHolder("pad", (MountKind.SHOULDER,), ("pitch_moment_nm", "roll_moment_nm"))
     usual = USUAL
     result_type = ShoulderResult
     hindrance = "no pad"

@@ -15,11 +15,11 @@ import numpy as np
 from equilix.core.analysis import Analysis, Finding
 from equilix.core.assembly.build import Hold, Kit, Operator
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY, X, Y, Z
-from equilix.core.kit.parts import Category
+from equilix.core.kit.parts import Category, MountKind
 from equilix.core.measurement.lesson import CONTRADICTS
 from equilix.core.operator.body import body_of
 from equilix.core.operator.leaning import LOWEST_BELT, by_the_trunk, frame_share, low_back_moments
-from equilix.core.records import WarningType
+from equilix.core.records import TableHolder, WarningType
 from equilix.core.rounding import negligible
 from equilix.core.solver.plan import Form, Target
 from equilix.core.solver.targets import ALLOWED, weight_of
@@ -146,6 +146,7 @@ class VestSupport(Support[VestSettings, VestResult]):
     """A vest, a spring arm, a sled."""
 
     key = "vest"
+    holder = TableHolder("bearing", (MountKind.BEARING,), ("static_pitch_deg", "static_roll_deg", "drop_time_s"))
     usual = USUAL
     result_type = VestResult
     hindrance = Hindrance.NO_BEARING.value
@@ -344,6 +345,10 @@ class VestSupport(Support[VestSettings, VestResult]):
         if not settings.release:
             found.append(Finding(NO_RELEASE, at))
         return found
+
+    def table_figures(self, case: VestCase, figures: dict[str, float | None]) -> dict[str, object]:
+        inertia = case.body.inertia
+        return {**figures, "pan_products_kg_m2": [float(inertia[X, Z]), float(inertia[Y, Z])]}
 
     def report(self, case: VestCase, operator: Operator, figures: dict[str, Figure]) -> Report:
         for key in ("drop_time_s", "fastest_pan_deg_s", "fastest_pan_aside_deg_s", "wobble_deg"):

@@ -21,6 +21,8 @@ from equilix.present.units import number
 _LOOK, _PATIENCE = 50, 5.0
 #: rad: from so far to either side an attitude is approached, so that friction cancels.
 _APPROACH = math.radians(5.0)
+#: N m: how a gimbal's readings scatter until it says so itself.
+_NOISE = 0.02
 #: Of its rating: a motor holds no more, so a reading beyond is none.
 _HOLDS = 2.0
 #: Where a typed port is no port: the stand-in.
@@ -54,7 +56,7 @@ class GimbalLink(QObject):
         #: The way that is asked about, None for none.
         self.asked: tuple[float, float] | None = None
         self._axis, self._rated = "", 0.0
-        self._noise = 0.02
+        self._noise = _NOISE
         self._efforts: list[float] = []
         self._greeted = False
         self._waited = 0.0
