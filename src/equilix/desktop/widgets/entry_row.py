@@ -20,7 +20,7 @@ from equilix.core.units import Kind
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, text_scale
 from equilix.desktop.widgets.glyphs import paint_category
-from equilix.desktop.widgets.labels import label
+from equilix.desktop.widgets.labels import OneLine, label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import AddParts
@@ -41,9 +41,9 @@ class EntryRow(QWidget):
         self.mass_field = QLineEdit()
         self.size_field = QLineEdit()
         self.name_field.setPlaceholderText("New part: name")
-        self.how_note = label(
-            "Enter adds it. W, S or E after the mass: weighed, maker’s sheet, estimated", 12.5, 400, "ink3"
-        )
+        self.how_note = OneLine("ink3", 12.5)
+        self.how_note.setText("W, S, E: how known")
+        self.how_note.tell("After the mass W, S or E says how it is known: weighed, maker’s sheet, estimated")
         self.kind_box = QComboBox()
         self.kind_box.setAccessibleName("Its kind")
         self.kind_box.addItem("kind: from its name", None)
@@ -81,8 +81,12 @@ class EntryRow(QWidget):
         entry.setSpacing(8)
         self.glyph = _EntryGlyph(self)
         entry.addWidget(self.glyph)
-        for field, width, stretch in ((self.name_field, 220, 4), (self.mass_field, 120, 2), (self.size_field, 170, 3)):
-            field.setMinimumWidth(60)
+        for field, least, width, stretch in (
+            (self.name_field, 118, 220, 4),
+            (self.mass_field, 80, 120, 2),
+            (self.size_field, 112, 170, 3),
+        ):
+            field.setMinimumWidth(round(least * text_scale()))
             field.setMaximumWidth(round(width * text_scale()))
             entry.addWidget(field, stretch)
         self.kind_box.setMinimumWidth(round(118 * text_scale()))

@@ -285,6 +285,9 @@ class NetRow(QWidget):
         painter.end()
 
 
+_TITLE = "Table of moments"
+
+
 class LedgerHead(QWidget):
     """The ledger's title and column heads."""
 
@@ -301,10 +304,10 @@ class LedgerHead(QWidget):
         width, line, s = float(self.width()), support_line(self.width()), text_scale()
         base = 21.0
         scene.line(0, 0.5, width, 0.5, "rule", 1.0)
-        scene.text(0, base, "Table of moments", 16, 600)
+        scene.text(0, base, _TITLE, 16, 600)
         roomy = width >= 660 * s
         if roomy:
-            scene.text(112 * s, base, self.grid_text, 13, 400, "ink3")
+            scene.text(text_width(_TITLE, 16) + 14 * s, base, self.grid_text, 13, 400, "ink3")
         sides = self.model.sides if self.model is not None else FORE_AFT
         for way, tone, sign, anchor in (
             (sides.less, "backT", -1.0, Anchor.END),

@@ -218,10 +218,12 @@ class SidePanel(QScrollArea):
                 self._words.append((place, made))
             case Heading():
                 row = self._row(10, 6)
-                row.addWidget(label(block.words, 16, 600), 1)
+                row.addWidget(label(block.words, 16, 600))
+                beside = label(block.beside, 13, 400, "ink3", wrap=True)
+                beside.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                row.addWidget(beside, 1)
                 if block.beside:
-                    self._beside[block.words] = label(block.beside, 13, 400, "ink3")
-                    row.addWidget(self._beside[block.words])
+                    self._beside[block.words] = beside
             case Figures():
                 self._figures.add(block.rows)
             case Buttons():

@@ -25,7 +25,7 @@ class StartPage(QWidget):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         column = QVBoxLayout(self)
-        column.setContentsMargins(0, 18, 0, 12)
+        column.setContentsMargins(0, 12, 0, 8)
         column.setSpacing(6)
         column.addWidget(label("How would you like to begin?", 24, 600))
         about = "You can undo each way. All lead to your own rig, balanced, on a build sheet."
@@ -43,7 +43,7 @@ class StartPage(QWidget):
 
     def _column(self, number: int, title: str, words: str) -> QVBoxLayout:
         made = QVBoxLayout()
-        made.setSpacing(6)
+        made.setSpacing(4)
         made.setAlignment(Qt.AlignmentFlag.AlignTop)
         made.addWidget(Rule())
         made.addWidget(label(f"{number}  {title}", 16, 600))
@@ -52,7 +52,7 @@ class StartPage(QWidget):
 
     def _button(self, text: str) -> QPushButton:
         button = QPushButton(as_item(text))
-        button.setMinimumHeight(round(32 * text_scale()))
+        button.setMinimumHeight(round(28 * text_scale()))
         button.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         return button
 

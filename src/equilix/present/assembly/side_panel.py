@@ -111,9 +111,7 @@ def _problems(model: BuildModel) -> list[Block]:
 
 
 def _clearing(advice: Advice, analysis: Analysis) -> list[Block]:
-    blocks: list[Block] = [
-        Heading("Ways to clear the clash", "" if advice.busy else "fewest and smallest changes first")
-    ]
+    blocks: list[Block] = [Heading("Ways to clear the clash", "" if advice.busy else "smallest change first")]
     if advice.busy:
         blocks.append(Search("searching"))
     if advice.pair is not None:

@@ -7,7 +7,7 @@ from msgspec import Struct
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.core.kit.records import Quantity, Stamp
 from equilix.core.units import Kind
-from equilix.present.kit.table import HOW_WORDS, MASS_NOT_KNOWN
+from equilix.present.kit.table import HOW_WORDS
 from equilix.present.units import System, figure, uncertainty
 
 
@@ -49,7 +49,7 @@ def history_rows(part: Part, system: System) -> tuple[HistoryRow, ...]:
     rows = []
     for record in reversed(part.records):
         kind = Kind.MASS if record.quantity is Quantity.MASS else Kind.LENGTH
-        value = MASS_NOT_KNOWN
+        value = "not known"
         if record.value is not None:
             value = f"{figure(record.value, kind, system, extra=1)} {uncertainty(record.uncertainty, kind, system)}"
         by = f" by {record.stamp.by}" if record.stamp.by else ""

@@ -52,9 +52,9 @@ EDITABLE = frozenset(
         Column.PRICE,
     }
 )
-#: What a cell says of a mass that nobody knows, as it is shown, and as it was.
-MASS_NOT_KNOWN = "mass not known"
-_NO_MASS = frozenset({"mass not known"})
+#: What a cell of the column of masses says where nobody knows it; whoever types or pastes it may say more.
+MASS_NOT_KNOWN = "?"
+_NO_MASS = frozenset({MASS_NOT_KNOWN, "not known", "mass not known", "no mass"})
 #: G for a guess was the letter before.
 _HOW_KEYS = {"w": HowKnown.WEIGHED, "s": HowKnown.SHEET, "e": HowKnown.GUESSED, "g": HowKnown.GUESSED}
 #: Words in which the table shows how a figure is known.

@@ -256,7 +256,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
     def slides_title(self, count: int, closely: bool = True) -> str:
         if count < 2:
             return ""
-        return f"Set the {count} scales" if closely else f"Set {count} scales, enough for the window"
+        return f"Set the {count} slides" if closely else f"Set {count} slides, enough for the window"
 
     def effects(self, before: GimbalCase, after: GimbalCase, system: System) -> tuple[str, ...]:
         was, then = before.result, after.result
