@@ -82,7 +82,7 @@ class OnTheDemo(DemoWindowTestCase):
     def test_the_first_way_by_keys_balances_all_axes_and_the_steps_are_done(self) -> None:
         view = self.window.balance
         self.wait_for(lambda: not view.finder.busy)
-        self.assertEqual(view.ways[0].title, "Set the 4 scales")
+        self.assertEqual(view.ways[0].title, "Set the 4 slides")
         QTest.keyClick(view.elevation, Qt.Key.Key_P)
         self.settle()
         QTest.keyClick(view.elevation, Qt.Key.Key_Return)

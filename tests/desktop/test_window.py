@@ -110,10 +110,10 @@ class Looks(DemoWindowTestCase):
         self.assertEqual(self.window.grab().toImage().pixelColor(700, 20), colors()["paper"])
         self.window.go(WEIGH)
         self.settle()
-        self.assertEqual(ink_of(self.window.weigh.entry.how_note), colors()["ink3"])
+        self.assertEqual(ink_of(self.window.weigh.bench.far_note), colors()["fwdT"])
         self.window.menu.named["theme"].trigger()
         self.assertIs(colors().theme, Theme.LIGHT)
-        self.assertEqual(ink_of(self.window.weigh.entry.how_note), colors()["ink3"])
+        self.assertEqual(ink_of(self.window.weigh.bench.far_note), colors()["fwdT"])
 
     def test_night_reaches_a_room_that_was_visited_by_day(self) -> None:
         self.window.go(CARRY)

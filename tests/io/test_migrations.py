@@ -78,6 +78,9 @@ class OldFiles(unittest.TestCase):
                 old = json.loads(data)
                 timed = {f".builds[{k}]" for k, b in enumerate(old["builds"]) if "'timed_mass': None" not in str(b)}
                 for place, value in leaves(old):
+                    if ".mounts" in place and str(value).endswith(" scale"):
+                        # What moves on a rail is a slide.
+                        value = f"{value.removesuffix(' scale')} slide"
                     for there in moved(place):
                         # Where nothing was timed, nothing is kept of it.
                         gone = ".timed." in there and there.partition(".supports")[0] not in timed
