@@ -17,6 +17,10 @@ def main(argv: list[str] | None = None) -> int:
         from equilix.cli.books import run as run_on_book
 
         return run_on_book(arguments[0], arguments[1:])
+    if arguments and arguments[0] in ("kinds", "assemble"):
+        from equilix.cli.bag import run as run_on_bag
+
+        return run_on_bag(arguments[0], arguments[1:])
     if arguments and arguments[0] == "analyse":
         from equilix.cli.analyse import run
 

@@ -60,7 +60,7 @@ def _unwritten(name: str, error: OSError) -> int:
 
 
 #: What stands first on the command line.
-COMMANDS = ("analyse", "demo", "instrument", "sheet")
+COMMANDS = ("analyse", "assemble", "demo", "instrument", "kinds", "sheet")
 
 
 def unknown_command(word: str) -> int:

@@ -49,21 +49,29 @@ def read_parts_table(path: Path) -> tuple[TableRow, ...]:
         file, the row as a spreadsheet counts it, and the column.
     """
     table = read_table(path)
-    head, rows = _headed(table)
+    head, rows = headed(table, COLUMNS, ("shape",))
     if len(rows) > MOST_PARTS:
         raise FormatError(f"{table.name} has more than {MOST_PARTS} parts. Keep only the rig’s.")
     return tuple(_row(table.name, number, cells, head) for number, cells in rows)
 
 
-def _headed(table: RawTable) -> tuple[dict[str, int], list[tuple[int, tuple[Cell, ...]]]]:
-    """Return where each known column is, and the rows below the header that aren't blank, as a spreadsheet counts."""
+def headed(
+    table: RawTable, needed: Sequence[str], others: Sequence[str] = ()
+) -> tuple[dict[str, int], list[tuple[int, tuple[Cell, ...]]]]:
+    """Return where each known column is, and the rows below the header that aren't blank, as a spreadsheet counts.
+
+    Raises
+    ------
+    FormatError
+        If a `needed` column is missing, one stands twice, or a cell stands under no heading.
+    """
     rows = [(number, row) for number, row in enumerate(table.rows, 1) if any(cell is not None for cell in row)]
     first, header = rows[0]
     names = [str(cell or "").strip().casefold() for cell in header]
-    for column in (*COLUMNS, "shape"):
+    for column in (*needed, *others):
         if names.count(column) > 1:
             raise FormatError(f"{table.name}: column {column} occurs twice. Keep one.")
-    missing = [column for column in COLUMNS if column not in names]
+    missing = [column for column in needed if column not in names]
     if missing:
         raise FormatError(f"{table.name}: row {first} lacks the column {', '.join(missing)}.")
     for number, row in rows[1:]:
@@ -71,12 +79,17 @@ def _headed(table: RawTable) -> tuple[dict[str, int], list[tuple[int, tuple[Cell
             raise FormatError(f"{table.name}, row {number}: a cell stands under no heading. Check the commas.")
     if len(rows) == 1:
         raise FormatError(f"{table.name}: no parts stand below the header. Add some.")
-    return {column: names.index(column) for column in (*COLUMNS, "shape") if column in names}, rows[1:]
+    return {column: names.index(column) for column in (*needed, *others) if column in names}, rows[1:]
+
+
+def plain_name(name: str) -> str:
+    """Return a name as one line of printable text, no longer than a name may be."""
+    return "".join(c if c.isprintable() else " " for c in name).strip()[:MAX_NAME]
 
 
 def _row(file: str, number: int, cells: tuple[Cell, ...], head: dict[str, int]) -> TableRow:
     where = f"{file}, row {number}"
-    values = {column: _value(f"{where}, column {column}", cells[head[column]]) for column in _NUMBERS}
+    values = {column: value_of(f"{where}, column {column}", cells[head[column]]) for column in _NUMBERS}
     shape = str((cells[head["shape"]] if "shape" in head else None) or Shape.BOX).casefold()
     if shape not in tuple(Shape):
         raise FormatError(f"{where}, column shape: {_quoted(shape)} is not box or cylinder.")
@@ -84,14 +97,14 @@ def _row(file: str, number: int, cells: tuple[Cell, ...], head: dict[str, int]) 
     if shape == Shape.CYLINDER and not math.isclose(size[1], size[2], rel_tol=1e-9):
         raise FormatError(f"{where}: a cylinder’s width_mm and height_mm must be equal.")
     name = unescaped(str(cells[head["name"]] or ""))
-    plain = "".join(c if c.isprintable() else " " for c in name).strip()[:MAX_NAME] or f"Part {number}"
+    plain = plain_name(name) or f"Part {number}"
     outline = Outline(size, (0.0, 0.0, 0.0), Shape(shape))
     known = HowKnown.SHEET
     part = Part(f"part {number}", plain, Category.OTHER, values["mass_kg"], known, outline, (0.0, 0.0, 0.0), known)
     return TableRow(part, (values["x_mm"] / 1e3, values["y_mm"] / 1e3, values["z_mm"] / 1e3))
 
 
-def _value(where: str, cell: Cell) -> float:
+def value_of(where: str, cell: Cell) -> float:
     """Return the number in a cell, within what a part may have; FormatError where there is none."""
     column = where.rsplit(" ", 1)[1]
     text = cell.strip() if isinstance(cell, str) else ""
