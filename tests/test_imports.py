@@ -125,7 +125,7 @@ BY_KEY = {
     "cli/instrument.py",  # a stand-in of that name
     "devices/line_gimbal.py",  # the instrument itself
     "devices/simulated/gimbal_launch.py",
-    "document/part_names.py",  # a word of its name
+    "document/kinds/naming.py",  # a word of its name
     "io/migrations.py",  # what older books said
     "cli/analyse.py",  # tables of a rig about a point
     "desktop/looks/shots.py",  # pictures for the page that describes it

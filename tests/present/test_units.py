@@ -11,8 +11,7 @@ from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown
 from equilix.core.units import FACTORS, Kind, from_display, to_display
 from equilix.document.book import Book
-from equilix.document.part_names import guess_category
-from equilix.document.typical_parts import typical
+from equilix.document.typical_parts import guess_category, typical
 from equilix.present.kit.table import Column, cell, changed, new_part, parse_mass, parse_size, paste
 from equilix.present.units import System, figure, number, parse, uncertainty, unit_of
 

@@ -22,7 +22,7 @@ from equilix.document.kinds.naming import NameReading, read_name
 from equilix.document.kinds.places import Loose
 from equilix.document.kinds.records import PartKind, shipped_kinds
 from equilix.io.bag_table import BagRow, read_bag
-from equilix.io.files import read_ordinary, shown
+from equilix.io.files import UNCHECKED, read_ordinary, shown
 from equilix.io.format import write_book
 
 _OPTIONS = {"help_option_names": ["--help"]}
@@ -92,7 +92,11 @@ def assemble_bag(bag: Path, out: Path, key: str, may_replace: bool, as_json: boo
     parts = tuple(
         replace(part, note=f"Asked: {asked[part.id]}") if part.id in asked else part for part in found.kit.values()
     )
-    write_book(replace(Book(), title=shown(bag)[:200], kit=parts, builds=(found.build,)), out, None)
+    write_book(
+        replace(Book(), title=shown(bag)[:200], kit=parts, builds=(found.build,)),
+        out,
+        UNCHECKED if may_replace else None,
+    )
     click.echo(msgspec.json.encode(_report(found)).decode() if as_json else _text(found))
     return 0
 

@@ -120,3 +120,8 @@ def mid_sentence(name: str) -> str:
     """Return a part's name as inside a sentence: "V-lock" and "L bracket" stay, "Matte box" becomes "matte box"."""
     keeps = len(name) > 1 and not name[1].islower() and not name.startswith("A ")
     return name if keeps else name[:1].lower() + name[1:]
+
+
+def capitalised(words: str) -> str:
+    """Return words with a capital at the front."""
+    return words[:1].upper() + words[1:]

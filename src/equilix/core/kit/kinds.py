@@ -16,14 +16,14 @@ class _Usual(Struct, frozen=True):
 
 
 class _Table(Struct, frozen=True):
-    kinds: dict[Category, _Usual]
+    usual: dict[Category, _Usual]
 
 
-_FILE = DATA / "usual_parts.json"
+_FILE = DATA / "kinds.json"
 #: Mass (kg) and length, width, height (mm) of a usual part of each kind, as the file has them; common practice.
 TYPICAL: dict[Category, tuple[float, tuple[float, float, float]]] = {
     category: (usual.mass, usual.size)
-    for category, usual in msgspec.json.decode(_FILE.read_bytes(), type=_Table).kinds.items()
+    for category, usual in msgspec.json.decode(_FILE.read_bytes(), type=_Table).usual.items()
 }
 
 #: Factor by which the mass of a part may differ from its kind's usual one before it is asked about.

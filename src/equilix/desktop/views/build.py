@@ -50,6 +50,7 @@ class BuildView(BuildPage):
         self._picked = False  # the place was chosen by hand, not by the order of work
         self.sets = BuildSets(workspace, self)
         self.acts = BuildActs(self)
+        self.together.changed.connect(self._proposal_came)
         self._connect()
 
     def _connect(self) -> None:
@@ -161,13 +162,26 @@ class BuildView(BuildPage):
                 *(self.model, analysis, w.book, self.advice.model(), self.loose, self.sets.rows()),
                 selected=w.selected,
                 system=w.system,
+                proposed=self.together.proposed,
             ),
             self._act,
         )
 
+    def _proposal_came(self) -> None:
+        self.draw()
+        self._fill_panel()
+
     def _act(self, key: Key) -> None:
         """Do what was chosen in the panel."""
         match key:
+            case ("together",):
+                self.together.propose()
+            case ("put all",):
+                self.together.put_all()
+            case ("leave",):
+                self.together.leave()
+            case ("answer", question, choice):
+                self.together.answer(int(question), int(choice))
             case ("way", number):
                 self.advice.choose_number(int(number))
             case ("apply",):
@@ -276,7 +290,13 @@ class BuildView(BuildPage):
         both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
         build, selected = self.workspace.build, self.workspace.selected
         single = self.workspace.preferences.single_keys
-        if build is None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if self.together.proposed is not None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            QTimer.singleShot(0, self.together.put_all)
+        elif self.together.proposed is not None and key == Qt.Key.Key_Escape:
+            self.together.leave()
+        elif key == Qt.Key.Key_A and single and not modifiers & Qt.KeyboardModifier.ControlModifier:
+            QTimer.singleShot(0, self.together.propose)
+        elif build is None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             QTimer.singleShot(0, self.acts.begin_empty)
         elif key == Qt.Key.Key_Delete:
             self.acts.take_off()

@@ -11,6 +11,7 @@ from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.views.build_advice import BuildAdvice
+from equilix.desktop.views.build_together import BuildTogether
 from equilix.desktop.widgets.build_drawing import BuildDrawingView
 from equilix.desktop.widgets.offer_tray import OfferTray
 from equilix.desktop.widgets.scene_view import SceneView
@@ -40,6 +41,7 @@ class BuildPage(QWidget):
         self.slides = SlideParts(workspace, self.drawing, self._scale_and_slides, digits=False)
         self.tray = OfferTray()
         self.advice = BuildAdvice(workspace)
+        self.together = BuildTogether(workspace)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 0, 24, 0)
         layout.setSpacing(0)
@@ -70,9 +72,12 @@ class BuildPage(QWidget):
         analysis = self.workspace.analysis()
         if analysis is None or self.drawing.scene_width < 50:
             return
+        proposed = self.together.proposed
+        if proposed is not None:
+            analysis = proposed.preview
         self.drawn = draw_build(
             analysis,
-            self.workspace.book.parts,
+            dict(analysis.assembly.kit) if proposed is not None else self.workspace.book.parts,
             self.workspace.system,
             self.drawing.scene_width,
             self.drawing.scene_height,
@@ -86,6 +91,9 @@ class BuildPage(QWidget):
         if way is not None:
             for projection in (self.drawn.side, self.drawn.top):
                 draw_moved(scene, way.preview, way.moved, projection)
+        if proposed is not None:
+            for projection in (self.drawn.side, self.drawn.top):
+                draw_moved(scene, proposed.preview, proposed.added, projection)
         scene.text(0, 22, "Side", 16, 600)
         scene.text(38, 22, "both views to one scale", 13, 400, "ink3")
         top = round(self.drawing.scene_height * SIDE_SHARE) + 22
@@ -96,7 +104,7 @@ class BuildPage(QWidget):
             scene.text(
                 self.drawing.scene_width / 2, self.drawing.scene_height * 0.34, words, 15, 500, "ink2", Anchor.MIDDLE
             )
-        kit = self.workspace.book.parts
+        kit = analysis.assembly.kit
         tips: dict[tuple[str, ...], str] = {
             ("part", placed.id): kit[placed.part_id].name for placed in analysis.build.parts
         }

@@ -149,7 +149,7 @@ ROOMS = (
         "Build",
         _make_build,
         _mark_build,
-        "Build: Enter puts the next part on, 1 to 9 the numbered one. J puts on a loose one\n"
+        "Build: Enter puts the next part on, 1 to 9 the numbered one. J puts on a loose one. A puts all together\n"
         "[ and ]: mount. M types a mark. T turns. Delete takes off. S: sets\n"
         "While you drag: Esc puts back. Alt does not snap to level",
     ),

@@ -24,7 +24,7 @@ from equilix.desktop.widgets.labels import OneLine, label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import AddParts
-from equilix.document.part_names import guess_category
+from equilix.document.typical_parts import guess_category
 from equilix.present.kit.table import kind_words, new_part, odd_words, parse_mass
 from equilix.present.units import readable, unit_of
 

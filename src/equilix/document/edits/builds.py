@@ -310,13 +310,13 @@ class ApplyPlan(Struct, frozen=True, eq=False):
         for part in self.new_parts:
             names[part.id] = new_part_id(book)
             book = book.with_part(replace(part, id=names[part.id]))
-        taken = {placed.id for placed in old.parts}
+        before = {placed.id: placed for placed in old.parts}
+        taken = set(before)
         placed_names: dict[str, str] = {}
         for placed in self.build.parts:
-            if placed.id not in taken:
+            if placed.id not in before:
                 placed_names[placed.id] = new_id("p", taken)
                 taken.add(placed_names[placed.id])
-        before = {placed.id: placed for placed in old.parts}
         parts = tuple(
             replace(
                 placed,

@@ -8,7 +8,7 @@ to the next seat where a better one is blocked: that is asked.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -44,10 +44,11 @@ _DEEP = 2
 
 
 class PlaceChoice(Struct, frozen=True):
-    """One answer: what the part would go onto (a placed id), and where it would lie of that."""
+    """One answer: what the part would go onto (a placed id), where it would lie of that, and how it would be placed."""
 
     onto: str
     relation: str
+    placed: Placed
 
 
 class Question(Struct, frozen=True):
@@ -183,10 +184,11 @@ class _Work(Standing):
             self._ask_nothing_takes(one)
             return False
         sure = one.reading.sure and not one.reading.asked and not blocked
+        offered = [] if sure else list(self._offered(chosen, candidates))
         self.add(one, chosen.placed)
         self.joints.append(Joint(chosen.placed.id, chosen.onto, chosen.relation, chosen.how, sure))
         if not sure:
-            self.questions.append(Question(part.id, _why(one, blocked), _choices(chosen, candidates)))
+            self.questions.append(Question(part.id, _why(one, blocked), tuple(offered)))
         return True
 
     def _ask_nothing_takes(self, one: Loose) -> None:
@@ -217,6 +219,17 @@ class _Work(Standing):
                 return self._put_on(one, _DEEP)
         self.build, self.of, self.joints, self.questions, self.spare = kept
         return False
+
+    def _offered(self, chosen: Candidate, candidates: Sequence[Candidate]) -> Iterator[PlaceChoice]:
+        """Yield at most three different places of a part, the chosen one first, each as free as it can be there."""
+        yield PlaceChoice(chosen.onto, chosen.relation, chosen.placed)
+        seen = {(chosen.onto, chosen.relation)}
+        for one in candidates:
+            if len(seen) == _MOST_CHOICES:
+                return
+            if (one.onto, one.relation) not in seen:
+                seen.add((one.onto, one.relation))
+                yield PlaceChoice(one.onto, one.relation, self._settled(one)[1])
 
     def _free_one(self, candidates: Sequence[Candidate]) -> tuple[Candidate | None, bool]:
         """Return the cheapest place with what it would meet, and whether a better seat is blocked or it meets one."""
@@ -355,9 +368,3 @@ def _why(one: Loose, blocked: bool) -> str:
     if blocked and not reading.kind.ask:
         return "Its usual place is taken. Where does it go?"
     return "Where does it go? This differs from rig to rig."
-
-
-def _choices(chosen: Candidate, candidates: Sequence[Candidate]) -> tuple[PlaceChoice, ...]:
-    found = [PlaceChoice(chosen.onto, chosen.relation)]
-    found += [PlaceChoice(one.onto, one.relation) for one in candidates]
-    return tuple(dict.fromkeys(found))[:_MOST_CHOICES]

@@ -33,7 +33,9 @@ def _screw(mount_id: str, x: float, y: float, z: float, name: str, kind: MountKi
 
 
 def _box(a: Asked) -> Part:
-    return shapes.make(a.id, a.name, a.category, a.mass, a.size, (0, 0, a.size[2] / 2), feet=(Foot(_SCREW),))
+    # How a gimbal's parts are joined, nobody can guess: each is asked for.
+    feet = () if a.category is Category.GIMBAL else (Foot(_SCREW),)
+    return shapes.make(a.id, a.name, a.category, a.mass, a.size, (0, 0, a.size[2] / 2), feet=feet)
 
 
 def _on_screw(a: Asked) -> Part:

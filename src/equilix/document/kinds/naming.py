@@ -124,7 +124,8 @@ def _found(name: str, tokens: list[str], lexicon: _Lexicon) -> tuple[_Match, lis
         best = _best(order, lexicon)
         if best is not None and (order is tokens or _ends_in(best, order, first)):
             found.append((best, order))
-    return max(found, key=lambda pair: (not pair[0].phrase.vague, pair[0].size), default=None)
+    plain = next((pair for pair in found if not pair[0].phrase.vague), None)
+    return plain or (found[0] if found else None)
 
 
 class _Match(Struct, frozen=True):

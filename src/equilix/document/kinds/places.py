@@ -131,6 +131,15 @@ class Standing:
         self._space: Space | None = None
         self._trial: Space | None = None
 
+    def id_for(self, part: Part) -> str:
+        """Return the id that a part gets on the build: its own, unless something there has that."""
+        taken = {placed.id for placed in self.build.parts}
+        return (
+            part.id
+            if part.id not in taken
+            else next(name for number in range(1, len(taken) + 2) if (name := f"{part.id}, {number}") not in taken)
+        )
+
     def geometry(self) -> tuple[Assembly, Positions]:
         if self._space is None or self._space[0] is not self.build:
             assembly = prepare(self.build, self.kit)
@@ -230,7 +239,7 @@ class Standing:
         if own is not None:
             taken = _TAKEN if self._taken(holder, where) and where in ("under", "round") else 0.0
             mount, foot = own
-            placed = Placed(part.id, part.id, holder, own=mount, own_foot=foot)
+            placed = Placed(self.id_for(part), part.id, holder, own=mount, own_foot=foot)
             yield Candidate(
                 0.02 + taken + (_ASIDE if yielded else 0.0), 0, holder, relation, JOINT_WORDS.get(by, by), placed
             )
@@ -255,14 +264,14 @@ class Standing:
                 continue
             foot = _foot_for(part, free.mount.kind, where)
             if foot is not None:
-                yield Placed(part.id, part.id, holder, free.mount.id, foot), abs(free.mount.at[1])
+                yield Placed(self.id_for(part), part.id, holder, free.mount.id, foot), abs(free.mount.at[1])
         if where not in ("under", "round", "between"):
             return
         for under in free_feet(self.build, self.kit):
             if under.placed_id == holder and under.foot.kind in kinds:
                 mount = next((m for m in part.mounts if m.kind is under.foot.kind), None)
                 if mount is not None:
-                    yield Placed(part.id, part.id, holder, mount.id, under.number, reversed=True), 0.0
+                    yield Placed(self.id_for(part), part.id, holder, mount.id, under.number, reversed=True), 0.0
 
     def _on_rods(self, one: Loose, where: str, holder: str) -> Iterator[Candidate]:
         """Yield a place on rods that lie on the side where such a part goes, or through."""
@@ -279,11 +288,11 @@ class Standing:
         if mount is None:
             return
         if foot is not None:
-            placed = Placed(one.part.id, one.part.id, holder, mount.id, foot)
+            placed = Placed(self.id_for(one.part), one.part.id, holder, mount.id, foot)
         else:
             bottom = face_point(one.part, (2, -1.0), (0.0, 0.0))
             own = Mount("own", MountKind.OWN, mount.at, Connection.SLIDE, low=mount.low, high=mount.high)
-            placed = Placed(one.part.id, one.part.id, holder, own=own, own_foot=bottom)
+            placed = Placed(self.id_for(one.part), one.part.id, holder, own=own, own_foot=bottom)
         yield Candidate(0.0, 0, holder, "rods", JOINT_WORDS["rods"], placed, wish)
 
     def _wish(self, one: Loose, where: str, holder: str) -> float | None:

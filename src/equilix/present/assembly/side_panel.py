@@ -16,6 +16,7 @@ from equilix.present.assembly.drawing import MOST_SHOWN
 from equilix.present.assembly.joining import LooseRow
 from equilix.present.assembly.sets_view import SetRow, belongs_to
 from equilix.present.assembly.spots import spot_where
+from equilix.present.assembly.together import Together
 from equilix.present.card import AdviceRow
 from equilix.present.panel import (
     Act,
@@ -36,6 +37,7 @@ from equilix.present.words import mid_sentence, short_name
 
 EMPTY, STARTER, TYPICAL, SELECT, JOIN, SET, REORDER = "empty", "starter", "typical", "select", "join", "set", "reorder"
 TAKE_OFF, TURN, MARK, SETS = "take off", "turn", "mark", "sets"
+TOGETHER, PUT_ALL, LEAVE, ANSWER = "together", "put all", "leave", "answer"
 
 
 class Advice(Struct, frozen=True, eq=False):
@@ -62,14 +64,25 @@ def build_panel(
     sets: tuple[SetRow, ...],
     selected: str,
     system: System,
+    proposed: Together | None = None,
 ) -> PanelModel:
-    """Return the panel; `loose` is what nothing on the build takes yet, `selected` the chosen part's id or ""."""
+    """Return the panel; `loose` is what nothing on the build takes yet, `selected` the chosen part's id or "".
+
+    `proposed` is how the loose parts would go on, while that is shown.
+    """
     blocks: list[Block] = [Figures(model.figures)]
     if not analysis.build.parts and not book.kit:
         blocks.append(Words("The kit is empty. List your parts in Weigh, or add typical ones:", "ink"))
         blocks.append(Buttons((Act((TYPICAL,), "Add typical parts"),)))
     blocks += _problems(model)
-    if loose:
+    if proposed is not None:
+        blocks += _together(proposed)
+    elif analysis.build.parts or book.kit:
+        on_build = {placed.part_id for placed in analysis.build.parts}
+        if sum(part.id not in on_build for part in book.kit) > 1:
+            tip = "Shows how the loose parts of the kit would go on (A)"
+            blocks.append(Buttons((Act((TOGETHER,), "Put together what is loose", tip),)))
+    if loose and proposed is None:
         blocks.append(Heading("Loose parts", "J puts on the first"))
         tip = "Choose how the part goes on the build"
         for place, row in enumerate(loose):
@@ -87,7 +100,18 @@ def build_panel(
     blocks.append(Heading("Selected part"))
     blocks += _selected(analysis.build, selected, book)
     blocks.append(Words("Clashes are judged by boxes of the kit’s sizes. Check on the rig itself.", "ink3"))
-    return PanelModel(model.verdict, tuple(blocks))
+    return PanelModel(_proposal_verdict(proposed) if proposed is not None else model.verdict, tuple(blocks))
+
+
+def _proposal_verdict(proposed: Together) -> Verdict:
+    """Return the sentence that leads while it is shown how loose parts would go on."""
+    count, asked = len(proposed.added), len(proposed.questions)
+    if not count:
+        several = f"{asked} part{'s are' if asked != 1 else ' is'} asked about."
+        return Verdict(several if asked else "Nothing goes on by itself.", "Choose a place below." if asked else "")
+    head = f"{count} part{'s have' if count != 1 else ' has'} a place."
+    note = f"{asked} more {'are' if asked != 1 else 'is'} asked about." if asked else ""
+    return Verdict(head, "Enter puts them on, Esc leaves it.", note=note)
 
 
 def no_build_panel(starters: tuple[Build, ...]) -> PanelModel:
@@ -96,6 +120,32 @@ def no_build_panel(starters: tuple[Build, ...]) -> PanelModel:
     acts += [Act((STARTER, build.id), build.name, note=build.note) for build in starters]
     blocks = (Heading("Start", "estimated until you weigh"), Buttons(tuple(acts), stacked=True))
     return PanelModel(Verdict("No build yet.", "Start empty or from a typical build."), blocks)
+
+
+def _together(proposed: Together) -> list[Block]:
+    """Return what is proposed of the loose parts: where they go, what is asked, what stays off."""
+    count = len(proposed.rows)
+    blocks: list[Block] = []
+    if count:
+        blocks.append(Heading("Put together", f"{count} part{'s' if count != 1 else ''}, dashed"))
+        acts: tuple[Act, ...] = (
+            Act((PUT_ALL,), "Put all on", "One step. Ctrl+Z undoes it (Enter)"),
+            Act((LEAVE,), "Leave it", "Esc"),
+        )
+        blocks.append(Buttons(acts))
+        blocks += [Words(row, "ink") for row in proposed.rows]
+    elif not proposed.questions:
+        blocks.append(Words("Nothing of the kit has a place on this rig. Put parts on by hand."))
+    for number, question in enumerate(proposed.questions):
+        blocks.append(Heading(question.name))
+        blocks.append(Words(question.asks))
+        acts = tuple(Act((ANSWER, str(number), str(k)), one.words) for k, one in enumerate(question.answers))
+        if acts:
+            blocks.append(Buttons(acts, stacked=True))
+    if proposed.spare:
+        blocks.append(Heading("Stays off"))
+        blocks += [Words(words) for words in proposed.spare]
+    return blocks
 
 
 def _problems(model: BuildModel) -> list[Block]:

@@ -15,8 +15,7 @@ from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.limits import is_plain
 from equilix.core.units import from_display
 from equilix.document.book import Book, new_id
-from equilix.document.part_names import guess_category
-from equilix.document.typical_parts import typical
+from equilix.document.typical_parts import guess_category, typical
 from equilix.io.csv_escaping import unescaped
 from equilix.io.files import GoOn, go_on_or_stop, never_stop
 from equilix.io.tables import Cell, Formula, RawTable

@@ -16,8 +16,7 @@ from equilix.core.kit.parts import TOUCH_POINTS, Category, HowKnown, MountKind, 
 from equilix.core.kit.uncertainty import whole_mass_uncertainty
 from equilix.core.units import Kind
 from equilix.document.book import Book, new_id
-from equilix.document.part_names import guess_category, is_single
-from equilix.document.typical_parts import typical
+from equilix.document.typical_parts import guess_category, part_kind, typical
 from equilix.io.csv_escaping import unescaped
 from equilix.present.units import System, figure, number, parse, uncertainty, unit_of
 
@@ -264,7 +263,7 @@ def odd_words(part: Part, old: Part | None, system: System) -> str:
 def kind_words(category: Category, name: str) -> str:
     """Return what a kind is called in the entry row: rods are a pair unless their name says otherwise."""
     if category is Category.RODS:
-        return "a single rod" if is_single(name.casefold()) else "rods, a pair"
+        return "a single rod" if part_kind(category, name).key == "rod_single" else "rods, a pair"
     return {Category.HANDLE: "top handle", Category.GRIP: "side handle, grip"}.get(category, category.value)
 
 
