@@ -126,6 +126,8 @@ BY_KEY = {
     "devices/line_gimbal.py",  # the instrument itself
     "devices/simulated/gimbal_launch.py",
     "document/kinds/naming.py",  # a word of its name
+    "document/kinds/assemble.py",  # on a vest a post stands first
+    "document/kinds/makers.py",  # the pad's own mount
     "io/migrations.py",  # what older books said
     "cli/analyse.py",  # tables of a rig about a point
     "desktop/looks/shots.py",  # pictures for the page that describes it

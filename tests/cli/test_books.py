@@ -194,7 +194,7 @@ class Books(OnTheCommandLine):
         self.assertEqual(done.stderr, "equilix analyse: the output can't be written: the disk is full.\n")
 
     def test_a_command_that_is_none_is_told_what_there_is(self) -> None:
-        for word, said in (("analyze", "did you mean analyse?"), ("weigh", "the commands are analyse, demo")):
+        for word, said in (("analyze", "did you mean analyse?"), ("weigh", "the commands are analyse, assemble, demo")):
             code, out, err = self.call(word, "x.equilix", "--from", "A")
             self.assertEqual((code, out, err.count("\n")), (2, "", 1))
             self.assertIn(said, err)

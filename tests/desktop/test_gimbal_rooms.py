@@ -311,7 +311,7 @@ class FromAnEmptyBook(by_keys.ByKeys):
             "Gimbal shelf": ("Gimbal plate", "under", "slides a", "30 mm", "", "", ""),
             "Tilt rail": ("Gimbal shelf", "left", "slides u", "45 mm", "", "80 mm", ""),
             "Tilt arm": ("Tilt rail", "left", "gimbal tilt", "", "", "20 mm", ""),
-            "Roll arm": ("Tilt arm", "behind", "slides a", "60 mm", "-70 mm", "", ""),
+            "Roll arm": ("Tilt arm", "behind", "slides a", "60 mm", "-70 mm", "", "-60 mm"),
             "Roll motor block": ("Roll arm", "behind", "gimbal roll", "", "-10 mm", "", ""),
             "Pan arm": ("Roll motor block", "on top", "slides f", "90 mm", "", "90 mm", ""),
             "Gimbal frame": ("Pan arm", "on top", "gimbal pan", "", "", "", "110 mm"),

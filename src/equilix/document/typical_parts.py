@@ -46,5 +46,5 @@ def typical(category: Category, part_id: str, name: str, mass: float | None, siz
 
     A size that isn't given is the usual one of its kind, common practice.
     """
-    made = made_of(part_kind(category, name), part_id, name, mass, size_mm or usual_size(category, name))
+    made = made_of(part_kind(category, name), part_id, name, None, size_mm or usual_size(category, name))
     return replace(made, mass=mass, note="")

@@ -158,8 +158,7 @@ def _grip(a: Asked) -> Part:
     """A grip with its joint at either side, near its top."""
     made = shapes.grip(a.id, a.name, a.mass, a.size[2])
     half = a.size[1] / 2
-    kinds = (MountKind.ROSETTE, _SCREW)
-    return replace(made, feet=tuple(Foot(kind, m((0, y, 0))) for kind in kinds for y in (-half, half)))
+    return replace(made, feet=tuple(Foot(MountKind.ROSETTE, m((0, y, 0))) for y in (-half, half)))
 
 
 #: By the name that a kind gives: what makes its mounts and feet.

@@ -260,7 +260,7 @@ class Standing:
         """Yield how a part goes on a holder's free mounts, or its own mounts under its feet; how far off each lies."""
         base = self.kit[self.build.placed(holder).part_id]
         for free in free_mounts(self.build, self.kit):
-            if free.placed_id != holder or free.mount.kind not in kinds or not _lies(base, free.mount, where):
+            if free.placed_id != holder or free.mount.kind not in kinds or not lies(base, free.mount, where):
                 continue
             foot = _foot_for(part, free.mount.kind, where)
             if foot is not None:
@@ -372,7 +372,7 @@ class Standing:
         self.traits[placed.id] = one.reading.traits
 
 
-def _lies(base: Part, mount: Mount, where: str) -> bool:
+def lies(base: Part, mount: Mount, where: str) -> bool:
     """Whether a mount lies on that side of its part; what only goes one way always does."""
     if mount.kind in (
         MountKind.LENS_MOUNT,

@@ -8,13 +8,11 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
-from equilix.core.kit.parts import Category, Part
+from equilix.core.kit.parts import Part
 from equilix.document.book import Book
 from equilix.document.kinds.assemble import Assembled, assemble
-from equilix.document.kinds.naming import NameReading, read_name
+from equilix.document.kinds.of_part import kind_of_part, reading_of
 from equilix.document.kinds.places import Loose
-from equilix.document.kinds.records import PartKind
-from equilix.document.typical_parts import part_kind
 from equilix.present.words import capitalised, mid_sentence
 
 #: How places are said of what carries a part.
@@ -69,8 +67,8 @@ class Together(Struct, frozen=True, eq=False):
 def together(book: Book, build: Build, operator: Operator) -> Together:
     """Return how the parts of the kit that are not on `build` would go on it."""
     on_it = {placed.part_id for placed in build.parts}
-    loose = [Loose(part, _reading(part)) for part in book.kit if part.id not in on_it]
-    known = {placed.id: _kind(book.part(placed.part_id)) for placed in build.parts}
+    loose = [Loose(part, reading_of(part)) for part in book.kit if part.id not in on_it]
+    known = {placed.id: kind_of_part(book.part(placed.part_id)) for placed in build.parts}
     found = assemble(build, dict(book.parts), loose, known=known)
     sure = _sure(found, build)
     used = {placed.part_id for placed in sure.parts}
@@ -102,20 +100,6 @@ def together(book: Book, build: Build, operator: Operator) -> Together:
     )
     spare = tuple(f"{found.kit[one.part_id].name}: {one.why}" for one in found.spare)
     return Together(build, sure, new, rows, questions, spare, analyse(sure, kit, operator))
-
-
-def _reading(part: Part) -> NameReading:
-    """Return what a part's name says, or what it counts as where somebody has said so."""
-    said = read_name(part.name)
-    if said.kind is not None and said.kind.counts is part.category:
-        return said
-    if part.category is Category.OTHER:
-        return NameReading(None, traits=said.traits)
-    return NameReading(part_kind(part.category, part.name), traits=said.traits, length=said.length)
-
-
-def _kind(part: Part) -> PartKind:
-    return part_kind(part.category, part.name)
 
 
 def _sure(found: Assembled, before: Build) -> Build:
