@@ -1,4 +1,4 @@
-"""Changes one token of the core at a time, and counts how many of the changes tests/core notices.
+"""Changes one token of core and supports at a time, and counts how many of the changes tests/core notices.
 
     .venv/bin/python benchmarks/mutants.py --seed 1 --count 200 --jobs 3
 
@@ -30,7 +30,11 @@ from pathlib import Path
 from typing import Any
 
 ROOT = Path(__file__).parents[1]
-CORE = ROOT / "src" / "equilix" / "core"
+PACKAGE = ROOT / "src" / "equilix"
+#: What words and draws is tested elsewhere.
+OTHERWISE = ("text.py", "drawing.py", "label.py", "window.py", "window_link.py")
+#: The campaigns too.
+os.environ.setdefault("EQUILIX_CHECK", "all")
 _COMPARED: dict[type[ast.cmpop], type[ast.cmpop]] = {
     ast.Lt: ast.LtE,
     ast.LtE: ast.Lt,
@@ -167,7 +171,7 @@ def traced() -> tuple[dict[str, set[str]], dict[str, float], list[str]]:
     callers: dict[str, set[str]] = {}
     times: dict[str, float] = {}
     failing = []
-    core = str(CORE)
+    core = str(PACKAGE)
     for name, test in all_tests().items():
         seen: set[types.CodeType] = set()
 
@@ -238,7 +242,7 @@ def main() -> None:
     parser.add_argument("--count", type=int, default=200)
     parser.add_argument("--jobs", type=int, default=max((os.cpu_count() or 2) - 1, 1))
     parser.add_argument("--longest", type=float, default=60.0, help="leave out tests that take longer (s, traced)")
-    parser.add_argument("--only", default="", help="only changes of files whose path within core begins so")
+    parser.add_argument("--only", default="", help="only changes of files whose path within the package begins so")
     parser.add_argument("--trace", type=Path, help="a file that keeps which tests call what, for another run")
     chosen = parser.parse_args()
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -269,7 +273,12 @@ def main() -> None:
         sys.exit(1)
     times = {name: took for name, took in times.items() if took <= chosen.longest}
     everywhere = sorted(times, key=times.__getitem__)
-    files = [path for path in sorted(CORE.rglob("*.py")) if str(path.relative_to(CORE)).startswith(chosen.only)]
+    files = [
+        path
+        for room in ("core", "supports")
+        for path in sorted((PACKAGE / room).rglob("*.py"))
+        if path.name not in OTHERWISE and str(path.relative_to(PACKAGE)).startswith(chosen.only)
+    ]
     every = [spot for path in files for spot in spots(path)]
     sample = random.Random(chosen.seed).sample(every, min(chosen.count, len(every)))
     running: dict[int, tuple[Spot, int, float, float]] = {}
@@ -312,7 +321,7 @@ def main() -> None:
 
 
 def _words(spot: Spot) -> str:
-    return f"{spot.path.relative_to(CORE)}:{spot.line}  {spot.words}"
+    return f"{spot.path.relative_to(PACKAGE)}:{spot.line}  {spot.words}"
 
 
 def _jsonable(
