@@ -39,6 +39,8 @@ _FAR = 40
 #: Parts of a rig that is put together in one go, and what is said of the others.
 _MOST_PARTS = 60
 _TOO_MANY = f"a rig of {_MOST_PARTS} parts stands already: choose those that are for this rig"
+#: Why a part stays off.
+_NO_PLACE, _NO_NAME = "nothing on this rig takes it", "its name says nothing that is known"
 #: Typical pieces between two parts, at most.
 _DEEP = 2
 
@@ -125,6 +127,13 @@ class _Work(Standing):
         rank = claims.index(kind.key) if kind.key in claims else len(claims)
         return rank + (len(claims) if kind.ask and kind.counts is not Category.GIMBAL else 0)
 
+    def _of_another_support(self, kind: PartKind) -> bool:
+        """Whether a part is a piece of a gimbal or a sled, and the rig is on none and has none of it."""
+        own = next((pieces for pieces in _PIECES.values() if kind.counts in pieces), None)
+        if own is None or kind.counts in _PIECES.get(self.build.support, ()):
+            return False
+        return not any(there.counts in own for there in self.of.values())
+
     # What stands
 
     def _anchor(self) -> None:
@@ -160,12 +169,11 @@ class _Work(Standing):
                 return True
         return False
 
-    @staticmethod
-    def _serves(one: PartKind, other: PartKind) -> bool:
-        """Whether `one` waits for `other` itself."""
-        return any(rule.ranks(other) is not None for rule in one.seats)
-
-    # Putting on
+    def _serves(self, one: PartKind, other: PartKind) -> bool:
+        """Whether `one` waits for `other` itself: it names that before anything that stands."""
+        names = next((r for r, rule in enumerate(one.seats) if rule.ranks(other) is not None), None)
+        stands = next((r for r, rule in enumerate(one.seats) if next(self.holders(rule), None) is not None), None)
+        return names is not None and (stands is None or names < stands)
 
     def _put_on(self, one: Loose, deep: int = 0) -> bool:
         kind, part = one.reading.kind, one.part
@@ -173,15 +181,21 @@ class _Work(Standing):
         if kind is not None and kind.one and any(other is not None and _alike(other, kind) for other in there.values()):
             self.spare.append(Spare(part.id, f"one {kind.title} is on the rig"))
             return False
+        if kind is not None and self._of_another_support(kind):
+            self.spare.append(Spare(part.id, "it belongs to another support"))
+            return False
         candidates = self.candidates(one)
         if not candidates and kind is not None and kind.ask:
             candidates = self.candidates(one, ANYWHERE)
         chosen, blocked = self._free_one(candidates)
-        dear = chosen is None or chosen.cost >= _DEAR
+        blocked |= chosen is not None and chosen.cost >= _MEETS
+        # Full rods are no reason to buy more; a place that meets something is one to go farther out.
+        full = kind is not None and kind.needs == "rods" and any(other.rule == 0 for other in candidates)
+        dear = chosen is None or (chosen.cost >= _DEAR and not full)
         if kind is not None and kind.needs and deep < _DEEP and dear and self._between(one, kind, chosen, deep):
             return True
         if chosen is None:
-            self._ask_nothing_takes(one)
+            self.spare.append(Spare(part.id, _NO_PLACE if kind is not None else _NO_NAME))
             return False
         sure = one.reading.sure and not one.reading.asked and not blocked
         offered = [] if sure else list(self._offered(chosen, candidates))
@@ -190,11 +204,6 @@ class _Work(Standing):
         if not sure:
             self.questions.append(Question(part.id, _why(one, blocked), tuple(offered)))
         return True
-
-    def _ask_nothing_takes(self, one: Loose) -> None:
-        why = "nothing on this rig takes it" if one.reading.kind is not None else "its name says nothing that is known"
-        self.questions.append(Question(one.part.id, why, ()))
-        self.spare.append(Spare(one.part.id, why))
 
     def _between(self, one: Loose, kind: PartKind, chosen: Candidate | None, deep: int) -> bool:
         """Try a typical piece between: kept only where the part has a good place then."""
@@ -352,6 +361,8 @@ def _alike(one: PartKind, other: PartKind) -> bool:
     return one.key == other.key or (one.one and other.one and one.counts is other.counts and one.counts in _ONE_OF_ALL)
 
 
+#: What is a piece of a support itself.
+_PIECES = {"gimbal": (Category.GIMBAL,), "vest": (Category.SLED, Category.BEARING)}
 _ONE_OF_ALL = frozenset({Category.BODY, Category.CAGE, Category.LENS, Category.MATTE_BOX})
 
 

@@ -103,7 +103,7 @@ def read_name(name: str, kinds: Kinds | None = None, own: tuple[tuple[str, str],
         return NameReading(kinds.kind(known), traits=traits, length=length)
     found = _found(name, tokens, lexicon)
     if found is not None:
-        return _reading(*found, lexicon, traits, length)
+        return _reading(*found, lexicon, traits, length, name)
     if _FOCAL.search(name) or _BARE_FOCAL.fullmatch(name):
         return NameReading(kinds.kind("lens"), traits=traits, length=length)
     if _CAPACITY.search(name):
@@ -137,10 +137,12 @@ class _Match(Struct, frozen=True):
 
 
 def _reading(
-    found: _Match, tokens: list[str], lexicon: _Lexicon, traits: frozenset[str], length: float | None
+    found: _Match, tokens: list[str], lexicon: _Lexicon, traits: frozenset[str], length: float | None, name: str
 ) -> NameReading:
     kind = found.phrase.kind
-    rest = _matches(_cut(tokens), lexicon)
+    # What follows a comma tells more of it, and is no other thing.
+    head = set(_tokens(name.partition(",")[0], lexicon))
+    rest = [m for m in _matches(_cut(tokens), lexicon) if set(tokens[m.start : m.start + m.size]) <= head]
     inside = range(found.start, found.start + found.size)
     others = [m for m in rest if not m.phrase.vague and not (set(range(m.start, m.start + m.size)) & set(inside))]
     # Of two heads the last is the thing, where the first is what it serves, as long as both count alike.

@@ -57,6 +57,8 @@ JOINT_WORDS = {
     "tilt": "tilt axis",
     "frame": "frame joint",
 }
+#: What is never joined on a face: the other has the counterpart or not.
+_ONLY_BY_MOUNTS = frozenset({"lens", "lensfront", "vlock"})
 #: Which way each place lies of its holder: the axis and the sign.
 WAYS = {
     "top": (2, 1.0),
@@ -68,6 +70,7 @@ WAYS = {
     "left": (1, 1.0),
     "right": (1, -1.0),
 }
+_SIDES = ("top", "under", "ahead", "behind", "left", "right")
 #: In the words of the command line: what lies along rods is on them.
 _RELATIONS = {"rods+": "rods", "rods-": "rods", "through": "rods", "front": "ahead", "back": "behind"}
 #: Where a part goes of which nobody knows what it is: it is asked.
@@ -130,6 +133,31 @@ class Standing:
         self.loose: list[Loose] = []
         self._space: Space | None = None
         self._trial: Space | None = None
+        #: How what stood before lies: a part, what it is joined to, and where it lies of that.
+        self.stood = self._how_it_stood()
+
+    def _how_it_stood(self) -> tuple[tuple[str, str, str], ...]:
+        """Return how the parts that stand already lie, from either side of each joint."""
+        if not self.build.parts:
+            return ()
+        assembly, positions = self.geometry()
+        where = {placed.id: k for k, placed in enumerate(self.build.parts)}
+        found = []
+        for placed in self.build.parts:
+            if placed.parent is None:
+                continue
+            here, there = where[placed.id], where[placed.parent]
+            for one, other in ((here, there), (there, here)):
+                away = positions.centre[one] - positions.centre[other]
+                share = np.abs(away) / np.maximum(assembly.edges[one] + assembly.edges[other], 1e-6)
+                axis = int(share.argmax())
+                relation = next(w for w in _SIDES if WAYS[w] == (axis, 1.0 if away[axis] >= 0.0 else -1.0))
+                found.append((self.build.parts[one].id, self.build.parts[other].id, relation))
+        return tuple(found)
+
+    def _lie_so(self) -> tuple[tuple[str, str, str], ...]:
+        """Return how all parts lie, what stood before and what has been put on."""
+        return (*self.stood, *((joint.placed_id, joint.onto, joint.relation) for joint in self.joints))
 
     def id_for(self, part: Part) -> str:
         """Return the id that a part gets on the build: its own, unless something there has that."""
@@ -198,8 +226,10 @@ class Standing:
             first = kind.seats[0].where if kind is not None and kind.seats else ""
             if first in wants:
                 wants[first] += 1
-        ahead = any(j.relation == "ahead" and self.is_rods(j.placed_id) for j in self.joints)
-        behind = any(j.relation == "behind" and self.is_rods(j.placed_id) for j in self.joints)
+        ahead, behind = (
+            any(relation == way and self.is_rods(placed) for placed, _, relation in self._lie_so())
+            for way in ("ahead", "behind")
+        )
         more = [
             other
             for other in self.loose
@@ -224,20 +254,32 @@ class Standing:
             yield from self._on_rods(one, where, holder)
             return
         yielded = False
+        rods = one.reading.kind is not None and one.reading.kind.counts is Category.RODS
+        full = _TAKEN if rods and self._taken(holder, where) else 0.0
         if where != "through":
             for by in rule.by:
                 kinds = self.kinds.by.get(by.removesuffix("?"), ())
                 for placed, off in self._by_mounts(part, holder, where, kinds):
                     yielded = True
                     yield Candidate(
-                        _OFF * off, 0, holder, relation, JOINT_WORDS.get(by, by), placed, self._wish(one, where, holder)
+                        _OFF * off + full,
+                        0,
+                        holder,
+                        relation,
+                        JOINT_WORDS.get(by, by),
+                        placed,
+                        self._wish(one, where, holder),
                     )
                 if yielded:
                     break
         by = next((by for by in rule.by if self._takes(holder, where, by)), rule.by[0] if rule.by else "screw")
+        if by in _ONLY_BY_MOUNTS:
+            return
         own = self._on_face(part, holder, where, rule, by)
         if own is not None:
-            taken = _TAKEN if self._taken(holder, where) and where in ("under", "round") else 0.0
+            taken = full or (_TAKEN if where in ("under", "round") and self._taken(holder, where) else 0.0)
+            if where not in ("round", "through") and not any(self._takes(holder, where, one) for one in rule.by):
+                taken = _TAKEN
             mount, foot = own
             placed = Placed(self.id_for(part), part.id, holder, own=mount, own_foot=foot)
             yield Candidate(
@@ -248,11 +290,12 @@ class Standing:
         """Whether the face of a holder's kind takes such a joint."""
         kind = self.of.get(holder)
         face = {"under": "bottom", "ahead": "front", "behind": "back"}.get(where, where)
-        return kind is not None and by in kind.faces.get(face, ())
+        return kind is not None and {by, f"{by}?"} & set(kind.faces.get(face, ())) != set()
 
     def _taken(self, holder: str, where: str) -> bool:
         relation = _RELATIONS.get(where, where)
-        return any(joint.onto == holder and joint.relation == relation for joint in self.joints)
+        also = "under" if where == "round" else relation
+        return any(onto == holder and lies_so in (relation, also) for _, onto, lies_so in self._lie_so())
 
     def _by_mounts(
         self, part: Part, holder: str, where: str, kinds: Sequence[MountKind]
@@ -385,8 +428,7 @@ def lies(base: Part, mount: Mount, where: str) -> bool:
         return True
     if mount.kind is MountKind.LIGHT_ROD_CLAMP:
         return where == ("ahead" if mount.low + mount.high >= 0.0 else "behind")
-    if where == "round":
-        return True
+    # Nothing goes round a part by a screw on its top: it takes the part by its foot.
     if where not in WAYS or base.outline is None:
         return False
     axis, sign = WAYS[where]

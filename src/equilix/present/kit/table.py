@@ -16,7 +16,8 @@ from equilix.core.kit.parts import TOUCH_POINTS, Category, HowKnown, MountKind, 
 from equilix.core.kit.uncertainty import whole_mass_uncertainty
 from equilix.core.units import Kind
 from equilix.document.book import Book, new_id
-from equilix.document.typical_parts import guess_category, part_kind, typical
+from equilix.document.kinds.naming import read_name
+from equilix.document.typical_parts import guess_category, typical
 from equilix.io.csv_escaping import unescaped
 from equilix.present.units import System, figure, number, parse, uncertainty, unit_of
 
@@ -261,9 +262,17 @@ def odd_words(part: Part, old: Part | None, system: System) -> str:
 
 
 def kind_words(category: Category, name: str) -> str:
-    """Return what a kind is called in the entry row: rods are a pair unless their name says otherwise."""
-    if category is Category.RODS:
-        return "a single rod" if part_kind(category, name).key == "rod_single" else "rods, a pair"
+    """Return what a kind is called in the entry row: as its name says, a vague one with a question mark.
+
+    Without a name that says it, what such parts are called.
+    """
+    reading = read_name(name)
+    kind = reading.kind
+    if kind is not None and kind.counts is category:
+        pair = ", a pair" if category is Category.RODS and kind.key != "rod_single" else ""
+        return f"{kind.title}{pair}{'' if reading.sure else '?'}"
+    if name and category is Category.OTHER:
+        return "not known"
     return {Category.HANDLE: "top handle", Category.GRIP: "side handle, grip"}.get(category, category.value)
 
 
