@@ -13,6 +13,8 @@ from equilix.core.assembly.fit import Seat, step_of
 from equilix.core.assembly.missing import Piece, missing_between
 from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part, Point
 from equilix.document.book import Book, new_id
+from equilix.document.kinds.of_part import kind_of_part, reading_of
+from equilix.document.kinds.records import SeatRule
 from equilix.io.shipped import catalogue
 from equilix.present.words import mid_sentence, short_name
 
@@ -93,19 +95,48 @@ def _face(part: Part, axis: int, sign: int) -> list[float]:
     return middle
 
 
+#: On which face a part lies whose seat is there.
+_FACE_OF = {
+    "top": Face.ON_TOP,
+    "under": Face.UNDER,
+    "ahead": Face.AHEAD,
+    "front": Face.AHEAD,
+    "rods+": Face.AHEAD,
+    "behind": Face.BEHIND,
+    "back": Face.BEHIND,
+    "rods-": Face.BEHIND,
+    "left": Face.LEFT,
+    "right": Face.RIGHT,
+}
+#: Seen from the other part.
+_OTHER_SIDE = {
+    Face.ON_TOP: Face.UNDER,
+    Face.UNDER: Face.ON_TOP,
+    Face.AHEAD: Face.BEHIND,
+    Face.BEHIND: Face.AHEAD,
+    Face.LEFT: Face.RIGHT,
+    Face.RIGHT: Face.LEFT,
+}
+
+
 def usual_face(holder: Part, part: Part) -> Face:
-    """Return where such a part usually sits against such another; common practice."""
-    if part.category in (Category.PAD, Category.PLATE, Category.RODS):
-        return Face.UNDER
-    if part.category in (Category.BATTERY, Category.BATTERY_PLATE, Category.WEIGHT):
-        return Face.BEHIND
-    if part.category in (Category.LENS, Category.MATTE_BOX, Category.ADAPTER):
-        return Face.AHEAD
-    if part.category is Category.GRIP:
-        words = part.name.casefold()
-        return Face.RIGHT if "right" in words else Face.LEFT
-    del holder
-    return Face.ON_TOP
+    """Return where such a part usually sits against such another: by the seats of its kind, or of the other's."""
+    reading, there = reading_of(part), kind_of_part(holder)
+    kind = reading.kind
+    if kind is None:
+        return Face.ON_TOP
+    own = next((rule for rule in kind.seats if rule.ranks(there) is not None), None)
+    other = next((rule for rule in there.seats if rule.ranks(kind) is not None), None)
+    if own is None and other is not None:
+        return _OTHER_SIDE[_face_of(other, frozenset())]
+    own = own or next(iter(kind.seats), None)
+    return _face_of(own, reading.traits) if own is not None else Face.ON_TOP
+
+
+def _face_of(rule: SeatRule, traits: frozenset[str]) -> Face:
+    if rule.where == "side":
+        return Face.RIGHT if "right" in traits else Face.LEFT
+    return _FACE_OF.get(rule.where, Face.ON_TOP)
 
 
 # What is loose
