@@ -57,7 +57,7 @@ class BuildTogether(QObject):
         if found is None:
             return
         self._proposed = None
-        done = bool(found.rows) and self.workspace.apply(ApplyPlan(found.build, found.new_parts, "Put together"))
+        done = bool(found.added) and self.workspace.apply(ApplyPlan(found.build, found.new_parts, "Put together"))
         if done and found.questions:
             self.propose()
         else:

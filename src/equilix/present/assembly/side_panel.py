@@ -124,7 +124,7 @@ def no_build_panel(starters: tuple[Build, ...]) -> PanelModel:
 
 def _together(proposed: Together) -> list[Block]:
     """Return what is proposed of the loose parts: where they go, what is asked, what stays off."""
-    count = len(proposed.rows)
+    count = len(proposed.added)
     blocks: list[Block] = []
     if count:
         blocks.append(Heading("Put together", f"{count} part{'s' if count != 1 else ''}, dashed"))

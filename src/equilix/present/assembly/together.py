@@ -76,7 +76,8 @@ def together(book: Book, build: Build, operator: Operator) -> Together:
     kit = {**book.parts, **{part.id: part for part in new}}
     names = {placed.id: found.kit[placed.part_id].name for placed in found.build.parts}
     there = {placed.id for placed in sure.parts}
-    rows = tuple(
+    first = () if build.parts else tuple(f"{names[p.id]}: stands first" for p in sure.parts if p.parent is None)
+    rows = first + tuple(
         f"{names[joint.placed_id]}: {_PLACES[joint.relation]} {mid_sentence(names[joint.onto])}, {joint.how}"
         f"{', typical piece' if joint.guessed else ''}"
         for joint in found.joints
