@@ -6,7 +6,7 @@ from PySide6.QtCore import QMimeData, QPointF, Qt
 from PySide6.QtGui import QDropEvent
 
 from equilix.desktop.views.rooms import BUILD
-from equilix.desktop.widgets.tray import MIME
+from equilix.desktop.widgets.mime import MIME
 from equilix.document.edits.builds import SetSlide, TakeOff
 from equilix.present.assembly.side_panel import REORDER
 from tests.campaigns import campaign

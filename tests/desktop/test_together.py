@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtGui import QDropEvent
 
-from equilix.core.assembly.build import Build
+from equilix.core.assembly.build import Build, Placed
+from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.views.rooms import BUILD
+from equilix.desktop.widgets.mime import MIME
 from equilix.document.book import Book
 from equilix.document.edits.builds import ChangeBuild
 from equilix.document.typical_parts import guess_category, typical
@@ -72,3 +76,61 @@ class FromABag(WindowTestCase):
         self.workspace.apply(ChangeBuild(replace(self.workspace.build, name="Other"), "name"))
         self.settle()
         self.assertIsNone(self.view.together.proposed)
+
+
+class PutRightByHand(WindowTestCase):
+    """Common practice: a part goes where it is dropped, joined as people join such parts."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        names = ("Camera", "Top plate", "Monitor mount", "gunstock", "Side panel")
+        parts = tuple(typical(guess_category(name), f"k{k}", name, 0.5) for k, name in enumerate(names))
+        camera = Build("b", "Rig", (Placed("camera", "k0"),))
+        self.workspace.open_book(replace(Book(), kit=parts, builds=(camera,)), None)
+        self.window.go(BUILD)
+        self.settle()
+        self.view = self.window.build
+
+    def drop(self, part_id: str, x: float, y: float) -> None:
+        data = QMimeData()
+        data.setData(MIME, part_id.encode())
+        place = QPointF(x * text_scale(), y * text_scale())
+        copy, button = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton
+        self.view.drawing.dropEvent(QDropEvent(place, copy, data, button, Qt.KeyboardModifier.NoModifier))
+        self.settle()
+
+    def place(self, *at: float) -> tuple[float, float]:
+        """Return the pixel of a point of the camera in fractions of its half size: ahead and up, in the side view."""
+        analysis, drawn = self.workspace.analysis(), self.view.drawn
+        middle, half = analysis.positions.centre[0], analysis.assembly.edges[0]
+        return drawn.side.x(middle[0] + at[0] * half[0]), drawn.side.y(middle[2] + at[1] * half[2])
+
+    def lies(self, part_id: str) -> np.ndarray:
+        analysis = self.workspace.analysis()
+        k = next(k for k, placed in enumerate(analysis.build.parts) if placed.part_id == part_id)
+        away = analysis.positions.centre[k] - analysis.positions.centre[0]
+        result: np.ndarray = away / (analysis.assembly.edges[0] + analysis.assembly.edges[k])
+        return result
+
+    def test_the_face_it_is_dropped_nearest_to_takes_it(self) -> None:
+        for part_id, at, axis, sign in (
+            ("k1", (0.5, 0.93), 2, 1.0),
+            ("k3", (-0.93, 0.3), 0, -1.0),
+            ("k2", (0.93, -0.4), 0, 1.0),
+        ):
+            with self.subTest(part_id):
+                self.drop(part_id, *self.place(*at))
+                self.assertAlmostEqual(float(self.lies(part_id)[axis]), sign, places=6)
+        self.assertEqual(len(self.workspace.build.parts), 4)
+        self.workspace.undo()
+        self.assertEqual(len(self.workspace.build.parts), 3)
+
+    def test_the_joint_says_how_and_lies_where_it_was_dropped(self) -> None:
+        self.drop("k3", *self.place(-0.93, 0.3))
+        placed = next(placed for placed in self.workspace.build.parts if placed.part_id == "k3")
+        own = placed.own
+        # The back of a camera takes no screw.
+        self.assertEqual(own.name, "tied on")
+        outline = self.workspace.book.part("k0").outline
+        self.assertAlmostEqual(own.at[2], outline.centre[2] + 0.15 * outline.size[2], delta=0.002)
+        self.assertAlmostEqual(own.at[0], outline.centre[0] - outline.size[0] / 2.0)

@@ -54,10 +54,14 @@ class Buttons(Struct, frozen=True):
 
 
 class Link(Struct, frozen=True):
-    """Words that can be followed, with a note below; `ruled` puts a hairline under it."""
+    """Words that can be followed, with a note below; `ruled` puts a hairline under it.
+
+    A part of the kit with the id `drags` can be dragged away by them.
+    """
 
     act: Act
     ruled: bool = False
+    drags: str = ""
 
 
 class Search(Struct, frozen=True):

@@ -10,8 +10,8 @@ from PySide6.QtGui import (
 )
 
 from equilix.desktop.looks.theme import text_scale
+from equilix.desktop.widgets.mime import MIME
 from equilix.desktop.widgets.scene_view import SceneView
-from equilix.desktop.widgets.tray import MIME
 
 
 class BuildDrawingView(SceneView):
@@ -32,7 +32,7 @@ class BuildDrawingView(SceneView):
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
         place = event.position()
         key = self.scene.hit(place.x() / text_scale(), place.y() / text_scale())
-        if self.takes_anywhere or (key is not None and key[0] in ("mount", "foot")):
+        if self.takes_anywhere or (key is not None and key[0] in ("mount", "foot", "part")):
             event.acceptProposedAction()
         else:
             event.ignore()

@@ -6,15 +6,17 @@ import math
 import re
 from functools import lru_cache
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QDrag, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
+    QApplication,
     QLabel,
     QSizePolicy,
 )
 
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, font, tint
+from equilix.desktop.widgets.mime import MIME
 from equilix.desktop.widgets.plain import set_tip
 
 #: px: words that wrap would like to be so wide at most.
@@ -174,9 +176,27 @@ class LinkLabel(QLabel):
         tint(self, "accent")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        #: The part of the kit that can be dragged away by it, "" for none.
+        self.part_id = ""
+        self._pressed = QPoint()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.clicked.emit()
+        self._pressed = event.position().toPoint()
+        if not self.part_id:
+            self.clicked.emit()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        far = (event.position().toPoint() - self._pressed).manhattanLength()
+        if not self.part_id or far < QApplication.startDragDistance():
+            return
+        drag, data = QDrag(self), QMimeData()
+        data.setData(MIME, self.part_id.encode())
+        drag.setMimeData(data)
+        drag.exec(Qt.DropAction.CopyAction)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.part_id and self.rect().contains(event.position().toPoint()):
+            self.clicked.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):

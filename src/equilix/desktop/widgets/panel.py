@@ -273,6 +273,7 @@ class SidePanel(QScrollArea):
     def _add_link(self, block: Link) -> None:
         act = block.act
         link = LinkLabel(act.words)
+        link.part_id = block.drags
         if act.tip:
             set_tip(link, act.tip)
         link.clicked.connect(lambda: self._do(*act.key))

@@ -10,13 +10,11 @@ from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, font, text_scale
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.widgets.glyphs import paint_category
+from equilix.desktop.widgets.mime import MIME
 from equilix.desktop.widgets.panel import clear_layout
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.assembly.build_view import Offer
 from equilix.present.drawing.scene import Anchor, Scene
-
-#: What a dragged part carries: its id.
-MIME = "application/x-equilix-part-id"
 
 
 class TrayPlace(QWidget):

@@ -18,7 +18,7 @@ from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes, freest, stands_free
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.errors import AssemblyError
-from equilix.core.kit.parts import AXES, Category, Connection, Mount, Part
+from equilix.core.kit.parts import AXES, Category, Connection, Part
 from equilix.core.sources import common_practice
 from equilix.document.kinds.makers import made_of
 from equilix.document.kinds.naming import NameReading
@@ -268,7 +268,7 @@ class _Work(Standing):
             return False, one.placed, None
         new = len(trial.parts) - 1
         positions = assembly.at(assembly.settings(trial))
-        link = one.placed.own if one.placed.own is not None else self._mount(one.placed)
+        link = self.mount_of(one.placed)
         if link is not None and link.joint is Connection.SLIDE and link.goes and new in assembly.slide_parts:
             j = assembly.slide_parts.index(new)
             now = float(assembly.settings(trial)[j])
@@ -317,16 +317,6 @@ class _Work(Standing):
         again = prepare(trial, self.kit)
         there = again.at(again.settings(trial))
         return stands_free(again, there, new), placed, (trial, again, there)
-
-    def _mount(self, placed: Placed) -> Mount | None:
-        if placed.parent is None:
-            return None
-        owner = placed.part_id if placed.reversed else self.build.placed(placed.parent).part_id
-        return self.kit[owner].mount(placed.mount)
-
-    # Where it may go
-
-    # At the end
 
     def _over_the_cg(self) -> None:
         """Slide a top handle and what the rig hangs by to over its CG, as far as nothing is met."""

@@ -21,7 +21,7 @@ from equilix.document.kinds.records import Kinds, PartKind, SeatRule
 #: thing; where its holder's face is taken.
 _SEAT, _HOLDER, _SIDE, _LESS, _TAKEN = common_practice((0.10, 0.03, 0.02, 0.35, 0.5))
 #: m: how far a connection of its own slides either way.
-_SLIDES = common_practice(0.04)
+OWN_SLIDES = common_practice(0.04)
 #: What a mount that is not where the seat has it costs, for each metre.
 _OFF = common_practice(0.2)
 #: What it costs to be joined on a face where mounts are made for it.
@@ -259,7 +259,7 @@ class Standing:
         if where != "through":
             for by in rule.by:
                 kinds = self.kinds.by.get(by.removesuffix("?"), ())
-                for placed, off in self._by_mounts(part, holder, where, kinds):
+                for placed, off in self.by_mounts(part, holder, where, kinds):
                     yielded = True
                     yield Candidate(
                         _OFF * off + full,
@@ -297,7 +297,7 @@ class Standing:
         also = "under" if where == "round" else relation
         return any(onto == holder and lies_so in (relation, also) for _, onto, lies_so in self._lie_so())
 
-    def _by_mounts(
+    def by_mounts(
         self, part: Part, holder: str, where: str, kinds: Sequence[MountKind]
     ) -> Iterator[tuple[Placed, float]]:
         """Yield how a part goes on a holder's free mounts, or its own mounts under its feet; how far off each lies."""
@@ -368,7 +368,7 @@ class Standing:
         if where == "through":
             clamp = next((m for m in base.mounts if m.kind is MountKind.LIGHT_ROD_CLAMP), None)
             at = (base.outline.centre[0], 0.0, clamp.at[2] if clamp is not None else base.outline.centre[2])
-            return Mount("own", MountKind.OWN, at, Connection.SLIDE, low=-_SLIDES, high=_SLIDES), (0.0, 0.0, 0.0)
+            return Mount("own", MountKind.OWN, at, Connection.SLIDE, low=-OWN_SLIDES, high=OWN_SLIDES), (0.0, 0.0, 0.0)
         if where == "round":
             return Mount("own", MountKind.OWN, base.outline.centre), part.outline.centre
         if where not in WAYS:
@@ -384,7 +384,7 @@ class Standing:
             way = {"pan": (0.0, 0.0, 1.0), "roll": (1.0, 0.0, 0.0), "tilt": (0.0, 1.0, 0.0)}[by]
             return Mount("own", kind, self._outside(holder, axis, sign), Connection.TURN, way, -math.pi, math.pi), foot
         if rule.slides and axis == 2:
-            return Mount("own", MountKind.OWN, at, Connection.SLIDE, low=-_SLIDES, high=_SLIDES), foot
+            return Mount("own", MountKind.OWN, at, Connection.SLIDE, low=-OWN_SLIDES, high=OWN_SLIDES), foot
         return Mount("own", MountKind.OWN, at), foot
 
     def _outside(self, holder: str, axis: int, sign: float) -> Point:
@@ -396,6 +396,19 @@ class Standing:
         reach = sign * positions.centre[assembly.sized, axis] + assembly.edges[assembly.sized, axis]
         at[axis] = sign * (float(reach.max()) + _CLEAR)
         return point_of(assembly.rotation[k].T @ (at - self._origin(k)))
+
+    def local(self, holder: str, at: np.ndarray) -> Point:
+        """Return a point (3,) (m, rig frame) in the frame of a placed part."""
+        assembly, _ = self.geometry()
+        k = next(k for k, placed in enumerate(self.build.parts) if placed.id == holder)
+        return point_of(assembly.rotation[k].T @ (at - self._origin(k)))
+
+    def mount_of(self, placed: Placed) -> Mount | None:
+        """Return the mount by which a part is joined that is not on the build yet."""
+        if placed.own is not None or placed.parent is None:
+            return placed.own
+        owner = placed.part_id if placed.reversed else self.build.placed(placed.parent).part_id
+        return self.kit[owner].mount(placed.mount)
 
     def _origin(self, k: int) -> np.ndarray:
         """Return the origin (3,) (m, rig frame) of part number `k`."""

@@ -35,13 +35,17 @@ SIDE_SHARE = 0.67
 
 
 class BuildDrawing(Struct, frozen=True):
-    """The side and top views in one scene, with their projections and the selected part's scale."""
+    """The side and top views in one scene, with their projections and the selected part's scale.
+
+    Above `split` (px) is the side view.
+    """
 
     scene: Scene
     side: Projection
     top: Projection
     scale: SlideScale | None
     tags: dict[int, Place]
+    split: float = 0.0
 
 
 def draw_build(
@@ -92,7 +96,7 @@ def draw_build(
     index = next((i for i, p in enumerate(analysis.build.parts) if p.id == selected), None)
     bottom = side_height - (58 if scale is not None else 8)
     tags = draw_tags(scene, boxes, analysis.assembly.parts, system, Rect(2, 30, width - 2, bottom), taken, index, held)
-    return BuildDrawing(scene, side, top, scale, tags)
+    return BuildDrawing(scene, side, top, scale, tags, float(side_height))
 
 
 def draw_moved(scene: Scene, after: Analysis, moved: tuple[str, ...], projection: Projection) -> None:

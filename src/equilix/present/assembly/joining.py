@@ -5,17 +5,22 @@ from __future__ import annotations
 from collections.abc import Sequence
 from enum import StrEnum
 
+import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.fit import Seat, step_of
 from equilix.core.assembly.missing import Piece, missing_between
 from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part, Point
 from equilix.document.book import Book, new_id
+from equilix.document.edits.builds import ApplyPlan
+from equilix.document.kinds.dropping import dropped, face_at
 from equilix.document.kinds.of_part import kind_of_part, reading_of
 from equilix.document.kinds.records import SeatRule
 from equilix.io.shipped import catalogue
+from equilix.present.assembly.drawing import BuildDrawing
 from equilix.present.words import mid_sentence, short_name
 
 
@@ -257,3 +262,28 @@ def _typical_stock(book: Book) -> tuple[Part, ...]:
             part = replace(part, id=new_id(f"{part_id}-", taken), name=f"{part.name}, another")
         found.append(part)
     return tuple(found)
+
+
+# Dropped on a face
+
+
+def dropping(
+    book: Book, analysis: Analysis, drawn: BuildDrawing, part: Part, holder: str, at: tuple[float, float]
+) -> ApplyPlan:
+    """Return the edit that joins a part to the face of `holder` that it was dropped nearest to, `at` a pixel."""
+    assembly, positions = analysis.assembly, analysis.positions
+    k = next(k for k, placed in enumerate(analysis.build.parts) if placed.id == holder)
+    middle, half = positions.centre[k], assembly.edges[k]
+    side = at[1] < drawn.split
+    seen, up = (drawn.side, 2) if side else (drawn.top, 1)
+    point = middle.copy()
+    point[0], point[up] = seen.model(at)
+    where = face_at(_three(middle - half), _three(middle + half), _three(point), (0, up))
+    placed = dropped(analysis.build, book.parts, part, holder, where, point)
+    build = replace(analysis.build, parts=(*analysis.build.parts, placed))
+    return ApplyPlan(build, (), f"Put {part.name} on")
+
+
+def _three(values: np.ndarray) -> Point:
+    x, y, z = (float(value) for value in values)
+    return x, y, z

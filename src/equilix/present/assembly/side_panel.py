@@ -84,10 +84,10 @@ def build_panel(
             blocks.append(Buttons((Act((TOGETHER,), "Put together what is loose", tip),)))
     if loose and proposed is None:
         blocks.append(Heading("Loose parts", "J puts on the first"))
-        tip = "Choose how the part goes on the build"
+        tip = "Choose how the part goes on the build, or drag it onto a face of another"
         for place, row in enumerate(loose):
             note = row.words[:1].upper() + row.words[1:]
-            blocks.append(Link(Act((JOIN, str(place)), row.part.name, tip, note)))
+            blocks.append(Link(Act((JOIN, str(place)), row.part.name, tip, note), drags=row.part.id))
     if advice.pair is not None or advice.ways:
         blocks += _clearing(advice, analysis)
     elif advice.next:

@@ -54,6 +54,10 @@ class Projection(Struct, frozen=True):
     def y(self, value: float) -> float:
         return self.y0 - (value - self.at_v) * self.scale
 
+    def model(self, pixel: Point) -> Point:
+        """Return what a pixel shows (m): how far ahead, and how high or how far to the left."""
+        return (pixel[0] - self.x0) / self.scale + self.at_x, (self.y0 - pixel[1]) / self.scale + self.at_v
+
     def point(self, p: np.ndarray) -> Point:
         """Return the pixel of a point (3,) (m)."""
         return self.x(float(p[0])), self.y(float(p[2 if self.view is View.SIDE else 1]))
