@@ -10,6 +10,7 @@ from pathlib import Path
 from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication
 
+from equilix.core.assembly.build import Build
 from equilix.core.errors import FormatError
 from equilix.core.measurement.bench import Setup
 from equilix.core.support import with_values
@@ -87,6 +88,7 @@ def take_shots(folder: Path, theme: str, demo: bool, file: Path | None) -> int:
     window.build.advice.next_way()
     shot("build", both=False)
     if not suffix:
+        _together_shot(window, book, shot)
         _file_shot(window, book, shot)
     return 0
 
@@ -126,7 +128,7 @@ def _other_supports(window: MainWindow, shot: Callable[..., None]) -> None:
         balance.pages.show_tab("own")
         _wait(app, lambda: not balance.finder.busy)
         # All pictures stay under twenty.
-        shot(f"balance-{key}", both=key == "harness")
+        shot(f"balance-{key}", both=False)
         workspace.undo()
     balance.pages.show_tab("ledger")
 
@@ -160,6 +162,20 @@ def _bench_of(window: MainWindow, shot: Callable[..., None], name: str, number: 
     balance.pages.show_tab("ledger")
     if before is not None:
         workspace.choose_build(before.id)
+
+
+def _together_shot(window: MainWindow, book: Book, shot: Callable[..., None]) -> None:
+    """Take the parts of the first build as a bag that is put together."""
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    first = book.builds[0]
+    bag = tuple(part for part in book.kit if any(placed.part_id == part.id for placed in first.parts))
+    bagged = replace(book, kit=bag, builds=(Build("bag", "From a bag"),), sets=(), measurements=())
+    window.workspace.open_book(bagged, None)
+    window.go(BUILD)
+    window.build.together.propose()
+    _wait(app, lambda: window.build.together.proposed is not None)
+    shot("build-together", both=False)
 
 
 def _wait(app: QApplication, ready: Callable[[], bool]) -> None:
