@@ -24,8 +24,8 @@ _SEAT, _HOLDER, _SIDE, _LESS, _TAKEN = common_practice((0.10, 0.03, 0.02, 0.35, 
 OWN_SLIDES = common_practice(0.04)
 #: What a mount that is not where the seat has it costs, for each metre.
 _OFF = common_practice(0.2)
-#: What it costs to be joined on a face where mounts are made for it.
-_ASIDE = common_practice(0.05)
+#: What it costs to be joined on a face: where no mount is made for it, and where one is.
+_OWN, _ASIDE = common_practice((0.02, 0.05))
 #: m: how far an axis of a gimbal clears what turns within it.
 _CLEAR = common_practice(0.005)
 #: Of the half size: a mount so far out lies on that face.
@@ -283,7 +283,7 @@ class Standing:
             mount, foot = own
             placed = Placed(self.id_for(part), part.id, holder, own=mount, own_foot=foot)
             yield Candidate(
-                0.02 + taken + (_ASIDE if yielded else 0.0), 0, holder, relation, JOINT_WORDS.get(by, by), placed
+                _OWN + taken + (_ASIDE if yielded else 0.0), 0, holder, relation, JOINT_WORDS.get(by, by), placed
             )
 
     def _takes(self, holder: str, where: str, by: str) -> bool:
