@@ -21,7 +21,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SwapOrder, placing
 from equilix.io.shipped import starters
 from equilix.present.assembly.build_view import BuildModel, Offer, build_model, offers
-from equilix.present.assembly.joining import LooseRow, dropping, loose_rows
+from equilix.present.assembly.joining import LooseRow, loose_rows
 from equilix.present.assembly.side_panel import build_panel, no_build_panel
 from equilix.present.assembly.spots import spot_key, tray_words
 from equilix.present.drawing.scene import Anchor, Scene
@@ -50,7 +50,7 @@ class BuildView(BuildPage):
         self._picked = False  # the place was chosen by hand, not by the order of work
         self.sets = BuildSets(workspace, self)
         self.acts = BuildActs(self)
-        self.together.changed.connect(self._proposal_came)
+        self.together.changed.connect(self._advice_came)
         self._connect()
 
     def _connect(self) -> None:
@@ -167,10 +167,6 @@ class BuildView(BuildPage):
             self._act,
         )
 
-    def _proposal_came(self) -> None:
-        self.draw()
-        self._fill_panel()
-
     def _act(self, key: Key) -> None:
         """Do what was chosen in the panel."""
         match key:
@@ -275,7 +271,7 @@ class BuildView(BuildPage):
             if key is None or key[0] not in ("mount", "foot", "part"):
                 return
             if key[0] == "part":
-                self._drop_on_face(part_id, key[1], x, y)
+                self.acts.drop_on_face(part_id, key[1], (x, y))
                 return
             self.choose_spot(key)
         offer = next((o for o in self.offers if o.part.id == part_id), None)
@@ -285,15 +281,6 @@ class BuildView(BuildPage):
             )
             return
         self._place(offer)
-
-    def _drop_on_face(self, part_id: str, holder: str, x: float, y: float) -> None:
-        """Join a part to the face of another that it was dropped nearest to."""
-        build, analysis = self.workspace.build, self.workspace.analysis()
-        if build is None or analysis is None or self.drawn is None:
-            return
-        book = self.workspace.book
-        edit = dropping(book, analysis, self.drawn, book.part(part_id), holder, (x, y))
-        self.workspace.apply(edit, part_id)
 
     def _key(self, event: QKeyEvent) -> None:
         if event.isAccepted():

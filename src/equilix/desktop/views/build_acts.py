@@ -13,7 +13,7 @@ from equilix.document.book import new_build_id
 from equilix.document.edits.book import AddStarter
 from equilix.document.edits.builds import AddBuild, QuarterTurn, TakeOff, heart_of
 from equilix.io.shipped import starter_parts
-from equilix.present.assembly.joining import LooseRow, is_spare, loose_row
+from equilix.present.assembly.joining import LooseRow, dropping, is_spare, loose_row
 
 if TYPE_CHECKING:
     from equilix.desktop.views.build import BuildView
@@ -71,6 +71,12 @@ class BuildActs(QObject):
         if dialog.exec() == JoinDialog.DialogCode.Accepted and dialog.edit is not None:
             self.workspace.apply(dialog.edit, dialog.part.id)
         self.view.drawing.setFocus()
+
+    def drop_on_face(self, part_id: str, holder: str, at: tuple[float, float]) -> None:
+        """Join a part to the face of another that it was dropped nearest to, `at` a pixel of the drawing."""
+        analysis, drawn, book = self.workspace.analysis(), self.view.drawn, self.workspace.book
+        if analysis is not None and drawn is not None:
+            self.workspace.apply(dropping(book, analysis, drawn, book.part(part_id), holder, at), part_id)
 
     def take_off(self) -> None:
         """Take the selected part, and what sits on it, off the build."""

@@ -134,26 +134,7 @@ class Standing:
         self._space: Space | None = None
         self._trial: Space | None = None
         #: How what stood before lies: a part, what it is joined to, and where it lies of that.
-        self.stood = self._how_it_stood()
-
-    def _how_it_stood(self) -> tuple[tuple[str, str, str], ...]:
-        """Return how the parts that stand already lie, from either side of each joint."""
-        if not self.build.parts:
-            return ()
-        assembly, positions = self.geometry()
-        where = {placed.id: k for k, placed in enumerate(self.build.parts)}
-        found = []
-        for placed in self.build.parts:
-            if placed.parent is None:
-                continue
-            here, there = where[placed.id], where[placed.parent]
-            for one, other in ((here, there), (there, here)):
-                away = positions.centre[one] - positions.centre[other]
-                share = np.abs(away) / np.maximum(assembly.edges[one] + assembly.edges[other], 1e-6)
-                axis = int(share.argmax())
-                relation = next(w for w in _SIDES if WAYS[w] == (axis, 1.0 if away[axis] >= 0.0 else -1.0))
-                found.append((self.build.parts[one].id, self.build.parts[other].id, relation))
-        return tuple(found)
+        self.stood = _how_it_stood(build, *self.geometry()) if build.parts else ()
 
     def _lie_so(self) -> tuple[tuple[str, str, str], ...]:
         """Return how all parts lie, what stood before and what has been put on."""
@@ -426,6 +407,23 @@ class Standing:
         if one.reading.kind is not None:
             self.of[placed.id] = one.reading.kind
         self.traits[placed.id] = one.reading.traits
+
+
+def _how_it_stood(build: Build, assembly: Assembly, positions: Positions) -> tuple[tuple[str, str, str], ...]:
+    """Return how the parts of a build lie, from either side of each joint."""
+    where = {placed.id: k for k, placed in enumerate(build.parts)}
+    found = []
+    for placed in build.parts:
+        if placed.parent is None:
+            continue
+        here, there = where[placed.id], where[placed.parent]
+        for one, other in ((here, there), (there, here)):
+            away = positions.centre[one] - positions.centre[other]
+            share = np.abs(away) / np.maximum(assembly.edges[one] + assembly.edges[other], 1e-6)
+            axis = int(share.argmax())
+            relation = next(w for w in _SIDES if WAYS[w] == (axis, 1.0 if away[axis] >= 0.0 else -1.0))
+            found.append((build.parts[one].id, build.parts[other].id, relation))
+    return tuple(found)
 
 
 def lies(base: Part, mount: Mount, where: str) -> bool:
