@@ -100,7 +100,7 @@ class BuildPage(QWidget):
         scene.text(0, top, "Top", 16, 600)
         scene.text(38, top, "left side at the top", 13, 400, "ink3")
         if not analysis.build.parts:
-            words = "Choose the first part below, or drag it here."
+            words = "Choose the first part below, or drag it here. A puts all together."
             scene.text(
                 self.drawing.scene_width / 2, self.drawing.scene_height * 0.34, words, 15, 500, "ink2", Anchor.MIDDLE
             )
