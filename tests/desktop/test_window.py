@@ -340,7 +340,6 @@ class Pictures(unittest.TestCase):
                 [
                     "balance-dark.png",
                     "balance-gimbal-dark.png",
-                    "balance-harness-dark.png",
                     "balance-sled-dark.png",
                 ],
             )
