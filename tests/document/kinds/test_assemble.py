@@ -86,6 +86,12 @@ class Bags(unittest.TestCase):
         mounts = [mount.kind for placed in found.build.parts for mount in found.kit[placed.part_id].mounts]
         self.assertIn(MountKind.EYELET, mounts)
 
+    def test_a_language_that_nobody_knows_is_asked_about(self) -> None:
+        found = together("tripod", "相机", "хреновина")
+        self.assertEqual(len(found.build.parts), 1)
+        self.assertEqual(len(found.questions), 1)
+        self.assertEqual(found.spare[0].why, "its name says nothing that is known")
+
     def test_no_camera_and_nothing_at_all(self) -> None:
         self.assertEqual(together("shoulder").build.parts, ())
         found = together("shoulder", "rods", "base plate")

@@ -151,6 +151,8 @@ class _Work(Standing):
         first = min(self.loose, key=key)
         self.loose.remove(first)
         self.add(first, Placed(first.part.id, first.part.id))
+        if not first.reading.sure:
+            self.questions.append(Question(first.part.id, f"{_why(first, False)} It stands first.", ()))
 
     # Which goes on next
 

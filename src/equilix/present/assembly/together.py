@@ -110,7 +110,7 @@ def _sure(found: Assembled, before: Build) -> Build:
     old = {placed.id for placed in before.parts}
     kept = []
     for placed in found.build.parts:
-        if placed.id not in old and (placed.part_id in asked or placed.parent in gone):
+        if placed.id not in old and placed.parent is not None and (placed.part_id in asked or placed.parent in gone):
             gone.add(placed.id)
         else:
             kept.append(placed)
