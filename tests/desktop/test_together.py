@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from typing import Any
+from unittest import mock
+
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPointF, Qt
@@ -134,3 +137,24 @@ class PutRightByHand(WindowTestCase):
         outline = self.workspace.book.part("k0").outline
         self.assertAlmostEqual(own.at[2], outline.centre[2] + 0.15 * outline.size[2], delta=0.002)
         self.assertAlmostEqual(own.at[0], outline.centre[0] - outline.size[0] / 2.0)
+
+    def test_enter_asks_about_what_nobody_knows(self) -> None:
+        """A stick of no known kind has a screw; it goes on no screw in silence."""
+        thing = typical(guess_category("thing"), "k0b", "thing", 0.2)
+        build = replace(self.workspace.build, parts=self.workspace.build.parts[:1])
+        self.workspace.open_book(
+            replace(self.workspace.book, kit=(self.workspace.book.kit[0], thing), builds=(build,)), None
+        )
+        self.settle()
+        asked: list[str] = []
+
+        def execute(dialog: Any) -> int:
+            asked.append(dialog.part.name)
+            return 0
+
+        self.view.drawing.setFocus()
+        with mock.patch("equilix.desktop.dialogs.join.JoinDialog.exec", execute):
+            self.key(self.view.drawing, Qt.Key.Key_Return)
+            self.settle()
+        self.assertEqual(asked, ["thing"])
+        self.assertEqual(len(self.workspace.build.parts), 1)

@@ -47,7 +47,7 @@ class BuildView(BuildPage):
         self._analysis: Analysis | None = None
         self._system: System | None = None
         self._tray_filled = False
-        self._picked = False  # the place was chosen by hand, not by the order of work
+        self.picked = False  # the place was chosen by hand, not by the order of work
         self.sets = BuildSets(workspace, self)
         self.acts = BuildActs(self)
         self.together.changed.connect(self._advice_came)
@@ -116,10 +116,10 @@ class BuildView(BuildPage):
         """Keep the place that was picked by hand while something fits there; else go with the order of work."""
         keys = {spot_key(spot): spot for spot in model.mounts}
         old = keys.get(spot_key(self.chosen)) if self.chosen is not None else None
-        if old is not None and self._picked and self._has_offers(old):
+        if old is not None and self.picked and self._has_offers(old):
             self.chosen = old
             return
-        self._picked = False
+        self.picked = False
         self.chosen = next((seat.spot for seat in model.seats), None)
 
     def _has_offers(self, spot: Spot) -> bool:
@@ -209,7 +209,7 @@ class BuildView(BuildPage):
     @property
     def joining_comes_first(self) -> bool:
         """Whether a part that nothing takes yet comes before those that fit, in the order of work."""
-        if self._picked or not self.loose or self.model is None:
+        if self.picked or not self.loose or self.model is None:
             return False
         first = next((seat.part for seat in self.model.seats if not seat.astray), None)
         return first is None or work_key(self.loose[0].part) < work_key(first)
@@ -237,7 +237,7 @@ class BuildView(BuildPage):
         if self.model is None:
             return
         self.chosen = next((spot for spot in self.model.mounts if spot_key(spot) == key), None)
-        self._picked = self.chosen is not None
+        self.picked = self.chosen is not None
         self.draw()
         self._fill_tray()
 
@@ -306,7 +306,7 @@ class BuildView(BuildPage):
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.advice.chosen is not None:
             self.advice.apply_way()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.offers and not self.joining_comes_first:
-            self.put_on(0)
+            self.acts.put_on_next()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             QTimer.singleShot(0, partial(self.acts.join_first, False))
         elif key == Qt.Key.Key_J and single:

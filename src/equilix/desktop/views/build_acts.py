@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QTimer
 
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.tree_order import taken_off
 from equilix.document.book import new_build_id
 from equilix.document.edits.book import AddStarter
 from equilix.document.edits.builds import AddBuild, QuarterTurn, TakeOff, heart_of
+from equilix.document.kinds.of_part import differs
 from equilix.io.shipped import starter_parts
 from equilix.present.assembly.joining import LooseRow, dropping, is_spare, loose_row
 
@@ -71,6 +72,16 @@ class BuildActs(QObject):
         if dialog.exec() == JoinDialog.DialogCode.Accepted and dialog.edit is not None:
             self.workspace.apply(dialog.edit, dialog.part.id)
         self.view.drawing.setFocus()
+
+    def put_on_next(self) -> None:
+        """Put the first offer on; what nobody knows, or goes elsewhere from rig to rig, is asked about."""
+        view, build = self.view, self.workspace.build
+        part = view.offers[0].part
+        if build is not None and build.parts and not view.picked and differs(part):
+            row = loose_row(build, self.workspace.book, part)
+            QTimer.singleShot(0, lambda: self.join(row))
+        else:
+            view.put_on(0)
 
     def drop_on_face(self, part_id: str, holder: str, at: tuple[float, float]) -> None:
         """Join a part to the face of another that it was dropped nearest to, `at` a pixel of the drawing."""

@@ -21,3 +21,9 @@ def reading_of(part: Part) -> NameReading:
 def kind_of_part(part: Part) -> PartKind:
     """Return the kind of a part that is on a build."""
     return part_kind(part.category, part.name)
+
+
+def differs(part: Part) -> bool:
+    """Whether nobody can know where a part goes: it is of no known kind, or goes elsewhere from rig to rig."""
+    kind = reading_of(part).kind
+    return kind is None or kind.ask
