@@ -19,7 +19,6 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind, new_warnings, worse_warnings
 from equilix.core.assembly.build import Build, Operator
-from equilix.core.assembly.fit import best_seats, first_setting
 from equilix.core.carry.carried import Carry, carry
 from equilix.core.errors import AssemblyError
 from equilix.core.keys import KEYS
@@ -28,6 +27,9 @@ from equilix.core.solver.choices import with_lens, without_lens
 from equilix.core.solver.lenses import lens_table
 from equilix.core.solver.search_space import set_to_lens
 from equilix.core.solver.strategies import find_strategies
+from equilix.document.kinds.assemble import assemble
+from equilix.document.kinds.of_part import kind_of_part, reading_of
+from equilix.document.kinds.places import Loose
 from equilix.io.shipped import catalogue
 from equilix.present.balance.ways import ways_of
 from equilix.present.units import System
@@ -69,13 +71,12 @@ def random_build(rng: random.Random, number: int) -> tuple[Build, dict[str, Part
         choices = [p for p in stock if p.category is category and words in p.name and p.id not in kit]
         part = rng.choice(choices)
         tried = {**kit, part.id: part}
-        seat = next((s for s in best_seats(build, tried) if s.part.id == part.id), None)
-        if seat is None:
+        known = {placed.id: kind_of_part(kit[placed.part_id]) for placed in build.parts}
+        found = assemble(build, tried, [Loose(part, reading_of(part))], known=known)
+        if len(found.build.parts) != len(build.parts) + 1:
             continue
-        setting = first_setting(build, tried, seat.spot, part) if seat.spot is not None else 0.0
-        placed = seat.placed(f"p{k}", setting)
         kit = tried
-        build = replace(build, parts=(*build.parts, placed))
+        build = replace(build, parts=(*build.parts, replace(found.build.parts[-1], id=f"p{k}")))
     for part in rng.sample(stock, 12):
         kit.setdefault(part.id, part)
     return build, kit

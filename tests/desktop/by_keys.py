@@ -52,8 +52,8 @@ class ByKeys(WindowTestCase):
             self.press(Qt.Key.Key_Return)
         self.assertEqual([part.name for part in self.workspace.book.kit], [name for name, _ in parts])
 
-    def next_part(self, answer: object = None) -> None:
-        """Press Enter for the next part; where a window asks how it is joined, Enter takes the first way."""
+    def next_part(self, answer: object = None, key: Qt.Key = Qt.Key.Key_Return) -> None:
+        """Press Enter for the next part, or J to say how; what is asked is answered with Enter."""
 
         def execute(dialog: Any) -> int:
             dialog.show()
@@ -67,8 +67,9 @@ class ByKeys(WindowTestCase):
             return dialog.result()
 
         with mock.patch("equilix.desktop.dialogs.join.JoinDialog.exec", execute):
-            self.press(Qt.Key.Key_Return)
-            self.settle()
+            self.press(key)
+            if self.window.build.together.proposed is not None:
+                self.press(Qt.Key.Key_Return)
         self.window.activateWindow()
         self.settle()
 

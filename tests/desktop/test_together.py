@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-from unittest import mock
-
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPointF, Qt
@@ -146,15 +143,24 @@ class PutRightByHand(WindowTestCase):
             replace(self.workspace.book, kit=(self.workspace.book.kit[0], thing), builds=(build,)), None
         )
         self.settle()
-        asked: list[str] = []
-
-        def execute(dialog: Any) -> int:
-            asked.append(dialog.part.name)
-            return 0
-
         self.view.drawing.setFocus()
-        with mock.patch("equilix.desktop.dialogs.join.JoinDialog.exec", execute):
-            self.key(self.view.drawing, Qt.Key.Key_Return)
-            self.settle()
-        self.assertEqual(asked, ["thing"])
+        self.key(self.view.drawing, Qt.Key.Key_Return)
+        self.assertEqual([one.name for one in self.view.together.proposed.questions], ["thing"])
         self.assertEqual(len(self.workspace.build.parts), 1)
+        # Esc leaves it off, and Enter does not ask again; J still says how.
+        self.key(self.view.drawing, Qt.Key.Key_Escape)
+        self.key(self.view.drawing, Qt.Key.Key_Return)
+        self.assertIsNone(self.view.together.proposed)
+        self.assertEqual(len(self.workspace.build.parts), 1)
+
+    def test_a_number_takes_another_place(self) -> None:
+        self.key(self.view.drawing, Qt.Key.Key_Return)
+        while self.view.together.proposed is None:
+            self.key(self.view.drawing, Qt.Key.Key_Return)
+        before = len(self.workspace.build.parts)
+        (question,) = self.view.together.proposed.questions
+        wanted = question.answers[1].build.parts[-1]
+        self.key(self.view.drawing, Qt.Key.Key_2)
+        placed = self.workspace.build.parts[-1]
+        self.assertEqual(len(self.workspace.build.parts), before + 1)
+        self.assertEqual((placed.parent, placed.own), (wanted.parent, wanted.own))

@@ -272,7 +272,7 @@ class BuildAndSheet(unittest.TestCase):
         book, analysis = demo()
         model = build_model(analysis, book, METRIC)
         free = next(spot for spot in model.mounts if spot_key(spot) == ("mount", "rear", "rods"))
-        found, misfits = offers(analysis, book.parts, free, model.seats, METRIC)
+        found, misfits = offers(analysis, book.parts, free, model.loose, METRIC)
         self.assertTrue(found)
         self.assertTrue(all(misfit.reason for misfit in misfits))
         weight = next(offer for offer in found if offer.part.id == "weight")

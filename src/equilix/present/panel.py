@@ -8,6 +8,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from equilix.present.card import AdviceRow, Card
+from equilix.present.drawing.scene import Scene
 from equilix.present.supports.text import FigureRow, Verdict
 
 Key = tuple[str, ...]
@@ -51,6 +52,12 @@ class Buttons(Struct, frozen=True):
     acts: tuple[Act, ...]
     before: str = ""
     stacked: bool = False
+
+
+class Pictures(Struct, frozen=True, eq=False):
+    """Answers as small pictures, two in a row, the first one preselected: each an act and its scene."""
+
+    answers: tuple[tuple[Act, Scene], ...]
 
 
 class Link(Struct, frozen=True):
@@ -106,7 +113,7 @@ class Advised(Struct, frozen=True):
     tip: str
 
 
-Block = Heading | Words | Figures | Buttons | Link | Search | Entry | Choice | Ways | Advised
+Block = Heading | Words | Figures | Buttons | Pictures | Link | Search | Entry | Choice | Ways | Advised
 
 
 class PanelModel(Struct, frozen=True):

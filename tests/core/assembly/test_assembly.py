@@ -11,8 +11,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.analysis import FindingKind
 from equilix.core.assembly.build import Build, Placed, Side
-from equilix.core.assembly.fit import FOUNDATIONS, best_seats, first_setting, sort_by_fit
-from equilix.core.assembly.missing import missing_between
+from equilix.core.assembly.fit import FOUNDATIONS, first_setting, sort_by_fit
 from equilix.core.assembly.mounts import free_feet, free_mounts
 from equilix.core.assembly.resolve import outline_corners, prepare
 from equilix.core.errors import AssemblyError
@@ -20,7 +19,7 @@ from equilix.core.frames import quarter_turn, rotation_about
 from equilix.core.kit.parts import Category, Connection, Foot, Mount, MountKind, Outline, Part, Shape
 from equilix.io.shipped import catalogue, starters
 from equilix.supports.shoulder import mechanics as shoulder
-from tests.rigs.plain import OPERATOR, base, block, grip, rail, random_tree, shoulder_build
+from tests.rigs.plain import OPERATOR, base, block, rail, random_tree, shoulder_build
 from tests.rigs.results import shoulder_result
 
 
@@ -283,40 +282,6 @@ class Fitting(unittest.TestCase):
         self.assertAlmostEqual(met(setting), 0.08, delta=2e-3)
         self.assertAlmostEqual(met(setting), min(met(x) for x in np.linspace(-0.5, 0.5, 101)), delta=2e-3)
 
-    def test_what_is_called_left_or_right_goes_there(self) -> None:
-        """Common practice: a handle's name says at which side it belongs."""
-        frame = replace(
-            block("frame", 1.0, (0.1, 0.15, 0.14), Category.CAGE),
-            mounts=tuple(
-                Mount(side, MountKind.ROSETTE, (0.0, y, 0.0)) for side, y in (("one", 0.075), ("other", -0.075))
-            ),
-        )
-        build = Build("b", "b", (Placed("frame", "frame"),))
-        for name, mount in (("Handle, right", "other"), ("Handle left", "one")):
-            handle = replace(grip("handle"), name=name, feet=(Foot(MountKind.ROSETTE),))
-            (seat,) = best_seats(build, {"frame": frame, "handle": handle})
-            self.assertEqual(seat.spot.mount.id, mount)
-
-    def test_a_top_handle_goes_on_top_even_where_a_side_is_free(self) -> None:
-        """Common practice; a sender on the top's one screw leaves the handle the rail beside it, never a side."""
-        body = replace(
-            block("body", 1.0, (0.1, 0.1, 0.1), Category.BODY),
-            mounts=(
-                Mount("side", MountKind.QUARTER_20, (0.0, 0.05, 0.0)),
-                Mount("top", MountKind.QUARTER_20, (0.0, 0.0, 0.05)),
-            ),
-        )
-        tall = replace(block("tall", 0.2, (0.1, 0.1, 0.1)), feet=(Foot(MountKind.LIGHT_RODS, (0.0, 0.0, -0.05)),))
-        rods = Mount("rail", MountKind.LIGHT_RODS, (0.0, 0.0, 0.05))
-        build = Build("b", "b", (Placed("body", "body"), Placed("tall", "tall", "body", "rail")))
-        handle = replace(
-            block("handle", 0.3, (0.1, 0.03, 0.05), Category.HANDLE),
-            feet=(Foot(MountKind.QUARTER_20, (0.0, 0.0, -0.025)),),
-        )
-        kit = {"body": replace(body, mounts=(*body.mounts, rods)), "tall": tall, "handle": handle}
-        (seat,) = best_seats(build, kit)
-        self.assertEqual(seat.spot.mount.id, "top")
-
     def test_any_part_may_be_first_and_foundations_are_offered_first(self) -> None:
         kit = {part.id: part for part in catalogue()}
         fits, misfits = sort_by_fit(Build("b", "B"), kit, None)
@@ -369,70 +334,6 @@ class Sense(unittest.TestCase):
                 if part.category is Category.BODY:
                     self.assertIn(carrier, (Category.PLATE, Category.CAGE))
             self.assertEqual(len(fits) + len(misfits), len(kit))
-
-    def test_rear_rods_go_where_they_reach_back_and_others_ahead(self) -> None:
-        clamps = tuple(
-            Mount(name, MountKind.LIGHT_ROD_CLAMP, (0.0, 0.0, 0.0), Connection.SLIDE, (1.0, 0.0, 0.0), low, high)
-            for name, low, high in (("behind", -0.30, 0.02), ("ahead", -0.02, 0.30))
-        )
-        plate = block("plate", 0.8, (0.2, 0.1, 0.02), Category.PLATE, mounts=clamps)
-        rods = [
-            replace(block(key, 0.2, (0.3, 0.08, 0.015), Category.RODS, kind=MountKind.LIGHT_ROD_CLAMP), name=name)
-            for key, name in (("r", "Rear rods, 12 in"), ("b", "Rods to the back"), ("f", "Rods, 12 in"))
-        ]
-        for part, where in zip(rods, ("behind", "behind", "ahead"), strict=True):
-            kit = {"plate": plate, part.id: part}
-            seat = best_seats(Build("b", "b", (Placed("plate", "plate"),)), kit)[0]
-            self.assertEqual((seat.part.id, seat.spot.mount.id), (part.id, where))
-
-    def test_rods_that_are_missing_go_to_the_side_of_what_comes_on_them(self) -> None:
-        """Common practice: batteries behind the camera, motors, matte boxes and grips ahead of it."""
-        parts = {part.id: part for part in catalogue()}
-        base_plate, rods = parts["c-base-mid"], parts["c-rods-aluminium-8"]
-        spare = replace(rods, id="spare", name="Spare rods")
-        for part_id, side, other, where in (
-            ("c-vplate", "rear rods", "front rods", 0.08),
-            ("c-support", "front rods", "rear rods", -0.08),
-            ("c-rosettes", "front rods", "rear rods", -0.08),
-        ):
-            part = parts[part_id]
-            bare = Build("b", "b", (Placed("base", "c-base-mid"),))
-            kit = {one.id: one for one in (base_plate, part)}
-            for build, stock in (
-                (bare, (rods,)),
-                # Rods that lie on the other side already are no place for it.
-                (
-                    replace(bare, parts=(*bare.parts, Placed("there", rods.id, "base", other, 0, where))),
-                    (spare,),
-                ),
-            ):
-                have = kit if build is bare else {**kit, rods.id: rods}
-                pieces = missing_between(build, have, part, stock)
-                self.assertEqual([piece.part.id for piece in pieces], [stock[0].id, part_id])
-                self.assertEqual(pieces[0].mount, side)
-            # Where nothing else is to be had they will do, and it is said that they are on the wrong side.
-            pieces = missing_between(build, have, part, ())
-            self.assertEqual([(piece.part.id, piece.on) for piece in pieces], [(part_id, rods.id)])
-            self.assertTrue(all(seat.astray for seat in best_seats(build, have) if seat.part.id == part_id))
-
-    def test_a_piece_that_is_bought_takes_a_grip_on_the_side_of_its_name(self) -> None:
-        """Common practice: on a clamp or a cage that comes with it too, a right grip goes on the right."""
-        parts = {part.id: part for part in catalogue()}
-        on = (Placed("base", "c-base-mid"), Placed("front", "c-rods-aluminium-8", "base", "front rods", 0, 0.08))
-        for side in ("left", "right"):
-            held = replace(parts["c-grip-rubber-l"], id="grip", name=f"Handgrip {side}")
-            kit = {i: parts[i] for i in ("c-base-mid", "c-rods-aluminium-8")} | {"grip": held}
-            pieces = missing_between(Build("b", "b", on), kit, held, tuple(parts.values()))
-            self.assertEqual((len(pieces), pieces[-1].part.id, pieces[-1].mount), (2, "grip", side))
-
-    def test_no_cage_is_bought_once_the_body_stands(self) -> None:
-        """Common practice: a cage goes round a body before anything is on it; a second plate is not hung on one."""
-        parts = {part.id: part for part in catalogue()}
-        build = starters()[0]
-        kit = {i: parts[i] for i in {placed.part_id for placed in build.parts}}
-        for spare in ("c-base-mid", "c-camplate-short"):
-            pieces = missing_between(build, {**kit, spare: parts[spare]}, parts[spare], tuple(parts.values()))
-            self.assertNotIn(Category.CAGE, [piece.part.category for piece in pieces])
 
     def test_what_goes_on_rods_begins_as_near_the_plate_behind_as_ahead(self) -> None:
         """A plate, rods and a weight that are their own mirror images: so are the places where it begins."""

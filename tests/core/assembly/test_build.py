@@ -7,11 +7,10 @@ import unittest
 from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Grasp, Hold, Placed
-from equilix.core.assembly.missing import missing_between
 from equilix.core.assembly.mounts import mover_of, slides
 from equilix.core.chosen import check_grasps, hold_of, with_hold, without_lost_grasps
 from equilix.core.errors import AssemblyError
-from equilix.core.kit.parts import Category, Connection, Mount, MountKind
+from equilix.core.kit.parts import Connection, Mount, MountKind
 from equilix.core.solver.growth import RodOrder
 from tests.rigs.kits import BOOK
 from tests.rigs.plain import base, block
@@ -57,21 +56,6 @@ class Builds(unittest.TestCase):
         kit["base"] = replace(kit["base"], mounts=(*others, *still))
         self.assertEqual([mover_of(build, kit, one) for one in ("box", "cart", "stick")], [None] * 3)
         self.assertEqual(slides(build, kit), ())
-
-    def test_the_fewest_pieces_between(self) -> None:
-        """A screen with a screw, a rod clamp with a shoe, a shoe with a screw: both go between, in that order."""
-        kit = {"base": replace(base(1.0), category=Category.RODS)}
-        shoe = Mount("shoe", MountKind.COLD_SHOE, (0.0, 0.0, 0.02))
-        screw = Mount("screw", MountKind.QUARTER_20, (0.0, 0.0, 0.02))
-        kit["clamp"] = block("clamp", 0.1, category=Category.CLAMP, mounts=(shoe,))
-        kit["tilt"] = block("tilt", 0.1, category=Category.ARM, mounts=(screw,), kind=MountKind.COLD_SHOE)
-        screen = block("screen", 0.4, category=Category.MONITOR, kind=MountKind.QUARTER_20)
-        build = Build("b", "b", (Placed("base", "base"),))
-        chain = missing_between(build, kit, screen, ())
-        self.assertEqual([piece.part.id for piece in chain], ["clamp", "tilt", "screen"])
-        self.assertEqual([piece.on for piece in chain], ["base", "clamp", "tilt"])
-        del kit["tilt"]
-        self.assertEqual(missing_between(build, kit, screen, ()), ())
 
     def test_order_on_rods(self) -> None:
         self.assertTrue(RodOrder("r", ("a", "b"), ("a", "b")).as_wanted)

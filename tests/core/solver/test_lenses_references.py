@@ -14,13 +14,14 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis, FindingKind, new_warnings
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.assembly.clash import find_clashes
-from equilix.core.assembly.fit import best_seats, step_of
+from equilix.core.assembly.fit import step_of
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part
 from equilix.core.solver.clearing import Clearing, ClearingKind, clearings, into_travel
 from equilix.core.solver.growth import ahead_without, reordered, rod_orders, suggestions
 from equilix.core.solver.lenses import LensMark, fewest_marks, lens_table, worst_pair
 from equilix.io.shipped import demo_book
+from equilix.present.assembly.pieces import loose_parts
 from tests.rigs.plain import OPERATOR, base, block
 
 
@@ -293,16 +294,16 @@ class Growth(unittest.TestCase):
         gone = {"matte", "clamp", "grip-l", "grip-r", "support"}
         build = replace(build, parts=tuple(p for p in build.parts if p.id not in gone))
         analysis = analyse(build, self.book.parts, OPERATOR)
-        found = suggestions(analysis, self.book.parts, OPERATOR, best_seats(build, self.book.parts), 4)
+        ready = [one.placed[0] for one in loose_parts(self.book, build).pieces]
+        found = suggestions(analysis, self.book.parts, OPERATOR, ready, 4)
         self.assertEqual(len(found), 4)
-        usual = suggestions(analysis, self.book.parts, OPERATOR, best_seats(build, self.book.parts))
         # Three at a glance.
-        self.assertEqual([one.seat for one in usual], [one.seat for one in found[:3]])
+        self.assertEqual(suggestions(analysis, self.book.parts, OPERATOR, ready), found[:3])
         for one in found:
-            placed = one.seat.placed("new", one.setting)
+            placed = one.placed
             after = analyse(replace(build, parts=(*build.parts, placed)), self.book.parts, OPERATOR)
             self.assertAlmostEqual(after.equilibrium.ahead, one.after, places=12)
-            self.assertFalse([f for f in after.findings if f.kind is FindingKind.CLASH and "new" in f.placed_ids])
+            self.assertFalse([f for f in after.findings if f.kind is FindingKind.CLASH and placed.id in f.placed_ids])
 
     def test_rods_too_short_for_an_order_are_said_so(self) -> None:
         short = replace(base().mount("rail"), low=-0.05, high=0.05)

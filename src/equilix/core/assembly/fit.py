@@ -1,19 +1,19 @@
-"""Which parts fit where, why others don't, what is missing between, and where on a slide a new part goes first."""
+"""Which parts fit where, why others don't, and where on a slide a new part goes first."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from equilix.core.assembly.build import Build, Kit, Placed, Side
-from equilix.core.assembly.clash import freest, stands_free
+from equilix.core.assembly.build import Build, Kit, Placed
+from equilix.core.assembly.clash import freest
 from equilix.core.assembly.mounts import FreeFoot, FreeMount, free_feet, free_mounts
-from equilix.core.assembly.resolve import Assembly, Positions, prepare
-from equilix.core.kit.parts import RODS, TOUCH_POINTS, Category, Connection, Foot, Mount, MountKind, Part
+from equilix.core.assembly.resolve import prepare
+from equilix.core.kit.parts import TOUCH_POINTS, Category, Connection, Foot, Mount, MountKind, Part
 from equilix.core.rounding import ROUNDING
 from equilix.core.sources import common_practice
 
@@ -63,20 +63,6 @@ _CARRIED_BY: dict[Category, frozenset[Category]] = {
     ),
 }
 
-#: Where people put a part first if several places fit, best first; common practice.
-_RATHER_ON: dict[Category, tuple[Category, ...]] = {
-    Category.BODY: (Category.PLATE, Category.CAGE),
-    Category.LENS: (Category.ADAPTER, Category.BODY),
-    Category.BATTERY: (Category.SLED, Category.BATTERY_PLATE, Category.BODY),
-    Category.MONITOR: (Category.SLED, Category.ARM, Category.HANDLE, Category.CAGE, Category.BODY),
-    Category.ARM: (Category.HANDLE, Category.CAGE, Category.BODY),
-    Category.HANDLE: (Category.CAGE, Category.BODY),
-    Category.GRIP: (Category.CLAMP, Category.CAGE, Category.RODS),
-    Category.SENDER: (Category.CAGE, Category.HANDLE, Category.BODY),
-    Category.AUDIO: (Category.CAGE, Category.HANDLE, Category.BODY),
-    Category.MATTE_BOX: (Category.LENS, Category.RODS),
-}
-
 #: A place of a build where a part can still go: on a mount, or under a foot.
 Spot = FreeMount | FreeFoot
 
@@ -94,16 +80,12 @@ class Misfit(Struct, frozen=True):
 
 
 class Seat(Struct, frozen=True):
-    """A `part` at a `spot`, None as the first of a build: by which mount, of the spot or its own, and which foot.
-
-    `astray`: it fits there, on rods that lie on the other side of the camera than people have it.
-    """
+    """A `part` at a `spot`, None as the first of a build: by which mount, of the spot or its own, and which foot."""
 
     part: Part
     spot: Spot | None
     mount: str = ""
     foot: int = 0
-    astray: bool = False
 
     def placed(self, placed_id: str, setting: float = 0.0) -> Placed:
         """Return the part as it is placed there."""
@@ -173,103 +155,6 @@ def _needs(part: Part) -> str:
     return f"needs {' or '.join(kinds)}" if kinds else "has no mount that holds it"
 
 
-# Where people would put the parts that are still loose
-
-
-def best_seats(build: Build, kit: Kit, checked: int = 4) -> tuple[Seat, ...]:
-    """Return the parts of the kit that can go on `build` now, each at its best place, in order of work.
-
-    For the first `checked` of them that is the best place at which the part meets no other, if there is one. Those that
-    would only go astray come last.
-    """
-    on_build = {placed.part_id for placed in build.parts}
-    loose = [part for part in kit.values() if part.id not in on_build]
-    if not build.parts:
-        return tuple(Seat(part, None) for part in sorted(loose, key=_first_key))
-    assembly = prepare(build, kit)
-    positions = assembly.at(assembly.settings(build))
-    where = {placed.id: i for i, placed in enumerate(build.parts)}
-    ahead = lie_ahead(assembly, positions)
-    free = spots(build, kit)
-    found: list[list[Seat]] = []
-    for part in loose:
-        several = [seat for spot in free if (seat := seat_at(build, kit, spot, part)) is not None]
-        if part.category is Category.HANDLE:
-            several = [seat for seat in several if _on_top(build, kit, seat)] or several
-        several.sort(key=lambda seat: _preference(assembly, where, ahead, seat))
-        if several:
-            found.append(several)
-    there = {part.category for part in assembly.parts}
-    found.sort(
-        key=lambda several: (
-            _strays(several[0], ahead),
-            several[0].part.category in _ONE_IS_ENOUGH & there,
-            work_key(several[0].part),
-        )
-    )
-    # What goes astray is no better place for being free.
-    alike = ([s for s in several if _strays(s, ahead) is _strays(several[0], ahead)] for several in found)
-    chosen = (_clear(build, kit, several) if number < checked else several[0] for number, several in enumerate(alike))
-    return tuple(replace(seat, astray=True) if _strays(seat, ahead) else seat for seat in chosen)
-
-
-#: m below a part's highest mount, where its top ends.
-_TOP = common_practice(0.02)
-
-
-def _on_top(build: Build, kit: Kit, seat: Seat) -> bool:
-    """Whether a place is on top of what carries it, or below a part."""
-    if not isinstance(seat.spot, FreeMount):
-        return True
-    mounts = kit[build.placed(seat.spot.placed_id).part_id].mounts
-    return seat.spot.mount.at[2] >= max(mount.at[2] for mount in mounts) - _TOP
-
-
-def lie_ahead(assembly: Assembly, positions: Positions) -> dict[str, bool]:
-    """Return which placed parts lie ahead of the camera's middle."""
-    camera = float(positions.centre[assembly.sensor, 0]) if assembly.sensor is not None else 0.0
-    ahead = (positions.centre[:, 0] >= camera).tolist()
-    return {placed.id: here for placed, here in zip(assembly.build.parts, ahead, strict=True)}
-
-
-def _strays(seat: Seat, ahead: Mapping[str, bool]) -> bool:
-    """Whether a part would go on rods that lie where nobody has it."""
-    if not isinstance(seat.spot, FreeMount) or seat.spot.mount.kind not in RODS:
-        return False
-    return out_of_place(seat.part.category, ahead[seat.spot.placed_id])
-
-
-#: Places of one part that are looked at for others in the way.
-_MOST_TRIED = 6
-
-
-def _clear(build: Build, kit: Kit, several: Sequence[Seat]) -> Seat:
-    """Return the first place at which the part meets no other, else the first."""
-    for seat in several[:_MOST_TRIED]:
-        assert seat.spot is not None
-        trial = replace(
-            build, parts=(*build.parts, seat.placed("trial", first_setting(build, kit, seat.spot, seat.part)))
-        )
-        assembly = prepare(trial, kit)
-        if stands_free(assembly, assembly.at(assembly.settings(trial)), len(trial.parts) - 1):
-            return seat
-    return several[0]
-
-
-#: Of these a rig has one; a second of the kit is a spare.
-_ONE_IS_ENOUGH = frozenset(
-    {
-        Category.BODY,
-        Category.CAGE,
-        Category.PAD,
-        Category.BATTERY_PLATE,
-        Category.BATTERY,
-        Category.ADAPTER,
-        Category.LENS,
-        Category.LENS_SUPPORT,
-        Category.MATTE_BOX,
-    }
-)
 #: Within one step of the work; common practice.
 _WITHIN_STEP = (
     Category.GIMBAL,
@@ -296,64 +181,6 @@ def work_key(part: Part) -> tuple[int, int]:
     """Return what parts are sorted by to stand in the order of work."""
     within = _WITHIN_STEP.index(part.category) if part.category in _WITHIN_STEP else len(_WITHIN_STEP)
     return step_of(part.category), within
-
-
-def _preference(
-    assembly: Assembly, where: Mapping[str, int], ahead: Mapping[str, bool], seat: Seat
-) -> tuple[float, ...]:
-    """Return what makes a place better than others, least first: carrier, its side, then height."""
-    assert seat.spot is not None
-    index = where[seat.spot.placed_id]
-    carrier, category = assembly.parts[index].category, seat.part.category
-    rather = _RATHER_ON.get(category, ())
-    rank = rather.index(carrier) if carrier in rather else len(rather)
-    wrong_side = 0.0
-    name = seat.part.name.casefold()
-    if isinstance(seat.spot, FreeMount) and seat.spot.mount.kind in RODS:
-        wrong_side = float(ahead[seat.spot.placed_id] is (category in BEHIND))
-    elif category is Category.RODS and isinstance(seat.spot, FreeMount):
-        wrong_side = float(("rear" in name or "back" in name) is goes_ahead(seat.spot.mount))
-    else:
-        wrong_side = float(off_side(seat.part, seat.spot))
-    low = 0.0
-    if isinstance(seat.spot, FreeMount) and category in (Category.HANDLE, Category.ARM, Category.MONITOR):
-        low = -float(seat.spot.mount.at[2])
-    elif isinstance(seat.spot, FreeMount) and category is Category.SENDER:
-        # The middle of the top is for the handle, a side may be the operator's.
-        low = float(seat.spot.mount.at[0])
-    under = 0.0 if isinstance(seat.spot, FreeMount) else 1.0
-    return (under, float(rank), wrong_side, low)
-
-
-def off_side(part: Part, spot: Spot | Mount) -> bool:
-    """Whether a place lies on the other side than the one that a part's name speaks of."""
-    if isinstance(spot, FreeFoot):
-        return False
-    mount = spot.mount if isinstance(spot, FreeMount) else spot
-    words = part.name.casefold().replace(",", " ").split()
-    named = [side for side in Side if side.value in words]
-    return len(named) == 1 and mount.at[1] * named[0].outward < 0.0
-
-
-#: What hangs behind the camera, to weigh against the lens; common practice.
-BEHIND = frozenset({Category.BATTERY_PLATE, Category.BATTERY, Category.WEIGHT, Category.PAD})
-#: Of what goes on rods, what nobody has ahead of the camera, and what nobody has behind it; common practice.
-ONLY_BEHIND = frozenset({Category.BATTERY_PLATE, Category.BATTERY})
-ONLY_AHEAD = frozenset(
-    {Category.FOCUS, Category.LENS_SUPPORT, Category.MATTE_BOX, Category.CLAMP, Category.GRIP, Category.HANDLE}
-)
-
-
-def out_of_place(category: Category, ahead: bool) -> bool:
-    """Whether nobody has such a part on rods that lie `ahead` of the camera, or behind it."""
-    return category in (ONLY_BEHIND if ahead else ONLY_AHEAD)
-
-
-def goes_ahead(mount: Mount) -> bool:
-    return mount.low + mount.high >= 0.0
-
-
-# What is missing between
 
 
 #: m between the places that are tried for a new part on a slide.

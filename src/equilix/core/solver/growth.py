@@ -14,9 +14,9 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit, Operator
+from equilix.core.assembly.build import Build, Kit, Operator, Placed
 from equilix.core.assembly.clash import find_clashes, stands_free
-from equilix.core.assembly.fit import Seat, first_setting, step_of
+from equilix.core.assembly.fit import step_of
 from equilix.core.assembly.mounts import mount_of
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import RODS, Category
@@ -27,12 +27,12 @@ from equilix.core.solver.search import find_plan
 
 #: Order on rods from the camera outwards; common practice.
 _FROM_CAMERA = (
+    Category.CLAMP,
     Category.LENS_SUPPORT,
     Category.FOCUS,
     Category.SENDER,
     Category.AUDIO,
     Category.BATTERY_PLATE,
-    Category.CLAMP,
     Category.WEIGHT,
     Category.MATTE_BOX,
 )
@@ -43,37 +43,35 @@ BATTERY_STEP = step_of(Category.BATTERY)
 class Suggestion(Struct, frozen=True):
     """A part that could go on next and where first; CG ahead of the pad (m) before and after, None without a pad."""
 
-    seat: Seat
-    setting: float
+    placed: Placed
     before: float | None
     after: float | None
 
 
 def suggestions(
-    analysis: Analysis, kit: Kit, operator: Operator, seats: Sequence[Seat], most: int = 3
+    analysis: Analysis, kit: Kit, operator: Operator, candidates: Sequence[Placed], most: int = 3
 ) -> tuple[Suggestion, ...]:
-    """Return the first of `seats` in order of work, one of each kind that the build still lacks."""
+    """Return the first of the `candidates` to go on that the build takes, one of each kind that it still lacks."""
     there = {part.category for part in analysis.assembly.parts}
     found: list[Suggestion] = []
-    for seat in seats:
-        part = seat.part
-        if seat.spot is None or part.mass is None or part.category in there or len(found) >= most:
+    for placed in candidates:
+        part = kit[placed.part_id]
+        if placed.parent is None or part.mass is None or part.category in there or len(found) >= most:
             continue
-        one = _suggest(analysis, kit, operator, seat, first_setting(analysis.build, kit, seat.spot, part))
+        one = _suggest(analysis, kit, operator, placed)
         if one is not None:
             there.add(part.category)
             found.append(one)
     return tuple(found)
 
 
-def _suggest(analysis: Analysis, kit: Kit, operator: Operator, seat: Seat, setting: float) -> Suggestion | None:
+def _suggest(analysis: Analysis, kit: Kit, operator: Operator, placed: Placed) -> Suggestion | None:
     """Return what putting a part there does, None if it meets another part there."""
-    placed = seat.placed("suggested", setting)
     after = analyse(replace(analysis.build, parts=(*analysis.build.parts, placed)), kit, operator)
     if not stands_free(after.assembly, after.positions, len(after.build.parts) - 1):
         return None
     ahead = [a.equilibrium.ahead if a.equilibrium is not None else None for a in (analysis, after)]
-    return Suggestion(seat, setting, ahead[0], ahead[1])
+    return Suggestion(placed, ahead[0], ahead[1])
 
 
 def ahead_without(analysis: Analysis, steps: frozenset[int], up_to: int) -> float | None:

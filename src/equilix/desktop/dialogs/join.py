@@ -25,34 +25,41 @@ from equilix.desktop.looks.theme import text_scale
 from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import as_item, as_title
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.builds import JoinOwn, PutOn
+from equilix.document.edits.builds import JoinOwn
 from equilix.document.history import Edit
-from equilix.present.assembly.joining import Face, LooseRow, Moves, listed_parts, own_connection, usual_face
+from equilix.present.assembly.joining import Face, Moves, own_connection, usual_face
+from equilix.present.assembly.pieces import Piece
 from equilix.present.units import figure, parse
+from equilix.present.words import capitalised, mid_sentence
 
 
 class JoinDialog(QDialog):
     """Asks how `part` is joined; `edit` is the answer once it was accepted."""
 
-    def __init__(self, row: LooseRow, build: Build, workspace: Workspace, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, part: Part, piece: Piece | None, build: Build, workspace: Workspace, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self.part = row.part
+        self.part = part
         self.edit: Edit | None = None
-        self._row, self._build, self._workspace = row, build, workspace
-        self.setWindowTitle(as_title(f"Put on {row.part.name}"))
+        self._piece, self._build, self._workspace = piece, build, workspace
+        self.setWindowTitle(as_title(f"Put on {part.name}"))
         self.setMinimumWidth(round(520 * text_scale()))
         column = QVBoxLayout(self)
         column.setSpacing(8)
-        column.addWidget(label(row.part.name, 16, 600))
-        column.addWidget(label(row.words[:1].upper() + row.words[1:], 14, 400, "ink2", wrap=True))
+        column.addWidget(label(part.name, 16, 600))
+        words = "Nothing here takes this part. Say where it goes."
+        if piece is not None:
+            words = f"Goes {piece.words}." if not piece.asks else piece.asks
+        column.addWidget(label(words, 14, 400, "ink2", wrap=True))
         self.over = QRadioButton(self._over_words())
         self.own = QRadioButton("With a connection of my own:")
         self.choice = QButtonGroup(self)
         for button in (self.over, self.own):
             self.choice.addButton(button)
             column.addWidget(button)
-        self.over.setVisible(bool(row.pieces))
-        (self.over if row.pieces else self.own).setChecked(True)
+        self.over.setVisible(piece is not None)
+        (self.over if piece is not None else self.own).setChecked(True)
         self._add_own(column)
         self.problem: QLabel = label("", 13, 500, "fwdT", wrap=True)
         column.addWidget(self.problem)
@@ -67,10 +74,10 @@ class JoinDialog(QDialog):
         self._follow()
 
     def _over_words(self) -> str:
-        new = list(self._row.new_parts)
-        if new:
-            return as_item(f"With {listed_parts(new)} between, typical and estimated")
-        return "With parts of the kit that fit"
+        if self._piece is None:
+            return ""
+        new = " and ".join(mid_sentence(part.name) for part in self._piece.new_parts)
+        return as_item(f"{capitalised(self._piece.words)}{f', with {new} between' if new else ''}")
 
     def _add_own(self, column: QVBoxLayout) -> None:
         system = self._workspace.system
@@ -136,14 +143,12 @@ class JoinDialog(QDialog):
 
     def accept(self) -> None:
         try:
-            self.edit = self._own_edit() if self.own.isChecked() else self._over_edit()
+            own = self.own.isChecked() or self._piece is None
+            self.edit = self._own_edit() if own or self._piece is None else self._piece.put_on(self._build)
         except EquilixError as error:
             self.problem.setText(str(error))
             return
         super().accept()
-
-    def _over_edit(self) -> Edit:
-        return PutOn(self._build.id, self._row.pieces, self._row.new_parts)
 
     def _own_edit(self) -> Edit:
         system = self._workspace.system

@@ -12,7 +12,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.fit import Seat, Spot, first_setting, seat_at, work_key
+from equilix.core.assembly.fit import Spot, first_setting, seat_at
 from equilix.desktop.views.build_acts import BuildActs
 from equilix.desktop.views.build_page import BuildPage
 from equilix.desktop.views.build_sets import BuildSets
@@ -21,9 +21,9 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SwapOrder, placing
 from equilix.io.shipped import starters
 from equilix.present.assembly.build_view import BuildModel, Offer, build_model, offers
-from equilix.present.assembly.joining import LooseRow, loose_rows
+from equilix.present.assembly.pieces import LooseParts
 from equilix.present.assembly.side_panel import build_panel, no_build_panel
-from equilix.present.assembly.spots import spot_key, tray_words
+from equilix.present.assembly.spots import spot_key, spot_of, tray_words
 from equilix.present.drawing.scene import Anchor, Scene
 from equilix.present.panel import Key
 from equilix.present.units import System
@@ -41,9 +41,7 @@ class BuildView(BuildPage):
         super().__init__(workspace, parent)
         self.panel = panel
         self.offers: tuple[Offer, ...] = ()
-        self.loose: tuple[LooseRow, ...] = ()
         self._structure: tuple[object, object] | None = None  # what is joined to what, as it was last shown
-        self._loose: tuple[LooseRow, ...] | None = None  # worked out for that structure
         self._analysis: Analysis | None = None
         self._system: System | None = None
         self._tray_filled = False
@@ -81,13 +79,13 @@ class BuildView(BuildPage):
         structure = (analysis.assembly, self.workspace.book.kit)
         same = self._structure is not None and all(a is b for a, b in zip(structure, self._structure, strict=True))
         if not same:
-            self._structure, self._loose = structure, None
+            self._structure = structure
         old, chosen = self.model, self.chosen
         selecting = same and analysis is self._analysis and system is self._system and self.isVisible()
         self._analysis, self._system = analysis, system
         if not selecting or old is None:
-            seats = old.seats if same and old is not None else None
-            self.model = build_model(analysis, self.workspace.book, system, seats)
+            loose = old.loose if same and old is not None else None
+            self.model = build_model(analysis, self.workspace.book, system, loose)
             self._keep_chosen(self.model)
         self._hold_tags = (selecting and len(analysis.build.parts) > _MANY) or self.slides.dragging
         self.draw()
@@ -120,7 +118,8 @@ class BuildView(BuildPage):
             self.chosen = old
             return
         self.picked = False
-        self.chosen = next((seat.spot for seat in model.seats), None)
+        piece = self.acts.next_piece()
+        self.chosen = spot_of(piece.placed[0], model.mounts) if piece is not None else None
 
     def _has_offers(self, spot: Spot) -> bool:
         """Whether the kit has a part, not yet on the build, that fits `spot`."""
@@ -134,7 +133,7 @@ class BuildView(BuildPage):
     def _show_no_build(self) -> None:
         self.model = None
         self.chosen = None
-        self._structure = self._loose = self._analysis = None
+        self._structure = self._analysis = None
         self._tray_filled = False
         self.steps.hide()
         scene = Scene()
@@ -154,12 +153,9 @@ class BuildView(BuildPage):
         analysis, w = self.workspace.analysis(), self.workspace
         if self.model is None or analysis is None:
             return
-        if self._loose is None:
-            self._loose = loose_rows(analysis.build, w.book, self.model.seats)
-        self.loose = self._loose
         self.panel.show_model(
             build_panel(
-                *(self.model, analysis, w.book, self.advice.model(), self.loose, self.sets.rows()),
+                *(self.model, analysis, w.book, self.advice.model(), self.sets.rows()),
                 selected=w.selected,
                 system=w.system,
                 proposed=self.together.proposed,
@@ -184,14 +180,12 @@ class BuildView(BuildPage):
                 self.advice.apply_way()
             case ("stop",):
                 self.advice.give_up()
-            case ("advice", number):
-                self.advice.put_on(int(number))
             case ("reorder", number):
                 self.advice.reorder(int(number))
             case ("select", placed_id):
                 self.workspace.select(placed_id)
-            case ("join", number):
-                self.acts.join(self.loose[int(number)])
+            case ("join", part_id):
+                self.acts.choose(part_id)
             case ("set", number):
                 self.sets.do(self.sets.rows()[int(number)].choice)
             case ("starter", build_id):
@@ -206,23 +200,15 @@ class BuildView(BuildPage):
                     "sets": self.sets.open_menu,
                 }[key[0]]()
 
-    @property
-    def joining_comes_first(self) -> bool:
-        """Whether a part that nothing takes yet comes before those that fit, in the order of work."""
-        if self.picked or not self.loose or self.model is None:
-            return False
-        first = next((seat.part for seat in self.model.seats if not seat.astray), None)
-        return first is None or work_key(self.loose[0].part) < work_key(first)
-
     def _fill_tray(self) -> None:
         analysis = self.workspace.analysis()
         self._tray_filled = analysis is not None
         if analysis is None:
             return
         kit, free = self.workspace.book.parts, self.chosen
-        seats: tuple[Seat, ...] = self.model.seats if self.model is not None else ()
-        self.offers, misfits = offers(analysis, kit, free, seats, self.workspace.system)
-        first = self.loose[0].part if self.joining_comes_first else None
+        loose = self.model.loose if self.model is not None else LooseParts()
+        self.offers, misfits = offers(analysis, kit, free, loose, self.workspace.system)
+        first = None if self.picked else self.acts.next_piece()
         title, note = tray_words(analysis, kit, free, len(self.offers), first)
         self.tray.show_offers(title, note, self.offers, misfits)
 
@@ -305,16 +291,18 @@ class BuildView(BuildPage):
             self.step_mount(-1 if key == Qt.Key.Key_BracketLeft else 1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.advice.chosen is not None:
             self.advice.apply_way()
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.offers and not self.joining_comes_first:
-            self.acts.put_on_next()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.offers and self.picked:
+            self.put_on(0)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            QTimer.singleShot(0, partial(self.acts.join_first, False))
+            QTimer.singleShot(0, self.acts.put_on_next)
         elif key == Qt.Key.Key_J and single:
             QTimer.singleShot(0, self.acts.join_first)
         elif key == Qt.Key.Key_M and single:
             self.slides.type_mark()
         elif key == Qt.Key.Key_S and single and not modifiers & Qt.KeyboardModifier.ControlModifier:
             QTimer.singleShot(0, self.sets.open_menu)
+        elif event.text() in tuple("123") and self.together.first_asked is not None:
+            QTimer.singleShot(0, partial(self.together.answer, self.together.first_asked, int(event.text()) - 1))
         elif event.text() in tuple("123456789"):
             self.put_on(int(event.text()) - 1)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and modifiers & both == both and build is not None and selected:

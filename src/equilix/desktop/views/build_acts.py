@@ -5,16 +5,17 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject
 
 from equilix.core.assembly.build import Build
 from equilix.core.assembly.tree_order import taken_off
+from equilix.core.kit.parts import Part
 from equilix.document.book import new_build_id
 from equilix.document.edits.book import AddStarter
 from equilix.document.edits.builds import AddBuild, QuarterTurn, TakeOff, heart_of
-from equilix.document.kinds.of_part import differs
 from equilix.io.shipped import starter_parts
-from equilix.present.assembly.joining import LooseRow, dropping, is_spare, loose_row
+from equilix.present.assembly.joining import dropping
+from equilix.present.assembly.pieces import Piece, piece_of
 
 if TYPE_CHECKING:
     from equilix.desktop.views.build import BuildView
@@ -43,45 +44,74 @@ class BuildActs(QObject):
         if self.workspace.apply(AddStarter(build, starter_parts(starter))):
             self.workspace.choose_build(build.id)
 
-    def join_first(self, spares: bool = True) -> None:
-        """Join the first part that nothing takes yet, or else any loose part in a way of the user's own, spares too."""
-        build = self.workspace.build
-        if build is None or self.view.model is None or not build.parts:
+    def next_piece(self) -> Piece | None:
+        """Return what goes on next: the first piece that nobody left off."""
+        model, build = self.view.model, self.workspace.build
+        if model is None or build is None:
+            return None
+        left_off = self.view.together.left_off
+        return next((one for one in model.loose.pieces if (build.id, one.part.id) not in left_off), None)
+
+    def put_on_next(self) -> None:
+        """Put the next piece on; ask about what nobody can know; say why nothing goes on."""
+        model, build = self.view.model, self.workspace.build
+        if model is None or build is None:
             return
-        if self.view.loose:
-            self.join(self.view.loose[0])
+        piece = self.next_piece()
+        if piece is not None:
+            self.put_on(piece)
             return
-        book, on_build = self.workspace.book, {placed.part_id for placed in build.parts}
-        left = [part for part in book.kit if part.id not in on_build]
-        part = next((part for part in left if spares or not is_spare(part, build, book)), None)
-        if part is not None:
-            self.join(loose_row(build, book, part))
-        elif left:
+        lost = next((one for one in model.loose.off if one.wanted), None)
+        if lost is not None:
+            self.join(lost.part)
+        elif len(build.parts) < len(self.workspace.book.kit):
             self.workspace.refused.emit("Only spares are left. J puts one on with a connection of your own.")
         else:
             self.workspace.refused.emit("Every part of the kit is on this build. Add the next one in Weigh.")
 
-    def join(self, row: LooseRow) -> None:
+    def put_on(self, piece: Piece) -> None:
+        """Put a piece where it goes, or ask where that is."""
+        build = self.workspace.build
+        if build is None:
+            return
+        if piece.asks and piece.answers:
+            self.view.together.ask(piece)
+        else:
+            self.workspace.apply(piece.put_on(build), piece.part.id)
+
+    def choose(self, part_id: str) -> None:
+        """Put the loose part that was chosen in the panel on: where it goes, else let it be said how."""
+        model = self.view.model
+        piece = next((one for one in model.loose.pieces if one.part.id == part_id), None) if model is not None else None
+        if piece is not None:
+            self.put_on(piece)
+        else:
+            self.join(self.workspace.book.part(part_id))
+
+    def join_first(self) -> None:
+        """Let it be said how the first loose part is joined, spares last."""
+        model, build = self.view.model, self.workspace.build
+        if model is None or build is None or not build.parts:
+            return
+        first = [one.part for one in model.loose.pieces]
+        first += [one.part for one in sorted(model.loose.off, key=lambda one: not one.wanted)]
+        if first:
+            self.join(first[0])
+        else:
+            self.workspace.refused.emit("Every part of the kit is on this build. Add the next one in Weigh.")
+
+    def join(self, part: Part) -> None:
         """Let it be chosen how a part is joined to the build, and join it."""
         from equilix.desktop.dialogs.join import JoinDialog
 
         build = self.workspace.build
         if build is None:
             return
-        dialog = JoinDialog(row, build, self.workspace, self.view.window())
+        piece = piece_of(self.workspace.book, build, part)
+        dialog = JoinDialog(part, piece, build, self.workspace, self.view.window())
         if dialog.exec() == JoinDialog.DialogCode.Accepted and dialog.edit is not None:
-            self.workspace.apply(dialog.edit, dialog.part.id)
+            self.workspace.apply(dialog.edit, part.id)
         self.view.drawing.setFocus()
-
-    def put_on_next(self) -> None:
-        """Put the first offer on; what nobody knows, or goes elsewhere from rig to rig, is asked about."""
-        view, build = self.view, self.workspace.build
-        part = view.offers[0].part
-        if build is not None and build.parts and not view.picked and differs(part):
-            row = loose_row(build, self.workspace.book, part)
-            QTimer.singleShot(0, lambda: self.join(row))
-        else:
-            view.put_on(0)
 
     def drop_on_face(self, part_id: str, holder: str, at: tuple[float, float]) -> None:
         """Join a part to the face of another that it was dropped nearest to, `at` a pixel of the drawing."""

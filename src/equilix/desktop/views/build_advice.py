@@ -8,7 +8,7 @@ from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.solver.growth import RodOrder, Suggestion, reordered, rod_orders, suggestions
 from equilix.desktop.jobs.job import Latest, Progress
 from equilix.desktop.workspace import Workspace
-from equilix.document.edits.builds import ApplyPlan, placing
+from equilix.document.edits.builds import ApplyPlan
 from equilix.present.assembly.build_view import BuildModel
 from equilix.present.assembly.clear_view import ClearWay, clear_ways
 from equilix.present.assembly.side_panel import Advice
@@ -52,7 +52,8 @@ class BuildAdvice(QObject):
         self.orders = rod_orders(analysis)
         self.next = ()
         if not model.problems and analysis.build.parts:
-            self.next = suggestions(analysis, kit, operator, model.seats)
+            alone = [one.placed[0] for one in model.loose.pieces if len(one.placed) == 1 and not one.asks]
+            self.next = suggestions(analysis, kit, operator, alone)
         if pair is None:
             from equilix.core.solver.clearing import into_travel
 
@@ -121,12 +122,6 @@ class BuildAdvice(QObject):
         way = self.chosen
         if way is not None:
             self.workspace.apply(ApplyPlan(way.build, (), "Clear clash"))
-
-    def put_on(self, number: int) -> None:
-        """Put on what is advised next, by its number."""
-        one, build = self.next[number], self.workspace.build
-        if build is not None:
-            self.workspace.apply(placing(build.id, one.seat, one.setting))
 
     def reorder(self, number: int) -> None:
         """Put the parts on a pair of rods in the usual order; say so if they don't fit."""

@@ -93,7 +93,7 @@ class BuildPage(QWidget):
                 draw_moved(scene, way.preview, way.moved, projection)
         if proposed is not None:
             for projection in (self.drawn.side, self.drawn.top):
-                draw_moved(scene, proposed.preview, proposed.added, projection)
+                draw_moved(scene, proposed.preview, proposed.drawn, projection)
         scene.text(0, 22, "Side", 16, 600)
         scene.text(38, 22, "both views to one scale", 13, 400, "ink3")
         top = round(self.drawing.scene_height * SIDE_SHARE) + 22

@@ -12,6 +12,7 @@ from equilix.io.files import Stopped
 
 if TYPE_CHECKING:
     from equilix.desktop.workspace import Workspace
+    from equilix.present.assembly.pieces import Piece
     from equilix.present.assembly.together import Together
 
 
@@ -24,6 +25,8 @@ class BuildTogether(QObject):
         super().__init__()
         self.workspace = workspace
         self._proposed: Together | None = None
+        #: Parts, with the build that they were left off, that Enter passes over.
+        self.left_off: set[tuple[str, str]] = set()
 
     @property
     def proposed(self) -> Together | None:
@@ -31,6 +34,14 @@ class BuildTogether(QObject):
         if self._proposed is not None and self._proposed.before is not self.workspace.build:
             self._proposed = None
         return self._proposed
+
+    @property
+    def first_asked(self) -> int | None:
+        """The number of the first question that can be answered now, None where something is put on before."""
+        found = self.proposed
+        if found is None or found.added:
+            return None
+        return next((k for k, one in enumerate(found.questions) if one.answers), None)
 
     def propose(self) -> None:
         """Show how the loose parts would go on."""
@@ -46,15 +57,31 @@ class BuildTogether(QObject):
             return
         self.changed.emit()
 
+    def ask(self, piece: Piece) -> None:
+        """Show what is asked about one part, with its places."""
+        from equilix.present.assembly.together import asking
+
+        w, build = self.workspace, self.workspace.build
+        if build is not None:
+            self._proposed = asking(w.book, build, w.operator, piece)
+            self.changed.emit()
+
     def leave(self) -> None:
-        """Show it no more."""
+        """Show it no more; a part that alone was asked about stays off."""
+        found = self.proposed
+        if found is not None and not found.added and len(found.questions) == 1:
+            self.left_off.add((found.before.id, found.questions[0].part_id))
         self._proposed = None
         self.changed.emit()
 
     def put_all(self) -> None:
-        """Put on all that is sure, in one step; what is asked is proposed again."""
+        """Put on all that is sure, in one step; what is asked is proposed again, and its best place taken after it."""
         found = self.proposed
         if found is None:
+            return
+        if not found.added:
+            if self.first_asked is not None:
+                self.answer(self.first_asked, 0)
             return
         self._proposed = None
         done = bool(found.added) and self.workspace.apply(ApplyPlan(found.build, found.new_parts, "Put together"))
@@ -64,10 +91,14 @@ class BuildTogether(QObject):
             self.changed.emit()
 
     def answer(self, number: int, choice: int) -> None:
-        """Put a part that is asked about where an answer says."""
+        """Put a part that is asked about where an answer says; what else was asked is asked again."""
         found = self.proposed
-        if found is None:
+        if found is None or not 0 <= choice < len(found.questions[number].answers):
             return
-        build = found.questions[number].answers[choice].build
-        if self.workspace.apply(ApplyPlan(build, (), "Put on")):
-            self.propose()
+        one = found.questions[number]
+        self._proposed = None
+        if self.workspace.apply(ApplyPlan(one.answers[choice].build, (), f"Put {one.name} on")):
+            if len(found.questions) > 1 or found.added:
+                self.propose()
+            else:
+                self.changed.emit()

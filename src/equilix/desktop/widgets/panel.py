@@ -41,6 +41,7 @@ from equilix.present.panel import (
     Key,
     Link,
     PanelModel,
+    Pictures,
     Search,
     Ways,
     Words,
@@ -228,6 +229,8 @@ class SidePanel(QScrollArea):
                 self._figures.add(block.rows)
             case Buttons():
                 self._add_buttons(block)
+            case Pictures():
+                self._add_pictures(block)
             case Link():
                 self._add_link(block)
             case Search():
@@ -269,6 +272,22 @@ class SidePanel(QScrollArea):
             row.addWidget(self._button(act))
         if not block.before:
             row.addStretch(1)
+
+    def _add_pictures(self, block: Pictures) -> None:
+        from equilix.desktop.widgets.picture_button import PictureButton
+
+        grid = QGridLayout()
+        grid.setContentsMargins(24, 4, 24, 6)
+        grid.setSpacing(8)
+        for number, (act, scene) in enumerate(block.answers):
+            button = PictureButton(scene, act.words, number == 0)
+            if act.tip:
+                set_tip(button, act.tip)
+            button.clicked.connect(lambda _checked=False, key=act.key: self._do(*key))
+            self.doers[act.key] = button
+            grid.addWidget(button, number // 2, number % 2)
+        grid.setColumnStretch(2, 1)
+        self.rows.addLayout(grid)
 
     def _add_link(self, block: Link) -> None:
         act = block.act

@@ -8,9 +8,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Placed, check_build
-from equilix.core.assembly.fit import Seat, Spot, first_setting
-from equilix.core.assembly.missing import Piece
-from equilix.core.assembly.mounts import FreeFoot, FreeMount, mount_of
+from equilix.core.assembly.fit import Seat
+from equilix.core.assembly.mounts import FreeFoot, mount_of
 from equilix.core.assembly.tree_order import canonical_root, levelled, taken_off, without
 from equilix.core.chosen import settings_of, with_settings, without_lost_grasps
 from equilix.core.errors import AssemblyError, EditError
@@ -166,39 +165,6 @@ class JoinOwn(Struct, frozen=True):
         except AssemblyError as error:
             raise EditError(str(error)) from None
         return with_parts(book, build, (*build.parts, placed))
-
-
-class PutOn(Struct, frozen=True):
-    """Put parts on a build one after another in one step; those that the kit lacks come into it."""
-
-    build_id: str
-    pieces: tuple[Piece, ...]
-    new_parts: tuple[Part, ...] = ()
-    merge_key: ClassVar[None] = None
-
-    @property
-    def label(self) -> str:
-        return f"Put {self.pieces[-1].part.name} on"
-
-    def apply(self, book: Book) -> Book:
-        for part in self.new_parts:
-            if part.id in book.parts:
-                raise EditError(f"{part.name} has the id of another part. Change one.")
-            book = book.with_part(part)
-        for piece in self.pieces:
-            build = book.build(self.build_id)
-            carrier = next((p.id for p in build.parts if p.part_id == piece.on), None)
-            if carrier is None:
-                raise EditError(f"{piece.part.name} has nothing to sit on now. Choose a mount.")
-            spot: Spot = (
-                FreeFoot(carrier, piece.foot, book.part(piece.on).feet[piece.foot])
-                if piece.under
-                else FreeMount(carrier, book.part(piece.on).mount(piece.mount))
-            )
-            setting = first_setting(build, book.parts, spot, book.part(piece.part.id))
-            under = piece.foot if piece.under else None
-            book = PlacePart(build.id, piece.part.id, carrier, piece.mount, setting, under).apply(book)
-        return book
 
 
 def heart_of(build: Build, book: Book) -> str:

@@ -41,6 +41,7 @@ _MOST_PARTS = 60
 _TOO_MANY = f"a rig of {_MOST_PARTS} parts stands already: choose those that are for this rig"
 #: Why a part stays off.
 _NO_PLACE, _NO_NAME = "nothing on this rig takes it", "its name says nothing that is known"
+_TAKEN_PLACE = "its usual place is taken"
 #: Typical pieces between two parts, at most.
 _DEEP = 2
 
@@ -62,10 +63,11 @@ class Question(Struct, frozen=True):
 
 
 class Spare(Struct, frozen=True):
-    """A part that stays off, and why."""
+    """A part that stays off, and why; `wanted` where it would go on if anything took it."""
 
     part_id: str
     why: str
+    wanted: bool = False
 
 
 class Assembled(Struct, frozen=True):
@@ -85,13 +87,14 @@ def assemble(
     loose: Sequence[Loose],
     kinds: Kinds | None = None,
     known: dict[str, PartKind] | None = None,
+    most: int = _MOST_PARTS,
 ) -> Assembled:
-    """Return a build with the loose parts put on.
+    """Return a build with the loose parts put on, at most so many joints.
 
     `known` are the kinds of the parts that are on the build already, by placed id.
     """
     work = _Work(build, dict(kit), kinds or shipped_kinds(), dict(known or {}))
-    return work.run(list(loose))
+    return work.run(list(loose), most)
 
 
 class _Work(Standing):
@@ -99,14 +102,16 @@ class _Work(Standing):
         super().__init__(build, kit, kinds, known)
         self.questions: list[Question] = []
         self.spare: list[Spare] = []
+        #: What a rig that stands already has.
+        self.had = frozenset(kind.counts for kind in known.values())
 
-    def run(self, loose: list[Loose]) -> Assembled:
+    def run(self, loose: list[Loose], most: int) -> Assembled:
         self.loose = sorted(loose, key=lambda one: self._claim(one.reading.kind))
         for one in loose:
             self.kit[one.part.id] = one.part
         if not self.build.parts and self.loose:
             self._anchor()
-        while self.loose:
+        while self.loose and len(self.joints) < most:
             if len(self.build.parts) >= _MOST_PARTS:
                 self.spare += [Spare(one.part.id, _TOO_MANY) for one in self.loose]
                 break
@@ -186,7 +191,11 @@ class _Work(Standing):
         if kind is not None and self._of_another_support(kind):
             self.spare.append(Spare(part.id, "it belongs to another support"))
             return False
+        if kind is not None and self.build.support in kind.idle_on:
+            self.spare.append(Spare(part.id, f"a {kind.title} does no job on this support"))
+            return False
         candidates = self.candidates(one)
+        candidates = candidates or self.from_the_other_side(one)
         if not candidates and kind is not None and kind.ask:
             candidates = self.candidates(one, ANYWHERE)
         chosen, blocked = self._free_one(candidates)
@@ -194,22 +203,49 @@ class _Work(Standing):
         # Full rods are no reason to buy more; a place that meets something is one to go farther out.
         full = kind is not None and kind.needs == "rods" and any(other.rule == 0 for other in candidates)
         dear = chosen is None or (chosen.cost >= _DEAR and not full)
-        if kind is not None and kind.needs and deep < _DEEP and dear and self._between(one, kind, chosen, deep):
+        if dear and deep < _DEEP and any(self._between(one, key, chosen, deep) for key in self._needed(kind, chosen)):
             return True
         if chosen is None:
-            self.spare.append(Spare(part.id, _NO_PLACE if kind is not None else _NO_NAME))
+            self.spare.append(Spare(part.id, self._no_place(kind), wanted=True))
+            return False
+        if blocked and kind is not None and not kind.ask and self._has_one(kind, chosen):
+            self.spare.append(Spare(part.id, _TAKEN_PLACE))
             return False
         sure = one.reading.sure and not one.reading.asked and not blocked
-        offered = [] if sure else list(self._offered(chosen, candidates))
+        offered = [] if sure else list(self._offered(chosen, [*candidates, *self.candidates(one, ANYWHERE)]))
         self.add(one, chosen.placed)
         self.joints.append(Joint(chosen.placed.id, chosen.onto, chosen.relation, chosen.how, sure))
         if not sure:
             self.questions.append(Question(part.id, _why(one, blocked), tuple(offered)))
         return True
 
-    def _between(self, one: Loose, kind: PartKind, chosen: Candidate | None, deep: int) -> bool:
+    def _needed(self, kind: PartKind | None, chosen: Candidate | None) -> list[str]:
+        """Return the kinds of which a typical piece may go between a part and what stands; none on a gimbal."""
+        if kind is None or self.build.support == "gimbal":
+            return []
+        keys = [kind.needs]
+        if chosen is None and kind.counts is Category.BODY:
+            keys += [there.needs for there in self.of.values()]
+        return list(dict.fromkeys(key for key in keys if key))
+
+    def _no_place(self, kind: PartKind | None) -> str:
+        """Return why a part has no place, in words."""
+        if kind is None:
+            return _NO_NAME
+        if not kind.needs:
+            return _NO_PLACE
+        needs = self.kinds.kind(kind.needs)
+        one = needs.title if needs.counts is Category.RODS else f"a {needs.title}"
+        return f"it needs {one}, and none is here"
+
+    def _has_one(self, kind: PartKind, chosen: Candidate) -> bool:
+        """Whether nobody takes a rig that stands apart for such a part: there is one, or it goes round the camera."""
+        another = kind.counts in self.had and kind.counts is not Category.OTHER
+        return another or (bool(self.had) and chosen.relation == "round")
+
+    def _between(self, one: Loose, needs: str, chosen: Candidate | None, deep: int) -> bool:
         """Try a typical piece between: kept only where the part has a good place then."""
-        piece = self.kinds.kind(kind.needs)
+        piece = self.kinds.kind(needs)
         if any(loose.reading.kind is piece for loose in self.loose):
             return False
         kept = self.build, dict(self.of), list(self.joints), list(self.questions), list(self.spare)
@@ -221,7 +257,7 @@ class _Work(Standing):
             q.part_id == made.id for q in self.questions
         ):
             self.joints[-1] = replace(self.joints[-1], guessed=True)
-            found, blocked = self._free_one(self.candidates(one))
+            found, blocked = self._free_one(self.candidates(one) or self.from_the_other_side(one))
             if (
                 found is not None
                 and not blocked

@@ -73,6 +73,8 @@ WAYS = {
 _SIDES = ("top", "under", "ahead", "behind", "left", "right")
 #: In the words of the command line: what lies along rods is on them.
 _RELATIONS = {"rods+": "rods", "rods-": "rods", "through": "rods", "front": "ahead", "back": "behind"}
+#: Where what carries a part lies, seen from that part.
+_SEEN_FROM_THERE = {"under": "top", "top": "under", "round": "in", "in": "round", "behind": "ahead", "ahead": "behind"}
 #: Where a part goes of which nobody knows what it is: it is asked.
 ANYWHERE = (
     SeatRule("top", ("top_plate", "*cage", "*body"), ("screw",), at=(-0.3, 0.0)),
@@ -187,6 +189,44 @@ class Standing:
                         for option in self._options(one, rule, where, holder)
                     ]
         return sorted(found, key=lambda candidate: candidate.cost)
+
+    def from_the_other_side(self, one: Loose) -> list[Candidate]:
+        """Return where a part goes that carries what stands: by the seats of that, seen from the other side."""
+        kind, found = one.reading.kind, list[Candidate]()
+        if kind is None:
+            return found
+        for placed in self.build.parts:
+            there = self.of.get(placed.id)
+            for r, rule in enumerate(there.seats if there is not None else ()):
+                rank = rule.ranks(kind)
+                if rank is not None and rule.where in _SEEN_FROM_THERE:
+                    for option in self._carrying(one, rule, placed.id):
+                        found.append(replace(option, cost=option.cost + _SEAT * r + _HOLDER * rank, rule=r))
+        return sorted(found, key=lambda candidate: candidate.cost)
+
+    def _carrying(self, one: Loose, rule: SeatRule, standing: str) -> Iterator[Candidate]:
+        """Yield how a part takes what stands by its feet, else face to face, if nothing has it there yet."""
+        part, relation = one.part, _SEEN_FROM_THERE[rule.where]
+        for by in rule.by:
+            kinds = self.kinds.by.get(by.removesuffix("?"), ())
+            for foot in free_feet(self.build, self.kit):
+                mount = next((m for m in part.mounts if m.kind is foot.foot.kind and m.kind in kinds), None)
+                if foot.placed_id == standing and mount is not None:
+                    placed = Placed(self.id_for(part), part.id, standing, mount.id, foot.number, reversed=True)
+                    yield Candidate(0.0, 0, standing, relation, JOINT_WORDS.get(by, by), placed)
+                    return
+        there = (
+            (one_id, lies) if one_id == standing else (onto, _SEEN_FROM_THERE.get(lies, lies))
+            for one_id, onto, lies in self._lie_so()
+        )
+        if (standing, rule.where) in there:
+            return
+        by = rule.by[0] if rule.by else "screw"
+        where = "round" if relation == "in" else relation
+        own = self._on_face(part, standing, where, replace(rule, at=(-rule.at[0], rule.at[1])), by)
+        if own is not None and by not in _ONLY_BY_MOUNTS:
+            placed = Placed(self.id_for(part), part.id, standing, own=own[0], own_foot=own[1])
+            yield Candidate(_OWN, 0, standing, relation, JOINT_WORDS.get(by, by), placed)
 
     def _wheres(self, one: Loose, rule: SeatRule, holder: str) -> tuple[str, ...]:
         """Return the places that a seat means, best first: sides by name, else away from the head; rods by need."""

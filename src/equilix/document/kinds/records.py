@@ -40,7 +40,7 @@ class PartKind(Struct, frozen=True):
 
     A word that ends in a question mark is vague. `other` are words of other languages, by their code. `made` names the
     maker of its mounts and feet, `drawn` its silhouette, `faces` what each takes. Of `one` a rig has one; `ask` differs
-    from rig to rig; what it `needs` may go between as a typical piece.
+    from rig to rig; what it `needs` may go between as a typical piece. It does no job on the supports `idle_on`.
     """
 
     key: str
@@ -57,6 +57,7 @@ class PartKind(Struct, frozen=True):
     ask: bool = False
     needs: str = ""
     other: dict[str, tuple[str, ...]] = {}
+    idle_on: tuple[str, ...] = ()
 
     def __hash__(self) -> int:
         return hash(self.key)

@@ -16,7 +16,6 @@ from equilix.core.assembly.fit import (
     Misfit,
     Seat,
     Spot,
-    best_seats,
     first_setting,
     seat_at,
     sort_by_fit,
@@ -29,6 +28,8 @@ from equilix.core.kit.parts import MountKind, Part
 from equilix.core.solver.growth import BATTERY_STEP, ahead_without
 from equilix.core.units import Kind
 from equilix.document.book import Book
+from equilix.present.assembly.pieces import LooseParts, loose_parts
+from equilix.present.assembly.spots import spot_of
 from equilix.present.assembly.still_to_come import still_to_come
 from equilix.present.drawing.rig_drawing import bounds
 from equilix.present.supports import text_of
@@ -69,19 +70,19 @@ class BuildModel(Struct, frozen=True):
     current_step: int
     problems: tuple[tuple[str, str, str], ...]  # title, explanation, placed id
     mounts: tuple[Spot, ...]
-    seats: tuple[Seat, ...]  # what is still loose and can go on, each at its best place, in order of work
+    loose: LooseParts
 
 
-def build_model(analysis: Analysis, book: Book, system: System, seats: tuple[Seat, ...] | None = None) -> BuildModel:
-    """Return what the Build view shows for `analysis`; `seats`, if only slides moved since they were worked out."""
+def build_model(analysis: Analysis, book: Book, system: System, loose: LooseParts | None = None) -> BuildModel:
+    """Return what the Build view shows for `analysis`; `loose`, if only slides moved since that was worked out."""
     problems = tuple(_problems(analysis, system))
     steps = tuple(_steps(analysis, system))
     present = [step_of(part.category) for part in analysis.assembly.parts]
-    seats = best_seats(analysis.build, book.parts) if seats is None else seats
+    loose = loose_parts(book, analysis.build) if loose is None else loose
     there = {part.category for part in analysis.assembly.parts}
     # The first step for which the kit has something that the build lacks; else the one after the last that is done.
     to_come = still_to_come(analysis, book.parts)
-    lacking = [step_of(seat.part.category) for seat in seats if seat.part.category not in there] if to_come else []
+    lacking = [step_of(one.part.category) for one in loose.pieces if one.part.category not in there] if to_come else []
     current = min([*lacking, min(max(present, default=-1) + 1, len(ORDER_OF_WORK) - 1)]) if present else 0
     return BuildModel(
         _verdict(analysis, problems, system, to_come),
@@ -90,7 +91,7 @@ def build_model(analysis: Analysis, book: Book, system: System, seats: tuple[Sea
         current,
         problems,
         places_left(analysis.build, book.parts),
-        seats,
+        loose,
     )
 
 
@@ -258,27 +259,37 @@ def offers(
     analysis: Analysis,
     kit: Kit,
     spot: Spot | None,
-    seats: Sequence[Seat],
+    loose: LooseParts,
     system: System,
     limit: int = 60,
 ) -> tuple[tuple[Offer, ...], tuple[Misfit, ...]]:
     """Return what fits at `spot` (None: as first part) with its effect on the CG, and what doesn't and why.
 
-    Parts that belong there more than anywhere else, by `seats`, come first.
+    The part of the `loose` ones that goes on next comes first, then the others that can go on now.
     """
     fits, misfits = sort_by_fit(analysis.build, kit, spot)
-    here = {seat.part.id for seat in seats if seat.spot == spot}
-    ordered = sorted(fits, key=lambda part: part.id not in here)
+    rank = {one.part.id: k for k, one in enumerate(loose.pieces)}
+    ordered = sorted(fits, key=lambda part: rank.get(part.id, len(rank)))
     made: list[Offer] = []
     for part in ordered[:limit]:
         seat = seat_at(analysis.build, kit, spot, part)
         assert seat is not None
         shown = len(made) < _WORKED_OUT
-        setting = first_setting(analysis.build, kit, spot, part) if spot is not None and shown else None
+        setting = _setting_of(loose, spot, part)
+        if setting is None and spot is not None and shown:
+            setting = first_setting(analysis.build, kit, spot, part)
         mass = "mass not known" if part.mass is None else figure(part.mass, Kind.MASS, system)
         effect = _effect(analysis, kit, seat, setting or 0.0, system) if shown else ""
         made.append(Offer(part, setting, mass, effect, seat))
     return tuple(made), misfits
+
+
+def _setting_of(loose: LooseParts, spot: Spot | None, part: Part) -> float | None:
+    """Return where a loose part goes along the slide of a place (m), if that is where it goes next."""
+    piece = next((one for one in loose.pieces if one.part.id == part.id), None)
+    if piece is None or spot is None or spot_of(piece.placed[-1], (spot,)) is None:
+        return None
+    return piece.placed[-1].setting
 
 
 def _effect(analysis: Analysis, kit: Kit, seat: Seat, setting: float, system: System) -> str:

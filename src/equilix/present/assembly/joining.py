@@ -2,26 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from enum import StrEnum
 
 import numpy as np
-from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build
-from equilix.core.assembly.fit import Seat, step_of
-from equilix.core.assembly.missing import Piece, missing_between
-from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part, Point
-from equilix.document.book import Book, new_id
+from equilix.core.kit.parts import Connection, Mount, MountKind, Part, Point
+from equilix.document.book import Book
 from equilix.document.edits.builds import ApplyPlan
 from equilix.document.kinds.dropping import dropped, face_at
 from equilix.document.kinds.of_part import kind_of_part, reading_of
 from equilix.document.kinds.records import SeatRule
-from equilix.io.shipped import catalogue
 from equilix.present.assembly.drawing import BuildDrawing
-from equilix.present.words import mid_sentence, short_name
 
 
 class Face(StrEnum):
@@ -142,126 +135,6 @@ def _face_of(rule: SeatRule, traits: frozenset[str]) -> Face:
     if rule.where == "side":
         return Face.RIGHT if "right" in traits else Face.LEFT
     return _FACE_OF.get(rule.where, Face.ON_TOP)
-
-
-# What is loose
-
-
-class LooseRow(Struct, frozen=True):
-    """A part that is still loose, in words where it goes or what is missing, and the pieces that would join it."""
-
-    part: Part
-    words: str
-    pieces: tuple[Piece, ...]
-    new_parts: tuple[Part, ...]
-
-
-def loose_rows(build: Build, book: Book, seats: Sequence[Seat], most: int = 3) -> tuple[LooseRow, ...]:
-    """Return the first parts that nothing on `build` takes and of whose kind there is none on it, in order of work."""
-    on_build = {placed.part_id for placed in build.parts}
-    if not on_build:
-        return ()
-    there = {book.part(part_id).category for part_id in on_build}
-    seated = {seat.part.id for seat in seats if not seat.astray}
-    strays = {seat.part.id for seat in seats if seat.astray}
-    loose = [
-        part
-        for part in book.kit
-        if part.id not in on_build
-        and part.id not in seated
-        # A part that fits nothing by itself is always asked for.
-        and (part.category not in there or not part.feet)
-    ]
-    loose.sort(key=lambda part: step_of(part.category))
-    rows: list[LooseRow] = []
-    for part in loose[:_LOOKED_AT]:
-        row = loose_row(build, book, part)
-        if part.id in strays and len(row.pieces) == 1:
-            continue
-        # What only waits for other parts of the kit follows by itself.
-        if (row.new_parts or not row.pieces) and len(rows) < most:
-            rows.append(row)
-    return tuple(rows)
-
-
-#: Of these one is all that a build takes: another one in the kit is a spare; common practice.
-_ONE_IS_ENOUGH = frozenset(
-    {Category.BODY, Category.LENS, Category.ADAPTER, Category.MATTE_BOX, Category.PAD, Category.BATTERY}
-)
-
-
-def is_spare(part: Part, build: Build, book: Book) -> bool:
-    """Whether a part is of a kind of which one is enough, and there is one on the build."""
-    there = {book.part(placed.part_id).category for placed in build.parts}
-    return part.category in _ONE_IS_ENOUGH & there
-
-
-#: Loose parts for which it is worked out what is missing.
-_LOOKED_AT = 8
-
-
-def loose_row(build: Build, book: Book, part: Part) -> LooseRow:
-    """Return what it takes to get `part` on `build`."""
-    stock = _typical_stock(book)
-    pieces = missing_between(build, book.parts, part, stock)
-    ids = {piece.part.id for piece in pieces}
-    new = tuple(one for one in stock if one.id in ids and one.id not in book.parts)
-    between = pieces[:-1]
-    if not pieces:
-        return LooseRow(part, "Nothing here takes this part. Say where it goes.", (), ())
-    if not between:
-        return LooseRow(part, "fits.", pieces, new)
-    bought = [piece.part for piece in between if piece.part in new]
-    own = [piece.part for piece in between if piece.part not in new]
-    said = []
-    if own:
-        said.append(f"needs {listed_parts(own)} between")
-    if bought:
-        kinds = " and ".join(dict.fromkeys(_a(one) for one in bought))
-        single = len(bought) == 1 and bought[0].category is not Category.RODS
-        said.append(f"{kinds} {'is' if single else 'are'} missing, and none is loose in your kit")
-    return LooseRow(part, f"{'; '.join(said)}.", pieces, new)
-
-
-def listed_parts(parts: Sequence[Part]) -> str:
-    """Return the parts' names as words in a sentence."""
-    return " and ".join(mid_sentence(short_name(part.name)) for part in parts)
-
-
-def _a(part: Part) -> str:
-    word = mid_sentence(short_name(part.name))
-    if part.category is Category.RODS:  # rods are spoken of as two
-        return word
-    return f"{'an' if word[:1].casefold() in 'aeiou' else 'a'} {word}"
-
-
-#: The typical piece of each kind to be had between two parts, of as many pieces the first ones rather: rods and what is
-#: clamped on them before a second plate or a cage; common practice.
-_TYPICAL_BETWEEN = (
-    "c-rods-aluminium-8",
-    "c-rosettes",
-    "c-camplate-long",
-    "c-base-mid",
-    "c-vplate",
-    "c-arm-swivel",
-    "c-arm-short",
-    "c-handle-m",
-    "c-cage-full",
-    "c-adapter",
-)
-
-
-def _typical_stock(book: Book) -> tuple[Part, ...]:
-    """Return the typical pieces under ids that the kit has not got yet."""
-    by_id = {part.id: part for part in catalogue()}
-    taken = set(book.parts)
-    found = []
-    for part_id in _TYPICAL_BETWEEN:
-        part = by_id[part_id]
-        if part_id in taken:
-            part = replace(part, id=new_id(f"{part_id}-", taken), name=f"{part.name}, another")
-        found.append(part)
-    return tuple(found)
 
 
 # Dropped on a face

@@ -6,34 +6,32 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build
-from equilix.core.assembly.fit import ORDER_OF_WORK
+from equilix.core.kit.parts import Part
 from equilix.core.solver.growth import RodOrder, Suggestion
 from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.present.assembly.build_view import BuildModel
 from equilix.present.assembly.clear_view import ClearWay
 from equilix.present.assembly.drawing import MOST_SHOWN
-from equilix.present.assembly.joining import LooseRow
+from equilix.present.assembly.pieces import LooseParts
 from equilix.present.assembly.sets_view import SetRow, belongs_to
-from equilix.present.assembly.spots import spot_where
 from equilix.present.assembly.together import Together
-from equilix.present.card import AdviceRow
 from equilix.present.panel import (
     Act,
-    Advised,
     Block,
     Buttons,
     Figures,
     Heading,
     Link,
     PanelModel,
+    Pictures,
     Search,
     Ways,
     Words,
 )
 from equilix.present.supports.text import Verdict, index_of
 from equilix.present.units import System, figure
-from equilix.present.words import mid_sentence, short_name
+from equilix.present.words import capitalised, mid_sentence, short_name
 
 EMPTY, STARTER, TYPICAL, SELECT, JOIN, SET, REORDER = "empty", "starter", "typical", "select", "join", "set", "reorder"
 TAKE_OFF, TURN, MARK, SETS = "take off", "turn", "mark", "sets"
@@ -55,43 +53,41 @@ class Advice(Struct, frozen=True, eq=False):
     orders: tuple[RodOrder, ...] = ()
 
 
+#: Loose parts that are listed at once.
+_MOST_LOOSE = 8
+_MOST_SPARE = 3
+
+
 def build_panel(
     model: BuildModel,
     analysis: Analysis,
     book: Book,
     advice: Advice,
-    loose: tuple[LooseRow, ...],
     sets: tuple[SetRow, ...],
     selected: str,
     system: System,
     proposed: Together | None = None,
 ) -> PanelModel:
-    """Return the panel; `loose` is what nothing on the build takes yet, `selected` the chosen part's id or "".
+    """Return the panel; `selected` is the chosen part's id or "".
 
     `proposed` is how the loose parts would go on, while that is shown.
     """
     blocks: list[Block] = [Figures(model.figures)]
+    on_build = {placed.part_id for placed in analysis.build.parts}
     if not analysis.build.parts and not book.kit:
         blocks.append(Words("The kit is empty. List your parts in Weigh, or add typical ones:", "ink"))
         blocks.append(Buttons((Act((TYPICAL,), "Add typical parts"),)))
     blocks += _problems(model)
     if proposed is not None:
         blocks += _together(proposed)
-    elif analysis.build.parts or book.kit:
-        on_build = {placed.part_id for placed in analysis.build.parts}
-        if sum(part.id not in on_build for part in book.kit) > 1:
-            tip = "Shows how the loose parts of the kit would go on (A)"
-            blocks.append(Buttons((Act((TOGETHER,), "Put together what is loose", tip),)))
-    if loose and proposed is None:
-        blocks.append(Heading("Loose parts", "J puts on the first"))
-        tip = "Choose how the part goes on the build, or drag it onto a face of another"
-        for place, row in enumerate(loose):
-            note = row.words[:1].upper() + row.words[1:]
-            blocks.append(Link(Act((JOIN, str(place)), row.part.name, tip, note), drags=row.part.id))
+    elif sum(part.id not in on_build for part in book.kit) > 1:
+        tip = "Shows how the loose parts of the kit would go on (A)"
+        blocks.append(Buttons((Act((TOGETHER,), "Put together what is loose", tip),)))
+    if proposed is None and analysis.build.parts:
+        effects = {one.placed.part_id: words for one in advice.next if (words := _effect(one, system))}
+        blocks += _loose(model.loose, sum(part.id not in on_build for part in book.kit), effects)
     if advice.pair is not None or advice.ways:
         blocks += _clearing(advice, analysis)
-    elif advice.next:
-        blocks += _next(advice.next, model, analysis, book, system)
     blocks += _orders(advice.orders, analysis)
     if sets:
         blocks.append(Heading("Sets", "Sets of parts (S)"))
@@ -108,7 +104,8 @@ def _proposal_verdict(proposed: Together) -> Verdict:
     count, asked = len(proposed.added), len(proposed.questions)
     if not count:
         several = f"{asked} part{'s are' if asked != 1 else ' is'} asked about."
-        return Verdict(several if asked else "Nothing goes on by itself.", "Choose a place below." if asked else "")
+        how = "Enter takes the first place, 2 or 3 another, Esc leaves it off." if asked else ""
+        return Verdict(several if asked else "Nothing goes on by itself.", how)
     head = f"{count} part{'s have' if count != 1 else ' has'} a place."
     note = f"{asked} more {'are' if asked != 1 else 'is'} asked about." if asked else ""
     return Verdict(head, "Enter puts them on, Esc leaves it.", note=note)
@@ -139,13 +136,53 @@ def _together(proposed: Together) -> list[Block]:
     for number, question in enumerate(proposed.questions):
         blocks.append(Heading(question.name))
         blocks.append(Words(question.asks))
-        acts = tuple(Act((ANSWER, str(number), str(k)), one.words) for k, one in enumerate(question.answers))
-        if acts:
-            blocks.append(Buttons(acts, stacked=True))
+        ways = (Act((ANSWER, str(number), str(k)), f"{k + 1}  {one.words}") for k, one in enumerate(question.answers))
+        if question.answers:
+            blocks.append(Pictures(tuple(zip(ways, question.pictures, strict=True))))
     if proposed.spare:
         blocks.append(Heading("Stays off"))
         blocks += [Words(words) for words in proposed.spare]
     return blocks
+
+
+def _effect(one: Suggestion, system: System) -> str:
+    """Return what a part does to the CG: "CG +61 → +39 mm"; nothing without a support that it is measured from."""
+    if one.before is None or one.after is None:
+        return ""
+    before = figure(one.before, Kind.LENGTH, system, sign=True, unit=False)
+    return f"CG {before} → {figure(one.after, Kind.LENGTH, system, sign=True)}"
+
+
+def _loose(loose: LooseParts, count: int, effects: dict[str, str]) -> list[Block]:
+    """Return what is loose: where each part goes that can go on now, what nothing takes, and what is spare.
+
+    `effects` are words by part: what the first ones do to the CG.
+    """
+    rows = [
+        (one.part, one.asks or ". ".join(filter(None, (capitalised(one.words), effects.get(one.part.id, "")))))
+        for one in loose.pieces
+    ]
+    rows += [(one.part, capitalised(one.why)) for one in loose.off if one.wanted]
+    spare = [one.part for one in loose.off if not one.wanted]
+    if not rows:
+        return _spare(spare)
+    tip = "Puts it there, or asks. Drag it onto a face of another part, or press J to say how"
+    blocks: list[Block] = [Heading("Loose parts", "Enter puts on the first")]
+    for part, note in rows[:_MOST_LOOSE]:
+        blocks.append(Link(Act((JOIN, part.id), part.name, tip, note), drags=part.id))
+    more = count - len(spare) - min(len(rows), _MOST_LOOSE)
+    if more > 0:
+        blocks.append(Words(f"{more} more {'wait' if more > 1 else 'waits'} for these.", "ink3"))
+    return blocks + _spare(spare)
+
+
+def _spare(parts: list[Part]) -> list[Block]:
+    """Return what of the kit this rig does not want."""
+    if not parts:
+        return []
+    names = [mid_sentence(short_name(part.name)) for part in parts[:_MOST_SPARE]]
+    more = len(parts) - len(names)
+    return [Words(f"Spare on this rig: {', '.join(names)}{f' and {more} more' if more else ''}.", "ink3")]
 
 
 def _problems(model: BuildModel) -> list[Block]:
@@ -174,29 +211,12 @@ def _clearing(advice: Advice, analysis: Analysis) -> list[Block]:
     return blocks
 
 
-def _next(
-    found: tuple[Suggestion, ...], model: BuildModel, analysis: Analysis, book: Book, system: System
-) -> list[Block]:
-    rows = []
-    for one in found:
-        part, spot = one.seat.part, one.seat.spot
-        assert spot is not None
-        change = ""
-        if one.before is not None and one.after is not None:
-            before = figure(one.before, Kind.LENGTH, system, sign=True, unit=False)
-            change = f"CG {before} → {figure(one.after, Kind.LENGTH, system, sign=True)}"
-        place = spot_where(spot, analysis.build, book.parts)
-        rows.append(AdviceRow(part.name, figure(part.mass or 0.0, Kind.MASS, system), 0.0, change, place))
-    title = f"Next: {mid_sentence(ORDER_OF_WORK[model.current_step][0])}"
-    return [Heading(title), Advised(tuple(rows), "Put it there")]
-
-
 def _orders(orders: tuple[RodOrder, ...], analysis: Analysis) -> list[Block]:
     wrong = [(place, order) for place, order in enumerate(orders) if not order.as_wanted]
     if not wrong:
         return []
     blocks: list[Block] = [Heading("Order on the rods", "from the camera forward or back")]
-    tip = "Common practice: parts set to the lens sit next to the camera, the matte box last"
+    tip = "Common practice: the grips' clamp next to the camera, then what is set to the lens, the matte box last"
     for place, order in wrong:
         names = [short_name(analysis.assembly.parts[index_of(analysis, i)].name) for i in order.better]
         holder = short_name(analysis.assembly.parts[index_of(analysis, order.holder)].name)

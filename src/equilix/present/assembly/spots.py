@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Kit
+from equilix.core.assembly.build import Build, Kit, Placed
 from equilix.core.assembly.fit import (
     Spot,
 )
 from equilix.core.assembly.mounts import FreeFoot, FreeMount
-from equilix.core.kit.parts import RODS, Connection, Part
+from equilix.core.kit.parts import RODS, Connection
+from equilix.present.assembly.pieces import Piece
 from equilix.present.words import mid_sentence, mount_name, short_name
 
 
@@ -59,14 +62,28 @@ def spot_where(spot: Spot, build: Build, kit: Kit) -> str:
     return f"on {name}" if isinstance(spot, FreeMount) else name
 
 
-def tray_words(analysis: Analysis, kit: Kit, spot: Spot | None, count: int, first: Part | None) -> tuple[str, str]:
-    """Return title and note of the tray for a place: `count` parts fit, `first` is a loose one that comes before."""
+def spot_of(placed: Placed, spots: Sequence[Spot]) -> Spot | None:
+    """Return the place at which a part goes on that is not on the build yet; None by a connection of its own."""
+    if placed.own is not None:
+        return None
+    return next((spot for spot in spots if spot.placed_id == placed.parent and _takes(spot, placed)), None)
+
+
+def _takes(spot: Spot, placed: Placed) -> bool:
+    if isinstance(spot, FreeFoot):
+        return placed.reversed and spot.number == placed.foot
+    return not placed.reversed and spot.mount.id == placed.mount
+
+
+def tray_words(analysis: Analysis, kit: Kit, spot: Spot | None, count: int, first: Piece | None) -> tuple[str, str]:
+    """Return title and note of the tray for a place: `count` parts fit, `first` is what Enter puts on."""
     if spot is not None:
         title = spot_title(spot, analysis.build, kit)
     else:
-        title = "First part" if not analysis.build.parts else "No loose part fits as it is"
-    if first is not None:
-        return title, f"Next: {short_name(first.name)}. Enter or J puts it on."
+        title = "First part" if not analysis.build.parts else "Next part" if first is not None else "Nothing fits"
+    if first is not None and analysis.build.parts:
+        name = short_name(first.part.name)
+        return title, f"Enter asks about {mid_sentence(name)}" if first.asks else f"Enter: {name} {first.words}"
     if not count:
         return title, "No part of the kit fits here. Ctrl+T adds typical parts, J makes a connection of your own."
     return title, f"{count} of {len(kit)} parts. Drag one on, or press its number"

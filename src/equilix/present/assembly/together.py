@@ -7,40 +7,26 @@ from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.kit.parts import Part
 from equilix.document.book import Book
-from equilix.document.kinds.assemble import Assembled, assemble
-from equilix.document.kinds.of_part import kind_of_part, reading_of
-from equilix.document.kinds.places import Loose
-from equilix.present.words import capitalised, mid_sentence
-
-#: How places are said of what carries a part.
-_PLACES = {
-    "top": "on top of",
-    "under": "under",
-    "ahead": "ahead of",
-    "behind": "behind",
-    "left": "on the left of",
-    "right": "on the right of",
-    "round": "round",
-    "rods": "on",
-}
-
-
-class PlaceAnswer(Struct, frozen=True, eq=False):
-    """One answer to what is asked about a part: its words, and the build with the part there."""
-
-    words: str
-    build: Build
+from equilix.document.kinds.assemble import Assembled
+from equilix.present.assembly.pictures import place_picture
+from equilix.present.assembly.pieces import Piece, PlaceAnswer, answers_of, put_together, where_words
+from equilix.present.drawing.scene import Scene
 
 
 class PartQuestion(Struct, frozen=True, eq=False):
-    """What is asked about a part: its name, why, and the answers; none while what would carry it is not on yet."""
+    """What is asked about a part: its name, why, and the answers with a picture each.
 
+    There are none while what would carry the part is not on yet.
+    """
+
+    part_id: str
     name: str
     asks: str
     answers: tuple[PlaceAnswer, ...]
+    pictures: tuple[Scene, ...] = ()
 
 
 class Together(Struct, frozen=True, eq=False):
@@ -60,47 +46,50 @@ class Together(Struct, frozen=True, eq=False):
     @property
     def added(self) -> tuple[str, ...]:
         """The placed parts that it puts on."""
-        old = {placed.id for placed in self.before.parts}
-        return tuple(placed.id for placed in self.build.parts if placed.id not in old)
+        return _new(self.build, self.before)
+
+    @property
+    def drawn(self) -> tuple[str, ...]:
+        """The placed parts that are drawn as a proposal: those, else the best place of what is asked."""
+        return _new(self.preview.build, self.before)
+
+
+def _new(build: Build, before: Build) -> tuple[str, ...]:
+    old = {placed.id for placed in before.parts}
+    return tuple(placed.id for placed in build.parts if placed.id not in old)
 
 
 def together(book: Book, build: Build, operator: Operator) -> Together:
     """Return how the parts of the kit that are not on `build` would go on it."""
-    on_it = {placed.part_id for placed in build.parts}
-    loose = [Loose(part, reading_of(part)) for part in book.kit if part.id not in on_it]
-    known = {placed.id: kind_of_part(book.part(placed.part_id)) for placed in build.parts}
-    found = assemble(build, dict(book.parts), loose, known=known)
+    found = put_together(book, build)
     sure = _sure(found, build)
     used = {placed.part_id for placed in sure.parts}
     new = tuple(part for part in found.kit.values() if part.id not in book.parts and part.id in used)
     kit = {**book.parts, **{part.id: part for part in new}}
-    names = {placed.id: found.kit[placed.part_id].name for placed in found.build.parts}
-    there = {placed.id for placed in sure.parts}
-    first = () if build.parts else tuple(f"{names[p.id]}: stands first" for p in sure.parts if p.parent is None)
-    rows = first + tuple(
-        f"{names[joint.placed_id]}: {_PLACES[joint.relation]} {mid_sentence(names[joint.onto])}, {joint.how}"
-        f"{', typical piece' if joint.guessed else ''}"
-        for joint in found.joints
-        if joint.placed_id in there
+    there = {placed.id for placed in sure.parts} - {placed.id for placed in build.parts}
+    rows = tuple(
+        f"{found.kit[placed.part_id].name}: {where_words(found, placed)}"
+        for placed in found.build.parts
+        if placed.id in there
     )
-    on = {placed.id for placed in build.parts}
     questions = tuple(
-        PartQuestion(
-            found.kit[one.part_id].name,
-            one.asks,
-            tuple(
-                PlaceAnswer(
-                    capitalised(f"{_PLACES[choice.relation]} {mid_sentence(names[choice.onto])}"),
-                    replace(build, parts=(*build.parts, choice.placed)),
-                )
-                for choice in one.choices
-                if choice.onto in on
-            ),
-        )
-        for one in found.questions
+        _question(found.kit[one.part_id], one.asks, answers_of(found, one, build), found.kit) for one in found.questions
     )
     spare = tuple(f"{found.kit[one.part_id].name}: {one.why}" for one in found.spare)
-    return Together(build, sure, new, rows, questions, spare, analyse(sure, kit, operator))
+    drawn = sure if there else next((one.answers[0].build for one in questions if one.answers), sure)
+    return Together(build, sure, new, rows, questions, spare, analyse(drawn, kit, operator))
+
+
+def asking(book: Book, build: Build, operator: Operator, piece: Piece) -> Together:
+    """Return what is asked about one part, with its best place drawn."""
+    question = _question(piece.part, piece.asks, piece.answers, book.parts)
+    best = piece.answers[0].build if piece.answers else build
+    return Together(build, build, (), (), (question,), (), analyse(best, book.parts, operator))
+
+
+def _question(part: Part, asks: str, answers: tuple[PlaceAnswer, ...], kit: Kit) -> PartQuestion:
+    pictures = tuple(place_picture(one.build, kit, one.relation) for one in answers)
+    return PartQuestion(part.id, part.name, asks, answers, pictures)
 
 
 def _sure(found: Assembled, before: Build) -> Build:
