@@ -30,6 +30,7 @@ from equilix.core.solver.strategies import find_strategies
 from equilix.document.kinds.assemble import assemble
 from equilix.document.kinds.of_part import kind_of_part, reading_of
 from equilix.document.kinds.places import Loose
+from equilix.document.kinds.records import shipped_kinds
 from equilix.io.shipped import catalogue
 from equilix.present.balance.ways import ways_of
 from equilix.present.units import System
@@ -71,8 +72,8 @@ def random_build(rng: random.Random, number: int) -> tuple[Build, dict[str, Part
         choices = [p for p in stock if p.category is category and words in p.name and p.id not in kit]
         part = rng.choice(choices)
         tried = {**kit, part.id: part}
-        known = {placed.id: kind_of_part(kit[placed.part_id]) for placed in build.parts}
-        found = assemble(build, tried, [Loose(part, reading_of(part))], known=known)
+        known = {placed.id: kind_of_part(kit[placed.part_id], shipped_kinds()) for placed in build.parts}
+        found = assemble(build, tried, [Loose(part, reading_of(part, shipped_kinds()))], known=known)
         if len(found.build.parts) != len(build.parts) + 1:
             continue
         kit = tried

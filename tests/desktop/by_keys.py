@@ -52,8 +52,8 @@ class ByKeys(WindowTestCase):
             self.press(Qt.Key.Key_Return)
         self.assertEqual([part.name for part in self.workspace.book.kit], [name for name, _ in parts])
 
-    def next_part(self, answer: object = None, key: Qt.Key = Qt.Key.Key_Return) -> None:
-        """Press Enter for the next part, or J to say how; what is asked is answered with Enter."""
+    def next_part(self, answer: object = None, key: Qt.Key = Qt.Key.Key_Return, elsewhere: bool = False) -> None:
+        """Press Enter for the next part, or J to say how; what is asked is answered with Enter, or `elsewhere`."""
 
         def execute(dialog: Any) -> int:
             dialog.show()
@@ -69,7 +69,7 @@ class ByKeys(WindowTestCase):
         with mock.patch("equilix.desktop.dialogs.join.JoinDialog.exec", execute):
             self.press(key)
             if self.window.build.together.proposed is not None:
-                self.press(Qt.Key.Key_Return)
+                self.press(Qt.Key.Key_J if elsewhere else Qt.Key.Key_Return)
         self.window.activateWindow()
         self.settle()
 

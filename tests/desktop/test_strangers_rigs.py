@@ -460,7 +460,7 @@ class Kinds(ByKeys):
         self.press(Qt.Key.Key_Tab, times=2)
         self.assertEqual(self.there().accessibleName(), "Its kind")
         self.type("side")
-        self.assertIs(self.window.weigh.entry.kind, Category.GRIP)
+        self.assertIs(self.window.weigh.entry.kind.counts, Category.GRIP)
         self.press(Qt.Key.Key_Backtab, Qt.KeyboardModifier.ShiftModifier)
         self.press(Qt.Key.Key_Return)
         self.assertIs(self.workspace.book.kit[-1].category, Category.GRIP)

@@ -16,7 +16,7 @@ from equilix.core.kit.parts import TOUCH_POINTS, Category, Connection, Foot, Mou
 from equilix.document import part_shapes as s
 from equilix.document.book import Book
 from equilix.document.edits.builds import PlacePart
-from equilix.document.typical_parts import typical, usual_size
+from equilix.document.typical_parts import typical
 from equilix.io.shipped import catalogue
 
 OPERATOR = Operator("o", "Someone")
@@ -46,9 +46,10 @@ class Sizes(unittest.TestCase):
             ('Rod 12" front', 304.8),
             ("Rods 30 cm", 300.0),
             ("Rods, 4,5 inches", 114.3),
-            ("15 mm rods", usual_size(Category.RODS, "Rods")[0]),
+            ("15 mm rods", 203.0),
         ):
-            self.assertAlmostEqual(usual_size(Category.RODS, name)[0], length, msg=name)
+            rods = typical(Category.RODS, "r", name, None)
+            self.assertAlmostEqual(1000.0 * rods.outline.size[0], length, msg=name)
 
     def test_a_bridge_plate_is_a_base_plate(self) -> None:
         """Common practice: what bridges camera and shoulder takes a camera plate above and rods at both ends."""

@@ -13,6 +13,8 @@ from equilix.core.kit.parts import Part
 from equilix.core.kit.records import Instrument, Measurement
 from equilix.core.limits import check_name
 from equilix.core.sets import PartSet
+from equilix.document.kinds.own import OwnKind, kinds_with
+from equilix.document.kinds.records import Kinds
 
 DEFAULT_OPERATOR = Operator("op1", "Operator")
 
@@ -20,7 +22,7 @@ DEFAULT_OPERATOR = Operator("op1", "Operator")
 class Book(Struct, frozen=True, dict=True):
     """Everything that one file holds. Never changed in place; edits return new ones that share the rest.
 
-    `sets` are those that are off; those that are on are told by the placed parts themselves.
+    `sets` are those that are off; those that are on are told by the placed parts themselves. `kinds` are its own.
     """
 
     title: str = "New book"
@@ -31,6 +33,7 @@ class Book(Struct, frozen=True, dict=True):
     instruments: tuple[Instrument, ...] = ()
     measurements: tuple[Measurement, ...] = ()
     sets: tuple[PartSet, ...] = ()
+    kinds: tuple[OwnKind, ...] = ()
 
     def __post_init__(self) -> None:
         check_name(self.title, "The book's title")
@@ -45,6 +48,11 @@ class Book(Struct, frozen=True, dict=True):
     def scales(self) -> dict[str, Instrument]:
         """The scales by id."""
         return {instrument.id: instrument for instrument in self.instruments}
+
+    @property
+    def known_kinds(self) -> Kinds:
+        """The kinds that its parts can be of: its own and those that ship with the program."""
+        return kinds_with(self.kinds)
 
     def part(self, part_id: str) -> Part:
         """Return the part called `part_id`; EditError if the kit has none."""

@@ -21,6 +21,7 @@ LISTS = {
     "instruments": "scale",
     "measurements": "weighing",
     "sets": "set",
+    "kinds": "kind of part",
 }
 
 

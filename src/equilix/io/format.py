@@ -20,6 +20,7 @@ from equilix.core.records import fields_of
 from equilix.core.registry import usual_settings
 from equilix.core.sets import PartSet
 from equilix.document.book import DEFAULT_OPERATOR, Book
+from equilix.document.kinds.own import OwnKind
 from equilix.document.validation import as_put_together, check_book, without_lost_names
 from equilix.io.files import (
     UNCHECKED,
@@ -36,7 +37,7 @@ from equilix.io.migrations import brought_up, unknown_fields
 from equilix.io.settings import check_known_supports, one_path, settings_from
 
 FORMAT = "equilix book"
-VERSION = 7
+VERSION = 8
 #: Bytes of a file; its lists take at most MAX_BOOK in one line. A book of 5,000 parts takes about 4 MB.
 MAX_FILE = 50_000_000
 
@@ -52,6 +53,7 @@ class _File(Struct, frozen=True):
     instruments: tuple[Instrument, ...] = ()
     measurements: tuple[Measurement, ...] = ()
     sets: tuple[PartSet, ...] = ()
+    kinds: tuple[OwnKind, ...] = ()
 
 
 class _RawFile(Struct, frozen=True):
@@ -67,6 +69,7 @@ class _RawFile(Struct, frozen=True):
     instruments: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
     measurements: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
     sets: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
+    kinds: list[msgspec.Raw] | msgspec.UnsetType = msgspec.UNSET
 
 
 class _Head(Struct, frozen=True):
@@ -82,6 +85,7 @@ ITEMS: dict[str, type] = {
     "instruments": Instrument,
     "measurements": Measurement,
     "sets": PartSet,
+    "kinds": OwnKind,
 }
 _MARK = re.compile(rb'"format"\s*:\s*"equilix book"')
 
@@ -191,6 +195,7 @@ _THING = {
     "Foot": "a foot",
     "Outline": "an outline",
     "PartSet": "a set",
+    "OwnKind": "a kind of your own",
     "Grip": "where a set is held",
     "Timed": "what was timed of a sled",
     "ShoulderSettings": "what a build says about the shoulder",

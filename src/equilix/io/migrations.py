@@ -102,8 +102,12 @@ def _to_7(content: Content) -> None:
                 mount["name"] = f"{name.removesuffix(' scale')} slide"
 
 
+def _to_8(_content: Content) -> None:
+    """Parts may say of which kind they are, and the book has kinds of its own: older books have neither."""
+
+
 #: By the format that a step begins with.
-STEPS: dict[int, Callable[[Content], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6, 6: _to_7}
+STEPS: dict[int, Callable[[Content], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6, 6: _to_7, 7: _to_8}
 
 
 def brought_up(content: Content, to: int) -> None:

@@ -79,6 +79,7 @@ def salvaged(data: bytes, name: str, go_on: GoOn = never_stop) -> Salvaged:
         tuple(found["instruments"]),
         tuple(weighings),
         tuple(groups),
+        tuple(found["kinds"]),
     )
     book, _ = without_lost_names(book)
     check_book(book)

@@ -6,7 +6,7 @@ import unittest
 
 from equilix.core.kit.kinds import TYPICAL, odd_mass, odd_size
 from equilix.core.kit.parts import Category
-from equilix.document.typical_parts import usual_size
+from equilix.document.typical_parts import part_kind
 from equilix.io.shipped import catalogue
 
 
@@ -14,7 +14,7 @@ class Kinds(unittest.TestCase):
     def test_usual_figures_are_those_of_parts_that_are_sold(self) -> None:
         """Every part of the catalogue of its kind lies within the factor from which one is asked."""
         for part in catalogue():
-            usual, size = TYPICAL[part.category][0], usual_size(part.category, part.name)
+            usual, size = TYPICAL[part.category][0], part_kind(part.category, part.name).size
             if part.mass is not None and part.category is not Category.OTHER:
                 self.assertFalse(odd_mass(part.category, part.mass), part.name)
                 self.assertTrue(usual / 15.0 <= part.mass <= usual * 15.0)

@@ -8,11 +8,12 @@ from pathlib import Path
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Operator, check_build
-from equilix.core.kit.parts import MountKind
+from equilix.core.kit.parts import Category, MountKind
 from equilix.document.kinds.assemble import Assembled, assemble
 from equilix.document.kinds.makers import made_of, unknown_part
 from equilix.document.kinds.naming import read_name
 from equilix.document.kinds.places import Loose
+from equilix.document.kinds.records import Kinds, PartKind, SeatRule, shipped_kinds
 
 #: Support, what is in the bag, and where each goes: [part, onto, relation], "?" before a part that is asked about; and
 #: how many pairs meet by the first answers to what is asked. Looked through by hand: common practice.
@@ -100,3 +101,22 @@ class Bags(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class NewKind(unittest.TestCase):
+    def test_one_record_and_parts_of_a_new_kind_are_known_made_and_put_on(self) -> None:
+        seat = SeatRule("right", ("*cage", "*body"), ("screw",))
+        words, size = ("smoke machine", "fogger"), (90.0, 60.0, 60.0)
+        fogger = PartKind("fogger", words, Category.OTHER, 0.4, size, "screw", "support", "box", (seat,))
+        shipped = shipped_kinds()
+        kinds = Kinds((*shipped.kinds, fogger), shipped.by, shipped.claims, shipped.anchors)
+        loose = [
+            Loose(made_of(reading.kind, name, name), reading)
+            for name, reading in ((name, read_name(name, kinds)) for name in ("camera", "small fogger"))
+        ]
+        found = assemble(Build("b", "B"), {}, loose, kinds)
+        (joint,) = found.joints
+        self.assertEqual(
+            (joint.placed_id, joint.onto, joint.relation, joint.sure), ("small fogger", "camera", "right", True)
+        )
+        self.assertEqual(found.kit["small fogger"].mass, 0.4)

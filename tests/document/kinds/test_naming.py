@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from equilix.core.kit.parts import Category
 from equilix.document.kinds.makers import made_of
 from equilix.document.kinds.naming import read_name
+from equilix.document.kinds.own import OwnKind, kinds_with
 from equilix.document.kinds.records import shipped_kinds
 
 NAMES = Path(__file__).parents[2] / "data" / "vocabulary.csv"
@@ -47,8 +48,13 @@ class Names(unittest.TestCase):
         self.assertTrue(found.asked)
 
     def test_a_book_remembers_a_word(self) -> None:
-        own = (("the widget", "light"),)
-        self.assertEqual(read_name("The Widget", own=own).kind.key, "light")
+        own = kinds_with((OwnKind("k1", ("the widget", "torch"), "light", mass=0.3),))
+        found = read_name("The Widget", own)
+        self.assertEqual((found.kind.key, found.kind.base, found.kind.mass), ("k1", "light", 0.3))
+        self.assertEqual(read_name("torch left", own).kind.key, "k1")
+        # It goes where such parts go.
+        seat = found.kind.seats[0]
+        self.assertEqual(seat.ranks(own.kind("top_handle")), 0)
         self.assertIsNone(read_name("the widget").kind)
 
 

@@ -220,7 +220,8 @@ class Part(Struct, frozen=True):
     uncertainties that replace the ones which `mass_known` and `cg_known` imply, `cg_axis_u` those along
     single axes; `cg_travel` (m) is how far a zoom's CG goes forward to its long end; `shared` are mass
     errors in common with other parts, and `records` all values that the figures have had, newest last.
-    `draw` and `capacity` are electrical (W, Wh); `price` is in the book's currency.
+    `draw` and `capacity` are electrical (W, Wh); `price` is in the book's currency. `kind` is the key of what it is to
+    people where somebody has said so, "" where its name does.
     """
 
     id: str
@@ -244,6 +245,7 @@ class Part(Struct, frozen=True):
     cg_travel: float = 0.0
     shared: tuple[Shared, ...] = ()
     records: tuple[Record, ...] = ()
+    kind: str = ""
 
     BOUNDS: ClassVar[Mapping[str, Bound]] = {
         "mass": Bound(0.0, MAX_MASS, "mass", "kg"),
@@ -271,6 +273,7 @@ class Part(Struct, frozen=True):
         if self.cg is not None:
             check_point(self.cg, who + "CG")
         check_line(self.scale, who + "the scale's name")
+        check_line(self.kind, who + "the kind")
         check_text(self.note, who + "note")
         for things, word in (
             (self.mounts, "mounts"),

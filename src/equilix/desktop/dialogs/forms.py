@@ -39,7 +39,7 @@ from equilix.present.supports import text_for
 from equilix.present.units import System, figure, parse
 
 
-class _FormDialog(QDialog):
+class FormDialog(QDialog):
     """Fields above OK and Cancel, with room for a sentence when a field can't be read.
 
     With `removable` there is a button that closes it with `removed` set: what it shows is not wanted any more.
@@ -68,7 +68,7 @@ class _FormDialog(QDialog):
         QDialog.accept(self)
 
 
-class OperatorDialog(_FormDialog):
+class OperatorDialog(FormDialog):
     """Name, proportions, the shoulder that the rig rests on, and how strong: from tables or measured."""
 
     def __init__(
@@ -171,7 +171,7 @@ def strength_text(operator: Operator) -> str:
     return number + ("th" if teen else {"1": "st", "2": "nd", "3": "rd"}.get(number[-1], "th"))
 
 
-class BuildDialog(_FormDialog):
+class BuildDialog(FormDialog):
     """Name, note, and what its support has to be told, as how the rig rests on the shoulder."""
 
     def __init__(self, build: Build, kit: Kit, system: System, parent: QWidget | None = None) -> None:
@@ -260,7 +260,7 @@ def _plain(text: str, what: str, example: str) -> float:
         raise EditError(f'"{text.strip()[:30]}" is not a {what}. Type one, such as {example}.') from None
 
 
-class NameDialog(_FormDialog):
+class NameDialog(FormDialog):
     """One name."""
 
     def __init__(self, title: str, name: str, parent: QWidget | None = None) -> None:
@@ -355,7 +355,7 @@ class CatalogueDialog(QDialog):
                 group.setHidden(all(item.isHidden() for item in members))
 
 
-class InstrumentDialog(_FormDialog):
+class InstrumentDialog(FormDialog):
     """A scale: what it carries, its step and accuracy, and where it speaks."""
 
     def __init__(

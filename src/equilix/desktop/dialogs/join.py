@@ -127,7 +127,9 @@ class JoinDialog(QDialog):
         return self._workspace.book.part(placed.part_id)
 
     def _guess_face(self) -> None:
-        self.face.setCurrentIndex(list(Face).index(usual_face(self._holder(), self.part)))
+        self.face.setCurrentIndex(
+            list(Face).index(usual_face(self._holder(), self.part, self._workspace.book.known_kinds))
+        )
 
     def _follow(self, *_ignored: object) -> None:
         own = self.own.isChecked()

@@ -174,6 +174,8 @@ class BuildView(BuildPage):
                 self.together.leave()
             case ("answer", question, choice):
                 self.together.answer(int(question), int(choice))
+            case ("elsewhere", part_id):
+                self.acts.join(self.workspace.book.part(part_id))
             case ("way", number):
                 self.advice.choose_number(int(number))
             case ("apply",):

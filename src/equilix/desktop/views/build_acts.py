@@ -13,6 +13,7 @@ from equilix.core.kit.parts import Part
 from equilix.document.book import new_build_id
 from equilix.document.edits.book import AddStarter
 from equilix.document.edits.builds import AddBuild, QuarterTurn, TakeOff, heart_of
+from equilix.document.kinds.support_pieces import usual_support
 from equilix.io.shipped import starter_parts
 from equilix.present.assembly.joining import dropping
 from equilix.present.assembly.pieces import Piece, piece_of
@@ -32,7 +33,7 @@ class BuildActs(QObject):
     def begin_empty(self) -> None:
         """Add an empty build and show it."""
         book = self.workspace.book
-        build = Build(new_build_id(book), f"Build {len(book.builds) + 1}")
+        build = Build(new_build_id(book), f"Build {len(book.builds) + 1}", support=usual_support(book.kit))
         if self.workspace.apply(AddBuild(build)):
             self.workspace.choose_build(build.id)
             self.view.drawing.setFocus()
@@ -89,9 +90,13 @@ class BuildActs(QObject):
             self.join(self.workspace.book.part(part_id))
 
     def join_first(self) -> None:
-        """Let it be said how the first loose part is joined, spares last."""
+        """Let it be said how the part that is asked about is joined, else the first loose one, spares last."""
         model, build = self.view.model, self.workspace.build
         if model is None or build is None or not build.parts:
+            return
+        asked = self.view.together.asked
+        if asked is not None:
+            self.join(self.workspace.book.part(asked))
             return
         first = [one.part for one in model.loose.pieces]
         first += [one.part for one in sorted(model.loose.off, key=lambda one: not one.wanted)]

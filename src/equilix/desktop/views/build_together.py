@@ -36,6 +36,12 @@ class BuildTogether(QObject):
         return self._proposed
 
     @property
+    def asked(self) -> str | None:
+        """The part that is asked about first, None if none is."""
+        found = self.proposed
+        return found.questions[0].part_id if found is not None and not found.added and found.questions else None
+
+    @property
     def first_asked(self) -> int | None:
         """The number of the first question that can be answered now, None where something is put on before."""
         found = self.proposed

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QLineEdit,
     QVBoxLayout,
@@ -20,12 +19,15 @@ from equilix.core.units import Kind
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, text_scale
 from equilix.desktop.widgets.glyphs import paint_category
+from equilix.desktop.widgets.kind_box import KindBox
 from equilix.desktop.widgets.labels import OneLine, label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import AddParts
-from equilix.document.typical_parts import guess_category
-from equilix.present.kit.table import kind_words, new_part, odd_words, parse_mass
+from equilix.document.kinds.naming import read_name
+from equilix.document.kinds.records import PartKind
+from equilix.present.kit.kind_words import kind_words
+from equilix.present.kit.table import new_part, odd_words, parse_mass
 from equilix.present.units import readable, unit_of
 
 
@@ -44,12 +46,8 @@ class EntryRow(QWidget):
         self.how_note = OneLine("ink3", 12.5)
         self.how_note.setText("W, S, E: how known")
         self.how_note.tell("After the mass W, S or E says how it is known: weighed, maker’s sheet, estimated")
-        self.kind_box = QComboBox()
-        self.kind_box.setAccessibleName("Its kind")
-        self.kind_box.addItem("kind: from its name", None)
-        for category in Category:
-            self.kind_box.addItem(kind_words(category, ""), category.value)
-        set_tip(self.kind_box, "The kind follows from the name. Choose another if it is wrong")
+        self.kind_box = KindBox(first="kind: from its name")
+        set_tip(self.kind_box, "The kind follows from the name. Choose or type another if it is wrong")
         self.problem = label("", 13, 500, "fwdT", wrap=True)
         self._asked: tuple[str, str, str] | None = None  # what was typed when it was asked about
         self.problem.hide()
@@ -61,7 +59,10 @@ class EntryRow(QWidget):
             field.setAccessibleName(name)
         self._lay_out()
         self.name_field.textChanged.connect(self._propose_kind)
-        self.kind_box.activated.connect(lambda _index: self.glyph.update())
+        self.kind_box.editTextChanged.connect(lambda _text: self.glyph.update())
+        line = self.kind_box.lineEdit()
+        if line is not None:
+            line.returnPressed.connect(self.add)
         for field in (self.name_field, self.mass_field, self.size_field):
             field.returnPressed.connect(self.add)
             field.textChanged.connect(self._no_problem)
@@ -69,6 +70,7 @@ class EntryRow(QWidget):
     def refresh(self) -> None:
         """Name the units in force."""
         system = self.workspace.system
+        self.kind_box.offer(self.workspace.book.known_kinds)
         self.mass_field.setPlaceholderText(f"mass, {unit_of(Kind.MASS, system)}")
         self.size_field.setPlaceholderText(f"L × W × H, {unit_of(Kind.LENGTH, system)}")
 
@@ -89,7 +91,6 @@ class EntryRow(QWidget):
             field.setMinimumWidth(round(least * text_scale()))
             field.setMaximumWidth(round(width * text_scale()))
             entry.addWidget(field, stretch)
-        self.kind_box.setMinimumWidth(round(118 * text_scale()))
         entry.addWidget(self.kind_box)
         self.how_note.setMinimumWidth(0)
         entry.addWidget(self.how_note, 3)
@@ -98,15 +99,25 @@ class EntryRow(QWidget):
         column.addWidget(self.problem)
 
     @property
-    def kind(self) -> Category | None:
-        """The kind chosen for the new part, None for the one that its name speaks of."""
-        value = self.kind_box.currentData()
-        return Category(value) if value is not None else None
+    def kind(self) -> PartKind | None:
+        """The kind chosen for the new part, None for the one that its name speaks of; EditError if it is none."""
+        return self.kind_box.kind(self.workspace.book.known_kinds)
+
+    @property
+    def glyph_of(self) -> Category:
+        """What the part counts as, as far as it can be read."""
+        kinds = self.workspace.book.known_kinds
+        try:
+            kind = self.kind
+        except EditError:
+            kind = None
+        found = kind or read_name(self.name_field.text().strip(), kinds).kind
+        return found.counts if found is not None else Category.OTHER
 
     def _propose_kind(self, name: str) -> None:
         words = name.strip()
-        said = kind_words(guess_category(words), words) if words else "from its name"
-        self.kind_box.setItemText(0, f"kind: {said}")
+        said = kind_words(read_name(words, self.workspace.book.known_kinds)) if words else "from its name"
+        self.kind_box.say_first(f"kind: {said}")
         self.glyph.update()
 
     def _no_problem(self) -> None:
@@ -121,7 +132,7 @@ class EntryRow(QWidget):
                 self.mass_field.text(),
                 self.size_field.text(),
                 self.workspace.system,
-                category=self.kind,
+                kind=self.kind,
             )
         except EditError as error:
             self._say_problem(readable(str(error), self.workspace.system))
@@ -171,8 +182,7 @@ class _EntryGlyph(QWidget):
         painter = QPainter(self)
         words = self._entry.name_field.text().strip()
         if words:
-            kind = self._entry.kind or guess_category(words)
-            paint_category(painter, kind, QRectF(0, 0, 28, 24), "accent")
+            paint_category(painter, self._entry.glyph_of, QRectF(0, 0, 28, 24), "accent")
         else:
             painter.setPen(colors()["accent"])
             painter.drawLine(8, 12, 20, 12)

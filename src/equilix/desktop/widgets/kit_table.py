@@ -19,19 +19,22 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.core.errors import EditError
-from equilix.core.kit.parts import Category, HowKnown, Part
+from equilix.core.kit.parts import HowKnown, Part
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, font, text_scale
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount
+from equilix.desktop.widgets.kind_box import KindBox
 from equilix.desktop.widgets.plain import as_tip
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
+from equilix.document.kinds.of_part import reading_of
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.drawing.scene import Anchor, Scene
 from equilix.present.kit.history import provenance_words
+from equilix.present.kit.kind_words import kind_words
 from equilix.present.kit.table import (
     COLUMNS,
     EDITABLE,
@@ -111,20 +114,20 @@ class KitModel(QAbstractTableModel):
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         part, column = self.parts[index.row()], COLUMNS[index.column()]
-        system = self.workspace.system
+        system, kinds = self.workspace.system, self.workspace.book.known_kinds
         if role == Qt.ItemDataRole.EditRole:
-            return edit_text(part, column, system)
+            return edit_text(part, column, system, kinds)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return cell(part, column, system)
+            return cell(part, column, system, kinds)
         if role == Qt.ItemDataRole.ToolTipRole:
-            text = cell(part, column, system)
+            text = cell(part, column, system, kinds)
             lines = [f"{part.name}: {column.value} {text}", provenance_words(part), part.note]
             return as_tip("\n".join(line for line in lines if line))
         return None
 
     def setData(self, index: _Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         part, column = self.parts[index.row()], COLUMNS[index.column()]
-        if str(value) == edit_text(part, column, self.workspace.system):
+        if str(value) == edit_text(part, column, self.workspace.system, self.workspace.book.known_kinds):
             return False
         return self.change(part, column, str(value))
 
@@ -132,7 +135,7 @@ class KitModel(QAbstractTableModel):
         """Type `text` into a part's cell; say why if it can't be."""
         self.refusal = ""
         try:
-            new = changed(part, column, text, self.workspace.system)
+            new = changed(part, column, text, self.workspace.system, self.workspace.book.known_kinds)
         except EditError as error:
             self.refusal = readable(str(error), self.workspace.system)
             return False
@@ -186,6 +189,8 @@ class KitDelegate(QStyledItemDelegate):
                 scene.text(area.left() + 24, base, text, 13, 400, "ink2")
             case Column.FITS | Column.OFFERS:
                 self._paint_mounts(painter, scene, part, column, area, base)
+            case Column.NAME:
+                self._paint_name(painter, scene, part, model, area, base, chosen)
             case _:
                 self._paint_text(painter, scene, text, column, area, base, chosen)
         paint_scene(painter, scene, colors())
@@ -204,6 +209,21 @@ class KitDelegate(QStyledItemDelegate):
             scene.text(area.right() - 4, base, shown, 13, weight, tone, Anchor.END)
         else:
             scene.text(area.left() + 4, base, shown, 13, weight, tone)
+
+    def _paint_name(
+        self, painter: QPainter, scene: Scene, part: Part, model: KitModel, area: QRect, base: float, chosen: bool
+    ) -> None:
+        """Paint a part's name, and beside it what it is to people, as far as there is room for the whole of it."""
+        self._paint_text(painter, scene, part.name, Column.NAME, area, base, chosen)
+        reading = reading_of(part, model.workspace.book.known_kinds)
+        words = kind_words(reading)
+        if reading.sure and words.casefold() in part.name.casefold():
+            return
+        painter.setFont(font(13, 600 if chosen else 400))
+        taken = painter.fontMetrics().horizontalAdvance(part.name) + 18
+        painter.setFont(font(12.5))
+        if taken + painter.fontMetrics().horizontalAdvance(words) + 6 <= area.width():
+            scene.text(area.left() + taken, base, words, 12.5, 400, "ink3" if reading.sure else "fwdT")
 
     def _paint_mounts(
         self, painter: QPainter, scene: Scene, part: Part, column: Column, area: QRect, base: float
@@ -228,9 +248,10 @@ class KitDelegate(QStyledItemDelegate):
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: _Index) -> QWidget:
         column = COLUMNS[index.column()]
         if column is Column.KIND:
-            box = QComboBox(parent)
-            box.addItems([category.value for category in Category])
-            box.setMinimumWidth(150)
+            model = index.model()
+            box = KindBox(parent)
+            if isinstance(model, KitModel):
+                box.offer(model.workspace.book.known_kinds)
             return box
         editor = QLineEdit(parent)
         editor.setFont(font(13))
@@ -248,7 +269,9 @@ class KitDelegate(QStyledItemDelegate):
         if not isinstance(model, KitModel):
             return
         if isinstance(editor, QComboBox):
-            model.setData(index, editor.currentText())
+            text = editor.currentText()
+            if not model.setData(index, text) and model.refusal and isinstance(table := self.parent(), KitTable):
+                table.reopen(index, text, model.refusal)
         elif isinstance(editor, QLineEdit):
             text = editor.text()
             if not model.setData(index, text) and model.refusal and isinstance(table := self.parent(), KitTable):
@@ -376,6 +399,7 @@ class KitTable(QTableView):
         self.edit(cell_index)
         editor = QApplication.focusWidget()
         if isinstance(editor, QLineEdit) and self.isAncestorOf(editor):
+            # That of a list is a line too.
             editor.setText(text)
             refuse_at(editor, words)
 

@@ -292,6 +292,7 @@ class SidePanel(QScrollArea):
     def _add_link(self, block: Link) -> None:
         act = block.act
         link = LinkLabel(act.words)
+        link.setAccessibleName(act.words)
         link.part_id = block.drags
         if act.tip:
             set_tip(link, act.tip)

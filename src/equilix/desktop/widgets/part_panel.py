@@ -35,6 +35,8 @@ class PartPanel(QWidget):
         set_tip(self.duplicate, "Ctrl+Shift+D")
         self.remove = QPushButton("Remove")
         set_tip(self.remove, "Removes it from the kit (Delete)")
+        self.kind = QPushButton("Kind…")
+        set_tip(self.kind, "What it is, and whether this book remembers it")
         self.history = QPushButton("History…")
         set_tip(self.history, "Every value its figures have had")
         self.mount_buttons: list[QPushButton] = []
@@ -49,6 +51,7 @@ class PartPanel(QWidget):
         self.duplicate.clicked.connect(self._duplicate)
         self.remove.clicked.connect(self._remove)
         self.history.clicked.connect(self.show_history)
+        self.kind.clicked.connect(self.say_kind)
 
     def _lay_out(self) -> None:
         layout = QVBoxLayout(self)
@@ -60,7 +63,7 @@ class PartPanel(QWidget):
         head.addWidget(self.title)
         head.addWidget(self.note)
         head.addStretch(1)
-        for button in (self.history, self.duplicate, self.remove):
+        for button in (self.kind, self.history, self.duplicate, self.remove):
             head.addWidget(button)
         layout.addLayout(head)
         lower = QHBoxLayout()
@@ -102,7 +105,7 @@ class PartPanel(QWidget):
         part = self.part
         self.mounts.restyle()
         self.mounts.mount_model.show_part(part)
-        for widget in (self.duplicate, self.remove, self.history, self.mounts, *self.mount_buttons):
+        for widget in (self.kind, self.duplicate, self.remove, self.history, self.mounts, *self.mount_buttons):
             widget.setVisible(part is not None)
         self.title.setText(part.name if part is not None else "")
         self.note.setText(provenance_words(part) if part is not None else "")
@@ -205,6 +208,19 @@ class PartPanel(QWidget):
 
         if self.part is not None:
             HistoryDialog(self.part, self.workspace.system, self.window()).exec()
+
+    def say_kind(self) -> None:
+        """Let it be said what the part is."""
+        from equilix.desktop.dialogs.kind import KindDialog
+
+        if self.part is None:
+            return
+        dialog = KindDialog(self.part, self.workspace.book, self.window())
+        if dialog.exec() != KindDialog.DialogCode.Accepted:
+            return
+        edit = dialog.forgetting() if dialog.removed else dialog.edit
+        if edit is not None:
+            self.workspace.apply(edit)
 
     def _duplicate(self) -> None:
         if self.workspace.kit_selected:

@@ -24,6 +24,7 @@ from equilix.document.kinds.makers import made_of
 from equilix.document.kinds.naming import NameReading
 from equilix.document.kinds.places import ANYWHERE, WAYS, Candidate, Joint, Loose, Space, Standing, point_of
 from equilix.document.kinds.records import Kinds, PartKind, shipped_kinds
+from equilix.document.kinds.support_pieces import PIECES
 
 #: What a place costs where something is met; from so much on a typical piece is tried between.
 _MEETS, _DEAR = common_practice((0.5, 0.3))
@@ -129,13 +130,13 @@ class _Work(Standing):
         claims = self.kinds.claims
         if kind is None:
             return 3 * len(claims)
-        rank = claims.index(kind.key) if kind.key in claims else len(claims)
+        rank = claims.index(kind.base) if kind.base in claims else len(claims)
         return rank + (len(claims) if kind.ask and kind.counts is not Category.GIMBAL else 0)
 
     def _of_another_support(self, kind: PartKind) -> bool:
         """Whether a part is a piece of a gimbal or a sled, and the rig is on none and has none of it."""
-        own = next((pieces for pieces in _PIECES.values() if kind.counts in pieces), None)
-        if own is None or kind.counts in _PIECES.get(self.build.support, ()):
+        own = next((pieces for pieces in PIECES.values() if kind.counts in pieces), None)
+        if own is None or kind.counts in PIECES.get(self.build.support, ()):
             return False
         return not any(there.counts in own for there in self.of.values())
 
@@ -147,8 +148,8 @@ class _Work(Standing):
         def key(one: Loose) -> tuple[int, float]:
             kind = one.reading.kind
             anchors = self.kinds.anchors
-            rank = anchors.index(kind.key) if kind is not None and kind.key in anchors else len(anchors)
-            if kind is not None and kind.key == "sled_post" and self.build.support != "vest":
+            rank = anchors.index(kind.base) if kind is not None and kind.base in anchors else len(anchors)
+            if kind is not None and kind.base == "sled_post" and self.build.support != "vest":
                 rank = len(anchors)
             size = one.part.outline.size if one.part.outline is not None else (0.0, 0.0, 0.0)
             return rank, -math.prod(size)
@@ -169,7 +170,12 @@ class _Work(Standing):
         best = next(((r, h) for r, rule in enumerate(kind.seats) for h, _ in self.holders(rule)), (len(kind.seats), 0))
         for other in self.loose:
             there = other.reading.kind
-            if other is one or there is None or there.key == kind.key or self._claim(there) > self._claim(kind) + _FAR:
+            if (
+                other is one
+                or there is None
+                or there.base == kind.base
+                or self._claim(there) > self._claim(kind) + _FAR
+            ):
                 continue
             ranks = [(r, rank) for r, rule in enumerate(kind.seats) if (rank := rule.ranks(there)) is not None]
             if ranks and min(ranks) < best and not self._serves(there, kind):
@@ -314,7 +320,7 @@ class _Work(Standing):
             at = float(positions.centre[new] @ along)
             wish = now if one.wanted is None else now + one.wanted - at
             steps = np.arange(link.low, link.high + 1e-9, _STEP)
-            steps = steps[np.argsort(np.abs(steps - wish), kind="stable")]
+            steps = steps[np.argsort(np.abs(steps - wish).round(6), kind="stable")]
             k = freest(assembly, positions, new, (steps - now)[:, None] * along)
             placed = replace(one.placed, setting=link.snap(float(steps[k])))
             trial = replace(self.build, parts=(*self.build.parts, placed))
@@ -322,7 +328,7 @@ class _Work(Standing):
             return stands_free(assembly, positions, new), placed, (trial, assembly, positions)
         if stands_free(assembly, positions, new):
             return True, one.placed, (trial, assembly, positions)
-        if one.placed.own is None or one.relation in ("round", "rods") or one.placed.own.kind in AXES:
+        if one.placed.own is None or one.placed.reversed or one.relation == "rods" or one.placed.own.kind in AXES:
             return False, one.placed, (trial, assembly, positions)
         return self._elsewhere(one, assembly, positions, new)
 
@@ -360,7 +366,7 @@ class _Work(Standing):
         """Slide a top handle and what the rig hangs by to over its CG, as far as nothing is met."""
         for placed in self.build.parts:
             kind = self.of.get(placed.id)
-            if kind is None or kind.key not in ("top_handle", "eyelet") or placed.parent is None:
+            if kind is None or kind.base not in ("top_handle", "eyelet") or placed.parent is None:
                 continue
             assembly, positions = self.geometry()
             new = next(k for k, one in enumerate(self.build.parts) if one.id == placed.id)
@@ -373,7 +379,7 @@ class _Work(Standing):
             steps = np.arange(mount.low, mount.high + 1e-9, _STEP)
             if not len(steps):
                 continue
-            steps = steps[np.argsort(np.abs(steps - wish), kind="stable")]
+            steps = steps[np.argsort(np.abs(steps - wish).round(6), kind="stable")]
             carried = self.build.carried_by(placed.id)
             if len(carried) > 1:
                 steps = steps[:1]
@@ -386,11 +392,11 @@ class _Work(Standing):
 
 def _alike(one: PartKind, other: PartKind) -> bool:
     """Whether a rig has one of the two: cameras, cages and lenses of whatever kind, else the same kind."""
-    return one.key == other.key or (one.one and other.one and one.counts is other.counts and one.counts in _ONE_OF_ALL)
+    return one.base == other.base or (
+        one.one and other.one and one.counts is other.counts and one.counts in _ONE_OF_ALL
+    )
 
 
-#: What is a piece of a support itself.
-_PIECES = {"gimbal": (Category.GIMBAL,), "vest": (Category.SLED, Category.BEARING)}
 _ONE_OF_ALL = frozenset({Category.BODY, Category.CAGE, Category.LENS, Category.MATTE_BOX})
 
 

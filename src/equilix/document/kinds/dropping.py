@@ -12,7 +12,7 @@ from equilix.core.kit.parts import Connection, Mount, MountKind, Part, Point
 from equilix.core.sources import common_practice
 from equilix.document.kinds.of_part import kind_of_part, reading_of
 from equilix.document.kinds.places import JOINT_WORDS, OWN_SLIDES, WAYS, Standing, face_point
-from equilix.document.kinds.records import SeatRule, shipped_kinds
+from equilix.document.kinds.records import Kinds, SeatRule, shipped_kinds
 
 #: m: so near to where it was dropped a mount of the right kind takes it.
 _SNAPS = common_practice(0.015)
@@ -22,19 +22,21 @@ _BY_MOUNTS = frozenset(
 )
 
 
-def dropped(build: Build, kit: Kit, part: Part, holder: str, where: str, at: np.ndarray) -> Placed:
+def dropped(
+    build: Build, kit: Kit, part: Part, holder: str, where: str, at: np.ndarray, kinds: Kinds | None = None
+) -> Placed:
     """Return `part` as it is placed on the face `where` of the placed part `holder`, at `at` (3,) (m, rig frame).
 
     `where` is one of top, under, ahead, behind, left, right. By the part's own seat that fits face and holder; else by
     the first way of joining that the holder's face takes; else by a screw.
     """
-    known = {placed.id: kind_of_part(kit[placed.part_id]) for placed in build.parts}
-    rig = Standing(build, {**kit, part.id: part}, shipped_kinds(), known)
+    kinds = kinds or shipped_kinds()
+    known = {placed.id: kind_of_part(kit[placed.part_id], kinds) for placed in build.parts}
+    rig = Standing(build, {**kit, part.id: part}, kinds, known)
     rule = _rule(part, rig, holder, where)
     local = rig.local(holder, at)
     for by in rule.by:
-        kinds = rig.kinds.by.get(by.removesuffix("?"), ())
-        for placed, _ in rig.by_mounts(part, holder, where, kinds):
+        for placed, _ in rig.by_mounts(part, holder, where, kinds.by.get(by.removesuffix("?"), ())):
             mount = rig.mount_of(placed)
             if by in _BY_MOUNTS or (mount is not None and math.dist(mount.at, local) < _SNAPS):
                 return placed
@@ -59,7 +61,7 @@ def dropped(build: Build, kit: Kit, part: Part, holder: str, where: str, at: np.
 
 def _rule(part: Part, rig: Standing, holder: str, where: str) -> SeatRule:
     """Return the seat of a part that fits face and holder, else one made of what the holder's face takes."""
-    kind, there = reading_of(part).kind, rig.of[holder]
+    kind, there = reading_of(part, rig.kinds).kind, rig.of[holder]
     face = {"under": "bottom", "ahead": "front", "behind": "back"}.get(where, where)
     takes = tuple(by.removesuffix("?") for by in there.faces.get(face, ()) if by)
     if kind is not None:

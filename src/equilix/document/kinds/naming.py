@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from functools import cache
+from functools import cache, lru_cache
 from itertools import pairwise
 
 from msgspec import Struct
@@ -83,24 +83,25 @@ class _Phrase(Struct, frozen=True):
 
 
 class _Lexicon(Struct, frozen=True):
-    """Phrases by their words, the longest's length, all words, and how joined ones come apart."""
+    """Phrases by words, their greatest length, all words, how joined ones come apart; `whole` names of own kinds."""
 
+    whole: dict[tuple[str, ...], PartKind]
     phrases: dict[tuple[str, ...], _Phrase]
     longest: int
     words: frozenset[str]
     joined: dict[str, tuple[str, ...]]
 
 
-def read_name(name: str, kinds: Kinds | None = None, own: tuple[tuple[str, str], ...] = ()) -> NameReading:
-    """Return what a part's name says; `own` are names that a book remembers, each with the key of its kind."""
+def read_name(name: str, kinds: Kinds | None = None) -> NameReading:
+    """Return what a part's name says by the `kinds` that are known, else by those that ship with the program."""
     kinds = kinds or shipped_kinds()
     lexicon = _lexicon(kinds)
     tokens = _tokens(_LENGTH.sub(" ", name), lexicon)
     traits = frozenset(_TRAITS[token] for token in tokens if token in _TRAITS)
     length = named_length(name)
-    known = next((key for word, key in own if _words(word) == _words(name)), None)
-    if known is not None and any(kind.key == known for kind in kinds.kinds):
-        return NameReading(kinds.kind(known), traits=traits, length=length)
+    known = lexicon.whole.get(_words(name))
+    if known is not None:
+        return NameReading(known, traits=traits, length=length)
     found = _found(name, tokens, lexicon)
     if found is not None:
         return _reading(*found, lexicon, traits, length, name)
@@ -238,7 +239,7 @@ def _near(word: str) -> set[str]:
     )
 
 
-@cache
+@lru_cache(maxsize=8)
 def _lexicon(kinds: Kinds) -> _Lexicon:
     said = [(_words(words), _Phrase(kind, vague)) for kind in kinds.kinds for words, vague in kind.phrases()]
     alone = {words[0] for words, _ in said if len(words) == 1}
@@ -250,7 +251,8 @@ def _lexicon(kinds: Kinds) -> _Lexicon:
         apart = tuple(part for word in words for part in joined.get(word, (word,)))
         phrases.setdefault(apart, phrase)
     known = frozenset(word for phrase in phrases for word in phrase) | _AFTERWARDS | _TRAITS.keys()
-    return _Lexicon(phrases, max(map(len, phrases)), known, joined)
+    whole = {words: phrase.kind for words, phrase in said if phrase.kind.like}
+    return _Lexicon(whole, phrases, max(map(len, phrases)), known, joined)
 
 
 def named_length(name: str) -> float | None:

@@ -73,6 +73,8 @@ WAYS = {
 _SIDES = ("top", "under", "ahead", "behind", "left", "right")
 #: In the words of the command line: what lies along rods is on them.
 _RELATIONS = {"rods+": "rods", "rods-": "rods", "through": "rods", "front": "ahead", "back": "behind"}
+#: What carries the part that it goes under or round.
+_CARRY = frozenset({Category.PLATE, Category.CAGE, Category.GIMBAL})
 #: Where what carries a part lies, seen from that part.
 _SEEN_FROM_THERE = {"under": "top", "top": "under", "round": "in", "in": "round", "behind": "ahead", "ahead": "behind"}
 #: Where a part goes of which nobody knows what it is: it is asked.
@@ -303,6 +305,10 @@ class Standing:
                 taken = _TAKEN
             mount, foot = own
             placed = Placed(self.id_for(part), part.id, holder, own=mount, own_foot=foot)
+            if where in ("under", "round") and part.category in _CARRY:
+                # What lies below carries: it has the connection, and the other sits on it.
+                turned = replace(mount, at=foot)
+                placed = Placed(placed.id, part.id, holder, own=turned, own_foot=mount.at, reversed=True)
             yield Candidate(
                 _OWN + taken + (_ASIDE if yielded else 0.0), 0, holder, relation, JOINT_WORDS.get(by, by), placed
             )

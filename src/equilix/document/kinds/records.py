@@ -31,7 +31,8 @@ class SeatRule(Struct, frozen=True):
 
     def ranks(self, kind: PartKind) -> int | None:
         """Return how early such a holder is named, None if it is not."""
-        found = (k for k, one in enumerate(self.on) if one in (kind.key, f"{_ALL}{kind.counts.value}"))
+        names = (kind.key, kind.base, f"{_ALL}{kind.counts.value}")
+        found = (k for k, one in enumerate(self.on) if one in names)
         return next(found, None)
 
 
@@ -40,7 +41,8 @@ class PartKind(Struct, frozen=True):
 
     A word that ends in a question mark is vague. `other` are words of other languages, by their code. `made` names the
     maker of its mounts and feet, `drawn` its silhouette, `faces` what each takes. Of `one` a rig has one; `ask` differs
-    from rig to rig; what it `needs` may go between as a typical piece. It does no job on the supports `idle_on`.
+    from rig to rig; what it `needs` may go between as a typical piece. It does no job on the supports `idle_on`. A
+    book's own kind is `like` another.
     """
 
     key: str
@@ -58,9 +60,15 @@ class PartKind(Struct, frozen=True):
     needs: str = ""
     other: dict[str, tuple[str, ...]] = {}
     idle_on: tuple[str, ...] = ()
+    like: str = ""
 
     def __hash__(self) -> int:
         return hash(self.key)
+
+    @property
+    def base(self) -> str:
+        """The key of the kind that it is like, its own for one that ships with the program."""
+        return self.like or self.key
 
     @property
     def title(self) -> str:
@@ -89,13 +97,13 @@ class Kinds(Struct, frozen=True):
         """Return the kind with that key; KeyError if there is none."""
         return _by_key(self)[key]
 
+    def find(self, key: str) -> PartKind | None:
+        """Return the kind with that key, None if there is none."""
+        return _by_key(self).get(key)
+
     def with_kinds(self, own: tuple[PartKind, ...]) -> Kinds:
-        """Return these kinds and a book's own, which stand for those of the same key."""
-        keys = {kind.key for kind in own}
-        if not own:
-            return self
-        shipped = (kind for kind in self.kinds if kind.key not in keys)
-        return Kinds((*shipped, *own), self.by, self.claims, self.anchors)
+        """Return these kinds after a book's own, whose words come before theirs."""
+        return Kinds((*own, *self.kinds), self.by, self.claims, self.anchors) if own else self
 
     def __hash__(self) -> int:
         return id(self)

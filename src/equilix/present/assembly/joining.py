@@ -13,7 +13,7 @@ from equilix.document.book import Book
 from equilix.document.edits.builds import ApplyPlan
 from equilix.document.kinds.dropping import dropped, face_at
 from equilix.document.kinds.of_part import kind_of_part, reading_of
-from equilix.document.kinds.records import SeatRule
+from equilix.document.kinds.records import Kinds, SeatRule, shipped_kinds
 from equilix.present.assembly.drawing import BuildDrawing
 
 
@@ -117,9 +117,10 @@ _OTHER_SIDE = {
 }
 
 
-def usual_face(holder: Part, part: Part) -> Face:
+def usual_face(holder: Part, part: Part, kinds: Kinds | None = None) -> Face:
     """Return where such a part usually sits against such another: by the seats of its kind, or of the other's."""
-    reading, there = reading_of(part), kind_of_part(holder)
+    kinds = kinds or shipped_kinds()
+    reading, there = reading_of(part, kinds), kind_of_part(holder, kinds)
     kind = reading.kind
     if kind is None:
         return Face.ON_TOP
@@ -152,7 +153,7 @@ def dropping(
     point = middle.copy()
     point[0], point[up] = seen.model(at)
     where = face_at(_three(middle - half), _three(middle + half), _three(point), (0, up))
-    placed = dropped(analysis.build, book.parts, part, holder, where, point)
+    placed = dropped(analysis.build, book.parts, part, holder, where, point, book.known_kinds)
     build = replace(analysis.build, parts=(*analysis.build.parts, placed))
     return ApplyPlan(build, (), f"Put {part.name} on")
 

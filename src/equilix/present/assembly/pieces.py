@@ -74,14 +74,14 @@ class LooseParts(Struct, frozen=True, eq=False):
 
 def put_together(book: Book, build: Build, most: int | None = None, only: Part | None = None) -> Assembled:
     """Return how the parts of the kit that are not on `build` would go on it: all, at most so many, or `only` one."""
-    on_it = {placed.part_id for placed in build.parts}
-    loose = [Loose(part, reading_of(part)) for part in book.kit if part.id not in on_it and only in (None, part)]
-    known = {placed.id: kind_of_part(book.part(placed.part_id)) for placed in build.parts}
+    kinds, on_it = book.known_kinds, {placed.part_id for placed in build.parts}
+    loose = [Loose(part, reading_of(part, kinds)) for part in book.kit if part.id not in on_it and only in (None, part)]
+    known = {placed.id: kind_of_part(book.part(placed.part_id), kinds) for placed in build.parts}
     parts = dict(book.parts)
     return (
-        assemble(build, parts, loose, known=known)
+        assemble(build, parts, loose, kinds, known)
         if most is None
-        else assemble(build, parts, loose, known=known, most=most)
+        else assemble(build, parts, loose, kinds, known, most)
     )
 
 

@@ -35,7 +35,7 @@ from equilix.present.words import capitalised, mid_sentence, short_name
 
 EMPTY, STARTER, TYPICAL, SELECT, JOIN, SET, REORDER = "empty", "starter", "typical", "select", "join", "set", "reorder"
 TAKE_OFF, TURN, MARK, SETS = "take off", "turn", "mark", "sets"
-TOGETHER, PUT_ALL, LEAVE, ANSWER = "together", "put all", "leave", "answer"
+TOGETHER, PUT_ALL, LEAVE, ANSWER, ELSEWHERE = "together", "put all", "leave", "answer", "elsewhere"
 
 
 class Advice(Struct, frozen=True, eq=False):
@@ -139,6 +139,8 @@ def _together(proposed: Together) -> list[Block]:
         ways = (Act((ANSWER, str(number), str(k)), f"{k + 1}  {one.words}") for k, one in enumerate(question.answers))
         if question.answers:
             blocks.append(Pictures(tuple(zip(ways, question.pictures, strict=True))))
+        acts = (Act((ELSEWHERE, question.part_id), "Somewhere else…", "Say how it is joined, or drag it there (J)"),)
+        blocks.append(Buttons(acts))
     if proposed.spare:
         blocks.append(Heading("Stays off"))
         blocks += [Words(words) for words in proposed.spare]

@@ -15,11 +15,13 @@ from equilix.core.kit.parts import Category, HowKnown, Part
 from equilix.core.limits import is_plain
 from equilix.core.units import from_display
 from equilix.document.book import Book, new_id
-from equilix.document.typical_parts import guess_category, typical
+from equilix.document.kinds.records import Kinds, PartKind
+from equilix.document.typical_parts import part_kind, typical_of
 from equilix.io.csv_escaping import unescaped
 from equilix.io.files import GoOn, go_on_or_stop, never_stop
 from equilix.io.tables import Cell, Formula, RawTable
 from equilix.present.kit.differing import difference, summary
+from equilix.present.kit.kind_words import key_for, read_kind
 from equilix.present.kit.table import Column, changed, known_of, power_text
 from equilix.present.units import System
 
@@ -264,6 +266,7 @@ class _RowReader:
     ) -> None:
         self.columns, self.units, self.marks, self.how, self.by_name = columns, units, marks, how, by_name
         self.ids = set(book.parts)
+        self.kinds = book.known_kinds
         self.seen: dict[str, int] = {}
 
     def read(self, number: int, row: tuple[Cell, ...]) -> ImportRow:
@@ -340,13 +343,14 @@ class _RowReader:
     def _part(self, name: str, values: dict[ImportField, float | str | None], old: Part | None) -> Part:
         size = self._size(values)
         if old is None:
-            kind = values.get(ImportField.KIND)
-            category = _category(kind) if isinstance(kind, str) else guess_category(name)
+            said = values.get(ImportField.KIND)
+            kind = _kind(said if isinstance(said, str) else name, self.kinds)
             part_id = new_id("part", self.ids)
             self.ids.add(part_id)
             mm = None if size is None else (size[0] * 1e3, size[1] * 1e3, size[2] * 1e3)
-            part = typical(category, part_id, name, None, mm)
-            part = replace(part, cg_known=HowKnown.GUESSED, mass_known=self.how)
+            part = typical_of(kind, part_id, name, None, mm)
+            key = key_for(name, kind, self.kinds) if isinstance(said, str) else ""
+            part = replace(part, cg_known=HowKnown.GUESSED, mass_known=self.how, kind=key)
         else:
             part = old
             if size is not None and (part.outline is None or _differ(part.outline.size, size)):
@@ -409,11 +413,12 @@ def _no_result(formula: Formula) -> str:
     )
 
 
-def _category(text: str) -> Category:
-    for category in Category:
-        if category.value == text.casefold().strip():
-            return category
-    return guess_category(text)
+def _kind(text: str, kinds: Kinds) -> PartKind:
+    """Return the kind that a table or a name says, a plain part of no known kind where it says none."""
+    try:
+        return read_kind(text, kinds)
+    except EditError:
+        return part_kind(Category.OTHER, "")
 
 
 def _differ(a: tuple[float, ...], b: tuple[float, ...]) -> bool:

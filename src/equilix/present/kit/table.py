@@ -17,8 +17,11 @@ from equilix.core.kit.uncertainty import whole_mass_uncertainty
 from equilix.core.units import Kind
 from equilix.document.book import Book, new_id
 from equilix.document.kinds.naming import read_name
-from equilix.document.typical_parts import guess_category, typical
+from equilix.document.kinds.of_part import kind_of_part, reading_of
+from equilix.document.kinds.records import Kinds, PartKind, shipped_kinds
+from equilix.document.typical_parts import part_kind, typical_of
 from equilix.io.csv_escaping import unescaped
+from equilix.present.kit.kind_words import in_mm, key_for, kind_words, read_kind, usual, with_kind
 from equilix.present.units import System, figure, number, parse, uncertainty, unit_of
 
 
@@ -78,11 +81,11 @@ def heading(column: Column, system: System, currency: str) -> str:
             return column.value
 
 
-def cell(part: Part, column: Column, system: System) -> str:
-    """Return the text of a part's cell."""
+def cell(part: Part, column: Column, system: System, kinds: Kinds | None = None) -> str:
+    """Return the text of a part's cell; `kinds` are those that its book knows."""
     match column:
         case Column.KIND:
-            return part.category.value
+            return kind_words(reading_of(part, kinds or shipped_kinds()))
         case Column.NAME:
             return part.name
         case Column.MASS:
@@ -102,11 +105,11 @@ def cell(part: Part, column: Column, system: System) -> str:
         case Column.SIZE:
             return size_text(part, system)
         case Column.FITS:
-            kinds = [foot.kind.value for foot in part.feet]
-            return ", ".join(dict.fromkeys(kinds)) or "–"
+            found = [foot.kind.value for foot in part.feet]
+            return ", ".join(dict.fromkeys(found)) or "–"
         case Column.OFFERS:
-            kinds = [mount.kind.value for mount in part.mounts if mount.kind not in TOUCH_POINTS]
-            return ", ".join(dict.fromkeys(kinds))
+            found = [mount.kind.value for mount in part.mounts if mount.kind not in TOUCH_POINTS]
+            return ", ".join(dict.fromkeys(found))
         case Column.POWER:
             return power_text(part)
         case Column.PRICE:
@@ -153,9 +156,11 @@ def matches(part: Part, words: str) -> bool:
     return all(word in text for word in words.casefold().split())
 
 
-def edit_text(part: Part, column: Column, system: System) -> str:
+def edit_text(part: Part, column: Column, system: System, kinds: Kinds | None = None) -> str:
     """Return what the editor of a cell starts with."""
-    text = cell(part, column, system)
+    text = cell(part, column, system, kinds)
+    if column is Column.KIND:
+        return kind_of_part(part, kinds or shipped_kinds()).title
     if column is Column.MASS:
         return "" if part.mass is None else text.removeprefix("≈ ")
     if column is Column.UNCERTAINTY:
@@ -169,8 +174,8 @@ def edit_text(part: Part, column: Column, system: System) -> str:
     return text
 
 
-def changed(part: Part, column: Column, text: str, system: System) -> Part:
-    """Return `part` with `text` typed into its cell.
+def changed(part: Part, column: Column, text: str, system: System, kinds: Kinds | None = None) -> Part:
+    """Return `part` with `text` typed into its cell; `kinds` are those that its book knows.
 
     Raises
     ------
@@ -179,17 +184,17 @@ def changed(part: Part, column: Column, text: str, system: System) -> Part:
     """
     text = text.strip()
     try:
-        return _changed(part, column, text, system)
+        return _changed(part, column, text, system, kinds or shipped_kinds())
     except AssemblyError as error:
         raise EditError(str(error)) from None
 
 
-def _changed(part: Part, column: Column, text: str, system: System) -> Part:
+def _changed(part: Part, column: Column, text: str, system: System, kinds: Kinds) -> Part:
     match column:
         case Column.NAME:
             return replace(part, name=text)
         case Column.KIND:
-            return _with_category(part, _category(text))
+            return with_kind(part, read_kind(text, kinds), kinds)
         case Column.MASS:
             mass, how = parse_mass(text, system)
             return replace(part, mass=mass, mass_known=how or part.mass_known, mass_u=None, shared=(), scale="")
@@ -209,7 +214,7 @@ def _changed(part: Part, column: Column, text: str, system: System) -> Part:
                 return replace(part, cg_travel=travel)
             return replace(part, cg=(x, y, z), cg_axis_u=(None, *part.cg_axis_u[1:]), cg_travel=travel)
         case Column.SIZE:
-            return _with_size(part, parse_size(text, system) if text else None)
+            return _with_size(part, parse_size(text, system) if text else None, kinds)
         case Column.POWER:
             return _with_power(part, text)
         case Column.PRICE:
@@ -218,41 +223,13 @@ def _changed(part: Part, column: Column, text: str, system: System) -> Part:
             raise EditError(f"{column} follows from the part’s mounts. Change them below the table.")
 
 
-def _with_category(part: Part, category: Category) -> Part:
-    """Return the part as another kind; mounts follow the kind unless the part has its own already."""
-    size = tuple(v * 1000.0 for v in part.outline.size) if part.outline is not None else None
-    usual = typical(part.category, part.id, part.name, part.mass, size)  # type: ignore[arg-type]
-    if part.mounts != usual.mounts or part.feet != usual.feet:
-        return replace(part, category=category)
-    if part.outline is None or part.outline == usual_outline(part):
-        size = None  # nobody measured it: the new kind has its own usual size
-    elif size is not None:
-        size = _laid(category, size)
-    made = typical(category, part.id, part.name, part.mass, size)  # type: ignore[arg-type]
-    return replace(part, category=category, mounts=made.mounts, feet=made.feet, outline=made.outline, cg=made.cg)
-
-
-def usual_outline(part: Part) -> Outline | None:
-    """Return the outline that a part of its kind gets when no size is given."""
-    return typical(part.category, part.id, part.name, part.mass).outline
-
-
-def _laid(category: Category, size: tuple[float, ...]) -> tuple[float, ...]:
-    """Return a size with its longest side where such parts are longest: grips hang, handles and rods lie."""
-    longest = max(range(3), key=lambda k: size[k])
-    wanted = {Category.GRIP: 2, Category.HANDLE: 0, Category.RODS: 0, Category.LENS: 0}.get(category, longest)
-    sides = list(size)
-    sides[longest], sides[wanted] = sides[wanted], sides[longest]
-    return tuple(sides)
-
-
 def odd_words(part: Part, old: Part | None, system: System) -> str:
     """Return a question if the part's mass or size is far from what such parts have, "" if not or if it was before."""
     if part.mass is not None and odd_mass(part.category, part.mass) and (old is None or old.mass != part.mass):
-        usual = figure(TYPICAL[part.category][0], Kind.MASS, system)
+        about = figure(TYPICAL[part.category][0], Kind.MASS, system)
         kind = part.category.value
         return (
-            f"{figure(part.mass, Kind.MASS, system, extra=1)} is unusual for this kind ({kind}: about {usual}). "
+            f"{figure(part.mass, Kind.MASS, system, extra=1)} is unusual for this kind ({kind}: about {about}). "
             "Enter keeps it."
         )
     if part.outline is not None and odd_size(part.outline.size) and (old is None or old.outline != part.outline):
@@ -261,45 +238,26 @@ def odd_words(part: Part, old: Part | None, system: System) -> str:
     return ""
 
 
-def kind_words(category: Category, name: str) -> str:
-    """Return what a kind is called in the entry row: as its name says, a vague one with a question mark.
-
-    Without a name that says it, what such parts are called.
-    """
-    reading = read_name(name)
-    kind = reading.kind
-    if kind is not None and kind.counts is category:
-        pair = ", a pair" if category is Category.RODS and kind.key != "rod_single" else ""
-        return f"{kind.title}{pair}{'' if reading.sure else '?'}"
-    if name and category is Category.OTHER:
-        return "not known"
-    return {Category.HANDLE: "top handle", Category.GRIP: "side handle, grip"}.get(category, category.value)
-
-
-def _with_size(part: Part, size: tuple[float, float, float] | None) -> Part:
+def _with_size(part: Part, size: tuple[float, float, float] | None, kinds: Kinds) -> Part:
     if size is None:
         return replace(part, outline=None)
     if part.outline is None:
-        made = typical(part.category, part.id, part.name, part.mass, _mm(size))
+        made = usual(part, kinds, in_mm(size))
         return replace(part, outline=made.outline, cg=made.cg if part.cg is None else part.cg)
     shape = part.outline.shape
     if shape is Shape.CYLINDER and abs(size[1] - size[2]) > 1e-9:
         raise EditError("A cylinder has one diameter. Type length × diameter.")
     old = part.outline
-    usual = typical(part.category, part.id, part.name, part.mass, _mm(old.size))
-    if part.mounts == usual.mounts and part.feet == usual.feet:
-        made = typical(part.category, part.id, part.name, part.mass, _mm(size))
-        cg = made.cg if part.cg == usual.cg else part.cg
+    as_usual = usual(part, kinds, in_mm(old.size))
+    if part.mounts == as_usual.mounts and part.feet == as_usual.feet:
+        made = usual(part, kinds, in_mm(size))
+        cg = made.cg if part.cg == as_usual.cg else part.cg
         return replace(part, outline=made.outline, mounts=made.mounts, feet=made.feet, cg=cg)
     # The side that holds the part stays where it is: the middle moves in proportion.
     centre = tuple(
         c * (new / before) if before > 0.0 else c for c, new, before in zip(old.centre, size, old.size, strict=True)
     )
     return replace(part, outline=Outline(size, (centre[0], centre[1], centre[2]), shape))
-
-
-def _mm(size: tuple[float, float, float]) -> tuple[float, float, float]:
-    return (size[0] * 1000.0, size[1] * 1000.0, size[2] * 1000.0)
 
 
 def _with_power(part: Part, text: str) -> Part:
@@ -329,14 +287,6 @@ def known_of(text: str) -> HowKnown:
     if key not in _HOW_KEYS:
         raise EditError("Known by is W (weighed), S (maker’s sheet) or E (estimated).")
     return _HOW_KEYS[key]
-
-
-def _category(text: str) -> Category:
-    wanted = text.strip().casefold()
-    for category in Category:
-        if category.value == wanted:
-            return category
-    raise EditError(f'"{text[:40]}" is not a kind of part. Choose one from the list.')
 
 
 def parse_mass(text: str, system: System) -> tuple[float | None, HowKnown | None]:
@@ -380,9 +330,9 @@ def new_part(
     system: System,
     taken: frozenset[str] = frozenset(),
     how: HowKnown | None = None,
-    category: Category | None = None,
+    kind: PartKind | None = None,
 ) -> Part:
-    """Return a part of what was typed in the entry row, with the usual mounts of its kind: `category`, or its name's.
+    """Return a part of what was typed in the entry row, with the usual mounts of its kind: `kind`, or its name's.
 
     Raises
     ------
@@ -396,10 +346,13 @@ def new_part(
     # Nothing said means a figure from somewhere: never better known than a maker's sheet.
     known = read_how or how or HowKnown.SHEET
     try:
-        measured = _mm(parse_size(size, system)) if size.strip() else None
+        measured = in_mm(parse_size(size, system)) if size.strip() else None
         part_id = new_id("part", set(book.parts) | taken)
-        part = typical(category or guess_category(name), part_id, name, mass, measured)
-        return replace(part, mass_known=known, cg_known=HowKnown.GUESSED)
+        kinds = book.known_kinds
+        found = kind or read_name(name, kinds).kind or part_kind(Category.OTHER, "")
+        part = typical_of(found, part_id, name, mass, measured)
+        key = key_for(name, kind, kinds) if kind is not None else ""
+        return replace(part, mass_known=known, cg_known=HowKnown.GUESSED, kind=key)
     except AssemblyError as error:
         raise EditError(str(error)) from None
 
