@@ -71,6 +71,13 @@ class Link(Struct, frozen=True):
     drags: str = ""
 
 
+class Tick(Struct, frozen=True):
+    """A row that can be ticked off and on again."""
+
+    act: Act
+    ticked: bool
+
+
 class Search(Struct, frozen=True):
     """How far a search is, with a button that ends it."""
 
@@ -113,7 +120,7 @@ class Advised(Struct, frozen=True):
     tip: str
 
 
-Block = Heading | Words | Figures | Buttons | Pictures | Link | Search | Entry | Choice | Ways | Advised
+Block = Heading | Words | Figures | Buttons | Pictures | Tick | Link | Search | Entry | Choice | Ways | Advised
 
 
 class PanelModel(Struct, frozen=True):

@@ -174,6 +174,8 @@ class BuildView(BuildPage):
                 self.together.leave()
             case ("answer", question, choice):
                 self.together.answer(int(question), int(choice))
+            case ("tick", part_id):
+                self.together.tick(part_id)
             case ("elsewhere", part_id):
                 self.acts.join(self.workspace.book.part(part_id))
             case ("way", number):

@@ -27,6 +27,7 @@ class BuildTogether(QObject):
         self._proposed: Together | None = None
         #: Parts, with the build that they were left off, that Enter passes over.
         self.left_off: set[tuple[str, str]] = set()
+        self._without: frozenset[str] = frozenset()  # parts that are not for this rig
 
     @property
     def proposed(self) -> Together | None:
@@ -56,12 +57,19 @@ class BuildTogether(QObject):
         w, build = self.workspace, self.workspace.build
         if build is None:
             return
-        book, operator = w.book, w.operator
+        book, operator, without = w.book, w.operator, self._without
         try:
-            self._proposed = run_job("Putting together what is loose", lambda _go_on: together(book, build, operator))
+            self._proposed = run_job(
+                "Putting together what is loose", lambda _go_on: together(book, build, operator, without)
+            )
         except Stopped:
             return
         self.changed.emit()
+
+    def tick(self, part_id: str) -> None:
+        """Take a part out of what is for this rig, or into it again, and propose anew."""
+        self._without ^= {part_id}
+        self.propose()
 
     def ask(self, piece: Piece) -> None:
         """Show what is asked about one part, with its places."""
@@ -77,7 +85,7 @@ class BuildTogether(QObject):
         found = self.proposed
         if found is not None and not found.added and len(found.questions) == 1:
             self.left_off.add((found.before.id, found.questions[0].part_id))
-        self._proposed = None
+        self._proposed, self._without = None, frozenset()
         self.changed.emit()
 
     def put_all(self) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QPalette
 from PySide6.QtWidgets import (
     QApplication,
+    QCheckBox,
     QComboBox,
     QGridLayout,
     QHBoxLayout,
@@ -43,6 +44,7 @@ from equilix.present.panel import (
     PanelModel,
     Pictures,
     Search,
+    Tick,
     Ways,
     Words,
 )
@@ -231,6 +233,8 @@ class SidePanel(QScrollArea):
                 self._add_buttons(block)
             case Pictures():
                 self._add_pictures(block)
+            case Tick():
+                self._add_tick(block)
             case Link():
                 self._add_link(block)
             case Search():
@@ -288,6 +292,18 @@ class SidePanel(QScrollArea):
             grid.addWidget(button, number // 2, number % 2)
         grid.setColumnStretch(2, 1)
         self.rows.addLayout(grid)
+
+    def _add_tick(self, block: Tick) -> None:
+        row = self._row(1, 1)
+        box = QCheckBox()
+        box.setChecked(block.ticked)
+        box.setAccessibleName(block.act.words)
+        if block.act.tip:
+            set_tip(box, block.act.tip)
+        box.clicked.connect(lambda: self._do(*block.act.key))
+        self.doers[block.act.key] = box
+        row.addWidget(box, 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(label(block.act.words, 13, 400, "ink" if block.ticked else "ink3", wrap=True), 1)
 
     def _add_link(self, block: Link) -> None:
         act = block.act

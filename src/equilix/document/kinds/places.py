@@ -18,8 +18,8 @@ from equilix.document.kinds.naming import NameReading
 from equilix.document.kinds.records import Kinds, PartKind, SeatRule
 
 #: What a place costs: for each seat that is named before it, each holder, each side; where people rather have no such
-#: thing; where its holder's face is taken.
-_SEAT, _HOLDER, _SIDE, _LESS, _TAKEN = common_practice((0.10, 0.03, 0.02, 0.35, 0.5))
+#: thing; where its holder's face is taken; on an arm that reaches to the other side.
+_SEAT, _HOLDER, _SIDE, _LESS, _TAKEN, _OTHER_ARM = common_practice((0.10, 0.03, 0.02, 0.35, 0.5, 0.6))
 #: m: how far a connection of its own slides either way.
 OWN_SLIDES = common_practice(0.04)
 #: What a mount that is not where the seat has it costs, for each metre.
@@ -278,7 +278,7 @@ class Standing:
             return
         yielded = False
         rods = one.reading.kind is not None and one.reading.kind.counts is Category.RODS
-        full = _TAKEN if rods and self._taken(holder, where) else 0.0
+        full = (_TAKEN if rods and self._taken(holder, where) else 0.0) + self._wrong_arm(holder, where)
         if where != "through":
             for by in rule.by:
                 kinds = self.kinds.by.get(by.removesuffix("?"), ())
@@ -319,6 +319,17 @@ class Standing:
         face = {"under": "bottom", "ahead": "front", "behind": "back"}.get(where, where)
         return kind is not None and {by, f"{by}?"} & set(kind.faces.get(face, ())) != set()
 
+    def _at_the_end(self, holder: str, where: str) -> bool:
+        """Whether what goes to a side of a holder goes to the end of it, which is an arm."""
+        kind = self.of.get(holder)
+        return kind is not None and "end" in kind.faces and where in ("left", "right")
+
+    def _wrong_arm(self, holder: str, where: str) -> float:
+        """Return what it costs to hang on an arm that reaches to the other side."""
+        other = {"left": "right", "right": "left"}.get(where)
+        wrong = any(one == holder and lies_so == other for one, _, lies_so in self._lie_so())
+        return _OTHER_ARM if wrong and self._at_the_end(holder, where) else 0.0
+
     def _taken(self, holder: str, where: str) -> bool:
         relation = _RELATIONS.get(where, where)
         also = "under" if where == "round" else relation
@@ -330,7 +341,9 @@ class Standing:
         """Yield how a part goes on a holder's free mounts, or its own mounts under its feet; how far off each lies."""
         base = self.kit[self.build.placed(holder).part_id]
         for free in free_mounts(self.build, self.kit):
-            if free.placed_id != holder or free.mount.kind not in kinds or not lies(base, free.mount, where):
+            if free.placed_id != holder or free.mount.kind not in kinds:
+                continue
+            if not lies(base, free.mount, where) and not self._at_the_end(holder, where):
                 continue
             foot = _foot_for(part, free.mount.kind, where)
             if foot is not None:

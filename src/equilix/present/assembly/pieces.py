@@ -72,9 +72,18 @@ class LooseParts(Struct, frozen=True, eq=False):
     off: tuple[StaysOff, ...] = ()
 
 
-def put_together(book: Book, build: Build, most: int | None = None, only: Part | None = None) -> Assembled:
-    """Return how the parts of the kit that are not on `build` would go on it: all, at most so many, or `only` one."""
-    kinds, on_it = book.known_kinds, {placed.part_id for placed in build.parts}
+def put_together(
+    book: Book,
+    build: Build,
+    most: int | None = None,
+    only: Part | None = None,
+    without: frozenset[str] = frozenset(),
+) -> Assembled:
+    """Return how the parts of the kit that are not on `build` would go on it.
+
+    All of them, at most so many, `only` one, or `without` those of some ids.
+    """
+    kinds, on_it = book.known_kinds, {placed.part_id for placed in build.parts} | without
     loose = [Loose(part, reading_of(part, kinds)) for part in book.kit if part.id not in on_it and only in (None, part)]
     known = {placed.id: kind_of_part(book.part(placed.part_id), kinds) for placed in build.parts}
     parts = dict(book.parts)

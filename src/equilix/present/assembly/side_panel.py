@@ -26,6 +26,7 @@ from equilix.present.panel import (
     PanelModel,
     Pictures,
     Search,
+    Tick,
     Ways,
     Words,
 )
@@ -35,7 +36,7 @@ from equilix.present.words import capitalised, mid_sentence, short_name
 
 EMPTY, STARTER, TYPICAL, SELECT, JOIN, SET, REORDER = "empty", "starter", "typical", "select", "join", "set", "reorder"
 TAKE_OFF, TURN, MARK, SETS = "take off", "turn", "mark", "sets"
-TOGETHER, PUT_ALL, LEAVE, ANSWER, ELSEWHERE = "together", "put all", "leave", "answer", "elsewhere"
+TOGETHER, PUT_ALL, LEAVE, ANSWER, ELSEWHERE, TICK = "together", "put all", "leave", "answer", "elsewhere", "tick"
 
 
 class Advice(Struct, frozen=True, eq=False):
@@ -130,7 +131,9 @@ def _together(proposed: Together) -> list[Block]:
             Act((LEAVE,), "Leave it", "Esc"),
         )
         blocks.append(Buttons(acts))
-        blocks += [Words(row, "ink") for row in proposed.rows]
+        tip = "Whether it is for this rig"
+        for row in proposed.rows:
+            blocks.append(Tick(Act((TICK, row.part_id), row.words, tip), True) if row.part_id else Words(row.words))
     elif not proposed.questions:
         blocks.append(Words("Nothing of the kit has a place on this rig. Put parts on by hand."))
     for number, question in enumerate(proposed.questions):
@@ -141,6 +144,8 @@ def _together(proposed: Together) -> list[Block]:
             blocks.append(Pictures(tuple(zip(ways, question.pictures, strict=True))))
         acts = (Act((ELSEWHERE, question.part_id), "Somewhere else…", "Say how it is joined, or drag it there (J)"),)
         blocks.append(Buttons(acts))
+    for part in proposed.unticked:
+        blocks.append(Tick(Act((TICK, part.id), part.name, "Whether it is for this rig"), False))
     if proposed.spare:
         blocks.append(Heading("Stays off"))
         blocks += [Words(words) for words in proposed.spare]

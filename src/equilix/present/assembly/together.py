@@ -29,19 +29,27 @@ class PartQuestion(Struct, frozen=True, eq=False):
     pictures: tuple[Scene, ...] = ()
 
 
+class TogetherRow(Struct, frozen=True):
+    """Where a part goes, in words; typical pieces are of no part of the kit."""
+
+    part_id: str
+    words: str
+
+
 class Together(Struct, frozen=True, eq=False):
     """What is proposed for a `before`: the build with all that is sure, typical pieces for the kit, and words.
 
-    `rows` say where each part goes; `spare` what stays off, and why.
+    `rows` say where each part goes; `spare` what stays off, and why; `unticked` are parts that are not for this rig.
     """
 
     before: Build
     build: Build
     new_parts: tuple[Part, ...]
-    rows: tuple[str, ...]
+    rows: tuple[TogetherRow, ...]
     questions: tuple[PartQuestion, ...]
     spare: tuple[str, ...]
     preview: Analysis
+    unticked: tuple[Part, ...] = ()
 
     @property
     def added(self) -> tuple[str, ...]:
@@ -59,25 +67,29 @@ def _new(build: Build, before: Build) -> tuple[str, ...]:
     return tuple(placed.id for placed in build.parts if placed.id not in old)
 
 
-def together(book: Book, build: Build, operator: Operator) -> Together:
-    """Return how the parts of the kit that are not on `build` would go on it."""
-    found = put_together(book, build)
+def together(book: Book, build: Build, operator: Operator, without: frozenset[str] = frozenset()) -> Together:
+    """Return how the parts of the kit that are not on `build` would go on it, but for those of the ids `without`."""
+    found = put_together(book, build, without=without)
     sure = _sure(found, build)
     used = {placed.part_id for placed in sure.parts}
     new = tuple(part for part in found.kit.values() if part.id not in book.parts and part.id in used)
     kit = {**book.parts, **{part.id: part for part in new}}
     there = {placed.id for placed in sure.parts} - {placed.id for placed in build.parts}
     rows = tuple(
-        f"{found.kit[placed.part_id].name}: {where_words(found, placed)}"
+        TogetherRow(
+            placed.part_id if placed.part_id in book.parts else "",
+            f"{found.kit[placed.part_id].name}: {where_words(found, placed)}",
+        )
         for placed in found.build.parts
         if placed.id in there
     )
     questions = tuple(
         _question(found.kit[one.part_id], one.asks, answers_of(found, one, build), found.kit) for one in found.questions
     )
+    unticked = tuple(part for part in book.kit if part.id in without)
     spare = tuple(f"{found.kit[one.part_id].name}: {one.why}" for one in found.spare)
     drawn = sure if there else next((one.answers[0].build for one in questions if one.answers), sure)
-    return Together(build, sure, new, rows, questions, spare, analyse(drawn, kit, operator))
+    return Together(build, sure, new, rows, questions, spare, analyse(drawn, kit, operator), unticked)
 
 
 def asking(book: Book, build: Build, operator: Operator, piece: Piece) -> Together:
