@@ -130,7 +130,7 @@ class PutRightByHand(WindowTestCase):
         placed = next(placed for placed in self.workspace.build.parts if placed.part_id == "k3")
         own = placed.own
         # The back of a camera takes no screw.
-        self.assertEqual(own.name, "tied on")
+        self.assertEqual(own.name, "fixed on")
         outline = self.workspace.book.part("k0").outline
         self.assertAlmostEqual(own.at[2], outline.centre[2] + 0.15 * outline.size[2], delta=0.002)
         self.assertAlmostEqual(own.at[0], outline.centre[0] - outline.size[0] / 2.0)

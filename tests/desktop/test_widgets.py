@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import weakref
 
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QColor, QImage
@@ -11,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QMenu, QWidget
 
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, MountKind
-from equilix.desktop.jobs.job import Latest, Progress, jobs_running
+from equilix.desktop.jobs.job import Job, Latest, Progress, jobs_running, let_go_of_the_done
 from equilix.desktop.looks.theme import Theme, colors, font
 from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount, paint_state
@@ -374,6 +375,20 @@ class LatestWork(WindowTestCase):
         self.wait_for(lambda: not jobs_running() or None)
         self.settle()
         self.assertEqual(heard, ["second"])
+
+    def test_a_job_is_let_go_only_when_its_thread_has_ended(self) -> None:
+        """What belongs to the window's thread and is destroyed in another has been seen to hang both."""
+        go = threading.Event()
+        lives = weakref.ref(Job(lambda _go_on: go.wait(20.0)).start())
+        let_go_of_the_done()
+        self.assertIsNotNone(lives())
+        go.set()
+
+        def gone() -> bool | None:
+            let_go_of_the_done()
+            return lives() is None or None
+
+        self.wait_for(gone)
 
     def test_what_is_stopped_before_its_delay_never_begins(self) -> None:
         begun: list[int] = []

@@ -309,7 +309,7 @@ class Growth(unittest.TestCase):
         short = replace(base().mount("rail"), low=-0.05, high=0.05)
         kit = {"base": replace(base(1.0), category=Category.RODS, mounts=(base().mount("shoulder"), short))}
         kit["m"] = block("m", 0.3, (0.1, 0.1, 0.1), Category.FOCUS)
-        kit["c"] = block("c", 0.3, (0.1, 0.1, 0.1), Category.CLAMP)
+        kit["c"] = block("c", 0.3, (0.1, 0.1, 0.1), Category.SENDER)
         build = Build(
             "b",
             "b",

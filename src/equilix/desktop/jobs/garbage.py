@@ -11,7 +11,7 @@ import gc
 from PySide6.QtCore import QObject, QTimer
 from shiboken6 import isValid
 
-from equilix.desktop.jobs.job import jobs_running, release_due
+from equilix.desktop.jobs.job import jobs_running, let_go_of_the_done
 
 #: ms between looks.
 _EVERY = 500
@@ -41,7 +41,7 @@ class Collector(QObject):
 
     def look(self) -> None:
         """Collect what is due, by Python's own counts, unless work is running."""
-        release_due()
+        let_go_of_the_done()
         if jobs_running():
             return
         counts = gc.get_count()

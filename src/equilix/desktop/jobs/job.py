@@ -5,8 +5,6 @@ from __future__ import annotations
 import contextlib
 import os
 import threading
-import time
-from collections import deque
 from collections.abc import Callable
 from typing import Any, Generic, TypeVar
 
@@ -44,13 +42,16 @@ class Job(QObject, Generic[T]):
         self._result: T | None = None
         self._error: BaseException | None = None
         self._wanted: Callable[[], object] | None = None
+        self._heard = False  # whether the window's thread knows that it is over
+        # A daemon is left to itself at the end of the program.
+        self._thread = threading.Thread(target=self._run, daemon=not computes)
         self.ended.connect(self._answer, Qt.ConnectionType.QueuedConnection)
 
     def start(self) -> Job[T]:
         """Begin; returns at once."""
-        retain(self)
+        _retained.add(self)
         _working.add(self)
-        threading.Thread(target=self._run, daemon=not self._computes).start()
+        self._thread.start()
         return self
 
     def cancel(self) -> None:
@@ -76,7 +77,6 @@ class Job(QObject, Generic[T]):
         with contextlib.suppress(RuntimeError):  # the window has gone
             self.ended.emit()
         _working.discard(self)
-        release_later(self)
 
     def _go_on(self, share: float) -> bool:
         if self.cancelled:
@@ -109,9 +109,15 @@ class Job(QObject, Generic[T]):
 
     def _answer(self) -> None:
         """Call what was wanted at the end, once."""
+        self._heard = self.over.is_set()
         wanted, self._wanted = self._wanted, None
         if wanted is not None:
             wanted()
+
+    @property
+    def done_with(self) -> bool:
+        """Whether its thread is no more, to its last reference, and the window's thread has heard of its end."""
+        return self._heard and not self._thread.is_alive()
 
     def result(self) -> T:
         """Return what came out, or raise what went wrong; Stopped if it was cancelled."""
@@ -125,29 +131,16 @@ class Job(QObject, Generic[T]):
 #: All work under way in other threads.
 _working: set[Job[Any]] = set()
 
-# What belongs to the window's thread must not be destroyed in another, which may well hold it last. So all that another
-# thread has to do with is kept here, is released when that thread has done with it, and is let go in the window's
-# thread only a while later: a thread that releases something still holds it for a moment.
-_retained: set[object] = set()
-_released: deque[tuple[float, object]] = deque()
-#: s
-_REST = 1.0
+# What belongs to the window's thread must not be destroyed in another, which may well hold it last: it would wait for
+# the interpreter with the library's lock in its hands, and the window for that lock with the interpreter in its own. So
+# a job is kept here, and let go in the window's thread once its own thread has ended.
+_retained: set[Job[Any]] = set()
 
 
-def retain(thing: object) -> None:
-    """Keep `thing` alive until it is released."""
-    _retained.add(thing)
-
-
-def release_later(thing: object) -> None:
-    """Have `thing` let go in the window's thread, some time after now; called in any thread."""
-    _released.append((time.monotonic(), thing))
-
-
-def release_due() -> None:
-    """Let go of what was released long enough ago; called in the window's thread."""
-    while _released and time.monotonic() - _released[0][0] > _REST:
-        _retained.discard(_released.popleft()[1])
+def let_go_of_the_done() -> None:
+    """Let go of all work whose thread has ended; called in the window's thread."""
+    for job in [job for job in _retained if job.done_with]:
+        _retained.discard(job)
 
 
 class Latest(QObject):

@@ -24,7 +24,6 @@ from equilix.document.kinds.makers import made_of
 from equilix.document.kinds.naming import NameReading
 from equilix.document.kinds.places import ANYWHERE, WAYS, Candidate, Joint, Loose, Space, Standing, point_of
 from equilix.document.kinds.records import Kinds, PartKind, shipped_kinds
-from equilix.document.kinds.support_pieces import PIECES
 
 #: What a place costs where something is met; from so much on a typical piece is tried between.
 _MEETS, _DEAR = common_practice((0.5, 0.3))
@@ -135,8 +134,8 @@ class _Work(Standing):
 
     def _of_another_support(self, kind: PartKind) -> bool:
         """Whether a part is a piece of a gimbal or a sled, and the rig is on none and has none of it."""
-        own = next((pieces for pieces in PIECES.values() if kind.counts in pieces), None)
-        if own is None or kind.counts in PIECES.get(self.build.support, ()):
+        own = next((pieces for pieces in self.kinds.pieces_of.values() if kind.counts in pieces), None)
+        if own is None or kind.counts in self.kinds.pieces_of.get(self.build.support, ()):
             return False
         return not any(there.counts in own for there in self.of.values())
 

@@ -47,7 +47,7 @@ JOINT_WORDS = {
     "stage": "stage seat",
     "bearing": "bearing seat",
     "base": "base seat",
-    "tie": "tied on",
+    "tie": "fixed on",
     "strap": "strapped on",
     "clamp": "clamp",
     "foot": "lens foot",

@@ -85,13 +85,14 @@ class Kinds(Struct, frozen=True):
     """All kinds, and by which mounts each way of joining is made.
 
     `claims` are kinds in the order in which they claim their places, what others go on first; `anchors` those that
-    stand first, the best one at the front.
+    stand first, the best one at the front; `pieces_of` a support's key, what its own pieces count as.
     """
 
     kinds: tuple[PartKind, ...]
     by: dict[str, tuple[MountKind, ...]]
     claims: tuple[str, ...] = ()
     anchors: tuple[str, ...] = ()
+    pieces_of: dict[str, tuple[Category, ...]] = {}
 
     def kind(self, key: str) -> PartKind:
         """Return the kind with that key; KeyError if there is none."""
@@ -103,7 +104,7 @@ class Kinds(Struct, frozen=True):
 
     def with_kinds(self, own: tuple[PartKind, ...]) -> Kinds:
         """Return these kinds after a book's own, whose words come before theirs."""
-        return Kinds((*own, *self.kinds), self.by, self.claims, self.anchors) if own else self
+        return msgspec.structs.replace(self, kinds=(*own, *self.kinds)) if own else self
 
     def __hash__(self) -> int:
         return id(self)

@@ -6,9 +6,8 @@ from collections.abc import Iterable
 
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import Category, Part
+from equilix.document.kinds.records import shipped_kinds
 
-#: By the support's key.
-PIECES = {"gimbal": (Category.GIMBAL,), "vest": (Category.SLED, Category.BEARING)}
 #: So many make one; of fewer it is a plate or a bearing that somebody owns besides. Common practice.
 _ENOUGH = 3
 
@@ -18,4 +17,7 @@ def usual_support(kit: Iterable[Part]) -> str:
     found = [part.category for part in kit]
     if Category.PAD in found:
         return KEYS[0]
-    return next((key for key, pieces in PIECES.items() if sum(one in pieces for one in found) >= _ENOUGH), KEYS[0])
+    return next(
+        (key for key, pieces in shipped_kinds().pieces_of.items() if sum(one in pieces for one in found) >= _ENOUGH),
+        KEYS[0],
+    )
