@@ -69,6 +69,8 @@ class SlideParts(QObject):
         self._grab_x = 0.0
         self._moved = False
         self._own = False  # whether the support's own scale was taken hold of last
+        #: Whether what is dragged is in the hand, and slides no more.
+        self.hands_off = False
         self._said = False  # what is dragged in the place of a fixed part
         # On a big build all that need not follow at once waits until no key has come for a moment.
         self._pushed = QTimer(self)
@@ -180,6 +182,8 @@ class SlideParts(QObject):
             self._move_own(self._snapped(round(setting, 3), per_px))
 
     def _drag(self, key: tuple[str, ...], x: float, _y: float) -> None:
+        if self.hands_off:
+            return
         if key == ("scale", OWN_SCALE) and (self._moved or abs(x - self._grab_x) >= _DEAD_ZONE):
             self._drag_own(x)
             return
@@ -222,6 +226,12 @@ class SlideParts(QObject):
         if self._before is not None and self._moved and self.view.held is not None:
             self._moved = False
             self.view.let_loose()
+            self.workspace.take_back(self._before)
+
+    def give_back(self) -> None:
+        """Put back what is being dragged, with the mouse still down: it is pulled off."""
+        if self._before is not None and self._moved:
+            self._moved = False
             self.workspace.take_back(self._before)
 
     def _release(self, _key: tuple[str, ...], _x: float, _y: float) -> None:
@@ -277,6 +287,8 @@ class SlideParts(QObject):
     # Keys
 
     def _key(self, event: QKeyEvent) -> None:
+        if self.hands_off:
+            return
         key, modifiers = event.key(), event.modifiers()
         control = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
         shift = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)

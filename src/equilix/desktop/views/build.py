@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QWidget
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.fit import Spot, first_setting, seat_at
+from equilix.desktop.gestures.move_parts import MoveParts
 from equilix.desktop.views.build_acts import BuildActs
 from equilix.desktop.views.build_page import BuildPage
 from equilix.desktop.views.build_sets import BuildSets
@@ -21,6 +22,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SwapOrder, placing
 from equilix.io.shipped import starters
 from equilix.present.assembly.build_view import BuildModel, Offer, build_model, offers
+from equilix.present.assembly.drawing import BuildDrawing
 from equilix.present.assembly.pieces import LooseParts
 from equilix.present.assembly.side_panel import build_panel, no_build_panel
 from equilix.present.assembly.spots import spot_key, spot_of, tray_words
@@ -48,8 +50,14 @@ class BuildView(BuildPage):
         self.picked = False  # the place was chosen by hand, not by the order of work
         self.sets = BuildSets(workspace, self)
         self.acts = BuildActs(self)
+        self.moves = MoveParts(workspace, self.drawing, self.slides, self._drawn_places, self.acts.take_off_part)
+        self.moves.changed.connect(self._hand_moved)
         self.together.changed.connect(self._advice_came)
         self._connect()
+
+    def draw_over(self, scene: Scene) -> None:
+        if self.drawn is not None and self.model is not None:
+            self.moves.draw(scene, self.drawn, self.model.mounts)
 
     def _connect(self) -> None:
         self.drawing.pressed.connect(self._press)
@@ -106,8 +114,19 @@ class BuildView(BuildPage):
             self.draw()
             self._fill_panel()
 
+    def _drawn_places(self) -> tuple[BuildDrawing | None, tuple[Spot, ...]]:
+        return self.drawn, self.model.mounts if self.model is not None else ()
+
+    def _hand_moved(self) -> None:
+        if self.isVisible() and self.model is not None:
+            self._hold_tags = self.moves.pulling
+            self.draw()
+            if not self.moves.pulling:
+                self._fill_panel()
+
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
+        self.moves.leave()
         self.advice.stop()
 
     def _keep_chosen(self, model: BuildModel) -> None:
@@ -159,6 +178,7 @@ class BuildView(BuildPage):
                 selected=w.selected,
                 system=w.system,
                 proposed=self.together.proposed,
+                in_hand=self.moves.blocks(),
             ),
             self._act,
         )
@@ -176,6 +196,18 @@ class BuildView(BuildPage):
                 self.together.answer(int(question), int(choice))
             case ("tick", part_id):
                 self.together.tick(part_id)
+            case ("lift",):
+                self.acts.lift()
+            case ("put there",):
+                self.moves.put_there()
+            case ("next place",):
+                self.moves.other_place(1)
+            case ("next holder",):
+                self.moves.other_holder(1)
+            case ("hand off",):
+                self.moves.off()
+            case ("put back",):
+                self.moves.leave()
             case ("elsewhere", part_id):
                 self.acts.join(self.workspace.book.part(part_id))
             case ("way", number):
@@ -258,19 +290,12 @@ class BuildView(BuildPage):
     def _drop(self, part_id: str, x: float, y: float) -> None:
         key = self.drawing.scene.hit(x, y)
         if not self.drawing.takes_anywhere:
-            if key is None or key[0] not in ("mount", "foot", "part"):
-                return
-            if key[0] == "part":
-                self.acts.drop_on_face(part_id, key[1], (x, y))
-                return
-            self.choose_spot(key)
-        offer = next((o for o in self.offers if o.part.id == part_id), None)
-        if offer is None:
-            self.workspace.refused.emit(
-                f"{self.workspace.book.part(part_id).name} does not fit there. Choose another mount."
-            )
+            if key is not None and key[0] in ("mount", "foot", "part"):
+                self.moves.drop_loose(part_id, x, y)
             return
-        self._place(offer)
+        offer = next((o for o in self.offers if o.part.id == part_id), None)
+        if offer is not None:
+            self._place(offer)
 
     def _key(self, event: QKeyEvent) -> None:
         if event.isAccepted():
@@ -279,7 +304,9 @@ class BuildView(BuildPage):
         both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
         build, selected = self.workspace.build, self.workspace.selected
         single = self.workspace.preferences.single_keys
-        if self.together.proposed is not None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if self.moves.hand is not None and self.moves.key(event):
+            pass
+        elif self.together.proposed is not None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             QTimer.singleShot(0, self.together.put_all)
         elif self.together.proposed is not None and key == Qt.Key.Key_Escape:
             self.together.leave()
@@ -301,6 +328,8 @@ class BuildView(BuildPage):
             QTimer.singleShot(0, self.acts.put_on_next)
         elif key == Qt.Key.Key_J and single:
             QTimer.singleShot(0, self.acts.join_first)
+        elif key == Qt.Key.Key_L and single:
+            self.acts.lift()
         elif key == Qt.Key.Key_M and single:
             self.slides.type_mark()
         elif key == Qt.Key.Key_S and single and not modifiers & Qt.KeyboardModifier.ControlModifier:

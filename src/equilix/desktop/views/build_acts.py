@@ -15,7 +15,6 @@ from equilix.document.edits.book import AddStarter
 from equilix.document.edits.builds import AddBuild, QuarterTurn, TakeOff, heart_of
 from equilix.document.kinds.support_pieces import usual_support
 from equilix.io.shipped import starter_parts
-from equilix.present.assembly.joining import dropping
 from equilix.present.assembly.pieces import Piece, piece_of
 
 if TYPE_CHECKING:
@@ -118,20 +117,33 @@ class BuildActs(QObject):
             self.workspace.apply(dialog.edit, part.id)
         self.view.drawing.setFocus()
 
-    def drop_on_face(self, part_id: str, holder: str, at: tuple[float, float]) -> None:
-        """Join a part to the face of another that it was dropped nearest to, `at` a pixel of the drawing."""
-        analysis, drawn, book = self.workspace.analysis(), self.view.drawn, self.workspace.book
-        if analysis is not None and drawn is not None:
-            self.workspace.apply(dropping(book, analysis, drawn, book.part(part_id), holder, at), part_id)
+    def lift(self) -> None:
+        """Take the part that is asked about in the hand, else the selected one, else the first loose one."""
+        model, build, selected = self.view.model, self.workspace.build, self.workspace.selected
+        if model is None or build is None:
+            return
+        asked = self.view.together.asked
+        loose = [one.part for one in model.loose.pieces] + [one.part for one in model.loose.off]
+        if asked is not None:
+            self.view.together.leave()
+            self.view.moves.lift_loose(self.workspace.book.part(asked))
+        elif selected:
+            self.view.moves.lift(selected)
+        elif loose:
+            self.view.moves.lift_loose(loose[0])
+        else:
+            self.workspace.refused.emit("First select a part.")
 
     def take_off(self) -> None:
         """Take the selected part, and what sits on it, off the build."""
-        build, selected = self.workspace.build, self.workspace.selected
-        if build is not None and selected:
-            self._take_off(build, selected)
+        if self.workspace.selected:
+            self.take_off_part(self.workspace.selected)
 
-    def _take_off(self, build: Build, placed_id: str) -> None:
-        w = self.workspace
+    def take_off_part(self, placed_id: str) -> None:
+        """Take a part, and what sits on it, off the build."""
+        w, build = self.workspace, self.workspace.build
+        if build is None:
+            return
         gone = taken_off(build, placed_id, heart_of(build, w.book))
         name = w.book.name_of(build.placed(placed_id))
         if w.apply(TakeOff(build.id, placed_id)):

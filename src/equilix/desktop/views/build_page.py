@@ -21,7 +21,7 @@ from equilix.present.assembly.drawing import SIDE_SHARE, BuildDrawing, draw_buil
 from equilix.present.assembly.spots import spot_key, spot_name
 from equilix.present.assembly.steps_drawing import draw_steps
 from equilix.present.drawing.scales import SlideScale
-from equilix.present.drawing.scene import Anchor
+from equilix.present.drawing.scene import Anchor, Scene
 
 
 class BuildPage(QWidget):
@@ -59,6 +59,9 @@ class BuildPage(QWidget):
         """Whether a part is being moved by the mouse."""
         return self.slides.dragging
 
+    def draw_over(self, scene: Scene) -> None:
+        """Draw what is in the hand over the rest."""
+
     @shown_once
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -94,6 +97,7 @@ class BuildPage(QWidget):
         if proposed is not None:
             for projection in (self.drawn.side, self.drawn.top):
                 draw_moved(scene, proposed.preview, proposed.drawn, projection)
+        self.draw_over(scene)
         scene.text(0, 22, "Side", 16, 600)
         scene.text(38, 22, "both views to one scale", 13, 400, "ink3")
         top = round(self.drawing.scene_height * SIDE_SHARE) + 22

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtGui import (
     QDragEnterEvent,
+    QDragLeaveEvent,
     QDragMoveEvent,
     QDropEvent,
 )
@@ -18,6 +19,8 @@ class BuildDrawingView(SceneView):
     """The drawing, onto which parts of the tray can be dropped."""
 
     dropped = Signal(str, float, float)
+    hovered = Signal(str, float, float)
+    left = Signal()
 
     def __init__(self) -> None:
         super().__init__("Side and top view of the build")
@@ -30,12 +33,17 @@ class BuildDrawingView(SceneView):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
-        place = event.position()
-        key = self.scene.hit(place.x() / text_scale(), place.y() / text_scale())
+        place = event.position() / text_scale()
+        part_id = bytes(event.mimeData().data(MIME).data()).decode()
+        self.hovered.emit(part_id, place.x(), place.y())
+        key = self.scene.hit(place.x(), place.y())
         if self.takes_anywhere or (key is not None and key[0] in ("mount", "foot", "part")):
             event.acceptProposedAction()
         else:
             event.ignore()
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        self.left.emit()
 
     def dropEvent(self, event: QDropEvent) -> None:
         place = event.position()

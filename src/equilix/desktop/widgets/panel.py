@@ -50,6 +50,9 @@ from equilix.present.panel import (
 )
 from equilix.present.supports.text import FigureRow, Verdict
 
+#: px that a row of the panel leaves free: its margins and a scroll bar.
+_SIDES = 58
+
 
 def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
     """Take everything out of a layout."""
@@ -269,12 +272,21 @@ class SidePanel(QScrollArea):
                 if act.note:
                     column.addWidget(label(act.note, 13, 400, "ink2", wrap=True))
             return
-        row = self._row(spacing=10 if block.before else 8)
+        buttons = [self._button(act) for act in block.acts]
         if block.before:
+            row = self._row(spacing=10)
             row.addWidget(label(block.before, 13, 400, "ink2", wrap=True), 1)
-        for act in block.acts:
-            row.addWidget(self._button(act))
-        if not block.before:
+            for button in buttons:
+                row.addWidget(button)
+            return
+        for button in buttons:
+            button.ensurePolished()
+        while buttons:
+            row = self._row(spacing=8)
+            room = self.width() - _SIDES
+            while buttons and (row.count() == 0 or room >= buttons[0].sizeHint().width()):
+                room -= buttons[0].sizeHint().width() + 8
+                row.addWidget(buttons.pop(0))
             row.addStretch(1)
 
     def _add_pictures(self, block: Pictures) -> None:

@@ -97,6 +97,23 @@ def assemble(
     return work.run(list(loose), most)
 
 
+def places_on(
+    build: Build, kit: dict[str, Part], one: Loose, kinds: Kinds, known: dict[str, PartKind]
+) -> Iterator[Candidate]:
+    """Yield the places that a part usually has on a build, best first, each as free as it can be there.
+
+    Where its kind has none, those of what nobody knows.
+    """
+    work = _Work(build, {**kit, one.part.id: one.part}, kinds, known)
+    found = work.candidates(one) if one.reading.kind is not None else []
+    found += [] if one.reading.kind is None else work.from_the_other_side(one)
+    seen = set()
+    for place in found or work.candidates(one, ANYWHERE):
+        if (place.onto, place.relation) not in seen:
+            seen.add((place.onto, place.relation))
+            yield replace(place, placed=work.settled(place))
+
+
 class _Work(Standing):
     def __init__(self, build: Build, kit: dict[str, Part], kinds: Kinds, known: dict[str, PartKind]) -> None:
         super().__init__(build, kit, kinds, known)
@@ -258,9 +275,10 @@ class _Work(Standing):
         number = sum(placed.id.startswith(f"typical-{piece.key}") for placed in self.build.parts)
         made = made_of(piece, f"typical-{piece.key}-{number + 1}", name)
         self.kit[made.id] = made
-        if self._put_on(Loose(made, NameReading(piece)), deep + 1) and not any(
-            q.part_id == made.id for q in self.questions
-        ):
+        self.loose.append(one)  # it wants a side of the rig, as all that is loose does
+        stands = self._put_on(Loose(made, NameReading(piece)), deep + 1)
+        self.loose.remove(one)
+        if stands and not any(q.part_id == made.id for q in self.questions):
             self.joints[-1] = replace(self.joints[-1], guessed=True)
             found, blocked = self._free_one(self.candidates(one) or self.from_the_other_side(one))
             if (
@@ -281,7 +299,7 @@ class _Work(Standing):
                 return
             if (one.onto, one.relation) not in seen:
                 seen.add((one.onto, one.relation))
-                yield PlaceChoice(one.onto, one.relation, self._settled(one)[1])
+                yield PlaceChoice(one.onto, one.relation, self.settled(one))
 
     def _free_one(self, candidates: Sequence[Candidate]) -> tuple[Candidate | None, bool]:
         """Return the cheapest place with what it would meet, and whether a better seat is blocked or it meets one."""
@@ -301,6 +319,10 @@ class _Work(Standing):
         if best is None:
             return None, False
         return best, met or any(rule < best.rule for rule in blocked_rules)
+
+    def settled(self, one: Candidate) -> Placed:
+        """Return a part at a place, as free as it can be there."""
+        return self._settled(one)[1]
 
     def _settled(self, one: Candidate) -> tuple[bool, Placed, Space | None]:
         """Return whether a part stands free at a place, and how it is placed there: slid, or elsewhere on the face."""

@@ -58,7 +58,7 @@ JOINT_WORDS = {
     "frame": "frame joint",
 }
 #: What is never joined on a face: the other has the counterpart or not.
-_ONLY_BY_MOUNTS = frozenset({"lens", "lensfront", "vlock"})
+ONLY_BY_MOUNTS = frozenset({"lens", "lensfront", "vlock"})
 #: Which way each place lies of its holder: the axis and the sign.
 WAYS = {
     "top": (2, 1.0),
@@ -226,7 +226,7 @@ class Standing:
         by = rule.by[0] if rule.by else "screw"
         where = "round" if relation == "in" else relation
         own = self._on_face(part, standing, where, replace(rule, at=(-rule.at[0], rule.at[1])), by)
-        if own is not None and by not in _ONLY_BY_MOUNTS:
+        if own is not None and by not in ONLY_BY_MOUNTS:
             placed = Placed(self.id_for(part), part.id, standing, own=own[0], own_foot=own[1])
             yield Candidate(_OWN, 0, standing, relation, JOINT_WORDS.get(by, by), placed)
 
@@ -296,7 +296,7 @@ class Standing:
                 if yielded:
                     break
         by = next((by for by in rule.by if self._takes(holder, where, by)), rule.by[0] if rule.by else "screw")
-        if by in _ONLY_BY_MOUNTS:
+        if by in ONLY_BY_MOUNTS:
             return
         own = self._on_face(part, holder, where, rule, by)
         if own is not None:
@@ -442,6 +442,13 @@ class Standing:
         assembly, _ = self.geometry()
         k = next(k for k, placed in enumerate(self.build.parts) if placed.id == holder)
         return point_of(assembly.rotation[k].T @ (at - self._origin(k)))
+
+    def in_rig(self, holder: str, at: Point) -> np.ndarray:
+        """Return a point in the frame of a placed part as one of the rig (3,) (m)."""
+        assembly, _ = self.geometry()
+        k = next(k for k, placed in enumerate(self.build.parts) if placed.id == holder)
+        there: np.ndarray = assembly.rotation[k] @ np.array(at) + self._origin(k)
+        return there
 
     def mount_of(self, placed: Placed) -> Mount | None:
         """Return the mount by which a part is joined that is not on the build yet."""

@@ -4,17 +4,9 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-import numpy as np
-from msgspec.structs import replace
-
-from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Connection, Mount, MountKind, Part, Point
-from equilix.document.book import Book
-from equilix.document.edits.builds import ApplyPlan
-from equilix.document.kinds.dropping import dropped, face_at
 from equilix.document.kinds.of_part import kind_of_part, reading_of
 from equilix.document.kinds.records import Kinds, SeatRule, shipped_kinds
-from equilix.present.assembly.drawing import BuildDrawing
 
 
 class Face(StrEnum):
@@ -136,28 +128,3 @@ def _face_of(rule: SeatRule, traits: frozenset[str]) -> Face:
     if rule.where == "side":
         return Face.RIGHT if "right" in traits else Face.LEFT
     return _FACE_OF.get(rule.where, Face.ON_TOP)
-
-
-# Dropped on a face
-
-
-def dropping(
-    book: Book, analysis: Analysis, drawn: BuildDrawing, part: Part, holder: str, at: tuple[float, float]
-) -> ApplyPlan:
-    """Return the edit that joins a part to the face of `holder` that it was dropped nearest to, `at` a pixel."""
-    assembly, positions = analysis.assembly, analysis.positions
-    k = next(k for k, placed in enumerate(analysis.build.parts) if placed.id == holder)
-    middle, half = positions.centre[k], assembly.edges[k]
-    side = at[1] < drawn.split
-    seen, up = (drawn.side, 2) if side else (drawn.top, 1)
-    point = middle.copy()
-    point[0], point[up] = seen.model(at)
-    where = face_at(_three(middle - half), _three(middle + half), _three(point), (0, up))
-    placed = dropped(analysis.build, book.parts, part, holder, where, point, book.known_kinds)
-    build = replace(analysis.build, parts=(*analysis.build.parts, placed))
-    return ApplyPlan(build, (), f"Put {part.name} on")
-
-
-def _three(values: np.ndarray) -> Point:
-    x, y, z = (float(value) for value in values)
-    return x, y, z

@@ -7,15 +7,17 @@ from msgspec.structs import replace
 
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.kit.parts import Part
+from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.document.edits.builds import ApplyPlan
 from equilix.document.kinds.assemble import Assembled, Question, assemble
 from equilix.document.kinds.of_part import kind_of_part, reading_of
 from equilix.document.kinds.places import Loose
+from equilix.present.units import System, figure
 from equilix.present.words import capitalised, mid_sentence
 
 #: How places are said of what carries a part.
-_PLACES = {
+PLACES = {
     "top": "on top of",
     "under": "under",
     "ahead": "ahead of",
@@ -136,7 +138,7 @@ def where_words(found: Assembled, placed: Placed) -> str:
     if joint is None:
         return "stands first"
     onto = mid_sentence(found.kit[found.build.placed(joint.onto).part_id].name)
-    return f"{_PLACES[joint.relation]} {onto}, {joint.how}{', typical piece' if joint.guessed else ''}"
+    return f"{PLACES[joint.relation]} {onto}, {joint.how}{', typical piece' if joint.guessed else ''}"
 
 
 def answers_of(found: Assembled, question: Question | None, build: Build) -> tuple[PlaceAnswer, ...]:
@@ -145,10 +147,16 @@ def answers_of(found: Assembled, question: Question | None, build: Build) -> tup
     names = {placed.id: found.kit[placed.part_id].name for placed in found.build.parts}
     return tuple(
         PlaceAnswer(
-            capitalised(f"{_PLACES[choice.relation]} {mid_sentence(names[choice.onto])}"),
+            capitalised(f"{PLACES[choice.relation]} {mid_sentence(names[choice.onto])}"),
             replace(build, parts=(*build.parts, choice.placed)),
             choice.relation,
         )
         for choice in (question.choices if question is not None else ())
         if choice.onto in on
     )
+
+
+def cg_change(before: float, after: float, system: System) -> str:
+    """Return what a part does to the CG, m ahead of the support: "CG +61 → +39 mm"."""
+    now = figure(before, Kind.LENGTH, system, sign=True, unit=False)
+    return f"CG {now} → {figure(after, Kind.LENGTH, system, sign=True)}"

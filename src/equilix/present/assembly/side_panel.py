@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build
 from equilix.core.kit.parts import Part
 from equilix.core.solver.growth import RodOrder, Suggestion
-from equilix.core.units import Kind
 from equilix.document.book import Book
 from equilix.present.assembly.build_view import BuildModel
 from equilix.present.assembly.clear_view import ClearWay
 from equilix.present.assembly.drawing import MOST_SHOWN
-from equilix.present.assembly.pieces import LooseParts
+from equilix.present.assembly.pieces import LooseParts, cg_change
 from equilix.present.assembly.sets_view import SetRow, belongs_to
 from equilix.present.assembly.together import Together
 from equilix.present.panel import (
@@ -31,12 +32,13 @@ from equilix.present.panel import (
     Words,
 )
 from equilix.present.supports.text import Verdict, index_of
-from equilix.present.units import System, figure
+from equilix.present.units import System
 from equilix.present.words import capitalised, mid_sentence, short_name
 
 EMPTY, STARTER, TYPICAL, SELECT, JOIN, SET, REORDER = "empty", "starter", "typical", "select", "join", "set", "reorder"
 TAKE_OFF, TURN, MARK, SETS = "take off", "turn", "mark", "sets"
 TOGETHER, PUT_ALL, LEAVE, ANSWER, ELSEWHERE, TICK = "together", "put all", "leave", "answer", "elsewhere", "tick"
+LIFT = "lift"
 
 
 class Advice(Struct, frozen=True, eq=False):
@@ -68,12 +70,13 @@ def build_panel(
     selected: str,
     system: System,
     proposed: Together | None = None,
+    in_hand: Sequence[Block] = (),
 ) -> PanelModel:
     """Return the panel; `selected` is the chosen part's id or "".
 
-    `proposed` is how the loose parts would go on, while that is shown.
+    `proposed` is how the loose parts would go on, while that is shown; `in_hand` is said of what is in the hand.
     """
-    blocks: list[Block] = [Figures(model.figures)]
+    blocks: list[Block] = [Figures(model.figures), *in_hand]
     on_build = {placed.part_id for placed in analysis.build.parts}
     if not analysis.build.parts and not book.kit:
         blocks.append(Words("The kit is empty. List your parts in Weigh, or add typical ones:", "ink"))
@@ -156,8 +159,7 @@ def _effect(one: Suggestion, system: System) -> str:
     """Return what a part does to the CG: "CG +61 → +39 mm"; nothing without a support that it is measured from."""
     if one.before is None or one.after is None:
         return ""
-    before = figure(one.before, Kind.LENGTH, system, sign=True, unit=False)
-    return f"CG {before} → {figure(one.after, Kind.LENGTH, system, sign=True)}"
+    return cg_change(one.before, one.after, system)
 
 
 def _loose(loose: LooseParts, count: int, effects: dict[str, str]) -> list[Block]:
@@ -239,6 +241,7 @@ def _selected(build: Build, selected: str, book: Book) -> list[Block]:
     placed = build.placed(selected)
     acts = (
         Act((TAKE_OFF,), "Take off", "Takes the part off, with what sits on it (Delete)"),
+        Act((LIFT,), "Move…", "To another place: arrows go through what it can have (L)"),
         Act((TURN,), "Turn", "A quarter turn to the left (T)"),
         Act((MARK,), "Mark", "Type its mark or its angle (M)"),
         Act((SETS,), "Sets…", "Sets of parts that go on and come off together (S)"),
