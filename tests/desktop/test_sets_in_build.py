@@ -23,6 +23,7 @@ from equilix.document.edits.kit import RemoveParts
 from equilix.document.edits.sets import ForgetSet, MakeSet
 from equilix.io.format import read_book, write_book
 from equilix.io.salvage import salvage
+from equilix.present.assembly.sets_view import set_choices
 from tests.campaigns import campaign
 from tests.desktop import by_keys
 from tests.desktop.base import DemoWindowTestCase
@@ -78,6 +79,32 @@ class InTheRoom(DemoWindowTestCase):
         self.workspace.select(self.placed(Category.BATTERY_PLATE))
         self.settle()
         self.menu("Make a set of V-lock plate and the part on it", "Power")
+
+    def test_a_set_is_of_either_side_of_a_joint_and_its_parts_are_shown_before_it_is_made(self) -> None:
+        """Selected is the battery plate; its set is the battery's side, the other one is the camera's."""
+        self.workspace.select(self.placed(Category.BATTERY_PLATE))
+        self.settle()
+        shown: list[str] = []
+
+        def seen(dialog: NameDialog) -> int:
+            shown.extend(label.text() for label in dialog.findChildren(QLabel))
+            self.assertEqual(set(self.view._hinted), other)
+            dialog.name.setText("Rest")
+            dialog.accept()
+            return QDialog.DialogCode(dialog.result())
+
+        build = self.workspace.build
+        choices = set_choices(self.workspace.book, build, self.workspace.selected)
+        power, other = (set(one.members) for one in choices[:2])
+        self.assertIn(self.placed(Category.BATTERY), power)
+        self.assertEqual(other, {p.id for p in build.parts} - power)
+        with mock.patch.object(NameDialog, "exec", seen):
+            self.view.sets.do(choices[1])
+            self.settle()
+        self.assertEqual({p.id for p in sets_of(self.workspace.build)["Rest"]}, other)
+        lens = self.workspace.book.name_of(build.placed(self.placed(Category.LENS)))
+        self.assertTrue(any(lens.lower().split(",")[0] in words.lower() for words in shown), shown)
+        self.assertEqual(self.view._hinted, ())
 
     def test_made_taken_off_put_on_and_undone_by_keys(self) -> None:
         before = self.workspace.build

@@ -261,10 +261,12 @@ def _plain(text: str, what: str, example: str) -> float:
 
 
 class NameDialog(FormDialog):
-    """One name."""
+    """One name, with a note of what it is for above it."""
 
-    def __init__(self, title: str, name: str, parent: QWidget | None = None) -> None:
+    def __init__(self, title: str, name: str, parent: QWidget | None = None, note: str = "") -> None:
         super().__init__(title, parent)
+        if note:
+            self.form.addRow(label(note, 13, 400, "ink2", wrap=True))
         self.name = QLineEdit(name)
         self.name.selectAll()
         self.form.addRow("Name", self.name)

@@ -22,7 +22,7 @@ from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SwapOrder, placing
 from equilix.io.shipped import starters
 from equilix.present.assembly.build_view import BuildModel, Offer, build_model, offers
-from equilix.present.assembly.drawing import BuildDrawing
+from equilix.present.assembly.drawing import BuildDrawing, draw_outlined
 from equilix.present.assembly.pieces import LooseParts
 from equilix.present.assembly.side_panel import build_panel, no_build_panel
 from equilix.present.assembly.spots import spot_key, spot_of, tray_words
@@ -47,15 +47,27 @@ class BuildView(BuildPage):
         self._analysis: Analysis | None = None
         self._system: System | None = None
         self._tray_filled = False
+        self._hinted: tuple[str, ...] = ()  # what a set would hold
         self.picked = False  # the place was chosen by hand, not by the order of work
         self.sets = BuildSets(workspace, self)
         self.acts = BuildActs(self)
         self.moves = MoveParts(workspace, self.drawing, self.slides, self._drawn_places, self.acts.take_off_part)
         self.moves.changed.connect(self._hand_moved)
+        self.sets.hinted.connect(self._show_hinted)
         self.together.changed.connect(self._advice_came)
         self._connect()
 
+    def _show_hinted(self, ids: tuple[str, ...]) -> None:
+        if ids != self._hinted:
+            self._hinted = ids
+            self._hold_tags = True
+            self.draw()
+
     def draw_over(self, scene: Scene) -> None:
+        analysis = self.workspace.analysis()
+        if self._hinted and analysis is not None and self.drawn is not None:
+            for projection in (self.drawn.side, self.drawn.top):
+                draw_outlined(scene, analysis, self._hinted, projection)
         if self.drawn is not None and self.model is not None:
             self.moves.draw(scene, self.drawn, self.model.mounts)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QObject, QPoint, QTimer
+from PySide6.QtCore import QObject, QPoint, QTimer, Signal
 from PySide6.QtWidgets import QDialog, QMenu, QWidget
 
 from equilix.desktop.widgets.plain import as_item
@@ -13,7 +13,9 @@ from equilix.present.assembly.sets_view import SetChoice, SetRow, set_choices, s
 
 
 class BuildSets(QObject):
-    """Makes sets of the chosen build, takes them off and puts them on."""
+    """Makes sets of the chosen build, takes them off and puts them on; `hinted` names parts to be shown meanwhile."""
+
+    hinted = Signal(tuple)
 
     def __init__(self, workspace: Workspace, view: QWidget) -> None:
         super().__init__(view)
@@ -39,6 +41,8 @@ class BuildSets(QObject):
         for choice in choices:
             action = self.menu.addAction(as_item(choice.words))
             action.triggered.connect(partial(self._later, choice))
+            action.hovered.connect(partial(self.hinted.emit, choice.members))
+        self.menu.aboutToHide.connect(partial(self.hinted.emit, ()))
         self.menu.setActiveAction(self.menu.actions()[0])
         self.menu.popup(self.view.mapToGlobal(QPoint(40, 60)))
 
@@ -55,8 +59,12 @@ class BuildSets(QObject):
             return
         edit = choice.edit
         if edit is None:
-            dialog = NameDialog("Rename set" if choice.old else "New set", choice.suggested, self.view.window())
-            if dialog.exec() != QDialog.DialogCode.Accepted:
+            listed, title = choice.listed(workspace.book, build), "Rename set" if choice.old else "New set"
+            dialog = NameDialog(title, choice.suggested, self.view.window(), listed)
+            self.hinted.emit(choice.members)
+            accepted = dialog.exec() == QDialog.DialogCode.Accepted
+            self.hinted.emit(())
+            if not accepted:
                 return
             edit = choice.named(build.id, dialog.name.text().strip())
         if workspace.apply(edit):

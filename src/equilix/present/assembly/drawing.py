@@ -106,6 +106,12 @@ def draw_moved(scene: Scene, after: Analysis, moved: tuple[str, ...], projection
     draw_parts(scene, after.assembly, after.positions, projection, preview=True, only=only)
 
 
+def draw_outlined(scene: Scene, analysis: Analysis, ids: tuple[str, ...], projection: Projection) -> None:
+    """Draw the outlines of some parts where they stand, dashed: those that a set would hold."""
+    only = frozenset(i for i, placed in enumerate(analysis.build.parts) if placed.id in ids)
+    draw_parts(scene, analysis.assembly, analysis.positions, projection, preview=True, only=only)
+
+
 def _projections(
     analysis: Analysis, width: float, height: float, side_height: float, below: float
 ) -> tuple[Projection, Projection]:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from msgspec import Struct
 
 from equilix.core.assembly.build import Build, Placed
-from equilix.core.assembly.tree_order import taken_off
+from equilix.core.assembly.tree_order import reroot, taken_off
 from equilix.core.sets import sets_of
 from equilix.core.units import Kind
 from equilix.document.book import Book
@@ -31,6 +33,10 @@ class SetChoice(Struct, frozen=True):
     members: tuple[str, ...] = ()
     old: str = ""
     suggested: str = ""
+
+    def listed(self, book: Book, build: Build) -> str:
+        """Return the names of what a new set would hold."""
+        return ", ".join(short_name(book.name_of(build.placed(one))) for one in self.members)
 
     def named(self, build_id: str, name: str) -> Edit:
         """Return the edit with the name that was asked for."""
@@ -95,6 +101,7 @@ def _for_part(book: Book, build: Build, there: dict[str, tuple[Placed, ...]], se
     found = []
     if not any({p.id for p in parts} == set(hung) for parts in there.values()):
         found.append(SetChoice(f"Make a set of {name}{along}…", said, members=tuple(hung), suggested=suggested))
+    found += _other_side(book, build, there, selected, hung)
     joined = {p.id for p in build.parts if p.parent == selected} | {placed.parent}
     for other, parts in there.items():
         ids = tuple(p.id for p in parts)
@@ -112,6 +119,25 @@ def _for_part(book: Book, build: Build, there: dict[str, tuple[Placed, ...]], se
                 )
             )
     return found
+
+
+def _other_side(
+    book: Book, build: Build, there: dict[str, tuple[Placed, ...]], selected: str, hung: Sequence[str]
+) -> list[SetChoice]:
+    """Return a new set of what lies on the other side of the joint between a part and the camera."""
+    other = tuple(placed.id for placed in build.parts if placed.id not in hung)
+    if not other or any({p.id for p in parts} == set(other) for parts in there.values()):
+        return []
+    heart = heart_of(build, book)
+    next_to = (build if selected == heart else reroot(build, heart)).placed(selected).parent
+    if next_to is None:
+        return []
+    name = short_name(book.name_of(build.placed(next_to)))
+    more = len(other) - 1
+    along = f" and the {more} parts on its side" if more > 1 else " and the part on its side" if more else ""
+    suggested = f"{name[:1].upper()}{name[1:]} set"
+    said = "Set made. S takes it off and puts it on"
+    return [SetChoice(f"Make a set of {name}{along}…", said, members=other, suggested=suggested)]
 
 
 def _elsewhere(book: Book, build: Build) -> list[SetChoice]:
