@@ -1,4 +1,4 @@
-"""Thirty bags as strangers type them, on all six supports: each becomes a printed sheet by keys alone, or by mouse alone.
+"""Thirty bags as strangers type them, on all six supports: each a printed sheet by keys alone, or by mouse alone.
 
 Counted is all beyond the names: at most 40 keys, or 15 gestures of the mouse.
 """
