@@ -149,9 +149,10 @@ ROOMS = (
         "Build",
         _make_build,
         _mark_build,
-        "Build: Enter puts the next part on, 1 to 9 the numbered one. J puts on a loose one. A puts all together\n"
+        "Build: Enter puts the next part on, 1 to 9 the numbered one. A puts all together. J says how one is joined\n"
+        "L moves a part: Left, Right other places, Up, Down other parts, Enter puts it there, Ctrl+Enter a copy\n"
         "[ and ]: mount. M types a mark. T turns. Delete takes off. S: sets\n"
-        "While you drag: Esc puts back. Alt does not snap to level",
+        "While you drag along a slide: Esc puts back. Alt does not snap to level. Across it, the part comes off",
     ),
     Room(
         BALANCE,
