@@ -99,15 +99,11 @@ class Bags(unittest.TestCase):
         self.assertEqual([joint.relation for joint in found.joints], ["ahead"])
 
 
-if __name__ == "__main__":
-    unittest.main()
-
-
 class NewKind(unittest.TestCase):
     def test_one_record_and_parts_of_a_new_kind_are_known_made_and_put_on(self) -> None:
         seat = SeatRule("right", ("*cage", "*body"), ("screw",))
         words, size = ("smoke machine", "fogger"), (90.0, 60.0, 60.0)
-        fogger = PartKind("fogger", words, Category.OTHER, 0.4, size, "screw", "support", "box", (seat,))
+        fogger = PartKind("fogger", words, Category.OTHER, 0.4, size, "screw", "support", (seat,))
         shipped = shipped_kinds()
         kinds = Kinds((*shipped.kinds, fogger), shipped.by, shipped.claims, shipped.anchors)
         loose = [
@@ -120,3 +116,7 @@ class NewKind(unittest.TestCase):
             (joint.placed_id, joint.onto, joint.relation, joint.sure), ("small fogger", "camera", "right", True)
         )
         self.assertEqual(found.kit["small fogger"].mass, 0.4)
+
+
+if __name__ == "__main__":
+    unittest.main()

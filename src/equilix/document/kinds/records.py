@@ -40,9 +40,9 @@ class PartKind(Struct, frozen=True):
     """A kind of part: its words, what it counts as in the mechanics, usual mass (kg) and size (mm), and where it goes.
 
     A word that ends in a question mark is vague. `other` are words of other languages, by their code. `made` names the
-    maker of its mounts and feet, `faces` what each takes; it is drawn as what it counts as. Of `one` a rig has one; `ask` differs
-    from rig to rig; what it `needs` may go between as a typical piece. It does no job on the supports `idle_on`. A
-    book's own kind is `like` another.
+    maker of its mounts and feet, `faces` what each takes; it is drawn as what it counts as. Of `one` a rig has one;
+    `ask` differs from rig to rig; what it `needs` may go between as a typical piece. It does no job on the supports
+    `idle_on`. A book's own kind is `like` another.
     """
 
     key: str
